@@ -1,0 +1,90 @@
+"""The application: routes, guard, and the built front end."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from fastapi import FastAPI
+from fastapi.responses import FileResponse, RedirectResponse, Response
+from fastapi.staticfiles import StaticFiles
+from starlette.exceptions import HTTPException
+
+from pontifex.api import designs, keys, reference
+from pontifex.api.guard import Guard
+from pontifex.api.problems import add_problem_handlers, problem
+from pontifex.api.session import LIFETIME_S, Sessions
+from pontifex.core.design_file import DesignFile
+from pontifex.services import DesignService, KeyService
+
+
+def create_app(
+    design_service: DesignService,
+    key_service: KeyService,
+    sessions: Sessions,
+    hosts: frozenset[str],
+    cookie: str,
+    front_end: Path,
+    build: str,
+) -> FastAPI:
+    """Return the application. `hosts` are the Host values to answer for, `cookie` is the name of the session's cookie."""
+    app = FastAPI(
+        title="Pontifex",
+        version="1",
+        description="Design VPN tunnels with both ends in view. All writes to a design go through its changes.",
+        openapi_url="/api/openapi.json",
+        docs_url=None,
+        redoc_url=None,
+    )
+    app.state.designs, app.state.keys, app.state.build = design_service, key_service, build
+    for router in (reference.router, designs.router, keys.router):
+        app.include_router(router)
+    add_problem_handlers(app)
+    _add_entrance(app, sessions, cookie)
+    _add_front_end(app, front_end)
+    _describe_design_file(app)
+    app.add_middleware(Guard, sessions=sessions, hosts=hosts, cookie=cookie)
+    return app
+
+
+def _describe_design_file(app: FastAPI) -> None:
+    """Import reads the body itself, to tell line and column; so its schema is added to the description by hand."""
+    described = app.openapi
+
+    def with_design_file() -> dict[str, Any]:
+        document = described()
+        schema = DesignFile.model_json_schema(ref_template="#/components/schemas/{model}")
+        for name, definition in {**schema.pop("$defs", {}), "DesignFile": schema}.items():
+            document["components"]["schemas"].setdefault(name, definition)
+        return document
+
+    app.openapi = with_design_file  # type: ignore[method-assign]
+
+
+def _add_entrance(app: FastAPI, sessions: Sessions, cookie: str) -> None:
+    @app.get("/open/{ticket}", include_in_schema=False)
+    def open_session(ticket: str) -> Response:
+        """Open a session for whoever holds the printed address."""
+        if not sessions.accepts(ticket):
+            return problem(403, "This address has expired", "Open the address that the server printed at its last start.")
+        answer = RedirectResponse("/", 303, headers={"Cache-Control": "no-store"})
+        answer.set_cookie(cookie, sessions.open(), max_age=LIFETIME_S, httponly=True, samesite="lax", path="/")
+        return answer
+
+
+def _add_front_end(app: FastAPI, front_end: Path) -> None:
+    """Serve the built front end; every path that is no file is a view of it."""
+    if (front_end / "assets").is_dir():
+        app.mount("/assets", StaticFiles(directory=front_end / "assets"), name="assets")
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def view(path: str) -> Response:
+        if path.startswith("api/"):
+            raise HTTPException(404, "No such address")
+        icon = front_end / "favicon.svg"
+        if path == "favicon.svg" and icon.is_file():
+            return FileResponse(icon)
+        page = front_end / "index.html"
+        if not page.is_file():
+            return problem(503, "The front end is not built", "Run 'make setup'.")
+        return FileResponse(page, headers={"Cache-Control": "no-cache"})

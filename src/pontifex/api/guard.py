@@ -1,0 +1,108 @@
+"""What stands before every request: Host and Origin, the session, and the size of the body."""
+
+from __future__ import annotations
+
+import time
+from dataclasses import dataclass
+from typing import Any, Final
+
+import structlog
+from starlette.datastructures import Headers
+from starlette.requests import HTTPConnection
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from pontifex.api.problems import problem
+from pontifex.api.session import Sessions
+
+MOST_BODY_BYTES: Final = 4_000_000
+_OPEN_PATHS: Final = ("/api/health",)
+_SAFE_METHODS: Final = ("GET", "HEAD", "OPTIONS")
+
+
+class _TooLarge(Exception):
+    """The body of a request without a length turned out too large."""
+
+
+@dataclass(frozen=True)
+class Guard:
+    """ASGI middleware that answers in the application's stead when a request may not pass."""
+
+    app: ASGIApp
+    sessions: Sessions
+    hosts: frozenset[str]  # Host values that browsers may use
+    cookie: str
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Let the request pass, or answer why not; log method, path, status and time, and nothing else."""
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        started = time.perf_counter()
+        status = 500
+
+        async def sending(message: Message) -> None:
+            nonlocal status
+            if message["type"] == "http.response.start":
+                status = message["status"]
+                message.setdefault("headers", []).extend(_SECURITY_HEADERS)
+            await send(message)
+
+        refusal = self._refusal(HTTPConnection(scope))
+        try:
+            await (refusal or self.app)(scope, _bounded(receive), sending)
+        except _TooLarge:
+            await _too_large()(scope, receive, sending)
+        path = "/open/…" if scope["path"].startswith("/open/") else scope["path"]
+        milliseconds = round((time.perf_counter() - started) * 1000, 1)
+        structlog.get_logger("http").debug("request", method=scope["method"], path=path, status=status, ms=milliseconds)
+
+    def _refusal(self, connection: HTTPConnection) -> Any:
+        headers, path, method = connection.headers, connection.url.path, connection.scope["method"]
+        if headers.get("host", "") not in self.hosts:
+            return problem(421, "Foreign host", "This server doesn't answer for that host name; use the address it printed.")
+        origin = headers.get("origin")
+        if origin is not None and origin not in {f"{scheme}://{host}" for host in self.hosts for scheme in ("http", "https")}:
+            return problem(403, "Foreign origin", "A page of another origin may not use this server.")
+        if method not in _SAFE_METHODS and headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
+            return problem(403, "Foreign origin", "A page of another origin may not change anything here.")
+        if path.startswith("/api/") and path not in _OPEN_PATHS:
+            person = self.sessions.person_of(connection.cookies.get(self.cookie, ""))
+            if person is None:
+                return problem(401, "No session", "Open the address that the server printed when it started.")
+            connection.scope["person"] = person
+        return _too_large() if _declared_length(headers) > MOST_BODY_BYTES else None
+
+
+_SECURITY_HEADERS: Final = [
+    (
+        b"content-security-policy",
+        b"default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'",
+    ),
+    (b"x-content-type-options", b"nosniff"),
+    (b"referrer-policy", b"no-referrer"),
+]
+
+
+def _declared_length(headers: Headers) -> int:
+    text = headers.get("content-length", "0")
+    return int(text) if text.isdigit() else 0
+
+
+def _too_large() -> Any:
+    most = MOST_BODY_BYTES // 1_000_000
+    return problem(413, "Too much at once", f"A request may hold {most} MB at most. Split the paste or the file.")
+
+
+def _bounded(receive: Receive) -> Receive:
+    """Count what arrives, for requests that don't say how long they are."""
+    taken = 0
+
+    async def receiving() -> Message:
+        nonlocal taken
+        message = await receive()
+        taken += len(message.get("body", b""))
+        if taken > MOST_BODY_BYTES:
+            raise _TooLarge
+        return message
+
+    return receiving

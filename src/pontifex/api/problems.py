@@ -1,0 +1,135 @@
+"""Problem details (RFC 9457): one place turns exceptions into answers."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any, Final
+
+import structlog
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import Response
+from pydantic import BaseModel, ConfigDict, Field
+from sqlalchemy.exc import DBAPIError
+from starlette.exceptions import HTTPException
+
+from pontifex.core.design_file import UnreadableDesign
+from pontifex.core.model import ChangeRefused
+from pontifex.core.reasons import reason_of
+from pontifex.services.designs import TunnelNotFound
+from pontifex.store import ChangeConflict, DesignExists, DesignNotFound, KeyAlreadyShown, KeyNotHere, LoggedChange, NothingToUndo
+
+MEDIA_TYPE: Final = "application/problem+json"
+
+
+class FieldProblem(BaseModel):
+    """What is wrong with one field."""
+
+    pointer: str = Field(title="JSON pointer into the request", examples=["/operations/0/object/prefix"])
+    detail: str = Field(title="Reason", examples=["host bits are set in 10.64.0.1/22; did you mean 10.64.0.0/22?"])
+
+
+class Problem(BaseModel):
+    """Why a request was refused. Nothing of it was carried out."""
+
+    model_config = ConfigDict(
+        json_schema_extra={"examples": [{"title": "The change was refused", "status": 422, "detail": "One field."}]}
+    )
+
+    type: str = Field(default="about:blank", title="Type")
+    title: str = Field(title="Title")
+    status: int = Field(title="HTTP status")
+    detail: str = Field(title="Detail")
+    errors: list[FieldProblem] = Field(default=[], title="Fields that are refused")
+    meanwhile: list[LoggedChange] = Field(default=[], title="Changes that stand in the way", description="Only with 409.")
+
+
+def problem(status: int, title: str, detail: str, **more: Any) -> Response:
+    """Return an answer with problem details."""
+    body = Problem(title=title, status=status, detail=detail, **more)
+    return Response(body.model_dump_json(), status, media_type=MEDIA_TYPE, headers={"Cache-Control": "no-store"})
+
+
+_NOT_FOUND: Final = {DesignNotFound: "No such design", TunnelNotFound: "No such tunnel", KeyNotHere: "The key is not here"}
+_CONFLICTS: Final = {
+    DesignExists: "The design exists",
+    KeyAlreadyShown: "The key was shown already",
+    NothingToUndo: "Nothing left",
+}
+
+
+def add_problem_handlers(app: FastAPI) -> None:
+    """Register the answer to every exception that a request may end in."""
+    for kind, title in _NOT_FOUND.items():
+        app.add_exception_handler(kind, _simple(404, title))
+    for kind, title in _CONFLICTS.items():
+        app.add_exception_handler(kind, _simple(409, title))
+    app.add_exception_handler(ChangeConflict, _conflict)
+    app.add_exception_handler(ChangeRefused, _refused)
+    app.add_exception_handler(UnreadableDesign, _unreadable)
+    app.add_exception_handler(RequestValidationError, _invalid)
+    app.add_exception_handler(HTTPException, _plain)
+    app.add_exception_handler(DBAPIError, _database)
+    app.add_exception_handler(Exception, _unforeseen)
+
+
+def _simple(status: int, title: str) -> Any:
+    def answer(_request: Request, error: Exception) -> Response:
+        return problem(status, title, f"{str(error)[:1].upper()}{str(error)[1:]}.")
+
+    return answer
+
+
+def _conflict(_request: Request, error: Any) -> Response:
+    names = {f"{field.type.value} '{field.name}'" for change in error.meanwhile for field in change.fields}
+    what = ", ".join(sorted(names)) or "the design"
+    detail = f"Changed meanwhile: {what}. The design is at revision {error.revision} now; nothing of this change was written."
+    return problem(409, "Somebody was quicker", detail, meanwhile=error.meanwhile)
+
+
+def _refused(_request: Request, error: Any) -> Response:
+    errors = [
+        FieldProblem(pointer=f"/operations/{one.index}/{_object_path(one.field)}".rstrip("/"), detail=one.reason)
+        for one in error.problems
+    ]
+    return problem(422, "The change was refused", _counted(errors), errors=errors)
+
+
+def _object_path(field: str) -> str:
+    return field if field in ("", "id") else f"object/{field}"
+
+
+def _unreadable(_request: Request, error: Any) -> Response:
+    errors = [FieldProblem(pointer=one.place, detail=one.reason) for one in error.problems]
+    return problem(422, "This is no design file", _counted(errors), errors=errors)
+
+
+def _invalid(_request: Request, error: Any) -> Response:
+    errors = [FieldProblem(pointer=_pointer(one["loc"]), detail=reason_of(one)) for one in error.errors()]
+    return problem(422, "The request was refused", _counted(errors), errors=errors)
+
+
+def _pointer(location: Sequence[int | str]) -> str:
+    """Write a Pydantic location as JSON pointer; names of union members ("put-site") are no part of the request."""
+    parts = [str(part) for part in location if not str(part).startswith("put-") and part not in ("body", "remove")]
+    return "".join(f"/{part}" for part in parts)
+
+
+def _counted(errors: Sequence[FieldProblem]) -> str:
+    first = f"{errors[0].pointer or 'The request'}: {errors[0].detail}."
+    return first if len(errors) == 1 else f"{first} {len(errors) - 1} more in the list of errors."
+
+
+def _plain(_request: Request, error: Any) -> Response:
+    return problem(error.status_code, str(error.detail), f"{error.detail}.")
+
+
+def _database(_request: Request, error: Any) -> Response:
+    """The database went away: the transaction is void, so nothing was written. The pool connects anew by itself."""
+    structlog.get_logger("api").error("database error", kind=type(error.orig).__name__)
+    return problem(503, "The database is not reachable", "Nothing was written. The server tries again with the next request.")
+
+
+def _unforeseen(_request: Request, error: Exception) -> Response:
+    structlog.get_logger("api").error("unforeseen error", kind=type(error).__name__, exc_info=error)
+    return problem(500, "This should not happen", "The server's log says where. Nothing was written.")

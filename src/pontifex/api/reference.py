@@ -1,0 +1,80 @@
+"""What the product knows by itself: the registry of transforms, the schema of the design file, and that it is alive."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from pontifex.api.answers import REFUSALS, Person
+from pontifex.core.design_file import DesignFile
+from pontifex.core.ipsec import REGISTRY, Level, TransformType
+
+router = APIRouter(prefix="/api", tags=["reference"], responses=REFUSALS)
+
+
+class TransformInfo(BaseModel):
+    """A transform of the registry."""
+
+    type: TransformType
+    id: int = Field(title="IANA number", examples=[20])
+    name: str = Field(title="IANA name", examples=["ENCR_AES_GCM_16"])
+    label: str = Field(title="Short name", examples=["AES-GCM-16"])
+    level: Level = Field(title="What the standards ask for today")
+    reference: str = Field(title="Reference", examples=["RFC 4106, RFC 5282"])
+    key_lengths: list[int] = Field(title="Key lengths", description="In bits; empty where it is fixed.")
+    combined_mode: bool = Field(title="Protects integrity by itself")
+
+
+class Session(BaseModel):
+    """The session of the request."""
+
+    person: str = Field(title="Who the change log names")
+
+
+class Health(BaseModel):
+    """That the server answers."""
+
+    alive: bool
+
+
+@router.get("/health", summary="Is the server alive?")
+def read_health() -> Health:
+    """Answer without a session and without the database."""
+    return Health(alive=True)
+
+
+@router.get("/session", summary="Whose session is this?")
+def read_session(person: Person) -> Session:
+    """Return the person of the session."""
+    return Session(person=person)
+
+
+@router.get("/transforms", summary="List the transforms")
+def list_transforms() -> list[TransformInfo]:
+    """Return the registry of transforms, by type, the better ones first."""
+    return [
+        TransformInfo(
+            type=row.type,
+            id=row.id,
+            name=row.name,
+            label=row.label,
+            level=row.level,
+            reference=row.reference,
+            key_lengths=list(row.key_lengths),
+            combined_mode=row.combined_mode,
+        )
+        for row in REGISTRY
+    ]
+
+
+@router.get("/design-file.schema.json", summary="JSON Schema of the design file")
+def read_schema() -> dict[str, Any]:
+    """Return the JSON Schema of what Export writes and Import reads."""
+    return design_file_schema()
+
+
+def design_file_schema() -> dict[str, Any]:
+    """Return the JSON Schema (2020-12) of the design file."""
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **DesignFile.model_json_schema()}

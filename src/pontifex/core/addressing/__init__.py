@@ -1,0 +1,24 @@
+"""Addresses and prefixes of both families: reading, overlap, containment and free space.
+
+Integers inside, text at the edge; sets of prefixes are handled as sorted arrays.
+"""
+
+from pontifex.core.addressing.address import Address, AddressError, Family, parse_address
+from pontifex.core.addressing.cover import minimal_cover
+from pontifex.core.addressing.overlap import OverlapClass, OverlapPairs, overlapping_pairs
+from pontifex.core.addressing.prefix import Prefix, parse_prefix
+from pontifex.core.addressing.room import next_free
+
+__all__ = [
+    "Address",
+    "AddressError",
+    "Family",
+    "OverlapClass",
+    "OverlapPairs",
+    "Prefix",
+    "minimal_cover",
+    "next_free",
+    "overlapping_pairs",
+    "parse_address",
+    "parse_prefix",
+]

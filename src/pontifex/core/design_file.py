@@ -1,0 +1,106 @@
+"""The design file: what *Export* writes, *Import* and the command line read."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any, Final, Literal
+
+from pydantic import Field, ValidationError
+
+from pontifex.core.model import ChangeRefused, Design, DesignContent, DesignObject, OperationProblem, apply_operations, put
+from pontifex.core.model.design import LISTED_TYPES
+from pontifex.core.reasons import reason_of
+from pontifex.core.value import Value
+
+FORMAT: Final = "pontifex-design-1"
+
+
+class DesignFile(Value):
+    """A design as a file. It holds no keys: only their references, fingerprints and strength."""
+
+    format: Literal["pontifex-design-1"] = Field(title="Format", description="Name and version of this format.")
+    design: DesignContent = Field(title="Design")
+
+
+@dataclass(frozen=True, slots=True)
+class FileProblem:
+    """What can't be read, and where: a path such as `design.networks[2].prefix`, or line and column."""
+
+    place: str
+    reason: str
+
+
+class UnreadableDesign(Exception):
+    """A file that is no design file, with every place that is wrong."""
+
+    def __init__(self, problems: Sequence[FileProblem]) -> None:
+        super().__init__("; ".join(f"{problem.place}: {problem.reason}" for problem in problems))
+        self.problems = tuple(problems)
+
+
+def write_design_file(design: Design) -> str:
+    """Return the text of a design's file. The same design gives the same text."""
+    file = DesignFile.model_construct(format=FORMAT, design=design.content())
+    return file.model_dump_json(indent=2) + "\n"
+
+
+def read_design_file(text: str, design_id: str) -> Design:
+    """Read a design file as revision 0 of a design. Raise UnreadableDesign with every place that is wrong."""
+    try:
+        raw = json.loads(text)
+    except json.JSONDecodeError as error:
+        raise UnreadableDesign([FileProblem(f"line {error.lineno}, column {error.colno}", f"not JSON: {error.msg}")]) from None
+    except RecursionError:
+        raise UnreadableDesign([FileProblem("line 1, column 1", "not a design: it is nested too deeply")]) from None
+    return design_of(raw, design_id)
+
+
+def design_of(raw: Any, design_id: str) -> Design:
+    """Check what was read from JSON and return it as revision 0 of a design. Raise UnreadableDesign."""
+    try:
+        content = DesignFile.model_validate(raw).design
+    except ValidationError as error:
+        raise UnreadableDesign([FileProblem(_path(one["loc"]), reason_of(one)) for one in error.errors()]) from None
+    return _assembled(content, design_id)
+
+
+def _assembled(content: DesignContent, design_id: str) -> Design:
+    """Put all objects through the same checks as a change, so that a file lets in nothing that the door refuses."""
+    empty = Design(id=design_id, revision=0, name=content.name, supernets=content.supernets, key_salt=content.key_salt)
+    placed: list[tuple[str, DesignObject]] = [
+        (f"design.{type_.list_name}[{k}]", item)
+        for type_ in LISTED_TYPES
+        for k, item in enumerate(getattr(content, type_.list_name))
+    ]
+    problems = _repeated_ids(placed)
+    try:
+        design = apply_operations(empty, [put(item) for _, item in placed])
+    except ChangeRefused as refused:
+        problems += [_file_problem(placed, problem) for problem in refused.problems]
+    if problems:
+        raise UnreadableDesign(problems)
+    return design.model_copy(update={"revision": 0})
+
+
+def _repeated_ids(placed: list[tuple[str, DesignObject]]) -> list[FileProblem]:
+    seen: set[tuple[type, str]] = set()
+    problems = []
+    for place, item in placed:
+        key = (type(item), getattr(item, "id", ""))
+        if key in seen:
+            problems.append(FileProblem(f"{place}.id", f"the id '{key[1]}' stands twice"))
+        seen.add(key)
+    return problems
+
+
+def _file_problem(placed: list[tuple[str, DesignObject]], problem: OperationProblem) -> FileProblem:
+    place = placed[problem.index][0]
+    return FileProblem(f"{place}.{problem.field.replace('/', '.')}".rstrip("."), problem.reason)
+
+
+def _path(location: tuple[int | str, ...]) -> str:
+    """Write a location in JSON as `design.networks[2].prefix`."""
+    text = "".join(f"[{part}]" if isinstance(part, int) else f".{part}" for part in location)
+    return text.removeprefix(".") or "the whole file"

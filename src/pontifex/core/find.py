@@ -1,0 +1,78 @@
+"""Find or ask: what a word, a prefix or an address is in this design."""
+
+from __future__ import annotations
+
+from enum import Enum
+
+from pydantic import Field
+
+from pontifex.core.addressing import Address, AddressError, parse_address, parse_prefix
+from pontifex.core.addressing.prefix import Prefix
+from pontifex.core.model import Design, ObjectType
+from pontifex.core.value import Value
+
+
+class HitKind(Enum):
+    """Why something was found."""
+
+    NAME = "name"
+    ADDRESS = "address"
+
+
+class Hit(Value):
+    """One thing that was found."""
+
+    type: ObjectType
+    id: str
+    name: str
+    kind: HitKind
+    detail: str = Field(title="What it has to do with the question", examples=["10.64.8.0/23 holds 10.64.8.7"])
+
+
+def find(design: Design, text: str, most: int = 20) -> tuple[Hit, ...]:
+    """Return what a text refers to: names that hold it, or who has or meets an address or prefix."""
+    wanted = text.strip()
+    if not wanted:
+        return ()
+    prefix = _as_prefix(wanted)
+    return tuple((_by_prefix(design, prefix, wanted) if prefix else _by_name(design, wanted.casefold()))[:most])
+
+
+def _as_prefix(text: str) -> Prefix | None:
+    for read in (parse_prefix, lambda text: _host(Address(*parse_address(text)))):
+        try:
+            return read(text)
+        except AddressError:
+            continue
+    return None
+
+
+def _host(address: Address) -> Prefix:
+    return Prefix(address.family, address.value, address.family.bits)
+
+
+def _by_prefix(design: Design, prefix: Prefix, text: str) -> list[Hit]:
+    hits = []
+    for network in sorted(design.networks, key=lambda n: -n.prefix.length):
+        if network.prefix.overlaps(prefix):
+            verb = "holds" if network.prefix.contains(prefix) else "lies in"
+            detail = f"{network.prefix} {verb} {text}, at {design.site_by_id[network.site_id].name}"
+            hits.append(Hit(type=ObjectType.NETWORK, id=network.id, name=network.name, kind=HitKind.ADDRESS, detail=detail))
+    for uplink in design.uplinks:
+        if uplink.address and prefix.holds(uplink.address):
+            detail = f"{uplink.address}, of {design.gateway_by_id[uplink.gateway_id].name}"
+            hits.append(Hit(type=ObjectType.UPLINK, id=uplink.id, name=uplink.name, kind=HitKind.ADDRESS, detail=detail))
+    return hits
+
+
+def _by_name(design: Design, wanted: str) -> list[Hit]:
+    candidates: list[tuple[ObjectType, str, str, str]] = [(ObjectType.SITE, s.id, s.name, s.kind.value) for s in design.sites]
+    candidates += [(ObjectType.TUNNEL, t.id, t.name, "tunnel") for t in design.tunnels]
+    candidates += [
+        (ObjectType.NETWORK, n.id, n.name, f"{n.prefix} at {design.site_by_id[n.site_id].name}") for n in design.networks
+    ]
+    candidates += [(ObjectType.GATEWAY, g.id, g.name, design.site_by_id[g.site_id].name) for g in design.gateways]
+    candidates += [(ObjectType.UPLINK, u.id, u.name, str(u.dns_name or u.address or "")) for u in design.uplinks]
+    found = [row for row in candidates if wanted in row[2].casefold() or wanted in row[3].casefold()]
+    found.sort(key=lambda row: not row[2].casefold().startswith(wanted))
+    return [Hit(type=type_, id=id_, name=name, kind=HitKind.NAME, detail=detail) for type_, id_, name, detail in found]

@@ -1,0 +1,24 @@
+"""IPsec as the standards write it: the registry of transforms, proposals and their negotiation.
+
+Numbers are IANA's ("Internet Key Exchange Version 2 Parameters"); rules are RFC 7296's.
+"""
+
+from pontifex.core.ipsec.negotiation import Agreement, Mismatch, Refusal, negotiate
+from pontifex.core.ipsec.proposal import Proposal, Protocol, Transform, proposal_faults
+from pontifex.core.ipsec.registry import REGISTRY, Level, RegisteredTransform, TransformType, registered
+
+__all__ = [
+    "REGISTRY",
+    "Agreement",
+    "Level",
+    "Mismatch",
+    "Proposal",
+    "Protocol",
+    "Refusal",
+    "RegisteredTransform",
+    "Transform",
+    "TransformType",
+    "negotiate",
+    "proposal_faults",
+    "registered",
+]

@@ -1,0 +1,120 @@
+"""Pre-shared keys without the keys: what a design may know of one, and how two are compared."""
+
+from __future__ import annotations
+
+import base64
+import math
+import re
+from enum import Enum
+from typing import Annotated, Final
+from uuid import UUID
+
+from argon2.low_level import Type, hash_secret_raw
+from pydantic import Field, StringConstraints
+
+from pontifex.core.value import Value
+
+# A slow hash (RFC 9106), truncated: each guess costs an attacker what it costs us, about 0.1 s and 64 MiB, and many keys share
+# each short form. 30 bits still tell two keys apart; the forms that only explain a difference need no more than 15.
+_TIME_COST, _MEMORY_KIB, _LANES = 3, 65_536, 1
+_FINGERPRINT_CHARACTERS, _NEAR_CHARACTERS = 6, 3  # five bits each
+
+Digest = Annotated[str, StringConstraints(pattern=r"^[A-Z2-7]{3,6}$")]
+
+
+class Edge(Enum):
+    """What stands before or behind the visible part of a key."""
+
+    NONE = "none"
+    BLANK = "blank"
+    LINE_END = "line-end"
+
+
+class KeyFacts(Value):
+    """What the design holds of a pre-shared key: never the key itself."""
+
+    reference: UUID = Field(title="Reference", description="Of the key in the vault.")
+    fingerprint: Digest = Field(title="Fingerprint", description="Slow, salted hash, truncated to 30 bits.", examples=["K4V7QA"])
+    trimmed: Digest = Field(title="Fingerprint without surrounding blanks and line ends", examples=["K4V"])
+    folded: Digest = Field(title="Fingerprint without blanks and case", examples=["P2C"])
+    length: int = Field(title="Length", description="In characters.", ge=1, le=1024, examples=[32])
+    start: Edge = Field(default=Edge.NONE, title="Before the key")
+    end: Edge = Field(default=Edge.NONE, title="After the key")
+    strength_bits: int = Field(title="Strength", description="In bits.", ge=0, le=8192, examples=[256])
+
+
+def key_facts(secret: str, salt: bytes, reference: UUID, strength_bits: int | None = None) -> KeyFacts:
+    """Derive what may be known of a key. `salt` is the design's, so that equal keys of one design are seen as equal.
+
+    `strength_bits` is given where the key was generated and its strength is known exactly.
+    """
+    trimmed = secret.strip()
+    return KeyFacts(
+        reference=reference,
+        fingerprint=_digest(secret, salt + b"exact", _FINGERPRINT_CHARACTERS),
+        trimmed=_digest(trimmed, salt + b"trimmed", _NEAR_CHARACTERS),
+        folded=_digest(trimmed.casefold(), salt + b"folded", _NEAR_CHARACTERS),
+        length=len(secret),
+        start=_edge(secret[: len(secret) - len(secret.lstrip())]),
+        end=_edge(secret[len(secret.rstrip()) :]),
+        strength_bits=measured_strength(secret) if strength_bits is None else strength_bits,
+    )
+
+
+def _digest(text: str, salt: bytes, characters: int) -> str:
+    raw = hash_secret_raw(text.encode(), salt, _TIME_COST, _MEMORY_KIB, _LANES, 16, Type.ID)
+    return base64.b32encode(raw).decode()[:characters]
+
+
+def _edge(text: str) -> Edge:
+    if not text:
+        return Edge.NONE
+    return Edge.LINE_END if "\n" in text or "\r" in text else Edge.BLANK
+
+
+_EDGE_WORDS: Final = {Edge.BLANK: "blank", Edge.LINE_END: "line end"}
+
+
+def key_difference(left: KeyFacts, right: KeyFacts, left_name: str, right_name: str) -> str | None:
+    """Say how two keys differ, as a clause; None when they are the same."""
+    if left.fingerprint == right.fingerprint:
+        return None
+    if left.trimmed == right.trimmed:
+        edges = [
+            f"a {place} {_EDGE_WORDS[edge]} at {name}"
+            for name, key in ((left_name, left), (right_name, right))
+            for place, edge in (("leading", key.start), ("trailing", key.end))
+            if edge in _EDGE_WORDS
+        ]
+        return f"the keys differ only by {' and '.join(edges)}" if edges else "the keys differ"
+    if left.folded == right.folded:
+        return "the keys differ only by case"
+    if left.length != right.length:
+        return f"the keys differ ({left_name}'s has {left.length} characters, {right_name}'s {right.length})"
+    return "the keys differ"
+
+
+_WORD_BITS, _YEAR_BITS = 11.0, 7.0  # one of about 2,000 common words; one of about 130 years
+
+
+def measured_strength(secret: str) -> int:
+    """Estimate the strength of a key in bits, from below: words, years and repeats count for little.
+
+    Random letters count by the alphabet in use. The estimate can't know a key that was leaked or used elsewhere.
+    """
+    bits = 0.0
+    for token in set(re.findall(r"[A-Za-z]+|[0-9]+|[^A-Za-z0-9]", secret)):
+        bits += _token_bits(token)
+    return min(int(bits), 8192)
+
+
+def _token_bits(token: str) -> float:
+    if token.isdigit():
+        is_year = len(token) == 4 and token[:2] in ("19", "20")
+        return _YEAR_BITS if is_year else len(set(token)) * math.log2(10)
+    if not token.isalpha():
+        return math.log2(33)
+    if len(token) > 3 and (token.islower() or token.isupper() or token.istitle()):
+        return _WORD_BITS * math.ceil(len(token) / 8)
+    alphabet = 26 if token.islower() or token.isupper() else 52
+    return len(token) * math.log2(alphabet)

@@ -1,0 +1,110 @@
+"""Proposals: what one end offers or accepts, by transform type (RFC 7296 section 3.3)."""
+
+from __future__ import annotations
+
+from enum import Enum
+from functools import cached_property
+from typing import Annotated, Final
+
+from pydantic import Field, model_validator
+from pydantic_core import PydanticCustomError
+
+from pontifex.core.ipsec.registry import TransformType, registered
+from pontifex.core.value import Value
+
+
+class Protocol(Enum):
+    """What a proposal is for (RFC 7296 section 3.3.1)."""
+
+    IKE = "ike"
+    ESP = "esp"
+
+
+class Transform(Value):
+    """One transform with its key length: a transform with another key length is another transform."""
+
+    type: TransformType = Field(title="Transform type", examples=["ENCR"])
+    id: int = Field(title="IANA number", ge=0, le=65535, examples=[20])
+    key_length: int | None = Field(
+        default=None, title="Key length", description="In bits; only where the transform has several.", examples=[256]
+    )
+
+    @model_validator(mode="after")
+    def _is_registered(self) -> Transform:
+        row = registered(self.type, self.id)
+        if row is None:
+            raise PydanticCustomError(
+                "transform", "{type} {id} is not in the registry of transforms", {"type": self.type.value, "id": self.id}
+            )
+        if row.key_lengths and self.key_length not in row.key_lengths:
+            wanted = ", ".join(map(str, row.key_lengths))
+            raise PydanticCustomError(
+                "transform", "{name} needs a key length of {wanted} bits", {"name": row.name, "wanted": wanted}
+            )
+        if not row.key_lengths and self.key_length is not None:
+            raise PydanticCustomError("transform", "{name} has a fixed key length; leave it out", {"name": row.name})
+        return self
+
+    @cached_property
+    def key(self) -> tuple[str, int, int]:
+        """What two ends compare: type, number and key length."""
+        return self.type.value, self.id, self.key_length or 0
+
+    @property
+    def combined_mode(self) -> bool:
+        """Tell whether the cipher protects integrity by itself (RFC 5282)."""
+        row = registered(self.type, self.id)
+        return row is not None and row.combined_mode
+
+    @property
+    def label(self) -> str:
+        """The short name, with the key length."""
+        row = registered(self.type, self.id)
+        assert row is not None  # the validator let only registered ones in
+        return f"{row.label}-{self.key_length}" if self.key_length else row.label
+
+
+class Proposal(Value):
+    """One whole proposal: per type the acceptable transforms, best first."""
+
+    transforms: Annotated[tuple[Transform, ...], Field(max_length=64)] = Field(
+        title="Transforms", description="In order of preference within each type."
+    )
+
+    @cached_property
+    def by_type(self) -> dict[TransformType, tuple[Transform, ...]]:
+        """The transforms of each type, in the order given; INTEG NONE counts as absent (RFC 7296 section 3.3.3)."""
+        kept = [t for t in self.transforms if t.key != INTEG_NONE]
+        return {type_: found for type_ in TransformType if (found := tuple(t for t in kept if t.type is type_))}
+
+    @property
+    def label(self) -> str:
+        """The proposal in one line: types parted by " · ", alternatives by " or "."""
+        return " · ".join(" or ".join(t.label for t in found) for found in self.by_type.values()) or "empty"
+
+
+INTEG_NONE: Final = ("INTEG", 0, 0)
+
+REQUIRED: Final = {  # RFC 7296 section 3.3.3; INTEG is required as well, unless the cipher is a combined-mode one
+    Protocol.IKE: (TransformType.ENCR, TransformType.PRF, TransformType.KE),
+    Protocol.ESP: (TransformType.ENCR, TransformType.ESN),
+}
+ALLOWED: Final = {
+    Protocol.IKE: (TransformType.ENCR, TransformType.PRF, TransformType.INTEG, TransformType.KE),
+    Protocol.ESP: (TransformType.ENCR, TransformType.INTEG, TransformType.KE, TransformType.ESN),
+}
+
+
+def proposal_faults(proposal: Proposal, protocol: Protocol) -> tuple[str, ...]:
+    """Say what makes a proposal invalid by itself (RFC 7296 section 3.3); empty when it is sound."""
+    held = proposal.by_type
+    faults = [f"{type_.value} is missing" for type_ in REQUIRED[protocol] if type_ not in held]
+    faults += [f"{type_.value} has no place in it" for type_ in held if type_ not in ALLOWED[protocol]]
+    combined = {transform.combined_mode for transform in held.get(TransformType.ENCR, ())}
+    if combined == {True, False}:
+        faults.append("combined-mode ciphers and others share it; they need proposals of their own")
+    elif combined == {True} and TransformType.INTEG in held:
+        faults.append("INTEG stands beside a combined-mode cipher, which has its own")
+    elif combined == {False} and TransformType.INTEG not in held:
+        faults.append("INTEG is missing")
+    return tuple(faults)

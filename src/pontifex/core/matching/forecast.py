@@ -1,0 +1,106 @@
+"""What will happen when a tunnel is dialled: stage by stage, and in one sentence."""
+
+from __future__ import annotations
+
+from enum import Enum
+from typing import Final
+
+from pydantic import Field
+
+from pontifex.core.matching.match import Match
+from pontifex.core.matching.row import Row, Stage, Verdict
+from pontifex.core.value import Value
+
+EXAMINED: Final = (Stage.REACH, Stage.INIT, Stage.AUTH, Stage.CHILD)
+
+
+class StageState(Enum):
+    """What is known of one stage."""
+
+    HOLDS = "holds"
+    PARTIAL = "partial"  # holds, for less than was asked
+    FAILS_LATER = "fails-later"
+    FAILS = "fails"
+    UNKNOWN = "unknown"  # something that decides it isn't known yet
+    BEHIND = "behind"  # waits behind a stage that fails
+    NOT_EXAMINED = "not-examined"  # no analysis of ours looks at it yet
+
+
+class StageForecast(Value):
+    """One stage of the forecast."""
+
+    stage: Stage
+    state: StageState
+    reasons: tuple[str, ...] = Field(title="Reasons", description="One clause each; empty when the stage holds.")
+
+
+class Forecast(Value):
+    """How far a call gets."""
+
+    tunnel_id: str
+    state: StageState = Field(title="State of the whole", description="The worst of the stages that a call reaches.")
+    sentence: str = Field(title="Sentence", examples=["Stops at Auth: the keys differ."])
+    stages: tuple[StageForecast, ...] = Field(title="Stages", description="All seven, in their order.")
+
+
+_STATE_OF_VERDICT: Final = {
+    Verdict.AGREED: StageState.HOLDS,
+    Verdict.NEGOTIATED: StageState.HOLDS,
+    Verdict.NARROWED: StageState.PARTIAL,
+    Verdict.DIFFERS_LATER: StageState.FAILS_LATER,
+    Verdict.UNKNOWN: StageState.UNKNOWN,
+    Verdict.DIFFERS: StageState.FAILS,
+}
+_BADNESS: Final = (
+    StageState.HOLDS,
+    StageState.PARTIAL,
+    StageState.FAILS_LATER,
+    StageState.UNKNOWN,
+    StageState.FAILS,
+)
+
+
+def forecast(match: Match) -> Forecast:
+    """Say how far a call gets. The first thing that stops it is the sentence; what lies behind it waits."""
+    stages: list[StageForecast] = []
+    stopped = False
+    for stage in Stage:
+        if stage not in EXAMINED:
+            stages.append(StageForecast.model_construct(stage=stage, state=StageState.NOT_EXAMINED, reasons=()))
+            continue
+        state, reasons = _judge([row for row in match.rows if row.stage is stage])
+        if stopped:
+            state = StageState.BEHIND
+        stages.append(StageForecast.model_construct(stage=stage, state=state, reasons=reasons))
+        stopped = stopped or state is StageState.FAILS
+    reached = [one for one in stages if one.state in _BADNESS]
+    worst = max(reached, key=lambda one: _BADNESS.index(one.state))
+    return Forecast.model_construct(tunnel_id=match.tunnel_id, state=worst.state, sentence=_sentence(worst), stages=tuple(stages))
+
+
+def _judge(rows: list[Row]) -> tuple[StageState, tuple[str, ...]]:
+    """Return the worst state among the rows of a stage, and the reasons, worst first."""
+    states = [(_STATE_OF_VERDICT[row.verdict], row) for row in rows]
+    troubled = [(state, row) for state, row in states if state is not StageState.HOLDS]
+    if not troubled:
+        return StageState.HOLDS, ()
+    troubled.sort(key=lambda one: -_BADNESS.index(one[0]))
+    return troubled[0][0], tuple(_clause(row) for _, row in troubled)
+
+
+def _clause(row: Row) -> str:
+    return f"{row.title}: {row.reason}" if row.reason == "not known yet" else row.reason
+
+
+def _sentence(worst: StageForecast) -> str:
+    stage = worst.stage.value.capitalize()
+    reason = worst.reasons[0] if worst.reasons else ""
+    if worst.state is StageState.FAILS:
+        return f"Stops at {stage}: {reason}."
+    if worst.state is StageState.UNKNOWN:
+        return f"Not known yet at {stage}: {reason}."
+    if worst.state is StageState.FAILS_LATER:
+        return f"Comes up, stops later at {stage}: {reason}."
+    if worst.state is StageState.PARTIAL:
+        return f"Comes up, for less than asked at {stage}: {reason}."
+    return "Comes up: both ends agree from Reach to Child. Traffic, Rekey and Restart are not examined yet."

@@ -1,0 +1,124 @@
+"""Reach: somebody calls, and the call arrives (roles, address kinds, NAT and peer addresses)."""
+
+from __future__ import annotations
+
+from pontifex.core.matching.pair import Pair
+from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.model import ANY_PEER, AddressKind, Role, Side, Uplink
+
+_ROLE_FIELDS = ("role", "role")
+
+
+def role_row(pair: Pair) -> Row:
+    """Compare who calls with who can be called."""
+    roles = {side: pair.end(side).role for side in Side}
+    callable_ = {side: (link := pair.uplink(side)) and link.callable for side in Side}
+
+    def row(verdict: Verdict, reason: str, code: str = "", remedies: tuple[Remedy, ...] = ()) -> Row:
+        return pair.row(
+            "role", "Who calls", Stage.REACH, Relation.COMPLEMENTARY, _ROLE_FIELDS, verdict, reason, code=code, remedies=remedies
+        )
+
+    unknown = [pair.names[side] for side in Side if roles[side] is None or callable_[side] is None]
+    if unknown:
+        return row(Verdict.UNKNOWN, f"the role or the uplink of {' and '.join(unknown)} is not known yet")
+    callers = [side for side in Side if roles[side] is Role.CALL and callable_[side.other]]
+    if callers:
+        return row(Verdict.AGREED, _who_calls(pair, callers))
+    able = [side for side in Side if callable_[side.other]]  # who would get through, if only it called
+    remedies = tuple(pair.set_field(side, f"Let {pair.names[side]} call", role=Role.CALL) for side in _best_callers(pair, able))
+    if not able:
+        return row(Verdict.DIFFERS, "neither end can be called from outside", "reach.nobody-can-call")
+    if Role.CALL not in roles.values():
+        return row(Verdict.DIFFERS, "both ends wait, so nobody calls", "reach.both-wait", remedies)
+    caller = next(side for side in Side if roles[side] is Role.CALL)
+    waiting = caller.other
+    reason = f"{pair.names[caller]} calls, but {pair.names[waiting]} can't be called ({_why_not(pair.uplink(waiting))})"
+    return row(Verdict.DIFFERS, reason, "reach.nobody-can-call", remedies)
+
+
+def _who_calls(pair: Pair, callers: list[Side]) -> str:
+    if len(callers) == 2:
+        return "both ends call; if they do so at once, one of the two SAs is closed again (RFC 7296 section 2.8)"
+    return f"{pair.names[callers[0]]} calls {pair.names[callers[0].other]}"
+
+
+def _best_callers(pair: Pair, able: list[Side]) -> list[Side]:
+    """Put first the end that knows whom to call and can't be called itself."""
+
+    def knows_no_peer(side: Side) -> bool:
+        return pair.end(side).peer_address in (None, ANY_PEER)
+
+    return sorted(able, key=lambda side: (knows_no_peer(side), bool((link := pair.uplink(side)) and link.callable)))
+
+
+def _why_not(uplink: Uplink | None) -> str:
+    if uplink and uplink.address_kind is AddressKind.CARRIER_NAT:
+        return "it is behind its carrier's NAT"
+    return "nothing arrives on UDP 500 and 4500 from outside"
+
+
+def peer_address_row(pair: Pair, side: Side) -> Row:
+    """Compare an end's peer address with what the other end's uplink really has."""
+    far = side.other
+    peer, uplink = pair.end(side).peer_address, pair.uplink(far)
+    verdict, reason, code = Verdict.UNKNOWN, "not known yet", ""
+    remedies: tuple[Remedy, ...] = ()
+    if peer is not None and uplink is not None:
+        verdict, reason, code = _judged(pair, side, peer, uplink)
+    if code and uplink:
+        remedies = tuple(
+            pair.set_field(side, f"Give {pair.names[side]} {text} as its peer", peer_address=text)
+            for text in _right_peers(uplink)
+        )
+    row = pair.row(
+        f"peer-{side.value}",
+        f"Where {pair.names[side]} finds {pair.names[far]}",
+        Stage.REACH,
+        Relation.MIRROR,
+        ("peer_address", "uplink_id") if side is Side.LEFT else ("uplink_id", "peer_address"),
+        verdict,
+        reason,
+        code=code,
+        remedies=remedies,
+    )
+    return row.model_copy(update={"right_text" if side is Side.LEFT else "left_text": uplink_text(uplink)})
+
+
+def _judged(pair: Pair, side: Side, peer: str, uplink: Uplink) -> tuple[Verdict, str, str]:
+    """Return verdict, reason and code of a finding for an end's peer address, `uplink` being the far end's."""
+    name, far = pair.names[side], pair.names[side.other]
+    right = {str(uplink.address), uplink.dns_name}
+    if peer == ANY_PEER:
+        must_call = pair.end(side).role is Role.CALL and pair.end(side.other).role is not Role.CALL
+        if must_call and uplink.callable:
+            return Verdict.DIFFERS, f"{name} is to call, but has no address to call", "reach.no-address"
+        return Verdict.AGREED, f"{name} accepts a call from any address", ""
+    if not uplink.callable:
+        reason = f"{name} has an address for {far}, which has none of its own ({_why_not(uplink)})"
+        return Verdict.DIFFERS, reason, "reach.address-of-uncallable"
+    changes = uplink.address_kind is AddressKind.CHANGING_PUBLIC and peer != uplink.dns_name
+    if changes and (uplink.address is None or peer in right):
+        return Verdict.DIFFERS_LATER, f"{far}'s address changes; {peer} is right only until then", "reach.address-changes"
+    if peer in right:
+        return Verdict.AGREED, f"{peer} is {far}'s uplink {uplink.name}", ""
+    if right == {"None", None}:
+        return Verdict.UNKNOWN, f"the address of {far}'s uplink is not known yet", ""
+    return Verdict.DIFFERS, f"{peer} is not {far}'s address", "reach.wrong-address"
+
+
+def _right_peers(uplink: Uplink) -> list[str]:
+    """Return what a peer of this uplink should be given, the lasting choice first."""
+    if not uplink.callable:
+        return [ANY_PEER]
+    fixed = [str(uplink.address)] if uplink.address and uplink.address_kind is not AddressKind.CHANGING_PUBLIC else []
+    return fixed + ([uplink.dns_name] if uplink.dns_name else [])
+
+
+def uplink_text(uplink: Uplink | None) -> str:
+    """Write an uplink as the other end needs it."""
+    if uplink is None:
+        return "—"
+    if not uplink.callable:
+        return f"{uplink.name}: can't be called"
+    return str(uplink.address or uplink.dns_name or uplink.name)

@@ -1,0 +1,74 @@
+"""One row of the comparison of two ends."""
+
+from __future__ import annotations
+
+from enum import Enum
+
+from pydantic import Field
+
+from pontifex.core.model import Operation, Side
+from pontifex.core.value import Value
+
+
+class Stage(Enum):
+    """The stages of bringing a tunnel up and keeping it, in their order."""
+
+    REACH = "reach"
+    INIT = "init"
+    AUTH = "auth"
+    CHILD = "child"
+    TRAFFIC = "traffic"
+    REKEY = "rekey"
+    RESTART = "restart"
+
+
+class Relation(Enum):
+    """How the two values of a row must relate."""
+
+    EQUAL = "equal"
+    MIRROR = "mirror"  # one end's local is the other's remote
+    NEGOTIATED = "negotiated"
+    COMPLEMENTARY = "complementary"  # one calls, the other can be called
+
+
+class Verdict(Enum):
+    """What a row amounts to."""
+
+    AGREED = "agreed"
+    NEGOTIATED = "negotiated"  # both ends settle on `value`
+    NARROWED = "narrowed"  # works, for less than was asked
+    DIFFERS = "differs"  # blocks
+    DIFFERS_LATER = "differs-later"  # blocks at a rekey, restart or change of address
+    UNKNOWN = "unknown"
+
+
+class Remedy(Value):
+    """A way to mend something: the very operations that the one door for writes takes."""
+
+    title: str = Field(title="Title", examples=["Make Brenna's key like Harbour's"])
+    operations: tuple[Operation, ...] = Field(title="Operations")
+
+
+class EndField(Value):
+    """A field of an end: where the cursor goes to."""
+
+    side: Side
+    field: str = Field(title="Field of the end", examples=["local_identity"])
+
+
+class Row(Value):
+    """One row: both values, how they must relate, what they amount to, and how to mend them."""
+
+    key: str = Field(title="Stable name of the row", examples=["identity-left"])
+    title: str = Field(title="Title", examples=["Ostvik's identity"])
+    stage: Stage = Field(title="Stage at which it matters")
+    relation: Relation
+    left: EndField
+    right: EndField
+    left_text: str = Field(title="Left value", description="As written for a person; a key shows as its fingerprint.")
+    right_text: str = Field(title="Right value")
+    verdict: Verdict
+    value: str = Field(default="", title="Value that both settle on")
+    reason: str = Field(title="Reason in one clause", examples=["the keys differ"])
+    code: str = Field(default="", title="Code of the finding", description="Empty when nothing is to be mended.")
+    remedies: tuple[Remedy, ...] = Field(default=(), title="Remedies")

@@ -1,0 +1,165 @@
+"""Applying operations to a design: all of them, or none with the reason for each that is refused."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from pontifex.core.model.design import LISTED_TYPES, Design, DesignObject, DesignSettings, ObjectType
+from pontifex.core.model.objects import Gateway, Network, Uplink
+from pontifex.core.model.operations import Put, Remove, target
+from pontifex.core.model.tunnel import Side, Tunnel
+
+
+@dataclass(frozen=True, slots=True)
+class OperationProblem:
+    """Why one operation can't be done: its position from 0, the field, and the reason."""
+
+    index: int
+    field: str  # path within the operation's object, "" for the operation as a whole
+    reason: str
+
+
+class ChangeRefused(Exception):
+    """A change that can't be applied; nothing of it was."""
+
+    def __init__(self, problems: Sequence[OperationProblem]) -> None:
+        super().__init__("; ".join(problem.reason for problem in problems))
+        self.problems = tuple(problems)
+
+
+Objects = dict[ObjectType, dict[str, DesignObject]]
+
+
+def apply_operations(design: Design, operations: Sequence[Put | Remove]) -> Design:
+    """Return the design with all operations applied, at the next revision. Raise ChangeRefused with all problems."""
+    objects: Objects = {type_: dict(items) for type_, items in design.by_type.items()}
+    put_at: dict[tuple[ObjectType, str], int] = {}
+    removed_at: dict[tuple[ObjectType, str], int] = {}
+    problems: list[OperationProblem] = []
+    for index, operation in enumerate(operations):
+        type_, id_ = target(operation)
+        if not isinstance(operation, Remove):
+            objects[type_][id_] = operation.object
+            put_at[type_, id_] = index
+        elif type_ is ObjectType.SETTINGS or id_ not in objects[type_]:
+            problems.append(OperationProblem(index, "id", f"there is no {type_.value} '{id_}' to remove"))
+        else:
+            for gone_type, gone_id in _with_dependants(objects, type_, id_) if operation.cascade else [(type_, id_)]:
+                del objects[gone_type][gone_id]
+                removed_at[gone_type, gone_id] = index
+    problems += _reference_problems(objects, put_at, removed_at)
+    problems += _name_problems(objects, put_at)
+    if problems:
+        raise ChangeRefused(sorted(problems, key=lambda problem: (problem.index, problem.field)))
+    return _rebuilt(design, objects)
+
+
+def _rebuilt(design: Design, objects: Objects) -> Design:
+    (settings,) = objects[ObjectType.SETTINGS].values()
+    assert isinstance(settings, DesignSettings)
+    lists: dict[str, Any] = {
+        type_.list_name: tuple(items[id_] for id_ in sorted(items)) for type_, items in objects.items() if type_ in LISTED_TYPES
+    }
+    return Design.model_construct(
+        id=design.id,
+        revision=design.revision + 1,
+        key_salt=design.key_salt,
+        name=settings.name,
+        supernets=settings.supernets,
+        **lists,
+    )
+
+
+def references(item: DesignObject) -> Iterator[tuple[str, ObjectType, str]]:
+    """Yield the field, the type and the id of each object that an object refers to."""
+    if isinstance(item, Network | Gateway):
+        yield "site_id", ObjectType.SITE, item.site_id
+    elif isinstance(item, Uplink):
+        yield "gateway_id", ObjectType.GATEWAY, item.gateway_id
+    elif isinstance(item, Tunnel):
+        for side in Side:
+            end = item.end(side)
+            yield f"{side.value}/gateway_id", ObjectType.GATEWAY, end.gateway_id
+            if end.uplink_id:
+                yield f"{side.value}/uplink_id", ObjectType.UPLINK, end.uplink_id
+
+
+def _with_dependants(objects: Objects, type_: ObjectType, id_: str) -> list[tuple[ObjectType, str]]:
+    """Return an object and all that hangs on it, directly or not."""
+    users: dict[tuple[ObjectType, str], list[tuple[ObjectType, str]]] = defaultdict(list)
+    for user_type in LISTED_TYPES:
+        for user_id, item in objects[user_type].items():
+            for _, used_type, used_id in references(item):
+                users[used_type, used_id].append((user_type, user_id))
+    found = {(type_, id_): None}  # a dictionary keeps the order of finding
+    waiting = [(type_, id_)]
+    while waiting:
+        for user in users[waiting.pop()]:
+            if user not in found:
+                found[user] = None
+                waiting.append(user)
+    return list(found)
+
+
+def _reference_problems(
+    objects: Objects, put_at: dict[tuple[ObjectType, str], int], removed_at: dict[tuple[ObjectType, str], int]
+) -> Iterator[OperationProblem]:
+    for type_ in LISTED_TYPES if removed_at else {type_ for type_, _ in put_at}:
+        for id_, item in objects[type_].items():
+            if not removed_at and (type_, id_) not in put_at:
+                continue
+            for field, used_type, used_id in references(item):
+                if used_id not in objects.get(used_type, {}):
+                    yield _missing(item, (type_, id_), field, (used_type, used_id), put_at, removed_at)
+            if isinstance(item, Tunnel):
+                yield from _foreign_uplinks(item, objects, put_at.get((type_, id_)))
+
+
+def _missing(
+    item: DesignObject,
+    user: tuple[ObjectType, str],
+    field: str,
+    used: tuple[ObjectType, str],
+    put_at: dict[tuple[ObjectType, str], int],
+    removed_at: dict[tuple[ObjectType, str], int],
+) -> OperationProblem:
+    if user in put_at:
+        return OperationProblem(put_at[user], field, f"there is no {used[0].value} '{used[1]}'")
+    return OperationProblem(
+        removed_at[used], "id", f"{user[0].value} '{getattr(item, 'name', user[1])}' still needs {used[0].value} '{used[1]}'"
+    )
+
+
+def _foreign_uplinks(tunnel: Tunnel, objects: Objects, index: int | None) -> Iterator[OperationProblem]:
+    """An end's uplink must belong to the end's gateway."""
+    for side in Side:
+        end = tunnel.end(side)
+        uplink = objects[ObjectType.UPLINK].get(end.uplink_id or "")
+        if isinstance(uplink, Uplink) and uplink.gateway_id != end.gateway_id:
+            reason = f"uplink '{uplink.name}' belongs to gateway '{uplink.gateway_id}', not to '{end.gateway_id}'"
+            yield OperationProblem(index or 0, f"{side.value}/uplink_id", reason)
+
+
+def _name_problems(objects: Objects, put_at: dict[tuple[ObjectType, str], int]) -> Iterator[OperationProblem]:
+    """Names are unique among siblings, letter case and runs of blanks aside: people and pasted rows refer to them."""
+    for type_ in {type_ for type_, _ in put_at if type_ is not ObjectType.SETTINGS}:
+        seen: dict[tuple[str, str], str] = {}
+        items = objects[type_]
+        # what stood there before comes first, so that the newcomer is the one that is refused
+        for id_ in sorted(items, key=lambda id_: put_at.get((type_, id_), -1)):
+            name = getattr(items[id_], "name", "")
+            key = (sibling_group(items[id_]), " ".join(name.casefold().split()))
+            if key in seen and (type_, id_) in put_at:
+                reason = f"another {type_.value} is called '{getattr(items[seen[key]], 'name', '')}' already"
+                yield OperationProblem(put_at[type_, id_], "name", reason)
+            seen.setdefault(key, id_)
+
+
+def sibling_group(item: DesignObject) -> str:
+    """The id of the object among whose children a name must be unique; empty for the whole design."""
+    if isinstance(item, Network | Gateway):
+        return item.site_id
+    return item.gateway_id if isinstance(item, Uplink) else ""

@@ -1,0 +1,138 @@
+"""What stands at a site: networks, gateways and their uplinks."""
+
+from __future__ import annotations
+
+from enum import Enum
+from typing import Annotated
+
+from pydantic import Field, StringConstraints
+
+from pontifex.core.addressing import Address, Prefix
+from pontifex.core.value import Value
+
+# No control characters: a name is one line on the screen, in the log and in a printed sheet.
+_ONE_LINE = r"^[^\x00-\x1f\x7f]*$"
+
+ObjectId = Annotated[
+    str,
+    StringConstraints(pattern=r"^[a-z0-9]([a-z0-9-]{0,62}[a-z0-9])?$", max_length=64),
+    Field(
+        title="Id", description="Lower-case letters, digits and hyphens; unique among objects of its type.", examples=["ostvik"]
+    ),
+]
+Name = Annotated[
+    str,
+    StringConstraints(strip_whitespace=True, min_length=1, max_length=80, pattern=_ONE_LINE),
+    Field(title="Name", examples=["Ostvik Terminal"]),
+]
+Remark = Annotated[str, StringConstraints(strip_whitespace=True, max_length=200, pattern=_ONE_LINE)]
+DnsName = Annotated[
+    str,
+    StringConstraints(
+        pattern=r"^([A-Za-z0-9_]([A-Za-z0-9_-]{0,61}[A-Za-z0-9_])?\.)+[A-Za-z]([A-Za-z0-9-]{0,61}[A-Za-z0-9])?$",
+        max_length=253,
+    ),
+    Field(title="DNS name", examples=["ostvik.dyn.example"]),
+]
+Rate = Annotated[float, Field(gt=0, le=1_000_000, examples=[500])]
+
+
+class SiteKind(Enum):
+    """What a site is."""
+
+    OFFICE = "office"
+    DATA_CENTRE = "data-centre"
+    CLOUD = "cloud"
+    VEHICLE = "vehicle"
+    HOME = "home"
+    PARTNER = "partner"
+
+
+class NetworkRole(Enum):
+    """What a network is for."""
+
+    USER = "user"
+    SERVER = "server"
+    MANAGEMENT = "management"
+    GUEST = "guest"
+    TRANSIT = "transit"
+    POOL = "pool"
+    CONTAINER = "container"
+
+
+class GatewayKind(Enum):
+    """What a gateway is."""
+
+    ROUTER = "router"
+    FIREWALL = "firewall"
+    SERVER = "server"
+    CLOUD_GATEWAY = "cloud-gateway"
+    CONTAINER_HOST = "container-host"
+
+
+class AddressKind(Enum):
+    """What kind of address an uplink has, as the outside sees it."""
+
+    FIXED_PUBLIC = "fixed-public"
+    CHANGING_PUBLIC = "changing-public"
+    BEHIND_NAT = "behind-nat"
+    CARRIER_NAT = "carrier-nat"
+
+
+class Site(Value):
+    """A place with networks and gateways."""
+
+    id: ObjectId
+    name: Name
+    kind: SiteKind = Field(default=SiteKind.OFFICE, title="Kind")
+    organisation: Remark = Field(default="", title="Organisation", description="Who runs it.")
+    place: Remark = Field(default="", title="Place")
+
+
+class Network(Value):
+    """A prefix that is used at a site."""
+
+    id: ObjectId
+    site_id: ObjectId = Field(title="Site")
+    name: Name
+    prefix: Prefix = Field(title="Prefix")
+    role: NetworkRole = Field(default=NetworkRole.USER, title="Role")
+    vlan: int | None = Field(default=None, title="VLAN", ge=1, le=4094)
+    gateway_address: Address | None = Field(default=None, title="Gateway address", description="The hosts' default router.")
+    zone: Remark = Field(
+        default="",
+        title="Isolated zone",
+        description="Empty in the organisation's common address space. Networks of different zones never meet.",
+    )
+
+
+class Gateway(Value):
+    """A device that ends tunnels."""
+
+    id: ObjectId
+    site_id: ObjectId = Field(title="Site")
+    name: Name
+    kind: GatewayKind = Field(default=GatewayKind.ROUTER, title="Kind")
+
+
+class Uplink(Value):
+    """A gateway's way to the outside."""
+
+    id: ObjectId
+    gateway_id: ObjectId = Field(title="Gateway")
+    name: Name
+    address_kind: AddressKind = Field(default=AddressKind.FIXED_PUBLIC, title="Address kind")
+    address: Address | None = Field(default=None, title="Address", description="As the outside sees it.")
+    dns_name: DnsName | None = Field(default=None, title="DNS name")
+    inbound_ike: bool = Field(
+        default=True, title="Can be called", description="UDP 500 and 4500 from outside arrive at the gateway."
+    )
+    rate_down_mbit_s: Rate | None = Field(default=None, title="Down, Mbit/s")
+    rate_up_mbit_s: Rate | None = Field(default=None, title="Up, Mbit/s")
+    delay_ms: Annotated[float, Field(ge=0, le=60_000)] | None = Field(default=None, title="Delay, ms")
+    preference: int = Field(default=1, title="Order", description="1 is used first.", ge=1, le=99)
+
+    @property
+    def callable(self) -> bool:
+        """Tell whether a call from outside arrives: never through a carrier's NAT, which forwards no port."""
+        return self.inbound_ike and self.address_kind is not AddressKind.CARRIER_NAT

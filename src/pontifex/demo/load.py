@@ -1,0 +1,16 @@
+"""Loading the demo into the database, once."""
+
+from __future__ import annotations
+
+from pontifex.demo.scenario import DEMO_ID, DEMO_KEYS, demo_design, key_reference
+from pontifex.services import DesignService, KeyService
+
+
+def load_demo(designs: DesignService, keys: KeyService) -> bool:
+    """Load the demo and its keys unless a design of its id is there; return whether it was loaded."""
+    if any(summary.id == DEMO_ID for summary in designs.list()):
+        return False
+    design = designs.add(demo_design())
+    for name, secret in DEMO_KEYS.items():
+        keys.set(design, secret, key_reference(name))
+    return True

@@ -1,0 +1,135 @@
+"""Running the product: database, vault, application and the socket that it listens on."""
+
+from __future__ import annotations
+
+import hashlib
+import ipaddress
+import logging
+import socket
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Final
+
+import structlog
+import uvicorn
+
+from pontifex.api import Sessions, create_app
+from pontifex.services import DesignService, KeyService
+from pontifex.settings import Settings
+from pontifex.store import Vault, WriteDoor, load_master_key
+from pontifex.store.cluster import Cluster
+from pontifex.store.database import connect, migrate
+
+USUAL_PORT: Final = 8470
+FRONT_END: Final = Path(__file__).parents[2] / "web" / "dist"
+
+
+@dataclass(frozen=True)
+class Product:
+    """The services over an open database."""
+
+    designs: DesignService
+    keys: KeyService
+    master_key: bytes
+
+
+@contextmanager
+def database_url(settings: Settings) -> Iterator[str]:
+    """Give the address of the database: the one of the settings, or a private cluster that is stopped again if we started it."""
+    if settings.database_url:
+        yield settings.database_url.get_secret_value()
+        return
+    cluster = Cluster(settings.state.absolute() / "postgresql")
+    started = cluster.start()
+    try:
+        yield cluster.url()
+    finally:
+        if started:
+            cluster.stop()
+
+
+@contextmanager
+def open_product(settings: Settings) -> Iterator[Product]:
+    """Open the database, bring its tables up to date, and give the services."""
+    settings.state.mkdir(parents=True, exist_ok=True)
+    with database_url(settings) as url:
+        engine = connect(url)
+        migrate(engine)
+        from_environment = settings.master_key.get_secret_value() if settings.master_key else None
+        master_key = load_master_key(settings.state / "master-key", from_environment)
+        try:
+            yield Product(DesignService(WriteDoor(engine)), KeyService(Vault(engine, master_key)), master_key)
+        finally:
+            engine.dispose()
+
+
+def listen(settings: Settings) -> socket.socket:
+    """Return a listening socket: on the port asked for, else on the usual one, else on a free one."""
+    wanted = [settings.port] if settings.port is not None else [USUAL_PORT, 0]
+    family = socket.AF_INET6 if ":" in settings.host else socket.AF_INET
+    for port in wanted:
+        listening = socket.socket(family)
+        listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            listening.bind((settings.host, port))
+        except OSError:
+            listening.close()
+            if port == wanted[-1]:
+                raise
+            continue
+        listening.listen(128)
+        return listening
+    raise AssertionError("unreachable")
+
+
+def accepted_hosts(settings: Settings, port: int) -> frozenset[str]:
+    """Return the Host values to answer for: loopback names, the address listened on, and those of the settings."""
+    names = {"127.0.0.1", "localhost", "[::1]", *filter(None, (name.strip() for name in settings.allowed_hosts.split(",")))}
+    if not ipaddress.ip_address(settings.host).is_unspecified:
+        names.add(f"[{settings.host}]" if ":" in settings.host else settings.host)
+    return frozenset(names | {f"{name}:{port}" for name in names})
+
+
+def serve(product: Product, settings: Settings) -> None:
+    """Listen, print the one address to open, and serve until interrupted."""
+    listening = listen(settings)
+    port = listening.getsockname()[1]
+    sessions = Sessions(product.master_key, settings.person)
+    app = create_app(
+        product.designs,
+        product.keys,
+        sessions,
+        accepted_hosts(settings, port),
+        f"pontifex_{port}",  # browsers share cookies between the ports of a host
+        FRONT_END,
+        build_id(),
+    )
+    host = "127.0.0.1" if ipaddress.ip_address(settings.host).is_unspecified else settings.host
+    shown = f"[{host}]" if ":" in host else host
+    print(f"\nPontifex is ready. Open\n\n    http://{shown}:{port}/open/{sessions.ticket}\n\nCtrl-C stops it.", flush=True)
+    config = uvicorn.Config(app, access_log=False, log_level="warning", lifespan="off", timeout_graceful_shutdown=3)
+    uvicorn.Server(config).run(sockets=[listening])
+
+
+def build_id() -> str:
+    """Return what tells this build from another: what an analysis says may change with the code."""
+    sources = sorted(Path(__file__).parent.rglob("*.py"))
+    stamp = "".join(f"{path.name}{path.stat().st_mtime_ns}" for path in sources)
+    return hashlib.sha256(stamp.encode()).hexdigest()[:12]
+
+
+def set_up_logging(verbose: bool) -> None:
+    """Log events as lines of key and value on standard error; requests only when asked for more."""
+    structlog.configure(
+        processors=[
+            structlog.processors.add_log_level,
+            structlog.processors.TimeStamper(fmt="iso", utc=True),
+            structlog.processors.format_exc_info,
+            structlog.processors.KeyValueRenderer(key_order=["timestamp", "level", "event"]),
+        ],
+        wrapper_class=structlog.make_filtering_bound_logger(logging.DEBUG if verbose else logging.INFO),
+        logger_factory=structlog.WriteLoggerFactory(file=sys.stderr),
+    )

@@ -1,0 +1,6 @@
+"""Use cases: load a design, apply changes, run and keep analyses, set and show keys."""
+
+from pontifex.services.designs import Changed, DesignService, DesignSummary, History
+from pontifex.services.keys import KeyService
+
+__all__ = ["Changed", "DesignService", "DesignSummary", "History", "KeyService"]

@@ -1,0 +1,41 @@
+"""Pre-shared keys: set, generated, and shown once."""
+
+from __future__ import annotations
+
+import secrets
+from uuid import UUID, uuid4
+
+import structlog
+
+from pontifex.core.ipsec.preshared_key import KeyFacts, key_facts
+from pontifex.core.model import Design
+from pontifex.store import Vault
+
+_GENERATED_BYTES = 32  # 256 bits
+
+
+class KeyService:
+    """All use cases about keys. A key never leaves this class but through `show`."""
+
+    def __init__(self, vault: Vault) -> None:
+        self._vault = vault
+        self._log = structlog.get_logger("keys")
+
+    def set(self, design: Design, secret: str, reference: UUID | None = None) -> KeyFacts:
+        """Keep a key and return what the design may know of it."""
+        return self._kept(design, secret, reference or uuid4(), None)
+
+    def generate(self, design: Design) -> KeyFacts:
+        """Make a key of 256 random bits, written as 43 characters of base64url, and keep it."""
+        return self._kept(design, secrets.token_urlsafe(_GENERATED_BYTES), uuid4(), _GENERATED_BYTES * 8)
+
+    def show(self, design: Design, reference: UUID, person: str) -> str:
+        """Return a key, once. Raise KeyNotHere or KeyAlreadyShown."""
+        secret = self._vault.reveal_once(design.id, reference, person)
+        self._log.info("key shown", design=design.id, reference=str(reference), person=person)
+        return secret
+
+    def _kept(self, design: Design, secret: str, reference: UUID, strength_bits: int | None) -> KeyFacts:
+        facts = key_facts(secret, bytes.fromhex(design.key_salt), reference, strength_bits)
+        self._vault.keep(design.id, reference, secret)
+        return facts

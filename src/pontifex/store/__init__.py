@@ -1,0 +1,22 @@
+"""PostgreSQL through SQLAlchemy: tables, the one write door with its change log, and the vault for keys.
+
+All SQL is here. `core.model` is all of the core that this package knows.
+"""
+
+from pontifex.store.door import ChangeConflict, ChangeKind, LoggedChange, NothingToUndo, WriteDoor
+from pontifex.store.errors import DesignExists, DesignNotFound
+from pontifex.store.vault import KeyAlreadyShown, KeyNotHere, Vault, load_master_key
+
+__all__ = [
+    "ChangeConflict",
+    "ChangeKind",
+    "DesignExists",
+    "DesignNotFound",
+    "KeyAlreadyShown",
+    "KeyNotHere",
+    "LoggedChange",
+    "NothingToUndo",
+    "Vault",
+    "WriteDoor",
+    "load_master_key",
+]

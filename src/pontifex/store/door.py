@@ -1,0 +1,245 @@
+"""The one door for writes: a change is checked, applied and logged in one transaction, or refused whole."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+from enum import Enum
+from typing import Any, Final
+
+from pydantic import Field, TypeAdapter
+from sqlalchemy import Connection, Engine, insert, select, text, update
+from sqlalchemy.exc import IntegrityError
+
+from pontifex.core.model import (
+    Design,
+    FieldChange,
+    Operation,
+    Put,
+    Remove,
+    apply_operations,
+    field_changes,
+    operations_between,
+    put,
+    touched_objects,
+)
+from pontifex.core.model.design import LISTED_TYPES
+from pontifex.core.value import Value
+from pontifex.store import tables
+from pontifex.store.errors import DesignExists, DesignNotFound
+from pontifex.store.rows import load_design, write_operations
+
+_OPERATIONS: Final[TypeAdapter[tuple[Put | Remove, ...]]] = TypeAdapter(tuple[Operation, ...])
+_FIELDS: Final[TypeAdapter[tuple[FieldChange, ...]]] = TypeAdapter(tuple[FieldChange, ...])
+_MOST_LOGGED_FIELDS = 200  # a pasted table of thousands of rows is summed up by its note
+
+
+class ChangeKind(Enum):
+    """What a change is."""
+
+    EDIT = "edit"
+    UNDO = "undo"
+    REDO = "redo"
+
+
+class LoggedChange(Value):
+    """One entry of the change log."""
+
+    revision: int = Field(title="Revision", description="The one that the change led to.")
+    kind: ChangeKind
+    target: int | None = Field(title="Revision that an undo or redo is about")
+    author: str = Field(title="Author")
+    note: str = Field(title="Note")
+    made_at: datetime = Field(title="Time", description="UTC.")
+    fields: tuple[FieldChange, ...] = Field(title="What changed", description="At most 200 fields.")
+
+
+class ChangeConflict(Exception):
+    """Somebody changed the same objects since the base revision; nothing was written."""
+
+    def __init__(self, revision: int, meanwhile: Sequence[LoggedChange]) -> None:
+        super().__init__("the same objects were changed meanwhile")
+        self.revision, self.meanwhile = revision, tuple(meanwhile)
+
+
+class NothingToUndo(Exception):
+    """There is no change left to undo, or none to redo."""
+
+
+class WriteDoor:
+    """Reads designs and writes changes. No other code path writes to a design."""
+
+    def __init__(self, engine: Engine) -> None:
+        self._engine = engine
+
+    def revision(self, design_id: str) -> int:
+        """Return the current revision of a design. Raise DesignNotFound."""
+        with self._engine.connect() as connection:
+            found: int | None = connection.scalar(select(tables.design.c.revision).where(tables.design.c.id == design_id))
+        if found is None:
+            raise DesignNotFound(design_id)
+        return found
+
+    def load(self, design_id: str) -> Design:
+        """Return a design as it stands, read in one snapshot. Raise DesignNotFound."""
+        with self._engine.connect().execution_options(isolation_level="REPEATABLE READ") as connection:
+            return _loaded(connection, design_id)
+
+    def names(self) -> list[tuple[str, str, int]]:
+        """Return id, name and revision of all designs, by name."""
+        columns = tables.design.c
+        query = select(columns.id, columns.name, columns.revision).order_by(columns.name, columns.id)
+        with self._engine.connect() as connection:
+            return [(row.id, row.name, row.revision) for row in connection.execute(query)]
+
+    def create(self, design: Design) -> None:
+        """Write a new design at its revision 0. Raise DesignExists."""
+        row = {"id": design.id, "name": design.name, "key_salt": design.key_salt, "revision": 0}
+        items = [item for type_ in LISTED_TYPES for item in getattr(design, type_.list_name)]
+        try:
+            with self._engine.begin() as connection:
+                connection.execute(insert(tables.design), row)
+                write_operations(connection, design.id, [put(design.settings), *(put(item) for item in items)])
+        except IntegrityError as error:
+            if "pk_design" in str(error.orig):
+                raise DesignExists(design.id) from None
+            raise
+
+    def change(
+        self,
+        design_id: str,
+        base_revision: int,
+        operations: Sequence[Put | Remove],
+        note: str,
+        author: str,
+        kept: Design | None = None,
+    ) -> tuple[Design, Design]:
+        """Apply operations to a design and log them; return the design before and after.
+
+        Changes that others made since `base_revision` stand in the way only where they touch the same objects.
+        `kept` saves reading the design again where it is at the current revision. A change that changes nothing makes
+        no revision. Raise DesignNotFound, ChangeConflict, or ChangeRefused of the core.
+        """
+        with self._engine.begin() as connection:
+            revision = _lock(connection, design_id)
+            meanwhile = _touching(connection, design_id, base_revision, operations) if base_revision < revision else []
+            if meanwhile or base_revision > revision:
+                raise ChangeConflict(revision, meanwhile)
+            before = kept if kept and kept.revision == revision else _loaded(connection, design_id)
+            return before, _write(connection, before, operations, note, author, ChangeKind.EDIT, None)
+
+    def step(self, design_id: str, base_revision: int, kind: ChangeKind, author: str) -> tuple[Design, Design]:
+        """Undo the last change that stands, or redo the last one undone; return the design before and after.
+
+        Either is a change of its own. Raise DesignNotFound, NothingToUndo, or ChangeConflict when the base revision is
+        not the current one.
+        """
+        with self._engine.begin() as connection:
+            revision = _lock(connection, design_id)
+            if base_revision != revision:
+                raise ChangeConflict(revision, _log(connection, design_id, after=base_revision))
+            undoable, redoable = _stacks(connection, design_id)
+            stack = undoable if kind is ChangeKind.UNDO else redoable
+            if not stack:
+                raise NothingToUndo(f"there is nothing to {kind.value}")
+            columns = tables.change.c
+            query = select(tables.change).where(columns.design_id == design_id, columns.revision == stack[-1])
+            row = connection.execute(query).mappings().one()
+            operations = _OPERATIONS.validate_python(row["backward" if kind is ChangeKind.UNDO else "forward"])
+            before = _loaded(connection, design_id)
+            return before, _write(connection, before, operations, row["note"], author, kind, stack[-1])
+
+    def history(self, design_id: str, most: int) -> tuple[list[LoggedChange], int | None, int | None]:
+        """Return the newest changes, newest first, and the revisions that undo and redo would be about."""
+        with self._engine.connect() as connection:
+            undoable, redoable = _stacks(connection, design_id)
+            log = _log(connection, design_id, most=most)
+        return log, undoable[-1] if undoable else None, redoable[-1] if redoable else None
+
+
+def _loaded(connection: Connection, design_id: str) -> Design:
+    design = load_design(connection, design_id)
+    if design is None:
+        raise DesignNotFound(design_id)
+    return design
+
+
+def _lock(connection: Connection, design_id: str) -> int:
+    """Let one change at a time into a design; return its revision."""
+    query = select(tables.design.c.revision).where(tables.design.c.id == design_id).with_for_update()
+    revision: int | None = connection.scalar(query)
+    if revision is None:
+        raise DesignNotFound(design_id)
+    return revision
+
+
+def _write(
+    connection: Connection,
+    before: Design,
+    operations: Sequence[Put | Remove],
+    note: str,
+    author: str,
+    kind: ChangeKind,
+    target: int | None,
+) -> Design:
+    after = apply_operations(before, operations)
+    forward, backward = operations_between(before, after), operations_between(after, before)
+    if not forward:
+        return before
+    write_operations(connection, before.id, forward)
+    connection.execute(update(tables.design).where(tables.design.c.id == before.id).values(revision=after.revision))
+    entry = {
+        "design_id": before.id,
+        "revision": after.revision,
+        "kind": kind.value,
+        "target": target,
+        "author": author,
+        "note": note,
+        "forward": _OPERATIONS.dump_python(forward, mode="json"),
+        "backward": _OPERATIONS.dump_python(backward, mode="json"),
+        "fields": _FIELDS.dump_python(field_changes(before, after)[:_MOST_LOGGED_FIELDS], mode="json"),
+    }
+    connection.execute(insert(tables.change), entry)
+    connection.execute(text("SET CONSTRAINTS ALL IMMEDIATE"))  # a broken reference shows here, not at commit
+    return after
+
+
+def _touching(
+    connection: Connection, design_id: str, base_revision: int, operations: Sequence[Put | Remove]
+) -> list[LoggedChange]:
+    """Return the changes since the base revision that touched an object of these operations, oldest first."""
+    columns = tables.change.c
+    query = select(tables.change).where(columns.design_id == design_id, columns.revision > base_revision)
+    wanted = touched_objects(operations)
+    rows = connection.execute(query.order_by(columns.revision)).mappings()
+    return [_logged(row) for row in rows if touched_objects(_OPERATIONS.validate_python(row["forward"])) & wanted]
+
+
+def _log(connection: Connection, design_id: str, after: int = -1, most: int = 1000) -> list[LoggedChange]:
+    columns = tables.change.c
+    shown = [tables.change.c[field] for field in LoggedChange.model_fields]
+    query = select(*shown).where(columns.design_id == design_id, columns.revision > after)
+    return [_logged(row) for row in connection.execute(query.order_by(columns.revision.desc()).limit(most)).mappings()]
+
+
+def _logged(row: Any) -> LoggedChange:
+    return LoggedChange.model_validate({field: row[field] for field in LoggedChange.model_fields})
+
+
+def _stacks(connection: Connection, design_id: str) -> tuple[list[int], list[int]]:
+    """Replay the kinds of the log: return the revisions that can be undone and redone, the next one last."""
+    columns = tables.change.c
+    query = select(columns.revision, columns.kind, columns.target).where(columns.design_id == design_id)
+    undoable: list[int] = []
+    redoable: list[int] = []
+    for revision, kind, target in connection.execute(query.order_by(columns.revision)):
+        if kind == ChangeKind.EDIT.value:
+            undoable.append(revision)
+            redoable.clear()
+        elif kind == ChangeKind.UNDO.value:
+            undoable.remove(target)
+            redoable.append(target)
+        else:
+            redoable.remove(target)
+            undoable.append(target)
+    return undoable, redoable

@@ -1,0 +1,193 @@
+"""The tables. Every object belongs to a design and is known in it by its id; references are foreign keys.
+
+Foreign keys between objects are deferred: the operations of one change may come in any order.
+"""
+
+from __future__ import annotations
+
+from typing import Any, Final
+
+from sqlalchemy import (
+    Boolean,
+    CheckConstraint,
+    Column,
+    DateTime,
+    Float,
+    ForeignKey,
+    ForeignKeyConstraint,
+    Index,
+    Integer,
+    LargeBinary,
+    MetaData,
+    SmallInteger,
+    Table,
+    Text,
+    UniqueConstraint,
+    func,
+)
+from sqlalchemy.dialects.postgresql import CIDR, INET, JSONB, UUID
+
+metadata = MetaData(
+    naming_convention={
+        "pk": "pk_%(table_name)s",
+        "fk": "fk_%(table_name)s_%(column_0_N_name)s",
+        "uq": "uq_%(table_name)s_%(column_0_N_name)s",
+        "ck": "ck_%(table_name)s_%(constraint_name)s",
+        "ix": "ix_%(table_name)s_%(column_0_N_name)s",
+    }
+)
+
+
+def _text(name: str, *, key: bool = False, null: bool = False) -> Column[str]:
+    return Column(name, Text, primary_key=key, nullable=null)
+
+
+def _of_design() -> Column[str]:
+    return Column("design_id", Text, ForeignKey("design.id", ondelete="CASCADE"), primary_key=True)
+
+
+def _refers(field: str, table: str) -> ForeignKeyConstraint:
+    columns = ["design_id", field]
+    return ForeignKeyConstraint(columns, [f"{table}.design_id", f"{table}.id"], deferrable=True, initially="DEFERRED")
+
+
+def _unique_name(*within: str) -> UniqueConstraint:
+    return UniqueConstraint("design_id", *within, "name", deferrable=True, initially="DEFERRED")
+
+
+def _object_table(name: str, *columns: Any) -> Table:
+    return Table(name, metadata, _of_design(), _text("id", key=True), _text("name"), *columns)
+
+
+design = Table(
+    "design",
+    metadata,
+    _text("id", key=True),
+    _text("name"),
+    _text("key_salt"),
+    Column("revision", Integer, nullable=False),
+    Column("made_at", DateTime(timezone=True), nullable=False, server_default=func.now()),
+)
+supernet = Table(
+    "supernet",
+    metadata,
+    _of_design(),
+    Column("position", SmallInteger, primary_key=True),
+    Column("prefix", CIDR, nullable=False),
+)
+site = _object_table("site", _text("kind"), _text("organisation"), _text("place"), _unique_name())
+network = _object_table(
+    "network",
+    _text("site_id"),
+    Column("prefix", CIDR, nullable=False),
+    _text("role"),
+    Column("vlan", SmallInteger),
+    Column("gateway_address", INET),
+    _text("zone"),
+    _refers("site_id", "site"),
+    _unique_name("site_id"),
+    CheckConstraint("vlan between 1 and 4094", name="vlan_in_range"),
+    Index("ix_network_prefix", "prefix", postgresql_using="gist", postgresql_ops={"prefix": "inet_ops"}),
+)
+gateway = _object_table("gateway", _text("site_id"), _text("kind"), _refers("site_id", "site"), _unique_name("site_id"))
+uplink = _object_table(
+    "uplink",
+    _text("gateway_id"),
+    _text("address_kind"),
+    Column("address", INET),
+    _text("dns_name", null=True),
+    Column("inbound_ike", Boolean, nullable=False),
+    Column("rate_down_mbit_s", Float),
+    Column("rate_up_mbit_s", Float),
+    Column("delay_ms", Float),
+    Column("preference", SmallInteger, nullable=False),
+    _refers("gateway_id", "gateway"),
+    _unique_name("gateway_id"),
+)
+tunnel = _object_table("tunnel", _text("technology"), _unique_name())
+
+_END_KEY: Final = ["design_id", "tunnel_id", "side"]
+
+
+def _of_end() -> ForeignKeyConstraint:
+    return ForeignKeyConstraint(_END_KEY, [f"tunnel_end.{column}" for column in _END_KEY], ondelete="CASCADE")
+
+
+def _end_columns() -> list[Column[str]]:
+    return [_text(column, key=True) for column in _END_KEY]
+
+
+tunnel_end = Table(
+    "tunnel_end",
+    metadata,
+    *_end_columns(),
+    _text("gateway_id"),
+    _text("uplink_id", null=True),
+    _text("role", null=True),
+    _text("peer_address", null=True),
+    _text("local_identity_type", null=True),
+    _text("local_identity_value", null=True),
+    _text("remote_identity_type", null=True),
+    _text("remote_identity_value", null=True),
+    # what the design knows of the key; no foreign key: the key of an imported design is not in this vault
+    Column("key_reference", UUID(as_uuid=True)),
+    _text("key_fingerprint", null=True),
+    _text("key_trimmed", null=True),
+    _text("key_folded", null=True),
+    Column("key_length", SmallInteger),
+    _text("key_start", null=True),
+    _text("key_end", null=True),
+    Column("key_strength_bits", SmallInteger),
+    Column("ike_lifetime_s", Integer),
+    Column("child_lifetime_s", Integer),
+    ForeignKeyConstraint(["design_id", "tunnel_id"], ["tunnel.design_id", "tunnel.id"], ondelete="CASCADE"),
+    _refers("gateway_id", "gateway"),
+    _refers("uplink_id", "uplink"),
+    CheckConstraint("side in ('left', 'right')", name="side_known"),
+)
+selector = Table(
+    "selector",
+    metadata,
+    *_end_columns(),
+    _text("direction", key=True),  # local or remote
+    Column("position", SmallInteger, primary_key=True),
+    Column("prefix", CIDR, nullable=False),
+    _of_end(),
+)
+proposal_transform = Table(
+    "proposal_transform",
+    metadata,
+    *_end_columns(),
+    _text("protocol", key=True),  # ike or esp
+    Column("proposal", SmallInteger, primary_key=True),  # position in the end's list
+    Column("position", SmallInteger, primary_key=True),  # position in the proposal; -1 alone stands for an empty one
+    _text("type", null=True),
+    Column("transform_id", Integer),
+    Column("key_length", SmallInteger),
+    _of_end(),
+)
+change = Table(
+    "change",
+    metadata,
+    _of_design(),
+    Column("revision", Integer, primary_key=True),  # the one that the change led to
+    _text("kind"),  # edit, undo, redo
+    Column("target", Integer),  # the revision that an undo or redo is about
+    _text("author"),
+    _text("note"),
+    Column("made_at", DateTime(timezone=True), nullable=False, server_default=func.now()),
+    Column("forward", JSONB, nullable=False),
+    Column("backward", JSONB, nullable=False),
+    Column("fields", JSONB, nullable=False),
+)
+vault_key = Table(
+    "vault_key",
+    metadata,
+    Column("reference", UUID(as_uuid=True), primary_key=True),
+    Column("design_id", Text, ForeignKey("design.id", ondelete="CASCADE"), nullable=False),
+    Column("nonce", LargeBinary, nullable=False),
+    Column("ciphertext", LargeBinary, nullable=False),
+    Column("made_at", DateTime(timezone=True), nullable=False, server_default=func.now()),
+    Column("shown_at", DateTime(timezone=True)),
+    _text("shown_to", null=True),
+)
