@@ -1,0 +1,49 @@
+#!/bin/sh
+# Install the Debian packages that are missing: `run` for running the product, `test` for its tests as well.
+# Without the right to install, say exactly what to run.
+set -eu
+
+missing=""
+need() { # need COMMAND-OR-FILE PACKAGE...
+    probe=$1
+    shift
+    case $probe in
+        /*) for file in $probe; do [ -e "$file" ] && return 0; done ;;
+        *) command -v "$probe" >/dev/null 2>&1 && return 0 ;;
+    esac
+    missing="$missing $*"
+}
+
+need '/usr/lib/postgresql/*/bin/initdb' postgresql
+python3 -c 'import ensurepip, venv' >/dev/null 2>&1 || missing="$missing python3-venv"
+if [ "${1:-run}" = test ]; then
+    need /usr/bin/chromium chromium
+    need '/usr/share/fonts/truetype/dejavu/*' fonts-dejavu-core
+fi
+
+if [ -n "$missing" ]; then
+    install="apt-get install -y --no-install-recommends$missing"
+    if [ "$(id -u)" -eq 0 ]; then
+        echo "Installing Debian packages:$missing …"
+        export DEBIAN_FRONTEND=noninteractive
+        apt-get update -qq
+        $install -qq >/dev/null
+    elif command -v sudo >/dev/null 2>&1 && sudo -n true 2>/dev/null; then
+        echo "Installing Debian packages with sudo:$missing …"
+        sudo apt-get update -qq
+        sudo env DEBIAN_FRONTEND=noninteractive $install -qq >/dev/null
+    else
+        echo "These Debian packages are missing, and this user may not install them:$missing" >&2
+        echo "Run this once as root, then try again:" >&2
+        echo "    apt-get update && $install" >&2
+        exit 1
+    fi
+fi
+
+wants() { # wants WHAT COMMAND-THAT-SUCCEEDS-IF-NEW-ENOUGH
+    eval "$2" >/dev/null 2>&1 && return 0
+    echo "$1 is needed and was not found on the PATH." >&2
+    exit 1
+}
+wants "Python 3.11 or newer" "python3 -c 'import sys; assert sys.version_info >= (3, 11)'"
+wants "Node.js 20 or newer, with npm" "npm --version && node -e 'process.exit(parseInt(process.versions.node) >= 20 ? 0 : 1)'"

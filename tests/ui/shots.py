@@ -1,0 +1,62 @@
+"""Take one picture of each main view, from the demo data, for docs/screenshots (`make shots`)."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page
+
+from tests.running import RunningProduct
+from tests.ui.browser import chromium
+
+SIZE = {"width": 1280, "height": 800}
+TARGET = Path(__file__).parents[2] / "docs" / "screenshots"
+
+
+def take_all(page: Page, base: str, target: Path) -> None:
+    """Walk through the views as an engineer would and picture each."""
+    design = f"{base}/d/skerry-line"
+
+    def shot(name: str, path: str) -> None:
+        page.goto(f"{design}/{path}")
+        page.get_by_role("complementary", name="Worklist").get_by_text("finding").first.wait_for()
+        page.wait_for_timeout(400)
+        page.screenshot(path=target / f"{name}.png")
+
+    shot("survey", "survey/networks")
+    page.get_by_role("button", name="Paste rows").click()
+    page.get_by_label("Rows, as").fill(
+        "site, network, prefix\nOstvik Terminal, kiosks, 10.65.8.0/24\nDry Dock, yard, 10.72.0.0/24\nBrenna Terminal, gate, 10.66.1.5/26"
+    )
+    page.get_by_text("host bits are set").wait_for()
+    page.screenshot(path=target / "survey-paste.png")
+    shot("match-stopped", "match/harbour-brenna?at=right/key")
+    page.get_by_role("button", name="Mend").first.click()
+    page.get_by_role("button", name="Apply these changes").wait_for()
+    page.wait_for_timeout(400)
+    page.screenshot(path=target / "mend.png")
+    page.get_by_role("button", name="Dark").click()
+    shot("match-sound-dark", "match/harbour-ostvik")
+    page.get_by_role("button", name="Light").click()
+
+
+def main() -> None:
+    """Start the product on a fresh state and take the pictures."""
+    target = Path(sys.argv[1]) if len(sys.argv) > 1 else TARGET
+    target.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(prefix="pontifex-shots-") as state, chromium() as browser:
+        Path(state).chmod(0o711)
+        product = RunningProduct(Path(state))
+        product.start()
+        try:
+            page = browser.new_page(viewport=SIZE)  # type: ignore[arg-type]
+            page.goto(product.address)
+            take_all(page, product.base, target)
+        finally:
+            product.stop()
+
+
+if __name__ == "__main__":
+    main()

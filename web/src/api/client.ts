@@ -1,0 +1,42 @@
+/** The way to the server: typed by its own description, with refusals as one kind of error. */
+import createClient from 'openapi-fetch'
+import type { paths } from './schema'
+import type { Problem } from './types'
+
+// The browser's cache sends the ETag along, so that an unchanged design costs no body.
+export const api = createClient<paths>({ baseUrl: '/', fetch: (request) => globalThis.fetch(request) })
+
+/** The server refused a request, and says why. */
+export class Refusal extends Error {
+  readonly problem: Problem
+
+  constructor(problem: Problem) {
+    super(problem.detail)
+    this.problem = problem
+  }
+}
+
+const UNREACHABLE: Problem = {
+  type: 'about:blank',
+  title: 'The server does not answer',
+  status: 0,
+  detail: 'Nothing was written. What you typed is still here; try again when the server runs.',
+  errors: [],
+  meanwhile: [],
+}
+
+/** Return the body of an answer; throw a Refusal when there is none. */
+export async function bodyOf<T>(answer: Promise<{ data?: T; error?: unknown }>): Promise<T> {
+  let settled: { data?: T; error?: unknown }
+  try {
+    settled = await answer
+  } catch {
+    throw new Refusal(UNREACHABLE)
+  }
+  if (settled.data !== undefined) return settled.data
+  throw new Refusal(isProblem(settled.error) ? settled.error : UNREACHABLE)
+}
+
+function isProblem(value: unknown): value is Problem {
+  return typeof value === 'object' && value !== null && 'detail' in value && 'errors' in value
+}

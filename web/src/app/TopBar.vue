@@ -1,0 +1,107 @@
+<script setup lang="ts">
+import { RefreshLeft, RefreshRight } from '@element-plus/icons-vue'
+import { useDark, useToggle } from '@vueuse/core'
+import { computed } from 'vue'
+import { useOpenDesign } from '@/design/useDesignSession'
+import FindField from './FindField.vue'
+import ProductMark from './ProductMark.vue'
+
+const { design, designId, history, saveState, loadError, undo, redo } = useOpenDesign()
+const dark = useDark({ storageKey: 'pontifex-theme' })
+const toggleDark = useToggle(dark)
+const exportUrl = computed(() => `/api/designs/${designId.value}/export`)
+const state = computed(() => {
+  if (loadError.value) return 'not in touch with the server'
+  return { saved: 'saved', saving: 'saving …', refused: 'last change refused' }[saveState.value]
+})
+</script>
+
+<template>
+  <header class="bar">
+    <RouterLink class="home" to="/" aria-label="All designs"
+      ><ProductMark /><strong>Pontifex</strong></RouterLink
+    >
+    <div class="design">
+      <h1>{{ design?.name ?? designId }}</h1>
+      <span class="muted" role="status"
+        ><RouterLink class="revision" :to="{ name: 'history', params: { designId } }"
+          >Revision {{ design?.revision ?? '…' }}</RouterLink
+        >
+        · {{ state }}</span
+      >
+    </div>
+    <div class="find"><FindField /></div>
+    <button
+      class="plain-button icon"
+      type="button"
+      :disabled="!history?.undo"
+      :title="history?.undo ? `Undo: ${history.undo} (Ctrl-Z)` : 'Nothing to undo'"
+      @click="undo"
+    >
+      <RefreshLeft class="glyph" />Undo
+    </button>
+    <button
+      class="plain-button icon"
+      type="button"
+      :disabled="!history?.redo"
+      :title="history?.redo ? `Redo: ${history.redo} (Ctrl-Shift-Z)` : 'Nothing to redo'"
+      @click="redo"
+    >
+      <RefreshRight class="glyph" />Redo
+    </button>
+    <a class="plain-button" :href="exportUrl" download>Export</a>
+    <button class="plain-button" type="button" @click="toggleDark()">{{ dark ? 'Light' : 'Dark' }}</button>
+  </header>
+</template>
+
+<style scoped>
+.bar {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  padding: 0 12px;
+  background: var(--card);
+  border-bottom: 1px solid var(--line);
+}
+.home {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+  width: 116px;
+  color: var(--ink);
+  text-decoration: none;
+}
+.design {
+  display: flex;
+  flex: 1;
+  gap: 10px;
+  align-items: baseline;
+  min-width: 0;
+  white-space: nowrap;
+}
+h1 {
+  overflow: hidden;
+  font-size: 15px;
+  text-overflow: ellipsis;
+}
+.revision {
+  color: inherit;
+}
+.find {
+  flex: none;
+  width: 272px;
+}
+.icon {
+  display: inline-flex;
+  gap: 4px;
+  align-items: center;
+}
+.glyph {
+  width: 13px;
+  height: 13px;
+}
+a.plain-button {
+  color: inherit;
+  text-decoration: none;
+}
+</style>

@@ -1,0 +1,20 @@
+import { createRouter, createWebHistory } from 'vue-router'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', name: 'designs', component: () => import('./DesignsView.vue') },
+    {
+      path: '/d/:designId',
+      component: () => import('./DesignFrame.vue'),
+      props: true,
+      redirect: (to) => ({ name: 'survey', params: { designId: to.params.designId } }),
+      children: [
+        { path: 'survey/:grid?', name: 'survey', component: () => import('@/survey/SurveyView.vue') },
+        { path: 'match/:tunnelId?', name: 'match', component: () => import('@/match/MatchView.vue') },
+        { path: 'history', name: 'history', component: () => import('./HistoryView.vue') },
+      ],
+    },
+    { path: '/:rest(.*)', redirect: '/' },
+  ],
+})

@@ -1,0 +1,43 @@
+/** The list of designs, and making or importing one. */
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { ref } from 'vue'
+import { api, bodyOf, Refusal } from '@/api/client'
+import type { DesignSummary, Problem } from '@/api/types'
+
+export function useDesigns() {
+  const client = useQueryClient()
+  const { data: designs } = useQuery({
+    queryKey: ['designs'],
+    queryFn: () => bodyOf(api.GET('/api/designs')),
+  })
+  const problem = ref<Problem | null>(null)
+
+  async function attempt(send: () => Promise<DesignSummary>): Promise<DesignSummary | null> {
+    problem.value = null
+    try {
+      const made = await send()
+      await client.invalidateQueries({ queryKey: ['designs'] })
+      return made
+    } catch (error) {
+      if (!(error instanceof Refusal)) throw error
+      problem.value = error.problem
+      return null
+    }
+  }
+
+  const create = (name: string) => attempt(() => bodyOf(api.POST('/api/designs', { body: { name } })))
+
+  /** The file goes as it is: the server tells line and column, or the path, of what it can't read. */
+  const importFile = (file: File) =>
+    attempt(() =>
+      bodyOf(
+        api.POST('/api/designs/import', {
+          body: file as never,
+          bodySerializer: (body: unknown) => body as Blob,
+          headers: { 'Content-Type': 'application/json' },
+        }),
+      ),
+    )
+
+  return { designs, problem, create, importFile }
+}

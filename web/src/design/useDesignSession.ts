@@ -1,0 +1,126 @@
+/** One design that is open: what is known of it, and the one way to change it. */
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, inject, provide, readonly, ref, type InjectionKey, type Ref } from 'vue'
+import { api, bodyOf, Refusal } from '@/api/client'
+import type { Changed, Operation, Problem } from '@/api/types'
+
+const POLL_MS = 2500 // others' changes show after this at the latest; an unchanged design costs no body
+
+export type SaveState = 'saved' | 'saving' | 'refused'
+
+export function useDesignSession(designId: Ref<string>) {
+  const client = useQueryClient()
+  const saveState = ref<SaveState>('saved')
+  const refusal = ref<Problem | null>(null)
+  const path = computed(() => ({ design_id: designId.value }))
+
+  const designQuery = useQuery({
+    queryKey: ['design', designId],
+    queryFn: () => bodyOf(api.GET('/api/designs/{design_id}', { params: { path: path.value } })),
+    refetchInterval: POLL_MS,
+    structuralSharing: (before, after) => (sameRevision(before, after) ? before : after),
+  })
+  const design = designQuery.data
+  const revision = computed(() => design.value?.revision)
+  const known = computed(() => revision.value !== undefined)
+  const analysisQuery = useQuery({
+    queryKey: ['analysis', designId, revision],
+    queryFn: () => bodyOf(api.GET('/api/designs/{design_id}/analysis', { params: { path: path.value } })),
+    enabled: known,
+    placeholderData: keepPreviousData,
+  })
+  const historyQuery = useQuery({
+    queryKey: ['history', designId, revision],
+    queryFn: () => bodyOf(api.GET('/api/designs/{design_id}/changes', { params: { path: path.value } })),
+    enabled: known,
+    placeholderData: keepPreviousData,
+  })
+
+  /** Send something that writes; return its answer, or null when it was refused (then `refusal` says why). */
+  async function write(send: (base_revision: number) => Promise<Changed>): Promise<Changed | null> {
+    saveState.value = 'saving'
+    refusal.value = null
+    try {
+      const changed = await send(revision.value ?? 0)
+      await client.invalidateQueries({ queryKey: ['design', designId.value] })
+      saveState.value = 'saved'
+      return changed
+    } catch (error) {
+      if (!(error instanceof Refusal)) throw error
+      saveState.value = 'refused'
+      refusal.value = error.problem
+      void client.invalidateQueries({ queryKey: ['design', designId.value] })
+      return null
+    }
+  }
+
+  function change(operations: Operation[], note: string): Promise<Changed | null> {
+    return write((base_revision) =>
+      bodyOf(
+        api.POST('/api/designs/{design_id}/changes', {
+          params: { path: path.value },
+          body: { base_revision, note, operations, dry_run: false },
+        }),
+      ),
+    )
+  }
+
+  /** Return what a change would do. Throws a Refusal when it would be refused. */
+  function tryChange(operations: Operation[]): Promise<Changed> {
+    const body = { base_revision: revision.value ?? 0, note: 'Only tried', operations, dry_run: true }
+    return bodyOf(api.POST('/api/designs/{design_id}/changes', { params: { path: path.value }, body }))
+  }
+
+  function step(kind: 'undo' | 'redo'): Promise<Changed | null> {
+    return write((base_revision) =>
+      bodyOf(
+        api.POST(`/api/designs/{design_id}/${kind}`, {
+          params: { path: path.value },
+          body: { base_revision },
+        }),
+      ),
+    )
+  }
+
+  return {
+    designId,
+    design,
+    revision,
+    analysis: analysisQuery.data,
+    history: historyQuery.data,
+    loadError: designQuery.error,
+    saveState: readonly(saveState),
+    refusal: readonly(refusal) as Readonly<Ref<Problem | null>>,
+    dismissRefusal: () => {
+      refusal.value = null
+      saveState.value = 'saved'
+    },
+    change,
+    tryChange,
+    undo: () => step('undo'),
+    redo: () => step('redo'),
+  }
+}
+
+function sameRevision(before: unknown, after: unknown): boolean {
+  const revisions = [before, after].map((design) => (design as { revision?: number } | undefined)?.revision)
+  const ids = [before, after].map((design) => (design as { id?: string } | undefined)?.id)
+  return revisions[0] === revisions[1] && ids[0] === ids[1]
+}
+
+export type DesignSession = ReturnType<typeof useDesignSession>
+
+const SESSION: InjectionKey<DesignSession> = Symbol('design session')
+
+export function provideDesignSession(designId: Ref<string>): DesignSession {
+  const session = useDesignSession(designId)
+  provide(SESSION, session)
+  return session
+}
+
+/** The open design. Only below a component that provides it. */
+export function useOpenDesign(): DesignSession {
+  const session = inject(SESSION)
+  if (!session) throw new Error('no design is open above this component')
+  return session
+}

@@ -1,0 +1,101 @@
+<script setup lang="ts">
+import { computed, watchEffect } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { useOpenDesign } from '@/design/useDesignSession'
+import ForecastStrip from '@/ui/ForecastStrip.vue'
+import MatchTable from './MatchTable.vue'
+import TunnelList from './TunnelList.vue'
+import { useMatch } from './useMatch'
+
+const route = useRoute()
+const router = useRouter()
+const session = useOpenDesign()
+const { design, change } = session
+const tunnelId = computed(() => String(route.params.tunnelId ?? ''))
+const { tunnel, match, forecast } = useMatch(session, tunnelId)
+const at = computed(() => String(route.query.at ?? ''))
+
+/** Without a tunnel in the address, show the first that doesn't come up. */
+watchEffect(() => {
+  if (route.name !== 'match' || tunnelId.value || !design.value?.tunnels.length || !session.analysis.value)
+    return
+  const stopped = session.analysis.value.forecasts.find((one) => one.state === 'fails')
+  const first = stopped?.tunnel_id ?? design.value.tunnels[0]?.id
+  void router.replace({ name: 'match', params: { designId: design.value.id, tunnelId: first } })
+})
+
+async function removeTunnel(): Promise<void> {
+  if (!tunnel.value) return
+  const { id, name } = tunnel.value
+  const removed = await change(
+    [{ op: 'remove', type: 'tunnel', id, cascade: false }],
+    `Remove tunnel ${name}`,
+  )
+  if (removed) void router.push({ name: 'match', params: { designId: design.value?.id, tunnelId: '' } })
+}
+</script>
+
+<template>
+  <div class="match">
+    <TunnelList />
+    <div v-if="design && tunnel && match" class="ends">
+      <header>
+        <div class="title">
+          <h2>{{ tunnel.name }}</h2>
+          <span class="muted">{{ match.summary }}</span>
+          <button class="plain-button" type="button" @click="removeTunnel">Remove tunnel</button>
+        </div>
+        <ForecastStrip v-if="forecast" :forecast="forecast" />
+        <p v-if="forecast" class="sentence" :class="forecast.state" role="status">{{ forecast.sentence }}</p>
+      </header>
+      <MatchTable :key="tunnel.id" :design="design" :tunnel="tunnel" :match="match" :at="at" />
+    </div>
+    <p v-else-if="design && !design.tunnels.length" class="empty">
+      No tunnel is laid yet. Choose two gateways on the left to lay the first one.
+    </p>
+    <p v-else-if="design && tunnelId && !tunnel" class="empty">
+      There is no tunnel of this name in the design any more.
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.match {
+  display: grid;
+  flex: 1;
+  grid-template-columns: 178px minmax(0, 1fr);
+  min-height: 0;
+}
+.ends {
+  padding: 12px 16px;
+  overflow: auto;
+}
+.title {
+  display: flex;
+  gap: 12px;
+  align-items: baseline;
+  margin-bottom: 8px;
+}
+.title .plain-button {
+  margin-left: auto;
+}
+.sentence {
+  min-height: 20px;
+  margin: 8px 0 10px;
+  font-size: 15px;
+  font-weight: 500;
+}
+.sentence.fails {
+  color: var(--madder);
+}
+.sentence.partial,
+.sentence.fails-later {
+  color: var(--ochre);
+}
+.sentence.holds {
+  color: var(--verdigris);
+}
+.empty {
+  padding: 32px;
+}
+</style>

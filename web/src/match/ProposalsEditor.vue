@@ -1,0 +1,135 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { api, bodyOf } from '@/api/client'
+import type { Proposal } from '@/api/types'
+import {
+  choicesOf,
+  keysOfType,
+  TYPE_TITLES,
+  TYPES_OF,
+  withType,
+  type Protocol,
+  type TransformChoice,
+  type TransformType,
+} from './transforms'
+
+const props = defineProps<{ proposals: Proposal[]; protocol: Protocol }>()
+const emit = defineEmits<{ save: [proposals: Proposal[]]; close: [] }>()
+
+const { data: registry } = useQuery({
+  queryKey: ['transforms'],
+  queryFn: () => bodyOf(api.GET('/api/transforms')),
+  staleTime: Infinity,
+})
+const draft = ref<Proposal[]>(props.proposals.length ? props.proposals : [{ transforms: [] }])
+const types = computed(() => TYPES_OF[props.protocol])
+const choices = computed(
+  () =>
+    Object.fromEntries(types.value.map((type) => [type, choicesOf(registry.value ?? [], type)])) as Record<
+      TransformType,
+      TransformChoice[]
+    >,
+)
+
+function choose(at: number, type: TransformType, keys: string[]): void {
+  const known = new Map(choices.value[type].map((choice) => [choice.key, choice.transform]))
+  const chosen = keys.flatMap((key) => known.get(key) ?? [])
+  draft.value = draft.value.map((one, other) =>
+    other === at ? withType(one, type, chosen, types.value) : one,
+  )
+}
+function moveUp(at: number): void {
+  const list = [...draft.value]
+  const [one] = list.splice(at, 1)
+  if (one) list.splice(at - 1, 0, one)
+  draft.value = list
+}
+function drop(at: number): void {
+  draft.value = draft.value.filter((_, other) => other !== at)
+}
+function save(): void {
+  emit(
+    'save',
+    draft.value.filter((proposal) => proposal.transforms.length),
+  )
+}
+</script>
+
+<template>
+  <div class="proposals">
+    <fieldset v-for="(proposal, at) in draft" :key="at">
+      <legend>
+        Proposal {{ at + 1 }}
+        <button
+          v-if="at"
+          class="small"
+          type="button"
+          :aria-label="`Move proposal ${at + 1} up`"
+          @click="moveUp(at)"
+        >
+          ↑
+        </button>
+        <button class="small" type="button" :aria-label="`Drop proposal ${at + 1}`" @click="drop(at)">
+          ×
+        </button>
+      </legend>
+      <label v-for="type in types" :key="type">
+        <span>{{ TYPE_TITLES[type] }}</span>
+        <el-select
+          :model-value="keysOfType(proposal, type)"
+          multiple
+          filterable
+          size="small"
+          placeholder="none"
+          :aria-label="`${TYPE_TITLES[type]} of proposal ${at + 1}`"
+          @update:model-value="(keys: string[]) => choose(at, type, keys)"
+        >
+          <el-option
+            v-for="choice in choices[type]"
+            :key="choice.key"
+            :value="choice.key"
+            :label="choice.label"
+          />
+        </el-select>
+      </label>
+    </fieldset>
+    <div class="buttons">
+      <button class="plain-button primary" type="button" @click="save">Save</button>
+      <button class="plain-button" type="button" @click="draft = [...draft, { transforms: [] }]">
+        Add a proposal
+      </button>
+      <button class="plain-button" type="button" @click="emit('close')">Leave it</button>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+fieldset {
+  margin: 0 0 6px;
+  padding: 2px 6px 6px;
+  border: 1px solid var(--line);
+  border-radius: 3px;
+}
+legend {
+  font-size: 12px;
+}
+label {
+  display: grid;
+  grid-template-columns: 92px minmax(0, 1fr);
+  align-items: center;
+  margin-bottom: 2px;
+  font-size: 12px;
+}
+.small {
+  padding: 0 5px;
+  background: none;
+  border: 0;
+  cursor: pointer;
+}
+.buttons {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px;
+}
+</style>

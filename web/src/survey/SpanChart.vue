@@ -1,0 +1,156 @@
+<script setup lang="ts">
+import { useElementSize } from '@vueuse/core'
+import { computed, ref, toRef } from 'vue'
+import type { Analysis, Design } from '@/api/types'
+import { words } from '@/ui/words'
+import { useSpanChart } from './useSpanChart'
+
+const props = defineProps<{ design: Design; analysis: Analysis | undefined }>()
+const box = ref<HTMLElement>()
+const { width } = useElementSize(box)
+const room = computed(() => Math.max(320, Math.floor(width.value)))
+const chart = useSpanChart(toRef(props, 'design'), toRef(props, 'analysis'), room)
+const { arcs, piers, ties, baselineY, heightPx, widthPx, pierHeight, titleY } = chart
+</script>
+
+<template>
+  <figure ref="box" class="spans" aria-label="Sites and the tunnels between them">
+    <svg :width="widthPx" :height="heightPx" :viewBox="`0 0 ${widthPx} ${heightPx}`">
+      <line class="ground" x1="0" :x2="widthPx" :y1="baselineY" :y2="baselineY" />
+      <path v-for="one in ties" :key="one.key" class="tie" :d="one.path" />
+      <text v-for="one in ties" :key="`${one.key} text`" class="tie-text figures" :x="one.x" :y="one.y">
+        {{ one.text }}
+      </text>
+      <g v-for="pier in piers" :key="pier.id" class="pier">
+        <rect :x="pier.x - 5" :y="baselineY - pierHeight" width="10" :height="pierHeight" />
+        <text class="name" :x="pier.x" :y="baselineY + titleY - 16">{{ pier.name }}</text>
+        <text class="kind" :x="pier.x" :y="baselineY + titleY - 1">{{ words(pier.kind) }}</text>
+        <text
+          v-for="network in pier.networks"
+          :key="network.id"
+          class="network"
+          :class="{ collides: network.collides }"
+          :x="pier.x"
+          :y="network.y"
+        >
+          <tspan class="figures">{{ network.prefix }}</tspan>
+          <title>{{ network.name }}{{ network.zone ? `, isolated: ${network.zone}` : '' }}</title>
+        </text>
+      </g>
+      <RouterLink
+        v-for="arc in arcs"
+        :key="arc.tunnel.id"
+        v-slot="{ href, navigate }"
+        custom
+        :to="{ name: 'match', params: { designId: design.id, tunnelId: arc.tunnel.id } }"
+      >
+        <a
+          :href="href"
+          class="arc"
+          :class="arc.look"
+          :aria-label="`${arc.tunnel.name}: ${arc.state}`"
+          @click="navigate"
+        >
+          <title>{{ arc.sentence }}</title>
+          <path class="reach" :d="arc.leftHalf" />
+          <path class="reach" :d="arc.rightHalf" />
+          <path class="line" :d="arc.leftHalf" />
+          <path class="line" :d="arc.rightHalf" />
+          <text :x="arc.crown.x" :y="arc.crown.y - 7">{{ arc.tunnel.name }}</text>
+        </a>
+      </RouterLink>
+    </svg>
+    <table class="visually-hidden">
+      <caption>
+        Tunnels
+      </caption>
+      <tbody>
+        <tr v-for="arc in arcs" :key="arc.tunnel.id">
+          <th scope="row">{{ arc.tunnel.name }}</th>
+          <td>{{ arc.sentence }}</td>
+        </tr>
+      </tbody>
+    </table>
+  </figure>
+</template>
+
+<style scoped>
+.spans {
+  position: relative;
+  margin: 0;
+  overflow-x: auto;
+  overflow-y: hidden;
+}
+svg {
+  display: block;
+}
+text {
+  fill: var(--ink);
+  font-size: 12px;
+  text-anchor: middle;
+}
+.ground {
+  stroke: var(--muted);
+  stroke-width: 1.5;
+}
+.pier rect {
+  fill: var(--muted);
+}
+.pier .name {
+  font-weight: 600;
+}
+.pier .kind {
+  fill: var(--muted);
+  font-size: 11px;
+}
+.network.collides {
+  fill: var(--madder);
+  font-weight: 500;
+}
+.tie {
+  fill: none;
+  stroke: var(--madder);
+  stroke-width: 1.5;
+}
+.tie-text {
+  fill: var(--madder);
+  paint-order: stroke;
+  stroke: var(--paper);
+  stroke-width: 4px;
+}
+.arc .line {
+  fill: none;
+  stroke: var(--verdigris);
+  stroke-width: 3;
+}
+.arc .reach {
+  fill: none;
+  stroke: transparent;
+  stroke-width: 14;
+}
+.arc text {
+  font-weight: 500;
+  paint-order: stroke;
+  stroke: var(--paper);
+  stroke-width: 4px;
+}
+.arc.broken .line {
+  stroke: var(--madder);
+}
+.arc.broken text {
+  fill: var(--madder);
+}
+.arc.hatched .line {
+  stroke: var(--ochre);
+  stroke-width: 6;
+  stroke-dasharray: 2 3;
+}
+.arc.dashed .line {
+  stroke: var(--slate);
+  stroke-dasharray: 9 6;
+}
+.arc:hover .line,
+.arc:focus-visible .line {
+  stroke-width: 5;
+}
+</style>

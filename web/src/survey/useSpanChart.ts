@@ -1,0 +1,130 @@
+/** What the span chart shows, derived from the design and its analysis. */
+import { computed, type Ref } from 'vue'
+import type { Analysis, Design, Forecast, StageState } from '@/api/types'
+import { PIER_SPACING, pierOrder, placePiers, rise, span, tie } from '@/geometry/spans'
+
+const TOP = 20 // px above the highest crown, for its label
+const PIER_HEIGHT = 16
+const TITLE_Y = 34 // baselines of text below the baseline of the chart, px
+const FIRST_NETWORK_Y = 54
+const NETWORK_STEP = 16
+const TIE_DEPTH = 20
+const TEXT_REACH = 54 // half the width of a prefix as text, and a little more
+
+const LOOK: Record<StageState, string> = {
+  holds: 'whole',
+  partial: 'hatched',
+  'fails-later': 'hatched',
+  fails: 'broken',
+  unknown: 'dashed',
+  behind: 'broken',
+  'not-examined': 'whole',
+}
+const STATE: Record<string, string> = {
+  whole: 'comes up',
+  hatched: 'comes up, not for all or not for long',
+  broken: 'stays down',
+  dashed: 'not known yet',
+}
+
+export function useSpanChart(design: Ref<Design>, analysis: Ref<Analysis | undefined>, widthPx: Ref<number>) {
+  const siteOfGateway = computed(
+    () => new Map(design.value.gateways.map((gateway) => [gateway.id, gateway.site_id])),
+  )
+  const joined = computed(() =>
+    design.value.tunnels.map(
+      (tunnel) =>
+        [
+          siteOfGateway.value.get(tunnel.left.gateway_id) ?? '',
+          siteOfGateway.value.get(tunnel.right.gateway_id) ?? '',
+        ] as const,
+    ),
+  )
+  const layout = computed(() =>
+    placePiers(
+      pierOrder(
+        design.value.sites.map((site) => site.id),
+        joined.value,
+      ),
+      widthPx.value,
+    ),
+  )
+  const xOf = computed(() => new Map(layout.value.piers.map((pier) => [pier.id, pier.x])))
+  const spacing = computed(
+    () => layout.value.widthPx / Math.max(design.value.sites.length, 1) || PIER_SPACING,
+  )
+  const rises = computed(() =>
+    joined.value.map(([from, to]) => rise(xOf.value.get(from) ?? 0, xOf.value.get(to) ?? 0, spacing.value)),
+  )
+  const baselineY = computed(() => TOP + Math.max(60, ...rises.value) + PIER_HEIGHT)
+  const forecasts = computed(
+    () => new Map((analysis.value?.forecasts ?? []).map((forecast) => [forecast.tunnel_id, forecast])),
+  )
+  const arcs = computed(() =>
+    design.value.tunnels.map((tunnel, at) => {
+      const [from, to] = joined.value[at] ?? ['', '']
+      const forecast: Forecast | undefined = forecasts.value.get(tunnel.id)
+      const look = forecast ? LOOK[forecast.state] : 'dashed'
+      const drawn = span(
+        xOf.value.get(from) ?? 0,
+        xOf.value.get(to) ?? 0,
+        baselineY.value - PIER_HEIGHT,
+        rises.value[at] ?? 0,
+        look === 'broken',
+      )
+      return { tunnel, look, state: STATE[look] ?? '', sentence: forecast?.sentence ?? '', ...drawn }
+    }),
+  )
+  const collided = computed(
+    () => new Set((analysis.value?.overlaps ?? []).flatMap((pair) => [pair.outer_id, pair.inner_id])),
+  )
+  const piers = computed(() =>
+    layout.value.piers.map((pier) => {
+      const site = design.value.sites.find((one) => one.id === pier.id)
+      const networks = design.value.networks
+        .filter((network) => network.site_id === pier.id)
+        .sort((a, b) => a.prefix.localeCompare(b.prefix, 'en', { numeric: true }))
+        .map((network, at) => ({
+          ...network,
+          y: baselineY.value + FIRST_NETWORK_Y + at * NETWORK_STEP,
+          collides: collided.value.has(network.id),
+        }))
+      return { ...pier, name: site?.name ?? pier.id, kind: site?.kind ?? 'office', networks }
+    }),
+  )
+  const deepest = computed(() => Math.max(1, ...piers.value.map((pier) => pier.networks.length)))
+  const tieTop = computed(() => baselineY.value + FIRST_NETWORK_Y + deepest.value * NETWORK_STEP)
+  const ties = computed(() => {
+    const place = new Map(
+      piers.value.flatMap((pier) =>
+        pier.networks.map((network) => [network.id, { x: pier.x, network }] as const),
+      ),
+    )
+    return (analysis.value?.overlaps ?? []).flatMap((pair, at) => {
+      const outer = place.get(pair.outer_id)
+      const inner = place.get(pair.inner_id)
+      if (!outer || !inner) return []
+      const depthY = tieTop.value + at * TIE_DEPTH + 12
+      return [
+        {
+          key: pair.outer_id + pair.inner_id,
+          path: tie(outer.x, outer.network.y - 4, inner.x, inner.network.y - 4, depthY, TEXT_REACH),
+          x: (outer.x + inner.x) / 2,
+          y: depthY - 4,
+          text: `${outer.network.prefix} ${pair.overlap === 'identical' ? 'is at both' : `contains ${inner.network.prefix}`}`,
+        },
+      ]
+    })
+  })
+  const heightPx = computed(() => tieTop.value + ties.value.length * TIE_DEPTH + 4)
+  return {
+    arcs,
+    piers,
+    ties,
+    baselineY,
+    heightPx,
+    widthPx: computed(() => layout.value.widthPx),
+    pierHeight: PIER_HEIGHT,
+    titleY: TITLE_Y,
+  }
+}

@@ -1,0 +1,36 @@
+/** Words for the values of the model. */
+import type { Severity, StageState, Verdict } from '@/api/types'
+
+/** Write a value such as "fixed-public" as words. */
+export function words(value: string): string {
+  return value.replaceAll('-', ' ')
+}
+
+export const SEVERITIES: readonly Severity[] = ['blocker', 'later', 'partial', 'exposure', 'advice']
+
+export const SEVERITY_TITLES: Record<Severity, string> = {
+  blocker: 'Will not work',
+  later: 'Works, then stops',
+  partial: 'Works in part',
+  exposure: 'Exposed',
+  advice: 'Worth knowing',
+}
+
+export const VERDICT_WORDS: Record<Verdict, string> = {
+  agreed: 'agreed',
+  negotiated: 'negotiated',
+  narrowed: 'narrowed',
+  differs: 'differs',
+  'differs-later': 'differs later',
+  unknown: 'not known yet',
+}
+
+export const STATE_WORDS: Record<StageState, string> = {
+  holds: 'holds',
+  partial: 'holds in part',
+  'fails-later': 'fails later',
+  fails: 'fails',
+  unknown: 'not known yet',
+  behind: 'waits behind',
+  'not-examined': 'not examined yet',
+}
