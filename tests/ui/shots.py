@@ -27,9 +27,8 @@ def take_all(page: Page, base: str, target: Path) -> None:
 
     shot("survey", "survey/networks")
     page.get_by_role("button", name="Paste rows").click()
-    page.get_by_label("Rows, as").fill(
-        "site, network, prefix\nOstvik Terminal, kiosks, 10.65.8.0/24\nDry Dock, yard, 10.72.0.0/24\nBrenna Terminal, gate, 10.66.1.5/26"
-    )
+    rows = ("Ostvik Terminal, kiosks, 10.65.8.0/24", "Dry Dock, yard, 10.72.0.0/24", "Brenna Terminal, gate, 10.66.1.5/26")
+    page.get_by_label("Rows, as").fill("\n".join(("site, network, prefix", *rows)))
     page.get_by_text("host bits are set").wait_for()
     page.screenshot(path=target / "survey-paste.png")
     shot("match-stopped", "match/harbour-brenna?at=right/key")

@@ -4,7 +4,7 @@ import type { Design, Match, Row, Side, Tunnel } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
 import HalfDiscs from '@/ui/HalfDiscs.vue'
 import FieldEditor from './FieldEditor.vue'
-import { withVisibleEdges } from './fields'
+import { unbroken, withVisibleEdges } from './fields'
 
 const props = defineProps<{ design: Design; tunnel: Tunnel; match: Match; at: string }>()
 const { change, refusal, dismissRefusal } = useOpenDesign()
@@ -23,7 +23,7 @@ function stageOf(row: Row, at: number): string {
 }
 function textOf(row: Row, side: Side): string[] {
   const text = side === 'left' ? row.left_text : row.right_text
-  return text === '—' ? ['not known yet'] : text.split('; ').map(withVisibleEdges)
+  return text === '—' ? ['not known yet'] : text.split('; ').map((part) => unbroken(withVisibleEdges(part)))
 }
 function isEditing(row: Row, side: Side): boolean {
   return editing.value?.row === row.key && editing.value.side === side

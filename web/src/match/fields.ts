@@ -45,6 +45,11 @@ export function secondsOf(text: string): number | string | null {
   return Number.isNaN(Number(typed)) ? typed : Number(typed)
 }
 
+/** Keep "group 20" on one line. */
+export function unbroken(text: string): string {
+  return text.replace(/group (\d+)/g, 'group\u00a0$1')
+}
+
 /** Show blanks at the edges, which nobody would see otherwise. */
 export function withVisibleEdges(text: string): string {
   return text.replace(/^ +| +$/g, (blanks) => '␣'.repeat(blanks.length))

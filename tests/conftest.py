@@ -1,0 +1,74 @@
+"""What all tests share: how hard hypothesis tries, and a private PostgreSQL cluster with a fresh database for each test."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Iterator
+from itertools import count
+from pathlib import Path
+
+import psycopg
+import pytest
+from hypothesis import settings
+
+from pontifex.services import DesignService, KeyService
+from pontifex.store import Vault, WriteDoor
+from pontifex.store.cluster import Cluster
+from pontifex.store.database import connect, migrate
+
+# No time limits: a test that is slow on a busy machine is not wrong. Failing examples are printed to be pasted.
+settings.register_profile("pontifex", deadline=None, max_examples=60, print_blob=True)
+settings.load_profile("pontifex")
+
+FAST = ("fsync=off", "synchronous_commit=off", "full_page_writes=off")
+MASTER_KEY = bytes(range(32))
+_numbers = count()
+
+
+@pytest.fixture(scope="session")
+def cluster() -> Iterator[Cluster]:
+    """A private cluster, one for each worker of the run, with a migrated template database."""
+    with tempfile.TemporaryDirectory(prefix="pontifex-test-") as directory:
+        Path(directory).chmod(0o711)  # the user postgres must be able to enter
+        private = Cluster(Path(directory) / "postgresql", FAST)
+        private.start()
+        engine = connect(private.url("template"))
+        migrate(engine)
+        engine.dispose()
+        yield private
+        private.stop()
+
+
+@pytest.fixture
+def url(cluster: Cluster) -> str:
+    """The address of a fresh database."""
+    name = f"test{next(_numbers)}"
+    with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
+        connection.execute(f"CREATE DATABASE {name} TEMPLATE template")
+    return cluster.url(name)
+
+
+@pytest.fixture
+def engine(url):
+    """An engine on a fresh database."""
+    opened = connect(url)
+    yield opened
+    opened.dispose()
+
+
+@pytest.fixture
+def door(engine) -> WriteDoor:
+    """The write door of a fresh database."""
+    return WriteDoor(engine)
+
+
+@pytest.fixture
+def designs(door) -> DesignService:
+    """The use cases about designs, on a fresh database."""
+    return DesignService(door)
+
+
+@pytest.fixture
+def keys(engine) -> KeyService:
+    """The use cases about keys, on a fresh database."""
+    return KeyService(Vault(engine, MASTER_KEY))

@@ -1,0 +1,115 @@
+"""Changes: applied whole or refused whole, undone exactly, and written as fields."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from pontifex.core.addressing import parse_prefix
+from pontifex.core.find import find
+from pontifex.core.model import (
+    ChangeRefused,
+    DesignSettings,
+    Network,
+    ObjectType,
+    Remove,
+    Side,
+    Site,
+    apply_operations,
+    field_changes,
+    operations_between,
+    put,
+)
+from pontifex.demo import demo_design
+
+DESIGN = demo_design()
+IDS = [(type_, id_) for type_, items in DESIGN.by_type.items() if type_ is not ObjectType.SETTINGS for id_ in items]
+
+
+def _network(id_, site_id, prefix="10.90.0.0/24", name=None):
+    return put(Network(id=id_, site_id=site_id, name=name or id_, prefix=parse_prefix(prefix)))
+
+
+OPERATIONS = st.one_of(
+    st.builds(lambda target, cascade: Remove(type=target[0], id=target[1], cascade=cascade), st.sampled_from(IDS), st.booleans()),
+    st.builds(lambda k: put(Site(id=f"new-{k}", name=f"New {k}")), st.integers(0, 3)),
+    st.builds(_network, st.sampled_from(["a", "b", "ostvik-ticketing"]), st.sampled_from(["harbour", "ostvik", "new-1", "none"])),
+    st.builds(lambda name: put(DesignSettings(name=name)), st.sampled_from(["One", "Two"])),
+)
+
+
+@given(st.lists(OPERATIONS, max_size=6))
+def test_undo_is_the_identity(operations):
+    """Any change that is accepted is undone by the operations between the states, and redone by those the other way."""
+    try:
+        after = apply_operations(DESIGN, operations)
+    except ChangeRefused as refused:
+        places = {problem.index for problem in refused.problems}
+    else:
+        places = set()
+        back = apply_operations(after, operations_between(after, DESIGN))
+        again = apply_operations(back, operations_between(DESIGN, after))
+        assert back.content() == DESIGN.content()
+        assert again.content() == after.content()
+        assert bool(field_changes(DESIGN, after)) == bool(operations_between(DESIGN, after))
+    assert places <= set(range(len(operations)))
+
+
+@pytest.mark.parametrize(
+    ("operations", "problem"),
+    [
+        ([_network("x", "nowhere")], (0, "site_id", "there is no site 'nowhere'")),
+        ([Remove(type=ObjectType.SITE, id="nowhere")], (0, "id", "there is no site 'nowhere' to remove")),
+        ([put(Site(id="x", name="ostvik  TERMINAL"))], (0, "name", "another site is called 'Ostvik Terminal' already")),
+        ([_network("x", "ostvik", name="Cameras")], (0, "name", "another network is called 'cameras' already")),
+        (
+            [put(Site(id="x", name="X")), Remove(type=ObjectType.UPLINK, id="ostvik-dsl")],
+            (1, "id", "tunnel 'Harbour–Ostvik' still needs uplink 'ostvik-dsl'"),
+        ),
+        (
+            [put(DESIGN.tunnel_by_id["harbour-ostvik"].with_end(Side.LEFT, uplink_id="corvina-lte"))],
+            (0, "left/uplink_id", "uplink 'LTE' belongs to gateway 'corvina-gateway', not to 'harbour-gateway'"),
+        ),
+    ],
+)
+def test_a_refused_operation_says_which_field_and_why(operations, problem):
+    """A change that can't be is refused whole, with the operation, the field and the reason."""
+    with pytest.raises(ChangeRefused) as caught:
+        apply_operations(DESIGN, operations)
+    (found,) = caught.value.problems
+    assert (found.index, found.field, found.reason) == problem
+
+
+def test_removing_with_what_hangs_on_it():
+    """A site goes with its networks, gateways, their uplinks and tunnels; everything else stays."""
+    after = apply_operations(DESIGN, [Remove(type=ObjectType.SITE, id="ostvik", cascade=True)])
+    assert {one.id for one in DESIGN.tunnels} - {one.id for one in after.tunnels} == {"harbour-ostvik"}
+    assert not [one for one in (*after.networks, *after.gateways) if one.site_id == "ostvik"]
+    assert len(after.uplinks) == len(DESIGN.uplinks) - 1
+
+
+def test_a_change_is_written_for_a_person():
+    """Fields are named by their titles, with both values; a key shows as its fingerprint."""
+    tunnel = DESIGN.tunnel_by_id["harbour-brenna"]
+    assert tunnel.left.key is not None
+    after = apply_operations(DESIGN, [put(tunnel.with_end(Side.RIGHT, key=tunnel.left.key))])
+    (change,) = field_changes(DESIGN, after)
+    assert (change.name, change.field) == ("Harbour–Brenna", "Right end: Pre-shared key")
+    assert change.after == f"key {tunnel.left.key.fingerprint} (42 characters)"
+
+
+@pytest.mark.parametrize(
+    ("question", "hits"),
+    [
+        ("10.64.8.7", ["harbour-servers"]),
+        ("10.64.0.0/16", ["harbour-crew-access", "harbour-voice"]),
+        ("198.51.100.10", ["harbour-fibre"]),
+        ("brenna", ["brenna", "brenna-gateway"]),
+        ("ostvik.dyn", ["ostvik-dsl"]),
+        ("  ", []),
+    ],
+)
+def test_find_or_ask(question, hits):
+    """A name finds what is called so, an address who has it, a prefix what it meets."""
+    assert [hit.id for hit in find(DESIGN, question, most=2)] == hits

@@ -1,0 +1,182 @@
+"""The registry of transforms, proposals, negotiation, and what is known of keys."""
+
+from __future__ import annotations
+
+from itertools import product
+from pathlib import Path
+from uuid import UUID
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from pontifex.core.ipsec import REGISTRY, Agreement, Proposal, Protocol, Transform, TransformType, negotiate, proposal_faults
+from pontifex.core.ipsec.preshared_key import key_difference, key_facts, measured_strength
+
+REFERENCE = UUID(int=1)
+SALT = bytes(16)
+
+
+def _published():
+    """Numbers and names of a general-purpose packet analyser's list."""
+    fields = {"encr": "ENCR", "prf": "PRF", "integ": "INTEG", "dh": "KE", "esn": "ESN"}
+    rows = {}
+    for line in (Path(__file__).parents[1] / "data" / "ikev2-values.txt").read_text().splitlines():
+        kind, _, rest = line.partition("\tisakmp.tf.id.")
+        if kind == "V" and rest:
+            field, number, name = rest.split("\t")
+            rows[fields[field], int(number)] = name
+    return rows
+
+
+def _letters(name):
+    """A name without what the list and IANA write differently."""
+    written = name.lower().replace("_", "-")
+    for theirs, ianas in {
+        "default ": "",
+        "alternate ": "",
+        " bit modp": "-bit modp",
+        "aes-gcm with a ": "encr-aes-gcm-",
+        " octet icv": "",
+        "prf-aes128-cbc": "prf-aes128-xcbc",
+        "cmac6": "cmac",
+    }.items():
+        written = written.replace(theirs, ianas)
+    return written
+
+
+@pytest.mark.parametrize("row", REGISTRY, ids=lambda row: f"{row.type.value}-{row.id}")
+def test_numbers_are_ianas(row):
+    """Every number of the registry carries the name that IANA gave it."""
+    assert _letters(row.name) == _letters(_published()[row.type.value, row.id])
+
+
+def test_no_number_stands_twice():
+    """A type and number is one row."""
+    assert len({(row.type, row.id) for row in REGISTRY}) == len(REGISTRY)
+
+
+@pytest.mark.parametrize(
+    ("fields", "reason"),
+    [
+        ({"type": "ENCR", "id": 12}, "ENCR_AES_CBC needs a key length of 128, 192, 256 bits"),
+        ({"type": "ENCR", "id": 3, "key_length": 128}, "ENCR_3DES has a fixed key length; leave it out"),
+        ({"type": "KE", "id": 999}, "KE 999 is not in the registry of transforms"),
+    ],
+)
+def test_what_is_no_transform(fields, reason):
+    """A transform outside the registry, or with a wrong key length, is refused with the reason."""
+    with pytest.raises(ValidationError, match=reason):
+        Transform.model_validate(fields)
+
+
+FEW = [
+    Transform(type=row.type, id=row.id, key_length=length)
+    for row in REGISTRY
+    for length in (row.key_lengths[:2] or (None,))
+    if row.id in (0, 1, 2, 5, 12, 14, 20)
+]
+PROPOSALS = st.lists(st.sampled_from(FEW), max_size=6, unique=True).map(lambda ts: Proposal(transforms=tuple(ts)))
+LISTS = st.lists(PROPOSALS, min_size=1, max_size=4)
+
+
+def _meets(offered, accepted):
+    """By brute force: some choice of one transform of each type that either holds lies in both."""
+    none = ("INTEG", 0, 0)
+    mine = {t.key for t in offered.transforms} - {none}
+    theirs = {t.key for t in accepted.transforms} - {none}
+    return all(any(key[0] == type_ for key in mine & theirs) for type_ in {key[0] for key in mine | theirs})
+
+
+@given(LISTS, LISTS)
+def test_agreement_exactly_when_some_pair_meets(offer, accept):
+    """There is a refusal exactly when no pair of proposals has a common transform of each type that either holds."""
+    outcome = negotiate(offer, accept)
+    assert isinstance(outcome, Agreement) == any(_meets(a, b) for a, b in product(offer, accept))
+    assert type(outcome) is type(negotiate(accept, offer)), "who calls changes what is chosen, never whether"
+
+
+@given(LISTS, LISTS)
+def test_what_is_chosen_lies_in_both(offer, accept):
+    """The chosen transforms lie in both proposals, one of each type; a refusal is led by the nearest pair."""
+    outcome = negotiate(offer, accept)
+    if isinstance(outcome, Agreement):
+        for transform in outcome.chosen:
+            assert transform in offer[outcome.offered].transforms
+            assert transform in accept[outcome.accepted].transforms
+        assert len({transform.type for transform in outcome.chosen}) == len(outcome.chosen)
+        assert not any(_meets(a, b) for a, b in product(offer[: outcome.offered], accept)), "the first that can is taken"
+    else:
+        assert len(outcome.reasons[0].unmet) == min(len(reason.unmet) for reason in outcome.reasons)
+
+
+def test_groups_of_a_child_are_left_out_of_ike_auth():
+    """A Child SA made in IKE_AUTH doesn't compare groups (RFC 7296 section 1.2)."""
+    mine, theirs = ([Proposal(transforms=(_t("ENCR", 20, 256), _t("KE", g), _t("ESN", 1)))] for g in (14, 20))
+    assert not isinstance(negotiate(mine, theirs), Agreement)
+    assert isinstance(negotiate(mine, theirs, frozenset({TransformType.KE})), Agreement)
+
+
+def _t(type_, id_, key_length=None):
+    return Transform(type=TransformType(type_), id=id_, key_length=key_length)
+
+
+@pytest.mark.parametrize(
+    ("transforms", "protocol", "faults"),
+    [
+        ([_t("ENCR", 20, 256), _t("PRF", 5), _t("KE", 19)], Protocol.IKE, ()),
+        ([_t("ENCR", 12, 256), _t("PRF", 5), _t("KE", 19)], Protocol.IKE, ("INTEG is missing",)),
+        ([_t("ENCR", 12, 256), _t("INTEG", 12), _t("KE", 19)], Protocol.IKE, ("PRF is missing",)),
+        ([_t("ENCR", 20, 256), _t("INTEG", 0), _t("ESN", 0)], Protocol.ESP, ()),
+        ([_t("ENCR", 20, 256), _t("PRF", 5), _t("ESN", 0)], Protocol.ESP, ("PRF has no place in it",)),
+        (
+            [_t("ENCR", 20, 256), _t("INTEG", 12), _t("ESN", 0)],
+            Protocol.ESP,
+            ("INTEG stands beside a combined-mode cipher, which has its own",),
+        ),
+        (
+            [_t("ENCR", 20, 256), _t("ENCR", 12, 256), _t("INTEG", 12), _t("ESN", 0)],
+            Protocol.ESP,
+            ("combined-mode ciphers and others share it; they need proposals of their own",),
+        ),
+        ([], Protocol.ESP, ("ENCR is missing", "ESN is missing")),
+    ],
+)
+def test_what_makes_a_proposal_invalid(transforms, protocol, faults):
+    """A proposal says by itself what is wrong with it (RFC 7296 section 3.3)."""
+    assert proposal_faults(Proposal(transforms=tuple(transforms)), protocol) == faults
+
+
+@pytest.mark.parametrize(
+    ("left", "right", "clause"),
+    [
+        ("Kite-Anchor-7319", "Kite-Anchor-7319", None),
+        ("Kite-Anchor-7319", "Kite-Anchor-7319 ", "the keys differ only by a trailing blank at B"),
+        (" Kite-Anchor-7319", "Kite-Anchor-7319", "the keys differ only by a leading blank at A"),
+        ("Kite-Anchor-7319", "Kite-Anchor-7319\r\n", "the keys differ only by a trailing line end at B"),
+        ("Kite-Anchor-7319", "kite-anchor-7319", "the keys differ only by case"),
+        ("Kite-Anchor-7319", "Kite-Anchor-731", "the keys differ (A's has 16 characters, B's 15)"),
+        ("Kite-Anchor-7319", "Kite-Anchor-7318", "the keys differ"),
+    ],
+)
+def test_how_keys_differ(left, right, clause):
+    """Two keys are compared without either: the facts alone say how they differ, and hold nothing of them."""
+    facts = [key_facts(key, SALT, REFERENCE) for key in (left, right)]
+    assert key_difference(facts[0], facts[1], "A", "B") == clause
+    assert "Kite" not in facts[0].model_dump_json()
+    assert "kite" not in facts[1].model_dump_json()
+
+
+def test_a_fingerprint_means_nothing_in_another_design():
+    """The same key has another fingerprint under another design's salt."""
+    assert key_facts("same", SALT, REFERENCE).fingerprint != key_facts("same", b"x" * 16, REFERENCE).fingerprint
+
+
+@pytest.mark.parametrize(
+    ("key", "least", "most"),
+    [("secret", 0, 15), ("Skerry2019", 0, 30), ("aaaaaaaaaaaaaaaa", 0, 25), ("q7VfXw2LkT9sZbNc4RyHd8Me", 112, 160)],
+)
+def test_strength_is_measured_from_below(key, least, most):
+    """Words, years and repeats count for little, random characters for their alphabet."""
+    assert least <= measured_strength(key) <= most

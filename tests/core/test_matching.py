@@ -1,0 +1,213 @@
+"""Two ends side by side, and the forecast: each fault is named at its stage, and its remedies mend it."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from pontifex.core.findings import Severity, analyse
+from pontifex.core.ipsec.preshared_key import key_facts
+from pontifex.core.matching import Stage, StageState, Verdict, forecast, match
+from pontifex.core.model import Role, Side, apply_operations
+from pontifex.demo import demo_design
+from pontifex.demo.scenario import KEY_SALT, key_reference
+from tests.designs import SOUND, mended, with_end, with_uplink
+
+LEFT, RIGHT = Side
+OTHER_KEY = key_facts("Another-key-8841", bytes.fromhex(KEY_SALT), key_reference("other"))
+
+
+def _identity(value, kind="fqdn"):
+    return {"type": kind, "value": value}
+
+
+def _proposals(*transforms):
+    return [{"transforms": [{"type": t, "id": i, "key_length": k} for t, i, k in transforms]}]
+
+
+OLD_IKE = _proposals(("ENCR", 12, 256), ("PRF", 5, None), ("INTEG", 12, None), ("KE", 5, None))
+NO_PRF = _proposals(("ENCR", 20, 256), ("KE", 20, None))
+OLD_ESP = _proposals(("ENCR", 12, 128), ("INTEG", 12, None), ("ESN", 1, None))
+
+# what is changed in the sound tunnel (Harbour, left, waits; Ostvik, right, calls), and what must be said of it
+FAULTS = {
+    "both wait": (RIGHT, {"role": "wait"}, "reach.both-wait", Stage.REACH, "both ends wait, so nobody calls"),
+    "calls nowhere": (RIGHT, {"peer_address": "any"}, "reach.no-address", Stage.REACH, "no address to call"),
+    "wrong address": (
+        RIGHT,
+        {"peer_address": "198.51.100.11"},
+        "reach.wrong-address",
+        Stage.REACH,
+        "is not Harbour House's",
+    ),
+    "no common group": (RIGHT, {"ike_proposals": OLD_IKE}, "ike.no-common-proposal", Stage.INIT, "no common KE"),
+    "no PRF": (RIGHT, {"ike_proposals": NO_PRF}, "ike.invalid-proposal", Stage.INIT, "proposal 1 is invalid: PRF is missing"),
+    "case": (RIGHT, {"local_identity": _identity("Ostvik.skerry.example")}, "end.identity-case", Stage.AUTH, "differ in case"),
+    "blank": (RIGHT, {"local_identity": _identity("ostvik.skerry.example ")}, "end.identity-blank", Stage.AUTH, "by a blank"),
+    "homograph": (
+        RIGHT,
+        {"local_identity": _identity("\N{CYRILLIC SMALL LETTER O}stvik.skerry.example")},
+        "end.identity-homograph",
+        Stage.AUTH,
+        "cyrillic small letter o",
+    ),
+    "type": (RIGHT, {"local_identity": _identity("ostvik.skerry.example", "key-id")}, "end.identity-type", Stage.AUTH, "in type"),
+    "empty": (RIGHT, {"local_identity": _identity("")}, "end.identity-empty", Stage.AUTH, "own identity is empty"),
+    "other name": (LEFT, {"remote_identity": _identity("west.skerry.example")}, "end.identity-differs", Stage.AUTH, "west"),
+    "other key": (LEFT, {"key": OTHER_KEY.model_dump()}, "end.key-differs", Stage.AUTH, "16 characters"),
+    "no common cipher": (LEFT, {"child_proposals": OLD_ESP}, "child.no-common-proposal", Stage.CHILD, "no common ENCR"),
+    "other networks": (LEFT, {"remote_networks": ["10.99.0.0/16"]}, "child.no-common-network", Stage.CHILD, "no address"),
+}
+
+
+@pytest.mark.parametrize("fault", FAULTS)
+def test_each_fault_is_named_at_its_stage(fault):
+    """A fault in the sound tunnel is the sentence of its forecast, stops at its stage, and is one finding with its code."""
+    side, fields, code, stage, words = FAULTS[fault]
+    design = with_end(side, **fields)
+    compared = match(design, design.tunnel_by_id[SOUND])
+    foretold = forecast(compared)
+    assert foretold.state is StageState.FAILS
+    assert foretold.sentence.startswith(f"Stops at {stage.value.capitalize()}: ")
+    assert words in foretold.sentence
+    states = {one.stage: one.state for one in foretold.stages}
+    assert [s for s in states if states[s] is StageState.FAILS] == [stage]
+    behind = [s for s in (Stage.REACH, Stage.INIT, Stage.AUTH, Stage.CHILD) if list(Stage).index(s) > list(Stage).index(stage)]
+    assert all(states[s] is StageState.BEHIND for s in behind)
+    blockers = [one for one in analyse(design).findings if one.severity is Severity.BLOCKER and one.where[0].id == SOUND]
+    assert [one.code for one in blockers] == [code]
+
+
+def _cases():
+    for name, (side, fields, code, *_) in FAULTS.items():
+        yield pytest.param(lambda side=side, fields=fields: with_end(side, **fields), code, SOUND, id=name)
+    narrowed = {"remote_networks": ["10.65.0.0/24"]}
+    yield pytest.param(lambda: with_end(LEFT, **narrowed), "child.networks-narrowed", SOUND, id="narrowed")
+    yield pytest.param(lambda: with_uplink("harbour-fibre", address_kind="carrier-nat"), "reach.nobody-can-call", SOUND, id="NAT")
+    for code, id_ in (
+        ("end.key-differs", "harbour-brenna"),
+        ("reach.both-wait", "harbour-aurelia"),
+        ("address.overlap", "corvina-bridge"),
+    ):
+        yield pytest.param(demo_design, code, id_, id=f"demo {code}")
+
+
+@pytest.mark.parametrize(("make", "code", "id_"), list(_cases()))
+def test_a_remedy_mends_its_finding_and_breaks_nothing(make, code, id_):
+    """Applying any remedy of a finding removes that finding, and adds no blocker."""
+    design = make()
+    before = analyse(design).findings
+    (found,) = [one for one in before if one.code == code and any(place.id == id_ for place in one.where)]
+    blockers = {(one.code, one.where) for one in before if one.severity is Severity.BLOCKER}
+    for remedy in found.remedies:
+        after = analyse(apply_operations(design, remedy.operations)).findings
+        assert (found.code, found.where[0].id) not in {(one.code, one.where[0].id) for one in after}
+        assert {(one.code, one.where) for one in after if one.severity is Severity.BLOCKER} <= blockers
+    assert found.remedies or code == "reach.nobody-can-call"
+
+
+def test_the_sound_tunnel_has_no_finding():
+    """Tunnel 1 comes up, and nothing is to be said of it; what isn't examined isn't passed."""
+    analysis = analyse(demo_design())
+    (foretold,) = [one for one in analysis.forecasts if one.tunnel_id == SOUND]
+    assert foretold.state is StageState.HOLDS
+    assert [one.state for one in foretold.stages[4:]] == [StageState.NOT_EXAMINED] * 3
+    assert not [one for one in analysis.findings if any(place.id == SOUND for place in one.where)]
+
+
+def test_the_scenario_says_what_was_planted():
+    """Each planted fault is one blocker, and there is nothing else."""
+    found = {(one.code, one.where[0].id) for one in analyse(demo_design()).findings}
+    assert found == {
+        ("address.overlap", "corvina-bridge"),
+        ("end.key-differs", "harbour-brenna"),
+        ("reach.both-wait", "harbour-aurelia"),
+    }
+    (stopped,) = [one.sentence for one in analyse(demo_design()).forecasts if one.tunnel_id == "harbour-brenna"]
+    assert stopped == "Stops at Auth: the keys differ only by a trailing blank at Brenna Terminal."
+
+
+def test_the_mended_scenario_has_no_blocker():
+    """With all remedies applied, every tunnel comes up and no finding is left."""
+    analysis = analyse(mended(demo_design()))
+    assert analysis.findings == ()
+    assert {one.state for one in analysis.forecasts} == {StageState.HOLDS}
+
+
+FIELDS = {
+    "role": [None, "call", "wait"],
+    "peer_address": [None, "any", "198.51.100.10", "ostvik.dyn.example", "192.0.2.9"],
+    "local_identity": [None, _identity(""), _identity("harbour.skerry.example"), _identity("ostvik.skerry.example")],
+    "remote_identity": [None, _identity("harbour.skerry.example"), _identity("OSTVIK.skerry.example")],
+    "key": [None, OTHER_KEY.model_dump()],
+    "ike_proposals": [[], OLD_IKE, NO_PRF],
+    "child_proposals": [[], OLD_ESP],
+    "local_networks": [[], ["10.64.0.0/22"], ["0.0.0.0/0"], ["fd5c:9a1e:40::/48"]],
+    "remote_networks": [[], ["10.65.0.0/24", "10.65.4.0/23"], ["10.65.0.0/16"]],
+    "uplink_id": [None],
+}
+
+
+@given(
+    st.sampled_from(Side),
+    st.fixed_dictionaries({}, optional={field: st.sampled_from(values) for field, values in FIELDS.items()}),
+)
+def test_any_end_gets_a_whole_answer(side, fields):
+    """Whatever an end holds, each row has a verdict and a reason, each blocker a finding, and the forecast agrees with them."""
+    design = with_end(side, **fields)
+    compared = match(design, design.tunnel_by_id[SOUND])
+    foretold = forecast(compared)
+    assert len(compared.rows) == 12
+    for row in compared.rows:
+        assert row.reason
+        assert bool(row.code) == (row.verdict in (Verdict.DIFFERS, Verdict.DIFFERS_LATER, Verdict.NARROWED))
+    fails = any(row.verdict is Verdict.DIFFERS for row in compared.rows)
+    assert (foretold.state is StageState.FAILS) == fails
+    assert analyse(design) == analyse(design)
+
+
+@pytest.mark.parametrize(
+    ("uplink", "left", "right", "words"),
+    [
+        ({}, Role.CALL, Role.CALL, "Ostvik Terminal calls Harbour House"),
+        ({"inbound_ike": True}, Role.WAIT, Role.CALL, "Ostvik Terminal calls Harbour House"),
+        ({"inbound_ike": False}, Role.WAIT, Role.CALL, "can't be called"),
+        ({"address_kind": "carrier-nat"}, Role.CALL, Role.WAIT, "Harbour House calls Ostvik Terminal"),
+    ],
+)
+def test_who_calls_whom(uplink, left, right, words):
+    """Who calls follows from the roles, and from who can be called."""
+    design = with_uplink("harbour-fibre", **uplink)
+    if left is Role.CALL and not uplink:
+        design = with_uplink("ostvik-dsl", inbound_ike=False)
+    design = with_end(LEFT, design, role=left)
+    design = with_end(RIGHT, design, role=right)
+    assert words in match(design, design.tunnel_by_id[SOUND]).rows[0].reason
+
+
+def test_an_address_for_an_end_that_changes_its_address_fails_later():
+    """An address given for a changing one works now: the tunnel comes up and stops later."""
+    design = with_end(LEFT, peer_address="203.0.113.9")
+    foretold = forecast(match(design, design.tunnel_by_id[SOUND]))
+    assert foretold.state is StageState.FAILS_LATER
+    assert "is right only until then" in foretold.sentence
+
+
+def test_narrowing_names_what_never_passes():
+    """Networks that one end lacks are named as lost, and the rest still passes."""
+    design = with_end(LEFT, remote_networks=["10.65.0.0/24", "10.65.8.0/24"])
+    foretold = forecast(match(design, design.tunnel_by_id[SOUND]))
+    assert foretold.state is StageState.PARTIAL
+    assert "10.65.4.0/23 only at Ostvik Terminal" in foretold.sentence
+    assert "10.65.8.0/24 only at Harbour House" in foretold.sentence
+
+
+def test_an_unknown_end_is_asked_for():
+    """A field that isn't known stops nothing and passes nothing: the forecast asks for it."""
+    design = with_end(RIGHT, local_identity=None)
+    analysis = analyse(design)
+    (foretold,) = [one for one in analysis.forecasts if one.tunnel_id == SOUND]
+    assert foretold.state is StageState.UNKNOWN
+    assert foretold.sentence == "Not known yet at Auth: what Ostvik Terminal says is not known yet."
+    assert "tunnel.not-known" in {one.code for one in analysis.findings}

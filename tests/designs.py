@@ -1,0 +1,61 @@
+"""Designs for tests: small changes to the demo, and large generated ones."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pontifex.core.addressing import Family, Prefix
+from pontifex.core.findings import Severity, analyse
+from pontifex.core.model import Design, Side, TunnelEnd, apply_operations, put
+from pontifex.demo import demo_design
+
+SOUND = "harbour-ostvik"
+
+
+def with_end(side: Side, design: Design | None = None, tunnel_id: str = SOUND, **fields: Any) -> Design:
+    """Return the demo with some fields of one end of a tunnel replaced, checked as the door checks them."""
+    design = design or demo_design()
+    tunnel = design.tunnel_by_id[tunnel_id]
+    end = TunnelEnd.model_validate({**tunnel.end(side).model_dump(), **fields})
+    return apply_operations(design, [put(tunnel.model_copy(update={side.value: end}))])
+
+
+def with_uplink(uplink_id: str, **fields: Any) -> Design:
+    """Return the demo with some fields of an uplink replaced."""
+    design = demo_design()
+    uplink = design.uplink_by_id[uplink_id]
+    return apply_operations(design, [put(type(uplink).model_validate({**uplink.model_dump(), **fields}))])
+
+
+def mended(design: Design) -> Design:
+    """Return the design with the first remedy of its worst finding applied, again and again, until no blocker is left."""
+    for _ in range(100):
+        blockers = [one for one in analyse(design).findings if one.severity is Severity.BLOCKER]
+        if not blockers:
+            return design
+        design = apply_operations(design, blockers[0].remedies[0].operations)
+    raise AssertionError("the remedies go round in circles")
+
+
+def generated(tunnels: int) -> Design:
+    """Return a hub with so many branches, each with a sound tunnel and two networks."""
+    demo = demo_design()
+    pattern = demo.tunnel_by_id[SOUND]
+    operations: list[Any] = []
+    for k in range(tunnels):
+        site = demo.site_by_id["ostvik"].model_copy(update={"id": f"s{k}", "name": f"Branch {k}"})
+        gateway = demo.gateway_by_id["ostvik-gateway"].model_copy(update={"id": f"g{k}", "site_id": site.id})
+        uplink = demo.uplink_by_id["ostvik-dsl"].model_copy(update={"id": f"u{k}", "gateway_id": gateway.id})
+        blocks = tuple(Prefix(Family.V4, (10 << 24) + (96 << 16) + (2 * k + part) * 256, 24) for part in range(2))
+        template = next(one for one in demo.networks if one.id == "ostvik-ticketing")
+        networks = [
+            template.model_copy(
+                update={"id": f"n{k}-{part}", "site_id": site.id, "name": f"lan {part}", "prefix": block, "gateway_address": None}
+            )
+            for part, block in enumerate(blocks)
+        ]
+        right = pattern.right.model_copy(update={"gateway_id": gateway.id, "uplink_id": uplink.id, "local_networks": blocks})
+        left = pattern.left.model_copy(update={"remote_networks": blocks})
+        tunnel = pattern.model_copy(update={"id": f"t{k}", "name": f"Tunnel {k}", "left": left, "right": right})
+        operations += [put(item) for item in (site, gateway, uplink, *networks, tunnel)]
+    return apply_operations(demo, operations)

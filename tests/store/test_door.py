@@ -1,0 +1,162 @@
+"""The one door for writes, on the real database."""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+from ipaddress import IPv4Network
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from sqlalchemy import func, insert, select
+from sqlalchemy.exc import DBAPIError, IntegrityError
+
+from pontifex.core.model import ChangeRefused, ObjectType, Remove, Side, Site, apply_operations, put
+from pontifex.demo import DEMO_ID, demo_design
+from pontifex.store import ChangeConflict, ChangeKind, DesignNotFound, NothingToUndo, WriteDoor, tables
+from pontifex.store import door as door_module
+from tests.core.test_changes import OPERATIONS
+
+
+@pytest.fixture
+def demo(door):
+    """The demo, written to the database."""
+    door.create(demo_design())
+    return door
+
+
+def _site(id_, name=None):
+    return put(Site(id=id_, name=name or id_))
+
+
+def test_a_design_is_read_as_it_was_written(demo):
+    """Every field of every object survives the tables."""
+    assert demo.load(DEMO_ID) == demo_design()
+    with pytest.raises(DesignNotFound):
+        demo.load("none")
+
+
+def test_prefixes_are_native(demo, engine):
+    """Prefixes are kept as cidr: the database itself can ask what contains what."""
+    column = tables.network.c.prefix
+    with engine.connect() as connection:
+        found = connection.scalars(select(column).where(column.bool_op("<<")("10.64.0.0/16")).order_by(column)).all()
+    assert found[0] == IPv4Network("10.64.0.0/22")
+    assert len(found) == 4
+
+
+@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(operations=st.lists(OPERATIONS, min_size=1, max_size=5))
+def test_the_tables_hold_what_the_core_made(demo, operations):
+    """Whatever the core accepts, the tables hold; undone, they hold what was there before; refused, nothing changed."""
+    before = demo.load(DEMO_ID)
+    try:
+        expected = apply_operations(before, operations)
+    except ChangeRefused:
+        with pytest.raises(ChangeRefused):
+            demo.change(DEMO_ID, before.revision, operations, "try", "test")
+        assert demo.load(DEMO_ID) == before
+        return
+    _, after = demo.change(DEMO_ID, before.revision, operations, "try", "test")
+    assert demo.load(DEMO_ID).content() == after.content() == expected.content()
+    if after.revision > before.revision:
+        demo.step(DEMO_ID, after.revision, ChangeKind.UNDO, "test")
+        assert demo.load(DEMO_ID).content() == before.content()
+
+
+def test_undo_and_redo_walk_the_log(demo):
+    """Undo and redo are changes of their own; a new edit ends the redoing."""
+    start = demo.load(DEMO_ID).content()
+    demo.change(DEMO_ID, 0, [_site("one")], "one", "ann")
+    demo.change(DEMO_ID, 1, [_site("two")], "two", "ben")
+    both = demo.load(DEMO_ID).content()
+    demo.step(DEMO_ID, 2, ChangeKind.UNDO, "ann")
+    demo.step(DEMO_ID, 3, ChangeKind.UNDO, "ann")
+    assert demo.load(DEMO_ID).content() == start
+    with pytest.raises(NothingToUndo):
+        demo.step(DEMO_ID, 4, ChangeKind.UNDO, "ann")
+    demo.step(DEMO_ID, 4, ChangeKind.REDO, "ann")
+    demo.step(DEMO_ID, 5, ChangeKind.REDO, "ann")
+    assert demo.load(DEMO_ID).content() == both
+    demo.step(DEMO_ID, 6, ChangeKind.UNDO, "ann")
+    demo.change(DEMO_ID, 7, [_site("three")], "three", "ben")
+    with pytest.raises(NothingToUndo):
+        demo.step(DEMO_ID, 8, ChangeKind.REDO, "ann")
+    log, undoable, redoable = demo.history(DEMO_ID, 100)
+    assert [one.kind.value for one in log] == ["edit", "undo", "redo", "redo", "undo", "undo", "edit", "edit"]
+    assert (undoable, redoable) == (8, None)
+    assert log[0].fields[0].name == "three"
+
+
+def test_a_conflict_names_what_changed_meanwhile(demo):
+    """A change from an older revision passes unless the same objects were changed since; then it says by whom and what."""
+    demo.change(DEMO_ID, 0, [_site("ostvik", "Ostvik Quay")], "rename", "ann")
+    demo.change(DEMO_ID, 0, [_site("other")], "elsewhere", "ben")
+    with pytest.raises(ChangeConflict) as caught:
+        demo.change(DEMO_ID, 0, [_site("ostvik", "Ostvik Pier")], "rename too", "ben")
+    (meanwhile,) = caught.value.meanwhile
+    assert (meanwhile.author, meanwhile.fields[0].before, meanwhile.fields[0].after) == ("ann", "Ostvik Terminal", "Ostvik Quay")
+    with pytest.raises(ChangeConflict):
+        demo.step(DEMO_ID, 1, ChangeKind.UNDO, "ben")
+    assert demo.revision(DEMO_ID) == 2
+
+
+def test_of_many_at_once_each_is_whole(demo):
+    """Of twenty people who rename the same site at once, one is let in; the others are refused."""
+
+    def rename(k):
+        try:
+            demo.change(DEMO_ID, 0, [_site("ostvik", f"Name {k}"), _site(f"by-{k}")], "race", f"p{k}")
+        except ChangeConflict:
+            return None
+        return k
+
+    with ThreadPoolExecutor(8) as pool:
+        (winner,) = [k for k in pool.map(rename, range(20)) if k is not None]
+    design = demo.load(DEMO_ID)
+    assert design.site_by_id["ostvik"].name == f"Name {winner}"
+    assert [id_ for id_ in design.site_by_id if id_.startswith("by-")] == [f"by-{winner}"]
+
+
+def test_a_database_that_goes_away_in_mid_change(demo, engine, monkeypatch):
+    """When the connection breaks within a change, nothing of it is written, and the next change passes."""
+    real = door_module.write_operations
+
+    def breaking(connection, design_id, operations):
+        real(connection, design_id, operations)
+        with engine.connect() as other:
+            other.execute(select(func.pg_terminate_backend(connection.scalar(select(func.pg_backend_pid())))))
+            other.commit()
+
+    monkeypatch.setattr(door_module, "write_operations", breaking)
+    with pytest.raises(DBAPIError):
+        demo.change(DEMO_ID, 0, [_site("lost")], "lost", "ann")
+    monkeypatch.undo()
+    assert demo.load(DEMO_ID) == demo_design()
+    demo.change(DEMO_ID, 0, [_site("kept")], "kept", "ann")
+    assert "kept" in demo.load(DEMO_ID).site_by_id
+
+
+def test_the_tables_refuse_what_the_core_would(demo, engine):
+    """The tables' own constraints stand behind the core: a network of no site can't be written."""
+    row = {"design_id": DEMO_ID, "id": "x", "name": "x", "site_id": "none", "prefix": "10.90.0.0/24", "role": "user", "zone": ""}
+    with pytest.raises(IntegrityError, match="fk_network"), engine.begin() as connection:
+        connection.execute(insert(tables.network), row)
+
+
+def test_a_change_that_changes_nothing_makes_no_revision(demo):
+    """Putting an object as it stands leaves the revision and the log alone."""
+    site = demo_design().site_by_id["ostvik"]
+    demo.change(DEMO_ID, 0, [put(site)], "same", "ann")
+    assert demo.revision(DEMO_ID) == 0
+    assert demo.history(DEMO_ID, 10) == ([], None, None)
+
+
+def test_a_kept_design_of_an_older_revision_is_not_used(demo, engine):
+    """The door applies a change to the design as it stands, whatever copy the caller kept."""
+    kept = demo.load(DEMO_ID)
+    WriteDoor(engine).change(DEMO_ID, 0, [Remove(type=ObjectType.SITE, id="corvina", cascade=True)], "sold", "ann")
+    tunnel = kept.tunnel_by_id["harbour-brenna"].with_end(Side.LEFT, uplink_id=None)
+    _, after = demo.change(DEMO_ID, 0, [put(tunnel)], "edit", "ben", kept)
+    assert "corvina" not in after.site_by_id
+    assert demo.load(DEMO_ID).content() == after.content()
