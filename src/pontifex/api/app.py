@@ -12,7 +12,7 @@ from starlette.exceptions import HTTPException
 
 from pontifex.api import designs, keys, reference
 from pontifex.api.guard import Guard
-from pontifex.api.problems import add_problem_handlers, problem
+from pontifex.api.problems import MEDIA_TYPE, add_problem_handlers, problem
 from pontifex.api.session import LIFETIME_S, Sessions
 from pontifex.core.design_file import DesignFile
 from pontifex.services import DesignService, KeyService
@@ -42,23 +42,31 @@ def create_app(
     add_problem_handlers(app)
     _add_entrance(app, sessions, cookie)
     _add_front_end(app, front_end)
-    _describe_design_file(app)
+    _complete_description(app)
     app.add_middleware(Guard, sessions=sessions, hosts=hosts, cookie=cookie)
     return app
 
 
-def _describe_design_file(app: FastAPI) -> None:
-    """Import reads the body itself, to tell line and column; so its schema is added to the description by hand."""
+def _complete_description(app: FastAPI) -> None:
+    """Add to the API's description what FastAPI can't know.
+
+    Import reads its body itself, to tell line and column of what is wrong; and refusals are problem details.
+    """
     described = app.openapi
 
-    def with_design_file() -> dict[str, Any]:
+    def complete() -> dict[str, Any]:
         document = described()
         schema = DesignFile.model_json_schema(ref_template="#/components/schemas/{model}")
         for name, definition in {**schema.pop("$defs", {}), "DesignFile": schema}.items():
             document["components"]["schemas"].setdefault(name, definition)
+        for methods in document["paths"].values():
+            for operation in methods.values():
+                for status, answer in operation["responses"].items():
+                    if status >= "400" and "application/json" in answer.get("content", {}):
+                        answer["content"] = {MEDIA_TYPE: answer["content"]["application/json"]}
         return document
 
-    app.openapi = with_design_file  # type: ignore[method-assign]
+    app.openapi = complete  # type: ignore[method-assign]
 
 
 def _add_entrance(app: FastAPI, sessions: Sessions, cookie: str) -> None:

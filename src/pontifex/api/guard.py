@@ -16,11 +16,26 @@ from pontifex.api.session import Sessions
 
 MOST_BODY_BYTES: Final = 4_000_000
 _OPEN_PATHS: Final = ("/api/health",)
+_TOO_LARGE: Final = 413
 _SAFE_METHODS: Final = ("GET", "HEAD", "OPTIONS")
 
 
-class _TooLarge(Exception):
-    """The body of a request without a length turned out too large."""
+class _Body:
+    """Counts what arrives, for requests that don't say how long they are, and cuts off what is too much."""
+
+    def __init__(self, receive: Receive) -> None:
+        self._receive, self._taken = receive, 0
+
+    @property
+    def too_large(self) -> bool:
+        """Tell whether more came than a request may hold."""
+        return self._taken > MOST_BODY_BYTES
+
+    async def receive(self) -> Message:
+        """Return the next part, or the end of the request once it is too large."""
+        message = await self._receive()
+        self._taken += len(message.get("body", b""))
+        return {"type": "http.disconnect"} if self.too_large else message
 
 
 @dataclass(frozen=True)
@@ -39,19 +54,22 @@ class Guard:
             return
         started = time.perf_counter()
         status = 500
+        body = _Body(receive)
 
         async def sending(message: Message) -> None:
             nonlocal status
+            if body.too_large:
+                return  # what the application says of a body that was cut off
             if message["type"] == "http.response.start":
                 status = message["status"]
                 message.setdefault("headers", []).extend(_SECURITY_HEADERS)
             await send(message)
 
         refusal = self._refusal(HTTPConnection(scope))
-        try:
-            await (refusal or self.app)(scope, _bounded(receive), sending)
-        except _TooLarge:
-            await _too_large()(scope, receive, sending)
+        await (refusal or self.app)(scope, body.receive, sending)
+        if body.too_large:
+            await _too_large()(scope, receive, send)
+            status = _TOO_LARGE
         path = "/open/…" if scope["path"].startswith("/open/") else scope["path"]
         milliseconds = round((time.perf_counter() - started) * 1000, 1)
         structlog.get_logger("http").debug("request", method=scope["method"], path=path, status=status, ms=milliseconds)
@@ -90,19 +108,4 @@ def _declared_length(headers: Headers) -> int:
 
 def _too_large() -> Any:
     most = MOST_BODY_BYTES // 1_000_000
-    return problem(413, "Too much at once", f"A request may hold {most} MB at most. Split the paste or the file.")
-
-
-def _bounded(receive: Receive) -> Receive:
-    """Count what arrives, for requests that don't say how long they are."""
-    taken = 0
-
-    async def receiving() -> Message:
-        nonlocal taken
-        message = await receive()
-        taken += len(message.get("body", b""))
-        if taken > MOST_BODY_BYTES:
-            raise _TooLarge
-        return message
-
-    return receiving
+    return problem(_TOO_LARGE, "Too much at once", f"A request may hold {most} MB at most. Split the paste or the file.")

@@ -12,5 +12,5 @@ def load_demo(designs: DesignService, keys: KeyService) -> bool:
         return False
     design = designs.add(demo_design())
     for name, secret in DEMO_KEYS.items():
-        keys.set(design, secret, key_reference(name))
+        keys.restore(design, secret, key_reference(name))
     return True

@@ -143,15 +143,19 @@ def _proposals(*lists: list[dict[str, Any]]) -> list[dict[str, Any]]:
     return [{"transforms": transforms} for transforms in lists]
 
 
+@cache
+def _facts(key: str) -> dict[str, Any]:
+    facts = key_facts(DEMO_KEYS[key], bytes.fromhex(KEY_SALT), key_reference(key), strength_bits=252)
+    return facts.model_dump(mode="json")
+
+
 def _end(site: str, uplink: str, far: str, key: str, **fields: Any) -> dict[str, Any]:
-    secret = DEMO_KEYS[key]
-    facts = key_facts(secret, bytes.fromhex(KEY_SALT), key_reference(key), strength_bits=252)
     return {
         "gateway_id": f"{site}-gateway",
         "uplink_id": f"{site}-{uplink}",
         "local_identity": {"type": "fqdn", "value": f"{site}.skerry.example"},
         "remote_identity": {"type": "fqdn", "value": f"{far}.skerry.example"},
-        "key": facts.model_dump(mode="json"),
+        "key": _facts(key),
         "ike_proposals": _proposals(_GCM, _CBC),
         "child_proposals": _proposals(_ESP_GCM),
         "ike_lifetime_s": 28_800,

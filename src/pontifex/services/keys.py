@@ -21,13 +21,17 @@ class KeyService:
         self._vault = vault
         self._log = structlog.get_logger("keys")
 
-    def set(self, design: Design, secret: str, reference: UUID | None = None) -> KeyFacts:
+    def set(self, design: Design, secret: str) -> KeyFacts:
         """Keep a key and return what the design may know of it."""
-        return self._kept(design, secret, reference or uuid4(), None)
+        return self._kept(design, secret, None)
+
+    def restore(self, design: Design, secret: str, reference: UUID) -> None:
+        """Keep a key of which the design knows already."""
+        self._vault.keep(design.id, reference, secret)
 
     def generate(self, design: Design) -> KeyFacts:
         """Make a key of 256 random bits, written as 43 characters of base64url, and keep it."""
-        return self._kept(design, secrets.token_urlsafe(_GENERATED_BYTES), uuid4(), _GENERATED_BYTES * 8)
+        return self._kept(design, secrets.token_urlsafe(_GENERATED_BYTES), _GENERATED_BYTES * 8)
 
     def show(self, design: Design, reference: UUID, person: str) -> str:
         """Return a key, once. Raise KeyNotHere or KeyAlreadyShown."""
@@ -35,7 +39,7 @@ class KeyService:
         self._log.info("key shown", design=design.id, reference=str(reference), person=person)
         return secret
 
-    def _kept(self, design: Design, secret: str, reference: UUID, strength_bits: int | None) -> KeyFacts:
-        facts = key_facts(secret, bytes.fromhex(design.key_salt), reference, strength_bits)
-        self._vault.keep(design.id, reference, secret)
+    def _kept(self, design: Design, secret: str, strength_bits: int | None) -> KeyFacts:
+        facts = key_facts(secret, bytes.fromhex(design.key_salt), uuid4(), strength_bits)
+        self._vault.keep(design.id, facts.reference, secret)
         return facts

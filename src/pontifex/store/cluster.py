@@ -47,13 +47,16 @@ class Cluster:
     def _owner_file(self) -> Path:
         return self.directory / "started-by"
 
-    def start(self) -> bool:
-        """Make the cluster if there is none and start it unless it runs. Return whether it is ours to stop."""
+    def start(self, port: int | None = None) -> bool:
+        """Make the cluster if there is none and start it unless it runs, on a free port unless one is given.
+
+        Return whether it is ours to stop.
+        """
         if not self._exists():
             self._make()
         started = not self._runs()
         if started:
-            self._launch()
+            self._launch(port)
         elif not self._owner_is_gone():
             return False
         self._owner_file.write_text(str(os.getpid()))
@@ -115,9 +118,9 @@ class Cluster:
                 "for example PONTIFEX_STATE=/var/lib/pontifex"
             )
 
-    def _launch(self) -> None:
+    def _launch(self, port: int | None) -> None:
         for attempt in range(1, _START_TRIES + 1):
-            settings = ("listen_addresses=127.0.0.1", "unix_socket_directories=", f"port={_free_port()}", *self.options)
+            settings = ("listen_addresses=127.0.0.1", "unix_socket_directories=", f"port={port or _free_port()}", *self.options)
             options = " ".join(f"-c {setting}" for setting in settings)
             log = str(self._data / "server.log")
             status = self._run(

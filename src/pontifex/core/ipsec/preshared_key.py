@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+import hmac
 import math
 import re
 from enum import Enum
@@ -14,9 +15,9 @@ from pydantic import Field, StringConstraints
 
 from pontifex.core.value import Value
 
-# A slow hash (RFC 9106), truncated: each guess costs an attacker what it costs us, about 0.1 s and 64 MiB, and many keys share
-# each short form. 30 bits still tell two keys apart; the forms that only explain a difference need no more than 15.
-_TIME_COST, _MEMORY_KIB, _LANES = 3, 65_536, 1
+# A slow hash, truncated: each guess costs an attacker what it costs us (RFC 9106 section 4, second recommended option), and
+# many keys share each short form. 30 bits still tell two keys apart; the forms that only explain a difference need 15.
+_TIME_COST, _MEMORY_KIB, _LANES, _TAG_BYTES = 3, 65_536, 4, 32
 _FINGERPRINT_CHARACTERS, _NEAR_CHARACTERS = 6, 3  # five bits each
 
 Digest = Annotated[str, StringConstraints(pattern=r"^[A-Z2-7]{3,6}$")]
@@ -49,11 +50,16 @@ def key_facts(secret: str, salt: bytes, reference: UUID, strength_bits: int | No
     `strength_bits` is given where the key was generated and its strength is known exactly.
     """
     trimmed = secret.strip()
+    folded = trimmed.casefold()
+    slow = {
+        text: hash_secret_raw(text.encode(), salt, _TIME_COST, _MEMORY_KIB, _LANES, _TAG_BYTES, Type.ID)
+        for text in {secret, trimmed, folded}
+    }
     return KeyFacts(
         reference=reference,
-        fingerprint=_digest(secret, salt + b"exact", _FINGERPRINT_CHARACTERS),
-        trimmed=_digest(trimmed, salt + b"trimmed", _NEAR_CHARACTERS),
-        folded=_digest(trimmed.casefold(), salt + b"folded", _NEAR_CHARACTERS),
+        fingerprint=_digest(slow[secret], b"exact", _FINGERPRINT_CHARACTERS),
+        trimmed=_digest(slow[trimmed], b"trimmed", _NEAR_CHARACTERS),
+        folded=_digest(slow[folded], b"folded", _NEAR_CHARACTERS),
         length=len(secret),
         start=_edge(secret[: len(secret) - len(secret.lstrip())]),
         end=_edge(secret[len(secret.rstrip()) :]),
@@ -61,9 +67,8 @@ def key_facts(secret: str, salt: bytes, reference: UUID, strength_bits: int | No
     )
 
 
-def _digest(text: str, salt: bytes, characters: int) -> str:
-    raw = hash_secret_raw(text.encode(), salt, _TIME_COST, _MEMORY_KIB, _LANES, 16, Type.ID)
-    return base64.b32encode(raw).decode()[:characters]
+def _digest(slow: bytes, label: bytes, characters: int) -> str:
+    return base64.b32encode(hmac.digest(slow, label, "sha256")).decode()[:characters]
 
 
 def _edge(text: str) -> Edge:

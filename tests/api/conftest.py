@@ -1,0 +1,36 @@
+"""The API through HTTP, with the demo in a real database."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from starlette.testclient import TestClient
+
+from pontifex.api import Sessions, create_app
+from pontifex.demo import load_demo
+from tests.conftest import MASTER_KEY
+
+HOST = "127.0.0.1:8470"
+SESSIONS = Sessions(MASTER_KEY, "ann", "ticket")
+
+
+@pytest.fixture
+def app(designs, keys):
+    """The application over the demo."""
+    load_demo(designs, keys)
+    return create_app(designs, keys, SESSIONS, frozenset({HOST}), "pontifex", Path("/none"), "build")
+
+
+@pytest.fixture
+def stranger(app):
+    """A client without a session."""
+    with TestClient(app, base_url=f"http://{HOST}", follow_redirects=False, raise_server_exceptions=False) as client:
+        yield client
+
+
+@pytest.fixture
+def client(stranger):
+    """A client that has opened the printed address."""
+    assert stranger.get("/open/ticket").status_code == 303
+    return stranger
