@@ -99,7 +99,7 @@ def serve(verbose: Annotated[bool, typer.Option(help="Log every request.")] = Fa
 def _run(*, with_demo: bool, verbose: bool) -> None:
     from sqlalchemy.exc import OperationalError
 
-    from pontifex.demo import load_demo
+    from pontifex.demo import DEMO_ID, load_demo
     from pontifex.server import open_product, serve, set_up_logging
     from pontifex.settings import Settings
     from pontifex.store.cluster import ClusterError
@@ -112,7 +112,7 @@ def _run(*, with_demo: bool, verbose: bool) -> None:
         with open_product(settings) as product:
             if with_demo and load_demo(product.designs, product.keys):
                 typer.echo("Loaded the demo design, Skerry Line.")
-            serve(product, settings)
+            serve(product, settings, f"/d/{DEMO_ID}" if with_demo else "/")
     except ClusterError as error:
         typer.echo(f"The private database can't be used: {error}", err=True)
         raise typer.Exit(1) from None

@@ -5,7 +5,9 @@ from __future__ import annotations
 import hashlib
 import ipaddress
 import logging
+import os
 import socket
+import stat
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -42,13 +44,26 @@ def database_url(settings: Settings) -> Iterator[str]:
     if settings.database_url:
         yield settings.database_url.get_secret_value()
         return
-    cluster = Cluster(settings.state.absolute() / "postgresql")
+    cluster = Cluster(cluster_directory(settings.state.absolute()))
     started = cluster.start()
     try:
         yield cluster.url()
     finally:
         if started:
             cluster.stop()
+
+
+def cluster_directory(state: Path) -> Path:
+    """Return where the private database keeps its data: in the state directory, where PostgreSQL's user can enter it.
+
+    Started by root it runs as the user `postgres`, who can't enter root's home, for example; then it is a directory of
+    the system's, one for each state directory.
+    """
+    existing = [folder for folder in (state, *state.parents) if folder.exists()]
+    if os.geteuid() or all(folder.stat().st_mode & stat.S_IXOTH for folder in existing):
+        return state / "postgresql"
+    name = hashlib.sha256(str(state).encode()).hexdigest()[:12]
+    return Path("/var/lib/pontifex") / name / "postgresql"
 
 
 @contextmanager
@@ -93,11 +108,11 @@ def accepted_hosts(settings: Settings, port: int) -> frozenset[str]:
     return frozenset(names | {f"{name}:{port}" for name in names})
 
 
-def serve(product: Product, settings: Settings) -> None:
-    """Listen, print the one address to open, and serve until interrupted."""
+def serve(product: Product, settings: Settings, start: str) -> None:
+    """Listen, print the one address to open, which leads to the view `start`, and serve until interrupted."""
     listening = listen(settings)
     port = listening.getsockname()[1]
-    sessions = Sessions(product.master_key, settings.person)
+    sessions = Sessions(product.master_key, settings.person, start)
     app = create_app(
         product.designs,
         product.keys,

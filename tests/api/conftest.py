@@ -12,7 +12,7 @@ from pontifex.demo import load_demo
 from tests.conftest import MASTER_KEY
 
 HOST = "127.0.0.1:8470"
-SESSIONS = Sessions(MASTER_KEY, "ann", "ticket")
+SESSIONS = Sessions(MASTER_KEY, "ann", ticket="ticket")
 
 
 @pytest.fixture

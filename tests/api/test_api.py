@@ -251,7 +251,7 @@ def test_no_request_breaks_the_server(app, client):
     assert len(operations) >= 15
     for operation in operations:
 
-        @settings(max_examples=12, suppress_health_check=list(HealthCheck), deadline=None)
+        @settings(max_examples=8, suppress_health_check=list(HealthCheck), deadline=None)
         @given(case=operation.as_strategy())
         def answers(case):
             case.call_and_validate(headers=SESSION, checks=AS_DESCRIBED)

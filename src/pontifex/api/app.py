@@ -75,7 +75,7 @@ def _add_entrance(app: FastAPI, sessions: Sessions, cookie: str) -> None:
         """Open a session for whoever holds the printed address."""
         if not sessions.accepts(ticket):
             return problem(403, "This address has expired", "Open the address that the server printed at its last start.")
-        answer = RedirectResponse("/", 303, headers={"Cache-Control": "no-store"})
+        answer = RedirectResponse(sessions.start, 303, headers={"Cache-Control": "no-store"})
         answer.set_cookie(cookie, sessions.open(), max_age=LIFETIME_S, httponly=True, samesite="lax", path="/")
         return answer
 

@@ -23,6 +23,7 @@ class Sessions:
 
     master_key: bytes
     person: str
+    start: str = "/"  # the view that the printed address opens
     ticket: str = field(default_factory=lambda: secrets.token_urlsafe(24))
 
     def accepts(self, ticket: str) -> bool:

@@ -67,7 +67,7 @@ const loadProblem = computed(() => (loadError.value instanceof Refusal ? loadErr
 }
 @media (max-width: 1020px) {
   .frame {
-    grid-template: 44px auto minmax(0, 1fr) 40% / minmax(0, 1fr);
+    grid-template: auto auto minmax(0, 1fr) 36% / minmax(0, 1fr);
     grid-template-areas: 'top' 'nav' 'middle' 'side';
   }
 }

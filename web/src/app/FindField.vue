@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core'
-import { ref } from 'vue'
+import { useEventListener, watchDebounced } from '@vueuse/core'
+import { ref, useTemplateRef } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, bodyOf } from '@/api/client'
 import type { Hit } from '@/api/types'
@@ -10,21 +10,40 @@ import { routeOf } from './places'
 const router = useRouter()
 const { designId } = useOpenDesign()
 const text = ref('')
-const field = ref<{ focus: () => void }>()
+const hits = ref<Hit[] | null>(null) // null while nothing is asked
+const active = ref(0)
+const field = useTemplateRef<HTMLInputElement>('field')
 
-async function ask(question: string, answer: (hits: Hit[]) => void): Promise<void> {
-  if (!question.trim()) return answer([])
-  const params = { path: { design_id: designId.value }, query: { q: question } }
-  try {
-    answer(await bodyOf(api.GET('/api/designs/{design_id}/find', { params })))
-  } catch {
-    answer([])
+async function ask(question: string): Promise<void> {
+  if (!question.trim()) {
+    hits.value = null
+    return
   }
+  const params = { path: { design_id: designId.value }, query: { q: question } }
+  const found = await bodyOf(api.GET('/api/designs/{design_id}/find', { params })).catch(() => [])
+  if (question !== text.value) return // typed on meanwhile
+  hits.value = found
+  active.value = 0
 }
-function go(hit: Record<string, unknown>): void {
+function go(hit: Hit | undefined): void {
+  if (!hit) return
+  leave()
+  void router.push(routeOf(designId.value, hit))
+}
+function leave(): void {
   text.value = ''
-  void router.push(routeOf(designId.value, hit as unknown as Hit))
+  hits.value = null
 }
+function onKey(event: KeyboardEvent): void {
+  const last = (hits.value?.length ?? 0) - 1
+  if (event.key === 'ArrowDown') active.value = Math.min(active.value + 1, last)
+  else if (event.key === 'ArrowUp') active.value = Math.max(active.value - 1, 0)
+  else if (event.key === 'Enter') go(hits.value?.[active.value])
+  else if (event.key === 'Escape') leave()
+  else return
+  event.preventDefault()
+}
+watchDebounced(text, ask, { debounce: 120 })
 useEventListener(document, 'keydown', (event: KeyboardEvent) => {
   if (event.key !== '/' || (event.target as HTMLElement).closest('input, textarea, select')) return
   event.preventDefault()
@@ -33,36 +52,79 @@ useEventListener(document, 'keydown', (event: KeyboardEvent) => {
 </script>
 
 <template>
-  <el-autocomplete
-    ref="field"
-    v-model="text"
-    class="find-field"
-    :fetch-suggestions="ask"
-    :trigger-on-focus="false"
-    highlight-first-item
-    aria-label="Find or ask: site, tunnel, prefix or address"
-    placeholder="Find or ask: name, prefix, address  ( / )"
-    @select="go"
-  >
-    <template #default="{ item }">
-      <div class="hit">
-        <span>{{ item.name }}</span>
-        <span class="muted">{{ item.type }} · {{ item.detail }}</span>
-      </div>
-    </template>
-  </el-autocomplete>
+  <div class="find-field">
+    <input
+      ref="field"
+      v-model="text"
+      role="combobox"
+      aria-label="Find or ask: name, prefix or address"
+      aria-controls="find-hits"
+      aria-autocomplete="list"
+      :aria-expanded="hits !== null"
+      :aria-activedescendant="hits?.length ? `find-hit-${active}` : undefined"
+      placeholder="Find or ask: name, prefix, address  ( / )"
+      autocomplete="off"
+      spellcheck="false"
+      @keydown="onKey"
+      @blur="leave"
+    />
+    <ul v-show="hits !== null" id="find-hits" role="listbox" aria-label="What was found">
+      <li
+        v-for="(hit, at) in hits"
+        :id="`find-hit-${at}`"
+        :key="hit.type + hit.id"
+        role="option"
+        :aria-selected="at === active"
+        @mousedown.prevent="go(hit)"
+      >
+        <span>{{ hit.name }}</span>
+        <span class="muted">{{ hit.type }} · {{ hit.detail }}</span>
+      </li>
+      <li v-if="hits?.length === 0" role="option" aria-selected="false" aria-disabled="true" class="muted">
+        Nothing in this design.
+      </li>
+    </ul>
+  </div>
 </template>
 
 <style scoped>
-.hit {
-  display: flex;
-  gap: 10px;
-  justify-content: space-between;
-  max-width: 460px;
+.find-field {
+  position: relative;
 }
-.hit span {
-  overflow: hidden;
-  text-overflow: ellipsis;
+input {
+  width: 100%;
+  padding: 5px 8px;
+  background: var(--paper);
+  border: 1px solid var(--line);
+  border-radius: 3px;
+}
+input::placeholder {
+  color: var(--muted);
+}
+ul {
+  position: absolute;
+  z-index: 10;
+  right: 0;
+  min-width: 100%;
+  max-width: 480px;
+  max-height: 320px;
+  margin: 2px 0 0;
+  padding: 4px 0;
+  overflow: auto;
+  list-style: none;
+  background: var(--card);
+  border: 1px solid var(--muted);
+  border-radius: 3px;
+}
+li {
+  display: flex;
+  gap: 12px;
+  justify-content: space-between;
+  padding: 4px 10px;
   white-space: nowrap;
+  cursor: pointer;
+}
+li[aria-selected='true'] {
+  background: var(--verdigris-wash);
 }
 </style>

@@ -18,9 +18,7 @@ const state = computed(() => {
 
 <template>
   <header class="bar">
-    <RouterLink class="home" to="/" aria-label="All designs"
-      ><ProductMark /><strong>Pontifex</strong></RouterLink
-    >
+    <RouterLink class="home" to="/" title="All designs"><ProductMark /><strong>Pontifex</strong></RouterLink>
     <div class="design">
       <h1>{{ design?.name ?? designId }}</h1>
       <span class="muted" role="status"
@@ -88,8 +86,7 @@ h1 {
   color: inherit;
 }
 .find {
-  flex: none;
-  width: 272px;
+  flex: 0 1 272px;
 }
 .icon {
   display: inline-flex;
@@ -103,5 +100,14 @@ h1 {
 a.plain-button {
   color: inherit;
   text-decoration: none;
+}
+@media (max-width: 1020px) {
+  .bar {
+    flex-wrap: wrap;
+    padding: 6px 12px;
+  }
+  .design {
+    flex: 1 0 auto;
+  }
 }
 </style>

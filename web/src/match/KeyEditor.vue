@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import { api, bodyOf, Refusal } from '@/api/client'
 import type { KeyFacts } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
@@ -13,6 +13,7 @@ const visible = ref(false)
 const shown = ref('')
 const trouble = ref('')
 const busy = ref(false)
+const clear = useTemplateRef<HTMLOutputElement>('clear')
 const path = computed(() => ({ design_id: designId.value }))
 
 /** The key with what nobody would see: blanks as ␣, line ends as ↵. */
@@ -45,6 +46,8 @@ const show = () =>
     shown.value = (
       await bodyOf(api.POST('/api/designs/{design_id}/keys/{reference}/show', { params }))
     ).secret
+    await nextTick()
+    clear.value?.focus() // the button that was pressed is gone
   })
 </script>
 
@@ -54,7 +57,7 @@ const show = () =>
       Fingerprint <span class="figures">{{ facts.fingerprint }}</span>, {{ facts.length }} characters, about
       {{ facts.strength_bits }} bits
     </p>
-    <output v-if="shown" class="shown figures">{{ withMarks(shown) }}</output>
+    <output v-if="shown" ref="clear" class="shown figures" tabindex="-1">{{ withMarks(shown) }}</output>
     <label>
       New key: type or paste it
       <textarea

@@ -94,7 +94,7 @@ watch(
           <span v-if="row.verdict !== 'agreed'" class="reason">{{ row.reason }}</span>
         </div>
         <template v-for="side in SIDES" :key="side">
-          <HalfDiscs v-if="side === 'right'" role="cell" class="seam" :verdict="row.verdict" />
+          <div v-if="side === 'right'" role="cell" class="seam"><HalfDiscs :verdict="row.verdict" /></div>
           <FieldEditor
             v-if="isEditing(row, side)"
             role="cell"
@@ -116,11 +116,14 @@ watch(
               :class="{ unknown: textOf(row, side)[0] === 'not known yet' }"
               :data-spot="`${rowAt}-${side}`"
               :tabindex="active.row === rowAt && active.side === side ? 0 : -1"
-              :aria-label="`${row.title} at ${names[side]}: ${textOf(row, side).join('; ')}. Edit`"
+              :aria-label="`${row.title} at ${names[side]}: ${textOf(row, side).join(' ')}. Edit`"
               @focus="active = { row: rowAt, side }"
               @click="edit(row, side)"
             >
-              <span v-for="(line, lineAt) in textOf(row, side)" :key="lineAt">{{ line }}</span>
+              <template v-for="(line, lineAt) in textOf(row, side)" :key="lineAt"
+                ><span>{{ line }}</span
+                >{{ ' ' }}</template
+              >
             </button>
           </div>
         </template>
@@ -175,6 +178,7 @@ watch(
   background: var(--madder-wash);
 }
 .seam {
+  display: flex;
   align-self: center;
   justify-self: center;
 }

@@ -57,7 +57,7 @@ _ENTRIES: Final = (
     Entry("child.networks-narrowed", _PARTIAL, "Networks narrowed", "The Child SA comes up for the common networks only; the rest never passes.", "RFC 7296 section 2.9"),
     Entry("crypto.must-not", _EXPOSURE, "Retired algorithm offered", "A caller can settle on an algorithm that is broken.", "RFC 8247 section 2, RFC 8221 section 5"),
     Entry("crypto.weak", _EXPOSURE, "Weak algorithm offered", "A caller can settle on an algorithm that is weaker than it should be.", "RFC 8247 section 2, RFC 8221 section 5"),
-    Entry("key.weak", _EXPOSURE, "Weak key", "Whoever records one handshake as an active listener can try keys offline until one fits.", "RFC 7296 section 2.15"),
+    Entry("key.weak", _EXPOSURE, "Weak key", "Whoever answers a single call in the far end's place can try keys offline until one fits.", "RFC 7296 section 2.15"),
     Entry("key.reused", _EXPOSURE, "One key for several tunnels", "Whoever learns the key at one end can stand in for each of the others.", "RFC 7296 section 2.15"),
     Entry("tunnel.not-known", _ADVICE, "Not known yet", "How far a call gets can't be foretold until this is known.", "RFC 7296 section 1.2"),
 )  # fmt: skip

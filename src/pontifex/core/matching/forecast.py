@@ -103,4 +103,4 @@ def _sentence(worst: StageForecast) -> str:
         return f"Comes up, stops later at {stage}: {reason}."
     if worst.state is StageState.PARTIAL:
         return f"Comes up, for less than asked at {stage}: {reason}."
-    return "Comes up: both ends agree from Reach to Child. Traffic, Rekey and Restart are not examined yet."
+    return "Comes up. Traffic, Rekey and Restart are not examined yet."

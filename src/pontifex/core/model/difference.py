@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from enum import Enum
 from typing import Any
 
 from pydantic import Field
@@ -89,4 +90,4 @@ def written(value: Any) -> str:
         return f"key {value.fingerprint} ({value.length} characters)"
     if isinstance(value, bool):
         return "yes" if value else "no"
-    return str(getattr(value, "value", value))
+    return str(value.value if isinstance(value, Enum) else value)
