@@ -57,5 +57,5 @@ def generated(tunnels: int) -> Design:
         right = pattern.right.model_copy(update={"gateway_id": gateway.id, "uplink_id": uplink.id, "local_networks": blocks})
         left = pattern.left.model_copy(update={"remote_networks": blocks})
         tunnel = pattern.model_copy(update={"id": f"t{k}", "name": f"Tunnel {k}", "left": left, "right": right})
-        operations += [put(item) for item in (site, gateway, uplink, *networks, tunnel)]
+        operations += [put(site), put(gateway), put(uplink), *map(put, networks), put(tunnel)]
     return apply_operations(demo, operations)

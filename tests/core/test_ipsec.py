@@ -83,7 +83,7 @@ LISTS = st.lists(PROPOSALS, min_size=1, max_size=4)
 
 def _meets(offered, accepted):
     """By brute force: some choice of one transform of each type that either holds lies in both."""
-    none = ("INTEG", 0, 0)
+    none = (TransformType.INTEG, 0, None)
     mine = {t.key for t in offered.transforms} - {none}
     theirs = {t.key for t in accepted.transforms} - {none}
     return all(any(key[0] == type_ for key in mine & theirs) for type_ in {key[0] for key in mine | theirs})

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from pontifex.core.findings import Severity, analyse
 from pontifex.core.ipsec.preshared_key import key_facts
-from pontifex.core.matching import Stage, StageState, Verdict, forecast, match
+from pontifex.core.matching import Pair, Stage, StageState, Verdict, compare, forecast, match
 from pontifex.core.model import Role, Side, apply_operations
 from pontifex.demo import demo_design
 from pontifex.demo.scenario import KEY_SALT, key_reference
@@ -16,6 +16,12 @@ from tests.designs import SOUND, mended, with_end, with_uplink
 
 LEFT, RIGHT = Side
 OTHER_KEY = key_facts("Another-key-8841", bytes.fromhex(KEY_SALT), key_reference("other"))
+
+
+def foretell(design):
+    """The forecast of the tunnel that is sound in the demo."""
+    tunnel = design.tunnel_by_id[SOUND]
+    return forecast(tunnel, compare(Pair(design, tunnel)))
 
 
 def _identity(value, kind="fqdn"):
@@ -66,8 +72,7 @@ def test_each_fault_is_named_at_its_stage(fault):
     """A fault in the sound tunnel is the sentence of its forecast, stops at its stage, and is one finding with its code."""
     side, fields, code, stage, words = FAULTS[fault]
     design = with_end(side, **fields)
-    compared = match(design, design.tunnel_by_id[SOUND])
-    foretold = forecast(compared)
+    foretold = foretell(design)
     assert foretold.state is StageState.FAILS
     assert foretold.sentence.startswith(f"Stops at {stage.value.capitalize()}: ")
     assert words in foretold.sentence
@@ -82,8 +87,7 @@ def test_each_fault_is_named_at_its_stage(fault):
 def _cases():
     for name, (side, fields, code, *_) in FAULTS.items():
         yield pytest.param(lambda side=side, fields=fields: with_end(side, **fields), code, SOUND, id=name)
-    narrowed = {"remote_networks": ["10.65.0.0/24"]}
-    yield pytest.param(lambda: with_end(LEFT, **narrowed), "child.networks-narrowed", SOUND, id="narrowed")
+    yield pytest.param(lambda: with_end(LEFT, remote_networks=["10.65.0.0/24"]), "child.networks-narrowed", SOUND, id="narrowed")
     yield pytest.param(lambda: with_uplink("harbour-fibre", address_kind="carrier-nat"), "reach.nobody-can-call", SOUND, id="NAT")
     for code, id_ in (
         ("end.key-differs", "harbour-brenna"),
@@ -157,7 +161,7 @@ def test_any_end_gets_a_whole_answer(side, fields):
     """Whatever an end holds, each row has a verdict and a reason, each blocker a finding, and the forecast agrees with them."""
     design = with_end(side, **fields)
     compared = match(design, design.tunnel_by_id[SOUND])
-    foretold = forecast(compared)
+    foretold = foretell(design)
     assert len(compared.rows) == 12
     for row in compared.rows:
         assert row.reason
@@ -189,7 +193,7 @@ def test_who_calls_whom(uplink, left, right, words):
 def test_an_address_for_an_end_that_changes_its_address_fails_later():
     """An address given for a changing one works now: the tunnel comes up and stops later."""
     design = with_end(LEFT, peer_address="203.0.113.9")
-    foretold = forecast(match(design, design.tunnel_by_id[SOUND]))
+    foretold = foretell(design)
     assert foretold.state is StageState.FAILS_LATER
     assert "is right only until then" in foretold.sentence
 
@@ -197,7 +201,7 @@ def test_an_address_for_an_end_that_changes_its_address_fails_later():
 def test_narrowing_names_what_never_passes():
     """Networks that one end lacks are named as lost, and the rest still passes."""
     design = with_end(LEFT, remote_networks=["10.65.0.0/24", "10.65.8.0/24"])
-    foretold = forecast(match(design, design.tunnel_by_id[SOUND]))
+    foretold = foretell(design)
     assert foretold.state is StageState.PARTIAL
     assert "10.65.4.0/23 only at Ostvik Terminal" in foretold.sentence
     assert "10.65.8.0/24 only at Harbour House" in foretold.sentence

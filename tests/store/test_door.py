@@ -13,8 +13,7 @@ from sqlalchemy.exc import DBAPIError, IntegrityError
 
 from pontifex.core.model import ChangeRefused, ObjectType, Remove, Side, Site, apply_operations, put
 from pontifex.demo import DEMO_ID, demo_design
-from pontifex.store import ChangeConflict, ChangeKind, DesignNotFound, NothingToUndo, WriteDoor, tables
-from pontifex.store import door as door_module
+from pontifex.store import ChangeConflict, ChangeKind, DesignNotFound, NothingToUndo, WriteDoor, rows, tables
 from tests.core.test_changes import OPERATIONS
 
 
@@ -57,7 +56,7 @@ def test_the_tables_hold_what_the_core_made(demo, operations):
             demo.change(DEMO_ID, before.revision, operations, "try", "test")
         assert demo.load(DEMO_ID) == before
         return
-    _, after = demo.change(DEMO_ID, before.revision, operations, "try", "test")
+    after = demo.change(DEMO_ID, before.revision, operations, "try", "test").design
     assert demo.load(DEMO_ID).content() == after.content() == expected.content()
     if after.revision > before.revision:
         demo.step(DEMO_ID, after.revision, ChangeKind.UNDO, "test")
@@ -120,7 +119,7 @@ def test_of_many_at_once_each_is_whole(demo):
 
 def test_a_database_that_goes_away_in_mid_change(demo, engine, monkeypatch):
     """When the connection breaks within a change, nothing of it is written, and the next change passes."""
-    real = door_module.write_operations
+    real = rows.write_operations
 
     def breaking(connection, design_id, operations):
         real(connection, design_id, operations)
@@ -128,7 +127,7 @@ def test_a_database_that_goes_away_in_mid_change(demo, engine, monkeypatch):
             other.execute(select(func.pg_terminate_backend(connection.scalar(select(func.pg_backend_pid())))))
             other.commit()
 
-    monkeypatch.setattr(door_module, "write_operations", breaking)
+    monkeypatch.setattr("pontifex.store.door.write_operations", breaking)
     with pytest.raises(DBAPIError):
         demo.change(DEMO_ID, 0, [_site("lost")], "lost", "ann")
     monkeypatch.undo()
@@ -157,6 +156,6 @@ def test_a_kept_design_of_an_older_revision_is_not_used(demo, engine):
     kept = demo.load(DEMO_ID)
     WriteDoor(engine).change(DEMO_ID, 0, [Remove(type=ObjectType.SITE, id="corvina", cascade=True)], "sold", "ann")
     tunnel = kept.tunnel_by_id["harbour-brenna"].with_end(Side.LEFT, uplink_id=None)
-    _, after = demo.change(DEMO_ID, 0, [put(tunnel)], "edit", "ben", kept)
+    after = demo.change(DEMO_ID, 0, [put(tunnel)], "edit", "ben", kept).design
     assert "corvina" not in after.site_by_id
     assert demo.load(DEMO_ID).content() == after.content()

@@ -102,9 +102,7 @@ def test_a_new_design_from_nothing(page: Page, product):
     expect(page.get_by_text("Nothing is here yet.")).to_be_visible()
     expect(page).to_have_url(f"{product.base}/d/ardal-works/survey")
     page.get_by_role("button", name="Paste rows").click()
-    page.get_by_role("textbox", name="Rows, as").fill(
-        "Mill, floor, 10.81.0.0/24\nPier, shed, 10.82.0.0/24"
-    )
+    page.get_by_role("textbox", name="Rows, as").fill("Mill, floor, 10.81.0.0/24\nPier, shed, 10.82.0.0/24")
     page.get_by_role("button", name="Take over 2 rows").click()
     page.get_by_role("link", name="Gateways").click()
     page.get_by_role("button", name="Paste rows").click()

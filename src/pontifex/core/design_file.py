@@ -42,7 +42,7 @@ class UnreadableDesign(Exception):
 
 def write_design_file(design: Design) -> str:
     """Return the text of a design's file. The same design gives the same text."""
-    file = DesignFile.model_construct(format=FORMAT, design=design.content())
+    file = DesignFile.of(format=FORMAT, design=design.content())
     return file.model_dump_json(indent=2) + "\n"
 
 

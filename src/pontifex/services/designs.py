@@ -13,9 +13,9 @@ from pydantic import Field
 from pontifex.core.design_file import read_design_file
 from pontifex.core.findings import Analysis, analyse
 from pontifex.core.matching import Match, match
-from pontifex.core.model import Design, FieldChange, Put, Remove, apply_operations, field_changes
+from pontifex.core.model import Design, FieldChange, Put, Remove, apply_operations, difference
 from pontifex.core.value import Value
-from pontifex.store import ChangeKind, DesignExists, LoggedChange, WriteDoor
+from pontifex.store import MOST_FIELDS, ChangeKind, DesignExists, LoggedChange, WriteDoor, Written
 
 _KEPT_DESIGNS = 8
 _MOST_IDS_TRIED = 100
@@ -116,21 +116,21 @@ class DesignService:
     def change(self, design_id: str, base_revision: int, operations: Sequence[Put | Remove], note: str, author: str) -> Changed:
         """Apply a change through the one door."""
         kept = self._designs.get(design_id)
-        return self._changed(*self._door.change(design_id, base_revision, operations, note, author, kept))
+        return self._changed(self._door.change(design_id, base_revision, operations, note, author, kept))
 
     def try_change(self, design_id: str, operations: Sequence[Put | Remove]) -> Changed:
         """Return what a change would do to the design as it stands, and write nothing."""
         before = self.get(design_id)
         after = apply_operations(before, operations)
-        return Changed(revision=before.revision, fields=field_changes(before, after)[:200])
+        return Changed(revision=before.revision, fields=difference(before, after).fields(MOST_FIELDS))
 
     def undo(self, design_id: str, base_revision: int, author: str) -> Changed:
         """Take the last change back that stands, as a change of its own."""
-        return self._changed(*self._door.step(design_id, base_revision, ChangeKind.UNDO, author))
+        return self._changed(self._door.step(design_id, base_revision, ChangeKind.UNDO, author))
 
     def redo(self, design_id: str, base_revision: int, author: str) -> Changed:
         """Make the change again that was undone last, as a change of its own."""
-        return self._changed(*self._door.step(design_id, base_revision, ChangeKind.REDO, author))
+        return self._changed(self._door.step(design_id, base_revision, ChangeKind.REDO, author))
 
     def history(self, design_id: str, most: int = 100) -> History:
         """Return the newest changes and what undo and redo would be about."""
@@ -144,9 +144,9 @@ class DesignService:
             redo=None if redoable is None else notes.get(redoable, f"revision {redoable}"),
         )
 
-    def _changed(self, before: Design, after: Design) -> Changed:
-        self._keep(after)
-        return Changed(revision=after.revision, fields=field_changes(before, after)[:200])
+    def _changed(self, written: Written) -> Changed:
+        self._keep(written.design)
+        return Changed(revision=written.design.revision, fields=written.fields)
 
     def _keep(self, design: Design) -> Design:
         with self._lock:

@@ -3,11 +3,12 @@
 All SQL is here. `core.model` is all of the core that this package knows.
 """
 
-from pontifex.store.door import ChangeConflict, ChangeKind, LoggedChange, NothingToUndo, WriteDoor
+from pontifex.store.door import MOST_FIELDS, ChangeConflict, ChangeKind, LoggedChange, NothingToUndo, WriteDoor, Written
 from pontifex.store.errors import DesignExists, DesignNotFound
 from pontifex.store.vault import KeyAlreadyShown, KeyNotHere, Vault, load_master_key
 
 __all__ = [
+    "MOST_FIELDS",
     "ChangeConflict",
     "ChangeKind",
     "DesignExists",
@@ -18,5 +19,6 @@ __all__ = [
     "NothingToUndo",
     "Vault",
     "WriteDoor",
+    "Written",
     "load_master_key",
 ]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import datetime
 from enum import Enum
 from typing import Any, Final
@@ -18,8 +19,7 @@ from pontifex.core.model import (
     Put,
     Remove,
     apply_operations,
-    field_changes,
-    operations_between,
+    difference,
     put,
     touched_objects,
 )
@@ -31,7 +31,7 @@ from pontifex.store.rows import load_design, write_operations
 
 _OPERATIONS: Final[TypeAdapter[tuple[Put | Remove, ...]]] = TypeAdapter(tuple[Operation, ...])
 _FIELDS: Final[TypeAdapter[tuple[FieldChange, ...]]] = TypeAdapter(tuple[FieldChange, ...])
-_MOST_LOGGED_FIELDS = 200  # a pasted table of thousands of rows is summed up by its note
+MOST_FIELDS: Final = 200  # a pasted table of thousands of rows is summed up by its note
 
 
 class ChangeKind(Enum):
@@ -64,6 +64,14 @@ class ChangeConflict(Exception):
 
 class NothingToUndo(Exception):
     """There is no change left to undo, or none to redo."""
+
+
+@dataclass(frozen=True, slots=True)
+class Written:
+    """What a change led to."""
+
+    design: Design
+    fields: tuple[FieldChange, ...]  # at most MOST_FIELDS of them
 
 
 class WriteDoor:
@@ -113,8 +121,8 @@ class WriteDoor:
         note: str,
         author: str,
         kept: Design | None = None,
-    ) -> tuple[Design, Design]:
-        """Apply operations to a design and log them; return the design before and after.
+    ) -> Written:
+        """Apply operations to a design and log them.
 
         Changes that others made since `base_revision` stand in the way only where they touch the same objects.
         `kept` saves reading the design again where it is at the current revision. A change that changes nothing makes
@@ -126,10 +134,10 @@ class WriteDoor:
             if meanwhile or base_revision > revision:
                 raise ChangeConflict(revision, meanwhile)
             before = kept if kept and kept.revision == revision else _loaded(connection, design_id)
-            return before, _write(connection, before, operations, note, author, ChangeKind.EDIT, None)
+            return _write(connection, before, operations, note, author, ChangeKind.EDIT, None)
 
-    def step(self, design_id: str, base_revision: int, kind: ChangeKind, author: str) -> tuple[Design, Design]:
-        """Undo the last change that stands, or redo the last one undone; return the design before and after.
+    def step(self, design_id: str, base_revision: int, kind: ChangeKind, author: str) -> Written:
+        """Undo the last change that stands, or redo the last one undone.
 
         Either is a change of its own. Raise DesignNotFound, NothingToUndo, or ChangeConflict when the base revision is
         not the current one.
@@ -147,7 +155,7 @@ class WriteDoor:
             row = connection.execute(query).mappings().one()
             operations = _OPERATIONS.validate_python(row["backward" if kind is ChangeKind.UNDO else "forward"])
             before = _loaded(connection, design_id)
-            return before, _write(connection, before, operations, row["note"], author, kind, stack[-1])
+            return _write(connection, before, operations, row["note"], author, kind, stack[-1])
 
     def history(self, design_id: str, most: int) -> tuple[list[LoggedChange], int | None, int | None]:
         """Return the newest changes, newest first, and the revisions that undo and redo would be about."""
@@ -181,11 +189,12 @@ def _write(
     author: str,
     kind: ChangeKind,
     target: int | None,
-) -> Design:
+) -> Written:
     after = apply_operations(before, operations)
-    forward, backward = operations_between(before, after), operations_between(after, before)
-    if not forward:
-        return before
+    changed = difference(before, after)
+    if not changed.objects:
+        return Written(before, ())
+    forward, fields = changed.forward, changed.fields(MOST_FIELDS)
     write_operations(connection, before.id, forward)
     connection.execute(update(tables.design).where(tables.design.c.id == before.id).values(revision=after.revision))
     entry = {
@@ -196,12 +205,12 @@ def _write(
         "author": author,
         "note": note,
         "forward": _OPERATIONS.dump_python(forward, mode="json"),
-        "backward": _OPERATIONS.dump_python(backward, mode="json"),
-        "fields": _FIELDS.dump_python(field_changes(before, after)[:_MOST_LOGGED_FIELDS], mode="json"),
+        "backward": _OPERATIONS.dump_python(changed.backward, mode="json"),
+        "fields": _FIELDS.dump_python(fields, mode="json"),
     }
     connection.execute(insert(tables.change), entry)
     connection.execute(text("SET CONSTRAINTS ALL IMMEDIATE"))  # a broken reference shows here, not at commit
-    return after
+    return Written(after, fields)
 
 
 def _touching(

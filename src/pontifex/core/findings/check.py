@@ -7,7 +7,7 @@ from pydantic import Field
 from pontifex.core.findings.finding import Finding
 from pontifex.core.findings.overlaps import Overlap, overlap_findings, overlaps
 from pontifex.core.findings.tunnels import algorithm_findings, key_findings, row_findings
-from pontifex.core.matching import Forecast, forecast, match
+from pontifex.core.matching import Forecast, Pair, compare, forecast
 from pontifex.core.model import Design
 from pontifex.core.value import Value
 
@@ -23,17 +23,18 @@ class Analysis(Value):
 
 def analyse(design: Design) -> Analysis:
     """Run every check on a design. The same design gives the same analysis, in the same order."""
-    matches = [match(design, tunnel) for tunnel in design.tunnels]
-    found = overlap_findings(design)
-    for tunnel, compared in zip(design.tunnels, matches, strict=True):
+    rows = [compare(Pair(design, tunnel)) for tunnel in design.tunnels]
+    collisions = overlaps(design)
+    found = overlap_findings(design, collisions)
+    for tunnel, compared in zip(design.tunnels, rows, strict=True):
         found += row_findings(tunnel, compared)
         found += algorithm_findings(design, tunnel)
     found += key_findings(design)
     found.sort(key=lambda one: (one.severity.rank, one.code, one.where[0].id))
-    return Analysis.model_construct(
+    return Analysis.of(
         revision=design.revision,
-        forecasts=tuple(forecast(compared) for compared in matches),
-        overlaps=overlaps(design),
+        forecasts=tuple(map(forecast, design.tunnels, rows)),
+        overlaps=collisions,
         findings=tuple(found),
     )
 

@@ -35,7 +35,7 @@ class Finding(Value):
 def finding(code: str, where: tuple[Place, ...], why: str, remedies: tuple[Remedy, ...] = ()) -> Finding:
     """Return a finding of the catalogue. `why` is a clause; it becomes a sentence."""
     entry = CATALOGUE[code]
-    return Finding.model_construct(
+    return Finding.of(
         code=code,
         severity=entry.severity,
         title=entry.title,

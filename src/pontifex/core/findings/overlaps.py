@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from pydantic import Field
@@ -39,10 +40,10 @@ def overlaps(design: Design) -> tuple[Overlap, ...]:
     return tuple(found)
 
 
-def overlap_findings(design: Design) -> list[Finding]:
+def overlap_findings(design: Design, found: Sequence[Overlap]) -> list[Finding]:
     """Return a finding for each collision, with the renumbering of either network as remedies, the cheaper one first."""
     networks = {network.id: network for network in design.networks}
-    return [_overlap_finding(design, networks[pair.outer_id], networks[pair.inner_id], pair.overlap) for pair in overlaps(design)]
+    return [_overlap_finding(design, networks[pair.outer_id], networks[pair.inner_id], pair.overlap) for pair in found]
 
 
 def _overlap_finding(design: Design, outer: Network, inner: Network, class_: OverlapClass) -> Finding:

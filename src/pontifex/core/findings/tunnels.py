@@ -3,24 +3,24 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.ipsec import Level, Proposal, Protocol, Transform, proposal_faults, registered
-from pontifex.core.matching import Match, Remedy, Verdict
+from pontifex.core.matching import Remedy, Row, Verdict
 from pontifex.core.model import Design, ObjectType, Side, Tunnel, TunnelEnd, put
 
 WEAK_KEY_BITS = 112  # NIST SP 800-57 part 1, section 5.6.3: the least acceptable strength through 2030
 
 
-def row_findings(tunnel: Tunnel, match: Match) -> Iterator[Finding]:
+def row_findings(tunnel: Tunnel, rows: Sequence[Row]) -> Iterator[Finding]:
     """Yield what the rows say: a finding for each that differs, and one for all that isn't known."""
-    for row in match.rows:
+    for row in rows:
         if row.code:
             ends = (row.left, row.right) if _left_first(row.code, row.key) else (row.right, row.left)
             where = tuple(_place(tunnel, end.side, end.field) for end in ends if end.field != "uplink_id")
             yield finding(row.code, where, f"{tunnel.name}: {row.reason}", row.remedies)
-    unknown = [row for row in match.rows if row.verdict is Verdict.UNKNOWN]
+    unknown = [row for row in rows if row.verdict is Verdict.UNKNOWN]
     if unknown:
         where = tuple(_place(tunnel, end.side, end.field) for row in unknown for end in (row.left, row.right))
         titles = ", ".join(row.title for row in unknown)
@@ -33,7 +33,7 @@ def _left_first(code: str, key: str) -> bool:
 
 
 def _place(tunnel: Tunnel, side: Side, field: str) -> Place:
-    return Place.model_construct(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/{field}")
+    return Place.of(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/{field}")
 
 
 _LISTS = ((Protocol.IKE, "ike_proposals", "IKE"), (Protocol.ESP, "child_proposals", "Child SA"))
@@ -62,7 +62,7 @@ def _without(tunnel: Tunnel, side: Side, field: str, protocol: Protocol, level: 
     """Return the remedy that drops the transforms of a level, if valid proposals remain at that end."""
     kept = []
     for proposal in getattr(tunnel.end(side), field):
-        left = Proposal.model_construct(transforms=tuple(t for t in proposal.transforms if _level(t) is not level))
+        left = Proposal.of(transforms=tuple(t for t in proposal.transforms if _level(t) is not level))
         if not proposal_faults(left, protocol):
             kept.append(left)
     if not kept:

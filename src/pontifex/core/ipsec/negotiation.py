@@ -60,11 +60,10 @@ def negotiate(
 
 def _common(offered: Proposal, accepted: Proposal, leave_out: frozenset[TransformType]) -> dict[TransformType, Transform | None]:
     """Return the first common transform of each type that either proposal holds, None where there is none."""
+    mine, theirs = offered.by_type, accepted.by_type
     common: dict[TransformType, Transform | None] = {}
     for type_ in TransformType:
-        mine, theirs = offered.by_type.get(type_, ()), accepted.by_type.get(type_, ())
-        if type_ in leave_out or not (mine or theirs):
-            continue
-        keys = {transform.key for transform in theirs}
-        common[type_] = next((transform for transform in mine if transform.key in keys), None)
+        if type_ not in leave_out and (type_ in mine or type_ in theirs):
+            keys = [transform.key for transform in theirs.get(type_, ())]
+            common[type_] = next((transform for transform in mine.get(type_, ()) if transform.key in keys), None)
     return common

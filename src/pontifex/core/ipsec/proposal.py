@@ -12,6 +12,9 @@ from pydantic_core import PydanticCustomError
 from pontifex.core.ipsec.registry import TransformType, registered
 from pontifex.core.value import Value
 
+_TYPES: Final = tuple(TransformType)
+_INTEG: Final = TransformType.INTEG
+
 
 class Protocol(Enum):
     """What a proposal is for (RFC 7296 section 3.3.1)."""
@@ -45,10 +48,10 @@ class Transform(Value):
             raise PydanticCustomError("transform", "{name} has a fixed key length; leave it out", {"name": row.name})
         return self
 
-    @cached_property
-    def key(self) -> tuple[str, int, int]:
+    @property
+    def key(self) -> tuple[TransformType, int, int | None]:
         """What two ends compare: type, number and key length."""
-        return self.type.value, self.id, self.key_length or 0
+        return self.type, self.id, self.key_length
 
     @property
     def combined_mode(self) -> bool:
@@ -74,16 +77,18 @@ class Proposal(Value):
     @cached_property
     def by_type(self) -> dict[TransformType, tuple[Transform, ...]]:
         """The transforms of each type, in the order given; INTEG NONE counts as absent (RFC 7296 section 3.3.3)."""
-        kept = [t for t in self.transforms if t.key != INTEG_NONE]
-        return {type_: found for type_ in TransformType if (found := tuple(t for t in kept if t.type is type_))}
+        found: dict[TransformType, tuple[Transform, ...]] = {}
+        for type_ in _TYPES:
+            transforms = tuple([t for t in self.transforms if t.type is type_ and (t.id or type_ is not _INTEG)])
+            if transforms:
+                found[type_] = transforms
+        return found
 
-    @property
+    @cached_property
     def label(self) -> str:
         """The proposal in one line: types parted by " · ", alternatives by " or "."""
         return " · ".join(" or ".join(t.label for t in found) for found in self.by_type.values()) or "empty"
 
-
-INTEG_NONE: Final = ("INTEG", 0, 0)
 
 REQUIRED: Final = {  # RFC 7296 section 3.3.3; INTEG is required as well, unless the cipher is a combined-mode one
     Protocol.IKE: (TransformType.ENCR, TransformType.PRF, TransformType.KE),

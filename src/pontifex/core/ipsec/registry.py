@@ -11,8 +11,10 @@ from dataclasses import dataclass
 from enum import Enum
 from typing import Final
 
+from pontifex.core.value import Choice
 
-class TransformType(Enum):
+
+class TransformType(Choice):
     """The transform types of RFC 7296 section 3.3.2. The order of the members is the order of display."""
 
     ENCR = "ENCR"

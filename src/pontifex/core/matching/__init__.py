@@ -1,22 +1,26 @@
 """Two ends of a tunnel side by side: the rows of the comparison, and the forecast of what a call would meet.
 
-`match` compares; `forecast` says, stage by stage, how far a call gets and why it stops there.
+`compare` gives the rows, `match` shows them; `forecast` says, stage by stage, how far a call gets and why it stops there.
 """
 
 from pontifex.core.matching.forecast import Forecast, StageForecast, StageState, forecast
-from pontifex.core.matching.match import Match, match
-from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.matching.match import Match, compare, match
+from pontifex.core.matching.pair import Pair
+from pontifex.core.matching.row import Relation, Remedy, Row, ShownRow, Stage, Verdict
 
 __all__ = [
     "Forecast",
     "Match",
+    "Pair",
     "Relation",
     "Remedy",
     "Row",
+    "ShownRow",
     "Stage",
     "StageForecast",
     "StageState",
     "Verdict",
+    "compare",
     "forecast",
     "match",
 ]

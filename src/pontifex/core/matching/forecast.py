@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from enum import Enum
 from typing import Final
 
 from pydantic import Field
 
-from pontifex.core.matching.match import Match
 from pontifex.core.matching.row import Row, Stage, Verdict
+from pontifex.core.model import Tunnel
 from pontifex.core.value import Value
 
 EXAMINED: Final = (Stage.REACH, Stage.INIT, Stage.AUTH, Stage.CHILD)
@@ -60,22 +61,22 @@ _BADNESS: Final = (
 )
 
 
-def forecast(match: Match) -> Forecast:
-    """Say how far a call gets. The first thing that stops it is the sentence; what lies behind it waits."""
+def forecast(tunnel: Tunnel, rows: Sequence[Row]) -> Forecast:
+    """Say from the rows of a tunnel how far a call gets. What stops it first is the sentence; what lies behind it waits."""
     stages: list[StageForecast] = []
     stopped = False
     for stage in Stage:
         if stage not in EXAMINED:
-            stages.append(StageForecast.model_construct(stage=stage, state=StageState.NOT_EXAMINED, reasons=()))
+            stages.append(StageForecast.of(stage=stage, state=StageState.NOT_EXAMINED, reasons=()))
             continue
-        state, reasons = _judge([row for row in match.rows if row.stage is stage])
+        state, reasons = _judge([row for row in rows if row.stage is stage])
         if stopped:
             state = StageState.BEHIND
-        stages.append(StageForecast.model_construct(stage=stage, state=state, reasons=reasons))
+        stages.append(StageForecast.of(stage=stage, state=state, reasons=reasons))
         stopped = stopped or state is StageState.FAILS
     reached = [one for one in stages if one.state in _BADNESS]
     worst = max(reached, key=lambda one: _BADNESS.index(one.state))
-    return Forecast.model_construct(tunnel_id=match.tunnel_id, state=worst.state, sentence=_sentence(worst), stages=tuple(stages))
+    return Forecast.of(tunnel_id=tunnel.id, state=worst.state, sentence=_sentence(worst), stages=tuple(stages))
 
 
 def _judge(rows: list[Row]) -> tuple[StageState, tuple[str, ...]]:

@@ -24,14 +24,14 @@ def identity_row(pair: Pair, side: Side) -> Row:
     if sent is None or expected is None:
         who = name if sent is None else pair.names[side.other]
         return row(Verdict.UNKNOWN, f"what {who} {'says' if sent is None else 'expects'} is not known yet")
+    if sent == expected and sent.value:
+        return row(Verdict.AGREED, "both have the same type and value")
     remedies = pair.copies(f"{name}'s identity", *fields)
     if not sent.value:
         return row(Verdict.DIFFERS, f"{name}'s own identity is empty", "end.identity-empty", _from(remedies, side))
     if not expected.value:
         reason = f"{pair.names[side.other]} expects an empty identity"
         return row(Verdict.DIFFERS, reason, "end.identity-empty", _from(remedies, side.other))
-    if sent == expected:
-        return row(Verdict.AGREED, "both have the same type and value")
     code, clause = _difference(sent, expected)
     return row(Verdict.DIFFERS, f"{name}'s identities differ {clause}", code, remedies)
 

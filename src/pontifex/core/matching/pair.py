@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cache, cached_property
 from typing import Any
 
 from pontifex.core.matching.row import EndField, Relation, Remedy, Row, Stage, Verdict
 from pontifex.core.model import Design, Side, Tunnel, TunnelEnd, Uplink, put
-from pontifex.core.model.difference import written
+
+
+@cache
+def _end_field(side: Side, field: str) -> EndField:
+    return EndField(side=side, field=field)
 
 
 @dataclass(frozen=True)
@@ -36,7 +40,7 @@ class Pair:
 
     def set_field(self, side: Side, title: str, **fields: Any) -> Remedy:
         """Return the remedy that replaces fields of one end."""
-        return Remedy.model_construct(title=title, operations=(put(self.tunnel.with_end(side, **fields)),))
+        return Remedy.of(title=title, operations=(put(self.tunnel.with_end(side, **fields)),))
 
     def copies(self, what: str, left_field: str, right_field: str) -> tuple[Remedy, ...]:
         """Return the two remedies that make one end's field like the other's."""
@@ -66,15 +70,13 @@ class Pair:
     ) -> Row:
         """Return a row about a field of each end, `fields` being those of the left and the right end."""
         left, right = fields
-        return Row.model_construct(
+        return Row.of(
             key=key,
             title=title,
             stage=stage,
             relation=relation,
-            left=EndField.model_construct(side=Side.LEFT, field=left),
-            right=EndField.model_construct(side=Side.RIGHT, field=right),
-            left_text=written(getattr(self.tunnel.left, left)),
-            right_text=written(getattr(self.tunnel.right, right)),
+            left=_end_field(Side.LEFT, left),
+            right=_end_field(Side.RIGHT, right),
             verdict=verdict,
             value=value,
             reason=reason,

@@ -71,7 +71,7 @@ def peer_address_row(pair: Pair, side: Side) -> Row:
             pair.set_field(side, f"Give {pair.names[side]} {text} as its peer", peer_address=text)
             for text in _right_peers(uplink)
         )
-    row = pair.row(
+    return pair.row(
         f"peer-{side.value}",
         f"Where {pair.names[side]} finds {pair.names[far]}",
         Stage.REACH,
@@ -82,7 +82,6 @@ def peer_address_row(pair: Pair, side: Side) -> Row:
         code=code,
         remedies=remedies,
     )
-    return row.model_copy(update={"right_text" if side is Side.LEFT else "left_text": uplink_text(uplink)})
 
 
 def _judged(pair: Pair, side: Side, peer: str, uplink: Uplink) -> tuple[Verdict, str, str]:

@@ -65,10 +65,15 @@ class Row(Value):
     relation: Relation
     left: EndField
     right: EndField
-    left_text: str = Field(title="Left value", description="As written for a person; a key shows as its fingerprint.")
-    right_text: str = Field(title="Right value")
     verdict: Verdict
     value: str = Field(default="", title="Value that both settle on")
     reason: str = Field(title="Reason in one clause", examples=["the keys differ"])
     code: str = Field(default="", title="Code of the finding", description="Empty when nothing is to be mended.")
     remedies: tuple[Remedy, ...] = Field(default=(), title="Remedies")
+
+
+class ShownRow(Row):
+    """A row with both values written for a person; a key shows as its fingerprint."""
+
+    left_text: str = Field(title="Left value", examples=["fqdn harbour.skerry.example"])
+    right_text: str = Field(title="Right value", examples=["fqdn harbour.skerry.example"])

@@ -5,7 +5,7 @@ A design is an immutable value at a revision; it may be incomplete or wrong, sin
 
 from pontifex.core.model.apply import ChangeRefused, OperationProblem, apply_operations
 from pontifex.core.model.design import Design, DesignContent, DesignObject, DesignSettings, ObjectType
-from pontifex.core.model.difference import FieldChange, field_changes, operations_between
+from pontifex.core.model.difference import Difference, FieldChange, difference
 from pontifex.core.model.objects import AddressKind, Gateway, GatewayKind, Network, NetworkRole, Site, SiteKind, Uplink
 from pontifex.core.model.operations import Operation, Put, PutTunnel, Remove, put, touched_objects
 from pontifex.core.model.tunnel import ANY_PEER, Identity, IdentityType, Role, Side, Tunnel, TunnelEnd
@@ -18,6 +18,7 @@ __all__ = [
     "DesignContent",
     "DesignObject",
     "DesignSettings",
+    "Difference",
     "FieldChange",
     "Gateway",
     "GatewayKind",
@@ -39,8 +40,7 @@ __all__ = [
     "TunnelEnd",
     "Uplink",
     "apply_operations",
-    "field_changes",
-    "operations_between",
+    "difference",
     "put",
     "touched_objects",
 ]

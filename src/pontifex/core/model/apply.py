@@ -54,16 +54,16 @@ def apply_operations(design: Design, operations: Sequence[Put | Remove]) -> Desi
     problems += _name_problems(objects, put_at)
     if problems:
         raise ChangeRefused(sorted(problems, key=lambda problem: (problem.index, problem.field)))
-    return _rebuilt(design, objects)
+    return _rebuilt(design, objects, {type_ for type_, _ in (*put_at, *removed_at)})
 
 
-def _rebuilt(design: Design, objects: Objects) -> Design:
+def _rebuilt(design: Design, objects: Objects, touched: set[ObjectType]) -> Design:
     (settings,) = objects[ObjectType.SETTINGS].values()
     assert isinstance(settings, DesignSettings)
-    lists: dict[str, Any] = {
-        type_.list_name: tuple(items[id_] for id_ in sorted(items)) for type_, items in objects.items() if type_ in LISTED_TYPES
-    }
-    return Design.model_construct(
+    lists: dict[str, Any] = {type_.list_name: getattr(design, type_.list_name) for type_ in LISTED_TYPES}
+    for type_ in touched - {ObjectType.SETTINGS}:
+        lists[type_.list_name] = tuple(objects[type_][id_] for id_ in sorted(objects[type_]))
+    return Design.of(
         id=design.id,
         revision=design.revision + 1,
         key_salt=design.key_salt,

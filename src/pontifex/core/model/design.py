@@ -105,7 +105,7 @@ class Design(DesignContent):
     def content(self) -> DesignContent:
         """The design without id and revision, for a design file."""
         fields = {name: getattr(self, name) for name in DesignContent.model_fields}
-        return DesignContent.model_construct(**fields)
+        return DesignContent.of(**fields)
 
 
 SETTINGS_ID = "settings"

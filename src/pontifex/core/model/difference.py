@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 from enum import Enum
+from itertools import chain, islice
 from typing import Any
 
 from pydantic import Field
@@ -29,33 +31,61 @@ class FieldChange(Value):
     after: str = Field(title="After")
 
 
-def changed_objects(before: Design, after: Design) -> Iterator[tuple[ObjectType, str, DesignObject | None, DesignObject | None]]:
-    """Yield type, id and both states of each object that differs, in canonical order."""
+@dataclass(frozen=True, slots=True)
+class ChangedObject:
+    """One object that differs between two states; None where it isn't there."""
+
+    type: ObjectType
+    id: str
+    before: DesignObject | None
+    after: DesignObject | None
+
+
+@dataclass(frozen=True, slots=True)
+class Difference:
+    """All objects that differ between two states, in canonical order."""
+
+    objects: tuple[ChangedObject, ...]
+
+    @property
+    def forward(self) -> tuple[Put | Remove, ...]:
+        """The operations that turn the first state into the second."""
+        return tuple(_operation(one.type, one.id, one.after) for one in self.objects)
+
+    @property
+    def backward(self) -> tuple[Put | Remove, ...]:
+        """The operations that turn the second state into the first: what undoes the change."""
+        return tuple(_operation(one.type, one.id, one.before) for one in self.objects)
+
+    def fields(self, most: int) -> tuple[FieldChange, ...]:
+        """What changed, field by field, in words that a person can check before agreeing; `most` of them at most."""
+        return tuple(islice(chain.from_iterable(map(_object_fields, self.objects)), most))
+
+
+def difference(before: Design, after: Design) -> Difference:
+    """Return what differs between two states of a design."""
+    found = []
     for type_ in _ALL_TYPES:
         old, new = before.by_type[type_], after.by_type[type_]
-        for id_ in sorted(old.keys() | new.keys()):
+        suspects = {id_ for id_, item in new.items() if old.get(id_) is not item} | (old.keys() - new.keys())
+        for id_ in sorted(suspects):
             was, is_ = old.get(id_), new.get(id_)
-            if was is not is_ and was != is_:
-                yield type_, id_, was, is_
+            if was != is_:
+                found.append(ChangedObject(type_, id_, was, is_))
+    return Difference(tuple(found))
 
 
-def operations_between(before: Design, after: Design) -> tuple[Put | Remove, ...]:
-    """Return the operations that turn one state into the other; with the states swapped, those that undo it."""
-    return tuple(Remove(type=type_, id=id_) if is_ is None else put(is_) for type_, id_, _, is_ in changed_objects(before, after))
+def _operation(type_: ObjectType, id_: str, wanted: DesignObject | None) -> Put | Remove:
+    return Remove(type=type_, id=id_) if wanted is None else put(wanted)
 
 
-def field_changes(before: Design, after: Design) -> tuple[FieldChange, ...]:
-    """Return what changed, field by field, in words that a person can check before agreeing."""
-    changes: list[FieldChange] = []
-    for type_, id_, was, is_ in changed_objects(before, after):
-        name = str(getattr(is_ or was, "name", id_))
-        if was is None or is_ is None:
-            texts = (_ABSENT, _summary(is_)) if was is None else (_summary(was), _ABSENT)
-            changes.append(FieldChange(type=type_, id=id_, name=name, field="", before=texts[0], after=texts[1]))
-            continue
-        for field, left, right in _fields(was, is_, ""):
-            changes.append(FieldChange(type=type_, id=id_, name=name, field=field, before=left, after=right))
-    return tuple(changes)
+def _object_fields(one: ChangedObject) -> Iterator[FieldChange]:
+    name = str(getattr(one.after or one.before, "name", one.id))
+    if one.before is None or one.after is None:
+        yield FieldChange(type=one.type, id=one.id, name=name, field="", before=_summary(one.before), after=_summary(one.after))
+        return
+    for field, left, right in _fields(one.before, one.after, ""):
+        yield FieldChange(type=one.type, id=one.id, name=name, field=field, before=left, after=right)
 
 
 def _fields(was: Value, is_: Value, path: str) -> Iterator[tuple[str, str, str]]:

@@ -87,7 +87,7 @@ _TYPE_BY_PUT = {
 
 def put(item: DesignObject) -> Put:
     """Return the operation that puts an object."""
-    operation: Put = _PUT_BY_OBJECT[type(item)].model_construct(object=item)
+    operation: Put = _PUT_BY_OBJECT[type(item)](object=item)
     return operation
 
 

@@ -12,10 +12,10 @@ from pontifex.core.addressing import Address, AddressError, Prefix, parse_addres
 from pontifex.core.ipsec.preshared_key import KeyFacts
 from pontifex.core.ipsec.proposal import Proposal
 from pontifex.core.model.objects import DnsName, Name, ObjectId
-from pontifex.core.value import Value
+from pontifex.core.value import Choice, Value
 
 
-class Side(Enum):
+class Side(Choice):
     """The two ends of a tunnel."""
 
     LEFT = "left"
