@@ -134,7 +134,7 @@ ol {
 }
 li {
   display: grid;
-  grid-template-columns: 28px minmax(0, 1.6fr) minmax(0, 1fr);
+  grid-template-columns: 28px minmax(0, 1fr) auto;
   gap: 8px;
   padding: 2px 0;
   border-bottom: 1px solid var(--line);
@@ -149,6 +149,7 @@ li {
   white-space: nowrap;
 }
 li.wrong .detail {
+  grid-column: 2 / -1;
   color: var(--madder);
 }
 li.same .detail {
