@@ -4,26 +4,34 @@
 # make check   linters, types, contracts, unit tests of the front end
 # make shots   take the pictures of docs/screenshots anew
 # make bench   measure, side by side with a baseline
-# make lock    write requirements.lock anew from pyproject.toml (needs uv)
-.PHONY: demo test setup setup-test check shots bench lock
+# make lock    write requirements/*.lock anew from pyproject.toml (needs uv)
+.PHONY: demo test setup check shots bench lock
 .DEFAULT_GOAL := demo
 
 export PONTIFEX_STATE ?= $(CURDIR)/.state
 BIN := .venv/bin
+PIP := $(BIN)/pip install --quiet --disable-pip-version-check
 WEB_SOURCES := $(shell find web/src web/public -type f -not -name schema.d.ts) web/index.html web/vite.config.ts
+LOCK := uv pip compile --quiet --generate-hashes --no-header --no-annotate --python-version 3.11 pyproject.toml
 
 demo: setup
 	@exec $(BIN)/pontifex demo
 
 setup: .stamps/web
 
-.stamps/python: requirements.lock pyproject.toml scripts/debian-packages.sh
+.stamps/python: requirements/run.lock pyproject.toml scripts/debian-packages.sh
 	@sh scripts/debian-packages.sh run
-	@echo "Installing Python packages into .venv (about a minute the first time) …"
+	@echo "Installing Python packages into .venv …"
 	@python3 -m venv .venv
-	@$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements.lock
-	@$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
+	@$(PIP) --require-hashes -r requirements/run.lock
+	@$(PIP) --no-deps --no-build-isolation -e .
 	@mkdir -p .stamps && touch $@
+
+.stamps/python-%: requirements/%.lock .stamps/python
+	@sh scripts/debian-packages.sh $*
+	@echo "Installing Python packages for $* …"
+	@$(PIP) --require-hashes -r requirements/$*.lock
+	@touch $@
 
 .stamps/node: web/package-lock.json .stamps/python
 	@echo "Installing the front end's packages …"
@@ -41,10 +49,7 @@ setup: .stamps/web
 	@cd web && npm run --silent build -- --logLevel warn
 	@touch $@
 
-setup-test: setup
-	@sh scripts/debian-packages.sh test
-
-check: setup
+check: setup .stamps/python-test
 	@echo "Checking …"
 	@$(BIN)/ruff check --quiet src tests
 	@$(BIN)/ruff format --quiet --check src tests
@@ -52,15 +57,17 @@ check: setup
 	@$(BIN)/lint-imports
 	@cd web && npm run --silent check && npm run --silent test
 
-test: setup-test check
+test: check
 	@echo "Testing …"
 	@$(BIN)/pytest -n 2 --dist loadscope
 
-shots: setup-test
+shots: setup .stamps/python-test
 	@$(BIN)/python -m tests.ui.shots
 
-bench: setup-test
+bench: setup .stamps/python-test .stamps/python-bench
 	@$(BIN)/python -m tests.bench
 
 lock:
-	@uv pip compile --quiet --generate-hashes --no-header --no-annotate --python-version 3.11 --extra dev pyproject.toml -o requirements.lock
+	@$(LOCK) --extra setup -o requirements/run.lock
+	@$(LOCK) --extra setup --extra dev -o requirements/test.lock
+	@$(LOCK) --extra setup --extra dev --extra bench -o requirements/bench.lock

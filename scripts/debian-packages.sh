@@ -1,5 +1,5 @@
 #!/bin/sh
-# Install the Debian packages that are missing: `run` for running the product, `test` for its tests as well.
+# Install the Debian packages that are missing: for running the product (`run`), for its tests, for its benchmarks.
 # Without the right to install, say exactly what to run.
 set -eu
 
@@ -16,10 +16,13 @@ need() { # need COMMAND-OR-FILE PACKAGE...
 
 need '/usr/lib/postgresql/*/bin/initdb' postgresql
 python3 -c 'import ensurepip, venv' >/dev/null 2>&1 || missing="$missing python3-venv"
-if [ "${1:-run}" = test ]; then
-    need /usr/bin/chromium chromium
-    need '/usr/share/fonts/truetype/dejavu/*' fonts-dejavu-core
-fi
+case ${1:-run} in
+    test)
+        need /usr/bin/chromium chromium
+        need '/usr/share/fonts/truetype/dejavu/*' fonts-dejavu-core
+        ;;
+    bench) need gcc gcc python3-dev ;;
+esac
 
 if [ -n "$missing" ]; then
     install="apt-get install -y --no-install-recommends$missing"
