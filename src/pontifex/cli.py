@@ -16,7 +16,7 @@ from pontifex.core.findings import Analysis, Finding, Severity, analyse
 
 app = typer.Typer(help="Design VPN tunnels with both ends in view.", no_args_is_help=True, pretty_exceptions_show_locals=False)
 
-CLEAN, FOUND, UNREADABLE = 0, 1, 2  # exit codes of `check`
+CLEAN, FOUND, UNREADABLE = 0, 1, 2  # exit codes; the last one for any input that can't be read
 
 
 class Format(Enum):
@@ -97,17 +97,25 @@ def serve(verbose: Annotated[bool, typer.Option(help="Log every request.")] = Fa
 
 
 def _run(*, with_demo: bool, verbose: bool) -> None:
+    from pydantic import ValidationError
     from sqlalchemy.exc import OperationalError
 
+    from pontifex.core.reasons import reason_of
     from pontifex.demo import DEMO_ID, load_demo
     from pontifex.server import open_product, serve, set_up_logging
     from pontifex.settings import Settings
+    from pontifex.store import MasterKeyError
     from pontifex.store.cluster import ClusterError
 
     set_up_logging(verbose)
     signal.signal(signal.SIGTERM, _interrupt)
     try:
         settings = Settings()
+    except ValidationError as error:
+        for one in error.errors():
+            typer.echo(f"PONTIFEX_{str(one['loc'][0]).upper()} {reason_of(one)}", err=True)
+        raise typer.Exit(UNREADABLE) from None
+    try:
         typer.echo("Starting the database …")
         with open_product(settings) as product:
             if with_demo and load_demo(product.designs, product.keys):
@@ -119,6 +127,9 @@ def _run(*, with_demo: bool, verbose: bool) -> None:
     except OperationalError as error:
         typer.echo(f"The database of PONTIFEX_DATABASE_URL is not reachable ({type(error.orig).__name__}).", err=True)
         raise typer.Exit(1) from None
+    except MasterKeyError as error:
+        typer.echo(str(error), err=True)
+        raise typer.Exit(UNREADABLE) from None
     except KeyboardInterrupt:
         pass
     typer.echo("Stopped.")

@@ -70,11 +70,11 @@ def cluster_directory(state: Path) -> Path:
 def open_product(settings: Settings) -> Iterator[Product]:
     """Open the database, bring its tables up to date, and give the services."""
     settings.state.mkdir(parents=True, exist_ok=True)
+    from_environment = settings.master_key.get_secret_value() if settings.master_key else None
+    master_key = load_master_key(settings.state / "master-key", from_environment)
     with database_url(settings) as url:
         engine = connect(url)
         migrate(engine)
-        from_environment = settings.master_key.get_secret_value() if settings.master_key else None
-        master_key = load_master_key(settings.state / "master-key", from_environment)
         try:
             yield Product(DesignService(WriteDoor(engine)), KeyService(Vault(engine, master_key)), master_key)
         finally:

@@ -118,6 +118,21 @@ def test_a_new_design_from_nothing(page: Page, product):
     expect(page.get_by_role("link", name="Mill–Pier: not known yet")).to_be_visible()
 
 
+def test_the_designs_own_settings(page: Page, design: str):
+    """The supernets are edited in the survey; a wrong one is refused beside the field, and what was typed stays."""
+    page.goto(f"{design}/survey/design")
+    field = page.get_by_label("Supernets")
+    expect(field).to_have_value("10.64.0.0/11, 172.22.0.0/15, fd5c:9a1e:40::/48")
+    field.fill("10.64.0.0/11, 172.22.0.0/99")
+    field.press("Enter")
+    expect(page.get_by_role("alert")).to_have_text("the length /99 is out of range; it is 0 to 32")
+    expect(field).to_have_value("10.64.0.0/11, 172.22.0.0/99")
+    field.fill("10.64.0.0/11")
+    page.get_by_label("Name of the design").fill("Skerry and Sons")
+    page.get_by_role("button", name="Save").click()
+    expect(page.get_by_role("heading", name="Skerry and Sons")).to_be_visible()
+
+
 def test_find_or_ask(page: Page, design: str):
     """An address typed into the one field finds the network that holds it and puts the cursor there."""
     page.goto(f"{design}/match/harbour-ostvik")

@@ -5,7 +5,7 @@ All SQL is here. `core.model` is all of the core that this package knows.
 
 from pontifex.store.door import MOST_FIELDS, ChangeConflict, ChangeKind, LoggedChange, NothingToUndo, WriteDoor, Written
 from pontifex.store.errors import DesignExists, DesignNotFound
-from pontifex.store.vault import KeyAlreadyShown, KeyNotHere, Vault, load_master_key
+from pontifex.store.vault import KeyAlreadyShown, KeyNotHere, MasterKeyError, Vault, load_master_key
 
 __all__ = [
     "MOST_FIELDS",
@@ -16,6 +16,7 @@ __all__ = [
     "KeyAlreadyShown",
     "KeyNotHere",
     "LoggedChange",
+    "MasterKeyError",
     "NothingToUndo",
     "Vault",
     "WriteDoor",

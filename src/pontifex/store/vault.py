@@ -19,6 +19,10 @@ MASTER_KEY_BYTES = 32  # AES-256
 _NONCE_BYTES = 12  # NIST SP 800-38D section 8.2.2: random, far below 2^32 keys under one master key
 
 
+class MasterKeyError(ValueError):
+    """What is given as master key is none; the message holds nothing of it."""
+
+
 class KeyNotHere(Exception):
     """The vault holds no key of this reference, or its master key is not the one that encrypted it."""
 
@@ -73,7 +77,7 @@ def _binding(design_id: str, reference: UUID) -> bytes:
 def load_master_key(file: Path, from_environment: str | None) -> bytes:
     """Return the master key: from the environment (base64), else from its file, which is made at first start.
 
-    Raise ValueError, without the value, when it is no key of 32 octets.
+    Raise MasterKeyError when it is no key of 32 octets.
     """
     if from_environment:
         return _decoded(from_environment, "PONTIFEX_MASTER_KEY")
@@ -93,5 +97,5 @@ def _decoded(text: str, source: str) -> bytes:
     except binascii.Error:
         key = b""
     if len(key) != MASTER_KEY_BYTES:
-        raise ValueError(f"{source} must hold {MASTER_KEY_BYTES} octets in base64")
+        raise MasterKeyError(f"{source} must hold {MASTER_KEY_BYTES} octets in base64")
     return key

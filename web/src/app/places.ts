@@ -16,5 +16,5 @@ export function routeOf(
 }
 
 function gridOf(type: ObjectType): string {
-  return type === 'settings' ? 'sites' : `${type}s`
+  return type === 'settings' ? 'design' : `${type}s`
 }

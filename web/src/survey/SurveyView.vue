@@ -5,6 +5,7 @@ import type { Problem } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
 import ObjectGrid, { type CellError } from './ObjectGrid.vue'
 import PastePanel from './PastePanel.vue'
+import SettingsForm from './SettingsForm.vue'
 import SpanChart from './SpanChart.vue'
 import { GRIDS, putRow, rowId, type GridName, type GridRow } from './columns'
 
@@ -13,6 +14,7 @@ const { design, analysis, refusal, dismissRefusal, change } = useOpenDesign()
 const pasted = ref<string | null>(null)
 
 const grid = computed(() => GRIDS[String(route.params.grid || 'networks') as GridName] ?? GRIDS.networks)
+const settings = computed(() => route.params.grid === 'design')
 const at = computed(() => String(route.query.at ?? ''))
 const tabs = computed(() =>
   Object.values(GRIDS).map((one) => ({ ...one, count: design.value?.[one.name].length ?? 0 })),
@@ -60,14 +62,22 @@ watch(
         v-for="tab in tabs"
         :key="tab.name"
         :to="{ name: 'survey', params: { designId: design.id, grid: tab.name } }"
-        :class="{ here: tab.name === grid.name }"
-        :aria-current="tab.name === grid.name ? 'page' : undefined"
+        :class="{ here: !settings && tab.name === grid.name }"
+        :aria-current="!settings && tab.name === grid.name ? 'page' : undefined"
         >{{ tab.title }} <span class="figures muted">{{ tab.count }}</span></RouterLink
       >
-      <button v-if="pasted === null" class="plain-button" type="button" @click="pasted = ''">
+      <RouterLink
+        :to="{ name: 'survey', params: { designId: design.id, grid: 'design' } }"
+        :class="{ here: settings }"
+        :aria-current="settings ? 'page' : undefined"
+        >Design</RouterLink
+      >
+      <button v-if="pasted === null && !settings" class="plain-button" type="button" @click="pasted = ''">
         Paste rows …
       </button>
-      <span class="hint muted">Arrows move · Enter edits · Esc leaves · Ctrl-V adds rows</span>
+      <span v-if="!settings" class="hint muted"
+        >Arrows move · Enter edits · Esc leaves · Ctrl-V adds rows</span
+      >
     </div>
     <PastePanel
       v-if="pasted !== null"
@@ -78,7 +88,9 @@ watch(
       @close="pasted = null"
     />
     <div class="grid-room">
+      <SettingsForm v-if="settings" :design="design" />
       <ObjectGrid
+        v-else
         :grid="grid"
         :design="design"
         :at="at"

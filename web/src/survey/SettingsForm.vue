@@ -1,0 +1,73 @@
+<script setup lang="ts">
+import { ref, watch } from 'vue'
+import type { Design } from '@/api/types'
+import { useOpenDesign } from '@/design/useDesignSession'
+
+const props = defineProps<{ design: Design }>()
+const { change, refusal, dismissRefusal } = useOpenDesign()
+const name = ref('')
+const supernets = ref('')
+const errors = ref<Record<string, string>>({})
+
+async function save(): Promise<void> {
+  const object = { name: name.value, supernets: supernets.value.split(/[\s,;]+/).filter(Boolean) }
+  errors.value = {}
+  if (await change([{ op: 'put-settings', object }], 'Edit the design’s own settings')) return
+  const found = refusal.value?.errors ?? []
+  errors.value = Object.fromEntries(found.map((error) => [error.pointer.split('/')[4] ?? '', error.detail]))
+  if (found.length) dismissRefusal() // it stands beside the field
+}
+watch(
+  () => props.design.revision,
+  () => {
+    name.value = props.design.name
+    supernets.value = props.design.supernets.join(', ')
+    errors.value = {}
+  },
+  { immediate: true },
+)
+</script>
+
+<template>
+  <form class="settings" @submit.prevent="save">
+    <label>
+      Name of the design
+      <input v-model="name" maxlength="80" :aria-invalid="Boolean(errors.name)" />
+    </label>
+    <p v-if="errors.name" class="field-error" role="alert">{{ errors.name }}</p>
+    <label>
+      Supernets: address space that the organisation may use inside; room for renumbering is sought in it
+      <input
+        v-model="supernets"
+        class="figures"
+        placeholder="10.64.0.0/11, fd5c:9a1e:40::/48"
+        :aria-invalid="Boolean(errors.supernets)"
+        spellcheck="false"
+      />
+    </label>
+    <p v-if="errors.supernets" class="field-error" role="alert">{{ errors.supernets }}</p>
+    <button class="plain-button primary" type="submit">Save</button>
+  </form>
+</template>
+
+<style scoped>
+.settings {
+  max-width: 620px;
+}
+label {
+  display: block;
+  margin-bottom: 8px;
+}
+input {
+  display: block;
+  width: 100%;
+  margin-top: 2px;
+  padding: 4px 8px;
+  background: var(--card);
+  border: 1px solid var(--line);
+  border-radius: 3px;
+}
+.field-error {
+  margin-bottom: 8px;
+}
+</style>
