@@ -20,6 +20,7 @@ case ${1:-run} in
     test)
         need /usr/bin/chromium chromium
         need '/usr/share/fonts/truetype/dejavu/*' fonts-dejavu-core
+        need '/usr/lib/*/libatomic.so.1' libatomic1 # Playwright's driver wants it
         ;;
     bench) need gcc gcc python3-dev ;;
 esac

@@ -97,6 +97,7 @@ def test_mend_undo_and_redo_through_the_door(client):
             "DNS",
         ),
         ({"op": "remove", "type": "site", "id": "ostvik"}, "/operations/0/id", "still needs site 'ostvik'"),
+        (_put("site", id="x", name="a\nb"), "/operations/0/object/name", "one line without control characters"),
         ({"op": "paint"}, "/operations/0", "must be one of"),
     ],
 )

@@ -14,7 +14,7 @@ from pontifex.core.find import Hit, find
 from pontifex.core.findings import Analysis
 from pontifex.core.matching import Match
 from pontifex.core.model import Design, Operation
-from pontifex.core.model.objects import Name
+from pontifex.core.model.objects import ONE_LINE, Name
 from pontifex.services import Changed, DesignSummary, History
 
 router = APIRouter(prefix="/api/designs", tags=["designs"], responses=REFUSALS)
@@ -24,6 +24,11 @@ _EXAMPLE_CHANGE: Final[dict[str, Any]] = {
     "note": "Add the yard",
     "operations": [{"op": "put-site", "object": {"id": "yard", "name": "Yard", "kind": "office"}}],
 }
+
+
+BaseRevision = Annotated[
+    int, Field(title="Base revision", description="The revision that the person saw.", ge=0, le=2**31 - 1, strict=True)
+]
 
 
 class NewDesign(BaseModel):
@@ -37,8 +42,10 @@ class Change(BaseModel):
     """A change: all of its operations, or none."""
 
     model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [_EXAMPLE_CHANGE]})
-    base_revision: int = Field(title="Base revision", description="The revision that the person saw.", ge=0, strict=True)
-    note: str = Field(title="Note", description="What the change is for, in the log.", min_length=1, max_length=200)
+    base_revision: BaseRevision
+    note: str = Field(
+        title="Note", description="What the change is for, in the log.", min_length=1, max_length=200, pattern=ONE_LINE
+    )
     operations: list[Operation] = Field(title="Operations", min_length=1, max_length=10_000)
     dry_run: bool = Field(default=False, title="Only try", description="Say what would change, and write nothing.", strict=True)
 
@@ -47,7 +54,7 @@ class Step(BaseModel):
     """An undo or redo."""
 
     model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"base_revision": 4}]})
-    base_revision: int = Field(title="Base revision", description="The revision that the person saw.", ge=0, strict=True)
+    base_revision: BaseRevision
 
 
 async def _body_text(request: Request) -> str:

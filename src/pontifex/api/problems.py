@@ -10,7 +10,7 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field
-from sqlalchemy.exc import DBAPIError
+from sqlalchemy.exc import InterfaceError, OperationalError
 from starlette.exceptions import HTTPException
 
 from pontifex.core.design_file import UnreadableDesign
@@ -69,7 +69,8 @@ def add_problem_handlers(app: FastAPI) -> None:
     app.add_exception_handler(UnreadableDesign, _unreadable)
     app.add_exception_handler(RequestValidationError, _invalid)
     app.add_exception_handler(HTTPException, _plain)
-    app.add_exception_handler(DBAPIError, _database)
+    app.add_exception_handler(OperationalError, _database)
+    app.add_exception_handler(InterfaceError, _database)
     app.add_exception_handler(Exception, _unforeseen)
 
 

@@ -34,7 +34,8 @@ _TEXTS: Final = {
 _PATTERNS: Final = (  # the first part of a pattern, and what it asks for
     ("^[a-z0-9]([a-z0-9-]", "must be lower-case letters, digits and hyphens, such as 'harbour-staff'"),
     ("^([A-Za-z0-9_]", "is not a full DNS name, such as gate.ostvik.example"),
-    ("^[^\\x00", "must be one line without control characters"),
+    ("^[^\\x00-", "must be one line without control characters"),
+    ("^[^\\x00]", "must not hold the character NUL"),
 )
 
 

@@ -37,7 +37,7 @@ const loadProblem = computed(() => (loadError.value instanceof Refusal ? loadErr
 <style scoped>
 .frame {
   display: grid;
-  grid-template: 44px minmax(0, 1fr) / 128px minmax(0, 1fr) 296px;
+  grid-template: 44px minmax(0, 1fr) / 128px minmax(0, 1fr) 280px;
   grid-template-areas: 'top top top' 'nav middle side';
   height: 100%;
 }

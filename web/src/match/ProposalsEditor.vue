@@ -90,7 +90,9 @@ function save(): void {
             :key="choice.key"
             :value="choice.key"
             :label="choice.label"
-          />
+          >
+            {{ choice.label }} <span class="muted">{{ choice.name }}</span>
+          </el-option>
         </el-select>
       </label>
     </fieldset>

@@ -19,6 +19,7 @@ export const TYPE_TITLES: Record<TransformType, string> = {
 export interface TransformChoice {
   key: string
   label: string
+  name: string // IANA's
   transform: Transform
 }
 
@@ -37,8 +38,8 @@ export function choicesOf(registry: readonly TransformInfo[], type: TransformTyp
         const transform = { type, id: row.id, key_length }
         return {
           key: keyOf(transform),
-          label:
-            row.label + (key_length ? `-${key_length}` : '') + (type === 'KE' ? ` · ${row.name}` : '') + mark,
+          name: row.name,
+          label: row.label + (key_length ? `-${key_length}` : '') + mark,
           transform,
         }
       })

@@ -238,7 +238,7 @@ th {
   position: sticky;
   top: 0;
   z-index: 1;
-  padding: 4px 8px;
+  padding: 4px 6px;
   font-size: 12px;
   font-weight: 500;
   text-align: left;
@@ -249,7 +249,7 @@ th {
 td {
   position: relative;
   height: 26px;
-  padding: 2px 8px;
+  padding: 2px 6px;
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;

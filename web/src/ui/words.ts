@@ -3,7 +3,7 @@ import type { Severity, StageState, Verdict } from '@/api/types'
 
 /** Write a value such as "fixed-public" as words. */
 export function words(value: string): string {
-  return value.replaceAll('-', ' ')
+  return value.replaceAll('-', ' ').replace(/\bnat\b/, 'NAT')
 }
 
 export const SEVERITIES: readonly Severity[] = ['blocker', 'later', 'partial', 'exposure', 'advice']

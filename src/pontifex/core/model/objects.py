@@ -11,7 +11,7 @@ from pontifex.core.addressing import Address, Prefix
 from pontifex.core.value import Value
 
 # No control characters: a name is one line on the screen, in the log and in a printed sheet.
-_ONE_LINE = r"^[^\x00-\x1f\x7f]*$"
+ONE_LINE = r"^[^\x00-\x1f\x7f]*$"
 
 ObjectId = Annotated[
     str,
@@ -22,10 +22,10 @@ ObjectId = Annotated[
 ]
 Name = Annotated[
     str,
-    StringConstraints(strip_whitespace=True, min_length=1, max_length=80, pattern=_ONE_LINE),
+    StringConstraints(strip_whitespace=True, min_length=1, max_length=80, pattern=ONE_LINE),
     Field(title="Name", examples=["Ostvik Terminal"]),
 ]
-Remark = Annotated[str, StringConstraints(strip_whitespace=True, max_length=200, pattern=_ONE_LINE)]
+Remark = Annotated[str, StringConstraints(strip_whitespace=True, max_length=200, pattern=ONE_LINE)]
 DnsName = Annotated[
     str,
     StringConstraints(

@@ -49,7 +49,9 @@ class Identity(Value):
     """What an end says it is, or what it expects the other to be. The value is kept letter by letter, blanks included."""
 
     type: IdentityType = Field(title="Type", examples=["fqdn"])
-    value: Annotated[str, StringConstraints(max_length=255)] = Field(title="Value", examples=["ostvik.skerry.example"])
+    value: Annotated[str, StringConstraints(max_length=255, pattern=r"^[^\x00]*$")] = Field(
+        title="Value", examples=["ostvik.skerry.example"]
+    )
 
     def __str__(self) -> str:
         return f"{self.type.value} {self.value}"
