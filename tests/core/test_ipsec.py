@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from itertools import product
 from pathlib import Path
 from uuid import UUID
@@ -11,7 +12,20 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from pontifex.core.ipsec import REGISTRY, Agreement, Proposal, Protocol, Transform, TransformType, negotiate, proposal_faults
+from pontifex.core.ipsec import (
+    REGISTRY,
+    Agreement,
+    Habit,
+    Proposal,
+    Protocol,
+    Refusal,
+    Transform,
+    TransformType,
+    negotiate,
+    proposal_faults,
+    registered,
+    weakest_link,
+)
 from pontifex.core.ipsec.preshared_key import key_difference, key_facts, measured_strength
 
 REFERENCE = UUID(int=1)
@@ -39,6 +53,10 @@ def _letters(name):
         " bit modp": "-bit modp",
         "aes-gcm with a ": "encr-aes-gcm-",
         " octet icv": "",
+        " with an 8-octet icv": "-8",
+        " with a 12-octet icv": "-12",
+        " with a 16-octet icv": "-16",
+        "undefined - 0": "none",
         "prf-aes128-cbc": "prf-aes128-xcbc",
         "cmac6": "cmac",
     }.items():
@@ -46,10 +64,51 @@ def _letters(name):
     return written
 
 
-@pytest.mark.parametrize("row", REGISTRY, ids=lambda row: f"{row.type.value}-{row.id}")
-def test_numbers_are_ianas(row):
+ML_KEM = range(35, 38)  # younger than the list
+
+
+@pytest.mark.parametrize("type_", ["ENCR", "PRF", "INTEG", "KE", "ESN"])
+def test_numbers_are_ianas(type_):
     """Every number of the registry carries the name that IANA gave it."""
-    assert _letters(row.name) == _letters(_published()[row.type.value, row.id])
+    ours = {row.id: _letters(row.name) for row in REGISTRY if row.type.value == type_}
+    theirs = {id_: _letters(name) for (kind, id_), name in _published().items() if kind == type_}
+    assert ours == {id_: theirs.get(id_, f"ml-kem-{512 if id_ == 35 else 256 * (id_ - 33)}") for id_ in ours}
+    assert type_ == "KE" or not set(ours) & set(ML_KEM)
+
+
+def test_additional_key_exchanges_are_those_of_ke():
+    """ADDKE1 to ADDKE7 have the methods of KE, under the same numbers and names (RFC 9370 section 2.2)."""
+    methods = {(row.id, row.name) for row in REGISTRY if row.type is TransformType.KE}
+    additional = [type_ for type_ in TransformType if type_.is_additional]
+    assert len(additional) == 7
+    for type_ in additional:
+        assert {(row.id, row.name) for row in REGISTRY if row.type is type_} == methods
+
+
+@pytest.mark.parametrize(
+    ("type_", "id_", "ike", "esp", "level"),
+    [
+        ("ENCR", 12, "MUST", "MUST", "current"),
+        ("ENCR", 3, "MAY", "SHOULD NOT", "weak"),
+        ("ENCR", 2, "MUST NOT", "MUST NOT", "retired"),
+        ("ENCR", 7, None, "MUST NOT", "retired"),
+        ("ENCR", 11, None, "MUST", "weak"),
+        ("PRF", 7, "SHOULD+", None, "current"),
+        ("PRF", 2, "MUST-", None, "weak"),
+        ("INTEG", 14, "SHOULD", "SHOULD", "current"),
+        ("INTEG", 1, "MUST NOT", "MUST NOT", "retired"),
+        ("KE", 14, "MUST", None, "current"),
+        ("KE", 5, "SHOULD NOT", None, "weak"),
+        ("KE", 22, "MUST NOT", None, "retired"),
+        ("KE", 31, None, None, "optional"),
+    ],
+)
+def test_levels_are_the_standards(type_, id_, ike, esp, level):
+    """Requirement levels are those of RFC 8247 and RFC 8221; the stricter one, and RFC 9395, decide what to make of it."""
+    row = registered(TransformType(type_), id_)
+    assert row is not None
+    assert (row.ike and row.ike.value, row.esp and row.esp.value, row.level.value) == (ike, esp, level)
+    assert re.search(r"RFC \d+|FIPS", row.reference)
 
 
 def test_no_number_stands_twice():
@@ -75,18 +134,22 @@ FEW = [
     Transform(type=row.type, id=row.id, key_length=length)
     for row in REGISTRY
     for length in (row.key_lengths[:2] or (None,))
-    if row.id in (0, 1, 2, 5, 12, 14, 20)
+    if row.id in (0, 1, 2, 5, 12, 14, 20) and row.type.value in ("ENCR", "PRF", "INTEG", "KE", "ADDKE1", "ESN")
 ]
 PROPOSALS = st.lists(st.sampled_from(FEW), max_size=6, unique=True).map(lambda ts: Proposal(transforms=tuple(ts)))
 LISTS = st.lists(PROPOSALS, min_size=1, max_size=4)
 
 
+def _options(proposal, type_):
+    """The transforms that a proposal allows for a type; no transform is NONE where the type may be left out."""
+    held = {t.key for t in proposal.transforms if t.type is type_}
+    return held or ({(type_, 0, None)} if type_.value not in ("ENCR", "PRF", "ESN") else set())
+
+
 def _meets(offered, accepted):
-    """By brute force: some choice of one transform of each type that either holds lies in both."""
-    none = (TransformType.INTEG, 0, None)
-    mine = {t.key for t in offered.transforms} - {none}
-    theirs = {t.key for t in accepted.transforms} - {none}
-    return all(any(key[0] == type_ for key in mine & theirs) for type_ in {key[0] for key in mine | theirs})
+    """By brute force: for each type that either holds, some transform lies in both."""
+    types = {t.type for t in (*offered.transforms, *accepted.transforms)}
+    return all(_options(offered, type_) & _options(accepted, type_) for type_ in types)
 
 
 @given(LISTS, LISTS)
@@ -95,6 +158,7 @@ def test_agreement_exactly_when_some_pair_meets(offer, accept):
     outcome = negotiate(offer, accept)
     assert isinstance(outcome, Agreement) == any(_meets(a, b) for a, b in product(offer, accept))
     assert type(outcome) is type(negotiate(accept, offer)), "who calls changes what is chosen, never whether"
+    assert type(outcome) is type(negotiate(offer, accept, habit=Habit.RESPONDER)), "nor does the habit"
 
 
 @given(LISTS, LISTS)
@@ -109,6 +173,54 @@ def test_what_is_chosen_lies_in_both(offer, accept):
         assert not any(_meets(a, b) for a, b in product(offer[: outcome.offered], accept)), "the first that can is taken"
     else:
         assert len(outcome.reasons[0].unmet) == min(len(reason.unmet) for reason in outcome.reasons)
+
+
+@given(LISTS, LISTS)
+def test_the_responders_habit_is_the_initiators_seen_from_the_other_side(offer, accept):
+    """A responder in its own order chooses what it would be given, had it called a responder of the other habit."""
+    own = negotiate(offer, accept, habit=Habit.RESPONDER)
+    mirrored = negotiate(accept, offer)
+    if isinstance(own, Agreement) and isinstance(mirrored, Agreement):
+        assert (own.offered, own.accepted, own.chosen) == (mirrored.accepted, mirrored.offered, mirrored.chosen)
+
+
+@pytest.mark.parametrize(
+    ("groups", "habit", "chosen", "extra"),
+    [
+        ([14, 20], Habit.INITIATOR, 14, False),
+        ([14, 20], Habit.RESPONDER, 20, True),
+        ([20, 14], Habit.INITIATOR, 20, False),
+        ([31, 20], Habit.INITIATOR, 20, True),
+    ],
+)
+def test_a_wrong_first_guess_costs_a_round_trip(groups, habit, chosen, extra):
+    """The initiator's public value is for its first group; if another is chosen, it is told and asks again."""
+    base = (_t("ENCR", 20, 256), _t("PRF", 5))
+    offer = [Proposal(transforms=(*base, *(_t("KE", group) for group in groups)))]
+    accept = [Proposal(transforms=(*base, _t("KE", 20), _t("KE", 14)))]
+    outcome = negotiate(offer, accept, habit=habit)
+    assert isinstance(outcome, Agreement)
+    assert (outcome.chosen[-1].id, outcome.extra_round_trip) == (chosen, extra)
+
+
+def test_none_makes_a_type_optional():
+    """An additional key exchange beside NONE is taken where both have it, else left out (RFC 9370 section 2.2.2)."""
+    plain = Proposal(transforms=(_t("ENCR", 20, 256), _t("PRF", 5), _t("KE", 31)))
+    optional = Proposal(transforms=(*plain.transforms, _t("ADDKE1", 36), _t("ADDKE1", 0)))
+    demanded = Proposal(transforms=(*plain.transforms, _t("ADDKE1", 36)))
+    assert isinstance(negotiate([demanded], [plain]), Refusal)
+    for offer, accept, last in ((optional, plain, "KE"), (optional, demanded, "ADDKE1"), (plain, optional, "KE")):
+        outcome = negotiate([offer], [accept])
+        assert isinstance(outcome, Agreement)
+        assert outcome.chosen[-1].type.value == last
+
+
+def test_the_weakest_link():
+    """The strength of a choice is that of its weakest transform."""
+    chosen = (_t("ENCR", 20, 256), _t("PRF", 5), _t("KE", 14), _t("ESN", 1))
+    assert weakest_link(chosen) == (112, chosen[2])
+    assert weakest_link((_t("ENCR", 2),)) == (56, _t("ENCR", 2))
+    assert weakest_link(()) is None
 
 
 def test_groups_of_a_child_are_left_out_of_ike_auth():

@@ -8,7 +8,7 @@ export const TYPES_OF: Record<Protocol, readonly TransformType[]> = {
   ike: ['ENCR', 'PRF', 'INTEG', 'KE'],
   esp: ['ENCR', 'INTEG', 'KE', 'ESN'],
 }
-export const TYPE_TITLES: Record<TransformType, string> = {
+export const TYPE_TITLES: Partial<Record<TransformType, string>> = {
   ENCR: 'Encryption',
   PRF: 'PRF',
   INTEG: 'Integrity',
@@ -58,7 +58,7 @@ export function withType(
   order: readonly TransformType[],
 ): Proposal {
   const others = proposal.transforms.filter((transform) => transform.type !== type)
-  return {
-    transforms: order.flatMap((one) => (one === type ? chosen : others.filter((t) => t.type === one))),
-  }
+  const unlisted = others.filter((transform) => !order.includes(transform.type)) // edited elsewhere, never dropped
+  const listed = order.flatMap((one) => (one === type ? chosen : others.filter((t) => t.type === one)))
+  return { transforms: [...listed, ...unlisted] }
 }

@@ -3,13 +3,14 @@
 Numbers are IANA's ("Internet Key Exchange Version 2 Parameters"); rules are RFC 7296's.
 """
 
-from pontifex.core.ipsec.negotiation import Agreement, Mismatch, Refusal, negotiate
+from pontifex.core.ipsec.negotiation import Agreement, Habit, Mismatch, Refusal, negotiate, weakest_link
 from pontifex.core.ipsec.proposal import Proposal, Protocol, Transform, proposal_faults
 from pontifex.core.ipsec.registry import REGISTRY, Level, RegisteredTransform, TransformType, registered
 
 __all__ = [
     "REGISTRY",
     "Agreement",
+    "Habit",
     "Level",
     "Mismatch",
     "Proposal",
@@ -21,4 +22,5 @@ __all__ = [
     "negotiate",
     "proposal_faults",
     "registered",
+    "weakest_link",
 ]

@@ -13,7 +13,7 @@ from pontifex.core.ipsec.registry import TransformType, registered
 from pontifex.core.value import Value
 
 _TYPES: Final = tuple(TransformType)
-_INTEG: Final = TransformType.INTEG
+OPTIONAL_TYPES: Final = frozenset(TransformType) - {TransformType.ENCR, TransformType.PRF, TransformType.ESN}
 
 
 class Protocol(Enum):
@@ -54,6 +54,11 @@ class Transform(Value):
         return self.type, self.id, self.key_length
 
     @property
+    def is_none(self) -> bool:
+        """Tell whether this is NONE, which says that the type may be left out."""
+        return self.id == 0 and self.type in OPTIONAL_TYPES
+
+    @property
     def combined_mode(self) -> bool:
         """Tell whether the cipher protects integrity by itself (RFC 5282)."""
         row = registered(self.type, self.id)
@@ -76,11 +81,11 @@ class Proposal(Value):
 
     @cached_property
     def by_type(self) -> dict[TransformType, tuple[Transform, ...]]:
-        """The transforms of each type, in the order given; INTEG NONE counts as absent (RFC 7296 section 3.3.3)."""
+        """The transforms of each type, in the order given; a type with NONE alone is absent (RFC 7296 section 3.3.3)."""
         found: dict[TransformType, tuple[Transform, ...]] = {}
         for type_ in _TYPES:
-            transforms = tuple([t for t in self.transforms if t.type is type_ and (t.id or type_ is not _INTEG)])
-            if transforms:
+            transforms = tuple([t for t in self.transforms if t.type is type_])
+            if any(not t.is_none for t in transforms):
                 found[type_] = transforms
         return found
 
@@ -95,8 +100,8 @@ REQUIRED: Final = {  # RFC 7296 section 3.3.3; INTEG is required as well, unless
     Protocol.ESP: (TransformType.ENCR, TransformType.ESN),
 }
 ALLOWED: Final = {
-    Protocol.IKE: (TransformType.ENCR, TransformType.PRF, TransformType.INTEG, TransformType.KE),
-    Protocol.ESP: (TransformType.ENCR, TransformType.INTEG, TransformType.KE, TransformType.ESN),
+    Protocol.IKE: frozenset(TransformType) - {TransformType.ESN},
+    Protocol.ESP: frozenset(TransformType) - {TransformType.PRF},
 }
 
 

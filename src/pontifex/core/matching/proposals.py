@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Final
 
-from pontifex.core.ipsec import Agreement, Proposal, Protocol, Refusal, TransformType, negotiate, proposal_faults
+from pontifex.core.ipsec import Agreement, Habit, Proposal, Protocol, Refusal, TransformType, negotiate, proposal_faults
 from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
 from pontifex.core.model import Role, Side
@@ -62,9 +62,21 @@ def proposals_row(pair: Pair, kind: _Negotiated) -> Row:
     outcome = negotiate(lists[caller], lists[caller.other], kind.leave_out)
     if isinstance(outcome, Agreement):
         verdict = Verdict.AGREED if lists[Side.LEFT] == lists[Side.RIGHT] else Verdict.NEGOTIATED
-        return row(verdict, f"{pair.names[caller]} offers, {pair.names[caller.other]} takes {outcome.label}", outcome.label)
+        return row(verdict, _what_is_taken(pair, kind, caller, outcome), outcome.label)
     remedies = pair.copies(kind.title, kind.field, kind.field) + _offers(pair, kind, lists)
     return row(Verdict.DIFFERS, _why_not(outcome), code=f"{kind.code_prefix}.no-common-proposal", remedies=remedies)
+
+
+def _what_is_taken(pair: Pair, kind: _Negotiated, caller: Side, outcome: Agreement) -> str:
+    """Say what is chosen, and where that depends on the responder's habit (RFC 7296 section 2.7)."""
+    text = f"{pair.names[caller]} offers, {pair.names[caller.other]} takes {outcome.label}"
+    if kind is IKE and outcome.extra_round_trip:
+        text += ", after a second try: the caller's first guess is another group"
+    lists = [getattr(pair.end(side), kind.field) for side in (caller, caller.other)]
+    other = negotiate(*lists, kind.leave_out, Habit.RESPONDER)
+    if isinstance(other, Agreement) and other.chosen != outcome.chosen:
+        text += f"; if it goes by its own order, {other.label}"
+    return text
 
 
 def _first_fault(pair: Pair, kind: _Negotiated, lists: dict[Side, tuple[Proposal, ...]]) -> tuple[Side, str] | None:
