@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator, Sequence
+from itertools import chain
 
 from pontifex.core.findings.finding import Finding, Place, finding
-from pontifex.core.ipsec import Level, Proposal, Protocol, Transform, proposal_faults, registered
+from pontifex.core.ipsec import Level, Proposal, Protocol, proposal_faults
 from pontifex.core.matching import Remedy, Row, Verdict
 from pontifex.core.model import Design, ObjectType, Side, Tunnel, TunnelEnd, put
 
@@ -45,24 +46,22 @@ def algorithm_findings(design: Design, tunnel: Tunnel) -> Iterator[Finding]:
     for side in Side:
         for protocol, field, title in _LISTS:
             proposals: tuple[Proposal, ...] = getattr(tunnel.end(side), field)
+            names: dict[Level, dict[str, None]] = {level: {} for level in _CODE_OF_LEVEL}  # a dictionary keeps the order
+            for transform in chain.from_iterable(proposal.transforms for proposal in proposals):
+                if transform.level in names:
+                    names[transform.level][transform.label] = None
             for level, code in _CODE_OF_LEVEL.items():
-                names = {t.label: None for p in proposals for t in p.transforms if _level(t) is level}
-                if names:
+                if names[level]:
                     site = design.site_of(tunnel.end(side)).name
-                    why = f"{tunnel.name}: {site}'s {title} proposals hold {', '.join(names)}"
+                    why = f"{tunnel.name}: {site}'s {title} proposals hold {', '.join(names[level])}"
                     yield finding(code, (_place(tunnel, side, field),), why, _without(tunnel, side, field, protocol, level))
-
-
-def _level(transform: Transform) -> Level | None:
-    row = registered(transform.type, transform.id)
-    return row.level if row else None
 
 
 def _without(tunnel: Tunnel, side: Side, field: str, protocol: Protocol, level: Level) -> tuple[Remedy, ...]:
     """Return the remedy that drops the transforms of a level, if valid proposals remain at that end."""
     kept = []
     for proposal in getattr(tunnel.end(side), field):
-        left = Proposal.of(transforms=tuple(t for t in proposal.transforms if _level(t) is not level))
+        left = Proposal.of(transforms=tuple(t for t in proposal.transforms if t.level is not level))
         if not proposal_faults(left, protocol):
             kept.append(left)
     if not kept:

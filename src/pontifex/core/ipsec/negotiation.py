@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from enum import Enum
 from itertools import product
 
-from pontifex.core.ipsec.proposal import OPTIONAL_TYPES, Proposal, Transform
-from pontifex.core.ipsec.registry import TransformType, registered
+from pontifex.core.ipsec.proposal import Proposal, Transform
+from pontifex.core.ipsec.registry import DISPLAY_ORDER, TransformType, registered
 
 
 class Habit(Enum):
@@ -68,7 +68,7 @@ def negotiate(
         chosen, unmet = _common(first, second, leave_out)
         if not unmet:
             return Agreement(at, other, chosen, _guessed_wrong(offer, chosen))
-        reasons.append(Mismatch(at, other, unmet))
+        reasons.append(Mismatch(at, other, tuple(sorted(unmet, key=DISPLAY_ORDER.__getitem__))))
     return Refusal(tuple(sorted(reasons, key=lambda reason: len(reason.unmet))))
 
 
@@ -78,14 +78,13 @@ def _common(
     """Return the first common transform of each type that either proposal holds, and the types that have none."""
     mine, theirs = preferred.by_type, other.by_type
     chosen: list[Transform] = []
-    unmet: list[TransformType] = []
-    for type_ in TransformType:
-        if type_ in leave_out or not (type_ in mine or type_ in theirs):
+    unmet = [type_ for type_ in theirs if type_ not in mine and type_ not in leave_out and not _may_be_left_out(theirs[type_])]
+    for type_, have in mine.items():
+        if type_ in leave_out:
             continue
-        have, want = mine.get(type_), theirs.get(type_)
-        if have is None or want is None:
-            held = have or want or ()
-            if type_ not in OPTIONAL_TYPES or not any(transform.is_none for transform in held):
+        want = theirs.get(type_)
+        if want is None:
+            if not _may_be_left_out(have):
                 unmet.append(type_)
             continue
         keys = [transform.key for transform in want]
@@ -95,6 +94,10 @@ def _common(
         elif not found.is_none:
             chosen.append(found)
     return tuple(chosen), tuple(unmet)
+
+
+def _may_be_left_out(held: tuple[Transform, ...]) -> bool:
+    return any(transform.is_none for transform in held)
 
 
 def _guessed_wrong(offer: Sequence[Proposal], chosen: tuple[Transform, ...]) -> bool:

@@ -9,10 +9,9 @@ from typing import Annotated, Final
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from pontifex.core.ipsec.registry import TransformType, registered
+from pontifex.core.ipsec.registry import DISPLAY_ORDER, Level, TransformType, level_of, registered
 from pontifex.core.value import Value
 
-_TYPES: Final = tuple(TransformType)
 OPTIONAL_TYPES: Final = frozenset(TransformType) - {TransformType.ENCR, TransformType.PRF, TransformType.ESN}
 
 
@@ -54,6 +53,11 @@ class Transform(Value):
         return self.type, self.id, self.key_length
 
     @property
+    def level(self) -> Level:
+        """What the standards make of it today."""
+        return level_of(self.type, self.id)
+
+    @property
     def is_none(self) -> bool:
         """Tell whether this is NONE, which says that the type may be left out."""
         return self.id == 0 and self.type in OPTIONAL_TYPES
@@ -82,12 +86,14 @@ class Proposal(Value):
     @cached_property
     def by_type(self) -> dict[TransformType, tuple[Transform, ...]]:
         """The transforms of each type, in the order given; a type with NONE alone is absent (RFC 7296 section 3.3.3)."""
-        found: dict[TransformType, tuple[Transform, ...]] = {}
-        for type_ in _TYPES:
-            transforms = tuple([t for t in self.transforms if t.type is type_])
-            if any(not t.is_none for t in transforms):
-                found[type_] = transforms
-        return found
+        found: dict[TransformType, list[Transform]] = {}
+        for transform in self.transforms:
+            found.setdefault(transform.type, []).append(transform)
+        return {
+            type_: tuple(found[type_])
+            for type_ in sorted(found, key=DISPLAY_ORDER.__getitem__)
+            if type_ not in OPTIONAL_TYPES or any(transform.id for transform in found[type_])
+        }
 
     @cached_property
     def label(self) -> str:

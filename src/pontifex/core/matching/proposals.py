@@ -72,8 +72,10 @@ def _what_is_taken(pair: Pair, kind: _Negotiated, caller: Side, outcome: Agreeme
     text = f"{pair.names[caller]} offers, {pair.names[caller.other]} takes {outcome.label}"
     if kind is IKE and outcome.extra_round_trip:
         text += ", after a second try: the caller's first guess is another group"
-    lists = [getattr(pair.end(side), kind.field) for side in (caller, caller.other)]
-    other = negotiate(*lists, kind.leave_out, Habit.RESPONDER)
+    offer, accept = (getattr(pair.end(side), kind.field) for side in (caller, caller.other))
+    if offer == accept:
+        return text  # both have one order
+    other = negotiate(offer, accept, kind.leave_out, Habit.RESPONDER)
     if isinstance(other, Agreement) and other.chosen != outcome.chosen:
         text += f"; if it goes by its own order, {other.label}"
     return text

@@ -12,7 +12,7 @@ from pontifex.core.ipsec.registry.encryption import ENCRYPTION
 from pontifex.core.ipsec.registry.integrity import INTEGRITY
 from pontifex.core.ipsec.registry.key_exchange import KEY_EXCHANGE
 from pontifex.core.ipsec.registry.prf import PRF
-from pontifex.core.ipsec.registry.row import Level, RegisteredTransform, Requirement, TransformType
+from pontifex.core.ipsec.registry.row import DISPLAY_ORDER, Level, RegisteredTransform, Requirement, TransformType
 
 _ESN: Final = (
     RegisteredTransform(TransformType.ESN, 0, "No Extended Sequence Numbers", "no ESN", "RFC 7296 section 3.3.2"),
@@ -28,6 +28,7 @@ _ADDITIONAL: Final = tuple(  # RFC 9370 section 2.2: the methods are those of KE
 REGISTRY: Final[tuple[RegisteredTransform, ...]] = (*ENCRYPTION, *PRF, *INTEGRITY, *KEY_EXCHANGE, *_ADDITIONAL, *_ESN)
 
 _BY_CODE: Final = {(row.type, row.id): row for row in REGISTRY}
+_LEVELS: Final = {code: row.level for code, row in _BY_CODE.items()}
 
 
 def registered(type_: TransformType, id_: int) -> RegisteredTransform | None:
@@ -35,4 +36,9 @@ def registered(type_: TransformType, id_: int) -> RegisteredTransform | None:
     return _BY_CODE.get((type_, id_))
 
 
-__all__ = ["REGISTRY", "Level", "RegisteredTransform", "Requirement", "TransformType", "registered"]
+def level_of(type_: TransformType, id_: int) -> Level:
+    """Return what to make of a registered transform today."""
+    return _LEVELS[type_, id_]
+
+
+__all__ = ["DISPLAY_ORDER", "REGISTRY", "Level", "RegisteredTransform", "Requirement", "TransformType", "level_of", "registered"]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import Enum
+from typing import Final
 
 from pontifex.core.value import Choice
 
@@ -30,7 +31,10 @@ class TransformType(Choice):
         return self.value.startswith("ADDKE")
 
 
-class Requirement(Enum):
+DISPLAY_ORDER: Final = {type_: place for place, type_ in enumerate(TransformType)}
+
+
+class Requirement(Choice):
     """What a standard asks of implementations (RFC 8247 section 1.1: + will rise, - will fall)."""
 
     MUST = "MUST"
