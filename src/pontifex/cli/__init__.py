@@ -11,10 +11,14 @@ from typing import Annotated, Any
 
 import typer
 
+from pontifex.cli import ipsec
 from pontifex.core.design_file import UnreadableDesign, read_design_file, write_design_file
 from pontifex.core.findings import Analysis, Finding, Severity, analyse
 
 app = typer.Typer(help="Design VPN tunnels with both ends in view.", no_args_is_help=True, pretty_exceptions_show_locals=False)
+app.command("negotiate")(ipsec.negotiate_command)
+app.command("proposals")(ipsec.proposals_command)
+app.command("overhead")(ipsec.overhead_command)
 
 CLEAN, FOUND, UNREADABLE = 0, 1, 2  # exit codes; the last one for any input that can't be read
 
@@ -155,7 +159,3 @@ def schema() -> None:
     from pontifex.api.reference import design_file_schema
 
     typer.echo(json.dumps(design_file_schema(), indent=2, ensure_ascii=False))
-
-
-if __name__ == "__main__":
-    app()

@@ -1,0 +1,5 @@
+"""`python -m pontifex.cli`."""
+
+from pontifex.cli import app
+
+app()

@@ -1,0 +1,219 @@
+"""The words that people use for transforms, sections, lifetimes and forward secrecy: patterns, each with its meaning.
+
+A pattern is tried at a place of the text in the order of the table, so that longer notations go before shorter ones.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator
+from typing import Final
+
+from pontifex.core.ipsec.proposal import Protocol, Transform
+from pontifex.core.ipsec.reading.word import Hash, Word, WordKind
+from pontifex.core.ipsec.registry import REGISTRY, RegisteredTransform, TransformType
+
+Meaning = Callable[[re.Match[str]], Word]
+_GAP: Final = r"[\s_./:-]*"
+_PLAIN_HASHES: Final = frozenset(hash_.value for hash_ in Hash)
+_UNIT: Final = {"s": 1, "m": 60, "h": 3600, "d": 86_400}
+
+
+def _understood(match: re.Match[str], meaning: str, *transforms: Transform, **more: object) -> Word:
+    return Word(match[0], match.start(), WordKind.UNDERSTOOD, meaning, (), transforms, **more)  # type: ignore[arg-type]
+
+
+def _ambiguous(match: re.Match[str], question: str, choices: tuple[str, ...]) -> Word:
+    return Word(match[0], match.start(), WordKind.AMBIGUOUS, question, choices)
+
+
+def _transform(type_: TransformType, id_: int, key_length: int | None = None) -> Transform:
+    return Transform(type=type_, id=id_, key_length=key_length)
+
+
+def _registry_words() -> Iterator[tuple[str, Meaning]]:
+    """IANA's names and our labels, as they stand in the registry, with the key length behind them."""
+    named = [(name, row) for row in REGISTRY for name in {row.name, row.label}]
+    for name, row in sorted(named, key=lambda one: -len(one[0])):
+        is_plain_hash = row.type is TransformType.INTEG and name in _PLAIN_HASHES  # its role follows from what stands around it
+        if is_plain_hash or name in ("NONE", "none") or (row.type.is_additional and name == row.name):
+            continue
+        pattern = re.sub(r"[\s_-]+", r"[\\s_-]+", re.escape(name).replace(r"\ ", " ").replace(r"\-", "-"))
+        if row.key_lengths:
+            pattern += r"(?:[\s_(-]+(?P<key>128|192|256)(?:[\s-]*bits?)?\)?)"
+        yield pattern, _registered_meaning(row)
+
+
+def _registered_meaning(row: RegisteredTransform) -> Meaning:
+    def meaning(match: re.Match[str]) -> Word:
+        key = int(match["key"]) if row.key_lengths else None
+        return _understood(match, f"{row.name}-{key}" if key else row.name, _transform(row.type, row.id, key))
+
+    return meaning
+
+
+_MODES: Final = {("aes", "cbc"): 12, ("aes", "ctr"): 13, ("camellia", "cbc"): 23, ("camellia", "ctr"): 24}
+_COMBINED: Final = {
+    ("aes", "gcm"): {8: 18, 12: 19, 16: 20},
+    ("aes", "ccm"): {8: 14, 12: 15, 16: 16},
+    ("camellia", "ccm"): {8: 25, 12: 26, 16: 27},
+}
+_ICV_OCTETS: Final = {8: 8, 12: 12, 16: 16, 64: 8, 96: 12, 128: 16}
+_BLOCK_CIPHER: Final = (
+    r"(?:(?P<before>128|192|256)[\s-]*bits?[\s-]+)?(?P<family>aes|camellia)"
+    r"(?P<rest>(?:[\s_(/-]*(?:cbc|ctr|gcm|ccm|mode|icv|key|length|bits?|(?:128|192|256|16|12|8|64|96)"
+    r"(?!\d)(?!\s*(?:h|s|m|d|sec|min|hours?|days?|[kmg]i?b)\b))\)?)*)"
+)
+
+
+def _block_cipher(match: re.Match[str]) -> Word:
+    """AES or Camellia with mode, key length and ICV length in any order."""
+    family = match["family"].lower()
+    rest = match["rest"].lower()
+    numbers = [int(number) for number in re.findall(r"\d+", (match["before"] or "") + " " + rest)]
+    mode = next(iter(re.findall(r"cbc|ctr|gcm|ccm", rest)), "cbc")
+    keys = [number for number in numbers if number in (128, 192, 256)]
+    ids = _COMBINED.get((family, mode))
+    if ids is not None:
+        keys = keys[:1]  # a second number of that size is the ICV in bits
+        others = list(numbers)
+        if keys:
+            others.remove(keys[0])
+        icv = next((_ICV_OCTETS[number] for number in others if number in _ICV_OCTETS), None)
+        if icv is None and mode == "ccm":
+            choices = tuple(f"{family}-ccm-{octets}-{keys[0] if keys else 256}" for octets in ids)
+            return _ambiguous(match, f"how long is the ICV of {family.upper()}-CCM, in octets?", choices)
+        id_, title = ids[icv or 16], f"{family.upper()}-{mode.upper()}-{icv or 16}"
+    else:
+        id_, title = _MODES.get((family, mode), 12), f"{family.upper()}-{mode.upper()}"
+    if not keys:
+        choices = tuple(f"{title}-{key}" for key in (128, 192, 256))
+        return _ambiguous(match, f"which key length has {match[0].strip()}?", choices)
+    found = [_transform(TransformType.ENCR, id_, key) for key in dict.fromkeys(keys)]
+    return _understood(match, " or ".join(transform.label for transform in found), *found)
+
+
+_HASH_OF_SIZE: Final = {"160": Hash.SHA1, "256": Hash.SHA2_256, "384": Hash.SHA2_384, "512": Hash.SHA2_512}
+PRF_OF_HASH: Final = {Hash.MD5: 1, Hash.SHA1: 2, Hash.SHA2_256: 5, Hash.SHA2_384: 6, Hash.SHA2_512: 7}
+INTEG_OF_HASH: Final = {Hash.MD5: 1, Hash.SHA1: 2, Hash.SHA2_256: 12, Hash.SHA2_384: 13, Hash.SHA2_512: 14}
+_SHA: Final = (
+    rf"(?P<prf>prf{_GAP}(?:is\s+)?)?(?:hmac{_GAP})?sha(?:[\s_-]?(?P<family>[123])(?!\d))?(?:[\s_-]?(?P<size>160|256|384|512))?"
+    r"(?:[\s_-](?:96|128|192|256))?"
+)
+
+
+def _sha(match: re.Match[str]) -> Word:
+    if match["family"] == "3":
+        return Word(match[0], match.start(), WordKind.UNKNOWN, "IKEv2 has no SHA3 transform")
+    if match["family"] == "2" and not match["size"]:
+        prefix = "PRF " if match["prf"] else ""
+        return _ambiguous(match, "which size of SHA2?", tuple(f"{prefix}SHA2-{size}" for size in (256, 384, 512)))
+    return _hashed(match, _HASH_OF_SIZE[match["size"]] if match["size"] else Hash.SHA1)
+
+
+def _hashed(match: re.Match[str], hash_: Hash) -> Word:
+    if match["prf"]:
+        transform = _transform(TransformType.PRF, PRF_OF_HASH[hash_])
+        return _understood(match, transform.label, transform)
+    return _understood(match, f"hash {hash_.value}", hash=hash_)
+
+
+_MODP: Final = {"768": 1, "1024": 2, "1536": 5, "2048": 14, "3072": 15, "4096": 16, "6144": 17, "8192": 18}
+_ECP: Final = {"192": 0, "224": 0, "256": 19, "384": 20, "521": 21}
+_BRAINPOOL: Final = {"224": 27, "256": 28, "384": 29, "512": 30}
+_ML_KEM: Final = {"512": 35, "768": 36, "1024": 37}
+
+
+def _groups(match: re.Match[str]) -> Word:
+    """One or several groups by number."""
+    numbers = [int(number) for number in re.findall(r"\d+", match["numbers"] or match["plain"])]
+    known = {row.id for row in REGISTRY if row.type is TransformType.KE}
+    wrong = [number for number in numbers if number not in known]
+    if wrong:
+        return Word(match[0], match.start(), WordKind.UNKNOWN, f"there is no group {wrong[0]} in the registry")
+    found = [_transform(TransformType.KE, number) for number in numbers]
+    return _understood(match, " or ".join(transform.label for transform in found), *found)
+
+
+def _sized(table: dict[str, int]) -> Meaning:
+    def meaning(match: re.Match[str]) -> Word:
+        id_ = table[match["size"]]
+        if not id_:
+            return Word(match[0], match.start(), WordKind.UNKNOWN, "this group is not in the registry")
+        return _understood(match, f"group {id_}", _transform(TransformType.KE, id_))
+
+    return meaning
+
+
+def _fixed(type_: TransformType, id_: int) -> Meaning:
+    transform = _transform(type_, id_)
+    return lambda match: _understood(match, transform.label, transform)
+
+
+def _lifetime(match: re.Match[str]) -> Word:
+    seconds = round(float(match["number"]) * _UNIT[(match["unit"] or "s")[0].lower()])
+    return _understood(match, f"lifetime {seconds} s", lifetime_s=seconds)
+
+
+def _pfs(match: re.Match[str]) -> Word:
+    wanted = not re.search(r"\b(?:no|off|none|disabled?|false|without)\b", match[0], re.IGNORECASE)
+    return _understood(match, f"forward secrecy for the Child SA: {'yes' if wanted else 'no'}", pfs=wanted)
+
+
+def _section(protocol: Protocol) -> Meaning:
+    title = "IKE SA" if protocol is Protocol.IKE else "Child SA"
+    return lambda match: _understood(match, f"what follows is about the {title}", section=protocol)
+
+
+def _said(meaning: str) -> Meaning:
+    return lambda match: _understood(match, meaning)
+
+
+_ENCR, _PRF, _INTEG, _KE, _ESN = (TransformType[name] for name in ("ENCR", "PRF", "INTEG", "KE", "ESN"))
+_NUMBERS: Final = r"(?P<numbers>\d{1,2}(?:\s*(?:,|/|&|and|or)\s*\d{1,2}(?![\d.]|\s*(?:h|s|m|d|sec|min|hours?|days?)\b))*)"
+_DH: Final = rf"(?:(?:dh|d-h|diffie[\s-]*hellman|oakley|modp){_GAP})"
+_YES_NO: Final = r"(?:yes|no|on|off|none|enabled?|disabled?|true|false)"
+_TIME: Final = r"(?P<unit>seconds?|secs?|s|minutes?|mins?|m|hours?|hrs?|h|days?|d)"
+
+VOCABULARY: Final = tuple(
+    (re.compile(rf"(?<![a-z0-9])(?:{pattern})(?![a-z0-9])", re.IGNORECASE), meaning)
+    for pattern, meaning in (
+        (r"phase[\s-]*(?:1|i|one)|p1|main[\s-]*mode|aggressive[\s-]*mode|ike(?:v[12])?(?:[\s_-]*(?:sa|policy|proposals?))?",
+         _section(Protocol.IKE)),
+        (r"phase[\s-]*(?:2|ii|two)|p2|quick[\s-]*mode|ipsec(?:[\s_-]*(?:sa|policy|proposals?))?|esp(?:[\s_-]*(?:sa|proposals?))?"
+         r"|child(?:[\s_-]*sa)?(?:[\s_-]*proposals?)?", _section(Protocol.ESP)),
+        (r"3[\s-]*des(?:[\s-]*(?:cbc|ede3?))*(?:[\s-]*168)?|triple[\s-]*des|tdes|des[\s-]*ede3(?:[\s-]*cbc)?", _fixed(_ENCR, 3)),
+        (rf"no{_GAP}esn|without\s+esn|esn[\s:=-]*(?:no|off|disabled)|no\s+extended\s+sequence\s+numbers?", _fixed(_ESN, 0)),
+        (r"esn(?:[\s:=-]*(?:yes|on|enabled))?|extended\s+sequence\s+numbers?", _fixed(_ESN, 1)),
+        *_registry_words(),
+        (rf"prf{_GAP}aes(?:128)?{_GAP}xcbc(?:{_GAP}128)?", _fixed(_PRF, 4)),
+        (rf"prf{_GAP}aes(?:128)?{_GAP}cmac(?:{_GAP}128)?", _fixed(_PRF, 8)),
+        (rf"aes{_GAP}xcbc(?:{_GAP}(?:mac{_GAP})?96)?", _fixed(_INTEG, 5)),
+        (rf"aes{_GAP}cmac(?:{_GAP}96)?", _fixed(_INTEG, 8)),
+        (r"des(?:[\s-]*cbc)?(?:[\s-]*(?:56|64))?(?:[\s-]*bits?)?", _fixed(_ENCR, 2)),
+        (rf"chacha(?:20)?{_GAP}(?:poly{_GAP}1305)?(?:{_GAP}256)?", _fixed(_ENCR, 28)),
+        (_BLOCK_CIPHER, _block_cipher),
+        (rf"(?P<prf>prf{_GAP}(?:is\s+)?)?(?:hmac{_GAP})?md5(?:[\s_-]*96)?", lambda match: _hashed(match, Hash.MD5)),
+        (_SHA, _sha),
+        (rf"(?:integrity|integ|auth(?:entication)?){_GAP}none|no\s+integrity", _fixed(_INTEG, 0)),
+        (rf"(?:(?:no|without)\s+(?:pfs|perfect\s+forward\s+secrecy))|(?:pfs|perfect\s+forward\s+secrecy)(?:[\s:=(-]*{_YES_NO}\)?)?",
+         _pfs),
+        (rf"{_DH}?(?:groups?|grp|gr|g){_GAP}#?\s*{_NUMBERS}|(?:dh|d-h){_GAP}#?\s*{_NUMBERS.replace('numbers', 'plain')}",
+         _groups),
+        (rf"{_DH}?modp{_GAP}(?P<size>768|1024|1536|2048|3072|4096|6144|8192)",
+         _sized(_MODP)),
+        (rf"brainpool{_GAP}(?:p{_GAP})?(?P<size>224|256|384|512)(?:[rt]1)?", _sized(_BRAINPOOL)),
+        (rf"ecp{_GAP}(?P<size>224|256|384|512)bp", _sized(_BRAINPOOL)),
+        (rf"(?:nist{_GAP})?(?:ecp|ecdh|secp|p)[\s_-]?(?P<size>192|224|256|384|521)(?:r1)?", _sized(_ECP)),
+        (r"(?:curve|x)?[\s-]?25519", _fixed(_KE, 31)),
+        (r"(?:curve|x)[\s-]?448", _fixed(_KE, 32)),
+        (rf"ml{_GAP}kem{_GAP}(?P<size>512|768|1024)", _sized(_ML_KEM)),
+        (rf"(?:life{_GAP}times?|key{_GAP}life|rekey(?:ing)?(?:\s+(?:time|every|after))?){_GAP}[=]?\s*(?P<number>\d+(?:\.\d+)?)\s*{_TIME}?",
+         _lifetime),
+        (r"\d+(?:\.\d+)?\s*(?:kilobytes?|[kmg]i?b|[kmg]bytes?)", _said("lifetime in bytes")),
+        (rf"(?P<number>\d+(?:\.\d+)?)\s*{_TIME}", _lifetime),
+        (r"(?:encryption|encr|enc|ciphers?|hash(?:ing)?|integrity|integ|auth(?:entication)?|algorithms?|algo|hmac|prf|dh|d-h"
+         r"|diffie[\s-]*hellman|groups?|key\s*exchange|kex?|proposals?|transforms?(?:[\s-]*set)?|policy|suite|mode|tunnel|lifetimes?"
+         r"|life|sa|with|and|or|use|using|we|our|are|is|the|for|then|bits?|perfect|forward|secrecy)", _said("a label")),
+    )
+)  # fmt: skip
