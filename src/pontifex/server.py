@@ -124,9 +124,23 @@ def serve(product: Product, settings: Settings, start: str) -> None:
     )
     host = "127.0.0.1" if ipaddress.ip_address(settings.host).is_unspecified else settings.host
     shown = f"[{host}]" if ":" in host else host
-    print(f"\nPontifex is ready. Open\n\n    http://{shown}:{port}/open/{sessions.ticket}\n\nCtrl-C stops it.", flush=True)
+    announcement = f"\nPontifex is ready. Open\n\n    http://{shown}:{port}/open/{sessions.ticket}\n\nCtrl-C stops it."
     config = uvicorn.Config(app, access_log=False, log_level="warning", lifespan="off", timeout_graceful_shutdown=3)
-    uvicorn.Server(config).run(sockets=[listening])
+    _AnnouncingServer(config, announcement).run(sockets=[listening])
+
+
+class _AnnouncingServer(uvicorn.Server):
+    """Says that it is ready once it is: from then on a signal stops it in order."""
+
+    def __init__(self, config: uvicorn.Config, announcement: str) -> None:
+        super().__init__(config)
+        self._announcement = announcement
+
+    async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+        """Start serving, then print the announcement."""
+        await super().startup(sockets)
+        if not self.should_exit:
+            print(self._announcement, flush=True)
 
 
 def build_id() -> str:

@@ -132,3 +132,21 @@ def test_narrow_and_enlarged(page: Page, design: str):
         page.goto(f"{design}/match/harbour-brenna")
         expect(sentence(page)).to_be_visible()
         assert page.evaluate("document.documentElement.scrollWidth <= window.innerWidth")
+
+
+def test_proposals_are_read_from_text(page: Page, design: str):
+    """What a partner wrote is shown word by word; what is ambiguous is chosen, and the proposals are taken over."""
+    page.goto(f"{design}/match/harbour-ostvik")
+    edit(page, "IKE proposals at Ostvik Terminal")
+    page.get_by_role("button", name="Read from text").click()
+    page.get_by_label("What the form or the mail says").fill("AES / SHA2-256 / DH group 14, kindly")
+    words = page.get_by_role("list", name="Word by word")
+    expect(words.get_by_role("listitem")).to_have_count(4)
+    expect(words.get_by_text("which key length has AES?")).to_be_visible()
+    expect(words.get_by_role("listitem").filter(has_text="kindly")).to_contain_text("not understood")
+    expect(page.get_by_role("button", name="Take over")).to_be_disabled()
+    words.get_by_role("button", name="AES-CBC-256").click()
+    page.get_by_role("button", name="Take over 1 proposal").click()
+    page.get_by_role("button", name="Save").click()
+    expect(page.get_by_role("button", name="IKE proposals at Ostvik Terminal")).to_contain_text("AES-CBC-256")
+    expect(sentence(page)).to_contain_text("Comes up")

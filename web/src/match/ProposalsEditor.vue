@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, bodyOf } from '@/api/client'
 import type { Proposal } from '@/api/types'
+import ReadText from './ReadText.vue'
 import {
   choicesOf,
   keysOfType,
@@ -23,6 +24,7 @@ const { data: registry } = useQuery({
   staleTime: Infinity,
 })
 const draft = ref<Proposal[]>(props.proposals.length ? props.proposals : [{ transforms: [] }])
+const reading = ref(false)
 const types = computed(() => TYPES_OF[props.protocol])
 const choices = computed(
   () =>
@@ -58,6 +60,17 @@ function save(): void {
 
 <template>
   <div class="proposals">
+    <ReadText
+      v-if="reading"
+      :protocol="protocol"
+      @take="
+        (proposals) => {
+          draft = proposals
+          reading = false
+        }
+      "
+      @close="reading = false"
+    />
     <fieldset v-for="(proposal, at) in draft" :key="at">
       <legend>
         Proposal {{ at + 1 }}
@@ -100,6 +113,9 @@ function save(): void {
       <button class="plain-button primary" type="button" @click="save">Save</button>
       <button class="plain-button" type="button" @click="draft = [...draft, { transforms: [] }]">
         Add a proposal
+      </button>
+      <button v-if="!reading" class="plain-button" type="button" @click="reading = true">
+        Read from text …
       </button>
       <button class="plain-button" type="button" @click="emit('close')">Leave it</button>
     </div>
