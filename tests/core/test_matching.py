@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from pontifex.core.findings import Severity, analyse
@@ -169,6 +169,25 @@ def test_any_end_gets_a_whole_answer(side, fields):
     fails = any(row.verdict is Verdict.DIFFERS for row in compared.rows)
     assert (foretold.state is StageState.FAILS) == fails
     assert analyse(design) == analyse(design)
+
+
+ENDS = st.fixed_dictionaries({}, optional={field: st.sampled_from(values) for field, values in FIELDS.items()})
+
+
+@settings(max_examples=150)
+@given(ENDS, ENDS, st.sampled_from(["fixed-public", "changing-public", "behind-nat", "carrier-nat"]), st.booleans())
+def test_every_remedy_of_any_pair_mends(left, right, address_kind, inbound):
+    """Whatever the two ends hold, each remedy removes its finding and adds no blocker."""
+    design = with_uplink("ostvik-dsl", address_kind=address_kind, inbound_ike=inbound)
+    design = with_end(RIGHT, with_end(LEFT, design, **left), **right)
+    found = analyse(design).findings
+    blockers = {(one.code, one.where[0].id) for one in found if one.severity is Severity.BLOCKER}
+    for one in found:
+        for remedy in one.remedies:
+            after = analyse(apply_operations(design, remedy.operations)).findings
+            assert (one.code, one.where) not in {(other.code, other.where) for other in after}, remedy.title
+            new = {(other.code, other.where[0].id) for other in after if other.severity is Severity.BLOCKER} - blockers
+            assert not new, remedy.title
 
 
 @pytest.mark.parametrize(

@@ -8,7 +8,6 @@ from fastapi import Depends, Path, Request
 from fastapi.responses import Response
 from pydantic import BaseModel
 
-from pontifex import __name__ as _product
 from pontifex.api.problems import Problem
 from pontifex.services import DesignService, KeyService
 
@@ -57,7 +56,7 @@ def json_answer(model: BaseModel, status: int = 200) -> Response:
 
 def etag_of(request: Request, design_id: str, revision: int) -> str:
     """Return the entity tag of what is derived from a design at a revision, by this build."""
-    return f'"{_product}-{request.app.state.build}-{design_id}-{revision}"'
+    return f'"{request.app.state.build}-{design_id}-{revision}"'
 
 
 def unchanged(request: Request, design_id: str, revision: int) -> Response | None:

@@ -26,19 +26,17 @@ def identity_row(pair: Pair, side: Side) -> Row:
         return row(Verdict.UNKNOWN, f"what {who} {'says' if sent is None else 'expects'} is not known yet")
     if sent == expected and sent.value:
         return row(Verdict.AGREED, "both have the same type and value")
-    remedies = pair.copies(f"{name}'s identity", *fields)
-    if not sent.value:
-        return row(Verdict.DIFFERS, f"{name}'s own identity is empty", "end.identity-empty", _from(remedies, side))
-    if not expected.value:
-        reason = f"{pair.names[side.other]} expects an empty identity"
-        return row(Verdict.DIFFERS, reason, "end.identity-empty", _from(remedies, side.other))
+    what = f"{name}'s identity"
+    for end, given, reason in (
+        (side, sent, f"{name}'s own identity is empty"),
+        (side.other, expected, f"{pair.names[side.other]} expects an empty identity"),
+    ):
+        if not given.value:
+            mendable = sent.value or expected.value  # with both empty there is nothing to copy
+            remedies = (pair.copy_to(end, what, *fields),) if mendable else ()
+            return row(Verdict.DIFFERS, reason, "end.identity-empty", remedies)
     code, clause = _difference(sent, expected)
-    return row(Verdict.DIFFERS, f"{name}'s identities differ {clause}", code, remedies)
-
-
-def _from(remedies: tuple[Remedy, ...], mended: Side) -> tuple[Remedy, ...]:
-    """Keep the remedy that changes the end `mended`; `Pair.copies` gives the right end first."""
-    return remedies[:1] if mended is Side.RIGHT else remedies[1:]
+    return row(Verdict.DIFFERS, f"{name}'s identities differ {clause}", code, pair.copies(what, *fields))
 
 
 def _difference(sent: Identity, expected: Identity) -> tuple[str, str]:

@@ -42,17 +42,15 @@ class Pair:
         """Return the remedy that replaces fields of one end."""
         return Remedy.of(title=title, operations=(put(self.tunnel.with_end(side, **fields)),))
 
-    def copies(self, what: str, left_field: str, right_field: str) -> tuple[Remedy, ...]:
-        """Return the two remedies that make one end's field like the other's."""
+    def copy_to(self, side: Side, what: str, left_field: str, right_field: str) -> Remedy:
+        """Return the remedy that makes a field of one end like the other end's."""
         fields = {Side.LEFT: left_field, Side.RIGHT: right_field}
-        return tuple(
-            self.set_field(
-                side,
-                f"Make {self.names[side]} like {self.names[side.other]}: {what}",
-                **{fields[side]: getattr(self.end(side.other), fields[side.other])},
-            )
-            for side in (Side.RIGHT, Side.LEFT)
-        )
+        value = getattr(self.end(side.other), fields[side.other])
+        return self.set_field(side, f"Make {self.names[side]} like {self.names[side.other]}: {what}", **{fields[side]: value})
+
+    def copies(self, what: str, left_field: str, right_field: str) -> tuple[Remedy, ...]:
+        """Return the two remedies that make one end's field like the other's, the right end first."""
+        return tuple(self.copy_to(side, what, left_field, right_field) for side in (Side.RIGHT, Side.LEFT))
 
     def row(
         self,

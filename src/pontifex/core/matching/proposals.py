@@ -56,8 +56,9 @@ def proposals_row(pair: Pair, kind: _Negotiated) -> Row:
     invalid = _first_fault(pair, kind, lists)
     if invalid:
         side, fault = invalid
-        remedies = tuple(r for r in pair.copies(kind.title, kind.field, kind.field) if _is_for(r, pair, side))
-        return row(Verdict.DIFFERS, fault, code=f"{kind.code_prefix}.invalid-proposal", remedies=remedies)
+        sound = not any(proposal_faults(proposal, kind.protocol) for proposal in lists[side.other])
+        mend = (pair.copy_to(side, kind.title, kind.field, kind.field),) if sound else ()
+        return row(Verdict.DIFFERS, fault, code=f"{kind.code_prefix}.invalid-proposal", remedies=mend)
     caller = Side.RIGHT if pair.tunnel.left.role is Role.WAIT and pair.tunnel.right.role is Role.CALL else Side.LEFT
     outcome = negotiate(lists[caller], lists[caller.other], kind.leave_out)
     if isinstance(outcome, Agreement):
@@ -88,10 +89,6 @@ def _first_fault(pair: Pair, kind: _Negotiated, lists: dict[Side, tuple[Proposal
             if faults:
                 return side, f"{pair.names[side]}'s proposal {number} is invalid: {', '.join(faults)}"
     return None
-
-
-def _is_for(remedy: Remedy, pair: Pair, side: Side) -> bool:
-    return remedy.title.startswith(f"Make {pair.names[side]} ")
 
 
 def _offers(pair: Pair, kind: _Negotiated, lists: dict[Side, tuple[Proposal, ...]]) -> tuple[Remedy, ...]:

@@ -26,7 +26,7 @@ def role_row(pair: Pair) -> Row:
     if callers:
         return row(Verdict.AGREED, _who_calls(pair, callers))
     able = [side for side in Side if callable_[side.other]]  # who would get through, if only it called
-    remedies = tuple(pair.set_field(side, f"Let {pair.names[side]} call", role=Role.CALL) for side in _best_callers(pair, able))
+    remedies = tuple(_let_call(pair, side) for side in _best_callers(pair, able))
     if not able:
         return row(Verdict.DIFFERS, "neither end can be called from outside", "reach.nobody-can-call")
     if Role.CALL not in roles.values():
@@ -35,6 +35,16 @@ def role_row(pair: Pair) -> Row:
     waiting = caller.other
     reason = f"{pair.names[caller]} calls, but {pair.names[waiting]} can't be called ({_why_not(pair.uplink(waiting))})"
     return row(Verdict.DIFFERS, reason, "reach.nobody-can-call", remedies)
+
+
+def _let_call(pair: Pair, side: Side) -> Remedy:
+    """Return the remedy that makes an end call; one that has no address to call is given the other's."""
+    far = pair.uplink(side.other)
+    addresses = _right_peers(far) if far and pair.end(side).peer_address in (None, ANY_PEER) else []
+    if not addresses:
+        return pair.set_field(side, f"Let {pair.names[side]} call", role=Role.CALL)
+    title = f"Let {pair.names[side]} call {addresses[0]}"
+    return pair.set_field(side, title, role=Role.CALL, peer_address=addresses[0])
 
 
 def _who_calls(pair: Pair, callers: list[Side]) -> str:
