@@ -158,3 +158,43 @@ def test_export_and_import_through_the_screen(page: Page, design: str, product, 
     page.goto(product.base)
     page.get_by_label("Design file").set_input_files(file)
     expect(page.get_by_role("alert")).to_contain_text("design.networks[2].prefix the length /99 is out of range; it is 0 to 32")
+
+
+def test_removing_a_site_takes_what_hangs_on_it_and_undo_brings_all_back(page: Page, design: str):
+    """A site goes with its networks, gateway and tunnel in one change that the history names; one undo brings all back."""
+    page.goto(f"{design}/survey/sites")
+    expect(page.get_by_role("link", name="Harbour–Ostvik: comes up")).to_be_visible()
+    page.get_by_role("button", name="Remove Ostvik Terminal").click()
+    expect(page.get_by_role("link", name="Harbour–Ostvik: comes up")).to_have_count(0)
+    expect(page.get_by_role("link", name="Gateways 4")).to_be_visible()
+    expect(page.get_by_role("link", name="Networks 10")).to_be_visible()
+    page.get_by_role("link", name="Revision 1").click()
+    expect(page.get_by_text("Remove site Ostvik Terminal")).to_be_visible()
+    expect(page.get_by_role("term").filter(has_text="cameras")).to_be_visible()
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_text("undo of 1: Remove site Ostvik Terminal")).to_be_visible()
+    page.get_by_role("link", name="Survey").click()
+    expect(page.get_by_role("link", name="Harbour–Ostvik: comes up")).to_be_visible()
+
+
+def test_the_theme_is_kept(page: Page, design: str):
+    """Dark is chosen with one press and is still there after a reload; text keeps its contrast in both."""
+    page.goto(f"{design}/survey")
+    page.get_by_role("button", name="Dark").click()
+    background = page.evaluate("getComputedStyle(document.body).backgroundColor")
+    assert background == "rgb(20, 27, 27)"
+    page.reload()
+    expect(page.get_by_role("button", name="Light")).to_be_visible()
+    assert page.evaluate("getComputedStyle(document.body).backgroundColor") == background
+
+
+def test_uplinks_are_typed_like_a_spreadsheet(page: Page, design: str):
+    """An uplink that can't be called any more breaks the span of the tunnel that needs it, at once; undo mends it."""
+    page.goto(f"{design}/survey/uplinks?at=harbour-fibre/inbound_ike")
+    expect(page.locator("[data-cell]:focus")).to_have_text("yes")
+    page.keyboard.type("no")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("link", name="Harbour–Ostvik: stays down")).to_be_visible()
+    expect(page.get_by_role("button", name="Nobody can be called").first).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("link", name="Harbour–Ostvik: comes up")).to_be_visible()

@@ -1,0 +1,87 @@
+"""Use cases about designs: ids, what is kept between requests, and the history."""
+
+from __future__ import annotations
+
+import pytest
+
+from pontifex.core.design_file import UnreadableDesign, write_design_file
+from pontifex.core.model import Site, put
+from pontifex.demo import demo_design
+from pontifex.services import DesignService
+from pontifex.services.designs import TunnelNotFound
+from pontifex.store import DesignNotFound, NothingToUndo
+
+
+def _site(id_):
+    return put(Site(id=id_, name=id_))
+
+
+@pytest.mark.parametrize(
+    ("name", "ids"),
+    [
+        ("Skerry Line", ["skerry-line", "skerry-line-2", "skerry-line-3"]),
+        ("Årdal & Søn (West)", ["ardal-sn-west", "ardal-sn-west-2", "ardal-sn-west-3"]),
+        ("港", ["design", "design-2", "design-3"]),
+    ],
+)
+def test_ids_are_made_of_names(designs, name, ids):
+    """A design's id is made of its name, with a number where it is taken; each has a key salt of its own."""
+    made = [designs.create(name) for _ in ids]
+    assert [design.id for design in made] == ids
+    assert len({design.key_salt for design in made}) == len(ids)
+    assert {summary.name for summary in designs.list()} == {name}
+
+
+def test_a_design_is_read_once_a_revision(designs, door):
+    """The same value serves every request until the revision moves on, whoever moved it."""
+    id_ = designs.add(demo_design()).id
+    first = designs.get(id_)
+    assert designs.get(id_) is first
+    assert designs.analysis(id_) is designs.analysis(id_)
+    DesignService(door).change(id_, 0, [_site("yard")], "by another server", "ben")
+    assert "yard" in designs.get(id_).site_by_id
+    assert designs.analysis(id_).revision == 1
+
+
+def test_many_designs_are_not_all_kept(designs):
+    """Old designs make room for new ones and are read again when they are asked for."""
+    ids = [designs.create(f"Design {k}").id for k in range(12)]
+    assert [designs.get(id_).name for id_ in ids] == [f"Design {k}" for k in range(12)]
+    assert len(designs._designs) <= 8
+    assert set(designs._analyses) <= set(designs._designs)
+
+
+def test_trying_writes_nothing(designs):
+    """A change that is only tried says what it would do; the design and its log stay as they are."""
+    id_ = designs.add(demo_design()).id
+    tried = designs.try_change(id_, [_site("yard")])
+    assert [(field.name, field.before, field.after) for field in tried.fields] == [("yard", "—", "yard, office")]
+    assert designs.revision(id_) == 0
+    assert designs.history(id_).changes == ()
+
+
+def test_history_tells_what_undo_and_redo_are_about(designs):
+    """The notes of the changes that undo and redo would touch are told."""
+    id_ = designs.add(demo_design()).id
+    with pytest.raises(NothingToUndo):
+        designs.undo(id_, 0, "ann")
+    designs.change(id_, 0, [_site("yard")], "Add the yard", "ann")
+    designs.change(id_, 1, [_site("quay")], "Add the quay", "ben")
+    assert (designs.history(id_).undo, designs.history(id_).redo) == ("Add the quay", None)
+    undone = designs.undo(id_, 2, "ann")
+    assert (undone.revision, undone.fields[0].name, undone.fields[0].after) == (3, "quay", "—")
+    assert (designs.history(id_).undo, designs.history(id_).redo) == ("Add the yard", "Add the quay")
+    designs.redo(id_, 3, "ann")
+    assert set(designs.get(id_).site_by_id) >= {"yard", "quay"}
+
+
+def test_what_is_not_there(designs):
+    """A design or tunnel that isn't there is said by name; a file that can't be read makes no design."""
+    with pytest.raises(DesignNotFound, match="there is no design 'none'"):
+        designs.get("none")
+    id_ = designs.add(demo_design()).id
+    with pytest.raises(TunnelNotFound, match="there is no tunnel 'none'"):
+        designs.match(id_, "none")
+    with pytest.raises(UnreadableDesign):
+        designs.import_text(write_design_file(demo_design()).replace("fixed-public", "sometimes"))
+    assert len(designs.list()) == 1
