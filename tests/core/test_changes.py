@@ -71,6 +71,10 @@ def test_undo_is_the_identity(operations):
             [put(DESIGN.tunnel_by_id["harbour-ostvik"].with_end(Side.LEFT, uplink_id="corvina-lte"))],
             (0, "left/uplink_id", "uplink 'LTE' belongs to gateway 'corvina-gateway', not to 'harbour-gateway'"),
         ),
+        (
+            [put(DESIGN.uplink_by_id["ostvik-dsl"].model_copy(update={"gateway_id": "brenna-gateway"}))],
+            (0, "gateway_id", "tunnel 'Harbour–Ostvik' uses this uplink at gateway 'ostvik-gateway'"),
+        ),
     ],
 )
 def test_a_refused_operation_says_which_field_and_why(operations, problem):

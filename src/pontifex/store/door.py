@@ -15,6 +15,7 @@ from sqlalchemy.exc import IntegrityError
 from pontifex.core.model import (
     Design,
     FieldChange,
+    ObjectType,
     Operation,
     Put,
     Remove,
@@ -24,6 +25,7 @@ from pontifex.core.model import (
     touched_objects,
 )
 from pontifex.core.model.design import LISTED_TYPES
+from pontifex.core.model.operations import target
 from pontifex.core.value import Value
 from pontifex.store import tables
 from pontifex.store.errors import DesignExists, DesignNotFound
@@ -130,10 +132,11 @@ class WriteDoor:
         """
         with self._engine.begin() as connection:
             revision = _lock(connection, design_id)
-            meanwhile = _touching(connection, design_id, base_revision, operations) if base_revision < revision else []
+            before = kept if kept and kept.revision == revision else _loaded(connection, design_id)
+            wanted = touched_objects(before, operations) if base_revision < revision else frozenset()
+            meanwhile = _touching(connection, design_id, base_revision, wanted) if wanted else []
             if meanwhile or base_revision > revision:
                 raise ChangeConflict(revision, meanwhile)
-            before = kept if kept and kept.revision == revision else _loaded(connection, design_id)
             return _write(connection, before, operations, note, author, ChangeKind.EDIT, None)
 
     def step(self, design_id: str, base_revision: int, kind: ChangeKind, author: str) -> Written:
@@ -214,14 +217,13 @@ def _write(
 
 
 def _touching(
-    connection: Connection, design_id: str, base_revision: int, operations: Sequence[Put | Remove]
+    connection: Connection, design_id: str, base_revision: int, wanted: frozenset[tuple[ObjectType, str]]
 ) -> list[LoggedChange]:
-    """Return the changes since the base revision that touched an object of these operations, oldest first."""
+    """Return the changes since the base revision that touched one of these objects, oldest first."""
     columns = tables.change.c
     query = select(tables.change).where(columns.design_id == design_id, columns.revision > base_revision)
-    wanted = touched_objects(operations)
     rows = connection.execute(query.order_by(columns.revision)).mappings()
-    return [_logged(row) for row in rows if touched_objects(_OPERATIONS.validate_python(row["forward"])) & wanted]
+    return [_logged(row) for row in rows if wanted & {target(one) for one in _OPERATIONS.validate_python(row["forward"])}]
 
 
 def _log(connection: Connection, design_id: str, after: int = -1, most: int = 1000) -> list[LoggedChange]:
@@ -241,14 +243,14 @@ def _stacks(connection: Connection, design_id: str) -> tuple[list[int], list[int
     query = select(columns.revision, columns.kind, columns.target).where(columns.design_id == design_id)
     undoable: list[int] = []
     redoable: list[int] = []
-    for revision, kind, target in connection.execute(query.order_by(columns.revision)):
+    for revision, kind, about in connection.execute(query.order_by(columns.revision)):
         if kind == ChangeKind.EDIT.value:
             undoable.append(revision)
             redoable.clear()
         elif kind == ChangeKind.UNDO.value:
-            undoable.remove(target)
-            redoable.append(target)
+            undoable.remove(about)
+            redoable.append(about)
         else:
-            redoable.remove(target)
-            undoable.append(target)
+            redoable.remove(about)
+            undoable.append(about)
     return undoable, redoable

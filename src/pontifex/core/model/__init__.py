@@ -3,11 +3,11 @@
 A design is an immutable value at a revision; it may be incomplete or wrong, since engineers work through wrong states.
 """
 
-from pontifex.core.model.apply import ChangeRefused, OperationProblem, apply_operations
+from pontifex.core.model.apply import ChangeRefused, OperationProblem, apply_operations, touched_objects
 from pontifex.core.model.design import Design, DesignContent, DesignObject, DesignSettings, ObjectType
 from pontifex.core.model.difference import Difference, FieldChange, difference
 from pontifex.core.model.objects import AddressKind, Gateway, GatewayKind, Network, NetworkRole, Site, SiteKind, Uplink
-from pontifex.core.model.operations import Operation, Put, PutTunnel, Remove, put, touched_objects
+from pontifex.core.model.operations import Operation, Put, PutTunnel, Remove, put
 from pontifex.core.model.tunnel import ANY_PEER, Identity, IdentityType, Role, Side, Tunnel, TunnelEnd
 
 __all__ = [

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from itertools import product
 from typing import Any
 
 from pontifex.core.model.design import LISTED_TYPES, Design, DesignObject, DesignSettings, ObjectType
@@ -51,10 +52,22 @@ def apply_operations(design: Design, operations: Sequence[Put | Remove]) -> Desi
                 del objects[gone_type][gone_id]
                 removed_at[gone_type, gone_id] = index
     problems += _reference_problems(objects, put_at, removed_at)
+    problems += _foreign_uplinks(objects, put_at)
     problems += _name_problems(objects, put_at)
     if problems:
         raise ChangeRefused(sorted(problems, key=lambda problem: (problem.index, problem.field)))
     return _rebuilt(design, objects, {type_ for type_, _ in (*put_at, *removed_at)})
+
+
+def touched_objects(design: Design, operations: Iterable[Put | Remove]) -> frozenset[tuple[ObjectType, str]]:
+    """Return types and ids of all objects that operations would put or remove, with what a cascade takes along."""
+    objects: Objects = {type_: dict(items) for type_, items in design.by_type.items()}
+    touched: set[tuple[ObjectType, str]] = set()
+    for operation in operations:
+        touched.add(target(operation))
+        if isinstance(operation, Remove) and operation.cascade:
+            touched.update(_with_dependants(objects, operation.type, operation.id))
+    return frozenset(touched)
 
 
 def _rebuilt(design: Design, objects: Objects, touched: set[ObjectType]) -> Design:
@@ -114,8 +127,6 @@ def _reference_problems(
             for field, used_type, used_id in references(item):
                 if used_id not in objects.get(used_type, {}):
                     yield _missing(item, (type_, id_), field, (used_type, used_id), put_at, removed_at)
-            if isinstance(item, Tunnel):
-                yield from _foreign_uplinks(item, objects, put_at.get((type_, id_)))
 
 
 def _missing(
@@ -133,14 +144,22 @@ def _missing(
     )
 
 
-def _foreign_uplinks(tunnel: Tunnel, objects: Objects, index: int | None) -> Iterator[OperationProblem]:
-    """An end's uplink must belong to the end's gateway."""
-    for side in Side:
+def _foreign_uplinks(objects: Objects, put_at: dict[tuple[ObjectType, str], int]) -> Iterator[OperationProblem]:
+    """An end's uplink must belong to the end's gateway, whichever of the two was put."""
+    if not {type_ for type_, _ in put_at} & {ObjectType.TUNNEL, ObjectType.UPLINK}:
+        return
+    for tunnel, side in product(objects[ObjectType.TUNNEL].values(), Side):
+        assert isinstance(tunnel, Tunnel)
         end = tunnel.end(side)
         uplink = objects[ObjectType.UPLINK].get(end.uplink_id or "")
-        if isinstance(uplink, Uplink) and uplink.gateway_id != end.gateway_id:
+        if not isinstance(uplink, Uplink) or uplink.gateway_id == end.gateway_id:
+            continue
+        if (index := put_at.get((ObjectType.TUNNEL, tunnel.id))) is not None:
             reason = f"uplink '{uplink.name}' belongs to gateway '{uplink.gateway_id}', not to '{end.gateway_id}'"
-            yield OperationProblem(index or 0, f"{side.value}/uplink_id", reason)
+            yield OperationProblem(index, f"{side.value}/uplink_id", reason)
+        elif (index := put_at.get((ObjectType.UPLINK, uplink.id))) is not None:
+            reason = f"tunnel '{tunnel.name}' uses this uplink at gateway '{end.gateway_id}'"
+            yield OperationProblem(index, "gateway_id", reason)
 
 
 def _name_problems(objects: Objects, put_at: dict[tuple[ObjectType, str], int]) -> Iterator[OperationProblem]:

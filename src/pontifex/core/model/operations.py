@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from typing import Annotated, Any, Literal
 
 from pydantic import Field
@@ -97,8 +96,3 @@ def target(operation: Put | Remove) -> tuple[ObjectType, str]:
         return operation.type, operation.id
     item = operation.object
     return _TYPE_BY_PUT[type(operation)], SETTINGS_ID if isinstance(item, DesignSettings) else item.id
-
-
-def touched_objects(operations: Iterable[Put | Remove]) -> frozenset[tuple[ObjectType, str]]:
-    """Return types and ids of all objects that operations put or remove."""
-    return frozenset(target(operation) for operation in operations)
