@@ -3,19 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from enum import Enum
+from functools import lru_cache
 from typing import Final
 
 from pydantic import Field
 
 from pontifex.core.matching.row import Row, Stage, Verdict
 from pontifex.core.model import Tunnel
-from pontifex.core.value import Value
+from pontifex.core.value import Choice, Value
 
 EXAMINED: Final = (Stage.REACH, Stage.INIT, Stage.AUTH, Stage.CHILD)
 
 
-class StageState(Enum):
+class StageState(Choice):
     """What is known of one stage."""
 
     HOLDS = "holds"
@@ -67,16 +67,22 @@ def forecast(tunnel: Tunnel, rows: Sequence[Row]) -> Forecast:
     stopped = False
     for stage in Stage:
         if stage not in EXAMINED:
-            stages.append(StageForecast.of(stage=stage, state=StageState.NOT_EXAMINED, reasons=()))
+            stages.append(_stage(stage, StageState.NOT_EXAMINED))
             continue
         state, reasons = _judge([row for row in rows if row.stage is stage])
         if stopped:
             state = StageState.BEHIND
-        stages.append(StageForecast.of(stage=stage, state=state, reasons=reasons))
+        stages.append(_stage(stage, state, reasons))
         stopped = stopped or state is StageState.FAILS
     reached = [one for one in stages if one.state in _BADNESS]
     worst = max(reached, key=lambda one: _BADNESS.index(one.state))
     return Forecast.of(tunnel_id=tunnel.id, state=worst.state, sentence=_sentence(worst), stages=tuple(stages))
+
+
+@lru_cache(maxsize=4096)
+def _stage(stage: Stage, state: StageState, reasons: tuple[str, ...] = ()) -> StageForecast:
+    """Most stages of most tunnels are alike: they share one value."""
+    return StageForecast.of(stage=stage, state=state, reasons=reasons)
 
 
 def _judge(rows: list[Row]) -> tuple[StageState, tuple[str, ...]]:

@@ -7,10 +7,10 @@ from enum import Enum
 from pydantic import Field
 
 from pontifex.core.model import Operation, Side
-from pontifex.core.value import Value
+from pontifex.core.value import Choice, Value
 
 
-class Stage(Enum):
+class Stage(Choice):
     """The stages of bringing a tunnel up and keeping it, in their order."""
 
     REACH = "reach"
@@ -31,7 +31,7 @@ class Relation(Enum):
     COMPLEMENTARY = "complementary"  # one calls, the other can be called
 
 
-class Verdict(Enum):
+class Verdict(Choice):
     """What a row amounts to."""
 
     AGREED = "agreed"
