@@ -38,7 +38,7 @@ setup: .stamps/web
 	@cd web && npm ci --no-audit --no-fund --loglevel=error
 	@touch $@
 
-.stamps/types: .stamps/node $(shell find src/pontifex/core src/pontifex/api -name '*.py')
+.stamps/types: .stamps/node $(shell find src/pontifex -name '*.py')
 	@echo "Generating the front end's types from the API …"
 	@$(BIN)/pontifex openapi > web/openapi.json
 	@cd web && npm run --silent types > /dev/null

@@ -7,6 +7,7 @@ import signal
 import socket
 import subprocess
 import sys
+from ipaddress import IPv4Address
 from pathlib import Path
 
 import httpx
@@ -30,7 +31,7 @@ def test_it_listens_on_loopback_and_avoids_a_taken_port(monkeypatch):
     assert accepted_hosts(Settings(), 80) == {
         f"{name}{port}" for name in ("127.0.0.1", "localhost", "[::1]") for port in ("", ":80")
     }
-    assert "gate.example:80" in accepted_hosts(Settings(host="0.0.0.0", allowed_hosts="gate.example"), 80)
+    assert "gate.example:80" in accepted_hosts(Settings(host=IPv4Address("0.0.0.0"), allowed_hosts="gate.example"), 80)
 
 
 def test_an_existing_database_is_used(url, tmp_path):
@@ -63,9 +64,29 @@ def test_a_wrong_setting_is_named(tmp_path):
     result = subprocess.run(command, env=environment, capture_output=True, text=True, timeout=60, check=False)
     assert (result.returncode, result.stderr) == (2, "PONTIFEX_PORT must be 65535 or less\n")
     environment["PONTIFEX_PORT"] = "0"
+    result = subprocess.run(
+        command, env=environment | {"PONTIFEX_HOST": "gate"}, capture_output=True, text=True, timeout=60, check=False
+    )
+    assert result.returncode == 2
+    assert result.stderr.startswith("PONTIFEX_HOST ")
+    assert "Traceback" not in result.stderr
     environment["PONTIFEX_DATABASE_URL"] = NOBODY_LISTENS
     result = subprocess.run(command, env=environment, capture_output=True, text=True, timeout=60, check=False)
     assert (result.returncode, result.stderr) == (2, "PONTIFEX_MASTER_KEY must hold 32 octets in base64\n")
+
+
+def test_a_port_that_is_taken_is_said(url, tmp_path):
+    """A port asked for that another program has is said in one line, without a trace."""
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        port = str(taken.getsockname()[1])
+        more = {"PONTIFEX_STATE": str(tmp_path), "PONTIFEX_DATABASE_URL": url, "PONTIFEX_PORT": port}
+        command = [sys.executable, "-m", "pontifex.cli", "serve"]
+        result = subprocess.run(command, env={**os.environ, **more}, capture_output=True, text=True, timeout=60, check=False)
+    assert result.returncode == 1
+    assert f"can't listen on 127.0.0.1, port {port}" in result.stderr
+    assert "Traceback" not in result.stderr
 
 
 def test_a_state_directory_that_postgresql_cannot_enter(tmp_path, monkeypatch):

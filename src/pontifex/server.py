@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import ipaddress
 import logging
 import os
 import socket
@@ -12,6 +11,7 @@ import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
+from ipaddress import IPv4Address, IPv6Address
 from pathlib import Path
 from typing import Final
 
@@ -84,12 +84,12 @@ def open_product(settings: Settings) -> Iterator[Product]:
 def listen(settings: Settings) -> socket.socket:
     """Return a listening socket: on the port asked for, else on the usual one, else on a free one."""
     wanted = [settings.port] if settings.port is not None else [USUAL_PORT, 0]
-    family = socket.AF_INET6 if ":" in settings.host else socket.AF_INET
+    family = socket.AF_INET6 if settings.host.version == 6 else socket.AF_INET
     for port in wanted:
         listening = socket.socket(family)
         listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            listening.bind((settings.host, port))
+            listening.bind((str(settings.host), port))
         except OSError:
             listening.close()
             if port == wanted[-1]:
@@ -103,9 +103,13 @@ def listen(settings: Settings) -> socket.socket:
 def accepted_hosts(settings: Settings, port: int) -> frozenset[str]:
     """Return the Host values to answer for: loopback names, the address listened on, and those of the settings."""
     names = {"127.0.0.1", "localhost", "[::1]", *filter(None, (name.strip() for name in settings.allowed_hosts.split(",")))}
-    if not ipaddress.ip_address(settings.host).is_unspecified:
-        names.add(f"[{settings.host}]" if ":" in settings.host else settings.host)
+    if not settings.host.is_unspecified:
+        names.add(_in_url(settings.host))
     return frozenset(names | {f"{name}:{port}" for name in names})
+
+
+def _in_url(host: IPv4Address | IPv6Address) -> str:
+    return f"[{host}]" if host.version == 6 else str(host)
 
 
 def serve(product: Product, settings: Settings, start: str) -> None:
@@ -122,8 +126,7 @@ def serve(product: Product, settings: Settings, start: str) -> None:
         FRONT_END,
         build_id(),
     )
-    host = "127.0.0.1" if ipaddress.ip_address(settings.host).is_unspecified else settings.host
-    shown = f"[{host}]" if ":" in host else host
+    shown = "127.0.0.1" if settings.host.is_unspecified else _in_url(settings.host)
     announcement = f"\nPontifex is ready. Open\n\n    http://{shown}:{port}/open/{sessions.ticket}\n\nCtrl-C stops it."
     config = uvicorn.Config(app, access_log=False, log_level="warning", lifespan="off", timeout_graceful_shutdown=3)
     _AnnouncingServer(config, announcement).run(sockets=[listening])

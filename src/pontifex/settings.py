@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from ipaddress import IPv4Address
 from pathlib import Path
 
-from pydantic import Field, SecretStr
+from pydantic import Field, IPvAnyAddress, SecretStr
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 
@@ -18,7 +19,7 @@ class Settings(BaseSettings):
     )
     database_url: SecretStr | None = Field(default=None, description="An existing PostgreSQL server instead of a private one.")
     master_key: SecretStr | None = Field(default=None, description="Master key of the vault, 32 octets in base64.")
-    host: str = Field(default="127.0.0.1", description="Address to listen on.")
+    host: IPvAnyAddress = Field(default=IPv4Address("127.0.0.1"), description="Address to listen on.")
     port: int | None = Field(default=None, ge=0, le=65535, description="Port to listen on; 8470 or a free one if not given.")
     allowed_hosts: str = Field(default="", description="Further Host names that browsers may use, parted by commas.")
     person: str = Field(default="engineer", max_length=80, description="Who the change log names.")

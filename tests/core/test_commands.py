@@ -23,6 +23,7 @@ def test_an_agreement_as_json():
     assert (result.exit_code, answer["outcome"], answer["extra_round_trip"], answer["nearest"]) == (0, "agreed", True, None)
     assert answer["chosen"][0] == {"type": "ENCR", "id": 12, "name": "ENCR_AES_CBC", "key_length": 256}
     assert [one["id"] for one in answer["chosen"]] == [12, 5, 12, 20]
+    assert (answer["weakest"]["type"], answer["weakest"]["strength_bits"]) == ("KE", 192)
 
 
 def test_the_habit_decides():

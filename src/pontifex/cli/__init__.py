@@ -131,6 +131,10 @@ def _run(*, with_demo: bool, verbose: bool) -> None:
     except OperationalError as error:
         typer.echo(f"The database of PONTIFEX_DATABASE_URL is not reachable ({type(error.orig).__name__}).", err=True)
         raise typer.Exit(1) from None
+    except OSError as error:
+        where = f"{settings.host}, port {settings.port}" if settings.port else settings.host
+        typer.echo(f"It can't listen on {where} or use {settings.state}: {error.strerror}", err=True)
+        raise typer.Exit(1) from None
     except MasterKeyError as error:
         typer.echo(str(error), err=True)
         raise typer.Exit(UNREADABLE) from None

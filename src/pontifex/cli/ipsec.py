@@ -21,6 +21,7 @@ from pontifex.core.ipsec import (
     negotiate,
     proposal_faults,
     registered,
+    weakest_link,
 )
 from pontifex.core.ipsec.overhead import OverheadError, overhead
 from pontifex.core.ipsec.reading import Reading, Word, WordKind, read_proposals
@@ -67,6 +68,8 @@ def negotiate_command(
         typer.echo(json.dumps(_outcome(outcome, other, offer, accept), indent=2))
     elif isinstance(outcome, Agreement):
         typer.echo(f"Agreed: {outcome.label}" + (", after a second try for the group" if outcome.extra_round_trip else ""))
+        if weakest := weakest_link(outcome.chosen):
+            typer.echo(f"Strength: {weakest[0]} bits, by {weakest[1].label}")
         if isinstance(other, Agreement) and other.chosen != outcome.chosen:
             typer.echo(f"A responder of the other habit takes: {other.label}")
     else:
@@ -112,9 +115,15 @@ def _outcome(
         "outcome": "agreed" if agreed else "none",
         "chosen": [_transform(transform) for transform in outcome.chosen] if isinstance(outcome, Agreement) else [],
         "extra_round_trip": isinstance(outcome, Agreement) and outcome.extra_round_trip,
+        "weakest": _weakest(outcome.chosen) if isinstance(outcome, Agreement) else None,
         "other_habit": [_transform(transform) for transform in other.chosen] if isinstance(other, Agreement) else [],
         "nearest": None if isinstance(outcome, Agreement) else _nearest(outcome, offer, accept),
     }
+
+
+def _weakest(chosen: Sequence[Transform]) -> dict[str, Any] | None:
+    link = weakest_link(chosen)
+    return None if link is None else {"strength_bits": link[0], **_transform(link[1])}
 
 
 def _transform(transform: Transform) -> dict[str, Any]:
