@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Any
 
-from pontifex.core.addressing import Family, Prefix
+from pontifex.core.addressing import Family, Prefix, Selector
 from pontifex.core.findings import Severity, analyse
 from pontifex.core.model import Design, Side, TunnelEnd, apply_operations, put
 from pontifex.demo import demo_design
 
 SOUND = "harbour-ostvik"
+TODAY = date(2026, 11, 23)
 
 
 def with_end(side: Side, design: Design | None = None, tunnel_id: str = SOUND, **fields: Any) -> Design:
@@ -20,20 +22,21 @@ def with_end(side: Side, design: Design | None = None, tunnel_id: str = SOUND, *
     return apply_operations(design, [put(tunnel.model_copy(update={side.value: end}))])
 
 
-def with_uplink(uplink_id: str, **fields: Any) -> Design:
+def with_uplink(uplink_id: str, design: Design | None = None, **fields: Any) -> Design:
     """Return the demo with some fields of an uplink replaced."""
-    design = demo_design()
+    design = design or demo_design()
     uplink = design.uplink_by_id[uplink_id]
     return apply_operations(design, [put(type(uplink).model_validate({**uplink.model_dump(), **fields}))])
 
 
 def mended(design: Design) -> Design:
-    """Return the design with the first remedy of its worst finding applied, again and again, until no blocker is left."""
+    """Return the design with the first remedy of its worst finding applied, again and again, until nothing stops."""
     for _ in range(100):
-        blockers = [one for one in analyse(design).findings if one.severity is Severity.BLOCKER]
+        blockers = [one for one in analyse(design, TODAY).findings if one.severity in (Severity.BLOCKER, Severity.LATER)]
         if not blockers:
             return design
-        design = apply_operations(design, blockers[0].remedies[0].operations)
+        remedies = next(one.remedies for one in blockers if one.remedies)
+        design = apply_operations(design, remedies[0].operations)
     raise AssertionError("the remedies go round in circles")
 
 
@@ -46,7 +49,8 @@ def generated(tunnels: int) -> Design:
         site = demo.site_by_id["ostvik"].model_copy(update={"id": f"s{k}", "name": f"Branch {k}"})
         gateway = demo.gateway_by_id["ostvik-gateway"].model_copy(update={"id": f"g{k}", "site_id": site.id})
         uplink = demo.uplink_by_id["ostvik-dsl"].model_copy(update={"id": f"u{k}", "gateway_id": gateway.id})
-        blocks = tuple(Prefix(Family.V4, (10 << 24) + (96 << 16) + (2 * k + part) * 256, 24) for part in range(2))
+        blocks = [Prefix(Family.V4, (10 << 24) + (96 << 16) + (2 * k + part) * 256, 24) for part in range(2)]
+        selectors = tuple(map(Selector.of, blocks))
         template = next(one for one in demo.networks if one.id == "ostvik-ticketing")
         networks = [
             template.model_copy(
@@ -54,8 +58,8 @@ def generated(tunnels: int) -> Design:
             )
             for part, block in enumerate(blocks)
         ]
-        right = pattern.right.model_copy(update={"gateway_id": gateway.id, "uplink_id": uplink.id, "local_networks": blocks})
-        left = pattern.left.model_copy(update={"remote_networks": blocks})
+        right = pattern.right.model_copy(update={"gateway_id": gateway.id, "uplink_id": uplink.id, "local_networks": selectors})
+        left = pattern.left.model_copy(update={"remote_networks": selectors})
         tunnel = pattern.model_copy(update={"id": f"t{k}", "name": f"Tunnel {k}", "left": left, "right": right})
         operations += [put(site), put(gateway), put(uplink), *map(put, networks), put(tunnel)]
     return apply_operations(demo, operations)

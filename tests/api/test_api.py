@@ -10,7 +10,7 @@ import structlog
 from hypothesis import HealthCheck, given, settings
 from schemathesis import checks
 
-from pontifex.demo.scenario import DEMO_KEYS, key_reference
+from pontifex.demo.tunnels import DEMO_KEYS, key_reference
 from tests.api.conftest import HOST, SESSIONS
 
 DESIGN = "/api/designs/skerry-line"
@@ -172,7 +172,7 @@ def test_export_and_import(client):
     assert client.post(f"/api/designs/skerry-line-2/keys/{key_reference('harbour-ostvik')}/show").status_code == 404
     wrong = client.post("/api/designs/import", content=exported.text.replace("10.66.1.0/26", "10.66.1.0/99"))
     assert wrong.status_code == 422
-    assert wrong.json()["errors"][0]["pointer"] == "design.networks[2].prefix"
+    assert wrong.json()["errors"][0]["pointer"] == "design.networks[6].prefix"
     assert client.post("/api/designs/import", content=b"\xff\xfe{").json()["errors"][0]["detail"] == "not UTF-8"
     assert len(client.get("/api/designs").json()) == 2
 

@@ -23,7 +23,7 @@ from pontifex.core.design_file import write_design_file
 from pontifex.core.findings import analyse
 from pontifex.core.matching import match
 from pontifex.core.model import Design
-from tests.designs import SOUND, generated
+from tests.designs import SOUND, TODAY, generated
 from tests.running import RunningProduct
 
 WEB = Path(__file__).parents[2] / "web" / "dist" / "assets"
@@ -54,9 +54,9 @@ def matching() -> list[bool]:
     """Comparing two ends, and all findings of a design."""
     design = generated(200)
     tunnel = design.tunnel_by_id[SOUND]
-    one = median_s(lambda: match(design, tunnel), 200) * 1000
+    one = median_s(lambda: match(design, tunnel, TODAY), 200) * 1000
     copies = [unread(design) for _ in range(9)]
-    many = median_s(lambda: analyse(copies.pop()), 9) * 1000
+    many = median_s(lambda: analyse(copies.pop(), TODAY), 9) * 1000
     return [
         row("match of one tunnel", f"{one:.2f} ms", "<= 1 ms", one <= 1),
         row(f"findings of a design with {len(design.tunnels)} tunnels", f"{many:.0f} ms", "<= 100 ms", many <= 100),

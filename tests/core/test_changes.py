@@ -106,7 +106,7 @@ def test_a_change_is_written_for_a_person():
 @pytest.mark.parametrize(
     ("question", "hits"),
     [
-        ("10.64.8.7", ["harbour-servers"]),
+        ("10.64.8.7", ["tarn-berth-system", "harbour-servers"]),
         ("10.64.0.0/16", ["harbour-crew-access", "harbour-voice"]),
         ("198.51.100.10", ["harbour-fibre"]),
         ("brenna", ["brenna", "brenna-gateway"]),

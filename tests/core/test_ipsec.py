@@ -22,7 +22,6 @@ from pontifex.core.ipsec import (
     Transform,
     TransformType,
     negotiate,
-    proposal_faults,
     registered,
     weakest_link,
 )
@@ -148,8 +147,13 @@ def _options(proposal, type_):
 
 def _meets(offered, accepted):
     """By brute force: for each type that either holds, some transform lies in both."""
+    return not _unmet(offered, accepted)
+
+
+def _unmet(offered, accepted):
+    """The types that either holds and that have no transform in both."""
     types = {t.type for t in (*offered.transforms, *accepted.transforms)}
-    return all(_options(offered, type_) & _options(accepted, type_) for type_ in types)
+    return {type_ for type_ in types if not _options(offered, type_) & _options(accepted, type_)}
 
 
 @given(LISTS, LISTS)
@@ -172,7 +176,10 @@ def test_what_is_chosen_lies_in_both(offer, accept):
         assert len({transform.type for transform in outcome.chosen}) == len(outcome.chosen)
         assert not any(_meets(a, b) for a, b in product(offer[: outcome.offered], accept)), "the first that can is taken"
     else:
-        assert len(outcome.reasons[0].unmet) == min(len(reason.unmet) for reason in outcome.reasons)
+        unmet = {(at, other): _unmet(a, b) for (at, a), (other, b) in product(enumerate(offer), enumerate(accept))}
+        nearest = outcome.nearest
+        assert nearest.unmet == tuple(sorted(unmet[nearest.offered, nearest.accepted], key=list(TransformType).index))
+        assert len(nearest.unmet) == min(map(len, unmet.values()))
 
 
 @given(LISTS, LISTS)
@@ -257,7 +264,7 @@ def _t(type_, id_, key_length=None):
 )
 def test_what_makes_a_proposal_invalid(transforms, protocol, faults):
     """A proposal says by itself what is wrong with it (RFC 7296 section 3.3)."""
-    assert proposal_faults(Proposal(transforms=tuple(transforms)), protocol) == faults
+    assert Proposal(transforms=tuple(transforms)).faults(protocol) == faults
 
 
 @pytest.mark.parametrize(

@@ -6,13 +6,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from pontifex.core.findings import Severity, analyse
+from pontifex.core.findings import Memory, Severity, analyse
 from pontifex.core.ipsec.preshared_key import key_facts
 from pontifex.core.matching import Pair, Stage, StageState, Verdict, compare, forecast, match
 from pontifex.core.model import Role, Side, apply_operations
 from pontifex.demo import demo_design
-from pontifex.demo.scenario import KEY_SALT, key_reference
-from tests.designs import SOUND, mended, with_end, with_uplink
+from pontifex.demo.tunnels import KEY_SALT, key_reference
+from tests.designs import SOUND, TODAY, mended, with_end, with_uplink
 
 LEFT, RIGHT = Side
 OTHER_KEY = key_facts("Another-key-8841", bytes.fromhex(KEY_SALT), key_reference("other"))
@@ -21,7 +21,7 @@ OTHER_KEY = key_facts("Another-key-8841", bytes.fromhex(KEY_SALT), key_reference
 def foretell(design):
     """The forecast of the tunnel that is sound in the demo."""
     tunnel = design.tunnel_by_id[SOUND]
-    return forecast(tunnel, compare(Pair(design, tunnel)))
+    return forecast(tunnel, compare(Pair(design, tunnel, TODAY)))
 
 
 def _identity(value, kind="fqdn"):
@@ -80,7 +80,7 @@ def test_each_fault_is_named_at_its_stage(fault):
     assert [s for s in states if states[s] is StageState.FAILS] == [stage]
     behind = [s for s in (Stage.REACH, Stage.INIT, Stage.AUTH, Stage.CHILD) if list(Stage).index(s) > list(Stage).index(stage)]
     assert all(states[s] is StageState.BEHIND for s in behind)
-    blockers = [one for one in analyse(design).findings if one.severity is Severity.BLOCKER and one.where[0].id == SOUND]
+    blockers = [one for one in analyse(design, TODAY).findings if one.severity is Severity.BLOCKER and one.where[0].id == SOUND]
     assert [one.code for one in blockers] == [code]
 
 
@@ -101,42 +101,71 @@ def _cases():
 def test_a_remedy_mends_its_finding_and_breaks_nothing(make, code, id_):
     """Applying any remedy of a finding removes that finding, and adds no blocker."""
     design = make()
-    before = analyse(design).findings
+    before = analyse(design, TODAY).findings
     (found,) = [one for one in before if one.code == code and any(place.id == id_ for place in one.where)]
     blockers = {(one.code, one.where) for one in before if one.severity is Severity.BLOCKER}
     for remedy in found.remedies:
-        after = analyse(apply_operations(design, remedy.operations)).findings
+        after = analyse(apply_operations(design, remedy.operations), TODAY).findings
         assert (found.code, found.where[0].id) not in {(one.code, one.where[0].id) for one in after}
         assert {(one.code, one.where) for one in after if one.severity is Severity.BLOCKER} <= blockers
     assert found.remedies or code == "reach.nobody-can-call"
 
 
 def test_the_sound_tunnel_has_no_finding():
-    """Tunnel 1 comes up, and nothing is to be said of it; what isn't examined isn't passed."""
-    analysis = analyse(demo_design())
+    """Tunnel 1 comes up and stays up, and nothing is to be said of it."""
+    analysis = analyse(demo_design(), TODAY)
     (foretold,) = [one for one in analysis.forecasts if one.tunnel_id == SOUND]
     assert foretold.state is StageState.HOLDS
-    assert [one.state for one in foretold.stages[4:]] == [StageState.NOT_EXAMINED] * 3
+    assert {one.state for one in foretold.stages} == {StageState.HOLDS}
+    assert foretold.sentence == "Comes up. Both ends rekey, after 57 min, with group 20. Routes and filters are not examined yet."
     assert not [one for one in analysis.findings if any(place.id == SOUND for place in one.where)]
 
 
+PLANTED = {  # tunnel of the scenario: state of the whole, and the beginning of its sentence
+    "harbour-ostvik": (StageState.HOLDS, "Comes up. Both ends rekey, after 57 min, with group 20."),
+    "harbour-brenna": (StageState.FAILS, "Stops at Auth: the keys differ only by a trailing blank at Brenna Terminal."),
+    "harbour-aurelia": (StageState.FAILS, "Stops at Reach: both ends wait, so nobody calls."),
+    "harbour-corvina": (StageState.FAILS, "Stops at Auth: MV Corvina's identities differ in case (Corvina.skerry.example and"),
+    "harbour-basalt": (
+        StageState.FAILS_LATER,
+        "Comes up, stops later at Rekey: after 57 min Harbour House rekeys the Child SA and is refused: no group is common",
+    ),
+    "harbour-tarn": (StageState.FAILS, "Stops at Init: no proposal is common to both; the nearest pair has no common ENCR, PRF,"),
+    "aurelia-corvina": (StageState.UNKNOWN, "Not known yet at Reach: the role or the uplink of MV Aurelia and MV Corvina"),
+}
+
+
 def test_the_scenario_says_what_was_planted():
-    """Each planted fault is one blocker, and there is nothing else."""
-    found = {(one.code, one.where[0].id) for one in analyse(demo_design()).findings}
+    """Each tunnel fails where it was planned, for one cause; beside these there are two collisions and Tarn's old algorithms."""
+    analysis = analyse(demo_design(), TODAY)
+    assert {one.tunnel_id for one in analysis.forecasts} == PLANTED.keys()
+    for one in analysis.forecasts:
+        state, sentence = PLANTED[one.tunnel_id]
+        assert one.state is state
+        assert one.sentence.startswith(sentence)
+    found = {(one.code, one.where[0].id) for one in analysis.findings}
     assert found == {
         ("address.overlap", "corvina-bridge"),
+        ("address.overlap", "harbour-servers"),
         ("end.key-differs", "harbour-brenna"),
         ("reach.both-wait", "harbour-aurelia"),
+        ("end.identity-case", "harbour-corvina"),
+        ("child.group-at-rekey", "harbour-basalt"),
+        ("ike.no-common-proposal", "harbour-tarn"),
+        ("child.no-common-proposal", "harbour-tarn"),
+        ("crypto.weak", "harbour-tarn"),
+        ("crypto.excepted", "harbour-tarn"),
+        ("tunnel.not-known", "aurelia-corvina"),
     }
-    (stopped,) = [one.sentence for one in analyse(demo_design()).forecasts if one.tunnel_id == "harbour-brenna"]
-    assert stopped == "Stops at Auth: the keys differ only by a trailing blank at Brenna Terminal."
 
 
 def test_the_mended_scenario_has_no_blocker():
-    """With all remedies applied, every tunnel comes up and no finding is left."""
-    analysis = analyse(mended(demo_design()))
-    assert analysis.findings == ()
-    assert {one.state for one in analysis.forecasts} == {StageState.HOLDS}
+    """With the remedies applied, every tunnel comes up and stays up, but the one of which nothing is known yet."""
+    analysis = analyse(mended(demo_design()), TODAY)
+    assert [one.code for one in analysis.findings] == ["tunnel.not-known"]
+    states = {one.tunnel_id: one.state for one in analysis.forecasts}
+    assert states.pop("aurelia-corvina") is StageState.UNKNOWN
+    assert set(states.values()) == {StageState.HOLDS}
 
 
 FIELDS = {
@@ -150,44 +179,81 @@ FIELDS = {
     "local_networks": [[], ["10.64.0.0/22"], ["0.0.0.0/0"], ["fd5c:9a1e:40::/48"]],
     "remote_networks": [[], ["10.65.0.0/24", "10.65.4.0/23"], ["10.65.0.0/16"]],
     "uplink_id": [None],
+    "enabled": [False],
+    "mode": [None, "route"],
+    "inner_address": ["10.64.255.1/30", "10.64.255.2/30", "10.65.0.1/24", "fd5c:9a1e:40:ffff::1/64"],
+    "inner_mtu": [1500, 1300],
+    "tcp_mss": [1460],
+    "keepalive_s": [None, 0, 600],
+    "dead_peer_s": [None, 0],
+    "compression": [True],
+    "local_auth": [None, "certificate", "eap"],
+    "remote_auth": [None, "certificate", "eap"],
+    "eap_method": ["EAP-TLS", "MD5-Challenge"],
+    "account": [{"name": "gate"}, {"name": "gate", "secret": OTHER_KEY.model_dump()}],
+    "accepted_account": [
+        {"name": "Gate", "enabled": False},
+        {"name": "gate", "kind": "person", "secret": OTHER_KEY.model_dump()},
+    ],
+    "ike_lifetime_s": [None, 120_000],
+    "child_lifetime_s": [None, 60],
+    "child_lifetime_mib": [1],
+    "rekey_margin_s": [None, 3600],
+    "reauthenticate": [True],
+}
+OTHER_TECHNOLOGIES = {
+    "technology": ["ipsec-ikev1", "tls", "peer-key"],
+    "exchange_mode": ["main", "aggressive"],
+    "transport": ["udp", "tcp"],
+    "port": [443, 1194],
+    "data_ciphers": [["AES-256-GCM"], ["AES-128-CBC", "AES-256-GCM"], ["3DES-CBC"]],
+    "digest": ["SHA2-256", "MD5"],
+    "pushed_networks": [["10.64.0.0/22"]],
+    "renegotiation_s": [3600],
+    "control_key": [OTHER_KEY.model_dump()],
+    "key_pair": [{"public": "hSDwCYkwp1R0i33ctD73Wg2/Og0mOBr066SpjqqbTmo="}],
+    "peer_public_key": ["hSDwCYkwp1R0i33ctD73Wg2/Og0mOBr066SpjqqbTmo=", "3p7bfXt9wbTTW2HC7OQ1Nz+DQ8hbeGdNrfx+FG+IK08="],
 }
 
 
-@given(
-    st.sampled_from(Side),
-    st.fixed_dictionaries({}, optional={field: st.sampled_from(values) for field, values in FIELDS.items()}),
-)
+def _ends(fields):
+    return st.fixed_dictionaries({}, optional={field: st.sampled_from(values) for field, values in fields.items()})
+
+
+ENDS = st.one_of(_ends(FIELDS), _ends(OTHER_TECHNOLOGIES | FIELDS))
+
+
+@given(st.sampled_from(Side), ENDS)
 def test_any_end_gets_a_whole_answer(side, fields):
     """Whatever an end holds, each row has a verdict and a reason, each blocker a finding, and the forecast agrees with them."""
     design = with_end(side, **fields)
-    compared = match(design, design.tunnel_by_id[SOUND])
+    compared = match(design, design.tunnel_by_id[SOUND], TODAY)
     foretold = foretell(design)
-    assert len(compared.rows) == 12
+    assert len({row.key for row in compared.rows}) == len(compared.rows)
     for row in compared.rows:
         assert row.reason
         assert bool(row.code) == (row.verdict in (Verdict.DIFFERS, Verdict.DIFFERS_LATER, Verdict.NARROWED))
     fails = any(row.verdict is Verdict.DIFFERS for row in compared.rows)
     assert (foretold.state is StageState.FAILS) == fails
-    assert analyse(design) == analyse(design)
+    assert analyse(design, TODAY) == analyse(design, TODAY)
 
 
-ENDS = st.fixed_dictionaries({}, optional={field: st.sampled_from(values) for field, values in FIELDS.items()})
-
-
-@settings(max_examples=150)
+@settings(max_examples=int(__import__("os").environ.get("N", "150")))
 @given(ENDS, ENDS, st.sampled_from(["fixed-public", "changing-public", "behind-nat", "carrier-nat"]), st.booleans())
 def test_every_remedy_of_any_pair_mends(left, right, address_kind, inbound):
     """Whatever the two ends hold, each remedy removes its finding and adds no blocker."""
     design = with_uplink("ostvik-dsl", address_kind=address_kind, inbound_ike=inbound)
     design = with_end(RIGHT, with_end(LEFT, design, **left), **right)
-    found = analyse(design).findings
+    memory = Memory()  # of the other tunnels, which no remedy touches
+    found = analyse(design, TODAY, memory).findings
     blockers = {(one.code, one.where[0].id) for one in found if one.severity is Severity.BLOCKER}
     for one in found:
         for remedy in one.remedies:
-            after = analyse(apply_operations(design, remedy.operations)).findings
+            after = analyse(apply_operations(design, remedy.operations), TODAY, memory).findings
             assert (one.code, one.where) not in {(other.code, other.where) for other in after}, remedy.title
             new = {(other.code, other.where[0].id) for other in after if other.severity is Severity.BLOCKER} - blockers
-            assert not new, remedy.title
+            # ends of one technology at last show what could not be compared before
+            assert not new or one.code.startswith("tunnel.technology"), remedy.title
 
 
 @pytest.mark.parametrize(
@@ -206,7 +272,7 @@ def test_who_calls_whom(uplink, left, right, words):
         design = with_uplink("ostvik-dsl", inbound_ike=False)
     design = with_end(LEFT, design, role=left)
     design = with_end(RIGHT, design, role=right)
-    assert words in match(design, design.tunnel_by_id[SOUND]).rows[0].reason
+    assert words in match(design, design.tunnel_by_id[SOUND], TODAY).rows[2].reason
 
 
 def test_an_address_for_an_end_that_changes_its_address_fails_later():
@@ -229,7 +295,7 @@ def test_narrowing_names_what_never_passes():
 def test_an_unknown_end_is_asked_for():
     """A field that isn't known stops nothing and passes nothing: the forecast asks for it."""
     design = with_end(RIGHT, local_identity=None)
-    analysis = analyse(design)
+    analysis = analyse(design, TODAY)
     (foretold,) = [one for one in analysis.forecasts if one.tunnel_id == SOUND]
     assert foretold.state is StageState.UNKNOWN
     assert foretold.sentence == "Not known yet at Auth: what Ostvik Terminal says is not known yet."

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pontifex.core.ipsec import REGISTRY, Proposal, Protocol, Transform, TransformType, proposal_faults
+from pontifex.core.ipsec import REGISTRY, Proposal, Protocol, Transform, TransformType
 from pontifex.core.ipsec.reading import WordKind, read_proposals, write_proposals
 from pontifex.core.ipsec.reading.reader import TextTooLong
 
@@ -173,7 +173,7 @@ VALID = [
 def test_written_and_read_back(transforms, protocol):
     """Writing a valid proposal out and reading it back is the identity."""
     proposal = Proposal(transforms=tuple(transforms))
-    if proposal_faults(proposal, protocol):
+    if proposal.faults(protocol):
         return
     reading = read_proposals(write_proposals([proposal]), protocol)
     (found,) = reading.proposals(protocol)

@@ -20,7 +20,9 @@ def test_the_migrations_make_the_tables(engine):
 def test_migrating_twice_changes_nothing(engine):
     """A database that is up to date stays as it is, data included."""
     with engine.begin() as connection:
-        connection.execute(text("INSERT INTO design (id, name, key_salt, revision) VALUES ('kept', 'Kept', repeat('0', 32), 3)"))
+        columns = "id, name, key_salt, revision, policies, policy_id, planning_horizon_days"
+        values = "'kept', 'Kept', repeat('0', 32), 3, '[]', 'strict', 60"
+        connection.execute(text(f"INSERT INTO design ({columns}) VALUES ({values})"))
     migrate(engine)
     with engine.connect() as connection:
         assert connection.execute(text("SELECT name, revision FROM design")).all() == [("Kept", 3)]

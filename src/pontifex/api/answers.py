@@ -56,7 +56,8 @@ def json_answer(model: BaseModel, status: int = 200) -> Response:
 
 def etag_of(request: Request, design_id: str, revision: int) -> str:
     """Return the entity tag of what is derived from a design at a revision, by this build."""
-    return f'"{request.app.state.build}-{design_id}-{revision}"'
+    day = request.app.state.designs.today.toordinal()  # certificates and exceptions are judged for a day
+    return f'"{request.app.state.build}-{design_id}-{revision}-{day}"'
 
 
 def unchanged(request: Request, design_id: str, revision: int) -> Response | None:

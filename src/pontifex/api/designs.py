@@ -145,9 +145,13 @@ def change_design(designs: Designs, person: Person, design_id: DesignId, change:
 
 
 @router.get("/{design_id}/changes", response_model=History, summary="Read the change log")
-def read_changes(designs: Designs, design_id: DesignId) -> Response:
+def read_changes(
+    designs: Designs,
+    design_id: DesignId,
+    tunnel: Annotated[str | None, Query(title="Tunnel", description="Only changes of this tunnel.", max_length=64)] = None,
+) -> Response:
     """Return the newest hundred changes, newest first."""
-    return json_answer(designs.history(design_id))
+    return json_answer(designs.history(design_id, tunnel))
 
 
 @router.post("/{design_id}/undo", response_model=Changed, responses=CONFLICT, summary="Undo the last change that stands")

@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field, SecretStr, StringConstraints
 
 from pontifex.api.answers import CONFLICT, REFUSALS, DesignId, Designs, Keys, Person, json_answer
 from pontifex.core.ipsec.preshared_key import KeyFacts
+from pontifex.core.model import KeyPair
 
 router = APIRouter(prefix="/api/designs/{design_id}/keys", tags=["keys"], responses=REFUSALS)
 
@@ -46,6 +47,12 @@ def keep_key(
     design = designs.get(design_id)
     facts = keys.set(design, key.secret.get_secret_value()) if isinstance(key, SetKey) else keys.generate(design)
     return json_answer(facts, 201)
+
+
+@router.post("/pair", status_code=201, response_model=KeyPair, summary="Make a key pair")
+def make_pair(designs: Designs, keys: Keys, design_id: DesignId) -> Response:
+    """Keep the private half in the vault, and return the public one with its reference, to be put into an end."""
+    return json_answer(keys.generate_pair(designs.get(design_id)), 201)
 
 
 @router.post("/{reference}/show", response_model=ShownKey, responses=CONFLICT, summary="Show a key once")

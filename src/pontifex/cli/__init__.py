@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import signal
 import sys
+from datetime import UTC, datetime
 from enum import Enum
 from pathlib import Path
 from typing import Annotated, Any
@@ -19,6 +20,7 @@ app = typer.Typer(help="Design VPN tunnels with both ends in view.", no_args_is_
 app.command("negotiate")(ipsec.negotiate_command)
 app.command("proposals")(ipsec.proposals_command)
 app.command("overhead")(ipsec.overhead_command)
+app.command("fingerprint")(ipsec.fingerprint_command)
 
 CLEAN, FOUND, UNREADABLE = 0, 1, 2  # exit codes; the last one for any input that can't be read
 
@@ -47,7 +49,7 @@ def check(
     except UnreadableDesign as error:
         _unreadable(file, [(one.place, one.reason) for one in error.problems], format_)
     else:
-        analysis = analyse(design)
+        analysis = analyse(design, datetime.now(UTC).date())
         typer.echo(_as_json(analysis) if format_ is Format.JSON else _as_text(analysis, design.name))
         failing = any(one.severity.rank <= fail_on.rank for one in analysis.findings)
         raise typer.Exit(FOUND if failing else CLEAN)

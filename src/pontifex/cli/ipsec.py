@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import json
+import sys
 from collections.abc import Sequence
 from enum import Enum
+from getpass import getpass
 from typing import Annotated, Any, NoReturn
+from uuid import UUID
 
 import typer
 
@@ -19,11 +22,11 @@ from pontifex.core.ipsec import (
     Transform,
     TransformType,
     negotiate,
-    proposal_faults,
     registered,
     weakest_link,
 )
 from pontifex.core.ipsec.overhead import OverheadError, overhead
+from pontifex.core.ipsec.preshared_key import key_facts, spoken
 from pontifex.core.ipsec.reading import Reading, Word, WordKind, read_proposals
 from pontifex.core.ipsec.reading.reader import TextTooLong
 
@@ -85,7 +88,7 @@ def _taken(option: str, text: str, for_: For) -> tuple[Proposal, ...]:
     if not proposals and not problems:
         problems = ["nothing is understood as a proposal"]
     for number, proposal in enumerate(proposals, start=1):
-        if not problems and (faults := proposal_faults(proposal, for_.protocol)):
+        if not problems and (faults := proposal.faults(for_.protocol)):
             problems.append(f"proposal {number} ({proposal.label}) is invalid: {', '.join(faults)}")
     if problems:
         _refuse([f"{option}: {problem}" for problem in problems])
@@ -133,7 +136,7 @@ def _transform(transform: Transform) -> dict[str, Any]:
 
 
 def _nearest(refusal: Refusal, offer: Sequence[Proposal], accept: Sequence[Proposal]) -> dict[str, Any]:
-    nearest = refusal.reasons[0]
+    nearest = refusal.nearest
     return {
         "initiator_proposal": nearest.offered + 1,
         "responder_proposal": nearest.accepted + 1,
@@ -149,7 +152,7 @@ def _nearest(refusal: Refusal, offer: Sequence[Proposal], accept: Sequence[Propo
 
 
 def _nearest_text(refusal: Refusal, offer: Sequence[Proposal], accept: Sequence[Proposal]) -> str:
-    nearest = refusal.reasons[0]
+    nearest = refusal.nearest
 
     def held(proposal: Proposal, type_: TransformType) -> str:
         return " or ".join(transform.label for transform in proposal.by_type.get(type_, ())) or "none"
@@ -237,3 +240,24 @@ def _one(text: str, type_: TransformType, option: str) -> Transform:
     if len(found) != 1:
         _refuse([f"{option}: {text.strip()!r} is not one {type_.value}"])
     return found[0]
+
+
+def fingerprint_command(
+    salt: Annotated[str, typer.Option(help="The design's key salt: 32 hexadecimal digits.")],
+    as_json: _Json = False,
+) -> None:
+    """Read a pre-shared key from the terminal or standard input, and print its fingerprint and the words to read aloud."""
+    try:
+        salted = bytes.fromhex(salt)
+    except ValueError:
+        salted = b""
+    if len(salted) != 16:
+        _refuse(["--salt: 32 hexadecimal digits are wanted"])
+    key = getpass("Key (not shown): ") if sys.stdin.isatty() else sys.stdin.read().removesuffix("\n")
+    if not key:
+        _refuse(["the key is empty"])
+    facts = key_facts(key, salted, UUID(int=0))
+    values = {"fingerprint": facts.fingerprint, "spoken": spoken(facts.fingerprint), "length": facts.length}
+    typer.echo(
+        json.dumps(values, indent=2) if as_json else f"{facts.fingerprint}: {values['spoken']} ({facts.length} characters)"
+    )

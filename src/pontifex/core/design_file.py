@@ -9,7 +9,15 @@ from typing import Any, Final, Literal
 
 from pydantic import Field, ValidationError
 
-from pontifex.core.model import ChangeRefused, Design, DesignContent, DesignObject, OperationProblem, apply_operations, put
+from pontifex.core.model import (
+    ChangeRefused,
+    Design,
+    DesignContent,
+    DesignObject,
+    OperationProblem,
+    apply_operations,
+    put,
+)
 from pontifex.core.model.design import LISTED_TYPES
 from pontifex.core.reasons import reason_of
 from pontifex.core.value import Value
@@ -68,7 +76,7 @@ def design_of(raw: Any, design_id: str) -> Design:
 
 def _assembled(content: DesignContent, design_id: str) -> Design:
     """Put all objects through the same checks as a change, so that a file lets in nothing that the door refuses."""
-    empty = Design(id=design_id, revision=0, name=content.name, supernets=content.supernets, key_salt=content.key_salt)
+    empty = Design(id=design_id, revision=0, key_salt=content.key_salt, **content.settings.__dict__)
     placed: list[tuple[str, DesignObject]] = [
         (f"design.{type_.list_name}[{k}]", item)
         for type_ in LISTED_TYPES

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from pontifex.demo.scenario import DEMO_ID, DEMO_KEYS, demo_design, key_reference
+from pontifex.demo.scenario import DEMO_ID, demo_design
+from pontifex.demo.tunnels import DEMO_KEYS, key_reference
 from pontifex.services import DesignService, KeyService
 
 

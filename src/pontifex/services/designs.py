@@ -5,15 +5,16 @@ from __future__ import annotations
 import re
 import secrets
 import unicodedata
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from datetime import UTC, date, datetime
 from threading import Lock
 
 from pydantic import Field
 
 from pontifex.core.design_file import read_design_file
-from pontifex.core.findings import Analysis, analyse
+from pontifex.core.findings import Analysis, AnalysisChange, Memory, analyse, analysis_change
 from pontifex.core.matching import Match, match
-from pontifex.core.model import Design, FieldChange, Put, Remove, apply_operations, difference
+from pontifex.core.model import AnyOperation, Design, FieldChange, LoggedOperation, ObjectType, apply_operations, difference
 from pontifex.core.value import Value
 from pontifex.store import MOST_FIELDS, ChangeKind, DesignExists, LoggedChange, WriteDoor, Written
 
@@ -34,6 +35,12 @@ class Changed(Value):
 
     revision: int = Field(title="Revision", description="Of the design after the change; as it was when only tried.")
     fields: tuple[FieldChange, ...] = Field(title="What changed", description="At most 200 fields.")
+    operations: tuple[LoggedOperation, ...] = Field(
+        default=(), title="Operations that lead there", description="None when only tried."
+    )
+    analysis: AnalysisChange | None = Field(
+        default=None, title="What it does to the analysis", description="Null when the analysis is to be read anew."
+    )
 
 
 class History(Value):
@@ -49,14 +56,20 @@ class TunnelNotFound(Exception):
     """The design has no tunnel of this id."""
 
 
+def utc_day() -> date:
+    """Return today, in UTC."""
+    return datetime.now(UTC).date()
+
+
 class DesignService:
     """All use cases about designs."""
 
-    def __init__(self, door: WriteDoor) -> None:
-        self._door = door
+    def __init__(self, door: WriteDoor, today: Callable[[], date] = utc_day) -> None:
+        self._door, self._today = door, today
         self._designs: dict[str, Design] = {}
         self._analyses: dict[str, Analysis] = {}
-        self._lock = Lock()
+        self._memories: dict[str, Memory] = {}
+        self._lock, self._analysing = Lock(), Lock()
 
     def list(self) -> list[DesignSummary]:
         """Return all designs by name."""
@@ -74,15 +87,24 @@ class DesignService:
             return kept
         return self._keep(self._door.load(design_id))
 
+    @property
+    def today(self) -> date:
+        """The day for which certificates and exceptions are judged."""
+        return self._today()
+
     def analysis(self, design_id: str) -> Analysis:
-        """Return the analysis of a design as it stands."""
-        design = self.get(design_id)
-        kept = self._analyses.get(design_id)
-        if kept and kept.revision == design.revision:
+        """Return the analysis of a design as it stands, today."""
+        return self._analysed(self.get(design_id))
+
+    def _analysed(self, design: Design) -> Analysis:
+        today = self.today
+        kept = self._analyses.get(design.id)
+        if kept and (kept.revision, kept.today) == (design.revision, today):
             return kept
-        fresh = analyse(design)
+        with self._analysing:  # one at a time: the memory is shared
+            fresh = analyse(design, today, self._memories.setdefault(design.id, Memory()))
         with self._lock:
-            self._analyses[design_id] = fresh
+            self._analyses[design.id] = fresh
         return fresh
 
     def match(self, design_id: str, tunnel_id: str) -> tuple[int, Match]:
@@ -91,7 +113,7 @@ class DesignService:
         tunnel = design.tunnel_by_id.get(tunnel_id)
         if tunnel is None:
             raise TunnelNotFound(f"there is no tunnel '{tunnel_id}' in this design")
-        return design.revision, match(design, tunnel)
+        return design.revision, match(design, tunnel, self.today)
 
     def create(self, name: str) -> Design:
         """Make an empty design and return it."""
@@ -113,12 +135,12 @@ class DesignService:
             return self._keep(named)
         raise DesignExists(base)
 
-    def change(self, design_id: str, base_revision: int, operations: Sequence[Put | Remove], note: str, author: str) -> Changed:
+    def change(self, design_id: str, base_revision: int, operations: Sequence[AnyOperation], note: str, author: str) -> Changed:
         """Apply a change through the one door."""
         kept = self._designs.get(design_id)
         return self._changed(self._door.change(design_id, base_revision, operations, note, author, kept))
 
-    def try_change(self, design_id: str, operations: Sequence[Put | Remove]) -> Changed:
+    def try_change(self, design_id: str, operations: Sequence[AnyOperation]) -> Changed:
         """Return what a change would do to the design as it stands, and write nothing."""
         before = self.get(design_id)
         after = apply_operations(before, operations)
@@ -126,16 +148,19 @@ class DesignService:
 
     def undo(self, design_id: str, base_revision: int, author: str) -> Changed:
         """Take the last change back that stands, as a change of its own."""
-        return self._changed(self._door.step(design_id, base_revision, ChangeKind.UNDO, author))
+        kept = self._designs.get(design_id)
+        return self._changed(self._door.step(design_id, base_revision, ChangeKind.UNDO, author, kept))
 
     def redo(self, design_id: str, base_revision: int, author: str) -> Changed:
         """Make the change again that was undone last, as a change of its own."""
-        return self._changed(self._door.step(design_id, base_revision, ChangeKind.REDO, author))
+        kept = self._designs.get(design_id)
+        return self._changed(self._door.step(design_id, base_revision, ChangeKind.REDO, author, kept))
 
-    def history(self, design_id: str, most: int = 100) -> History:
-        """Return the newest changes and what undo and redo would be about."""
+    def history(self, design_id: str, tunnel_id: str | None = None, most: int = 100) -> History:
+        """Return the newest changes, of one tunnel if it is named, and what undo and redo would be about."""
         revision = self._door.revision(design_id)
-        changes, undoable, redoable = self._door.history(design_id, most)
+        about = (ObjectType.TUNNEL, tunnel_id) if tunnel_id else None
+        changes, undoable, redoable = self._door.history(design_id, most, about)
         notes = {change.revision: change.note for change in changes}
         return History(
             revision=revision,
@@ -145,8 +170,17 @@ class DesignService:
         )
 
     def _changed(self, written: Written) -> Changed:
-        self._keep(written.design)
-        return Changed(revision=written.design.revision, fields=written.fields)
+        design = written.design
+        before = self._analyses.get(design.id)
+        self._keep(design)
+        after = self._analysed(design)
+        fits = before is not None and (before.revision, before.today) == (design.revision - 1, after.today)
+        return Changed.of(
+            revision=design.revision,
+            fields=written.fields,
+            operations=written.operations,
+            analysis=analysis_change(before, after) if before and fits else None,
+        )
 
     def _keep(self, design: Design) -> Design:
         with self._lock:
@@ -158,6 +192,7 @@ class DesignService:
                     oldest = next(iter(self._designs))
                     del self._designs[oldest]
                     self._analyses.pop(oldest, None)
+                    self._memories.pop(oldest, None)
         return design
 
 

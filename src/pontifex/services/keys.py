@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import base64
 import secrets
 from uuid import UUID, uuid4
 
 import structlog
+from cryptography.hazmat.primitives.asymmetric.x25519 import X25519PrivateKey
 
 from pontifex.core.ipsec.preshared_key import KeyFacts, key_facts
-from pontifex.core.model import Design
+from pontifex.core.model import Design, KeyPair
 from pontifex.store import Vault
 
 _GENERATED_BYTES = 32  # 256 bits
@@ -32,6 +34,13 @@ class KeyService:
     def generate(self, design: Design) -> KeyFacts:
         """Make a key of 256 random bits, written as 43 characters of base64url, and keep it."""
         return self._kept(design, secrets.token_urlsafe(_GENERATED_BYTES), _GENERATED_BYTES * 8)
+
+    def generate_pair(self, design: Design) -> KeyPair:
+        """Make a key pair of X25519 (RFC 7748 section 6.1), keep its private half, and return the public one."""
+        private = X25519PrivateKey.generate()
+        reference = uuid4()
+        self._vault.keep(design.id, reference, base64.b64encode(private.private_bytes_raw()).decode())
+        return KeyPair(public=base64.b64encode(private.public_key().public_bytes_raw()).decode(), reference=reference)
 
     def show(self, design: Design, reference: UUID, person: str) -> str:
         """Return a key, once. Raise KeyNotHere or KeyAlreadyShown."""

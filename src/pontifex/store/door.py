@@ -13,10 +13,11 @@ from sqlalchemy import Connection, Engine, insert, select, text, update
 from sqlalchemy.exc import IntegrityError
 
 from pontifex.core.model import (
+    AnyOperation,
     Design,
     FieldChange,
+    LoggedOperation,
     ObjectType,
-    Operation,
     Put,
     Remove,
     apply_operations,
@@ -29,9 +30,9 @@ from pontifex.core.model.operations import target
 from pontifex.core.value import Value
 from pontifex.store import tables
 from pontifex.store.errors import DesignExists, DesignNotFound
-from pontifex.store.rows import load_design, write_operations
+from pontifex.store.rows import load_design, settings_row, write_operations
 
-_OPERATIONS: Final[TypeAdapter[tuple[Put | Remove, ...]]] = TypeAdapter(tuple[Operation, ...])
+_OPERATIONS: Final[TypeAdapter[tuple[Put | Remove, ...]]] = TypeAdapter(tuple[LoggedOperation, ...])
 _FIELDS: Final[TypeAdapter[tuple[FieldChange, ...]]] = TypeAdapter(tuple[FieldChange, ...])
 MOST_FIELDS: Final = 200  # a pasted table of thousands of rows is summed up by its note
 
@@ -73,6 +74,7 @@ class Written:
     """What a change led to."""
 
     design: Design
+    operations: tuple[Put | Remove, ...]  # that lead from the state before to this one
     fields: tuple[FieldChange, ...]  # at most MOST_FIELDS of them
 
 
@@ -104,7 +106,7 @@ class WriteDoor:
 
     def create(self, design: Design) -> None:
         """Write a new design at its revision 0. Raise DesignExists."""
-        row = {"id": design.id, "name": design.name, "key_salt": design.key_salt, "revision": 0}
+        row = {"id": design.id, "key_salt": design.key_salt, "revision": 0, **settings_row(design.settings)}
         items = [item for type_ in LISTED_TYPES for item in getattr(design, type_.list_name)]
         try:
             with self._engine.begin() as connection:
@@ -119,7 +121,7 @@ class WriteDoor:
         self,
         design_id: str,
         base_revision: int,
-        operations: Sequence[Put | Remove],
+        operations: Sequence[AnyOperation],
         note: str,
         author: str,
         kept: Design | None = None,
@@ -139,7 +141,7 @@ class WriteDoor:
                 raise ChangeConflict(revision, meanwhile)
             return _write(connection, before, operations, note, author, ChangeKind.EDIT, None)
 
-    def step(self, design_id: str, base_revision: int, kind: ChangeKind, author: str) -> Written:
+    def step(self, design_id: str, base_revision: int, kind: ChangeKind, author: str, kept: Design | None = None) -> Written:
         """Undo the last change that stands, or redo the last one undone.
 
         Either is a change of its own. Raise DesignNotFound, NothingToUndo, or ChangeConflict when the base revision is
@@ -157,14 +159,19 @@ class WriteDoor:
             query = select(tables.change).where(columns.design_id == design_id, columns.revision == stack[-1])
             row = connection.execute(query).mappings().one()
             operations = _OPERATIONS.validate_python(row["backward" if kind is ChangeKind.UNDO else "forward"])
-            before = _loaded(connection, design_id)
+            before = kept if kept and kept.revision == revision else _loaded(connection, design_id)
             return _write(connection, before, operations, row["note"], author, kind, stack[-1])
 
-    def history(self, design_id: str, most: int) -> tuple[list[LoggedChange], int | None, int | None]:
-        """Return the newest changes, newest first, and the revisions that undo and redo would be about."""
+    def history(
+        self, design_id: str, most: int, about: tuple[ObjectType, str] | None = None
+    ) -> tuple[list[LoggedChange], int | None, int | None]:
+        """Return the newest changes, newest first, and the revisions that undo and redo would be about.
+
+        With `about`, only the changes that put or removed that object.
+        """
         with self._engine.connect() as connection:
             undoable, redoable = _stacks(connection, design_id)
-            log = _log(connection, design_id, most=most)
+            log = _log(connection, design_id, most=most, about=about)
         return log, undoable[-1] if undoable else None, redoable[-1] if redoable else None
 
 
@@ -187,7 +194,7 @@ def _lock(connection: Connection, design_id: str) -> int:
 def _write(
     connection: Connection,
     before: Design,
-    operations: Sequence[Put | Remove],
+    operations: Sequence[AnyOperation],
     note: str,
     author: str,
     kind: ChangeKind,
@@ -196,7 +203,7 @@ def _write(
     after = apply_operations(before, operations)
     changed = difference(before, after)
     if not changed.objects:
-        return Written(before, ())
+        return Written(before, (), ())
     forward, fields = changed.forward, changed.fields(MOST_FIELDS)
     write_operations(connection, before.id, forward)
     connection.execute(update(tables.design).where(tables.design.c.id == before.id).values(revision=after.revision))
@@ -213,7 +220,7 @@ def _write(
     }
     connection.execute(insert(tables.change), entry)
     connection.execute(text("SET CONSTRAINTS ALL IMMEDIATE"))  # a broken reference shows here, not at commit
-    return Written(after, fields)
+    return Written(after, forward, fields)
 
 
 def _touching(
@@ -226,10 +233,21 @@ def _touching(
     return [_logged(row) for row in rows if wanted & {target(one) for one in _OPERATIONS.validate_python(row["forward"])}]
 
 
-def _log(connection: Connection, design_id: str, after: int = -1, most: int = 1000) -> list[LoggedChange]:
+def _log(
+    connection: Connection,
+    design_id: str,
+    after: int = -1,
+    most: int = 1000,
+    about: tuple[ObjectType, str] | None = None,
+) -> list[LoggedChange]:
     columns = tables.change.c
     shown = [tables.change.c[field] for field in LoggedChange.model_fields]
     query = select(*shown).where(columns.design_id == design_id, columns.revision > after)
+    if about:
+        type_, id_ = about
+        put_it = [{"op": f"put-{type_.value}", "object": {"id": id_}}]
+        remove_it = [{"op": "remove", "type": type_.value, "id": id_}]
+        query = query.where(columns.forward.contains(put_it) | columns.forward.contains(remove_it))
     return [_logged(row) for row in connection.execute(query.order_by(columns.revision.desc()).limit(most)).mappings()]
 
 

@@ -8,7 +8,20 @@ from typing import Any, Final
 
 from sqlalchemy import Connection, Table, delete, insert, select
 
-from pontifex.core.model import Design, DesignSettings, Gateway, Network, ObjectType, Put, Remove, Side, Site, Tunnel, Uplink
+from pontifex.core.model import (
+    SIDES,
+    Design,
+    DesignSettings,
+    Gateway,
+    Network,
+    ObjectType,
+    Put,
+    Remove,
+    Site,
+    Tunnel,
+    TunnelEnd,
+    Uplink,
+)
 from pontifex.core.model.operations import target
 from pontifex.store import tables
 
@@ -20,6 +33,7 @@ _PLAIN: Final[dict[ObjectType, tuple[Table, type[Site | Network | Gateway | Upli
     ObjectType.UPLINK: (tables.uplink, Uplink),
     ObjectType.NETWORK: (tables.network, Network),
 }
+_SETTINGS_FIELDS: Final = ("policies", "policy_id", "planning_horizon_days")
 _INET_FIELDS: Final = ("prefix", "gateway_address", "address")
 
 
@@ -39,6 +53,7 @@ def load_design(connection: Connection, design_id: str) -> Design | None:
             "revision": head["revision"],
             "name": head["name"],
             "key_salt": head["key_salt"],
+            **{field: head[field] for field in _SETTINGS_FIELDS},
             "supernets": [str(row["prefix"]) for row in supernets],
             "tunnels": _load_tunnels(connection, design_id),
             **{name: sorted(items, key=lambda item: item.id) for name, items in lists.items()},
@@ -80,33 +95,42 @@ def _plain_of(row: Any, model: type[Any]) -> Any:
     return model.model_validate(fields)
 
 
+def settings_row(settings: DesignSettings) -> Row:
+    """Return the columns of the design's own row that its settings fill."""
+    dumped = settings.model_dump(mode="json")
+    return {field: dumped[field] for field in ("name", *_SETTINGS_FIELDS)}
+
+
 def _write_settings(connection: Connection, design_id: str, settings: DesignSettings) -> None:
-    connection.execute(tables.design.update().where(tables.design.c.id == design_id).values(name=settings.name))
+    connection.execute(tables.design.update().where(tables.design.c.id == design_id).values(settings_row(settings)))
     connection.execute(delete(tables.supernet).where(tables.supernet.c.design_id == design_id))
     rows = [{"design_id": design_id, "position": k, "prefix": str(prefix)} for k, prefix in enumerate(settings.supernets)]
     if rows:
         connection.execute(insert(tables.supernet), rows)
 
 
-_KEY_FIELDS: Final = ("reference", "fingerprint", "trimmed", "folded", "length", "start", "end", "strength_bits")
+_KEY_FIELDS: Final = ("reference", "fingerprint", "trimmed", "folded", "length", "start", "end", "strength_bits", "weakness")
+_TUNNEL_FIELDS: Final = ("id", "name", "exceptions")
 _END_FIELDS: Final = ("gateway_id", "uplink_id", "role", "peer_address", "ike_lifetime_s", "child_lifetime_s")
 _DIRECTIONS: Final = ("local", "remote")
+_IN_OTHER_COLUMNS: Final = {"local_identity", "remote_identity", "key", "local_networks", "remote_networks"}
 _LISTS: Final = {"ike": "ike_proposals", "esp": "child_proposals"}
+_DETAILS: Final = TunnelEnd.model_fields.keys() - {*_END_FIELDS, *_IN_OTHER_COLUMNS, *_LISTS.values()}
 
 
 def _write_tunnels(connection: Connection, design_id: str, tunnels: Sequence[Tunnel]) -> None:
     rows: dict[Table, list[Row]] = {tables.tunnel: [], tables.tunnel_end: [], tables.selector: [], tables.proposal_transform: []}
     for tunnel in tunnels:
         dumped = tunnel.model_dump(mode="json")
-        rows[tables.tunnel].append({"design_id": design_id, **{f: dumped[f] for f in ("id", "name", "technology")}})
-        for side in Side:
+        rows[tables.tunnel].append({"design_id": design_id, **{f: dumped[f] for f in _TUNNEL_FIELDS}})
+        for side in SIDES:
             key = {"design_id": design_id, "tunnel_id": tunnel.id, "side": side.value}
             end = dumped[side.value]
             rows[tables.tunnel_end].append({**key, **_end_row(end)})
             rows[tables.selector] += [
-                {**key, "direction": direction, "position": k, "prefix": prefix}
+                {**key, "direction": direction, "position": k, "selector": selector}
                 for direction in _DIRECTIONS
-                for k, prefix in enumerate(end[f"{direction}_networks"])
+                for k, selector in enumerate(end[f"{direction}_networks"])
             ]
             rows[tables.proposal_transform] += [{**key, **row} for row in _transform_rows(end)]
     for table, found in rows.items():
@@ -119,6 +143,7 @@ def _end_row(end: Row) -> Row:
     for field in ("local_identity", "remote_identity"):
         identity = end[field] or {}
         row |= {f"{field}_type": identity.get("type"), f"{field}_value": identity.get("value")}
+    row["details"] = {field: end[field] for field in _DETAILS}
     return row | {f"key_{field}": (end["key"] or {}).get(field) for field in _KEY_FIELDS}
 
 
@@ -140,7 +165,7 @@ def _load_tunnels(connection: Connection, design_id: str) -> list[Row]:
     for row in _select(connection, tables.tunnel_end, design_id, "tunnel_id", "side"):
         ends[row["tunnel_id"], row["side"]] = _end_of(row)
     for row in _select(connection, tables.selector, design_id, "tunnel_id", "side", "direction", "position"):
-        ends[row["tunnel_id"], row["side"]][f"{row['direction']}_networks"].append(str(row["prefix"]))
+        ends[row["tunnel_id"], row["side"]][f"{row['direction']}_networks"].append(row["selector"])
     order = ("tunnel_id", "side", "protocol", "proposal", "position")
     for row in _select(connection, tables.proposal_transform, design_id, *order):
         proposals = ends[row["tunnel_id"], row["side"]][_LISTS[row["protocol"]]]
@@ -151,8 +176,7 @@ def _load_tunnels(connection: Connection, design_id: str) -> list[Row]:
             proposals[-1]["transforms"].append(transform)
     return sorted(
         (
-            {field: row[field] for field in ("id", "name", "technology")}
-            | {side.value: ends[row["id"], side.value] for side in Side}
+            {field: row[field] for field in _TUNNEL_FIELDS} | {side.value: ends[row["id"], side.value] for side in SIDES}
             for row in _select(connection, tables.tunnel, design_id, "id")
         ),
         key=lambda one: str(one["id"]),
@@ -160,10 +184,10 @@ def _load_tunnels(connection: Connection, design_id: str) -> list[Row]:
 
 
 def _end_of(row: Any) -> Row:
-    end: Row = {field: row[field] for field in _END_FIELDS}
+    end: Row = {field: row[field] for field in _END_FIELDS} | row["details"]
     for field in ("local_identity", "remote_identity"):
         if row[f"{field}_type"] is not None:
             end[field] = {"type": row[f"{field}_type"], "value": row[f"{field}_value"]}
     if row["key_reference"] is not None:
-        end["key"] = {field: row[f"key_{field}"] for field in _KEY_FIELDS}
+        end["key"] = {field: value for field in _KEY_FIELDS if (value := row[f"key_{field}"]) is not None}
     return end | {"local_networks": [], "remote_networks": [], "ike_proposals": [], "child_proposals": []}

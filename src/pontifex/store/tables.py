@@ -65,6 +65,9 @@ design = Table(
     _text("id", key=True),
     _text("name"),
     _text("key_salt"),
+    Column("policies", JSONB, nullable=False),
+    _text("policy_id"),
+    Column("planning_horizon_days", SmallInteger, nullable=False),
     Column("revision", Integer, nullable=False),
     Column("made_at", DateTime(timezone=True), nullable=False, server_default=func.now()),
 )
@@ -89,7 +92,17 @@ network = _object_table(
     CheckConstraint("vlan between 1 and 4094", name="vlan_in_range"),
     Index("ix_network_prefix", "prefix", postgresql_using="gist", postgresql_ops={"prefix": "inet_ops"}),
 )
-gateway = _object_table("gateway", _text("site_id"), _text("kind"), _refers("site_id", "site"), _unique_name("site_id"))
+gateway = _object_table(
+    "gateway",
+    _text("site_id"),
+    _text("kind"),
+    Column("service_on", Boolean, nullable=False),
+    Column("technologies", JSONB, nullable=False),
+    Column("folds_case", Boolean, nullable=False),
+    Column("most_selectors", SmallInteger),
+    _refers("site_id", "site"),
+    _unique_name("site_id"),
+)
 uplink = _object_table(
     "uplink",
     _text("gateway_id"),
@@ -97,14 +110,18 @@ uplink = _object_table(
     Column("address", INET),
     _text("dns_name", null=True),
     Column("inbound_ike", Boolean, nullable=False),
+    Column("inbound_tcp", Boolean, nullable=False),
+    Column("only_tcp_out", Boolean, nullable=False),
     Column("rate_down_mbit_s", Float),
     Column("rate_up_mbit_s", Float),
     Column("delay_ms", Float),
+    Column("mtu", Integer),
+    Column("nat_timeout_s", Integer),
     Column("preference", SmallInteger, nullable=False),
     _refers("gateway_id", "gateway"),
     _unique_name("gateway_id"),
 )
-tunnel = _object_table("tunnel", _text("technology"), _unique_name())
+tunnel = _object_table("tunnel", Column("exceptions", JSONB, nullable=False), _unique_name())
 
 _END_KEY: Final = ["design_id", "tunnel_id", "side"]
 
@@ -138,8 +155,10 @@ tunnel_end = Table(
     _text("key_start", null=True),
     _text("key_end", null=True),
     Column("key_strength_bits", SmallInteger),
+    _text("key_weakness", null=True),
     Column("ike_lifetime_s", Integer),
     Column("child_lifetime_s", Integer),
+    Column("details", JSONB, nullable=False),  # the fields that nothing refers to and no query asks for
     ForeignKeyConstraint(["design_id", "tunnel_id"], ["tunnel.design_id", "tunnel.id"], ondelete="CASCADE"),
     _refers("gateway_id", "gateway"),
     _refers("uplink_id", "uplink"),
@@ -151,7 +170,7 @@ selector = Table(
     *_end_columns(),
     _text("direction", key=True),  # local or remote
     Column("position", SmallInteger, primary_key=True),
-    Column("prefix", CIDR, nullable=False),
+    _text("selector"),  # a prefix or a range, with protocol and ports where they are limited
     _of_end(),
 )
 proposal_transform = Table(

@@ -1,12 +1,9 @@
 <script setup lang="ts">
 import { useOpenDesign } from '@/design/useDesignSession'
 import ChangeTable from '@/ui/ChangeTable.vue'
+import { dateAndTime } from '@/ui/words'
 
 const { history } = useOpenDesign()
-
-function when(text: string): string {
-  return `${text.slice(0, 10)} ${text.slice(11, 16)} UTC`
-}
 </script>
 
 <template>
@@ -20,7 +17,7 @@ function when(text: string): string {
           <span>{{
             change.kind === 'edit' ? change.note : `${change.kind} of ${change.target}: ${change.note}`
           }}</span>
-          <span class="muted">{{ change.author }}, {{ when(change.made_at) }}</span>
+          <span class="muted">{{ change.author }}, {{ dateAndTime(change.made_at) }}</span>
         </div>
         <ChangeTable :changes="change.fields" />
       </li>

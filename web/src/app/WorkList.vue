@@ -23,7 +23,7 @@ const groups = computed(() =>
 )
 
 function isInView(finding: Finding): boolean {
-  if (route.name !== 'match') return true
+  if (route.name !== 'match' && route.name !== 'compare-keys') return true
   const tunnelId = route.params.tunnelId
   return finding.where.some((place) => place.type === 'tunnel' && (!tunnelId || place.id === tunnelId))
 }

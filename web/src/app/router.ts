@@ -12,6 +12,11 @@ export const router = createRouter({
       children: [
         { path: 'survey/:grid?', name: 'survey', component: () => import('@/survey/SurveyView.vue') },
         { path: 'match/:tunnelId?', name: 'match', component: () => import('@/match/MatchView.vue') },
+        {
+          path: 'match/:tunnelId/keys',
+          name: 'compare-keys',
+          component: () => import('@/match/CompareKeys.vue'),
+        },
         { path: 'history', name: 'history', component: () => import('./HistoryView.vue') },
       ],
     },

@@ -2,7 +2,8 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, inject, provide, readonly, ref, type InjectionKey, type Ref } from 'vue'
 import { api, bodyOf, Refusal } from '@/api/client'
-import type { Changed, Operation, Problem } from '@/api/types'
+import type { Analysis, Changed, Operation, Problem } from '@/api/types'
+import { patchedAnalysis, patchedDesign } from './patch'
 
 const POLL_MS = 2500 // others' changes show after this at the latest; an unchanged design costs no body
 
@@ -19,6 +20,7 @@ export function useDesignSession(designId: Ref<string>) {
     queryFn: () => bodyOf(api.GET('/api/designs/{design_id}', { params: { path: path.value } })),
     refetchInterval: POLL_MS,
     structuralSharing: (before, after) => (sameRevision(before, after) ? before : after),
+    shallow: true, // a thousand tunnels are not made reactive one by one
   })
   const design = designQuery.data
   const revision = computed(() => design.value?.revision)
@@ -28,6 +30,9 @@ export function useDesignSession(designId: Ref<string>) {
     queryFn: () => bodyOf(api.GET('/api/designs/{design_id}/analysis', { params: { path: path.value } })),
     enabled: known,
     placeholderData: keepPreviousData,
+    staleTime: Infinity, // an analysis of a revision stands; what a change's answer brought is not read anew
+    structuralSharing: false,
+    shallow: true,
   })
   const historyQuery = useQuery({
     queryKey: ['history', designId, revision],
@@ -42,7 +47,7 @@ export function useDesignSession(designId: Ref<string>) {
     refusal.value = null
     try {
       const changed = await send(revision.value ?? 0)
-      await client.invalidateQueries({ queryKey: ['design', designId.value] })
+      if (!take(changed)) await client.invalidateQueries({ queryKey: ['design', designId.value] })
       saveState.value = 'saved'
       return changed
     } catch (error) {
@@ -52,6 +57,20 @@ export function useDesignSession(designId: Ref<string>) {
       void client.invalidateQueries({ queryKey: ['design', designId.value] })
       return null
     }
+  }
+
+  /** Take over what a change's answer says; false where others' changes lie between, and all must be read anew. */
+  function take(changed: Changed): boolean {
+    const before = design.value
+    if (!before || changed.revision === before.revision) return Boolean(before)
+    if (changed.revision !== before.revision + 1) return false
+    const after = patchedDesign(before, changed)
+    const analysis = client.getQueryData<Analysis>(['analysis', designId.value, before.revision])
+    const tunnelIds = after.tunnels.map((tunnel) => tunnel.id)
+    const judged = analysis && patchedAnalysis(analysis, changed, tunnelIds)
+    if (judged) client.setQueryData(['analysis', designId.value, after.revision], judged)
+    client.setQueryData(['design', designId.value], after)
+    return true
   }
 
   function change(operations: Operation[], note: string): Promise<Changed | null> {

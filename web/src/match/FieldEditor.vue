@@ -1,10 +1,22 @@
 <script setup lang="ts">
 import { computed, nextTick, onMounted, ref } from 'vue'
-import type { Design, Identity, KeyFacts, Proposal, Side, Tunnel } from '@/api/types'
+import type { Design, Identity, KeyFacts, KeyPair, Proposal, Side, Tunnel, TunnelEnd } from '@/api/types'
 import { words } from '@/ui/words'
+import AccountEditor from './AccountEditor.vue'
+import ChoiceField from './ChoiceField.vue'
+import {
+  certificatesOf,
+  fieldKind,
+  IDENTITY_TYPES,
+  networksOf,
+  numberOf,
+  uplinksOf,
+  type EndField,
+} from './fields'
 import KeyEditor from './KeyEditor.vue'
+import KeyPairEditor from './KeyPairEditor.vue'
 import ProposalsEditor from './ProposalsEditor.vue'
-import { editorKind, IDENTITY_TYPES, networksOf, secondsOf, uplinksOf, type EndField } from './fields'
+import SeveralField from './SeveralField.vue'
 
 const props = defineProps<{
   design: Design
@@ -13,41 +25,55 @@ const props = defineProps<{
   field: string
   label: string
   error: string
+  mirrored: boolean // the other end's field may be given the same value at once
 }>()
-const emit = defineEmits<{ save: [value: unknown]; close: [] }>()
+const emit = defineEmits<{ save: [value: unknown, both: boolean]; close: [] }>()
 
 const root = ref<HTMLElement>()
 const end = computed(() => props.tunnel[props.side])
 const value = end.value[props.field as EndField]
-const kind = editorKind(props.field)
+const { kind, hint = '', choices = [], needed = false } = fieldKind(props.field)
 const facts = value as KeyFacts | null
+const pair = value as KeyPair | null
+const account = (value as TunnelEnd['accepted_account']) ?? null
 const proposals = value as Proposal[]
 const typed = ref(startText())
+const chosen = ref<unknown>(kind === 'uplink' ? end.value.uplink_id : value)
+const several = ref<string[]>(kind === 'several' ? [...(value as string[])] : [])
 const identityType = ref<Identity['type']>((value as Identity | null)?.type ?? 'fqdn')
-const hint = {
-  role: '',
-  text: 'address, DNS name, or: any',
-  uplink: '',
-  identity: 'letter by letter, as the device has it',
-  networks: 'prefixes, parted by commas',
-  seconds: 'seconds',
-  key: '',
-  proposals: '',
-}[kind]
+const both = ref(false)
+const identityTypes = computed(() =>
+  props.field === 'remote_identity' ? [...IDENTITY_TYPES, 'any' as const] : IDENTITY_TYPES,
+)
+const isLong = kind === 'certificates'
 
 function startText(): string {
   if (kind === 'identity') return (value as Identity | null)?.value ?? ''
   if (kind === 'networks') return (value as string[]).join(', ')
+  if (kind === 'certificates') return (value as TunnelEnd['certificates']).map((one) => one.pem).join('')
   return value === null || value === undefined || typeof value === 'object' ? '' : String(value)
 }
-function save(): void {
-  if (kind === 'identity') emit('save', { type: identityType.value, value: typed.value })
-  else if (kind === 'networks') emit('save', networksOf(typed.value))
-  else if (kind === 'seconds') emit('save', secondsOf(typed.value))
-  else emit('save', typed.value.trim() || null)
+function entered(): unknown {
+  switch (kind) {
+    case 'identity':
+      return { type: identityType.value, value: identityType.value === 'any' ? '' : typed.value }
+    case 'networks':
+      return networksOf(typed.value)
+    case 'number':
+      return numberOf(typed.value)
+    case 'certificates':
+      return certificatesOf(typed.value)
+    case 'several':
+      return several.value
+    case 'choice':
+    case 'uplink':
+      return chosen.value
+    default:
+      return typed.value.trim() || null
+  }
 }
 function forget(): void {
-  emit('save', kind === 'networks' ? [] : null)
+  emit('save', Array.isArray(value) ? [] : null, both.value)
 }
 onMounted(async () => {
   await nextTick()
@@ -57,30 +83,60 @@ onMounted(async () => {
 
 <template>
   <div ref="root" class="editor" @keydown.esc.stop="emit('close')">
-    <KeyEditor v-if="kind === 'key'" :facts="facts" @save="emit('save', $event)" @close="emit('close')" />
+    <label v-if="mirrored" class="both"><input v-model="both" type="checkbox" /> The same at both ends</label>
+    <KeyEditor
+      v-if="kind === 'key'"
+      :facts="facts"
+      @save="emit('save', $event, both)"
+      @close="emit('close')"
+    />
+    <KeyPairEditor
+      v-else-if="kind === 'keypair'"
+      :pair="pair"
+      :label="label"
+      @save="emit('save', $event, false)"
+      @close="emit('close')"
+    />
+    <AccountEditor
+      v-else-if="kind === 'account'"
+      :account="account"
+      :accepted="field === 'accepted_account'"
+      @save="emit('save', $event, false)"
+      @close="emit('close')"
+    />
     <ProposalsEditor
       v-else-if="kind === 'proposals'"
       :proposals="proposals"
       :protocol="field === 'ike_proposals' ? 'ike' : 'esp'"
-      @save="emit('save', $event)"
+      @save="emit('save', $event, both)"
       @close="emit('close')"
     />
-    <form v-else @submit.prevent="save">
+    <form v-else @submit.prevent="emit('save', entered(), both)">
       <div class="line">
-        <select v-if="kind === 'role'" v-model="typed" :aria-label="label">
-          <option value="call">call</option>
-          <option value="wait">wait</option>
-        </select>
-        <select v-else-if="kind === 'uplink'" v-model="typed" :aria-label="label">
-          <option v-for="uplink in uplinksOf(design, end)" :key="uplink.value" :value="uplink.value">
-            {{ uplink.label }}
-          </option>
-        </select>
+        <ChoiceField v-if="kind === 'choice'" v-model="chosen" :choices="choices" :label="label" />
+        <ChoiceField
+          v-else-if="kind === 'uplink'"
+          v-model="chosen"
+          :choices="uplinksOf(design, end)"
+          :label="label"
+        />
+        <SeveralField v-else-if="kind === 'several'" v-model="several" :choices="choices" :label="label" />
+        <textarea
+          v-else-if="isLong"
+          v-model="typed"
+          class="figures long"
+          rows="5"
+          :aria-label="label"
+          placeholder="Certificates in PEM, the end's own first. Private keys stay on their device."
+          :aria-invalid="Boolean(error)"
+          spellcheck="false"
+        />
         <template v-else>
           <select v-if="kind === 'identity'" v-model="identityType" :aria-label="`Type of ${label}`">
-            <option v-for="one in IDENTITY_TYPES" :key="one" :value="one">{{ words(one) }}</option>
+            <option v-for="one in identityTypes" :key="one" :value="one">{{ words(one) }}</option>
           </select>
           <input
+            v-if="kind !== 'identity' || identityType !== 'any'"
             v-model="typed"
             class="figures"
             :aria-label="label"
@@ -94,7 +150,9 @@ onMounted(async () => {
       <div class="line">
         <button class="plain-button primary" type="submit">Save</button>
         <button class="plain-button" type="button" @click="emit('close')">Leave it</button>
-        <button v-if="kind !== 'uplink'" class="plain-button" type="button" @click="forget">Not known</button>
+        <button v-if="!needed && kind !== 'uplink'" class="plain-button" type="button" @click="forget">
+          Not known
+        </button>
       </div>
     </form>
     <p v-if="error" class="field-error" role="alert">{{ error }}</p>
@@ -112,8 +170,14 @@ onMounted(async () => {
   gap: 4px;
   margin-bottom: 4px;
 }
-input,
-select {
+.both {
+  display: flex;
+  gap: 6px;
+  margin-bottom: 4px;
+}
+.line > input,
+.line > select,
+.line > textarea {
   flex: 1;
   min-width: 0;
   padding: 3px 6px;
@@ -121,7 +185,10 @@ select {
   border: 1px solid var(--line);
   border-radius: 3px;
 }
-select:not(:only-child) {
+.line > select:not(:only-child) {
   flex: 0 1 90px;
+}
+.long {
+  font-size: 11px;
 }
 </style>

@@ -3,7 +3,10 @@ import { computed, watchEffect } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useOpenDesign } from '@/design/useDesignSession'
 import ForecastStrip from '@/ui/ForecastStrip.vue'
+import type { Side } from '@/api/types'
+import { isCopyable, isSame, madeLike } from './copying'
 import MatchTable from './MatchTable.vue'
+import TunnelTools from './TunnelTools.vue'
 import TunnelList from './TunnelList.vue'
 import { useMatch } from './useMatch'
 
@@ -24,6 +27,21 @@ watchEffect(() => {
   void router.replace({ name: 'match', params: { designId: design.value.id, tunnelId: first } })
 })
 
+/** Make all of one end that must agree like the other's: what the rows compare, and no more. */
+async function makeLike(side: Side): Promise<void> {
+  if (!tunnel.value || !match.value) return
+  const now = tunnel.value
+  const rows = match.value.rows.filter((row) => isCopyable(row) && !isSame(now, row))
+  const [name, far] = side === 'left' ? ['left', 'right'] : ['right', 'left']
+  if (rows.length)
+    await change(
+      [{ op: 'put-tunnel', object: madeLike(now, rows, side) }],
+      `Make the ${name} end like the ${far} one`,
+    )
+}
+function print(): void {
+  window.print()
+}
 async function removeTunnel(): Promise<void> {
   if (!tunnel.value) return
   const { id, name } = tunnel.value
@@ -42,13 +60,32 @@ async function removeTunnel(): Promise<void> {
       <header>
         <div class="title">
           <h2>{{ tunnel.name }}</h2>
-          <span class="muted">{{ match.summary }}</span>
-          <button class="plain-button" type="button" @click="removeTunnel">Remove tunnel</button>
+          <span class="buttons">
+            <button
+              class="plain-button"
+              type="button"
+              title="Make the left end like the right one"
+              @click="makeLike('left')"
+            >
+              ← All like right
+            </button>
+            <button
+              class="plain-button"
+              type="button"
+              title="Make the right end like the left one"
+              @click="makeLike('right')"
+            >
+              All like left →
+            </button>
+            <button class="plain-button" type="button" @click="print">Print</button>
+            <button class="plain-button" type="button" @click="removeTunnel">Remove tunnel</button>
+          </span>
         </div>
         <ForecastStrip v-if="forecast" :forecast="forecast" />
         <p v-if="forecast" class="sentence" :class="forecast.state" role="status">{{ forecast.sentence }}</p>
       </header>
       <MatchTable :key="tunnel.id" :design="design" :tunnel="tunnel" :match="match" :at="at" />
+      <TunnelTools :key="`${tunnel.id} tools`" :design="design" :tunnel="tunnel" :match="match" />
     </div>
     <p v-else-if="design && !design.tunnels.length" class="empty">
       No tunnel is laid yet. Choose two gateways on the left to lay the first one.
@@ -63,7 +100,7 @@ async function removeTunnel(): Promise<void> {
 .match {
   display: grid;
   flex: 1;
-  grid-template-columns: 178px minmax(0, 1fr);
+  grid-template-columns: 184px minmax(0, 1fr);
   min-height: 0;
 }
 .ends {
@@ -76,8 +113,24 @@ async function removeTunnel(): Promise<void> {
   align-items: baseline;
   margin-bottom: 8px;
 }
-.title .plain-button {
+.buttons {
+  display: flex;
+  gap: 4px;
   margin-left: auto;
+}
+.buttons .plain-button {
+  white-space: nowrap;
+}
+@media print {
+  .match {
+    display: block;
+  }
+  .buttons {
+    display: none;
+  }
+}
+.title h2 {
+  white-space: nowrap;
 }
 .sentence {
   min-height: 20px;

@@ -1,83 +1,84 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
-import { useRouter } from 'vue-router'
-import type { Operation } from '@/api/types'
-import { freshId } from '@/design/ids'
+import { useVirtualizer } from '@tanstack/vue-virtual'
+import { computed, reactive, useTemplateRef, watch } from 'vue'
+import { useRoute } from 'vue-router'
 import { useOpenDesign } from '@/design/useDesignSession'
 import ForecastStrip from '@/ui/ForecastStrip.vue'
+import { SEVERITIES, SEVERITY_TITLES } from '@/ui/words'
+import { filtered, NO_FILTER, STAGES } from './filter'
+import LayTunnel from './LayTunnel.vue'
 
-const router = useRouter()
-const { design, analysis, change } = useOpenDesign()
-const laying = ref(false)
-const left = ref('')
-const right = ref('')
+const ROW_HEIGHT = 46
+const FEW = 8 // so many need no filter
 
-const tunnels = computed(() => {
-  const forecasts = new Map((analysis.value?.forecasts ?? []).map((one) => [one.tunnel_id, one]))
-  return (design.value?.tunnels ?? []).map((tunnel) => ({ tunnel, forecast: forecasts.get(tunnel.id) }))
-})
-const gateways = computed(() => design.value?.gateways ?? [])
-const ready = computed(() => left.value && right.value && left.value !== right.value)
+const route = useRoute()
+const { design, analysis } = useOpenDesign()
+const filter = reactive({ ...NO_FILTER })
+const scroller = useTemplateRef<HTMLElement>('scroller')
 
-function siteName(gatewayId: string): string {
-  const gateway = design.value?.gateways.find((one) => one.id === gatewayId)
-  return design.value?.sites.find((one) => one.id === gateway?.site_id)?.name ?? gatewayId
-}
-/** An end of which nothing is known yet but its gateway, and the uplink that is used first. */
-function unknownEnd(gatewayId: string): Record<string, unknown> {
-  const uplinks = (design.value?.uplinks ?? []).filter((uplink) => uplink.gateway_id === gatewayId)
-  const first = [...uplinks].sort((a, b) => a.preference - b.preference)[0]
-  return { gateway_id: gatewayId, uplink_id: first?.id ?? null }
-}
-async function lay(): Promise<void> {
-  const name = `${siteName(left.value)}–${siteName(right.value)}`
-  const taken = new Set((design.value?.tunnels ?? []).map((tunnel) => tunnel.id))
-  const id = freshId(name, taken)
-  const object = { id, name, left: unknownEnd(left.value), right: unknownEnd(right.value) }
-  if (!(await change([{ op: 'put-tunnel', object } as unknown as Operation], `Lay the tunnel ${name}`)))
-    return
-  laying.value = false
-  void router.push({ name: 'match', params: { designId: design.value?.id, tunnelId: id } })
-}
+const total = computed(() => design.value?.tunnels.length ?? 0)
+const listed = computed(() => (design.value ? filtered(design.value, analysis.value, filter) : []))
+const sites = computed(() => design.value?.sites ?? [])
+const rows = useVirtualizer(
+  computed(() => ({
+    count: listed.value.length,
+    getScrollElement: () => scroller.value,
+    estimateSize: () => ROW_HEIGHT,
+    overscan: 12,
+    initialRect: { width: 178, height: 600 },
+  })),
+)
+const drawn = computed(() =>
+  rows.value.getVirtualItems().flatMap((item) => {
+    const entry = listed.value[item.index]
+    return entry ? [{ ...entry, top: item.start }] : []
+  }),
+)
+/** The tunnel that is open is in sight. */
+watch(
+  () => [route.params.tunnelId, scroller.value],
+  () => {
+    const at = listed.value.findIndex(({ tunnel }) => tunnel.id === route.params.tunnelId)
+    if (at >= 0 && scroller.value) rows.value.scrollToIndex(at)
+  },
+  { flush: 'post' },
+)
 </script>
 
 <template>
   <nav class="tunnels" aria-label="Tunnels">
-    <RouterLink
-      v-for="{ tunnel, forecast } in tunnels"
-      :key="tunnel.id"
-      class="tunnel"
-      :to="{ name: 'match', params: { designId: design?.id, tunnelId: tunnel.id } }"
-    >
-      <span>{{ tunnel.name }}</span>
-      <ForecastStrip v-if="forecast" :forecast="forecast" compact />
-    </RouterLink>
-    <form v-if="laying" class="lay" @submit.prevent="lay" @keydown.esc="laying = false">
-      <label>
-        Left gateway
-        <select v-model="left">
-          <option v-for="gateway in gateways" :key="gateway.id" :value="gateway.id">
-            {{ gateway.name }}
-          </option>
-        </select>
-      </label>
-      <label>
-        Right gateway
-        <select v-model="right">
-          <option v-for="gateway in gateways" :key="gateway.id" :value="gateway.id">
-            {{ gateway.name }}
-          </option>
-        </select>
-      </label>
-      <div class="buttons">
-        <button class="plain-button primary" type="submit" :disabled="!ready">Lay it</button>
-        <button class="plain-button" type="button" @click="laying = false">Not now</button>
-      </div>
+    <form v-if="total > FEW" class="filter" aria-label="Filter the tunnels" @submit.prevent>
+      <input v-model="filter.text" type="search" placeholder="Name" aria-label="Name holds" />
+      <select v-model="filter.stage" aria-label="Troubled at">
+        <option value="">any stage</option>
+        <option v-for="stage in STAGES" :key="stage" :value="stage">troubled at {{ stage }}</option>
+      </select>
+      <select v-model="filter.severity" aria-label="With findings">
+        <option value="">any finding</option>
+        <option v-for="severity in SEVERITIES" :key="severity" :value="severity">
+          {{ SEVERITY_TITLES[severity].toLowerCase() }}
+        </option>
+      </select>
+      <select v-model="filter.siteId" aria-label="At site">
+        <option value="">any site</option>
+        <option v-for="site in sites" :key="site.id" :value="site.id">{{ site.name }}</option>
+      </select>
+      <p class="muted" role="status">{{ listed.length }} of {{ total }}</p>
     </form>
-    <button v-else-if="gateways.length > 1" class="plain-button" type="button" @click="laying = true">
-      Lay a tunnel …
-    </button>
-    <p v-else class="muted">A tunnel needs two gateways. Add them in the survey first.</p>
+    <div ref="scroller" class="scroller" tabindex="-1">
+      <ul :style="{ height: `${rows.getTotalSize()}px` }">
+        <li v-for="{ tunnel, forecast, top } in drawn" :key="tunnel.id" :style="{ top: `${top}px` }">
+          <RouterLink
+            class="tunnel"
+            :to="{ name: 'match', params: { designId: design?.id, tunnelId: tunnel.id } }"
+          >
+            <span class="name">{{ tunnel.name }}</span>
+            <ForecastStrip v-if="forecast" :forecast="forecast" compact />
+          </RouterLink>
+        </li>
+      </ul>
+    </div>
+    <LayTunnel />
   </nav>
 </template>
 
@@ -85,39 +86,60 @@ async function lay(): Promise<void> {
 .tunnels {
   display: flex;
   flex-direction: column;
-  gap: 2px;
+  gap: 8px;
+  min-height: 0;
   padding: 12px 8px;
-  overflow: auto;
   border-right: 1px solid var(--line);
 }
+.filter {
+  display: grid;
+  gap: 4px;
+}
+.filter input,
+.filter select {
+  width: 100%;
+  padding: 2px 4px;
+  background: var(--card);
+  border: 1px solid var(--line);
+  border-radius: 3px;
+}
+.scroller {
+  flex: 1;
+  min-height: 60px;
+  overflow: auto;
+}
+ul {
+  position: relative;
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+li {
+  position: absolute;
+  width: 100%;
+}
 .tunnel {
-  padding: 6px 8px 8px;
+  display: block;
+  height: 44px;
+  padding: 6px 8px;
   color: var(--ink);
   text-decoration: none;
   border-radius: 3px;
+}
+.name {
+  display: block;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 .tunnel.router-link-active {
   font-weight: 600;
   background: var(--card);
   box-shadow: inset 0 0 0 1px var(--line);
 }
-.tunnels > .plain-button {
-  margin-top: 8px;
-}
-.lay label {
-  display: block;
-  margin-top: 8px;
-}
-.lay select {
-  width: 100%;
-  padding: 3px;
-  background: var(--card);
-  border: 1px solid var(--line);
-  border-radius: 3px;
-}
-.buttons {
-  display: flex;
-  gap: 6px;
-  margin-top: 8px;
+@media print {
+  .tunnels {
+    display: none;
+  }
 }
 </style>

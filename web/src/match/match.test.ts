@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Design, Proposal, TransformInfo } from '@/api/types'
-import { networksOf, secondsOf, unbroken, uplinksOf, withVisibleEdges } from './fields'
+import { networksOf, numberOf, unbroken, uplinksOf, withVisibleEdges } from './fields'
 import { choicesOf, keysOfType, TYPES_OF, withType } from './transforms'
 
 function row(fields: Partial<TransformInfo>): TransformInfo {
@@ -48,10 +48,14 @@ describe('transforms of a proposal', () => {
 describe('fields of an end', () => {
   it('reads networks and seconds, and leaves the rest for the server to judge', () => {
     expect(networksOf(' 10.1.0.0/16, 10.2.0.0/16;10.3.0.0/16\n10.4.0.0/33 ')).toHaveLength(4)
+    expect(networksOf('10.1.0.0/16 10.2.0.1-10.2.0.9 tcp 443')).toEqual([
+      '10.1.0.0/16',
+      '10.2.0.1-10.2.0.9 tcp 443',
+    ])
     expect(networksOf('  ')).toEqual([])
-    expect(secondsOf(' 3600 ')).toBe(3600)
-    expect(secondsOf('an hour')).toBe('an hour')
-    expect(secondsOf('')).toBeNull()
+    expect(numberOf(' 3600 ')).toBe(3600)
+    expect(numberOf('an hour')).toBe('an hour')
+    expect(numberOf('')).toBeNull()
   })
   it('shows blanks at the edges and keeps group numbers whole', () => {
     expect(withVisibleEdges('  key ')).toBe('␣␣key␣')

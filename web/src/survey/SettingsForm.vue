@@ -1,16 +1,26 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
-import type { Design } from '@/api/types'
+import type { AlgorithmPolicy, Design } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
+import PolicyEditor from './PolicyEditor.vue'
 
 const props = defineProps<{ design: Design }>()
 const { change, refusal, dismissRefusal } = useOpenDesign()
 const name = ref('')
 const supernets = ref('')
+const policies = ref<AlgorithmPolicy[]>([])
+const policyId = ref('')
+const horizon = ref(60)
 const errors = ref<Record<string, string>>({})
 
 async function save(): Promise<void> {
-  const object = { name: name.value, supernets: supernets.value.split(/[\s,;]+/).filter(Boolean) }
+  const object = {
+    name: name.value,
+    supernets: supernets.value.split(/[\s,;]+/).filter(Boolean),
+    policies: policies.value,
+    policy_id: policyId.value,
+    planning_horizon_days: horizon.value,
+  }
   errors.value = {}
   if (await change([{ op: 'put-settings', object }], 'Edit the design’s own settings')) return
   const found = refusal.value?.errors ?? []
@@ -22,6 +32,9 @@ watch(
   () => {
     name.value = props.design.name
     supernets.value = props.design.supernets.join(', ')
+    policies.value = props.design.policies
+    policyId.value = props.design.policy_id
+    horizon.value = props.design.planning_horizon_days
     errors.value = {}
   },
   { immediate: true },
@@ -46,6 +59,17 @@ watch(
       />
     </label>
     <p v-if="errors.supernets" class="field-error" role="alert">{{ errors.supernets }}</p>
+    <label>
+      Planning horizon, days: what ends within it is told in time
+      <input v-model.number="horizon" class="figures" type="number" min="0" max="3650" />
+    </label>
+    <p v-if="errors.planning_horizon_days" class="field-error" role="alert">
+      {{ errors.planning_horizon_days }}
+    </p>
+    <PolicyEditor v-model:policies="policies" v-model:in-force="policyId" />
+    <p v-if="errors.policies || errors['']" class="field-error" role="alert">
+      {{ errors.policies ?? errors[''] }}
+    </p>
     <button class="plain-button primary" type="submit">Save</button>
   </form>
 </template>

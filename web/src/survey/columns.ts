@@ -84,7 +84,7 @@ export const GRIDS: Record<GridName, Grid> = {
     title: 'Gateways',
     columns: [
       { field: 'site_id', title: 'Site', widthPx: 180, kind: 'choice', choices: sites },
-      { field: 'name', title: 'Gateway', widthPx: 220, kind: 'text' },
+      { field: 'name', title: 'Gateway', widthPx: 190, kind: 'text' },
       {
         field: 'kind',
         title: 'Kind',
@@ -92,6 +92,16 @@ export const GRIDS: Record<GridName, Grid> = {
         kind: 'choice',
         choices: () => GATEWAY_KINDS,
         blank: 'router',
+      },
+      { field: 'service_on', title: 'Tunnels on', widthPx: 76, kind: 'yesno', blank: true },
+      { field: 'folds_case', title: 'Folds case', widthPx: 76, kind: 'yesno', blank: false },
+      {
+        field: 'most_selectors',
+        title: 'Most networks',
+        widthPx: 96,
+        kind: 'number',
+        figures: true,
+        blank: null,
       },
     ],
   },
@@ -113,6 +123,17 @@ export const GRIDS: Record<GridName, Grid> = {
       { field: 'address', title: 'Address', widthPx: 112, kind: 'text', figures: true, blank: null },
       { field: 'dns_name', title: 'DNS name', widthPx: 142, kind: 'text', figures: true, blank: null },
       { field: 'inbound_ike', title: 'Can be called', widthPx: 58, kind: 'yesno', blank: true },
+      { field: 'inbound_tcp', title: 'TCP arrives', widthPx: 58, kind: 'yesno', blank: false },
+      { field: 'only_tcp_out', title: 'Only TCP out', widthPx: 58, kind: 'yesno', blank: false },
+      { field: 'mtu', title: 'MTU', widthPx: 48, kind: 'number', figures: true, blank: null },
+      {
+        field: 'nat_timeout_s',
+        title: 'NAT timeout s',
+        widthPx: 60,
+        kind: 'number',
+        figures: true,
+        blank: null,
+      },
       {
         field: 'rate_down_mbit_s',
         title: 'Down Mbit/s',

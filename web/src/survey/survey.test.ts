@@ -40,7 +40,7 @@ function analysis(...states: StageState[]): Analysis {
     stages: [],
   }))
   const overlaps = [{ outer_id: 'n1', inner_id: 'n2', overlap: 'identical' as const }]
-  return { revision: 0, forecasts, overlaps, findings: [] }
+  return { revision: 0, today: '2026-11-23', forecasts, overlaps, findings: [] }
 }
 
 describe('the span chart', () => {
@@ -67,9 +67,7 @@ describe('the forecast strip', () => {
     const stages = (['reach', 'init', 'auth', 'child', 'traffic', 'rekey', 'restart'] as const).map(
       (stage, at) => ({
         stage,
-        state: (
-          ['holds', 'fails', 'behind', 'behind', 'not-examined', 'not-examined', 'not-examined'] as const
-        )[at]!,
+        state: (['holds', 'fails', 'behind', 'behind', 'unknown', 'unknown', 'unknown'] as const)[at]!,
         reasons: at === 1 ? ['no proposal is common'] : [],
       }),
     )
@@ -79,7 +77,7 @@ describe('the forecast strip', () => {
     const items = strip.findAll('li')
     expect(items.map((item) => item.classes()[0])).toEqual(stages.map((stage) => stage.state))
     expect(items[1]?.attributes('title')).toBe('Init: fails\nno proposal is common')
-    expect(items[4]?.text()).toContain('not examined yet')
+    expect(items[4]?.text()).toContain('not known yet')
   })
 })
 

@@ -18,7 +18,6 @@ const LOOK: Record<StageState, string> = {
   fails: 'broken',
   unknown: 'dashed',
   behind: 'broken',
-  'not-examined': 'whole',
 }
 const STATE: Record<string, string> = {
   whole: 'comes up',

@@ -46,8 +46,7 @@ function title(stage: Forecast['stages'][number]): string {
   font-size: 12px;
   text-transform: capitalize;
 }
-.behind .name,
-.not-examined .name {
+.behind .name {
   color: var(--muted);
 }
 .holds .fill {
@@ -72,8 +71,5 @@ function title(stage: Forecast['stages'][number]): string {
 }
 .unknown .fill {
   border: 1px dashed var(--slate);
-}
-.not-examined .fill {
-  border-style: dotted;
 }
 </style>

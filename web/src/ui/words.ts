@@ -3,7 +3,15 @@ import type { Severity, StageState, Verdict } from '@/api/types'
 
 /** Write a value such as "fixed-public" as words. */
 export function words(value: string): string {
-  return value.replaceAll('-', ' ').replace(/\bnat\b/, 'NAT')
+  return value
+    .replaceAll('-', ' ')
+    .replace(/\bnat\b/, 'NAT')
+    .replace(/\beap\b/, 'EAP')
+}
+
+/** A moment as the server tells it, for a person. */
+export function dateAndTime(text: string): string {
+  return `${text.slice(0, 10)} ${text.slice(11, 16)} UTC`
 }
 
 export const SEVERITIES: readonly Severity[] = ['blocker', 'later', 'partial', 'exposure', 'advice']
@@ -32,5 +40,4 @@ export const STATE_WORDS: Record<StageState, string> = {
   fails: 'fails',
   unknown: 'not known yet',
   behind: 'waits behind',
-  'not-examined': 'not examined yet',
 }

@@ -63,7 +63,7 @@ def parse_prefix(text: str) -> Prefix:
     family, address = parse_address(address_text)
     if not slash:
         raise AddressError(text, "length", f"'{address_text}' has no length; a single host is {address_text}/{family.bits}")
-    length = _parse_length(length_text, family)
+    length = parse_length(length_text, family)
     network = address & ~family.host_mask(length)
     if network != address:
         meant = Prefix(family, network, length)
@@ -71,7 +71,8 @@ def parse_prefix(text: str) -> Prefix:
     return Prefix(family, network, length)
 
 
-def _parse_length(text: str, family: Family) -> int:
+def parse_length(text: str, family: Family) -> int:
+    """Read the length of a prefix of a family, in bits. Raise AddressError."""
     if not (text.isascii() and text.isdigit()) or len(text) > 3:
         raise AddressError(text, "length", f"the length '{text}' is not a number of bits from 0 to {family.bits}")
     length = int(text)

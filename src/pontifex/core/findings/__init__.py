@@ -4,8 +4,22 @@
 """
 
 from pontifex.core.findings.catalogue import CATALOGUE, Severity
-from pontifex.core.findings.check import Analysis, analyse, findings
+from pontifex.core.findings.change import AnalysisChange, analysis_change
+from pontifex.core.findings.check import Analysis, Memory, analyse, findings
 from pontifex.core.findings.finding import Finding, Place
 from pontifex.core.findings.overlaps import Overlap, overlaps
 
-__all__ = ["CATALOGUE", "Analysis", "Finding", "Overlap", "Place", "Severity", "analyse", "findings", "overlaps"]
+__all__ = [
+    "CATALOGUE",
+    "Analysis",
+    "AnalysisChange",
+    "Finding",
+    "Memory",
+    "Overlap",
+    "Place",
+    "Severity",
+    "analyse",
+    "analysis_change",
+    "findings",
+    "overlaps",
+]

@@ -2,13 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from datetime import date
+from typing import Any
+
 from pydantic import Field
 
+from pontifex.core.findings.algorithms import algorithm_findings
+from pontifex.core.findings.exposures import exposure_findings, reused_keys
 from pontifex.core.findings.finding import Finding
 from pontifex.core.findings.overlaps import Overlap, overlap_findings, overlaps
-from pontifex.core.findings.tunnels import algorithm_findings, key_findings, row_findings
+from pontifex.core.findings.tunnels import row_findings
 from pontifex.core.matching import Forecast, Pair, compare, forecast
-from pontifex.core.model import Design
+from pontifex.core.model import SIDES, Design, Tunnel
 from pontifex.core.value import Value
 
 
@@ -16,29 +23,93 @@ class Analysis(Value):
     """What is known of a design at a revision: forecasts, collisions and findings."""
 
     revision: int
+    today: date = Field(title="Day", description="For which certificates and exceptions were judged.")
     forecasts: tuple[Forecast, ...] = Field(title="Forecasts", description="One a tunnel, in the order of the tunnels.")
     overlaps: tuple[Overlap, ...] = Field(title="Collisions of networks")
     findings: tuple[Finding, ...] = Field(title="Findings", description="The worst first.")
 
 
-def analyse(design: Design) -> Analysis:
-    """Run every check on a design. The same design gives the same analysis, in the same order."""
-    rows = [compare(Pair(design, tunnel)) for tunnel in design.tunnels]
-    collisions = overlaps(design)
-    found = overlap_findings(design, collisions)
-    for tunnel, compared in zip(design.tunnels, rows, strict=True):
-        found += row_findings(tunnel, compared)
-        found += algorithm_findings(design, tunnel)
-    found += key_findings(design)
-    found.sort(key=lambda one: (one.severity.rank, one.code, one.where[0].id))
+@dataclass
+class Memory:
+    """What was worked out for an earlier revision, each part with all that it was worked out from.
+
+    A part is taken over when it would be worked out from the very same values; a design shares with its forerunner
+    whatever a change didn't touch, so that an edit costs what it touches.
+    """
+
+    tunnels: dict[str, tuple[tuple[Any, ...], Forecast, tuple[Finding, ...]]] = field(default_factory=dict)
+    space: tuple[tuple[Any, ...], tuple[Overlap, ...], tuple[Finding, ...]] | None = None
+
+
+def analyse(design: Design, today: date, memory: Memory | None = None) -> Analysis:
+    """Run every check on a design. The same design and day give the same analysis, in the same order."""
+    memory = memory or Memory()
+    _forget_removed(design, memory)
+    collisions, found = _address_space(design, memory)
+    findings = list(found)
+    forecasts = []
+    for tunnel in design.tunnels:
+        foretold, of_tunnel = _tunnel(design, tunnel, today, memory)
+        forecasts.append(foretold)
+        findings += of_tunnel
+    findings += reused_keys(design)
+    findings.sort(key=lambda one: (one.severity.rank, one.code, one.where[0].id))
     return Analysis.of(
-        revision=design.revision,
-        forecasts=tuple(map(forecast, design.tunnels, rows)),
-        overlaps=collisions,
-        findings=tuple(found),
+        revision=design.revision, today=today, forecasts=tuple(forecasts), overlaps=collisions, findings=tuple(findings)
     )
 
 
-def findings(design: Design) -> tuple[Finding, ...]:
+def _same(some: tuple[Any, ...], others: tuple[Any, ...]) -> bool:
+    """Tell whether two tuples hold the very same values, one by one; days, numbers and words may be copies."""
+    return len(some) == len(others) and all(
+        one is other or (isinstance(one, date | int | str) and one == other) for one, other in zip(some, others, strict=True)
+    )
+
+
+def _forget_removed(design: Design, memory: Memory) -> None:
+    for gone in memory.tunnels.keys() - design.tunnel_by_id.keys():
+        del memory.tunnels[gone]
+
+
+def _address_space(design: Design, memory: Memory) -> tuple[tuple[Overlap, ...], tuple[Finding, ...]]:
+    known = memory.space
+    if known and _same(known[0][:3], (design.networks, design.sites, design.supernets)):
+        sources = known[0]
+        if not known[1] or _same(sources[3:], (design.tunnels,)):
+            return known[1], known[2]  # tunnels matter only where something collides: they are part of the remedies
+    collisions = overlaps(design)
+    found = tuple(overlap_findings(design, collisions))
+    memory.space = (design.networks, design.sites, design.supernets, design.tunnels), collisions, found
+    return collisions, found
+
+
+def _tunnel(design: Design, tunnel: Tunnel, today: date, memory: Memory) -> tuple[Forecast, tuple[Finding, ...]]:
+    sources = (tunnel, today, design.policies, design.policy_id, design.planning_horizon_days, *_surroundings(design, tunnel))
+    known = memory.tunnels.get(tunnel.id)
+    if known and _same(known[0], sources):
+        return known[1], known[2]
+    pair = Pair(design, tunnel, today)
+    rows = compare(pair)
+    foretold = forecast(tunnel, rows)
+    found = (*row_findings(tunnel, rows), *algorithm_findings(pair), *exposure_findings(pair))
+    memory.tunnels[tunnel.id] = sources, foretold, found
+    return foretold, found
+
+
+def _surroundings(design: Design, tunnel: Tunnel) -> Iterator[Any]:
+    """Yield what a tunnel's analysis reads beside the tunnel itself."""
+    for side in SIDES:
+        end = tunnel.end(side)
+        yield design.gateway_by_id[end.gateway_id]
+        yield design.uplink_of(end)
+        site = design.site_of(end)
+        yield site
+        if end.inner_address or tunnel.end(side.other).inner_address:
+            yield design.networks  # which the inner network must not touch
+            yield design.tunnels  # whose inner networks are taken
+            yield design.supernets
+
+
+def findings(design: Design, today: date) -> tuple[Finding, ...]:
     """Return all findings of a design, the worst first."""
-    return analyse(design).findings
+    return analyse(design, today).findings

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
-from typing import Any
 
 from pydantic import Field
 
-from pontifex.core.addressing import OverlapClass, Prefix, next_free, overlapping_pairs
+from pontifex.core.addressing import OverlapClass, next_free, overlapping_pairs
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.matching import Remedy
-from pontifex.core.model import Design, Network, ObjectType, Operation, Side, Tunnel, put
+from pontifex.core.model import Design, Network, ObjectType, RenumberNetwork, SiteKind, naming_tunnels
 from pontifex.core.value import Value
 
 
@@ -43,16 +43,24 @@ def overlaps(design: Design) -> tuple[Overlap, ...]:
 def overlap_findings(design: Design, found: Sequence[Overlap]) -> list[Finding]:
     """Return a finding for each collision, with the renumbering of either network as remedies, the cheaper one first."""
     networks = {network.id: network for network in design.networks}
-    return [_overlap_finding(design, networks[pair.outer_id], networks[pair.inner_id], pair.overlap) for pair in found]
+    collided = {id_: networks[id_] for pair in found for id_ in (pair.outer_id, pair.inner_id)}
+    users = naming_tunnels(design, collided.values())
+    return [_overlap_finding(design, networks[pair.outer_id], networks[pair.inner_id], pair.overlap, users) for pair in found]
 
 
-def _overlap_finding(design: Design, outer: Network, inner: Network, class_: OverlapClass) -> Finding:
+def _overlap_finding(design: Design, outer: Network, inner: Network, class_: OverlapClass, users: Counter[str]) -> Finding:
     names = [f"{design.site_by_id[n.site_id].name}'s {n.name}" for n in (outer, inner)]
     if class_ is OverlapClass.IDENTICAL:
         why = f"{names[0]} and {names[1]} are both {outer.prefix}"
     else:
         why = f"{names[0]} {outer.prefix} contains {names[1]} {inner.prefix}"
-    movable = sorted((inner, outer), key=lambda n: (len(_tunnels_with(design, n)), n is outer))
+
+    def cost(network: Network) -> tuple[bool, int, bool]:
+        """A partner's network is not ours to move; of ours, the one goes that fewer tunnels name."""
+        partner = design.site_by_id[network.site_id].kind is SiteKind.PARTNER
+        return partner, users[network.id], network is outer
+
+    movable = sorted((inner, outer), key=cost)
     remedies = tuple(remedy for network in movable if (remedy := renumber(design, network)))
     where = tuple(Place(type=ObjectType.NETWORK, id=n.id, name=n.name, field="prefix") for n in (movable[0], movable[1]))
     return finding("address.overlap", where, why, remedies)
@@ -63,42 +71,6 @@ def renumber(design: Design, network: Network) -> Remedy | None:
     target = next_free(design.supernets, (n.prefix for n in design.networks), network.prefix.length, network.prefix)
     if target is None:
         return None
-    moved = network.model_copy(update={"prefix": target, "gateway_address": _moved_address(network, target)})
-    operations: list[Operation] = [put(moved)]
-    operations += [put(_with_selectors(design, t, network, target)) for t in _tunnels_with(design, network)]
     site = design.site_by_id[network.site_id].name
-    return Remedy(title=f"Renumber {site}'s {network.name} to {target}", operations=tuple(operations))
-
-
-def _moved_address(network: Network, target: Prefix) -> Any:
-    """Return the gateway address at the same place within the new prefix."""
-    address = network.gateway_address
-    if address is None or not network.prefix.holds(address):
-        return address
-    return type(address)(address.family, target.network + address.value - network.prefix.network)
-
-
-def _sides_of(design: Design, tunnel: Tunnel, network: Network) -> list[Side]:
-    return [side for side in Side if design.site_of(tunnel.end(side)).id == network.site_id]
-
-
-def _tunnels_with(design: Design, network: Network) -> list[Tunnel]:
-    """Return the tunnels of the network's site whose selectors name its prefix, at either end."""
-    return [
-        tunnel
-        for tunnel in design.tunnels
-        for side in _sides_of(design, tunnel, network)
-        if network.prefix in tunnel.end(side).local_networks or network.prefix in tunnel.end(side.other).remote_networks
-    ]
-
-
-def _with_selectors(design: Design, tunnel: Tunnel, network: Network, target: Prefix) -> Tunnel:
-    """Return the tunnel with the network's prefix replaced in the selectors of both ends."""
-
-    def replaced(selectors: tuple[Prefix, ...]) -> tuple[Prefix, ...]:
-        return tuple(target if prefix == network.prefix else prefix for prefix in selectors)
-
-    for side in _sides_of(design, tunnel, network):
-        tunnel = tunnel.with_end(side, local_networks=replaced(tunnel.end(side).local_networks))
-        tunnel = tunnel.with_end(side.other, remote_networks=replaced(tunnel.end(side.other).remote_networks))
-    return tunnel
+    move = RenumberNetwork(id=network.id, prefix=target)
+    return Remedy(title=f"Renumber {site}'s {network.name} to {target}", operations=(move,))

@@ -3,8 +3,8 @@
 Numbers are IANA's ("Internet Key Exchange Version 2 Parameters"); rules are RFC 7296's.
 """
 
-from pontifex.core.ipsec.negotiation import Agreement, Habit, Mismatch, Refusal, negotiate, weakest_link
-from pontifex.core.ipsec.proposal import Proposal, Protocol, Transform, proposal_faults
+from pontifex.core.ipsec.negotiation import Agreement, Habit, Mismatch, Refusal, negotiate, unmet_types, weakest_link
+from pontifex.core.ipsec.proposal import Phase, Proposal, Protocol, Transform
 from pontifex.core.ipsec.registry import REGISTRY, Level, RegisteredTransform, TransformType, registered
 
 __all__ = [
@@ -13,6 +13,7 @@ __all__ = [
     "Habit",
     "Level",
     "Mismatch",
+    "Phase",
     "Proposal",
     "Protocol",
     "Refusal",
@@ -20,7 +21,7 @@ __all__ = [
     "Transform",
     "TransformType",
     "negotiate",
-    "proposal_faults",
     "registered",
+    "unmet_types",
     "weakest_link",
 ]

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import Enum
-from itertools import product
+from functools import lru_cache
 
-from pontifex.core.ipsec.proposal import Proposal, Transform
-from pontifex.core.ipsec.registry import DISPLAY_ORDER, TransformType, registered
+from pontifex.core.ipsec.proposal import BIT, BITS_OF_TYPE, NONE_BIT, Proposal, Transform
+from pontifex.core.ipsec.registry import TransformType, registered
 
 
 class Habit(Enum):
@@ -44,9 +44,9 @@ class Mismatch:
 
 @dataclass(frozen=True, slots=True)
 class Refusal:
-    """No pair meets; the pairs are in order of nearness, so the first one needs the smallest change."""
+    """No pair meets; the nearest one lacks a common transform for the fewest types."""
 
-    reasons: tuple[Mismatch, ...]
+    nearest: Mismatch
 
 
 def negotiate(
@@ -58,46 +58,58 @@ def negotiate(
     """Let a responder that accepts `accept` answer an initiator's `offer`, in the order that its habit prefers.
 
     A type must stand in both proposals or in neither, NONE standing for its absence. Types in `leave_out` are not
-    compared: KE of a Child SA that is made inside IKE_AUTH (RFC 7296 section 1.2).
+    compared: KE of a Child SA that is made inside IKE_AUTH (RFC 7296 section 1.2). Neither list may be empty.
     """
-    reasons: list[Mismatch] = []
-    mine, theirs = list(enumerate(offer)), list(enumerate(accept))
-    pairs = product(mine, theirs) if habit is Habit.INITIATOR else ((a, b) for b, a in product(theirs, mine))
-    for (at, offered), (other, accepted) in pairs:
-        first, second = (offered, accepted) if habit is Habit.INITIATOR else (accepted, offered)
-        chosen, unmet = _common(first, second, leave_out)
-        if not unmet:
-            return Agreement(at, other, chosen, _guessed_wrong(offer, chosen))
-        reasons.append(Mismatch(at, other, tuple(sorted(unmet, key=DISPLAY_ORDER.__getitem__))))
-    return Refusal(tuple(sorted(reasons, key=lambda reason: len(reason.unmet))))
+    theirs = [(other, accepted.bits, _type_bits(accepted, leave_out)) for other, accepted in enumerate(accept)]
+    mine = [(at, offered.bits, _type_bits(offered, leave_out)) for at, offered in enumerate(offer)]
+    first_list, second_list = (mine, theirs) if habit is Habit.INITIATOR else (theirs, mine)
+    fewest, nearest = len(TransformType) + 1, (0, 0)
+    for first, first_bits, first_types in first_list:
+        for second, second_bits, second_types in second_list:
+            common = first_bits & second_bits
+            unmet = 0
+            for type_bits in first_types if first_types is second_types else {*first_types, *second_types}:
+                if not common & type_bits:
+                    unmet += 1
+                    if unmet >= fewest:
+                        break  # a nearer pair is known
+            if unmet >= fewest:
+                continue
+            at, other = (first, second) if habit is Habit.INITIATOR else (second, first)
+            if not unmet:
+                preferred, rival = (offer[at], accept[other]) if habit is Habit.INITIATOR else (accept[other], offer[at])
+                chosen = _chosen(preferred, rival, leave_out)
+                return Agreement(at, other, chosen, _guessed_wrong(offer, chosen))
+            fewest, nearest = unmet, (at, other)
+    at, other = nearest
+    return Refusal(Mismatch(at, other, unmet_types(offer[at], accept[other], leave_out)))
 
 
-def _common(
-    preferred: Proposal, other: Proposal, leave_out: frozenset[TransformType]
-) -> tuple[tuple[Transform, ...], tuple[TransformType, ...]]:
-    """Return the first common transform of each type that either proposal holds, and the types that have none."""
-    mine, theirs = preferred.by_type, other.by_type
+@lru_cache(maxsize=1024)
+def _bits_of_types(types: frozenset[TransformType]) -> tuple[int, ...]:
+    return tuple(BITS_OF_TYPE[type_] for type_ in TransformType if type_ in types)
+
+
+def _type_bits(proposal: Proposal, leave_out: frozenset[TransformType]) -> tuple[int, ...]:
+    """Return the bits of each type that a proposal holds and that is to be compared."""
+    return _bits_of_types(proposal.held - leave_out if leave_out else proposal.held)
+
+
+def unmet_types(one: Proposal, other: Proposal, leave_out: frozenset[TransformType] = frozenset()) -> tuple[TransformType, ...]:
+    """Return the types for which two proposals have no common transform, in the order of display."""
+    common = one.bits & other.bits
+    return tuple(type_ for type_ in TransformType if type_ not in leave_out and not common & BITS_OF_TYPE[type_])
+
+
+def _chosen(preferred: Proposal, other: Proposal, leave_out: frozenset[TransformType]) -> tuple[Transform, ...]:
+    """Return the first common transform of each type that both proposals hold."""
     chosen: list[Transform] = []
-    unmet = [type_ for type_ in theirs if type_ not in mine and type_ not in leave_out and not _may_be_left_out(theirs[type_])]
-    for type_, have in mine.items():
-        if type_ in leave_out:
-            continue
-        want = theirs.get(type_)
-        if want is None:
-            if not _may_be_left_out(have):
-                unmet.append(type_)
-            continue
-        keys = [transform.key for transform in want]
-        found = next((transform for transform in have if transform.key in keys), None)
-        if found is None:
-            unmet.append(type_)
-        elif not found.is_none:
-            chosen.append(found)
-    return tuple(chosen), tuple(unmet)
-
-
-def _may_be_left_out(held: tuple[Transform, ...]) -> bool:
-    return any(transform.is_none for transform in held)
+    for type_, have in preferred.by_type.items():
+        if type_ not in leave_out:
+            found = next((t for t in have if (NONE_BIT[type_] if t.is_none else BIT[t.key]) & other.bits), None)
+            if found is not None and not found.is_none:
+                chosen.append(found)
+    return tuple(chosen)
 
 
 def _guessed_wrong(offer: Sequence[Proposal], chosen: tuple[Transform, ...]) -> bool:

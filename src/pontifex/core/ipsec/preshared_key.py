@@ -42,6 +42,9 @@ class KeyFacts(Value):
     start: Edge = Field(default=Edge.NONE, title="Before the key")
     end: Edge = Field(default=Edge.NONE, title="After the key")
     strength_bits: int = Field(title="Strength", description="In bits.", ge=0, le=8192, examples=[256])
+    weakness: Annotated[str, StringConstraints(max_length=200)] = Field(
+        default="", title="Why it is weak", description="What the estimate rests on; empty for a generated key."
+    )
 
 
 def key_facts(secret: str, salt: bytes, reference: UUID, strength_bits: int | None = None) -> KeyFacts:
@@ -64,6 +67,7 @@ def key_facts(secret: str, salt: bytes, reference: UUID, strength_bits: int | No
         start=_edge(secret[: len(secret) - len(secret.lstrip())]),
         end=_edge(secret[len(secret.rstrip()) :]),
         strength_bits=measured_strength(secret) if strength_bits is None else strength_bits,
+        weakness=weakness(secret) if strength_bits is None else "",
     )
 
 
@@ -113,13 +117,48 @@ def measured_strength(secret: str) -> int:
     return min(int(bits), 8192)
 
 
+_FEW_CHARACTERS: Final = 20
+
+
+def weakness(secret: str) -> str:
+    """Say in general words what makes a key easy to guess, as a clause; empty when nothing does."""
+    words = [word for word in re.findall(r"[A-Za-z]+", secret) if _is_wordlike(word)]
+    said = [
+        ("it is short", len(secret.strip()) < _FEW_CHARACTERS),
+        ("it is made of words", bool(words)),
+        ("it holds a year", bool(re.search(r"(?<!\d)(19|20)\d\d(?!\d)", secret))),
+        ("it repeats few characters", len(set(secret)) * 2 < len(secret)),
+        ("it has letters of one case and nothing else", secret.isalpha() and (secret.islower() or secret.isupper())),
+        ("it has digits and nothing else", secret.isdigit()),
+    ]
+    return ", ".join(text for text, holds in said if holds)
+
+
+def _is_wordlike(letters: str) -> bool:
+    return len(letters) > 3 and (letters.islower() or letters.isupper() or letters.istitle())
+
+
+# The spelling alphabet of the International Civil Aviation Organization (annex 10, volume II), and the digits of base32.
+_SPELLING: Final = (
+    "Alfa Bravo Charlie Delta Echo Foxtrot Golf Hotel India Juliett Kilo Lima Mike November Oscar Papa Quebec Romeo "
+    "Sierra Tango Uniform Victor Whiskey Xray Yankee Zulu"
+)
+_DIGITS: Final = {"2": "Two", "3": "Three", "4": "Four", "5": "Five", "6": "Six", "7": "Seven"}
+_SPOKEN: Final = {word[0]: word for word in _SPELLING.split()} | _DIGITS
+
+
+def spoken(fingerprint: str) -> str:
+    """Write a fingerprint in words to be read over the telephone: "K4V" is "Kilo Four Victor"."""
+    return " ".join(_SPOKEN[letter] for letter in fingerprint)
+
+
 def _token_bits(token: str) -> float:
     if token.isdigit():
         is_year = len(token) == 4 and token[:2] in ("19", "20")
         return _YEAR_BITS if is_year else len(set(token)) * math.log2(10)
     if not token.isalpha():
         return math.log2(33)
-    if len(token) > 3 and (token.islower() or token.isupper() or token.istitle()):
+    if _is_wordlike(token):
         return _WORD_BITS * math.ceil(len(token) / 8)
     alphabet = 26 if token.islower() or token.isupper() else 52
     return len(token) * math.log2(alphabet)

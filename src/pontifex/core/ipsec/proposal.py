@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from enum import Enum
 from functools import cached_property
+from itertools import chain
 from typing import Annotated, Final
 
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from pontifex.core.ipsec.registry import DISPLAY_ORDER, Level, TransformType, level_of, registered
+from pontifex.core.ipsec.registry import DISPLAY_ORDER, REGISTRY, Level, TransformType, level_of, registered
 from pontifex.core.value import Value
 
 OPTIONAL_TYPES: Final = frozenset(TransformType) - {TransformType.ENCR, TransformType.PRF, TransformType.ESN}
@@ -20,6 +21,19 @@ class Protocol(Enum):
 
     IKE = "ike"
     ESP = "esp"
+
+
+class Phase(Enum):
+    """What a proposal of IKEv1 is for (RFC 2409 section 5)."""
+
+    PHASE_1 = "phase-1"
+    PHASE_2 = "phase-2"
+
+
+_KEYS: Final = [(row.type, row.id, length) for row in REGISTRY for length in row.key_lengths or (None,)]
+BIT: Final = {key: 1 << place for place, key in enumerate(_KEYS)}  # of each transform that there is
+NONE_BIT: Final = {type_: 1 << len(_KEYS) + place for place, type_ in enumerate(TransformType)}  # the type is left out
+BITS_OF_TYPE: Final = {type_: sum(bit for key, bit in BIT.items() if key[0] is type_) | none for type_, none in NONE_BIT.items()}
 
 
 class Transform(Value):
@@ -96,24 +110,53 @@ class Proposal(Value):
         }
 
     @cached_property
+    def _faults(self) -> dict[Protocol | Phase, tuple[str, ...]]:
+        return {}
+
+    def faults(self, protocol: Protocol | Phase) -> tuple[str, ...]:
+        """Say what makes the proposal invalid by itself (RFC 7296 section 3.3); empty when it is sound."""
+        if protocol not in self._faults:
+            self._faults[protocol] = _faults_of(self.by_type, protocol)
+        return self._faults[protocol]
+
+    @cached_property
+    def held(self) -> frozenset[TransformType]:
+        """The types that the proposal holds."""
+        return frozenset(self.by_type)
+
+    @cached_property
+    def bits(self) -> int:
+        """One bit for each transform, and for each type that may be left out: what two proposals share is their `&`."""
+        held = self.by_type
+        bits = sum({BIT[t.key] for t in chain.from_iterable(held.values()) if not t.is_none})
+        for type_, none in NONE_BIT.items():
+            if type_ not in held or any(t.is_none for t in held[type_]):
+                bits |= none
+        return bits
+
+    @cached_property
     def label(self) -> str:
         """The proposal in one line: types parted by " · ", alternatives by " or "."""
         return " · ".join(" or ".join(t.label for t in found) for found in self.by_type.values()) or "empty"
 
 
-REQUIRED: Final = {  # RFC 7296 section 3.3.3; INTEG is required as well, unless the cipher is a combined-mode one
+REQUIRED: Final[
+    dict[Protocol | Phase, tuple[TransformType, ...]]
+] = {  # RFC 7296 section 3.3.3; INTEG is required as well, unless the cipher is a combined-mode one
     Protocol.IKE: (TransformType.ENCR, TransformType.PRF, TransformType.KE),
     Protocol.ESP: (TransformType.ENCR, TransformType.ESN),
+    Phase.PHASE_1: (TransformType.ENCR, TransformType.KE),  # RFC 2409 section 4; the hash is its INTEG
+    Phase.PHASE_2: (TransformType.ENCR,),
 }
-ALLOWED: Final = {
+ALLOWED: Final[dict[Protocol | Phase, frozenset[TransformType]]] = {
     Protocol.IKE: frozenset(TransformType) - {TransformType.ESN},
     Protocol.ESP: frozenset(TransformType) - {TransformType.PRF},
+    Phase.PHASE_1: frozenset(TransformType) - {TransformType.ESN},
+    Phase.PHASE_2: frozenset(TransformType) - {TransformType.PRF},
 }
 
 
-def proposal_faults(proposal: Proposal, protocol: Protocol) -> tuple[str, ...]:
-    """Say what makes a proposal invalid by itself (RFC 7296 section 3.3); empty when it is sound."""
-    held = proposal.by_type
+def _faults_of(held: dict[TransformType, tuple[Transform, ...]], protocol: Protocol | Phase) -> tuple[str, ...]:
     faults = [f"{type_.value} is missing" for type_ in REQUIRED[protocol] if type_ not in held]
     faults += [f"{type_.value} has no place in it" for type_ in held if type_ not in ALLOWED[protocol]]
     combined = {transform.combined_mode for transform in held.get(TransformType.ENCR, ())}

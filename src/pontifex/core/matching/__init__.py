@@ -6,15 +6,17 @@
 from pontifex.core.matching.forecast import Forecast, StageForecast, StageState, forecast
 from pontifex.core.matching.match import Match, compare, match
 from pontifex.core.matching.pair import Pair
-from pontifex.core.matching.row import Relation, Remedy, Row, ShownRow, Stage, Verdict
+from pontifex.core.matching.row import Ladder, Relation, Remedy, Row, Rung, ShownRow, Stage, Verdict
 
 __all__ = [
     "Forecast",
+    "Ladder",
     "Match",
     "Pair",
     "Relation",
     "Remedy",
     "Row",
+    "Rung",
     "ShownRow",
     "Stage",
     "StageForecast",

@@ -12,7 +12,9 @@ from pontifex.core.matching.row import Row, Stage, Verdict
 from pontifex.core.model import Tunnel
 from pontifex.core.value import Choice, Value
 
-EXAMINED: Final = (Stage.REACH, Stage.INIT, Stage.AUTH, Stage.CHILD)
+# What a call meets on its way. Restart is told where it is known, and doesn't decide whether the tunnel comes up and stays.
+DECIDING: Final = tuple(stage for stage in Stage if stage is not Stage.RESTART)
+NOT_EXAMINED: Final = "Routes and filters are not examined yet."
 
 
 class StageState(Choice):
@@ -24,7 +26,6 @@ class StageState(Choice):
     FAILS = "fails"
     UNKNOWN = "unknown"  # something that decides it isn't known yet
     BEHIND = "behind"  # waits behind a stage that fails
-    NOT_EXAMINED = "not-examined"  # no analysis of ours looks at it yet
 
 
 class StageForecast(Value):
@@ -64,19 +65,19 @@ _BADNESS: Final = (
 def forecast(tunnel: Tunnel, rows: Sequence[Row]) -> Forecast:
     """Say from the rows of a tunnel how far a call gets. What stops it first is the sentence; what lies behind it waits."""
     stages: list[StageForecast] = []
-    stopped = False
+    stopped = follows_unknown = False  # what comes after Child follows from what Child settles
     for stage in Stage:
-        if stage not in EXAMINED:
-            stages.append(_stage(stage, StageState.NOT_EXAMINED))
-            continue
         state, reasons = _judge([row for row in rows if row.stage is stage])
         if stopped:
             state = StageState.BEHIND
+        elif follows_unknown and state is StageState.HOLDS:
+            state = StageState.UNKNOWN
         stages.append(_stage(stage, state, reasons))
         stopped = stopped or state is StageState.FAILS
-    reached = [one for one in stages if one.state in _BADNESS]
+        follows_unknown = follows_unknown or (stage is Stage.CHILD and state is StageState.UNKNOWN)
+    reached = [one for one in stages if one.state in _BADNESS and (one.stage in DECIDING or one.state is StageState.FAILS_LATER)]
     worst = max(reached, key=lambda one: _BADNESS.index(one.state))
-    return Forecast.of(tunnel_id=tunnel.id, state=worst.state, sentence=_sentence(worst), stages=tuple(stages))
+    return Forecast.of(tunnel_id=tunnel.id, state=worst.state, sentence=_sentence(worst, rows), stages=tuple(stages))
 
 
 @lru_cache(maxsize=4096)
@@ -99,7 +100,7 @@ def _clause(row: Row) -> str:
     return f"{row.title}: {row.reason}" if row.reason == "not known yet" else row.reason
 
 
-def _sentence(worst: StageForecast) -> str:
+def _sentence(worst: StageForecast, rows: Sequence[Row]) -> str:
     stage = worst.stage.value.capitalize()
     reason = worst.reasons[0] if worst.reasons else ""
     if worst.state is StageState.FAILS:
@@ -110,4 +111,5 @@ def _sentence(worst: StageForecast) -> str:
         return f"Comes up, stops later at {stage}: {reason}."
     if worst.state is StageState.PARTIAL:
         return f"Comes up, for less than asked at {stage}: {reason}."
-    return "Comes up. Traffic, Rekey and Restart are not examined yet."
+    rekey = next((f" {row.reason[0].upper()}{row.reason[1:]}." for row in rows if row.key == "child-rekey"), "")
+    return f"Comes up.{rekey} {NOT_EXAMINED}"

@@ -1,26 +1,24 @@
-"""Auth, second half: the pre-shared keys of both ends, compared by what the design knows of them."""
+"""Auth, last part: the pre-shared keys of both ends, compared by what the design knows of them."""
 
 from __future__ import annotations
 
+from functools import partial
+
 from pontifex.core.ipsec.preshared_key import key_difference
 from pontifex.core.matching.pair import Pair
-from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
-from pontifex.core.model import Side
+from pontifex.core.matching.row import Relation, Row, Stage, Verdict
+from pontifex.core.model import SIDES, Side
 
 _FIELDS = ("key", "key")
 
 
 def key_row(pair: Pair) -> Row:
     """Compare the two keys (RFC 7296 section 2.15) without seeing either."""
-
-    def row(verdict: Verdict, reason: str, code: str = "", remedies: tuple[Remedy, ...] = ()) -> Row:
-        return pair.row(
-            "key", "Pre-shared key", Stage.AUTH, Relation.EQUAL, _FIELDS, verdict, reason, code=code, remedies=remedies
-        )
+    row = partial(pair.row, "key", "Pre-shared key", Stage.AUTH, Relation.EQUAL, _FIELDS)
 
     left, right = pair.tunnel.left.key, pair.tunnel.right.key
     if left is None or right is None:
-        missing = [pair.names[side] for side in Side if pair.end(side).key is None]
+        missing = [pair.names[side] for side in SIDES if pair.end(side).key is None]
         return row(Verdict.UNKNOWN, f"the key of {' and '.join(missing)} is not known yet")
     clause = key_difference(left, right, pair.names[Side.LEFT], pair.names[Side.RIGHT])
     if clause is None:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from datetime import date
 from functools import cache, cached_property
 from typing import Any
 
+from pontifex.core.ipsec import Agreement, Refusal
 from pontifex.core.matching.row import EndField, Relation, Remedy, Row, Stage, Verdict
-from pontifex.core.model import Design, Side, Tunnel, TunnelEnd, Uplink, put
+from pontifex.core.model import SIDES, Design, Gateway, PutTunnel, Side, Technology, Transport, Tunnel, TunnelEnd, Uplink, put
 
 
 @cache
@@ -21,6 +23,8 @@ class Pair:
 
     design: Design
     tunnel: Tunnel
+    today: date  # the day for which certificates and exceptions are judged
+    settled: dict[str, Agreement | Refusal | None] = field(default_factory=dict)  # negotiations that are done, by row
 
     def end(self, side: Side) -> TunnelEnd:
         """The end of a side."""
@@ -29,18 +33,59 @@ class Pair:
     @cached_property
     def names(self) -> dict[Side, str]:
         """What to call each end; where both stand at one site, by gateway."""
-        names = {side: self.design.site_of(self.end(side)).name for side in Side}
+        names = {side: self.design.site_of(self.end(side)).name for side in SIDES}
         if names[Side.LEFT] == names[Side.RIGHT]:
-            return {side: self.design.gateway_by_id[self.end(side).gateway_id].name for side in Side}
+            return {side: self.design.gateway_by_id[self.end(side).gateway_id].name for side in SIDES}
         return names
+
+    @property
+    def technology(self) -> Technology | None:
+        """The technology of both ends, None when they differ."""
+        left, right = self.tunnel.left.technology, self.tunnel.right.technology
+        return left if left is right else None
+
+    def gateway(self, side: Side) -> Gateway:
+        """The gateway of a side."""
+        return self.design.gateway_by_id[self.end(side).gateway_id]
 
     def uplink(self, side: Side) -> Uplink | None:
         """The uplink of a side, None when it isn't known yet."""
         return self.design.uplink_of(self.end(side))
 
+    def can_be_called(self, side: Side) -> bool | None:
+        """Tell whether a call from outside reaches a side; None while its uplink isn't known."""
+        uplink = self.uplink(side)
+        return uplink.callable(self.over_tcp) if uplink else None
+
+    @property
+    def over_tcp(self) -> bool:
+        """Tell whether TCP carries the tunnel; anything else comes in UDP, or as ESP."""
+        ends = (self.tunnel.left, self.tunnel.right)
+        return self.technology is Technology.TLS and any(end.transport is Transport.TCP for end in ends)
+
+    def calls(self, side: Side) -> bool:
+        """Tell whether a side calls, and the other can be called."""
+        role = self.end(side).role
+        return role is not None and role.calls and bool(self.can_be_called(side.other))
+
+    @cached_property
+    def caller(self) -> Side:
+        """The side that makes the first call; where both might, or neither, the left one."""
+        return Side.RIGHT if self.calls(Side.RIGHT) and not self.calls(Side.LEFT) else Side.LEFT
+
+    def set_both(self, title: str, left: dict[str, Any], right: dict[str, Any]) -> Remedy:
+        """Return the remedy that replaces fields of both ends."""
+        changed = self.tunnel.with_end(Side.LEFT, **left).with_end(Side.RIGHT, **right)
+        return Remedy.of(title=title, operations=(put(changed),))
+
     def set_field(self, side: Side, title: str, **fields: Any) -> Remedy:
         """Return the remedy that replaces fields of one end."""
         return Remedy.of(title=title, operations=(put(self.tunnel.with_end(side, **fields)),))
+
+    def after(self, remedy: Remedy) -> Pair:
+        """Return the pair as a remedy of this tunnel leaves it."""
+        changed = next((one.object for one in remedy.operations if isinstance(one, PutTunnel)), self.tunnel)
+        return Pair(self.design, changed, self.today)
 
     def copy_to(self, side: Side, what: str, left_field: str, right_field: str) -> Remedy:
         """Return the remedy that makes a field of one end like the other end's."""
@@ -61,10 +106,9 @@ class Pair:
         fields: tuple[str, str],
         verdict: Verdict,
         reason: str,
-        *,
-        value: str = "",
         code: str = "",
         remedies: tuple[Remedy, ...] = (),
+        value: str = "",
     ) -> Row:
         """Return a row about a field of each end, `fields` being those of the left and the right end."""
         left, right = fields

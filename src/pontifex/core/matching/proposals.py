@@ -3,107 +3,212 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 from typing import Final
 
-from pontifex.core.ipsec import Agreement, Habit, Proposal, Protocol, Refusal, TransformType, negotiate, proposal_faults
+from pontifex.core.ipsec import (
+    Agreement,
+    Habit,
+    Phase,
+    Proposal,
+    Protocol,
+    Refusal,
+    Transform,
+    TransformType,
+    negotiate,
+)
 from pontifex.core.matching.pair import Pair
-from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
-from pontifex.core.model import Role, Side
+from pontifex.core.matching.row import Ladder, Relation, Remedy, Row, Rung, Stage, Verdict
+from pontifex.core.model import SIDES, Side, Technology
+
+Lists = dict[Side, tuple[Proposal, ...]]
 
 
 @dataclass(frozen=True, slots=True)
-class _Negotiated:
-    """What differs between the two negotiations of a tunnel."""
+class Negotiated:
+    """What differs between the negotiations of a tunnel."""
 
     key: str
     title: str
     stage: Stage
-    protocol: Protocol
+    protocol: Protocol | Phase
     field: str
-    leave_out: frozenset[TransformType]
+    leave_out: frozenset[TransformType]  # what is not compared
     code_prefix: str
 
 
-IKE: Final = _Negotiated("ike-proposals", "IKE proposals", Stage.INIT, Protocol.IKE, "ike_proposals", frozenset(), "ike")
-CHILD: Final = _Negotiated(
-    # IKE_AUTH carries no key exchange for the Child SA: groups matter only from the first rekey on (RFC 7296 section 1.2)
+_IKE = Negotiated("ike-proposals", "IKE proposals", Stage.INIT, Protocol.IKE, "ike_proposals", frozenset(), "ike")
+# IKE_AUTH carries no key exchange for the Child SA: groups matter only from the first rekey on (RFC 7296 section 1.2)
+_CHILD = Negotiated(
     "child-proposals", "Child SA proposals", Stage.CHILD, Protocol.ESP, "child_proposals", frozenset({TransformType.KE}), "child"
+)
+# IKEv1 knows neither PRF nor ESN; its second phase compares groups at once (RFC 2409 sections 4 and 5.5)
+_PHASE_1 = Negotiated(
+    "ike-proposals", "IKE proposals", Stage.INIT, Phase.PHASE_1, "ike_proposals", frozenset({TransformType.PRF}), "ike"
+)
+_PHASE_2 = Negotiated(
+    "child-proposals", "Child SA proposals", Stage.CHILD, Phase.PHASE_2, "child_proposals",
+    frozenset({TransformType.ESN}), "child",
 )  # fmt: skip
+IKE: Final = {Technology.IPSEC_IKEV2: _IKE, Technology.IPSEC_IKEV1: _PHASE_1}
+CHILD: Final = {Technology.IPSEC_IKEV2: _CHILD, Technology.IPSEC_IKEV1: _PHASE_2}
 
 
-def proposals_row(pair: Pair, kind: _Negotiated) -> Row:
+def ike_row(pair: Pair) -> Row:
+    """Negotiate the IKE SA."""
+    return _proposals_row(pair, IKE[pair.tunnel.left.technology])
+
+
+def child_row(pair: Pair) -> Row:
+    """Negotiate the Child SA as it comes up."""
+    return _proposals_row(pair, CHILD[pair.tunnel.left.technology])
+
+
+def lists_of(pair: Pair, kind: Negotiated) -> Lists:
+    """Return the proposals of each side."""
+    return {side: getattr(pair.end(side), kind.field) for side in SIDES}
+
+
+def settled(pair: Pair, kind: Negotiated) -> Agreement | Refusal | None:
+    """Return what the two lists settle on; None where one is not known or invalid."""
+    if kind.key not in pair.settled:
+        lists = lists_of(pair, kind)
+        sound = all(lists.values()) and not _first_fault(pair, kind, lists)
+        pair.settled[kind.key] = negotiate(lists[pair.caller], lists[pair.caller.other], kind.leave_out) if sound else None
+    return pair.settled[kind.key]
+
+
+def _proposals_row(pair: Pair, kind: Negotiated) -> Row:
     """Negotiate one kind of SA as the end that calls would (RFC 7296 section 2.7)."""
-    lists: dict[Side, tuple[Proposal, ...]] = {side: getattr(pair.end(side), kind.field) for side in Side}
+    lists = lists_of(pair, kind)
 
-    def row(verdict: Verdict, reason: str, value: str = "", code: str = "", remedies: tuple[Remedy, ...] = ()) -> Row:
-        fields = (kind.field, kind.field)
-        return pair.row(
-            kind.key,
-            kind.title,
-            kind.stage,
-            Relation.NEGOTIATED,
-            fields,
-            verdict,
-            reason,
-            value=value,
-            code=code,
-            remedies=remedies,
-        )
+    row = partial(pair.row, kind.key, kind.title, kind.stage, Relation.NEGOTIATED, (kind.field, kind.field))
 
-    missing = [pair.names[side] for side in Side if not lists[side]]
+    missing = [pair.names[side] for side in SIDES if not lists[side]]
     if missing:
         return row(Verdict.UNKNOWN, f"the proposals of {' and '.join(missing)} are not known yet")
     invalid = _first_fault(pair, kind, lists)
     if invalid:
         side, fault = invalid
-        sound = not any(proposal_faults(proposal, kind.protocol) for proposal in lists[side.other])
+        sound = not any(proposal.faults(kind.protocol) for proposal in lists[side.other])
         mend = (pair.copy_to(side, kind.title, kind.field, kind.field),) if sound else ()
         return row(Verdict.DIFFERS, fault, code=f"{kind.code_prefix}.invalid-proposal", remedies=mend)
-    caller = Side.RIGHT if pair.tunnel.left.role is Role.WAIT and pair.tunnel.right.role is Role.CALL else Side.LEFT
-    outcome = negotiate(lists[caller], lists[caller.other], kind.leave_out)
+    outcome = settled(pair, kind)
+    assert outcome is not None  # both lists are known and sound
     if isinstance(outcome, Agreement):
         verdict = Verdict.AGREED if lists[Side.LEFT] == lists[Side.RIGHT] else Verdict.NEGOTIATED
-        return row(verdict, _what_is_taken(pair, kind, caller, outcome), outcome.label)
-    remedies = pair.copies(kind.title, kind.field, kind.field) + _offers(pair, kind, lists)
-    return row(Verdict.DIFFERS, _why_not(outcome), code=f"{kind.code_prefix}.no-common-proposal", remedies=remedies)
+        return row(verdict, _what_is_taken(pair, kind, lists, outcome), value=outcome.label)
+    reason = f"no proposal is common to both; the nearest pair has no common {_listed(outcome.nearest.unmet)}"
+    return row(
+        Verdict.DIFFERS, reason, code=f"{kind.code_prefix}.no-common-proposal", remedies=meeting_remedies(pair, kind, outcome)
+    )
 
 
-def _what_is_taken(pair: Pair, kind: _Negotiated, caller: Side, outcome: Agreement) -> str:
-    """Say what is chosen, and where that depends on the responder's habit (RFC 7296 section 2.7)."""
+def _listed(types: tuple[TransformType, ...]) -> str:
+    return ", ".join(type_.value for type_ in types)
+
+
+def _what_is_taken(pair: Pair, kind: Negotiated, lists: Lists, outcome: Agreement) -> str:
+    """Say what is chosen, and where that depends on the responder's habit or on who calls (RFC 7296 section 2.7)."""
+    caller = pair.caller
     text = f"{pair.names[caller]} offers, {pair.names[caller.other]} takes {outcome.label}"
-    if kind is IKE and outcome.extra_round_trip:
+    if kind.protocol is Protocol.IKE and outcome.extra_round_trip:
         text += ", after a second try: the caller's first guess is another group"
-    offer, accept = (getattr(pair.end(side), kind.field) for side in (caller, caller.other))
+    offer, accept = lists[caller], lists[caller.other]
     if offer == accept:
         return text  # both have one order
-    other = negotiate(offer, accept, kind.leave_out, Habit.RESPONDER)
-    if isinstance(other, Agreement) and other.chosen != outcome.chosen:
-        text += f"; if it goes by its own order, {other.label}"
+    own_order = negotiate(offer, accept, kind.leave_out, Habit.RESPONDER)
+    if isinstance(own_order, Agreement) and own_order.chosen != outcome.chosen:
+        text += f"; if it goes by its own order, {own_order.label}"
+    turned = negotiate(accept, offer, kind.leave_out)
+    if pair.calls(caller.other) and isinstance(turned, Agreement) and turned.chosen != outcome.chosen:
+        text += f"; when {pair.names[caller.other]} calls, {turned.label}"
     return text
 
 
-def _first_fault(pair: Pair, kind: _Negotiated, lists: dict[Side, tuple[Proposal, ...]]) -> tuple[Side, str] | None:
-    for side in Side:
+def _first_fault(pair: Pair, kind: Negotiated, lists: Lists) -> tuple[Side, str] | None:
+    for side in SIDES:
         for number, proposal in enumerate(lists[side], start=1):
-            faults = proposal_faults(proposal, kind.protocol)
+            faults = proposal.faults(kind.protocol)
             if faults:
                 return side, f"{pair.names[side]}'s proposal {number} is invalid: {', '.join(faults)}"
     return None
 
 
-def _offers(pair: Pair, kind: _Negotiated, lists: dict[Side, tuple[Proposal, ...]]) -> tuple[Remedy, ...]:
-    """Return the remedies that add the other end's first proposal behind an end's own."""
-    return tuple(
+def meeting_remedies(
+    pair: Pair, kind: Negotiated, refusal: Refusal, leave_out: frozenset[TransformType] | None = None
+) -> tuple[Remedy, ...]:
+    """Return the ways to make two lists meet.
+
+    The smallest change of the nearest pair, at either end; one end's list for both; the other end's first proposal
+    behind one's own.
+    """
+    left_out = kind.leave_out if leave_out is None else leave_out
+    lists = lists_of(pair, kind)
+    smallest = tuple(
+        found for side in (Side.RIGHT, Side.LEFT) if (found := _smallest_change(pair, kind, lists, refusal, side, left_out))
+    )
+    as_well = tuple(
         pair.set_field(
             side,
             f"Let {pair.names[side]} offer {lists[side.other][0].label} as well",
             **{kind.field: (*lists[side], lists[side.other][0])},
         )
         for side in (Side.RIGHT, Side.LEFT)
+        if kind.protocol is not Phase.PHASE_1  # more than one first phase is fine, but some devices keep one only
+    )
+    return (*smallest, *pair.copies(kind.title, kind.field, kind.field), *as_well)
+
+
+def _smallest_change(
+    pair: Pair, kind: Negotiated, lists: Lists, refusal: Refusal, side: Side, leave_out: frozenset[TransformType]
+) -> Remedy | None:
+    """Add to one end's proposal of the nearest pair what it lacks; None where that makes no valid proposal."""
+    places = {pair.caller: refusal.nearest.offered, pair.caller.other: refusal.nearest.accepted}
+    own, other = lists[side][places[side]], lists[side.other][places[side.other]]
+    added: list[Transform] = [held[0] for type_ in refusal.nearest.unmet if (held := other.by_type.get(type_))]
+    if len(added) < len(refusal.nearest.unmet):
+        return None  # the other end leaves a type out: nothing can be added for it
+    changed = Proposal.of(transforms=(*own.transforms, *added))
+    proposals = tuple(changed if place == places[side] else one for place, one in enumerate(lists[side]))
+    meets = isinstance(negotiate(proposals, lists[side.other], leave_out), Agreement)
+    if changed.faults(kind.protocol) or not meets:
+        return None
+    what = ", ".join(transform.label for transform in added)
+    title = f"Let {pair.names[side]} take {what} in proposal {places[side] + 1}"
+    return pair.set_field(side, title, **{kind.field: proposals})
+
+
+def ladder(pair: Pair, field: str) -> Ladder | None:
+    """Return both lists as ladders with the rungs that meet; None for a field that holds no proposals."""
+    kinds = {kind.field: kind for table in (IKE, CHILD) if (kind := table.get(pair.tunnel.left.technology))}
+    kind = kinds.get(field)
+    if kind is None or pair.technology is None:
+        return None
+    outcome = settled(pair, kind)
+    left, right = (lists_of(pair, kind)[side] for side in SIDES)
+    turned = pair.caller is Side.RIGHT
+    chosen = nearest = None
+    if isinstance(outcome, Agreement):
+        chosen = _rung(outcome.offered, outcome.accepted, turned)
+    elif outcome is not None:
+        nearest = _rung(outcome.nearest.offered, outcome.nearest.accepted, turned)
+    meeting = tuple(
+        Rung(left=at, right=other)
+        for at, one in enumerate(left)
+        for other, two in enumerate(right)
+        if isinstance(negotiate((one,), (two,), kind.leave_out), Agreement)
+    )
+    unmet = () if outcome is None or isinstance(outcome, Agreement) else outcome.nearest.unmet
+    return Ladder(
+        left=tuple(one.label for one in left),
+        right=tuple(one.label for one in right),
+        meeting=meeting,
+        chosen=chosen,
+        nearest=nearest,
+        unmet=tuple(type_.value for type_ in unmet),
     )
 
 
-def _why_not(refusal: Refusal) -> str:
-    nearest = refusal.reasons[0]
-    unmet = ", ".join(type_.value for type_ in nearest.unmet)
-    return f"no proposal is common to both; the nearest pair has no common {unmet}"
+def _rung(offered: int, accepted: int, turned: bool) -> Rung:
+    return Rung(left=accepted, right=offered) if turned else Rung(left=offered, right=accepted)

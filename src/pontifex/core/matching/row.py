@@ -72,8 +72,27 @@ class Row(Value):
     remedies: tuple[Remedy, ...] = Field(default=(), title="Remedies")
 
 
+class Rung(Value):
+    """A proposal of the left list and one of the right list that are looked at together."""
+
+    left: int = Field(title="Place in the left list", description="From 0.")
+    right: int = Field(title="Place in the right list", description="From 0.")
+
+
+class Ladder(Value):
+    """Two lists of proposals as ladders."""
+
+    left: tuple[str, ...] = Field(title="Left proposals")
+    right: tuple[str, ...] = Field(title="Right proposals")
+    meeting: tuple[Rung, ...] = Field(title="Rungs that meet")
+    chosen: Rung | None = Field(title="The pair that is taken", description="Null when none meets.")
+    nearest: Rung | None = Field(title="The nearest pair when none meets")
+    unmet: tuple[str, ...] = Field(title="Types without a common transform in the nearest pair")
+
+
 class ShownRow(Row):
     """A row with both values written for a person; a key shows as its fingerprint."""
 
     left_text: str = Field(title="Left value", examples=["fqdn harbour.skerry.example"])
     right_text: str = Field(title="Right value", examples=["fqdn harbour.skerry.example"])
+    ladder: Ladder | None = Field(default=None, title="Both lists of proposals as ladders")

@@ -6,24 +6,41 @@ A design is an immutable value at a revision; it may be incomplete or wrong, sin
 from pontifex.core.model.apply import ChangeRefused, OperationProblem, apply_operations, touched_objects
 from pontifex.core.model.design import Design, DesignContent, DesignObject, DesignSettings, ObjectType
 from pontifex.core.model.difference import Difference, FieldChange, difference
+from pontifex.core.model.end import ANY_PEER, Role, TunnelEnd
+from pontifex.core.model.identity import AcceptedAccount, Account, AccountKind, AuthMethod, EapMethod, Identity, IdentityType
 from pontifex.core.model.objects import AddressKind, Gateway, GatewayKind, Network, NetworkRole, Site, SiteKind, Uplink
-from pontifex.core.model.operations import Operation, Put, PutTunnel, Remove, put
-from pontifex.core.model.tunnel import ANY_PEER, Identity, IdentityType, Role, Side, Tunnel, TunnelEnd
+from pontifex.core.model.operations import AnyOperation, LoggedOperation, Operation, Put, PutTunnel, Remove, RenumberNetwork, put
+from pontifex.core.model.renumber import naming_tunnels
+from pontifex.core.model.technology import DataCipher, Digest, ExchangeMode, KeyPair, Mode, Technology, Transport
+from pontifex.core.model.tunnel import SIDES, Side, Tunnel
 
 __all__ = [
     "ANY_PEER",
+    "SIDES",
+    "AcceptedAccount",
+    "Account",
+    "AccountKind",
     "AddressKind",
+    "AnyOperation",
+    "AuthMethod",
     "ChangeRefused",
+    "DataCipher",
     "Design",
     "DesignContent",
     "DesignObject",
     "DesignSettings",
     "Difference",
+    "Digest",
+    "EapMethod",
+    "ExchangeMode",
     "FieldChange",
     "Gateway",
     "GatewayKind",
     "Identity",
     "IdentityType",
+    "KeyPair",
+    "LoggedOperation",
+    "Mode",
     "Network",
     "NetworkRole",
     "ObjectType",
@@ -32,15 +49,19 @@ __all__ = [
     "Put",
     "PutTunnel",
     "Remove",
+    "RenumberNetwork",
     "Role",
     "Side",
     "Site",
     "SiteKind",
+    "Technology",
+    "Transport",
     "Tunnel",
     "TunnelEnd",
     "Uplink",
     "apply_operations",
     "difference",
+    "naming_tunnels",
     "put",
     "touched_objects",
 ]

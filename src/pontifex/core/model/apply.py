@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import product
 from typing import Any
 
 from pontifex.core.model.design import LISTED_TYPES, Design, DesignObject, DesignSettings, ObjectType
 from pontifex.core.model.objects import Gateway, Network, Uplink
-from pontifex.core.model.operations import Put, Remove, target
-from pontifex.core.model.tunnel import Side, Tunnel
+from pontifex.core.model.operations import AnyOperation, Put, Remove, RenumberNetwork, put, target
+from pontifex.core.model.renumber import moved_network, moved_tunnels
+from pontifex.core.model.tunnel import SIDES, Side, Tunnel
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,13 +35,13 @@ class ChangeRefused(Exception):
 Objects = dict[ObjectType, dict[str, DesignObject]]
 
 
-def apply_operations(design: Design, operations: Sequence[Put | Remove]) -> Design:
+def apply_operations(design: Design, operations: Sequence[AnyOperation]) -> Design:
     """Return the design with all operations applied, at the next revision. Raise ChangeRefused with all problems."""
     objects: Objects = {type_: dict(items) for type_, items in design.by_type.items()}
     put_at: dict[tuple[ObjectType, str], int] = {}
     removed_at: dict[tuple[ObjectType, str], int] = {}
     problems: list[OperationProblem] = []
-    for index, operation in enumerate(operations):
+    for index, operation in _spelt_out(design, operations):
         type_, id_ = target(operation)
         if not isinstance(operation, Remove):
             objects[type_][id_] = operation.object
@@ -59,11 +60,40 @@ def apply_operations(design: Design, operations: Sequence[Put | Remove]) -> Desi
     return _rebuilt(design, objects, {type_ for type_, _ in (*put_at, *removed_at)})
 
 
-def touched_objects(design: Design, operations: Iterable[Put | Remove]) -> frozenset[tuple[ObjectType, str]]:
+def _spelt_out(design: Design, operations: Sequence[AnyOperation]) -> list[tuple[int, Put | Remove]]:
+    """Return the operations, each with its position, and each renumbering as the puts that it stands for.
+
+    Raise ChangeRefused. A renumbering sees what the operations before it have made of the design.
+    """
+    found: list[tuple[int, Put | Remove]] = []
+    seen, current = 0, design
+    for index, operation in enumerate(operations):
+        if not isinstance(operation, RenumberNetwork):
+            found.append((index, operation))
+            continue
+        if found[seen:]:
+            current = apply_operations(current, [one for _, one in found[seen:]])
+            seen = len(found)
+        found += [(index, one) for one in _renumbering(current, operation, index)]
+    return found
+
+
+def _renumbering(design: Design, operation: RenumberNetwork, index: int) -> Iterator[Put]:
+    network = next((one for one in design.networks if one.id == operation.id), None)
+    if network is None:
+        raise ChangeRefused([OperationProblem(index, "id", f"there is no network '{operation.id}' to renumber")])
+    if (network.prefix.family, network.prefix.length) != (operation.prefix.family, operation.prefix.length):
+        reason = f"a network moves to a prefix of its own size; {network.prefix} can't become {operation.prefix}"
+        raise ChangeRefused([OperationProblem(index, "prefix", reason)])
+    yield put(moved_network(network, operation.prefix))
+    yield from map(put, moved_tunnels(design, network, operation.prefix))
+
+
+def touched_objects(design: Design, operations: Sequence[AnyOperation]) -> frozenset[tuple[ObjectType, str]]:
     """Return types and ids of all objects that operations would put or remove, with what a cascade takes along."""
     objects: Objects = {type_: dict(items) for type_, items in design.by_type.items()}
     touched: set[tuple[ObjectType, str]] = set()
-    for operation in operations:
+    for _, operation in _spelt_out(design, operations):
         touched.add(target(operation))
         if isinstance(operation, Remove) and operation.cascade:
             touched.update(_with_dependants(objects, operation.type, operation.id))
@@ -80,8 +110,7 @@ def _rebuilt(design: Design, objects: Objects, touched: set[ObjectType]) -> Desi
         id=design.id,
         revision=design.revision + 1,
         key_salt=design.key_salt,
-        name=settings.name,
-        supernets=settings.supernets,
+        **settings.__dict__,
         **lists,
     )
 
@@ -93,7 +122,7 @@ def references(item: DesignObject) -> Iterator[tuple[str, ObjectType, str]]:
     elif isinstance(item, Uplink):
         yield "gateway_id", ObjectType.GATEWAY, item.gateway_id
     elif isinstance(item, Tunnel):
-        for side in Side:
+        for side in SIDES:
             end = item.end(side)
             yield f"{side.value}/gateway_id", ObjectType.GATEWAY, end.gateway_id
             if end.uplink_id:

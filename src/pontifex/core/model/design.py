@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from enum import Enum
 from functools import cached_property
-from typing import Annotated
+from typing import Annotated, Self
 
-from pydantic import Field, StringConstraints
+from pydantic import Field, StringConstraints, model_validator
+from pydantic_core import PydanticCustomError
 
 from pontifex.core.addressing import Prefix
+from pontifex.core.ipsec.policy import CURRENT_PRACTICE, DEFAULT_POLICIES, AlgorithmPolicy
+from pontifex.core.model.end import TunnelEnd
 from pontifex.core.model.objects import Gateway, Name, Network, ObjectId, Site, Uplink
-from pontifex.core.model.tunnel import Tunnel, TunnelEnd
+from pontifex.core.model.tunnel import Tunnel
 from pontifex.core.value import Value
 
 
@@ -22,7 +25,7 @@ class ObjectType(Enum):
     GATEWAY = "gateway"
     UPLINK = "uplink"
     TUNNEL = "tunnel"
-    SETTINGS = "settings"  # the design's own name and supernets
+    SETTINGS = "settings"  # what holds for the design as a whole
 
     @property
     def list_name(self) -> str:
@@ -37,6 +40,28 @@ class DesignSettings(Value):
     supernets: tuple[Prefix, ...] = Field(
         default=(), title="Supernets", description="Address space that the organisation may use inside.", max_length=64
     )
+    policies: tuple[AlgorithmPolicy, ...] = Field(
+        default=DEFAULT_POLICIES, title="Algorithm policies", min_length=1, max_length=32
+    )
+    policy_id: ObjectId = Field(default=CURRENT_PRACTICE.id, title="Policy in force")
+    planning_horizon_days: int = Field(
+        default=60, title="Planning horizon, days", description="What ends within it is told in time.", ge=0, le=3650
+    )
+
+    @model_validator(mode="after")
+    def _policies_are_known(self) -> Self:
+        ids = [policy.id for policy in self.policies]
+        if self.policy_id not in ids:
+            known = {"id": self.policy_id, "ids": ", ".join(ids)}
+            raise PydanticCustomError("policy", "there is no policy '{id}'; one of {ids} may be in force", known)
+        if len(set(ids)) < len(ids):
+            raise PydanticCustomError("policy", "two policies have one id")
+        return self
+
+    @property
+    def policy(self) -> AlgorithmPolicy:
+        """The policy in force."""
+        return next(policy for policy in self.policies if policy.id == self.policy_id)
 
 
 DesignObject = Site | Network | Gateway | Uplink | Tunnel | DesignSettings
@@ -54,6 +79,11 @@ class DesignContent(DesignSettings):
     networks: tuple[Network, ...] = Field(default=(), title="Networks", max_length=200_000)
     tunnels: tuple[Tunnel, ...] = Field(default=(), title="Tunnels", max_length=10_000)
 
+    @property
+    def settings(self) -> DesignSettings:
+        """What holds for the design as a whole."""
+        return DesignSettings.of(**{name: getattr(self, name) for name in DesignSettings.model_fields})
+
 
 class Design(DesignContent):
     """A design at a revision. Analyses are functions of it."""
@@ -68,11 +98,6 @@ class Design(DesignContent):
         for type_ in LISTED_TYPES:
             found[type_] = {item.id: item for item in getattr(self, type_.list_name)}
         return found
-
-    @property
-    def settings(self) -> DesignSettings:
-        """The design's own name and supernets."""
-        return DesignSettings(name=self.name, supernets=self.supernets)
 
     @cached_property
     def site_by_id(self) -> dict[str, Site]:
@@ -93,6 +118,17 @@ class Design(DesignContent):
     def tunnel_by_id(self) -> dict[str, Tunnel]:
         """Tunnels by id."""
         return {tunnel.id: tunnel for tunnel in self.tunnels}
+
+    @cached_property
+    def _networks_by_site(self) -> dict[str, tuple[Network, ...]]:
+        found: dict[str, list[Network]] = {}
+        for network in self.networks:
+            found.setdefault(network.site_id, []).append(network)
+        return {site_id: tuple(networks) for site_id, networks in found.items()}
+
+    def networks_of_site(self, site_id: str) -> tuple[Network, ...]:
+        """The networks that stand at a site."""
+        return self._networks_by_site.get(site_id, ())
 
     def site_of(self, end: TunnelEnd) -> Site:
         """The site at which a tunnel's end stands."""

@@ -14,6 +14,7 @@ from pontifex.core.ipsec.preshared_key import KeyFacts
 from pontifex.core.ipsec.proposal import Proposal
 from pontifex.core.model.design import LISTED_TYPES, Design, DesignObject, ObjectType
 from pontifex.core.model.operations import Put, Remove, put
+from pontifex.core.model.technology import Technology
 from pontifex.core.value import Value
 
 _ALL_TYPES = (ObjectType.SETTINGS, *LISTED_TYPES)
@@ -110,7 +111,7 @@ def _summary(item: DesignObject | None) -> str:
 
 def written(value: Any) -> str:
     """Write a field's value for a person; a key shows as its fingerprint."""
-    if value in (None, (), ""):
+    if value is None or value in ((), ""):
         return _ABSENT
     if isinstance(value, tuple):
         return "; ".join(written(part) for part in value)
@@ -118,6 +119,8 @@ def written(value: Any) -> str:
         return value.label
     if isinstance(value, KeyFacts):
         return f"key {value.fingerprint} ({value.length} characters)"
+    if isinstance(value, Technology):
+        return value.label
     if isinstance(value, bool):
         return "yes" if value else "no"
     return str(value.value if isinstance(value, Enum) else value)

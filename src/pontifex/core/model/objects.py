@@ -8,6 +8,7 @@ from typing import Annotated
 from pydantic import Field, StringConstraints
 
 from pontifex.core.addressing import Address, Prefix
+from pontifex.core.model.technology import Technology
 from pontifex.core.value import Value
 
 # No control characters: a name is one line on the screen, in the log and in a printed sheet.
@@ -113,6 +114,18 @@ class Gateway(Value):
     site_id: ObjectId = Field(title="Site")
     name: Name
     kind: GatewayKind = Field(default=GatewayKind.ROUTER, title="Kind")
+    service_on: bool = Field(
+        default=True,
+        title="Tunnels on",
+        description="The switch for all tunnels of the gateway; each has its own, too.",
+    )
+    technologies: tuple[Technology, ...] = Field(
+        default=(), title="Technologies", description="What it can do; empty where that is not known.", max_length=4
+    )
+    folds_case: bool = Field(default=False, title="Folds case", description="Compares names without regard to letter case.")
+    most_selectors: int | None = Field(
+        default=None, title="Most networks", description="How many networks a tunnel may have at one side.", ge=1, le=256
+    )
 
 
 class Uplink(Value):
@@ -125,14 +138,25 @@ class Uplink(Value):
     address: Address | None = Field(default=None, title="Address", description="As the outside sees it.")
     dns_name: DnsName | None = Field(default=None, title="DNS name")
     inbound_ike: bool = Field(
-        default=True, title="Can be called", description="UDP 500 and 4500 from outside arrive at the gateway."
+        default=True, title="Can be called", description="UDP from outside arrives at the gateway (500 and 4500 for IPsec)."
     )
+    inbound_tcp: bool = Field(default=False, title="TCP arrives", description="TCP 443 from outside arrives at the gateway.")
+    only_tcp_out: bool = Field(default=False, title="Only TCP out", description="Nothing but TCP 443 gets out.")
     rate_down_mbit_s: Rate | None = Field(default=None, title="Down, Mbit/s")
     rate_up_mbit_s: Rate | None = Field(default=None, title="Up, Mbit/s")
     delay_ms: Annotated[float, Field(ge=0, le=60_000)] | None = Field(default=None, title="Delay, ms")
+    mtu: int | None = Field(default=None, title="MTU", description="Of the path to the outside, in octets.", ge=576, le=65_535)
+    nat_timeout_s: int | None = Field(
+        default=None, title="NAT timeout, s", description="After which a NAT on the way forgets a silent flow.", ge=1, le=86_400
+    )
     preference: int = Field(default=1, title="Order", description="1 is used first.", ge=1, le=99)
 
     @property
-    def callable(self) -> bool:
+    def behind_nat(self) -> bool:
+        """Tell whether a NAT stands on the way, so that ESP goes in UDP (RFC 3948) and must be kept alive."""
+        return self.address_kind in (AddressKind.BEHIND_NAT, AddressKind.CARRIER_NAT)
+
+    def callable(self, over_tcp: bool = False) -> bool:
         """Tell whether a call from outside arrives: never through a carrier's NAT, which forwards no port."""
-        return self.inbound_ike and self.address_kind is not AddressKind.CARRIER_NAT
+        arrives = self.inbound_tcp if over_tcp else self.inbound_ike
+        return arrives and self.address_kind is not AddressKind.CARRIER_NAT

@@ -6,6 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
+from pontifex.core.addressing import Prefix
 from pontifex.core.model.design import SETTINGS_ID, DesignObject, DesignSettings, ObjectType
 from pontifex.core.model.objects import Gateway, Network, ObjectId, Site, Uplink
 from pontifex.core.model.tunnel import Tunnel
@@ -48,10 +49,18 @@ class PutTunnel(Value):
 
 
 class PutSettings(Value):
-    """Replace the design's own name and supernets."""
+    """Replace what holds for the design as a whole."""
 
     op: Literal["put-settings"] = "put-settings"
     object: DesignSettings
+
+
+class RenumberNetwork(Value):
+    """Move a network to another prefix of its family and length, with its gateway address and the selectors that name it."""
+
+    op: Literal["renumber-network"] = "renumber-network"
+    id: ObjectId
+    prefix: Prefix = Field(title="New prefix")
 
 
 class Remove(Value):
@@ -64,7 +73,9 @@ class Remove(Value):
 
 
 Put = PutSite | PutNetwork | PutGateway | PutUplink | PutTunnel | PutSettings
-Operation = Annotated[Put | Remove, Field(discriminator="op")]
+LoggedOperation = Annotated[Put | Remove, Field(discriminator="op")]  # what every change comes down to
+AnyOperation = Put | Remove | RenumberNetwork
+Operation = Annotated[AnyOperation, Field(discriminator="op")]
 
 _PUT_BY_OBJECT: dict[type, Any] = {
     Site: PutSite,

@@ -1,0 +1,67 @@
+"""The chain from a certificate to a trust anchor that the other end has (RFC 5280 section 6.1)."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from cryptography.exceptions import InvalidSignature, UnsupportedAlgorithm
+
+from pontifex.core.certificates.certificate import Certificate
+
+
+@dataclass(frozen=True, slots=True)
+class Chain:
+    """The certificates from the end's own to the anchor, both included."""
+
+    links: tuple[Certificate, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class BrokenChain:
+    """Why no chain leads to an anchor."""
+
+    reason: str  # a clause
+    lacking: str  # subject of the issuer that is lacking
+
+
+def chain_to(anchors: Iterable[Certificate], sent: Sequence[Certificate]) -> Chain | BrokenChain:
+    """Look for the chain from the first of the certificates that an end sends to an anchor of the other end.
+
+    Signatures and authority are checked here; validity in time is the caller's, who knows the day.
+    """
+    known = tuple(anchors)
+    links = [sent[0]]
+    while True:
+        if any(anchor.pem == links[-1].pem for anchor in known):
+            return Chain(tuple(links))
+        anchor = next((one for one in known if _issued(one, links[-1])), None)
+        if anchor:
+            return Chain((*links, anchor))
+        issuer = next((one for one in sent[1:] if one not in links and _issued(one, links[-1])), None)
+        if issuer is None:
+            return _broken(links[-1], known, sent)
+        links.append(issuer)
+
+
+def _issued(issuer: Certificate, subject: Certificate) -> bool:
+    """Tell whether an authority has signed a certificate."""
+    if not issuer.facts.is_authority or issuer.facts.subject != subject.facts.issuer:
+        return False
+    try:
+        subject.facts.parsed.verify_directly_issued_by(issuer.facts.parsed)
+    except (ValueError, TypeError, InvalidSignature, UnsupportedAlgorithm):
+        return False
+    return True
+
+
+def _broken(last: Certificate, known: Iterable[Certificate], sent: Sequence[Certificate]) -> BrokenChain:
+    wanted = last.facts.issuer
+    if wanted == last.facts.subject:
+        return BrokenChain(f"'{wanted}' signed itself and is none of the trust anchors", wanted)
+    namesakes = [one for one in (*known, *sent[1:]) if one.facts.subject == wanted]
+    if any(not one.facts.is_authority for one in namesakes):
+        return BrokenChain(f"'{wanted}' is not a certification authority", wanted)
+    if namesakes:
+        return BrokenChain(f"'{wanted}' is known, but its key did not sign '{last.facts.subject}'", wanted)
+    return BrokenChain(f"the issuer '{wanted}' is neither sent along nor a trust anchor", wanted)

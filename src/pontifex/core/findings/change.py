@@ -1,0 +1,63 @@
+"""What a change does to an analysis: small, where the analysis is large."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from pontifex.core.findings.check import Analysis
+from pontifex.core.findings.finding import Finding
+from pontifex.core.findings.overlaps import Overlap
+from pontifex.core.matching import Forecast
+from pontifex.core.value import Value
+
+
+class AddedFinding(Value):
+    """A finding that is new, and where it stands in the list afterwards."""
+
+    place: int = Field(title="Place in the list afterwards", description="From 0.")
+    finding: Finding
+
+
+class AnalysisChange(Value):
+    """What leads from the analysis of the revision before to the one after it."""
+
+    forecasts: tuple[Forecast, ...] = Field(title="Forecasts that are new or different")
+    overlaps: tuple[Overlap, ...] | None = Field(title="Collisions of networks", description="Null when they stand as before.")
+    removed: tuple[int, ...] = Field(title="Places of findings that are gone", description="In the list before, from 0.")
+    added: tuple[AddedFinding, ...] = Field(title="New findings", description="In the order of their places.")
+
+
+def analysis_change(before: Analysis, after: Analysis) -> AnalysisChange:
+    """Return what leads from one analysis to the next. What was taken over from memory is the very same object."""
+    stood = {id(one) for one in before.forecasts}
+    places = _places_in(before)
+    added: list[AddedFinding] = []
+    for place, one in enumerate(after.findings):
+        if not _taken(places, one):
+            added.append(AddedFinding.of(place=place, finding=one))
+    return AnalysisChange.of(
+        forecasts=tuple(one for one in after.forecasts if id(one) not in stood),
+        overlaps=None if after.overlaps == before.overlaps else after.overlaps,
+        removed=tuple(sorted(place for same in places.values() for place, _ in same)),
+        added=tuple(added),
+    )
+
+
+_Places = dict[tuple[str, str], list[tuple[int, Finding]]]
+
+
+def _places_in(analysis: Analysis) -> _Places:
+    found: _Places = {}
+    for place, one in enumerate(analysis.findings):
+        found.setdefault((one.code, one.where[0].id), []).append((place, one))
+    return found
+
+
+def _taken(places: _Places, wanted: Finding) -> bool:
+    """Take a finding out of those that stood before; tell whether it was there."""
+    candidates = places.get((wanted.code, wanted.where[0].id), [])
+    for at, (_, one) in enumerate(candidates):
+        if one is wanted or one == wanted:
+            del candidates[at]
+            return True
+    return False

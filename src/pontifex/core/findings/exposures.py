@@ -1,0 +1,107 @@
+"""Findings about what weakens a tunnel that may well come up: keys, certificates, identities, old technologies."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator
+from itertools import chain
+from typing import Final
+
+from pontifex.core.certificates import Certificate
+from pontifex.core.findings.algorithms import end_place
+from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.ipsec.preshared_key import KeyFacts
+from pontifex.core.matching import Pair
+from pontifex.core.model import (
+    SIDES,
+    AuthMethod,
+    DataCipher,
+    Design,
+    Digest,
+    ExchangeMode,
+    IdentityType,
+    ObjectType,
+    Side,
+    Technology,
+    Tunnel,
+    TunnelEnd,
+)
+
+_BROKEN_HASHES: Final = frozenset({"md5", "sha1"})  # RFC 6151, RFC 6194
+_WEAK_CIPHERS: Final = {DataCipher.TRIPLE_DES_CBC: "crypto.weak", DataCipher.NULL: "crypto.weak"}
+_WEAK_DIGESTS: Final = {Digest.MD5: "crypto.must-not", Digest.SHA1: "crypto.weak"}
+
+
+def exposure_findings(pair: Pair) -> Iterator[Finding]:
+    """Yield what one tunnel exposes."""
+    yield from _weak_keys(pair)
+    for side in SIDES:
+        end = pair.end(side)
+        if end.remote_identity and end.remote_identity.type is IdentityType.ANY and end.technology.is_ipsec:
+            yield _at(pair, side, "remote_identity", "auth.any-identity", f"{pair.names[side]} accepts any identity")
+        if end.eap_method and not end.eap_method.makes_key and AuthMethod.EAP in (end.local_auth, end.remote_auth):
+            yield _at(pair, side, "eap_method", "auth.eap-without-key", f"{pair.names[side]} has {end.eap_method.value}")
+        for certificate in (*end.certificates, *end.trust_anchors):
+            yield from _weak_certificate(pair, side, certificate)
+    yield from _old_technology(pair)
+
+
+def _at(pair: Pair, side: Side, field: str, code: str, clause: str) -> Finding:
+    return finding(code, (end_place(pair, side, field),), f"{pair.tunnel.name}: {clause}")
+
+
+def keys_of(end: TunnelEnd) -> Iterator[tuple[str, KeyFacts]]:
+    """Yield the fields that hold a secret that two ends share, with what is known of it."""
+    if end.technology.is_ipsec and end.key:
+        yield "key", end.key
+    if end.technology is Technology.TLS and end.control_key:
+        yield "control_key", end.control_key
+
+
+def _weak_keys(pair: Pair) -> Iterator[Finding]:
+    least = pair.design.policy.least_key_bits
+    weak = [(side, field, key) for side in SIDES for field, key in keys_of(pair.end(side)) if key.strength_bits < least]
+    if weak:
+        key = weak[0][2]
+        because = f": {key.weakness}" if key.weakness else ""
+        strength = f"a strength of about {key.strength_bits} bits, {least} is the least{because}"
+        why = f"{pair.tunnel.name}: the key {key.fingerprint} has {strength}"
+        yield finding("key.weak", tuple(end_place(pair, side, field) for side, field, _ in weak), why)
+
+
+def _weak_certificate(pair: Pair, side: Side, certificate: Certificate) -> Iterator[Finding]:
+    facts, least = certificate.facts, pair.design.policy.least_bits
+    field = "certificates" if certificate in pair.end(side).certificates else "trust_anchors"
+    if 0 < facts.strength_bits < least:
+        yield _at(pair, side, field, "cert.weak", f"'{facts.subject}' has a key of {facts.strength_bits} bits ({facts.key})")
+    elif facts.signature_hash in _BROKEN_HASHES and facts.subject != facts.issuer:
+        yield _at(pair, side, field, "cert.weak", f"'{facts.subject}' is signed with {facts.signature_hash.upper()}")
+
+
+def _old_technology(pair: Pair) -> Iterator[Finding]:
+    for side in SIDES:
+        end, name = pair.end(side), pair.names[side]
+        if end.technology is Technology.IPSEC_IKEV1:
+            yield _at(pair, side, "technology", "ike1.deprecated", f"{name} speaks IKEv1")
+            if end.exchange_mode is ExchangeMode.AGGRESSIVE and AuthMethod.PRE_SHARED_KEY in (end.local_auth, end.remote_auth):
+                yield _at(pair, side, "exchange_mode", "ike1.aggressive-key", f"{name} uses a pre-shared key in aggressive mode")
+        elif end.technology is Technology.TLS:
+            for cipher in end.data_ciphers:
+                if cipher in _WEAK_CIPHERS:
+                    yield _at(pair, side, "data_ciphers", _WEAK_CIPHERS[cipher], f"{name}'s data ciphers hold {cipher.value}")
+            if end.digest in _WEAK_DIGESTS:
+                yield _at(pair, side, "digest", _WEAK_DIGESTS[end.digest], f"{name}'s digest is {end.digest.value}")
+            if end.compression:
+                yield _at(pair, side, "compression", "tls.compression", f"{name} compresses")
+
+
+def reused_keys(design: Design) -> Iterator[Finding]:
+    """Yield a finding for each key that serves several tunnels."""
+    users: dict[str, list[Tunnel]] = defaultdict(list)
+    for tunnel in design.tunnels:
+        for fingerprint in {key.fingerprint for _, key in chain(keys_of(tunnel.left), keys_of(tunnel.right))}:
+            users[fingerprint].append(tunnel)
+    for fingerprint, tunnels in sorted(users.items()):
+        if len(tunnels) > 1:
+            where = tuple(Place.of(type=ObjectType.TUNNEL, id=t.id, name=t.name, field="left/key") for t in tunnels)
+            yield finding("key.reused", where, f"the key {fingerprint} serves {', '.join(t.name for t in tunnels)}")

@@ -1,0 +1,122 @@
+"""Auth, second part: how each end proves itself, and what the other expects of it (RFC 7296 sections 2.15 and 2.16)."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from pontifex.core.ipsec.preshared_key import key_difference
+from pontifex.core.matching.pair import Pair
+from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.model import SIDES, AccountKind, AuthMethod, Side, Technology
+
+_WORDS = {
+    AuthMethod.PRE_SHARED_KEY: "a pre-shared key",
+    AuthMethod.CERTIFICATE: "a certificate",
+    AuthMethod.EAP: "EAP",
+}
+
+
+def uses(pair: Pair, method: AuthMethod) -> bool:
+    """Tell whether either end proves itself, or is expected to, by a method."""
+    return any(method in (pair.end(side).local_auth, pair.end(side).remote_auth) for side in SIDES)
+
+
+def uses_account(pair: Pair) -> bool:
+    """Tell whether an account is part of the proof: with EAP, and where TLS has one at either end."""
+    if pair.technology is Technology.TLS:
+        return any(pair.end(side).account or pair.end(side).accepted_account for side in SIDES)
+    return uses(pair, AuthMethod.EAP)
+
+
+def method_row(pair: Pair, side: Side) -> Row:
+    """Compare how an end proves itself with the proof that the other expects; the two directions may differ."""
+    given, expected = pair.end(side).local_auth, pair.end(side.other).remote_auth
+    fields = ("local_auth", "remote_auth") if side is Side.LEFT else ("remote_auth", "local_auth")
+    name, far = pair.names[side], pair.names[side.other]
+
+    row = partial(pair.row, f"auth-{side.value}", f"How {name} proves itself", Stage.AUTH, Relation.MIRROR, fields)
+
+    if given is None or expected is None:
+        who = f"how {name} proves itself" if given is None else f"what proof {far} expects"
+        return row(Verdict.UNKNOWN, f"{who} is not known yet")
+    if given is not expected:
+        reason = f"{name} gives {_WORDS[given]}, {far} expects {_WORDS[expected]}"
+        return row(Verdict.DIFFERS, reason, "auth.method-differs", pair.copies(f"how {name} proves itself", *fields))
+    if given is AuthMethod.EAP:
+        fault = _eap_fault(pair, side)
+        if fault:
+            change = {Side.LEFT: {fields[0]: AuthMethod.CERTIFICATE}, Side.RIGHT: {fields[1]: AuthMethod.CERTIFICATE}}
+            remedy = pair.set_both(f"Let {name} prove itself by a certificate", change[Side.LEFT], change[Side.RIGHT])
+            return row(Verdict.DIFFERS, fault, "auth.eap-misplaced", (remedy,))
+    return row(Verdict.AGREED, f"{_WORDS[given]} is given and expected")
+
+
+def _eap_fault(pair: Pair, side: Side) -> str:
+    """Say why EAP can't work from this side; empty when it can."""
+    name, far = pair.names[side], pair.names[side.other]
+    if pair.end(side).role and not pair.calls(side):
+        return f"only an end that calls can use EAP, and {name} doesn't"
+    method, answer = pair.end(side).eap_method, pair.end(side.other).local_auth
+    if answer in (None, AuthMethod.CERTIFICATE) or (method and method.is_mutual and answer is AuthMethod.EAP):
+        return ""
+    return f"with EAP at {name}, {far} must prove itself by a certificate"
+
+
+def eap_method_row(pair: Pair) -> Row:
+    """Compare the methods inside EAP."""
+    left, right = pair.tunnel.left.eap_method, pair.tunnel.right.eap_method
+    fields = ("eap_method", "eap_method")
+
+    row = partial(pair.row, "eap-method", "EAP method", Stage.AUTH, Relation.EQUAL, fields)
+
+    if left is None or right is None:
+        missing = [pair.names[side] for side in SIDES if pair.end(side).eap_method is None]
+        return row(Verdict.UNKNOWN, f"the EAP method of {' and '.join(missing)} is not known yet")
+    if left is right:
+        return row(Verdict.AGREED, f"both have {left.value}")
+    return row(
+        Verdict.DIFFERS, f"{left.value} and {right.value}", "auth.eap-method-differs", pair.copies("the EAP method", *fields)
+    )
+
+
+def account_row(pair: Pair) -> Row:
+    """Compare the account that the caller uses with the one that was made for it at the other end."""
+    caller = pair.caller
+    if pair.end(caller).local_auth is not AuthMethod.EAP and pair.end(caller.other).local_auth is AuthMethod.EAP:
+        caller = caller.other
+    fields = ("account", "accepted_account") if caller is Side.LEFT else ("accepted_account", "account")
+    name, far = pair.names[caller], pair.names[caller.other]
+
+    row = partial(pair.row, "account", f"{name}'s account", Stage.AUTH, Relation.MIRROR, fields)
+
+    used, made = pair.end(caller).account, pair.end(caller.other).accepted_account
+    if used is None or made is None:
+        return row(Verdict.UNKNOWN, f"the account at {name if used is None else far} is not known yet")
+
+    def changed(title: str, **account: object) -> tuple[Remedy, ...]:
+        return (pair.set_field(caller.other, title, accepted_account=made.model_copy(update=account)),)
+
+    if used.name != made.name:
+        remedy = pair.set_field(caller, f"Let {name} use {made.name}", account=used.model_copy(update={"name": made.name}))
+        reason = f"{name} uses the account '{used.name}', {far} has made '{made.name}'"
+        return row(Verdict.DIFFERS, reason, "account.name-differs", (remedy, *changed(f"Name it {used.name}", name=used.name)))
+    if not made.enabled:
+        return row(
+            Verdict.DIFFERS,
+            f"the account '{made.name}' is disabled at {far}",
+            "account.disabled",
+            changed("Enable it", enabled=True),
+        )
+    if made.kind is not AccountKind.TUNNEL:
+        reason = f"the account '{made.name}' at {far} is for {_KINDS[made.kind]}, not for a gateway that calls"
+        return row(Verdict.DIFFERS, reason, "account.wrong-kind", changed("Make it one for tunnels", kind=AccountKind.TUNNEL))
+    if used.secret is None or made.secret is None:
+        return row(Verdict.UNKNOWN, f"the account's secret at {name if used.secret is None else far} is not known yet")
+    clause = key_difference(used.secret, made.secret, name, far)
+    if clause:
+        reason = clause.replace("the keys differ", f"the secrets of '{made.name}' differ", 1)
+        return row(Verdict.DIFFERS, reason, "account.secret-differs", changed(f"Give {far} {name}'s secret", secret=used.secret))
+    return row(Verdict.AGREED, f"both have '{made.name}' with the same secret")
+
+
+_KINDS = {AccountKind.PERSON: "people", AccountKind.ADMINISTRATION: "administering the device", AccountKind.TUNNEL: "tunnels"}

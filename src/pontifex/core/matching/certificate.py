@@ -1,0 +1,102 @@
+"""Auth, third part: certificates, the chains that lead to what the other end trusts, and whom they speak for (RFC 4945)."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import timedelta
+from functools import partial
+from typing import Final
+
+from pontifex.core.addressing import Address, AddressError, parse_address
+from pontifex.core.certificates import AlternativeName, BrokenChain, Certificate, Chain, NameKind, chain_to
+from pontifex.core.matching.identity import distinguished
+from pontifex.core.matching.pair import Pair
+from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.model import Identity, IdentityType, Side
+
+_RowOf = Callable[..., Row]
+# which alternative name an identity must stand in, RFC 4945 section 3.1
+_NAME_OF: Final = {
+    IdentityType.FQDN: NameKind.DNS,
+    IdentityType.RFC822_ADDR: NameKind.EMAIL,
+    IdentityType.IPV4_ADDR: NameKind.IP,
+    IdentityType.IPV6_ADDR: NameKind.IP,
+}
+_IDENTITY_OF: Final = {NameKind.DNS: IdentityType.FQDN, NameKind.EMAIL: IdentityType.RFC822_ADDR}
+
+
+def certificate_row(pair: Pair, side: Side, with_identity: bool = True) -> Row:
+    """Follow an end's certificate to the trust anchors of the other, in time and up to the planning horizon."""
+    sent, anchors = pair.end(side).certificates, pair.end(side.other).trust_anchors
+    fields = ("certificates", "trust_anchors") if side is Side.LEFT else ("trust_anchors", "certificates")
+    name, far = pair.names[side], pair.names[side.other]
+
+    row = partial(pair.row, f"certificate-{side.value}", f"{name}'s certificate", Stage.AUTH, Relation.COMPLEMENTARY, fields)
+
+    if not sent or not anchors:
+        what = f"{name}'s certificate" if not sent else f"what {far} trusts"
+        return row(Verdict.UNKNOWN, f"{what} is not known yet")
+    chain = chain_to(anchors, sent)
+    if isinstance(chain, BrokenChain):
+        return row(Verdict.DIFFERS, f"{far} can't trust {name}: {chain.reason}", "cert.root-lacking", _lacking(pair, side, chain))
+    for link in chain.links:
+        facts = link.facts
+        if not facts.not_before <= pair.today <= facts.not_after:
+            when = f"ran out on {facts.not_after}" if pair.today > facts.not_after else f"is not valid before {facts.not_before}"
+            reason = f"'{facts.subject}' {when}"
+            return row(Verdict.DIFFERS, reason, "cert.not-valid")
+    identity = pair.end(side).local_identity
+    if with_identity and identity and not _speaks_for(sent[0], identity):
+        names = ", ".join(map(str, sent[0].facts.names)) or f"subject {sent[0].facts.subject}"
+        reason = f"{name} says it is {identity}, but its certificate speaks for {names}"
+        return row(Verdict.DIFFERS, reason, "cert.identity", _identities(pair, side))
+    return _expiry(pair, chain, row)
+
+
+def _expiry(pair: Pair, chain: Chain, row: _RowOf) -> Row:
+    ends = min(chain.links, key=lambda link: link.facts.not_after).facts
+    if ends.not_after <= pair.today + timedelta(days=pair.design.planning_horizon_days):
+        return row(Verdict.DIFFERS_LATER, f"'{ends.subject}' runs out on {ends.not_after}", "cert.expires")
+    return row(Verdict.AGREED, f"the chain leads to '{chain.links[-1].facts.subject}', and holds until {ends.not_after}")
+
+
+def _lacking(pair: Pair, side: Side, broken: BrokenChain) -> tuple[Remedy, ...]:
+    """Give the other end the lacking authority, where this end has it."""
+    end, far = pair.end(side), pair.end(side.other)
+    for known in (*end.certificates[1:], *end.trust_anchors):
+        anchors = (*far.trust_anchors, known)
+        if known.facts.subject == broken.lacking and isinstance(chain_to(anchors, end.certificates), Chain):
+            title = f"Let {pair.names[side.other]} trust '{broken.lacking}'"
+            return (pair.set_field(side.other, title, trust_anchors=anchors),)
+    return ()
+
+
+def _speaks_for(certificate: Certificate, identity: Identity) -> bool:
+    """Tell whether a certificate holds an identity (RFC 4945 section 3.1); key ids are bound by nothing in it."""
+    if identity.type is IdentityType.DER_ASN1_DN:
+        return distinguished(identity.value) == certificate.facts.parsed.subject
+    kind = _NAME_OF.get(identity.type)
+    return kind is None or any(one.kind is kind and _same(one, identity.value) for one in certificate.facts.names)
+
+
+def _same(name: AlternativeName, value: str) -> bool:
+    if name.kind is not NameKind.IP:
+        return name.value == value
+    try:
+        return Address(*parse_address(name.value)) == Address(*parse_address(value))
+    except AddressError:
+        return False
+
+
+def _identities(pair: Pair, side: Side) -> tuple[Remedy, ...]:
+    """Let the end say, and the other expect, what the certificate speaks for."""
+    facts = pair.end(side).certificates[0].facts
+    found = [(_IDENTITY_OF[one.kind], one.value) for one in facts.names if one.kind in _IDENTITY_OF]
+    found += [(IdentityType.DER_ASN1_DN, facts.subject)] if facts.subject else []
+    remedies = []
+    for type_, value in found:
+        identity = Identity(type=type_, value=value)
+        own, expected = {"local_identity": identity}, {"remote_identity": identity}
+        left, right = (own, expected) if side is Side.LEFT else (expected, own)
+        remedies.append(pair.set_both(f"Let {pair.names[side]} be {identity} at both ends", left, right))
+    return tuple(remedies)

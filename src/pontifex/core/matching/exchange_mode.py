@@ -1,0 +1,33 @@
+"""Init in IKEv1: the mode of the first exchange (RFC 2409 section 5)."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from pontifex.core.matching.authentication import uses
+from pontifex.core.matching.pair import Pair
+from pontifex.core.matching.row import Relation, Row, Stage, Verdict
+from pontifex.core.model import ANY_PEER, AuthMethod, ExchangeMode
+
+
+def exchange_mode_row(pair: Pair) -> Row:
+    """Compare the modes. In main mode a pre-shared key is found by the caller's address alone (RFC 2409 section 5.4)."""
+    left, right = pair.tunnel.left.exchange_mode, pair.tunnel.right.exchange_mode
+    fields = ("exchange_mode", "exchange_mode")
+
+    row = partial(pair.row, "exchange-mode", "Exchange mode", Stage.INIT, Relation.EQUAL, fields)
+
+    if left is None or right is None:
+        return row(Verdict.UNKNOWN, "main or aggressive is not known yet at both ends")
+    if left is not right:
+        reason = f"{left.value} and {right.value}"
+        return row(Verdict.DIFFERS, reason, "ike1.mode-differs", pair.copies("the exchange mode", *fields))
+    answering = pair.caller.other
+    by_key = uses(pair, AuthMethod.PRE_SHARED_KEY)
+    if by_key and left is ExchangeMode.MAIN and pair.end(answering).peer_address == ANY_PEER:
+        reason = f"{pair.names[answering]} takes calls from any address, and in main mode finds a key by the address alone"
+        change = {"exchange_mode": ExchangeMode.AGGRESSIVE}
+        return row(
+            Verdict.DIFFERS, reason, "ike1.key-by-address", (pair.set_both("Take aggressive mode at both ends", change, change),)
+        )
+    return row(Verdict.AGREED, f"both have {left.value} mode")

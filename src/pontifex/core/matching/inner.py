@@ -1,0 +1,177 @@
+"""Traffic: what decides which packets go in, the tunnel's own inner network, and how large a packet may be."""
+
+from __future__ import annotations
+
+from functools import lru_cache, partial
+from typing import Final
+
+from pontifex.core.addressing import Family, Interface, Prefix, next_free, parse_address
+from pontifex.core.ipsec import Agreement, Transform, TransformType
+from pontifex.core.ipsec.overhead import Overhead, OverheadError, overhead
+from pontifex.core.matching.pair import Pair
+from pontifex.core.matching.proposals import CHILD, settled
+from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.model import ANY_PEER, SIDES, Mode, Network, Side, Technology
+
+USUAL_MTU: Final = 1500  # RFC 894; where nothing else is known of a path
+_POINT_TO_POINT: Final = {Family.V4: 30, Family.V6: 64}  # lengths of an inner network
+
+
+def mode_row(pair: Pair) -> Row:
+    """Compare what decides at each end which packets go in; both kinds can meet, if their networks do."""
+    left, right = pair.tunnel.left.mode, pair.tunnel.right.mode
+
+    row = partial(pair.row, "mode", "Mode", Stage.CHILD, Relation.COMPLEMENTARY, ("mode", "mode"))
+
+    if left is None or right is None:
+        return row(Verdict.AGREED, "not known at each end, which stops nothing while the networks agree")
+    if left is right:
+        how = "routes decide what goes in" if left is Mode.ROUTE else "the networks decide what goes in"
+        return row(Verdict.AGREED, f"{how} at both ends")
+    routed = Side.LEFT if left is Mode.ROUTE else Side.RIGHT
+    by_policy = pair.names[routed.other]
+    return row(Verdict.AGREED, f"{pair.names[routed]} routes into the tunnel; {by_policy} lets in only what its networks name")
+
+
+def inner_network_row(pair: Pair) -> Row:
+    """Compare the inner addresses with each other, and with every network that stands at either site."""
+    fields = ("inner_address", "inner_address")
+    row = partial(pair.row, "inner-address", "Inner address", Stage.TRAFFIC, Relation.COMPLEMENTARY, fields)
+
+    given = [address for side in SIDES if (address := pair.end(side).inner_address)]
+    for address in given:
+        captured = _captured(pair, address.prefix)
+        if captured:
+            site = pair.design.site_by_id[captured.site_id].name
+            reason = f"the tunnel's own network {address.prefix} takes the traffic of {site}'s {captured.name} {captured.prefix}"
+            return row(Verdict.DIFFERS, reason, "address.inner-network", _fresh_inner(pair, address))
+    if len(given) < 2:
+        if not given:
+            return row(Verdict.AGREED, "the tunnel has no inner network of its own")
+        return row(Verdict.AGREED, "one end alone has an inner address, which is enough where the other goes by its networks")
+    first, second = given
+    if first.address == second.address:
+        reason = f"both ends have {first.address} as their inner address"
+        return row(Verdict.DIFFERS, reason, "tunnel.inner-address-twice", _fresh_inner(pair, first))
+    if first.prefix != second.prefix:
+        reason = f"the inner addresses lie in different networks ({first.prefix} and {second.prefix})"
+        return row(Verdict.DIFFERS, reason, "tunnel.inner-networks-differ", _fresh_inner(pair, first))
+    return row(Verdict.AGREED, f"both lie in {first.prefix}, which no network of either site touches")
+
+
+def _captured(pair: Pair, inner: Prefix) -> Network | None:
+    """Return the network of either site that an inner network takes the traffic of."""
+    for side in SIDES:
+        for network in pair.design.networks_of_site(pair.design.site_of(pair.end(side)).id):
+            if not network.zone and network.prefix.overlaps(inner):
+                return network
+    return None
+
+
+def _fresh_inner(pair: Pair, like: Interface) -> tuple[Remedy, ...]:
+    """Give both ends addresses in a small network that nothing uses, if the supernets have room for one."""
+    length = _POINT_TO_POINT[like.family]
+    used = [network.prefix for network in pair.design.networks]
+    used += [address.prefix for t in pair.design.tunnels for side in SIDES if (address := t.end(side).inner_address)]
+    near = Prefix(like.family, like.value & ~like.family.host_mask(length), length)
+    free = next_free(pair.design.supernets, used, length, near)
+    if free is None:
+        return ()
+    addresses = [Interface(free.family, free.network + place, length) for place in (1, 2)]
+    return (pair.set_both(f"Take {free} inside", {"inner_address": addresses[0]}, {"inner_address": addresses[1]}),)
+
+
+def path_mtu(pair: Pair) -> int:
+    """Return the largest packet, in octets, that both uplinks carry."""
+    return min(uplink.mtu if uplink and uplink.mtu else USUAL_MTU for uplink in (pair.uplink(side) for side in SIDES))
+
+
+def tunnel_overhead(pair: Pair) -> Overhead | None:
+    """Return what ESP leaves of the path; None while no cipher is settled."""
+    if not pair.technology or not pair.technology.is_ipsec:
+        return None
+    outcome = settled(pair, CHILD[pair.technology])
+    if not isinstance(outcome, Agreement):
+        return None
+    chosen = {transform.type: transform for transform in outcome.chosen}
+    nat = any((uplink := pair.uplink(side)) and uplink.behind_nat for side in SIDES)
+    return _overhead(chosen[TransformType.ENCR], chosen.get(TransformType.INTEG), _outer_family(pair), nat, path_mtu(pair))
+
+
+@lru_cache(maxsize=1024)
+def _overhead(cipher: Transform, integrity: Transform | None, outer: Family, nat_t: bool, mtu: int) -> Overhead | None:
+    try:
+        return overhead(cipher, integrity, outer, nat_t, mtu)
+    except OverheadError:
+        return None
+
+
+def _outer_family(pair: Pair) -> Family:
+    """Return the family that the ends call each other in, as far as addresses tell."""
+    texts = [peer for side in SIDES if (peer := pair.end(side).peer_address) and peer != ANY_PEER and ":" in peer]
+    texts += [str(uplink.address) for side in SIDES if (uplink := pair.uplink(side)) and uplink.address]
+    return parse_address(texts[0])[0] if texts else Family.V4
+
+
+def _fits(pair: Pair, field: str, title: str, most: int, code: str, what: str) -> Row:
+    """Compare what both ends are set to with the most that fits."""
+    key = field.replace("_", "-")
+    row = partial(pair.row, key, title, Stage.TRAFFIC, Relation.COMPLEMENTARY, (field, field), value=str(most))
+
+    large = [side for side in SIDES if (getattr(pair.end(side), field) or 0) > most]
+    if large:
+        names = " and ".join(f"{pair.names[side]} has {getattr(pair.end(side), field)}" for side in large)
+        fitting = {field: most}
+        remedies = tuple(pair.set_field(side, f"Give {pair.names[side]} {most}", **fitting) for side in large)
+        if len(large) > 1:
+            remedies = (pair.set_both(f"Give both ends {most}", fitting, fitting),)
+        return row(Verdict.NARROWED, f"{names}, but only {what} of up to {most} octets fit: larger ones stall", code, remedies)
+    if any(getattr(pair.end(side), field) for side in SIDES):
+        return row(Verdict.AGREED, f"{what} of up to {most} octets fit")
+    return row(Verdict.AGREED, f"not set; {what} of up to {most} octets fit")
+
+
+def inner_mtu_row(pair: Pair) -> Row:
+    """Compare the inner MTU of both ends with what the path leaves (RFC 4303, RFC 3948)."""
+    cost = tunnel_overhead(pair)
+    if cost is None:
+        return _undecided(pair, "inner_mtu", "Inner MTU, octets")
+    return _fits(pair, "inner_mtu", "Inner MTU, octets", cost.inner_mtu, "mtu.too-big", "packets")
+
+
+def tcp_mss_row(pair: Pair) -> Row:
+    """Compare the TCP MSS of both ends with what the path leaves to the family of the inner networks."""
+    cost = tunnel_overhead(pair)
+    if cost is None:
+        return _undecided(pair, "tcp_mss", "TCP MSS, octets")
+    families = {one.family for side in SIDES for one in pair.end(side).local_networks}
+    most = cost.tcp_mss_v6 if families == {Family.V6} else cost.tcp_mss_v4
+    return _fits(pair, "tcp_mss", "TCP MSS, octets", most, "mtu.mss-too-big", "segments")
+
+
+def _undecided(pair: Pair, field: str, title: str) -> Row:
+    reason = "follows from the cipher, on which the ends don't agree yet"
+    key = field.replace("_", "-")
+    return pair.row(key, title, Stage.TRAFFIC, Relation.COMPLEMENTARY, (field, field), Verdict.AGREED, reason)
+
+
+def compression_row(pair: Pair) -> Row:
+    """Compare compression: IPsec negotiates it (RFC 7296 section 2.22), TLS takes it for agreed."""
+    left, right = (bool(pair.end(side).compression) for side in SIDES)
+
+    fields = ("compression", "compression")
+    row = partial(pair.row, "compression", "Compression", Stage.TRAFFIC, Relation.EQUAL, fields)
+
+    if left == right:
+        return row(Verdict.AGREED, "on at both ends" if left else "off at both ends")
+    at = pair.names[Side.LEFT if left else Side.RIGHT]
+    if pair.technology is Technology.TLS:
+        off = {"compression": False}
+        remedy = pair.set_both("Switch compression off at both ends", off, off)
+        return row(
+            Verdict.DIFFERS,
+            f"compression is on at {at} alone, and the other end reads garbage",
+            "tls.compression-differs",
+            (remedy,),
+        )
+    return row(Verdict.AGREED, f"on at {at} alone, so packets go as they are")

@@ -1,0 +1,67 @@
+"""Reach, before anything else: both ends speak the same technology, and are switched on."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from pontifex.core.matching.pair import Pair
+from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.model import SIDES, Side, Technology, put
+
+_FIELDS = ("technology", "technology")
+
+
+def technology_row(pair: Pair) -> Row:
+    """Compare the technologies, with each other and with what the gateways can do."""
+    row = partial(pair.row, "technology", "Technology", Stage.REACH, Relation.EQUAL, _FIELDS)
+
+    lacking = [side for side in SIDES if _lacks(pair, side)]
+    if pair.technology and not lacking:
+        return row(Verdict.AGREED, f"both have {pair.technology.label}")
+    able = _both_can(pair)
+    can = f"both gateways can do {', '.join(t.label for t in able)}" if able else "the gateways have none in common"
+    change = tuple(_change_both(pair, technology) for technology in able)
+    if pair.technology is None:
+        left, right = (pair.end(side).technology.label for side in SIDES)
+        names = pair.names
+        reason = f"{names[Side.LEFT]} has {left}, {names[Side.RIGHT]} has {right}; {can}"
+        return row(Verdict.DIFFERS, reason, "tunnel.technology-differs", change)
+    reason = f"{pair.names[lacking[0]]}'s gateway can't do {pair.technology.label}; {can}"
+    return row(Verdict.DIFFERS, reason, "tunnel.technology-lacking", change)
+
+
+def _lacks(pair: Pair, side: Side) -> bool:
+    has = pair.gateway(side).technologies
+    return bool(has) and pair.end(side).technology not in has
+
+
+def _both_can(pair: Pair) -> list[Technology]:
+    """Return what both gateways can do; a gateway of which nothing is known can do everything."""
+    sets = [pair.gateway(side).technologies or tuple(Technology) for side in SIDES]
+    return [technology for technology in Technology if all(technology in has for has in sets)]
+
+
+def _change_both(pair: Pair, technology: Technology) -> Remedy:
+    changed = {"technology": technology}
+    return pair.set_both(f"Let both ends have {technology.label}", changed, changed)
+
+
+def switch_row(pair: Pair) -> Row:
+    """Tell whether both ends are on: each tunnel has a switch, and each gateway one for all of its tunnels."""
+    fields = ("enabled", "enabled")
+    row = partial(pair.row, "enabled", "Switched on", Stage.REACH, Relation.EQUAL, fields)
+
+    for side in SIDES:
+        gateway = pair.gateway(side)
+        if not gateway.service_on:
+            reason = f"{gateway.name} has all of its tunnels switched off; the switch of this tunnel alone changes nothing"
+            operations = (put(gateway.model_copy(update={"service_on": True})),)
+            remedy = Remedy.of(title=f"Switch {gateway.name}'s tunnels on", operations=operations)
+            return row(Verdict.DIFFERS, reason, "reach.service-off", (remedy,))
+    off = [side for side in SIDES if not pair.end(side).enabled]
+    if off:
+        names = " and ".join(pair.names[side] for side in off)
+        changed = {"enabled": True}
+        remedy = pair.set_both("Switch this tunnel on", changed, changed)
+        return row(Verdict.DIFFERS, f"this tunnel alone is switched off at {names}", "reach.switched-off", (remedy,))
+    return row(Verdict.AGREED, "this tunnel is on at both ends, and so are both gateways' tunnels")

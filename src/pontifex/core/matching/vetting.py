@@ -1,0 +1,45 @@
+"""Remedies are offered only if they mend: the few that may touch what another row reads are tried first."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from typing import Final
+
+from pontifex.core.matching.pair import Pair
+from pontifex.core.matching.row import Row, Verdict
+
+# codes whose remedies change what other rows read, too: who calls, which networks stand where, whose account is used
+_TOUCHING_OTHERS: Final = (
+    "reach.",
+    "account.",
+    "auth.",
+    "child.no-common-network",
+    "child.networks",
+    "child.all",
+    "ike1.",
+    "tls.",
+)
+
+
+def vetted(pair: Pair, rows: Iterable[Row], compare: Callable[[Pair], Iterable[Row]]) -> tuple[Row, ...]:
+    """Return the rows without the remedies that would leave their own row as it is, or make another one block."""
+    found = tuple(rows)
+    if not any(row.remedies and row.code.startswith(_TOUCHING_OTHERS) for row in found):
+        return found
+    before = _blocking(found)
+    return tuple(
+        row.model_copy(update={"remedies": tuple(one for one in row.remedies if _mends(row, before, compare(pair.after(one))))})
+        if row.remedies and row.code.startswith(_TOUCHING_OTHERS)
+        else row
+        for row in found
+    )
+
+
+def _blocking(rows: Iterable[Row]) -> set[tuple[str, str]]:
+    return {(row.key, row.code) for row in rows if row.verdict is Verdict.DIFFERS}
+
+
+def _mends(row: Row, before: set[tuple[str, str]], after: Iterable[Row]) -> bool:
+    rows = tuple(after)
+    gone = (row.key, row.code) not in {(one.key, one.code) for one in rows}
+    return gone and _blocking(rows) <= before

@@ -1,0 +1,145 @@
+"""One end of a tunnel as it is configured there. A field that is null or empty is not known yet."""
+
+from __future__ import annotations
+
+from enum import Enum
+from typing import Annotated, Final
+
+from pydantic import AfterValidator, Field, StringConstraints, TypeAdapter, ValidationError, model_validator
+from pydantic_core import PydanticCustomError
+
+from pontifex.core.addressing import Address, AddressError, Interface, Selector, parse_address
+from pontifex.core.certificates import Certificate
+from pontifex.core.ipsec.preshared_key import KeyFacts
+from pontifex.core.ipsec.proposal import Proposal
+from pontifex.core.model.identity import AcceptedAccount, Account, AuthMethod, EapMethod, Identity, IdentityType
+from pontifex.core.model.objects import DnsName, ObjectId
+from pontifex.core.model.technology import DataCipher, Digest, ExchangeMode, KeyPair, Mode, PublicKey, Technology, Transport
+from pontifex.core.value import Value
+
+
+class Role(Enum):
+    """What an end does to bring the tunnel up; one that calls answers, too."""
+
+    CALL = "call"
+    WAIT = "wait"  # only answers
+    ON_TRAFFIC = "on-traffic"  # calls when a packet wants to go through
+
+    @property
+    def calls(self) -> bool:
+        """Tell whether this end ever calls."""
+        return self is not Role.WAIT
+
+
+ANY_PEER: Final = "any"  # the end accepts a call from any address, and so has none to call itself
+_DNS_NAME: Final[TypeAdapter[str]] = TypeAdapter(DnsName)
+
+
+def _check_peer_address(text: str) -> str:
+    """Keep "any", a DNS name, or the canonical text of an address."""
+    if text == ANY_PEER:
+        return text
+    if ":" in text or text.replace(".", "").isdigit():
+        try:
+            return str(Address(*parse_address(text)))
+        except AddressError as error:
+            raise PydanticCustomError("address", "{reason}", {"reason": error.reason}) from None
+    try:
+        return _DNS_NAME.validate_python(text)
+    except ValidationError:
+        raise PydanticCustomError(
+            "peer_address", "'{text}' is neither an address, nor a full DNS name, nor 'any'", {"text": text}
+        ) from None
+
+
+PeerAddress = Annotated[
+    str,
+    StringConstraints(strip_whitespace=True, max_length=253),
+    AfterValidator(_check_peer_address),
+    Field(examples=["198.51.100.10", "ostvik.dyn.example", ANY_PEER]),
+]
+Lifetime = Annotated[int, Field(ge=60, le=86_400 * 30, examples=[3600])]
+Interval = Annotated[int, Field(ge=0, le=86_400, examples=[30])]
+Port = Annotated[int, Field(ge=1, le=65_535, examples=[443])]
+Proposals = Annotated[tuple[Proposal, ...], Field(max_length=32)]
+Selectors = Annotated[tuple[Selector, ...], Field(max_length=256)]
+Certificates = Annotated[tuple[Certificate, ...], Field(max_length=16)]
+
+
+class CommonFields(Value):
+    """What an end of any technology has."""
+
+    gateway_id: ObjectId = Field(title="Gateway")
+    uplink_id: ObjectId | None = Field(default=None, title="Uplink")
+    technology: Technology = Field(default=Technology.IPSEC_IKEV2, title="Technology")
+    enabled: bool = Field(default=True, title="Switched on", description="This tunnel alone; the gateway has a switch for all.")
+    role: Role | None = Field(default=None, title="Role")
+    peer_address: PeerAddress | None = Field(
+        default=None, title="Peer address", description="Where this end finds the other: address, DNS name, or 'any'."
+    )
+    port: Port | None = Field(default=None, title="Port", description="Where it listens or calls; not of IPsec.")
+    local_networks: Selectors = Field(default=(), title="Local networks", description="Traffic selectors of this side.")
+    remote_networks: Selectors = Field(default=(), title="Remote networks", description="Traffic selectors of the far side.")
+    mode: Mode | None = Field(default=None, title="Mode", description="What decides which packets go in.")
+    inner_address: Interface | None = Field(default=None, title="Inner address", description="Of the tunnel's own interface.")
+    inner_mtu: int | None = Field(default=None, title="Inner MTU, octets", ge=68, le=65_535, examples=[1400])
+    tcp_mss: int | None = Field(default=None, title="TCP MSS, octets", ge=28, le=65_495, examples=[1360])
+    keepalive_s: Interval | None = Field(default=None, title="Keep-alive, s", description="0 is off.")
+    dead_peer_s: Interval | None = Field(default=None, title="Dead-peer check, s", description="0 is off.")
+    compression: bool | None = Field(default=None, title="Compression")
+
+
+class AuthFields(Value):
+    """What an end says it is, and how both prove it."""
+
+    local_identity: Identity | None = Field(default=None, title="Local identity")
+    remote_identity: Identity | None = Field(default=None, title="Expected identity")
+    local_auth: AuthMethod | None = Field(default=AuthMethod.PRE_SHARED_KEY, title="Proves itself by")
+    remote_auth: AuthMethod | None = Field(default=AuthMethod.PRE_SHARED_KEY, title="Expects proof by")
+    key: KeyFacts | None = Field(default=None, title="Pre-shared key")
+    eap_method: EapMethod | None = Field(default=None, title="EAP method")
+    account: Account | None = Field(default=None, title="Account", description="That this end calls with.")
+    accepted_account: AcceptedAccount | None = Field(default=None, title="Accepted account", description="Made for the far end.")
+    certificates: Certificates = Field(default=(), title="Certificates", description="Its own first, then those in between.")
+    trust_anchors: Certificates = Field(default=(), title="Trust anchors", description="Authorities that this end trusts.")
+
+
+class IpsecFields(Value):
+    """What an end of IPsec has."""
+
+    ike_proposals: Proposals = Field(default=(), title="IKE proposals", description="In order of preference.")
+    child_proposals: Proposals = Field(default=(), title="Child SA proposals", description="In order of preference.")
+    exchange_mode: ExchangeMode | None = Field(default=None, title="Exchange mode", description="Of IKEv1 alone.")
+    ike_lifetime_s: Lifetime | None = Field(default=None, title="IKE SA lifetime, s")
+    child_lifetime_s: Lifetime | None = Field(default=None, title="Child SA lifetime, s")
+    child_lifetime_mib: int | None = Field(default=None, title="Child SA lifetime, MiB", ge=1, le=2**40)
+    rekey_margin_s: Interval | None = Field(default=None, title="Rekey margin, s", description="Before a lifetime ends.")
+    reauthenticate: bool | None = Field(default=None, title="Reauthentication", description="A new IKE SA in place of a rekey.")
+
+
+class TlsFields(Value):
+    """What an end of TLS has."""
+
+    transport: Transport | None = Field(default=None, title="Transport")
+    data_ciphers: tuple[DataCipher, ...] = Field(default=(), title="Data ciphers", max_length=16)
+    digest: Digest | None = Field(default=None, title="Digest")
+    pushed_networks: Selectors = Field(default=(), title="Pushed networks", description="What the waiting end tells the caller.")
+    renegotiation_s: Lifetime | None = Field(default=None, title="Renegotiation, s")
+    control_key: KeyFacts | None = Field(default=None, title="Control key", description="That protects the control channel.")
+
+
+class PeerKeyFields(Value):
+    """What an end of static peer keys has."""
+
+    key_pair: KeyPair | None = Field(default=None, title="Own key pair")
+    peer_public_key: PublicKey | None = Field(default=None, title="Peer's public key")
+
+
+class TunnelEnd(PeerKeyFields, TlsFields, IpsecFields, AuthFields, CommonFields):
+    """One end of a tunnel as it is configured there. A field that is null or empty is not known yet."""
+
+    @model_validator(mode="after")
+    def _says_what_it_is(self) -> TunnelEnd:
+        if self.local_identity and self.local_identity.type is IdentityType.ANY:
+            raise PydanticCustomError("identity", "an end can expect any identity, but must say one of its own")
+        return self

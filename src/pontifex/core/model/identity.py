@@ -1,0 +1,104 @@
+"""What an end says it is, what it expects the other to be, and how either proves it."""
+
+from __future__ import annotations
+
+from enum import Enum
+from typing import Annotated, Final
+
+from pydantic import Field, StringConstraints
+
+from pontifex.core.ipsec.preshared_key import KeyFacts
+from pontifex.core.value import Choice, Value
+
+
+class IdentityType(Enum):
+    """Types of identification of RFC 7296 section 3.5; ANY is an expectation only, and not sent."""
+
+    IPV4_ADDR = "ipv4-addr"
+    IPV6_ADDR = "ipv6-addr"
+    FQDN = "fqdn"
+    RFC822_ADDR = "rfc822-addr"
+    DER_ASN1_DN = "der-asn1-dn"
+    DER_ASN1_GN = "der-asn1-gn"
+    KEY_ID = "key-id"
+    ANY = "any"
+
+
+class Identity(Value):
+    """An identity. The value is kept letter by letter, blanks included."""
+
+    type: IdentityType = Field(title="Type", examples=["fqdn"])
+    value: Annotated[str, StringConstraints(max_length=255, pattern=r"^[^\x00]*$")] = Field(
+        title="Value", examples=["ostvik.skerry.example"]
+    )
+
+    def __str__(self) -> str:
+        return "any identity" if self.type is IdentityType.ANY else f"{self.type.value} {self.value}"
+
+
+class AuthMethod(Choice):
+    """How an end proves what it is (RFC 7296 sections 2.15 and 2.16)."""
+
+    PRE_SHARED_KEY = "pre-shared-key"
+    CERTIFICATE = "certificate"
+    EAP = "eap"
+
+
+class EapMethod(Enum):
+    """Methods of EAP by their names in IANA's registry "EAP Method Types"."""
+
+    MD5_CHALLENGE = "MD5-Challenge"
+    GTC = "GTC"
+    TLS = "EAP-TLS"
+    TTLS = "EAP-TTLS"
+    MSCHAP_V2 = "EAP-MSCHAP-V2"
+    PWD = "EAP-pwd"  # noqa: S105 -- the name of a method
+    AKA = "EAP-AKA"
+
+    @property
+    def makes_key(self) -> bool:
+        """Tell whether the method makes a key that ties it to the IKE SA (RFC 7296 section 2.16)."""
+        return self not in _WITHOUT_KEY
+
+    @property
+    def is_mutual(self) -> bool:
+        """Tell whether it proves the server as well, so that the server needs no certificate (RFC 5998 section 4)."""
+        return self in _MUTUAL
+
+
+_WITHOUT_KEY: Final = (EapMethod.MD5_CHALLENGE, EapMethod.GTC)
+_MUTUAL: Final = (EapMethod.TLS, EapMethod.TTLS, EapMethod.PWD, EapMethod.AKA)
+
+AccountName = Annotated[str, StringConstraints(min_length=1, max_length=80, pattern=r"^[^\x00-\x1f\x7f]*$")]
+
+
+class AccountKind(Enum):
+    """What an account is for."""
+
+    TUNNEL = "tunnel"  # a gateway that calls
+    PERSON = "person"
+    ADMINISTRATION = "administration"  # of the device itself
+
+
+class Account(Value):
+    """The account that an end calls with."""
+
+    name: AccountName = Field(title="Name", examples=["ostvik-gate"])
+    secret: KeyFacts | None = Field(default=None, title="Secret")
+
+    def __str__(self) -> str:
+        return f"{self.name}, {_secret_text(self.secret)}"
+
+
+class AcceptedAccount(Account):
+    """The account that an end has made for the other one."""
+
+    kind: AccountKind = Field(default=AccountKind.TUNNEL, title="Kind")
+    enabled: bool = Field(default=True, title="Enabled")
+
+    def __str__(self) -> str:
+        return f"{self.name} ({self.kind.value}{'' if self.enabled else ', disabled'}), {_secret_text(self.secret)}"
+
+
+def _secret_text(secret: KeyFacts | None) -> str:
+    return f"secret {secret.fingerprint}" if secret else "secret not known yet"

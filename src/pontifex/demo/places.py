@@ -1,0 +1,103 @@
+"""Skerry Line: its sites, with networks, gateways and uplinks."""
+
+from __future__ import annotations
+
+from typing import Any, Final
+
+from pontifex.core.addressing import parse_prefix
+
+
+def _site(id_: str, name: str, kind: str, place: str, organisation: str = "Skerry Line") -> dict[str, Any]:
+    return {"id": id_, "name": name, "kind": kind, "organisation": organisation, "place": place}
+
+
+SITES: Final = [
+    _site("harbour", "Harbour House", "office", "Skerry, quay 1"),
+    _site("ostvik", "Ostvik Terminal", "office", "Ostvik, north pier"),
+    _site("brenna", "Brenna Terminal", "office", "Brenna, ferry road"),
+    _site("aurelia", "MV Aurelia", "vehicle", "at sea"),
+    _site("corvina", "MV Corvina", "vehicle", "at sea"),
+    _site("basalt", "Basalt", "cloud", "region north"),
+    _site("tarn", "Tarn Port Authority", "partner", "Tarn, harbour master's house", "Tarn Port Authority"),
+]
+
+
+def _network(site: str, name: str, prefix: str, role: str, vlan: int | None, zone: str = "") -> dict[str, Any]:
+    block = parse_prefix(prefix)
+    first_host = type(block)(block.family, block.network + 1, block.family.bits)
+    gateway_address = None if role == "pool" else str(first_host).partition("/")[0]
+    return {
+        "id": f"{site}-{name.replace(' ', '-')}",
+        "site_id": site,
+        "name": name,
+        "prefix": prefix,
+        "role": role,
+        "vlan": vlan,
+        "gateway_address": gateway_address,
+        "zone": zone,
+    }
+
+
+NETWORKS: Final = [
+    _network("harbour", "staff", "10.64.0.0/22", "user", 10),
+    _network("harbour", "servers", "10.64.8.0/23", "server", 20),
+    _network("harbour", "voice", "10.64.12.0/24", "user", 30),
+    _network("harbour", "crew access", "10.64.30.0/25", "pool", None),
+    _network("ostvik", "ticketing", "10.65.0.0/24", "user", 10),
+    _network("ostvik", "cameras", "10.65.4.0/23", "server", 40),
+    _network("brenna", "ticketing", "10.66.0.0/24", "user", 10),
+    _network("brenna", "gate controllers", "10.66.1.0/26", "server", 50),
+    _network("aurelia", "bridge", "10.70.1.0/27", "user", 10),
+    _network("aurelia", "passengers", "172.22.16.0/20", "guest", 90, "Aurelia passengers"),
+    _network("corvina", "bridge", "10.70.1.0/27", "user", 10),
+    _network("corvina", "passengers", "172.22.16.0/20", "guest", 90, "Corvina passengers"),
+    _network("basalt", "booking", "10.80.0.0/20", "server", None),
+    _network("basalt", "booking front", "10.80.0.0/22", "server", None),
+    _network("basalt", "booking data", "10.80.4.0/22", "server", None),
+    _network("basalt", "booking gate", "10.80.8.0/24", "transit", None),
+    _network("tarn", "berth system", "10.64.8.0/24", "server", None),
+]
+_IPSEC: Final = ["ipsec-ikev2", "ipsec-ikev1"]
+GATEWAYS: Final = [
+    {"id": "harbour-gateway", "site_id": "harbour", "name": "Harbour firewall pair", "kind": "firewall"},
+    {"id": "ostvik-gateway", "site_id": "ostvik", "name": "Ostvik router", "kind": "router"},
+    {"id": "brenna-gateway", "site_id": "brenna", "name": "Brenna router", "kind": "router"},
+    {"id": "aurelia-gateway", "site_id": "aurelia", "name": "Aurelia router", "kind": "router"},
+    {"id": "corvina-gateway", "site_id": "corvina", "name": "Corvina router", "kind": "router"},
+    {
+        "id": "basalt-gateway",
+        "site_id": "basalt",
+        "name": "Basalt cloud gateway",
+        "kind": "cloud-gateway",
+        "technologies": _IPSEC,
+    },
+    {"id": "tarn-gateway", "site_id": "tarn", "name": "Tarn firewall", "kind": "firewall", "technologies": _IPSEC},
+]
+
+
+def _uplink(gateway: str, name: str, kind: str, **fields: Any) -> dict[str, Any]:
+    return {
+        "id": f"{gateway}-{name.lower().replace(' ', '-')}",
+        "gateway_id": f"{gateway}-gateway",
+        "name": name,
+        "address_kind": kind,
+        "inbound_ike": kind != "carrier-nat",
+        **fields,
+    }
+
+
+def _rates(down: float, up: float, delay_ms: float | None) -> dict[str, Any]:
+    return {"rate_down_mbit_s": down, "rate_up_mbit_s": up, "delay_ms": delay_ms}
+
+
+UPLINKS: Final = [
+    _uplink("harbour", "fibre", "fixed-public", address="198.51.100.10", **_rates(500, 500, 6)),
+    _uplink("harbour", "LTE spare", "carrier-nat", preference=2),
+    _uplink("ostvik", "DSL", "changing-public", dns_name="ostvik.dyn.example", mtu=1492, **_rates(50, 10, None)),
+    _uplink("brenna", "cable", "fixed-public", address="203.0.113.77"),
+    _uplink("brenna", "radio link", "behind-nat", inbound_ike=False, preference=2, **_rates(6, 6, 9)),
+    _uplink("aurelia", "LTE", "carrier-nat", **_rates(40, 8, 70)),
+    _uplink("corvina", "LTE", "carrier-nat", **_rates(40, 8, 70)),
+    _uplink("basalt", "front door", "fixed-public", address="192.0.2.130"),
+    _uplink("tarn", "line", "fixed-public", address="203.0.113.140"),
+]

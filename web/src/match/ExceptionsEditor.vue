@@ -1,0 +1,88 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, reactive, ref } from 'vue'
+import { api, bodyOf } from '@/api/client'
+import type { Tunnel } from '@/api/types'
+import { useOpenDesign } from '@/design/useDesignSession'
+
+/** Exceptions from the algorithm policy in one tunnel: what, until when, and who answers for it. */
+const props = defineProps<{ tunnel: Tunnel; policyName: string }>()
+const { change, refusal, dismissRefusal } = useOpenDesign()
+const { data: registry } = useQuery({
+  queryKey: ['transforms'],
+  queryFn: () => bodyOf(api.GET('/api/transforms')),
+  staleTime: Infinity,
+})
+const fresh = reactive({ code: '', until: '', acceptedBy: '' })
+const trouble = ref('')
+
+const doubtful = computed(() =>
+  (registry.value ?? []).filter((row) => row.level === 'weak' || row.level === 'retired'),
+)
+const ready = computed(() => fresh.code && fresh.until && fresh.acceptedBy.trim())
+
+function labelOf(type: string, id: number): string {
+  return registry.value?.find((row) => row.type === type && row.id === id)?.label ?? `${type} ${id}`
+}
+async function put(exceptions: Tunnel['exceptions'], note: string): Promise<boolean> {
+  trouble.value = ''
+  if (await change([{ op: 'put-tunnel', object: { ...props.tunnel, exceptions } }], note)) return true
+  trouble.value = refusal.value?.errors.map((one) => one.detail).join('; ') || (refusal.value?.detail ?? '')
+  dismissRefusal()
+  return false
+}
+async function add(): Promise<void> {
+  const row = doubtful.value.find((one) => `${one.type}/${one.id}` === fresh.code)
+  if (!row) return
+  const one = { type: row.type, id: row.id, until: fresh.until, accepted_by: fresh.acceptedBy.trim() }
+  if (await put([...props.tunnel.exceptions, one], `Accept ${row.label} until ${fresh.until}`))
+    Object.assign(fresh, { code: '', until: '', acceptedBy: '' })
+}
+function drop(at: number): void {
+  void put(
+    props.tunnel.exceptions.filter((_, other) => other !== at),
+    'Take an exception from the algorithm policy back',
+  )
+}
+</script>
+
+<template>
+  <div>
+    <p class="muted">
+      The policy in force is <strong>{{ policyName }}</strong>. What it refuses can be accepted in this tunnel
+      until a day, if somebody answers for it.
+    </p>
+    <ul>
+      <li v-for="(one, at) in tunnel.exceptions" :key="at">
+        <strong>{{ labelOf(one.type, one.id) }}</strong> until <span class="figures">{{ one.until }}</span>,
+        accepted by {{ one.accepted_by }}
+        <button class="plain-button" type="button" @click="drop(at)">Take back</button>
+      </li>
+    </ul>
+    <form class="line" @submit.prevent="add">
+      <select v-model="fresh.code" aria-label="Algorithm">
+        <option value="">algorithm …</option>
+        <option v-for="row in doubtful" :key="`${row.type}/${row.id}`" :value="`${row.type}/${row.id}`">
+          {{ row.label }} ({{ row.level }})
+        </option>
+      </select>
+      <label>until <input v-model="fresh.until" type="date" /></label>
+      <label>accepted by <input v-model="fresh.acceptedBy" maxlength="80" /></label>
+      <button class="plain-button" type="submit" :disabled="!ready">Accept it</button>
+    </form>
+    <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
+  </div>
+</template>
+
+<style scoped>
+ul {
+  margin: 4px 0;
+  padding-left: 16px;
+}
+.line {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: center;
+}
+</style>

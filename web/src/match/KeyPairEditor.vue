@@ -1,0 +1,49 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import type { KeyPair } from '@/api/types'
+import { useVault } from './useVault'
+
+const props = defineProps<{ pair: KeyPair | null; label: string }>()
+const emit = defineEmits<{ save: [pair: KeyPair | null]; close: [] }>()
+const { trouble, busy, makePair } = useVault()
+const typed = ref(props.pair?.public ?? '')
+
+async function make(): Promise<void> {
+  const made = await makePair()
+  if (made) emit('save', made)
+}
+function paste(): void {
+  const text = typed.value.trim()
+  const kept = props.pair?.public === text ? props.pair : { public: text, reference: null }
+  emit('save', text ? kept : null)
+}
+</script>
+
+<template>
+  <form @submit.prevent="paste">
+    <label>
+      Public key, made on the device and pasted here
+      <input v-model="typed" class="figures" :aria-label="label" spellcheck="false" autocomplete="off" />
+    </label>
+    <div class="buttons">
+      <button class="plain-button primary" type="submit">Save</button>
+      <button class="plain-button" type="button" :disabled="busy" @click="make">
+        Make a pair here, its private half into the vault
+      </button>
+      <button class="plain-button" type="button" @click="emit('close')">Leave it</button>
+    </div>
+    <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
+  </form>
+</template>
+
+<style scoped>
+input {
+  width: 100%;
+}
+.buttons {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px;
+  margin-top: 4px;
+}
+</style>

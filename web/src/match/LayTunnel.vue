@@ -1,0 +1,89 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import type { Operation } from '@/api/types'
+import { freshId } from '@/design/ids'
+import { useOpenDesign } from '@/design/useDesignSession'
+import { TECHNOLOGIES } from './fields'
+
+/** Laying a tunnel between two gateways: all else is filled in, end by end, where it is compared. */
+const router = useRouter()
+const { design, change } = useOpenDesign()
+const laying = ref(false)
+const left = ref('')
+const right = ref('')
+const technology = ref<string>(TECHNOLOGIES[0].value)
+
+const gateways = computed(() => design.value?.gateways ?? [])
+const ready = computed(() => left.value && right.value && left.value !== right.value)
+
+function siteName(gatewayId: string): string {
+  const gateway = design.value?.gateways.find((one) => one.id === gatewayId)
+  return design.value?.sites.find((one) => one.id === gateway?.site_id)?.name ?? gatewayId
+}
+/** An end of which nothing is known yet but its gateway, and the uplink that is used first. */
+function unknownEnd(gatewayId: string): Record<string, unknown> {
+  const uplinks = (design.value?.uplinks ?? []).filter((uplink) => uplink.gateway_id === gatewayId)
+  const first = [...uplinks].sort((a, b) => a.preference - b.preference)[0]
+  return { gateway_id: gatewayId, uplink_id: first?.id ?? null, technology: technology.value }
+}
+async function lay(): Promise<void> {
+  const name = `${siteName(left.value)}–${siteName(right.value)}`
+  const taken = new Set((design.value?.tunnels ?? []).map((tunnel) => tunnel.id))
+  const id = freshId(name, taken)
+  const object = { id, name, left: unknownEnd(left.value), right: unknownEnd(right.value) }
+  if (!(await change([{ op: 'put-tunnel', object } as unknown as Operation], `Lay the tunnel ${name}`)))
+    return
+  laying.value = false
+  void router.push({ name: 'match', params: { designId: design.value?.id, tunnelId: id } })
+}
+</script>
+
+<template>
+  <form v-if="laying" class="lay" @submit.prevent="lay" @keydown.esc="laying = false">
+    <label>
+      Left gateway
+      <select v-model="left">
+        <option v-for="gateway in gateways" :key="gateway.id" :value="gateway.id">{{ gateway.name }}</option>
+      </select>
+    </label>
+    <label>
+      Right gateway
+      <select v-model="right">
+        <option v-for="gateway in gateways" :key="gateway.id" :value="gateway.id">{{ gateway.name }}</option>
+      </select>
+    </label>
+    <label>
+      Technology
+      <select v-model="technology">
+        <option v-for="one in TECHNOLOGIES" :key="one.value" :value="one.value">{{ one.label }}</option>
+      </select>
+    </label>
+    <div class="buttons">
+      <button class="plain-button primary" type="submit" :disabled="!ready">Lay it</button>
+      <button class="plain-button" type="button" @click="laying = false">Not now</button>
+    </div>
+  </form>
+  <button v-else-if="gateways.length > 1" class="plain-button" type="button" @click="laying = true">
+    Lay a tunnel …
+  </button>
+  <p v-else class="muted">A tunnel needs two gateways. Add them in the survey first.</p>
+</template>
+
+<style scoped>
+label {
+  display: block;
+  margin-bottom: 6px;
+}
+select {
+  width: 100%;
+  padding: 3px;
+  background: var(--card);
+  border: 1px solid var(--line);
+  border-radius: 3px;
+}
+.buttons {
+  display: flex;
+  gap: 6px;
+}
+</style>
