@@ -59,6 +59,9 @@ def test_a_key_is_set_with_visible_blanks_and_shown_once(page: Page, design: str
     for side, key in (("Harbour House", "Kite-Anchor-7319-Vow"), ("Ostvik Terminal", "Kite-Anchor-7319-Vow ")):
         edit(page, f"Pre-shared key at {side}")
         page.get_by_label("New key").fill(key)
+        page.get_by_label("Once more").fill(key.swapcase())
+        expect(page.get_by_role("alert")).to_have_text("The two entries differ.")
+        expect(page.get_by_role("button", name="Set", exact=True)).to_be_disabled()
         page.get_by_label("Show what I type").check()
         expect(page.get_by_text(key.replace(" ", "␣"), exact=True)).to_be_visible()
         page.get_by_role("button", name="Set", exact=True).click()

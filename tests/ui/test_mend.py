@@ -45,7 +45,7 @@ def test_mend_undo_and_find_it_mended_after_a_restart(own_product: RunningProduc
     expect(page.get_by_text("Harbour–Brenna · Right end: Pre-shared key")).to_be_visible()
     page.get_by_role("button", name="Apply these changes").click()
     expect(sentence(page)).to_contain_text(COMES_UP)
-    expect(filled(page)).to_have_count(4)
+    expect(filled(page)).to_have_count(7)
     expect(page.get_by_role("link", name="Revision 1")).to_be_visible()
 
     page.get_by_role("button", name="Undo").click()
@@ -59,7 +59,7 @@ def test_mend_undo_and_find_it_mended_after_a_restart(own_product: RunningProduc
     own_product.start()
     page.reload()
     expect(sentence(page)).to_contain_text(COMES_UP)
-    expect(filled(page)).to_have_count(4)
+    expect(filled(page)).to_have_count(7)
     page.get_by_role("link", name="Revision 3").click()
     expect(page.get_by_text("redo of 1: Make Brenna Terminal like Harbour House: the key")).to_be_visible()
     page.close()

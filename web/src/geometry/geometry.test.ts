@@ -42,7 +42,7 @@ describe('spans', () => {
     const sites = Array.from({ length: 20 }, (_, at) => `s${at}`)
     const { piers, widthPx } = placePiers(sites, 856)
     const gaps = piers.slice(1).map((pier, at) => pier.x - (piers[at]?.x ?? 0))
-    expect(Math.min(...gaps)).toBeGreaterThan(150)
+    expect(Math.min(...gaps)).toBeGreaterThan(120)
     expect(widthPx).toBeGreaterThan(856)
   })
   it('joins a whole span at the crown and parts a broken one', () => {

@@ -12,7 +12,7 @@ export interface Span {
   crown: { x: number; y: number }
 }
 
-export const PIER_SPACING = 168
+export const PIER_SPACING = 124
 const CROWN_GAP = 13 // from the middle to either half of a broken span
 const CROWN_DROP = 7 // how far the halves of a broken span hang down
 const RISE_PER_PIER = 46

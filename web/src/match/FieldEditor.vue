@@ -77,13 +77,13 @@ function forget(): void {
 }
 onMounted(async () => {
   await nextTick()
+  root.value?.scrollIntoView?.({ block: 'nearest' })
   root.value?.querySelector<HTMLElement>('input, select, textarea, button')?.focus()
 })
 </script>
 
 <template>
   <div ref="root" class="editor" @keydown.esc.stop="emit('close')">
-    <label v-if="mirrored" class="both"><input v-model="both" type="checkbox" /> The same at both ends</label>
     <KeyEditor
       v-if="kind === 'key'"
       :facts="facts"
@@ -147,6 +147,7 @@ onMounted(async () => {
           />
         </template>
       </div>
+      <p v-if="kind === 'choice' && hint" class="muted">{{ hint }}</p>
       <div class="line">
         <button class="plain-button primary" type="submit">Save</button>
         <button class="plain-button" type="button" @click="emit('close')">Leave it</button>
@@ -155,6 +156,7 @@ onMounted(async () => {
         </button>
       </div>
     </form>
+    <label v-if="mirrored" class="both"><input v-model="both" type="checkbox" /> The same at both ends</label>
     <p v-if="error" class="field-error" role="alert">{{ error }}</p>
   </div>
 </template>

@@ -51,8 +51,14 @@ function rungClass(row: Row, side: Side, at: number): string {
 function isEditing(row: Row, side: Side): boolean {
   return editing.value?.row === row.key && editing.value.side === side
 }
+/** A press of the pointer moves nothing before it is over: the row's actions would slip away from under it. */
+const pressed = ref(false)
+function onFocus(row: number, side: Side): void {
+  if (!pressed.value) active.value = { row, side }
+}
 function edit(row: Row, side: Side): void {
   error.value = ''
+  active.value = { row: rows.value.indexOf(row), side }
   editing.value = { row: row.key, side }
 }
 async function focusActive(): Promise<void> {
@@ -112,7 +118,7 @@ watch(
 </script>
 
 <template>
-  <div ref="table" @keydown="onKey">
+  <div ref="table" @keydown="onKey" @pointerdown="pressed = true" @click="pressed = false">
     <p class="muted counts">
       {{ match.summary }}
       <button
@@ -174,7 +180,7 @@ watch(
                 :data-spot="`${rowAt}-${side}`"
                 :tabindex="active.row === rowAt && active.side === side ? 0 : -1"
                 :aria-label="`${row.title} at ${names[side]}: ${textOf(row, side).join(' ')}. Edit`"
-                @focus="active = { row: rowAt, side }"
+                @focus="onFocus(rowAt, side)"
                 @click="edit(row, side)"
               >
                 <template v-for="(line, lineAt) in textOf(row, side)" :key="lineAt"

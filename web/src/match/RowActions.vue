@@ -24,7 +24,7 @@ function offerBoth(): void {
 </script>
 
 <template>
-  <div v-if="differs" class="actions">
+  <div v-if="differs" class="actions" role="cell">
     <button class="plain-button" type="button" @click="makeLike('left')">← Make left like right</button>
     <button v-if="hasLists" class="plain-button" type="button" @click="offerBoth">Offer both</button>
     <button class="plain-button" type="button" @click="makeLike('right')">Make right like left →</button>

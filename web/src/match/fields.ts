@@ -56,7 +56,12 @@ const SECONDS: FieldKind = { kind: 'number', hint: 'seconds' }
 const OCTETS: FieldKind = { kind: 'number', hint: 'octets' }
 const KINDS: Partial<Record<EndField, FieldKind>> = {
   technology: { kind: 'choice', choices: TECHNOLOGIES, needed: true },
-  enabled: { kind: 'choice', choices: ON_OFF, needed: true },
+  enabled: {
+    kind: 'choice',
+    choices: ON_OFF,
+    needed: true,
+    hint: 'This tunnel alone. Each gateway has a switch for all of its tunnels, too: Survey, Gateways.',
+  },
   role: { kind: 'choice', choices: named('call', 'wait', 'on-traffic') },
   peer_address: { kind: 'text', hint: 'address, DNS name, or: any' },
   uplink_id: { kind: 'uplink' },

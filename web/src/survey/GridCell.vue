@@ -17,15 +17,25 @@ const typed = ref(startText())
 const field = useTemplateRef<HTMLInputElement | HTMLSelectElement>('field')
 let settled = false // leaving the field must not commit again what Enter or Esc has settled
 
-/** A typed letter picks the first choice that starts with it. */
+let letters = props.text // typed so far to pick a choice
+
+/** The choice that typed letters pick: the one they are, or the first that starts with them. */
+function picked(text: string): string {
+  const wanted = text.toLowerCase()
+  const labels = (choices.value ?? []).map((choice) => choice.label)
+  const exact = labels.find((label) => label.toLowerCase() === wanted)
+  return exact ?? labels.find((label) => wanted && label.toLowerCase().startsWith(wanted)) ?? ''
+}
 function startText(): string {
-  if (!choices.value) return props.text
-  const wanted = props.text.toLowerCase()
-  const exact = choices.value.find((choice) => choice.label.toLowerCase() === wanted)
-  return (
-    (exact ?? choices.value.find((choice) => wanted && choice.label.toLowerCase().startsWith(wanted)))
-      ?.label ?? ''
-  )
+  return choices.value ? picked(props.text) : props.text
+}
+/** The browser's own search would forget the letter that opened the cell. */
+function onLetter(event: KeyboardEvent): void {
+  if (event.key.length !== 1 || event.ctrlKey || event.metaKey || event.altKey) return
+  event.preventDefault()
+  const longer = picked(letters + event.key)
+  letters = longer ? letters + event.key : event.key
+  typed.value = longer || picked(letters) || typed.value
 }
 function settle(step: [number, number]): void {
   if (settled) return
@@ -56,6 +66,7 @@ onMounted(() => {
     class="editor"
     :aria-label="label"
     @keydown="onKey"
+    @keypress="onLetter"
     @blur="settle([0, 0])"
     @click.stop
   >

@@ -8,6 +8,7 @@ const PIER_HEIGHT = 16
 const TITLE_Y = 34 // baselines of text below the baseline of the chart, px
 const FIRST_NETWORK_Y = 54
 const NETWORK_STEP = 16
+const TIE_SHIFT = 5 // so that ties that pass one gap don't run into one line
 const TIE_DEPTH = 20
 const TEXT_REACH = 54 // half the width of a prefix as text, and a little more
 
@@ -107,7 +108,14 @@ export function useSpanChart(design: Ref<Design>, analysis: Ref<Analysis | undef
       return [
         {
           key: pair.outer_id + pair.inner_id,
-          path: tie(outer.x, outer.network.y - 4, inner.x, inner.network.y - 4, depthY, TEXT_REACH),
+          path: tie(
+            outer.x,
+            outer.network.y - 4,
+            inner.x,
+            inner.network.y - 4,
+            depthY,
+            TEXT_REACH - at * TIE_SHIFT,
+          ),
           x: (outer.x + inner.x) / 2,
           y: depthY - 4,
           text: `${outer.network.prefix} ${pair.overlap === 'identical' ? 'is at both' : `contains ${inner.network.prefix}`}`,

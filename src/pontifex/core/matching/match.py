@@ -22,7 +22,14 @@ from pontifex.core.matching.peer_key import public_key_row, same_key_row
 from pontifex.core.matching.proposals import child_row, ike_row, ladder
 from pontifex.core.matching.questions import Questions, questions
 from pontifex.core.matching.reach import peer_address_row, role_row, uplink_text
-from pontifex.core.matching.rekey import child_rekey_row, lifetime_row, phase_lifetime_row, reauthentication_row
+from pontifex.core.matching.rekey import (
+    child_rekey_row,
+    lifetime_row,
+    margin_row,
+    phase_lifetime_row,
+    reauthentication_row,
+    volume_row,
+)
 from pontifex.core.matching.rotation import RotationStep, rotation
 from pontifex.core.matching.row import EndField, Row, ShownRow, Verdict
 from pontifex.core.matching.technology import switch_row, technology_row
@@ -106,7 +113,9 @@ def _ikev2(pair: Pair) -> Iterator[Row]:
     yield from _traffic(pair)
     yield child_rekey_row(pair)
     yield lifetime_row(pair, "child_lifetime_s")
+    yield volume_row(pair)
     yield lifetime_row(pair, "ike_lifetime_s")
+    yield margin_row(pair)
     yield reauthentication_row(pair)
     yield dead_peer_row(pair)
 

@@ -9,7 +9,20 @@ from typing import Any
 
 from pontifex.core.ipsec import Agreement, Refusal
 from pontifex.core.matching.row import EndField, Relation, Remedy, Row, Stage, Verdict
-from pontifex.core.model import SIDES, Design, Gateway, PutTunnel, Side, Technology, Transport, Tunnel, TunnelEnd, Uplink, put
+from pontifex.core.model import (
+    SIDES,
+    Design,
+    Gateway,
+    PutTunnel,
+    Side,
+    Technology,
+    Transport,
+    Tunnel,
+    TunnelEnd,
+    Uplink,
+    apply_operations,
+    put,
+)
 
 
 @cache
@@ -84,8 +97,11 @@ class Pair:
 
     def after(self, remedy: Remedy) -> Pair:
         """Return the pair as a remedy of this tunnel leaves it."""
-        changed = next((one.object for one in remedy.operations if isinstance(one, PutTunnel)), self.tunnel)
-        return Pair(self.design, changed, self.today)
+        (first, *others) = remedy.operations
+        if isinstance(first, PutTunnel) and not others:
+            return Pair(self.design, first.object, self.today)
+        design = apply_operations(self.design, remedy.operations)
+        return Pair(design, design.tunnel_by_id[self.tunnel.id], self.today)
 
     def copy_to(self, side: Side, what: str, left_field: str, right_field: str) -> Remedy:
         """Return the remedy that makes a field of one end like the other end's."""

@@ -14,6 +14,7 @@ from pontifex.core.matching.row import Relation, Row, Stage, Verdict
 from pontifex.core.model import SIDES, AuthMethod, Side, Technology
 
 _TITLES: Final = {"ike_lifetime_s": "IKE SA lifetime, s", "child_lifetime_s": "Child SA lifetime, s"}
+_VOLUME: Final = "child_lifetime_mib"
 _MEBIBYTE_BITS: Final = 8 * 2**20
 
 
@@ -118,6 +119,31 @@ def lifetime_row(pair: Pair, field: str) -> Row:
         return row(Verdict.AGREED, "both rekey at the same time; one of the two new SAs is closed again (RFC 7296 section 2.8.1)")
     first = min(Side, key=due.__getitem__)
     return row(Verdict.AGREED, f"each end keeps its own; {pair.names[first]} rekeys first, after {minutes(due[first])}")
+
+
+def volume_row(pair: Pair) -> Row:
+    """Say when the lifetime in octets would end at the full rate of the uplinks."""
+    row = partial(
+        pair.row,
+        "child-volume",
+        "Child SA lifetime, MiB",
+        Stage.REKEY,
+        Relation.COMPLEMENTARY,
+        (_VOLUME, _VOLUME),
+        Verdict.AGREED,
+    )
+    ends = [one for side in SIDES for one in _rekeys_of(pair, side) if one.by_volume]
+    if ends:
+        first = min(ends, key=lambda one: one.after_s)
+        return row(f"each end keeps its own; {pair.names[first.side]}'s ends after {minutes(first.after_s)} at the full rate")
+    return row("each end keeps its own; how soon it ends is not known")
+
+
+def margin_row(pair: Pair) -> Row:
+    """Say what each end's margin is for; whether it fits the lifetimes is told beside these."""
+    fields = ("rekey_margin_s", "rekey_margin_s")
+    reason = "each end keeps its own: so long before a lifetime ends it rekeys"
+    return pair.row("rekey-margin", "Rekey margin, s", Stage.REKEY, Relation.COMPLEMENTARY, fields, Verdict.AGREED, reason)
 
 
 def phase_lifetime_row(pair: Pair, field: str) -> Row:

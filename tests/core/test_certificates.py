@@ -1,0 +1,193 @@
+"""Certificates: what one says, the chain to a trust anchor, and what the comparison makes of it."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+from ipaddress import IPv4Address
+
+import pytest
+from cryptography import x509
+from cryptography.hazmat.primitives import hashes
+from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
+from cryptography.hazmat.primitives.asymmetric.rsa import generate_private_key
+from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption, PrivateFormat
+from cryptography.x509.oid import NameOID
+from pydantic import ValidationError
+
+from pontifex.core.certificates import BrokenChain, Certificate, Chain, chain_to
+from pontifex.core.findings import analyse
+from pontifex.core.matching import Pair, Verdict, compare
+from pontifex.core.model import Side, apply_operations
+from tests.core.test_matching import _identity
+from tests.designs import SOUND, TODAY, with_end
+
+LEFT, RIGHT = Side
+KEYS = {
+    name: Ed25519PrivateKey.from_private_bytes(name.ljust(32).encode()) for name in ("root", "issuing", "gate", "other", "fake")
+}
+OSTVIK = x509.DNSName("ostvik.skerry.example")
+
+
+def _name(text):
+    return x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, text)])
+
+
+def issue(subject, issuer, key, signer, *, authority=False, names=(), days=365, start=-30, algorithm=None):
+    """A certificate for `subject`, signed by `signer`; days count from the day of the tests."""
+    noon = datetime(TODAY.year, TODAY.month, TODAY.day, 12, tzinfo=UTC)
+    builder = (
+        x509.CertificateBuilder()
+        .subject_name(_name(subject))
+        .issuer_name(_name(issuer))
+        .public_key(key.public_key())
+        .serial_number(1000 + len(subject))
+        .not_valid_before(noon + timedelta(days=start))
+        .not_valid_after(noon + timedelta(days=days))
+        .add_extension(x509.BasicConstraints(ca=authority, path_length=None), critical=True)
+    )
+    if names:
+        builder = builder.add_extension(x509.SubjectAlternativeName(names), critical=False)
+    pem = builder.sign(signer, algorithm).public_bytes(Encoding.PEM)
+    return Certificate(pem=pem.decode())
+
+
+ROOT = issue("Skerry Root", "Skerry Root", KEYS["root"], KEYS["root"], authority=True, days=3650)
+ISSUING = issue("Skerry Issuing", "Skerry Root", KEYS["issuing"], KEYS["root"], authority=True, days=1000)
+GATE = issue("gate", "Skerry Issuing", KEYS["gate"], KEYS["issuing"], names=[OSTVIK])
+OTHER_ROOT = issue("Tarn Root", "Tarn Root", KEYS["other"], KEYS["other"], authority=True)
+
+
+def test_what_a_certificate_says():
+    """Subject, names, key, signature and validity are read; it is written in one line."""
+    names = [OSTVIK, x509.RFC822Name("gate@skerry.example"), x509.IPAddress(IPv4Address("203.0.113.9"))]
+    facts = issue("gate", "Skerry Root", KEYS["gate"], KEYS["root"], names=names).facts
+    assert (facts.subject, facts.issuer, facts.key, facts.strength_bits) == ("CN=gate", "CN=Skerry Root", "Ed25519", 128)
+    assert [str(name) for name in facts.names] == [
+        "dNSName ostvik.skerry.example", "rfc822Name gate@skerry.example", "iPAddress 203.0.113.9",
+    ]  # fmt: skip
+    assert str(GATE) == "CN=gate · dNSName ostvik.skerry.example · Ed25519 · until 2027-11-23"
+
+
+@pytest.mark.parametrize("text", ["", "gate", GATE.pem + ROOT.pem, GATE.pem.replace("MII", "AAA")])
+def test_what_is_no_certificate_is_refused(text):
+    """An entry is exactly one certificate in PEM."""
+    with pytest.raises(ValidationError):
+        Certificate(pem=text)
+
+
+def test_a_private_key_is_refused_and_not_repeated():
+    """A private key that was pasted by mistake goes nowhere: not into the design, and not into the message."""
+    pem = KEYS["gate"].private_bytes(Encoding.PEM, PrivateFormat.PKCS8, NoEncryption()).decode()
+    with pytest.raises(ValidationError) as refused:
+        Certificate(pem=pem)
+    (error,) = refused.value.errors(include_input=False)
+    assert "stays on its device" in error["msg"]
+    assert pem.splitlines()[1] not in str(error)
+
+
+@pytest.mark.parametrize(
+    ("anchors", "sent", "links"),
+    [
+        ([ROOT], [GATE, ISSUING], 3),
+        ([ISSUING], [GATE], 2),
+        ([OTHER_ROOT, ROOT], [GATE, ROOT, ISSUING], 3),
+        ([GATE], [GATE], 1),
+    ],
+)
+def test_a_chain_is_found(anchors, sent, links):
+    """The chain goes from the end's own certificate to the anchor, through what is sent along in any order."""
+    chain = chain_to(anchors, sent)
+    assert isinstance(chain, Chain)
+    assert len(chain.links) == links
+
+
+def _forged():
+    return issue("gate", "Skerry Issuing", KEYS["gate"], KEYS["fake"], names=[OSTVIK])
+
+
+@pytest.mark.parametrize(
+    ("anchors", "sent", "reason"),
+    [
+        ([ROOT], [GATE], "'CN=Skerry Issuing' is neither sent along nor a trust anchor"),
+        ([OTHER_ROOT], [GATE, ISSUING, ROOT], "'CN=Skerry Root' signed itself and is none of the trust anchors"),
+        ([ISSUING], [_forged()], "its key did not sign 'CN=gate'"),
+        ([issue("Skerry Issuing", "x", KEYS["issuing"], KEYS["root"])], [GATE], "is not a certification authority"),
+    ],
+)
+def test_why_a_chain_breaks(anchors, sent, reason):
+    """A chain that leads nowhere names the link that is lacking or wrong."""
+    broken = chain_to(anchors, sent)
+    assert isinstance(broken, BrokenChain)
+    assert reason in broken.reason
+
+
+def _proved_by(certificates, anchors, identity="ostvik.skerry.example", kind="fqdn"):
+    """The sound tunnel with Ostvik proving itself by certificates, and Harbour trusting some authorities."""
+    given = _identity(identity, kind)
+    right = {"local_auth": "certificate", "certificates": [one.model_dump() for one in certificates], "local_identity": given}
+    left = {"remote_auth": "certificate", "trust_anchors": [one.model_dump() for one in anchors], "remote_identity": given}
+    return with_end(RIGHT, with_end(LEFT, **left), **{**right, "trust_anchors": [ROOT.model_dump()]})
+
+
+def _row(design):
+    rows = compare(Pair(design, design.tunnel_by_id[SOUND], TODAY))
+    return next(one for one in rows if one.key == "certificate-right")
+
+
+@pytest.mark.parametrize(
+    ("design", "code", "words"),
+    [
+        (lambda: _proved_by([GATE, ISSUING], [OTHER_ROOT]), "cert.root-lacking", "Harbour House can't trust Ostvik Terminal"),
+        (
+            lambda: _proved_by([issue("gate", "Skerry Root", KEYS["gate"], KEYS["root"], names=[OSTVIK], days=-1)], [ROOT]),
+            "cert.not-valid",
+            "ran out on 2026-11-22",
+        ),
+        (
+            lambda: _proved_by([issue("gate", "Skerry Root", KEYS["gate"], KEYS["root"], names=[OSTVIK], start=5)], [ROOT]),
+            "cert.not-valid",
+            "is not valid before 2026-11-28",
+        ),
+        (
+            lambda: _proved_by([issue("gate", "Skerry Root", KEYS["gate"], KEYS["root"], names=[OSTVIK], days=30)], [ROOT]),
+            "cert.expires",
+            "runs out on 2026-12-23",
+        ),
+        (
+            lambda: _proved_by([GATE, ISSUING], [ROOT], "east.skerry.example"),
+            "cert.identity",
+            "speaks for dNSName ostvik.skerry.example",
+        ),
+    ],
+    ids=["root", "expired", "early", "soon", "identity"],
+)
+def test_what_is_wrong_with_a_proof(design, code, words):
+    """A missing root, a wrong time, an end within the horizon and a foreign identity are named; what can be mended here is."""
+    made = design()
+    row = _row(made)
+    assert row.code == code
+    assert words in row.reason
+    for remedy in row.remedies:
+        after = apply_operations(made, remedy.operations)
+        assert not _row(after).code
+    assert bool(row.remedies) == (code in ("cert.root-lacking", "cert.identity"))
+
+
+@pytest.mark.parametrize(
+    ("identity", "kind"), [("ostvik.skerry.example", "fqdn"), ("CN=gate", "der-asn1-dn"), ("gate-7", "key-id")]
+)
+def test_whom_a_certificate_speaks_for(identity, kind):
+    """An identity stands among the alternative names or is the subject; a key id is bound by nothing in it (RFC 4945)."""
+    row = _row(_proved_by([GATE, ISSUING], [ROOT], identity, kind))
+    assert row.verdict is Verdict.AGREED
+    assert "the chain leads to 'CN=Skerry Root', and holds until 2027-11-23" in row.reason
+
+
+def test_weak_certificates_are_exposures():
+    """A short key and a broken hash are told."""
+    short = generate_private_key(65537, 1024)
+    weak = issue("old gate", "Skerry Root", short, KEYS["root"], names=[OSTVIK])
+    hashed = issue("gate", "RSA Root", KEYS["gate"], generate_private_key(65537, 2048), algorithm=hashes.SHA256())
+    found = [one for one in analyse(_proved_by([weak], [ROOT]), TODAY).findings if one.code == "cert.weak"]
+    assert ["RSA 1024" in one.why for one in found] == [True]
+    assert hashed.facts.signature_hash == "sha256"

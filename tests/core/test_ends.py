@@ -1,0 +1,316 @@
+"""Two ends of IPsec in full: switches, NAT, identities, proofs, accounts, networks, timers and packet sizes."""
+
+from __future__ import annotations
+
+import pytest
+
+from pontifex.core.findings import Severity, analyse
+from pontifex.core.matching import Pair, Stage, StageState, Verdict, compare, forecast, match
+from pontifex.core.model import Gateway, Side, apply_operations, put
+from pontifex.demo import demo_design
+from tests.core.test_matching import OTHER_KEY, _identity, _proposals
+from tests.designs import SOUND, TODAY, with_end, with_uplink
+
+LEFT, RIGHT = Side
+SECRET = OTHER_KEY.model_dump()
+
+
+def with_gateway(gateway_id, design=None, **fields):
+    """The demo with some fields of a gateway replaced."""
+    design = design or demo_design()
+    gateway = design.gateway_by_id[gateway_id]
+    return apply_operations(design, [put(Gateway.model_validate({**gateway.model_dump(), **fields}))])
+
+
+def both(left, right, design=None):
+    """The demo with fields of both ends of the sound tunnel replaced."""
+    return with_end(RIGHT, with_end(LEFT, design, **left), **right)
+
+
+def _eap(**fields):
+    """Ostvik calls and proves itself by EAP; Harbour answers by a certificate of which nothing is known."""
+    left = {"local_auth": "certificate", "remote_auth": "eap", "eap_method": "EAP-MSCHAP-V2"}
+    right = {"local_auth": "eap", "remote_auth": "certificate", "eap_method": "EAP-MSCHAP-V2"}
+    accounts = {"name": "ostvik-gate", "secret": SECRET}
+    return both({**left, "accepted_account": {**accounts, **fields.pop("made", {})}}, {**right, "account": accounts, **fields})
+
+
+GROUP_14 = _proposals(("ENCR", 20, 256), ("KE", 14, None), ("ESN", 1, None))
+ALL = ["0.0.0.0/0"]
+
+# a design, and what must be said of it: code, stage, words; severities other than blocker are named
+FAULTS = {
+    "service off": (
+        lambda: with_gateway("ostvik-gateway", service_on=False),
+        "reach.service-off",
+        Stage.REACH,
+        "all of its tunnels switched off",
+    ),
+    "switched off": (
+        lambda: with_end(LEFT, enabled=False),
+        "reach.switched-off",
+        Stage.REACH,
+        "this tunnel alone is switched off at Harbour",
+    ),
+    "no UDP out": (
+        lambda: with_uplink("ostvik-dsl", only_tcp_out=True),
+        "reach.outbound-blocked",
+        Stage.REACH,
+        "nothing but TCP 443 gets out",
+    ),
+    "on traffic": (
+        lambda: with_end(RIGHT, role="on-traffic"),
+        "reach.only-on-traffic",
+        Stage.REACH,
+        "what starts at Harbour House finds none",
+    ),
+    "NAT forgets": (
+        lambda: with_end(
+            RIGHT, with_uplink("ostvik-dsl", address_kind="behind-nat", address="192.0.2.7", nat_timeout_s=30), keepalive_s=60
+        ),
+        "reach.keepalive-too-long",
+        Stage.REACH,
+        "forgets after 30 s",
+    ),
+    "gateway lacks it": (
+        lambda: with_gateway("ostvik-gateway", technologies=["tls"]),
+        "tunnel.technology-lacking",
+        Stage.REACH,
+        "can do TLS",
+    ),
+    "technologies": (
+        lambda: with_end(RIGHT, technology="tls"),
+        "tunnel.technology-differs",
+        Stage.REACH,
+        "Ostvik Terminal has TLS",
+    ),
+    "bad address": (
+        lambda: with_end(RIGHT, local_identity=_identity("10.65.0", "ipv4-addr")),
+        "end.identity-invalid",
+        Stage.AUTH,
+        "is no address",
+    ),
+    "methods": (
+        lambda: with_end(RIGHT, local_auth="certificate"),
+        "auth.method-differs",
+        Stage.AUTH,
+        "gives a certificate, Harbour House expects",
+    ),
+    "EAP of the responder": (
+        lambda: both({"local_auth": "eap", "remote_auth": "certificate"}, {"remote_auth": "eap", "local_auth": "certificate"}),
+        "auth.eap-misplaced",
+        Stage.AUTH,
+        "only an end that calls can use EAP",
+    ),
+    "EAP methods": (lambda: _eap(eap_method="EAP-TLS"), "auth.eap-method-differs", Stage.AUTH, "EAP-MSCHAP-V2 and EAP-TLS"),
+    "account names": (lambda: _eap(made={"name": "ostvik"}), "account.name-differs", Stage.AUTH, "'ostvik-gate'"),
+    "account disabled": (lambda: _eap(made={"enabled": False}), "account.disabled", Stage.AUTH, "is disabled at Harbour"),
+    "account kind": (lambda: _eap(made={"kind": "administration"}), "account.wrong-kind", Stage.AUTH, "administering the device"),
+    "account secrets": (
+        lambda: _eap(made={"secret": demo_design().tunnels[1].left.key}),
+        "account.secret-differs",
+        Stage.AUTH,
+        "the secrets of 'ostvik-gate' differ",
+    ),
+    "too many": (
+        lambda: with_gateway("ostvik-gateway", most_selectors=1),
+        "child.too-many-networks",
+        Stage.CHILD,
+        "its gateway takes 1",
+    ),
+    "both sides": (
+        lambda: both({"remote_networks": ["10.64.0.0/23", "10.65.0.0/24"]}, {"local_networks": ["10.64.0.0/23", "10.65.0.0/24"]}),
+        "child.networks-overlap",
+        Stage.CHILD,
+        "10.64.0.0/23 both as its own",
+    ),
+    "all at one end": (
+        lambda: with_end(RIGHT, remote_networks=ALL),
+        "child.all-traffic-one-side",
+        Stage.CHILD,
+        "all traffic for Harbour House",
+    ),
+    "ports": (
+        lambda: with_end(RIGHT, local_networks=["10.65.0.0/24 tcp 443", "10.65.4.0/23"]),
+        "child.networks-narrowed",
+        Stage.CHILD,
+        "only at Harbour House",
+    ),
+    "v6 alone": (
+        lambda: both(
+            {"remote_networks": ["10.65.0.0/24", "fd5c:9a1e:40:1::/64"]},
+            {"local_networks": ["10.65.0.0/24", "fd5c:9a1e:40:1::/64"]},
+        ),
+        "child.family-alone",
+        Stage.CHILD,
+        "IPv6 networks",
+    ),
+    "inner network": (
+        lambda: both({"inner_address": "10.65.0.1/30"}, {"inner_address": "10.65.0.2/30"}),
+        "address.inner-network",
+        Stage.TRAFFIC,
+        "takes the traffic of Ostvik Terminal's ticketing",
+    ),
+    "inner twice": (
+        lambda: both({"inner_address": "10.64.255.1/30"}, {"inner_address": "10.64.255.1/30"}),
+        "tunnel.inner-address-twice",
+        Stage.TRAFFIC,
+        "10.64.255.1",
+    ),
+    "inner differ": (
+        lambda: both({"inner_address": "10.64.255.1/30"}, {"inner_address": "10.64.255.5/30"}),
+        "tunnel.inner-networks-differ",
+        Stage.TRAFFIC,
+        "10.64.255.4/30",
+    ),
+    "MTU": (lambda: with_end(LEFT, inner_mtu=1500), "mtu.too-big", Stage.TRAFFIC, "only packets of up to 1438 octets fit"),
+    "MSS": (lambda: with_end(LEFT, tcp_mss=1460), "mtu.mss-too-big", Stage.TRAFFIC, "only segments of up to 1398 octets fit"),
+    "groups": (
+        lambda: with_end(RIGHT, child_proposals=GROUP_14),
+        "child.group-at-rekey",
+        Stage.REKEY,
+        "after 57 min Harbour House rekeys",
+    ),
+    "margin": (lambda: with_end(LEFT, rekey_margin_s=3600), "rekey.margin-too-long", Stage.REKEY, "3600 s before the end"),
+    "reauthentication": (
+        lambda: with_end(LEFT, with_uplink("ostvik-dsl", inbound_ike=False), peer_address="any", reauthenticate=True),
+        "rekey.cannot-reauthenticate",
+        Stage.REKEY,
+        "after 480 min Harbour House closes the tunnel",
+    ),
+    "dead peer": (lambda: with_end(RIGHT, dead_peer_s=0), "restart.not-noticed", Stage.RESTART, "sends into a dead tunnel"),
+}
+MENDED_ELSEWHERE = {"reach.outbound-blocked", "child.family-alone", "child.too-many-networks"}  # at a device, or by a plan
+
+
+@pytest.mark.parametrize("fault", FAULTS)
+def test_each_fault_is_named_and_mended(fault):
+    """A fault is named at its stage with its cause, and each of its remedies removes it and adds no blocker."""
+    make, code, stage, words = FAULTS[fault]
+    design = make()
+    tunnel = design.tunnel_by_id[SOUND]
+    rows = compare(Pair(design, tunnel, TODAY))
+    assert {one.code for one in rows} - {""} == {code}
+    row = next(one for one in rows if one.code)
+    assert row.stage is stage
+    assert words in row.reason
+    foretold = forecast(tunnel, rows)
+    assert row.reason in foretold.sentence
+    found = analyse(design, TODAY).findings
+    before = {one.code for one in found if one.severity is Severity.BLOCKER}
+    mended = next(one for one in found if one.code == code)
+    assert row.remedies or code in MENDED_ELSEWHERE
+    for remedy in mended.remedies:
+        after = analyse(apply_operations(design, remedy.operations), TODAY).findings
+        assert (mended.code, mended.where) not in {(one.code, one.where) for one in after}
+        assert {one.code for one in after if one.severity is Severity.BLOCKER} <= before
+
+
+def _row(design, key):
+    return next(one for one in compare(Pair(design, design.tunnel_by_id[SOUND], TODAY)) if one.key == key)
+
+
+@pytest.mark.parametrize(
+    ("left", "right", "key", "words"),
+    [
+        ({"role": "call"}, {"role": "call"}, "role", "one of the two SAs is closed again"),
+        ({}, {"local_identity": _identity("10.65.0.1", "ipv4-addr")}, "identity-right", "in type"),
+        ({"mode": "route"}, {"mode": "policy"}, "mode", "Ostvik Terminal lets in only what its networks name"),
+        ({"compression": True}, {}, "compression", "so packets go as they are"),
+        ({"child_lifetime_s": 1800}, {}, "child-lifetime", "Harbour House rekeys first, after 27 min"),
+        ({"child_lifetime_mib": 10}, {}, "child-rekey", "when its volume is used up"),
+        ({"inner_address": "10.64.255.1/30"}, {"inner_address": "10.64.255.2/30"}, "inner-address", "both lie in 10.64.255.0/30"),
+        ({"reauthenticate": True}, {}, "reauthentication", "Harbour House calls anew"),
+    ],
+)
+def test_what_agrees_says_why(left, right, key, words):
+    """A row that needs no mending still says what will happen."""
+    assert words in _row(both(left, right), key).reason
+
+
+def test_names_that_mean_the_same():
+    """Distinguished names and addresses are compared by meaning, host names without case only where both devices fold it."""
+    names = [_identity(text, "der-asn1-dn") for text in ("CN=ostvik, O=Skerry Line", "CN=ostvik,O=Skerry Line")]
+    design = both({"remote_identity": names[0]}, {"local_identity": names[1]})
+    assert _row(design, "identity-right").verdict is Verdict.AGREED
+    design = both({"remote_identity": _identity("Ostvik.skerry.example")}, {})
+    assert _row(design, "identity-right").code == "end.identity-case"
+    for gateway in ("harbour-gateway", "ostvik-gateway"):
+        design = with_gateway(gateway, design, folds_case=True)
+    assert _row(design, "identity-right").verdict is Verdict.AGREED
+
+
+def test_any_identity_is_an_exposure_and_never_ones_own():
+    """An end may expect any identity, at a price; it can't be any itself."""
+    design = both({"remote_identity": _identity("", "any")}, {})
+    assert _row(design, "identity-right").verdict is Verdict.AGREED
+    assert "auth.any-identity" in {one.code for one in analyse(design, TODAY).findings}
+    with pytest.raises(ValueError, match="must say one of its own"):
+        with_end(LEFT, local_identity=_identity("", "any"))
+
+
+def test_the_smallest_change_is_the_first_remedy():
+    """Where one type keeps the nearest pair apart, the first remedy adds just that transform, and the ends meet."""
+    theirs = _proposals(("ENCR", 20, 256), ("PRF", 6, None), ("KE", 19, None))
+    design = with_end(RIGHT, ike_proposals=theirs)
+    row = _row(design, "ike-proposals")
+    assert row.remedies[0].title == "Let Ostvik Terminal take group 20 in proposal 1"
+    assert row.remedies[1].title == "Let Harbour House take group 19 in proposal 1"
+    after = apply_operations(design, row.remedies[0].operations)
+    assert [len(one.transforms) for one in after.tunnel_by_id[SOUND].right.ike_proposals] == [4]
+
+
+def test_what_is_settled_may_depend_on_the_habit_and_on_who_calls():
+    """With two common choices in opposite orders, the outcome under the other habit, and with the other caller, is told."""
+    offers = [("ENCR", 20, 256), ("PRF", 6, None), ("KE", 20, None)], [("ENCR", 20, 128), ("PRF", 5, None), ("KE", 19, None)]
+    there_and_back = [*_proposals(*offers[0]), *_proposals(*offers[1])], [*_proposals(*offers[1]), *_proposals(*offers[0])]
+    design = both({"ike_proposals": there_and_back[0], "role": "call"}, {"ike_proposals": there_and_back[1]})
+    reason = _row(design, "ike-proposals").reason
+    assert "Harbour House offers, Ostvik Terminal takes AES-GCM-16-256" in reason
+    assert "if it goes by its own order, AES-GCM-16-128" in reason
+    assert "when Ostvik Terminal calls, AES-GCM-16-128" in reason
+
+
+def test_the_ladders_show_which_rungs_meet():
+    """Each pair of proposals that meets is a line between the ladders; the chosen one is marked, or else the nearest."""
+    shown = match(demo_design(), demo_design().tunnel_by_id[SOUND], TODAY)
+    ladder = next(one.ladder for one in shown.rows if one.ladder)
+    assert ladder
+    assert ladder.chosen
+    assert [(rung.left, rung.right) for rung in ladder.meeting] == [(0, 0)]
+    assert (ladder.chosen.left, ladder.chosen.right, ladder.nearest) == (0, 0, None)
+    tarn = match(demo_design(), demo_design().tunnel_by_id["harbour-tarn"], TODAY)
+    ladder = next(one.ladder for one in tarn.rows if one.ladder)
+    assert ladder
+    assert (ladder.meeting, ladder.chosen, ladder.unmet) == ((), None, ("ENCR", "PRF", "INTEG", "KE"))
+
+
+def test_what_is_not_known_is_asked_for_and_keys_never_are():
+    """The questions name what is unknown at an end, with our own value where that helps; no list asks for a key."""
+    design = with_end(RIGHT, local_identity=None, key=None, remote_networks=[])
+    questions = match(design, design.tunnel_by_id[SOUND], TODAY).questions
+    assert questions.left.count("\n") < questions.right.count("\n")
+    assert "(We have: fqdn ostvik.skerry.example)" in questions.right
+    assert "(We have: 10.64.0.0/22; 10.64.8.0/23)" in questions.right
+    assert "never send the key with this list" in questions.right
+    planned = match(demo_design(), demo_design().tunnel_by_id["aurelia-corvina"], TODAY).questions
+    assert "MV Corvina" in planned.right
+    assert planned.right.count("?") >= 10
+
+
+def test_a_key_is_changed_in_an_order():
+    """The plan enters the new key at the waiting end first, and names the window."""
+    steps = match(demo_design(), demo_design().tunnel_by_id[SOUND], TODAY).rotation
+    assert "Enter it at Harbour House first" in [step.title for step in steps]
+    design = with_end(RIGHT, reauthenticate=True)
+    steps = match(design, design.tunnel_by_id[SOUND], TODAY).rotation
+    assert any("The window is at most 240 min" in step.why for step in steps)
+
+
+def test_restart_does_not_decide_whether_a_tunnel_comes_up():
+    """What isn't known of a restart leaves the forecast as it is."""
+    design = with_end(RIGHT, dead_peer_s=None)
+    tunnel = design.tunnel_by_id[SOUND]
+    foretold = forecast(tunnel, compare(Pair(design, tunnel, TODAY)))
+    assert foretold.stages[-1].state is StageState.UNKNOWN
+    assert foretold.state is StageState.HOLDS

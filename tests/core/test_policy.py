@@ -1,0 +1,156 @@
+"""Algorithm policies and the exceptions from them; and analyses that take over what an edit didn't touch."""
+
+from __future__ import annotations
+
+from datetime import date
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from pontifex.core.findings import Memory, analyse, analysis_change
+from pontifex.core.ipsec.policy import CURRENT_PRACTICE, OLD_PARTNER, STRICT
+from pontifex.core.model import DesignSettings, ObjectType, Remove, RenumberNetwork, Side, Tunnel, apply_operations, put
+from pontifex.demo import demo_design
+from tests.core.test_matching import _proposals
+from tests.designs import SOUND, TODAY, with_end
+
+THREE_DES = {"type": "ENCR", "id": 3, "accepted_by": "Runa Falk"}
+OLD = _proposals(("ENCR", 3, None), ("PRF", 2, None), ("INTEG", 2, None), ("KE", 2, None))
+
+
+def under(policy_id, design=None, **fields):
+    """The demo under another policy."""
+    design = design or demo_design()
+    return apply_operations(
+        design, [put(DesignSettings.model_validate({**design.settings.model_dump(), "policy_id": policy_id, **fields}))]
+    )
+
+
+def _codes(design, today=TODAY):
+    return {one.code for one in analyse(design, today).findings if one.where[0].id == SOUND}
+
+
+def test_each_policy_judges_differently():
+    """What current practice refuses an old partner may have; strict asks for more than current practice does."""
+    design = with_end(Side.LEFT, ike_proposals=OLD, child_lifetime_s=14_400)
+    assert "crypto.weak" in _codes(design)
+    assert not any(code.startswith("crypto.") for code in _codes(under(OLD_PARTNER.id, design)))
+    assert {"crypto.weak", "crypto.lifetime"} <= _codes(under(STRICT.id, design))
+    sha2_group_14 = _proposals(("ENCR", 12, 256), ("PRF", 5, None), ("INTEG", 12, None), ("KE", 14, None))
+    design = with_end(Side.LEFT, ike_proposals=sha2_group_14)
+    assert "crypto.refused" not in _codes(design)
+    assert "crypto.refused" in _codes(under(STRICT.id, design))
+
+
+def test_strict_wants_forward_secrecy():
+    """A Child SA without a group is against the strict policy, and not against current practice."""
+    design = with_end(Side.LEFT, child_proposals=_proposals(("ENCR", 20, 256), ("ESN", 1, None)))
+    assert "crypto.refused" not in _codes(design)
+    assert "crypto.refused" in _codes(under(STRICT.id, design))
+
+
+def test_policies_are_data():
+    """A policy can name what it permits and refuses all the same; one that isn't there can't be in force."""
+    gcm = {"type": "ENCR", "id": 20}
+    policy = {**CURRENT_PRACTICE.model_dump(), "id": "own", "name": "Own", "refused": [gcm]}
+    design = under("own", policies=[policy])
+    assert "crypto.refused" in _codes(design)
+    with pytest.raises(ValueError, match="there is no policy 'lax'; one of current-practice, strict, old-partner"):
+        under("lax")
+
+
+@pytest.mark.parametrize(
+    ("today", "code"),
+    [
+        (date(2026, 11, 23), "crypto.excepted"),
+        (date(2027, 2, 15), "crypto.exception-ends"),
+        (date(2027, 3, 31), "crypto.exception-ends"),
+        (date(2027, 4, 1), "crypto.exception-expired"),
+    ],
+)
+def test_an_exception_holds_until_its_day(today, code):
+    """An exception is told while it holds, warned of within the horizon, and an exposure from the day after."""
+    design = with_end(Side.LEFT, ike_proposals=OLD)
+    tunnel = Tunnel.model_validate(
+        {**design.tunnel_by_id[SOUND].model_dump(), "exceptions": [{**THREE_DES, "until": "2027-03-31"}]}
+    )
+    found = {
+        one.code: one.why for one in analyse(apply_operations(design, [put(tunnel)]), today).findings if one.where[0].id == SOUND
+    }
+    assert "3DES" in found[code]
+    assert [one for one in found if one.startswith("crypto.exce")] == [code]
+    assert "3DES" not in found["crypto.weak"]
+
+
+EDITS = st.lists(
+    st.one_of(
+        st.tuples(st.sampled_from(["harbour-ostvik", "harbour-brenna", "harbour-tarn"]), st.integers(60, 90_000)),
+        st.sampled_from(["renumber", "policy", "gateway", "uplink", "remove"]),
+    ),
+    min_size=1,
+    max_size=5,
+)
+
+
+def _edited(design, edit):
+    if isinstance(edit, tuple):
+        if edit[0] not in design.tunnel_by_id:
+            return design
+        return apply_operations(design, [put(design.tunnel_by_id[edit[0]].with_end(Side.LEFT, child_lifetime_s=edit[1]))])
+    if edit == "renumber":
+        free = next(one for one in analyse(design, TODAY).findings if one.code == "address.overlap").remedies
+        return apply_operations(design, free[0].operations)
+    if edit == "policy":
+        return under(STRICT.id, design)
+    if edit == "gateway":
+        return apply_operations(design, [put(design.gateway_by_id["harbour-gateway"].model_copy(update={"service_on": False}))])
+    if edit == "uplink":
+        return apply_operations(design, [put(design.uplink_by_id["ostvik-dsl"].model_copy(update={"mtu": 1280}))])
+    gone = [Remove(type=ObjectType.TUNNEL, id="harbour-aurelia")] if "harbour-aurelia" in design.tunnel_by_id else []
+    return apply_operations(design, gone)
+
+
+def _replayed(before, change):
+    """What a client makes of the analysis before and the change."""
+    findings = [one for place, one in enumerate(before.findings) if place not in change.removed]
+    for added in change.added:
+        findings.insert(added.place, added.finding)
+    forecasts = {one.tunnel_id: one for one in (*before.forecasts, *change.forecasts)}
+    return findings, forecasts
+
+
+@settings(max_examples=40)
+@given(EDITS)
+def test_what_is_taken_over_is_what_would_be_worked_out(edits):
+    """After any edits the analysis from memory is the one from scratch, and the change leads there from the one before."""
+    memory, design = Memory(), demo_design()
+    before = analyse(design, TODAY, memory)
+    for edit in edits:
+        try:
+            design = _edited(design, edit)
+        except StopIteration:
+            continue  # nothing collides any more
+        after = analyse(design, TODAY, memory)
+        assert after == analyse(design, TODAY)
+        findings, forecasts = _replayed(before, analysis_change(before, after))
+        assert tuple(findings) == after.findings
+        assert tuple(forecasts[one.tunnel_id] for one in after.forecasts) == after.forecasts
+        before = after
+
+
+def test_renumbering_is_one_operation_that_names_what_it_can_not():
+    """A renumbering needs a network and a prefix of its size; two in one change see each other."""
+    design = demo_design()
+    prefix = design.networks[0].prefix
+    with pytest.raises(Exception, match="there is no network 'none' to renumber"):
+        apply_operations(design, [RenumberNetwork(id="none", prefix=prefix)])
+    with pytest.raises(Exception, match="moves to a prefix of its own size"):
+        apply_operations(design, [RenumberNetwork.model_validate({"id": "harbour-staff", "prefix": "10.95.0.0/24"})])
+    moves = [
+        RenumberNetwork.model_validate({"id": "harbour-staff", "prefix": "10.94.0.0/22"}),
+        RenumberNetwork.model_validate({"id": "ostvik-ticketing", "prefix": "10.95.0.0/24"}),
+    ]
+    tunnel = apply_operations(design, moves).tunnel_by_id[SOUND]
+    assert [str(one) for one in tunnel.left.local_networks] == ["10.94.0.0/22", "10.64.8.0/23"]
+    assert [str(one) for one in tunnel.right.local_networks] == ["10.95.0.0/24", "10.65.4.0/23"]

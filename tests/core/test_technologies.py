@@ -1,0 +1,164 @@
+"""IKEv1, TLS and static peer keys: what the two ends must agree on, and what they expose."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from pontifex.core.findings import analyse
+from pontifex.core.matching import Pair, StageState, compare, forecast
+from pontifex.core.model import Side, Tunnel, apply_operations
+from pontifex.demo import demo_design
+from tests.core.test_certificates import GATE, ISSUING, ROOT
+from tests.core.test_matching import OTHER_KEY
+from tests.designs import SOUND, TODAY, with_end, with_uplink
+
+LEFT, RIGHT = Side
+CBC_SHA2 = [{"type": "ENCR", "id": 12, "key_length": 256}, {"type": "INTEG", "id": 12}]
+PHASE_1 = [{"transforms": [*CBC_SHA2, {"type": "KE", "id": 14}]}]
+PHASE_2 = [{"transforms": [*CBC_SHA2, {"type": "KE", "id": 14}]}]
+PHASE_2_OTHER_GROUP = [{"transforms": [*CBC_SHA2, {"type": "KE", "id": 5}]}]
+PUBLIC = {
+    "left": "hSDwCYkwp1R0i33ctD73Wg2/Og0mOBr066SpjqqbTmo=",
+    "right": "3p7bfXt9wbTTW2HC7OQ1Nz+DQ8hbeGdNrfx+FG+IK08=",
+}  # RFC 7748 6.1
+
+
+def ikev1(left=None, right=None):
+    """The sound tunnel over IKEv1, with fields of either end changed."""
+    base: dict[str, Any] = {
+        "technology": "ipsec-ikev1", "exchange_mode": "main", "ike_proposals": PHASE_1, "child_proposals": PHASE_2,
+        "ike_lifetime_s": 28_800, "child_lifetime_s": 3600,
+    }  # fmt: skip
+    design = with_uplink("ostvik-dsl", address_kind="fixed-public", address="203.0.113.9")
+    return with_end(
+        RIGHT, with_end(LEFT, design, **{**base, "peer_address": "203.0.113.9", **(left or {})}), **{**base, **(right or {})}
+    )
+
+
+def tls(left=None, right=None):
+    """The sound tunnel over TLS on TCP 443, Harbour waiting, with fields of either end changed."""
+    certificates = {"certificates": [GATE.model_dump(), ISSUING.model_dump()], "trust_anchors": [ROOT.model_dump()]}
+    base = {
+        "technology": "tls",
+        "transport": "tcp",
+        "port": 443,
+        "data_ciphers": ["AES-256-GCM"],
+        "digest": "SHA2-256",
+        **certificates,
+    }
+    design = with_uplink("harbour-fibre", with_uplink("ostvik-dsl", only_tcp_out=True), inbound_tcp=True)
+    design = with_end(
+        LEFT, design, **{**base, "peer_address": "any", "pushed_networks": ["10.64.0.0/22", "10.64.8.0/23"], **(left or {})}
+    )
+    return with_end(RIGHT, design, **{**base, **(right or {})})
+
+
+def peer_key(left=None, right=None):
+    """The sound tunnel with static peer keys, with fields of either end changed."""
+    ends = {}
+    for side, other in (("left", "right"), ("right", "left")):
+        ends[side] = {
+            "technology": "peer-key", "port": 51_820, "key_pair": {"public": PUBLIC[side]}, "peer_public_key": PUBLIC[other],
+        }  # fmt: skip
+    design = with_end(LEFT, **{**ends["left"], **(left or {})})
+    return with_end(RIGHT, design, **{**ends["right"], **(right or {})})
+
+
+@pytest.mark.parametrize("make", [ikev1, tls, peer_key])
+def test_a_sound_tunnel_of_each_technology_comes_up(make):
+    """With everything agreed there is no blocker in any technology."""
+    design = make()
+    tunnel = design.tunnel_by_id[SOUND]
+    assert forecast(tunnel, compare(Pair(design, tunnel, TODAY))).state is StageState.HOLDS
+
+
+CONTROL = {"control_key": OTHER_KEY.model_dump()}
+OTHER_CONTROL = {"control_key": demo_design().tunnel_by_id[SOUND].left.key}
+ACCOUNT = {"name": "ostvik", "secret": OTHER_KEY.model_dump()}
+
+
+@pytest.mark.parametrize(
+    ("design", "code", "words"),
+    [
+        (lambda: ikev1(right={"exchange_mode": "aggressive"}), "ike1.mode-differs", "main and aggressive"),
+        (lambda: ikev1(left={"peer_address": "any"}), "ike1.key-by-address", "finds a key by the address alone"),
+        (lambda: ikev1(left={"ike_lifetime_s": 3600}), "ike1.lifetime-differs", "more than the 3600 s of Harbour House"),
+        (lambda: ikev1(right={"child_proposals": PHASE_2_OTHER_GROUP}), "child.no-common-proposal", "no common KE"),
+        (lambda: ikev1(left={"remote_networks": ["10.65.0.0/24"]}), "ike1.networks-differ", "IKEv1 narrows nothing"),
+        (lambda: tls(right={"transport": "udp"}), "tls.transport-differs", "transport tcp at Harbour House, udp"),
+        (lambda: tls(right={"port": 1194}), "reach.port-differs", "port 443 at Harbour House, 1194"),
+        (lambda: tls(right={"data_ciphers": ["AES-128-GCM"]}), "tls.no-common-cipher", "no cipher is common"),
+        (
+            lambda: tls({"data_ciphers": ["AES-256-CBC"]}, {"data_ciphers": ["AES-256-CBC"], "digest": "SHA1"}),
+            "tls.digest-differs",
+            "SHA2-256 and SHA1",
+        ),
+        (lambda: tls(left=CONTROL), "tls.control-key-alone", "only Harbour House has a control key"),
+        (lambda: tls(CONTROL, OTHER_CONTROL), "end.key-differs", "the control keys differ"),
+        (lambda: tls(right={"compression": True}), "tls.compression-differs", "the other end reads garbage"),
+        (lambda: tls(left={"pushed_networks": ["10.64.0.0/22"]}), "tls.pushed-differs", "pushes 10.64.0.0/22"),
+        (
+            lambda: tls({"accepted_account": {**ACCOUNT, "kind": "person"}}, {"account": ACCOUNT}),
+            "account.wrong-kind",
+            "for people, not for a gateway that calls",
+        ),
+        (lambda: peer_key(right={"peer_public_key": PUBLIC["right"]}), "peer.own-key", "has its own public key as that of"),
+        (
+            lambda: peer_key(right={"peer_public_key": "AQEBAQEBAQEBAQEBAQEBAQEBAQEBAQEBAQEBAQEBAQE="}),
+            "peer.key-differs",
+            "has another key for Harbour House",
+        ),
+        (
+            lambda: peer_key({"peer_public_key": PUBLIC["left"]}, {"key_pair": {"public": PUBLIC["left"]}}),
+            "peer.one-key-pair",
+            "copied with the configuration",
+        ),
+    ],
+)
+def test_each_mismatch_is_named(design, code, words):
+    """What must agree in a technology is named where it doesn't, and each remedy mends it."""
+    made = design()
+    rows = compare(Pair(made, made.tunnel_by_id[SOUND], TODAY))
+    row = next((one for one in rows if one.code == code), None)
+    assert row, [one.code for one in rows if one.code]
+    assert words in row.reason
+    for remedy in row.remedies:
+        after = apply_operations(made, remedy.operations)
+        assert code not in {one.code for one in compare(Pair(after, after.tunnel_by_id[SOUND], TODAY)) if one.key == row.key}
+
+
+@pytest.mark.parametrize(
+    ("design", "codes"),
+    [
+        (ikev1, {"ike1.deprecated"}),
+        (
+            lambda: ikev1({"exchange_mode": "aggressive"}, {"exchange_mode": "aggressive"}),
+            {"ike1.deprecated", "ike1.aggressive-key"},
+        ),
+        (
+            lambda: tls({"data_ciphers": ["3DES-CBC"], "digest": "MD5", "compression": True}),
+            {"crypto.weak", "crypto.must-not", "tls.compression"},
+        ),
+    ],
+)
+def test_what_a_technology_exposes(design, codes):
+    """Old modes, weak ciphers and compression are told, whether the tunnel comes up or not."""
+    assert codes <= {one.code for one in analyse(design(), TODAY).findings if one.where[0].id == SOUND}
+
+
+def test_an_end_behind_a_tcp_only_uplink_calls_over_tls():
+    """Where nothing but TCP 443 gets out, TLS over TCP comes through, and over UDP it doesn't."""
+    assert "reach.outbound-blocked" not in {one.code for one in analyse(tls(), TODAY).findings}
+    over_udp = tls({"transport": "udp"}, {"transport": "udp"})
+    assert "reach.outbound-blocked" in {one.code for one in analyse(over_udp, TODAY).findings}
+
+
+def test_older_files_name_one_technology_for_the_tunnel():
+    """A tunnel of an older file or log, which had one technology, is read as two ends of it."""
+    raw = demo_design().tunnel_by_id[SOUND].model_dump(mode="json")
+    for side in ("left", "right"):
+        del raw[side]["technology"]
+    tunnel = Tunnel.model_validate({**raw, "technology": "ipsec-ikev2"})
+    assert tunnel == demo_design().tunnel_by_id[SOUND]
