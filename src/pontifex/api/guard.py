@@ -14,22 +14,28 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from pontifex.api.problems import problem
 from pontifex.api.session import Sessions
 
-MOST_BODY_BYTES: Final = 4_000_000
+_MOST_BYTES: Final = 4_000_000
+_MOST_IMPORT_BYTES: Final = 64_000_000  # a design file holds everything at once
+_IMPORT_PATH: Final = "/api/designs/import"
 _OPEN_PATHS: Final = ("/api/health",)
 _TOO_LARGE: Final = 413
 _SAFE_METHODS: Final = ("GET", "HEAD", "OPTIONS")
 
 
+def _most_bytes(path: str) -> int:
+    return _MOST_IMPORT_BYTES if path == _IMPORT_PATH else _MOST_BYTES
+
+
 class _Body:
     """Counts what arrives, for requests that don't say how long they are, and cuts off what is too much."""
 
-    def __init__(self, receive: Receive) -> None:
-        self._receive, self._taken = receive, 0
+    def __init__(self, receive: Receive, most: int) -> None:
+        self._receive, self._most, self._taken = receive, most, 0
 
     @property
     def too_large(self) -> bool:
         """Tell whether more came than a request may hold."""
-        return self._taken > MOST_BODY_BYTES
+        return self._taken > self._most
 
     async def receive(self) -> Message:
         """Return the next part, or the end of the request once it is too large."""
@@ -54,7 +60,7 @@ class Guard:
             return
         started = time.perf_counter()
         status = 500
-        body = _Body(receive)
+        body = _Body(receive, _most_bytes(scope["path"]))
 
         async def sending(message: Message) -> None:
             nonlocal status
@@ -68,7 +74,7 @@ class Guard:
         refusal = self._refusal(HTTPConnection(scope))
         await (refusal or self.app)(scope, body.receive, sending)
         if body.too_large:
-            await _too_large()(scope, receive, send)
+            await _too_large(scope["path"])(scope, receive, send)
             status = _TOO_LARGE
         path = "/open/…" if scope["path"].startswith("/open/") else scope["path"]
         milliseconds = round((time.perf_counter() - started) * 1000, 1)
@@ -88,7 +94,7 @@ class Guard:
             if person is None:
                 return problem(401, "No session", "Open the address that the server printed when it started.")
             connection.scope["person"] = person
-        return _too_large() if _declared_length(headers) > MOST_BODY_BYTES else None
+        return _too_large(path) if _declared_length(headers) > _most_bytes(path) else None
 
 
 _SECURITY_HEADERS: Final = [
@@ -106,6 +112,6 @@ def _declared_length(headers: Headers) -> int:
     return int(text) if text.isdigit() else 0
 
 
-def _too_large() -> Any:
-    most = MOST_BODY_BYTES // 1_000_000
+def _too_large(path: str) -> Any:
+    most = _most_bytes(path) // 1_000_000
     return problem(_TOO_LARGE, "Too much at once", f"A request may hold {most} MB at most. Split the paste or the file.")

@@ -41,7 +41,7 @@ class Pair:
 
     def end(self, side: Side) -> TunnelEnd:
         """The end of a side."""
-        return self.tunnel.end(side)
+        return self.tunnel.left if side is Side.LEFT else self.tunnel.right
 
     @cached_property
     def names(self) -> dict[Side, str]:
@@ -51,7 +51,7 @@ class Pair:
             return {side: self.design.gateway_by_id[self.end(side).gateway_id].name for side in SIDES}
         return names
 
-    @property
+    @cached_property
     def technology(self) -> Technology | None:
         """The technology of both ends, None when they differ."""
         left, right = self.tunnel.left.technology, self.tunnel.right.technology
@@ -63,14 +63,18 @@ class Pair:
 
     def uplink(self, side: Side) -> Uplink | None:
         """The uplink of a side, None when it isn't known yet."""
-        return self.design.uplink_of(self.end(side))
+        return self._uplinks[side]
+
+    @cached_property
+    def _uplinks(self) -> dict[Side, Uplink | None]:
+        return {side: self.design.uplink_of(self.end(side)) for side in SIDES}
 
     def can_be_called(self, side: Side) -> bool | None:
         """Tell whether a call from outside reaches a side; None while its uplink isn't known."""
         uplink = self.uplink(side)
         return uplink.callable(self.over_tcp) if uplink else None
 
-    @property
+    @cached_property
     def over_tcp(self) -> bool:
         """Tell whether TCP carries the tunnel; anything else comes in UDP, or as ESP."""
         ends = (self.tunnel.left, self.tunnel.right)

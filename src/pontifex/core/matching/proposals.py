@@ -96,8 +96,9 @@ def _proposals_row(pair: Pair, kind: Negotiated) -> Row:
     outcome = settled(pair, kind)
     assert outcome is not None  # both lists are known and sound
     if isinstance(outcome, Agreement):
-        verdict = Verdict.AGREED if lists[Side.LEFT] == lists[Side.RIGHT] else Verdict.NEGOTIATED
-        return row(verdict, _what_is_taken(pair, kind, lists, outcome), value=outcome.label)
+        same = lists[Side.LEFT] == lists[Side.RIGHT]
+        reason = _what_is_taken(pair, kind, outcome) + ("" if same else _depending(pair, kind, lists, outcome))
+        return row(Verdict.AGREED if same else Verdict.NEGOTIATED, reason, value=outcome.label)
     reason = f"no proposal is common to both; the nearest pair has no common {_listed(outcome.nearest.unmet)}"
     return row(
         Verdict.DIFFERS, reason, code=f"{kind.code_prefix}.no-common-proposal", remedies=meeting_remedies(pair, kind, outcome)
@@ -108,15 +109,19 @@ def _listed(types: tuple[TransformType, ...]) -> str:
     return ", ".join(type_.value for type_ in types)
 
 
-def _what_is_taken(pair: Pair, kind: Negotiated, lists: Lists, outcome: Agreement) -> str:
-    """Say what is chosen, and where that depends on the responder's habit or on who calls (RFC 7296 section 2.7)."""
+def _what_is_taken(pair: Pair, kind: Negotiated, outcome: Agreement) -> str:
+    """Say what is chosen."""
     caller = pair.caller
     text = f"{pair.names[caller]} offers, {pair.names[caller.other]} takes {outcome.label}"
     if kind.protocol is Protocol.IKE and outcome.extra_round_trip:
         text += ", after a second try: the caller's first guess is another group"
+    return text
+
+
+def _depending(pair: Pair, kind: Negotiated, lists: Lists, outcome: Agreement) -> str:
+    """Say where the choice depends on the responder's habit or on who calls (RFC 7296 section 2.7)."""
+    caller, text = pair.caller, ""
     offer, accept = lists[caller], lists[caller.other]
-    if offer == accept:
-        return text  # both have one order
     own_order = negotiate(offer, accept, kind.leave_out, Habit.RESPONDER)
     if isinstance(own_order, Agreement) and own_order.chosen != outcome.chosen:
         text += f"; if it goes by its own order, {own_order.label}"

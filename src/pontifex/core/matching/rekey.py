@@ -39,7 +39,7 @@ def _rekeys_of(pair: Pair, side: Side) -> list[FirstRekey]:
     if end.child_lifetime_s:
         margin = end.rekey_margin_s or 0
         found.append(FirstRekey(side, max(end.child_lifetime_s - margin, 0), False))
-    rate = _full_rate_mbit_s(pair)
+    rate = _full_rate_mbit_s(pair) if end.child_lifetime_mib else None
     if end.child_lifetime_mib and rate:
         found.append(FirstRekey(side, end.child_lifetime_mib * _MEBIBYTE_BITS / (rate * 1_000_000), True))
     return found
