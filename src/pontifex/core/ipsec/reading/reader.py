@@ -48,12 +48,19 @@ class _Draft:
     """The words of one proposal, while they are collected."""
 
     protocol: Protocol
-    transforms: list[Transform] = field(default_factory=list)
-    hashes: list[Hash] = field(default_factory=list)
+    named: list[Transform | Hash] = field(default_factory=list)  # in the order of the text, which is that of preference
 
     @property
     def started(self) -> bool:
-        return bool(self.transforms or self.hashes)
+        return bool(self.named)
+
+    @property
+    def transforms(self) -> list[Transform]:
+        return [one for one in self.named if isinstance(one, Transform)]
+
+    @property
+    def hashes(self) -> list[Hash]:
+        return [one for one in self.named if isinstance(one, Hash)]
 
     def of(self, *types: TransformType) -> list[Transform]:
         return [transform for transform in self.transforms if transform.type in types]
@@ -83,8 +90,11 @@ def read_proposals(text: str, protocol: Protocol = Protocol.IKE) -> Reading:
             lifetimes[current.protocol] = word.lifetime_s
         pfs = pfs if word.pfs is None else word.pfs
         is_for_pfs = at > 0 and words[at - 1].pfs is True and current.protocol is Protocol.IKE
-        (pfs_groups if is_for_pfs else current.transforms).extend(word.transforms)
-        current.hashes += [word.hash] if word.hash else []
+        if is_for_pfs:
+            pfs_groups.extend(word.transforms)
+        else:
+            current.named.extend(word.transforms)
+        current.named += [word.hash] if word.hash else []
     _give_groups(drafts, words, pfs, pfs_groups)
     found: dict[Protocol, list[Proposal]] = {Protocol.IKE: [], Protocol.ESP: []}
     for draft in drafts:
@@ -104,7 +114,7 @@ def _give_groups(drafts: list[_Draft], words: list[Word], pfs: bool | None, pfs_
     """Give the groups named for forward secrecy to the Child SA; where it is wanted without a group, ask for one."""
     lacking = [draft for draft in drafts if draft.protocol is Protocol.ESP and draft.started and not draft.of(_KE)]
     for draft in lacking:
-        draft.transforms += pfs_groups
+        draft.named += pfs_groups
     if not pfs or pfs_groups or not lacking:
         return
     at = next(at for at, word in enumerate(words) if word.pfs)
@@ -172,8 +182,11 @@ def _assembled(draft: _Draft, ciphers: list[Transform], combined: bool) -> Itera
         named = draft.of(_PRF)
         yield from named or [Transform(type=_PRF, id=PRF_OF_HASH[one]) for one in draft.hashes]
     if not combined:
-        yield from draft.of(_INTEG)
-        yield from (Transform(type=_INTEG, id=INTEG_OF_HASH[one]) for one in draft.hashes)
+        for one in draft.named:
+            if isinstance(one, Hash):
+                yield Transform(type=_INTEG, id=INTEG_OF_HASH[one])
+            elif one.type is _INTEG:
+                yield one
     yield from (transform for transform in draft.transforms if transform.type is _KE or transform.type.is_additional)
     if not is_ike:
         yield from draft.of(_ESN) or [Transform(type=_ESN, id=0)]
