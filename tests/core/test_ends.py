@@ -271,6 +271,14 @@ def test_what_is_settled_may_depend_on_the_habit_and_on_who_calls():
     assert "when Ostvik Terminal calls, AES-GCM-16-128" in reason
 
 
+def test_a_network_within_another_is_told():
+    """A list that names a network twice over is worth knowing, and the remedy leaves the inner one out."""
+    design = both({"remote_networks": ["10.65.0.0/16", "10.65.4.0/23"]}, {"local_networks": ["10.65.0.0/16"]})
+    (found,) = [one for one in analyse(design, TODAY).findings if one.code == "child.networks-redundant"]
+    after = apply_operations(design, found.remedies[0].operations)
+    assert [str(one) for one in after.tunnel_by_id[SOUND].left.remote_networks] == ["10.65.0.0/16"]
+
+
 def test_the_ladders_show_which_rungs_meet():
     """Each pair of proposals that meets is a line between the ladders; the chosen one is marked, or else the nearest."""
     shown = match(demo_design(), demo_design().tunnel_by_id[SOUND], TODAY)

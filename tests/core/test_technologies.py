@@ -104,6 +104,12 @@ ACCOUNT = {"name": "ostvik", "secret": OTHER_KEY.model_dump()}
             "account.wrong-kind",
             "for people, not for a gateway that calls",
         ),
+        (
+            lambda: peer_key(right={"remote_networks": ["10.64.0.0/22"]}),
+            "lists.networks-narrowed",
+            "10.64.8.0/23 only at Harbour",
+        ),
+        (lambda: tls(left={"remote_networks": ["10.99.0.0/16"]}), "lists.no-common-network", "no address of Ostvik Terminal's"),
         (lambda: peer_key(right={"peer_public_key": PUBLIC["right"]}), "peer.own-key", "has its own public key as that of"),
         (
             lambda: peer_key(right={"peer_public_key": "AQEBAQEBAQEBAQEBAQEBAQEBAQEBAQEBAQEBAQEBAQE="}),

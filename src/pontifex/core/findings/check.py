@@ -10,7 +10,7 @@ from typing import Any
 from pydantic import Field
 
 from pontifex.core.findings.algorithms import algorithm_findings
-from pontifex.core.findings.exposures import exposure_findings, reused_keys
+from pontifex.core.findings.exposures import exposure_findings, redundant_networks, reused_keys
 from pontifex.core.findings.finding import Finding
 from pontifex.core.findings.overlaps import Overlap, overlap_findings, overlaps
 from pontifex.core.findings.tunnels import row_findings
@@ -91,7 +91,7 @@ def _tunnel(design: Design, tunnel: Tunnel, today: date, memory: Memory) -> tupl
     pair = Pair(design, tunnel, today)
     rows = compare(pair)
     foretold = forecast(tunnel, rows)
-    found = (*row_findings(tunnel, rows), *algorithm_findings(pair), *exposure_findings(pair))
+    found = (*row_findings(tunnel, rows), *algorithm_findings(pair), *exposure_findings(pair), *redundant_networks(pair))
     memory.tunnels[tunnel.id] = sources, foretold, found
     return foretold, found
 

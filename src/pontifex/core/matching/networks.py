@@ -49,7 +49,7 @@ def _compared(pair: Pair, side: Side, row: _RowOf, remedies: tuple[Remedy, ...])
     common = common_region(local, remote)
     if not common:
         reason = f"{name} and {far} have no address of {name}'s in common"
-        return row(Verdict.DIFFERS, reason, code="child.no-common-network", remedies=remedies)
+        return row(Verdict.DIFFERS, reason, code=_code(pair, "no-common-network"), remedies=remedies)
     value = _listed(common)
     if pair.technology is Technology.IPSEC_IKEV1:
         reason = f"{name} has {_listed(local)}, {far} has {_listed(remote)}, and IKEv1 narrows nothing"
@@ -57,10 +57,16 @@ def _compared(pair: Pair, side: Side, row: _RowOf, remedies: tuple[Remedy, ...])
     for end, own in ((side, local), (side.other, remote)):
         if any(one.is_all for one in own):
             reason = f"{pair.names[end]} has all traffic for {name}, {pair.names[end.other]} only {value}: the rest never passes"
-            return row(Verdict.NARROWED, reason, "child.all-traffic-one-side", remedies, value)
+            return row(Verdict.NARROWED, reason, _code(pair, "all-traffic-one-side"), remedies, value)
     lost = [f"{_listed(here)} only at {name}"] if (here := region_without(local, common)) else []
     lost += [f"{_listed(there)} only at {far}"] if (there := region_without(remote, common)) else []
-    return row(Verdict.NARROWED, f"never passes: {'; '.join(lost)}", "child.networks-narrowed", remedies, value)
+    return row(Verdict.NARROWED, f"never passes: {'; '.join(lost)}", _code(pair, "networks-narrowed"), remedies, value)
+
+
+def _code(pair: Pair, what: str) -> str:
+    """IPsec negotiates networks in its Child SA; elsewhere each end goes by its own list, with other consequences."""
+    ipsec = pair.technology is not None and pair.technology.is_ipsec
+    return f"{'child' if ipsec else 'lists'}.{what}"
 
 
 def _too_many(pair: Pair, side: Side) -> _Fault | None:
