@@ -16,6 +16,7 @@ _TOUCHING_OTHERS: Final = (
     "child.no-common-network",
     "child.networks",
     "child.all",
+    "lists.",
     "ike1.",
     "tls.",
 )
