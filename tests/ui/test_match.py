@@ -101,7 +101,9 @@ def test_proposals_are_chosen_from_the_registry(page: Page, design: str):
 
 
 @pytest.mark.parametrize("theme", ["light", "dark"])
-@pytest.mark.parametrize("view", ["/", "survey/uplinks", "match/harbour-brenna", "history"])
+@pytest.mark.parametrize(
+    "view", ["/", "survey/uplinks", "survey/design", "match/harbour-tarn", "match/harbour-brenna/keys", "history"]
+)
 def test_no_serious_violation(page: Page, design: str, product: RunningProduct, view: str, theme: str):
     """No view has a serious accessibility violation, light or dark."""
     page.goto(product.base if view == "/" else f"{design}/{view}")

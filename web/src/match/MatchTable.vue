@@ -24,7 +24,8 @@ const names = computed(() => ({ left: props.match.left_name, right: props.match.
 const onlyOpen = ref(false)
 const withUnset = ref(false)
 /** Rows that neither end has set, and that need nothing, are folded away. */
-const isUnset = (row: Row) => row.verdict === 'agreed' && row.left_text === '—' && row.right_text === '—'
+const isUnset = (row: Row) =>
+  row.verdict === 'agreed' && row.left_text === '—' && row.right_text === '—' && !row.value
 const unset = computed(() => props.match.rows.filter(isUnset).length)
 const open = computed(() => props.match.rows.filter((row) => !['agreed', 'negotiated'].includes(row.verdict)))
 const rows = computed(() => {
@@ -149,7 +150,9 @@ watch(
           <div class="about" role="rowheader">
             <span class="stage">{{ stageOf(row, rowAt) }}</span>
             <span class="row-title">{{ row.title }}</span>
-            <span v-if="row.verdict !== 'agreed'" class="reason">{{ row.reason }}</span>
+            <span v-if="row.verdict !== 'agreed' || row.relation === 'complementary'" class="reason">{{
+              row.reason
+            }}</span>
           </div>
           <template v-for="side in SIDES" :key="side">
             <div v-if="side === 'right'" role="cell" class="seam" :class="{ ladder: row.ladder }">

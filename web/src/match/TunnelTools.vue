@@ -10,6 +10,7 @@ import TunnelHistory from './TunnelHistory.vue'
 const props = defineProps<{ design: Design; tunnel: Tunnel; match: Match }>()
 const historyOpen = ref(false)
 const asked = computed(() => Boolean(props.match.questions.left || props.match.questions.right))
+const unknown = computed(() => props.match.rows.some((row) => row.verdict === 'unknown'))
 const policyName = computed(
   () => props.design.policies.find((one) => one.id === props.design.policy_id)?.name ?? '',
 )
@@ -18,7 +19,7 @@ const policyName = computed(
 <template>
   <div class="tools">
     <details v-if="asked" class="asked">
-      <summary>Not known yet: what to ask</summary>
+      <summary>{{ unknown ? 'Not known yet: what to ask' : 'Not set: what could be asked' }}</summary>
       <AskList v-if="match.questions.right" :name="match.right_name" :text="match.questions.right" />
       <AskList v-if="match.questions.left" :name="match.left_name" :text="match.questions.left" />
     </details>

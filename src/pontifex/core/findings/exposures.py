@@ -28,6 +28,7 @@ from pontifex.core.model import (
     TunnelEnd,
 )
 
+MOST_NAMES: Final = 5  # the places of the finding name them all
 _BROKEN_HASHES: Final = frozenset({"md5", "sha1"})  # RFC 6151, RFC 6194
 _WEAK_CIPHERS: Final = {DataCipher.TRIPLE_DES_CBC: "crypto.weak", DataCipher.NULL: "crypto.weak"}
 _WEAK_DIGESTS: Final = {Digest.MD5: "crypto.must-not", Digest.SHA1: "crypto.weak"}
@@ -117,4 +118,7 @@ def reused_keys(design: Design) -> Iterator[Finding]:
     for fingerprint, tunnels in sorted(users.items()):
         if len(tunnels) > 1:
             where = tuple(Place.of(type=ObjectType.TUNNEL, id=t.id, name=t.name, field="left/key") for t in tunnels)
-            yield finding("key.reused", where, f"the key {fingerprint} serves {', '.join(t.name for t in tunnels)}")
+            names = ", ".join(t.name for t in tunnels[:MOST_NAMES])
+            if len(tunnels) > MOST_NAMES:
+                names += f" and {len(tunnels) - MOST_NAMES} more"
+            yield finding("key.reused", where, f"the key {fingerprint} serves {names}")

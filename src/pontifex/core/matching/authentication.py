@@ -21,13 +21,6 @@ def uses(pair: Pair, method: AuthMethod) -> bool:
     return any(method in (pair.end(side).local_auth, pair.end(side).remote_auth) for side in SIDES)
 
 
-def uses_account(pair: Pair) -> bool:
-    """Tell whether an account is part of the proof: with EAP, and where TLS has one at either end."""
-    if pair.technology is Technology.TLS:
-        return any(pair.end(side).account or pair.end(side).accepted_account for side in SIDES)
-    return uses(pair, AuthMethod.EAP)
-
-
 def method_row(pair: Pair, side: Side) -> Row:
     """Compare how an end proves itself with the proof that the other expects; the two directions may differ."""
     given, expected = pair.end(side).local_auth, pair.end(side.other).remote_auth
@@ -90,6 +83,8 @@ def account_row(pair: Pair) -> Row:
     row = partial(pair.row, "account", f"{name}'s account", Stage.AUTH, Relation.MIRROR, fields)
 
     used, made = pair.end(caller).account, pair.end(caller.other).accepted_account
+    if used is None and made is None and pair.technology is Technology.TLS:
+        return row(Verdict.AGREED, "neither end has one; the certificates alone prove both")
     if used is None or made is None:
         return row(Verdict.UNKNOWN, f"the account at {name if used is None else far} is not known yet")
 

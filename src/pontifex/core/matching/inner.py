@@ -127,8 +127,8 @@ def _fits(pair: Pair, field: str, title: str, most: int, code: str, what: str) -
             remedies = (pair.set_both(f"Give both ends {most}", fitting, fitting),)
         return row(Verdict.NARROWED, f"{names}, but only {what} of up to {most} octets fit: larger ones stall", code, remedies)
     if any(getattr(pair.end(side), field) for side in SIDES):
-        return row(Verdict.AGREED, f"{what} of up to {most} octets fit")
-    return row(Verdict.AGREED, f"not set; {what} of up to {most} octets fit")
+        return row(Verdict.AGREED, f"{what} of up to {most} octets fit in either direction")
+    return row(Verdict.AGREED, f"not set; {what} of up to {most} octets fit in either direction")
 
 
 def inner_mtu_row(pair: Pair) -> Row:

@@ -10,7 +10,7 @@ from pydantic import Field
 
 from pontifex.core.ipsec.preshared_key import KeyFacts, spoken
 from pontifex.core.matching.alive import dead_peer_row, keepalive_row
-from pontifex.core.matching.authentication import account_row, eap_method_row, method_row, uses, uses_account
+from pontifex.core.matching.authentication import account_row, eap_method_row, method_row, uses
 from pontifex.core.matching.certificate import certificate_row
 from pontifex.core.matching.exchange_mode import exchange_mode_row
 from pontifex.core.matching.identity import identity_row
@@ -144,8 +144,7 @@ def _tls(pair: Pair) -> Iterator[Row]:
     yield control_key_row(pair)
     yield certificate_row(pair, _LEFT, with_identity=False)
     yield certificate_row(pair, _RIGHT, with_identity=False)
-    if uses_account(pair):
-        yield account_row(pair)
+    yield account_row(pair)
     yield networks_row(pair, _LEFT)
     yield networks_row(pair, _RIGHT)
     yield pushed_row(pair)
