@@ -19,7 +19,8 @@ import httpx
 import numpy as np
 import pytricia
 
-from pontifex.core.addressing import Family, Prefix, overlapping_pairs
+from pontifex.core.addressing import AddressSet, Family, Prefix, overlapping_pairs
+from pontifex.core.addressing.overlap import Blocks, pairs_of
 from pontifex.core.design_file import write_design_file
 from pontifex.core.findings import analyse
 from pontifex.core.ipsec import REGISTRY, Proposal, Transform, TransformType, negotiate
@@ -143,6 +144,38 @@ def overlap() -> list[bool]:
     ]
 
 
+def random_blocks(count: int, family: Family) -> Blocks:
+    """Return random blocks of 16 to 32 bits (IPv6: 16 to 64 bits below 32 random ones)."""
+    draw = random.Random(17)
+    lengths = [draw.randint(16, 32 if family is Family.V4 else 64) for _ in range(count)]
+    networks = [draw.getrandbits(family.bits) & ~family.host_mask(length) for length in lengths]
+    return Blocks.of(family, networks, lengths)
+
+
+def a_million() -> list[bool]:
+    """The sweep over a million prefixes of either family, how its cost grows, and the complement of a set."""
+    taken = {}
+    for count in (10_000, 100_000, 1_000_000):
+        blocks = random_blocks(count, Family.V4)
+        taken[count] = median_s(partial(pairs_of, blocks), 3)
+        row(f"overlap sweep of {count:,} IPv4 blocks", f"{taken[count] * 1000:.0f} ms, {len(pairs_of(blocks)):,} pairs", "", True)
+    texts = [str(prefix) for prefix in random_prefixes(1_000_000)]
+    radix = median_s(lambda: radix_pairs(texts), 1)
+    six = random_blocks(1_000_000, Family.V6)
+    six_taken = median_s(partial(pairs_of, six), 3)
+    size = six.high.nbytes + six.low.nbytes + six.length.nbytes
+    addresses = AddressSet.of(random_prefixes(100_000), Family.V4)
+    complement = median_s(lambda: addresses.complement().blocks(), 3)
+    whole, times = taken[1_000_000], radix / taken[1_000_000]
+    return [
+        row("  a million", f"{whole * 1000:.0f} ms", "<= 1000 ms", whole <= 1),
+        row("  radix tree library, over ours", f"{times:.1f} times", ">= 5 times", times >= 5),
+        row("  a million of IPv6, over IPv4", f"{six_taken / whole:.1f} times", "<= 3 times", six_taken <= 3 * whole),
+        row("  octets a prefix, IPv6, as kept", f"{size / 1_000_000:.0f}", "<= 200", size <= 200_000_000),
+        row("complement of 100,000 prefixes", f"{complement * 1000:.0f} ms", "<= 300 ms", complement <= 0.3),
+    ]
+
+
 def through_the_door() -> list[bool]:
     """One change through the door to its answer on loopback, on 200 tunnels; and how soon a second start answers."""
     with tempfile.TemporaryDirectory(prefix="pontifex-bench-") as state:
@@ -235,7 +268,7 @@ def first_page_script() -> list[bool]:
 def main() -> None:
     """Run all measurements; exit with 1 when a figure is missed."""
     print(f"{platform.machine()}, Python {platform.python_version()}, NumPy {np.__version__}\n")
-    results = [*matching(), *negotiation(), *overlap(), *through_the_door(), *first_page_script()]
+    results = [*matching(), *negotiation(), *overlap(), *a_million(), *through_the_door(), *first_page_script()]
     sys.exit(0 if all(results) else 1)
 
 

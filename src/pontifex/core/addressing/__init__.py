@@ -4,17 +4,19 @@ Integers inside, text at the edge; sets of prefixes are handled as sorted arrays
 """
 
 from pontifex.core.addressing.address import Address, AddressError, Family, parse_address
+from pontifex.core.addressing.address_set import AddressSet
 from pontifex.core.addressing.cover import minimal_cover
 from pontifex.core.addressing.interface import Interface, parse_interface
 from pontifex.core.addressing.overlap import OverlapClass, OverlapPairs, overlapping_pairs
 from pontifex.core.addressing.prefix import Prefix, parse_prefix
 from pontifex.core.addressing.region import Region, common_region, region_without, same_region
-from pontifex.core.addressing.room import next_free
+from pontifex.core.addressing.room import free_blocks, next_free
 from pontifex.core.addressing.selector import Selector, parse_selector
 
 __all__ = [
     "Address",
     "AddressError",
+    "AddressSet",
     "Family",
     "Interface",
     "OverlapClass",
@@ -23,6 +25,7 @@ __all__ = [
     "Region",
     "Selector",
     "common_region",
+    "free_blocks",
     "minimal_cover",
     "next_free",
     "overlapping_pairs",

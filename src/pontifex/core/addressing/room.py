@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from heapq import heapify, heappop, heappush
 
+from pontifex.core.addressing.address_set import AddressSet
 from pontifex.core.addressing.prefix import Prefix
 
 
@@ -34,3 +36,19 @@ def _first_gap(room: Prefix, taken: Sequence[Prefix], length: int, start: int) -
             break
         at = -(-(block.last + 1) // size) * size
     return Prefix(room.family, at, length) if at + size - 1 <= room.last else None
+
+
+def free_blocks(space: AddressSet, length: int, count: int) -> tuple[Prefix, ...]:
+    """Return so many free blocks of a length out of a space, fewer where there is no room.
+
+    Each is taken from the smallest block that holds it, the lowest of those, so that large blocks stay whole.
+    """
+    heap = [(-block.length, block.network) for block in space.prefixes() if block.length <= length]
+    heapify(heap)
+    found: list[Prefix] = []
+    while heap and len(found) < count:
+        negative, network = heappop(heap)
+        found.append(Prefix(space.family, network, length))
+        for left in range(-negative + 1, length + 1):  # the halves that are left over
+            heappush(heap, (-left, network | 1 << (space.family.bits - left)))
+    return tuple(found)

@@ -1,0 +1,126 @@
+"""Commands about addresses: overlaps of a long list, free room, and the fewest prefixes that cover a set."""
+
+from __future__ import annotations
+
+import json
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from itertools import islice
+from pathlib import Path
+from typing import Annotated, NoReturn
+
+import typer
+
+from pontifex.core.addressing import AddressError, AddressSet, Family, Prefix, free_blocks, parse_prefix
+from pontifex.core.addressing.table import PrefixTable, TableError, read_prefix_table
+
+CLEAN, FOUND, BAD_INPUT = 0, 1, 2
+_AT_ONCE = 10_000  # pairs that are written in one piece
+
+_Json = Annotated[bool, typer.Option("--json", help="Print JSON.")]
+
+
+def overlaps_command(
+    file: Annotated[Path, typer.Argument(help="Lines of name,prefix[,zone]; - reads standard input.")],
+    as_json: _Json = False,
+) -> None:
+    """Print every pair of prefixes that overlap within a zone. Exit with 0, 1 (there are pairs) or 2 (unreadable)."""
+    table = _table(file)
+    pairs = (
+        {"a": outer, "b": inner, "class": "identical" if identical else "contains"}
+        for outer, inner, identical in table.overlaps()
+    )
+    count = 0
+    sys.stdout.write('{"pairs": [' if as_json else "")
+    while some := list(islice(pairs, _AT_ONCE)):
+        if as_json:
+            text = ", ".join(map(json.dumps, some))
+            sys.stdout.write(f", {text}" if count else text)
+        else:
+            sys.stdout.writelines(f"{one['a']} {_VERBS[one['class']]} {one['b']}\n" for one in some)
+        count += len(some)
+    sys.stdout.write("]}\n" if as_json else "")
+    raise typer.Exit(FOUND if count else CLEAN)
+
+
+_VERBS = {"identical": "is identical to", "contains": "contains"}
+
+
+def free_command(
+    within: Annotated[list[str], typer.Option("--in", help="Where to look: a prefix; may be given several times.")],
+    size: Annotated[int, typer.Option(help="Length of the wanted prefixes, in bits.", min=0, max=128)],
+    used: Annotated[Path | None, typer.Option(help="What is taken: lines of name,prefix; - reads standard input.")] = None,
+    count: Annotated[int, typer.Option(help="How many are wanted.", min=1, max=1_000_000)] = 1,
+    as_json: _Json = False,
+) -> None:
+    """Print free prefixes, taken where the least large block is cut up. Exit with 0, 1 (not enough room) or 2 (unreadable)."""
+    rooms = [_prefix(text, "--in") for text in within]
+    family = rooms[0].family
+    if any(room.family is not family for room in rooms):
+        _refuse("--in: prefixes of one address family are wanted")
+    if size > family.bits:
+        _refuse(f"--size: {family.bits} is the most here")
+    taken = AddressSet.of(_table(used).prefixes() if used else (), family)
+    found = free_blocks(AddressSet.of(rooms, family) - taken, size, count)
+    _print(found, "free", as_json)
+    raise typer.Exit(CLEAN if len(found) == count else FOUND)
+
+
+def cover_command(
+    only: Annotated[str, typer.Option(help="These prefixes, parted by commas.")] = "",
+    all_but: Annotated[str, typer.Option(help="All but these prefixes, parted by commas.")] = "",
+    as_json: _Json = False,
+) -> None:
+    """Print the fewest prefixes for a set: these, all but those, or these without those. Exit with 0, or 2 (unreadable)."""
+    wanted, unwanted = _prefixes(only, "--only"), _prefixes(all_but, "--all-but")
+    if not wanted and not unwanted:
+        _refuse("one of --only and --all-but is wanted")
+    found: list[Prefix] = []
+    for family in Family:
+        if any(prefix.family is family for prefix in wanted or unwanted):
+            whole = AddressSet.of(wanted, family) if wanted else AddressSet.everything(family)
+            found += (whole - AddressSet.of(unwanted, family)).prefixes()
+    _print(found, "prefixes", as_json)
+
+
+def _print(prefixes: list[Prefix] | tuple[Prefix, ...], key: str, as_json: bool) -> None:
+    texts = [str(prefix) for prefix in prefixes]
+    typer.echo(json.dumps({key: texts}) if as_json else "\n".join(texts))
+
+
+def _prefixes(text: str, option: str) -> list[Prefix]:
+    return [_prefix(part, option) for part in text.replace(",", " ").split()]
+
+
+def _prefix(text: str, option: str) -> Prefix:
+    try:
+        return parse_prefix(text)
+    except AddressError as error:
+        _refuse(f"{option}: {error.reason}")
+
+
+def _table(file: Path) -> PrefixTable:
+    try:
+        with _opened(file) as lines:
+            return read_prefix_table(lines)
+    except TableError as error:
+        _refuse(f"{file}: {error}")
+    except OSError as error:
+        _refuse(f"{file}: {error.strerror or 'can not be read'}")
+    except UnicodeDecodeError as error:
+        _refuse(f"{file}: octet {error.start}: not UTF-8")
+
+
+@contextmanager
+def _opened(file: Path) -> Iterator[Iterator[str]]:
+    if str(file) == "-":
+        yield sys.stdin
+        return
+    with file.open(encoding="utf-8-sig", newline="") as stream:
+        yield stream
+
+
+def _refuse(reason: str) -> NoReturn:
+    typer.echo(reason, err=True)
+    raise typer.Exit(BAD_INPUT)
