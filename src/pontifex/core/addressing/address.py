@@ -17,19 +17,13 @@ class Family(Enum):
     V4 = 32
     V6 = 128
 
-    @property
-    def bits(self) -> int:
-        """Width of an address in bits."""
-        return self.value
-
-    @property
-    def last(self) -> int:
-        """The highest address of the family, as an unsigned integer."""
-        return (1 << self.value) - 1
+    def __init__(self, bits: int) -> None:
+        self.bits: Final = bits  # width of an address; kept beside the value, which is slow to reach
+        self.last: Final = (1 << bits) - 1  # the highest address, as an unsigned integer
 
     def host_mask(self, length: int) -> int:
         """Return the mask that keeps the host bits behind a prefix of `length` bits."""
-        return (1 << (self.value - length)) - 1
+        return (1 << (self.bits - length)) - 1
 
 
 class AddressError(ValueError):

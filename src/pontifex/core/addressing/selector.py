@@ -56,6 +56,18 @@ class Selector:
         """Tell whether neither protocol nor port is limited."""
         return self.protocols == ANY_PROTOCOL and self.ports == ANY_PORT
 
+    def contains(self, other: Selector) -> bool:
+        """Tell whether all that `other` selects is selected here, too."""
+        return (
+            self.family is other.family
+            and self.first <= other.first
+            and other.last <= self.last
+            and self.protocols[0] <= other.protocols[0]
+            and other.protocols[1] <= self.protocols[1]
+            and self.ports[0] <= other.ports[0]
+            and other.ports[1] <= self.ports[1]
+        )
+
     @property
     def prefix(self) -> Prefix | None:
         """The prefix that holds exactly this range of addresses; None when no single one does."""

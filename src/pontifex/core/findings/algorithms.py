@@ -42,7 +42,8 @@ def _list_findings(pair: Pair, side: Side, protocol: Protocol | Phase, field: st
     proposals: tuple[Proposal, ...] = getattr(pair.end(side), field)
     refused: dict[str, dict[Transform, str]] = defaultdict(dict)  # by code; a dictionary keeps the order
     policy, exceptions = pair.design.policy, pair.tunnel.exceptions
-    for transform in dict.fromkeys(chain.from_iterable(proposal.transforms for proposal in proposals)):
+    doubtful = (proposal.transforms for proposal in proposals if not policy.accepts_whole(proposal))
+    for transform in dict.fromkeys(chain.from_iterable(doubtful)):
         objection = policy.objection(transform)
         if objection is None:
             continue

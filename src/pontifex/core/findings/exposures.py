@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from itertools import chain
 from typing import Final
 
-from pontifex.core.addressing import Selector, common_region, region_without
+from pontifex.core.addressing import Selector, common_region
 from pontifex.core.certificates import Certificate
 from pontifex.core.findings.algorithms import end_place
 from pontifex.core.findings.finding import Finding, Place, finding
@@ -57,7 +57,7 @@ def redundant_networks(pair: Pair) -> Iterator[Finding]:
     for side in SIDES:
         for field in ("local_networks", "remote_networks"):
             listed: tuple[Selector, ...] = getattr(pair.end(side), field)
-            inner = [one for one in listed if any(other is not one and not region_without((one,), (other,)) for other in listed)]
+            inner = [one for one in listed if any(other is not one and other.contains(one) for other in listed)]
             if len(listed) > 1 and inner:
                 why = f"{pair.tunnel.name}: {pair.names[side]} lists {', '.join(map(str, inner))} within another network"
                 remedy = pair.set_field(side, "Leave it out", **{field: common_region(listed, listed)})

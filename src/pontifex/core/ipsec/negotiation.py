@@ -8,7 +8,7 @@ from enum import Enum
 from functools import lru_cache
 
 from pontifex.core.ipsec.proposal import BIT, BITS_OF_TYPE, NONE_BIT, Proposal, Transform
-from pontifex.core.ipsec.registry import TransformType, registered
+from pontifex.core.ipsec.registry import TransformType
 
 
 class Habit(Enum):
@@ -124,9 +124,5 @@ def weakest_link(chosen: Sequence[Transform]) -> tuple[int, Transform] | None:
 
     Additional key exchanges strengthen the first one and so don't count; neither does ESN. None when nothing counts.
     """
-    rated = [
-        (t.key_length or row.strength_bits, t)
-        for t in chosen
-        if not t.type.is_additional and (row := registered(t.type, t.id)) and (t.key_length or row.strength_bits)
-    ]
+    rated = [(t.strength_bits, t) for t in chosen if not t.type.is_additional and t.strength_bits]
     return min(rated, key=lambda one: one[0], default=None)

@@ -8,7 +8,7 @@ from typing import Annotated, Final
 
 from pydantic import Field, StringConstraints
 
-from pontifex.core.ipsec.proposal import Transform
+from pontifex.core.ipsec.proposal import Proposal, Transform
 from pontifex.core.ipsec.registry import Level, TransformType, registered
 from pontifex.core.value import Value
 
@@ -39,6 +39,11 @@ class AlgorithmPolicy(Value):
     permitted: tuple[TransformCode, ...] = Field(default=(), title="Permitted all the same", max_length=64)
     refused: tuple[TransformCode, ...] = Field(default=(), title="Refused all the same", max_length=64)
 
+    def accepts_whole(self, proposal: Proposal) -> bool:
+        """Tell at a glance that nothing in a proposal can be objected to; False says only that a closer look is needed."""
+        strong = not 0 < proposal.least_bits < self.least_bits
+        return strong and not self.refused and proposal.levels.isdisjoint(self.refused_levels)
+
     def objection(self, transform: Transform) -> str | None:
         """Say why this policy refuses a transform, as a clause; None when it doesn't."""
         if transform.is_none or _names(self.permitted, transform):
@@ -47,8 +52,7 @@ class AlgorithmPolicy(Value):
             return "refused by name"
         if transform.level in self.refused_levels:
             return f"{transform.level.value} by the standards"
-        row = registered(transform.type, transform.id)
-        bits = transform.key_length or (row.strength_bits if row else 0)
+        bits = transform.strength_bits
         if 0 < bits < self.least_bits and not transform.type.is_additional:
             return f"{bits} bits, {self.least_bits} is the least"
         return None

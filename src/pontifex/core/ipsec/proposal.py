@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from enum import Enum
-from functools import cached_property
+from functools import cached_property, lru_cache
 from itertools import chain
 from typing import Annotated, Final
 
@@ -72,6 +72,12 @@ class Transform(Value):
         return level_of(self.type, self.id)
 
     @property
+    def strength_bits(self) -> int:
+        """Strength in bits; 0 where it has none (NIST SP 800-57 part 1, section 5.6)."""
+        row = registered(self.type, self.id)
+        return self.key_length or (row.strength_bits if row else 0)
+
+    @property
     def is_none(self) -> bool:
         """Tell whether this is NONE, which says that the type may be left out."""
         return self.id == 0 and self.type in OPTIONAL_TYPES
@@ -90,18 +96,16 @@ class Transform(Value):
         return f"{row.label}-{self.key_length}" if self.key_length else row.label
 
 
-class Proposal(Value):
-    """One whole proposal: per type the acceptable transforms, best first."""
+class _Worked:
+    """What is worked out of a list of transforms, once for all proposals that hold the same one."""
 
-    transforms: Annotated[tuple[Transform, ...], Field(max_length=64)] = Field(
-        title="Transforms", description="In order of preference within each type."
-    )
+    def __init__(self, transforms: tuple[Transform, ...]) -> None:
+        self._transforms = transforms
 
     @cached_property
     def by_type(self) -> dict[TransformType, tuple[Transform, ...]]:
-        """The transforms of each type, in the order given; a type with NONE alone is absent (RFC 7296 section 3.3.3)."""
         found: dict[TransformType, list[Transform]] = {}
-        for transform in self.transforms:
+        for transform in self._transforms:
             found.setdefault(transform.type, []).append(transform)
         return {
             type_: tuple(found[type_])
@@ -114,19 +118,16 @@ class Proposal(Value):
         return {}
 
     def faults(self, protocol: Protocol | Phase) -> tuple[str, ...]:
-        """Say what makes the proposal invalid by itself (RFC 7296 section 3.3); empty when it is sound."""
         if protocol not in self._faults:
             self._faults[protocol] = _faults_of(self.by_type, protocol)
         return self._faults[protocol]
 
     @cached_property
     def held(self) -> frozenset[TransformType]:
-        """The types that the proposal holds."""
         return frozenset(self.by_type)
 
     @cached_property
     def bits(self) -> int:
-        """One bit for each transform, and for each type that may be left out: what two proposals share is their `&`."""
         held = self.by_type
         bits = sum({BIT[t.key] for t in chain.from_iterable(held.values()) if not t.is_none})
         for type_, none in NONE_BIT.items():
@@ -136,8 +137,67 @@ class Proposal(Value):
 
     @cached_property
     def label(self) -> str:
-        """The proposal in one line: types parted by " · ", alternatives by " or "."""
         return " · ".join(" or ".join(t.label for t in found) for found in self.by_type.values()) or "empty"
+
+    @cached_property
+    def levels(self) -> frozenset[Level]:
+        return frozenset(one.level for one in self._transforms if not one.is_none)
+
+    @cached_property
+    def least_bits(self) -> int:
+        rated = [bits for one in self._transforms if not one.type.is_additional and (bits := one.strength_bits)]
+        return min(rated, default=0)
+
+
+@lru_cache(maxsize=4096)
+def _worked(keys: tuple[tuple[TransformType, int, int | None], ...]) -> _Worked:
+    return _Worked(tuple(Transform.of(type=type_, id=id_, key_length=length) for type_, id_, length in keys))
+
+
+class Proposal(Value):
+    """One whole proposal: per type the acceptable transforms, best first."""
+
+    transforms: Annotated[tuple[Transform, ...], Field(max_length=64)] = Field(
+        title="Transforms", description="In order of preference within each type."
+    )
+
+    @cached_property
+    def _worked(self) -> _Worked:
+        return _worked(tuple((one.type, one.id, one.key_length) for one in self.transforms))
+
+    @property
+    def by_type(self) -> dict[TransformType, tuple[Transform, ...]]:
+        """The transforms of each type, in the order given; a type with NONE alone is absent (RFC 7296 section 3.3.3)."""
+        return self._worked.by_type
+
+    def faults(self, protocol: Protocol | Phase) -> tuple[str, ...]:
+        """Say what makes the proposal invalid by itself (RFC 7296 section 3.3); empty when it is sound."""
+        return self._worked.faults(protocol)
+
+    @property
+    def held(self) -> frozenset[TransformType]:
+        """The types that the proposal holds."""
+        return self._worked.held
+
+    @property
+    def bits(self) -> int:
+        """One bit for each transform, and for each type that may be left out: what two proposals share is their `&`."""
+        return self._worked.bits
+
+    @property
+    def levels(self) -> frozenset[Level]:
+        """What the standards make of its transforms today."""
+        return self._worked.levels
+
+    @property
+    def least_bits(self) -> int:
+        """The strength of its weakest transform, in bits; 0 where none has one."""
+        return self._worked.least_bits
+
+    @property
+    def label(self) -> str:
+        """The proposal in one line: types parted by " · ", alternatives by " or "."""
+        return self._worked.label
 
 
 REQUIRED: Final[

@@ -64,10 +64,13 @@ _BADNESS: Final = (
 
 def forecast(tunnel: Tunnel, rows: Sequence[Row]) -> Forecast:
     """Say from the rows of a tunnel how far a call gets. What stops it first is the sentence; what lies behind it waits."""
+    by_stage: dict[Stage, list[Row]] = {stage: [] for stage in Stage}
+    for row in rows:
+        by_stage[row.stage].append(row)
     stages: list[StageForecast] = []
     stopped = follows_unknown = False  # what comes after Child follows from what Child settles
     for stage in Stage:
-        state, reasons = _judge([row for row in rows if row.stage is stage])
+        state, reasons = _judge(by_stage[stage])
         if stopped:
             state = StageState.BEHIND
         elif follows_unknown and state is StageState.HOLDS:

@@ -5,13 +5,13 @@ from __future__ import annotations
 from functools import lru_cache, partial
 from typing import Final
 
-from pontifex.core.addressing import Family, Interface, Prefix, next_free, parse_address
+from pontifex.core.addressing import Family, Interface, Prefix, next_free
 from pontifex.core.ipsec import Agreement, Transform, TransformType
 from pontifex.core.ipsec.overhead import Overhead, OverheadError, overhead
 from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.proposals import CHILD, settled
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
-from pontifex.core.model import ANY_PEER, SIDES, Mode, Network, Side, Technology
+from pontifex.core.model import SIDES, Mode, Network, Side, Technology
 
 USUAL_MTU: Final = 1500  # RFC 894; where nothing else is known of a path
 _POINT_TO_POINT: Final = {Family.V4: 30, Family.V6: 64}  # lengths of an inner network
@@ -108,9 +108,10 @@ def _overhead(cipher: Transform, integrity: Transform | None, outer: Family, nat
 
 def _outer_family(pair: Pair) -> Family:
     """Return the family that the ends call each other in, as far as addresses tell."""
-    texts = [peer for side in SIDES if (peer := pair.end(side).peer_address) and peer != ANY_PEER and ":" in peer]
-    texts += [str(uplink.address) for side in SIDES if (uplink := pair.uplink(side)) and uplink.address]
-    return parse_address(texts[0])[0] if texts else Family.V4
+    if any(":" in (pair.end(side).peer_address or "") for side in SIDES):
+        return Family.V6
+    families = [uplink.address.family for side in SIDES if (uplink := pair.uplink(side)) and uplink.address]
+    return families[0] if families else Family.V4
 
 
 def _fits(pair: Pair, field: str, title: str, most: int, code: str, what: str) -> Row:
