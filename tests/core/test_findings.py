@@ -9,7 +9,7 @@ import pytest
 from pontifex.core.addressing import Selector
 from pontifex.core.findings import CATALOGUE, Severity, analyse, findings, overlaps
 from pontifex.core.ipsec.preshared_key import key_facts
-from pontifex.core.model import Network, Side, apply_operations, put
+from pontifex.core.model import DesignSettings, Network, Side, apply_operations, put
 from pontifex.demo import demo_design
 from pontifex.demo.tunnels import KEY_SALT, key_reference
 from tests.core.test_matching import _proposals
@@ -54,6 +54,45 @@ def test_renumbering_takes_the_selectors_along():
     assert network.prefix.holds(network.gateway_address)
     assert any(supernet.contains(network.prefix) for supernet in after.supernets)
     assert tunnel.right.local_networks == tunnel.left.remote_networks == (Selector.of(network.prefix),)
+
+
+@pytest.mark.parametrize(
+    ("prefix", "fields", "code", "words"),
+    [
+        ("169.254.7.0/24", {}, "address.special-purpose", "in 169.254.0.0/16, which is set apart for link-local (RFC 3927)"),
+        ("2001:db8:7::/64", {}, "address.special-purpose", "set apart for documentation"),
+        ("100.70.0.0/16", {}, "address.shared-space", "in 100.64.0.0/10, which carriers use"),
+        ("11.4.0.0/24", {}, "address.public-inside", "which is public space and none of the supernets"),
+        ("fd00:0:0:7::/64", {}, "address.plain-global-id", "hardly drawn at random"),
+        ("fdaa:aaaa:aaaa::/48", {}, "address.plain-global-id", "hardly drawn at random"),
+        (
+            "10.90.0.0/24",
+            {"gateway_address": "10.91.0.1"},
+            "address.gateway-outside",
+            "its gateway address 10.91.0.1 lies outside",
+        ),
+        ("10.90.0.0/24", {"gateway_address": "10.90.0.1"}, None, ""),
+        ("fd5c:9a1e:40:7::/64", {}, None, ""),
+        ("10.64.99.0/24", {}, None, ""),
+    ],
+)
+def test_space_that_is_set_apart(prefix, fields, code, words):
+    """A network in space that is set apart, public or shared is told; private and well-chosen local space is not."""
+    design = _add(_network("x", "ostvik", prefix, **fields))
+    found = {one.code: one for one in findings(design, TODAY) if one.where[0].id == "x"}
+    assert set(found) == ({code} if code else set())
+    if code:
+        assert words in found[code].why
+        for remedy in found[code].remedies:
+            assert code not in {one.code for one in findings(apply_operations(design, remedy.operations), TODAY)}
+
+
+def test_public_space_of_ones_own_is_fine():
+    """Public space that the organisation holds, and has among its supernets, may be used inside."""
+    design = _add(_network("x", "ostvik", "11.4.0.0/24"))
+    supernets = [*design.settings.model_dump()["supernets"], "11.4.0.0/16"]
+    own = DesignSettings.model_validate({**design.settings.model_dump(), "supernets": supernets})
+    assert "address.public-inside" not in {one.code for one in findings(apply_operations(design, [put(own)]), TODAY)}
 
 
 def test_weak_and_retired_algorithms_are_exposures():

@@ -36,6 +36,11 @@ class Entry:
 _BLOCKER, _LATER, _PARTIAL, _EXPOSURE, _ADVICE = Severity
 _ENTRIES: Final = (
     Entry("address.overlap", _BLOCKER, "Networks collide", "Once the sites are joined, traffic for one of the networks ends up in the other, or nowhere.", "RFC 1918 section 5"),
+    Entry("address.gateway-outside", _BLOCKER, "The gateway address lies outside", "The hosts can't reach their default router.", "RFC 1122 section 3.3.1.1"),
+    Entry("address.special-purpose", _PARTIAL, "Special-purpose space", "Hosts and routers treat such addresses in their own ways, or drop them.", "RFC 6890 section 2.2"),
+    Entry("address.shared-space", _LATER, "Shared space used inside", "It collides with a carrier's own network as soon as an uplink is behind one that uses it.", "RFC 6598 section 4"),
+    Entry("address.public-inside", _EXPOSURE, "Public space used inside", "Whoever holds it on the Internet can't be reached from here, and traffic for it leaks out when a route is gone.", "RFC 1918 section 5"),
+    Entry("address.plain-global-id", _ADVICE, "A global ID that others may have, too", "It collides with the next organisation that chose as plainly.", "RFC 4193 section 3.2"),
     Entry("reach.both-wait", _BLOCKER, "Nobody calls", "The tunnel stays down: neither end starts the exchange.", "RFC 7296 section 1.2"),
     Entry("reach.nobody-can-call", _BLOCKER, "Nobody can be called", "The tunnel stays down: the first message never arrives.", "RFC 7296 section 2.23"),
     Entry("reach.no-address", _BLOCKER, "No address to call", "The tunnel stays down: the end that is to call doesn't know where.", "RFC 7296 section 1.2"),

@@ -13,6 +13,7 @@ from pontifex.core.findings.algorithms import algorithm_findings
 from pontifex.core.findings.exposures import exposure_findings, redundant_networks, reused_keys
 from pontifex.core.findings.finding import Finding
 from pontifex.core.findings.overlaps import Overlap, overlap_findings, overlaps
+from pontifex.core.findings.space import space_findings
 from pontifex.core.findings.tunnels import row_findings
 from pontifex.core.matching import Forecast, Pair, compare, forecast
 from pontifex.core.model import SIDES, Design, Tunnel
@@ -78,7 +79,7 @@ def _address_space(design: Design, memory: Memory) -> tuple[tuple[Overlap, ...],
         if not known[1] or _same(sources[3:], (design.tunnels,)):
             return known[1], known[2]  # tunnels matter only where something collides: they are part of the remedies
     collisions = overlaps(design)
-    found = tuple(overlap_findings(design, collisions))
+    found = (*overlap_findings(design, collisions), *space_findings(design))
     memory.space = (design.networks, design.sites, design.supernets, design.tunnels), collisions, found
     return collisions, found
 
