@@ -60,6 +60,10 @@ label {
 input:not([type='checkbox']),
 select {
   width: 100%;
+  padding: 3px 6px;
+  background: var(--card);
+  border: 1px solid var(--line);
+  border-radius: 3px;
 }
 .buttons {
   display: flex;

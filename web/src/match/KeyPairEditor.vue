@@ -39,6 +39,10 @@ function paste(): void {
 <style scoped>
 input {
   width: 100%;
+  padding: 3px 6px;
+  background: var(--card);
+  border: 1px solid var(--line);
+  border-radius: 3px;
 }
 .buttons {
   display: flex;

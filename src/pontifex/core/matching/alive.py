@@ -19,7 +19,6 @@ def keepalive_row(pair: Pair) -> Row:
     """Compare what an end behind a NAT sends in silence with the time after which that NAT forgets it (RFC 3948 section 4)."""
     fields = ("keepalive_s", "keepalive_s")
     row = partial(pair.row, "keepalive", "Keep-alive, s", Stage.REACH, Relation.COMPLEMENTARY, fields)
-
     hidden = [side for side in SIDES if (uplink := pair.uplink(side)) and uplink.behind_nat]
     if not hidden:
         return row(Verdict.AGREED, "no NAT stands on the way, so nothing has to be kept alive")
@@ -45,7 +44,6 @@ def dead_peer_row(pair: Pair) -> Row:
     """Tell whether the end that calls notices that the other one has restarted (RFC 7296 section 2.4)."""
     fields = ("dead_peer_s", "dead_peer_s")
     row = partial(pair.row, "dead-peer", "Dead-peer check, s", Stage.RESTART, Relation.COMPLEMENTARY, fields)
-
     callers = [side for side in SIDES if pair.calls(side)]
     if not callers:
         return row(Verdict.UNKNOWN, "who calls again after a restart is not known yet")

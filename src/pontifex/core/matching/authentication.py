@@ -5,15 +5,9 @@ from __future__ import annotations
 from functools import partial
 
 from pontifex.core.ipsec.preshared_key import key_difference
-from pontifex.core.matching.pair import Pair
+from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
 from pontifex.core.model import SIDES, AccountKind, AuthMethod, Side, Technology
-
-_WORDS = {
-    AuthMethod.PRE_SHARED_KEY: "a pre-shared key",
-    AuthMethod.CERTIFICATE: "a certificate",
-    AuthMethod.EAP: "EAP",
-}
 
 
 def uses(pair: Pair, method: AuthMethod) -> bool:
@@ -24,24 +18,32 @@ def uses(pair: Pair, method: AuthMethod) -> bool:
 def method_row(pair: Pair, side: Side) -> Row:
     """Compare how an end proves itself with the proof that the other expects; the two directions may differ."""
     given, expected = pair.end(side).local_auth, pair.end(side.other).remote_auth
-    fields = ("local_auth", "remote_auth") if side is Side.LEFT else ("remote_auth", "local_auth")
+    fields = mirrored(side, "local_auth", "remote_auth")
     name, far = pair.names[side], pair.names[side.other]
-
     row = partial(pair.row, f"auth-{side.value}", f"How {name} proves itself", Stage.AUTH, Relation.MIRROR, fields)
-
     if given is None or expected is None:
         who = f"how {name} proves itself" if given is None else f"what proof {far} expects"
         return row(Verdict.UNKNOWN, f"{who} is not known yet")
     if given is not expected:
-        reason = f"{name} gives {_WORDS[given]}, {far} expects {_WORDS[expected]}"
+        reason = f"{name} gives {_proof(given)}, {far} expects {_proof(expected)}"
         return row(Verdict.DIFFERS, reason, "auth.method-differs", pair.copies(f"how {name} proves itself", *fields))
     if given is AuthMethod.EAP:
         fault = _eap_fault(pair, side)
         if fault:
-            change = {Side.LEFT: {fields[0]: AuthMethod.CERTIFICATE}, Side.RIGHT: {fields[1]: AuthMethod.CERTIFICATE}}
-            remedy = pair.set_both(f"Let {name} prove itself by a certificate", change[Side.LEFT], change[Side.RIGHT])
-            return row(Verdict.DIFFERS, fault, "auth.eap-misplaced", (remedy,))
-    return row(Verdict.AGREED, f"{_WORDS[given]} is given and expected")
+            remedies = tuple(_by_certificate(pair, one) for one in (side.other, side))
+            return row(Verdict.DIFFERS, fault, "auth.eap-misplaced", remedies)
+    return row(Verdict.AGREED, f"{_proof(given)} is given and expected")
+
+
+def _proof(method: AuthMethod) -> str:
+    return method.label if method is AuthMethod.EAP else f"a {method.label}"
+
+
+def _by_certificate(pair: Pair, side: Side) -> Remedy:
+    """Let an end prove itself by a certificate, and the other expect it."""
+    gives, expects = {"local_auth": AuthMethod.CERTIFICATE}, {"remote_auth": AuthMethod.CERTIFICATE}
+    left, right = (gives, expects) if side is Side.LEFT else (expects, gives)
+    return pair.set_both(f"Let {pair.names[side]} prove itself by a certificate", left, right)
 
 
 def _eap_fault(pair: Pair, side: Side) -> str:
@@ -59,9 +61,7 @@ def eap_method_row(pair: Pair) -> Row:
     """Compare the methods inside EAP."""
     left, right = pair.tunnel.left.eap_method, pair.tunnel.right.eap_method
     fields = ("eap_method", "eap_method")
-
     row = partial(pair.row, "eap-method", "EAP method", Stage.AUTH, Relation.EQUAL, fields)
-
     if left is None or right is None:
         missing = [pair.names[side] for side in SIDES if pair.end(side).eap_method is None]
         return row(Verdict.UNKNOWN, f"the EAP method of {' and '.join(missing)} is not known yet")
@@ -77,11 +77,9 @@ def account_row(pair: Pair) -> Row:
     caller = pair.caller
     if pair.end(caller).local_auth is not AuthMethod.EAP and pair.end(caller.other).local_auth is AuthMethod.EAP:
         caller = caller.other
-    fields = ("account", "accepted_account") if caller is Side.LEFT else ("accepted_account", "account")
+    fields = mirrored(caller, "account", "accepted_account")
     name, far = pair.names[caller], pair.names[caller.other]
-
     row = partial(pair.row, "account", f"{name}'s account", Stage.AUTH, Relation.MIRROR, fields)
-
     used, made = pair.end(caller).account, pair.end(caller.other).accepted_account
     if used is None and made is None and pair.technology is Technology.TLS:
         return row(Verdict.AGREED, "neither end has one; the certificates alone prove both")

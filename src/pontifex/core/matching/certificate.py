@@ -10,7 +10,7 @@ from typing import Final
 from pontifex.core.addressing import Address, AddressError, parse_address
 from pontifex.core.certificates import AlternativeName, BrokenChain, Certificate, Chain, NameKind, chain_to
 from pontifex.core.matching.identity import distinguished
-from pontifex.core.matching.pair import Pair
+from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
 from pontifex.core.model import Identity, IdentityType, Side
 
@@ -28,11 +28,9 @@ _IDENTITY_OF: Final = {NameKind.DNS: IdentityType.FQDN, NameKind.EMAIL: Identity
 def certificate_row(pair: Pair, side: Side, with_identity: bool = True) -> Row:
     """Follow an end's certificate to the trust anchors of the other, in time and up to the planning horizon."""
     sent, anchors = pair.end(side).certificates, pair.end(side.other).trust_anchors
-    fields = ("certificates", "trust_anchors") if side is Side.LEFT else ("trust_anchors", "certificates")
+    fields = mirrored(side, "certificates", "trust_anchors")
     name, far = pair.names[side], pair.names[side.other]
-
     row = partial(pair.row, f"certificate-{side.value}", f"{name}'s certificate", Stage.AUTH, Relation.COMPLEMENTARY, fields)
-
     if not sent or not anchors:
         what = f"{name}'s certificate" if not sent else f"what {far} trusts"
         return row(Verdict.UNKNOWN, f"{what} is not known yet")

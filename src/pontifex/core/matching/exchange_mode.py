@@ -14,9 +14,7 @@ def exchange_mode_row(pair: Pair) -> Row:
     """Compare the modes. In main mode a pre-shared key is found by the caller's address alone (RFC 2409 section 5.4)."""
     left, right = pair.tunnel.left.exchange_mode, pair.tunnel.right.exchange_mode
     fields = ("exchange_mode", "exchange_mode")
-
     row = partial(pair.row, "exchange-mode", "Exchange mode", Stage.INIT, Relation.EQUAL, fields)
-
     if left is None or right is None:
         return row(Verdict.UNKNOWN, "main or aggressive is not known yet at both ends")
     if left is not right:

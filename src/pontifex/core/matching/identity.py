@@ -10,7 +10,7 @@ from typing import Final
 from cryptography import x509
 
 from pontifex.core.addressing import Address, AddressError, Family, parse_address
-from pontifex.core.matching.pair import Pair
+from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
 from pontifex.core.model import Identity, IdentityType, Side
 
@@ -18,12 +18,11 @@ from pontifex.core.model import Identity, IdentityType, Side
 def identity_row(pair: Pair, side: Side) -> Row:
     """Compare the identity that an end sends with the one that the other expects."""
     sent, expected = pair.end(side).local_identity, pair.end(side.other).remote_identity
-    fields = ("local_identity", "remote_identity") if side is Side.LEFT else ("remote_identity", "local_identity")
+    fields = mirrored(side, "local_identity", "remote_identity")
     name, far = pair.names[side], pair.names[side.other]
 
     title = f"{name}'s identity"
     row = partial(pair.row, f"identity-{side.value}", title, Stage.AUTH, Relation.MIRROR, fields)
-
     if sent is None or expected is None:
         who = name if sent is None else far
         return row(Verdict.UNKNOWN, f"what {who} {'says' if sent is None else 'expects'} is not known yet")

@@ -20,9 +20,7 @@ _POINT_TO_POINT: Final = {Family.V4: 30, Family.V6: 64}  # lengths of an inner n
 def mode_row(pair: Pair) -> Row:
     """Compare what decides at each end which packets go in; both kinds can meet, if their networks do."""
     left, right = pair.tunnel.left.mode, pair.tunnel.right.mode
-
     row = partial(pair.row, "mode", "Mode", Stage.CHILD, Relation.COMPLEMENTARY, ("mode", "mode"))
-
     if left is None or right is None:
         return row(Verdict.AGREED, "not known at each end, which stops nothing while the networks agree")
     if left is right:
@@ -37,7 +35,6 @@ def inner_network_row(pair: Pair) -> Row:
     """Compare the inner addresses with each other, and with every network that stands at either site."""
     fields = ("inner_address", "inner_address")
     row = partial(pair.row, "inner-address", "Inner address", Stage.TRAFFIC, Relation.COMPLEMENTARY, fields)
-
     given = [address for side in SIDES if (address := pair.end(side).inner_address)]
     for address in given:
         captured = _captured(pair, address.prefix)
@@ -118,7 +115,6 @@ def _fits(pair: Pair, field: str, title: str, most: int, code: str, what: str) -
     """Compare what both ends are set to with the most that fits."""
     key = field.replace("_", "-")
     row = partial(pair.row, key, title, Stage.TRAFFIC, Relation.COMPLEMENTARY, (field, field), value=str(most))
-
     large = [side for side in SIDES if (getattr(pair.end(side), field) or 0) > most]
     if large:
         names = " and ".join(f"{pair.names[side]} has {getattr(pair.end(side), field)}" for side in large)
@@ -162,7 +158,6 @@ def compression_row(pair: Pair) -> Row:
 
     fields = ("compression", "compression")
     row = partial(pair.row, "compression", "Compression", Stage.TRAFFIC, Relation.EQUAL, fields)
-
     if left == right:
         return row(Verdict.AGREED, "on at both ends" if left else "off at both ends")
     at = pair.names[Side.LEFT if left else Side.RIGHT]

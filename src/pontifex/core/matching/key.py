@@ -15,7 +15,6 @@ _FIELDS = ("key", "key")
 def key_row(pair: Pair) -> Row:
     """Compare the two keys (RFC 7296 section 2.15) without seeing either."""
     row = partial(pair.row, "key", "Pre-shared key", Stage.AUTH, Relation.EQUAL, _FIELDS)
-
     left, right = pair.tunnel.left.key, pair.tunnel.right.key
     if left is None or right is None:
         missing = [pair.names[side] for side in SIDES if pair.end(side).key is None]

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import partial
 
 from pontifex.core.addressing import Selector, common_region, minimal_cover, region_without, same_region
-from pontifex.core.matching.pair import Pair
+from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
 from pontifex.core.model import Side, Technology
 
@@ -24,12 +24,11 @@ class _Fault:
 def networks_row(pair: Pair, side: Side) -> Row:
     """Compare an end's local networks with what the other end has as its remote ones."""
     local, remote = pair.end(side).local_networks, pair.end(side.other).remote_networks
-    fields = ("local_networks", "remote_networks") if side is Side.LEFT else ("remote_networks", "local_networks")
+    fields = mirrored(side, "local_networks", "remote_networks")
     name, far = pair.names[side], pair.names[side.other]
 
     title = f"{name}'s networks"
     row = partial(pair.row, f"networks-{side.value}", title, Stage.CHILD, Relation.MIRROR, fields)
-
     if not local or not remote:
         return row(Verdict.UNKNOWN, f"the networks that {name if not local else far} has for {name} are not known yet")
     fault = _too_many(pair, side) or _self_overlap(pair, side)

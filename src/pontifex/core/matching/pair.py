@@ -30,6 +30,11 @@ def _end_field(side: Side, field: str) -> EndField:
     return EndField(side=side, field=field)
 
 
+def mirrored(side: Side, own: str, far: str) -> tuple[str, str]:
+    """Return the fields of the left and the right end for a row about one side: its own field, and the far end's."""
+    return (own, far) if side is Side.LEFT else (far, own)
+
+
 @dataclass(frozen=True)
 class Pair:
     """A tunnel in its design. Names of ends are those of their sites, as people call them."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
-from pontifex.core.matching.pair import Pair
+from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
 from pontifex.core.model import SIDES, KeyPair, Side
 
@@ -12,11 +12,9 @@ from pontifex.core.model import SIDES, KeyPair, Side
 def public_key_row(pair: Pair, side: Side) -> Row:
     """Compare an end's public key with the one that the other end has for it."""
     own, theirs = pair.end(side).key_pair, pair.end(side.other).peer_public_key
-    fields = ("key_pair", "peer_public_key") if side is Side.LEFT else ("peer_public_key", "key_pair")
+    fields = mirrored(side, "key_pair", "peer_public_key")
     name, far = pair.names[side], pair.names[side.other]
-
     row = partial(pair.row, f"public-key-{side.value}", f"{name}'s public key", Stage.AUTH, Relation.MIRROR, fields)
-
     if own is None or theirs is None:
         return row(Verdict.UNKNOWN, f"{name}'s public key is not known yet at {name if own is None else far}")
     if own.public == theirs:

@@ -81,9 +81,7 @@ def settled(pair: Pair, kind: Negotiated) -> Agreement | Refusal | None:
 def _proposals_row(pair: Pair, kind: Negotiated) -> Row:
     """Negotiate one kind of SA as the end that calls would (RFC 7296 section 2.7)."""
     lists = lists_of(pair, kind)
-
     row = partial(pair.row, kind.key, kind.title, kind.stage, Relation.NEGOTIATED, (kind.field, kind.field))
-
     missing = [pair.names[side] for side in SIDES if not lists[side]]
     if missing:
         return row(Verdict.UNKNOWN, f"the proposals of {' and '.join(missing)} are not known yet")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from pontifex.core.matching.pair import Pair
+from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
 from pontifex.core.model import ANY_PEER, SIDES, AddressKind, Role, Side, Uplink
 
@@ -17,9 +17,7 @@ def role_row(pair: Pair) -> Row:
     """Compare who calls with who can be called."""
     roles = {side: pair.end(side).role for side in SIDES}
     callable_ = {side: pair.can_be_called(side) for side in SIDES}
-
     row = partial(pair.row, "role", "Who calls", Stage.REACH, Relation.COMPLEMENTARY, _ROLE_FIELDS)
-
     unknown = [pair.names[side] for side in SIDES if roles[side] is None or callable_[side] is None]
     if unknown:
         return row(Verdict.UNKNOWN, f"the role or the uplink of {' and '.join(unknown)} is not known yet")
@@ -102,7 +100,7 @@ def peer_address_row(pair: Pair, side: Side) -> Row:
         f"Where {pair.names[side]} finds {pair.names[far]}",
         Stage.REACH,
         Relation.MIRROR,
-        ("peer_address", "uplink_id") if side is Side.LEFT else ("uplink_id", "peer_address"),
+        mirrored(side, "peer_address", "uplink_id"),
         verdict,
         reason,
         code=code,

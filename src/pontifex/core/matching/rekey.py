@@ -63,9 +63,7 @@ def minutes(seconds: float) -> str:
 def child_rekey_row(pair: Pair) -> Row:
     """Compare the groups of Child SAs: IKE_AUTH carries none, so a mismatch shows only at the first rekey."""
     kind = CHILD[Technology.IPSEC_IKEV2]
-
     row = partial(pair.row, "child-rekey", "Child SA rekey", Stage.REKEY, Relation.NEGOTIATED, (kind.field, kind.field))
-
     if not isinstance(settled(pair, kind), Agreement):
         return row(Verdict.AGREED, "no Child SA comes up that could be rekeyed")
     rekey = first_rekey(pair)
@@ -104,7 +102,6 @@ def lifetime_row(pair: Pair, field: str) -> Row:
 
     key = field.removesuffix("_s").replace("_", "-")
     row = partial(pair.row, key, _TITLES[field], Stage.REKEY, Relation.COMPLEMENTARY, (field, field))
-
     hasty = [side for side in SIDES if _margin_of(pair, side) >= (lifetimes[side] or math.inf)]
     if hasty:
         name, lifetime = pair.names[hasty[0]], lifetimes[hasty[0]]
@@ -153,7 +150,6 @@ def phase_lifetime_row(pair: Pair, field: str) -> Row:
 
     key = field.removesuffix("_s").replace("_", "-")
     row = partial(pair.row, key, _TITLES[field], stage, Relation.NEGOTIATED, (field, field))
-
     if None in lifetimes.values():
         return row(Verdict.UNKNOWN, "one lifetime is not known yet, and IKEv1 compares them")
     caller, answers = pair.caller, pair.caller.other
@@ -171,9 +167,7 @@ def phase_lifetime_row(pair: Pair, field: str) -> Row:
 def reauthentication_row(pair: Pair) -> Row:
     """Tell whether the end that authenticates anew can call for it (RFC 7296 section 2.8.3)."""
     fields = ("reauthenticate", "reauthenticate")
-
     row = partial(pair.row, "reauthentication", "Reauthentication", Stage.REKEY, Relation.COMPLEMENTARY, fields)
-
     anew = [side for side in SIDES if pair.end(side).reauthenticate]
     if not anew:
         return row(Verdict.AGREED, "neither end asks for it; the IKE SA is rekeyed in place")

@@ -14,7 +14,6 @@ _FIELDS = ("technology", "technology")
 def technology_row(pair: Pair) -> Row:
     """Compare the technologies, with each other and with what the gateways can do."""
     row = partial(pair.row, "technology", "Technology", Stage.REACH, Relation.EQUAL, _FIELDS)
-
     lacking = [side for side in SIDES if _lacks(pair, side)]
     if pair.technology and not lacking:
         return row(Verdict.AGREED, f"both have {pair.technology.label}")
@@ -50,7 +49,6 @@ def switch_row(pair: Pair) -> Row:
     """Tell whether both ends are on: each tunnel has a switch, and each gateway one for all of its tunnels."""
     fields = ("enabled", "enabled")
     row = partial(pair.row, "enabled", "Switched on", Stage.REACH, Relation.EQUAL, fields)
-
     for side in SIDES:
         gateway = pair.gateway(side)
         if not gateway.service_on:

@@ -7,7 +7,7 @@ from typing import Final
 
 from pontifex.core.addressing import Selector, same_region
 from pontifex.core.ipsec.preshared_key import key_difference
-from pontifex.core.matching.pair import Pair
+from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
 from pontifex.core.model import SIDES, DataCipher, Side
 
@@ -42,9 +42,7 @@ def settled_cipher(pair: Pair) -> DataCipher | None:
 def cipher_row(pair: Pair) -> Row:
     """Negotiate the cipher of the data."""
     fields = ("data_ciphers", "data_ciphers")
-
     row = partial(pair.row, "data-ciphers", "Data ciphers", Stage.INIT, Relation.NEGOTIATED, fields)
-
     missing = [pair.names[side] for side in SIDES if not pair.end(side).data_ciphers]
     if missing:
         return row(Verdict.UNKNOWN, f"the ciphers of {' and '.join(missing)} are not known yet")
@@ -63,9 +61,7 @@ def digest_row(pair: Pair) -> Row:
     """Compare the digest, which matters where the cipher doesn't protect integrity by itself."""
     left, right = pair.tunnel.left.digest, pair.tunnel.right.digest
     fields = ("digest", "digest")
-
     row = partial(pair.row, "digest", "Digest", Stage.INIT, Relation.EQUAL, fields)
-
     cipher = settled_cipher(pair)
     if cipher and cipher.combined_mode:
         return row(Verdict.AGREED, f"{cipher.value} protects integrity by itself")
@@ -81,9 +77,7 @@ def control_key_row(pair: Pair) -> Row:
     """Compare the extra key of the control channel: both ends have it, or neither."""
     left, right = pair.tunnel.left.control_key, pair.tunnel.right.control_key
     fields = ("control_key", "control_key")
-
     row = partial(pair.row, "control-key", "Control key", Stage.AUTH, Relation.EQUAL, fields)
-
     if left is None and right is None:
         return row(Verdict.AGREED, "neither end has one")
     if left is None or right is None:
@@ -101,11 +95,9 @@ def pushed_row(pair: Pair) -> Row:
     """Compare what the waiting end pushes with the networks that the caller is to reach there."""
     waiting = pair.caller.other
     pushed, wanted = pair.end(waiting).pushed_networks, pair.end(pair.caller).remote_networks
-    fields = ("pushed_networks", "remote_networks") if waiting is Side.LEFT else ("remote_networks", "pushed_networks")
+    fields = mirrored(waiting, "pushed_networks", "remote_networks")
     name, far = pair.names[waiting], pair.names[pair.caller]
-
     row = partial(pair.row, "pushed-networks", "Pushed networks", Stage.CHILD, Relation.MIRROR, fields)
-
     if not pushed:
         return row(Verdict.AGREED, f"{name} pushes none; {far} goes by its own list")
     if not wanted or same_region(pushed, wanted):

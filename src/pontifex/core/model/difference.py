@@ -13,6 +13,7 @@ from pydantic import Field
 from pontifex.core.ipsec.preshared_key import KeyFacts
 from pontifex.core.ipsec.proposal import Proposal
 from pontifex.core.model.design import LISTED_TYPES, Design, DesignObject, ObjectType
+from pontifex.core.model.identity import AuthMethod
 from pontifex.core.model.operations import Put, Remove, put
 from pontifex.core.model.technology import Technology
 from pontifex.core.value import Value
@@ -119,7 +120,7 @@ def written(value: Any) -> str:
         return value.label
     if isinstance(value, KeyFacts):
         return f"key {value.fingerprint} ({value.length} characters)"
-    if isinstance(value, Technology):
+    if isinstance(value, Technology | AuthMethod):
         return value.label
     if isinstance(value, bool):
         return "yes" if value else "no"

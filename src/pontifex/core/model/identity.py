@@ -43,6 +43,18 @@ class AuthMethod(Choice):
     CERTIFICATE = "certificate"
     EAP = "eap"
 
+    @property
+    def label(self) -> str:
+        """What people call it."""
+        return _PROOF_LABELS[self]
+
+
+_PROOF_LABELS: Final = {
+    AuthMethod.PRE_SHARED_KEY: "pre-shared key",
+    AuthMethod.CERTIFICATE: "certificate",
+    AuthMethod.EAP: "EAP",
+}
+
 
 class EapMethod(Enum):
     """Methods of EAP by their names in IANA's registry "EAP Method Types"."""
