@@ -107,6 +107,9 @@ def test_a_change_is_written_for_a_person():
     ("question", "hits"),
     [
         ("10.64.8.7", ["tarn-berth-system", "harbour-servers"]),
+        ("10.64.12.9", ["harbour-voice"]),
+        ("10.90.0.1", ["settings"]),
+        ("192.0.2.9", ["settings"]),
         ("10.64.0.0/16", ["harbour-crew-access", "harbour-voice"]),
         ("198.51.100.10", ["harbour-fibre"]),
         ("brenna", ["brenna", "brenna-gateway"]),
@@ -117,3 +120,19 @@ def test_a_change_is_written_for_a_person():
 def test_find_or_ask(question, hits):
     """A name finds what is called so, an address who has it, a prefix what it meets."""
     assert [hit.id for hit in find(DESIGN, question, most=2)] == hits
+
+
+@pytest.mark.parametrize(
+    ("question", "words"),
+    [
+        ("10.65.0.9", "Ostvik Terminal has 10.65.0.0/24 as its own"),
+        ("10.64.3.1", "Tarn Port Authority has 10.64.0.0/22 as the far side's"),
+        ("10.90.0.0/24", "10.90.0.0/24 is free, within the supernets"),
+        ("192.0.2.9", "192.0.2.0/24 is set apart for documentation (RFC 5737)"),
+        ("9.9.9.9", "is public space"),
+        ("192.168.1.1", "is outside the supernets"),
+    ],
+)
+def test_an_address_says_who_names_it_or_what_space_it_is(question, words):
+    """An address is told with the tunnels that name it; one that nobody uses, with the space that it lies in."""
+    assert any(words in hit.detail for hit in find(DESIGN, question))

@@ -7,6 +7,7 @@ from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from sqlalchemy import inspect, text
 
+from pontifex.store import WriteDoor
 from pontifex.store.database import connect, migrate
 from pontifex.store.tables import metadata
 
@@ -39,3 +40,35 @@ def test_an_empty_database_is_migrated_from_nothing(cluster):
     assert {key["referred_table"] for key in found.get_foreign_keys("network")} == {"design", "site"}
     assert "ix_network_prefix" in {index["name"] for index in found.get_indexes("network")}
     opened.dispose()
+
+
+FIRST_DESIGN = """
+INSERT INTO design (id, name, key_salt, revision) VALUES ('d', 'Old', repeat('0', 32), 4);
+INSERT INTO site (design_id, id, name, kind, organisation, place) VALUES ('d', 's', 'Site', 'office', '', '');
+INSERT INTO gateway (design_id, id, name, site_id, kind)
+VALUES ('d', 'g', 'Gate', 's', 'router'), ('d', 'h', 'Other', 's', 'router');
+INSERT INTO uplink (design_id, id, name, gateway_id, address_kind, inbound_ike, preference)
+VALUES ('d', 'u', 'Line', 'g', 'fixed-public', true, 1);
+INSERT INTO tunnel (design_id, id, name, technology) VALUES ('d', 't', 'Tunnel', 'ipsec-ikev2');
+INSERT INTO tunnel_end (design_id, tunnel_id, side, gateway_id, role, ike_lifetime_s)
+VALUES ('d', 't', 'left', 'g', 'call', 3600), ('d', 't', 'right', 'h', 'wait', null);
+INSERT INTO selector (design_id, tunnel_id, side, direction, position, prefix)
+VALUES ('d', 't', 'left', 'local', 0, '10.64.0.0/22'), ('d', 't', 'left', 'local', 1, 'fd5c:9a1e:40::/64');
+"""
+
+
+def test_a_database_of_the_first_version_keeps_its_designs(cluster):
+    """What was entered in the first version is there after migrating, and new fields hold what an old design means."""
+    with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
+        connection.execute("CREATE DATABASE first_version")
+    opened = connect(cluster.url("first_version"))
+    migrate(opened, "0001")
+    with opened.begin() as old:
+        old.execute(text(FIRST_DESIGN))
+    migrate(opened)
+    design = WriteDoor(opened).load("d")
+    opened.dispose()
+    tunnel = design.tunnel_by_id["t"]
+    assert (design.revision, design.policy.name, tunnel.left.technology.value) == (4, "Current practice", "ipsec-ikev2")
+    assert (tunnel.left.ike_lifetime_s, tunnel.left.enabled, design.gateway_by_id["g"].service_on) == (3600, True, True)
+    assert [str(one) for one in tunnel.left.local_networks] == ["10.64.0.0/22", "fd5c:9a1e:40::/64"]

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from enum import Enum
 
 from pydantic import Field
 
-from pontifex.core.addressing import Address, AddressError, parse_address, parse_prefix
+from pontifex.core.addressing import Address, AddressError, Selector, common_region, parse_address, parse_prefix
 from pontifex.core.addressing.prefix import Prefix
-from pontifex.core.model import Design, ObjectType
+from pontifex.core.addressing.special import is_public, special_block
+from pontifex.core.model import SIDES, Design, ObjectType
+from pontifex.core.model.design import SETTINGS_ID
 from pontifex.core.value import Value
 
 
@@ -62,7 +65,37 @@ def _by_prefix(design: Design, prefix: Prefix, text: str) -> list[Hit]:
         if uplink.address and prefix.holds(uplink.address):
             detail = f"{uplink.address}, of {design.gateway_by_id[uplink.gateway_id].name}"
             hits.append(Hit(type=ObjectType.UPLINK, id=uplink.id, name=uplink.name, kind=HitKind.ADDRESS, detail=detail))
-    return hits
+    hits += _in_tunnels(design, prefix)
+    return hits or _unused(design, prefix)
+
+
+def _in_tunnels(design: Design, prefix: Prefix) -> Iterator[Hit]:
+    """Yield the tunnels that name a prefix, or stand on it inside."""
+    asked = Selector.of(prefix)
+    for tunnel in design.tunnels:
+        said = []
+        for side in SIDES:
+            end, site = tunnel.end(side), design.site_of(tunnel.end(side)).name
+            if end.inner_address and prefix.holds(end.inner_address.address):
+                said.append(f"{site}'s inner address is {end.inner_address}")
+            for networks, whose in ((end.local_networks, "its own"), (end.remote_networks, "the far side's")):
+                named = [str(one) for one in networks if not one.is_all and common_region((one,), (asked,))]
+                if named:
+                    said.append(f"{site} has {', '.join(named)} as {whose}")
+        if said:
+            yield Hit(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, kind=HitKind.ADDRESS, detail="; ".join(said))
+
+
+def _unused(design: Design, prefix: Prefix) -> list[Hit]:
+    """Say what kind of space a prefix is that nothing here uses."""
+    special = special_block(prefix)
+    if special:
+        detail = f"nobody here; {special.prefix} is set apart for {special.name} ({special.reference})"
+    elif any(supernet.contains(prefix) for supernet in design.supernets):
+        detail = f"{prefix} is free, within the supernets"
+    else:
+        detail = f"nobody here; {prefix} is {'public space' if is_public(prefix) else 'outside the supernets'}"
+    return [Hit(type=ObjectType.SETTINGS, id=SETTINGS_ID, name=design.name, kind=HitKind.ADDRESS, detail=detail)]
 
 
 def _by_name(design: Design, wanted: str) -> list[Hit]:

@@ -16,10 +16,10 @@ def connect(url: str) -> Engine:
     return create_engine(url, pool_pre_ping=True, pool_size=10, connect_args={"connect_timeout": 3}, hide_parameters=True)
 
 
-def migrate(engine: Engine) -> None:
-    """Bring the tables to the newest revision of the migrations."""
+def migrate(engine: Engine, revision: str = "head") -> None:
+    """Bring the tables to a revision of the migrations, the newest one if none is named."""
     config = Config()
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
     with engine.begin() as connection:
         config.attributes["connection"] = connection
-        command.upgrade(config, "head")
+        command.upgrade(config, revision)
