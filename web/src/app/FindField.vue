@@ -78,7 +78,7 @@ useEventListener(document, 'keydown', (event: KeyboardEvent) => {
         @mousedown.prevent="go(hit)"
       >
         <span>{{ hit.name }}</span>
-        <span class="muted">{{ hit.type }} · {{ hit.detail }}</span>
+        <span class="muted detail" :title="hit.detail">{{ hit.type }} · {{ hit.detail }}</span>
       </li>
       <li v-if="hits?.length === 0" role="option" aria-selected="false" aria-disabled="true" class="muted">
         Nothing in this design.
@@ -126,5 +126,9 @@ li {
 }
 li[aria-selected='true'] {
   background: var(--verdigris-wash);
+}
+.detail {
+  overflow: hidden;
+  text-overflow: ellipsis;
 }
 </style>

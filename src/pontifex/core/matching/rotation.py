@@ -30,7 +30,7 @@ def rotation(pair: Pair) -> tuple[RotationStep, ...]:
         ),
         RotationStep(
             title=f"Enter it at {answers} first",
-            why=f"{answers} only answers. The running SA is not touched: the key is asked for in IKE_AUTH alone.",
+            why=f"{_role(pair)} The running SA is not touched: the key is asked for in IKE_AUTH alone.",
         ),
         RotationStep(
             title=f"Enter it at {caller} directly afterwards, and read the fingerprint across",
@@ -42,6 +42,13 @@ def rotation(pair: Pair) -> tuple[RotationStep, ...]:
         ),
         RotationStep(title="Take the old key out of both devices", why="It is of no use any more, but to whoever finds it."),
     )
+
+
+def _role(pair: Pair) -> str:
+    answers = pair.caller.other
+    if pair.calls(answers):
+        return "Both ends call, so the order is yours; keep to one all the same."
+    return f"{pair.names[answers]} only answers."
 
 
 def _window(pair: Pair) -> str:
