@@ -149,6 +149,14 @@ def test_a_peer_key_pair_is_made_here(page: Page, design: str):
     page.get_by_role("button", name="Make a pair here").click()
     made = page.get_by_role("button", name="Harbour House's public key at Harbour House")
     expect(made).to_contain_text("(private half in the vault)")
+    made.click()
+    page.get_by_role("button", name="Show the private half once").click()
+    expect(page.locator("output")).to_have_text(re.compile("^[A-Za-z0-9+/]{43}=$"))
+    page.keyboard.press("Escape")
+    made.click()
+    page.get_by_role("button", name="Show the private half once").click()
+    expect(page.get_by_role("alert")).to_contain_text("This key was shown on")
+    page.keyboard.press("Escape")
     edit(page, "Harbour House's public key at Ostvik Terminal")
     page.get_by_label("Harbour House's public key at Ostvik Terminal", exact=True).fill(
         "AQEBAQEBAQEBAQEBAQEBAQEBAQEBAQEBAQEBAQEBAQE="

@@ -1,16 +1,23 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { nextTick, ref, useTemplateRef } from 'vue'
 import type { KeyPair } from '@/api/types'
 import { useVault } from './useVault'
 
 const props = defineProps<{ pair: KeyPair | null; label: string }>()
 const emit = defineEmits<{ save: [pair: KeyPair | null]; close: [] }>()
-const { trouble, busy, makePair } = useVault()
+const { trouble, busy, makePair, show } = useVault()
+const shown = ref('')
+const clear = useTemplateRef<HTMLOutputElement>('clear')
 const typed = ref(props.pair?.public ?? '')
 
 async function make(): Promise<void> {
   const made = await makePair()
   if (made) emit('save', made)
+}
+async function showOnce(): Promise<void> {
+  shown.value = (props.pair?.reference && (await show(props.pair.reference))) || ''
+  await nextTick()
+  clear.value?.focus() // the button that was pressed is gone
 }
 function paste(): void {
   const text = typed.value.trim()
@@ -30,8 +37,18 @@ function paste(): void {
       <button class="plain-button" type="button" :disabled="busy" @click="make">
         Make a pair here, its private half into the vault
       </button>
+      <button
+        v-if="pair?.reference && !shown"
+        class="plain-button"
+        type="button"
+        :disabled="busy"
+        @click="showOnce"
+      >
+        Show the private half once
+      </button>
       <button class="plain-button" type="button" @click="emit('close')">Leave it</button>
     </div>
+    <output v-if="shown" ref="clear" class="shown figures" tabindex="-1">{{ shown }}</output>
     <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
   </form>
 </template>
@@ -42,6 +59,14 @@ input {
   padding: 3px 6px;
   background: var(--card);
   border: 1px solid var(--line);
+  border-radius: 3px;
+}
+.shown {
+  display: block;
+  margin-top: 4px;
+  padding: 4px 6px;
+  overflow-wrap: anywhere;
+  background: var(--ochre-wash);
   border-radius: 3px;
 }
 .buttons {
