@@ -10,7 +10,17 @@ from hypothesis import strategies as st
 
 from pontifex.core.findings import Memory, analyse, analysis_change
 from pontifex.core.ipsec.policy import CURRENT_PRACTICE, OLD_PARTNER, STRICT
-from pontifex.core.model import DesignSettings, ObjectType, Remove, RenumberNetwork, Side, Tunnel, apply_operations, put
+from pontifex.core.model import (
+    DesignSettings,
+    ObjectType,
+    PutTunnel,
+    Remove,
+    RenumberNetwork,
+    Side,
+    Tunnel,
+    apply_operations,
+    put,
+)
 from pontifex.demo import demo_design
 from tests.core.test_matching import _proposals
 from tests.designs import SOUND, TODAY, with_end
@@ -86,7 +96,7 @@ def test_an_exception_holds_until_its_day(today, code):
 EDITS = st.lists(
     st.one_of(
         st.tuples(st.sampled_from(["harbour-ostvik", "harbour-brenna", "harbour-tarn"]), st.integers(60, 90_000)),
-        st.sampled_from(["renumber", "policy", "gateway", "uplink", "remove"]),
+        st.sampled_from(["renumber", "policy", "gateway", "uplink", "remove", "inner"]),
     ),
     min_size=1,
     max_size=5,
@@ -101,6 +111,12 @@ def _edited(design, edit):
     if edit == "renumber":
         free = next(one for one in analyse(design, TODAY).findings if one.code == "address.overlap").remedies
         return apply_operations(design, free[0].operations)
+    if edit == "inner":  # takes what the remedy for the sound tunnel's inner network would offer
+        free = next(one for one in analyse(design, TODAY).findings if one.code == "address.inner-network").remedies
+        (move,) = free[0].operations
+        assert isinstance(move, PutTunnel)
+        taken = move.object.left.inner_address
+        return apply_operations(design, [put(design.tunnel_by_id["harbour-basalt"].with_end(Side.LEFT, inner_address=taken))])
     if edit == "policy":
         return under(STRICT.id, design)
     if edit == "gateway":
@@ -124,7 +140,11 @@ def _replayed(before, change):
 @given(EDITS)
 def test_what_is_taken_over_is_what_would_be_worked_out(edits):
     """After any edits the analysis from memory is the one from scratch, and the change leads there from the one before."""
-    memory, design = Memory(), demo_design()
+    memory, design = (
+        Memory(),
+        with_end(Side.LEFT, with_end(Side.RIGHT, inner_address="10.65.0.2/30"), inner_address="10.65.0.1/30"),
+    )
+    design = with_end(Side.LEFT, design, "harbour-brenna", inner_address="10.64.255.1/30")
     before = analyse(design, TODAY, memory)
     for edit in edits:
         try:

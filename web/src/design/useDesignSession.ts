@@ -7,6 +7,8 @@ import { patchedAnalysis, patchedDesign } from './patch'
 
 const POLL_MS = 2500 // others' changes show after this at the latest; an unchanged design costs no body
 
+const ANALYSIS_STANDS_MS = 600_000 // certificates and exceptions are judged for a day, and days end
+
 export type SaveState = 'saved' | 'saving' | 'refused'
 
 export function useDesignSession(designId: Ref<string>) {
@@ -30,7 +32,7 @@ export function useDesignSession(designId: Ref<string>) {
     queryFn: () => bodyOf(api.GET('/api/designs/{design_id}/analysis', { params: { path: path.value } })),
     enabled: known,
     placeholderData: keepPreviousData,
-    staleTime: Infinity, // an analysis of a revision stands; what a change's answer brought is not read anew
+    staleTime: ANALYSIS_STANDS_MS, // what a change's answer brought is not read anew at once
     structuralSharing: false,
     shallow: true,
   })

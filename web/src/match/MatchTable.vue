@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 import type { Design, Match, Row, Side, Tunnel } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
@@ -33,6 +34,11 @@ const rows = computed(() => {
   return withUnset.value ? props.match.rows : props.match.rows.filter((row) => !isUnset(row))
 })
 
+/** The cursor stays within the rows that are shown, so that the Tab key finds it. */
+watch(rows, (shown) => {
+  if (active.value.row >= shown.length) active.value = { ...active.value, row: Math.max(shown.length - 1, 0) }
+})
+
 /** A small heading where the next stage begins. */
 function stageOf(row: Row, at: number): string {
   return rows.value[at - 1]?.stage === row.stage ? '' : row.stage
@@ -54,6 +60,8 @@ function isEditing(row: Row, side: Side): boolean {
 }
 /** A press of the pointer moves nothing before it is over: the row's actions would slip away from under it. */
 const pressed = ref(false)
+useEventListener(window, 'pointerup', () => (pressed.value = false))
+useEventListener(window, 'pointercancel', () => (pressed.value = false))
 function onFocus(row: number, side: Side): void {
   if (!pressed.value) active.value = { row, side }
 }
@@ -119,7 +127,7 @@ watch(
 </script>
 
 <template>
-  <div ref="table" @keydown="onKey" @pointerdown="pressed = true" @click="pressed = false">
+  <div ref="table" @keydown="onKey" @pointerdown="pressed = true">
     <p class="muted counts">
       {{ match.summary }}
       <button

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { computed, watchEffect } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import type { Side } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
 import ForecastStrip from '@/ui/ForecastStrip.vue'
-import type { Side } from '@/api/types'
 import { isCopyable, isSame, madeLike } from './copying'
 import MatchTable from './MatchTable.vue'
-import TunnelTools from './TunnelTools.vue'
 import TunnelList from './TunnelList.vue'
+import TunnelTools from './TunnelTools.vue'
 import { useMatch } from './useMatch'
 
 const route = useRoute()

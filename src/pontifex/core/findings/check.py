@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from datetime import date
-from typing import Any
+from typing import Any, Final
 
 from pydantic import Field
 
@@ -28,6 +28,9 @@ class Analysis(Value):
     forecasts: tuple[Forecast, ...] = Field(title="Forecasts", description="One a tunnel, in the order of the tunnels.")
     overlaps: tuple[Overlap, ...] = Field(title="Collisions of networks")
     findings: tuple[Finding, ...] = Field(title="Findings", description="The worst first.")
+
+
+_MENDED_WITH_ROOM: Final = frozenset({"address.inner-network", "tunnel.inner-address-twice", "tunnel.inner-networks-differ"})
 
 
 @dataclass
@@ -85,20 +88,37 @@ def _address_space(design: Design, memory: Memory) -> tuple[tuple[Overlap, ...],
 
 
 def _tunnel(design: Design, tunnel: Tunnel, today: date, memory: Memory) -> tuple[Forecast, tuple[Finding, ...]]:
-    sources = (tunnel, today, design.policies, design.policy_id, design.planning_horizon_days, *_surroundings(design, tunnel))
     known = memory.tunnels.get(tunnel.id)
-    if known and _same(known[0], sources):
+    if known and _same(known[0], _sources(design, tunnel, today, known[2])):
         return known[1], known[2]
     pair = Pair(design, tunnel, today)
     rows = compare(pair)
     foretold = forecast(tunnel, rows)
     found = (*row_findings(tunnel, rows), *algorithm_findings(pair), *exposure_findings(pair), *redundant_networks(pair))
-    memory.tunnels[tunnel.id] = sources, foretold, found
+    memory.tunnels[tunnel.id] = _sources(design, tunnel, today, found), foretold, found
     return foretold, found
 
 
-def _surroundings(design: Design, tunnel: Tunnel) -> Iterator[Any]:
-    """Yield what a tunnel's analysis reads beside the tunnel itself."""
+def _sources(design: Design, tunnel: Tunnel, today: date, found: tuple[Finding, ...]) -> tuple[Any, ...]:
+    """Return all that a tunnel's analysis reads, where it led to these findings."""
+    return (
+        tunnel,
+        today,
+        design.policies,
+        design.policy_id,
+        design.planning_horizon_days,
+        *_surroundings(design, tunnel, any(one.code in _MENDED_WITH_ROOM for one in found)),
+    )
+
+
+def _surroundings(design: Design, tunnel: Tunnel, seeks_room: bool) -> Iterator[Any]:
+    """Yield what a tunnel's analysis reads beside the tunnel itself.
+
+    The other tunnels matter only where a remedy seeks room for an inner network; whether one does, follows from the rest.
+    """
+    if seeks_room:
+        yield design.tunnels
+        yield design.supernets
     for side in SIDES:
         end = tunnel.end(side)
         yield design.gateway_by_id[end.gateway_id]
@@ -107,8 +127,6 @@ def _surroundings(design: Design, tunnel: Tunnel) -> Iterator[Any]:
         yield site
         if end.inner_address or tunnel.end(side.other).inner_address:
             yield design.networks  # which the inner network must not touch
-            yield design.tunnels  # whose inner networks are taken
-            yield design.supernets
 
 
 def findings(design: Design, today: date) -> tuple[Finding, ...]:

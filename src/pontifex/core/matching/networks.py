@@ -49,16 +49,16 @@ def _compared(pair: Pair, side: Side, row: _RowOf, remedies: tuple[Remedy, ...])
     if not common:
         reason = f"{name} and {far} have no address of {name}'s in common"
         return row(Verdict.DIFFERS, reason, code=_code(pair, "no-common-network"), remedies=remedies)
-    value = _listed(common)
+    value = listed(common)
     if pair.technology is Technology.IPSEC_IKEV1:
-        reason = f"{name} has {_listed(local)}, {far} has {_listed(remote)}, and IKEv1 narrows nothing"
+        reason = f"{name} has {listed(local)}, {far} has {listed(remote)}, and IKEv1 narrows nothing"
         return row(Verdict.DIFFERS, reason, code="ike1.networks-differ", remedies=remedies)
     for end, own in ((side, local), (side.other, remote)):
         if any(one.is_all for one in own):
             reason = f"{pair.names[end]} has all traffic for {name}, {pair.names[end.other]} only {value}: the rest never passes"
             return row(Verdict.NARROWED, reason, _code(pair, "all-traffic-one-side"), remedies, value)
-    lost = [f"{_listed(here)} only at {name}"] if (here := region_without(local, common)) else []
-    lost += [f"{_listed(there)} only at {far}"] if (there := region_without(remote, common)) else []
+    lost = [f"{listed(here)} only at {name}"] if (here := region_without(local, common)) else []
+    lost += [f"{listed(there)} only at {far}"] if (there := region_without(remote, common)) else []
     return row(Verdict.NARROWED, f"never passes: {'; '.join(lost)}", _code(pair, "networks-narrowed"), remedies, value)
 
 
@@ -79,7 +79,7 @@ def _too_many(pair: Pair, side: Side) -> _Fault | None:
         prefixes = [one.prefix for one in networks if one.prefix and one.is_every_protocol]
         fewer = tuple(map(Selector.of, minimal_cover(prefixes)))
         if len(prefixes) == len(networks) and len(fewer) <= most:
-            remedies = (pair.set_field(end, f"Write them as {_listed(fewer)}", **{field: fewer}),)
+            remedies = (pair.set_field(end, f"Write them as {listed(fewer)}", **{field: fewer}),)
         reason = f"{pair.names[end]} has {len(networks)} networks for {pair.names[side]}, and its gateway takes {most}"
         return _Fault("child.too-many-networks", reason, remedies)
     return None
@@ -93,14 +93,14 @@ def _self_overlap(pair: Pair, side: Side) -> _Fault | None:
     both = common_region(end.local_networks, end.remote_networks)
     if not both:
         return None
-    reason = f"{pair.names[side]} has {_listed(both)} both as its own and as the far side's"
+    reason = f"{pair.names[side]} has {listed(both)} both as its own and as the far side's"
     remedies = []
     far = pair.end(side.other)
     for field, other in (("remote_networks", "local_networks"), ("local_networks", "remote_networks")):
         rest = region_without(getattr(end, field), getattr(end, other))
         if common_region(rest, getattr(far, other)):
             whose = "the far side's" if field == "remote_networks" else "its own"
-            remedies.append(pair.set_field(side, f"Take {_listed(both)} out of {whose}", **{field: rest}))
+            remedies.append(pair.set_field(side, f"Take {listed(both)} out of {whose}", **{field: rest}))
     return _Fault("child.networks-overlap", reason, tuple(remedies))
 
 
@@ -115,5 +115,6 @@ def _family_alone(pair: Pair, side: Side) -> str:
     return f"{pair.names[side]} has {names[alone[0].bits]} networks, the far side none of that family: they never pass"
 
 
-def _listed(selectors: Iterable[Selector]) -> str:
+def listed(selectors: Iterable[Selector]) -> str:
+    """Write networks one behind the other."""
     return ", ".join(map(str, selectors))

@@ -5,8 +5,9 @@ from __future__ import annotations
 from functools import partial
 from typing import Final
 
-from pontifex.core.addressing import Selector, same_region
+from pontifex.core.addressing import same_region
 from pontifex.core.ipsec.preshared_key import key_difference
+from pontifex.core.matching.networks import listed
 from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
 from pontifex.core.model import SIDES, DataCipher, Side
@@ -102,12 +103,8 @@ def pushed_row(pair: Pair) -> Row:
         return row(Verdict.AGREED, f"{name} pushes none; {far} goes by its own list")
     if not wanted or same_region(pushed, wanted):
         return row(Verdict.AGREED, f"{far} is told what it is to reach")
-    reason = f"{name} pushes {_listed(pushed)}, {far} is to reach {_listed(wanted)}"
+    reason = f"{name} pushes {listed(pushed)}, {far} is to reach {listed(wanted)}"
     return row(Verdict.NARROWED, reason, "tls.pushed-differs", pair.copies("the pushed networks", *fields))
-
-
-def _listed(selectors: tuple[Selector, ...]) -> str:
-    return ", ".join(map(str, selectors))
 
 
 def renegotiation_row(pair: Pair) -> Row:
