@@ -149,7 +149,16 @@ def test_a_database_that_goes_away_in_mid_change(demo, engine, monkeypatch):
 
 def test_the_tables_refuse_what_the_core_would(demo, engine):
     """The tables' own constraints stand behind the core: a network of no site can't be written."""
-    row = {"design_id": DEMO_ID, "id": "x", "name": "x", "site_id": "none", "prefix": "10.90.0.0/24", "role": "user", "zone": ""}
+    row: dict[str, object] = {
+        "design_id": DEMO_ID,
+        "id": "x",
+        "name": "x",
+        "site_id": "none",
+        "prefix": "10.90.0.0/24",
+        "role": "user",
+        "zone": "",
+    }
+    row |= {"dhcp_ranges": [], "reserved_ranges": []}
     with pytest.raises(IntegrityError, match="fk_network"), engine.begin() as connection:
         connection.execute(insert(tables.network), row)
 

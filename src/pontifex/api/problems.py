@@ -17,6 +17,8 @@ from pontifex.core.design_file import UnreadableDesign
 from pontifex.core.model import ChangeRefused
 from pontifex.core.reasons import reason_of
 from pontifex.services.designs import TunnelNotFound
+from pontifex.services.space import NetworkNotFound
+from pontifex.services.spreadsheet import UnreadableSpreadsheet
 from pontifex.store import ChangeConflict, DesignExists, DesignNotFound, KeyAlreadyShown, KeyNotHere, LoggedChange, NothingToUndo
 
 MEDIA_TYPE: Final = "application/problem+json"
@@ -50,7 +52,12 @@ def problem(status: int, title: str, detail: str, **more: Any) -> Response:
     return Response(body.model_dump_json(), status, media_type=MEDIA_TYPE, headers={"Cache-Control": "no-store"})
 
 
-_NOT_FOUND: Final = {DesignNotFound: "No such design", TunnelNotFound: "No such tunnel", KeyNotHere: "The key is not here"}
+_NOT_FOUND: Final = {
+    DesignNotFound: "No such design",
+    TunnelNotFound: "No such tunnel",
+    NetworkNotFound: "Not found",
+    KeyNotHere: "The key is not here",
+}
 _CONFLICTS: Final = {
     DesignExists: "The design exists",
     KeyAlreadyShown: "The key was shown already",
@@ -67,6 +74,7 @@ def add_problem_handlers(app: FastAPI) -> None:
     app.add_exception_handler(ChangeConflict, _conflict)
     app.add_exception_handler(ChangeRefused, _refused)
     app.add_exception_handler(UnreadableDesign, _unreadable)
+    app.add_exception_handler(UnreadableSpreadsheet, _simple(422, "This is no spreadsheet"))
     app.add_exception_handler(RequestValidationError, _invalid)
     app.add_exception_handler(HTTPException, _plain)
     app.add_exception_handler(OperationalError, _database)
@@ -110,9 +118,12 @@ def _invalid(_request: Request, error: Any) -> Response:
     return problem(422, "The request was refused", _counted(errors), errors=errors)
 
 
+_NOT_IN_REQUEST: Final = ("body", "remove", "renumber-network")
+
+
 def _pointer(location: Sequence[int | str]) -> str:
     """Write a Pydantic location as JSON pointer; names of union members ("put-site") are no part of the request."""
-    parts = [str(part) for part in location if not str(part).startswith("put-") and part not in ("body", "remove")]
+    parts = [str(part) for part in location if not str(part).startswith("put-") and part not in _NOT_IN_REQUEST]
     return "".join(f"/{part}" for part in parts)
 
 

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from enum import Enum
 
 from pydantic import Field
 
-from pontifex.core.addressing import Address, AddressError, Selector, common_region, parse_address, parse_prefix
+from pontifex.core.addressing import Address, AddressError, parse_address, parse_prefix
 from pontifex.core.addressing.prefix import Prefix
 from pontifex.core.addressing.special import is_public, special_block
-from pontifex.core.model import SIDES, Design, ObjectType
+from pontifex.core.model import Design, ObjectType
 from pontifex.core.model.design import SETTINGS_ID
+from pontifex.core.space.holders import holders
 from pontifex.core.value import Value
 
 
@@ -55,35 +55,10 @@ def _host(address: Address) -> Prefix:
 
 
 def _by_prefix(design: Design, prefix: Prefix, text: str) -> list[Hit]:
-    hits = []
-    for network in sorted(design.networks, key=lambda n: -n.prefix.length):
-        if network.prefix.overlaps(prefix):
-            verb = "holds" if network.prefix.contains(prefix) else "lies in"
-            detail = f"{network.prefix} {verb} {text}, at {design.site_by_id[network.site_id].name}"
-            hits.append(Hit(type=ObjectType.NETWORK, id=network.id, name=network.name, kind=HitKind.ADDRESS, detail=detail))
-    for uplink in design.uplinks:
-        if uplink.address and prefix.holds(uplink.address):
-            detail = f"{uplink.address}, of {design.gateway_by_id[uplink.gateway_id].name}"
-            hits.append(Hit(type=ObjectType.UPLINK, id=uplink.id, name=uplink.name, kind=HitKind.ADDRESS, detail=detail))
-    hits += _in_tunnels(design, prefix)
-    return hits or _unused(design, prefix)
-
-
-def _in_tunnels(design: Design, prefix: Prefix) -> Iterator[Hit]:
-    """Yield the tunnels that name a prefix, or stand on it inside."""
-    asked = Selector.of(prefix)
-    for tunnel in design.tunnels:
-        said = []
-        for side in SIDES:
-            end, site = tunnel.end(side), design.site_of(tunnel.end(side)).name
-            if end.inner_address and prefix.holds(end.inner_address.address):
-                said.append(f"{site}'s inner address is {end.inner_address}")
-            for networks, whose in ((end.local_networks, "its own"), (end.remote_networks, "the far side's")):
-                named = [str(one) for one in networks if not one.is_all and common_region((one,), (asked,))]
-                if named:
-                    said.append(f"{site} has {', '.join(named)} as {whose}")
-        if said:
-            yield Hit(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, kind=HitKind.ADDRESS, detail="; ".join(said))
+    found = holders(design, prefix, text)
+    return [Hit(type=one.type, id=one.id, name=one.name, kind=HitKind.ADDRESS, detail=one.detail) for one in found] or _unused(
+        design, prefix
+    )
 
 
 def _unused(design: Design, prefix: Prefix) -> list[Hit]:
@@ -105,6 +80,9 @@ def _by_name(design: Design, wanted: str) -> list[Hit]:
         (ObjectType.NETWORK, n.id, n.name, f"{n.prefix} at {design.site_by_id[n.site_id].name}") for n in design.networks
     ]
     candidates += [(ObjectType.GATEWAY, g.id, g.name, design.site_by_id[g.site_id].name) for g in design.gateways]
+    candidates += [(ObjectType.HOST, h.id, h.name, str(h.dns_name or h.address)) for h in design.hosts]
+    candidates += [(ObjectType.CLAIM, c.id, c.name, str(c.prefix)) for c in design.claims]
+    candidates += [(ObjectType.PROFILE, p.id, p.name, "profile") for p in design.profiles]
     candidates += [(ObjectType.UPLINK, u.id, u.name, str(u.dns_name or u.address or "")) for u in design.uplinks]
     found = [row for row in candidates if wanted in row[2].casefold() or wanted in row[3].casefold()]
     found.sort(key=lambda row: not row[2].casefold().startswith(wanted))

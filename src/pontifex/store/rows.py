@@ -10,31 +10,45 @@ from sqlalchemy import Connection, Table, delete, insert, select
 
 from pontifex.core.model import (
     SIDES,
+    Claim,
     Design,
     DesignSettings,
     Gateway,
+    Host,
     Network,
     ObjectType,
+    Profile,
     Put,
     Remove,
+    Route,
+    Rule,
     Site,
+    Translation,
     Tunnel,
     TunnelEnd,
     Uplink,
 )
 from pontifex.core.model.operations import target
+from pontifex.core.value import Value
 from pontifex.store import tables
 
 Row = dict[str, Any]
 
-_PLAIN: Final[dict[ObjectType, tuple[Table, type[Site | Network | Gateway | Uplink]]]] = {
+_PLAIN: Final[dict[ObjectType, tuple[Table, type[Value]]]] = {
     ObjectType.SITE: (tables.site, Site),
     ObjectType.GATEWAY: (tables.gateway, Gateway),
     ObjectType.UPLINK: (tables.uplink, Uplink),
     ObjectType.NETWORK: (tables.network, Network),
+    ObjectType.HOST: (tables.host, Host),
+    ObjectType.CLAIM: (tables.claim, Claim),
+    ObjectType.TRANSLATION: (tables.translation, Translation),
+    ObjectType.ROUTE: (tables.route, Route),
+    ObjectType.RULE: (tables.rule, Rule),
+    ObjectType.PROFILE: (tables.profile, Profile),
 }
 _SETTINGS_FIELDS: Final = ("policies", "policy_id", "planning_horizon_days")
-_INET_FIELDS: Final = ("prefix", "gateway_address", "address")
+_BLOCK_FIELDS: Final = ("prefix", "inside", "outside")
+_ADDRESS_FIELDS: Final = ("gateway_address", "address", "via")
 
 
 def load_design(connection: Connection, design_id: str) -> Design | None:
@@ -88,10 +102,12 @@ def _select(connection: Connection, table: Table, design_id: str, *order: str) -
 
 def _plain_of(row: Any, model: type[Any]) -> Any:
     fields = {field: row[field] for field in model.model_fields}
-    for field in _INET_FIELDS:
+    for field in _BLOCK_FIELDS:
         if fields.get(field) is not None:
-            text = str(fields[field])
-            fields[field] = text if field == "prefix" else text.partition("/")[0]
+            fields[field] = str(fields[field])
+    for field in _ADDRESS_FIELDS:
+        if fields.get(field) is not None:
+            fields[field] = str(fields[field]).partition("/")[0]
     return model.model_validate(fields)
 
 

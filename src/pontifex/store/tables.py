@@ -25,7 +25,7 @@ from sqlalchemy import (
     UniqueConstraint,
     func,
 )
-from sqlalchemy.dialects.postgresql import CIDR, INET, JSONB, UUID
+from sqlalchemy.dialects.postgresql import CIDR, INET, JSONB, MACADDR, UUID
 
 metadata = MetaData(
     naming_convention={
@@ -86,6 +86,10 @@ network = _object_table(
     _text("role"),
     Column("vlan", SmallInteger),
     Column("gateway_address", INET),
+    Column("dhcp_ranges", JSONB, nullable=False),
+    Column("lease_time_s", Integer),
+    Column("reserved_ranges", JSONB, nullable=False),
+    Column("hosts_expected", Integer),
     _text("zone"),
     _refers("site_id", "site"),
     _unique_name("site_id"),
@@ -122,6 +126,75 @@ uplink = _object_table(
     _unique_name("gateway_id"),
 )
 tunnel = _object_table("tunnel", Column("exceptions", JSONB, nullable=False), _unique_name())
+host = _object_table(
+    "host",
+    _text("network_id"),
+    Column("address", INET, nullable=False),
+    _text("host_class"),
+    _text("assignment"),
+    Column("hardware_address", MACADDR),
+    _text("dns_name", null=True),
+    Column("ports", JSONB, nullable=False),
+    _refers("network_id", "network"),
+    _unique_name("network_id"),
+    Index("ix_host_address", "address", postgresql_using="gist", postgresql_ops={"address": "inet_ops"}),
+)
+claim = _object_table(
+    "claim",
+    _text("site_id"),
+    Column("prefix", CIDR, nullable=False),
+    _text("remark"),
+    _refers("site_id", "site"),
+    _unique_name("site_id"),
+)
+translation = _object_table(
+    "translation",
+    _text("gateway_id"),
+    _text("tunnel_id", null=True),
+    _text("side"),
+    _text("kind"),
+    Column("inside", CIDR, nullable=False),
+    Column("outside", CIDR, nullable=False),
+    _refers("gateway_id", "gateway"),
+    _refers("tunnel_id", "tunnel"),
+    _unique_name("gateway_id"),
+)
+route = _object_table(
+    "route",
+    _text("gateway_id"),
+    Column("prefix", CIDR, nullable=False),
+    Column("via", INET),
+    _text("tunnel_id", null=True),
+    _text("uplink_id", null=True),
+    Column("metric", Integer, nullable=False),
+    _refers("gateway_id", "gateway"),
+    _refers("tunnel_id", "tunnel"),
+    _refers("uplink_id", "uplink"),
+)
+rule = _object_table(
+    "rule",
+    _text("gateway_id"),
+    Column("position", Integer, nullable=False),
+    Column("sources", JSONB, nullable=False),
+    Column("destinations", JSONB, nullable=False),
+    Column("paths", JSONB, nullable=False),
+    _text("on_failure"),
+    _refers("gateway_id", "gateway"),
+    _unique_name("gateway_id"),
+)
+profile = _object_table(
+    "profile",
+    _text("gateway_id"),
+    _text("pool_id", null=True),
+    Column("people", Integer),
+    _text("mode"),
+    Column("networks", JSONB, nullable=False),
+    Column("resolvers", JSONB, nullable=False),
+    Column("suffixes", JSONB, nullable=False),
+    _refers("gateway_id", "gateway"),
+    _refers("pool_id", "network"),
+    _unique_name(),
+)
 
 _END_KEY: Final = ["design_id", "tunnel_id", "side"]
 

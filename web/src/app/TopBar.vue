@@ -1,14 +1,13 @@
 <script setup lang="ts">
 import { RefreshLeft, RefreshRight } from '@element-plus/icons-vue'
-import { useDark, useToggle } from '@vueuse/core'
 import { computed } from 'vue'
 import { useOpenDesign } from '@/design/useDesignSession'
 import FindField from './FindField.vue'
 import ProductMark from './ProductMark.vue'
+import { useTheme } from './useTheme'
 
 const { design, designId, history, saveState, loadError, undo, redo } = useOpenDesign()
-const dark = useDark({ storageKey: 'pontifex-theme' })
-const toggleDark = useToggle(dark)
+const { dark, toggleDark } = useTheme()
 const exportUrl = computed(() => `/api/designs/${designId.value}/export`)
 const state = computed(() => {
   if (loadError.value) return 'not in touch with the server'

@@ -1,16 +1,19 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useOpenDesign } from '@/design/useDesignSession'
+import { SPACE } from '@/ui/words'
 
 const { analysis, designId } = useOpenDesign()
 const counts = computed(() => {
   const findings = analysis.value?.findings ?? []
   const ofTunnels = findings.filter((finding) => finding.where[0]?.type === 'tunnel').length
-  return { survey: findings.length - ofTunnels, match: ofTunnels }
+  const ofSpace = findings.filter((finding) => SPACE.test(finding.code)).length
+  return { survey: findings.length - ofTunnels - ofSpace, match: ofTunnels, addresses: ofSpace }
 })
 const stages = computed(() => [
   { name: 'survey', title: 'Survey', question: 'What is there?', count: counts.value.survey },
   { name: 'match', title: 'Match', question: 'Do the ends agree?', count: counts.value.match },
+  { name: 'addresses', title: 'Addresses', question: 'Who uses what?', count: counts.value.addresses },
 ])
 </script>
 

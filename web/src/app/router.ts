@@ -17,6 +17,11 @@ export const router = createRouter({
           name: 'compare-keys',
           component: () => import('@/match/CompareKeys.vue'),
         },
+        {
+          path: 'addresses/:panel?/:objectId?',
+          name: 'addresses',
+          component: () => import('@/addresses/AddressesView.vue'),
+        },
         { path: 'history', name: 'history', component: () => import('./HistoryView.vue') },
       ],
     },

@@ -1,8 +1,8 @@
 /** What a change's answer does to the design and the analysis that are shown: nothing is read anew. */
-import type { Analysis, Changed, Design } from '@/api/types'
+import type { Analysis, Changed, Design, ObjectType } from '@/api/types'
 
 type Item = { id: string }
-type ListName = 'sites' | 'networks' | 'gateways' | 'uplinks' | 'tunnels'
+type ListName = `${Exclude<ObjectType, 'settings'>}s`
 
 /** The design after the operations of a change; lists stay in the order of ids. */
 export function patchedDesign(design: Design, changed: Changed): Design {

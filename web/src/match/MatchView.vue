@@ -45,10 +45,7 @@ function print(): void {
 async function removeTunnel(): Promise<void> {
   if (!tunnel.value) return
   const { id, name } = tunnel.value
-  const removed = await change(
-    [{ op: 'remove', type: 'tunnel', id, cascade: false }],
-    `Remove tunnel ${name}`,
-  )
+  const removed = await change([{ op: 'remove', type: 'tunnel', id, cascade: true }], `Remove tunnel ${name}`)
   if (removed) void router.push({ name: 'match', params: { designId: design.value?.id, tunnelId: '' } })
 }
 </script>

@@ -3,7 +3,13 @@ import { computed, onMounted, ref, useTemplateRef } from 'vue'
 import type { Design } from '@/api/types'
 import type { Column } from './columns'
 
-const props = defineProps<{ column: Column; design: Design; text: string; label: string }>()
+const props = defineProps<{
+  column: Column
+  design: Design
+  row: Record<string, unknown>
+  text: string
+  label: string
+}>()
 const emit = defineEmits<{ commit: [text: string, step: [number, number]]; cancel: [] }>()
 
 const YES_NO = [
@@ -11,8 +17,13 @@ const YES_NO = [
   { value: 'no', label: 'no' },
 ]
 const choices = computed(() =>
-  props.column.kind === 'yesno' ? YES_NO : (props.column.choices?.(props.design) ?? null),
+  props.column.kind === 'yesno' ? YES_NO : props.column.kind === 'choice' ? withBlank() : null,
 )
+/** The choices of the cell, with an empty one where it may stay empty. */
+function withBlank() {
+  const found = props.column.choices?.(props.design, props.row) ?? []
+  return props.column.blank === null ? [{ value: '', label: '' }, ...found] : found
+}
 const typed = ref(startText())
 const field = useTemplateRef<HTMLInputElement | HTMLSelectElement>('field')
 let settled = false // leaving the field must not commit again what Enter or Esc has settled
@@ -70,7 +81,7 @@ onMounted(() => {
     @blur="settle([0, 0])"
     @click.stop
   >
-    <option value="" disabled>choose</option>
+    <option v-if="column.blank !== null" value="" disabled>choose</option>
     <option v-for="choice in choices" :key="choice.value" :value="choice.label">{{ choice.label }}</option>
   </select>
   <input

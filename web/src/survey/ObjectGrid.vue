@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, nextTick, ref, watch } from 'vue'
 import type { Design } from '@/api/types'
 import GridCell from './GridCell.vue'
@@ -10,6 +11,8 @@ export interface CellError {
   reason: string
 }
 
+const ROW_HEIGHT = 27 // with its hairline
+const MOST_DRAWN = 200 // beyond so many rows only those in sight are drawn
 const NEW = '' // the id of the row in which a new object is typed
 
 const props = defineProps<{
@@ -30,20 +33,50 @@ const errors = ref<Record<string, { error: CellError; text: string }>>({}) // by
 
 const rows = computed(() => props.design[props.grid.name] as unknown as GridRow[])
 const all = computed<Record<string, unknown>[]>(() => [...rows.value, { ...draft.value, id: NEW }])
+const few = computed(() => all.value.length <= MOST_DRAWN)
+const virtual = useVirtualizer(
+  computed(() => ({
+    count: few.value ? 0 : all.value.length,
+    getScrollElement: () => table.value?.parentElement ?? null,
+    estimateSize: () => ROW_HEIGHT,
+    overscan: 20,
+    initialRect: { width: 800, height: 600 },
+  })),
+)
+const drawn = computed(() => {
+  if (few.value) return { rows: all.value.map((row, at) => ({ row, at })), before: 0, after: 0 }
+  const items = virtual.value.getVirtualItems()
+  return {
+    rows: items.flatMap(({ index }) => {
+      const row = all.value[index]
+      return row ? [{ row, at: index }] : []
+    }),
+    before: items[0]?.start ?? 0,
+    after: virtual.value.getTotalSize() - (items.at(-1)?.end ?? 0),
+  }
+})
 const lastColumn = computed(() => props.grid.columns.length) // the column of the remove button
 
 function idOf(row: Record<string, unknown>): string {
   return String(row.id)
 }
+/** What a row is called; routes need no name. */
+function titleOf(row: Record<string, unknown>): string {
+  return String(row.name || row.prefix || 'the new row')
+}
 function textOf(row: Record<string, unknown>, column: Column): string {
   const refused = errors.value[idOf(row)]
   if (refused?.error.field === column.field) return refused.text
-  return cellText(column, row[column.field], props.design)
+  return cellText(column, row[column.field], props.design, row)
 }
 function isActive(row: number, column: number): boolean {
   return active.value.row === row && active.value.column === column
 }
 async function focusActive(): Promise<void> {
+  if (!few.value && !drawn.value.rows.some(({ at }) => at === active.value.row)) {
+    virtual.value.scrollToIndex(active.value.row)
+    await new Promise((drawnAnew) => requestAnimationFrame(drawnAnew))
+  }
   await nextTick()
   table.value?.querySelector<HTMLElement>(`[data-cell="${active.value.row}-${active.value.column}"]`)?.focus()
 }
@@ -87,14 +120,17 @@ async function commit(column: Column, text: string, step: [number, number]): Pro
   const row = all.value[active.value.row]
   editing.value = false
   if (!row) return
-  const value = cellValue(column, text, props.design)
+  const value = cellValue(column, text, props.design, row)
   const isNew = idOf(row) === NEW
   if (isNew) draft.value = { ...draft.value, [column.field]: value }
   const changed = { ...row, [column.field]: value }
   const ready = !isNew || unfilled(props.grid, changed).length === 0
-  if (ready && (isNew || value !== row[column.field] || errors.value[idOf(row)]))
+  if (ready && (isNew || !same(value, row[column.field]) || errors.value[idOf(row)]))
     await write(changed, column, text)
   await move(...step)
+}
+function same(one: unknown, other: unknown): boolean {
+  return one === other || JSON.stringify(one) === JSON.stringify(other)
 }
 async function write(row: Record<string, unknown>, column: Column, text: string): Promise<void> {
   const id = idOf(row)
@@ -124,7 +160,7 @@ function onPaste(event: ClipboardEvent): void {
 }
 const missing = computed(() => {
   const started = props.grid.columns.some(
-    (column) => (draft.value[column.field] ?? '') !== (column.blank ?? ''),
+    (column) => !same(draft.value[column.field] ?? '', column.blank ?? ''),
   )
   return started ? unfilled(props.grid, draft.value).map((column) => column.title) : []
 })
@@ -154,7 +190,15 @@ watch(
 </script>
 
 <template>
-  <table ref="table" class="grid" role="grid" :aria-label="grid.title" @keydown="onKey" @paste="onPaste">
+  <table
+    ref="table"
+    class="grid"
+    role="grid"
+    :aria-label="grid.title"
+    :aria-rowcount="all.length + 1"
+    @keydown="onKey"
+    @paste="onPaste"
+  >
     <thead>
       <tr>
         <th
@@ -169,8 +213,9 @@ watch(
       </tr>
     </thead>
     <tbody>
-      <template v-for="(row, rowAt) in all" :key="idOf(row)">
-        <tr :class="{ fresh: idOf(row) === NEW }">
+      <tr v-if="drawn.before" aria-hidden="true" :style="{ height: `${drawn.before}px` }" />
+      <template v-for="{ row, at: rowAt } in drawn.rows" :key="idOf(row)">
+        <tr :class="{ fresh: idOf(row) === NEW }" :aria-rowindex="rowAt + 2">
           <td
             v-for="(column, columnAt) in grid.columns"
             :key="column.field"
@@ -189,8 +234,9 @@ watch(
               v-if="editing && isActive(rowAt, columnAt)"
               :column="column"
               :design="design"
+              :row="row"
               :text="seed ?? textOf(row, column)"
-              :label="`${column.title} of ${String(row.name || 'the new row')}`"
+              :label="`${column.title} of ${titleOf(row)}`"
               @commit="(text, step) => commit(column, text, step)"
               @cancel="cancel"
             />
@@ -204,8 +250,8 @@ watch(
               type="button"
               :data-cell="`${rowAt}-${lastColumn}`"
               :tabindex="isActive(rowAt, lastColumn) ? 0 : -1"
-              :aria-label="`Remove ${String(row.name)}`"
-              :title="`Remove ${String(row.name)}`"
+              :aria-label="`Remove ${titleOf(row)}`"
+              :title="`Remove ${titleOf(row)}`"
               @focus="active = { row: rowAt, column: lastColumn }"
               @click="removeRow(row)"
             >
@@ -224,6 +270,7 @@ watch(
           <td :colspan="grid.columns.length + 1" class="muted">Still needs: {{ missing.join(', ') }}</td>
         </tr>
       </template>
+      <tr v-if="drawn.after" aria-hidden="true" :style="{ height: `${drawn.after}px` }" />
     </tbody>
   </table>
 </template>

@@ -7,7 +7,8 @@ import ObjectGrid, { type CellError } from './ObjectGrid.vue'
 import PastePanel from './PastePanel.vue'
 import SettingsForm from './SettingsForm.vue'
 import SpanChart from './SpanChart.vue'
-import { GRIDS, putRow, rowId, type GridName, type GridRow } from './columns'
+import { putRow, rowId, type GridName, type GridRow } from './columns'
+import { GRIDS } from './grids'
 
 const route = useRoute()
 const { design, analysis, refusal, dismissRefusal, change } = useOpenDesign()
@@ -25,7 +26,7 @@ async function save(row: Record<string, unknown>): Promise<CellError[]> {
   if (!design.value) return []
   const taken = new Set(design.value[grid.value.name].map((item) => item.id))
   const id = row.id ? String(row.id) : rowId(grid.value, row, taken)
-  const note = `${row.id ? 'Edit' : 'Add'} ${grid.value.type} ${String(row.name)}`
+  const note = `${row.id ? 'Edit' : 'Add'} ${grid.value.type} ${String(row.name || row.prefix)}`
   if (await change([putRow(grid.value, { ...row, id } as GridRow)], note)) return []
   const problem = refusal.value as Problem | null
   const errors = (problem?.errors ?? []).map((error) => ({
@@ -41,7 +42,7 @@ async function remove(id: string): Promise<void> {
   )
   await change(
     [{ op: 'remove', type: grid.value.type, id, cascade: true }],
-    `Remove ${grid.value.type} ${found?.name ?? id}`,
+    `Remove ${grid.value.type} ${found?.name || id}`,
   )
 }
 watch(
@@ -75,9 +76,6 @@ watch(
       <button v-if="pasted === null && !settings" class="plain-button" type="button" @click="pasted = ''">
         Paste rows …
       </button>
-      <span v-if="!settings" class="hint muted"
-        >Arrows move · Enter edits · Esc leaves · Ctrl-V adds rows</span
-      >
     </div>
     <PastePanel
       v-if="pasted !== null"
@@ -119,12 +117,13 @@ watch(
 }
 .tabs {
   display: flex;
-  gap: 4px;
+  flex-wrap: wrap;
+  gap: 2px;
   align-items: center;
   padding: 8px 16px;
 }
 .tabs a {
-  padding: 3px 10px;
+  padding: 3px 8px;
   color: var(--ink);
   text-decoration: none;
   border-bottom: 2px solid transparent;
@@ -135,10 +134,6 @@ watch(
 }
 .tabs .plain-button {
   margin-left: 8px;
-}
-.hint {
-  margin-left: auto;
-  font-size: 12px;
 }
 .grid-room {
   flex: 1;

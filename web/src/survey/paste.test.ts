@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import type { Design } from '@/api/types'
 import { slug, freshId } from '@/design/ids'
-import { cellValue, GRIDS } from './columns'
+import { cellValue } from './columns'
+import { GRIDS } from './grids'
 import { MOST_ROWS, readPaste } from './paste'
 
 const SITE = { id: 'ostvik', name: 'Ostvik Terminal', kind: 'office', organisation: '', place: '' }

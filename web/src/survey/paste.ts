@@ -22,7 +22,7 @@ export interface Paste {
   trouble: string // why nothing of it can be read; empty otherwise
 }
 
-const HEADINGS = new Set(['site', 'gateway', 'name', 'network', 'prefix', 'uplink'])
+const HEADINGS = new Set(['site', 'gateway', 'name', 'network', 'prefix', 'uplink', 'host', 'address'])
 
 /** Turn pasted text into operations: cells stand in the order of the grid's columns; unknown sites are made. */
 export function readPaste(text: string, grid: Grid, design: Design): Paste {
@@ -78,7 +78,7 @@ class PasteReader {
     this.makeSite(cells[0] ?? '')
     const values = blankRow(this.grid)
     this.grid.columns.forEach((column, at) => {
-      if (cells[at] !== undefined) values[column.field] = cellValue(column, cells[at], this.design)
+      if (cells[at] !== undefined) values[column.field] = cellValue(column, cells[at], this.design, values)
     })
     const missing = unfilled(this.grid, values)
     if (missing.length) {
@@ -90,7 +90,10 @@ class PasteReader {
     }
     const known = this.known(values)
     const given = this.grid.columns.slice(0, cells.length).map((column) => column.field)
-    if (known && given.every((field) => (known[field] ?? '') === (values[field] ?? ''))) {
+    if (
+      known &&
+      given.every((field) => JSON.stringify(known[field] ?? '') === JSON.stringify(values[field] ?? ''))
+    ) {
       return { ...made, outcome: 'same', detail: 'is there already' }
     }
     const row = known
@@ -125,12 +128,13 @@ class PasteReader {
   /** The object that a row is about: the one of its name, at its site or gateway. */
   private known(values: Record<string, unknown>): GridRow | undefined {
     const rows = this.design[this.grid.name] as unknown as GridRow[]
-    const wanted = String(values.name).toLowerCase()
+    const wanted = String(values.name || values.prefix).toLowerCase()
     return rows.find(
       (row) =>
-        String(row.name).toLowerCase() === wanted &&
-        row.site_id === values.site_id &&
-        row.gateway_id === values.gateway_id,
+        String(row.name || row.prefix).toLowerCase() === wanted &&
+        (['site_id', 'gateway_id', 'network_id'] as const).every(
+          (parent) => this.grid.type === 'profile' || row[parent] === values[parent],
+        ),
     )
   }
 }

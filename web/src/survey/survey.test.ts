@@ -4,7 +4,7 @@ import { describe, expect, it, vi } from 'vitest'
 import type { Analysis, Design, StageState } from '@/api/types'
 import ForecastStrip from '@/ui/ForecastStrip.vue'
 import ObjectGrid, { type CellError } from './ObjectGrid.vue'
-import { GRIDS } from './columns'
+import { GRIDS } from './grids'
 import { useSpanChart } from './useSpanChart'
 
 const site = (id: string, name: string) => ({ id, name, kind: 'office', organisation: '', place: '' })
@@ -39,7 +39,9 @@ function analysis(...states: StageState[]): Analysis {
     sentence: state,
     stages: [],
   }))
-  const overlaps = [{ outer_id: 'n1', inner_id: 'n2', overlap: 'identical' as const }]
+  const overlaps = [
+    { outer_id: 'n1', inner_id: 'n2', overlap: 'identical' as const, joined: true, chain: ['t1', 't2'] },
+  ]
   return { revision: 0, today: '2026-11-23', forecasts, overlaps, findings: [] }
 }
 
@@ -131,9 +133,9 @@ describe('the grid', () => {
     for (const [key, expected] of [
       ['ArrowDown', '1-0'],
       ['ArrowRight', '1-1'],
-      ['End', '1-7'],
-      ['ArrowUp', '0-7'],
-      ['ArrowUp', '0-7'],
+      ['End', '1-11'],
+      ['ArrowUp', '0-11'],
+      ['ArrowUp', '0-11'],
       ['Home', '0-0'],
     ] as const) {
       await table.trigger('keydown', { key })

@@ -75,9 +75,8 @@ export function useSpanChart(design: Ref<Design>, analysis: Ref<Analysis | undef
       return { tunnel, look, state: STATE[look] ?? '', sentence: forecast?.sentence ?? '', ...drawn }
     }),
   )
-  const collided = computed(
-    () => new Set((analysis.value?.overlaps ?? []).flatMap((pair) => [pair.outer_id, pair.inner_id])),
-  )
+  const meeting = computed(() => (analysis.value?.overlaps ?? []).filter((pair) => pair.joined))
+  const collided = computed(() => new Set(meeting.value.flatMap((pair) => [pair.outer_id, pair.inner_id])))
   const piers = computed(() =>
     layout.value.piers.map((pier) => {
       const site = design.value.sites.find((one) => one.id === pier.id)
@@ -100,7 +99,7 @@ export function useSpanChart(design: Ref<Design>, analysis: Ref<Analysis | undef
         pier.networks.map((network) => [network.id, { x: pier.x, network }] as const),
       ),
     )
-    return (analysis.value?.overlaps ?? []).flatMap((pair, at) => {
+    return meeting.value.flatMap((pair, at) => {
       const outer = place.get(pair.outer_id)
       const inner = place.get(pair.inner_id)
       if (!outer || !inner) return []

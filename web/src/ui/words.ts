@@ -14,6 +14,9 @@ export function dateAndTime(text: string): string {
   return `${text.slice(0, 10)} ${text.slice(11, 16)} UTC`
 }
 
+/** Codes of findings about address space. */
+export const SPACE = /^(address|translation|profile)\./
+
 export const SEVERITIES: readonly Severity[] = ['blocker', 'later', 'partial', 'exposure', 'advice']
 
 export const SEVERITY_TITLES: Record<Severity, string> = {

@@ -4,6 +4,7 @@ Integers inside, text at the edge; sets of prefixes are handled as sorted arrays
 """
 
 from pontifex.core.addressing.address import Address, AddressError, Family, parse_address
+from pontifex.core.addressing.address_range import AddressRange, parse_range
 from pontifex.core.addressing.address_set import AddressSet
 from pontifex.core.addressing.cover import minimal_cover
 from pontifex.core.addressing.interface import Interface, parse_interface
@@ -16,6 +17,7 @@ from pontifex.core.addressing.selector import Selector, parse_selector
 __all__ = [
     "Address",
     "AddressError",
+    "AddressRange",
     "AddressSet",
     "Family",
     "Interface",
@@ -32,6 +34,7 @@ __all__ = [
     "parse_address",
     "parse_interface",
     "parse_prefix",
+    "parse_range",
     "parse_selector",
     "region_without",
     "same_region",

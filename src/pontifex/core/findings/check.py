@@ -13,7 +13,7 @@ from pontifex.core.findings.algorithms import algorithm_findings
 from pontifex.core.findings.exposures import exposure_findings, redundant_networks, reused_keys
 from pontifex.core.findings.finding import Finding
 from pontifex.core.findings.overlaps import Overlap, overlap_findings, overlaps
-from pontifex.core.findings.space import space_findings
+from pontifex.core.findings.space import between_findings, network_findings
 from pontifex.core.findings.tunnels import row_findings
 from pontifex.core.matching import Forecast, Pair, compare, forecast
 from pontifex.core.model import SIDES, Design, Tunnel
@@ -42,7 +42,9 @@ class Memory:
     """
 
     tunnels: dict[str, tuple[tuple[Any, ...], Forecast, tuple[Finding, ...]]] = field(default_factory=dict)
-    space: tuple[tuple[Any, ...], tuple[Overlap, ...], tuple[Finding, ...]] | None = None
+    networks: dict[str, tuple[tuple[Any, ...], tuple[Finding, ...]]] = field(default_factory=dict)
+    collisions: tuple[tuple[Any, ...], tuple[Any, ...], tuple[Overlap, ...], tuple[Finding, ...]] | None = None
+    between: tuple[tuple[Any, ...], tuple[Finding, ...]] | None = None
 
 
 def analyse(design: Design, today: date, memory: Memory | None = None) -> Analysis:
@@ -75,16 +77,47 @@ def _forget_removed(design: Design, memory: Memory) -> None:
         del memory.tunnels[gone]
 
 
-def _address_space(design: Design, memory: Memory) -> tuple[tuple[Overlap, ...], tuple[Finding, ...]]:
-    known = memory.space
-    if known and _same(known[0][:3], (design.networks, design.sites, design.supernets)):
-        sources = known[0]
-        if not known[1] or _same(sources[3:], (design.tunnels,)):
-            return known[1], known[2]  # tunnels matter only where something collides: they are part of the remedies
+def _address_space(design: Design, memory: Memory) -> tuple[tuple[Overlap, ...], list[Finding]]:
+    collisions, found = _collisions(design, memory)
+    return collisions, [*found, *_each_network(design, memory), *_between(design, memory)]
+
+
+def _collisions(design: Design, memory: Memory) -> tuple[tuple[Overlap, ...], tuple[Finding, ...]]:
+    """Tunnels matter only where something shares addresses: they join sites, and are part of the remedies."""
+    always = (design.networks, design.sites, design.supernets, design.gateways, design.translations, design.claims)
+    around = (design.tunnels, design.uplinks, design.hosts)
+    known = memory.collisions
+    if known and _same(known[0], always) and (not (known[2] or design.translations) or _same(known[1], around)):
+        return known[2], known[3]
     collisions = overlaps(design)
-    found = (*overlap_findings(design, collisions), *space_findings(design))
-    memory.space = (design.networks, design.sites, design.supernets, design.tunnels), collisions, found
+    found = tuple(overlap_findings(design, collisions))
+    memory.collisions = always, around, collisions, found
     return collisions, found
+
+
+def _each_network(design: Design, memory: Memory) -> Iterator[Finding]:
+    kept: dict[str, tuple[tuple[Any, ...], tuple[Finding, ...]]] = {}
+    for network in design.networks:
+        sources = (network, design.site_by_id[network.site_id], design.supernets, *design.hosts_of_network(network.id))
+        if network.hosts_expected is not None:
+            sources = (*sources, design.networks, design.claims, design.translations, design.tunnels)  # room to grow
+        known = memory.networks.get(network.id)
+        if not known or not _same(known[0], sources):
+            known = sources, tuple(network_findings(design, network))
+        kept[network.id] = known
+        yield from known[1]
+    memory.networks = kept
+
+
+def _between(design: Design, memory: Memory) -> tuple[Finding, ...]:
+    """What stands beside networks; tunnels join sites, and a design without any of it pays nothing for a changed tunnel."""
+    beside = (design.hosts, design.claims, design.translations, design.profiles)
+    sources: tuple[Any, ...] = (*beside, design.networks, design.sites, design.gateways, design.supernets)
+    if any(beside):
+        sources = (*sources, design.tunnels)
+    if not memory.between or not _same(memory.between[0], sources):
+        memory.between = sources, tuple(between_findings(design))
+    return memory.between[1]
 
 
 def _tunnel(design: Design, tunnel: Tunnel, today: date, memory: Memory) -> tuple[Forecast, tuple[Finding, ...]]:

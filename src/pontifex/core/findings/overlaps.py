@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Sequence
+from typing import Final
 
 from pydantic import Field
 
-from pontifex.core.addressing import OverlapClass, next_free, overlapping_pairs
+from pontifex.core.addressing import OverlapClass
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.matching import Remedy
-from pontifex.core.model import Design, Network, ObjectType, RenumberNetwork, SiteKind, naming_tunnels
+from pontifex.core.model import SIDES, Design, Network, ObjectType, RenumberNetwork
+from pontifex.core.space import PARTNER, MoveCost, Room, meetings, move_costs, translate_both
 from pontifex.core.value import Value
+
+_MOST_MOVED: Final = 50
+_MOST_TRANSLATED: Final = 12
 
 
 class Overlap(Value):
@@ -20,57 +24,73 @@ class Overlap(Value):
     outer_id: str = Field(title="Outer network")
     inner_id: str = Field(title="Inner network")
     overlap: OverlapClass = Field(title="Class")
+    joined: bool = Field(title="They meet", description="False where they would only meet once their sites are joined.")
+    chain: tuple[str, ...] = Field(title="Tunnels by which they meet", description="Their ids; none at one site.")
 
 
 def overlaps(design: Design) -> tuple[Overlap, ...]:
-    """Return the pairs of networks that collide, in canonical order.
-
-    Two networks can meet when they are in the same zone, the common one or a named one, since all sites of a design are
-    to be joined. Containment within one site is a plan and not a collision; the same prefix twice at a site is one.
-    """
-    found: list[Overlap] = []
-    for zone in sorted({network.zone for network in design.networks}):
-        networks = [network for network in design.networks if network.zone == zone]
-        pairs = overlapping_pairs([network.prefix for network in networks])
-        for outer, inner, identical in zip(pairs.outer.tolist(), pairs.inner.tolist(), pairs.identical.tolist(), strict=True):
-            if networks[outer].site_id == networks[inner].site_id and not identical:
-                continue
-            class_ = OverlapClass.IDENTICAL if identical else OverlapClass.CONTAINS
-            found.append(Overlap(outer_id=networks[outer].id, inner_id=networks[inner].id, overlap=class_))
-    return tuple(found)
+    """Return the pairs of networks that collide, or would once their sites are joined, in canonical order."""
+    return tuple(
+        Overlap.of(
+            outer_id=one.outer.id,
+            inner_id=one.inner.id,
+            overlap=OverlapClass.IDENTICAL if one.identical else OverlapClass.CONTAINS,
+            joined=one.joined,
+            chain=one.chain,
+        )
+        for one in meetings(design)
+    )
 
 
 def overlap_findings(design: Design, found: Sequence[Overlap]) -> list[Finding]:
-    """Return a finding for each collision, with the renumbering of either network as remedies, the cheaper one first."""
-    networks = {network.id: network for network in design.networks}
-    collided = {id_: networks[id_] for pair in found for id_ in (pair.outer_id, pair.inner_id)}
-    users = naming_tunnels(design, collided.values())
-    return [_overlap_finding(design, networks[pair.outer_id], networks[pair.inner_id], pair.overlap, users) for pair in found]
+    """Return a finding for each collision, with the renumbering of either network as remedies, the cheaper one first.
+
+    In a design with very many collisions only the first ones carry remedies: working each out takes its time.
+    """
+    if not found:
+        return []
+    room = Room(design)
+    costs = move_costs(design, {id_ for pair in found for id_ in (pair.outer_id, pair.inner_id)})
+    return [_overlap_finding(design, pair, costs, room, at) for at, pair in enumerate(found)]
 
 
-def _overlap_finding(design: Design, outer: Network, inner: Network, class_: OverlapClass, users: Counter[str]) -> Finding:
+def _overlap_finding(design: Design, pair: Overlap, costs: dict[str, MoveCost], room: Room, at: int) -> Finding:
+    outer, inner = design.network_by_id[pair.outer_id], design.network_by_id[pair.inner_id]
     names = [f"{design.site_by_id[n.site_id].name}'s {n.name}" for n in (outer, inner)]
-    if class_ is OverlapClass.IDENTICAL:
+    if pair.overlap is OverlapClass.IDENTICAL:
         why = f"{names[0]} and {names[1]} are both {outer.prefix}"
     else:
         why = f"{names[0]} {outer.prefix} contains {names[1]} {inner.prefix}"
-
-    def cost(network: Network) -> tuple[bool, int, bool]:
-        """A partner's network is not ours to move; of ours, the one goes that fewer tunnels name."""
-        partner = design.site_by_id[network.site_id].kind is SiteKind.PARTNER
-        return partner, users[network.id], network is outer
-
-    movable = sorted((inner, outer), key=cost)
-    remedies = tuple(remedy for network in movable if (remedy := renumber(design, network)))
+    if pair.chain:
+        why += f"; they meet by {' and '.join(design.tunnel_by_id[id_].name for id_ in pair.chain)}"
+    elif not pair.joined:
+        why += "; no tunnel joins their sites yet"
+    movable = sorted((inner, outer), key=lambda network: (costs[network.id].total, network is outer))
+    cheap, dear = movable
+    ways = [renumber(design, network, room) for network in movable] if at < _MOST_MOVED else []
+    if at < _MOST_TRANSLATED:
+        translation = translate_both(design, dear, cheap, _from(design, dear, pair.chain))
+        ways.insert(1 if costs[dear.id].total > PARTNER else 2, translation)  # a partner moves last of all
+    remedies = tuple(remedy for remedy in ways if remedy)
     where = tuple(Place(type=ObjectType.NETWORK, id=n.id, name=n.name, field="prefix") for n in (movable[0], movable[1]))
-    return finding("address.overlap", where, why, remedies)
+    return finding("address.overlap" if pair.joined else "address.overlap-unjoined", where, why, remedies)
 
 
-def renumber(design: Design, network: Network) -> Remedy | None:
-    """Return the move of a network to the next free block of its size, with all that names its prefix; None without room."""
-    target = next_free(design.supernets, (n.prefix for n in design.networks), network.prefix.length, network.prefix)
-    if target is None:
+def _from(design: Design, network: Network, chain: tuple[str, ...]) -> tuple[str, ...]:
+    """Return a chain of tunnels in the direction that begins at a network's site."""
+    if not chain:
+        return chain
+    first = design.tunnel_by_id[chain[0]]
+    begins = any(design.site_of(first.end(side)).id == network.site_id for side in SIDES)
+    return chain if begins else tuple(reversed(chain))
+
+
+def renumber(design: Design, network: Network, room: Room) -> Remedy | None:
+    """Return the move of a network to the best free block of its size, with all that names it; None without room."""
+    best = room.offers(network.site_id, network.prefix.family, network.prefix.length, most=1)
+    if not best:
         return None
+    target = best[0].prefix
     site = design.site_by_id[network.site_id].name
     move = RenumberNetwork(id=network.id, prefix=target)
     return Remedy(title=f"Renumber {site}'s {network.name} to {target}", operations=(move,))

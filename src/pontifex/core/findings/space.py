@@ -1,24 +1,70 @@
-"""Findings about single networks: space that is set apart, and gateway addresses that stand elsewhere."""
+"""Findings about address space: what is set apart, gateway addresses that stand elsewhere, claims, and kept ranges."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 
-from pontifex.core.addressing import Address, Prefix
+from pontifex.core.addressing import Address, AddressRange, Prefix
 from pontifex.core.addressing.special import SHARED_SPACE, has_plain_global_id, is_public, special_block
 from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.findings.hosts import host_findings, shared_addresses
+from pontifex.core.findings.people import people_findings
+from pontifex.core.findings.translations import translation_findings
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Network, ObjectType, put
+from pontifex.core.space import Joined
 
 
-def space_findings(design: Design) -> Iterator[Finding]:
-    """Yield what is to be said of each network by itself."""
-    for network in design.networks:
-        name = f"{design.site_by_id[network.site_id].name}'s {network.name}"
-        yield from _set_apart(network, name, design.supernets)
-        if network.gateway_address and not network.prefix.holds(network.gateway_address):
-            why = f"{name} is {network.prefix}, and its gateway address {network.gateway_address} lies outside"
-            yield finding("address.gateway-outside", (_place(network, "gateway_address"),), why, _first_host(network))
+def network_findings(design: Design, network: Network) -> Iterator[Finding]:
+    """Yield what is to be said of a network by itself, with its hosts and ranges."""
+    name = f"{design.site_by_id[network.site_id].name}'s {network.name}"
+    yield from _set_apart(network, name, design.supernets)
+    if network.gateway_address and not network.prefix.holds(network.gateway_address):
+        why = f"{name} is {network.prefix}, and its gateway address {network.gateway_address} lies outside"
+        yield finding("address.gateway-outside", (_place(network, "gateway_address"),), why, _first_host(network))
+    yield from host_findings(design, network, name)
+
+
+def between_findings(design: Design) -> Iterator[Finding]:
+    """Yield what is to be said of several networks and what stands beside them."""
+    yield from shared_addresses(design)
+    yield from _claims(design)
+    yield from _kept_elsewhere(design)
+    yield from translation_findings(design)
+    yield from people_findings(design)
+
+
+def _claims(design: Design) -> Iterator[Finding]:
+    """Claims on what somebody uses, or claims, already; a site's own network within its claim is what the claim is for."""
+    for claim in design.claims:
+        place = Place(type=ObjectType.CLAIM, id=claim.id, name=claim.name, field="prefix")
+        holder = design.site_by_id[claim.site_id].name
+        for network in design.networks:
+            if network.site_id != claim.site_id and not network.zone and network.prefix.overlaps(claim.prefix):
+                whose = f"{design.site_by_id[network.site_id].name}'s {network.name}"
+                yield finding("address.claim-taken", (place,), f"{holder} claims {claim.prefix}, and {whose} is {network.prefix}")
+        for other in design.claims:
+            if other.id < claim.id and other.prefix.overlaps(claim.prefix):
+                whose = design.site_by_id[other.site_id].name
+                yield finding("address.claim-taken", (place,), f"{holder} claims {claim.prefix}, and {whose} {other.prefix}")
+
+
+def _kept_elsewhere(design: Design) -> Iterator[Finding]:
+    """Ranges that a platform keeps outside its network, and that are a network of a site it is joined with."""
+    keeping = [
+        (network, kept) for network in design.networks for kept in network.reserved_ranges if not kept.within(network.prefix)
+    ]
+    if not keeping:
+        return
+    component = Joined(design).component
+    for network, kept in keeping:
+        for other in design.networks:
+            if other.id == network.id or other.zone != network.zone or component[other.site_id] != component[network.site_id]:
+                continue
+            if kept.overlaps(AddressRange.of(other.prefix)):
+                names = [f"{design.site_by_id[n.site_id].name}'s {n.name}" for n in (network, other)]
+                why = f"the platform of {names[0]} keeps {kept}, and {names[1]} is {other.prefix}"
+                yield finding("address.kept-elsewhere", (_place(network, "reserved_ranges"), _place(other, "prefix")), why)
 
 
 def _set_apart(network: Network, name: str, supernets: tuple[Prefix, ...]) -> Iterator[Finding]:

@@ -7,10 +7,12 @@ from pontifex.core.model.apply import ChangeRefused, OperationProblem, apply_ope
 from pontifex.core.model.design import Design, DesignContent, DesignObject, DesignSettings, ObjectType
 from pontifex.core.model.difference import Difference, FieldChange, difference
 from pontifex.core.model.end import ANY_PEER, Role, TunnelEnd
+from pontifex.core.model.holdings import Assignment, Claim, Host, HostClass, TranslatedSide, Translation, TranslationKind
 from pontifex.core.model.identity import AcceptedAccount, Account, AccountKind, AuthMethod, EapMethod, Identity, IdentityType
 from pontifex.core.model.objects import AddressKind, Gateway, GatewayKind, Network, NetworkRole, Site, SiteKind, Uplink
 from pontifex.core.model.operations import AnyOperation, LoggedOperation, Operation, Put, PutTunnel, Remove, RenumberNetwork, put
-from pontifex.core.model.renumber import naming_tunnels
+from pontifex.core.model.paths import OnFailure, Path, PathType, Profile, Route, Rule, SplitMode
+from pontifex.core.model.renumber import Move, naming_tunnels
 from pontifex.core.model.technology import DataCipher, Digest, ExchangeMode, KeyPair, Mode, Technology, Transport
 from pontifex.core.model.tunnel import SIDES, Side, Tunnel
 
@@ -22,8 +24,10 @@ __all__ = [
     "AccountKind",
     "AddressKind",
     "AnyOperation",
+    "Assignment",
     "AuthMethod",
     "ChangeRefused",
+    "Claim",
     "DataCipher",
     "Design",
     "DesignContent",
@@ -36,25 +40,38 @@ __all__ = [
     "FieldChange",
     "Gateway",
     "GatewayKind",
+    "Host",
+    "HostClass",
     "Identity",
     "IdentityType",
     "KeyPair",
     "LoggedOperation",
     "Mode",
+    "Move",
     "Network",
     "NetworkRole",
     "ObjectType",
+    "OnFailure",
     "Operation",
     "OperationProblem",
+    "Path",
+    "PathType",
+    "Profile",
     "Put",
     "PutTunnel",
     "Remove",
     "RenumberNetwork",
     "Role",
+    "Route",
+    "Rule",
     "Side",
     "Site",
     "SiteKind",
+    "SplitMode",
     "Technology",
+    "TranslatedSide",
+    "Translation",
+    "TranslationKind",
     "Transport",
     "Tunnel",
     "TunnelEnd",

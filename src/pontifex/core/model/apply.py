@@ -9,9 +9,11 @@ from itertools import product
 from typing import Any
 
 from pontifex.core.model.design import LISTED_TYPES, Design, DesignObject, DesignSettings, ObjectType
+from pontifex.core.model.holdings import Claim, Host, Translation
 from pontifex.core.model.objects import Gateway, Network, Uplink
 from pontifex.core.model.operations import AnyOperation, Put, Remove, RenumberNetwork, put, target
-from pontifex.core.model.renumber import moved_network, moved_tunnels
+from pontifex.core.model.paths import Profile, Route, Rule
+from pontifex.core.model.renumber import Move
 from pontifex.core.model.tunnel import SIDES, Side, Tunnel
 
 
@@ -79,14 +81,13 @@ def _spelt_out(design: Design, operations: Sequence[AnyOperation]) -> list[tuple
 
 
 def _renumbering(design: Design, operation: RenumberNetwork, index: int) -> Iterator[Put]:
-    network = next((one for one in design.networks if one.id == operation.id), None)
+    network = design.network_by_id.get(operation.id)
     if network is None:
         raise ChangeRefused([OperationProblem(index, "id", f"there is no network '{operation.id}' to renumber")])
     if (network.prefix.family, network.prefix.length) != (operation.prefix.family, operation.prefix.length):
         reason = f"a network moves to a prefix of its own size; {network.prefix} can't become {operation.prefix}"
         raise ChangeRefused([OperationProblem(index, "prefix", reason)])
-    yield put(moved_network(network, operation.prefix))
-    yield from map(put, moved_tunnels(design, network, operation.prefix))
+    yield from map(put, Move(design, network, operation.prefix).objects())
 
 
 def touched_objects(design: Design, operations: Sequence[AnyOperation]) -> frozenset[tuple[ObjectType, str]]:
@@ -115,18 +116,35 @@ def _rebuilt(design: Design, objects: Objects, touched: set[ObjectType]) -> Desi
     )
 
 
+_OF_SITE = (("site_id", ObjectType.SITE),)
+_OF_GATEWAY = (("gateway_id", ObjectType.GATEWAY),)
+_REFERENCES: dict[type, tuple[tuple[str, ObjectType], ...]] = {
+    Network: _OF_SITE,
+    Gateway: _OF_SITE,
+    Uplink: _OF_GATEWAY,
+    Host: (("network_id", ObjectType.NETWORK),),
+    Claim: _OF_SITE,
+    Translation: (*_OF_GATEWAY, ("tunnel_id", ObjectType.TUNNEL)),
+    Route: (*_OF_GATEWAY, ("tunnel_id", ObjectType.TUNNEL), ("uplink_id", ObjectType.UPLINK)),
+    Rule: _OF_GATEWAY,
+    Profile: (*_OF_GATEWAY, ("pool_id", ObjectType.NETWORK)),
+}
+
+
 def references(item: DesignObject) -> Iterator[tuple[str, ObjectType, str]]:
     """Yield the field, the type and the id of each object that an object refers to."""
-    if isinstance(item, Network | Gateway):
-        yield "site_id", ObjectType.SITE, item.site_id
-    elif isinstance(item, Uplink):
-        yield "gateway_id", ObjectType.GATEWAY, item.gateway_id
-    elif isinstance(item, Tunnel):
+    if isinstance(item, Tunnel):
         for side in SIDES:
             end = item.end(side)
             yield f"{side.value}/gateway_id", ObjectType.GATEWAY, end.gateway_id
             if end.uplink_id:
                 yield f"{side.value}/uplink_id", ObjectType.UPLINK, end.uplink_id
+    for field, type_ in _REFERENCES.get(type(item), ()):
+        if id_ := getattr(item, field):
+            yield field, type_, id_
+    if isinstance(item, Rule):
+        for k, path in enumerate(item.paths):
+            yield f"paths/{k}", ObjectType(path.type.value), path.id
 
 
 def _with_dependants(objects: Objects, type_: ObjectType, id_: str) -> list[tuple[ObjectType, str]]:
@@ -200,7 +218,7 @@ def _name_problems(objects: Objects, put_at: dict[tuple[ObjectType, str], int]) 
         for id_ in sorted(items, key=lambda id_: put_at.get((type_, id_), -1)):
             name = getattr(items[id_], "name", "")
             key = (sibling_group(items[id_]), " ".join(name.casefold().split()))
-            if key in seen and (type_, id_) in put_at:
+            if name and key in seen and (type_, id_) in put_at:
                 reason = f"another {type_.value} is called '{getattr(items[seen[key]], 'name', '')}' already"
                 yield OperationProblem(put_at[type_, id_], "name", reason)
             seen.setdefault(key, id_)
@@ -208,6 +226,5 @@ def _name_problems(objects: Objects, put_at: dict[tuple[ObjectType, str], int]) 
 
 def sibling_group(item: DesignObject) -> str:
     """The id of the object among whose children a name must be unique; empty for the whole design."""
-    if isinstance(item, Network | Gateway):
-        return item.site_id
-    return item.gateway_id if isinstance(item, Uplink) else ""
+    fields = _REFERENCES.get(type(item), ())
+    return str(getattr(item, fields[0][0])) if fields and not isinstance(item, Profile) else ""

@@ -12,7 +12,9 @@ from pydantic_core import PydanticCustomError
 from pontifex.core.addressing import Prefix
 from pontifex.core.ipsec.policy import CURRENT_PRACTICE, DEFAULT_POLICIES, AlgorithmPolicy
 from pontifex.core.model.end import TunnelEnd
+from pontifex.core.model.holdings import Claim, Host, Translation
 from pontifex.core.model.objects import Gateway, Name, Network, ObjectId, Site, Uplink
+from pontifex.core.model.paths import Profile, Route, Rule
 from pontifex.core.model.tunnel import Tunnel
 from pontifex.core.value import Value
 
@@ -25,6 +27,12 @@ class ObjectType(Enum):
     GATEWAY = "gateway"
     UPLINK = "uplink"
     TUNNEL = "tunnel"
+    HOST = "host"
+    CLAIM = "claim"
+    TRANSLATION = "translation"
+    ROUTE = "route"
+    RULE = "rule"
+    PROFILE = "profile"
     SETTINGS = "settings"  # what holds for the design as a whole
 
     @property
@@ -64,7 +72,8 @@ class DesignSettings(Value):
         return next(policy for policy in self.policies if policy.id == self.policy_id)
 
 
-DesignObject = Site | Network | Gateway | Uplink | Tunnel | DesignSettings
+ListedObject = Site | Network | Gateway | Uplink | Tunnel | Host | Claim | Translation | Route | Rule | Profile
+DesignObject = ListedObject | DesignSettings
 
 
 class DesignContent(DesignSettings):
@@ -78,6 +87,12 @@ class DesignContent(DesignSettings):
     uplinks: tuple[Uplink, ...] = Field(default=(), title="Uplinks", max_length=20_000)
     networks: tuple[Network, ...] = Field(default=(), title="Networks", max_length=200_000)
     tunnels: tuple[Tunnel, ...] = Field(default=(), title="Tunnels", max_length=10_000)
+    hosts: tuple[Host, ...] = Field(default=(), title="Hosts", max_length=200_000)
+    claims: tuple[Claim, ...] = Field(default=(), title="Claims", max_length=20_000)
+    translations: tuple[Translation, ...] = Field(default=(), title="Translations", max_length=20_000)
+    routes: tuple[Route, ...] = Field(default=(), title="Routes", max_length=100_000)
+    rules: tuple[Rule, ...] = Field(default=(), title="Rules", max_length=20_000)
+    profiles: tuple[Profile, ...] = Field(default=(), title="Profiles", max_length=1000)
 
     @property
     def settings(self) -> DesignSettings:
@@ -120,6 +135,22 @@ class Design(DesignContent):
         return {tunnel.id: tunnel for tunnel in self.tunnels}
 
     @cached_property
+    def network_by_id(self) -> dict[str, Network]:
+        """Networks by id."""
+        return {network.id: network for network in self.networks}
+
+    @cached_property
+    def _hosts_by_network(self) -> dict[str, tuple[Host, ...]]:
+        found: dict[str, list[Host]] = {}
+        for host in self.hosts:
+            found.setdefault(host.network_id, []).append(host)
+        return {network_id: tuple(hosts) for network_id, hosts in found.items()}
+
+    def hosts_of_network(self, network_id: str) -> tuple[Host, ...]:
+        """The hosts that stand in a network."""
+        return self._hosts_by_network.get(network_id, ())
+
+    @cached_property
     def _networks_by_site(self) -> dict[str, tuple[Network, ...]]:
         found: dict[str, list[Network]] = {}
         for network in self.networks:
@@ -145,4 +176,16 @@ class Design(DesignContent):
 
 
 SETTINGS_ID = "settings"
-LISTED_TYPES = (ObjectType.SITE, ObjectType.GATEWAY, ObjectType.UPLINK, ObjectType.NETWORK, ObjectType.TUNNEL)
+LISTED_TYPES = (
+    ObjectType.SITE,
+    ObjectType.GATEWAY,
+    ObjectType.UPLINK,
+    ObjectType.NETWORK,
+    ObjectType.TUNNEL,
+    ObjectType.HOST,
+    ObjectType.CLAIM,
+    ObjectType.TRANSLATION,
+    ObjectType.ROUTE,
+    ObjectType.RULE,
+    ObjectType.PROFILE,
+)

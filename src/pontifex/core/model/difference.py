@@ -15,6 +15,7 @@ from pontifex.core.ipsec.proposal import Proposal
 from pontifex.core.model.design import LISTED_TYPES, Design, DesignObject, ObjectType
 from pontifex.core.model.identity import AuthMethod
 from pontifex.core.model.operations import Put, Remove, put
+from pontifex.core.model.paths import Path
 from pontifex.core.model.technology import Technology
 from pontifex.core.value import Value
 
@@ -122,6 +123,8 @@ def written(value: Any) -> str:
         return f"key {value.fingerprint} ({value.length} characters)"
     if isinstance(value, Technology | AuthMethod):
         return value.label
+    if isinstance(value, Path):
+        return f"{value.type.value} {value.id}"
     if isinstance(value, bool):
         return "yes" if value else "no"
     return str(value.value if isinstance(value, Enum) else value)

@@ -7,7 +7,7 @@ from typing import Annotated
 
 from pydantic import Field, StringConstraints
 
-from pontifex.core.addressing import Address, Prefix
+from pontifex.core.addressing import Address, AddressRange, Prefix
 from pontifex.core.model.technology import Technology
 from pontifex.core.value import Value
 
@@ -100,6 +100,16 @@ class Network(Value):
     role: NetworkRole = Field(default=NetworkRole.USER, title="Role")
     vlan: int | None = Field(default=None, title="VLAN", ge=1, le=4094)
     gateway_address: Address | None = Field(default=None, title="Gateway address", description="The hosts' default router.")
+    dhcp_ranges: tuple[AddressRange, ...] = Field(
+        default=(), title="DHCP ranges", description="Handed out to whoever asks.", max_length=16
+    )
+    lease_time_s: int | None = Field(default=None, title="Lease time, s", ge=60, le=2**31 - 1)
+    reserved_ranges: tuple[AddressRange, ...] = Field(
+        default=(), title="Kept by the platform", description="No host may have these addresses.", max_length=16
+    )
+    hosts_expected: int | None = Field(
+        default=None, title="Hosts expected", description="How many addresses it is to have room for.", ge=0, le=2**31 - 1
+    )
     zone: Remark = Field(
         default="",
         title="Isolated zone",

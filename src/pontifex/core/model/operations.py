@@ -8,7 +8,9 @@ from pydantic import Field
 
 from pontifex.core.addressing import Prefix
 from pontifex.core.model.design import SETTINGS_ID, DesignObject, DesignSettings, ObjectType
+from pontifex.core.model.holdings import Claim, Host, Translation
 from pontifex.core.model.objects import Gateway, Network, ObjectId, Site, Uplink
+from pontifex.core.model.paths import Profile, Route, Rule
 from pontifex.core.model.tunnel import Tunnel
 from pontifex.core.value import Value
 
@@ -48,6 +50,48 @@ class PutTunnel(Value):
     object: Tunnel
 
 
+class PutHost(Value):
+    """Add a host, or replace the one with its id."""
+
+    op: Literal["put-host"] = "put-host"
+    object: Host
+
+
+class PutClaim(Value):
+    """Add a claim, or replace the one with its id."""
+
+    op: Literal["put-claim"] = "put-claim"
+    object: Claim
+
+
+class PutTranslation(Value):
+    """Add a translation, or replace the one with its id."""
+
+    op: Literal["put-translation"] = "put-translation"
+    object: Translation
+
+
+class PutRoute(Value):
+    """Add a route, or replace the one with its id."""
+
+    op: Literal["put-route"] = "put-route"
+    object: Route
+
+
+class PutRule(Value):
+    """Add a rule, or replace the one with its id."""
+
+    op: Literal["put-rule"] = "put-rule"
+    object: Rule
+
+
+class PutProfile(Value):
+    """Add a profile, or replace the one with its id."""
+
+    op: Literal["put-profile"] = "put-profile"
+    object: Profile
+
+
 class PutSettings(Value):
     """Replace what holds for the design as a whole."""
 
@@ -56,7 +100,7 @@ class PutSettings(Value):
 
 
 class RenumberNetwork(Value):
-    """Move a network to another prefix of its family and length, with its gateway address and the selectors that name it."""
+    """Move a network to another prefix of its family and length, with everything that names it."""
 
     op: Literal["renumber-network"] = "renumber-network"
     id: ObjectId
@@ -72,7 +116,20 @@ class Remove(Value):
     cascade: bool = Field(default=False, title="With what hangs on it")
 
 
-Put = PutSite | PutNetwork | PutGateway | PutUplink | PutTunnel | PutSettings
+Put = (
+    PutSite
+    | PutNetwork
+    | PutGateway
+    | PutUplink
+    | PutTunnel
+    | PutHost
+    | PutClaim
+    | PutTranslation
+    | PutRoute
+    | PutRule
+    | PutProfile
+    | PutSettings
+)
 LoggedOperation = Annotated[Put | Remove, Field(discriminator="op")]  # what every change comes down to
 AnyOperation = Put | Remove | RenumberNetwork
 Operation = Annotated[AnyOperation, Field(discriminator="op")]
@@ -83,6 +140,12 @@ _PUT_BY_OBJECT: dict[type, Any] = {
     Gateway: PutGateway,
     Uplink: PutUplink,
     Tunnel: PutTunnel,
+    Host: PutHost,
+    Claim: PutClaim,
+    Translation: PutTranslation,
+    Route: PutRoute,
+    Rule: PutRule,
+    Profile: PutProfile,
     DesignSettings: PutSettings,
 }
 _TYPE_BY_PUT = {
@@ -91,6 +154,12 @@ _TYPE_BY_PUT = {
     PutGateway: ObjectType.GATEWAY,
     PutUplink: ObjectType.UPLINK,
     PutTunnel: ObjectType.TUNNEL,
+    PutHost: ObjectType.HOST,
+    PutClaim: ObjectType.CLAIM,
+    PutTranslation: ObjectType.TRANSLATION,
+    PutRoute: ObjectType.ROUTE,
+    PutRule: ObjectType.RULE,
+    PutProfile: ObjectType.PROFILE,
     PutSettings: ObjectType.SETTINGS,
 }
 

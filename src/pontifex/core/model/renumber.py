@@ -1,35 +1,198 @@
-"""Moving a network to another prefix, with all that names it."""
+"""Moving a network to another prefix, with everything in the design that names it.
+
+What names the network, or a part of it, moves along. What names more than the network (a summary) keeps what it names
+and gets the new prefix beside it. Where two networks share a prefix, only what certainly means this one is touched.
+"""
 
 from __future__ import annotations
 
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from functools import cached_property
 from itertools import chain
 
-from pontifex.core.addressing import Address, Prefix, Selector
-from pontifex.core.model.design import Design
+from pontifex.core.addressing import Address, AddressRange, Prefix, Selector
+from pontifex.core.model.design import Design, DesignObject
+from pontifex.core.model.holdings import Host, TranslatedSide, Translation
 from pontifex.core.model.objects import Network
+from pontifex.core.model.paths import PathType, Profile, Route, Rule
 from pontifex.core.model.tunnel import SIDES, Side, Tunnel
 
 
-def moved_network(network: Network, target: Prefix) -> Network:
-    """Return the network at its new prefix, its gateway address at the same place within it."""
-    address = network.gateway_address
-    if address is not None and network.prefix.holds(address):
-        address = Address(address.family, target.network + address.value - network.prefix.network)
-    return network.model_copy(update={"prefix": target, "gateway_address": address})
+@dataclass(frozen=True)
+class Move:
+    """A network of a design, and the prefix of its family and length that it goes to."""
 
+    design: Design
+    network: Network
+    target: Prefix
 
-def moved_tunnels(design: Design, network: Network, target: Prefix) -> Iterator[Tunnel]:
-    """Yield the tunnels of the network's site that name it at either end, with the selectors of both ends moved along."""
-    for tunnel in design.tunnels:
-        moved = tunnel
-        for side in SIDES:
-            if design.site_of(tunnel.end(side)).id == network.site_id:
-                moved = _with_selectors(moved, side, network, target)
-        if moved is not tunnel:
-            yield moved
+    @property
+    def shift(self) -> int:
+        """By how many addresses everything moves."""
+        return self.target.network - self.network.prefix.network
+
+    def objects(self) -> Iterator[DesignObject]:
+        """Yield every object that changes, as it is afterwards: the network first, then all that names it."""
+        yield self._network()
+        yield from self._hosts()
+        yield from self._tunnels()
+        yield from self._routes()
+        yield from self._rules()
+        yield from self._profiles()
+        yield from self._translations()
+
+    def _network(self) -> Network:
+        network = self.network
+        address = network.gateway_address
+        return network.model_copy(
+            update={
+                "prefix": self.target,
+                "gateway_address": address and self.address(address),
+                "dhcp_ranges": tuple(map(self._range, network.dhcp_ranges)),
+                "reserved_ranges": tuple(map(self._range, network.reserved_ranges)),
+            }
+        )
+
+    def _hosts(self) -> Iterator[Host]:
+        for host in self.design.hosts_of_network(self.network.id):
+            moved = self.address(host.address)
+            if moved != host.address:
+                yield host.model_copy(update={"address": moved})
+
+    def _tunnels(self) -> Iterator[Tunnel]:
+        for tunnel in self.design.tunnels:
+            moved = tunnel
+            for side in SIDES:
+                if self.design.site_of(tunnel.end(side)).id == self.network.site_id:
+                    moved = self._with_selectors(moved, side)
+            if moved is not tunnel:
+                yield moved
+
+    def _with_selectors(self, tunnel: Tunnel, side: Side) -> Tunnel:
+        for end, field in ((side, "local_networks"), (side.other, "remote_networks")):
+            selectors: tuple[Selector, ...] = getattr(tunnel.end(end), field)
+            moved = self._selectors(selectors)
+            if moved != selectors:
+                tunnel = tunnel.with_end(end, **{field: moved})
+        return tunnel
+
+    def _routes(self) -> Iterator[Route]:
+        taken = {route.id for route in self.design.routes}
+        for route in self.design.routes:
+            at_site = self.design.gateway_by_id[route.gateway_id].site_id == self.network.site_id
+            fields: dict[str, Prefix | Address] = {}
+            if at_site and route.via and self.network.prefix.holds(route.via):
+                fields["via"] = self.address(route.via)
+            if self._means_this(at_site, {route.tunnel_id} - {None}):
+                if self.network.prefix.contains(route.prefix):
+                    fields["prefix"] = self.prefix(route.prefix)
+                elif self._summarises(route.prefix) and not self._reached_otherwise(route):
+                    new_id = next(id_ for k in range(2, 10_000) if (id_ := f"{route.id[:58]}-{k}") not in taken)
+                    taken.add(new_id)
+                    yield route.model_copy(update={"id": new_id, "prefix": self.target} | fields)
+            if fields:
+                yield route.model_copy(update=fields)
+
+    def _reached_otherwise(self, route: Route) -> bool:
+        """Tell whether a route of the same gateway and next hop leads to the target already."""
+        hop = (route.gateway_id, route.via, route.tunnel_id, route.uplink_id)
+        return any(
+            (other.gateway_id, other.via, other.tunnel_id, other.uplink_id) == hop and other.prefix.contains(self.target)
+            for other in self.design.routes
+        )
+
+    def _rules(self) -> Iterator[Rule]:
+        for rule in self.design.rules:
+            at_site = self.design.gateway_by_id[rule.gateway_id].site_id == self.network.site_id
+            tunnels: set[str | None] = {path.id for path in rule.paths if path.type is PathType.TUNNEL}
+            sources = self._prefixes(rule.sources) if self._means_this(at_site, set()) else rule.sources
+            means = self._means_this(at_site, tunnels)
+            destinations = self._selectors(rule.destinations) if means else rule.destinations
+            if (sources, destinations) != (rule.sources, rule.destinations):
+                yield rule.model_copy(update={"sources": sources, "destinations": destinations})
+
+    def _profiles(self) -> Iterator[Profile]:
+        for profile in self.design.profiles:
+            at_site = self.design.gateway_by_id[profile.gateway_id].site_id == self.network.site_id
+            if not self._means_this(at_site, set()):
+                continue
+            networks = self._prefixes(profile.networks)
+            resolvers = tuple(self.address(one) for one in profile.resolvers)
+            if (networks, resolvers) != (profile.networks, profile.resolvers):
+                yield profile.model_copy(update={"networks": networks, "resolvers": resolvers})
+
+    def _translations(self) -> Iterator[Translation]:
+        for one in self.design.translations:
+            at_site = self.design.gateway_by_id[one.gateway_id].site_id == self.network.site_id
+            own = one.side is TranslatedSide.OWN
+            beyond = one.tunnel_id in self._leading_here if one.tunnel_id else not at_site
+            if (at_site if own else beyond and not at_site) and self.network.prefix.contains(one.inside):
+                yield one.model_copy(update={"inside": self.prefix(one.inside)})
+
+    @cached_property
+    def _leading_here(self) -> frozenset[str]:
+        """Ids of the tunnels that end at the network's site."""
+        sites = ((tunnel.id, {self.design.site_of(tunnel.end(side)).id for side in SIDES}) for tunnel in self.design.tunnels)
+        return frozenset(id_ for id_, ends in sites if self.network.site_id in ends)
+
+    @cached_property
+    def _has_twin(self) -> bool:
+        """Tell whether another network of the zone shares addresses, so that a prefix alone doesn't say which one is meant."""
+        mine = self.network
+        return any(
+            other.prefix.overlaps(mine.prefix) and other.zone == mine.zone and other.site_id != mine.site_id
+            for other in self.design.networks
+        )
+
+    def _means_this(self, at_site: bool, tunnels: set[str | None]) -> bool:
+        """Tell whether something that names the prefix means this network: by where it stands, or the tunnels it leads into."""
+        if at_site:
+            return True
+        return bool(tunnels & self._leading_here) if tunnels else not self._has_twin
+
+    def address(self, address: Address) -> Address:
+        """Return an address after the move: the same when it isn't in the network."""
+        return Address(address.family, address.value + self.shift) if self.network.prefix.holds(address) else address
+
+    def prefix(self, prefix: Prefix) -> Prefix:
+        """Return a prefix after the move: the same when it isn't within the network."""
+        inside = self.network.prefix.contains(prefix)
+        return Prefix(prefix.family, prefix.network + self.shift, prefix.length) if inside else prefix
+
+    def _range(self, one: AddressRange) -> AddressRange:
+        return one.shifted(self.shift) if one.within(self.network.prefix) else one
+
+    def _prefixes(self, prefixes: tuple[Prefix, ...]) -> tuple[Prefix, ...]:
+        moved = tuple(self.prefix(one) for one in prefixes)
+        if any(map(self._summarises, prefixes)) and not any(one.contains(self.target) for one in moved):
+            moved = (*moved, self.target)
+        return tuple(dict.fromkeys(moved))
+
+    def _selectors(self, selectors: tuple[Selector, ...]) -> tuple[Selector, ...]:
+        mine, target = Selector.of(self.network.prefix), Selector.of(self.target)
+        moved = [
+            replace(one, first=one.first + self.shift, last=one.last + self.shift) if self._is_about(one) else one
+            for one in selectors
+        ]
+        for one in selectors:
+            if self._is_about(one) or not replace(one, protocols=mine.protocols, ports=mine.ports).contains(mine):
+                continue
+            new = replace(target, protocols=one.protocols, ports=one.ports)
+            if not any(other.contains(new) for other in moved):
+                moved.append(new)
+        return selectors if tuple(moved) == selectors else tuple(dict.fromkeys(moved))
+
+    def _is_about(self, selector: Selector) -> bool:
+        """Tell whether a selector is about the network: about all of it, or a part."""
+        prefix = self.network.prefix
+        return selector.family is prefix.family and prefix.network <= selector.first and selector.last <= prefix.last
+
+    def _summarises(self, prefix: Prefix) -> bool:
+        """Tell whether a prefix names the network and more, and not what it goes to."""
+        mine = self.network.prefix
+        return prefix.contains(mine) and prefix != mine and prefix.length > 0 and not prefix.contains(self.target)
 
 
 def naming_tunnels(design: Design, networks: Iterable[Network]) -> Counter[str]:
@@ -46,21 +209,3 @@ def naming_tunnels(design: Design, networks: Iterable[Network]) -> Counter[str]:
                 named = {*tunnel.end(side).local_networks, *tunnel.end(side.other).remote_networks}
                 found.update(chain.from_iterable(wanted.get((site_id, one), ()) for one in named))
     return found
-
-
-def _with_selectors(tunnel: Tunnel, side: Side, network: Network, target: Prefix) -> Tunnel:
-    shift = target.network - network.prefix.network
-    for end, field in ((side, "local_networks"), (side.other, "remote_networks")):
-        selectors: tuple[Selector, ...] = getattr(tunnel.end(end), field)
-        moved = tuple(
-            replace(one, first=one.first + shift, last=one.last + shift) if _is_about(one, network) else one for one in selectors
-        )
-        if moved != selectors:
-            tunnel = tunnel.with_end(end, **{field: moved})
-    return tunnel
-
-
-def _is_about(selector: Selector, network: Network) -> bool:
-    """Tell whether a selector is about a network: about all of it, or a part."""
-    prefix = network.prefix
-    return selector.family is prefix.family and prefix.network <= selector.first and selector.last <= prefix.last

@@ -1,0 +1,128 @@
+"""Address space: how full it is, where there is room, moving and translating networks, and bringing addresses in."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Final
+
+from fastapi import APIRouter, Depends, Path, Query, Request
+from fastapi.responses import Response
+from pydantic import BaseModel, ConfigDict, Field
+
+from pontifex.api.answers import REFUSALS, DesignId, json_answer
+from pontifex.core.addressing import Family, Prefix
+from pontifex.core.importing import ImportPlan
+from pontifex.core.importing.read import MOST_CHARACTERS
+from pontifex.core.space import Usage
+from pontifex.core.space.renumbering import RenumberPlan
+from pontifex.core.space.room import Offer
+from pontifex.core.space.translate import TranslationPlan
+from pontifex.core.space.ways_out import WaysOut
+from pontifex.services.space import SpaceService, TranslationOption
+from pontifex.services.spreadsheet import spreadsheet_text
+
+router = APIRouter(prefix="/api", tags=["address space"], responses=REFUSALS)
+
+_EXAMPLE: Final[dict[str, Any]] = {"text": "kiosks 10.65.8.0/24\nprinter 10.65.8.9", "site_id": "ostvik"}
+_FAMILIES: Final = {4: Family.V4, 6: Family.V6}
+
+
+def _space(request: Request) -> SpaceService:
+    service: SpaceService = request.app.state.space
+    return service
+
+
+Space = Annotated[SpaceService, Depends(_space)]
+ObjectPath = Annotated[str, Path(max_length=64, examples=["ostvik-cameras"])]
+
+
+class ImportText(BaseModel):
+    """A text that holds addresses."""
+
+    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [_EXAMPLE]})
+    text: str = Field(title="Text", max_length=MOST_CHARACTERS)
+    site_id: str = Field(default="", title="Site", description="Of whatever the text names no site for.", max_length=64)
+    gateway_id: str = Field(default="", title="Gateway", description="Which printed it, where a gateway did.", max_length=64)
+
+
+class WantedMove(BaseModel):
+    """Where a network is to go."""
+
+    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"prefix": "10.65.8.0/23"}]})
+    prefix: Prefix | None = Field(default=None, title="New prefix", description="Null for the best free block.")
+    working_from: str = Field(default="", title="Network where the person sits", max_length=64)
+
+
+class SpreadsheetText(BaseModel):
+    """The cells of a spreadsheet as text, parted by tabs."""
+
+    text: str = Field(title="Text")
+
+
+@router.get("/designs/{design_id}/space", response_model=Usage, summary="How full the address space is")
+def read_usage(space: Space, design_id: DesignId) -> Response:
+    """Return how full supernets, sites and networks are, and what breaks the summary of a site."""
+    return json_answer(space.usage(design_id))
+
+
+@router.get("/designs/{design_id}/sites/{site_id}/room", summary="Free blocks for a site")
+def read_room(
+    space: Space,
+    design_id: DesignId,
+    site_id: ObjectPath,
+    length: Annotated[int, Query(title="Length", description="In bits.", ge=0, le=128)],
+    family: Annotated[int, Query(title="4 or 6", ge=4, le=6)] = 4,
+) -> list[Offer]:
+    """Return free blocks of a length, those first that keep the site in one piece."""
+    return space.offers(design_id, site_id, _FAMILIES.get(family, Family.V4), length)
+
+
+@router.post(
+    "/designs/{design_id}/networks/{network_id}/renumbering", response_model=RenumberPlan, summary="Plan to renumber a network"
+)
+def plan_renumbering(space: Space, design_id: DesignId, network_id: ObjectPath, move: WantedMove) -> Response:
+    """Return what changes, the steps in their order, what each client must do, and when a connection is lost. Writes nothing."""
+    return json_answer(space.renumber(design_id, network_id, move.prefix, move.working_from))
+
+
+@router.get(
+    "/designs/{design_id}/networks/{network_id}/translations",
+    response_model=list[TranslationOption],
+    summary="Ways to translate a network",
+)
+def read_translation_options(space: Space, design_id: DesignId, network_id: ObjectPath) -> list[TranslationOption]:
+    """Return the ways to live with a collision, each with the change and all that it means."""
+    return space.translations(design_id, network_id)
+
+
+@router.get(
+    "/designs/{design_id}/translations/{translation_id}", response_model=TranslationPlan, summary="What a translation means"
+)
+def read_translation(space: Space, design_id: DesignId, translation_id: ObjectPath) -> Response:
+    """Return where a translation is done, what each side sees, and what has to follow."""
+    return json_answer(space.translation_plan(design_id, translation_id))
+
+
+@router.get("/designs/{design_id}/ways-out", response_model=WaysOut, summary="The cheapest way out of all collisions")
+def read_ways_out(space: Space, design_id: DesignId) -> Response:
+    """Return which networks to move, what it costs, what was compared, and the change that does it."""
+    return json_answer(space.ways_out(design_id))
+
+
+@router.post("/designs/{design_id}/import-plan", response_model=ImportPlan, summary="What importing a text would change")
+def read_import(space: Space, design_id: DesignId, text: ImportText) -> Response:
+    """Say line by line what a text becomes, what it would change, and what can't be read. Writes nothing."""
+    return json_answer(space.import_plan(design_id, text.text, text.site_id, text.gateway_id))
+
+
+_XLSX: Final = "application/octet-stream"
+_FILE_BODY: Final = {"required": True, "content": {_XLSX: {"schema": {"type": "string", "format": "binary"}}}}
+
+
+async def _body(request: Request) -> bytes:
+    return await request.body()
+
+
+@router.post("/spreadsheet", summary="Read a spreadsheet file", openapi_extra={"requestBody": _FILE_BODY})
+def read_spreadsheet(content: Annotated[bytes, Depends(_body)]) -> SpreadsheetText:
+    """Return the cells of an XLSX file's first filled sheet as text."""
+    return SpreadsheetText(text=spreadsheet_text(content))

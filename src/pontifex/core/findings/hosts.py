@@ -1,0 +1,220 @@
+"""Findings within one network: its hosts, its DHCP ranges, and what the platform keeps of it."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Iterator
+from itertools import pairwise
+
+from pontifex.core.addressing import Address, AddressRange
+from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.matching import Remedy
+from pontifex.core.model import Assignment, Design, Host, Network, ObjectType, put
+from pontifex.core.space import capacity, host_range, spoken_for
+from pontifex.core.space.meeting import Joined
+from pontifex.core.space.widen import widened, wider
+
+_MOST_NAMED = 3  # hosts that a sentence names one by one
+
+
+def host_findings(design: Design, network: Network, name: str) -> Iterator[Finding]:
+    """Yield what is to be said of the hosts and ranges of a network."""
+    hosts = design.hosts_of_network(network.id)
+    yield from _dhcp_ranges(network, name, hosts)
+    for host in hosts:
+        yield from _host(design, network, name, host, hosts)
+    yield from _gateway_kept(network, name)
+    yield from _too_small(design, network, name)
+
+
+def _dhcp_ranges(network: Network, name: str, hosts: tuple[Host, ...]) -> Iterator[Finding]:
+    place = (_network_place(network, "dhcp_ranges"),)
+    usable = host_range(network.prefix)
+    for at, one in enumerate(network.dhcp_ranges):
+        if not (usable.holds(Address(one.family, one.first)) and usable.holds(Address(one.family, one.last))):
+            clipped = _without(network.dhcp_ranges, _outside(usable, one))
+            title = f"Keep to what hosts of {network.prefix} may have"
+            yield finding(
+                "address.dhcp-outside",
+                place,
+                f"{name} is {network.prefix}, and hands out {one}",
+                _ranges_remedy(title, network, clipped),
+            )
+        for other in network.dhcp_ranges[at + 1 :]:
+            if one.overlaps(other):
+                merged = _without((*network.dhcp_ranges[:at], *network.dhcp_ranges[at + 1 :]), ())
+                joined = _joined((*merged, one))
+                yield finding(
+                    "address.dhcp-twice",
+                    place,
+                    f"{name} hands out {one} and {other}",
+                    _ranges_remedy("Join them to one", network, joined),
+                )
+        for kept in network.reserved_ranges:
+            if one.overlaps(kept):
+                why = f"{name} hands out {one}, and the platform keeps {kept}"
+                yield finding(
+                    "address.kept",
+                    place,
+                    why,
+                    _ranges_remedy(f"Leave {kept} out", network, _without(network.dhcp_ranges, (kept,))),
+                )
+    fixed = [(f"{host.name} {host.address}", host.address) for host in hosts if host.assignment is Assignment.STATIC]
+    if network.gateway_address:
+        fixed.append((f"the gateway address {network.gateway_address}", network.gateway_address))
+    covered = [(words, address) for words, address in fixed if any(one.holds(address) for one in network.dhcp_ranges)]
+    if covered:
+        singles = [AddressRange(address.family, address.value, address.value) for _, address in covered]
+        remedy = _ranges_remedy("Leave these addresses out of the ranges", network, _without(network.dhcp_ranges, singles))
+        yield finding(
+            "address.dhcp-static", place, f"{name} hands out addresses that are taken: {_listed([w for w, _ in covered])}", remedy
+        )
+
+
+def _host(design: Design, network: Network, name: str, host: Host, hosts: tuple[Host, ...]) -> Iterator[Finding]:
+    place = (_host_place(host),)
+    usable = host_range(network.prefix)
+    if not network.prefix.holds(host.address):
+        holding = [n for n in design.networks_of_site(network.site_id) if n.prefix.holds(host.address) and n.zone == network.zone]
+        remedies = [_host_remedy(f"Count it to {n.name}", host.model_copy(update={"network_id": n.id})) for n in holding[:1]]
+        remedies += _next_address(network, host, hosts)
+        yield finding(
+            "address.host-outside",
+            place,
+            f"the host {host.name} has {host.address}, and {name} is {network.prefix}",
+            tuple(remedies),
+        )
+    elif not usable.holds(host.address):
+        edge = "the network itself" if host.address.value == network.prefix.network else "all hosts of it"
+        why = f"the host {host.name} has {host.address}, which in {network.prefix} stands for {edge}"
+        yield finding("address.host-unusable", place, why, tuple(_next_address(network, host, hosts)))
+    for kept in network.reserved_ranges:
+        if kept.holds(host.address):
+            why = f"the host {host.name} has {host.address}, and the platform keeps {kept} of {name}"
+            yield finding("address.kept", place, why, tuple(_next_address(network, host, hosts)))
+    if network.gateway_address == host.address:
+        why = f"the host {host.name} has {host.address}, which is the gateway address of {name}"
+        yield finding("address.host-twice", place, why, tuple(_next_address(network, host, hosts)))
+
+
+def _gateway_kept(network: Network, name: str) -> Iterator[Finding]:
+    address = network.gateway_address
+    if address is None:
+        return
+    for kept in network.reserved_ranges:
+        if kept.holds(address) and kept.size > 1:
+            why = f"the gateway address {address} of {name} lies in {kept}, which the platform keeps"
+            yield finding("address.kept", (_network_place(network, "gateway_address"),), why)
+
+
+def _too_small(design: Design, network: Network, name: str) -> Iterator[Finding]:
+    expected, room = network.hosts_expected, capacity(network.prefix)
+    if expected is None or expected <= room:
+        return
+    spoken = spoken_for(design, network)
+    why = f"{name} is to have {expected} hosts, and {network.prefix} has room for {room}; {spoken} are spoken for"
+    grown = wider(design, network, expected)
+    remedies: tuple[Remedy, ...] = ()
+    if grown:
+        remedies = (Remedy(title=f"Widen it to {grown} where it stands", operations=tuple(widened(design, network, grown))),)
+    yield finding("address.too-small", (_network_place(network, "hosts_expected"),), why, remedies)
+
+
+def shared_addresses(design: Design) -> Iterator[Finding]:
+    """Yield the hosts that share an address and can meet: at one site, or at sites that tunnels join."""
+    joined = Joined(design).component
+    found: dict[tuple[str, int, Address], list[Host]] = defaultdict(list)
+    for host in design.hosts:
+        network = design.network_by_id[host.network_id]
+        found[network.zone, joined[network.site_id], host.address].append(host)
+    for (_, _, address), hosts in found.items():
+        for first, host in pairwise(hosts):
+            names = [f"{one.name} at {_site_of(design, one)}" for one in (first, host)]
+            network = design.network_by_id[host.network_id]
+            remedies = tuple(_next_address(network, host, design.hosts_of_network(network.id)))
+            yield finding(
+                "address.host-twice",
+                (_host_place(host), _host_place(first)),
+                f"the hosts {names[0]} and {names[1]} both have {address}",
+                remedies,
+            )
+
+
+def _site_of(design: Design, host: Host) -> str:
+    return design.site_by_id[design.network_by_id[host.network_id].site_id].name
+
+
+def _next_address(network: Network, host: Host, hosts: Iterable[Host]) -> list[Remedy]:
+    """Return the remedy that gives a host the first address of its network that nobody has."""
+    usable = host_range(network.prefix)
+    taken = {one.address.value for one in hosts} | ({network.gateway_address.value} if network.gateway_address else set())
+    blocked = sorted((*network.dhcp_ranges, *network.reserved_ranges), key=lambda one: one.first)
+    at = usable.first
+    while at <= usable.last:
+        block = next((one for one in blocked if one.first <= at <= one.last), None)
+        if block:
+            at = block.last + 1
+        elif at in taken:
+            at += 1
+        else:
+            address = Address(usable.family, at)
+            return [_host_remedy(f"Give it {address}", host.model_copy(update={"address": address}))]
+    return []
+
+
+def _host_remedy(title: str, host: Host) -> Remedy:
+    return Remedy(title=title, operations=(put(host),))
+
+
+def _ranges_remedy(title: str, network: Network, ranges: tuple[AddressRange, ...]) -> tuple[Remedy, ...]:
+    return (Remedy(title=title, operations=(put(network.model_copy(update={"dhcp_ranges": ranges})),)),)
+
+
+def _outside(usable: AddressRange, one: AddressRange) -> tuple[AddressRange, ...]:
+    """Return the parts of a range that are not within what is usable."""
+    if one.family is not usable.family:
+        return (one,)
+    before = AddressRange(one.family, one.first, min(one.last, usable.first - 1)) if one.first < usable.first else None
+    after = AddressRange(one.family, max(one.first, usable.last + 1), one.last) if one.last > usable.last else None
+    return tuple(part for part in (before, after) if part)
+
+
+def _without(ranges: Iterable[AddressRange], holes: Iterable[AddressRange]) -> tuple[AddressRange, ...]:
+    """Return ranges without some addresses."""
+    left = list(ranges)
+    for hole in holes:
+        parts = []
+        for one in left:
+            if not one.overlaps(hole):
+                parts.append(one)
+                continue
+            if one.first < hole.first:
+                parts.append(AddressRange(one.family, one.first, hole.first - 1))
+            if hole.last < one.last:
+                parts.append(AddressRange(one.family, hole.last + 1, one.last))
+        left = parts
+    return tuple(left)
+
+
+def _joined(ranges: Iterable[AddressRange]) -> tuple[AddressRange, ...]:
+    """Return the same addresses in as few ranges as can be."""
+    found: list[AddressRange] = []
+    for one in sorted(ranges, key=lambda one: (one.family.bits, one.first)):
+        if found and found[-1].family is one.family and one.first <= found[-1].last + 1:
+            found[-1] = AddressRange(one.family, found[-1].first, max(found[-1].last, one.last))
+        else:
+            found.append(one)
+    return tuple(found)
+
+
+def _listed(words: list[str]) -> str:
+    rest = len(words) - _MOST_NAMED
+    return ", ".join(words[:_MOST_NAMED]) + (f" and {rest} more" if rest > 0 else "")
+
+
+def _network_place(network: Network, field: str) -> Place:
+    return Place.of(type=ObjectType.NETWORK, id=network.id, name=network.name, field=field)
+
+
+def _host_place(host: Host) -> Place:
+    return Place.of(type=ObjectType.HOST, id=host.id, name=host.name, field="address")

@@ -1,0 +1,9 @@
+"""Bringing in what others wrote about their addresses: tables, free text, and what Linux prints about itself.
+
+A reader turns text into records, each with the line it came from; the plan turns records into a change, line by line.
+"""
+
+from pontifex.core.importing.plan import ImportLine, ImportPlan, Outcome, plan_import
+from pontifex.core.importing.read import read_text
+
+__all__ = ["ImportLine", "ImportPlan", "Outcome", "plan_import", "read_text"]

@@ -1,0 +1,398 @@
+"""What importing would change: each record becomes a new object, a change of one, or nothing."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections.abc import Callable
+from dataclasses import dataclass
+from enum import Enum
+from typing import Any, Final
+
+from pydantic import Field, ValidationError
+
+from pontifex.core.addressing import AddressRange, Prefix
+from pontifex.core.addressing.special import PRIVATE_SPACE, SHARED_SPACE, UNIQUE_LOCAL
+from pontifex.core.importing.record import (
+    HostRecord,
+    InterfaceRecord,
+    NetworkRecord,
+    Passed,
+    Place,
+    RangeRecord,
+    Read,
+    Record,
+    RouteRecord,
+    RuleRecord,
+    Unread,
+)
+from pontifex.core.model import (
+    AddressKind,
+    Assignment,
+    Design,
+    DesignObject,
+    Host,
+    Network,
+    NetworkRole,
+    Operation,
+    Path,
+    PathType,
+    Route,
+    Rule,
+    Site,
+    Uplink,
+    put,
+)
+from pontifex.core.model.apply import sibling_group
+from pontifex.core.reasons import reason_of
+from pontifex.core.space.room import around
+from pontifex.core.value import Value
+
+
+class Outcome(Enum):
+    """What a line leads to."""
+
+    NEW = "new"
+    CHANGES = "changes"
+    SAME = "same"  # it is there already
+    PASSED = "passed"  # it says nothing for a design
+    UNREAD = "unread"
+
+
+class ImportLine(Value):
+    """One line, or one of several things in it."""
+
+    line: int = Field(title="Line", description="From 1; in JSON the element's number.")
+    text: str = Field(title="What stands there")
+    outcome: Outcome
+    became: str = Field(title="What it became", examples=["network kiosks 10.65.8.0/24 at Ostvik Terminal"])
+    detail: str = Field(default="", title="What would change, or why not")
+
+
+class ImportPlan(Value):
+    """A text, line by line, and the change that it comes down to."""
+
+    taken_for: str = Field(title="What the text was taken for", examples=["free text"])
+    lines: tuple[ImportLine, ...]
+    operations: tuple[Operation, ...] = Field(title="The change", description="Empty when everything is there already.")
+
+
+@dataclass(frozen=True, slots=True)
+class _Line:
+    outcome: Outcome
+    became: str = ""
+    detail: str = ""
+
+
+def plan_import(design: Design, taken_for: str, records: Read, site_id: str = "", gateway_id: str = "") -> ImportPlan:
+    """Return what importing would change. Networks without a site go to the one given; routes and rules need a gateway."""
+    planner = _Planner(design, site_id, gateway_id)
+    lines = []
+    # Networks come first, wherever they stand: hosts and ranges are looked up in them
+    planner.meet([record for _, record in records if isinstance(record, NetworkRecord)])
+    order = sorted(range(len(records)), key=lambda k: not isinstance(records[k][1], NetworkRecord | InterfaceRecord))
+    found: dict[int, list[_Line]] = {k: planner.take(records[k][1]) for k in order}
+    for k, (place, _) in enumerate(records):
+        lines += [_shown(place, line) for line in found[k]]
+    return ImportPlan(taken_for=taken_for, lines=tuple(lines), operations=tuple(map(put, planner.changed())))
+
+
+def _shown(place: Place, line: _Line) -> ImportLine:
+    return ImportLine(line=place.line, text=place.text, outcome=line.outcome, became=line.became, detail=line.detail)
+
+
+class _Planner:
+    """The design as it becomes, record by record."""
+
+    def __init__(self, design: Design, site_id: str, gateway_id: str) -> None:
+        self._design, self._site_id, self._gateway_id = design, site_id, gateway_id
+        self._lists: dict[type, dict[str, Any]] = {
+            Site: dict(design.site_by_id),
+            Network: dict(design.network_by_id),
+            Host: {host.id: host for host in design.hosts},
+            Uplink: dict(design.uplink_by_id),
+            Route: {route.id: route for route in design.routes},
+            Rule: {rule.id: rule for rule in design.rules},
+        }
+        self._before = {type_: dict(items) for type_, items in self._lists.items()}
+        self._site_by_name = {_folded(site.name): site.id for site in design.sites} | {site.id: site.id for site in design.sites}
+        self._network_at = {(n.site_id, n.prefix, n.zone): n.id for n in design.networks}
+        self._met: set[str] = set()  # networks that some line is about
+        self._names = {
+            (type_, sibling_group(item), _folded(item.name)): item.id
+            for type_, items in self._lists.items()
+            for item in items.values()
+        }
+
+    def changed(self) -> list[DesignObject]:
+        """Return the objects that are new or different, those that others refer to first."""
+        return [
+            item for type_, items in self._lists.items() for id_, item in items.items() if self._before[type_].get(id_) != item
+        ]
+
+    def meet(self, records: list[NetworkRecord]) -> None:
+        """Note the networks whose very prefix some line names: no other line means them by their name."""
+        for record in records:
+            site_id = self._site_by_name.get(_folded(record.site), record.site) if record.site else self._site_id
+            known = self._network_at.get((site_id or "", record.prefix, str(record.fields.get("zone", ""))))
+            if known:
+                self._met.add(known)
+
+    def take(self, record: Record) -> list[_Line]:
+        if isinstance(record, Unread):
+            return [_Line(Outcome.UNREAD, detail=record.reason)]
+        if isinstance(record, Passed):
+            return [_Line(Outcome.PASSED, detail=record.reason)]
+        try:
+            return self._readers()[type(record)](record)
+        except ValidationError as error:
+            first = error.errors()[0]
+            return [_Line(Outcome.UNREAD, detail=f"{' '.join(map(str, first['loc']))}: {reason_of(first)}".lstrip(": "))]
+
+    def _readers(self) -> dict[type, Callable[[Any], list[_Line]]]:
+        return {
+            NetworkRecord: self._network,
+            RangeRecord: self._range,
+            HostRecord: self._host,
+            InterfaceRecord: self._interface,
+            RouteRecord: self._route,
+            RuleRecord: self._rule,
+        }
+
+    # networks, ranges, hosts
+
+    def _network(self, record: NetworkRecord) -> list[_Line]:
+        site = self._site(record.site)
+        if site is None:
+            return [_Line(Outcome.UNREAD, detail="it is not said at which site; choose one, or name it in the line")]
+        fields = dict(record.fields)
+        zone = str(fields.get("zone", ""))
+        known = self._network_at.get((site.id, record.prefix, zone))
+        if known is None and record.name:
+            known = self._by_name(site, record.name)
+            fields["prefix"] = str(record.prefix)
+        if known is None:
+            return [self._add_network(site, record.name or str(record.prefix), record.prefix, fields, record.note)]
+        self._met.add(known)
+        return [
+            self._change(Network, known, fields, f"network {self._lists[Network][known].name} {record.prefix} at {site.name}")
+        ]
+
+    def _by_name(self, site: Site, name: str) -> str | None:
+        """Return the network of a name that the design has at a site, unless another line is about it already."""
+        known = self._names.get((Network, site.id, _folded(name)))
+        return known if known in self._before[Network] and known not in self._met else None
+
+    def _add_network(self, site: Site, name: str, prefix: Prefix, fields: dict[str, object], note: str) -> _Line:
+        wanted = {"role": NetworkRole.USER.value, **fields, "prefix": str(prefix)}
+        unique = self._free_name(Network, site.id, name)
+        made = Network.model_validate(
+            {"id": self._id(Network, f"{site.id} {unique}"), "site_id": site.id, "name": unique, **wanted}
+        )
+        self._keep(made)
+        self._network_at[site.id, made.prefix, made.zone] = made.id
+        return _Line(Outcome.NEW, f"network {unique} {prefix} at {site.name}", note)
+
+    def _range(self, record: RangeRecord) -> list[_Line]:
+        site = self._site(record.site)
+        if site is None:
+            return [_Line(Outcome.UNREAD, detail="it is not said at which site; choose one, or name it in the line")]
+        holding = self._holding(site, record.range.within)
+        if holding:
+            what = f"DHCP range {record.range} of {holding.name} at {site.name}"
+            return [self._with_range(holding, record.range, what)]
+        first, last = (
+            Prefix(record.range.family, end, record.range.family.bits) for end in (record.range.first, record.range.last)
+        )
+        block = around((first, last))
+        exact = AddressRange.of(block) == record.range
+        ranges: dict[str, object] = {} if exact else {"dhcp_ranges": [str(record.range)]}
+        note = "" if exact else f"the smallest block around {record.range}, which becomes a DHCP range of it"
+        return [self._add_network(site, record.name or str(record.range), block, ranges, note)]
+
+    def _with_range(self, network: Network, one: AddressRange, what: str) -> _Line:
+        if one in network.dhcp_ranges:
+            return _Line(Outcome.SAME, what)
+        ranges = sorted((*network.dhcp_ranges, one), key=lambda r: r.first)
+        return self._change(Network, network.id, {"dhcp_ranges": [str(r) for r in ranges]}, what)
+
+    def _host(self, record: HostRecord) -> list[_Line]:
+        named = self._site(record.site) if record.site or self._site_id else None
+        holding = self._holding(named, lambda prefix: prefix.holds(record.address))
+        if holding is None:
+            where = f" at {named.name}" if named else ""
+            bits = record.address.family.bits
+            detail = f"no network{where} holds {record.address}; bring the network in first, or write {record.address}/{bits}"
+            return [_Line(Outcome.UNREAD, detail=detail)]
+        return [self._put_host(holding, record)]
+
+    def _put_host(self, network: Network, record: HostRecord) -> _Line:
+        what = f"host {record.name or record.address} {record.address} in {network.name}"
+        mine = [host for host in self._lists[Host].values() if host.network_id == network.id]
+        known = next((host for host in mine if host.address == record.address), None)
+        fields: dict[str, object] = {**record.fields, "address": str(record.address)}
+        if record.fields.get("hardware_address"):
+            fields["assignment"] = Assignment.RESERVED.value
+        if known:
+            return self._change(Host, known.id, fields, what)
+        name = self._free_name(Host, network.id, record.name or str(record.address))
+        made = Host.model_validate(
+            {"id": self._id(Host, f"{network.id} {name}"), "network_id": network.id, "name": name, **fields}
+        )
+        self._keep(made)
+        return _Line(Outcome.NEW, what)
+
+    def _holding(self, site: Site | None, holds: Callable[[Prefix], bool]) -> Network | None:
+        """Return the narrowest network that holds something, at a site or anywhere; None when sites are in doubt."""
+        fitting = [n for n in self._lists[Network].values() if (site is None or n.site_id == site.id) and holds(n.prefix)]
+        if len({n.site_id for n in fitting}) > 1:
+            return None
+        return max(fitting, key=lambda n: (n.prefix.length, n.id), default=None)
+
+    # what a Linux gateway says of itself
+
+    def _interface(self, record: InterfaceRecord) -> list[_Line]:
+        gateway = self._design.gateway_by_id.get(self._gateway_id)
+        if gateway is None:
+            return [_no_gateway()]
+        prefix = record.interface.prefix
+        inside = (*PRIVATE_SPACE, SHARED_SPACE, UNIQUE_LOCAL, *self._design.supernets)
+        if not any(block.contains(prefix) for block in inside):
+            return [self._uplink(record)]
+        site = self._lists[Site][gateway.site_id]
+        fields: dict[str, object] = {"gateway_address": str(record.interface.address)}
+        if record.vlan:
+            fields["vlan"] = record.vlan
+        known = self._network_at.get((site.id, prefix, ""))
+        if known:
+            return [self._change(Network, known, fields, f"network {self._lists[Network][known].name} {prefix} at {site.name}")]
+        return [self._add_network(site, record.device, prefix, fields, f"{gateway.name} has {record.interface} there")]
+
+    def _uplink(self, record: InterfaceRecord) -> _Line:
+        address = record.interface.address
+        what = f"uplink {record.device} with {address}"
+        mine = [one for one in self._lists[Uplink].values() if one.gateway_id == self._gateway_id]
+        if any(one.address == address for one in mine):
+            return _Line(Outcome.SAME, what)
+        known = next((one for one in mine if _folded(one.name) == _folded(record.device)), None)
+        if known:
+            return self._change(Uplink, known.id, {"address": str(address)}, what)
+        made = Uplink(
+            id=self._id(Uplink, f"{self._gateway_id.removesuffix('-gateway')} {record.device}"),
+            gateway_id=self._gateway_id,
+            name=record.device,
+            address_kind=AddressKind.FIXED_PUBLIC,
+            address=address,
+        )
+        self._keep(made)
+        return _Line(Outcome.NEW, what, "a fixed public address, taken for granted")
+
+    def _route(self, record: RouteRecord) -> list[_Line]:
+        if self._gateway_id not in self._design.gateway_by_id:
+            return [_no_gateway()]
+        hop: dict[str, Any] = {"via": record.via} if record.via else self._device(record.device)
+        if not hop:
+            return [
+                _Line(
+                    Outcome.UNREAD, detail=f"'{record.device}' is neither a tunnel nor an uplink here, and there is no next hop"
+                )
+            ]
+        what = f"route {record.prefix} by {record.via or record.device}"
+        mine = [one for one in self._lists[Route].values() if one.gateway_id == self._gateway_id and one.prefix == record.prefix]
+        same = [one for one in mine if all(getattr(one, field) == value for field, value in hop.items())]
+        if same:
+            return [self._change(Route, same[0].id, {"metric": record.metric}, what)]
+        id_ = self._id(Route, f"{self._gateway_id.removesuffix('-gateway')} to {record.prefix}")
+        self._keep(Route(id=id_, gateway_id=self._gateway_id, prefix=record.prefix, metric=record.metric, **hop))
+        return [_Line(Outcome.NEW, what)]
+
+    def _rule(self, record: RuleRecord) -> list[_Line]:
+        if self._gateway_id not in self._design.gateway_by_id:
+            return [_no_gateway()]
+        device = self._device(record.table)
+        paths = tuple(Path(type=PathType(field.removesuffix("_id")), id=id_) for field, id_ in device.items())
+        note = "" if paths else f"table '{record.table}' names no tunnel or uplink here; say which paths it stands for"
+        what = f"rule {record.position}"
+        name = f"rule {record.position}, table {record.table}"[:80]
+        known = self._names.get((Rule, self._gateway_id, _folded(name)))
+        fields = {"position": max(record.position, 1), "sources": record.sources, "destinations": record.destinations}
+        if known:
+            dumped = Rule(id="x", gateway_id="x", name="x", **fields).model_dump(mode="json")
+            return [self._change(Rule, known, {field: dumped[field] for field in fields}, what)]
+        id_ = self._id(Rule, f"{self._gateway_id.removesuffix('-gateway')} rule {record.position}")
+        self._keep(Rule(id=id_, gateway_id=self._gateway_id, name=name, paths=paths, **fields))
+        return [_Line(Outcome.NEW, what, note)]
+
+    def _device(self, name: str) -> dict[str, str]:
+        """Return the tunnel or uplink of the gateway that a device or table is called after."""
+        wanted = _folded(name)
+        for tunnel in self._design.tunnels:
+            if wanted in (tunnel.id, _folded(tunnel.name)) and self._gateway_id in (
+                tunnel.left.gateway_id,
+                tunnel.right.gateway_id,
+            ):
+                return {"tunnel_id": tunnel.id}
+        for uplink in self._lists[Uplink].values():
+            if uplink.gateway_id == self._gateway_id and wanted in (uplink.id, _folded(uplink.name)):
+                return {"uplink_id": uplink.id}
+        return {}
+
+    # what all of them need
+
+    def _site(self, name: str | None) -> Site | None:
+        """Return the site of a name, made when it isn't there; the one given where the line says none."""
+        if not name:
+            return self._lists[Site].get(self._site_id)
+        known = self._site_by_name.get(_folded(name)) or self._site_by_name.get(name)
+        if known:
+            return self._lists[Site][known]  # type: ignore[no-any-return]
+        made = Site(id=self._id(Site, name), name=name[:80])
+        self._keep(made)
+        self._site_by_name[_folded(name)] = made.id
+        return made
+
+    def _change(self, type_: type[Value], id_: str, fields: dict[str, Any], what: str) -> _Line:
+        before = self._lists[type_][id_]
+        after = type_.model_validate({**before.model_dump(mode="json"), **fields})
+        if after == before:
+            return _Line(Outcome.SAME, what)
+        self._keep(after)
+        changed = [field for field in fields if getattr(after, field) != getattr(before, field)]
+        words = [f"{_title(type_, field)}: {_text(getattr(before, field))} → {_text(getattr(after, field))}" for field in changed]
+        return _Line(Outcome.CHANGES, what, "; ".join(words))
+
+    def _keep(self, item: Any) -> None:
+        self._lists[type(item)][item.id] = item
+        self._names[type(item), sibling_group(item), _folded(item.name)] = item.id
+
+    def _free_name(self, type_: type, group: str, name: str, own_id: str = "") -> str:
+        """Return a name that no sibling has: the name itself, or with a number."""
+        candidates = [name[:80], *(f"{name[:70]} {k}" for k in range(2, 1000))]
+        return next(one for one in candidates if self._names.get((type_, group, _folded(one)), own_id) == own_id)
+
+    def _id(self, type_: type, words: str) -> str:
+        plain = unicodedata.normalize("NFKD", words).encode("ascii", "ignore").decode().lower()
+        base = re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:56].strip("-") or "imported"
+        taken = self._lists[type_]
+        return next(id_ for k in range(1, 1_000_000) if (id_ := base if k == 1 else f"{base}-{k}") not in taken)
+
+
+_NO_GATEWAY: Final = "choose the gateway that printed it"
+
+
+def _no_gateway() -> _Line:
+    return _Line(Outcome.UNREAD, detail=_NO_GATEWAY)
+
+
+def _folded(name: str) -> str:
+    return " ".join(name.casefold().split())
+
+
+def _title(type_: type[Value], field: str) -> str:
+    return type_.model_fields[field].title or field
+
+
+def _text(value: object) -> str:
+    if isinstance(value, tuple):
+        return ", ".join(map(str, value)) or "—"
+    return "—" if value in (None, "") else str(value.value if isinstance(value, Enum) else value)

@@ -1,0 +1,33 @@
+"""The address space of a design: which networks meet, where there is room, and what moving or translating one takes."""
+
+from pontifex.core.space.cost import PARTNER, CostItem, MoveCost, move_costs
+from pontifex.core.space.meeting import Joined, Meeting, View, meet, meetings
+from pontifex.core.space.room import Offer, Room, capacity, free_space, host_range, taken
+from pontifex.core.space.translate import TranslationPlan, behind_one, crossed, plan, translate_both
+from pontifex.core.space.usage import Usage, spoken_for, usage
+
+__all__ = [
+    "PARTNER",
+    "CostItem",
+    "Joined",
+    "Meeting",
+    "MoveCost",
+    "Offer",
+    "Room",
+    "TranslationPlan",
+    "Usage",
+    "View",
+    "behind_one",
+    "capacity",
+    "crossed",
+    "free_space",
+    "host_range",
+    "meet",
+    "meetings",
+    "move_costs",
+    "plan",
+    "spoken_for",
+    "taken",
+    "translate_both",
+    "usage",
+]

@@ -1,0 +1,125 @@
+"""Who has an address, who claims it, as what it is seen, and how it is reached."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from pontifex.core.addressing import Address, AddressRange, Prefix, Selector, common_region
+from pontifex.core.model import SIDES, Assignment, Design, Network, ObjectType
+from pontifex.core.space.meeting import Joined
+from pontifex.core.space.translate import crossed, seen_as
+
+
+@dataclass(frozen=True, slots=True)
+class Holder:
+    """One object that has to do with an address."""
+
+    type: ObjectType
+    id: str
+    name: str
+    detail: str
+
+
+def holders(design: Design, prefix: Prefix, text: str) -> list[Holder]:
+    """Return what has to do with an address or prefix, the narrowest network first, then what else names it."""
+    joined, here = Joined(design), centre(design)
+    return [
+        *_hosts(design, prefix),
+        *(_network(design, network, prefix, text, joined, here) for network in _networks(design, prefix)),
+        *_uplinks(design, prefix),
+        *_claims(design, prefix, text),
+        *_translations(design, prefix),
+        *_tunnels(design, prefix),
+    ]
+
+
+def centre(design: Design) -> str:
+    """Return the id of the site where most tunnels end: what is asked of a design is asked from there; empty without one."""
+    ends = Counter(design.site_of(tunnel.end(side)).id for tunnel in design.tunnels for side in SIDES)
+    return min(ends, key=lambda id_: (-ends[id_], id_), default="")
+
+
+def _networks(design: Design, prefix: Prefix) -> list[Network]:
+    return sorted((n for n in design.networks if n.prefix.overlaps(prefix)), key=lambda n: -n.prefix.length)
+
+
+def _network(design: Design, network: Network, prefix: Prefix, text: str, joined: Joined, here: str) -> Holder:
+    verb = "holds" if network.prefix.contains(prefix) else "lies in"
+    said = [f"{network.prefix} {verb} {text}, at {design.site_by_id[network.site_id].name}"]
+    asked = AddressRange.of(prefix)
+    if network.gateway_address and prefix.length == prefix.family.bits and prefix.holds(network.gateway_address):
+        said.append("its gateway address")
+    said += [f"handed out by DHCP in {one}" for one in network.dhcp_ranges if one.overlaps(asked)]
+    said += [f"kept by the platform in {one}" for one in network.reserved_ranges if one.overlaps(asked)]
+    said += [f"the pool of {profile.name}" for profile in design.profiles if profile.pool_id == network.id]
+    if network.zone:
+        said.append(f"isolated in {network.zone}")
+    elif here and here != network.site_id:
+        said.append(_reached(design, network.site_id, joined, here))
+    return Holder(ObjectType.NETWORK, network.id, network.name, "; ".join(said))
+
+
+def _reached(design: Design, site_id: str, joined: Joined, here: str) -> str:
+    chain = joined.chain(here, site_id)
+    centre_name = design.site_by_id[here].name
+    if not chain:
+        return f"no tunnel leads there from {centre_name}"
+    return f"reached from {centre_name} by {', '.join(design.tunnel_by_id[id_].name for id_ in chain)}"
+
+
+def _hosts(design: Design, prefix: Prefix) -> Iterator[Holder]:
+    for host in design.hosts:
+        if prefix.holds(host.address):
+            network = design.network_by_id[host.network_id]
+            how = "by reservation" if host.assignment is Assignment.RESERVED else "static"
+            site = design.site_by_id[network.site_id].name
+            yield Holder(ObjectType.HOST, host.id, host.name, f"{host.address}, {how}, in {network.name} at {site}")
+
+
+def _uplinks(design: Design, prefix: Prefix) -> Iterator[Holder]:
+    for uplink in design.uplinks:
+        if uplink.address and prefix.holds(uplink.address):
+            detail = f"{uplink.address}, of {design.gateway_by_id[uplink.gateway_id].name}"
+            yield Holder(ObjectType.UPLINK, uplink.id, uplink.name, detail)
+
+
+def _claims(design: Design, prefix: Prefix, text: str) -> Iterator[Holder]:
+    for claim in design.claims:
+        if claim.prefix.overlaps(prefix):
+            verb = "holds" if claim.prefix.contains(prefix) else "lies in"
+            detail = f"{claim.prefix} {verb} {text}, claimed for {design.site_by_id[claim.site_id].name}"
+            yield Holder(ObjectType.CLAIM, claim.id, claim.name, detail)
+
+
+def _translations(design: Design, prefix: Prefix) -> Iterator[Holder]:
+    single = prefix.length == prefix.family.bits
+    for one in design.translations:
+        where = design.gateway_by_id[one.gateway_id].name
+        through = ", ".join(tunnel.name for tunnel, _ in crossed(design, one)) or "no tunnel yet"
+        if one.inside.overlaps(prefix):
+            inside = single and one.inside.contains(prefix)
+            shown = str(seen_as(one, Address(prefix.family, prefix.network))) if inside else str(one.outside)
+            yield Holder(ObjectType.TRANSLATION, one.id, one.name, f"seen as {shown} through {through}, at {where}")
+        if one.outside.overlaps(prefix):
+            yield Holder(
+                ObjectType.TRANSLATION, one.id, one.name, f"{one.outside} stands for {one.inside} through {through}, at {where}"
+            )
+
+
+def _tunnels(design: Design, prefix: Prefix) -> Iterator[Holder]:
+    """Yield the tunnels that name a prefix, or stand on it inside."""
+    asked = Selector.of(prefix)
+    for tunnel in design.tunnels:
+        said = []
+        for side in SIDES:
+            end, site = tunnel.end(side), design.site_of(tunnel.end(side)).name
+            if end.inner_address and prefix.holds(end.inner_address.address):
+                said.append(f"{site}'s inner address is {end.inner_address}")
+            for networks, whose in ((end.local_networks, "its own"), (end.remote_networks, "the far side's")):
+                named = [str(one) for one in networks if not one.is_all and common_region((one,), (asked,))]
+                if named:
+                    said.append(f"{site} has {', '.join(named)} as {whose}")
+        if said:
+            yield Holder(ObjectType.TUNNEL, tunnel.id, tunnel.name, "; ".join(said))

@@ -1,0 +1,188 @@
+"""Which networks that share addresses can meet, and by which tunnels.
+
+All networks of a site meet each other, and those of all sites that tunnels join, since one site's routers can lead to one
+of them only. Networks of different isolated zones never meet. A translation on the way keeps two networks apart where no
+site sees both at the same addresses.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict, deque
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property
+
+from pontifex.core.addressing import Prefix, Selector, common_region, overlapping_pairs
+from pontifex.core.model import SIDES, Design, Network, Side, TranslatedSide, Translation, Tunnel
+
+
+@dataclass(frozen=True, slots=True)
+class Meeting:
+    """Two networks that share addresses. The outer one contains the inner one, or is identical to it."""
+
+    outer: Network
+    inner: Network
+    identical: bool
+    joined: bool  # tunnels join their sites; otherwise they would meet once somebody joins them
+    chain: tuple[str, ...]  # ids of the tunnels from the outer network's site to the inner one's; empty at one site
+
+
+@dataclass(frozen=True, slots=True)
+class View:
+    """A network as a site sees it."""
+
+    prefix: Prefix
+    chain: tuple[str, ...]  # ids of the tunnels it came by
+
+
+@dataclass(frozen=True, slots=True)
+class _Crossing:
+    """A way from one site to another through a tunnel."""
+
+    tunnel: Tunnel
+    side: Side  # where the way begins
+    site_id: str  # where it ends
+
+
+class Joined:
+    """The sites of a design as its tunnels join them."""
+
+    def __init__(self, design: Design) -> None:
+        self._design = design
+        self._views: dict[str, dict[str, tuple[View, ...]]] = {}
+        self._trees: dict[str, dict[str, tuple[str, str]]] = {}
+        self._crossings: dict[str, list[_Crossing]] = defaultdict(list)
+        for tunnel in design.tunnels:
+            for side in SIDES:
+                here, there = design.site_of(tunnel.end(side)).id, design.site_of(tunnel.end(side.other)).id
+                if here != there:
+                    self._crossings[here].append(_Crossing(tunnel, side, there))
+        self._translations: dict[str, list[Translation]] = defaultdict(list)
+        for one in design.translations:
+            self._translations[one.gateway_id].append(one)
+
+    @cached_property
+    def component(self) -> dict[str, int]:
+        """A number for each site; sites with the same number are joined by tunnels."""
+        found: dict[str, int] = {}
+        for number, site in enumerate(self._design.sites):
+            waiting = [] if site.id in found else [site.id]
+            while waiting:
+                at = waiting.pop()
+                if at not in found:
+                    found[at] = number
+                    waiting += [crossing.site_id for crossing in self._crossings[at]]
+        return found
+
+    def chain(self, from_site: str, to_site: str) -> tuple[str, ...]:
+        """Return the ids of the fewest tunnels that lead from one site to another; empty when none do."""
+        before = self._tree(from_site)
+        chain: list[str] = []
+        at = to_site if to_site in before else from_site
+        while at != from_site:
+            at, tunnel_id = before[at]
+            chain.append(tunnel_id)
+        return tuple(reversed(chain))
+
+    def _tree(self, from_site: str) -> dict[str, tuple[str, str]]:
+        """Return, for each site that tunnels lead to, the site before it and the tunnel between."""
+        before = self._trees.get(from_site)
+        if before is None:
+            before = self._trees[from_site] = {from_site: ("", "")}
+            waiting = deque([from_site])
+            while waiting:
+                at = waiting.popleft()
+                for crossing in self._crossings[at]:
+                    if crossing.site_id not in before:
+                        before[crossing.site_id] = at, crossing.tunnel.id
+                        waiting.append(crossing.site_id)
+        return before
+
+    def translated(self, network: Network) -> bool:
+        """Tell whether a translation somewhere is about a network, or a part of it."""
+        return any(one.inside.overlaps(network.prefix) for one in self._design.translations)
+
+    def views(self, network: Network) -> dict[str, tuple[View, ...]]:
+        """Return how each site that a network's traffic can come to sees it.
+
+        A tunnel lets a network through when the selectors of the end where it enters name some of it, or none are known yet.
+        """
+        if network.id in self._views:
+            return self._views[network.id]
+        seen: dict[str, dict[Prefix, View]] = defaultdict(dict)
+        waiting = deque([(network.site_id, View(network.prefix, ()))])
+        while waiting:
+            site_id, view = waiting.popleft()
+            if view.prefix in seen[site_id]:
+                continue
+            seen[site_id][view.prefix] = view
+            for crossing in self._crossings[site_id]:
+                for prefix in self.across(crossing.tunnel, crossing.side, view.prefix):
+                    waiting.append((crossing.site_id, View(prefix, (*view.chain, crossing.tunnel.id))))
+        found = self._views[network.id] = {site_id: tuple(views.values()) for site_id, views in seen.items()}
+        return found
+
+    def across(self, tunnel: Tunnel, side: Side, prefix: Prefix) -> Iterator[Prefix]:
+        """Yield what the far side of a tunnel sees of a prefix at this side: nothing when the tunnel doesn't carry it."""
+        near, far = tunnel.end(side), tunnel.end(side.other)
+        for shown in self._translate(near.gateway_id, tunnel.id, TranslatedSide.OWN, prefix):
+            if near.local_networks and not common_region((Selector.of(shown),), near.local_networks):
+                continue
+            yield from self._translate(far.gateway_id, tunnel.id, TranslatedSide.FAR, shown)
+
+    def _translate(self, gateway_id: str, tunnel_id: str, side: TranslatedSide, prefix: Prefix) -> list[Prefix]:
+        """Return a prefix as a gateway shows it: itself when no translation is about it."""
+        found = []
+        for one in self._translations.get(gateway_id, ()):
+            if one.side is side and one.tunnel_id in (None, tunnel_id) and one.inside.overlaps(prefix):
+                found.append(translated_prefix(one, prefix))
+                if not one.inside.contains(prefix):
+                    found.append(prefix)  # the rest of it passes as it is
+        return found or [prefix]
+
+
+def translated_prefix(translation: Translation, prefix: Prefix) -> Prefix:
+    """Return what a prefix within, or around, a translation's real addresses is seen as."""
+    if not translation.inside.contains(prefix) or translation.outside.length > translation.inside.length:
+        return translation.outside
+    return Prefix(prefix.family, translation.seen(prefix.network), prefix.length)
+
+
+def meetings(design: Design) -> tuple[Meeting, ...]:
+    """Return the pairs of networks that share addresses and meet, or would once their sites are joined.
+
+    Containment within one site is a plan and not a collision; the same prefix twice at a site is one. Pairs come zone by
+    zone in canonical order.
+    """
+    joined = Joined(design)
+    found = []
+    for outer, inner, identical in _sharing(design):
+        if outer.site_id == inner.site_id:
+            if identical:
+                found.append(Meeting(outer, inner, identical, joined=True, chain=()))
+            continue
+        if joined.component[outer.site_id] != joined.component[inner.site_id]:
+            found.append(Meeting(outer, inner, identical, joined=False, chain=()))
+            continue
+        if meet(joined, outer, inner):
+            found.append(Meeting(outer, inner, identical, joined=True, chain=joined.chain(outer.site_id, inner.site_id)))
+    return tuple(found)
+
+
+def meet(joined: Joined, one: Network, other: Network) -> bool:
+    """Tell whether two networks of joined sites meet: some site sees both alike. Without translations all sites do."""
+    if not joined.translated(one) and not joined.translated(other):
+        return True
+    mine, theirs = joined.views(one), joined.views(other)
+    return any(a.prefix.overlaps(b.prefix) for at in mine.keys() & theirs.keys() for a in mine[at] for b in theirs[at])
+
+
+def _sharing(design: Design) -> Iterator[tuple[Network, Network, bool]]:
+    """Yield the networks of one zone that share addresses, the outer one first."""
+    zones: dict[str, list[Network]] = defaultdict(list)
+    for network in design.networks:
+        zones[network.zone].append(network)
+    for _, networks in sorted(zones.items()):
+        pairs = overlapping_pairs([network.prefix for network in networks])
+        for outer, inner, identical in zip(pairs.outer.tolist(), pairs.inner.tolist(), pairs.identical.tolist(), strict=True):
+            yield networks[outer], networks[inner], identical

@@ -1,0 +1,119 @@
+"""Where there is room: free blocks inside the organisation's supernets that keep sites in one piece."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+
+import numpy as np
+from pydantic import Field
+
+from pontifex.core.addressing import AddressRange, AddressSet, Family, Prefix
+from pontifex.core.addressing.address_set import Addresses, address_array
+from pontifex.core.addressing.home import HOME_PREFIXES
+from pontifex.core.model import SIDES, Design
+from pontifex.core.value import Value
+
+_ROOM_TO_GROW_BITS = 2  # a site's first network goes where at least four of its size fit
+
+
+class Offer(Value):
+    """A free block, and what taking it would mean for the site."""
+
+    prefix: Prefix = Field(title="Free block")
+    summary: Prefix = Field(title="Summary of the site with it")
+    foreign: int = Field(title="Networks of other sites within that summary")
+
+
+def taken(design: Design, family: Family) -> AddressSet:
+    """Return all addresses that something uses or holds: networks, claims, kept ranges, translations, inner networks."""
+    prefixes = list(_taken_prefixes(design))
+    kept = [one for network in design.networks for one in network.reserved_ranges if one.family is family]
+    ranges = AddressSet.of_ranges(
+        family, address_array((one.first for one in kept), family), address_array((one.last for one in kept), family)
+    )
+    return AddressSet.of(prefixes, family) | ranges
+
+
+def _taken_prefixes(design: Design) -> Iterator[Prefix]:
+    for network in design.networks:
+        yield network.prefix
+    for claim in design.claims:
+        yield claim.prefix
+    for translation in design.translations:
+        yield translation.outside
+    for tunnel in design.tunnels:
+        for side in SIDES:
+            inner = tunnel.end(side).inner_address
+            if inner:
+                yield inner.prefix
+
+
+def free_space(design: Design, family: Family) -> AddressSet:
+    """Return the organisation's own addresses of a family that nothing uses and that are not usual at home."""
+    homes = AddressSet.of((one.prefix for one in HOME_PREFIXES), family)
+    return AddressSet.of(design.supernets, family) - taken(design, family) - homes
+
+
+def around(blocks: Iterable[Prefix]) -> Prefix:
+    """Return the smallest block that holds all of some, which are of one family."""
+    known = list(blocks)
+    family = known[0].family
+    first, last = min(one.network for one in known), max(one.last for one in known)
+    length = family.bits - (first ^ last).bit_length()
+    return Prefix(family, first & ~family.host_mask(length), length)
+
+
+class Room:
+    """The free space of a design, ready to be asked many times."""
+
+    def __init__(self, design: Design) -> None:
+        self._design = design
+        self._free: dict[Family, tuple[Prefix, ...]] = {}
+        self._bounds: dict[Family, tuple[Addresses, Addresses]] = {}
+        for family in Family:
+            self._free[family] = free_space(design, family).prefixes()
+            common = [n.prefix for n in design.networks if n.prefix.family is family and not n.zone]
+            firsts, lasts = (one.network for one in common), (one.last for one in common)
+            self._bounds[family] = np.sort(address_array(firsts, family)), np.sort(address_array(lasts, family))
+
+    def offers(self, site_id: str, family: Family, length: int, most: int = 5, avoid: Prefix | None = None) -> tuple[Offer, ...]:
+        """Return free blocks of a length for a site, the best first; none that touches `avoid`.
+
+        Best is a block that leaves the site summarisable by one prefix without networks of others, the narrower the
+        better; of those, the one that is cut from the smallest free block, so that large blocks stay whole.
+        """
+        mine = [n.prefix for n in self._design.networks_of_site(site_id) if n.prefix.family is family and not n.zone]
+        home = [one for one in mine if any(supernet.contains(one) for supernet in self._design.supernets)]
+        scored = []
+        for block in self._free[family]:
+            if block.length <= length and not (avoid and block.overlaps(avoid)):
+                candidate = Prefix(family, block.network, length)
+                summary = around([*home, candidate])
+                foreign = self._networks_within(summary) - sum(1 for one in mine if one.overlaps(summary))
+                score = (foreign > 0, -summary.length, _waste(block, length, bool(home)), candidate.order)
+                scored.append((score, Offer.of(prefix=candidate, summary=summary, foreign=foreign)))
+        scored.sort(key=lambda one: one[0])
+        return tuple(offer for _, offer in scored[:most])
+
+    def _networks_within(self, summary: Prefix) -> int:
+        """Return how many networks touch a block, by two binary searches."""
+        firsts, lasts = self._bounds[summary.family]
+        return int(firsts.searchsorted(summary.last, side="right") - lasts.searchsorted(summary.network))
+
+
+def _waste(block: Prefix, length: int, grows: bool) -> tuple[bool, int]:
+    """Order free blocks by how much is left of them: none at best, but a new site wants room to grow."""
+    cramped = not grows and block.length > length - _ROOM_TO_GROW_BITS
+    return cramped, -block.length
+
+
+def capacity(prefix: Prefix) -> int:
+    """Return how many hosts a network has room for (RFC 1122 section 3.2.1.3; RFC 3021 for a /31)."""
+    size = prefix.last - prefix.network + 1
+    return size - 2 if prefix.family is Family.V4 and size > 2 else size
+
+
+def host_range(prefix: Prefix) -> AddressRange:
+    """Return the addresses of a network that hosts may have."""
+    edge = 1 if capacity(prefix) < prefix.last - prefix.network + 1 else 0
+    return AddressRange(prefix.family, prefix.network + edge, prefix.last - edge)

@@ -1,0 +1,308 @@
+"""Living with a collision: translating a network that can't move, and what that means for everything around it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from typing import Final
+
+from pydantic import Field
+
+from pontifex.core.addressing import Address, Prefix, Selector, common_region
+from pontifex.core.matching import Remedy
+from pontifex.core.model import (
+    SIDES,
+    Design,
+    Host,
+    Network,
+    Operation,
+    Side,
+    SiteKind,
+    TranslatedSide,
+    Translation,
+    TranslationKind,
+    Tunnel,
+    apply_operations,
+    put,
+)
+from pontifex.core.space.meeting import Joined, meet
+from pontifex.core.space.room import Room
+from pontifex.core.value import Value
+
+
+@dataclass(frozen=True, slots=True)
+class Protocol:
+    """A protocol that carries addresses inside, so that a translation alone doesn't do (RFC 3027, RFC 2663 section 8)."""
+
+    name: str
+    ports: frozenset[int]
+    what: str
+
+
+CARRIES_ADDRESSES: Final = (
+    Protocol("FTP", frozenset({21}), "names the data connection's address in PORT and PASV (RFC 3027 section 4.1)"),
+    Protocol("SIP", frozenset({5060, 5061}), "names media addresses in its session description (RFC 3027 section 4.5)"),
+    Protocol("H.323", frozenset({1720}), "names addresses of further channels in its messages (RFC 3027 section 4.7)"),
+    Protocol("SNMP", frozenset({161, 162}), "carries addresses in its values (RFC 2962)"),
+    Protocol("Kerberos", frozenset({88}), "may have the client's address in a ticket (RFC 3027 sections 3.2 and 3.3)"),
+    Protocol("X11", frozenset(range(6000, 6008)), "calls back to the display that the client names (RFC 3027 section 3.4)"),
+    Protocol("rsh and rlogin", frozenset({513, 514}), "open a second connection backwards (RFC 3027 section 3.5)"),
+    Protocol(
+        "AH", frozenset(), "covers the addresses with its check, so that no translated packet passes (RFC 3715 section 2.1)"
+    ),
+)
+
+
+class Seen(Value):
+    """One address, or prefix, and what the other side sees in its place."""
+
+    what: str = Field(title="What", examples=["berth system"])
+    real: str = Field(title="Real")
+    seen: str = Field(title="Seen as")
+
+
+class TranslationPlan(Value):
+    """A translation, and all that it means."""
+
+    translation: Translation
+    where: str = Field(title="Where it is done")
+    seen_by: str = Field(title="Who sees the other addresses")
+    table: tuple[Seen, ...] = Field(title="What is seen as what")
+    selectors: tuple[str, ...] = Field(title="What the tunnels' ends are to name")
+    routes: tuple[str, ...] = Field(title="Routes that are needed")
+    names: tuple[str, ...] = Field(title="Names whose answers give away the wrong address")
+    protocols: tuple[str, ...] = Field(title="Protocols that carry addresses inside")
+    stops: tuple[str, ...] = Field(title="What stops working")
+
+
+def plan(design: Design, translation: Translation) -> TranslationPlan:
+    """Return what a translation means in a design."""
+    gateway = design.gateway_by_id[translation.gateway_id]
+    here = design.site_by_id[gateway.site_id]
+    own = translation.side is TranslatedSide.OWN
+    through = [tunnel for tunnel, _ in crossed(design, translation)]
+    far = sorted({design.site_of(tunnel.end(near.other)).name for tunnel, near in crossed(design, translation)})
+    networks = networks_of(design, translation)
+    hosts = hosts_of(design, translation)
+    seers = (", ".join(far) or "nobody yet: no tunnel ends at the gateway") if own else here.name
+    return TranslationPlan(
+        translation=translation,
+        where=f"at {gateway.name}, on {', '.join(one.name for one in through) or 'no tunnel yet'}",
+        seen_by=seers,
+        table=_table(translation, networks, hosts),
+        selectors=tuple(_selector_words(design, translation)),
+        routes=_routes(translation, gateway.name, seers, [tunnel.name for tunnel in through]),
+        names=tuple(_names(translation, hosts, seers)),
+        protocols=_protocols(hosts),
+        stops=_stops(translation, hosts),
+    )
+
+
+def crossed(design: Design, translation: Translation) -> list[tuple[Tunnel, Side]]:
+    """Return the tunnels that a translation is about, each with the side of its gateway."""
+    return [
+        (tunnel, side)
+        for tunnel in design.tunnels
+        for side in SIDES
+        if tunnel.end(side).gateway_id == translation.gateway_id and translation.tunnel_id in (None, tunnel.id)
+    ]
+
+
+def networks_of(design: Design, translation: Translation) -> list[Network]:
+    """Return the networks whose addresses are translated."""
+    here = design.gateway_by_id[translation.gateway_id].site_id
+    far = {design.site_of(tunnel.end(side.other)).id for tunnel, side in crossed(design, translation)}
+    sites = {here} if translation.side is TranslatedSide.OWN else far
+    return [n for n in design.networks if n.site_id in sites and n.prefix.overlaps(translation.inside)]
+
+
+def hosts_of(design: Design, translation: Translation) -> list[Host]:
+    """Return the hosts whose addresses are translated."""
+    networks = networks_of(design, translation)
+    return [host for n in networks for host in design.hosts_of_network(n.id) if translation.inside.holds(host.address)]
+
+
+def seen_as(translation: Translation, address: Address) -> Address:
+    """Return what a real address is seen as."""
+    return Address(address.family, translation.seen(address.value))
+
+
+def _table(translation: Translation, networks: Sequence[Network], hosts: Sequence[Host]) -> tuple[Seen, ...]:
+    rows = [Seen(what=", ".join(n.name for n in networks) or "—", real=str(translation.inside), seen=str(translation.outside))]
+    for network in networks:
+        address = network.gateway_address
+        if address and translation.inside.holds(address):
+            rows.append(_seen(f"gateway of {network.name}", address, translation))
+    rows += [_seen(host.name, host.address, translation) for host in hosts[:50]]
+    return tuple(rows)
+
+
+def _seen(what: str, address: Address, translation: Translation) -> Seen:
+    return Seen(what=what, real=str(address), seen=str(seen_as(translation, address)))
+
+
+def _selector_words(design: Design, translation: Translation) -> Iterable[str]:
+    own = translation.side is TranslatedSide.OWN
+    for tunnel, near in crossed(design, translation):
+        near_site, far_site = (design.site_of(tunnel.end(side)).name for side in (near, near.other))
+        named = Selector.of(translation.outside)
+        if own and not common_region(tunnel.end(near).local_networks, (named,)):
+            yield f"{tunnel.name}: does not carry it; neither end names it"
+        elif own:
+            yield f"{tunnel.name}: {near_site} names {translation.outside} as its own, {far_site} as the far side's"
+        else:
+            yield f"{tunnel.name}: both ends go on naming {translation.inside}; the translation comes after the tunnel"
+
+
+def _routes(translation: Translation, gateway: str, seers: str, tunnels: Sequence[str]) -> tuple[str, ...]:
+    if translation.side is TranslatedSide.OWN:
+        words = [f"{seers}: {translation.outside} into {name}" for name in tunnels]
+    else:
+        words = [f"{seers}: {translation.outside} to {gateway}", f"{gateway}: {translation.inside} into {', '.join(tunnels)}"]
+    return (*words, f"{gateway}: {translation.outside} is answered for nowhere else; no host may have one of its addresses")
+
+
+def _names(translation: Translation, hosts: Sequence[Host], seers: str) -> Iterable[str]:
+    for host in hosts:
+        if host.dns_name:
+            yield f"{host.dns_name} answers {host.address}; at {seers} it must answer {seen_as(translation, host.address)}"
+    yield f"reverse names: {translation.outside} needs a zone of its own where {seers} asks"
+
+
+def _protocols(hosts: Sequence[Host]) -> tuple[str, ...]:
+    """Name the protocols that hosts here are known to speak first, then the others."""
+    spoken: dict[str, list[str]] = {}
+    for host in hosts:
+        for one in CARRIES_ADDRESSES:
+            if one.ports & set(host.ports):
+                spoken.setdefault(one.name, []).append(host.name)
+    known = [f"{one.name} ({', '.join(spoken[one.name])}) {one.what}" for one in CARRIES_ADDRESSES if one.name in spoken]
+    return (*known, *(f"{one.name} {one.what}" for one in CARRIES_ADDRESSES if one.name not in spoken))
+
+
+def _stops(translation: Translation, hosts: Sequence[Host]) -> tuple[str, ...]:
+    if translation.kind is TranslationKind.ONE_TO_ONE:
+        return ()
+    published = [f"{host.name} ({', '.join(map(str, host.ports))})" for host in hosts if host.ports]
+    return (
+        "connections that the other side begins: one address can't say which host is meant",
+        *([f"services that hosts here publish: {', '.join(published)}"] if published else []),
+        "protocols without ports, such as GRE, ESP and AH, for more than one host at a time",
+        "who did what: the other side's logs show one address for all",
+        "more than about 64,000 connections to one far address and port at a time: hosts are told apart by port",
+    )
+
+
+def translate_both(design: Design, first: Network, second: Network, chain: Sequence[str]) -> Remedy | None:
+    """Return translations that keep two networks apart, one-to-one, with the selectors that follow; None without room.
+
+    The first network is shown to the other as free space of its own size, or the second, or both where one is not enough.
+    A partner's network is translated at our gateway: the partner changes nothing but the names of our addresses. The
+    chain of tunnels leads from the first network's site to the second one's.
+    """
+    if not chain or (_is_partner(design, first) and _is_partner(design, second)):
+        return None
+    ways = ((first, second, chain[0]),), ((second, first, chain[-1]),), ((first, second, chain[0]), (second, first, chain[-1]))
+    found = next((after for way in ways if (after := _translated(design, way, first, second))), None)
+    if found is None:
+        return None
+    operations, current = found
+    added = [one for one in current.translations if one.id not in {known.id for known in design.translations}]
+    shown = " and ".join(f"{one.inside} as {one.outside}" for one in added)
+    return Remedy(title=f"Translate one-to-one: show {shown}", operations=tuple(operations))
+
+
+def _translated(
+    design: Design, way: Sequence[tuple[Network, Network, str]], first: Network, second: Network
+) -> tuple[list[Operation], Design] | None:
+    """Return the operations of a way that keeps the two apart, and the design after it; None when it doesn't.
+
+    A network is translated on the one tunnel that leads to the other; where that is not enough, on all of its gateway.
+    """
+    for everywhere in (False, True):
+        operations: list[Operation] = []
+        current = design
+        for network, other, tunnel_id in way:
+            step = _shown_as_free_space(current, network, other, tunnel_id, everywhere)
+            if step is None:
+                return None
+            current = apply_operations(current, step)
+            operations += step
+        if not _still_meet(current, first, second):
+            return operations, current
+    return None
+
+
+def _still_meet(design: Design, one: Network, other: Network) -> bool:
+    return meet(Joined(design), one, other)
+
+
+def _is_partner(design: Design, network: Network) -> bool:
+    return design.site_by_id[network.site_id].kind is SiteKind.PARTNER
+
+
+def _shown_as_free_space(
+    design: Design, network: Network, other: Network, tunnel_id: str, everywhere: bool
+) -> list[Operation] | None:
+    """Return the operations that show a network as free space: at its own gateway, or at ours when it is a partner's."""
+    tunnel = design.tunnel_by_id[tunnel_id]
+    near = next(side for side in SIDES if design.site_of(tunnel.end(side)).id == network.site_id)
+    partner = _is_partner(design, network)
+    gateway_id = tunnel.end(near.other if partner else near).gateway_id
+    best = Room(design).offers(network.site_id, network.prefix.family, network.prefix.length, most=1, avoid=other.prefix)
+    if not best:
+        return None
+    taken = {one.id for one in design.translations}
+    base = f"{network.id[:50]}-shown"
+    translation = Translation(
+        id=next(id_ for k in range(1, 10_000) if (id_ := base if k == 1 else f"{base}-{k}") not in taken),
+        gateway_id=gateway_id,
+        name=f"{network.name} of {design.site_by_id[network.site_id].name}"[:80],
+        tunnel_id=None if everywhere and not partner else tunnel_id,
+        side=TranslatedSide.FAR if partner else TranslatedSide.OWN,
+        inside=network.prefix,
+        outside=best[0].prefix,
+    )
+    return [put(translation), *map(put, reselected(design, translation))]
+
+
+def reselected(design: Design, translation: Translation) -> list[Tunnel]:
+    """Return the tunnels whose selectors are to name what is seen, with such selectors: those that the own side's go through."""
+    if translation.side is TranslatedSide.FAR:
+        return []
+    changed: list[Tunnel] = []
+    for tunnel, near in crossed(design, translation):
+        local = translated_selectors(tunnel.end(near).local_networks, translation)
+        remote = translated_selectors(tunnel.end(near.other).remote_networks, translation)
+        moved = tunnel.with_end(near, local_networks=local).with_end(near.other, remote_networks=remote)
+        if moved != tunnel:
+            changed.append(moved)
+    return changed
+
+
+def translated_selectors(selectors: tuple[Selector, ...], translation: Translation) -> tuple[Selector, ...]:
+    """Return selectors with what a translation's real addresses are seen as in their place."""
+    inside, outside = Selector.of(translation.inside), Selector.of(translation.outside)
+    found: list[Selector] = []
+    for one in selectors:
+        if one.family is inside.family and inside.first <= one.first and one.last <= inside.last:
+            found.append(replace(one, first=translation.seen(one.first), last=translation.seen(one.last)))
+            continue
+        found.append(one)
+        if not one.is_all and one.family is inside.family and one.first <= inside.first and inside.last <= one.last:
+            found.append(replace(outside, protocols=one.protocols, ports=one.ports))
+    return tuple(dict.fromkeys(found))
+
+
+def behind_one(design: Design, network: Network, address: Prefix) -> list[Operation]:
+    """Return the operations that hide a network behind a single address at its site's tunnels, selectors included."""
+    gateway = next(g for g in design.gateways if g.site_id == network.site_id)
+    translation = Translation(
+        id=f"{network.id[:50]}-hidden",
+        gateway_id=gateway.id,
+        name=f"{network.name} behind one"[:80],
+        kind=TranslationKind.BEHIND_ONE,
+        inside=network.prefix,
+        outside=address,
+    )
+    return [put(translation), *map(put, reselected(design, translation))]

@@ -1,0 +1,159 @@
+"""How full the address space is: by supernet, by site and by network, and what keeps a site from being summarised."""
+
+from __future__ import annotations
+
+from bisect import bisect_left, bisect_right
+from collections import defaultdict
+from itertools import islice
+from typing import Final
+
+from pydantic import Field
+
+from pontifex.core.addressing import AddressRange, AddressSet, Family, Prefix
+from pontifex.core.model import Design, Network
+from pontifex.core.space.room import around, capacity, free_space, taken
+from pontifex.core.value import Value
+
+_MOST_NAMED: Final = 20
+
+
+class FreeBlocks(Value):
+    """Free blocks of one size."""
+
+    length: int = Field(title="Length")
+    count: int = Field(title="How many")
+    first: Prefix = Field(title="The lowest")
+
+
+class SupernetUse(Value):
+    """How full a supernet is. Addresses are counted as text, since those of IPv6 exceed what a browser counts exactly."""
+
+    prefix: Prefix = Field(title="Supernet")
+    addresses: str = Field(title="Addresses")
+    used: str = Field(title="Used or held")
+    used_share: float = Field(title="Share that is used or held")
+    free: tuple[FreeBlocks, ...] = Field(title="Free blocks by size", description="The largest first.")
+
+
+class SiteUse(Value):
+    """What a site takes up in one address family, isolated zones aside."""
+
+    site_id: str
+    family: int = Field(title="4 or 6")
+    networks: int
+    summary: Prefix = Field(title="The smallest block around its networks")
+    used_share: float = Field(title="Share of the summary that its networks use")
+    broken_count: int = Field(title="Networks of other sites within the summary")
+    broken_by: tuple[str, ...] = Field(title="The first of them", description="Their ids, 20 at most.")
+
+
+class NetworkUse(Value):
+    """How full a network is."""
+
+    network_id: str
+    capacity: str = Field(title="Room for hosts")
+    taken: str = Field(title="Addresses that are spoken for", description="Hosts, gateway and DHCP ranges.")
+    grows_to: Prefix | None = Field(
+        title="What it can grow to where it stands", description="Null when the space beside it is taken."
+    )
+
+
+class Usage(Value):
+    """How full the address space of a design is."""
+
+    revision: int
+    supernets: tuple[SupernetUse, ...]
+    sites: tuple[SiteUse, ...]
+    networks: tuple[NetworkUse, ...]
+    free: tuple[AddressRange, ...] = Field(title="Free addresses inside the supernets", description="In address order.")
+
+
+def usage(design: Design) -> Usage:
+    """Return how full everything is."""
+    free = {family: free_space(design, family) for family in Family}
+    used = {family: taken(design, family) for family in Family}
+    return Usage(
+        revision=design.revision,
+        supernets=tuple(_supernet(one, used[one.family], free[one.family]) for one in sorted(design.supernets)),
+        sites=tuple(_sites(design)),
+        networks=tuple(_network(design, network, free[network.prefix.family]) for network in design.networks),
+        free=tuple(
+            AddressRange(family, first, last)
+            for family, some in free.items()
+            for first, last in zip(some.first.tolist(), some.last.tolist(), strict=True)
+        ),
+    )
+
+
+def _supernet(prefix: Prefix, used: AddressSet, free: AddressSet) -> SupernetUse:
+    whole = AddressSet.of((prefix,), prefix.family)
+    size, inside = whole.size, (used & whole).size
+    found: dict[int, list[Prefix]] = defaultdict(list)
+    for block in (free & whole).prefixes():
+        found[block.length].append(block)
+    blocks = tuple(FreeBlocks(length=n, count=len(some), first=some[0]) for n, some in sorted(found.items()))
+    return SupernetUse(prefix=prefix, addresses=str(size), used=str(inside), used_share=inside / size, free=blocks)
+
+
+def _sites(design: Design) -> list[SiteUse]:
+    common = {family: [n for n in design.networks if not n.zone and n.prefix.family is family] for family in Family}
+    found = []
+    for family, networks in common.items():
+        by_site: dict[str, list[Network]] = defaultdict(list)
+        for network in networks:
+            by_site[network.site_id].append(network)
+        ordered = sorted(networks, key=lambda n: n.prefix.order)
+        starts = [n.prefix.network for n in ordered]
+        for site_id, mine in sorted(by_site.items()):
+            summary = around(n.prefix for n in mine)
+            within = ordered[bisect_left(starts, summary.network) : bisect_right(starts, summary.last)]
+            foreign = (n.id for n in within if n.site_id != site_id)
+            covered = AddressSet.of((n.prefix for n in mine), family).size
+            size = summary.last - summary.network + 1
+            version = 4 if family is Family.V4 else 6
+            found.append(
+                SiteUse.of(
+                    site_id=site_id,
+                    family=version,
+                    networks=len(mine),
+                    summary=summary,
+                    used_share=covered / size,
+                    broken_count=len(within) - len(mine) if len(mine) > 1 else 0,
+                    broken_by=tuple(islice(foreign, _MOST_NAMED)) if len(mine) > 1 else (),
+                )
+            )
+    return found
+
+
+def _network(design: Design, network: Network, free: AddressSet) -> NetworkUse:
+    return NetworkUse.of(
+        network_id=network.id,
+        capacity=str(capacity(network.prefix)),
+        taken=str(spoken_for(design, network)),
+        grows_to=_grown(network.prefix, free),
+    )
+
+
+def spoken_for(design: Design, network: Network) -> int:
+    """Return how many addresses of a network are spoken for: DHCP ranges, hosts and the gateway, each address once."""
+    ranges = [one for one in network.dhcp_ranges if one.within(network.prefix)]
+    singles = {host.address.value for host in design.hosts_of_network(network.id) if network.prefix.holds(host.address)}
+    if network.gateway_address and network.prefix.holds(network.gateway_address):
+        singles.add(network.gateway_address.value)
+    total, reached = 0, -1
+    for one in sorted(ranges, key=lambda one: one.first):
+        total += max(one.last - max(one.first, reached + 1) + 1, 0)
+        reached = max(reached, one.last)
+    return total + sum(1 for value in singles if not any(one.first <= value <= one.last for one in ranges))
+
+
+def _grown(prefix: Prefix, free: AddressSet) -> Prefix | None:
+    """Return the block of twice the size that a network can grow to: its other half must be free."""
+    if prefix.length == 0 or not len(free):
+        return None
+    size = prefix.last - prefix.network + 1
+    buddy = prefix.network ^ size
+    at = int(free.first.searchsorted(buddy, side="right")) - 1
+    if at < 0 or int(free.last[at]) < buddy + size - 1:
+        return None
+    return Prefix(prefix.family, min(prefix.network, buddy), prefix.length - 1)

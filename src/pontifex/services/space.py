@@ -1,0 +1,110 @@
+"""Use cases about address space: how full it is, what there is room for, and what living with or leaving a collision takes."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from pontifex.core.addressing import Family, Prefix
+from pontifex.core.importing import ImportPlan, plan_import, read_text
+from pontifex.core.model import Design, Network, Operation, apply_operations
+from pontifex.core.space import Room, Usage, plan, usage
+from pontifex.core.space.meeting import meetings
+from pontifex.core.space.renumbering import RenumberPlan, renumber_plan
+from pontifex.core.space.room import Offer
+from pontifex.core.space.translate import TranslationPlan, behind_one, translate_both
+from pontifex.core.space.ways_out import WaysOut, ways_out
+from pontifex.core.value import Value
+from pontifex.services.designs import DesignService
+
+
+class NetworkNotFound(Exception):
+    """The design has no network, or site, of this id."""
+
+
+class TranslationOption(Value):
+    """A way to translate a network, with all that it means."""
+
+    title: str = Field(title="Title")
+    operations: tuple[Operation, ...] = Field(title="The change")
+    plans: tuple[TranslationPlan, ...] = Field(title="Its translations, one by one")
+
+
+class SpaceService:
+    """All use cases about address space. Nothing here writes: changes go through the one door."""
+
+    def __init__(self, designs: DesignService) -> None:
+        self._designs = designs
+
+    def usage(self, design_id: str) -> Usage:
+        """Return how full everything is."""
+        return usage(self._designs.get(design_id))
+
+    def offers(self, design_id: str, site_id: str, family: Family, length: int) -> list[Offer]:
+        """Return free blocks for a site, the best first. Raise NetworkNotFound."""
+        design = self._designs.get(design_id)
+        if site_id not in design.site_by_id:
+            raise NetworkNotFound(f"there is no site '{site_id}' in this design")
+        return list(Room(design).offers(site_id, family, min(length, family.bits)))
+
+    def renumber(self, design_id: str, network_id: str, target: Prefix | None, working_from: str) -> RenumberPlan:
+        """Return the plan of moving a network; without a target to the best free block. Raise NetworkNotFound."""
+        design = self._designs.get(design_id)
+        network = _network(design, network_id)
+        if working_from:
+            _network(design, working_from)
+        if target is None:
+            best = Room(design).offers(network.site_id, network.prefix.family, network.prefix.length, most=1)
+            if not best:
+                raise NetworkNotFound(f"there is no free /{network.prefix.length} inside the supernets")
+            target = best[0].prefix
+        return renumber_plan(design, network, target, working_from)
+
+    def ways_out(self, design_id: str) -> WaysOut:
+        """Return the cheapest way out of all collisions."""
+        return ways_out(self._designs.get(design_id))
+
+    def translations(self, design_id: str, network_id: str) -> list[TranslationOption]:
+        """Return the ways to translate a network: one-to-one against each collision, and behind one address."""
+        design = self._designs.get(design_id)
+        network = _network(design, network_id)
+        options = []
+        for pair in meetings(design):
+            if network.id not in (pair.outer.id, pair.inner.id):
+                continue
+            other, chain = (pair.inner, pair.chain) if pair.outer.id == network.id else (pair.outer, pair.chain[::-1])
+            remedy = translate_both(design, network, other, chain)
+            if remedy:
+                options.append(_option(design, f"{remedy.title}, against {other.name}", remedy.operations))
+        free = Room(design).offers(network.site_id, network.prefix.family, network.prefix.family.bits, most=1)
+        operations = behind_one(design, network, free[0].prefix) if free else ()
+        if operations:
+            options.append(_option(design, f"Hide it behind {free[0].prefix}", tuple(operations)))
+        return options
+
+    def translation_plan(self, design_id: str, translation_id: str) -> TranslationPlan:
+        """Return what a translation of the design means. Raise NetworkNotFound."""
+        design = self._designs.get(design_id)
+        found = next((one for one in design.translations if one.id == translation_id), None)
+        if found is None:
+            raise NetworkNotFound(f"there is no translation '{translation_id}' in this design")
+        return plan(design, found)
+
+    def import_plan(self, design_id: str, text: str, site_id: str, gateway_id: str) -> ImportPlan:
+        """Return what importing a text would change."""
+        design = self._designs.get(design_id)
+        taken_for, records = read_text(text)
+        return plan_import(design, taken_for, records, site_id, gateway_id)
+
+
+def _network(design: Design, network_id: str) -> Network:
+    network = design.network_by_id.get(network_id)
+    if network is None:
+        raise NetworkNotFound(f"there is no network '{network_id}' in this design")
+    return network
+
+
+def _option(design: Design, title: str, operations: tuple[Operation, ...]) -> TranslationOption:
+    after = apply_operations(design, operations)
+    known = {one.id for one in design.translations}
+    plans = tuple(plan(after, one) for one in after.translations if one.id not in known)
+    return TranslationOption(title=title, operations=operations, plans=plans)

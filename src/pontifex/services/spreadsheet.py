@@ -1,0 +1,59 @@
+"""Spreadsheet files as text: what a person would get by copying the cells."""
+
+from __future__ import annotations
+
+import csv
+import io
+import zipfile
+from typing import Final
+
+import openpyxl
+
+MOST_ROWS: Final = 100_000
+MOST_COLUMNS: Final = 64
+_MOST_UNPACKED: Final = 200_000_000  # octets; a small file can hold very much
+_MOST_RATIO: Final = 200
+
+
+class UnreadableSpreadsheet(Exception):
+    """A file that is no spreadsheet, or one too large."""
+
+
+def spreadsheet_text(content: bytes) -> str:
+    """Return the cells of the first sheet with any, parted by tabs. Raise UnreadableSpreadsheet."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(content)) as archive:
+            unpacked = sum(entry.file_size for entry in archive.infolist())
+        if unpacked > min(_MOST_UNPACKED, max(len(content), 10_000) * _MOST_RATIO):
+            raise UnreadableSpreadsheet("this file unpacks to more than a table of addresses can be")
+        workbook = openpyxl.load_workbook(io.BytesIO(content), read_only=True, data_only=True)
+    except UnreadableSpreadsheet:
+        raise
+    except Exception as error:
+        raise UnreadableSpreadsheet(f"this is no XLSX file: {type(error).__name__}") from None
+    try:
+        return _cells(workbook)
+    except UnreadableSpreadsheet:
+        raise
+    except Exception as error:
+        raise UnreadableSpreadsheet(f"a sheet of this file can't be read: {type(error).__name__}") from None
+    finally:
+        workbook.close()
+
+
+def _cells(workbook: openpyxl.Workbook) -> str:
+    for sheet in workbook.worksheets:
+        text = io.StringIO()
+        writer = csv.writer(text, delimiter="\t", lineterminator="\n")
+        filled = 0
+        for number, row in enumerate(sheet.iter_rows(values_only=True, max_col=MOST_COLUMNS), 1):
+            if number > MOST_ROWS:
+                raise UnreadableSpreadsheet(f"the sheet has more than {MOST_ROWS} rows")
+            cells = ["" if cell is None else str(cell).strip() for cell in row]
+            while cells and not cells[-1]:
+                cells.pop()
+            filled += bool(cells)
+            writer.writerow(cells)
+        if filled:
+            return text.getvalue()
+    return ""

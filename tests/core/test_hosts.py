@@ -1,0 +1,118 @@
+"""Hosts, DHCP ranges, pools and what a platform keeps: each fault is told at its place, and each remedy mends it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from pontifex.core.addressing.home import HOME_PREFIXES, usual_at_home
+from pontifex.core.addressing.prefix import parse_prefix
+from pontifex.core.findings import findings
+from pontifex.core.model import Claim, DesignSettings, Host, Network, Profile, apply_operations, put
+from pontifex.demo import demo_design
+from tests.designs import TODAY
+
+DESIGN = demo_design()
+KINDS: dict[str, Any] = {"network": Network, "host": Host, "claim": Claim, "profile": Profile}
+
+
+def _net(prefix="10.90.0.0/24", id_="x", site="ostvik", **fields):
+    return ("network", {"id": id_, "site_id": site, "name": id_, "prefix": prefix, **fields})
+
+
+def _host(address, id_="h", network="x", **fields):
+    return ("host", {"id": id_, "network_id": network, "name": id_, "address": address, **fields})
+
+
+def _claim(prefix, site="ostvik", id_="c"):
+    return ("claim", {"id": id_, "site_id": site, "name": id_, "prefix": prefix})
+
+
+def _profile(**fields):
+    return ("profile", {"id": "p", "name": "Crew", "gateway_id": "harbour-gateway", **fields})
+
+
+def _design(*objects):
+    return apply_operations(DESIGN, [put(KINDS[kind].model_validate(fields)) for kind, fields in objects])
+
+
+CASES = [
+    ([_net(dhcp_ranges=["10.90.0.200-10.90.1.20"])], "address.dhcp-outside", "hands out 10.90.0.200-10.90.1.20"),
+    ([_net(dhcp_ranges=["10.90.0.0-10.90.0.20"])], "address.dhcp-outside", "hands out 10.90.0.0-10.90.0.20"),
+    ([_net(dhcp_ranges=["10.90.0.10-40", "10.90.0.30-60"])], "address.dhcp-twice", "out 10.90.0.10-10.90.0.40 and"),
+    ([_net(dhcp_ranges=["10.90.0.1-40"], gateway_address="10.90.0.1")], "address.dhcp-static", "the gateway address 10.90.0.1"),
+    ([_net(dhcp_ranges=["10.90.0.10-40"]), _host("10.90.0.20")], "address.dhcp-static", "taken: h 10.90.0.20"),
+    ([_net(), _host("10.91.0.20")], "address.host-outside", "host h has 10.91.0.20, and Ostvik Terminal's x is 10.90.0.0/24"),
+    ([_net(), _host("10.65.0.20")], "address.host-outside", "h has 10.65.0.20"),
+    ([_net(), _host("10.90.0.255")], "address.host-unusable", "which in 10.90.0.0/24 stands for all hosts of it"),
+    ([_net(), _host("10.90.0.0")], "address.host-unusable", "stands for the network itself"),
+    ([_net(), _host("10.90.0.7"), _host("10.90.0.7", "g")], "address.host-twice", "both have 10.90.0.7"),
+    ([_net(gateway_address="10.90.0.1"), _host("10.90.0.1")], "address.host-twice", "which is the gateway address of"),
+    ([_net(reserved_ranges=["10.90.0.0-3"]), _host("10.90.0.2")], "address.kept", "the platform keeps 10.90.0.0-10.90.0.3"),
+    ([_net(reserved_ranges=["10.90.0.0-3"], dhcp_ranges=["10.90.0.2-9"])], "address.kept", "hands out 10.90.0.2-10.90.0.9"),
+    ([_net(reserved_ranges=["10.66.0.0/24"])], "address.kept-elsewhere", "10.66.0.0-10.66.0.255, and Brenna"),
+    ([_net("10.90.0.0/25", hosts_expected=200)], "address.too-small", "to have 200 hosts, and 10.90.0.0/25 has room for 126"),
+    ([_claim("10.66.0.0/16")], "address.claim-taken", "Ostvik Terminal claims 10.66.0.0/16, and Brenna Terminal's"),
+    ([_claim("10.91.0.0/16"), _claim("10.91.4.0/24", "brenna", "d")], "address.claim-taken", "and Ostvik Terminal 10.91.0.0/16"),
+    ([_net("192.168.1.0/25", role="pool")], "address.home-prefix", "192.168.1.0/24 is usual at home: the first round block"),
+    ([_net("192.168.0.0/22"), _profile()], "address.home-prefix", "x is 192.168.0.0/22, Crew leads there"),
+    ([_profile(pool_id="harbour-crew-access", people=180)], "profile.pool-too-small", "the pool 10.64.30.0/25 has 126"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("objects", "code", "words"), CASES, ids=[f"{k}-{case[1]}" for k, case in enumerate(CASES)])
+def test_each_fault_is_told_and_mended(objects, code, words):
+    """A fault among hosts and ranges has its finding with the values; every remedy takes it away and stops nothing."""
+    design = _design(*objects)
+    before = findings(design, TODAY)
+    told = next(one for one in before if one.code == code)
+    assert words in told.why
+    blockers = {one.code for one in before if one.severity.value == "blocker"}
+    for remedy in told.remedies:
+        after = findings(apply_operations(design, remedy.operations), TODAY)
+        assert not [one for one in after if one.code == code and one.why == told.why]
+        assert {one.code for one in after if one.severity.value == "blocker"} <= blockers
+
+
+@pytest.mark.parametrize(
+    "objects",
+    [
+        [_net(dhcp_ranges=["10.90.0.10-10.90.0.40"], gateway_address="10.90.0.1"), _host("10.90.0.7")],
+        [_net(dhcp_ranges=["10.90.0.10-10.90.0.40"]), _host("10.90.0.20", assignment="reserved")],
+        [_net(), _net("10.90.0.0/24", "y", "ostvik", zone="apart"), _host("10.90.0.7"), _host("10.90.0.7", "g", "y")],
+        [_claim("10.65.0.0/16")],
+        [_net("192.168.1.0/24"), _profile(mode="only", networks=["10.64.0.0/22"])],
+        [_net("192.168.1.0/24"), _profile(mode="all-but", networks=["192.168.0.0/16"])],
+        [_profile(pool_id="harbour-crew-access", people=126)],
+    ],
+)
+def test_what_is_sound_is_left_alone(objects):
+    """A reservation in its range, twins in isolated zones, a claim around one's own networks: nothing to say."""
+    before = {one.why for one in findings(DESIGN, TODAY)}
+    assert {one.why for one in findings(_design(*objects), TODAY)} - before == set()
+
+
+def test_widening_takes_the_selectors_along():
+    """A pool that is widened where it stands is named at its new size by every tunnel and route that named the old one."""
+    design = _design(_net("10.65.0.0/24", "ostvik-ticketing", hosts_expected=400))
+    told = next(one for one in findings(design, TODAY) if one.code == "address.too-small")
+    after = apply_operations(design, told.remedies[0].operations)
+    assert str(after.network_by_id["ostvik-ticketing"].prefix) == "10.65.0.0/23"
+    assert "10.65.0.0/23" in {str(one) for one in after.tunnel_by_id["harbour-ostvik"].left.remote_networks}
+
+
+def test_home_prefixes_are_ranked_and_reasoned():
+    """Each row says why it is thought to be usual; the first that a prefix touches is told; nothing speaks of odds."""
+    assert all(row.reasoning and "%" not in row.reasoning for row in HOME_PREFIXES)
+    found = usual_at_home(parse_prefix("192.168.0.0/16"))
+    assert found == HOME_PREFIXES[0]
+    assert usual_at_home(parse_prefix("10.64.0.0/11")) is None
+
+
+def test_home_prefixes_are_never_offered():
+    """Even a supernet that holds nothing else offers no block that is usual at home."""
+    wide = put(DesignSettings(name="x", supernets=(parse_prefix("192.168.0.0/23"),)))
+    design = apply_operations(_design(_net("192.168.1.0/25", role="pool")), [wide])
+    told = next(one for one in findings(design, TODAY) if one.code == "address.home-prefix")
+    assert not told.remedies

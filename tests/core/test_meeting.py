@@ -1,0 +1,148 @@
+"""Which networks meet, by which tunnels, and what a translation changes about it."""
+
+from __future__ import annotations
+
+import pytest
+
+from pontifex.core.addressing import parse_prefix
+from pontifex.core.findings import Severity, findings, overlaps
+from pontifex.core.model import (
+    ChangeRefused,
+    Host,
+    Network,
+    ObjectType,
+    Remove,
+    Side,
+    Site,
+    Translation,
+    apply_operations,
+    put,
+)
+from pontifex.core.space import meetings, plan
+from pontifex.core.space.translate import behind_one
+from pontifex.demo import demo_design
+from tests.designs import TODAY
+
+DESIGN = demo_design()
+
+
+def _network(id_, site_id, prefix, **fields):
+    return put(Network.model_validate({"id": id_, "site_id": site_id, "name": id_, "prefix": prefix, **fields}))
+
+
+def _pairs(design):
+    return {(one.outer.id, one.inner.id): one for one in meetings(design)}
+
+
+def _codes(design):
+    return {one.code for one in findings(design, TODAY)}
+
+
+def test_the_chain_of_tunnels_is_told():
+    """Two branches meet by their tunnels to the hub, in the order from the one to the other; the finding names them."""
+    design = apply_operations(DESIGN, [_network("x", "ostvik", "10.66.0.0/24")])
+    found = _pairs(design)["brenna-ticketing", "x"]
+    assert found.chain == ("harbour-brenna", "harbour-ostvik")
+    assert _pairs(DESIGN)["aurelia-bridge", "corvina-bridge"].chain == ("aurelia-corvina",)
+    why = next(one.why for one in findings(design, TODAY) if one.where[0].id == "x" and one.code == "address.overlap")
+    assert why.endswith("are both 10.66.0.0/24; they meet by Harbour–Brenna and Harbour–Ostvik.")
+
+
+def test_sites_that_no_tunnel_joins_do_not_meet_yet():
+    """A newcomer's networks collide only once a tunnel leads there; until then it is worth knowing, and not a blocker."""
+    newcomer = [put(Site(id="new", name="New Pier")), _network("x", "new", "10.65.0.0/16")]
+    design = apply_operations(DESIGN, newcomer)
+    found = [one for one in overlaps(design) if "x" in (one.outer_id, one.inner_id)]
+    assert {(one.joined, one.chain) for one in found} == {(False, ())}
+    told = [one for one in findings(design, TODAY) if one.code == "address.overlap-unjoined"]
+    assert {one.severity for one in told} == {Severity.ADVICE}
+    assert "no tunnel joins their sites yet" in told[0].why
+    after = apply_operations(design, [Remove(type=ObjectType.TUNNEL, id="harbour-ostvik")])
+    assert [one.joined for one in overlaps(after) if "x" in (one.outer_id, one.inner_id)] == [False, False]
+
+
+def test_a_partner_is_shown_as_something_else():
+    """The translation of a partner's network at our gateway is enough where our own twin is not in the tunnel."""
+    found = next(one for one in findings(DESIGN, TODAY) if one.code == "address.overlap" and "Tarn" in one.why)
+    remedy = next(one for one in found.remedies if one.title.startswith("Translate"))
+    after = apply_operations(DESIGN, remedy.operations)
+    (translation,) = after.translations
+    assert (translation.side.value, str(translation.inside), translation.tunnel_id) == ("far", "10.64.8.0/24", "harbour-tarn")
+    assert ("harbour-servers", "tarn-berth-system") not in _pairs(after)
+    assert not {"translation.outside-taken", "translation.real-selectors"} & _codes(after)
+    assert after.tunnel_by_id["harbour-tarn"] == DESIGN.tunnel_by_id["harbour-tarn"]
+
+
+def test_both_are_shown_where_both_are_named():
+    """Two networks that both go through the tunnel are both translated, and the tunnel names what is seen."""
+    tunnel = DESIGN.tunnel_by_id["harbour-tarn"]
+    servers = tuple(one for one in DESIGN.tunnel_by_id["harbour-ostvik"].left.local_networks if "8.0/23" in str(one))
+    named = tunnel.with_end(Side.LEFT, local_networks=servers).with_end(Side.RIGHT, remote_networks=servers)
+    design = apply_operations(DESIGN, [put(named)])
+    found = next(one for one in findings(design, TODAY) if one.code == "address.overlap" and "Tarn" in one.why)
+    after = apply_operations(design, next(one for one in found.remedies if one.title.startswith("Translate")).operations)
+    assert {one.side.value for one in after.translations} == {"own", "far"}
+    shown = next(str(one.outside) for one in after.translations if one.side.value == "own")
+    assert [str(one) for one in after.tunnel_by_id["harbour-tarn"].left.local_networks] == [shown]
+    assert [str(one) for one in after.tunnel_by_id["harbour-tarn"].right.remote_networks] == [shown]
+    assert ("harbour-servers", "tarn-berth-system") not in _pairs(after)
+    own = next(one for one in after.translations if one.side.value == "own")
+    real = apply_operations(after, [put(named)])
+    told = next(one for one in findings(real, TODAY) if one.code == "translation.real-selectors")
+    assert told.where[0].id == own.id
+    assert "translation.real-selectors" not in _codes(apply_operations(real, told.remedies[0].operations))
+
+
+def test_hiding_behind_one_address_says_what_stops():
+    """Behind one address nothing can be called any more: the plan says what stops, and a finding stays."""
+    network = DESIGN.network_by_id["ostvik-cameras"]
+    host = {"id": "h", "network_id": network.id, "name": "recorder", "address": "10.65.4.9", "ports": [21, 443]}
+    host |= {"dns_name": "recorder.skerry.example"}
+    design = apply_operations(DESIGN, [put(Host.model_validate(host))])
+    after = apply_operations(design, behind_one(design, network, parse_prefix("10.65.9.9/32")))
+    said = plan(after, after.translations[0])
+    assert any("recorder (21, 443)" in one for one in said.stops)
+    assert said.protocols[0].startswith("FTP (recorder)")
+    assert said.names[0] == "recorder.skerry.example answers 10.65.4.9; at Harbour House it must answer 10.65.9.9"
+    assert ("recorder", "10.65.4.9", "10.65.9.9") in {(row.what, row.real, row.seen) for row in said.table}
+    assert {"translation.hides", "translation.dns"} <= _codes(after)
+    assert "10.65.9.9/32" in {str(one) for one in after.tunnel_by_id["harbour-ostvik"].left.remote_networks}
+
+
+def test_a_translation_into_space_in_use_is_a_blocker():
+    """What is shown may be nobody else's where it is seen; and a translation of nothing is told."""
+    fields = {"id": "t", "gateway_id": "ostvik-gateway", "name": "t", "inside": "10.65.0.0/24", "outside": "10.66.0.0/24"}
+    design = apply_operations(DESIGN, [put(Translation.model_validate(fields))])
+    assert "translation.outside-taken" in _codes(design)
+    nothing = apply_operations(
+        DESIGN, [put(Translation.model_validate({**fields, "inside": "10.77.0.0/24", "outside": "10.78.0.0/24"}))]
+    )
+    told = next(one for one in findings(nothing, TODAY) if one.code == "translation.names-nothing")
+    assert not apply_operations(nothing, told.remedies[0].operations).translations
+
+
+@pytest.mark.parametrize(
+    ("fields", "reason"),
+    [
+        ({"outside": "10.90.0.0/25"}, "one-to-one needs two prefixes of one size, not 10.65.0.0/24 and 10.90.0.0/25"),
+        ({"kind": "behind-one", "outside": "10.90.0.0/24"}, "behind one address needs a single one, a /32, not 10.90.0.0/24"),
+        ({"outside": "fd5c:9a1e:40::/120"}, "a translation stays within one address family"),
+    ],
+)
+def test_what_can_be_no_translation_is_refused(fields, reason):
+    """Sizes and families must fit, and the reason says which don't."""
+    with pytest.raises(ValueError, match=reason.replace(".", r"\.")):
+        Translation.model_validate(
+            {"id": "t", "gateway_id": "g", "name": "t", "inside": "10.65.0.0/24", "outside": "10.90.0.0/24", **fields}
+        )
+
+
+def test_a_translation_goes_with_its_tunnel():
+    """A translation of a tunnel refers to it: the tunnel can't go alone, and takes it along."""
+    fields = {"id": "t", "gateway_id": "ostvik-gateway", "name": "t", "tunnel_id": "harbour-ostvik"}
+    design = apply_operations(
+        DESIGN, [put(Translation.model_validate({**fields, "inside": "10.65.0.0/24", "outside": "10.90.0.0/24"}))]
+    )
+    with pytest.raises(ChangeRefused, match="translation 't' still needs tunnel 'harbour-ostvik'"):
+        apply_operations(design, [Remove(type=ObjectType.TUNNEL, id="harbour-ostvik")])
+    assert not apply_operations(design, [Remove(type=ObjectType.TUNNEL, id="harbour-ostvik", cascade=True)]).translations

@@ -1,0 +1,76 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Usage } from '@/api/types'
+import { routeOf } from '@/app/places'
+import { useOpenDesign } from '@/design/useDesignSession'
+import type { Block } from './lanes'
+
+const TYPES = { network: 'network', claim: 'claim', shown: 'translation' } as const
+
+const props = defineProps<{ block: Block; usage: Usage | undefined }>()
+const emit = defineEmits<{ open: [panel: string, id: string]; close: [] }>()
+const { designId, change } = useOpenDesign()
+
+const use = computed(() => props.usage?.networks.find((one) => one.network_id === props.block.id))
+const type = computed(() => TYPES[props.block.kind])
+const sentence = computed(() => {
+  if (props.block.kind === 'claim') return 'Held, and not used yet.'
+  if (props.block.kind === 'shown') return 'What a translation shows in place of the real addresses.'
+  const grows = use.value?.grows_to ? ` It can grow to ${use.value.grows_to}.` : ''
+  return use.value ? `${use.value.taken} of ${use.value.capacity} addresses are spoken for.${grows}` : ''
+})
+function release(): void {
+  void change(
+    [{ op: 'remove', type: type.value, id: props.block.id, cascade: true }],
+    `Remove ${type.value} ${props.block.name}`,
+  )
+  emit('close')
+}
+</script>
+
+<template>
+  <section class="chosen" aria-label="Chosen on the ruler">
+    <strong>{{ block.name }}</strong>
+    <span class="figures">{{ block.text }}</span>
+    <span v-if="block.collides" class="field-error">collides</span>
+    <span class="muted">{{ sentence }}</span>
+    <span class="buttons">
+      <template v-if="block.kind === 'network'">
+        <button class="plain-button" type="button" @click="emit('open', 'renumber', block.id)">
+          Renumber …
+        </button>
+        <button class="plain-button" type="button" @click="emit('open', 'translate', block.id)">
+          Translate …
+        </button>
+      </template>
+      <button v-else class="plain-button" type="button" @click="release">
+        {{ block.kind === 'claim' ? 'Give it up' : 'Remove' }}
+      </button>
+      <RouterLink class="plain-button link" :to="routeOf(designId, { type, id: block.id, field: 'prefix' })"
+        >Edit</RouterLink
+      >
+      <button class="plain-button" type="button" aria-label="Close" @click="emit('close')">×</button>
+    </span>
+  </section>
+</template>
+
+<style scoped>
+.chosen {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 12px;
+  align-items: center;
+  padding: 6px 16px;
+  background: var(--card);
+  border-bottom: 1px solid var(--line);
+}
+.buttons {
+  display: flex;
+  gap: 4px;
+  margin-left: auto;
+}
+.link {
+  color: var(--ink);
+  text-decoration: none;
+}
+</style>

@@ -1,0 +1,115 @@
+<script setup lang="ts">
+import { computed, onMounted, ref, useTemplateRef, watch } from 'vue'
+import { freshId } from '@/design/ids'
+import { useOpenDesign } from '@/design/useDesignSession'
+import { versionOf } from './blocks'
+import { useOffers } from './useSpace'
+
+/** Holding a prefix for a site: drawn on the ruler, typed, or one of those that keep the site in one piece. */
+const props = defineProps<{ prefix: string }>()
+const emit = defineEmits<{ close: [] }>()
+const session = useOpenDesign()
+const { design, change, refusal, dismissRefusal } = session
+
+const prefix = ref(props.prefix)
+const siteId = ref('')
+const name = ref('growth')
+const trouble = ref('')
+const field = useTemplateRef<HTMLInputElement>('field')
+
+const length = computed(() => Number(/\/(\d{1,3})$/.exec(prefix.value.trim())?.[1] ?? 24))
+const version = computed(() => versionOf(prefix.value))
+const offers = useOffers(session, siteId, length, version)
+
+async function hold(): Promise<void> {
+  trouble.value = ''
+  const taken = new Set((design.value?.claims ?? []).map((claim) => claim.id))
+  const id = freshId(`${siteId.value} ${name.value}`, taken)
+  const object = { id, site_id: siteId.value, name: name.value, prefix: prefix.value.trim(), remark: '' }
+  const site = design.value?.sites.find((one) => one.id === siteId.value)?.name ?? ''
+  if (await change([{ op: 'put-claim', object }], `Hold ${object.prefix} for ${site}`)) {
+    emit('close')
+    return
+  }
+  const errors = refusal.value?.errors ?? []
+  trouble.value = errors.map((error) => error.detail).join('; ') || (refusal.value?.detail ?? '')
+  if (errors.length) dismissRefusal() // it stands in the form
+}
+watch(
+  () => props.prefix,
+  (drawn) => (prefix.value = drawn),
+)
+onMounted(() => field.value?.focus())
+</script>
+
+<template>
+  <form class="claim" aria-label="Hold a prefix" @submit.prevent="hold" @keydown.esc="emit('close')">
+    <label
+      >Hold
+      <input
+        ref="field"
+        v-model="prefix"
+        class="figures"
+        placeholder="10.65.8.0/24"
+        spellcheck="false"
+        required
+    /></label>
+    <label>
+      for
+      <select v-model="siteId" required>
+        <option value="" disabled>choose a site</option>
+        <option v-for="site in design?.sites" :key="site.id" :value="site.id">{{ site.name }}</option>
+      </select>
+    </label>
+    <label>as <input v-model="name" required maxlength="80" /></label>
+    <button class="plain-button primary" type="submit" :disabled="!prefix || !siteId || !name">
+      Hold it
+    </button>
+    <button class="plain-button" type="button" @click="emit('close')">Not now</button>
+    <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
+    <p v-if="siteId && offers?.length" class="offers">
+      <span class="muted">Free /{{ length }} that keeps the site in one piece:</span>
+      <button
+        v-for="offer in offers"
+        :key="offer.prefix"
+        class="plain-button figures"
+        type="button"
+        :title="`The site would fit into ${offer.summary}${offer.foreign ? `, with ${offer.foreign} networks of others` : ''}`"
+        @click="prefix = offer.prefix"
+      >
+        {{ offer.prefix }}
+      </button>
+    </p>
+    <p v-else-if="siteId && offers" class="muted offers">
+      There is no free /{{ length }} inside the supernets.
+    </p>
+  </form>
+</template>
+
+<style scoped>
+.claim {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 12px;
+  align-items: center;
+  padding: 8px 16px;
+  background: var(--card);
+  border-bottom: 1px solid var(--verdigris);
+}
+input,
+select {
+  padding: 3px 8px;
+  background: var(--paper);
+  border: 1px solid var(--line);
+  border-radius: 3px;
+}
+p {
+  width: 100%;
+}
+.offers {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  align-items: center;
+}
+</style>

@@ -1,0 +1,281 @@
+<script setup lang="ts">
+import { useVirtualizer } from '@tanstack/vue-virtual'
+import { watchDebounced } from '@vueuse/core'
+import { computed, onMounted, ref, useTemplateRef } from 'vue'
+import { api, bodyOf, Refusal } from '@/api/client'
+import type { ImportPlan } from '@/api/types'
+import { useOpenDesign } from '@/design/useDesignSession'
+
+/** Bringing in what others wrote: pasted or from a file, shown line by line before anything is written. */
+const ROW_HEIGHT = 41 // of a line without detail
+const OUTCOMES = {
+  new: 'new',
+  changes: 'changes',
+  same: 'is there already',
+  passed: 'passed over',
+  unread: 'not read',
+} as const
+
+const { design, designId, revision, change, tryChange } = useOpenDesign()
+const text = ref('')
+const siteId = ref('')
+const gatewayId = ref('')
+const plan = ref<ImportPlan | null>(null)
+const trouble = ref('')
+const done = ref('')
+const area = useTemplateRef<HTMLTextAreaElement>('area')
+const preview = useTemplateRef<HTMLElement>('preview')
+
+const lines = computed(() => plan.value?.lines ?? [])
+const counts = computed(() => {
+  const found = { new: 0, changes: 0, same: 0, passed: 0, unread: 0 }
+  for (const line of lines.value) found[line.outcome] += 1
+  return found
+})
+const written = computed(() => counts.value.new + counts.value.changes)
+const summary = computed(() =>
+  (Object.keys(OUTCOMES) as (keyof typeof OUTCOMES)[])
+    .filter((outcome) => counts.value[outcome])
+    .map((outcome) => `${counts.value[outcome]} ${OUTCOMES[outcome]}`)
+    .join(' · '),
+)
+
+async function look(): Promise<void> {
+  trouble.value = ''
+  if (!text.value.trim()) {
+    plan.value = null
+    return
+  }
+  const asked = text.value
+  try {
+    const params = { path: { design_id: designId.value } }
+    const body = { text: asked, site_id: siteId.value, gateway_id: gatewayId.value }
+    const found = await bodyOf(api.POST('/api/designs/{design_id}/import-plan', { params, body }))
+    if (asked !== text.value) return // typed on meanwhile
+    plan.value = found
+    if (found.operations.length) await tryChange(found.operations)
+  } catch (error) {
+    if (!(error instanceof Refusal)) throw error
+    trouble.value = error.problem.errors.map((one) => one.detail).join('; ') || error.problem.detail
+  }
+}
+async function readFile(event: Event): Promise<void> {
+  const file = (event.target as HTMLInputElement).files?.[0]
+  if (!file) return
+  done.value = trouble.value = ''
+  try {
+    text.value = /\.xlsx$/i.test(file.name) ? await spreadsheet(file) : await file.text()
+  } catch (error) {
+    trouble.value = error instanceof Refusal ? error.problem.detail : `${file.name} can't be read`
+  }
+}
+async function spreadsheet(file: File): Promise<string> {
+  const body = file as unknown as string // the body is the file as it is
+  const found = await bodyOf(
+    api.POST('/api/spreadsheet', {
+      body,
+      bodySerializer: (content) => content as unknown as BodyInit,
+      headers: { 'Content-Type': 'application/octet-stream' },
+    }),
+  )
+  return found.text
+}
+async function takeOver(): Promise<void> {
+  if (!plan.value) return
+  const what = written.value === 1 ? '1 line' : `${written.value} lines`
+  if (!(await change(plan.value.operations, `Bring in ${what} from ${plan.value.taken_for}`))) return
+  done.value = `${what} taken over; Undo takes them back as one.`
+}
+const rows = useVirtualizer(
+  computed(() => ({
+    count: lines.value.length,
+    getScrollElement: () => preview.value,
+    estimateSize: () => ROW_HEIGHT,
+    overscan: 8,
+    initialRect: { width: 500, height: 300 },
+  })),
+)
+const drawn = computed(() =>
+  rows.value.getVirtualItems().flatMap((item) => {
+    const line = lines.value[item.index]
+    return line ? [{ ...line, key: item.index, top: item.start }] : []
+  }),
+)
+watchDebounced([text, siteId, gatewayId, revision], look, { debounce: 250 })
+onMounted(() => area.value?.focus())
+</script>
+
+<template>
+  <section class="import" aria-label="Bring in addresses">
+    <div class="source">
+      <label for="import-text">
+        Paste a table, a mail, or what <span class="figures">ip -j addr</span>,
+        <span class="figures">route</span> or <span class="figures">rule</span> prints
+      </label>
+      <textarea
+        id="import-text"
+        ref="area"
+        v-model="text"
+        class="figures"
+        spellcheck="false"
+        placeholder="Tarn Port Authority:&#10;berth office  10.90.4.0/24&#10;cranes 10.90.5.0 255.255.255.128&#10;10.90.4.10 - 10.90.4.60&#10;crane server 10.90.4.7"
+      />
+      <label class="file"
+        >or a file: <input type="file" accept=".csv,.tsv,.txt,.json,.xlsx" @change="readFile"
+      /></label>
+      <div class="from">
+        <label>
+          Site, where none is named
+          <select v-model="siteId">
+            <option value="">—</option>
+            <option v-for="site in design?.sites" :key="site.id" :value="site.id">{{ site.name }}</option>
+          </select>
+        </label>
+        <label>
+          Printed by
+          <select v-model="gatewayId">
+            <option value="">—</option>
+            <option v-for="gateway in design?.gateways" :key="gateway.id" :value="gateway.id">
+              {{ gateway.name }}
+            </option>
+          </select>
+        </label>
+      </div>
+    </div>
+    <div class="outcome">
+      <div class="buttons">
+        <button
+          class="plain-button primary"
+          type="button"
+          :disabled="!written || trouble !== ''"
+          @click="takeOver"
+        >
+          {{ written === 1 ? 'Take over 1 line' : `Take over ${written} lines` }}
+        </button>
+        <span v-if="plan" class="muted" role="status">Taken for {{ plan.taken_for }}. {{ summary }}</span>
+        <span v-else class="muted"
+          >What each line becomes will stand here. Nothing is written before you say so.</span
+        >
+      </div>
+      <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
+      <p v-if="done" role="status">{{ done }}</p>
+      <div ref="preview" class="preview" tabindex="0" aria-label="Line by line">
+        <div class="tall" :style="{ height: `${rows.getTotalSize()}px` }">
+          <div
+            v-for="line in drawn"
+            :key="line.key"
+            :ref="(row) => rows.measureElement(row as Element | null)"
+            class="line"
+            :class="line.outcome"
+            :data-index="line.key"
+            :style="{ transform: `translateY(${line.top}px)` }"
+          >
+            <span class="figures number">{{ line.line }}</span>
+            <span class="figures said" :title="line.text">{{ line.text }}</span>
+            <span class="tag">{{ OUTCOMES[line.outcome] }}</span>
+            <span class="became">{{ line.became }}</span>
+            <span v-if="line.detail" class="became detail">{{ line.detail }}</span>
+          </div>
+        </div>
+      </div>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.import {
+  display: grid;
+  flex: 1;
+  grid-template-columns: minmax(240px, 2fr) minmax(320px, 3fr);
+  gap: 16px;
+  min-height: 0;
+  padding: 8px 16px;
+}
+.source,
+.outcome {
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+  min-height: 0;
+}
+textarea {
+  flex: 1;
+  min-height: 110px;
+  padding: 6px 8px;
+  background: var(--card);
+  border: 1px solid var(--line);
+  border-radius: 3px;
+  resize: none;
+}
+textarea::placeholder {
+  color: var(--muted);
+}
+.from {
+  display: flex;
+  gap: 12px;
+}
+.from label {
+  display: flex;
+  flex: 1;
+  flex-direction: column;
+  min-width: 0;
+  font-size: 12px;
+}
+select {
+  padding: 3px 6px;
+  background: var(--card);
+  border: 1px solid var(--line);
+  border-radius: 3px;
+}
+.buttons {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+}
+.preview {
+  position: relative;
+  flex: 1;
+  min-height: 110px;
+  overflow: auto;
+  border-top: 1px solid var(--line);
+}
+.tall {
+  position: relative;
+}
+.line {
+  position: absolute;
+  display: grid;
+  grid-template-columns: 26px minmax(0, 1fr) auto;
+  column-gap: 8px;
+  width: 100%;
+  min-height: 40px;
+  border-bottom: 1px solid var(--line);
+}
+.said {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.number {
+  color: var(--muted);
+  text-align: right;
+}
+.became {
+  grid-column: 2 / -1;
+}
+.new .tag {
+  color: var(--verdigris);
+}
+.changes .tag {
+  color: var(--ochre);
+}
+.same .tag,
+.passed .tag,
+.passed .detail {
+  color: var(--muted);
+}
+.unread .tag,
+.unread .detail {
+  color: var(--madder);
+}
+</style>

@@ -1,0 +1,189 @@
+<script setup lang="ts">
+import { watchDebounced } from '@vueuse/core'
+import { computed, onMounted, ref, watch } from 'vue'
+import { api, bodyOf, Refusal } from '@/api/client'
+import type { RenumberPlan } from '@/api/types'
+import { useOpenDesign } from '@/design/useDesignSession'
+import ChangeTable from '@/ui/ChangeTable.vue'
+import { versionOf } from './blocks'
+import { useOffers } from './useSpace'
+
+/** Moving a network: where to, in which steps, what each client does, and the moment when one's own connection goes. */
+const props = defineProps<{ networkId: string }>()
+const emit = defineEmits<{ done: [] }>()
+const session = useOpenDesign()
+const { design, designId, revision, change } = session
+
+const network = computed(() => design.value?.networks.find((one) => one.id === props.networkId))
+const site = computed(() => design.value?.sites.find((one) => one.id === network.value?.site_id))
+const target = ref('')
+const workingFrom = ref('')
+const plan = ref<RenumberPlan | null>(null)
+const trouble = ref('')
+const siteId = computed(() => network.value?.site_id ?? '')
+const length = computed(() => Number(network.value?.prefix.split('/')[1] ?? 0))
+const version = computed(() => versionOf(network.value?.prefix ?? ''))
+const offers = useOffers(session, siteId, length, version)
+const seats = computed(() => {
+  const names = new Map((design.value?.sites ?? []).map((one) => [one.id, one.name]))
+  return (design.value?.networks ?? []).map((one) => ({
+    id: one.id,
+    label: `${names.get(one.site_id)}: ${one.name}`,
+  }))
+})
+
+async function look(): Promise<void> {
+  if (!network.value) return
+  trouble.value = ''
+  try {
+    const params = { path: { design_id: designId.value, network_id: props.networkId } }
+    const body = { prefix: target.value.trim() || null, working_from: workingFrom.value }
+    plan.value = await bodyOf(
+      api.POST('/api/designs/{design_id}/networks/{network_id}/renumbering', { params, body }),
+    )
+    if (!target.value) target.value = plan.value.after
+  } catch (error) {
+    if (!(error instanceof Refusal)) throw error
+    plan.value = null
+    trouble.value = error.problem.errors[0]?.detail ?? error.problem.detail
+  }
+}
+async function carryOut(): Promise<void> {
+  if (!plan.value || !network.value) return
+  const note = `Renumber ${site.value?.name}'s ${network.value.name} to ${plan.value.after}`
+  if (await change([plan.value.operation], note)) emit('done')
+}
+watchDebounced([target, workingFrom], look, { debounce: 300 })
+watch(revision, look)
+onMounted(look)
+</script>
+
+<template>
+  <section v-if="network" class="renumber" aria-label="Renumber a network">
+    <form class="question" @submit.prevent="carryOut">
+      <h2>
+        {{ site?.name }}: {{ network.name }} <span class="figures muted">{{ network.prefix }}</span>
+      </h2>
+      <label
+        >moves to
+        <input
+          v-model="target"
+          class="figures"
+          aria-label="New prefix"
+          spellcheck="false"
+          :aria-invalid="trouble !== ''"
+      /></label>
+      <button
+        v-for="offer in offers?.slice(0, 3)"
+        :key="offer.prefix"
+        class="plain-button figures"
+        type="button"
+        :title="`The site would fit into ${offer.summary}`"
+        @click="target = offer.prefix"
+      >
+        {{ offer.prefix }}
+      </button>
+      <label
+        >I am working from
+        <select v-model="workingFrom">
+          <option value="">elsewhere</option>
+          <option v-for="seat in seats" :key="seat.id" :value="seat.id">{{ seat.label }}</option>
+        </select></label
+      >
+      <button class="plain-button primary" type="submit" :disabled="!plan">Do it as one change</button>
+      <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
+    </form>
+    <div v-if="plan" class="plan">
+      <p class="moment">{{ plan.moment }}</p>
+      <div class="columns">
+        <div>
+          <h3>Steps</h3>
+          <ol>
+            <li v-for="step in plan.steps" :key="step.title">
+              <strong>{{ step.title }}</strong> <span class="muted">at {{ step.where }}</span>
+              <ul>
+                <li v-for="detail in step.details" :key="detail">{{ detail }}</li>
+              </ul>
+              <p v-if="step.loses" class="loses">Lost at this moment: {{ step.loses }}</p>
+            </li>
+          </ol>
+        </div>
+        <div>
+          <h3>What each client does</h3>
+          <p v-if="!plan.clients.length" class="muted">No host and no DHCP range of it is known.</p>
+          <ul class="clients">
+            <li v-for="client in plan.clients" :key="client.who">
+              {{ client.who }} <span v-if="client.by_hand" class="tag">by hand</span>
+              <span class="muted">{{ client.what }}</span>
+            </li>
+          </ul>
+          <h3>What changes in the design</h3>
+          <ChangeTable :changes="plan.changes" />
+        </div>
+      </div>
+    </div>
+  </section>
+  <p v-else class="renumber muted">This network is not in the design any more.</p>
+</template>
+
+<style scoped>
+.renumber {
+  padding: 8px 16px;
+}
+.question {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 10px;
+  align-items: center;
+}
+.question p {
+  width: 100%;
+}
+.question input {
+  width: 130px;
+}
+input,
+select {
+  padding: 3px 8px;
+  background: var(--card);
+  border: 1px solid var(--line);
+  border-radius: 3px;
+}
+select {
+  max-width: 190px;
+}
+.moment {
+  margin: 8px 0;
+  padding: 6px 10px;
+  background: var(--ochre-wash);
+  border-left: 3px solid var(--ochre);
+}
+.columns {
+  display: grid;
+  grid-template-columns: minmax(0, 3fr) minmax(0, 2fr);
+  gap: 20px;
+}
+ol {
+  margin: 4px 0;
+  padding-left: 18px;
+}
+ul {
+  margin: 2px 0 6px;
+  padding-left: 16px;
+}
+.loses {
+  margin-bottom: 6px;
+  color: var(--ochre);
+}
+.clients {
+  padding: 0;
+  list-style: none;
+}
+.tag {
+  padding: 0 4px;
+  font-size: 11px;
+  color: var(--ochre);
+  border: 1px solid var(--ochre);
+  border-radius: 3px;
+}
+</style>

@@ -1,0 +1,136 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref, watch } from 'vue'
+import { api, bodyOf } from '@/api/client'
+import type { TranslationPlan } from '@/api/types'
+import { useOpenDesign } from '@/design/useDesignSession'
+
+/** Living with a collision: showing a network as something else, and all that follows from it. */
+const props = defineProps<{ networkId: string }>()
+const emit = defineEmits<{ done: [] }>()
+const { design, designId, revision, change } = useOpenDesign()
+const chosen = ref(0)
+
+const network = computed(() => design.value?.networks.find((one) => one.id === props.networkId))
+const site = computed(() => design.value?.sites.find((one) => one.id === network.value?.site_id))
+const path = computed(() => ({ design_id: designId.value, network_id: props.networkId }))
+const { data: options, isPending } = useQuery({
+  queryKey: ['translations', path, revision],
+  queryFn: () =>
+    bodyOf(
+      api.GET('/api/designs/{design_id}/networks/{network_id}/translations', {
+        params: { path: path.value },
+      }),
+    ),
+})
+const option = computed(() => options.value?.[chosen.value])
+const sections = (plan: TranslationPlan) =>
+  [
+    ["The tunnels' ends", plan.selectors],
+    ['Routes', plan.routes],
+    ['Names', plan.names],
+    ['Stops working', plan.stops],
+    ['Protocols that carry addresses inside', plan.protocols],
+  ] as const
+
+async function carryOut(): Promise<void> {
+  if (option.value && (await change(option.value.operations, option.value.title.slice(0, 200)))) emit('done')
+}
+watch(options, () => (chosen.value = 0))
+</script>
+
+<template>
+  <section v-if="network" class="translate" aria-label="Translate a network">
+    <h2>
+      {{ site?.name }}: {{ network.name }} <span class="figures muted">{{ network.prefix }}</span>
+    </h2>
+    <p v-if="isPending" class="muted">Working it out …</p>
+    <p v-else-if="!options?.length" class="muted">
+      Nothing collides with it across a tunnel, and there is no free space to show it as.
+    </p>
+    <template v-else>
+      <fieldset>
+        <legend class="visually-hidden">Ways to translate it</legend>
+        <label v-for="(one, at) in options" :key="one.title"
+          ><input v-model="chosen" type="radio" :value="at" /> {{ one.title }}</label
+        >
+      </fieldset>
+      <button class="plain-button primary" type="button" @click="carryOut">Do it as one change</button>
+      <article v-for="plan in option?.plans" :key="plan.translation.id">
+        <h3>
+          <span class="figures">{{ plan.translation.inside }}</span> is seen as
+          <span class="figures">{{ plan.translation.outside }}</span>
+        </h3>
+        <p>Done {{ plan.where }}. Seen by {{ plan.seen_by }}.</p>
+        <table>
+          <thead>
+            <tr>
+              <th>What</th>
+              <th>Real</th>
+              <th>Seen as</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="row in plan.table" :key="row.what + row.real">
+              <td>{{ row.what }}</td>
+              <td class="figures">{{ row.real }}</td>
+              <td class="figures">{{ row.seen }}</td>
+            </tr>
+          </tbody>
+        </table>
+        <dl>
+          <template v-for="[title, said] in sections(plan)" :key="title">
+            <template v-if="said.length">
+              <dt>{{ title }}</dt>
+              <dd v-for="one in said" :key="one">{{ one }}</dd>
+            </template>
+          </template>
+        </dl>
+      </article>
+    </template>
+  </section>
+  <p v-else class="translate muted">This network is not in the design any more.</p>
+</template>
+
+<style scoped>
+.translate {
+  padding: 8px 16px;
+}
+fieldset {
+  margin: 6px 0;
+  padding: 0;
+  border: 0;
+}
+label {
+  display: flex;
+  gap: 6px;
+  align-items: baseline;
+}
+article {
+  margin-top: 10px;
+  padding-top: 8px;
+  border-top: 1px solid var(--line);
+}
+table {
+  margin: 4px 0;
+  border-collapse: collapse;
+}
+th,
+td {
+  padding: 2px 24px 2px 0;
+  text-align: left;
+  border-bottom: 1px solid var(--line);
+}
+th,
+dt {
+  font-size: 12px;
+  font-weight: 500;
+  color: var(--muted);
+}
+dl {
+  margin: 4px 0;
+}
+dd {
+  margin: 0 0 2px;
+}
+</style>

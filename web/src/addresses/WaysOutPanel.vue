@@ -1,0 +1,144 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { WaysOut } from '@/api/types'
+import { useOpenDesign } from '@/design/useDesignSession'
+import { useWaysOut } from './useSpace'
+
+/** The cheapest set of moves that leaves no collision, what each costs, and what was compared. */
+const emit = defineEmits<{ open: [panel: string, id: string] }>()
+const session = useOpenDesign()
+const { design, change } = session
+const { data: found, isPending } = useWaysOut(session)
+
+const networkName = computed(() => {
+  const sites = new Map((design.value?.sites ?? []).map((site) => [site.id, site.name]))
+  return new Map(
+    (design.value?.networks ?? []).map((one) => [one.id, `${sites.get(one.site_id)}: ${one.name}`]),
+  )
+})
+const costOf = computed(() => new Map((found.value?.costs ?? []).map((cost) => [cost.network_id, cost])))
+const named = (ids: readonly string[]) => ids.map((id) => networkName.value.get(id) ?? id).join(' and ')
+
+function proof(group: WaysOut['groups'][number]): string {
+  const compared = `${group.compared} partial sets were compared`
+  return group.exact
+    ? `Proven: ${compared}, none that is left out costs less.`
+    : `Not proven: ${compared}; no set costs less than ${group.bound}.`
+}
+async function carryOut(): Promise<void> {
+  if (found.value) await change(found.value.operations, 'Leave all collisions by the cheapest way')
+}
+</script>
+
+<template>
+  <section class="out" aria-label="Cheapest way out">
+    <p v-if="isPending" class="muted">Comparing …</p>
+    <p v-else-if="found && !found.groups.length">Nothing collides: there is nothing to leave.</p>
+    <template v-else-if="found">
+      <div class="best">
+        <h2>{{ found.total }} points</h2>
+        <ul>
+          <li v-for="word in found.words" :key="word">{{ word }}</li>
+        </ul>
+        <button
+          class="plain-button primary"
+          type="button"
+          :disabled="!found.operations.length"
+          @click="carryOut"
+        >
+          Do all of it as one change
+        </button>
+      </div>
+      <article v-for="group in found.groups" :key="group.network_ids.join()">
+        <h3>
+          {{ group.collisions === 1 ? '1 collision' : `${group.collisions} collisions` }}: move
+          {{ named(group.best.network_ids) }}
+          <span class="muted figures">{{ group.best.total }} points</span>
+        </h3>
+        <p class="muted">{{ proof(group) }}</p>
+        <table>
+          <thead>
+            <tr>
+              <th>Network</th>
+              <th>Points</th>
+              <th>Made of</th>
+              <th><span class="visually-hidden">What to do</span></th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr
+              v-for="id in group.network_ids"
+              :key="id"
+              :class="{ moves: group.best.network_ids.includes(id) }"
+            >
+              <td>{{ networkName.get(id) }}</td>
+              <td class="figures">{{ costOf.get(id)?.total }}</td>
+              <td>
+                <span v-for="item in costOf.get(id)?.items" :key="item.words" class="item"
+                  >{{ item.words }} <span class="figures muted">{{ item.points }}</span></span
+                >
+              </td>
+              <td>
+                <button class="plain-button" type="button" @click="emit('open', 'renumber', id)">
+                  Plan …
+                </button>
+              </td>
+            </tr>
+          </tbody>
+        </table>
+        <p v-if="group.alternatives.length">
+          Next best:
+          <span v-for="way in group.alternatives" :key="way.network_ids.join()" class="item"
+            >{{ named(way.network_ids) }} <span class="figures muted">{{ way.total }}</span></span
+          >
+        </p>
+      </article>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.out {
+  padding: 8px 16px;
+}
+.best {
+  display: flex;
+  gap: 16px;
+  align-items: center;
+  padding-bottom: 8px;
+  border-bottom: 1px solid var(--line);
+}
+.best h2 {
+  white-space: nowrap;
+}
+ul {
+  flex: 1;
+  margin: 0;
+  padding-left: 16px;
+}
+article {
+  padding: 8px 0;
+}
+table {
+  width: 100%;
+  border-collapse: collapse;
+}
+th,
+td {
+  padding: 3px 10px 3px 0;
+  text-align: left;
+  border-bottom: 1px solid var(--line);
+}
+th {
+  font-size: 12px;
+  font-weight: 500;
+  color: var(--muted);
+}
+.moves td:first-child {
+  font-weight: 600;
+}
+.item {
+  display: inline-block;
+  margin-right: 12px;
+}
+</style>
