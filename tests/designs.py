@@ -7,11 +7,22 @@ from typing import Any
 
 from pontifex.core.addressing import Family, Prefix, Selector
 from pontifex.core.findings import Severity, analyse
-from pontifex.core.model import Design, Side, TunnelEnd, apply_operations, put
+from pontifex.core.model import Design, ObjectType, Remove, Side, TunnelEnd, apply_operations, put
 from pontifex.demo import demo_design
 
+MENDED = (Severity.BLOCKER, Severity.LATER, Severity.PARTIAL)
 SOUND = "harbour-ostvik"
 TODAY = date(2026, 11, 23)
+
+
+def bare_demo() -> Design:
+    """Return the demo without hosts, claims and profiles, and without DHCP ranges: for tests that bring their own."""
+    design = demo_design()
+    gone: list[tuple[ObjectType, tuple[Any, ...]]] = [(ObjectType.HOST, design.hosts), (ObjectType.CLAIM, design.claims)]
+    gone.append((ObjectType.PROFILE, design.profiles))
+    removed = [Remove(type=type_, id=one.id) for type_, items in gone for one in items]
+    plain = [put(one.model_copy(update={"dhcp_ranges": (), "lease_time_s": None})) for one in design.networks]
+    return apply_operations(design, [*removed, *plain])
 
 
 def with_end(side: Side, design: Design | None = None, tunnel_id: str = SOUND, **fields: Any) -> Design:
@@ -32,10 +43,10 @@ def with_uplink(uplink_id: str, design: Design | None = None, **fields: Any) -> 
 def mended(design: Design) -> Design:
     """Return the design with the first remedy of its worst finding applied, again and again, until nothing stops."""
     for _ in range(100):
-        blockers = [one for one in analyse(design, TODAY).findings if one.severity in (Severity.BLOCKER, Severity.LATER)]
-        if not blockers:
+        troubles = [one for one in analyse(design, TODAY).findings if one.severity in MENDED]
+        if not troubles:
             return design
-        remedies = next(one.remedies for one in blockers if one.remedies)
+        remedies = next(one.remedies for one in troubles if one.remedies)
         design = apply_operations(design, remedies[0].operations)
     raise AssertionError("the remedies go round in circles")
 
@@ -63,3 +74,18 @@ def generated(tunnels: int) -> Design:
         tunnel = pattern.model_copy(update={"id": f"t{k}", "name": f"Tunnel {k}", "left": left, "right": right})
         operations += [put(site), put(gateway), put(uplink), *map(put, networks), put(tunnel)]
     return apply_operations(demo, operations)
+
+
+def crowded(networks: int, sites: int) -> Design:
+    """Return a hub with so many branches that have so many networks in all, in address order and without a collision."""
+    design = generated(sites)
+    template = design.network_by_id["ostvik-ticketing"]
+    each = networks // sites
+    fields = {"gateway_address": None, "dhcp_ranges": (), "lease_time_s": None}
+    operations = []
+    for k in range(sites):
+        for part in range(each):
+            block = Prefix(Family.V4, (10 << 24) + (84 << 16) + (k * each + part) * 64, 26)
+            network = {"id": f"c{k}-{part}", "name": f"part {part}", "site_id": f"s{k}", "prefix": block}
+            operations.append(put(template.model_copy(update={**fields, **network})))
+    return apply_operations(design, operations)

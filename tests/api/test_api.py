@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import io
 import json
+import zipfile
 
+import openpyxl
 import pytest
 import schemathesis
 import structlog
@@ -122,13 +125,13 @@ def test_two_people_edit_the_same_field(client):
 
 
 def test_too_much_at_once(client):
-    """Five megabytes are refused with what to do, whether or not the request says how long it is."""
-    body = json.dumps({"base_revision": 0, "note": "x" * 5_000_000, "operations": []}).encode()
+    """Seventeen megabytes are refused with what to do, whether or not the request says how long it is."""
+    body = json.dumps({"base_revision": 0, "note": "x" * 17_000_000, "operations": []}).encode()
     chunks = (body[at : at + 65536] for at in range(0, len(body), 65536))
     for content in (body, chunks):
         answer = client.post(f"{DESIGN}/changes", content=content, headers={"Content-Type": "application/json"})
         assert answer.status_code == 413
-        assert "4 MB at most" in answer.json()["detail"]
+        assert "16 MB at most" in answer.json()["detail"]
 
 
 def test_keys_go_in_and_come_out_once(client):
@@ -258,3 +261,69 @@ def test_no_request_breaks_the_server(app, client):
             case.call_and_validate(headers=SESSION, checks=AS_DESCRIBED)
 
         answers()
+
+
+def test_the_address_space_through_http(client):
+    """Usage, room, plans, ways out, translations and importing are answered; none of them writes anything."""
+    assert client.get(f"{DESIGN}/space").json()["supernets"][0]["prefix"] == "10.64.0.0/11"
+    room = client.get(f"{DESIGN}/sites/ostvik/room", params={"length": 24}).json()
+    assert room[0] == {"prefix": "10.65.1.0/24", "summary": "10.65.0.0/21", "foreign": 0}
+    plan = client.post(f"{DESIGN}/networks/ostvik-ticketing/renumbering", json={}).json()
+    assert (plan["before"], plan["after"]) == ("10.65.0.0/24", "10.65.1.0/24")
+    bad = client.post(f"{DESIGN}/networks/ostvik-ticketing/renumbering", json={"prefix": "10.90.0.1/24"})
+    assert (bad.status_code, bad.json()["errors"][0]["pointer"]) == (422, "/prefix")
+    sized = client.post(f"{DESIGN}/networks/ostvik-ticketing/renumbering", json={"prefix": "10.90.0.0/25"})
+    assert "a network moves to a prefix of its own size" in sized.json()["detail"]
+    assert client.post(f"{DESIGN}/networks/nothing/renumbering", json={}).status_code == 404
+    assert client.get(f"{DESIGN}/sites/nothing/room", params={"length": 24}).status_code == 404
+    out = client.get(f"{DESIGN}/ways-out").json()
+    assert all(group["exact"] for group in out["groups"])
+    options = client.get(f"{DESIGN}/networks/tarn-berth-system/translations").json()
+    assert options[0]["plans"][0]["seen_by"] == "Harbour House"
+    assert client.get(f"{DESIGN}/translations/nothing").status_code == 404
+    imported = client.post(f"{DESIGN}/import-plan", json={"text": "kiosks 10.65.8.0/24", "site_id": "ostvik"}).json()
+    assert imported["lines"][0]["became"] == "network kiosks 10.65.8.0/24 at Ostvik Terminal"
+    assert client.get(DESIGN).json()["revision"] == 0
+    assert _change(client, 0, *out["operations"]).status_code == 200
+    assert not client.get(f"{DESIGN}/ways-out").json()["groups"]
+    assert _change(client, 1, *imported["operations"]).json()["revision"] == 2
+
+
+def test_a_translation_is_told_and_kept(client):
+    """A translation that was put is there again after reading, and its plan says what is seen as what."""
+    fields = {"id": "t", "gateway_id": "ostvik-gateway", "name": "t", "inside": "10.65.0.0/24", "outside": "10.90.0.0/24"}
+    assert _change(client, 0, _put("translation", **fields)).status_code == 200
+    plan = client.get(f"{DESIGN}/translations/t").json()
+    assert plan["table"][0] == {"what": "ticketing", "real": "10.65.0.0/24", "seen": "10.90.0.0/24"}
+    refused = _change(client, 1, _put("translation", **{**fields, "outside": "10.90.0.0/25"}))
+    assert "one-to-one needs two prefixes of one size" in refused.json()["detail"]
+
+
+def _workbook(*rows):
+    book = openpyxl.Workbook()
+    book.create_sheet("filled")
+    for row in rows:
+        book["filled"].append(row)
+    content = io.BytesIO()
+    book.save(content)
+    return content.getvalue()
+
+
+def test_a_spreadsheet_becomes_text(client):
+    """The first sheet with anything in it comes back as cells parted by tabs, which importing reads."""
+    content = _workbook(["Site", "Network", "Prefix", "VLAN"], ["Ostvik Terminal", "kiosks", "10.65.8.0/24", 12], [], ["x"])
+    headers = {"Content-Type": "application/octet-stream"}
+    text = client.post("/api/spreadsheet", content=content, headers=headers).json()["text"]
+    assert text.splitlines()[:2] == ["Site\tNetwork\tPrefix\tVLAN", "Ostvik Terminal\tkiosks\t10.65.8.0/24\t12"]
+    lines = client.post(f"{DESIGN}/import-plan", json={"text": text}).json()["lines"]
+    assert lines[0]["became"] == "network kiosks 10.65.8.0/24 at Ostvik Terminal"
+
+
+def test_what_is_no_spreadsheet_is_refused(client):
+    """A broken file, and one that unpacks to far more than it is, are refused with a reason."""
+    bomb = io.BytesIO()
+    with zipfile.ZipFile(bomb, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("xl/worksheets/sheet1.xml", b"0" * 30_000_000)
+    for content in (b"", b"PK\x03\x04", b"site,network", bomb.getvalue(), _workbook(["x"])[:-40]):
+        answer = client.post("/api/spreadsheet", content=content, headers={"Content-Type": "application/octet-stream"})
+        assert (answer.status_code, answer.json()["title"]) == (422, "This is no spreadsheet")

@@ -26,7 +26,7 @@ from pontifex.core.findings import analyse
 from pontifex.core.ipsec import REGISTRY, Proposal, Transform, TransformType, negotiate
 from pontifex.core.matching import match
 from pontifex.core.model import Design
-from tests.designs import SOUND, TODAY, generated
+from tests.designs import SOUND, TODAY, crowded, generated
 from tests.running import RunningProduct
 from tests.ui.browser import chromium
 
@@ -259,6 +259,44 @@ def _screen_reaction_ms(product: RunningProduct) -> float:
     return statistics.median(taken[2:])
 
 
+_ZOOM = """async () => {
+  const ruler = document.querySelector('[role=application]')
+  const box = ruler.getBoundingClientRect()
+  const frames = []
+  let before = await new Promise(requestAnimationFrame)
+  for (let at = 0; at < 240; at += 1) {
+    const deltaY = at % 80 < 40 ? -1 : 1
+    const place = { clientX: box.left + box.width * 0.4, clientY: box.top + 8 }
+    ruler.dispatchEvent(new WheelEvent('wheel', { deltaY, bubbles: true, cancelable: true, ...place }))
+    const now = await new Promise(requestAnimationFrame)
+    frames.push(now - before)
+    before = now
+  }
+  return frames
+}"""
+
+
+def zooming() -> list[bool]:
+    """Frames of the ruler while it is zoomed, with ten thousand networks."""
+    with tempfile.TemporaryDirectory(prefix="pontifex-bench-") as state, chromium() as browser:
+        Path(state).chmod(0o711)
+        product = RunningProduct(Path(state))
+        product.start()
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(product.address)
+        headers = {"Content-Type": "application/json"}
+        text = write_design_file(crowded(10_000, 200))
+        made = page.request.post(f"{product.base}/api/designs/import", data=text, headers=headers).json()
+        page.goto(f"{product.base}/d/{made['id']}/addresses?in=10.64.0.0/11&show=10.84.0.0/14")
+        page.get_by_text("spoken for").first.wait_for()
+        page.wait_for_timeout(2000)
+        frames = page.evaluate(_ZOOM)[10:]
+        product.stop()
+    middle, high = statistics.median(frames), float(np.percentile(frames, 95))
+    shown = f"{middle:.1f} ms, p95 {high:.1f} ms"
+    return [row("ruler, a frame while zooming 10,000 networks, median", shown, "<= 16.9 ms (60 a second)", middle <= 16.9)]
+
+
 def first_page_script() -> list[bool]:
     """All script of the front end, gzipped: more than any first page loads."""
     total = sum(len(gzip.compress(file.read_bytes())) for file in WEB.glob("*.js")) / 1000
@@ -268,7 +306,7 @@ def first_page_script() -> list[bool]:
 def main() -> None:
     """Run all measurements; exit with 1 when a figure is missed."""
     print(f"{platform.machine()}, Python {platform.python_version()}, NumPy {np.__version__}\n")
-    results = [*matching(), *negotiation(), *overlap(), *a_million(), *through_the_door(), *first_page_script()]
+    results = [*matching(), *negotiation(), *overlap(), *a_million(), *through_the_door(), *zooming(), *first_page_script()]
     sys.exit(0 if all(results) else 1)
 
 

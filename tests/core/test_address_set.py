@@ -154,3 +154,13 @@ def test_free_and_cover_commands(tmp_path):
     assert json.loads(told.stdout) == {"prefixes": ["::/1"]}
     for wrong in (["cover"], ["cover", "--only", "10.0.0.1/24"], ["free", "--in", "x", "--size", "9"]):
         assert run(app, wrong).exit_code == 2
+
+
+@given(LISTS, st.integers(1, 6), st.integers(0, 200))
+def test_a_summary_keeps_its_bound_on_waste(values, most, waste):
+    """A summary holds every address, and never more others than allowed; without a bound, no more prefixes than wanted."""
+    space = _set(values)
+    bounded = AddressSet.of(space.summary(most, waste), Family.V4)
+    assert not len(space - bounded)
+    assert bounded.size - space.size <= waste
+    assert len(space.summary(most)) <= most

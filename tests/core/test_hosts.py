@@ -10,10 +10,9 @@ from pontifex.core.addressing.home import HOME_PREFIXES, usual_at_home
 from pontifex.core.addressing.prefix import parse_prefix
 from pontifex.core.findings import findings
 from pontifex.core.model import Claim, DesignSettings, Host, Network, Profile, apply_operations, put
-from pontifex.demo import demo_design
-from tests.designs import TODAY
+from tests.designs import TODAY, bare_demo
 
-DESIGN = demo_design()
+DESIGN = bare_demo()
 KINDS: dict[str, Any] = {"network": Network, "host": Host, "claim": Claim, "profile": Profile}
 
 

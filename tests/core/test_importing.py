@@ -12,9 +12,9 @@ from hypothesis import strategies as st
 from pontifex.core.importing import Outcome, plan_import, read_text
 from pontifex.core.importing.masks import mask_length
 from pontifex.core.model import apply_operations
-from pontifex.demo import demo_design
+from tests.designs import bare_demo
 
-DESIGN = demo_design()
+DESIGN = bare_demo()
 
 
 def _plan(text, design=DESIGN, site="ostvik", gateway=""):

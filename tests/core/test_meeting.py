@@ -20,10 +20,9 @@ from pontifex.core.model import (
 )
 from pontifex.core.space import meetings, plan
 from pontifex.core.space.translate import behind_one
-from pontifex.demo import demo_design
-from tests.designs import TODAY
+from tests.designs import TODAY, bare_demo
 
-DESIGN = demo_design()
+DESIGN = bare_demo()
 
 
 def _network(id_, site_id, prefix, **fields):

@@ -24,9 +24,9 @@ from pontifex.core.model import (
     put,
 )
 from pontifex.core.space.renumbering import renumber_plan
-from pontifex.demo import demo_design
+from tests.designs import bare_demo
 
-DESIGN = demo_design()
+DESIGN = bare_demo()
 
 
 def _filled():

@@ -9,9 +9,9 @@ from pontifex.core.addressing import Family, Prefix, parse_prefix
 from pontifex.core.model import Claim, DesignSettings, Network, Site, apply_operations, put
 from pontifex.core.space import Room, capacity, free_space, usage
 from pontifex.core.space.room import around
-from pontifex.demo import demo_design
+from tests.designs import bare_demo
 
-DESIGN = demo_design()
+DESIGN = bare_demo()
 BASE = (10 << 24) + (96 << 16)  # a universe of 256 addresses
 
 

@@ -45,6 +45,8 @@ def test_an_empty_database_is_migrated_from_nothing(cluster):
 FIRST_DESIGN = """
 INSERT INTO design (id, name, key_salt, revision) VALUES ('d', 'Old', repeat('0', 32), 4);
 INSERT INTO site (design_id, id, name, kind, organisation, place) VALUES ('d', 's', 'Site', 'office', '', '');
+INSERT INTO network (design_id, id, name, site_id, prefix, role, zone)
+VALUES ('d', 'n', 'Lan', 's', '10.64.0.0/22', 'user', '');
 INSERT INTO gateway (design_id, id, name, site_id, kind)
 VALUES ('d', 'g', 'Gate', 's', 'router'), ('d', 'h', 'Other', 's', 'router');
 INSERT INTO uplink (design_id, id, name, gateway_id, address_kind, inbound_ike, preference)
@@ -71,4 +73,5 @@ def test_a_database_of_the_first_version_keeps_its_designs(cluster):
     tunnel = design.tunnel_by_id["t"]
     assert (design.revision, design.policy.name, tunnel.left.technology.value) == (4, "Current practice", "ipsec-ikev2")
     assert (tunnel.left.ike_lifetime_s, tunnel.left.enabled, design.gateway_by_id["g"].service_on) == (3600, True, True)
+    assert (design.networks[0].dhcp_ranges, design.networks[0].lease_time_s) == ((), None)
     assert [str(one) for one in tunnel.left.local_networks] == ["10.64.0.0/22", "fd5c:9a1e:40::/64"]

@@ -11,6 +11,13 @@ from playwright.sync_api import Page
 from tests.running import RunningProduct
 from tests.ui.browser import chromium
 
+MAIL = """Tarn Port Authority:
+berth office  10.90.4.0/24
+cranes: 10.90.5.0 255.255.255.128
+10.90.4.10 - 10.90.4.60
+we also have 10.90.300.1
+crane server 10.90.4.7
+"""
 SIZE = {"width": 1280, "height": 800}
 TARGET = Path(__file__).parents[2] / "docs" / "screenshots"
 
@@ -52,6 +59,13 @@ def take_all(page: Page, base: str, target: Path) -> None:
     page.get_by_role("heading", name="What to ask MV Corvina").scroll_into_view_if_needed()
     page.wait_for_timeout(300)
     page.screenshot(path=target / "match-questions.png")
+    shot("addresses", "addresses")
+    shot("addresses-import", "addresses/import")
+    page.get_by_label("Paste a table").fill(MAIL)
+    page.get_by_text("is more than 255").wait_for()
+    page.screenshot(path=target / "addresses-import.png")
+    shot("addresses-renumber", "addresses/renumber/ostvik-ticketing?show=10.65.0.0/20")
+    shot("addresses-ways-out", "addresses/out")
     shot("policy", "survey/design")
     page.get_by_role("button", name="Make another policy like this").scroll_into_view_if_needed()
     page.screenshot(path=target / "policy.png")

@@ -102,7 +102,21 @@ def test_proposals_are_chosen_from_the_registry(page: Page, design: str):
 
 @pytest.mark.parametrize("theme", ["light", "dark"])
 @pytest.mark.parametrize(
-    "view", ["/", "survey/uplinks", "survey/design", "match/harbour-tarn", "match/harbour-brenna/keys", "history"]
+    "view",
+    [
+        "/",
+        "survey/uplinks",
+        "survey/design",
+        "match/harbour-tarn",
+        "match/harbour-brenna/keys",
+        "addresses",
+        "addresses/room",
+        "addresses/import",
+        "addresses/out",
+        "addresses/renumber/ostvik-ticketing",
+        "addresses/translate/tarn-berth-system",
+        "history",
+    ],
 )
 def test_no_serious_violation(page: Page, design: str, product: RunningProduct, view: str, theme: str):
     """No view has a serious accessibility violation, light or dark."""

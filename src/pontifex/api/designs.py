@@ -46,7 +46,7 @@ class Change(BaseModel):
     note: str = Field(
         title="Note", description="What the change is for, in the log.", min_length=1, max_length=200, pattern=ONE_LINE
     )
-    operations: list[Operation] = Field(title="Operations", min_length=1, max_length=10_000)
+    operations: list[Operation] = Field(title="Operations", min_length=1, max_length=20_000)
     dry_run: bool = Field(default=False, title="Only try", description="Say what would change, and write nothing.", strict=True)
 
 

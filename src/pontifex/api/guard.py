@@ -15,15 +15,19 @@ from pontifex.api.problems import problem
 from pontifex.api.session import Sessions
 
 _MOST_BYTES: Final = 4_000_000
-_MOST_IMPORT_BYTES: Final = 64_000_000  # a design file holds everything at once
-_IMPORT_PATH: Final = "/api/designs/import"
+_MOST_BYTES_BY_PATH: Final = {  # by how the path ends
+    "/changes": 16_000_000,  # ten thousand networks, brought in as one change
+    "/api/designs/import": 64_000_000,  # a design file holds everything at once
+    "/api/spreadsheet": 64_000_000,
+    "/import-plan": 64_000_000,
+}
 _OPEN_PATHS: Final = ("/api/health",)
 _TOO_LARGE: Final = 413
 _SAFE_METHODS: Final = ("GET", "HEAD", "OPTIONS")
 
 
 def _most_bytes(path: str) -> int:
-    return _MOST_IMPORT_BYTES if path == _IMPORT_PATH else _MOST_BYTES
+    return next((most for end, most in _MOST_BYTES_BY_PATH.items() if path.endswith(end)), _MOST_BYTES)
 
 
 class _Body:

@@ -1,4 +1,4 @@
-"""Skerry Line: its sites, with networks, gateways and uplinks."""
+"""Skerry Line: its sites, with networks, hosts, gateways and uplinks, and how its people dial in."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ SITES: Final = [
 ]
 
 
-def _network(site: str, name: str, prefix: str, role: str, vlan: int | None, zone: str = "") -> dict[str, Any]:
+def _network(site: str, name: str, prefix: str, role: str, vlan: int | None, zone: str = "", dhcp: str = "") -> dict[str, Any]:
     block = parse_prefix(prefix)
     first_host = type(block)(block.family, block.network + 1, block.family.bits)
     gateway_address = None if role == "pool" else str(first_host).partition("/")[0]
@@ -35,17 +35,19 @@ def _network(site: str, name: str, prefix: str, role: str, vlan: int | None, zon
         "vlan": vlan,
         "gateway_address": gateway_address,
         "zone": zone,
+        "dhcp_ranges": [dhcp] if dhcp else [],
+        "lease_time_s": 28_800 if dhcp else None,
     }
 
 
 NETWORKS: Final = [
-    _network("harbour", "staff", "10.64.0.0/22", "user", 10),
+    _network("harbour", "staff", "10.64.0.0/22", "user", 10, dhcp="10.64.0.100-10.64.3.250"),
     _network("harbour", "servers", "10.64.8.0/23", "server", 20),
     _network("harbour", "voice", "10.64.12.0/24", "user", 30),
     _network("harbour", "crew access", "10.64.30.0/25", "pool", None),
-    _network("ostvik", "ticketing", "10.65.0.0/24", "user", 10),
+    _network("ostvik", "ticketing", "10.65.0.0/24", "user", 10, dhcp="10.65.0.100-10.65.0.199"),
     _network("ostvik", "cameras", "10.65.4.0/23", "server", 40),
-    _network("brenna", "ticketing", "10.66.0.0/24", "user", 10),
+    _network("brenna", "ticketing", "10.66.0.0/24", "user", 10, dhcp="10.66.0.100-10.66.0.199"),
     _network("brenna", "gate controllers", "10.66.1.0/26", "server", 50),
     _network("aurelia", "bridge", "10.70.1.0/27", "user", 10),
     _network("aurelia", "passengers", "172.22.16.0/20", "guest", 90, "Aurelia passengers"),
@@ -56,6 +58,54 @@ NETWORKS: Final = [
     _network("basalt", "booking data", "10.80.4.0/22", "server", None),
     _network("basalt", "booking gate", "10.80.8.0/24", "transit", None),
     _network("tarn", "berth system", "10.64.8.0/24", "server", None),
+]
+
+
+def _host(network: str, name: str, address: str, host_class: str, *ports: int, hardware: str | None = None) -> dict[str, Any]:
+    return {
+        "id": f"{network.partition('-')[0]}-{name.replace(' ', '-')}",
+        "network_id": network,
+        "name": name,
+        "address": address,
+        "host_class": host_class,
+        "ports": ports,
+        "dns_name": f"{name.replace(' ', '-')}.skerry.example",
+        "assignment": "reserved" if hardware else "static",
+        "hardware_address": hardware,
+    }
+
+
+HOSTS: Final = [
+    _host("harbour-servers", "rota", "10.64.8.10", "server", 443),
+    _host("harbour-servers", "timetable", "10.64.9.20", "server", 443, 21),
+    _host("harbour-voice", "exchange", "10.64.12.5", "server", 5060),
+    _host("ostvik-ticketing", "ticket printer", "10.65.0.9", "device", hardware="02:00:5e:10:00:09"),
+    _host("ostvik-cameras", "recorder", "10.65.4.9", "device", 554),
+    _host("brenna-gate-controllers", "gate one", "10.66.1.11", "device"),
+    _host("brenna-gate-controllers", "gate two", "10.66.1.12", "device"),
+    _host("basalt-booking-data", "booking database", "10.80.4.10", "workload", 5432),
+]
+CLAIMS: Final = [
+    {
+        "id": "ostvik-second-pier",
+        "site_id": "ostvik",
+        "name": "second pier",
+        "prefix": "10.65.8.0/22",
+        "remark": "opens in spring",
+    }
+]
+PROFILES: Final = [  # the pool has room for 126
+    {
+        "id": "crew",
+        "name": "Crew access",
+        "gateway_id": "harbour-gateway",
+        "pool_id": "harbour-crew-access",
+        "people": 180,
+        "mode": "only",
+        "networks": ["10.64.0.0/22", "10.64.8.0/23", "10.64.12.0/24", "10.65.0.0/24", "10.66.0.0/24"],
+        "resolvers": ["10.64.8.10"],
+        "suffixes": ["skerry.example"],
+    }
 ]
 _IPSEC: Final = ["ipsec-ikev2", "ipsec-ikev1"]
 GATEWAYS: Final = [

@@ -7,7 +7,7 @@ from typing import Final
 
 from pontifex.core.design_file import design_of
 from pontifex.core.model import Design
-from pontifex.demo.places import GATEWAYS, NETWORKS, SITES, UPLINKS
+from pontifex.demo.places import CLAIMS, GATEWAYS, HOSTS, NETWORKS, PROFILES, SITES, UPLINKS
 from pontifex.demo.tunnels import KEY_SALT, tunnels
 
 DEMO_ID: Final = "skerry-line"
@@ -25,5 +25,8 @@ def demo_design() -> Design:
         "gateways": GATEWAYS,
         "uplinks": UPLINKS,
         "tunnels": tunnels(),
+        "hosts": HOSTS,
+        "claims": CLAIMS,
+        "profiles": PROFILES,
     }
     return design_of({"format": "pontifex-design-1", "design": content}, DEMO_ID)

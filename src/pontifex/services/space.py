@@ -10,7 +10,7 @@ from pontifex.core.model import Design, Network, Operation, apply_operations
 from pontifex.core.space import Room, Usage, plan, usage
 from pontifex.core.space.meeting import meetings
 from pontifex.core.space.renumbering import RenumberPlan, renumber_plan
-from pontifex.core.space.room import Offer
+from pontifex.core.space.room import NOBODY, Offer
 from pontifex.core.space.translate import TranslationPlan, behind_one, translate_both
 from pontifex.core.space.ways_out import WaysOut, ways_out
 from pontifex.core.value import Value
@@ -75,8 +75,8 @@ class SpaceService:
             remedy = translate_both(design, network, other, chain)
             if remedy:
                 options.append(_option(design, f"{remedy.title}, against {other.name}", remedy.operations))
-        free = Room(design).offers(network.site_id, network.prefix.family, network.prefix.family.bits, most=1)
-        operations = behind_one(design, network, free[0].prefix) if free else ()
+        free = Room(design).offers(NOBODY, network.prefix.family, network.prefix.family.bits, most=1)
+        operations = behind_one(design, network, free[0].prefix) if free else []
         if operations:
             options.append(_option(design, f"Hide it behind {free[0].prefix}", tuple(operations)))
         return options

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useDebounceFn } from '@vueuse/core'
+import { useDebounceFn, watchOnce } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useOpenDesign } from '@/design/useDesignSession'
@@ -27,6 +27,7 @@ const { design, analysis } = session
 const usage = useUsage(session)
 
 const panel = computed(() => String(route.params.panel || 'words'))
+const panelTitle = computed(() => PANELS[panel.value as keyof typeof PANELS] ?? 'Plan')
 const objectId = computed(() => String(route.params.objectId ?? ''))
 const roots = computed(() => [...(design.value?.supernets ?? []), EVERYTHING])
 const rootPrefix = ref(startRoot())
@@ -34,9 +35,10 @@ const root = computed(() => rootOf(rootPrefix.value))
 const lanes = computed(() => (design.value ? lanesOf(design.value, analysis.value, root.value) : []))
 const columns = computed(() => (design.value ? columnsOf(design.value, analysis.value, root.value) : []))
 const gaps = computed(() => gapsOf(usage.value, root.value))
-const view = useRulerWindow(root, computed(startWindow))
+const view = useRulerWindow(root, startWindow)
 const { window } = view
 const typed = ref('')
+let moved = false
 const trouble = ref('')
 const held = ref<string | null>(null) // the prefix that is about to be claimed
 const chosenKey = ref('')
@@ -74,11 +76,18 @@ function startWindow(): Extent {
   const extents = near.flatMap((network) => extentIn(root.value, network.prefix) ?? [])
   return around(extents) ?? { first: 0, size: root.value.units }
 }
+/** What collides is known a moment after the design; who has moved meanwhile is left alone. */
+watchOnce(analysis, () => {
+  if (!moved && !route.query.show) view.show(startWindow())
+})
 const remember = useDebounceFn(() => {
   if (route.name !== 'addresses') return
   void router.replace({ query: { in: rootPrefix.value, show: sight.value } })
 }, 400)
-watch([window, rootPrefix], remember)
+watch([window, rootPrefix], () => {
+  moved = true
+  void remember()
+})
 watch(roots, (now) => {
   if (!now.includes(rootPrefix.value)) rootPrefix.value = startRoot()
 })
@@ -201,7 +210,7 @@ function open(name: string, id = ''): void {
       </button>
       <button class="plain-button hold" type="button" @click="held = ''">Hold a prefix …</button>
     </div>
-    <div class="panel">
+    <div class="panel" tabindex="0" role="group" :aria-label="panelTitle">
       <RoomPanel v-if="panel === 'room'" :usage="usage" @show="view.fit" />
       <ImportPanel v-else-if="panel === 'import'" />
       <WaysOutPanel v-else-if="panel === 'out'" @open="open" />

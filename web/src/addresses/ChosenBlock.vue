@@ -17,7 +17,8 @@ const sentence = computed(() => {
   if (props.block.kind === 'claim') return 'Held, and not used yet.'
   if (props.block.kind === 'shown') return 'What a translation shows in place of the real addresses.'
   const grows = use.value?.grows_to ? ` It can grow to ${use.value.grows_to}.` : ''
-  return use.value ? `${use.value.taken} of ${use.value.capacity} addresses are spoken for.${grows}` : ''
+  const of = props.block.text.includes(':') ? '' : ` of ${use.value?.capacity}`
+  return use.value ? `${use.value.taken}${of} addresses are spoken for.${grows}` : ''
 })
 function release(): void {
   void change(
@@ -33,7 +34,7 @@ function release(): void {
     <strong>{{ block.name }}</strong>
     <span class="figures">{{ block.text }}</span>
     <span v-if="block.collides" class="field-error">collides</span>
-    <span class="muted">{{ sentence }}</span>
+    <span class="muted sentence" :title="sentence">{{ sentence }}</span>
     <span class="buttons">
       <template v-if="block.kind === 'network'">
         <button class="plain-button" type="button" @click="emit('open', 'renumber', block.id)">
@@ -57,12 +58,18 @@ function release(): void {
 <style scoped>
 .chosen {
   display: flex;
-  flex-wrap: wrap;
-  gap: 4px 12px;
+  gap: 12px;
   align-items: center;
   padding: 6px 16px;
   background: var(--card);
   border-bottom: 1px solid var(--line);
+}
+.sentence {
+  flex: 1;
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 .buttons {
   display: flex;

@@ -159,7 +159,7 @@ onMounted(() => area.value?.focus())
       </div>
       <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
       <p v-if="done" role="status">{{ done }}</p>
-      <div ref="preview" class="preview" tabindex="0" aria-label="Line by line">
+      <div ref="preview" class="preview" tabindex="0" role="group" aria-label="Line by line">
         <div class="tall" :style="{ height: `${rows.getTotalSize()}px` }">
           <div
             v-for="line in drawn"

@@ -83,7 +83,7 @@ function stateOf(block: Block): string {
   if (block.kind === 'network' && others) said.push(`collides with ${others.join(', ')}`)
   const use = fullness.value.get(block.id)
   if (block.kind === 'network' && use) {
-    said.push(`${use.taken} of ${use.capacity} spoken for`)
+    said.push(`${use.taken}${block.text.includes(':') ? '' : ` of ${use.capacity}`} spoken for`)
     if (use.grows_to) said.push(`can grow to ${use.grows_to}`)
   }
   if (block.zone) said.push(`isolated in ${block.zone}`)

@@ -4,8 +4,8 @@ import type { Extent, Root } from './blocks'
 
 const SMALLEST = 1 // unit
 
-export function useRulerWindow(root: Ref<Root>, begin: Ref<Extent>) {
-  const window = ref<Extent>({ ...begin.value })
+export function useRulerWindow(root: Ref<Root>, begin: () => Extent) {
+  const window = ref<Extent>(begin())
 
   function show(extent: Extent): void {
     const size = Math.min(Math.max(extent.size, SMALLEST), root.value.units)
@@ -27,7 +27,7 @@ export function useRulerWindow(root: Ref<Root>, begin: Ref<Extent>) {
     const margin = extent.size / 8
     show({ first: extent.first - margin, size: extent.size + 2 * margin })
   }
-  watch([root, begin], () => show(begin.value))
+  watch(root, () => show(begin()))
   return {
     window,
     whole: computed(() => window.value.size >= root.value.units),

@@ -103,23 +103,28 @@ const MOVES: Record<string, [number, number]> = {
   Home: [0, -99],
   End: [0, 99],
 }
+let settling: Promise<void> = Promise.resolve() // a cell is being written, and the cursor moves after it
+
 function onKey(event: KeyboardEvent): void {
   if (editing.value) return
+  const types = event.key.length === 1 && !event.ctrlKey && !event.metaKey && !event.altKey
+  const edits = event.key === 'Enter' || event.key === 'F2' || types
   const step = MOVES[event.key]
-  if (step) {
-    event.preventDefault()
-    void move(...step)
-  } else if (active.value.column < lastColumn.value) {
-    const types = event.key.length === 1 && !event.ctrlKey && !event.metaKey && !event.altKey
-    if (event.key !== 'Enter' && event.key !== 'F2' && !types) return
-    event.preventDefault()
+  if (!step && (!edits || active.value.column >= lastColumn.value)) return
+  event.preventDefault()
+  void settling.then(() => {
+    if (step) return move(...step)
     edit(active.value.row, active.value.column, types ? event.key : null)
-  }
+  })
+}
+function settle(column: Column, text: string, step: [number, number]): void {
+  settling = commit(column, text, step)
 }
 async function commit(column: Column, text: string, step: [number, number]): Promise<void> {
   const row = all.value[active.value.row]
   editing.value = false
   if (!row) return
+  await focusActive() // keys that are typed while it is being written belong to the grid
   const value = cellValue(column, text, props.design, row)
   const isNew = idOf(row) === NEW
   if (isNew) draft.value = { ...draft.value, [column.field]: value }
@@ -134,12 +139,16 @@ function same(one: unknown, other: unknown): boolean {
 }
 async function write(row: Record<string, unknown>, column: Column, text: string): Promise<void> {
   const id = idOf(row)
+  const known = new Set(rows.value.map(idOf))
   const found = await props.save(row)
   const first = found.find((error) => error.field === column.field) ?? found[0]
   const others = { ...errors.value }
   delete others[id]
   errors.value = first ? { ...others, [id]: { error: first, text } } : others
-  if (!first && id === NEW) draft.value = blankRow(props.grid)
+  if (first || id !== NEW) return
+  draft.value = blankRow(props.grid)
+  const at = rows.value.findIndex((one) => !known.has(one.id))
+  if (at >= 0) active.value = { ...active.value, row: at } // the cursor goes on in the row that was typed
 }
 async function cancel(): Promise<void> {
   const row = all.value[active.value.row]
@@ -237,7 +246,7 @@ watch(
               :row="row"
               :text="seed ?? textOf(row, column)"
               :label="`${column.title} of ${titleOf(row)}`"
-              @commit="(text, step) => commit(column, text, step)"
+              @commit="(text, step) => settle(column, text, step)"
               @cancel="cancel"
             />
             <template v-else-if="textOf(row, column)">{{ textOf(row, column) }}</template>

@@ -118,12 +118,12 @@ watch(
 .tabs {
   display: flex;
   flex-wrap: wrap;
-  gap: 2px;
+  gap: 0;
   align-items: center;
   padding: 8px 16px;
 }
 .tabs a {
-  padding: 3px 8px;
+  padding: 3px 6px;
   color: var(--ink);
   text-decoration: none;
   border-bottom: 2px solid transparent;
@@ -133,7 +133,7 @@ watch(
   border-bottom-color: var(--verdigris);
 }
 .tabs .plain-button {
-  margin-left: 8px;
+  margin-left: auto;
 }
 .grid-room {
   flex: 1;

@@ -124,17 +124,22 @@ class AddressSet:
         first, length = self.blocks()
         return tuple(Prefix(self.family, network, bits) for network, bits in zip(first.tolist(), length.tolist(), strict=True))
 
-    def summary(self, most: int) -> tuple[Prefix, ...]:
+    def summary(self, most: int, waste: int | None = None) -> tuple[Prefix, ...]:
         """Return at most so many prefixes that hold all of these addresses, with as few others as joining neighbours allows.
 
-        Neighbours are joined into the smallest block around both, the pair that adds the fewest addresses first.
+        Neighbours are joined into the smallest block around both, the pair that adds the fewest addresses first. With
+        `waste`, never more than so many other addresses are taken in, even if more prefixes than wanted are left.
         """
         kept = list(self.prefixes())
+        left = waste
         while len(kept) > max(most, 1):
             joined = [_around(one, other) for one, other in pairwise(kept)]
-            at = min(range(len(joined)), key=lambda k: _added(joined[k], kept))
-            kept = [one for one in kept if not joined[at].contains(one)]
-            kept = sorted((*kept, joined[at]))
+            added, at = min((_added(block, kept), k) for k, block in enumerate(joined))
+            if left is not None:
+                if added > left:
+                    break
+                left -= added
+            kept = sorted((*(one for one in kept if not joined[at].contains(one)), joined[at]))
         return tuple(kept)
 
 

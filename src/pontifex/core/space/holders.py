@@ -23,11 +23,13 @@ class Holder:
 
 
 def holders(design: Design, prefix: Prefix, text: str) -> list[Holder]:
-    """Return what has to do with an address or prefix, the narrowest network first, then what else names it."""
+    """Return what has to do with an address or prefix: the host that has it, networks from the narrowest, then the rest."""
     joined, here = Joined(design), centre(design)
+    networks = [_network(design, network, prefix, text, joined, here) for network in _networks(design, prefix)]
+    hosts = list(_hosts(design, prefix))
+    single = prefix.length == prefix.family.bits
     return [
-        *_hosts(design, prefix),
-        *(_network(design, network, prefix, text, joined, here) for network in _networks(design, prefix)),
+        *(hosts + networks if single else networks + hosts),
         *_uplinks(design, prefix),
         *_claims(design, prefix, text),
         *_translations(design, prefix),

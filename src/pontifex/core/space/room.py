@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Iterable, Iterator
+from itertools import chain
 
 import numpy as np
 from pydantic import Field
@@ -13,6 +15,7 @@ from pontifex.core.addressing.home import HOME_PREFIXES
 from pontifex.core.model import SIDES, Design
 from pontifex.core.value import Value
 
+NOBODY = ""  # no site has this id: what is translated into belongs to none
 _ROOM_TO_GROW_BITS = 2  # a site's first network goes where at least four of its size fit
 
 
@@ -69,18 +72,25 @@ class Room:
     def __init__(self, design: Design) -> None:
         self._design = design
         self._free: dict[Family, tuple[Prefix, ...]] = {}
-        self._bounds: dict[Family, tuple[Addresses, Addresses]] = {}
+        self._summaries: dict[Family, dict[str, Prefix]] = {}
+        self._bounds: dict[Family, _Bounds] = {}
+        self._summary_bounds: dict[Family, _Bounds] = {}
         for family in Family:
             self._free[family] = free_space(design, family).prefixes()
-            common = [n.prefix for n in design.networks if n.prefix.family is family and not n.zone]
-            firsts, lasts = (one.network for one in common), (one.last for one in common)
-            self._bounds[family] = np.sort(address_array(firsts, family)), np.sort(address_array(lasts, family))
+            by_site: dict[str, list[Prefix]] = defaultdict(list)
+            for network in design.networks:
+                if network.prefix.family is family and not network.zone:
+                    by_site[network.site_id].append(network.prefix)
+            self._summaries[family] = {site_id: around(blocks) for site_id, blocks in by_site.items()}
+            self._bounds[family] = _sorted_bounds(chain.from_iterable(by_site.values()), family)
+            self._summary_bounds[family] = _sorted_bounds(self._summaries[family].values(), family)
 
     def offers(self, site_id: str, family: Family, length: int, most: int = 5, avoid: Prefix | None = None) -> tuple[Offer, ...]:
         """Return free blocks of a length for a site, the best first; none that touches `avoid`.
 
-        Best is a block that leaves the site summarisable by one prefix without networks of others, the narrower the
-        better; of those, the one that is cut from the smallest free block, so that large blocks stay whole.
+        Best is a block that leaves the site summarisable by one prefix without networks of others, and breaks no other
+        site's summary; then the narrower one; of those, the one that is cut from the smallest free block, so that large
+        blocks stay whole. A site that is not in the design has no networks yet.
         """
         mine = [n.prefix for n in self._design.networks_of_site(site_id) if n.prefix.family is family and not n.zone]
         home = [one for one in mine if any(supernet.contains(one) for supernet in self._design.supernets)]
@@ -89,16 +99,28 @@ class Room:
             if block.length <= length and not (avoid and block.overlaps(avoid)):
                 candidate = Prefix(family, block.network, length)
                 summary = around([*home, candidate])
-                foreign = self._networks_within(summary) - sum(1 for one in mine if one.overlaps(summary))
-                score = (foreign > 0, -summary.length, _waste(block, length, bool(home)), candidate.order)
+                foreign = _touching(self._bounds[family], summary) - sum(1 for one in mine if one.overlaps(summary))
+                own = self._summaries[family].get(site_id)
+                broken = _touching(self._summary_bounds[family], candidate) - bool(own and own.overlaps(candidate))
+                score = (foreign > 0, broken > 0, -summary.length, _waste(block, length, bool(home)), candidate.order)
                 scored.append((score, Offer.of(prefix=candidate, summary=summary, foreign=foreign)))
         scored.sort(key=lambda one: one[0])
         return tuple(offer for _, offer in scored[:most])
 
-    def _networks_within(self, summary: Prefix) -> int:
-        """Return how many networks touch a block, by two binary searches."""
-        firsts, lasts = self._bounds[summary.family]
-        return int(firsts.searchsorted(summary.last, side="right") - lasts.searchsorted(summary.network))
+
+_Bounds = tuple[Addresses, Addresses]  # first and last addresses of some blocks, each in order
+
+
+def _sorted_bounds(blocks: Iterable[Prefix], family: Family) -> _Bounds:
+    some = list(blocks)
+    firsts, lasts = (one.network for one in some), (one.last for one in some)
+    return np.sort(address_array(firsts, family)), np.sort(address_array(lasts, family))
+
+
+def _touching(bounds: _Bounds, block: Prefix) -> int:
+    """Return how many blocks touch one: those that begin before its end, without those that end before it."""
+    firsts, lasts = bounds
+    return int(firsts.searchsorted(block.last, side="right") - lasts.searchsorted(block.network))
 
 
 def _waste(block: Prefix, length: int, grows: bool) -> tuple[bool, int]:

@@ -26,7 +26,7 @@ from pontifex.core.model import (
     put,
 )
 from pontifex.core.space.meeting import Joined, meet
-from pontifex.core.space.room import Room
+from pontifex.core.space.room import NOBODY, Room
 from pontifex.core.value import Value
 
 
@@ -249,7 +249,7 @@ def _shown_as_free_space(
     near = next(side for side in SIDES if design.site_of(tunnel.end(side)).id == network.site_id)
     partner = _is_partner(design, network)
     gateway_id = tunnel.end(near.other if partner else near).gateway_id
-    best = Room(design).offers(network.site_id, network.prefix.family, network.prefix.length, most=1, avoid=other.prefix)
+    best = Room(design).offers(NOBODY, network.prefix.family, network.prefix.length, most=1, avoid=other.prefix)
     if not best:
         return None
     taken = {one.id for one in design.translations}
@@ -295,8 +295,13 @@ def translated_selectors(selectors: tuple[Selector, ...], translation: Translati
 
 
 def behind_one(design: Design, network: Network, address: Prefix) -> list[Operation]:
-    """Return the operations that hide a network behind a single address at its site's tunnels, selectors included."""
-    gateway = next(g for g in design.gateways if g.site_id == network.site_id)
+    """Return the operations that hide a network behind a single address at its site's tunnels, selectors included.
+
+    There are none where the gateway is a partner's, or there is none.
+    """
+    gateway = next((g for g in design.gateways if g.site_id == network.site_id), None)
+    if gateway is None or _is_partner(design, network):
+        return []
     translation = Translation(
         id=f"{network.id[:50]}-hidden",
         gateway_id=gateway.id,
