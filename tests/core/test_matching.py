@@ -157,6 +157,7 @@ def test_the_scenario_says_what_was_planted():
         ("crypto.excepted", "harbour-tarn"),
         ("tunnel.not-known", "aurelia-corvina"),
         ("profile.pool-too-small", "crew"),
+        ("profile.forgets", "crew"),
     }
 
 

@@ -12,7 +12,7 @@ from typing import Annotated, Any
 
 import typer
 
-from pontifex.cli import addresses, ipsec
+from pontifex.cli import addresses, ipsec, paths
 from pontifex.core.design_file import UnreadableDesign, read_design_file, write_design_file
 from pontifex.core.findings import Analysis, Finding, Severity, analyse
 
@@ -23,6 +23,8 @@ app.command("overhead")(ipsec.overhead_command)
 app.command("overlaps")(addresses.overlaps_command)
 app.command("free")(addresses.free_command)
 app.command("cover")(addresses.cover_command)
+app.command("split")(paths.split_command)
+app.add_typer(paths.dhcp_routes, name="dhcp-routes")
 app.command("fingerprint")(ipsec.fingerprint_command)
 
 CLEAN, FOUND, UNREADABLE = 0, 1, 2  # exit codes; the last one for any input that can't be read

@@ -58,9 +58,9 @@ def free_command(
     rooms = [_prefix(text, "--in") for text in within]
     family = rooms[0].family
     if any(room.family is not family for room in rooms):
-        _refuse("--in: prefixes of one address family are wanted")
+        refuse("--in: prefixes of one address family are wanted")
     if size > family.bits:
-        _refuse(f"--size: {family.bits} is the most here")
+        refuse(f"--size: {family.bits} is the most here")
     taken = AddressSet.of(_table(used).prefixes() if used else (), family)
     found = free_blocks(AddressSet.of(rooms, family) - taken, size, count)
     _print(found, "free", as_json)
@@ -73,9 +73,9 @@ def cover_command(
     as_json: _Json = False,
 ) -> None:
     """Print the fewest prefixes for a set: these, all but those, or these without those. Exit with 0, or 2 (unreadable)."""
-    wanted, unwanted = _prefixes(only, "--only"), _prefixes(all_but, "--all-but")
+    wanted, unwanted = prefixes_of(only, "--only"), prefixes_of(all_but, "--all-but")
     if not wanted and not unwanted:
-        _refuse("one of --only and --all-but is wanted")
+        refuse("one of --only and --all-but is wanted")
     found: list[Prefix] = []
     for family in Family:
         if any(prefix.family is family for prefix in wanted or unwanted):
@@ -89,7 +89,8 @@ def _print(prefixes: list[Prefix] | tuple[Prefix, ...], key: str, as_json: bool)
     typer.echo(json.dumps({key: texts}) if as_json else "\n".join(texts))
 
 
-def _prefixes(text: str, option: str) -> list[Prefix]:
+def prefixes_of(text: str, option: str) -> list[Prefix]:
+    """Read prefixes parted by commas or blanks; exit with 2 at the first that is none."""
     return [_prefix(part, option) for part in text.replace(",", " ").split()]
 
 
@@ -97,7 +98,7 @@ def _prefix(text: str, option: str) -> Prefix:
     try:
         return parse_prefix(text)
     except AddressError as error:
-        _refuse(f"{option}: {error.reason}")
+        refuse(f"{option}: {error.reason}")
 
 
 def _table(file: Path) -> PrefixTable:
@@ -105,11 +106,11 @@ def _table(file: Path) -> PrefixTable:
         with _opened(file) as lines:
             return read_prefix_table(lines)
     except TableError as error:
-        _refuse(f"{file}: {error}")
+        refuse(f"{file}: {error}")
     except OSError as error:
-        _refuse(f"{file}: {error.strerror or 'can not be read'}")
+        refuse(f"{file}: {error.strerror or 'can not be read'}")
     except UnicodeDecodeError as error:
-        _refuse(f"{file}: octet {error.start}: not UTF-8")
+        refuse(f"{file}: octet {error.start}: not UTF-8")
 
 
 @contextmanager
@@ -121,6 +122,7 @@ def _opened(file: Path) -> Iterator[Iterator[str]]:
         yield stream
 
 
-def _refuse(reason: str) -> NoReturn:
+def refuse(reason: str) -> NoReturn:
+    """Say why an input can't be taken, and exit with 2."""
     typer.echo(reason, err=True)
     raise typer.Exit(BAD_INPUT)

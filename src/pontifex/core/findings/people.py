@@ -1,15 +1,21 @@
-"""Findings about people who dial in: their pool, and the networks that their own router at home may hide."""
+"""Findings about people who dial in: their pool, what their split forgets or leaks, and what their own router may hide."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Final
 
+from pontifex.core.addressing import AddressSet, Family, Prefix
 from pontifex.core.addressing.home import HomePrefix, usual_at_home
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.matching import Remedy
-from pontifex.core.model import Design, Network, NetworkRole, ObjectType, Profile, RenumberNetwork, SplitMode
+from pontifex.core.model import Design, Network, NetworkRole, ObjectType, Profile, RenumberNetwork, SplitMode, put
+from pontifex.core.routing import Split
+from pontifex.core.routing.split import missing
 from pontifex.core.space import Joined, Room, capacity
 from pontifex.core.space.widen import widened, wider
+
+_MOST_NAMED: Final = 4
 
 
 def people_findings(design: Design) -> Iterator[Finding]:
@@ -24,6 +30,7 @@ def people_findings(design: Design) -> Iterator[Finding]:
             yield _home(design, network, home, room, "people get their addresses from it")
     for profile in design.profiles:
         yield from _too_small(design, profile)
+        yield from _split(design, profile)
         for network in _reached(design, profile, at_home):
             if network.id not in pools:
                 yield _home(design, network, at_home[network.id], room, f"{profile.name} leads there")
@@ -65,5 +72,64 @@ def _too_small(design: Design, profile: Profile) -> Iterator[Finding]:
     if grown:
         title = f"Widen {pool.name} to {grown} where it stands"
         remedies = (Remedy(title=title, operations=tuple(widened(design, pool, grown))),)
-    place = Place(type=ObjectType.PROFILE, id=profile.id, name=profile.name, field="people")
-    yield finding("profile.pool-too-small", (place,), why, remedies)
+    yield finding("profile.pool-too-small", (_place(profile, "people"),), why, remedies)
+
+
+def _split(design: Design, profile: Profile) -> Iterator[Finding]:
+    """Networks that the split forgets, families that pass beside it, and names that are asked elsewhere."""
+    pool = design.network_by_id.get(profile.pool_id or "")
+    split = Split.of(profile, pool.prefix if pool else None)
+    forgotten = missing(split, _reachable(design, profile, split))
+    if forgotten and profile.mode is not SplitMode.ALL:
+        shown = ", ".join(_called(design, prefix) for prefix in forgotten[:_MOST_NAMED])
+        more = f" and {len(forgotten) - _MOST_NAMED} more" if len(forgotten) > _MOST_NAMED else ""
+        why = f"{profile.name} sends {shown}{more} beside the tunnel, and the gateway can reach them"
+        yield finding("profile.forgets", (_place(profile, "networks"),), why, (_remembered(profile, forgotten),))
+    for family in split.leaks:
+        version = 4 if family is Family.V4 else 6
+        why = f"{profile.name} is to take everything, and its pool {pool.prefix if pool else ''} has no IPv{version}"
+        yield finding("profile.leaks-family", (_place(profile, "mode"),), why)
+    if profile.suffixes and not profile.resolvers:
+        names = ", ".join(profile.suffixes)
+        yield finding("dns.leak", (_place(profile, "resolvers"),), f"{profile.name} names {names}, and no resolver of its own")
+    beside = [one for one in profile.resolvers if missing(split, (Prefix(one.family, one.value, one.family.bits),))]
+    if beside:
+        shown = ", ".join(map(str, beside))
+        yield finding(
+            "dns.resolver-beside",
+            (_place(profile, "resolvers"),),
+            f"{profile.name} asks {shown}, and sends that beside the tunnel",
+        )
+
+
+def _reachable(design: Design, profile: Profile, split: Split) -> list[Prefix]:
+    """Return the networks that a profile's gateway can reach: of sites that tunnels join, but pools and isolated zones."""
+    component = Joined(design).component
+    here = component[design.gateway_by_id[profile.gateway_id].site_id]
+    return [
+        network.prefix
+        for network in design.networks
+        if component[network.site_id] == here
+        and not network.zone
+        and network.role is not NetworkRole.POOL
+        and network.prefix.family in split.families
+    ]
+
+
+def _remembered(profile: Profile, forgotten: tuple[Prefix, ...]) -> Remedy:
+    """Take what was forgotten into the split, or out of its exceptions, in the fewest prefixes."""
+    networks: list[Prefix] = []
+    for family in Family:
+        named, wanted = AddressSet.of(profile.networks, family), AddressSet.of(forgotten, family)
+        networks += (named | wanted if profile.mode is SplitMode.ONLY else named - wanted).prefixes()
+    changed = profile.model_copy(update={"networks": tuple(networks)})
+    return Remedy(title="Send them through the tunnel, too", operations=(put(changed),))
+
+
+def _called(design: Design, prefix: Prefix) -> str:
+    network = next(one for one in design.networks if one.prefix == prefix)
+    return f"{design.site_by_id[network.site_id].name}'s {network.name} {prefix}"
+
+
+def _place(profile: Profile, field: str) -> Place:
+    return Place(type=ObjectType.PROFILE, id=profile.id, name=profile.name, field=field)
