@@ -118,7 +118,7 @@ def _invalid(_request: Request, error: Any) -> Response:
     return problem(422, "The request was refused", _counted(errors), errors=errors)
 
 
-_NOT_IN_REQUEST: Final = ("body", "remove", "renumber-network")
+_NOT_IN_REQUEST: Final = ("body", "remove", "renumber-network", "translate")
 
 
 def _pointer(location: Sequence[int | str]) -> str:

@@ -77,6 +77,11 @@ class AddressSet:
         """The number of addresses."""
         return int(sum((self.last - self.first).tolist())) + len(self)
 
+    def holds(self, prefix: Prefix) -> bool:
+        """Tell whether all addresses of a prefix are in the set."""
+        at = int(self.first.searchsorted(prefix.network, side="right")) - 1
+        return at >= 0 and prefix.last <= int(self.last[at])
+
     def complement(self) -> AddressSet:
         """Return all other addresses of the family."""
         if not len(self):

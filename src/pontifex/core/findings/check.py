@@ -16,7 +16,7 @@ from pontifex.core.findings.overlaps import Overlap, overlap_findings, overlaps
 from pontifex.core.findings.space import between_findings, network_findings
 from pontifex.core.findings.tunnels import row_findings
 from pontifex.core.matching import Forecast, Pair, compare, forecast
-from pontifex.core.model import SIDES, Design, Tunnel
+from pontifex.core.model import SIDES, Design, Tunnel, TunnelEnd
 from pontifex.core.value import Value
 
 
@@ -47,6 +47,21 @@ class Memory:
     between: tuple[tuple[Any, ...], tuple[Finding, ...]] | None = None
 
 
+@dataclass(frozen=True, slots=True)
+class _Shape:
+    """What of the tunnels matters to the address space: where they run, what they name, and their inner addresses."""
+
+    tunnels: tuple[Any, ...]
+
+    @classmethod
+    def of(cls, design: Design) -> _Shape:
+        return cls(tuple((one.id, one.name, *map(_outline, (one.left, one.right))) for one in design.tunnels))
+
+
+def _outline(end: TunnelEnd) -> tuple[Any, ...]:
+    return end.gateway_id, end.inner_address, end.local_networks, end.remote_networks
+
+
 def analyse(design: Design, today: date, memory: Memory | None = None) -> Analysis:
     """Run every check on a design. The same design and day give the same analysis, in the same order."""
     memory = memory or Memory()
@@ -68,7 +83,8 @@ def analyse(design: Design, today: date, memory: Memory | None = None) -> Analys
 def _same(some: tuple[Any, ...], others: tuple[Any, ...]) -> bool:
     """Tell whether two tuples hold the very same values, one by one; days, numbers and words may be copies."""
     return len(some) == len(others) and all(
-        one is other or (isinstance(one, date | int | str) and one == other) for one, other in zip(some, others, strict=True)
+        one is other or (isinstance(one, date | int | str | _Shape) and one == other)
+        for one, other in zip(some, others, strict=True)
     )
 
 
@@ -83,9 +99,9 @@ def _address_space(design: Design, memory: Memory) -> tuple[tuple[Overlap, ...],
 
 
 def _collisions(design: Design, memory: Memory) -> tuple[tuple[Overlap, ...], tuple[Finding, ...]]:
-    """Tunnels matter only where something shares addresses: they join sites, and are part of the remedies."""
+    """Tunnels matter only where something shares addresses: they join sites, and name networks."""
     always = (design.networks, design.sites, design.supernets, design.gateways, design.translations, design.claims)
-    around = (design.tunnels, design.uplinks, design.hosts)
+    around = (_Shape.of(design), design.uplinks, design.hosts)
     known = memory.collisions
     if known and _same(known[0], always) and (not (known[2] or design.translations) or _same(known[1], around)):
         return known[2], known[3]
@@ -100,7 +116,7 @@ def _each_network(design: Design, memory: Memory) -> Iterator[Finding]:
     for network in design.networks:
         sources = (network, design.site_by_id[network.site_id], design.supernets, *design.hosts_of_network(network.id))
         if network.hosts_expected is not None:
-            sources = (*sources, design.networks, design.claims, design.translations, design.tunnels)  # room to grow
+            sources = (*sources, design.networks, design.claims, design.translations, _Shape.of(design))  # room to grow
         known = memory.networks.get(network.id)
         if not known or not _same(known[0], sources):
             known = sources, tuple(network_findings(design, network))
@@ -114,7 +130,7 @@ def _between(design: Design, memory: Memory) -> tuple[Finding, ...]:
     beside = (design.hosts, design.claims, design.translations, design.profiles)
     sources: tuple[Any, ...] = (*beside, design.networks, design.sites, design.gateways, design.supernets)
     if any(beside):
-        sources = (*sources, design.tunnels)
+        sources = (*sources, _Shape.of(design))
     if not memory.between or not _same(memory.between[0], sources):
         memory.between = sources, tuple(between_findings(design))
     return memory.between[1]

@@ -20,7 +20,8 @@ _MOST_NAMED = 3  # hosts that a sentence names one by one
 def host_findings(design: Design, network: Network, name: str) -> Iterator[Finding]:
     """Yield what is to be said of the hosts and ranges of a network."""
     hosts = design.hosts_of_network(network.id)
-    yield from _dhcp_ranges(network, name, hosts)
+    if network.dhcp_ranges:
+        yield from _dhcp_ranges(network, name, hosts)
     for host in hosts:
         yield from _host(design, network, name, host, hosts)
     yield from _gateway_kept(network, name)

@@ -69,7 +69,7 @@ def _overlap_finding(design: Design, pair: Overlap, costs: dict[str, MoveCost], 
     cheap, dear = movable
     ways = [renumber(design, network, room) for network in movable] if at < _MOST_MOVED else []
     if at < _MOST_TRANSLATED:
-        translation = translate_both(design, dear, cheap, _from(design, dear, pair.chain))
+        translation = translate_both(design, dear, cheap, _from(design, dear, pair.chain), room)
         ways.insert(1 if costs[dear.id].total > PARTNER else 2, translation)  # a partner moves last of all
     remedies = tuple(remedy for remedy in ways if remedy)
     where = tuple(Place(type=ObjectType.NETWORK, id=n.id, name=n.name, field="prefix") for n in (movable[0], movable[1]))

@@ -6,9 +6,20 @@ from collections.abc import Iterator
 
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.matching import Remedy
-from pontifex.core.model import Design, Network, ObjectType, Remove, TranslatedSide, Translation, TranslationKind, put
-from pontifex.core.space import Joined, crossed
-from pontifex.core.space.translate import hosts_of, networks_of, reselected, seen_as
+from pontifex.core.model import (
+    Design,
+    Network,
+    ObjectType,
+    Remove,
+    Translate,
+    TranslatedSide,
+    Translation,
+    TranslationKind,
+    crossed,
+    reselected,
+)
+from pontifex.core.space import Joined
+from pontifex.core.space.translate import hosts_of, networks_of, seen_as
 
 
 def translation_findings(design: Design) -> Iterator[Finding]:
@@ -58,7 +69,7 @@ def _real_selectors(design: Design, one: Translation) -> Iterator[Finding]:
         return
     names = ", ".join(tunnel.name for tunnel in changed)
     why = f"{one.name} shows {one.inside} as {one.outside}, and {names} names the real addresses, or not what is seen"
-    remedy = Remedy(title=f"Name {one.outside} in the tunnels", operations=tuple(map(put, changed)))
+    remedy = Remedy(title=f"Name {one.outside} in the tunnels", operations=(Translate(object=one),))
     yield finding("translation.real-selectors", (_place(one, "outside"),), why, (remedy,))
 
 

@@ -10,10 +10,21 @@ from pontifex.core.model.end import ANY_PEER, Role, TunnelEnd
 from pontifex.core.model.holdings import Assignment, Claim, Host, HostClass, TranslatedSide, Translation, TranslationKind
 from pontifex.core.model.identity import AcceptedAccount, Account, AccountKind, AuthMethod, EapMethod, Identity, IdentityType
 from pontifex.core.model.objects import AddressKind, Gateway, GatewayKind, Network, NetworkRole, Site, SiteKind, Uplink
-from pontifex.core.model.operations import AnyOperation, LoggedOperation, Operation, Put, PutTunnel, Remove, RenumberNetwork, put
+from pontifex.core.model.operations import (
+    AnyOperation,
+    LoggedOperation,
+    Operation,
+    Put,
+    PutTunnel,
+    Remove,
+    RenumberNetwork,
+    Translate,
+    put,
+)
 from pontifex.core.model.paths import OnFailure, Path, PathType, Profile, Route, Rule, SplitMode
 from pontifex.core.model.renumber import Move, naming_tunnels
 from pontifex.core.model.technology import DataCipher, Digest, ExchangeMode, KeyPair, Mode, Technology, Transport
+from pontifex.core.model.translating import crossed, reselected
 from pontifex.core.model.tunnel import SIDES, Side, Tunnel
 
 __all__ = [
@@ -69,6 +80,7 @@ __all__ = [
     "SiteKind",
     "SplitMode",
     "Technology",
+    "Translate",
     "TranslatedSide",
     "Translation",
     "TranslationKind",
@@ -77,8 +89,10 @@ __all__ = [
     "TunnelEnd",
     "Uplink",
     "apply_operations",
+    "crossed",
     "difference",
     "naming_tunnels",
     "put",
+    "reselected",
     "touched_objects",
 ]

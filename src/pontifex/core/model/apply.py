@@ -11,9 +11,10 @@ from typing import Any
 from pontifex.core.model.design import LISTED_TYPES, Design, DesignObject, DesignSettings, ObjectType
 from pontifex.core.model.holdings import Claim, Host, Translation
 from pontifex.core.model.objects import Gateway, Network, Uplink
-from pontifex.core.model.operations import AnyOperation, Put, Remove, RenumberNetwork, put, target
+from pontifex.core.model.operations import AnyOperation, Put, Remove, RenumberNetwork, Translate, put, target
 from pontifex.core.model.paths import Profile, Route, Rule
 from pontifex.core.model.renumber import Move
+from pontifex.core.model.translating import reselected
 from pontifex.core.model.tunnel import SIDES, Side, Tunnel
 
 
@@ -63,21 +64,32 @@ def apply_operations(design: Design, operations: Sequence[AnyOperation]) -> Desi
 
 
 def _spelt_out(design: Design, operations: Sequence[AnyOperation]) -> list[tuple[int, Put | Remove]]:
-    """Return the operations, each with its position, and each renumbering as the puts that it stands for.
+    """Return the operations, each with its position, and each renumbering or translating as the puts that it stands for.
 
-    Raise ChangeRefused. A renumbering sees what the operations before it have made of the design.
+    Raise ChangeRefused. Both see what the operations before it have made of the design.
     """
     found: list[tuple[int, Put | Remove]] = []
     seen, current = 0, design
     for index, operation in enumerate(operations):
-        if not isinstance(operation, RenumberNetwork):
+        if not isinstance(operation, RenumberNetwork | Translate):
             found.append((index, operation))
             continue
         if found[seen:]:
             current = apply_operations(current, [one for _, one in found[seen:]])
             seen = len(found)
-        found += [(index, one) for one in _renumbering(current, operation, index)]
+        puts = (
+            _renumbering(current, operation, index)
+            if isinstance(operation, RenumberNetwork)
+            else _translating(current, operation)
+        )
+        found += [(index, one) for one in puts]
     return found
+
+
+def _translating(design: Design, operation: Translate) -> Iterator[Put]:
+    yield put(operation.object)
+    if operation.object.gateway_id in design.gateway_by_id:  # otherwise the put is refused
+        yield from map(put, reselected(design, operation.object))
 
 
 def _renumbering(design: Design, operation: RenumberNetwork, index: int) -> Iterator[Put]:

@@ -107,6 +107,13 @@ class RenumberNetwork(Value):
     prefix: Prefix = Field(title="New prefix")
 
 
+class Translate(Value):
+    """Put a translation, and let the ends of the tunnels that it is about name what is seen."""
+
+    op: Literal["translate"] = "translate"
+    object: Translation
+
+
 class Remove(Value):
     """Remove an object. With `cascade`, what hangs on it goes as well; without, the change is refused if anything does."""
 
@@ -131,7 +138,7 @@ Put = (
     | PutSettings
 )
 LoggedOperation = Annotated[Put | Remove, Field(discriminator="op")]  # what every change comes down to
-AnyOperation = Put | Remove | RenumberNetwork
+AnyOperation = Put | Remove | RenumberNetwork | Translate
 Operation = Annotated[AnyOperation, Field(discriminator="op")]
 
 _PUT_BY_OBJECT: dict[type, Any] = {

@@ -87,5 +87,8 @@ def _summarised(exact: dict[Family, AddressSet], limit: int) -> tuple[Prefix, ..
 def missing(split: Split, wanted: Iterable[Prefix]) -> tuple[Prefix, ...]:
     """Return those of some networks that do not go through, or not wholly; without those within another of them."""
     through = {family: split.through(family) for family in Family}
-    left = [one for one in wanted if len(AddressSet.of((one,), one.family) - through[one.family])]
-    return tuple(sorted(one for one in set(left) if not any(other != one and other.contains(one) for other in left)))
+    found: list[Prefix] = []
+    for one in sorted(set(wanted)):  # what holds others comes before them
+        if not through[one.family].holds(one) and not (found and found[-1].contains(one)):
+            found.append(one)
+    return tuple(found)

@@ -3,7 +3,7 @@
 from pontifex.core.space.cost import PARTNER, CostItem, MoveCost, move_costs
 from pontifex.core.space.meeting import Joined, Meeting, View, meet, meetings
 from pontifex.core.space.room import Offer, Room, capacity, free_space, host_range, taken
-from pontifex.core.space.translate import TranslationPlan, behind_one, crossed, plan, translate_both
+from pontifex.core.space.translate import TranslationPlan, behind_one, plan, translate_both
 from pontifex.core.space.usage import Usage, spoken_for, usage
 
 __all__ = [
@@ -19,7 +19,6 @@ __all__ = [
     "View",
     "behind_one",
     "capacity",
-    "crossed",
     "free_space",
     "host_range",
     "meet",

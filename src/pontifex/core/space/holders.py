@@ -7,9 +7,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from pontifex.core.addressing import Address, AddressRange, Prefix, Selector, common_region
-from pontifex.core.model import SIDES, Assignment, Design, Network, ObjectType
+from pontifex.core.model import SIDES, Assignment, Design, Network, ObjectType, crossed
 from pontifex.core.space.meeting import Joined
-from pontifex.core.space.translate import crossed, seen_as
+from pontifex.core.space.translate import seen_as
 
 
 @dataclass(frozen=True, slots=True)

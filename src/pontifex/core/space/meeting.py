@@ -12,8 +12,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
-from pontifex.core.addressing import Prefix, Selector, common_region, overlapping_pairs
-from pontifex.core.model import SIDES, Design, Network, Side, TranslatedSide, Translation, Tunnel
+from pontifex.core.addressing import Prefix, Selector, overlapping_pairs
+from pontifex.core.model import Design, Network, Side, TranslatedSide, Translation, Tunnel
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,11 +52,12 @@ class Joined:
         self._views: dict[str, dict[str, tuple[View, ...]]] = {}
         self._trees: dict[str, dict[str, tuple[str, str]]] = {}
         self._crossings: dict[str, list[_Crossing]] = defaultdict(list)
+        site_of = {gateway.id: gateway.site_id for gateway in design.gateways}
         for tunnel in design.tunnels:
-            for side in SIDES:
-                here, there = design.site_of(tunnel.end(side)).id, design.site_of(tunnel.end(side.other)).id
-                if here != there:
-                    self._crossings[here].append(_Crossing(tunnel, side, there))
+            left, right = site_of[tunnel.left.gateway_id], site_of[tunnel.right.gateway_id]
+            if left != right:
+                self._crossings[left].append(_Crossing(tunnel, Side.LEFT, right))
+                self._crossings[right].append(_Crossing(tunnel, Side.RIGHT, left))
         self._translations: dict[str, list[Translation]] = defaultdict(list)
         for one in design.translations:
             self._translations[one.gateway_id].append(one)
@@ -126,19 +127,24 @@ class Joined:
         """Yield what the far side of a tunnel sees of a prefix at this side: nothing when the tunnel doesn't carry it."""
         near, far = tunnel.end(side), tunnel.end(side.other)
         for shown in self._translate(near.gateway_id, tunnel.id, TranslatedSide.OWN, prefix):
-            if near.local_networks and not common_region((Selector.of(shown),), near.local_networks):
-                continue
-            yield from self._translate(far.gateway_id, tunnel.id, TranslatedSide.FAR, shown)
+            if not near.local_networks or any(_names(one, shown) for one in near.local_networks):
+                yield from self._translate(far.gateway_id, tunnel.id, TranslatedSide.FAR, shown)
 
     def _translate(self, gateway_id: str, tunnel_id: str, side: TranslatedSide, prefix: Prefix) -> list[Prefix]:
         """Return a prefix as a gateway shows it: itself when no translation is about it."""
+        if gateway_id not in self._translations:
+            return [prefix]
         found = []
-        for one in self._translations.get(gateway_id, ()):
+        for one in self._translations[gateway_id]:
             if one.side is side and one.tunnel_id in (None, tunnel_id) and one.inside.overlaps(prefix):
                 found.append(translated_prefix(one, prefix))
                 if not one.inside.contains(prefix):
                     found.append(prefix)  # the rest of it passes as it is
         return found or [prefix]
+
+
+def _names(selector: Selector, prefix: Prefix) -> bool:
+    return selector.family is prefix.family and selector.first <= prefix.last and prefix.network <= selector.last
 
 
 def translated_prefix(translation: Translation, prefix: Prefix) -> Prefix:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from itertools import chain
 
 import numpy as np
@@ -85,8 +85,8 @@ class Room:
             self._bounds[family] = _sorted_bounds(chain.from_iterable(by_site.values()), family)
             self._summary_bounds[family] = _sorted_bounds(self._summaries[family].values(), family)
 
-    def offers(self, site_id: str, family: Family, length: int, most: int = 5, avoid: Prefix | None = None) -> tuple[Offer, ...]:
-        """Return free blocks of a length for a site, the best first; none that touches `avoid`.
+    def offers(self, site_id: str, family: Family, length: int, most: int = 5, avoid: Sequence[Prefix] = ()) -> tuple[Offer, ...]:
+        """Return free blocks of a length for a site, the best first; each without a touch of what to `avoid`.
 
         Best is a block that leaves the site summarisable by one prefix without networks of others, and breaks no other
         site's summary; then the narrower one; of those, the one that is cut from the smallest free block, so that large
@@ -96,8 +96,8 @@ class Room:
         home = [one for one in mine if any(supernet.contains(one) for supernet in self._design.supernets)]
         scored = []
         for block in self._free[family]:
-            if block.length <= length and not (avoid and block.overlaps(avoid)):
-                candidate = Prefix(family, block.network, length)
+            candidate = Prefix(family, block.network, length) if block.length <= length else None
+            if candidate and not any(candidate.overlaps(one) for one in avoid):
                 summary = around([*home, candidate])
                 foreign = _touching(self._bounds[family], summary) - sum(1 for one in mine if one.overlaps(summary))
                 own = self._summaries[family].get(site_id)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Final
 
 from pydantic import Field
@@ -16,14 +16,13 @@ from pontifex.core.model import (
     Host,
     Network,
     Operation,
-    Side,
     SiteKind,
+    Translate,
     TranslatedSide,
     Translation,
     TranslationKind,
-    Tunnel,
     apply_operations,
-    put,
+    crossed,
 )
 from pontifex.core.space.meeting import Joined, meet
 from pontifex.core.space.room import NOBODY, Room
@@ -96,16 +95,6 @@ def plan(design: Design, translation: Translation) -> TranslationPlan:
         protocols=_protocols(hosts),
         stops=_stops(translation, hosts),
     )
-
-
-def crossed(design: Design, translation: Translation) -> list[tuple[Tunnel, Side]]:
-    """Return the tunnels that a translation is about, each with the side of its gateway."""
-    return [
-        (tunnel, side)
-        for tunnel in design.tunnels
-        for side in SIDES
-        if tunnel.end(side).gateway_id == translation.gateway_id and translation.tunnel_id in (None, tunnel.id)
-    ]
 
 
 def networks_of(design: Design, translation: Translation) -> list[Network]:
@@ -193,7 +182,9 @@ def _stops(translation: Translation, hosts: Sequence[Host]) -> tuple[str, ...]:
     )
 
 
-def translate_both(design: Design, first: Network, second: Network, chain: Sequence[str]) -> Remedy | None:
+def translate_both(
+    design: Design, first: Network, second: Network, chain: Sequence[str], room: Room | None = None
+) -> Remedy | None:
     """Return translations that keep two networks apart, one-to-one, with the selectors that follow; None without room.
 
     The first network is shown to the other as free space of its own size, or the second, or both where one is not enough.
@@ -203,7 +194,8 @@ def translate_both(design: Design, first: Network, second: Network, chain: Seque
     if not chain or (_is_partner(design, first) and _is_partner(design, second)):
         return None
     ways = ((first, second, chain[0]),), ((second, first, chain[-1]),), ((first, second, chain[0]), (second, first, chain[-1]))
-    found = next((after for way in ways if (after := _translated(design, way, first, second))), None)
+    room = room or Room(design)
+    found = next((after for way in ways if (after := _translated(design, way, first, second, room))), None)
     if found is None:
         return None
     operations, current = found
@@ -213,7 +205,7 @@ def translate_both(design: Design, first: Network, second: Network, chain: Seque
 
 
 def _translated(
-    design: Design, way: Sequence[tuple[Network, Network, str]], first: Network, second: Network
+    design: Design, way: Sequence[tuple[Network, Network, str]], first: Network, second: Network, room: Room
 ) -> tuple[list[Operation], Design] | None:
     """Return the operations of a way that keeps the two apart, and the design after it; None when it doesn't.
 
@@ -221,13 +213,14 @@ def _translated(
     """
     for everywhere in (False, True):
         operations: list[Operation] = []
-        current = design
-        for network, other, tunnel_id in way:
-            step = _shown_as_free_space(current, network, other, tunnel_id, everywhere)
-            if step is None:
+        shown: list[Prefix] = [first.prefix, second.prefix]
+        for network, _, tunnel_id in way:
+            best = room.offers(NOBODY, network.prefix.family, network.prefix.length, most=1, avoid=shown)
+            if not best:
                 return None
-            current = apply_operations(current, step)
-            operations += step
+            shown.append(best[0].prefix)
+            operations.append(Translate(object=_shown(design, network, best[0].prefix, tunnel_id, everywhere)))
+        current = apply_operations(design, operations)
         if not _still_meet(current, first, second):
             return operations, current
     return None
@@ -241,57 +234,22 @@ def _is_partner(design: Design, network: Network) -> bool:
     return design.site_by_id[network.site_id].kind is SiteKind.PARTNER
 
 
-def _shown_as_free_space(
-    design: Design, network: Network, other: Network, tunnel_id: str, everywhere: bool
-) -> list[Operation] | None:
-    """Return the operations that show a network as free space: at its own gateway, or at ours when it is a partner's."""
+def _shown(design: Design, network: Network, outside: Prefix, tunnel_id: str, everywhere: bool) -> Translation:
+    """Return the translation that shows a network as something else: at its own gateway, or at ours when it is a partner's."""
     tunnel = design.tunnel_by_id[tunnel_id]
     near = next(side for side in SIDES if design.site_of(tunnel.end(side)).id == network.site_id)
     partner = _is_partner(design, network)
-    gateway_id = tunnel.end(near.other if partner else near).gateway_id
-    best = Room(design).offers(NOBODY, network.prefix.family, network.prefix.length, most=1, avoid=other.prefix)
-    if not best:
-        return None
     taken = {one.id for one in design.translations}
     base = f"{network.id[:50]}-shown"
-    translation = Translation(
+    return Translation(
         id=next(id_ for k in range(1, 10_000) if (id_ := base if k == 1 else f"{base}-{k}") not in taken),
-        gateway_id=gateway_id,
+        gateway_id=tunnel.end(near.other if partner else near).gateway_id,
         name=f"{network.name} of {design.site_by_id[network.site_id].name}"[:80],
         tunnel_id=None if everywhere and not partner else tunnel_id,
         side=TranslatedSide.FAR if partner else TranslatedSide.OWN,
         inside=network.prefix,
-        outside=best[0].prefix,
+        outside=outside,
     )
-    return [put(translation), *map(put, reselected(design, translation))]
-
-
-def reselected(design: Design, translation: Translation) -> list[Tunnel]:
-    """Return the tunnels whose selectors are to name what is seen, with such selectors: those that the own side's go through."""
-    if translation.side is TranslatedSide.FAR:
-        return []
-    changed: list[Tunnel] = []
-    for tunnel, near in crossed(design, translation):
-        local = translated_selectors(tunnel.end(near).local_networks, translation)
-        remote = translated_selectors(tunnel.end(near.other).remote_networks, translation)
-        moved = tunnel.with_end(near, local_networks=local).with_end(near.other, remote_networks=remote)
-        if moved != tunnel:
-            changed.append(moved)
-    return changed
-
-
-def translated_selectors(selectors: tuple[Selector, ...], translation: Translation) -> tuple[Selector, ...]:
-    """Return selectors with what a translation's real addresses are seen as in their place."""
-    inside, outside = Selector.of(translation.inside), Selector.of(translation.outside)
-    found: list[Selector] = []
-    for one in selectors:
-        if one.family is inside.family and inside.first <= one.first and one.last <= inside.last:
-            found.append(replace(one, first=translation.seen(one.first), last=translation.seen(one.last)))
-            continue
-        found.append(one)
-        if not one.is_all and one.family is inside.family and one.first <= inside.first and inside.last <= one.last:
-            found.append(replace(outside, protocols=one.protocols, ports=one.ports))
-    return tuple(dict.fromkeys(found))
 
 
 def behind_one(design: Design, network: Network, address: Prefix) -> list[Operation]:
@@ -310,4 +268,4 @@ def behind_one(design: Design, network: Network, address: Prefix) -> list[Operat
         inside=network.prefix,
         outside=address,
     )
-    return [put(translation), *map(put, reselected(design, translation))]
+    return [Translate(object=translation)]

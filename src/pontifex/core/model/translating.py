@@ -1,0 +1,48 @@
+"""What the ends of tunnels are to name where a gateway translates."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from pontifex.core.addressing import Selector
+from pontifex.core.model.design import Design
+from pontifex.core.model.holdings import TranslatedSide, Translation
+from pontifex.core.model.tunnel import SIDES, Side, Tunnel
+
+
+def crossed(design: Design, translation: Translation) -> list[tuple[Tunnel, Side]]:
+    """Return the tunnels that a translation is about, each with the side of its gateway."""
+    return [
+        (tunnel, side)
+        for tunnel in design.tunnels
+        for side in SIDES
+        if tunnel.end(side).gateway_id == translation.gateway_id and translation.tunnel_id in (None, tunnel.id)
+    ]
+
+
+def reselected(design: Design, translation: Translation) -> list[Tunnel]:
+    """Return the tunnels whose selectors are to name what is seen, with such selectors: those that the own side's go through."""
+    if translation.side is TranslatedSide.FAR:
+        return []
+    changed: list[Tunnel] = []
+    for tunnel, near in crossed(design, translation):
+        local = translated_selectors(tunnel.end(near).local_networks, translation)
+        remote = translated_selectors(tunnel.end(near.other).remote_networks, translation)
+        moved = tunnel.with_end(near, local_networks=local).with_end(near.other, remote_networks=remote)
+        if moved != tunnel:
+            changed.append(moved)
+    return changed
+
+
+def translated_selectors(selectors: tuple[Selector, ...], translation: Translation) -> tuple[Selector, ...]:
+    """Return selectors with what a translation's real addresses are seen as in their place."""
+    inside, outside = Selector.of(translation.inside), Selector.of(translation.outside)
+    found: list[Selector] = []
+    for one in selectors:
+        if one.family is inside.family and inside.first <= one.first and one.last <= inside.last:
+            found.append(replace(one, first=translation.seen(one.first), last=translation.seen(one.last)))
+            continue
+        found.append(one)
+        if not one.is_all and one.family is inside.family and one.first <= inside.first and inside.last <= one.last:
+            found.append(replace(outside, protocols=one.protocols, ports=one.ports))
+    return tuple(dict.fromkeys(found))
