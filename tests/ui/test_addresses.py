@@ -51,7 +51,7 @@ def test_what_collides_is_in_sight_at_once(page: Page, design: str):
     expect(page.get_by_placeholder("10.64.0.0/19")).to_be_visible()
     servers = _lines(page).get_by_role("row").filter(has_text="10.64.8.0/23")
     expect(servers).to_contain_text("collides with Tarn Port Authority: berth system; 3 of 510 spoken for")
-    expect(page.get_by_role("link", name="Addresses")).to_contain_text("3")
+    expect(page.get_by_role("link", name="Addresses")).to_contain_text("4")
 
 
 def test_a_block_is_found_by_hand_and_by_keyboard(page: Page, design: str):

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import signal
-import sys
 from datetime import UTC, datetime
 from enum import Enum
 from pathlib import Path
@@ -13,7 +12,8 @@ from typing import Annotated, Any
 import typer
 
 from pontifex.cli import addresses, ipsec, paths
-from pontifex.core.design_file import UnreadableDesign, read_design_file, write_design_file
+from pontifex.cli.design import UNREADABLE, read_design
+from pontifex.core.design_file import write_design_file
 from pontifex.core.findings import Analysis, Finding, Severity, analyse
 
 app = typer.Typer(help="Design VPN tunnels with both ends in view.", no_args_is_help=True, pretty_exceptions_show_locals=False)
@@ -24,10 +24,13 @@ app.command("overlaps")(addresses.overlaps_command)
 app.command("free")(addresses.free_command)
 app.command("cover")(addresses.cover_command)
 app.command("split")(paths.split_command)
+app.command("trace")(paths.trace_command)
+app.command("matrix")(paths.matrix_command)
+app.command("sweep")(paths.sweep_command)
 app.add_typer(paths.dhcp_routes, name="dhcp-routes")
 app.command("fingerprint")(ipsec.fingerprint_command)
 
-CLEAN, FOUND, UNREADABLE = 0, 1, 2  # exit codes; the last one for any input that can't be read
+CLEAN, FOUND = 0, 1  # exit codes
 
 
 class Format(Enum):
@@ -44,28 +47,11 @@ def check(
     fail_on: Annotated[Severity, typer.Option(help="Exit with 1 from this severity on.")] = Severity.BLOCKER,
 ) -> None:
     """Print the findings of a design file. Exit with 0, 1 (findings at or above --fail-on) or 2 (unreadable)."""
-    try:
-        text = sys.stdin.read() if str(file) == "-" else file.read_text("utf-8-sig")
-        design = read_design_file(text, "checked")
-    except OSError as error:
-        _unreadable(file, [("", error.strerror or "can't be read")], format_)
-    except UnicodeDecodeError as error:
-        _unreadable(file, [(f"octet {error.start}", "not UTF-8")], format_)
-    except UnreadableDesign as error:
-        _unreadable(file, [(one.place, one.reason) for one in error.problems], format_)
-    else:
-        analysis = analyse(design, datetime.now(UTC).date())
-        typer.echo(_as_json(analysis) if format_ is Format.JSON else _as_text(analysis, design.name))
-        failing = any(one.severity.rank <= fail_on.rank for one in analysis.findings)
-        raise typer.Exit(FOUND if failing else CLEAN)
-
-
-def _unreadable(file: Path, problems: list[tuple[str, str]], format_: Format) -> None:
-    if format_ is Format.JSON:
-        typer.echo(json.dumps({"unreadable": [{"place": place, "reason": reason} for place, reason in problems]}))
-    for place, reason in problems:
-        typer.echo(": ".join(filter(None, (str(file), place, reason))), err=True)
-    raise typer.Exit(UNREADABLE)
+    design = read_design(file, as_json=format_ is Format.JSON)
+    analysis = analyse(design, datetime.now(UTC).date())
+    typer.echo(_as_json(analysis) if format_ is Format.JSON else _as_text(analysis, design.name))
+    failing = any(one.severity.rank <= fail_on.rank for one in analysis.findings)
+    raise typer.Exit(FOUND if failing else CLEAN)
 
 
 def _as_json(analysis: Analysis) -> str:

@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import json
+from datetime import UTC, date, datetime
+from pathlib import Path
 from typing import Annotated
 
 import typer
 
 from pontifex.cli.addresses import CLEAN, FOUND, prefixes_of, refuse
+from pontifex.cli.design import read_design
+from pontifex.core.addressing import Address, AddressError, parse_address
 from pontifex.core.addressing.dhcp_routes import (
     MOST_OCTETS,
     DhcpRoutesError,
@@ -16,8 +20,9 @@ from pontifex.core.addressing.dhcp_routes import (
     parse_dhcp_routes,
     parse_octets,
 )
-from pontifex.core.model import SplitMode
-from pontifex.core.routing import Split, route_list
+from pontifex.core.addressing.selector import PROTOCOLS
+from pontifex.core.model import Design, Network, SplitMode
+from pontifex.core.routing import Conditions, Flow, Split, Way, failing_tunnels, matrix, route_list, sweep, trace
 
 dhcp_routes = typer.Typer(help="Classless static routes as DHCP hands them out: option 121 (RFC 3442).", no_args_is_help=True)
 
@@ -90,3 +95,95 @@ def split_command(
         for leak in leaks:
             typer.echo(leak, err=True)
     raise typer.Exit(CLEAN if found.fits else FOUND)
+
+
+_File = Annotated[Path, typer.Argument(help="A design file; - reads standard input.")]
+_Down = Annotated[list[str] | None, typer.Option("--down", help="Id of an uplink, tunnel, gateway or site that is down.")]
+
+
+def trace_command(
+    file: _File,
+    source: Annotated[str, typer.Option("--from", help="Address, or the name or id of a host.")],
+    destination: Annotated[str, typer.Option("--to", help="Address, or the name or id of a host.")],
+    protocol: Annotated[str | None, typer.Option(help="Protocol, by name or number.")] = None,
+    port: Annotated[int | None, typer.Option(help="Port at the destination.", min=1, max=65535)] = None,
+    down: _Down = None,
+    as_json: _Json = False,
+) -> None:
+    """Follow a flow hop by hop, there and back. Exit with 0 (arrives and returns), 1 (it doesn't) or 2 (unreadable)."""
+    design = read_design(file)
+    (begin, source_network), (end, target) = _place(design, source, "--from"), _place(design, destination, "--to")
+    flow = Flow(begin, end, _protocol(protocol), port)
+    found = trace(design, flow, _conditions(design, down), source_network, target)
+    sound = found.back is not None and found.back.end is found.forward.end
+    if as_json:
+        typer.echo(found.model_dump_json())
+    else:
+        typer.echo(found.verdict)
+        for title, way in (("there", found.forward), ("back", found.back)):
+            if way:
+                typer.echo(f"{title}, {way.source} to {way.destination}:")
+                typer.echo(_ladder(way))
+    raise typer.Exit(CLEAN if sound else FOUND)
+
+
+def _ladder(way: Way) -> str:
+    lines = [f"  {hop.where}: {hop.decision} ({hop.by})" + (f"; {hop.translated}" if hop.translated else "") for hop in way.hops]
+    return "\n".join(lines or [f"  {way.reason}"])
+
+
+def matrix_command(file: _File, down: _Down = None, as_json: _Json = False) -> None:
+    """Print which networks reach which. Exit with 0, or 2 (unreadable)."""
+    design = read_design(file)
+    cells = matrix(design, _conditions(design, down))
+    if as_json:
+        typer.echo(json.dumps({"cells": [cell.model_dump(mode="json") for cell in cells]}))
+        return
+    for cell in cells:
+        part = "" if cell.whole else " (in part)"
+        typer.echo(f"{cell.source_id} to {cell.destination_id}: {cell.reach.value}{part}. {cell.verdict}")
+
+
+def sweep_command(file: _File, as_json: _Json = False) -> None:
+    """Print what each single failure breaks, the worst first. Exit with 0, or 2 (unreadable)."""
+    design = read_design(file)
+    failures = sweep(design, failing_tunnels(design, _today()))
+    if as_json:
+        typer.echo(json.dumps({"failures": [one.model_dump(mode="json") for one in failures]}))
+        return
+    for one in failures:
+        breaks = f"{len(one.lost)} pairs are worse off" if one.lost else "breaks nothing"
+        typer.echo(f"{one.type.value} {one.name} ({one.id}): {breaks}")
+
+
+def _today() -> date:
+    return datetime.now(UTC).date()
+
+
+def _conditions(design: Design, down: list[str] | None) -> Conditions:
+    known = {item.id for items in (design.uplinks, design.tunnels, design.gateways, design.sites) for item in items}
+    for id_ in down or ():
+        if id_ not in known:
+            refuse(f"--down: there is no uplink, tunnel, gateway or site '{id_}'")
+    return Conditions.of(design, frozenset(down or ()), failing_tunnels(design, _today()))
+
+
+def _place(design: Design, text: str, option: str) -> tuple[Address, Network | None]:
+    """Read an address, or the name of a host; the latter says which network is meant where several share addresses."""
+    for host in design.hosts:
+        if text in (host.id, host.name, host.dns_name):
+            return host.address, design.network_by_id[host.network_id]
+    try:
+        return Address(*parse_address(text)), None
+    except AddressError as error:
+        refuse(f"{option}: {error.reason}")
+
+
+def _protocol(text: str | None) -> int | None:
+    if text is None:
+        return None
+    if text.lower() in PROTOCOLS:
+        return PROTOCOLS[text.lower()]
+    if not (text.isascii() and text.isdigit() and int(text) <= 255):
+        refuse(f"--protocol: '{text}' is no protocol; say {', '.join(PROTOCOLS)}, or a number up to 255")
+    return int(text)

@@ -102,6 +102,8 @@ gateway = _object_table(
     _text("kind"),
     Column("service_on", Boolean, nullable=False),
     Column("technologies", JSONB, nullable=False),
+    Column("forwarding", Boolean, nullable=False),
+    Column("default_router", Boolean, nullable=False),
     Column("folds_case", Boolean, nullable=False),
     Column("most_selectors", SmallInteger),
     _refers("site_id", "site"),

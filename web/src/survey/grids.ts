@@ -121,6 +121,8 @@ const COLUMNS: Record<GridName, [type: Grid['type'], title: string, columns: Col
       yesNo('service_on', 'Tunnels on', 76, true),
       yesNo('folds_case', 'Folds case', 76, false),
       number('most_selectors', 'Most networks', 96),
+      yesNo('forwarding', 'Forwards', 76, true),
+      yesNo('default_router', 'Hosts use it', 84, true),
     ],
   ],
   uplinks: [

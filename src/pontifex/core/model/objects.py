@@ -132,6 +132,10 @@ class Gateway(Value):
     technologies: tuple[Technology, ...] = Field(
         default=(), title="Technologies", description="What it can do; empty where that is not known.", max_length=4
     )
+    forwarding: bool = Field(default=True, title="Forwards", description="Passes packets on between its interfaces.")
+    default_router: bool = Field(
+        default=True, title="Hosts use it", description="The site's hosts have it as their default router."
+    )
     folds_case: bool = Field(default=False, title="Folds case", description="Compares names without regard to letter case.")
     most_selectors: int | None = Field(
         default=None, title="Most networks", description="How many networks a tunnel may have at one side.", ge=1, le=256

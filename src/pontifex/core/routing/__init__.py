@@ -1,5 +1,26 @@
-"""What goes where: split tunnels, and the routes that they come down to."""
+"""What goes where: one flow hop by hop, all networks at once, every single failure, and split tunnels."""
 
+from pontifex.core.routing.flow import Conditions, Flow, failing_tunnels
+from pontifex.core.routing.matrix import Cell, Reach, matrix
 from pontifex.core.routing.split import RouteList, Split, route_list
+from pontifex.core.routing.sweep import Failure, sweep
+from pontifex.core.routing.trace import End, Hop, Trace, Way, trace
 
-__all__ = ["RouteList", "Split", "route_list"]
+__all__ = [
+    "Cell",
+    "Conditions",
+    "End",
+    "Failure",
+    "Flow",
+    "Hop",
+    "Reach",
+    "RouteList",
+    "Split",
+    "Trace",
+    "Way",
+    "failing_tunnels",
+    "matrix",
+    "route_list",
+    "sweep",
+    "trace",
+]

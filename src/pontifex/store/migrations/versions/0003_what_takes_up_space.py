@@ -38,6 +38,9 @@ def upgrade() -> None:
     for column in ("dhcp_ranges", "reserved_ranges"):
         op.add_column("network", sa.Column(column, JSONB, nullable=False, server_default="[]"))
         op.alter_column("network", column, server_default=None)
+    for column in ("forwarding", "default_router"):
+        op.add_column("gateway", sa.Column(column, sa.Boolean(), nullable=False, server_default=sa.true()))
+        op.alter_column("gateway", column, server_default=None)
     op.add_column("network", sa.Column("lease_time_s", sa.Integer()))
     op.add_column("network", sa.Column("hosts_expected", sa.Integer()))
     _table(
