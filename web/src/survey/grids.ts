@@ -94,7 +94,7 @@ const COLUMNS: Record<GridName, [type: Grid['type'], title: string, columns: Col
       list('dhcp_ranges', 'DHCP ranges', 128),
       number('lease_time_s', 'Lease s', 56),
       number('hosts_expected', 'Hosts expected', 66),
-      list('reserved_ranges', 'Kept by the platform', 128),
+      list('reserved_ranges', 'Platform keeps', 128),
     ],
   ],
   hosts: [

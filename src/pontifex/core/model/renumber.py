@@ -91,7 +91,7 @@ class Move:
                 elif self._summarises(route.prefix) and not self._reached_otherwise(route):
                     new_id = next(id_ for k in range(2, 10_000) if (id_ := f"{route.id[:58]}-{k}") not in taken)
                     taken.add(new_id)
-                    yield route.model_copy(update={"id": new_id, "prefix": self.target} | fields)
+                    yield route.model_copy(update={"id": new_id, "name": "", "prefix": self.target} | fields)
             if fields:
                 yield route.model_copy(update=fields)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from itertools import chain
 from typing import Final
 
 from pydantic import Field
@@ -183,17 +184,21 @@ def _stops(translation: Translation, hosts: Sequence[Host]) -> tuple[str, ...]:
 
 
 def translate_both(
-    design: Design, first: Network, second: Network, chain: Sequence[str], room: Room | None = None
+    design: Design, first: Network, second: Network, tunnels: Sequence[str], room: Room | None = None
 ) -> Remedy | None:
     """Return translations that keep two networks apart, one-to-one, with the selectors that follow; None without room.
 
     The first network is shown to the other as free space of its own size, or the second, or both where one is not enough.
     A partner's network is translated at our gateway: the partner changes nothing but the names of our addresses. The
-    chain of tunnels leads from the first network's site to the second one's.
+    tunnels lead from the first network's site to the second one's.
     """
-    if not chain or (_is_partner(design, first) and _is_partner(design, second)):
+    if not tunnels or (_is_partner(design, first) and _is_partner(design, second)):
         return None
-    ways = ((first, second, chain[0]),), ((second, first, chain[-1]),), ((first, second, chain[0]), (second, first, chain[-1]))
+    ways = (
+        ((first, second, tunnels[0]),),
+        ((second, first, tunnels[-1]),),
+        ((first, second, tunnels[0]), (second, first, tunnels[-1])),
+    )
     room = room or Room(design)
     found = next((after for way in ways if (after := _translated(design, way, first, second, room))), None)
     if found is None:
@@ -239,17 +244,24 @@ def _shown(design: Design, network: Network, outside: Prefix, tunnel_id: str, ev
     tunnel = design.tunnel_by_id[tunnel_id]
     near = next(side for side in SIDES if design.site_of(tunnel.end(side)).id == network.site_id)
     partner = _is_partner(design, network)
-    taken = {one.id for one in design.translations}
-    base = f"{network.id[:50]}-shown"
+    id_, name = _fresh(design, f"{network.id[:50]}-shown", f"{network.name} of {design.site_by_id[network.site_id].name}")
     return Translation(
-        id=next(id_ for k in range(1, 10_000) if (id_ := base if k == 1 else f"{base}-{k}") not in taken),
+        id=id_,
         gateway_id=tunnel.end(near.other if partner else near).gateway_id,
-        name=f"{network.name} of {design.site_by_id[network.site_id].name}"[:80],
+        name=name,
         tunnel_id=None if everywhere and not partner else tunnel_id,
         side=TranslatedSide.FAR if partner else TranslatedSide.OWN,
         inside=network.prefix,
         outside=outside,
     )
+
+
+def _fresh(design: Design, id_: str, name: str) -> tuple[str, str]:
+    """Return an id and a name that no translation has: as they are, or with a number."""
+    ids, names = {one.id for one in design.translations}, {one.name.casefold() for one in design.translations}
+    numbered = ((f"{id_}-{k}", f"{name[:74]} {k}") for k in range(2, 10_000))
+    candidates = chain([(id_, name[:80])], numbered)
+    return next(pair for pair in candidates if pair[0] not in ids and pair[1].casefold() not in names)
 
 
 def behind_one(design: Design, network: Network, address: Prefix) -> list[Operation]:
@@ -260,10 +272,11 @@ def behind_one(design: Design, network: Network, address: Prefix) -> list[Operat
     gateway = next((g for g in design.gateways if g.site_id == network.site_id), None)
     if gateway is None or _is_partner(design, network):
         return []
+    id_, name = _fresh(design, f"{network.id[:50]}-hidden", f"{network.name} behind one")
     translation = Translation(
-        id=f"{network.id[:50]}-hidden",
+        id=id_,
         gateway_id=gateway.id,
-        name=f"{network.name} behind one"[:80],
+        name=name,
         kind=TranslationKind.BEHIND_ONE,
         inside=network.prefix,
         outside=address,
