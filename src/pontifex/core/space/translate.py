@@ -194,11 +194,9 @@ def translate_both(
     """
     if not tunnels or (_is_partner(design, first) and _is_partner(design, second)):
         return None
-    ways = (
-        ((first, second, tunnels[0]),),
-        ((second, first, tunnels[-1]),),
-        ((first, second, tunnels[0]), (second, first, tunnels[-1])),
-    )
+    alone = ((first, second, tunnels[0]), (second, first, tunnels[-1]))
+    joined = Joined(design)
+    ways = [*((way,) for way in alone if not _comes_to(joined, way[1], way[0])), alone]
     room = room or Room(design)
     found = next((after for way in ways if (after := _translated(design, way, first, second, room))), None)
     if found is None:
@@ -207,6 +205,11 @@ def translate_both(
     added = [one for one in current.translations if one.id not in {known.id for known in design.translations}]
     shown = " and ".join(f"{one.inside} as {one.outside}" for one in added)
     return Remedy(title=f"Translate one-to-one: show {shown}", operations=tuple(operations))
+
+
+def _comes_to(joined: Joined, network: Network, other: Network) -> bool:
+    """Tell whether a network is seen where another one stands: then translating that other one alone is not enough."""
+    return any(view.prefix.overlaps(other.prefix) for view in joined.views(network).get(other.site_id, ()))
 
 
 def _translated(
