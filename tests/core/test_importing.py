@@ -121,6 +121,13 @@ def test_a_known_network_changes_only_in_what_the_line_says():
     assert [line.outcome for line in _plan(both).lines] == [Outcome.NEW, Outcome.SAME]
 
 
+@pytest.mark.parametrize("text", ["10.90.4.0-10.90.4.255 kiosks", "10.90.7.10-10.90.7.60", "10.90.9.9 to 10.90.9.9"])
+def test_a_range_brought_in_twice_changes_nothing(text):
+    """A range that became a network is that network the second time, and not a DHCP range of it."""
+    after = apply_operations(DESIGN, _plan(text).operations)
+    assert [line.outcome for line in _plan(text, after).lines] == [Outcome.SAME]
+
+
 def test_a_site_heads_the_lines_below_it():
     """In a mail, a line that ends with a colon says whose networks follow."""
     text = "Tarn Port Authority:\nberth office 10.90.4.0/24\n\nNew Pier:\nlan 10.91.0.0/24\nregards, Tarn\n"

@@ -19,6 +19,7 @@ from pontifex.core.addressing.dhcp_routes import (
     encode_dhcp_routes,
     parse_dhcp_routes,
     parse_octets,
+    with_default,
 )
 from pontifex.core.addressing.selector import PROTOCOLS
 from pontifex.core.model import Design, Network, SplitMode
@@ -32,13 +33,17 @@ _Json = Annotated[bool, typer.Option("--json", help="Print JSON.")]
 @dhcp_routes.command("encode")
 def encode_command(
     routes: Annotated[str, typer.Argument(help='"PREFIX via ADDRESS, …"')],
+    router: Annotated[str, typer.Option(help="The router of option 3: its default route is repeated inside.")] = "",
     as_json: _Json = False,
 ) -> None:
     """Print the octets of the option in hexadecimal. Exit with 0, or 2 (no such routes)."""
     try:
-        octets = encode_dhcp_routes(parse_dhcp_routes(routes))
+        wanted = parse_dhcp_routes(routes)
+        octets = encode_dhcp_routes(with_default(wanted, Address(*parse_address(router))) if router else wanted)
     except DhcpRoutesError as error:
         refuse(str(error))
+    except AddressError as error:
+        refuse(f"--router: {error.reason}")
     typer.echo(json.dumps({"hex": octets.hex()}) if as_json else octets.hex())
     if len(octets) > MOST_OCTETS:
         typer.echo(f"{len(octets)} octets: more than one option holds; it is split over several (RFC 3396)", err=True)

@@ -35,7 +35,7 @@ class Entry:
 
 _BLOCKER, _LATER, _PARTIAL, _EXPOSURE, _ADVICE = Severity
 _ENTRIES: Final = (
-    Entry("address.overlap", _BLOCKER, "Networks collide", "Once the sites are joined, traffic for one of the networks ends up in the other, or nowhere.", "RFC 1918 section 5"),
+    Entry("address.overlap", _BLOCKER, "Networks collide", "Traffic for one of the networks ends up in the other, or nowhere.", "RFC 1918 section 5"),
     Entry("address.gateway-outside", _BLOCKER, "The gateway address lies outside", "The hosts can't reach their default router.", "RFC 1122 section 3.3.1.1"),
     Entry("address.special-purpose", _PARTIAL, "Special-purpose space", "Hosts and routers treat such addresses in their own ways, or drop them.", "RFC 6890 section 2.2"),
     Entry("address.shared-space", _LATER, "Shared space used inside", "It collides with a carrier's own network as soon as an uplink is behind one that uses it.", "RFC 6598 section 4"),

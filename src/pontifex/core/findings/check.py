@@ -113,10 +113,11 @@ def _collisions(design: Design, memory: Memory) -> tuple[tuple[Overlap, ...], tu
 
 def _each_network(design: Design, memory: Memory) -> Iterator[Finding]:
     kept: dict[str, tuple[tuple[Any, ...], tuple[Finding, ...]]] = {}
+    room = (design.networks, design.claims, design.translations, _Shape.of(design))  # what growing depends on
     for network in design.networks:
         sources = (network, design.site_by_id[network.site_id], design.supernets, *design.hosts_of_network(network.id))
         if network.hosts_expected is not None:
-            sources = (*sources, design.networks, design.claims, design.translations, _Shape.of(design))  # room to grow
+            sources = (*sources, *room)
         known = memory.networks.get(network.id)
         if not known or not _same(known[0], sources):
             known = sources, tuple(network_findings(design, network))
@@ -168,6 +169,9 @@ def _surroundings(design: Design, tunnel: Tunnel, seeks_room: bool) -> Iterator[
     if seeks_room:
         yield design.tunnels
         yield design.supernets
+        yield design.networks
+        yield design.claims
+        yield design.translations
     for side in SIDES:
         end = tunnel.end(side)
         yield design.gateway_by_id[end.gateway_id]

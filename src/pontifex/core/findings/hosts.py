@@ -121,13 +121,13 @@ def _too_small(design: Design, network: Network, name: str) -> Iterator[Finding]
     yield finding("address.too-small", (_network_place(network, "hosts_expected"),), why, remedies)
 
 
-def shared_addresses(design: Design) -> Iterator[Finding]:
+def shared_addresses(design: Design, joined: Joined) -> Iterator[Finding]:
     """Yield the hosts that share an address and can meet: at one site, or at sites that tunnels join."""
-    joined = Joined(design).component
+    component = joined.component
     found: dict[tuple[str, int, Address], list[Host]] = defaultdict(list)
     for host in design.hosts:
         network = design.network_by_id[host.network_id]
-        found[network.zone, joined[network.site_id], host.address].append(host)
+        found[network.zone, component[network.site_id], host.address].append(host)
     for (_, _, address), hosts in found.items():
         for first, host in pairwise(hosts):
             names = [f"{one.name} at {_site_of(design, one)}" for one in (first, host)]

@@ -18,7 +18,7 @@ from pontifex.core.space.widen import widened, wider
 _MOST_NAMED: Final = 4
 
 
-def people_findings(design: Design) -> Iterator[Finding]:
+def people_findings(design: Design, joined: Joined) -> Iterator[Finding]:
     """Yield what is to be said of pools and profiles."""
     pools = {network.id for network in design.networks if network.role is NetworkRole.POOL}
     pools |= {profile.pool_id for profile in design.profiles if profile.pool_id}
@@ -30,17 +30,17 @@ def people_findings(design: Design) -> Iterator[Finding]:
             yield _home(design, network, home, room, "people get their addresses from it")
     for profile in design.profiles:
         yield from _too_small(design, profile)
-        yield from _split(design, profile)
-        for network in _reached(design, profile, at_home):
+        yield from _split(design, profile, joined)
+        for network in _reached(design, profile, at_home, joined):
             if network.id not in pools:
                 yield _home(design, network, at_home[network.id], room, f"{profile.name} leads there")
 
 
-def _reached(design: Design, profile: Profile, at_home: dict[str, HomePrefix]) -> Iterator[Network]:
+def _reached(design: Design, profile: Profile, at_home: dict[str, HomePrefix], joined: Joined) -> Iterator[Network]:
     """Yield the networks with a home prefix that a profile's people are to reach."""
     if not at_home:
         return
-    component = Joined(design).component
+    component = joined.component
     here = component[design.gateway_by_id[profile.gateway_id].site_id]
     for network in design.networks:
         if network.id not in at_home or network.zone or component[network.site_id] != here:
@@ -75,15 +75,15 @@ def _too_small(design: Design, profile: Profile) -> Iterator[Finding]:
     yield finding("profile.pool-too-small", (_place(profile, "people"),), why, remedies)
 
 
-def _split(design: Design, profile: Profile) -> Iterator[Finding]:
+def _split(design: Design, profile: Profile, joined: Joined) -> Iterator[Finding]:
     """Networks that the split forgets, families that pass beside it, and names that are asked elsewhere."""
     pool = design.network_by_id.get(profile.pool_id or "")
     split = Split.of(profile, pool.prefix if pool else None)
-    forgotten = missing(split, _reachable(design, profile, split))
+    forgotten = missing(split, _reachable(design, profile, split, joined))
     if forgotten and profile.mode is not SplitMode.ALL:
         shown = ", ".join(_called(design, prefix) for prefix in forgotten[:_MOST_NAMED])
         more = f" and {len(forgotten) - _MOST_NAMED} more" if len(forgotten) > _MOST_NAMED else ""
-        why = f"{profile.name} sends {shown}{more} beside the tunnel, and the gateway can reach them"
+        why = f"{profile.name} sends {shown}{more} beside the tunnel, though the gateway leads there"
         yield finding("profile.forgets", (_place(profile, "networks"),), why, (_remembered(profile, forgotten),))
     for family in split.leaks:
         version = 4 if family is Family.V4 else 6
@@ -102,9 +102,9 @@ def _split(design: Design, profile: Profile) -> Iterator[Finding]:
         )
 
 
-def _reachable(design: Design, profile: Profile, split: Split) -> list[Prefix]:
+def _reachable(design: Design, profile: Profile, split: Split, joined: Joined) -> list[Prefix]:
     """Return the networks that a profile's gateway can reach: of sites that tunnels join, but pools and isolated zones."""
-    component = Joined(design).component
+    component = joined.component
     here = component[design.gateway_by_id[profile.gateway_id].site_id]
     return [
         network.prefix

@@ -27,11 +27,12 @@ def network_findings(design: Design, network: Network) -> Iterator[Finding]:
 
 def between_findings(design: Design) -> Iterator[Finding]:
     """Yield what is to be said of several networks and what stands beside them."""
-    yield from shared_addresses(design)
+    joined = Joined(design)
+    yield from shared_addresses(design, joined)
     yield from _claims(design)
-    yield from _kept_elsewhere(design)
-    yield from translation_findings(design)
-    yield from people_findings(design)
+    yield from _kept_elsewhere(design, joined)
+    yield from translation_findings(design, joined)
+    yield from people_findings(design, joined)
 
 
 def _claims(design: Design) -> Iterator[Finding]:
@@ -49,14 +50,14 @@ def _claims(design: Design) -> Iterator[Finding]:
                 yield finding("address.claim-taken", (place,), f"{holder} claims {claim.prefix}, and {whose} {other.prefix}")
 
 
-def _kept_elsewhere(design: Design) -> Iterator[Finding]:
+def _kept_elsewhere(design: Design, joined: Joined) -> Iterator[Finding]:
     """Ranges that a platform keeps outside its network, and that are a network of a site it is joined with."""
     keeping = [
         (network, kept) for network in design.networks for kept in network.reserved_ranges if not kept.within(network.prefix)
     ]
     if not keeping:
         return
-    component = Joined(design).component
+    component = joined.component
     for network, kept in keeping:
         for other in design.networks:
             if other.id == network.id or other.zone != network.zone or component[other.site_id] != component[network.site_id]:

@@ -22,9 +22,8 @@ from pontifex.core.space import Joined
 from pontifex.core.space.translate import hosts_of, networks_of, seen_as
 
 
-def translation_findings(design: Design) -> Iterator[Finding]:
+def translation_findings(design: Design, joined: Joined) -> Iterator[Finding]:
     """Yield what is to be said of each translation."""
-    joined = Joined(design)
     for one in design.translations:
         yield from _outside_taken(design, joined, one)
         yield from _real_selectors(design, one)

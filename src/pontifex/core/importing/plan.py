@@ -88,13 +88,19 @@ def plan_import(design: Design, taken_for: str, records: Read, site_id: str = ""
     """Return what importing would change. Networks without a site go to the one given; routes and rules need a gateway."""
     planner = _Planner(design, site_id, gateway_id)
     lines = []
-    # Networks come first, wherever they stand: hosts and ranges are looked up in them
     planner.meet([record for _, record in records if isinstance(record, NetworkRecord)])
-    order = sorted(range(len(records)), key=lambda k: not isinstance(records[k][1], NetworkRecord | InterfaceRecord))
+    order = sorted(range(len(records)), key=lambda k: _turn(records[k][1]))
     found: dict[int, list[_Line]] = {k: planner.take(records[k][1]) for k in order}
     for k, (place, _) in enumerate(records):
         lines += [_shown(place, line) for line in found[k]]
     return ImportPlan(taken_for=taken_for, lines=tuple(lines), operations=tuple(map(put, planner.changed())))
+
+
+def _turn(record: Record) -> tuple[int, int]:
+    """Order records: networks first, then ranges, which may become some, the widest before those in it; hosts at last."""
+    if isinstance(record, RangeRecord):
+        return 1, -record.range.size
+    return (0, 0) if isinstance(record, NetworkRecord | InterfaceRecord) else (2, 0)
 
 
 def _shown(place: Place, line: _Line) -> ImportLine:
@@ -133,7 +139,7 @@ class _Planner:
     def meet(self, records: list[NetworkRecord]) -> None:
         """Note the networks whose very prefix some line names: no other line means them by their name."""
         for record in records:
-            site_id = self._site_by_name.get(_folded(record.site), record.site) if record.site else self._site_id
+            site_id = self._site_by_name.get(_folded(_as_name(record.site)), record.site) if record.site else self._site_id
             known = self._network_at.get((site_id or "", record.prefix, str(record.fields.get("zone", ""))))
             if known:
                 self._met.add(known)
@@ -198,6 +204,8 @@ class _Planner:
         if site is None:
             return [_Line(Outcome.UNREAD, detail="it is not said at which site; choose one, or name it in the line")]
         holding = self._holding(site, record.range.within)
+        if holding and AddressRange.of(holding.prefix) == record.range:  # the network itself, written as a range
+            return [_Line(Outcome.SAME, f"network {holding.name} {holding.prefix} at {site.name}")]
         if holding:
             what = f"DHCP range {record.range} of {holding.name} at {site.name}"
             return [self._with_range(holding, record.range, what)]
@@ -343,10 +351,11 @@ class _Planner:
         """Return the site of a name, made when it isn't there; the one given where the line says none."""
         if not name:
             return self._lists[Site].get(self._site_id)
+        name = _as_name(name)
         known = self._site_by_name.get(_folded(name)) or self._site_by_name.get(name)
         if known:
             return self._lists[Site][known]  # type: ignore[no-any-return]
-        made = Site(id=self._id(Site, name), name=name[:80])
+        made = Site(id=self._id(Site, name), name=name)
         self._keep(made)
         self._site_by_name[_folded(name)] = made.id
         return made
@@ -386,6 +395,11 @@ def _no_gateway() -> _Line:
 
 def _folded(name: str) -> str:
     return " ".join(name.casefold().split())
+
+
+def _as_name(text: str) -> str:
+    """Return a text as the name that an object can have: of 80 characters at most."""
+    return text[:80].strip()
 
 
 def _title(type_: type[Value], field: str) -> str:

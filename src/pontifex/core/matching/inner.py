@@ -6,12 +6,13 @@ from functools import lru_cache, partial
 from typing import Final
 
 from pontifex.core.addressing import Family, Interface, Prefix, next_free
+from pontifex.core.addressing.home import HOME_PREFIXES
 from pontifex.core.ipsec import Agreement, Transform, TransformType
 from pontifex.core.ipsec.overhead import Overhead, OverheadError, overhead
 from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.proposals import CHILD, settled
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
-from pontifex.core.model import SIDES, Mode, Network, Side, Technology
+from pontifex.core.model import SIDES, Mode, Network, Side, Technology, occupied_prefixes
 
 USUAL_MTU: Final = 1500  # RFC 894; where nothing else is known of a path
 _POINT_TO_POINT: Final = {Family.V4: 30, Family.V6: 64}  # lengths of an inner network
@@ -68,8 +69,7 @@ def _captured(pair: Pair, inner: Prefix) -> Network | None:
 def _fresh_inner(pair: Pair, like: Interface) -> tuple[Remedy, ...]:
     """Give both ends addresses in a small network that nothing uses, if the supernets have room for one."""
     length = _POINT_TO_POINT[like.family]
-    used = [network.prefix for network in pair.design.networks]
-    used += [address.prefix for t in pair.design.tunnels for side in SIDES if (address := t.end(side).inner_address)]
+    used = [*occupied_prefixes(pair.design), *(home.prefix for home in HOME_PREFIXES)]
     near = Prefix(like.family, like.value & ~like.family.host_mask(length), length)
     free = next_free(pair.design.supernets, used, length, near)
     if free is None:

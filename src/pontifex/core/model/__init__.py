@@ -10,6 +10,7 @@ from pontifex.core.model.end import ANY_PEER, Role, TunnelEnd
 from pontifex.core.model.holdings import Assignment, Claim, Host, HostClass, TranslatedSide, Translation, TranslationKind
 from pontifex.core.model.identity import AcceptedAccount, Account, AccountKind, AuthMethod, EapMethod, Identity, IdentityType
 from pontifex.core.model.objects import AddressKind, Gateway, GatewayKind, Network, NetworkRole, Site, SiteKind, Uplink
+from pontifex.core.model.occupied import occupied_prefixes
 from pontifex.core.model.operations import (
     AnyOperation,
     LoggedOperation,
@@ -92,6 +93,7 @@ __all__ = [
     "crossed",
     "difference",
     "naming_tunnels",
+    "occupied_prefixes",
     "put",
     "reselected",
     "touched_objects",

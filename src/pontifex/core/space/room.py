@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Sequence
 from itertools import chain
 
 import numpy as np
@@ -12,7 +12,7 @@ from pydantic import Field
 from pontifex.core.addressing import AddressRange, AddressSet, Family, Prefix
 from pontifex.core.addressing.address_set import Addresses, address_array
 from pontifex.core.addressing.home import HOME_PREFIXES
-from pontifex.core.model import SIDES, Design
+from pontifex.core.model import Design, occupied_prefixes
 from pontifex.core.value import Value
 
 NOBODY = ""  # no site has this id: what is translated into belongs to none
@@ -29,26 +29,11 @@ class Offer(Value):
 
 def taken(design: Design, family: Family) -> AddressSet:
     """Return all addresses that something uses or holds: networks, claims, kept ranges, translations, inner networks."""
-    prefixes = list(_taken_prefixes(design))
     kept = [one for network in design.networks for one in network.reserved_ranges if one.family is family]
     ranges = AddressSet.of_ranges(
         family, address_array((one.first for one in kept), family), address_array((one.last for one in kept), family)
     )
-    return AddressSet.of(prefixes, family) | ranges
-
-
-def _taken_prefixes(design: Design) -> Iterator[Prefix]:
-    for network in design.networks:
-        yield network.prefix
-    for claim in design.claims:
-        yield claim.prefix
-    for translation in design.translations:
-        yield translation.outside
-    for tunnel in design.tunnels:
-        for side in SIDES:
-            inner = tunnel.end(side).inner_address
-            if inner:
-                yield inner.prefix
+    return AddressSet.of(occupied_prefixes(design), family) | ranges
 
 
 def free_space(design: Design, family: Family) -> AddressSet:
