@@ -7,7 +7,7 @@ from typing import Any
 
 from pontifex.core.addressing import Family, Prefix, Selector
 from pontifex.core.findings import Severity, analyse
-from pontifex.core.model import Design, ObjectType, Remove, Side, TunnelEnd, apply_operations, put
+from pontifex.core.model import Design, Mode, ObjectType, Remove, Route, Side, Tunnel, TunnelEnd, apply_operations, put
 from pontifex.demo import demo_design
 
 MENDED = (Severity.BLOCKER, Severity.LATER, Severity.PARTIAL)
@@ -89,3 +89,57 @@ def crowded(networks: int, sites: int) -> Design:
             network = {"id": f"c{k}-{part}", "name": f"part {part}", "site_id": f"s{k}", "prefix": block}
             operations.append(put(template.model_copy(update={**fields, **network})))
     return apply_operations(design, operations)
+
+
+def two_hubs(gateways: int) -> Design:
+    """Return two hubs and branches of four networks each: all route to the first hub, and by a higher metric to the second.
+
+    Every tenth branch is joined to the first hub alone, by a policy.
+    """
+    demo = demo_design()
+    pattern = demo.tunnel_by_id[SOUND]
+    bare: dict[str, Any] = {"mode": Mode.ROUTE, "local_networks": (), "remote_networks": (), "uplink_id": None}
+    operations: list[Any] = []
+    blocks = {k: [Prefix(Family.V4, (10 << 24) + (4 * k + part) * 256, 24) for part in range(4)] for k in range(gateways)}
+    all_inside = Prefix(Family.V4, 10 << 24, 8)
+    network = demo.network_by_id["ostvik-ticketing"].model_copy(update={"gateway_address": None, "dhcp_ranges": ()})
+
+    def link(id_: str, hub: int, branch: int, of_hub: Any = None, of_branch: Any = None) -> None:
+        ends = {
+            side.value: pattern.end(side).model_copy(update={**bare, "gateway_id": f"g{site}", **(fields or {})})
+            for side, site, fields in ((Side.LEFT, hub, of_hub), (Side.RIGHT, branch, of_branch))
+        }
+        operations.append(put(Tunnel(id=id_, name=id_, left=ends["left"], right=ends["right"])))
+
+    def route(at: int, prefix: Prefix, tunnel: str, metric: int = 0) -> None:
+        id_ = f"r{at}-{len(operations)}"
+        operations.append(put(Route(id=id_, gateway_id=f"g{at}", prefix=prefix, tunnel_id=tunnel, metric=metric)))
+
+    for k in range(gateways):
+        operations.append(put(demo.site_by_id["ostvik"].model_copy(update={"id": f"s{k}", "name": f"Site {k}"})))
+        gateway = demo.gateway_by_id["ostvik-gateway"].model_copy(update={"id": f"g{k}", "site_id": f"s{k}"})
+        operations.append(put(gateway))
+        operations.append(put(demo.uplink_by_id["ostvik-dsl"].model_copy(update={"id": f"u{k}", "gateway_id": gateway.id})))
+        for part, block in enumerate(blocks[k]):
+            fields = {"id": f"n{k}-{part}", "site_id": f"s{k}", "name": f"net {part}", "prefix": block}
+            operations.append(put(network.model_copy(update=fields)))
+        if k < 2:
+            continue
+        if k % 10 == 0:
+            mine, theirs = tuple(map(Selector.of, blocks[k])), (Selector.of(all_inside),)
+            here = {"mode": Mode.POLICY, "local_networks": mine, "remote_networks": theirs}
+            there = {"mode": Mode.POLICY, "local_networks": theirs, "remote_networks": mine}
+            link(f"t{k}-0", 0, k, there, here)
+            continue
+        for hub in range(2):
+            link(f"t{k}-{hub}", hub, k)
+            route(k, all_inside, f"t{k}-{hub}", hub)
+            for block in blocks[k]:
+                route(hub, block, f"t{k}-{hub}")
+    link("hubs", 0, 1)
+    for k in range(gateways):
+        for block in blocks[k]:
+            if k == 1 or k % 10 == 0:  # what stands at one hub alone
+                route(0 if k == 1 else 1, block, "hubs")
+    empty = apply_operations(demo, [Remove(type=ObjectType.SITE, id=site.id, cascade=True) for site in demo.sites])
+    return apply_operations(empty, operations)

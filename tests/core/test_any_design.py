@@ -24,7 +24,7 @@ from pontifex.core.model import (
     apply_operations,
     put,
 )
-from pontifex.core.routing import Conditions, matrix
+from pontifex.core.routing import Conditions, Tables, matrix
 from pontifex.core.space import Room, plan, usage
 from pontifex.core.space.renumbering import renumber_plan
 from pontifex.core.space.ways_out import ways_out
@@ -149,7 +149,7 @@ def test_every_analysis_answers(drawn, supernets, network_id):
         renumber_plan(design, network, offer.prefix, network.id)
     for text in ("10.64.0.1", "10.64.0.0/16", "fd5c:9a1e:40::1", "o1"):
         find(design, text)
-    matrix(design, Conditions.of(design, frozenset({"harbour-ostvik"})))
+    matrix(Tables(design), Conditions.of(design, frozenset({"harbour-ostvik"})))
 
 
 @settings(max_examples=30)

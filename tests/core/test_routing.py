@@ -11,11 +11,12 @@ from hypothesis import strategies as st
 from typer.testing import CliRunner
 
 from pontifex.cli import app
-from pontifex.core.addressing import Address, parse_address, parse_prefix
+from pontifex.core.addressing import Address, parse_address, parse_prefix, parse_service
 from pontifex.core.design_file import write_design_file
 from pontifex.core.model import Gateway, Mode, Route, Rule, Side, Translation, Tunnel, apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Reach, failing_tunnels, matrix, sweep, trace
 from pontifex.core.routing.matrix import reach_of
+from pontifex.core.routing.tables import Tables
 from pontifex.core.space.translate import behind_one
 from pontifex.demo import demo_design
 from tests.designs import TODAY
@@ -28,9 +29,9 @@ def _address(text):
     return Address(*parse_address(text))
 
 
-def _trace(design: Any, source: str, destination: str, down: Any = (), *asked: Any):
-    flow = Flow(_address(source), _address(destination), *asked)
-    return trace(design, flow, Conditions.of(design, frozenset(down)))
+def _trace(design: Any, source: str, destination: str, down: Any = (), service: str = "any", **asked: Any):
+    flow = Flow(_address(source), _address(destination), parse_service(service), **asked)
+    return trace(Tables(design), flow, Conditions.of(design, frozenset(down)))
 
 
 def _with(*objects, design=DESIGN):
@@ -94,7 +95,7 @@ CASES = [
         _with(_gateway("ostvik-gateway", default_router=False)),
         ("10.64.0.5", "10.65.0.9"),
         (),
-        "Arrives by Harbour–Ostvik, and the answer is lost: the hosts of Ostvik Terminal use another default router",
+        "Arrives by Harbour–Ostvik, and the answer is lost: at ticketing at Ostvik Terminal the hosts use another default router",
     ),
     (_with(THERE, design=ROUTED), ("10.66.0.7", "10.80.4.10"), (), "Arrives by direct, and the answer leaves unprotected"),
     (_with(THERE, BACK, design=ROUTED), ("10.66.0.7", "10.80.4.10"), (), "Arrives and returns by direct."),
@@ -118,19 +119,19 @@ CASES = [
         _with(_rule("r", paths=DIRECT, on_failure="hold"), BACK, design=ROUTED),
         ("10.66.0.7", "10.80.4.10"),
         ("direct",),
-        "Is lost: at Brenna router rule r holds: none of its paths can be used.",
+        "Is held: at Brenna router rule r holds: direct is down.",
     ),
     (
         _with(_rule("r", paths=DIRECT), BACK, design=ROUTED),
         ("10.66.0.7", "10.80.4.10"),
         ("direct",),
-        "Leaves unprotected: Brenna router sends it out by cable: rule r falls through; no route",
+        "Leaves unprotected: Brenna router sends it out by cable: rule r falls through: direct is down; no route",
     ),
     (
         _with(_rule("r", paths=DIRECT + CABLE), BACK, design=ROUTED),
         ("10.66.0.7", "10.80.4.10"),
         ("direct",),
-        "Leaves unprotected: Brenna router sends it out by cable: rule r.",
+        "Leaves unprotected: Brenna router sends it out by cable: direct is down; rule r.",
     ),
     (
         _with(_rule("r", sources=["10.66.1.0/26"], paths=CABLE), THERE, BACK, design=ROUTED),
@@ -156,8 +157,8 @@ def test_the_verdict_names_what_decided(design, ends, down, verdict):
 def test_a_rule_may_ask_for_protocol_and_port():
     """A rule for one port takes that flow and no other; a flow of any port is not taken."""
     design = _with(_rule("web", destinations=["10.80.0.0/20 tcp 443"], paths=CABLE), THERE, BACK, design=ROUTED)
-    for protocol, port, by in ((6, 443, "rule web"), (6, 80, "route"), (17, 443, "route"), (None, None, "route")):
-        assert _trace(design, "10.66.0.7", "10.80.4.10", (), protocol, port).forward.hops[0].by.startswith(by)
+    for service, by in (("tcp 443", "rule web"), ("tcp 80", "route"), ("udp 443", "route"), ("any", "route")):
+        assert _trace(design, "10.66.0.7", "10.80.4.10", (), service).forward.hops[0].by.startswith(by)
 
 
 def test_the_longest_prefix_then_the_metric():
@@ -195,9 +196,16 @@ def test_translations_there_and_back():
 
 def test_twins_are_told_apart():
     """Where two networks share addresses, a flow that ends in the other one is lost, and says so."""
-    cells = {(one.source_id, one.destination_id): one for one in matrix(DESIGN, Conditions.of(DESIGN))}
-    verdicts = {cells["harbour-staff", vessel].verdict for vessel in ("aurelia-bridge", "corvina-bridge")}
+    staff, *vessels = (DESIGN.network_by_id[id_] for id_ in ("harbour-staff", "aurelia-bridge", "corvina-bridge"))
+    flow = Flow(_address("10.64.0.5"), _address("10.70.1.5"))
+    verdicts = [trace(Tables(DESIGN), flow, Conditions.of(DESIGN), staff, vessel).verdict for vessel in vessels]
     assert any("which has the addresses of bridge of MV" in one for one in verdicts)
+    reaches = {_cells(DESIGN, Conditions.of(DESIGN))["harbour-staff", vessel.id].reach for vessel in vessels}
+    assert reaches == {Reach.REACHES, Reach.BLOCKED}
+
+
+def _cells(design, conditions):
+    return {(one.source.id, one.destination.id): one for one in matrix(Tables(design), conditions).cells()}
 
 
 @given(st.data())
@@ -222,29 +230,29 @@ def test_the_matrix_against_traces_of_sampled_addresses(data):
     conditions = Conditions.of(
         design, data.draw(st.sampled_from([frozenset(), frozenset({"direct"}), frozenset({"brenna-cable"})]))
     )
-    cells = {(one.source_id, one.destination_id): one for one in matrix(design, conditions)}
+    cells = _cells(design, conditions)
     source, target = (design.network_by_id[id_] for id_ in ("brenna-ticketing", "basalt-booking-data"))
     cell = cells[source.id, target.id]
     for _ in range(6):
         begin, end = (data.draw(st.integers(one.prefix.network, one.prefix.last)) for one in (source, target))
         flow = Flow(Address(source.prefix.family, begin), Address(target.prefix.family, end))
-        reach = reach_of(trace(design, flow, conditions, source, target))
+        reach = reach_of(trace(Tables(design), flow, conditions, source, target))
         assert reach.rank <= cell.reach.rank
         assert not cell.whole or reach is cell.reach
 
 
 def test_single_failures_are_ranked_by_what_they_break():
-    """Harbour's fibre breaks most; a spare that carries nothing breaks nothing; each lost pair was better off before."""
+    """Harbour's firewall and its fibre break most; a spare that carries nothing breaks nothing; each lost pair was better off."""
     failing = failing_tunnels(DESIGN, TODAY)
     assert failing.keys() >= {"harbour-brenna", "harbour-tarn"}
-    found = sweep(DESIGN, failing)
-    assert found[0].id == "harbour-fibre"
-    assert [len(one.lost) for one in found] == sorted((len(one.lost) for one in found), reverse=True)
+    found = sweep(Tables(DESIGN), failing)
+    assert {found[0].id, found[1].id} == {"harbour-gateway", "harbour-fibre"}
+    assert [one.lost for one in found] == sorted((one.lost for one in found), reverse=True)
     by_id = {one.id: one for one in found}
     assert not by_id["harbour-lte-spare"].lost
-    pairs = {(cell.source_id, cell.destination_id) for cell in by_id["harbour-ostvik"].lost}
+    pairs = {(cell.source_id, cell.destination_id) for cell in by_id["harbour-ostvik"].pairs}
     assert ("ostvik-cameras", "harbour-servers") in pairs
-    assert all(cell.reach is not Reach.REACHES for one in found for cell in one.lost)
+    assert all(pair.during.rank > pair.before.rank for one in found for pair in one.pairs)
 
 
 def test_the_commands(tmp_path):
@@ -263,7 +271,7 @@ def test_the_commands(tmp_path):
     assert run(app, ["trace", str(file), "--from", "rota", "--to", "rota", "--protocol", "x"]).exit_code == 2
     cells = json.loads(run(app, ["matrix", str(file), "--json"]).stdout)["cells"]
     assert {"reaches", "blocked", "unprotected"} <= {cell["reach"] for cell in cells}
-    assert "harbour-staff to ostvik-ticketing: reaches." in run(app, ["matrix", str(file)]).stdout
-    assert run(app, ["sweep", str(file)]).stdout.startswith("uplink fibre (harbour-fibre): ")
-    assert json.loads(run(app, ["sweep", str(file), "--json"]).stdout)["failures"][0]["id"] == "harbour-fibre"
+    assert "harbour-staff to ostvik-ticketing: reaches\n" in run(app, ["matrix", str(file)]).stdout
+    assert run(app, ["sweep", str(file)]).stdout.startswith("gateway Harbour firewall pair (harbour-gateway): ")
+    assert json.loads(run(app, ["sweep", str(file), "--json"]).stdout)["failures"][0]["id"] == "harbour-gateway"
     assert run(app, ["matrix", str(tmp_path / "none.json")]).exit_code == 2

@@ -11,7 +11,7 @@ from typing import Annotated, Any
 
 import typer
 
-from pontifex.cli import addresses, ipsec, paths
+from pontifex.cli import addresses, ipsec, paths, route_lists
 from pontifex.cli.design import UNREADABLE, read_design
 from pontifex.core.design_file import write_design_file
 from pontifex.core.findings import Analysis, Finding, Severity, analyse
@@ -23,11 +23,11 @@ app.command("overhead")(ipsec.overhead_command)
 app.command("overlaps")(addresses.overlaps_command)
 app.command("free")(addresses.free_command)
 app.command("cover")(addresses.cover_command)
-app.command("split")(paths.split_command)
+app.command("split")(route_lists.split_command)
 app.command("trace")(paths.trace_command)
 app.command("matrix")(paths.matrix_command)
 app.command("sweep")(paths.sweep_command)
-app.add_typer(paths.dhcp_routes, name="dhcp-routes")
+app.add_typer(route_lists.dhcp_routes, name="dhcp-routes")
 app.command("fingerprint")(ipsec.fingerprint_command)
 
 CLEAN, FOUND = 0, 1  # exit codes

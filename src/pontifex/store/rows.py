@@ -13,8 +13,10 @@ from pontifex.core.model import (
     Claim,
     Design,
     DesignSettings,
+    Filter,
     Gateway,
     Host,
+    Intent,
     Network,
     ObjectType,
     Profile,
@@ -44,11 +46,13 @@ _PLAIN: Final[dict[ObjectType, tuple[Table, type[Value]]]] = {
     ObjectType.TRANSLATION: (tables.translation, Translation),
     ObjectType.ROUTE: (tables.route, Route),
     ObjectType.RULE: (tables.rule, Rule),
+    ObjectType.FILTER: (tables.filter_, Filter),
+    ObjectType.INTENT: (tables.intent, Intent),
     ObjectType.PROFILE: (tables.profile, Profile),
 }
 _SETTINGS_FIELDS: Final = ("policies", "policy_id", "planning_horizon_days")
 _BLOCK_FIELDS: Final = ("prefix", "inside", "outside")
-_ADDRESS_FIELDS: Final = ("gateway_address", "address", "via")
+_ADDRESS_FIELDS: Final = ("gateway_address", "inside_address", "address", "via")
 
 
 def load_design(connection: Connection, design_id: str) -> Design | None:

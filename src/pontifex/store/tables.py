@@ -78,7 +78,7 @@ supernet = Table(
     Column("position", SmallInteger, primary_key=True),
     Column("prefix", CIDR, nullable=False),
 )
-site = _object_table("site", _text("kind"), _text("organisation"), _text("place"), _unique_name())
+site = _object_table("site", _text("kind"), _text("organisation"), _text("place"), _text("region"), _unique_name())
 network = _object_table(
     "network",
     _text("site_id"),
@@ -90,6 +90,8 @@ network = _object_table(
     Column("lease_time_s", Integer),
     Column("reserved_ranges", JSONB, nullable=False),
     Column("hosts_expected", Integer),
+    Column("dhcp_routes", JSONB, nullable=False),
+    Column("own_table", Boolean, nullable=False),
     _text("zone"),
     _refers("site_id", "site"),
     _unique_name("site_id"),
@@ -104,6 +106,8 @@ gateway = _object_table(
     Column("technologies", JSONB, nullable=False),
     Column("forwarding", Boolean, nullable=False),
     Column("default_router", Boolean, nullable=False),
+    Column("inside_address", INET),
+    _text("outranking"),
     Column("folds_case", Boolean, nullable=False),
     Column("most_selectors", SmallInteger),
     _refers("site_id", "site"),
@@ -121,6 +125,8 @@ uplink = _object_table(
     Column("rate_down_mbit_s", Float),
     Column("rate_up_mbit_s", Float),
     Column("delay_ms", Float),
+    Column("jitter_ms", Float),
+    Column("loss_percent", Float),
     Column("mtu", Integer),
     Column("nat_timeout_s", Integer),
     Column("preference", SmallInteger, nullable=False),
@@ -168,10 +174,13 @@ route = _object_table(
     Column("via", INET),
     _text("tunnel_id", null=True),
     _text("uplink_id", null=True),
+    _text("network_id", null=True),
+    _text("origin"),
     Column("metric", Integer, nullable=False),
     _refers("gateway_id", "gateway"),
     _refers("tunnel_id", "tunnel"),
     _refers("uplink_id", "uplink"),
+    _refers("network_id", "network"),
 )
 rule = _object_table(
     "rule",
@@ -181,8 +190,36 @@ rule = _object_table(
     Column("destinations", JSONB, nullable=False),
     Column("paths", JSONB, nullable=False),
     _text("on_failure"),
+    Column("source_members", JSONB, nullable=False),
+    Column("destination_members", JSONB, nullable=False),
+    Column("destination_names", JSONB, nullable=False),
+    _text("name_resolution"),
+    _text("region"),
+    Column("dscp", JSONB, nullable=False),
+    _text("marks", null=True),
+    Column("back_margin_percent", SmallInteger, nullable=False),
+    Column("back_after_s", Integer, nullable=False),
     _refers("gateway_id", "gateway"),
     _unique_name("gateway_id"),
+)
+filter_ = _object_table(
+    "filter",
+    _text("gateway_id"),
+    _text("direction"),
+    Column("sources", JSONB, nullable=False),
+    Column("destinations", JSONB, nullable=False),
+    _refers("gateway_id", "gateway"),
+    _unique_name("gateway_id"),
+)
+intent = _object_table(
+    "intent",
+    Column("sources", JSONB, nullable=False),
+    Column("destinations", JSONB, nullable=False),
+    Column("services", JSONB, nullable=False),
+    Column("both_ways", Boolean, nullable=False),
+    _text("dscp", null=True),
+    Column("rate_mbit_s", Float),
+    _unique_name(),
 )
 profile = _object_table(
     "profile",
@@ -193,6 +230,8 @@ profile = _object_table(
     Column("networks", JSONB, nullable=False),
     Column("resolvers", JSONB, nullable=False),
     Column("suffixes", JSONB, nullable=False),
+    Column("own_resolvers", JSONB, nullable=False),
+    Column("most_routes", Integer),
     _refers("gateway_id", "gateway"),
     _refers("pool_id", "network"),
     _unique_name(),

@@ -37,6 +37,7 @@ export const TECHNOLOGIES = [
   { value: 'ipsec-ikev1', label: 'IPsec with IKEv1' },
   { value: 'tls', label: 'TLS' },
   { value: 'peer-key', label: 'static peer keys' },
+  { value: 'cloud-peering', label: 'a cloud peering' },
 ] as const
 export const DATA_CIPHERS = [
   'AES-256-GCM',

@@ -13,6 +13,7 @@ from pontifex.core.addressing.prefix import Prefix, parse_prefix
 from pontifex.core.addressing.region import Region, common_region, region_without, same_region
 from pontifex.core.addressing.room import free_blocks, next_free
 from pontifex.core.addressing.selector import Selector, parse_selector
+from pontifex.core.addressing.service import Service, parse_service
 
 __all__ = [
     "Address",
@@ -26,6 +27,7 @@ __all__ = [
     "Prefix",
     "Region",
     "Selector",
+    "Service",
     "common_region",
     "free_blocks",
     "minimal_cover",
@@ -36,6 +38,7 @@ __all__ = [
     "parse_prefix",
     "parse_range",
     "parse_selector",
+    "parse_service",
     "region_without",
     "same_region",
 ]

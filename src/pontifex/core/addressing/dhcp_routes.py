@@ -5,9 +5,11 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Final
+from typing import Any, Final
 
-from pontifex.core.addressing.address import Address, AddressError, Family, parse_address
+from pydantic_core import core_schema
+
+from pontifex.core.addressing.address import Address, AddressError, Family, parse_address, text_schema
 from pontifex.core.addressing.prefix import Prefix, parse_prefix
 
 OPTION: Final = 121
@@ -25,9 +27,16 @@ class DhcpRoute:
     def __str__(self) -> str:
         return f"{self.prefix} via {self.via}"
 
+    @classmethod
+    def __get_pydantic_core_schema__(cls, source: Any, handler: Any) -> core_schema.CoreSchema:
+        return text_schema(cls, _parse_one, "route", ["10.65.0.0/16 via 10.64.0.1"])
 
-class DhcpRoutesError(ValueError):
+
+class DhcpRoutesError(AddressError):
     """Octets that are no such option, or a text that is no such routes."""
+
+    def __init__(self, reason: str) -> None:
+        super().__init__("", "route", reason)
 
 
 def encode_dhcp_routes(routes: Sequence[DhcpRoute]) -> bytes:
@@ -90,19 +99,21 @@ def with_default(routes: Sequence[DhcpRoute], router: Address) -> tuple[DhcpRout
 
 def parse_dhcp_routes(text: str) -> tuple[DhcpRoute, ...]:
     """Read "10.65.0.0/16 via 10.64.0.1, 0.0.0.0/0 via 10.64.0.254". Raise DhcpRoutesError naming the wrong route."""
-    found = []
-    for part in filter(None, (part.strip() for part in re.split(r"[,;\n]", text))):
-        match = re.fullmatch(r"(\S+)\s+(?:via\s+)?(\S+)", part)
-        if match is None:
-            raise DhcpRoutesError(f"'{part}' is not written as PREFIX via ADDRESS")
-        try:
-            prefix = "0.0.0.0/0" if match[1] == "default" else match[1]
-            found.append(DhcpRoute(parse_prefix(prefix), Address(*parse_address(match[2]))))
-        except AddressError as error:
-            raise DhcpRoutesError(f"'{part}': {error.reason}") from None
+    found = [_parse_one(part) for part in filter(None, (part.strip() for part in re.split(r"[,;\n]", text)))]
     if not found:
         raise DhcpRoutesError("no route is given")
     return tuple(found)
+
+
+def _parse_one(text: str) -> DhcpRoute:
+    match = re.fullmatch(r"(\S+)\s+(?:via\s+)?(\S+)", text.strip())
+    if match is None:
+        raise DhcpRoutesError(f"'{text}' is not written as PREFIX via ADDRESS")
+    try:
+        prefix = "0.0.0.0/0" if match[1] == "default" else match[1]
+        return DhcpRoute(parse_prefix(prefix), Address(*parse_address(match[2])))
+    except AddressError as error:
+        raise DhcpRoutesError(f"'{text}': {error.reason}") from None
 
 
 def parse_octets(text: str) -> bytes:

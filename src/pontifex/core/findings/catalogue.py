@@ -147,6 +147,7 @@ _ENTRIES: Final = (
     Entry("crypto.exception-expired", _EXPOSURE, "An exception has run out", "The algorithm is refused by the policy again, and still offered.", "RFC 8247 section 1"),
     Entry("crypto.exception-ends", _ADVICE, "An exception ends soon", "From that day on the algorithm is refused by the policy again.", "RFC 8247 section 1"),
     Entry("crypto.excepted", _ADVICE, "Accepted by exception", "The policy refuses it; somebody answers for it until that day.", "RFC 8247 section 1"),
+    Entry("peering.not-accepted", _BLOCKER, "The peering is not accepted", "Nothing passes between the two clouds until both sides have agreed.", "RFC 4301 section 3"),
     Entry("tunnel.not-known", _ADVICE, "Not known yet", "How far a call gets can't be foretold until this is known.", "RFC 7296 section 1.2"),
 )  # fmt: skip
 

@@ -19,6 +19,7 @@ from pontifex.core.matching.key import key_row
 from pontifex.core.matching.networks import networks_row
 from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.peer_key import public_key_row, same_key_row
+from pontifex.core.matching.peering import agreement_row
 from pontifex.core.matching.proposals import child_row, ike_row, ladder
 from pontifex.core.matching.questions import Questions, questions
 from pontifex.core.matching.reach import peer_address_row, role_row, uplink_text
@@ -165,11 +166,18 @@ def _peer_key(pair: Pair) -> Iterator[Row]:
     yield inner_network_row(pair)
 
 
+def _cloud_peering(pair: Pair) -> Iterator[Row]:
+    yield technology_row(pair)
+    yield switch_row(pair)
+    yield agreement_row(pair)
+
+
 ROWS: Final[dict[Technology, Callable[[Pair], Iterator[Row]]]] = {
     Technology.IPSEC_IKEV2: _ikev2,
     Technology.IPSEC_IKEV1: _ikev1,
     Technology.TLS: _tls,
     Technology.PEER_KEY: _peer_key,
+    Technology.CLOUD_PEERING: _cloud_peering,
 }
 
 

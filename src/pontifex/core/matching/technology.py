@@ -6,7 +6,7 @@ from functools import partial
 
 from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
-from pontifex.core.model import SIDES, Side, Technology, put
+from pontifex.core.model import SIDES, Gateway, GatewayKind, Side, Technology, put
 
 _FIELDS = ("technology", "technology")
 
@@ -35,9 +35,14 @@ def _lacks(pair: Pair, side: Side) -> bool:
 
 
 def _both_can(pair: Pair) -> list[Technology]:
-    """Return what both gateways can do; a gateway of which nothing is known can do everything."""
-    sets = [pair.gateway(side).technologies or tuple(Technology) for side in SIDES]
+    """Return what both gateways can do; one of which nothing is known can do all that is usual for its kind."""
+    sets = [pair.gateway(side).technologies or _usual(pair.gateway(side)) for side in SIDES]
     return [technology for technology in Technology if all(technology in has for has in sets)]
+
+
+def _usual(gateway: Gateway) -> tuple[Technology, ...]:
+    clouds = gateway.kind is GatewayKind.CLOUD_GATEWAY
+    return tuple(technology for technology in Technology if clouds or technology is not Technology.CLOUD_PEERING)
 
 
 def _change_both(pair: Pair, technology: Technology) -> Remedy:

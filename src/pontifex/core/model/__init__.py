@@ -9,7 +9,19 @@ from pontifex.core.model.difference import Difference, FieldChange, difference
 from pontifex.core.model.end import ANY_PEER, Role, TunnelEnd
 from pontifex.core.model.holdings import Assignment, Claim, Host, HostClass, TranslatedSide, Translation, TranslationKind
 from pontifex.core.model.identity import AcceptedAccount, Account, AccountKind, AuthMethod, EapMethod, Identity, IdentityType
-from pontifex.core.model.objects import AddressKind, Gateway, GatewayKind, Network, NetworkRole, Site, SiteKind, Uplink
+from pontifex.core.model.intents import Filter, FilterDirection, Intent
+from pontifex.core.model.members import Member, MemberType
+from pontifex.core.model.objects import (
+    AddressKind,
+    Gateway,
+    GatewayKind,
+    Network,
+    NetworkRole,
+    Outranking,
+    Site,
+    SiteKind,
+    Uplink,
+)
 from pontifex.core.model.occupied import occupied_prefixes
 from pontifex.core.model.operations import (
     AnyOperation,
@@ -22,7 +34,18 @@ from pontifex.core.model.operations import (
     Translate,
     put,
 )
-from pontifex.core.model.paths import OnFailure, Path, PathType, Profile, Route, Rule, SplitMode
+from pontifex.core.model.paths import (
+    NameResolution,
+    OnFailure,
+    Path,
+    PathType,
+    Profile,
+    Route,
+    RouteOrigin,
+    Rule,
+    SplitMode,
+    SuffixResolver,
+)
 from pontifex.core.model.renumber import Move, naming_tunnels
 from pontifex.core.model.technology import DataCipher, Digest, ExchangeMode, KeyPair, Mode, Technology, Transport
 from pontifex.core.model.translating import crossed, reselected
@@ -50,22 +73,29 @@ __all__ = [
     "EapMethod",
     "ExchangeMode",
     "FieldChange",
+    "Filter",
+    "FilterDirection",
     "Gateway",
     "GatewayKind",
     "Host",
     "HostClass",
     "Identity",
     "IdentityType",
+    "Intent",
     "KeyPair",
     "LoggedOperation",
+    "Member",
+    "MemberType",
     "Mode",
     "Move",
+    "NameResolution",
     "Network",
     "NetworkRole",
     "ObjectType",
     "OnFailure",
     "Operation",
     "OperationProblem",
+    "Outranking",
     "Path",
     "PathType",
     "Profile",
@@ -75,11 +105,13 @@ __all__ = [
     "RenumberNetwork",
     "Role",
     "Route",
+    "RouteOrigin",
     "Rule",
     "Side",
     "Site",
     "SiteKind",
     "SplitMode",
+    "SuffixResolver",
     "Technology",
     "Translate",
     "TranslatedSide",

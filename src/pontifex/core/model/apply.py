@@ -10,9 +10,11 @@ from typing import Any
 
 from pontifex.core.model.design import LISTED_TYPES, Design, DesignObject, DesignSettings, ObjectType
 from pontifex.core.model.holdings import Claim, Host, Translation
+from pontifex.core.model.intents import Filter, Intent
+from pontifex.core.model.members import Member
 from pontifex.core.model.objects import Gateway, Network, Uplink
 from pontifex.core.model.operations import AnyOperation, Put, Remove, RenumberNetwork, Translate, put, target
-from pontifex.core.model.paths import Profile, Route, Rule
+from pontifex.core.model.paths import Path, Profile, Route, Rule
 from pontifex.core.model.renumber import Move
 from pontifex.core.model.translating import reselected
 from pontifex.core.model.tunnel import SIDES, Side, Tunnel
@@ -137,9 +139,15 @@ _REFERENCES: dict[type, tuple[tuple[str, ObjectType], ...]] = {
     Host: (("network_id", ObjectType.NETWORK),),
     Claim: _OF_SITE,
     Translation: (*_OF_GATEWAY, ("tunnel_id", ObjectType.TUNNEL)),
-    Route: (*_OF_GATEWAY, ("tunnel_id", ObjectType.TUNNEL), ("uplink_id", ObjectType.UPLINK)),
+    Route: (*_OF_GATEWAY, ("tunnel_id", ObjectType.TUNNEL), ("uplink_id", ObjectType.UPLINK), ("network_id", ObjectType.NETWORK)),
     Rule: _OF_GATEWAY,
+    Filter: _OF_GATEWAY,
     Profile: (*_OF_GATEWAY, ("pool_id", ObjectType.NETWORK)),
+}
+
+_REFERENCE_LISTS: dict[type, tuple[str, ...]] = {  # each member has a type and an id
+    Rule: ("paths", "source_members", "destination_members"),
+    Intent: ("sources", "destinations"),
 }
 
 
@@ -154,9 +162,10 @@ def references(item: DesignObject) -> Iterator[tuple[str, ObjectType, str]]:
     for field, type_ in _REFERENCES.get(type(item), ()):
         if id_ := getattr(item, field):
             yield field, type_, id_
-    if isinstance(item, Rule):
-        for k, path in enumerate(item.paths):
-            yield f"paths/{k}", ObjectType(path.type.value), path.id
+    for field in _REFERENCE_LISTS.get(type(item), ()):
+        one: Path | Member
+        for k, one in enumerate(getattr(item, field)):
+            yield f"{field}/{k}", ObjectType(one.type.value), one.id
 
 
 def _with_dependants(objects: Objects, type_: ObjectType, id_: str) -> list[tuple[ObjectType, str]]:

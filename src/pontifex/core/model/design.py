@@ -13,6 +13,8 @@ from pontifex.core.addressing import Prefix
 from pontifex.core.ipsec.policy import CURRENT_PRACTICE, DEFAULT_POLICIES, AlgorithmPolicy
 from pontifex.core.model.end import TunnelEnd
 from pontifex.core.model.holdings import Claim, Host, Translation
+from pontifex.core.model.intents import Filter, Intent
+from pontifex.core.model.members import Member, MemberType
 from pontifex.core.model.objects import Gateway, Name, Network, ObjectId, Site, Uplink
 from pontifex.core.model.paths import Profile, Route, Rule
 from pontifex.core.model.tunnel import Tunnel
@@ -32,6 +34,8 @@ class ObjectType(Enum):
     TRANSLATION = "translation"
     ROUTE = "route"
     RULE = "rule"
+    FILTER = "filter"
+    INTENT = "intent"
     PROFILE = "profile"
     SETTINGS = "settings"  # what holds for the design as a whole
 
@@ -72,7 +76,7 @@ class DesignSettings(Value):
         return next(policy for policy in self.policies if policy.id == self.policy_id)
 
 
-ListedObject = Site | Network | Gateway | Uplink | Tunnel | Host | Claim | Translation | Route | Rule | Profile
+ListedObject = Site | Network | Gateway | Uplink | Tunnel | Host | Claim | Translation | Route | Rule | Filter | Intent | Profile
 DesignObject = ListedObject | DesignSettings
 
 
@@ -92,6 +96,8 @@ class DesignContent(DesignSettings):
     translations: tuple[Translation, ...] = Field(default=(), title="Translations", max_length=20_000)
     routes: tuple[Route, ...] = Field(default=(), title="Routes", max_length=100_000)
     rules: tuple[Rule, ...] = Field(default=(), title="Rules", max_length=20_000)
+    filters: tuple[Filter, ...] = Field(default=(), title="Filters", max_length=20_000)
+    intents: tuple[Intent, ...] = Field(default=(), title="Intents", max_length=10_000)
     profiles: tuple[Profile, ...] = Field(default=(), title="Profiles", max_length=1000)
 
     @property
@@ -151,6 +157,25 @@ class Design(DesignContent):
         return self._hosts_by_network.get(network_id, ())
 
     @cached_property
+    def host_by_id(self) -> dict[str, Host]:
+        """Hosts by id."""
+        return {host.id: host for host in self.hosts}
+
+    def member_networks(self, member: Member) -> tuple[Network, ...]:
+        """The networks that a member stands for: of a site all, of a host the one that it stands in."""
+        if member.type is MemberType.SITE:
+            return self.networks_of_site(member.id)
+        network_id = self.host_by_id[member.id].network_id if member.type is MemberType.HOST else member.id
+        return (self.network_by_id[network_id],)
+
+    def member_prefixes(self, member: Member) -> tuple[Prefix, ...]:
+        """The addresses that a member stands for."""
+        if member.type is MemberType.HOST:
+            address = self.host_by_id[member.id].address
+            return (Prefix(address.family, address.value, address.family.bits),)
+        return tuple(network.prefix for network in self.member_networks(member))
+
+    @cached_property
     def _networks_by_site(self) -> dict[str, tuple[Network, ...]]:
         found: dict[str, list[Network]] = {}
         for network in self.networks:
@@ -187,5 +212,7 @@ LISTED_TYPES = (
     ObjectType.TRANSLATION,
     ObjectType.ROUTE,
     ObjectType.RULE,
+    ObjectType.FILTER,
+    ObjectType.INTENT,
     ObjectType.PROFILE,
 )

@@ -14,8 +14,9 @@ from pontifex.core.ipsec.preshared_key import KeyFacts
 from pontifex.core.ipsec.proposal import Proposal
 from pontifex.core.model.design import LISTED_TYPES, Design, DesignObject, ObjectType
 from pontifex.core.model.identity import AuthMethod
+from pontifex.core.model.members import Member
 from pontifex.core.model.operations import Put, Remove, put
-from pontifex.core.model.paths import Path
+from pontifex.core.model.paths import Path, SuffixResolver
 from pontifex.core.model.technology import Technology
 from pontifex.core.value import Value
 
@@ -111,6 +112,23 @@ def _summary(item: DesignObject | None) -> str:
     return ", ".join(written(field) for field in fields if field not in (None, "", ()))
 
 
+def _of_two_words(value: Path | Member | SuffixResolver) -> str:
+    if isinstance(value, SuffixResolver):
+        return f"{value.suffix} by {value.resolver}"
+    limits = _limits(value) if isinstance(value, Path) else ()
+    return " ".join((f"{value.type.value} {value.id}", *limits))
+
+
+def _limits(path: Path) -> Iterator[str]:
+    for limit, word, unit in (
+        (path.most_delay_ms, "delay", "ms"),
+        (path.most_jitter_ms, "jitter", "ms"),
+        (path.most_loss_percent, "loss", "%"),
+    ):
+        if limit is not None:
+            yield f"{word} up to {limit:g} {unit}"
+
+
 def written(value: Any) -> str:
     """Write a field's value for a person; a key shows as its fingerprint."""
     if value is None or value in ((), ""):
@@ -123,8 +141,8 @@ def written(value: Any) -> str:
         return f"key {value.fingerprint} ({value.length} characters)"
     if isinstance(value, Technology | AuthMethod):
         return value.label
-    if isinstance(value, Path):
-        return f"{value.type.value} {value.id}"
+    if isinstance(value, Path | Member | SuffixResolver):
+        return _of_two_words(value)
     if isinstance(value, bool):
         return "yes" if value else "no"
     return str(value.value if isinstance(value, Enum) else value)

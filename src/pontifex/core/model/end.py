@@ -135,7 +135,15 @@ class PeerKeyFields(Value):
     peer_public_key: PublicKey | None = Field(default=None, title="Peer's public key")
 
 
-class TunnelEnd(PeerKeyFields, TlsFields, IpsecFields, AuthFields, CommonFields):
+class PeeringFields(Value):
+    """What an end of a cloud peering has."""
+
+    peering_agreed: bool | None = Field(
+        default=None, title="Agreed to", description="This side has requested the peering, or accepted the request."
+    )
+
+
+class TunnelEnd(PeeringFields, PeerKeyFields, TlsFields, IpsecFields, AuthFields, CommonFields):
     """One end of a tunnel as it is configured there. A field that is null or empty is not known yet."""
 
     @model_validator(mode="after")

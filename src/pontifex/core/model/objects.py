@@ -8,6 +8,7 @@ from typing import Annotated
 from pydantic import Field, StringConstraints
 
 from pontifex.core.addressing import Address, AddressRange, Prefix
+from pontifex.core.addressing.dhcp_routes import DhcpRoute
 from pontifex.core.model.technology import Technology
 from pontifex.core.value import Value
 
@@ -35,6 +36,8 @@ DnsName = Annotated[
     ),
     Field(title="DNS name", examples=["ostvik.dyn.example"]),
 ]
+Milliseconds = Annotated[float, Field(ge=0, le=60_000, examples=[40])]
+Percent = Annotated[float, Field(ge=0, le=100, examples=[1])]
 Rate = Annotated[float, Field(gt=0, le=1_000_000, examples=[500])]
 
 
@@ -88,6 +91,7 @@ class Site(Value):
     kind: SiteKind = Field(default=SiteKind.OFFICE, title="Kind")
     organisation: Remark = Field(default="", title="Organisation", description="Who runs it.")
     place: Remark = Field(default="", title="Place")
+    region: Remark = Field(default="", title="Region", description="A tag that rules may ask for.")
 
 
 class Network(Value):
@@ -110,11 +114,25 @@ class Network(Value):
     hosts_expected: int | None = Field(
         default=None, title="Hosts expected", description="How many addresses it is to have room for.", ge=0, le=2**31 - 1
     )
+    dhcp_routes: tuple[DhcpRoute, ...] = Field(
+        default=(), title="Routes by DHCP", description="Handed to the hosts beside the default route.", max_length=64
+    )
+    own_table: bool = Field(
+        default=False, title="Own route table", description="A cloud subnet: its hosts send only where its own routes lead."
+    )
     zone: Remark = Field(
         default="",
         title="Isolated zone",
         description="Empty in the organisation's common address space. Networks of different zones never meet.",
     )
+
+
+class Outranking(Enum):
+    """Which routes of a gateway are asked before any policy rule."""
+
+    NOTHING = "nothing"
+    CONNECTED = "connected"  # the networks of the gateway's own site
+    SPECIFIC = "specific"  # all but the default route
 
 
 class Gateway(Value):
@@ -135,6 +153,12 @@ class Gateway(Value):
     forwarding: bool = Field(default=True, title="Forwards", description="Passes packets on between its interfaces.")
     default_router: bool = Field(
         default=True, title="Hosts use it", description="The site's hosts have it as their default router."
+    )
+    inside_address: Address | None = Field(
+        default=None, title="Inside address", description="Where hosts and routers of the site find it."
+    )
+    outranking: Outranking = Field(
+        default=Outranking.NOTHING, title="Outranks rules", description="The routes that are asked before any policy rule."
     )
     folds_case: bool = Field(default=False, title="Folds case", description="Compares names without regard to letter case.")
     most_selectors: int | None = Field(
@@ -158,7 +182,9 @@ class Uplink(Value):
     only_tcp_out: bool = Field(default=False, title="Only TCP out", description="Nothing but TCP 443 gets out.")
     rate_down_mbit_s: Rate | None = Field(default=None, title="Down, Mbit/s")
     rate_up_mbit_s: Rate | None = Field(default=None, title="Up, Mbit/s")
-    delay_ms: Annotated[float, Field(ge=0, le=60_000)] | None = Field(default=None, title="Delay, ms")
+    delay_ms: Milliseconds | None = Field(default=None, title="Delay, ms")
+    jitter_ms: Milliseconds | None = Field(default=None, title="Jitter, ms")
+    loss_percent: Percent | None = Field(default=None, title="Loss, %")
     mtu: int | None = Field(default=None, title="MTU", description="Of the path to the outside, in octets.", ge=576, le=65_535)
     nat_timeout_s: int | None = Field(
         default=None, title="NAT timeout, s", description="After which a NAT on the way forgets a silent flow.", ge=1, le=86_400

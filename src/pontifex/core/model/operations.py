@@ -9,6 +9,7 @@ from pydantic import Field
 from pontifex.core.addressing import Prefix
 from pontifex.core.model.design import SETTINGS_ID, DesignObject, DesignSettings, ObjectType
 from pontifex.core.model.holdings import Claim, Host, Translation
+from pontifex.core.model.intents import Filter, Intent
 from pontifex.core.model.objects import Gateway, Network, ObjectId, Site, Uplink
 from pontifex.core.model.paths import Profile, Route, Rule
 from pontifex.core.model.tunnel import Tunnel
@@ -85,6 +86,20 @@ class PutRule(Value):
     object: Rule
 
 
+class PutFilter(Value):
+    """Add a filter, or replace the one with its id."""
+
+    op: Literal["put-filter"] = "put-filter"
+    object: Filter
+
+
+class PutIntent(Value):
+    """Add an intent, or replace the one with its id."""
+
+    op: Literal["put-intent"] = "put-intent"
+    object: Intent
+
+
 class PutProfile(Value):
     """Add a profile, or replace the one with its id."""
 
@@ -134,6 +149,8 @@ Put = (
     | PutTranslation
     | PutRoute
     | PutRule
+    | PutFilter
+    | PutIntent
     | PutProfile
     | PutSettings
 )
@@ -152,6 +169,8 @@ _PUT_BY_OBJECT: dict[type, Any] = {
     Translation: PutTranslation,
     Route: PutRoute,
     Rule: PutRule,
+    Filter: PutFilter,
+    Intent: PutIntent,
     Profile: PutProfile,
     DesignSettings: PutSettings,
 }
@@ -166,6 +185,8 @@ _TYPE_BY_PUT = {
     PutTranslation: ObjectType.TRANSLATION,
     PutRoute: ObjectType.ROUTE,
     PutRule: ObjectType.RULE,
+    PutFilter: ObjectType.FILTER,
+    PutIntent: ObjectType.INTENT,
     PutProfile: ObjectType.PROFILE,
     PutSettings: ObjectType.SETTINGS,
 }

@@ -15,7 +15,8 @@ from itertools import chain
 from pontifex.core.addressing import Address, AddressRange, Prefix, Selector
 from pontifex.core.model.design import Design, DesignObject
 from pontifex.core.model.holdings import Host, TranslatedSide, Translation
-from pontifex.core.model.objects import Network
+from pontifex.core.model.intents import Filter
+from pontifex.core.model.objects import Gateway, Network
 from pontifex.core.model.paths import PathType, Profile, Route, Rule
 from pontifex.core.model.tunnel import SIDES, Side, Tunnel
 
@@ -39,7 +40,9 @@ class Move:
         yield from self._hosts()
         yield from self._tunnels()
         yield from self._routes()
+        yield from self._gateways()
         yield from self._rules()
+        yield from self._filters()
         yield from self._profiles()
         yield from self._translations()
 
@@ -52,6 +55,7 @@ class Move:
                 "gateway_address": address and self.address(address),
                 "dhcp_ranges": tuple(map(self._range, network.dhcp_ranges)),
                 "reserved_ranges": tuple(map(self._range, network.reserved_ranges)),
+                "dhcp_routes": tuple(replace(one, via=self.address(one.via)) for one in network.dhcp_routes),
             }
         )
 
@@ -103,6 +107,21 @@ class Move:
             for other in self.design.routes
         )
 
+    def _gateways(self) -> Iterator[Gateway]:
+        for gateway in self.design.gateways:
+            inside = gateway.inside_address
+            if gateway.site_id == self.network.site_id and inside and self.network.prefix.holds(inside):
+                yield gateway.model_copy(update={"inside_address": self.address(inside)})
+
+    def _filters(self) -> Iterator[Filter]:
+        for one in self.design.filters:
+            at_site = self.design.gateway_by_id[one.gateway_id].site_id == self.network.site_id
+            if not self._means_this(at_site, set()):
+                continue
+            sources, destinations = self._prefixes(one.sources), self._selectors(one.destinations)
+            if (sources, destinations) != (one.sources, one.destinations):
+                yield one.model_copy(update={"sources": sources, "destinations": destinations})
+
     def _rules(self) -> Iterator[Rule]:
         for rule in self.design.rules:
             at_site = self.design.gateway_by_id[rule.gateway_id].site_id == self.network.site_id
@@ -118,10 +137,15 @@ class Move:
             at_site = self.design.gateway_by_id[profile.gateway_id].site_id == self.network.site_id
             if not self._means_this(at_site, set()):
                 continue
-            networks = self._prefixes(profile.networks)
-            resolvers = tuple(self.address(one) for one in profile.resolvers)
-            if (networks, resolvers) != (profile.networks, profile.resolvers):
-                yield profile.model_copy(update={"networks": networks, "resolvers": resolvers})
+            moved = {
+                "networks": self._prefixes(profile.networks),
+                "resolvers": tuple(self.address(one) for one in profile.resolvers),
+                "own_resolvers": tuple(
+                    one.model_copy(update={"resolver": self.address(one.resolver)}) for one in profile.own_resolvers
+                ),
+            }
+            if any(getattr(profile, field) != value for field, value in moved.items()):
+                yield profile.model_copy(update=moved)
 
     def _translations(self) -> Iterator[Translation]:
         for one in self.design.translations:

@@ -21,6 +21,7 @@ class Technology(Choice):
     IPSEC_IKEV1 = "ipsec-ikev1"  # RFC 2409, deprecated by RFC 9395: to describe what exists
     TLS = "tls"  # over UDP (RFC 9147) or TCP (RFC 8446)
     PEER_KEY = "peer-key"  # static public keys, allowed prefixes, over UDP
+    CLOUD_PEERING = "cloud-peering"  # two clouds linked by a request and its acceptance; nothing passes on beyond either
 
     @property
     def label(self) -> str:
@@ -38,6 +39,7 @@ _LABELS: Final = {
     Technology.IPSEC_IKEV1: "IPsec with IKEv1",
     Technology.TLS: "TLS",
     Technology.PEER_KEY: "static peer keys",
+    Technology.CLOUD_PEERING: "a cloud peering",
 }
 
 

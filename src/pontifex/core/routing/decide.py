@@ -2,18 +2,20 @@
 
 The networks of a policy-based tunnel take part as routes for the sources that it names; they stay in force when the
 tunnel is down, since a security policy drops what it can't protect (RFC 4301 section 4.4.1). A static route into a
-route-based tunnel goes with its interface.
+route-based tunnel goes with its interface. Where a gateway works so, some routes are asked before any rule.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import Enum
 
-from pontifex.core.addressing import Address, Selector
-from pontifex.core.model import SIDES, Design, Gateway, Mode, Network, OnFailure, PathType, Rule, Side, Tunnel, Uplink
+from pontifex.core.addressing import Selector
+from pontifex.core.model import Gateway, Network, OnFailure, Path, PathType, Side, Tunnel, Uplink
+from pontifex.core.model.dscp import dscp_name
 from pontifex.core.routing.flow import Conditions, Flow
+from pontifex.core.routing.quality import exceeded, path_quality
+from pontifex.core.routing.tables import Clause, Entry, GatewayTable, Origin, Tables
 from pontifex.core.routing.translation import States, translated
 
 
@@ -23,7 +25,9 @@ class Kind(Enum):
     DELIVER = "deliver"  # into a network of the gateway's site
     TUNNEL = "tunnel"
     UPLINK = "uplink"  # outside, unprotected
+    ROUTER = "router"  # to another gateway of the site
     NEIGHBOUR = "neighbour"  # to an address of which the design knows no more
+    HOLD = "hold"  # a rule keeps it back
     DROP = "drop"
 
 
@@ -37,135 +41,154 @@ class Decision:
     tunnel: Tunnel | None = None
     side: Side | None = None  # of the gateway, in the tunnel
     uplink: Uplink | None = None
+    gateway: Gateway | None = None  # ROUTER
+    dscp: int | None = None  # what a rule has marked it as
 
 
-def decide(design: Design, gateway: Gateway, flow: Flow, conditions: Conditions, states: States = ()) -> Decision:
+def decide(tables: Tables, gateway: Gateway, flow: Flow, conditions: Conditions, states: States = ()) -> Decision:
     """Return what a gateway does with a flow; `states` are those of addresses that it shares among hosts."""
+    table = tables.of(gateway)
+    entries = _entries(table, flow, states)
+    before = [entry for entry in entries if table.outranks(entry)]
+    found = _by_route(tables, table, before, conditions)
+    if found:
+        return found
     passed: list[str] = []
-    for rule in _rules(design, gateway):
-        if not matches(rule, flow):
+    marked: int | None = None
+    for clause in table.clauses:
+        if not matches(clause, flow):
             continue
-        found = _by_rule(design, gateway, rule, conditions)
-        if found:
-            return found
-        if rule.on_failure is OnFailure.HOLD:
-            return Decision(Kind.DROP, f"rule {rule.name} holds: none of its paths can be used")
-        passed.append(f"rule {rule.name} falls through")
-    decision = _by_route(design, gateway, flow, conditions, states)
-    return Decision(
-        decision.kind, "; ".join((*passed, decision.by)), decision.network, decision.tunnel, decision.side, decision.uplink
-    )
+        if clause.marks is not None:
+            marked = clause.marks
+            flow = replace(flow, dscp=marked)
+        chosen = by_rule(tables, gateway, clause, conditions)
+        if isinstance(chosen, Decision):
+            return _after(passed, chosen, marked)
+        passed.append(chosen)
+    found = _by_route(tables, table, entries, conditions)
+    return _after(passed, found or Decision(Kind.DROP, "no route leads there, and no uplink is left"), marked)
 
 
-def matches(rule: Rule, flow: Flow) -> bool:
-    """Tell whether a rule is about a flow; an empty list is about all."""
-    source = not rule.sources or any(one.holds(flow.source) for one in rule.sources)
-    return source and (not rule.destinations or any(one.contains(flow.selector) for one in rule.destinations))
+def _after(passed: list[str], decision: Decision, marked: int | None) -> Decision:
+    return replace(decision, by="; ".join((*passed, decision.by)), dscp=marked)
 
 
-def _rules(design: Design, gateway: Gateway) -> list[Rule]:
-    mine = [rule for rule in design.rules if rule.gateway_id == gateway.id]
-    return sorted(mine, key=lambda rule: (rule.position, rule.id))
+def matches(clause: Clause, flow: Flow) -> bool:
+    """Tell whether a rule is about a flow; what it doesn't limit is about all."""
+    if clause.classes is not None and flow.dscp not in clause.classes:
+        return False
+    source = clause.sources is None or any(one.holds(flow.source) for one in clause.sources)
+    return source and (clause.destinations is None or any(one.contains(flow.selector) for one in clause.destinations))
 
 
-def _by_rule(design: Design, gateway: Gateway, rule: Rule, conditions: Conditions) -> Decision | None:
+def by_rule(tables: Tables, gateway: Gateway, clause: Clause, conditions: Conditions) -> Decision | str:
+    """Return what a rule decides, or in words why it leaves that to what comes after it."""
+    rule = clause.rule
+    why: list[str] = []
     for path in rule.paths:
-        if path.type is PathType.TUNNEL and path.id not in conditions.tunnels:
-            tunnel = design.tunnel_by_id[path.id]
-            side = side_of(tunnel, gateway)
-            if side:
-                return Decision(Kind.TUNNEL, f"rule {rule.name}", tunnel=tunnel, side=side)
-        if path.type is PathType.UPLINK and path.id not in conditions.uplinks:
-            return Decision(Kind.UPLINK, f"rule {rule.name}", uplink=design.uplink_by_id[path.id])
-    return None
+        refusal = unusable(tables, gateway, path, conditions)
+        if not refusal:
+            by = "; ".join((*why, f"rule {rule.name}"))
+            if path.type is PathType.UPLINK:
+                return Decision(Kind.UPLINK, by, uplink=tables.design.uplink_by_id[path.id])
+            tunnel = tables.design.tunnel_by_id[path.id]
+            return Decision(Kind.TUNNEL, by, tunnel=tunnel, side=tables.of(gateway).side_of(tunnel))
+        why.append(refusal)
+    reasons = f": {'; '.join(why)}" if why else ""
+    if rule.on_failure is OnFailure.HOLD:
+        return Decision(Kind.HOLD, f"rule {rule.name} holds{reasons}")
+    if rule.paths:
+        return f"rule {rule.name} falls through{reasons}"
+    return f"rule {rule.name} marks it {dscp_name(clause.marks)}" if clause.marks is not None else f"rule {rule.name} passes on"
 
 
-def side_of(tunnel: Tunnel, gateway: Gateway) -> Side | None:
-    """Return the side of a tunnel at which a gateway stands."""
-    return next((side for side in SIDES if tunnel.end(side).gateway_id == gateway.id), None)
+def unusable(tables: Tables, gateway: Gateway, path: Path, conditions: Conditions) -> str:
+    """Return why a gateway can't take a path of a rule now; empty when it can."""
+    if path.type is PathType.UPLINK:
+        uplink = tables.design.uplink_by_id[path.id]
+        name, down = uplink.name, conditions.uplinks.get(path.id)
+        if uplink.gateway_id != gateway.id:
+            return f"{name} is another gateway's"
+    else:
+        tunnel = tables.design.tunnel_by_id[path.id]
+        name, down = tunnel.name, conditions.tunnels.get(path.id)
+        if tables.of(gateway).side_of(tunnel) is None:
+            return f"{name} doesn't end here"
+    if down:
+        return f"{name} is down"
+    limit = exceeded(path, path_quality(tables.design, path, conditions.quality))
+    return f"{name} has {limit}" if limit else ""
 
 
-@dataclass(frozen=True, slots=True)
-class _Candidate:
-    length: int
-    metric: int
-    decision: Decision
+def _entries(table: GatewayTable, flow: Flow, states: States) -> list[Entry]:
+    """Return the ways that a gateway knows for a flow, in their order; tunnels' networks as it translates the flow for them."""
+    if not table.translations:
+        holding = sorted(table.by_prefix.holding(flow.destination), key=lambda placed: placed[0])
+        return [entry for _, entry in holding if entry.origin is not Origin.POLICY or _taken(entry, flow)]
+    found = []
+    for entry in table.entries:
+        seen = flow
+        if entry.origin is Origin.POLICY and entry.tunnel:
+            seen = translated(table.translations, entry.tunnel.id, flow, leaving=True, states=states)
+        if about(entry.to, seen.selector) and _taken(entry, seen):
+            found.append(entry)
+    return found
 
 
-def _by_route(design: Design, gateway: Gateway, flow: Flow, conditions: Conditions, states: States) -> Decision:
-    candidates = [
-        *_connected(design, gateway, flow),
-        *_policies(design, gateway, flow, conditions, states),
-        *_static(design, gateway, flow, conditions),
-    ]
-    if candidates:
-        return min(candidates, key=lambda one: (-one.length, one.metric)).decision
-    uplinks = [u for u in design.uplinks if u.gateway_id == gateway.id and u.id not in conditions.uplinks]
-    if uplinks:
-        first = min(uplinks, key=lambda one: (one.preference, one.id))
-        return Decision(Kind.UPLINK, f"no route is narrower than the default one, by {first.name}", uplink=first)
-    return Decision(Kind.DROP, "no route leads there, and no uplink is left")
+def _taken(entry: Entry, flow: Flow) -> bool:
+    """Tell whether a tunnel's networks name a flow; every other way takes whatever goes to its prefix."""
+    if entry.origin is not Origin.POLICY:
+        return True
+    named = not entry.sources or any(about(one, flow.from_selector) for one in entry.sources)
+    return named and about(entry.to, flow.selector)
 
 
-def _connected(design: Design, gateway: Gateway, flow: Flow) -> Iterator[_Candidate]:
-    for network in design.networks_of_site(gateway.site_id):
-        if network.prefix.holds(flow.destination):
-            yield _Candidate(network.prefix.length, -1, Decision(Kind.DELIVER, f"connected: {network.prefix}", network=network))
-
-
-def _policies(design: Design, gateway: Gateway, flow: Flow, conditions: Conditions, states: States) -> Iterator[_Candidate]:
-    """Yield the tunnels whose policy takes a flow, as it is after the gateway's own translations."""
-    for tunnel in design.tunnels:
-        side = side_of(tunnel, gateway)
-        if side is None or tunnel.end(side).mode is Mode.ROUTE:
-            continue
-        end = tunnel.end(side)
-        shown = translated(design, gateway.id, tunnel.id, flow, leaving=True, states=states)
-        source = Selector(shown.source.family, shown.source.value, shown.source.value)
-        if end.local_networks and not any(_about(one, source) for one in end.local_networks):
-            continue
-        for one in end.remote_networks:
-            if _about(one, shown.selector):
-                length = one.family.bits - (one.last - one.first + 1).bit_length() + 1
-                why = conditions.tunnels.get(tunnel.id)
-                if why:
-                    decision = Decision(
-                        Kind.DROP, f"the policy of {tunnel.name} for {one} takes it, and the tunnel is down: {why}"
-                    )
-                else:
-                    decision = Decision(Kind.TUNNEL, f"policy of {tunnel.name}: {one}", tunnel=tunnel, side=side)
-                yield _Candidate(length, 0, decision)
-
-
-def _about(selector: Selector, asked: Selector) -> bool:
+def about(selector: Selector, asked: Selector) -> bool:
     """Tell whether a selector names the addresses asked for, whatever the protocol where none is asked for."""
     within = selector.family is asked.family and selector.first <= asked.first and asked.last <= selector.last
     protocols = asked.protocols[0] <= selector.protocols[1] and selector.protocols[0] <= asked.protocols[1]
     return within and protocols and asked.ports[0] <= selector.ports[1] and selector.ports[0] <= asked.ports[1]
 
 
-def _static(design: Design, gateway: Gateway, flow: Flow, conditions: Conditions) -> Iterator[_Candidate]:
-    for route in design.routes:
-        if route.gateway_id != gateway.id or not route.prefix.holds(flow.destination):
-            continue
-        by = f"route {route.prefix}"
-        if route.tunnel_id:
-            tunnel = design.tunnel_by_id[route.tunnel_id]
-            side = side_of(tunnel, gateway)
-            if side and tunnel.id not in conditions.tunnels:
-                decision = Decision(Kind.TUNNEL, f"{by} into {tunnel.name}", tunnel=tunnel, side=side)
-                yield _Candidate(route.prefix.length, route.metric, decision)
-        elif route.uplink_id:
-            if route.uplink_id not in conditions.uplinks:
-                uplink = design.uplink_by_id[route.uplink_id]
-                yield _Candidate(
-                    route.prefix.length, route.metric, Decision(Kind.UPLINK, f"{by} by {uplink.name}", uplink=uplink)
-                )
-        elif route.via:
-            yield _Candidate(route.prefix.length, route.metric, _by_address(design, gateway, route.via, by))
+def _by_route(tables: Tables, table: GatewayTable, entries: list[Entry], conditions: Conditions) -> Decision | None:
+    for entry in entries:
+        decision = outcome(tables, table.gateway, entry, conditions)
+        if decision:
+            return decision
+    return None
 
 
-def _by_address(design: Design, gateway: Gateway, via: Address, by: str) -> Decision:
-    if any(network.prefix.holds(via) for network in design.networks_of_site(gateway.site_id)):
-        return Decision(Kind.NEIGHBOUR, f"{by} via {via}")
-    return Decision(Kind.DROP, f"{by} via {via}, which is in no network of the site: the route can't be used")
+def outcome(tables: Tables, gateway: Gateway, entry: Entry, conditions: Conditions) -> Decision | None:
+    """Return what a way leads to now; None where it is gone with its tunnel or uplink."""
+    if entry.network:
+        return Decision(Kind.DELIVER, f"connected: {entry.to}", network=entry.network)
+    if entry.tunnel:
+        return _into_tunnel(entry, conditions)
+    by = f"{'learnt route' if entry.origin is Origin.LEARNT else 'route'} {entry.to}"
+    if entry.uplink:
+        if entry.uplink.id in conditions.uplinks:
+            return None
+        if entry.origin is Origin.DEFAULT:
+            by = "no route is narrower than the default one,"
+        return Decision(Kind.UPLINK, f"{by} by {entry.uplink.name}", uplink=entry.uplink)
+    assert entry.via
+    router = tables.at_address(gateway.site_id, entry.via)
+    if router and router.id != gateway.id:
+        return Decision(Kind.ROUTER, f"{by} via {entry.via}", gateway=router)
+    if any(network.prefix.holds(entry.via) for network in tables.design.networks_of_site(gateway.site_id)):
+        return Decision(Kind.NEIGHBOUR, f"{by} via {entry.via}")
+    return Decision(Kind.DROP, f"{by} via {entry.via}, which is in no network of the site: the route can't be used")
+
+
+def _into_tunnel(entry: Entry, conditions: Conditions) -> Decision | None:
+    tunnel = entry.tunnel
+    assert tunnel
+    why = conditions.tunnels.get(tunnel.id)
+    if entry.origin is Origin.POLICY:
+        if why:
+            return Decision(Kind.DROP, f"the policy of {tunnel.name} for {entry.to} takes it, and the tunnel is down: {why}")
+        return Decision(Kind.TUNNEL, f"policy of {tunnel.name}: {entry.to}", tunnel=tunnel, side=entry.side)
+    if why or entry.side is None:
+        return None
+    by = f"{'learnt route' if entry.origin is Origin.LEARNT else 'route'} {entry.to} into {tunnel.name}"
+    return Decision(Kind.TUNNEL, by, tunnel=tunnel, side=entry.side)

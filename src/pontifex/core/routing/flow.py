@@ -1,14 +1,17 @@
-"""What is asked of a trace: one flow, and what is down meanwhile."""
+"""What is asked of a trace: one flow, and what is down or slow meanwhile."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, field
 from datetime import date
+from typing import Final
 
-from pontifex.core.addressing import Address
-from pontifex.core.addressing.selector import ANY_PORT, ANY_PROTOCOL, Selector
+from pontifex.core.addressing import Address, Selector, Service
 from pontifex.core.matching import Pair, StageState, compare, forecast
 from pontifex.core.model import Design
+from pontifex.core.routing.quality import Quality
+
+ANY_SERVICE: Final = Service()
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,28 +20,41 @@ class Flow:
 
     source: Address
     destination: Address
-    protocol: int | None = None  # IANA's number; None for any
-    port: int | None = None  # at the destination
+    service: Service = ANY_SERVICE  # protocol, and port at the destination
+    dscp: int = 0  # RFC 2474
 
     @property
     def selector(self) -> Selector:
         """The destination with protocol and port, as rules and tunnels name it."""
-        protocols = ANY_PROTOCOL if self.protocol is None else (self.protocol, self.protocol)
-        ports = ANY_PORT if self.port is None else (self.port, self.port)
         value = self.destination.value
-        return Selector(self.destination.family, value, value, protocols, ports)
+        return Selector(self.destination.family, value, value, self.service.protocols, self.service.ports)
+
+    @property
+    def from_selector(self) -> Selector:
+        """The source alone, as rules and tunnels name it."""
+        return Selector(self.source.family, self.source.value, self.source.value)
 
 
 @dataclass(frozen=True, slots=True)
 class Conditions:
-    """What can't be used, each by its id, and why: tunnels that don't come up, and whatever is taken down to see."""
+    """What can't be used, each by its id, and why: tunnels that don't come up, and whatever is taken down to see.
+
+    `quality` is what is supposed of uplinks and tunnels, by id, beside what the design says.
+    """
 
     tunnels: dict[str, str] = field(default_factory=dict)
     uplinks: dict[str, str] = field(default_factory=dict)
     gateways: dict[str, str] = field(default_factory=dict)
+    quality: dict[str, Quality] = field(default_factory=dict)
 
     @classmethod
-    def of(cls, design: Design, down: frozenset[str] = frozenset(), failing: dict[str, str] | None = None) -> Conditions:
+    def of(
+        cls,
+        design: Design,
+        down: frozenset[str] = frozenset(),
+        failing: dict[str, str] | None = None,
+        slow: dict[str, Quality] | None = None,
+    ) -> Conditions:
         """Return the conditions with some ids of tunnels, uplinks, gateways or sites down.
 
         What stands on it goes down with it: a site's gateways, their uplinks, and the tunnels over those. `failing` are
@@ -48,10 +64,11 @@ class Conditions:
         uplinks = {u.id: "taken down" for u in design.uplinks if u.id in down or u.gateway_id in gateways}
         tunnels = dict(failing or {})
         for tunnel in design.tunnels:
-            for end in (tunnel.left, tunnel.right):
-                if tunnel.id in down or end.gateway_id in gateways or end.uplink_id in uplinks:
-                    tunnels[tunnel.id] = "taken down"
-        return cls(tunnels, uplinks, gateways)
+            left, right = tunnel.left, tunnel.right
+            under = (tunnel.id in down, left.gateway_id in gateways, right.gateway_id in gateways)
+            if any(under) or left.uplink_id in uplinks or right.uplink_id in uplinks:
+                tunnels[tunnel.id] = "taken down"
+        return cls(tunnels, uplinks, gateways, slow or {})
 
 
 def failing_tunnels(design: Design, today: date) -> dict[str, str]:

@@ -1,22 +1,24 @@
-"""Which networks reach which, exactly for whole prefixes.
-
-Addresses between two neighbouring bounds of whatever a decision looks at (networks, selectors, routes, rules,
-translations) are treated alike everywhere; so one address for each such part stands for all of it.
-"""
+"""Which networks reach which, exactly for whole prefixes, and under which conditions that changes."""
 
 from __future__ import annotations
 
-from bisect import bisect_left, bisect_right
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
+from dataclasses import dataclass
 from enum import Enum
+from typing import Final
 
-from pydantic import Field
+import numpy as np
+from numpy.typing import NDArray
 
-from pontifex.core.addressing import Address, Family, Prefix
-from pontifex.core.model import SIDES, Design, Network
-from pontifex.core.routing.flow import Conditions, Flow
+from pontifex.core.addressing import Address, Family, Service
+from pontifex.core.model import Design, Network
+from pontifex.core.routing.flow import ANY_SERVICE, Conditions, Flow
+from pontifex.core.routing.parts import Parts
+from pontifex.core.routing.plane import BY_HAND_END, ENDS, Numbers, Pairs, Plane, Walked
+from pontifex.core.routing.tables import Tables
 from pontifex.core.routing.trace import End, Trace, trace
-from pontifex.core.value import Value
+
+MOST_PARTS: Final = 6000  # of one family; the work grows with their square
 
 
 class Reach(Enum):
@@ -25,81 +27,192 @@ class Reach(Enum):
     REACHES = "reaches"
     ASYMMETRIC = "asymmetric"  # the answer comes another way
     ONE_WAY = "one-way"  # it arrives, and the answer doesn't
+    HELD = "held"  # a rule keeps it back
     BLOCKED = "blocked"
     UNPROTECTED = "unprotected"  # it leaves to the Internet
 
     @property
     def rank(self) -> int:
         """Place from the best, from 0."""
-        return list(Reach).index(self)
+        return REACHES.index(self)
 
 
-class Cell(Value):
-    """How one network reaches another."""
+REACHES: Final = tuple(Reach)
+_RANK: Final = {reach: np.uint8(place) for place, reach in enumerate(REACHES)}
+NO_CELL: Final = np.uint8(len(REACHES))  # of a network with itself, and of two families
+Ranks = NDArray[np.uint8]
 
-    source_id: str
-    destination_id: str
-    reach: Reach = Field(title="The worst of all its parts")
-    whole: bool = Field(title="The same for all addresses of both")
-    verdict: str = Field(title="Verdict of the worst part")
-
-
-def matrix(design: Design, conditions: Conditions) -> tuple[Cell, ...]:
-    """Return a cell for each ordered pair of networks of one family in the common zone, nested ones aside."""
-    bounds = {family: _bounds(design, family) for family in Family}
-    networks = [network for network in design.networks if not network.zone]
-    return tuple(
-        _cell(design, conditions, source, destination, bounds[source.prefix.family])
-        for source in networks
-        for destination in networks
-        if source.prefix.family is destination.prefix.family and not source.prefix.overlaps(destination.prefix)
-    )
+# what the end of the way there alone says; ARRIVES is judged by the answer
+_BY_END: Final = {
+    End.UNPROTECTED: Reach.UNPROTECTED,
+    End.INTERNET: Reach.UNPROTECTED,
+    End.HELD: Reach.HELD,
+}
+_RANK_BY_END: Final = np.array([_BY_END.get(end, Reach.BLOCKED).rank for end in ENDS] + [0], dtype=np.uint8)
 
 
-def _cell(design: Design, conditions: Conditions, source: Network, destination: Network, bounds: list[int]) -> Cell:
-    found: dict[Reach, str] = {}
-    for first in _parts(source.prefix, bounds):
-        for second in _parts(destination.prefix, bounds):
-            flow = Flow(Address(source.prefix.family, first), Address(source.prefix.family, second))
-            traced = trace(design, flow, conditions, source, destination)
-            found.setdefault(reach_of(traced), traced.verdict)
-    worst = max(found, key=lambda one: one.rank)
-    return Cell.of(source_id=source.id, destination_id=destination.id, reach=worst, whole=len(found) == 1, verdict=found[worst])
+class TooLarge(Exception):
+    """More parts of the address space than one matrix can hold; the message says how many."""
 
 
 def reach_of(traced: Trace) -> Reach:
     """Return what a trace amounts to."""
-    if traced.forward.end in (End.UNPROTECTED, End.INTERNET):
-        return Reach.UNPROTECTED
     if traced.forward.end is not End.ARRIVES or traced.back is None:
-        return Reach.BLOCKED
+        return _BY_END.get(traced.forward.end, Reach.BLOCKED)
     if traced.back.end is not End.ARRIVES:
         return Reach.ONE_WAY
     return Reach.REACHES if traced.forward.tunnels == tuple(reversed(traced.back.tunnels)) else Reach.ASYMMETRIC
 
 
-def _bounds(design: Design, family: Family) -> list[int]:
-    """Return where decisions may change, in order: the first address of each range, and the one behind its last."""
-    ranges = [(first, last) for of, first, last in _ranges(design) if of is family]
-    return sorted({value for first, last in ranges for value in (first, last + 1)})
+@dataclass(frozen=True)
+class Cell:
+    """How one network reaches another."""
+
+    source: Network
+    destination: Network
+    reach: Reach  # the worst of all its parts
+    whole: bool  # the same for all addresses of both
 
 
-def _ranges(design: Design) -> Iterator[tuple[Family, int, int]]:
-    prefixes = [network.prefix for network in design.networks] + [route.prefix for route in design.routes]
-    prefixes += [one for rule in design.rules for one in rule.sources]
-    prefixes += [one for translation in design.translations for one in (translation.inside, translation.outside)]
-    prefixes += design.supernets
-    for prefix in prefixes:
-        yield prefix.family, prefix.network, prefix.last
-    selectors = [one for rule in design.rules for one in rule.destinations]
-    for tunnel in design.tunnels:
-        for side in SIDES:
-            selectors += (*tunnel.end(side).local_networks, *tunnel.end(side).remote_networks)
-    for selector in selectors:
-        yield selector.family, selector.first, selector.last
+@dataclass(frozen=True)
+class Matrix:
+    """Which networks reach which. Ranks are places in REACHES, NO_CELL where there is nothing to say."""
+
+    networks: tuple[Network, ...]
+    worst: Ranks  # row by source, column by destination
+    best: Ranks
+
+    def cells(self) -> Iterator[Cell]:
+        """Yield all cells, row by row."""
+        for row, column in np.argwhere(self.worst != NO_CELL).tolist():
+            yield self.at(row, column)
+
+    def at(self, row: int, column: int) -> Cell:
+        """Return the cell of two networks by their places."""
+        worst, best = self.worst[row, column], self.best[row, column]
+        return Cell(self.networks[row], self.networks[column], REACHES[worst], bool(worst == best))
 
 
-def _parts(prefix: Prefix, bounds: list[int]) -> list[int]:
-    """Return the first address of each part of a prefix in which all are treated alike."""
-    inner = bounds[bisect_right(bounds, prefix.network) : bisect_left(bounds, prefix.last + 1)]
-    return [prefix.network, *inner]
+def matrix(
+    tables: Tables, conditions: Conditions, service: Service = ANY_SERVICE, dscp: int = 0, only: Collection[str] | None = None
+) -> Matrix:
+    """Return which networks of the common zone reach which; with `only`, among the networks of these ids.
+
+    Raise TooLarge.
+    """
+    design = tables.design
+    size = len(design.networks)
+    worst, best = (np.full((size, size), NO_CELL, dtype=np.uint8) for _ in range(2))
+    for family in Family:
+        fabric = Fabric.of(tables, family, conditions, service, dscp, only)
+        if fabric:
+            fabric.fill(worst, best)
+    shown = [place for place, one in enumerate(design.networks) if not one.zone and (only is None or one.id in only)]
+    chosen = np.ix_(shown, shown)
+    return Matrix(tuple(design.networks[place] for place in shown), worst[chosen], best[chosen])
+
+
+@dataclass
+class Fabric:
+    """All walks of one family, there and back, and what each pair of parts comes to."""
+
+    plane: Plane
+    forward: Walked
+    back: Walked  # the same as `forward` where answers go as their counterparts begin
+    ranks: Ranks  # one for each pair of parts
+    by_hand: dict[int, Trace]
+
+    @classmethod
+    def of(
+        cls,
+        tables: Tables,
+        family: Family,
+        conditions: Conditions,
+        service: Service = ANY_SERVICE,
+        dscp: int = 0,
+        only: Collection[str] | None = None,
+    ) -> Fabric | None:
+        """Walk all pairs of parts; None where the family has no networks. Raise TooLarge."""
+        parts = Parts(tables, family, only)
+        if not len(parts):
+            return None
+        if len(parts) > MOST_PARTS:
+            raise TooLarge(f"the networks fall into {len(parts)} parts; {MOST_PARTS} can be compared at once")
+        plane = Plane(tables, parts, conditions, service, dscp)
+        forward = Walked(len(parts))
+        back = forward if plane.answers_alike else Walked(len(parts))
+        found = cls(plane, forward, back, np.full(len(parts) ** 2, NO_CELL, dtype=np.uint8), {})
+        pairs = plane.all_pairs()
+        plane.walk(forward, pairs)
+        found.answer(plane, pairs)
+        found.judge(plane, pairs)
+        return found
+
+    def answer(self, plane: Plane, pairs: Pairs) -> None:
+        """Walk the answers to what arrives of some pairs, where they go otherwise than their counterparts."""
+        if self.back is not self.forward:
+            arrived = pairs[self.forward.ends[pairs] == ENDS.index(End.ARRIVES)]
+            answering = Plane(plane.tables, plane.parts, plane.conditions, Service(plane.service.protocols), plane.dscp)
+            answering.walk(self.back, plane.turned(arrived), self.forward)
+
+    def judge(self, plane: Plane, pairs: Pairs) -> None:
+        """Say what some pairs come to, now that their ways there and back are known."""
+        turned = plane.turned(pairs)
+        ends, answers = self.forward.ends[pairs], self.back.ends[turned]
+        arrives = ends == ENDS.index(End.ARRIVES)
+        ranks = _RANK_BY_END[ends]
+        returns = arrives & (answers == ENDS.index(End.ARRIVES))
+        ranks[arrives & ~returns] = _RANK[Reach.ONE_WAY]
+        alike = self._same_way(pairs[returns], turned[returns])
+        ranks[returns] = np.where(alike, _RANK[Reach.REACHES], _RANK[Reach.ASYMMETRIC])
+        self.ranks[pairs] = ranks
+        for pair in pairs[(ends == BY_HAND_END) | (arrives & (answers == BY_HAND_END))].tolist():
+            traced = self.traced(plane, pair)
+            self.by_hand[pair] = traced
+            self.ranks[pair] = _RANK[reach_of(traced)]
+
+    def _same_way(self, pairs: Pairs, turned: Pairs) -> NDArray[np.bool_]:
+        """Tell of pairs that arrive and return whether the answer comes through the same tunnels, the last one first."""
+        counts = self.forward.counts[pairs]
+        alike: NDArray[np.bool_] = np.equal(counts, self.back.counts[turned])
+        for count in range(1, int(counts.max(initial=0)) + 1):
+            some = np.flatnonzero(alike & (counts == count))
+            for place in range(count):
+                there = self.forward.tunnels[place][pairs[some]]
+                alike[some] &= there == self.back.tunnels[count - 1 - place][turned[some]]
+        return alike
+
+    def traced(self, plane: Plane, pair: int) -> Trace:
+        """Trace one pair of parts."""
+        parts = plane.parts
+        source, destination = divmod(pair, len(parts))
+        begin, end = (Address(parts.family, parts.firsts[place]) for place in (source, destination))
+        flow = Flow(begin, end, plane.service, plane.dscp)
+        networks = [parts.networks[parts.network[place]] for place in (source, destination)]
+        return trace(plane.tables, flow, plane.conditions, *networks)
+
+    def fill(self, worst: Ranks, best: Ranks) -> None:
+        """Write the worst and the best rank of each pair of networks into arrays by their places in the design."""
+        order, starts, networks = self._by_network()
+        ranks = self.ranks.reshape(len(order), len(order))[np.ix_(order, order)]
+        chosen = np.ix_(networks, networks)
+        known = np.where(ranks == NO_CELL, 0, ranks)
+        worst[chosen] = np.maximum.reduceat(np.maximum.reduceat(known, starts, axis=0), starts, axis=1)
+        best[chosen] = np.minimum.reduceat(np.minimum.reduceat(ranks, starts, axis=0), starts, axis=1)
+        worst[networks, networks] = best[networks, networks] = NO_CELL
+
+    def _by_network(self) -> tuple[Pairs, Pairs, Numbers]:
+        """Return the parts network by network, where each network begins among them, and the networks' places."""
+        network = self.plane.parts.network
+        order = np.argsort(network, kind="stable")
+        sorted_ = network[order]
+        starts = np.flatnonzero(np.concatenate(([True], sorted_[1:] != sorted_[:-1])))
+        return order, starts, sorted_[starts]
+
+
+def services_of(design: Design) -> tuple[Service, ...]:
+    """Return the services that rules, filters, tunnels and intents of a design tell apart, all traffic first."""
+    named = {Service.of(one) for rule in design.rules for one in rule.destinations}
+    named |= {Service.of(one) for filter_ in design.filters for one in filter_.destinations}
+    named |= {one for intent in design.intents for one in intent.services}
+    return (ANY_SERVICE, *sorted(named - {ANY_SERVICE}))

@@ -2,27 +2,33 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Collection
+from dataclasses import dataclass, replace
 from enum import Enum
 from typing import Final
 
 from pydantic import Field
 
-from pontifex.core.addressing import Address, Prefix, Selector
+from pontifex.core.addressing import Address, Prefix, Selector, Service
 from pontifex.core.addressing.special import is_public
-from pontifex.core.model import Design, Gateway, Network, Side, Tunnel
+from pontifex.core.model import Gateway, Network, Side, Technology, Tunnel
+from pontifex.core.model.dscp import dscp_name
 from pontifex.core.routing.decide import Decision, Kind, decide
+from pontifex.core.routing.filtering import direction, judge
+from pontifex.core.routing.first_hop import first_hop
 from pontifex.core.routing.flow import Conditions, Flow
+from pontifex.core.routing.tables import Tables
 from pontifex.core.routing.translation import States, translated
 from pontifex.core.value import Value
 
-_MOST_HOPS: Final = 16
+MOST_HOPS: Final = 16
 
 
 class End(Enum):
     """How a way ends."""
 
     ARRIVES = "arrives"
+    HELD = "held"  # a rule keeps it back rather than let it out unprotected
     LOST = "lost"
     UNPROTECTED = "unprotected"  # it leaves to the Internet, though it is meant for inside
     INTERNET = "internet"  # it leaves to the Internet, where it is meant to go
@@ -30,13 +36,17 @@ class End(Enum):
 
 
 class Hop(Value):
-    """One gateway on the way."""
+    """One gateway on the way, or the host that the way begins at."""
 
     gateway_id: str = Field(title="Gateway", description="Empty where a host itself decides.")
     where: str = Field(title="Where", examples=["Harbour firewall pair"])
     decision: str = Field(title="What happens", examples=["into Harbour–Ostvik"])
     by: str = Field(title="What decided", examples=["policy of Harbour–Ostvik: 10.65.0.0/24"])
+    tunnel_id: str | None = Field(default=None, title="Tunnel that it goes into")
+    uplink_id: str | None = Field(default=None, title="Uplink that it leaves by")
     translated: str = Field(default="", title="Translation")
+    filtered: str = Field(default="", title="Filter", examples=["let through by booking"])
+    marked: str = Field(default="", title="Class that it is marked as from here on")
     inner_mtu: int | None = Field(default=None, title="Inner MTU from here on, octets")
 
 
@@ -48,6 +58,7 @@ class Way(Value):
     hops: tuple[Hop, ...]
     end: End
     tunnels: tuple[str, ...] = Field(title="Ids of the tunnels on the way")
+    mtu: int | None = Field(title="The largest packet that fits all of them, octets")
     reason: str = Field(title="Why it ends so")
 
 
@@ -60,155 +71,203 @@ class Trace(Value):
 
 
 def trace(
-    design: Design, flow: Flow, conditions: Conditions, source: Network | None = None, target: Network | None = None
+    tables: Tables, flow: Flow, conditions: Conditions, source: Network | None = None, target: Network | None = None
 ) -> Trace:
     """Follow a flow to its destination, and the answer back to the source.
 
-    Where networks share addresses, `source` says in which the flow begins, and `target` which one is meant; without them
-    it begins in the narrowest network that holds the source, and whichever is reached is right.
+    Where networks share addresses, `source` says at whose site the flow begins, and `target` at whose it is to end;
+    without them it begins in the narrowest network that holds the source, and whichever is reached is right.
     """
-    source = source or _network_of(design, flow.source)
-    forward, seen, reached = _Walk(design, conditions, ()).walk(flow, source, target)
+    source = _home(tables, flow.source, source)
+    walk = _Walk(tables, conditions, (), None)
+    forward, seen, reached = walk.walk(flow, source, target)
     if forward.end is not End.ARRIVES:
-        return Trace(verdict=_verdict(design, forward, None), forward=forward, back=None)
-    answer = Flow(seen.destination, seen.source, flow.protocol)
-    back, returned, _ = _Walk(design, conditions, ((seen.source, flow.source),)).walk(answer, reached, source)
+        return Trace(verdict=_verdict(tables, forward, None), forward=forward, back=None)
+    answer = Flow(seen.destination, seen.source, Service(flow.service.protocols), flow.dscp)
+    known = {hop.gateway_id for hop in forward.hops}
+    back, returned, _ = _Walk(tables, conditions, ((seen.source, flow.source),), known).walk(answer, reached, source)
     if back.end is End.ARRIVES and returned.source != flow.destination:
         reason = f"the answer comes from {returned.source}, and one from {flow.destination} is waited for"
         back = back.model_copy(update={"end": End.LOST, "reason": reason})
-    return Trace(verdict=_verdict(design, forward, back), forward=forward, back=back)
+    return Trace(verdict=_verdict(tables, forward, back), forward=forward, back=back)
 
 
-def _network_of(design: Design, address: Address) -> Network | None:
-    """Return the narrowest network that holds an address."""
-    holding = [network for network in design.networks if network.prefix.holds(address)]
-    return max(holding, key=lambda one: (one.prefix.length, one.id), default=None)
+def _home(tables: Tables, address: Address, meant: Network | None) -> Network | None:
+    """Return the narrowest network that holds an address, at the site of the one that is meant where one is."""
+    holding = [one for one in tables.networks.holding(address) if meant is None or one.site_id == meant.site_id]
+    return max(holding, key=lambda one: (one.prefix.length, one is meant, one.id), default=meant)
 
 
-def _verdict(design: Design, forward: Way, back: Way | None) -> str:
-    if forward.end is End.UNPROTECTED:
-        return f"Leaves unprotected: {forward.reason}."
+def _verdict(tables: Tables, forward: Way, back: Way | None) -> str:
     if forward.end is not End.ARRIVES or back is None:
-        return {
-            End.INTERNET: f"Leaves to the Internet: {forward.reason}.",
-            End.UNKNOWN: f"Is not known further: {forward.reason}.",
-        }.get(forward.end, f"Is lost: {forward.reason}.")
+        began = {
+            End.UNPROTECTED: "Leaves unprotected",
+            End.HELD: "Is held",
+            End.INTERNET: "Leaves to the Internet",
+            End.UNKNOWN: "Is not known further",
+        }.get(forward.end, "Is lost")
+        return f"{began}: {forward.reason}."
     if back.end is not End.ARRIVES:
-        verb = "leaves unprotected" if back.end is End.UNPROTECTED else "is lost"
-        return f"Arrives{_by(design, forward)}, and the answer {verb}: {back.reason}."
+        verb = {End.UNPROTECTED: "leaves unprotected", End.HELD: "is held"}.get(back.end, "is lost")
+        return f"Arrives{_by(tables, forward)}, and the answer {verb}: {back.reason}."
     if forward.tunnels == tuple(reversed(back.tunnels)):
-        return f"Arrives and returns{_by(design, forward)}."
-    return f"Arrives{_by(design, forward)}, and returns another way{_by(design, back)}."
+        return f"Arrives and returns{_by(tables, forward)}."
+    return f"Arrives{_by(tables, forward)}, and returns another way{_by(tables, back)}."
 
 
-def _by(design: Design, way: Way) -> str:
-    names = [design.tunnel_by_id[id_].name for id_ in way.tunnels]
+def _by(tables: Tables, way: Way) -> str:
+    names = [tables.design.tunnel_by_id[id_].name for id_ in way.tunnels]
     return f" by {' and '.join(names)}" if names else " within the site"
 
 
 @dataclass
 class _Walk:
-    """One direction."""
+    """One direction. `known` are the gateways that have seen the connection begin; None where it begins now."""
 
-    design: Design
+    tables: Tables
     conditions: Conditions
     states: States  # of addresses that many hosts share
+    known: Collection[str] | None
 
     def walk(self, flow: Flow, source: Network | None, target: Network | None) -> tuple[Way, Flow, Network | None]:
         """Return the way, the flow as it is seen at its end, and the network that it is delivered into."""
-        self._asked, self._hops, self._tunnels = flow, list[Hop](), list[str]()
-        gateway, ended = self._begin(flow, source)
-        reached = source
-        arrived_by: Tunnel | None = None
+        asked, self._hops, self._mtus = flow, list[Hop](), list[int]()
+        self._came: Tunnel | None = None
+        self._reached = source
+        gateway, flow, ended = self._begin(flow, source)
         while gateway is not None and ended is None:
-            ended = self._at(gateway, arrived_by)
+            ended = self._at(gateway)
             if ended is None:
-                decision = decide(self.design, gateway, flow, self.conditions, self.states)
+                decision = decide(self.tables, gateway, flow, self.conditions, self.states)
                 gateway, flow, ended = self._follow(gateway, flow, decision)
-                arrived_by, reached = decision.tunnel, decision.network
         assert ended is not None
         end, reason = ended
+        reached = self._reached
         if end is End.ARRIVES and reached and target and reached.site_id != target.site_id:
-            names = [f"{one.name} of {self.design.site_by_id[one.site_id].name}" for one in (reached, target)]
+            names = [f"{one.name} of {self.tables.design.site_by_id[one.site_id].name}" for one in (reached, target)]
             end, reason = End.LOST, f"it ends in {names[0]}, which has the addresses of {names[1]}"
         way = Way(
-            source=self._asked.source,
-            destination=self._asked.destination,
+            source=asked.source,
+            destination=asked.destination,
             hops=tuple(self._hops),
             end=end,
-            tunnels=tuple(self._tunnels),
+            tunnels=tuple(hop.tunnel_id for hop in self._hops if hop.tunnel_id),
+            mtu=min(self._mtus, default=None),
             reason=reason,
         )
         return way, flow, reached
 
-    def _begin(self, flow: Flow, network: Network | None) -> tuple[Gateway | None, tuple[End, str] | None]:
-        """Return the gateway that the source's host sends to, or how it ends at the host itself."""
+    def _begin(self, flow: Flow, network: Network | None) -> tuple[Gateway | None, Flow, tuple[End, str] | None]:
+        """Let the source's host send it: return the gateway that it comes to, or how it ends."""
         if network is None:
-            return None, (End.LOST, f"no network holds {flow.source}")
-        site = self.design.site_by_id[network.site_id]
-        if network.prefix.holds(flow.destination):
-            self._hops.append(
-                Hop(gateway_id="", where=f"{network.name} at {site.name}", decision="delivered", by="the same network")
-            )
-            return None, (End.ARRIVES, "")
-        gateways = [g for g in self.design.gateways if g.site_id == site.id]
-        routers = [g for g in gateways if g.default_router]
-        if not gateways:
-            return None, (End.LOST, f"{site.name} has no gateway")
-        if not routers:
-            return None, (
-                End.LOST,
-                f"the hosts of {site.name} use another default router, which has no route to {flow.destination}",
-            )
-        return min(routers, key=lambda g: (g.id in self.conditions.gateways, g.id)), None
+            return None, flow, (End.LOST, f"no network holds {flow.source}")
+        first = first_hop(self.tables, network, flow.destination, self.conditions)
+        site = self.tables.design.site_by_id[network.site_id]
+        where = f"{network.name} at {site.name}"
+        if network.zone and first.kind is not Kind.DELIVER and self._meant_for_inside(flow.destination):
+            return None, flow, (End.LOST, f"{where} is isolated: it reaches none of the other networks")
+        if first.kind is Kind.ROUTER:
+            if first.by:
+                self._hops.append(Hop(gateway_id="", where=where, decision=f"to {_name(first)}", by=first.by))
+            return first.gateway, flow, None
+        if first.gateway and not self._usable(first.gateway):
+            return None, flow, self._at(first.gateway)
+        return self._follow(first.gateway, flow, first, where)
 
-    def _at(self, gateway: Gateway, arrived_by: Tunnel | None) -> tuple[End, str] | None:
+    def _usable(self, gateway: Gateway) -> bool:
+        return gateway.forwarding and gateway.id not in self.conditions.gateways
+
+    def _at(self, gateway: Gateway) -> tuple[End, str] | None:
         """Return how it ends at a gateway before anything is decided there; None when it goes on."""
-        if len(self._hops) >= _MOST_HOPS:
+        if len(self._hops) >= MOST_HOPS:
             return End.LOST, f"it goes round in circles at {gateway.name}"
         if gateway.id in self.conditions.gateways:
             return End.LOST, f"{gateway.name} is down: {self.conditions.gateways[gateway.id]}"
         if not gateway.forwarding:
-            came = f"what comes by {arrived_by.name}" if arrived_by else "what hosts send"
+            came = f"what comes by {self._came.name}" if self._came else "what hosts send"
             self._hops.append(Hop(gateway_id=gateway.id, where=gateway.name, decision="dropped", by="forwarding is off"))
             return End.LOST, f"{gateway.name} does not forward {came}"
         return None
 
-    def _follow(self, gateway: Gateway, flow: Flow, decision: Decision) -> tuple[Gateway | None, Flow, tuple[End, str] | None]:
+    def _follow(
+        self, gateway: Gateway | None, flow: Flow, decision: Decision, where: str = ""
+    ) -> tuple[Gateway | None, Flow, tuple[End, str] | None]:
+        """Do what was decided at a gateway, or by a host's own table: return the next gateway, or how it ends."""
+        where = where or (gateway.name if gateway else "")
+        refusal, filtered = self._refusal(gateway, flow, decision)
+        if refusal:
+            return None, flow, self._drop(gateway, where, refusal)
+        if decision.dscp is not None:
+            flow = replace(flow, dscp=decision.dscp)
+        hop = Hop(
+            gateway_id=gateway.id if gateway else "",
+            where=where,
+            decision="",
+            by=decision.by,
+            filtered=filtered,
+            marked=dscp_name(decision.dscp) if decision.dscp is not None else "",
+        )
         if decision.tunnel and decision.side:
-            return self._through(gateway, flow, decision, decision.tunnel, decision.side)
-        words, ended = _ends(gateway, decision, self._meant_for_inside(flow.destination))
-        self._hops.append(Hop(gateway_id=gateway.id, where=gateway.name, decision=words, by=decision.by))
+            return self._through(hop, flow, decision.tunnel, decision.side)
+        if decision.kind is Kind.ROUTER:
+            self._hops.append(hop.model_copy(update={"decision": f"to {_name(decision)}"}))
+            self._came = None
+            return decision.gateway, flow, None
+        words, ended = _ends(where, decision, self._meant_for_inside(flow.destination))
+        if decision.network:
+            self._reached = decision.network
+        self._hops.append(
+            hop.model_copy(update={"decision": words, "uplink_id": decision.uplink.id if decision.uplink else None})
+        )
         return None, flow, ended
+
+    def _drop(self, gateway: Gateway | None, where: str, why: str) -> tuple[End, str]:
+        self._hops.append(Hop(gateway_id=gateway.id if gateway else "", where=where, decision="dropped", by=why))
+        return End.LOST, f"at {where} {why}"
+
+    def _refusal(self, gateway: Gateway | None, flow: Flow, decision: Decision) -> tuple[str, str]:
+        """Return why a gateway doesn't do what was decided, and else what its filters say to it."""
+        if decision.kind in (Kind.DROP, Kind.HOLD, Kind.ROUTER) or gateway is None:
+            return "", ""
+        goes_out = decision.kind in (Kind.TUNNEL, Kind.UPLINK)
+        for peering, came in ((self._came, True), (decision.tunnel, False)):
+            if peering and goes_out and self._came and peering.left.technology is Technology.CLOUD_PEERING:
+                site = self.tables.design.site_by_id[gateway.site_id].name
+                what = f"what comes by {peering.name} reaches" if came else f"{peering.name} takes only what begins in"
+                return f"{what} {site}'s own networks alone: a peering is not transitive", ""
+        passes, why = judge(self.tables.of(gateway), flow, direction(self._came is not None, goes_out), self.known)
+        return ("", why) if passes else (why, "")
 
     def _meant_for_inside(self, destination: Address) -> bool:
         """Tell whether a destination is the organisation's: of a network or supernet, or of space that is not public."""
         host = Prefix(destination.family, destination.value, destination.family.bits)
-        known = any(network.prefix.holds(destination) for network in self.design.networks)
-        return known or any(one.holds(destination) for one in self.design.supernets) or not is_public(host)
+        known = any(True for _ in self.tables.networks.holding(destination))
+        return known or any(one.holds(destination) for one in self.tables.design.supernets) or not is_public(host)
 
-    def _through(
-        self, gateway: Gateway, flow: Flow, decision: Decision, tunnel: Tunnel, side: Side
-    ) -> tuple[Gateway | None, Flow, tuple[End, str] | None]:
+    def _through(self, hop: Hop, flow: Flow, tunnel: Tunnel, side: Side) -> tuple[Gateway | None, Flow, tuple[End, str] | None]:
+        design = self.tables.design
         near, far = tunnel.end(side), tunnel.end(side.other)
-        entering = translated(self.design, gateway.id, tunnel.id, flow, leaving=True, states=self.states)
+        gateways = [design.gateway_by_id[end.gateway_id] for end in (near, far)]
+        translations = [self.tables.of(gateway).translations for gateway in gateways]
+        entering = translated(translations[0], tunnel.id, flow, leaving=True, states=self.states)
         refusal = self._refused(tunnel, side, entering)
         if refusal:
-            self._hops.append(Hop(gateway_id=gateway.id, where=gateway.name, decision="dropped", by=refusal))
-            return None, flow, (End.LOST, f"at {gateway.name} {refusal}")
-        arriving = translated(self.design, far.gateway_id, tunnel.id, entering, leaving=False, states=self.states)
-        self._tunnels.append(tunnel.id)
-        words = _translation_words(flow, arriving)
-        hop = Hop(
-            gateway_id=gateway.id,
-            where=gateway.name,
-            decision=f"into {tunnel.name}",
-            by=decision.by,
-            translated=words,
-            inner_mtu=near.inner_mtu,
+            return None, flow, self._drop(gateways[0], hop.where, refusal)
+        arriving = translated(translations[1], tunnel.id, entering, leaving=False, states=self.states)
+        mtu = self.tables.inner_mtu(tunnel)
+        self._mtus += [mtu] if mtu else []
+        self._came = tunnel
+        self._hops.append(
+            hop.model_copy(
+                update={
+                    "decision": f"into {tunnel.name}",
+                    "tunnel_id": tunnel.id,
+                    "translated": _translation_words(flow, arriving),
+                    "inner_mtu": min(self._mtus, default=None),
+                }
+            )
         )
-        self._hops.append(hop)
-        return self.design.gateway_by_id[far.gateway_id], arriving, None
+        return gateways[1], arriving, None
 
     def _refused(self, tunnel: Tunnel, side: Side, flow: Flow) -> str:
         """Return why the networks of an end don't let a flow through; empty when both do, or name none yet."""
@@ -219,21 +278,25 @@ class _Walk:
             for field, address in ((source, flow.source), (destination, flow.destination)):
                 named: tuple[Selector, ...] = getattr(end, field)
                 if named and not any(_holds(one, address) for one in named):
-                    where = self.design.site_of(end).name
+                    where = self.tables.design.site_of(end).name
                     return f"the networks of {tunnel.name} at {where} don't name {address}"
         return ""
 
 
-def _ends(gateway: Gateway, decision: Decision, inside: bool) -> tuple[str, tuple[End, str]]:
+def _name(decision: Decision) -> str:
+    return decision.gateway.name if decision.gateway else ""
+
+
+def _ends(where: str, decision: Decision, inside: bool) -> tuple[str, tuple[End, str]]:
     if decision.kind is Kind.DELIVER and decision.network:
         return f"delivered into {decision.network.name}", (End.ARRIVES, "")
     if decision.kind is Kind.UPLINK and decision.uplink:
-        where = f"{gateway.name} sends it out by {decision.uplink.name}"
-        reason = f"{where}: {decision.by}"
+        reason = f"{where} sends it out by {decision.uplink.name}: {decision.by}"
         return f"out by {decision.uplink.name}", (End.UNPROTECTED if inside else End.INTERNET, reason)
     if decision.kind is Kind.NEIGHBOUR:
-        return "handed on", (End.UNKNOWN, f"{gateway.name} hands it on by {decision.by}")
-    return "dropped", (End.LOST, f"at {gateway.name} {decision.by}")
+        return "handed on", (End.UNKNOWN, f"{where} hands it on by {decision.by}")
+    end = End.HELD if decision.kind is Kind.HOLD else End.LOST
+    return "held back" if end is End.HELD else "dropped", (end, f"at {where} {decision.by}")
 
 
 def _holds(selector: Selector, address: Address) -> bool:

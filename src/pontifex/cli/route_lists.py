@@ -1,0 +1,98 @@
+"""Commands about route lists: what DHCP hands out, and what of a person's traffic goes through a tunnel."""
+
+from __future__ import annotations
+
+import json
+from typing import Annotated
+
+import typer
+
+from pontifex.cli.addresses import CLEAN, FOUND, prefixes_of, refuse
+from pontifex.core.addressing import Address, AddressError, parse_address
+from pontifex.core.addressing.dhcp_routes import (
+    MOST_OCTETS,
+    DhcpRoutesError,
+    decode_dhcp_routes,
+    encode_dhcp_routes,
+    parse_dhcp_routes,
+    parse_octets,
+    with_default,
+)
+from pontifex.core.model import SplitMode
+from pontifex.core.routing import Split, route_list
+
+dhcp_routes = typer.Typer(help="Classless static routes as DHCP hands them out: option 121 (RFC 3442).", no_args_is_help=True)
+
+_Json = Annotated[bool, typer.Option("--json", help="Print JSON.")]
+
+
+@dhcp_routes.command("encode")
+def encode_command(
+    routes: Annotated[str, typer.Argument(help='"PREFIX via ADDRESS, …"')],
+    router: Annotated[str, typer.Option(help="The router of option 3: its default route is repeated inside.")] = "",
+    as_json: _Json = False,
+) -> None:
+    """Print the octets of the option in hexadecimal. Exit with 0, or 2 (no such routes)."""
+    try:
+        wanted = parse_dhcp_routes(routes)
+        octets = encode_dhcp_routes(with_default(wanted, Address(*parse_address(router))) if router else wanted)
+    except DhcpRoutesError as error:
+        refuse(str(error))
+    except AddressError as error:
+        refuse(f"--router: {error.reason}")
+    typer.echo(json.dumps({"hex": octets.hex()}) if as_json else octets.hex())
+    if len(octets) > MOST_OCTETS:
+        typer.echo(f"{len(octets)} octets: more than one option holds; it is split over several (RFC 3396)", err=True)
+
+
+@dhcp_routes.command("decode")
+def decode_command(
+    octets: Annotated[str, typer.Argument(help="The option's octets in hexadecimal, with its code and length or without.")],
+    as_json: _Json = False,
+) -> None:
+    """Print the routes in the octets of an option. Exit with 0, or 2 (no such option)."""
+    try:
+        routes = decode_dhcp_routes(parse_octets(octets))
+    except DhcpRoutesError as error:
+        refuse(str(error))
+    if as_json:
+        typer.echo(json.dumps({"routes": [{"prefix": str(one.prefix), "via": str(one.via)} for one in routes]}))
+    else:
+        typer.echo("\n".join(map(str, routes)))
+
+
+def split_command(
+    only: Annotated[str, typer.Option(help="Only these prefixes go through, parted by commas.")] = "",
+    all_but: Annotated[str, typer.Option(help="All but these prefixes go through, parted by commas.")] = "",
+    limit: Annotated[int | None, typer.Option(help="How many routes the device allows.", min=1)] = None,
+    as_json: _Json = False,
+) -> None:
+    """Print the fewest routes of a split tunnel. Exit with 0, 1 (more than the limit; a summary follows) or 2 (unreadable)."""
+    if bool(only) == bool(all_but):
+        refuse("one of --only and --all-but is wanted")
+    mode, networks = (
+        (SplitMode.ONLY, prefixes_of(only, "--only")) if only else (SplitMode.ALL_BUT, prefixes_of(all_but, "--all-but"))
+    )
+    families = frozenset(prefix.family for prefix in networks)
+    split = Split(mode, tuple(networks), families)
+    found = route_list(split, limit)
+    leaks = [f"IPv{4 if family.bits == 32 else 6} goes beside the tunnel" for family in split.leaks]
+    if as_json:
+        document = {
+            "prefixes": [str(one) for one in found.prefixes],
+            "count": len(found.prefixes),
+            "limit": limit,
+            "fits": found.fits,
+        }
+        document |= {"summary": [str(one) for one in found.summary], "waste": int(found.waste), "leaks": leaks}
+        typer.echo(json.dumps(document))
+    else:
+        typer.echo("\n".join(map(str, found.prefixes)))
+        if not found.fits:
+            typer.echo(
+                f"{len(found.prefixes)} routes, {limit} allowed; with {found.waste} other addresses these would do:", err=True
+            )
+            typer.echo("\n".join(map(str, found.summary)), err=True)
+        for leak in leaks:
+            typer.echo(leak, err=True)
+    raise typer.Exit(CLEAN if found.fits else FOUND)

@@ -1,0 +1,26 @@
+"""What a cloud peering needs: one side requests it, the other accepts, and until both have nothing passes."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from pontifex.core.matching.pair import Pair
+from pontifex.core.matching.row import Relation, Row, Stage, Verdict
+from pontifex.core.model import SIDES
+
+
+def agreement_row(pair: Pair) -> Row:
+    """Tell whether both sides have agreed to a peering."""
+    fields = ("peering_agreed", "peering_agreed")
+    row = partial(pair.row, "peering", "Agreed to", Stage.REACH, Relation.COMPLEMENTARY, fields)
+    open_, refused = ([side for side in SIDES if pair.end(side).peering_agreed is state] for state in (None, False))
+    if refused:
+        names = " and ".join(pair.names[side] for side in refused)
+        asked = [pair.names[side] for side in SIDES if pair.end(side).peering_agreed]
+        reason = f"{asked[0]} has requested it, and {names} has not accepted" if asked else "neither side has requested it"
+        agreed = {"peering_agreed": True}
+        remedy = pair.set_both(f"Accept it at {names}" if asked else "Request and accept it", agreed, agreed)
+        return row(Verdict.DIFFERS, reason, "peering.not-accepted", (remedy,))
+    if open_:
+        return row(Verdict.UNKNOWN, f"whether {pair.names[open_[0]]} has agreed is not known yet")
+    return row(Verdict.AGREED, "one side has requested it, the other accepted")

@@ -1,0 +1,494 @@
+"""All flows at once: the decisions of all gateways as arrays, and the walks of many pairs of parts side by side.
+
+Every gateway has a row of decisions, one for each part of the address space as a destination, for each class of sources
+that its rules and tunnels tell apart. A walk looks its next step up there. What needs more than that (translations, and
+classes that rules mark on the way) is left to be traced one by one.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Callable, Collection, Iterable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from functools import partial
+from typing import Any, Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from pontifex.core.addressing import Address, Family, Selector, Service
+from pontifex.core.addressing.selector import ANY_PORT
+from pontifex.core.model import SIDES, FilterDirection, Network, Side, Technology, Tunnel
+from pontifex.core.routing.decide import Decision, Kind, about, by_rule, outcome
+from pontifex.core.routing.first_hop import as_told, own_routes, routed_by_site, usual_router
+from pontifex.core.routing.flow import Conditions
+from pontifex.core.routing.parts import Flags, Parts
+from pontifex.core.routing.tables import Entry, GatewayTable, Tables
+from pontifex.core.routing.trace import MOST_HOPS, End
+
+Numbers = NDArray[np.int32]
+Pairs = NDArray[np.int64]  # place of the source times the number of parts, plus place of the destination
+
+_LOST, _HELD, _DELIVER, _UNKNOWN, _BY_HAND = range(5)  # codes of decisions; gateways, tunnel sides and uplinks follow
+_FIXED: Final = 5
+ENDS: Final = tuple(End)
+_END: Final = {end: np.uint8(place) for place, end in enumerate(ENDS)}
+BY_HAND_END: Final = np.uint8(len(ENDS))
+_ROWS_AT_FIRST: Final = 256
+_NONE: Final = -1
+
+
+@dataclass
+class Walked:
+    """How the walks of all pairs end, and what they use on their way."""
+
+    parts: int
+    ends: NDArray[np.uint8] = field(init=False)  # places in ENDS, or BY_HAND_END
+    uplinks: NDArray[np.int32] = field(init=False)  # that they leave by
+    refused: NDArray[np.int32] = field(init=False)  # code of what they were sent into last, and not let through
+    counts: NDArray[np.int8] = field(init=False)  # of tunnels
+    tunnels: list[NDArray[np.int16]] = field(default_factory=list)  # the first of each walk, the second of each …
+    gateways: list[NDArray[np.int16]] = field(default_factory=list)  # that act, step by step
+
+    def __post_init__(self) -> None:
+        size = self.parts * self.parts
+        self.ends = np.full(size, _END[End.LOST], dtype=np.uint8)
+        self.uplinks = np.full(size, _NONE, dtype=np.int32)
+        self.refused = np.full(size, _NONE, dtype=np.int32)
+        self.counts = np.zeros(size, dtype=np.int8)
+
+    def layer(self, layers: list[NDArray[np.int16]], place: int) -> NDArray[np.int16]:
+        """Return the array of a place in a list of layers, made when it is first asked for."""
+        while len(layers) <= place:
+            layers.append(np.full(self.parts * self.parts, _NONE, dtype=np.int16))
+        return layers[place]
+
+    def arrays(self) -> list[NDArray[Any]]:
+        """Return all arrays, each with a value for every pair."""
+        return [self.ends, self.uplinks, self.refused, self.counts, *self.tunnels, *self.gateways]
+
+    def forget(self, pairs: Pairs) -> None:
+        """Make some pairs as if they had not been walked yet."""
+        self.ends[pairs] = _END[End.LOST]
+        self.counts[pairs] = 0
+        self.uplinks[pairs] = _NONE
+        self.refused[pairs] = _NONE
+        for layer in (*self.tunnels, *self.gateways):
+            layer[pairs] = _NONE
+
+
+@dataclass(frozen=True, slots=True)
+class _Laid:
+    """A way of a gateway: the parts that it is for, and the code of where it leads; -1 where it can't be used."""
+
+    entry: Entry
+    where: slice
+    code: int
+
+
+class Plane:
+    """The decisions of all gateways under some conditions, about traffic of one kind."""
+
+    def __init__(self, tables: Tables, parts: Parts, conditions: Conditions, service: Service, dscp: int = 0) -> None:
+        self.tables, self.parts, self.conditions, self.service, self.dscp = tables, parts, conditions, service, dscp
+        design = tables.design
+        self.gateways = design.gateways
+        self._gateway_place = {one.id: place for place, one in enumerate(design.gateways)}
+        self._tunnel_place = {one.id: place for place, one in enumerate(design.tunnels)}
+        self._uplink_place = {one.id: place for place, one in enumerate(design.uplinks)}
+        self._network_place = {one.id: place for place, one in enumerate(design.networks)}
+        self._first_tunnel = _FIXED + len(design.gateways)
+        self._first_uplink = self._first_tunnel + 2 * len(design.tunnels)
+        self._look_up_tables()
+        self._selectors()
+        self._row_of = np.full((len(design.gateways), len(parts)), _NONE, dtype=np.int32)
+        self._row_of_network = np.full(len(design.networks), _NONE, dtype=np.int32)
+        self._rows: Numbers = np.empty((_ROWS_AT_FIRST, len(parts)), dtype=np.int32)
+        self._pending: list[Callable[[], Numbers] | None] = []  # how to make each row; None once it is made
+        self._made = np.zeros(_ROWS_AT_FIRST, dtype=np.bool_)
+        self._ways_of: dict[str, list[_Laid]] = {}
+        self._down_now: frozenset[str] = frozenset()
+        self._networks_at: dict[str, list[int]] = defaultdict(list)
+        for place, network in enumerate(design.networks):
+            self._networks_at[network.site_id].append(place)
+        self._classes_matter = any(rule.dscp for rule in design.rules)
+        self._touched: dict[int, Flags] = {}
+
+    @contextmanager
+    def changed(self, conditions: Conditions, down: frozenset[str], gateways: Collection[str]) -> Iterator[None]:
+        """Put the plane under other conditions for a while, in which more is down, of interest to some gateways alone."""
+        places = [self._gateway_place[id_] for id_ in gateways]
+        hosts = self._network_places(gateways)
+        kept = self.conditions, self._row_of[places], self._row_of_network[hosts], len(self._pending)
+        self.conditions, self._down_now = conditions, down
+        self._row_of[places], self._row_of_network[hosts] = _NONE, _NONE
+        try:
+            yield
+        finally:
+            self._down_now = frozenset()
+            self.conditions, self._row_of[places], self._row_of_network[hosts], rows = kept
+            del self._pending[rows:]
+            self._made[rows:] = False
+            for table in (self._row_of, self._row_of_network):
+                table[table >= rows] = _NONE  # of what was first met meanwhile
+
+    def _network_places(self, gateways: Collection[str]) -> list[int]:
+        """Return the places of the networks whose hosts' first step depends on some gateways."""
+        sites = {self.tables.design.gateway_by_id[id_].site_id for id_ in gateways}
+        found = {place for site_id in sites for place in self._networks_at[site_id]}
+        for network_id, routes in self.tables.subnet_routes.items():
+            if any(route.gateway_id in gateways for route in routes):
+                found.add(self._network_place[network_id])
+        return sorted(found)
+
+    def _look_up_tables(self) -> None:
+        """What follows from a code, or a place of a gateway: arrays to be indexed with it."""
+        design = self.tables.design
+        codes = self._first_uplink + len(design.uplinks)
+        self._next = np.full(codes, _NONE, dtype=np.int32)  # gateway that it comes to
+        self._acting = np.full(codes, _NONE, dtype=np.int32)  # gateway that does it
+        self._tunnel = np.full(codes, _NONE, dtype=np.int32)  # that it goes into
+        self._end = np.full(codes, _END[End.LOST], dtype=np.uint8)  # how it ends there
+        self._end[[_DELIVER, _HELD, _UNKNOWN]] = _END[End.ARRIVES], _END[End.HELD], _END[End.UNKNOWN]
+        self._end[_BY_HAND] = BY_HAND_END
+        self._end[self._first_uplink :] = _END[End.UNPROTECTED]  # every destination here is a network of the design
+        self._next[_FIXED : self._first_tunnel] = np.arange(len(design.gateways))
+        for place, tunnel in enumerate(design.tunnels):
+            for k, side in enumerate(SIDES):
+                code = self._first_tunnel + 2 * place + k
+                self._tunnel[code] = place
+                self._acting[code] = self._gateway_place[tunnel.end(side).gateway_id]
+                self._next[code] = self._gateway_place[tunnel.end(side.other).gateway_id]
+        for place, uplink in enumerate(design.uplinks):
+            self._acting[self._first_uplink + place] = self._gateway_place[uplink.gateway_id]
+        site_place = {site.id: place for place, site in enumerate(design.sites)}
+        self._site = np.array([site_place[one.site_id] for one in design.gateways] or [0], dtype=np.int32)
+        peering = [one.left.technology is Technology.CLOUD_PEERING for one in design.tunnels]
+        self._peering = np.array(peering, dtype=np.bool_)
+        self._filtering = [place for place, one in enumerate(design.gateways) if self.tables.of(one).filters]
+        self._translating = [place for place, one in enumerate(design.gateways) if self.tables.of(one).translations]
+
+    def _selectors(self) -> None:
+        """Which sources and destinations the networks of both ends let into each tunnel, from each side."""
+        tunnels = self.tables.design.tunnels
+        shape = (2 * len(tunnels), len(self.parts))
+        self._lets_source = np.ones(shape, dtype=np.bool_)
+        self._lets_destination = np.ones(shape, dtype=np.bool_)
+        for place, tunnel in enumerate(tunnels):
+            for k, side in enumerate(SIDES):
+                near, far = tunnel.end(side), tunnel.end(side.other)
+                for flags, lists in (
+                    (self._lets_source, (near.local_networks, far.remote_networks)),
+                    (self._lets_destination, (near.remote_networks, far.local_networks)),
+                ):
+                    for named in lists:
+                        if named:
+                            flags[2 * place + k] &= self.parts.of_selectors(named)
+
+    # Rows
+
+    def _rows_at_hosts(self, source: Pairs) -> Numbers:
+        """Return the rows that hosts of some parts decide by."""
+        network = self.parts.network[source]
+        for place in np.flatnonzero(np.bincount(network)):
+            if self._row_of_network[place] == _NONE:
+                self._row_of_network[place] = self._reserve(partial(self._host_row, self.parts.networks[place]))
+        return self._ready(self._row_of_network[network])
+
+    def _rows_at(self, gateway: Numbers, source: Pairs) -> Numbers:
+        """Return the rows that gateways decide by about what comes from some parts."""
+        for place in np.flatnonzero(np.bincount(gateway)):
+            if self._row_of[place, 0] == _NONE:
+                self._announce(int(place))
+        return self._ready(self._row_of[gateway, source])
+
+    def _ready(self, rows: Numbers) -> Numbers:
+        """Make those of some rows that are not made yet."""
+        wanted = np.flatnonzero(np.bincount(rows, minlength=1))
+        for row in wanted[~self._made[wanted]]:
+            make = self._pending[row]
+            assert make
+            self._rows[row] = make()
+            self._made[row], self._pending[row] = True, None
+        return rows
+
+    def _reserve(self, make: Callable[[], Numbers]) -> int:
+        place = len(self._pending)
+        self._pending.append(make)
+        if place == len(self._rows):
+            self._rows = np.concatenate((self._rows, np.empty_like(self._rows)))
+            self._made = np.concatenate((self._made, np.zeros_like(self._made)))
+        return place
+
+    def _announce(self, place: int) -> None:
+        """Reserve a row for each class of sources that a gateway tells apart."""
+        table = self.tables.of(self.gateways[place])
+        limits = {clause.sources for clause in table.clauses if clause.sources is not None}
+        named = {entry.sources for entry in table.entries if entry.sources}
+        flags = [self.parts.of_prefixes(one) for one in limits] + [self.parts.of_selectors(one) for one in named]
+        if not flags:
+            self._row_of[place] = self._reserve(partial(self._row, table, 0))
+            return
+        packed = np.packbits(np.stack(flags), axis=0).T
+        keys = np.ascontiguousarray(packed).view(np.dtype((np.void, packed.shape[1]))).ravel()
+        _, example, class_ = np.unique(keys, return_index=True, return_inverse=True)
+        rows = [self._reserve(partial(self._row, table, int(source))) for source in example]
+        self._row_of[place] = np.array(rows, dtype=np.int32)[class_]
+
+    def _row(self, table: GatewayTable, source: int) -> Numbers:
+        """Return what a gateway does with what comes from a part, for each part as its destination."""
+        gateway = table.gateway
+        row: Numbers = np.full(len(self.parts), _LOST, dtype=np.int32)
+        if gateway.id in self.conditions.gateways or not gateway.forwarding:
+            return row
+        here = Address(self.parts.family, self.parts.firsts[source])
+        ways = self._ways(table)
+        self._paint(row, table, here, ways)
+        for clause in reversed(table.clauses):
+            if clause.sources is not None and not any(one.holds(here) for one in clause.sources):
+                continue
+            if clause.classes is not None and self.dscp not in clause.classes:
+                continue
+            decided = by_rule(self.tables, gateway, clause, self.conditions)
+            if clause.marks is not None and self._classes_matter:
+                code = _BY_HAND
+            elif isinstance(decided, Decision):
+                code = self._code(decided)
+            else:
+                continue
+            for first, last in self._boxes(clause.destinations):
+                row[self.parts.within(first, last)] = code
+        self._paint(row, table, here, [one for one in ways if table.outranks(one.entry)])
+        return row
+
+    def _boxes(self, destinations: Iterable[Selector] | None) -> Iterable[tuple[int, int]]:
+        family = self.parts.family
+        if destinations is None:
+            return [(0, family.last)]
+        named = (one for one in destinations if one.family is family and Service.of(one).contains(self.service))
+        return [(one.first, one.last) for one in named]
+
+    def _ways(self, table: GatewayTable) -> list[_Laid]:
+        """Return the ways of a gateway that this traffic may take, before anything more fails; what is asked first comes last."""
+        found = self._ways_of.get(table.gateway.id)
+        if found is None:
+            family = self.parts.family
+            asked = Selector(family, 0, 0, self.service.protocols, self.service.ports)
+            found = self._ways_of[table.gateway.id] = []
+            for entry in reversed(table.entries):
+                if entry.to.family is family and about(Selector(family, 0, 0, entry.to.protocols, entry.to.ports), asked):
+                    where = self.parts.within(entry.to.first, entry.to.last)
+                    if where.start < where.stop:
+                        found.append(_Laid(entry, where, self._entry_code(table, entry)))
+        return found
+
+    def _entry_code(self, table: GatewayTable, entry: Entry) -> int:
+        decision = outcome(self.tables, table.gateway, entry, self.conditions)
+        return self._code(decision) if decision else _NONE
+
+    def _paint(self, row: Numbers, table: GatewayTable, here: Address, ways: Iterable[_Laid]) -> None:
+        """Lay the ways of a gateway over each other, what is asked first on top."""
+        source = Selector(here.family, here.value, here.value)
+        down = self._down_now
+        for one in ways:
+            entry, code = one.entry, one.code
+            if down and ((entry.tunnel and entry.tunnel.id in down) or (entry.uplink and entry.uplink.id in down)):
+                code = self._entry_code(table, entry)
+            if code == _NONE or (entry.sources and not any(about(named, source) for named in entry.sources)):
+                continue
+            row[one.where] = code
+
+    def _host_row(self, network: Network) -> Numbers:
+        """Return where hosts of a network send what goes to each part."""
+        row: Numbers = np.full(len(self.parts), _LOST, dtype=np.int32)
+        if network.own_table:
+            for route, decision in reversed(own_routes(self.tables, network, self.conditions)):
+                row[self.parts.within(route.prefix.network, route.prefix.last)] = self._code_from_host(decision)
+        else:
+            row[:] = self._code_from_host(usual_router(self.tables, network, self.conditions))
+            for told in sorted(network.dhcp_routes, key=lambda one: one.prefix.length):
+                if told.prefix.family is self.parts.family:
+                    decision = as_told(self.tables, network, told.via)
+                    row[self.parts.within(told.prefix.network, told.prefix.last)] = self._code_from_host(decision)
+        for one in (network, *routed_by_site(self.tables, network)):
+            if one.prefix.family is self.parts.family:
+                row[self.parts.within(one.prefix.network, one.prefix.last)] = _DELIVER
+        return row
+
+    def _code_from_host(self, decision: Decision) -> int:
+        gateway = decision.gateway
+        down = gateway and (gateway.id in self.conditions.gateways or not gateway.forwarding)
+        return _LOST if down and decision.kind is not Kind.ROUTER else self._code(decision)
+
+    def _code(self, decision: Decision) -> int:
+        if decision.tunnel and decision.side:
+            side = 0 if decision.side is Side.LEFT else 1
+            return self._first_tunnel + 2 * self._tunnel_place[decision.tunnel.id] + side
+        if decision.kind is Kind.UPLINK and decision.uplink:
+            return self._first_uplink + self._uplink_place[decision.uplink.id]
+        if decision.kind is Kind.ROUTER and decision.gateway:
+            return _FIXED + self._gateway_place[decision.gateway.id]
+        return {Kind.DELIVER: _DELIVER, Kind.NEIGHBOUR: _UNKNOWN, Kind.HOLD: _HELD}.get(decision.kind, _LOST)
+
+    # Walks
+
+    def all_pairs(self) -> Pairs:
+        """Return every ordered pair of two different parts."""
+        size = len(self.parts)
+        pairs = np.arange(size * size, dtype=np.int64)
+        return np.delete(pairs, np.arange(size, dtype=np.int64) * (size + 1))
+
+    def turned(self, pairs: Pairs) -> Pairs:
+        """Return the pairs the other way round."""
+        size = len(self.parts)
+        return pairs % size * size + pairs // size
+
+    def walk(self, walked: Walked, pairs: Pairs, forward: Walked | None = None) -> None:
+        """Follow pairs to where they end. With `forward`, they are the answers to what was walked there."""
+        size = len(self.parts)
+        source = pairs // size
+        destination = pairs - source * size
+        gateway = np.full(len(pairs), _NONE, dtype=np.int32)  # none yet: a host decides first
+        came = np.full(len(pairs), _NONE, dtype=np.int32)  # tunnel that it has come by
+        for step in range(MOST_HOPS + 1):
+            if not len(pairs):
+                return
+            at_host = step == 0
+            rows = self._rows_at_hosts(source) if at_host else self._rows_at(gateway, source)
+            chosen = self._rows[rows, destination]
+            code = self._checked(chosen, gateway, came, source, destination, pairs, forward)
+            changed = code != chosen
+            walked.refused[pairs[changed]] = chosen[changed]
+            walked.layer(walked.gateways, step)[pairs] = self._acting[code] if at_host else gateway
+            self._note(walked, pairs, code)
+            site = self.parts.site[source] if at_host else self._site[gateway]
+            self._finish(walked, pairs, code, site == self.parts.site[destination])
+            on = np.flatnonzero(self._next[code] >= 0)
+            code = code[on]
+            gateway, came = self._next[code], self._tunnel[code]
+            pairs, source, destination = pairs[on], source[on], destination[on]
+        walked.ends[pairs] = _END[End.LOST]  # round in circles
+
+    def _checked(
+        self,
+        code: Numbers,
+        gateway: Numbers,
+        came: Numbers,
+        source: Pairs,
+        destination: Pairs,
+        pairs: Pairs,
+        forward: Walked | None,
+    ) -> Numbers:
+        """Return decisions as they are carried out: what is left by hand, and what selectors, peerings and filters refuse."""
+        code = code.copy()
+        into = np.flatnonzero(self._tunnel[code] >= 0)
+        side = code[into] - self._first_tunnel
+        lets = self._lets_source[side, source[into]] & self._lets_destination[side, destination[into]]
+        if self._peering.any():
+            lets &= ~(self._peering[side // 2] & (came[into] >= 0))
+            code[(code >= self._first_tunnel) & (came >= 0) & self._peering[came]] = _LOST
+        code[into[~lets]] = _LOST
+        for place in self._filtering:
+            self._filter(place, code, gateway, came, source, destination, pairs, forward)
+        for place in self._translating:
+            touched = self._touches(place)
+            here = (gateway == place) | (self._next[code] == place) | ((gateway < 0) & (self._acting[code] == place))
+            code[here & (touched[source] | touched[destination])] = _BY_HAND
+        return code
+
+    def _touches(self, place: int) -> Flags:
+        """Tell of each part whether a translation of a gateway is about it."""
+        if place not in self._touched:
+            translations = self.tables.of(self.gateways[place]).translations
+            self._touched[place] = self.parts.of_prefixes([p for one in translations for p in (one.inside, one.outside)])
+        return self._touched[place]
+
+    def _filter(
+        self,
+        place: int,
+        code: Numbers,
+        gateway: Numbers,
+        came: Numbers,
+        source: Pairs,
+        destination: Pairs,
+        pairs: Pairs,
+        forward: Walked | None,
+    ) -> None:
+        """Drop what the filters of a gateway don't let through."""
+        here = np.where(gateway < 0, self._acting[code], gateway) == place
+        goes_out = code >= self._first_tunnel
+        ends_here = (code == _DELIVER) | (code == _UNKNOWN)
+        looked_at = here & (goes_out | (ends_here & (came >= 0)))
+        if not looked_at.any():
+            return
+        if forward is not None:
+            begun = self.turned(pairs[looked_at])
+            seen = np.zeros(len(begun), dtype=np.bool_)
+            for layer in forward.gateways:
+                seen |= layer[begun] == place
+            refused = np.flatnonzero(looked_at)[~seen]
+            code[refused] = _LOST
+            return
+        ways = {
+            FilterDirection.IN: looked_at & (came >= 0) & ~goes_out,
+            FilterDirection.OUT: looked_at & (came < 0),
+            FilterDirection.THROUGH: looked_at & (came >= 0) & goes_out,
+        }
+        filters = self.tables.of(self.gateways[place]).filters
+        for way, flags in ways.items():
+            rules = [one for one in filters if one.direction is way]
+            if not rules:
+                continue
+            at = np.flatnonzero(flags)
+            passes = np.zeros(len(at), dtype=np.bool_)
+            for one in rules:
+                lets = np.ones(len(at), dtype=np.bool_)
+                if one.sources:
+                    lets &= self.parts.of_prefixes(one.sources)[source[at]]
+                if one.destinations:
+                    named = [box for box in one.destinations if Service.of(box).contains(self.service)]
+                    lets &= self.parts.of_selectors(named)[destination[at]]
+                passes |= lets
+            code[at[~passes]] = _LOST
+
+    def _note(self, walked: Walked, pairs: Pairs, code: Numbers) -> None:
+        """Note the tunnels and uplinks that walks go into."""
+        tunnels = self._tunnel[code]
+        by_tunnel = np.flatnonzero(tunnels >= 0)
+        using, tunnels = pairs[by_tunnel], tunnels[by_tunnel]
+        if not len(using) and not (code >= self._first_uplink).any():
+            return
+        counts = walked.counts[using]
+        for count in range(int(counts.max(initial=0)) + 1):
+            of_count = counts == count
+            walked.layer(walked.tunnels, count)[using[of_count]] = tunnels[of_count]
+        walked.counts[using] += 1
+        out = code >= self._first_uplink
+        walked.uplinks[pairs[out]] = code[out] - self._first_uplink
+
+    def _finish(self, walked: Walked, pairs: Pairs, code: Numbers, at_its_site: Flags) -> None:
+        ends = self._end[code]
+        ends[(code == _DELIVER) & ~at_its_site] = _END[End.LOST]
+        walked.ends[pairs] = ends
+
+    def tunnels_and_uplinks(self, codes: Numbers) -> tuple[Numbers, Numbers]:
+        """Return the places of tunnels and of uplinks that codes stand for, -1 where they stand for something else."""
+        tunnels = np.where(codes >= 0, self._tunnel[codes], _NONE)
+        uplinks = np.where(codes >= self._first_uplink, codes - self._first_uplink, _NONE)
+        return tunnels.astype(np.int32), uplinks.astype(np.int32)
+
+    @property
+    def answers_alike(self) -> bool:
+        """Tell whether an answer goes as its counterpart would begin: no filter keeps state, no rule asks for a port."""
+        return not self._filtering and self.service.ports == ANY_PORT
+
+    def tunnel_of(self, place: int) -> Tunnel:
+        """Return the tunnel at a place of the arrays."""
+        return self.tables.design.tunnels[place]
+
+
+def families(tables: Tables) -> list[Family]:
+    """Return the families that the design's networks are of."""
+    present = {network.prefix.family for network in tables.design.networks}
+    return [family for family in Family if family in present]

@@ -1,0 +1,263 @@
+"""What each gateway decides by, ready to be asked: its rules, its routes in their order, its tunnels and filters."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from datetime import date
+from enum import IntEnum
+from functools import cached_property
+from typing import Final, TypeVar
+
+import numpy as np
+
+from pontifex.core.addressing import Address, AddressSet, Family, Prefix, Selector
+from pontifex.core.addressing.longest_prefix import PrefixMap
+from pontifex.core.matching import Pair
+from pontifex.core.matching.inner import tunnel_overhead
+from pontifex.core.model import (
+    SIDES,
+    Design,
+    Filter,
+    Gateway,
+    Host,
+    Mode,
+    Network,
+    Outranking,
+    Route,
+    RouteOrigin,
+    Rule,
+    Side,
+    Technology,
+    Translation,
+    Tunnel,
+    Uplink,
+)
+from pontifex.core.model.dscp import parse_dscp
+
+DEFAULT_LENGTH: Final = -1  # of the way out by an uplink where no route says anything else
+
+_EVERYTHING: Final = tuple(Selector(family, 0, family.last) for family in Family)
+
+
+class Origin(IntEnum):
+    """Where an entry comes from. Of entries for one length the lowest origin is taken."""
+
+    CONNECTED = 0
+    POLICY = 1  # the networks of a policy-based tunnel
+    STATIC = 2
+    LEARNT = 3
+    DEFAULT = 4
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """One way that a gateway knows to some addresses."""
+
+    to: Selector
+    length: int  # of its prefix, in bits; the longest decides
+    origin: Origin
+    metric: int
+    network: Network | None = None  # CONNECTED
+    tunnel: Tunnel | None = None
+    side: Side | None = None  # of the gateway, in the tunnel
+    uplink: Uplink | None = None
+    via: Address | None = None
+    sources: tuple[Selector, ...] = ()  # POLICY: what the gateway's end names on its own side; empty for all
+
+    @property
+    def rank(self) -> tuple[int, int, int]:
+        """Sort key: what is asked first comes first."""
+        return -self.length, self.origin, self.metric
+
+
+@dataclass(frozen=True, slots=True)
+class Clause:
+    """A rule with all that it names as addresses. None stands for all, an empty list for nothing that is known."""
+
+    rule: Rule
+    sources: tuple[Prefix, ...] | None
+    destinations: tuple[Selector, ...] | None
+    classes: frozenset[int] | None
+    marks: int | None
+
+
+class GatewayTable:
+    """What one gateway decides by."""
+
+    def __init__(self, tables: Tables, gateway: Gateway) -> None:
+        self._tables = tables
+        self.gateway = gateway
+        design = tables.design
+        self.site = design.site_by_id[gateway.site_id]
+        self.networks = tuple(one for one in design.networks_of_site(gateway.site_id) if not one.zone)
+        self.tunnels: tuple[tuple[Tunnel, Side], ...] = tuple(tables.tunnels_of.get(gateway.id, ()))
+        self.translations: tuple[Translation, ...] = tuple(tables.translations_of.get(gateway.id, ()))
+        self.filters: tuple[Filter, ...] = tuple(tables.filters_of.get(gateway.id, ()))
+        rules = sorted(tables.rules_of.get(gateway.id, ()), key=lambda one: (one.position, one.id))
+        self.clauses = tuple(clause_of(design, rule, tables.hosts_by_name) for rule in rules)
+
+    @cached_property
+    def entries(self) -> tuple[Entry, ...]:
+        """All ways of the gateway, those first that are asked first."""
+        found = [*self._connected(), *self._policies(), *self._routes(), *self._defaults()]
+        return tuple(sorted(found, key=lambda one: one.rank))
+
+    @cached_property
+    def by_prefix(self) -> PrefixMap[tuple[int, Entry]]:
+        """The entries with their places in the order, under the prefixes that they are for."""
+        placed = ((prefix, (place, entry)) for place, entry in enumerate(self.entries) for prefix in _prefixes(entry.to))
+        return PrefixMap(placed)
+
+    def side_of(self, tunnel: Tunnel) -> Side | None:
+        """Return the side of a tunnel at which the gateway stands."""
+        return next((side for side in SIDES if tunnel.end(side).gateway_id == self.gateway.id), None)
+
+    def outranks(self, entry: Entry) -> bool:
+        """Tell whether an entry is asked before any rule."""
+        if self.gateway.outranking is Outranking.CONNECTED:
+            return entry.origin is Origin.CONNECTED
+        return self.gateway.outranking is Outranking.SPECIFIC and entry.length > 0
+
+    def _connected(self) -> Iterator[Entry]:
+        for network in self.networks:
+            yield Entry(Selector.of(network.prefix), network.prefix.length, Origin.CONNECTED, 0, network=network)
+
+    def _policies(self) -> Iterator[Entry]:
+        for tunnel, side in self.tunnels:
+            end = tunnel.end(side)
+            if end.mode is Mode.ROUTE or end.technology is Technology.CLOUD_PEERING:
+                continue
+            for one in end.remote_networks:
+                length = one.family.bits - (one.last - one.first + 1).bit_length() + 1
+                yield Entry(one, length, Origin.POLICY, 0, tunnel=tunnel, side=side, sources=end.local_networks)
+
+    def _routes(self) -> Iterator[Entry]:
+        for route in self._tables.routes_of.get(self.gateway.id, ()):
+            if route.network_id is None:
+                yield route_entry(self._tables.design, self.gateway, route)
+
+    def _defaults(self) -> Iterator[Entry]:
+        for uplink in self._tables.uplinks_of.get(self.gateway.id, ()):
+            for everything in _EVERYTHING:
+                yield Entry(everything, DEFAULT_LENGTH, Origin.DEFAULT, uplink.preference, uplink=uplink)
+
+
+def _prefixes(selector: Selector) -> Iterable[Prefix]:
+    """Return the prefixes that make up the addresses of a selector."""
+    whole = selector.prefix
+    if whole:
+        return (whole,)
+    ranges = np.array([selector.first], dtype=object), np.array([selector.last], dtype=object)
+    return AddressSet.of_ranges(selector.family, *ranges).prefixes()
+
+
+def route_entry(design: Design, gateway: Gateway, route: Route) -> Entry:
+    """Return a route as an entry. One into a tunnel that doesn't end at the gateway has no side, and can't be used."""
+    tunnel = design.tunnel_by_id[route.tunnel_id] if route.tunnel_id else None
+    side = next((side for side in SIDES if tunnel and tunnel.end(side).gateway_id == gateway.id), None)
+    return Entry(
+        Selector.of(route.prefix),
+        route.prefix.length,
+        Origin.STATIC if route.origin is RouteOrigin.STATIC else Origin.LEARNT,
+        route.metric,
+        tunnel=tunnel,
+        side=side,
+        uplink=design.uplink_by_id[route.uplink_id] if route.uplink_id else None,
+        via=route.via,
+    )
+
+
+def clause_of(design: Design, rule: Rule, hosts_by_name: dict[str, Host]) -> Clause:
+    """Return a rule with its members, names and region as addresses."""
+    sources = [*rule.sources, *(prefix for one in rule.source_members for prefix in design.member_prefixes(one))]
+    destinations = [
+        *rule.destinations,
+        *(Selector.of(prefix) for one in rule.destination_members for prefix in design.member_prefixes(one)),
+        *(Selector.of(_host_prefix(host)) for name in rule.destination_names if (host := hosts_by_name.get(name.lower()))),
+        *(Selector.of(network.prefix) for network in _in_region(design, rule.region)),
+    ]
+    limited = rule.destinations or rule.destination_members or rule.destination_names or rule.region
+    return Clause(
+        rule,
+        tuple(sources) if rule.sources or rule.source_members else None,
+        tuple(destinations) if limited else None,
+        frozenset(map(parse_dscp, rule.dscp)) if rule.dscp else None,
+        parse_dscp(rule.marks) if rule.marks else None,
+    )
+
+
+def _host_prefix(host: Host) -> Prefix:
+    return Prefix(host.address.family, host.address.value, host.address.family.bits)
+
+
+def _in_region(design: Design, region: str) -> Iterator[Network]:
+    for site in design.sites if region else ():
+        if site.region.casefold() == region.casefold():
+            yield from (network for network in design.networks_of_site(site.id) if not network.zone)
+
+
+class Tables:
+    """The tables of all gateways of a design, each made when it is first asked for."""
+
+    def __init__(self, design: Design) -> None:
+        self.design = design
+        self.rules_of = _by_gateway(design.rules)
+        self.routes_of = _by_gateway(design.routes)
+        self.filters_of = _by_gateway(design.filters)
+        self.translations_of = _by_gateway(design.translations)
+        self.uplinks_of = _by_gateway(design.uplinks)
+        self.tunnels_of: dict[str, list[tuple[Tunnel, Side]]] = defaultdict(list)
+        for tunnel in design.tunnels:
+            for side in SIDES:
+                self.tunnels_of[tunnel.end(side).gateway_id].append((tunnel, side))
+        self.gateways_of: dict[str, list[Gateway]] = defaultdict(list)
+        for gateway in design.gateways:
+            self.gateways_of[gateway.site_id].append(gateway)
+        self.subnet_routes: dict[str, list[Route]] = defaultdict(list)
+        for route in design.routes:
+            if route.network_id:
+                self.subnet_routes[route.network_id].append(route)
+        self.hosts_by_name = {host.dns_name.lower(): host for host in design.hosts if host.dns_name}
+        self._made: dict[str, GatewayTable] = {}
+        self._inner_mtus: dict[str, int | None] = {}
+
+    def of(self, gateway: Gateway) -> GatewayTable:
+        """Return the table of a gateway."""
+        found = self._made.get(gateway.id)
+        if found is None:
+            found = self._made[gateway.id] = GatewayTable(self, gateway)
+        return found
+
+    @cached_property
+    def networks(self) -> PrefixMap[Network]:
+        """All networks, by address."""
+        return PrefixMap((network.prefix, network) for network in self.design.networks)
+
+    def inner_mtu(self, tunnel: Tunnel) -> int | None:
+        """Return the largest packet that a tunnel takes: as its ends have it, or as the path leaves it; None where not known."""
+        if tunnel.id not in self._inner_mtus:
+            cost = tunnel_overhead(Pair(self.design, tunnel, date.min))  # no day plays a part in it
+            known = [tunnel.left.inner_mtu, tunnel.right.inner_mtu, cost.inner_mtu if cost else None]
+            self._inner_mtus[tunnel.id] = min((one for one in known if one), default=None)
+        return self._inner_mtus[tunnel.id]
+
+    def at_address(self, site_id: str, address: Address) -> Gateway | None:
+        """Return the gateway of a site that hosts and routers find at an address: its own, or a network's gateway address."""
+        gateways = self.gateways_of.get(site_id, ())
+        own = next((one for one in gateways if one.inside_address == address), None)
+        if own:
+            return own
+        named = any(network.gateway_address == address for network in self.design.networks_of_site(site_id))
+        return next((one for one in gateways if one.default_router and not one.inside_address), None) if named else None
+
+
+_OfGateway = TypeVar("_OfGateway", Rule, Route, Filter, Translation, Uplink)
+
+
+def _by_gateway(items: Iterable[_OfGateway]) -> dict[str, list[_OfGateway]]:
+    found: dict[str, list[_OfGateway]] = defaultdict(list)
+    for item in items:
+        found[item.gateway_id].append(item)
+    return found
