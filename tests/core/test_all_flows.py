@@ -19,8 +19,8 @@ from pontifex.core.model import (
     apply_operations,
     put,
 )
-from pontifex.core.routing import Conditions, Flow, Tables, matrix, sweep, trace
-from pontifex.core.routing.matrix import REACHES, reach_of
+from pontifex.core.routing import Conditions, Tables, matrix, sweep, trace
+from pontifex.core.routing.matrix import REACHES, flow_between, reach_of
 from pontifex.core.routing.sweep import suspects
 from tests.designs import bare_demo
 
@@ -171,7 +171,8 @@ def test_the_matrix_says_what_traces_say(drawn, kinds, down, service, data):
         ]
         if row == column or inner:
             continue  # those addresses are of a narrower network, which has cells of its own
-        flow = Flow(Address(source.prefix.family, begin), Address(target.prefix.family, end), asked)
+        ends = Address(source.prefix.family, begin), Address(target.prefix.family, end)
+        flow = flow_between(tables, source, ends[0], target, ends[1], asked)
         reach = reach_of(trace(tables, flow, conditions, source, target))
         cell = found.at(row, column)
         assert reach.rank <= cell.reach.rank, (source.id, target.id, reach, cell.reach)

@@ -112,7 +112,7 @@ def test_a_change_is_written_for_a_person():
         ("192.0.2.9", ["settings"]),
         ("10.64.0.0/16", ["harbour-crew-access", "harbour-voice"]),
         ("198.51.100.10", ["harbour-fibre"]),
-        ("brenna", ["brenna", "brenna-gateway"]),
+        ("brenna", ["brenna", "brenna-basalt-cable"]),
         ("ostvik.dyn", ["ostvik-dsl"]),
         ("  ", []),
     ],

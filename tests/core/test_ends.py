@@ -107,7 +107,7 @@ FAULTS = {
     "account disabled": (lambda: _eap(made={"enabled": False}), "account.disabled", Stage.AUTH, "is disabled at Harbour"),
     "account kind": (lambda: _eap(made={"kind": "administration"}), "account.wrong-kind", Stage.AUTH, "administering the device"),
     "account secrets": (
-        lambda: _eap(made={"secret": demo_design().tunnels[1].left.key}),
+        lambda: _eap(made={"secret": demo_design().tunnel_by_id["harbour-brenna"].left.key}),
         "account.secret-differs",
         Stage.AUTH,
         "the secrets of 'ostvik-gate' differ",

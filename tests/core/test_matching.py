@@ -117,7 +117,7 @@ def test_the_sound_tunnel_has_no_finding():
     (foretold,) = [one for one in analysis.forecasts if one.tunnel_id == SOUND]
     assert foretold.state is StageState.HOLDS
     assert {one.state for one in foretold.stages} == {StageState.HOLDS}
-    assert foretold.sentence == "Comes up. Both ends rekey, after 57 min, with group 20. Routes and filters are not examined yet."
+    assert foretold.sentence == "Comes up. Both ends rekey, after 57 min, with group 20."
     assert not [one for one in analysis.findings if any(place.id == SOUND for place in one.where)]
 
 
@@ -131,6 +131,10 @@ PLANTED = {  # tunnel of the scenario: state of the whole, and the beginning of 
         "Comes up, stops later at Rekey: after 57 min Harbour House rekeys the Child SA and is refused: no group is common",
     ),
     "harbour-tarn": (StageState.FAILS, "Stops at Init: no proposal is common to both; the nearest pair has no common ENCR, PRF,"),
+    "brenna-basalt-cable": (StageState.HOLDS, "Comes up."),
+    "brenna-basalt-radio": (StageState.HOLDS, "Comes up."),
+    "basalt-gneiss": (StageState.FAILS, "Stops at Reach: Basalt has requested it, and Gneiss has not accepted."),
+    "dock-exit": (StageState.HOLDS, "Comes up."),
     "aurelia-corvina": (StageState.UNKNOWN, "Not known yet at Reach: the role or the uplink of MV Aurelia and MV Corvina"),
 }
 
@@ -156,6 +160,11 @@ def test_the_scenario_says_what_was_planted():
         ("crypto.weak", "harbour-tarn"),
         ("crypto.excepted", "harbour-tarn"),
         ("tunnel.not-known", "aurelia-corvina"),
+        ("peering.not-accepted", "basalt-gneiss"),
+        ("route.no-return", "basalt-booking-gate"),
+        ("port.twice", "dock-paint-stock"),
+        ("dns.beside-tunnel", "dock-containers"),
+        ("policy.leak-on-failure", "dock-containers-exit"),
         ("profile.pool-too-small", "crew"),
         ("profile.forgets", "crew"),
     }
@@ -164,7 +173,11 @@ def test_the_scenario_says_what_was_planted():
 def test_the_mended_scenario_has_no_blocker():
     """With the remedies applied, every tunnel comes up and stays up, but the one of which nothing is known yet."""
     analysis = analyse(mended(demo_design()), TODAY)
-    assert [one.code for one in analysis.findings] == ["tunnel.not-known"]
+    exposed = [one for one in analysis.findings if one.severity is Severity.EXPOSURE]
+    assert [one.code for one in exposed] == ["dns.beside-tunnel", "policy.leak-on-failure"]
+    assert [one.code for one in analysis.findings if one not in exposed] == ["tunnel.not-known"]
+    sealed = apply_operations(mended(demo_design()), [*exposed[0].remedies[0].operations, *exposed[1].remedies[0].operations])
+    assert [one.code for one in analyse(sealed, TODAY).findings] == ["tunnel.not-known"]
     states = {one.tunnel_id: one.state for one in analysis.forecasts}
     assert states.pop("aurelia-corvina") is StageState.UNKNOWN
     assert set(states.values()) == {StageState.HOLDS}

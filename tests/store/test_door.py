@@ -158,7 +158,7 @@ def test_the_tables_refuse_what_the_core_would(demo, engine):
         "role": "user",
         "zone": "",
     }
-    row |= {"dhcp_ranges": [], "reserved_ranges": [], "dhcp_routes": [], "own_table": False}
+    row |= {"dhcp_ranges": [], "reserved_ranges": [], "dhcp_routes": [], "resolvers": [], "own_table": False}
     with pytest.raises(IntegrityError, match="fk_network"), engine.begin() as connection:
         connection.execute(insert(tables.network), row)
 

@@ -18,6 +18,9 @@ SITES: Final = [
     _site("aurelia", "MV Aurelia", "vehicle", "at sea"),
     _site("corvina", "MV Corvina", "vehicle", "at sea"),
     _site("basalt", "Basalt", "cloud", "region north"),
+    _site("gneiss", "Gneiss", "cloud", "region south"),
+    _site("dock", "Dry Dock", "office", "Skerry, inner basin"),
+    _site("homes", "Rota clerks at home", "home", "wherever they live"),
     _site("tarn", "Tarn Port Authority", "partner", "Tarn, harbour master's house", "Tarn Port Authority"),
 ]
 
@@ -56,7 +59,10 @@ NETWORKS: Final = [
     _network("basalt", "booking", "10.80.0.0/20", "server", None),
     _network("basalt", "booking front", "10.80.0.0/22", "server", None),
     _network("basalt", "booking data", "10.80.4.0/22", "server", None),
-    _network("basalt", "booking gate", "10.80.8.0/24", "transit", None),
+    {**_network("basalt", "booking gate", "10.80.8.0/24", "transit", None), "own_table": True},
+    _network("gneiss", "reporting", "10.81.0.0/20", "server", None),
+    _network("dock", "yard", "10.72.0.0/24", "user", 10, dhcp="10.72.0.100-10.72.0.199"),
+    {**_network("dock", "containers", "172.23.0.0/24", "container", None), "resolvers": ["10.72.0.1"]},
     _network("tarn", "berth system", "10.64.8.0/24", "server", None),
 ]
 
@@ -83,6 +89,9 @@ HOSTS: Final = [
     _host("ostvik-cameras", "recorder", "10.65.4.9", "device", 554),
     _host("brenna-gate-controllers", "gate one", "10.66.1.11", "device"),
     _host("brenna-gate-controllers", "gate two", "10.66.1.12", "device"),
+    _host("basalt-booking-front", "cloud resolver", "10.80.0.53", "server", 53),
+    _host("dock-containers", "crane planner", "172.23.0.10", "container", 8080),
+    _host("dock-containers", "paint stock", "172.23.0.11", "container", 8080),
     _host("basalt-booking-data", "booking database", "10.80.4.10", "workload", 5432),
 ]
 CLAIMS: Final = [
@@ -119,7 +128,22 @@ GATEWAYS: Final = [
         "site_id": "basalt",
         "name": "Basalt cloud gateway",
         "kind": "cloud-gateway",
-        "technologies": _IPSEC,
+        "technologies": [*_IPSEC, "tls", "cloud-peering"],
+    },
+    {
+        "id": "gneiss-gateway",
+        "site_id": "gneiss",
+        "name": "Gneiss cloud gateway",
+        "kind": "cloud-gateway",
+        "technologies": [*_IPSEC, "cloud-peering"],
+    },
+    {
+        "id": "dock-gateway",
+        "site_id": "dock",
+        "name": "Dock container host",
+        "kind": "container-host",
+        "technologies": ["tls"],
+        "outranking": "connected",
     },
     {"id": "tarn-gateway", "site_id": "tarn", "name": "Tarn firewall", "kind": "firewall", "technologies": _IPSEC},
 ]
@@ -148,6 +172,7 @@ UPLINKS: Final = [
     _uplink("brenna", "radio link", "behind-nat", inbound_ike=False, preference=2, **_rates(6, 6, 9)),
     _uplink("aurelia", "LTE", "carrier-nat", **_rates(40, 8, 70)),
     _uplink("corvina", "LTE", "carrier-nat", **_rates(40, 8, 70)),
-    _uplink("basalt", "front door", "fixed-public", address="192.0.2.130"),
+    _uplink("basalt", "front door", "fixed-public", address="192.0.2.130", inbound_tcp=True),
+    _uplink("dock", "yard line", "behind-nat", inbound_ike=False, only_tcp_out=True),
     _uplink("tarn", "line", "fixed-public", address="203.0.113.140"),
 ]

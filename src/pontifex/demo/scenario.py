@@ -7,6 +7,7 @@ from typing import Final
 
 from pontifex.core.design_file import design_of
 from pontifex.core.model import Design
+from pontifex.demo.paths import INTENTS, ROUTES, RULES
 from pontifex.demo.places import CLAIMS, GATEWAYS, HOSTS, NETWORKS, PROFILES, SITES, UPLINKS
 from pontifex.demo.tunnels import KEY_SALT, tunnels
 
@@ -27,6 +28,9 @@ def demo_design() -> Design:
         "tunnels": tunnels(),
         "hosts": HOSTS,
         "claims": CLAIMS,
+        "routes": ROUTES,
+        "rules": RULES,
+        "intents": INTENTS,
         "profiles": PROFILES,
     }
     return design_of({"format": "pontifex-design-1", "design": content}, DEMO_ID)

@@ -9,6 +9,7 @@ from uuid import NAMESPACE_URL, UUID, uuid5
 from pontifex.core.ipsec import Protocol
 from pontifex.core.ipsec.preshared_key import key_facts
 from pontifex.core.ipsec.reading import read_proposals
+from pontifex.demo.certificates import AUTHORITY, BASALT, DRY_DOCK
 
 KEY_SALT: Final = "5ce2b1d94a7f4e0d8c36f1a0927bb845"
 
@@ -21,6 +22,8 @@ DEMO_KEYS: Final = {
     "harbour-corvina": "Ty6n_Wc3Hs8-pDk5VrMb2xQf9LzGj4Ua7EiOo1Ng0K",
     "harbour-basalt": "Xe9r-Lq5Bz1_nTw8JcKv3mPd7HsFy2Ga4UiOa6Rt0Y",
     "harbour-tarn": "Vb3k_Dn7Mx9-fRs2GwTq6cLz4JhPy8Ea1UoXi5Wt0S",
+    "brenna-basalt-cable": "Hs5w-Zc2Pq9_mTx7RvLk4dJb8NgFy1Ua6EoIi3Wt0X",
+    "brenna-basalt-radio": "Np8t_Vx4Lb6-jQz3McWs7hKd2RgFy5Ea9UoOi1Ct0B",
 }
 
 
@@ -169,6 +172,75 @@ def _basalt() -> dict[str, Any]:
     }  # fmt: skip
 
 
+def _brenna_basalt(uplink: str, name: str, inner: int) -> dict[str, Any]:
+    """Tunnel 6: one each over the cable and the radio link; a rule of either gateway chooses by class."""
+    ours, theirs = ["10.66.0.0/24", "10.66.1.0/26"], ["10.80.0.0/20"]
+    key = f"brenna-basalt-{name}"
+    shared = {"mode": "route"}
+    return {
+        "id": key,
+        "name": f"Brenna–Basalt {name}",
+        "left": _end(
+            "brenna", uplink, "basalt", key,
+            role="call", peer_address="192.0.2.130", local_networks=ours, remote_networks=theirs,
+            inner_address=f"10.95.0.{inner + 1}/30", **shared,
+        ),
+        "right": _end(
+            "basalt", "front-door", "brenna", key,
+            role="wait", peer_address="any", local_networks=theirs, remote_networks=ours,
+            inner_address=f"10.95.0.{inner + 2}/30", **shared,
+        ),
+    }  # fmt: skip
+
+
+def _dock_exit() -> dict[str, Any]:
+    """Tunnel 8: sound as a tunnel; what falls through beside it is a matter of the dock's rule."""
+    inside, everything = ["172.23.0.0/24"], ["0.0.0.0/0"]
+
+    def end(site: str, uplink: str, certificate: str, **fields: Any) -> dict[str, Any]:
+        return {
+            "gateway_id": f"{site}-gateway",
+            "uplink_id": f"{site}-{uplink}",
+            "technology": "tls",
+            "transport": "tcp",
+            "port": 443,
+            "mode": "route",
+            "local_auth": "certificate",
+            "remote_auth": "certificate",
+            "certificates": [{"pem": certificate}],
+            "trust_anchors": [{"pem": AUTHORITY}],
+            "data_ciphers": ["AES-256-GCM"],
+            "keepalive_s": 20,
+            "dead_peer_s": 60,
+            "renegotiation_s": 3600,
+            **fields,
+        }
+
+    return {
+        "id": "dock-exit",
+        "name": "Dry Dock exit",
+        "left": end(
+            "dock", "yard-line", DRY_DOCK,
+            role="call", peer_address="192.0.2.130", local_networks=inside, remote_networks=everything,
+        ),
+        "right": end(
+            "basalt", "front-door", BASALT,
+            role="wait", peer_address="any", local_networks=everything, remote_networks=inside,
+        ),
+    }  # fmt: skip
+
+
+def _peering() -> dict[str, Any]:
+    """Basalt and Gneiss: requested, and never accepted."""
+    common = {"technology": "cloud-peering", "local_auth": None, "remote_auth": None}
+    return {
+        "id": "basalt-gneiss",
+        "name": "Basalt–Gneiss",
+        "left": {"gateway_id": "basalt-gateway", "peering_agreed": True, **common},
+        "right": {"gateway_id": "gneiss-gateway", "peering_agreed": False, **common},
+    }
+
+
 # What Tarn's form says, word for word
 _TARN_PHASE_1: Final = "3DES / SHA-1 / DH group 2"
 _TARN_PHASE_2: Final = "ESP 3DES / SHA-1, no PFS, no ESN"
@@ -210,4 +282,6 @@ def _between_vessels() -> dict[str, Any]:
 
 def tunnels() -> list[dict[str, Any]]:
     """Return all tunnels as a design file holds them."""
-    return [_ostvik(), _brenna(), _aurelia(), _corvina(), _basalt(), _tarn(), _between_vessels()]
+    by_cable, by_radio = _brenna_basalt("cable", "cable", 0), _brenna_basalt("radio-link", "radio", 4)
+    of_clouds = [_basalt(), by_cable, by_radio, _peering(), _dock_exit()]
+    return [_ostvik(), _brenna(), _aurelia(), _corvina(), *of_clouds, _tarn(), _between_vessels()]

@@ -91,6 +91,7 @@ network = _object_table(
     Column("reserved_ranges", JSONB, nullable=False),
     Column("hosts_expected", Integer),
     Column("dhcp_routes", JSONB, nullable=False),
+    Column("resolvers", JSONB, nullable=False),
     Column("own_table", Boolean, nullable=False),
     _text("zone"),
     _refers("site_id", "site"),

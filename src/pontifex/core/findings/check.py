@@ -13,9 +13,11 @@ from pontifex.core.findings.algorithms import algorithm_findings
 from pontifex.core.findings.exposures import exposure_findings, redundant_networks, reused_keys
 from pontifex.core.findings.finding import Finding
 from pontifex.core.findings.overlaps import Overlap, overlap_findings, overlaps
+from pontifex.core.findings.routes import route_findings
+from pontifex.core.findings.rules import rule_findings
 from pontifex.core.findings.space import between_findings, network_findings
 from pontifex.core.findings.tunnels import row_findings
-from pontifex.core.matching import Forecast, Pair, compare, forecast
+from pontifex.core.matching import Forecast, Pair, StageState, compare, forecast
 from pontifex.core.model import SIDES, Design, Tunnel, TunnelEnd
 from pontifex.core.value import Value
 
@@ -45,6 +47,7 @@ class Memory:
     networks: dict[str, tuple[tuple[Any, ...], tuple[Finding, ...]]] = field(default_factory=dict)
     collisions: tuple[tuple[Any, ...], tuple[Any, ...], tuple[Overlap, ...], tuple[Finding, ...]] | None = None
     between: tuple[tuple[Any, ...], tuple[Finding, ...]] | None = None
+    paths: tuple[tuple[Any, ...], tuple[Finding, ...]] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,20 +62,22 @@ class _Shape:
 
 
 def _outline(end: TunnelEnd) -> tuple[Any, ...]:
-    return end.gateway_id, end.inner_address, end.local_networks, end.remote_networks
+    return end.gateway_id, end.inner_address, end.local_networks, end.remote_networks, end.mode, end.technology
 
 
 def analyse(design: Design, today: date, memory: Memory | None = None) -> Analysis:
     """Run every check on a design. The same design and day give the same analysis, in the same order."""
     memory = memory or Memory()
     _forget_removed(design, memory)
-    collisions, found = _address_space(design, memory)
+    shape = _Shape.of(design)
+    collisions, found = _address_space(design, memory, shape)
     findings = list(found)
     forecasts = []
     for tunnel in design.tunnels:
         foretold, of_tunnel = _tunnel(design, tunnel, today, memory)
         forecasts.append(foretold)
         findings += of_tunnel
+    findings += _paths(design, memory, shape, forecasts)
     findings += reused_keys(design)
     findings.sort(key=lambda one: (one.severity.rank, one.code, one.where[0].id))
     return Analysis.of(
@@ -93,15 +98,15 @@ def _forget_removed(design: Design, memory: Memory) -> None:
         del memory.tunnels[gone]
 
 
-def _address_space(design: Design, memory: Memory) -> tuple[tuple[Overlap, ...], list[Finding]]:
-    collisions, found = _collisions(design, memory)
-    return collisions, [*found, *_each_network(design, memory), *_between(design, memory)]
+def _address_space(design: Design, memory: Memory, shape: _Shape) -> tuple[tuple[Overlap, ...], list[Finding]]:
+    collisions, found = _collisions(design, memory, shape)
+    return collisions, [*found, *_each_network(design, memory, shape), *_between(design, memory, shape)]
 
 
-def _collisions(design: Design, memory: Memory) -> tuple[tuple[Overlap, ...], tuple[Finding, ...]]:
+def _collisions(design: Design, memory: Memory, shape: _Shape) -> tuple[tuple[Overlap, ...], tuple[Finding, ...]]:
     """Tunnels matter only where something shares addresses: they join sites, and name networks."""
     always = (design.networks, design.sites, design.supernets, design.gateways, design.translations, design.claims)
-    around = (_Shape.of(design), design.uplinks, design.hosts)
+    around = (shape, design.uplinks, design.hosts)
     known = memory.collisions
     if known and _same(known[0], always) and (not (known[2] or design.translations) or _same(known[1], around)):
         return known[2], known[3]
@@ -111,9 +116,9 @@ def _collisions(design: Design, memory: Memory) -> tuple[tuple[Overlap, ...], tu
     return collisions, found
 
 
-def _each_network(design: Design, memory: Memory) -> Iterator[Finding]:
+def _each_network(design: Design, memory: Memory, shape: _Shape) -> Iterator[Finding]:
     kept: dict[str, tuple[tuple[Any, ...], tuple[Finding, ...]]] = {}
-    room = (design.networks, design.claims, design.translations, _Shape.of(design))  # what growing depends on
+    room = (design.networks, design.claims, design.translations, shape)  # what growing depends on
     for network in design.networks:
         sources = (network, design.site_by_id[network.site_id], design.supernets, *design.hosts_of_network(network.id))
         if network.hosts_expected is not None:
@@ -126,15 +131,29 @@ def _each_network(design: Design, memory: Memory) -> Iterator[Finding]:
     memory.networks = kept
 
 
-def _between(design: Design, memory: Memory) -> tuple[Finding, ...]:
+def _between(design: Design, memory: Memory, shape: _Shape) -> tuple[Finding, ...]:
     """What stands beside networks; tunnels join sites, and a design without any of it pays nothing for a changed tunnel."""
     beside = (design.hosts, design.claims, design.translations, design.profiles)
     sources: tuple[Any, ...] = (*beside, design.networks, design.sites, design.gateways, design.supernets)
     if any(beside):
-        sources = (*sources, _Shape.of(design))
+        sources = (*sources, shape)
     if not memory.between or not _same(memory.between[0], sources):
         memory.between = sources, tuple(between_findings(design))
     return memory.between[1]
+
+
+_BEFORE_TRAFFIC: Final = frozenset({StageState.FAILS, StageState.UNKNOWN, StageState.PARTIAL})
+
+
+def _paths(design: Design, memory: Memory, shape: _Shape, forecasts: list[Forecast]) -> tuple[Finding, ...]:
+    """What decides where traffic goes. What waits behind a tunnel that has troubles of its own is not told yet."""
+    troubled = " ".join(one.tunnel_id for one in forecasts if one.state in _BEFORE_TRAFFIC)
+    sources: tuple[Any, ...] = (design.routes, design.rules, design.filters, design.intents, design.networks, design.sites)
+    around = (design.gateways, design.uplinks, design.hosts, design.translations, design.supernets)
+    sources = (*sources, *around, shape, troubled)
+    if not memory.paths or not _same(memory.paths[0], sources):
+        memory.paths = sources, (*route_findings(design, frozenset(troubled.split())), *rule_findings(design))
+    return memory.paths[1]
 
 
 def _tunnel(design: Design, tunnel: Tunnel, today: date, memory: Memory) -> tuple[Forecast, tuple[Finding, ...]]:

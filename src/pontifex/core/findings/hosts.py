@@ -9,7 +9,7 @@ from itertools import pairwise
 from pontifex.core.addressing import Address, AddressRange
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.matching import Remedy
-from pontifex.core.model import Assignment, Design, Host, Network, ObjectType, put
+from pontifex.core.model import Assignment, Design, Host, HostClass, Network, ObjectType, put
 from pontifex.core.space import capacity, host_range, spoken_for
 from pontifex.core.space.meeting import Joined
 from pontifex.core.space.widen import widened, wider
@@ -24,8 +24,27 @@ def host_findings(design: Design, network: Network, name: str) -> Iterator[Findi
         yield from _dhcp_ranges(network, name, hosts)
     for host in hosts:
         yield from _host(design, network, name, host, hosts)
+    yield from _ports_twice(network, hosts)
     yield from _gateway_kept(network, name)
     yield from _too_small(design, network, name)
+
+
+def _ports_twice(network: Network, hosts: tuple[Host, ...]) -> Iterator[Finding]:
+    """Containers of a network publish their ports at one machine, so that each port can be had once."""
+    containers = [host for host in hosts if host.host_class is HostClass.CONTAINER]
+    taken = {port: host for host in reversed(containers) for port in host.ports}
+    used = set(taken)
+    for host in containers:
+        for port in host.ports:
+            if taken[port] is host:
+                continue
+            free = next(one for one in range(port + 1, 65_536 + port) if one % 65_536 and one % 65_536 not in used) % 65_536
+            used.add(free)
+            moved = host.model_copy(update={"ports": tuple(free if one == port else one for one in host.ports)})
+            remedy = Remedy(title=f"Publish {host.name} on {free}", operations=(put(moved),))
+            places = (_host_place(host, "ports"), _host_place(taken[port], "ports"))
+            why = f"{taken[port].name} and {host.name} of {network.name} both publish port {port}"
+            yield finding("port.twice", places, why, (remedy,))
 
 
 def _dhcp_ranges(network: Network, name: str, hosts: tuple[Host, ...]) -> Iterator[Finding]:
@@ -217,5 +236,5 @@ def _network_place(network: Network, field: str) -> Place:
     return Place.of(type=ObjectType.NETWORK, id=network.id, name=network.name, field=field)
 
 
-def _host_place(host: Host) -> Place:
-    return Place.of(type=ObjectType.HOST, id=host.id, name=host.name, field="address")
+def _host_place(host: Host, field: str = "address") -> Place:
+    return Place.of(type=ObjectType.HOST, id=host.id, name=host.name, field=field)

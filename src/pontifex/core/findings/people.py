@@ -9,9 +9,10 @@ from pontifex.core.addressing import AddressSet, Family, Prefix
 from pontifex.core.addressing.home import HomePrefix, usual_at_home
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.matching import Remedy
-from pontifex.core.model import Design, Network, NetworkRole, ObjectType, Profile, RenumberNetwork, SplitMode, put
-from pontifex.core.routing import Split
+from pontifex.core.model import Design, Gateway, Network, NetworkRole, ObjectType, Profile, RenumberNetwork, SplitMode, put
+from pontifex.core.routing import Split, Tables
 from pontifex.core.routing.split import missing
+from pontifex.core.routing.tables import Origin
 from pontifex.core.space import Joined, Room, capacity
 from pontifex.core.space.widen import widened, wider
 
@@ -28,9 +29,10 @@ def people_findings(design: Design, joined: Joined) -> Iterator[Finding]:
         home = at_home.get(network.id)
         if network.id in pools and home:
             yield _home(design, network, home, room, "people get their addresses from it")
+    tables = Tables(design)
     for profile in design.profiles:
         yield from _too_small(design, profile)
-        yield from _split(design, profile, joined)
+        yield from _split(design, tables, profile, joined)
         for network in _reached(design, profile, at_home, joined):
             if network.id not in pools:
                 yield _home(design, network, at_home[network.id], room, f"{profile.name} leads there")
@@ -75,11 +77,11 @@ def _too_small(design: Design, profile: Profile) -> Iterator[Finding]:
     yield finding("profile.pool-too-small", (_place(profile, "people"),), why, remedies)
 
 
-def _split(design: Design, profile: Profile, joined: Joined) -> Iterator[Finding]:
+def _split(design: Design, tables: Tables, profile: Profile, joined: Joined) -> Iterator[Finding]:
     """Networks that the split forgets, families that pass beside it, and names that are asked elsewhere."""
     pool = design.network_by_id.get(profile.pool_id or "")
     split = Split.of(profile, pool.prefix if pool else None)
-    forgotten = missing(split, _reachable(design, profile, split, joined))
+    forgotten = missing(split, _reachable(design, tables, profile, split, joined))
     if forgotten and profile.mode is not SplitMode.ALL:
         shown = ", ".join(_called(design, prefix) for prefix in forgotten[:_MOST_NAMED])
         more = f" and {len(forgotten) - _MOST_NAMED} more" if len(forgotten) > _MOST_NAMED else ""
@@ -102,18 +104,29 @@ def _split(design: Design, profile: Profile, joined: Joined) -> Iterator[Finding
         )
 
 
-def _reachable(design: Design, profile: Profile, split: Split, joined: Joined) -> list[Prefix]:
+def _reachable(design: Design, tables: Tables, profile: Profile, split: Split, joined: Joined) -> list[Prefix]:
     """Return the networks that a profile's gateway can reach: of sites that tunnels join, but pools and isolated zones."""
     component = joined.component
-    here = component[design.gateway_by_id[profile.gateway_id].site_id]
+    gateway = design.gateway_by_id[profile.gateway_id]
     return [
         network.prefix
         for network in design.networks
-        if component[network.site_id] == here
+        if component[network.site_id] == component[gateway.site_id]
+        and _leads_to(tables, gateway, network)
         and not network.zone
         and network.role is not NetworkRole.POOL
         and network.prefix.family in split.families
     ]
+
+
+def _leads_to(tables: Tables, gateway: Gateway, network: Network) -> bool:
+    """Tell whether a gateway knows a way to a network, or leads into a tunnel of which it isn't known yet what is to go in."""
+    ways = tables.of(gateway).by_prefix.holding_value(network.prefix.family, network.prefix.network)
+    if any(entry.origin is not Origin.DEFAULT for _, entry in ways):
+        return True
+    chain = tables.chains.chain(gateway.site_id, network.site_id)
+    routed = {route.tunnel_id for route in tables.routes_of.get(gateway.id, ())}
+    return bool(chain) and not chain[0].near.remote_networks and chain[0].tunnel.id not in routed
 
 
 def _remembered(profile: Profile, forgotten: tuple[Prefix, ...]) -> Remedy:

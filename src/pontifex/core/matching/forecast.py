@@ -14,7 +14,6 @@ from pontifex.core.value import Choice, Value
 
 # What a call meets on its way. Restart is told where it is known, and doesn't decide whether the tunnel comes up and stays.
 DECIDING: Final = tuple(stage for stage in Stage if stage is not Stage.RESTART)
-_UNEXAMINED: Final = {True: "Routes and filters", False: "Routes, filters and packet sizes"}  # where ESP carries it, or not
 
 
 class StageState(Choice):
@@ -115,5 +114,5 @@ def _sentence(worst: StageForecast, rows: Sequence[Row]) -> str:
     if worst.state is StageState.PARTIAL:
         return f"Comes up, for less than asked at {stage}: {reason}."
     rekey = next((f" {row.reason[0].upper()}{row.reason[1:]}." for row in rows if row.key == "child-rekey"), "")
-    sized = any(row.key == "inner-mtu" for row in rows)
-    return f"Comes up.{rekey} {_UNEXAMINED[sized]} are not examined yet."
+    sized = any(row.key in ("inner-mtu", "peering") for row in rows)  # where ESP carries it, or nothing is put around it
+    return f"Comes up.{rekey}{'' if sized else ' Packet sizes are not examined.'}"

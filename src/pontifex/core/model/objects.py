@@ -117,6 +117,9 @@ class Network(Value):
     dhcp_routes: tuple[DhcpRoute, ...] = Field(
         default=(), title="Routes by DHCP", description="Handed to the hosts beside the default route.", max_length=64
     )
+    resolvers: tuple[Address, ...] = Field(
+        default=(), title="Resolvers", description="Whom the hosts ask for names.", max_length=8
+    )
     own_table: bool = Field(
         default=False, title="Own route table", description="A cloud subnet: its hosts send only where its own routes lead."
     )

@@ -55,6 +55,7 @@ class Move:
                 "gateway_address": address and self.address(address),
                 "dhcp_ranges": tuple(map(self._range, network.dhcp_ranges)),
                 "reserved_ranges": tuple(map(self._range, network.reserved_ranges)),
+                "resolvers": tuple(map(self.address, network.resolvers)),
                 "dhcp_routes": tuple(replace(one, via=self.address(one.via)) for one in network.dhcp_routes),
             }
         )

@@ -31,6 +31,29 @@ class Kind(Enum):
     DROP = "drop"
 
 
+class Cause(Enum):
+    """What ends a way that doesn't arrive."""
+
+    NOBODY = "nobody"  # no network holds the source
+    ISOLATED = "isolated"
+    NO_ROUTER = "no-router"  # the hosts send it to a router that the design doesn't know
+    OWN_TABLE = "own-table"  # a cloud subnet's table doesn't lead there
+    NO_ROUTE = "no-route"
+    UPLINK = "uplink"  # it leaves by an uplink
+    RULE = "rule"  # a rule holds it
+    FORWARDING = "forwarding"
+    DOWN = "down"  # a gateway, or the tunnel that a policy sends it into
+    LOOP = "loop"
+    NEXT_HOP = "next-hop"  # nobody answers at a route's next hop
+    SELECTORS = "selectors"  # a tunnel's networks don't name it
+    PEERING = "peering"  # a peering is not transitive
+    FILTER = "filter"
+    STATE = "state"  # a filter hasn't seen the connection begin
+    TWIN = "twin"  # it ends in another network of the same addresses
+    OUTSIDE = "outside"  # the answer isn't recognised
+    NEIGHBOUR = "neighbour"
+
+
 @dataclass(frozen=True, slots=True)
 class Decision:
     """Where a packet goes, and what decided it."""
@@ -43,6 +66,8 @@ class Decision:
     uplink: Uplink | None = None
     gateway: Gateway | None = None  # ROUTER
     dscp: int | None = None  # what a rule has marked it as
+    cause: Cause | None = None  # DROP, where it is not for want of a route
+    rule_id: str | None = None  # HOLD
 
 
 def decide(tables: Tables, gateway: Gateway, flow: Flow, conditions: Conditions, states: States = ()) -> Decision:
@@ -96,7 +121,7 @@ def by_rule(tables: Tables, gateway: Gateway, clause: Clause, conditions: Condit
         why.append(refusal)
     reasons = f": {'; '.join(why)}" if why else ""
     if rule.on_failure is OnFailure.HOLD:
-        return Decision(Kind.HOLD, f"rule {rule.name} holds{reasons}")
+        return Decision(Kind.HOLD, f"rule {rule.name} holds{reasons}", rule_id=rule.id)
     if rule.paths:
         return f"rule {rule.name} falls through{reasons}"
     return f"rule {rule.name} marks it {dscp_name(clause.marks)}" if clause.marks is not None else f"rule {rule.name} passes on"
@@ -177,7 +202,8 @@ def outcome(tables: Tables, gateway: Gateway, entry: Entry, conditions: Conditio
         return Decision(Kind.ROUTER, f"{by} via {entry.via}", gateway=router)
     if any(network.prefix.holds(entry.via) for network in tables.design.networks_of_site(gateway.site_id)):
         return Decision(Kind.NEIGHBOUR, f"{by} via {entry.via}")
-    return Decision(Kind.DROP, f"{by} via {entry.via}, which is in no network of the site: the route can't be used")
+    words = f"{by} via {entry.via}, which is in no network of the site: the route can't be used"
+    return Decision(Kind.DROP, words, cause=Cause.NEXT_HOP)
 
 
 def _into_tunnel(entry: Entry, conditions: Conditions) -> Decision | None:
@@ -186,7 +212,8 @@ def _into_tunnel(entry: Entry, conditions: Conditions) -> Decision | None:
     why = conditions.tunnels.get(tunnel.id)
     if entry.origin is Origin.POLICY:
         if why:
-            return Decision(Kind.DROP, f"the policy of {tunnel.name} for {entry.to} takes it, and the tunnel is down: {why}")
+            words = f"the policy of {tunnel.name} for {entry.to} takes it, and the tunnel is down: {why}"
+            return Decision(Kind.DROP, words, cause=Cause.DOWN)
         return Decision(Kind.TUNNEL, f"policy of {tunnel.name}: {entry.to}", tunnel=tunnel, side=entry.side)
     if why or entry.side is None:
         return None

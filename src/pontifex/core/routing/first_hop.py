@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from pontifex.core.addressing import Address
 from pontifex.core.model import Network, Route, SiteKind
-from pontifex.core.routing.decide import Decision, Kind, outcome
+from pontifex.core.routing.decide import Cause, Decision, Kind, outcome
 from pontifex.core.routing.flow import Conditions
 from pontifex.core.routing.tables import Tables, route_entry
 
@@ -49,7 +49,8 @@ def usual_router(tables: Tables, network: Network, conditions: Conditions, desti
 def as_told(tables: Tables, network: Network, via: Address) -> Decision:
     """Return what hosts do with what DHCP has told them a router for."""
     if not network.prefix.holds(via):
-        return Decision(Kind.DROP, f"DHCP names {via} as the router, which is not in {network.prefix}")
+        words = f"DHCP names {via} as the router, which is not in {network.prefix}"
+        return Decision(Kind.DROP, words, cause=Cause.NEXT_HOP)
     router = tables.at_address(network.site_id, via)
     if router is None:
         return Decision(Kind.NEIGHBOUR, f"a route by DHCP via {via}")
@@ -61,7 +62,8 @@ def _by_own_table(tables: Tables, network: Network, destination: Address, condit
     for route, decision in own_routes(tables, network, conditions):
         if route.prefix.holds(destination):
             return decision
-    return Decision(Kind.DROP, f"the own route table of {network.name} has no route to {destination}")
+    words = f"the own route table of {network.name} has no route to {destination}"
+    return Decision(Kind.DROP, words, cause=Cause.OWN_TABLE)
 
 
 def own_routes(tables: Tables, network: Network, conditions: Conditions) -> list[tuple[Route, Decision]]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterator
 from dataclasses import dataclass
 from enum import Enum
+from functools import cached_property
 from typing import Final
 
 import numpy as np
@@ -64,6 +65,19 @@ def reach_of(traced: Trace) -> Reach:
     return Reach.REACHES if traced.forward.tunnels == tuple(reversed(traced.back.tunnels)) else Reach.ASYMMETRIC
 
 
+def flow_between(
+    tables: Tables,
+    source: Network,
+    begin: Address,
+    target: Network,
+    end: Address,
+    service: Service = ANY_SERVICE,
+    dscp: int = 0,
+) -> Flow:
+    """Return the flow from an address of one network to one of another, under the address by which it is known there."""
+    return Flow(begin, tables.chains.seen_from(source.site_id, target, end), service, dscp)
+
+
 @dataclass(frozen=True)
 class Cell:
     """How one network reaches another."""
@@ -81,6 +95,18 @@ class Matrix:
     networks: tuple[Network, ...]
     worst: Ranks  # row by source, column by destination
     best: Ranks
+    fabrics: dict[Family, Fabric]
+
+    @cached_property
+    def place(self) -> dict[str, int]:
+        """The place of each network, by id."""
+        return {network.id: place for place, network in enumerate(self.networks)}
+
+    def trace_of(self, row: int, column: int) -> Trace:
+        """Trace the worst of all pairs of parts of two networks, by their places. Raise KeyError where there is no cell."""
+        source, target = self.networks[row], self.networks[column]
+        fabric = self.fabrics[source.prefix.family]
+        return fabric.traced(fabric.plane, fabric.worst_pair(source.id, target.id))
 
     def cells(self) -> Iterator[Cell]:
         """Yield all cells, row by row."""
@@ -103,13 +129,15 @@ def matrix(
     design = tables.design
     size = len(design.networks)
     worst, best = (np.full((size, size), NO_CELL, dtype=np.uint8) for _ in range(2))
+    fabrics = {}
     for family in Family:
         fabric = Fabric.of(tables, family, conditions, service, dscp, only)
         if fabric:
             fabric.fill(worst, best)
+            fabrics[family] = fabric
     shown = [place for place, one in enumerate(design.networks) if not one.zone and (only is None or one.id in only)]
     chosen = np.ix_(shown, shown)
-    return Matrix(tuple(design.networks[place] for place in shown), worst[chosen], best[chosen])
+    return Matrix(tuple(design.networks[place] for place in shown), worst[chosen], best[chosen], fabrics)
 
 
 @dataclass
@@ -185,11 +213,11 @@ class Fabric:
     def traced(self, plane: Plane, pair: int) -> Trace:
         """Trace one pair of parts."""
         parts = plane.parts
-        source, destination = divmod(pair, len(parts))
-        begin, end = (Address(parts.family, parts.firsts[place]) for place in (source, destination))
-        flow = Flow(begin, end, plane.service, plane.dscp)
-        networks = [parts.networks[parts.network[place]] for place in (source, destination)]
-        return trace(plane.tables, flow, plane.conditions, *networks)
+        places = divmod(pair, len(parts))
+        begin, end = (Address(parts.family, parts.firsts[place]) for place in places)
+        source, target = (parts.networks[parts.network[place]] for place in places)
+        flow = flow_between(plane.tables, source, begin, target, end, plane.service, plane.dscp)
+        return trace(plane.tables, flow, plane.conditions, source, target)
 
     def fill(self, worst: Ranks, best: Ranks) -> None:
         """Write the worst and the best rank of each pair of networks into arrays by their places in the design."""
@@ -200,6 +228,14 @@ class Fabric:
         worst[chosen] = np.maximum.reduceat(np.maximum.reduceat(known, starts, axis=0), starts, axis=1)
         best[chosen] = np.minimum.reduceat(np.minimum.reduceat(ranks, starts, axis=0), starts, axis=1)
         worst[networks, networks] = best[networks, networks] = NO_CELL
+
+    def worst_pair(self, source_id: str, target_id: str) -> int:
+        """Return a pair of parts of two networks than which none of theirs fares worse."""
+        parts = self.plane.parts
+        ids = [parts.networks[place].id for place in parts.network]
+        rows, columns = ([k for k, id_ in enumerate(ids) if id_ == wanted] for wanted in (source_id, target_id))
+        pairs = [row * len(parts) + column for row in rows for column in columns]
+        return max(pairs, key=lambda pair: int(self.ranks[pair]))
 
     def _by_network(self) -> tuple[Pairs, Pairs, Numbers]:
         """Return the parts network by network, where each network begins among them, and the networks' places."""

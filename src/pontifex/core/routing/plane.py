@@ -114,6 +114,7 @@ class Plane:
             self._networks_at[network.site_id].append(place)
         self._classes_matter = any(rule.dscp for rule in design.rules)
         self._touched: dict[int, Flags] = {}
+        self._shown_otherwise = parts.of_prefixes([one.inside for one in design.translations])
 
     @contextmanager
     def changed(self, conditions: Conditions, down: frozenset[str], gateways: Collection[str]) -> Iterator[None]:
@@ -351,6 +352,10 @@ class Plane:
         destination = pairs - source * size
         gateway = np.full(len(pairs), _NONE, dtype=np.int32)  # none yet: a host decides first
         came = np.full(len(pairs), _NONE, dtype=np.int32)  # tunnel that it has come by
+        by_hand = self._shown_otherwise[destination]  # somebody may know it by another address
+        walked.ends[pairs[by_hand]] = BY_HAND_END
+        if by_hand.any():
+            pairs, source, destination, gateway, came = (one[~by_hand] for one in (pairs, source, destination, gateway, came))
         for step in range(MOST_HOPS + 1):
             if not len(pairs):
                 return

@@ -35,6 +35,7 @@ from pontifex.core.model import (
     Uplink,
 )
 from pontifex.core.model.dscp import parse_dscp
+from pontifex.core.routing.chains import Chains
 
 DEFAULT_LENGTH: Final = -1  # of the way out by an uplink where no route says anything else
 
@@ -229,6 +230,11 @@ class Tables:
         if found is None:
             found = self._made[gateway.id] = GatewayTable(self, gateway)
         return found
+
+    @cached_property
+    def chains(self) -> Chains:
+        """The tunnels that lead from site to site."""
+        return Chains(self.design)
 
     @cached_property
     def networks(self) -> PrefixMap[Network]:

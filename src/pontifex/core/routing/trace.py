@@ -13,7 +13,7 @@ from pontifex.core.addressing import Address, Prefix, Selector, Service
 from pontifex.core.addressing.special import is_public
 from pontifex.core.model import Gateway, Network, Side, Technology, Tunnel
 from pontifex.core.model.dscp import dscp_name
-from pontifex.core.routing.decide import Decision, Kind, decide
+from pontifex.core.routing.decide import Cause, Decision, Kind, decide
 from pontifex.core.routing.filtering import direction, judge
 from pontifex.core.routing.first_hop import first_hop
 from pontifex.core.routing.flow import Conditions, Flow
@@ -60,6 +60,10 @@ class Way(Value):
     tunnels: tuple[str, ...] = Field(title="Ids of the tunnels on the way")
     mtu: int | None = Field(title="The largest packet that fits all of them, octets")
     reason: str = Field(title="Why it ends so")
+    cause: Cause | None = Field(title="What ends it", description="Null where it arrives.")
+    last_network_id: str | None = Field(title="Network that it begins in, where it comes no further")
+    last_tunnel_id: str | None = Field(title="Tunnel that doesn't take it")
+    last_rule_id: str | None = Field(title="Rule that holds it")
 
 
 class Trace(Value):
@@ -88,7 +92,7 @@ def trace(
     back, returned, _ = _Walk(tables, conditions, ((seen.source, flow.source),), known).walk(answer, reached, source)
     if back.end is End.ARRIVES and returned.source != flow.destination:
         reason = f"the answer comes from {returned.source}, and one from {flow.destination} is waited for"
-        back = back.model_copy(update={"end": End.LOST, "reason": reason})
+        back = back.model_copy(update={"end": End.LOST, "reason": reason, "cause": Cause.OUTSIDE})
     return Trace(verdict=_verdict(tables, forward, back), forward=forward, back=back)
 
 
@@ -120,6 +124,17 @@ def _by(tables: Tables, way: Way) -> str:
     return f" by {' and '.join(names)}" if names else " within the site"
 
 
+@dataclass(frozen=True, slots=True)
+class _Ended:
+    """How a way ends."""
+
+    end: End
+    reason: str = ""
+    cause: Cause | None = None
+    tunnel_id: str | None = None
+    rule_id: str | None = None
+
+
 @dataclass
 class _Walk:
     """One direction. `known` are the gateways that have seen the connection begin; None where it begins now."""
@@ -141,31 +156,36 @@ class _Walk:
                 decision = decide(self.tables, gateway, flow, self.conditions, self.states)
                 gateway, flow, ended = self._follow(gateway, flow, decision)
         assert ended is not None
-        end, reason = ended
         reached = self._reached
-        if end is End.ARRIVES and reached and target and reached.site_id != target.site_id:
+        if ended.end is End.ARRIVES and reached and target and reached.site_id != target.site_id:
             names = [f"{one.name} of {self.tables.design.site_by_id[one.site_id].name}" for one in (reached, target)]
-            end, reason = End.LOST, f"it ends in {names[0]}, which has the addresses of {names[1]}"
+            ended = _Ended(End.LOST, f"it ends in {names[0]}, which has the addresses of {names[1]}", Cause.TWIN)
+        at_gateway = any(hop.gateway_id for hop in self._hops)
         way = Way(
             source=asked.source,
             destination=asked.destination,
             hops=tuple(self._hops),
-            end=end,
+            end=ended.end,
             tunnels=tuple(hop.tunnel_id for hop in self._hops if hop.tunnel_id),
             mtu=min(self._mtus, default=None),
-            reason=reason,
+            reason=ended.reason,
+            cause=ended.cause,
+            last_network_id=source.id if source and not at_gateway else None,
+            last_tunnel_id=ended.tunnel_id,
+            last_rule_id=ended.rule_id,
         )
         return way, flow, reached
 
-    def _begin(self, flow: Flow, network: Network | None) -> tuple[Gateway | None, Flow, tuple[End, str] | None]:
+    def _begin(self, flow: Flow, network: Network | None) -> tuple[Gateway | None, Flow, _Ended | None]:
         """Let the source's host send it: return the gateway that it comes to, or how it ends."""
         if network is None:
-            return None, flow, (End.LOST, f"no network holds {flow.source}")
+            return None, flow, _Ended(End.LOST, f"no network holds {flow.source}", Cause.NOBODY)
         first = first_hop(self.tables, network, flow.destination, self.conditions)
         site = self.tables.design.site_by_id[network.site_id]
         where = f"{network.name} at {site.name}"
         if network.zone and first.kind is not Kind.DELIVER and self._meant_for_inside(flow.destination):
-            return None, flow, (End.LOST, f"{where} is isolated: it reaches none of the other networks")
+            words = f"{where} is isolated: it reaches none of the other networks"
+            return None, flow, _Ended(End.LOST, words, Cause.ISOLATED)
         if first.kind is Kind.ROUTER:
             if first.by:
                 self._hops.append(Hop(gateway_id="", where=where, decision=f"to {_name(first)}", by=first.by))
@@ -177,26 +197,35 @@ class _Walk:
     def _usable(self, gateway: Gateway) -> bool:
         return gateway.forwarding and gateway.id not in self.conditions.gateways
 
-    def _at(self, gateway: Gateway) -> tuple[End, str] | None:
+    def _at(self, gateway: Gateway) -> _Ended | None:
         """Return how it ends at a gateway before anything is decided there; None when it goes on."""
         if len(self._hops) >= MOST_HOPS:
-            return End.LOST, f"it goes round in circles at {gateway.name}"
+            return _Ended(End.LOST, f"it goes round in circles at {gateway.name}", Cause.LOOP)
         if gateway.id in self.conditions.gateways:
-            return End.LOST, f"{gateway.name} is down: {self.conditions.gateways[gateway.id]}"
+            return _Ended(End.LOST, f"{gateway.name} is down: {self.conditions.gateways[gateway.id]}", Cause.DOWN)
         if not gateway.forwarding:
             came = f"what comes by {self._came.name}" if self._came else "what hosts send"
             self._hops.append(Hop(gateway_id=gateway.id, where=gateway.name, decision="dropped", by="forwarding is off"))
-            return End.LOST, f"{gateway.name} does not forward {came}"
+            return _Ended(End.LOST, f"{gateway.name} does not forward {came}", Cause.FORWARDING)
         return None
 
     def _follow(
         self, gateway: Gateway | None, flow: Flow, decision: Decision, where: str = ""
-    ) -> tuple[Gateway | None, Flow, tuple[End, str] | None]:
+    ) -> tuple[Gateway | None, Flow, _Ended | None]:
         """Do what was decided at a gateway, or by a host's own table: return the next gateway, or how it ends."""
         where = where or (gateway.name if gateway else "")
-        refusal, filtered = self._refusal(gateway, flow, decision)
-        if refusal:
-            return None, flow, self._drop(gateway, where, refusal)
+        if decision.kind not in (Kind.DROP, Kind.HOLD, Kind.ROUTER) and gateway:
+            refused = self._not_transitive(gateway, decision)
+            if refused:
+                return None, flow, self._drop(gateway, where, refused, Cause.PEERING, decision.tunnel)
+            goes_out = decision.kind in (Kind.TUNNEL, Kind.UPLINK)
+            looks = direction(self._came is not None, goes_out)
+            passes, filtered = judge(self.tables.of(gateway), flow, looks, self.known)
+            if not passes:
+                cause = Cause.FILTER if self.known is None else Cause.STATE
+                return None, flow, self._drop(gateway, where, filtered, cause, decision.tunnel)
+        else:
+            filtered = ""
         if decision.dscp is not None:
             flow = replace(flow, dscp=decision.dscp)
         hop = Hop(
@@ -213,7 +242,7 @@ class _Walk:
             self._hops.append(hop.model_copy(update={"decision": f"to {_name(decision)}"}))
             self._came = None
             return decision.gateway, flow, None
-        words, ended = _ends(where, decision, self._meant_for_inside(flow.destination))
+        words, ended = _ends(where, decision, self._meant_for_inside(flow.destination), gateway is None)
         if decision.network:
             self._reached = decision.network
         self._hops.append(
@@ -221,22 +250,19 @@ class _Walk:
         )
         return None, flow, ended
 
-    def _drop(self, gateway: Gateway | None, where: str, why: str) -> tuple[End, str]:
-        self._hops.append(Hop(gateway_id=gateway.id if gateway else "", where=where, decision="dropped", by=why))
-        return End.LOST, f"at {where} {why}"
+    def _drop(self, gateway: Gateway, where: str, why: str, cause: Cause, tunnel: Tunnel | None = None) -> _Ended:
+        self._hops.append(Hop(gateway_id=gateway.id, where=where, decision="dropped", by=why))
+        return _Ended(End.LOST, f"at {where} {why}", cause, tunnel.id if tunnel else None)
 
-    def _refusal(self, gateway: Gateway | None, flow: Flow, decision: Decision) -> tuple[str, str]:
-        """Return why a gateway doesn't do what was decided, and else what its filters say to it."""
-        if decision.kind in (Kind.DROP, Kind.HOLD, Kind.ROUTER) or gateway is None:
-            return "", ""
+    def _not_transitive(self, gateway: Gateway, decision: Decision) -> str:
+        """Return why what a peering carries doesn't go on; empty where no peering plays a part."""
         goes_out = decision.kind in (Kind.TUNNEL, Kind.UPLINK)
         for peering, came in ((self._came, True), (decision.tunnel, False)):
             if peering and goes_out and self._came and peering.left.technology is Technology.CLOUD_PEERING:
                 site = self.tables.design.site_by_id[gateway.site_id].name
                 what = f"what comes by {peering.name} reaches" if came else f"{peering.name} takes only what begins in"
-                return f"{what} {site}'s own networks alone: a peering is not transitive", ""
-        passes, why = judge(self.tables.of(gateway), flow, direction(self._came is not None, goes_out), self.known)
-        return ("", why) if passes else (why, "")
+                return f"{what} {site}'s own networks alone: a peering is not transitive"
+        return ""
 
     def _meant_for_inside(self, destination: Address) -> bool:
         """Tell whether a destination is the organisation's: of a network or supernet, or of space that is not public."""
@@ -244,7 +270,7 @@ class _Walk:
         known = any(True for _ in self.tables.networks.holding(destination))
         return known or any(one.holds(destination) for one in self.tables.design.supernets) or not is_public(host)
 
-    def _through(self, hop: Hop, flow: Flow, tunnel: Tunnel, side: Side) -> tuple[Gateway | None, Flow, tuple[End, str] | None]:
+    def _through(self, hop: Hop, flow: Flow, tunnel: Tunnel, side: Side) -> tuple[Gateway | None, Flow, _Ended | None]:
         design = self.tables.design
         near, far = tunnel.end(side), tunnel.end(side.other)
         gateways = [design.gateway_by_id[end.gateway_id] for end in (near, far)]
@@ -252,7 +278,7 @@ class _Walk:
         entering = translated(translations[0], tunnel.id, flow, leaving=True, states=self.states)
         refusal = self._refused(tunnel, side, entering)
         if refusal:
-            return None, flow, self._drop(gateways[0], hop.where, refusal)
+            return None, flow, self._drop(gateways[0], hop.where, refusal, Cause.SELECTORS, tunnel)
         arriving = translated(translations[1], tunnel.id, entering, leaving=False, states=self.states)
         mtu = self.tables.inner_mtu(tunnel)
         self._mtus += [mtu] if mtu else []
@@ -287,16 +313,19 @@ def _name(decision: Decision) -> str:
     return decision.gateway.name if decision.gateway else ""
 
 
-def _ends(where: str, decision: Decision, inside: bool) -> tuple[str, tuple[End, str]]:
+def _ends(where: str, decision: Decision, inside: bool, at_host: bool) -> tuple[str, _Ended]:
     if decision.kind is Kind.DELIVER and decision.network:
-        return f"delivered into {decision.network.name}", (End.ARRIVES, "")
+        return f"delivered into {decision.network.name}", _Ended(End.ARRIVES)
     if decision.kind is Kind.UPLINK and decision.uplink:
         reason = f"{where} sends it out by {decision.uplink.name}: {decision.by}"
-        return f"out by {decision.uplink.name}", (End.UNPROTECTED if inside else End.INTERNET, reason)
+        return f"out by {decision.uplink.name}", _Ended(End.UNPROTECTED if inside else End.INTERNET, reason, Cause.UPLINK)
     if decision.kind is Kind.NEIGHBOUR:
-        return "handed on", (End.UNKNOWN, f"{where} hands it on by {decision.by}")
-    end = End.HELD if decision.kind is Kind.HOLD else End.LOST
-    return "held back" if end is End.HELD else "dropped", (end, f"at {where} {decision.by}")
+        return "handed on", _Ended(End.UNKNOWN, f"{where} hands it on by {decision.by}", Cause.NEIGHBOUR)
+    reason = f"at {where} {decision.by}"
+    if decision.kind is Kind.HOLD:
+        return "held back", _Ended(End.HELD, reason, Cause.RULE, rule_id=decision.rule_id)
+    cause = decision.cause or (Cause.NO_ROUTER if at_host else Cause.NO_ROUTE)
+    return "dropped", _Ended(End.LOST, reason, cause, decision.tunnel.id if decision.tunnel else None)
 
 
 def _holds(selector: Selector, address: Address) -> bool:

@@ -41,6 +41,7 @@ def _table(name, *columns, unique_within, gateway):
 def upgrade() -> None:
     _add("site", "region", sa.Text(), "")
     _add("network", "dhcp_routes", JSONB, "[]")
+    _add("network", "resolvers", JSONB, "[]")
     _add("network", "own_table", sa.Boolean(), sa.false())
     op.add_column("gateway", sa.Column("inside_address", postgresql.INET()))
     _add("gateway", "outranking", sa.Text(), "nothing")

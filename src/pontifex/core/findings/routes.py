@@ -1,0 +1,330 @@
+"""Findings about routes: what is wanted and doesn't arrive, or doesn't come back, with what would mend it; and idle routes."""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from collections.abc import Iterator
+from dataclasses import replace
+from typing import Final
+
+from pontifex.core.addressing import AddressSet, Family, Prefix, Selector
+from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.matching import Remedy
+from pontifex.core.model import (
+    SIDES,
+    Design,
+    Filter,
+    FilterDirection,
+    Gateway,
+    Intent,
+    Mode,
+    Network,
+    ObjectType,
+    Operation,
+    Remove,
+    RenumberNetwork,
+    Route,
+    Technology,
+    Tunnel,
+    apply_operations,
+    put,
+)
+from pontifex.core.model.design import ListedObject
+from pontifex.core.routing.decide import Cause
+from pontifex.core.routing.flow import Conditions
+from pontifex.core.routing.generate import State, mended, needed_routes, new_route
+from pontifex.core.routing.intents import Unmet, Want, Wanted
+from pontifex.core.routing.matrix import Reach
+from pontifex.core.routing.tables import Entry, Origin, Tables, route_entry
+from pontifex.core.routing.trace import End, Way
+
+_MOST_NAMED: Final = 3
+_ALL_UP: Final = Conditions()
+
+# what ends the way there, and the way back
+_THERE: Final = {
+    Cause.UPLINK: "route.leaves-unprotected",
+    Cause.NO_ROUTE: "route.missing",
+    Cause.OWN_TABLE: "route.missing",
+    Cause.NO_ROUTER: "route.other-router",
+    Cause.FORWARDING: "route.forwarding-off",
+    Cause.LOOP: "route.loop",
+    Cause.NEXT_HOP: "route.next-hop",
+    Cause.SELECTORS: "route.selectors-refuse",
+    Cause.PEERING: "route.not-transitive",
+    Cause.FILTER: "filter.blocks",
+    Cause.RULE: "route.held",
+    Cause.NEIGHBOUR: "route.not-known",
+}
+_BACK: Final = {
+    **_THERE,
+    Cause.UPLINK: "route.no-return",
+    Cause.NO_ROUTE: "route.no-return",
+    Cause.OWN_TABLE: "route.no-return",
+    Cause.STATE: "filter.asymmetric",
+}
+
+
+def route_findings(design: Design, troubled: frozenset[str] = frozenset()) -> Iterator[Finding]:
+    """Yield what is to be said of the paths of a design, all tunnels taken for up: that they aren't is told elsewhere.
+
+    What is to go through a tunnel with troubles of its own, by id, waits until they are over.
+    """
+    if design.intents:
+        tables = Tables(design)
+        wanted = Wanted(tables, _ALL_UP)
+        yield from _unmet(design, wanted, troubled)
+        yield from _unneeded(tables, wanted)
+    yield from _idle(design)
+    yield from _unused(design)
+
+
+def _unmet(design: Design, wanted: Wanted, troubled: frozenset[str]) -> Iterator[Finding]:
+    """Group what isn't met by its cause and the place of it, so that one fault is told once."""
+    groups: dict[tuple[str, tuple[ObjectType, str], str], list[Unmet]] = defaultdict(list)
+    unmet = [one for one in wanted.unmet() if not troubled & wanted.tunnels(one.want)]
+    half = {(one.want.target.id, one.want.source.id, one.want.service) for one in unmet if one.reach is Reach.ONE_WAY}
+    for one in unmet:
+        code, place = _cause(one)
+        told = one.reach is not Reach.ONE_WAY and (one.want.source.id, one.want.target.id, one.want.service) in half
+        if code and not told:  # what begins there is lost where the answer to what begins here is
+            groups[code, place, one.want.intent.id].append(one)
+    for (code, (type_, id_), _), some in groups.items():
+        first = some[0]
+        shown = ", ".join(dict.fromkeys(_pair(design, one.want) for one in some[:_MOST_NAMED]))
+        more = f" and {len(some) - _MOST_NAMED} more" if len(some) > _MOST_NAMED else ""
+        verdict = first.trace.verdict[:1].lower() + first.trace.verdict[1:].rstrip(".")
+        why = f"{first.want.intent.name} wants {shown}{more}, which {verdict}"
+        name = str(getattr(design.by_type[type_][id_], "name", "") or id_)
+        where = (Place.of(type=type_, id=id_, name=name, field=_FIELDS[type_]), _intent_place(first.want.intent))
+        yield finding(code, where, why, _remedies(design, code, some))
+
+
+_FIELDS: Final = {
+    ObjectType.GATEWAY: "name",
+    ObjectType.NETWORK: "prefix",
+    ObjectType.TUNNEL: "left/local_networks",
+    ObjectType.RULE: "on_failure",
+    ObjectType.INTENT: "name",
+}
+
+
+def _cause(one: Unmet) -> tuple[str, tuple[ObjectType, str]]:
+    """Return the code of what is wrong, empty where it is told elsewhere, and the object at which it is."""
+    forward, back = one.trace.forward, one.trace.back
+    if one.reach is Reach.ASYMMETRIC:
+        return "route.asymmetric", (ObjectType.INTENT, one.want.intent.id)
+    way, codes = (back, _BACK) if forward.end is End.ARRIVES and back else (forward, _THERE)
+    code = codes.get(way.cause, "") if way.cause else ""
+    return code, _place(way, one.want)
+
+
+def _place(way: Way, want: Want) -> tuple[ObjectType, str]:
+    if way.last_rule_id:
+        return ObjectType.RULE, way.last_rule_id
+    if way.last_tunnel_id:
+        return ObjectType.TUNNEL, way.last_tunnel_id
+    if way.last_network_id:
+        return ObjectType.NETWORK, way.last_network_id
+    gateways = [hop.gateway_id for hop in way.hops if hop.gateway_id]
+    return (ObjectType.GATEWAY, gateways[-1]) if gateways else (ObjectType.INTENT, want.intent.id)
+
+
+def _intent_place(intent: Intent) -> Place:
+    return Place.of(type=ObjectType.INTENT, id=intent.id, name=intent.name, field="destinations")
+
+
+def _pair(design: Design, want: Want) -> str:
+    names = [f"{design.site_by_id[one.site_id].name}'s {one.name}" for one in (want.source, want.target)]
+    service = "" if want.service.is_any else f" ({want.service})"
+    return f"{names[0]} to reach {names[1]}{service}"
+
+
+def _remedies(design: Design, code: str, some: list[Unmet]) -> tuple[Remedy, ...]:
+    """Return what mends it: tried before it is offered, so that whatever else stands in the way is not passed over."""
+    for operations in _changes(design, code, some):
+        changed = apply_operations(design, operations)
+        now = Wanted(Tables(changed), _ALL_UP)
+        if not any(_cause_now(now, changed, one) == code for one in some):
+            return (Remedy(title=_title(operations), operations=operations),)
+    return ()
+
+
+def _changes(design: Design, code: str, some: list[Unmet]) -> Iterator[tuple[Operation, ...]]:
+    """Yield changes that may mend it."""
+    if code == "filter.blocks":
+        yield _allowed(design, some)
+        return
+    if code == "route.loop":
+        yield from _cut(design, some[0])
+    led = _led(design, some)
+    if led:
+        yield led
+
+
+def _cut(design: Design, one: Unmet) -> Iterator[tuple[Operation, ...]]:
+    """Yield the removals of each route that sends something round in circles."""
+    way = one.trace.forward if one.trace.back is None else one.trace.back
+    for hop in {hop.gateway_id: hop for hop in way.hops if hop.gateway_id}.values():
+        routes = [
+            route
+            for route in design.routes
+            if route.gateway_id == hop.gateway_id and route.tunnel_id == hop.tunnel_id and route.prefix.holds(way.destination)
+        ]
+        yield from ((Remove(type=ObjectType.ROUTE, id=route.id),) for route in routes)
+
+
+def _cause_now(now: Wanted, design: Design, one: Unmet) -> str:
+    """Return the code of what is still wrong with something that is wanted; empty where nothing is."""
+    want = _as_in(design, one.want)
+    reach, traced = now.reach(want)
+    return "" if reach is Reach.REACHES else _cause(Unmet(want, reach, traced))[0]
+
+
+def _as_in(design: Design, want: Want) -> Want:
+    """Return something that is wanted, with its networks as another state of the design has them."""
+    return replace(want, source=design.network_by_id[want.source.id], target=design.network_by_id[want.target.id])
+
+
+def _led(design: Design, some: list[Unmet]) -> tuple[Operation, ...]:
+    """Return the change that leads all of it there and back."""
+    changed = design
+    found: dict[tuple[type, str], ListedObject] = {}
+    for one in some:
+        want = _as_in(changed, one.want)
+        objects = mended(Tables(changed), want)
+        if objects:
+            found |= {(type(item), item.id): item for item in objects}
+            changed = apply_operations(changed, [put(item) for item in objects])
+    return tuple(put(item) for item in found.values())
+
+
+def _allowed(design: Design, some: list[Unmet]) -> tuple[Operation, ...]:
+    """Return filters that let it through, at the gateways that don't."""
+    found: dict[str, Filter] = {}
+    for one in some:
+        hops = one.trace.forward.hops
+        came = any(hop.tunnel_id for hop in hops)
+        direction = FilterDirection.OUT if not came else FilterDirection.THROUGH
+        if came and _ends_at(design, hops[-1].gateway_id, one.want):
+            direction = FilterDirection.IN
+        target = replace(Selector.of(one.want.end), protocols=one.want.service.protocols, ports=one.want.service.ports)
+        id_ = f"{hops[-1].gateway_id[:24]}-{one.want.intent.id[:28]}-{direction.value}"
+        fields = {"gateway_id": hops[-1].gateway_id, "name": one.want.intent.name, "direction": direction}
+        known = found.get(id_) or Filter(id=id_, **fields, sources=(), destinations=())
+        found[id_] = known.model_copy(
+            update={
+                "sources": tuple(dict.fromkeys((*known.sources, one.want.begin))),
+                "destinations": tuple(dict.fromkeys((*known.destinations, target))),
+            }
+        )
+    taken = {(one.gateway_id, one.name) for one in design.filters}
+    return tuple(
+        put(one.model_copy(update={"name": f"{one.name} {one.direction.value}"}) if (one.gateway_id, one.name) in taken else one)
+        for one in found.values()
+    )
+
+
+def _ends_at(design: Design, gateway_id: str, want: Want) -> bool:
+    return design.gateway_by_id[gateway_id].site_id == want.target.site_id
+
+
+_WORDS: Final = {
+    Route: "route",
+    Network: "network's DHCP routes",
+    Gateway: "gateway",
+    Tunnel: "tunnel's networks",
+    Filter: "filter",
+}
+
+
+def _title(operations: tuple[Operation, ...]) -> str:
+    """Return what a change does, in a few words."""
+    if any(isinstance(one, Remove) for one in operations):
+        return "Remove the route that sends it round in circles"
+    counts = Counter(type(one.object) for one in operations if not isinstance(one, Remove | RenumberNetwork))
+    words = [
+        f"{count} {_WORDS[kind]}{'s' if count > 1 and kind in (Route, Gateway, Filter) else ''}" for kind, count in counts.items()
+    ]
+    verb = "Add" if counts.keys() <= {Route, Filter} else "Set"
+    return f"{verb} {' and '.join(words)}"
+
+
+def _unneeded(tables: Tables, wanted: Wanted) -> Iterator[Finding]:
+    for one in needed_routes(tables, wanted.all):
+        if one.state is State.UNNEEDED and one.route_id:
+            route = next(item for item in tables.design.routes if item.id == one.route_id)
+            into = tables.design.tunnel_by_id[route.tunnel_id or ""].name
+            why = f"the route {route.prefix} leads into {into}, and no intent needs it"
+            yield finding("route.unneeded", (_route_place(route),), why, (_removed(route),))
+
+
+def _idle(design: Design) -> Iterator[Finding]:
+    """Yield routes that lead nowhere, and those that a wider one makes superfluous."""
+    tables = Tables(design)
+    alike: dict[tuple[str, Prefix], list[Route]] = defaultdict(list)
+    for route in design.routes:
+        if route.network_id is None:
+            alike[route.gateway_id, route.prefix].append(route)
+    for route in design.routes:
+        gateway = design.gateway_by_id[route.gateway_id]
+        entry = route_entry(design, gateway, route)
+        if entry.tunnel and entry.side is None:
+            why = f"{gateway.name} has the route {route.prefix} into {entry.tunnel.name}, which doesn't end there"
+            yield finding("route.black-hole", (_route_place(route),), why, (_removed(route),))
+        elif entry.via and not any(one.prefix.holds(entry.via) for one in design.networks_of_site(gateway.site_id)):
+            why = f"{gateway.name} has the route {route.prefix} via {entry.via}, and no network of the site holds that address"
+            yield finding("route.next-hop", (_route_place(route),), why, (_removed(route),))
+        elif route.network_id is None:
+            wider = _made_superfluous(tables, route, entry, alike[gateway.id, route.prefix])
+            if wider:
+                why = f"{gateway.name} has {wider.to} by the same next hop as {route.prefix}, and nothing in between"
+                yield finding("route.superfluous", (_route_place(route),), why, (_removed(route),))
+
+
+def _unused(design: Design) -> Iterator[Finding]:
+    """Yield tunnels into which routes ought to lead, and none does."""
+    led = {(route.gateway_id, route.tunnel_id) for route in design.routes}
+    led |= {(rule.gateway_id, path.id) for rule in design.rules for path in rule.paths}
+    taken = {route.id for route in design.routes}
+    for tunnel in design.tunnels:
+        for side in SIDES:
+            near, far = tunnel.end(side), design.site_of(tunnel.end(side.other))
+            by_routes = near.mode is Mode.ROUTE or near.technology is Technology.CLOUD_PEERING
+            if not by_routes or (near.gateway_id, tunnel.id) in led:
+                continue
+            prefixes = [network.prefix for network in design.networks_of_site(far.id) if not network.zone]
+            wanted = [prefix for family in Family for prefix in AddressSet.of(prefixes, family).prefixes()]
+            routes = [new_route(design, taken, near.gateway_id, prefix, tunnel.id, None) for prefix in wanted]
+            why = f"neither a route nor a rule of {design.gateway_by_id[near.gateway_id].name} leads into {tunnel.name}"
+            title = f"Add {len(routes)} route{'s' if len(routes) > 1 else ''} to {far.name}'s networks"
+            remedies = (Remedy(title=title, operations=tuple(map(put, routes))),) if routes else ()
+            place = Place.of(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/mode")
+            yield finding("route.none-into-tunnel", (place,), why, remedies)
+
+
+def _made_superfluous(tables: Tables, route: Route, entry: Entry, same: list[Route]) -> Entry | None:
+    """Return the way that would be taken without a route, where it is the same one; of two equal routes the later goes."""
+    if any(one.id < route.id and _same_hop(route, one) for one in same):
+        return entry
+    if len(same) > 1:
+        return None
+    around = tables.of(tables.design.gateway_by_id[route.gateway_id]).by_prefix.holding_value(entry.to.family, entry.to.first)
+    others = sorted((placed for placed in around if placed[1].length < entry.length), key=lambda placed: placed[0])
+    if not others:
+        return None
+    next_ = others[0][1]
+    alike = (next_.tunnel, next_.uplink, next_.via) == (entry.tunnel, entry.uplink, entry.via)
+    return next_ if alike and next_.origin in (Origin.STATIC, Origin.LEARNT) else None
+
+
+def _same_hop(one: Route, other: Route) -> bool:
+    return (one.tunnel_id, one.uplink_id, one.via) == (other.tunnel_id, other.uplink_id, other.via)
+
+
+def _removed(route: Route) -> Remedy:
+    return Remedy(title=f"Remove the route {route.prefix}", operations=(Remove(type=ObjectType.ROUTE, id=route.id),))
+
+
+def _route_place(route: Route) -> Place:
+    return Place.of(type=ObjectType.ROUTE, id=route.id, name=route.name or str(route.prefix), field="prefix")

@@ -1,0 +1,210 @@
+"""Findings about policy rules: what never matches, what is taken from whom, what leaks, and what never holds."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Final
+
+from pontifex.core.addressing import Address, Service
+from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.matching import Remedy
+from pontifex.core.model import (
+    Design,
+    Gateway,
+    NameResolution,
+    Network,
+    ObjectType,
+    OnFailure,
+    PathType,
+    Remove,
+    Rule,
+    put,
+)
+from pontifex.core.model.dscp import parse_dscp
+from pontifex.core.routing.algebra import boxes_of
+from pontifex.core.routing.decide import Decision, Kind, decide
+from pontifex.core.routing.first_hop import first_hop
+from pontifex.core.routing.flow import Conditions, Flow
+from pontifex.core.routing.rules import RuleList, leaves_by_uplink, passes_on
+from pontifex.core.routing.tables import Clause, Tables
+from pontifex.core.routing.trace import End, trace
+
+_MOST_NAMED: Final = 3
+_DNS_PORT: Final = 53  # RFC 1035 section 4.2
+_MOST_POINTS: Final = 64  # of a rule's traffic that are tried when its tunnels are down
+
+
+def rule_findings(design: Design) -> Iterator[Finding]:
+    """Yield what is to be said of the rules of each gateway."""
+    tables = Tables(design)
+    ruled = {rule.gateway_id for rule in design.rules}
+    for gateway in design.gateways:
+        if gateway.id in ruled:
+            listed = RuleList.of(tables, gateway)
+            yield from _order(listed)
+            for clause in listed.clauses:
+                yield from _rule(tables, gateway, clause)
+    yield from _names_beside(tables)
+
+
+def _order(listed: RuleList) -> Iterator[Finding]:
+    """Yield what the order of the rules makes of them."""
+    for shadow in listed.shadows():
+        names = _named([f"“{rule.name}”" for rule in shadow.by])
+        if shadow.whole:
+            yield finding("policy.never-matches", (_place(shadow.rule),), f"{names} takes all of it", (_removed(shadow.rule),))
+        else:
+            yield finding("policy.shadowed", (_place(shadow.rule),), f"{names} takes a part of it")
+    for rule, below in listed.redundant():
+        why = f"“{below.name}” does the same with all of its traffic, and nothing in between takes any of it"
+        yield finding("policy.redundant", (_place(rule),), why, (_removed(rule),))
+    for rule, other in listed.tied():
+        why = (
+            f"“{rule.name}” and “{other.name}” both have the order {rule.position}, and do different things with what they share"
+        )
+        yield finding("policy.conflicting", (_place(rule, "position"), _place(other, "position")), why)
+
+
+def _rule(tables: Tables, gateway: Gateway, clause: Clause) -> Iterator[Finding]:
+    rule = clause.rule
+    elsewhere = [path.id for path in rule.paths if not _is_here(tables, gateway, path.type, path.id)]
+    if elsewhere:
+        why = f"“{rule.name}” names {_named(elsewhere)}, which {gateway.name} has no end of"
+        yield finding("policy.path-elsewhere", (_place(rule, "paths"),), why)
+    yield from _names(tables, gateway, rule)
+    yield from _class(tables.design, rule)
+    if rule.on_failure is OnFailure.HOLD and leaves_by_uplink(rule):
+        uplinks = [tables.design.uplink_by_id[path.id].name for path in rule.paths if path.type is PathType.UPLINK]
+        why = f"“{rule.name}” is to hold, and before it does, {_named(uplinks)} takes the traffic out"
+        kept = rule.model_copy(update={"paths": tuple(path for path in rule.paths if path.type is PathType.TUNNEL)})
+        remedy = Remedy(title="Take the uplinks out of the rule", operations=(put(kept),))
+        yield finding("policy.never-holds", (_place(rule, "paths"),), why, (remedy,))
+    leak = _leak(tables, gateway, clause)
+    if leak:
+        paths = tuple(path for path in rule.paths if path.type is PathType.TUNNEL)
+        held = rule.model_copy(update={"on_failure": OnFailure.HOLD, "paths": paths})
+        remedy = Remedy(title="Hold it instead", operations=(put(held),))
+        yield finding("policy.leak-on-failure", (_place(rule, "on_failure"),), leak, (remedy,))
+
+
+def _is_here(tables: Tables, gateway: Gateway, type_: PathType, id_: str) -> bool:
+    if type_ is PathType.UPLINK:
+        return tables.design.uplink_by_id[id_].gateway_id == gateway.id
+    return tables.of(gateway).side_of(tables.design.tunnel_by_id[id_]) is not None
+
+
+_RESOLVED: Final = {
+    NameResolution.AT_START: "once, when the rule is loaded: an address that changes later is passed by",
+    NameResolution.BY_ANSWERS: "from the answers that pass it: a host that asks elsewhere, or remembers, is passed by",
+}
+
+
+def _names(tables: Tables, gateway: Gateway, rule: Rule) -> Iterator[Finding]:
+    for name in rule.destination_names:
+        host = tables.hosts_by_name.get(name.lower())
+        known = f"here it is {host.address}" if host else "the design has no host of that name, and takes it for nothing"
+        why = f"“{rule.name}” names {name}, which {gateway.name} resolves {_RESOLVED[rule.name_resolution]}; {known}"
+        yield finding("policy.name", (_place(rule, "destination_names"),), why)
+
+
+def _class(design: Design, rule: Rule) -> Iterator[Finding]:
+    """Find classes that a rule waits for, and that nobody marks."""
+    marked = {intent.dscp for intent in design.intents} | {other.marks for other in design.rules}
+    lone = [name for name in rule.dscp if parse_dscp(name) and name not in marked]
+    if lone:
+        why = f"“{rule.name}” waits for {_named(lone)}, and neither an intent's hosts nor a rule mark anything so"
+        yield finding("policy.class-unmarked", (_place(rule, "dscp"),), why)
+
+
+def _leak(tables: Tables, gateway: Gateway, clause: Clause) -> str:
+    """Return how traffic that a rule sends into tunnels leaves unprotected when they are down; empty when it doesn't."""
+    rule = clause.rule
+    tunnels = {path.id: "taken down" for path in rule.paths if path.type is PathType.TUNNEL}
+    if not tunnels or passes_on(rule):
+        return ""
+    down = Conditions(tunnels=tunnels)
+    for flow in _points(tables, gateway, clause):
+        decision = decide(tables, gateway, flow, down)
+        if decision.kind is Kind.UPLINK and decision.uplink:
+            names = _named([tables.design.tunnel_by_id[id_].name for id_ in tunnels])
+            are = "are" if len(tunnels) > 1 else "is"
+            return f"when {names} {are} down, what “{rule.name}” takes goes out by {decision.uplink.name} ({decision.by})"
+    return ""
+
+
+def _points(tables: Tables, gateway: Gateway, clause: Clause) -> Iterator[Flow]:
+    """Yield flows of a rule's traffic: from the first of each range, and of what routes cut out of its destinations."""
+    entries = tables.of(gateway).entries
+    count = 0
+    for box in boxes_of(clause):
+        (first_source, _), (first, last), protocols, ports, (class_, _) = box.bounds
+        inside = [network.prefix.network for network in tables.of(gateway).networks if network.prefix.family is box.family]
+        source = first_source or min(inside, default=0)
+        starts = {entry.to.first for entry in entries if entry.to.family is box.family and first <= entry.to.first <= last}
+        for destination in sorted({first, last, *starts}):
+            count += 1
+            if count > _MOST_POINTS:
+                return
+            yield Flow(Address(box.family, source), Address(box.family, destination), Service(protocols, ports), class_)
+
+
+def _names_beside(tables: Tables) -> Iterator[Finding]:
+    """Find networks all of whose traffic a rule sends into a tunnel, and whose names are asked beside it."""
+    for network in tables.design.networks:
+        for resolver in network.resolvers:
+            tunnel_rule = _all_into_tunnel(tables, network)
+            if tunnel_rule is None:
+                continue
+            if _asked(tables, network, resolver).kind is not Kind.TUNNEL:
+                why = (
+                    f"“{tunnel_rule.name}” sends all of {network.name} into a tunnel, and {resolver} is asked for names beside it"
+                )
+                place = Place.of(type=ObjectType.NETWORK, id=network.id, name=network.name, field="resolvers")
+                yield finding(
+                    "dns.beside-tunnel", (place, _place(tunnel_rule)), why, _resolvers_beyond(tables, network, tunnel_rule)
+                )
+
+
+def _asked(tables: Tables, network: Network, resolver: Address) -> Decision:
+    """Return where questions to a resolver go from a network."""
+    first = first_hop(tables, network, resolver, Conditions())
+    if first.kind is not Kind.ROUTER or first.gateway is None:
+        return first
+    return decide(tables, first.gateway, Flow(Address(network.prefix.family, network.prefix.network), resolver), Conditions())
+
+
+def _all_into_tunnel(tables: Tables, network: Network) -> Rule | None:
+    for gateway in tables.gateways_of.get(network.site_id, ()):
+        for clause in tables.of(gateway).clauses:
+            about = clause.sources is not None and any(one.contains(network.prefix) for one in clause.sources)
+            everything = clause.destinations is None or any(one.is_all for one in clause.destinations)
+            if about and everything and any(path.type is PathType.TUNNEL for path in clause.rule.paths):
+                return clause.rule
+    return None
+
+
+def _resolvers_beyond(tables: Tables, network: Network, rule: Rule) -> tuple[Remedy, ...]:
+    """Ask a resolver of the design that answers through the rule's tunnel."""
+    known = dict.fromkeys(host.address for host in tables.design.hosts if _DNS_PORT in host.ports)
+    through = {path.id for path in rule.paths}
+    remedies = []
+    for resolver in known:
+        flow = Flow(Address(network.prefix.family, network.prefix.network), resolver, Service((17, 17), (_DNS_PORT, _DNS_PORT)))
+        found = trace(tables, flow, Conditions(), network)
+        if found.back and found.back.end is End.ARRIVES and through & set(found.forward.tunnels):
+            changed = network.model_copy(update={"resolvers": (resolver,)})
+            remedies.append(Remedy(title=f"Ask {resolver}, beyond the tunnel", operations=(put(changed),)))
+    return tuple(remedies)
+
+
+def _named(names: list[str]) -> str:
+    shown = " and ".join(names[:_MOST_NAMED])
+    return f"{shown} and {len(names) - _MOST_NAMED} more" if len(names) > _MOST_NAMED else shown
+
+
+def _removed(rule: Rule) -> Remedy:
+    return Remedy(title=f"Remove “{rule.name}”", operations=(Remove(type=ObjectType.RULE, id=rule.id),))
+
+
+def _place(rule: Rule, field: str = "position") -> Place:
+    return Place.of(type=ObjectType.RULE, id=rule.id, name=rule.name, field=field)

@@ -1,0 +1,97 @@
+"""The tunnels that lead from one site to another, and the addresses under which one site sees another's networks."""
+
+from __future__ import annotations
+
+from collections import defaultdict, deque
+from dataclasses import dataclass
+from functools import cached_property
+
+from pontifex.core.addressing import Address
+from pontifex.core.model import SIDES, Design, Network, Side, Technology, TranslatedSide, Translation, Tunnel, TunnelEnd
+
+
+@dataclass(frozen=True, slots=True)
+class Crossing:
+    """A tunnel, taken from one of its sides."""
+
+    tunnel: Tunnel
+    side: Side  # where it is entered
+
+    @property
+    def near(self) -> TunnelEnd:
+        """The end where it is entered."""
+        return self.tunnel.end(self.side)
+
+    @property
+    def far(self) -> TunnelEnd:
+        """The end where it is left."""
+        return self.tunnel.end(self.side.other)
+
+
+class Chains:
+    """Shortest chains of tunnels between sites. A peering leads only from one of its sides to the other."""
+
+    def __init__(self, design: Design) -> None:
+        self._design = design
+        self._translations: dict[str, list[Translation]] = defaultdict(list)
+        for one in design.translations:
+            self._translations[one.gateway_id].append(one)
+        self._trees: dict[str, dict[str, Crossing | None]] = {}
+
+    @cached_property
+    def _from(self) -> dict[str, list[tuple[str, Crossing]]]:
+        found: dict[str, list[tuple[str, Crossing]]] = {site.id: [] for site in self._design.sites}
+        for tunnel in self._design.tunnels:
+            here, there = (self._design.site_of(tunnel.end(side)).id for side in SIDES)
+            if here != there:
+                found[here].append((there, Crossing(tunnel, Side.LEFT)))
+                found[there].append((here, Crossing(tunnel, Side.RIGHT)))
+        return found
+
+    def chain(self, from_site: str, to_site: str) -> tuple[Crossing, ...]:
+        """Return the crossings from one site to another, the fewest; empty where no tunnels lead there."""
+        tree = self._tree(from_site)
+        found: list[Crossing] = []
+        at = to_site
+        while at != from_site:
+            crossing = tree.get(at)
+            if crossing is None:
+                return ()
+            found.append(crossing)
+            at = self._design.site_of(crossing.near).id
+        return tuple(reversed(found))
+
+    def _tree(self, root: str) -> dict[str, Crossing | None]:
+        """Return by which crossing each site is reached first."""
+        if root not in self._trees:
+            found: dict[str, Crossing | None] = {root: None}
+            waiting = deque([root])
+            while waiting:
+                at = waiting.popleft()
+                for site_id, crossing in self._from[at]:
+                    if site_id not in found and not _is_peering(crossing):
+                        found[site_id] = crossing
+                        waiting.append(site_id)
+            for site_id, crossing in self._from[root]:
+                found.setdefault(site_id, crossing)  # by a peering, where nothing else leads there
+            self._trees[root] = found
+        return self._trees[root]
+
+    def seen_from(self, site_id: str, network: Network, address: Address) -> Address:
+        """Return the address under which a site sees an address of another site's network."""
+        if not self._design.translations:
+            return address
+        for crossing in self.chain(network.site_id, site_id):
+            address = self._shown(crossing.near.gateway_id, crossing, TranslatedSide.OWN, address)
+            address = self._shown(crossing.far.gateway_id, crossing, TranslatedSide.FAR, address)
+        return address
+
+    def _shown(self, gateway_id: str, crossing: Crossing, side: TranslatedSide, address: Address) -> Address:
+        for one in self._translations.get(gateway_id, ()):
+            if one.side is side and one.tunnel_id in (None, crossing.tunnel.id) and one.inside.holds(address):
+                return Address(address.family, one.seen(address.value))
+        return address
+
+
+def _is_peering(crossing: Crossing) -> bool:
+    return crossing.tunnel.left.technology is Technology.CLOUD_PEERING
