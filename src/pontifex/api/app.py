@@ -10,12 +10,13 @@ from fastapi.responses import FileResponse, RedirectResponse, Response
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
-from pontifex.api import designs, keys, reading, reference, space
+from pontifex.api import designs, keys, paths, reading, reference, space
 from pontifex.api.guard import Guard
 from pontifex.api.problems import MEDIA_TYPE, add_problem_handlers, problem
 from pontifex.api.session import LIFETIME_S, Sessions
 from pontifex.core.design_file import DesignFile
 from pontifex.services import DesignService, KeyService
+from pontifex.services.paths import PathsService
 from pontifex.services.space import SpaceService
 
 
@@ -39,7 +40,8 @@ def create_app(
     )
     app.state.designs, app.state.keys, app.state.build = design_service, key_service, build
     app.state.space = SpaceService(design_service)
-    for router in (reference.router, reading.router, designs.router, space.router, keys.router):
+    app.state.paths = PathsService(design_service)
+    for router in (reference.router, reading.router, designs.router, space.router, paths.router, keys.router):
         app.include_router(router)
     add_problem_handlers(app)
     _add_entrance(app, sessions, cookie)

@@ -16,7 +16,9 @@ from starlette.exceptions import HTTPException
 from pontifex.core.design_file import UnreadableDesign
 from pontifex.core.model import ChangeRefused
 from pontifex.core.reasons import reason_of
+from pontifex.core.routing.matrix import TooLarge
 from pontifex.services.designs import TunnelNotFound
+from pontifex.services.path_questions import NotInDesign, UnreadableQuestion
 from pontifex.services.space import NetworkNotFound
 from pontifex.services.spreadsheet import UnreadableSpreadsheet
 from pontifex.store import ChangeConflict, DesignExists, DesignNotFound, KeyAlreadyShown, KeyNotHere, LoggedChange, NothingToUndo
@@ -56,6 +58,7 @@ _NOT_FOUND: Final = {
     DesignNotFound: "No such design",
     TunnelNotFound: "No such tunnel",
     NetworkNotFound: "Not found",
+    NotInDesign: "Not in the design",
     KeyNotHere: "The key is not here",
 }
 _CONFLICTS: Final = {
@@ -73,6 +76,8 @@ def add_problem_handlers(app: FastAPI) -> None:
         app.add_exception_handler(kind, _simple(409, title))
     app.add_exception_handler(ChangeConflict, _conflict)
     app.add_exception_handler(ChangeRefused, _refused)
+    app.add_exception_handler(UnreadableQuestion, _question)
+    app.add_exception_handler(TooLarge, _simple(422, "Too much at once"))
     app.add_exception_handler(UnreadableDesign, _unreadable)
     app.add_exception_handler(UnreadableSpreadsheet, _simple(422, "This is no spreadsheet"))
     app.add_exception_handler(RequestValidationError, _invalid)
@@ -102,6 +107,11 @@ def _refused(_request: Request, error: Any) -> Response:
         for one in error.problems
     ]
     return problem(422, "The change was refused", _counted(errors), errors=errors)
+
+
+def _question(_request: Request, error: Any) -> Response:
+    errors = [FieldProblem(pointer=f"/{error.field}", detail=error.reason)]
+    return problem(422, "The question can't be read", _counted(errors), errors=errors)
 
 
 def _object_path(field: str) -> str:

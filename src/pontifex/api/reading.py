@@ -8,9 +8,11 @@ from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
 
 from pontifex.api.answers import REFUSALS
+from pontifex.core.addressing.dhcp_routes import DhcpRoutesError, decode_dhcp_routes, parse_octets
 from pontifex.core.ipsec import Proposal, Protocol
 from pontifex.core.ipsec.reading import WordKind, read_proposals
 from pontifex.core.ipsec.reading.reader import MOST_CHARACTERS
+from pontifex.services.path_questions import UnreadableQuestion
 
 router = APIRouter(prefix="/api", tags=["reading"], responses=REFUSALS)
 
@@ -55,3 +57,25 @@ def read_text(text: ProposalText) -> ProposalsRead:
         ike=list(reading.ike),
         child=list(reading.child),
     )
+
+
+class Octets(BaseModel):
+    """The octets of a DHCP option."""
+
+    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"octets": "18 0a 41 00 0a 40 00 01"}]})
+    octets: str = Field(title="Octets", description="In hexadecimal.", max_length=4096)
+
+
+class RoutesRead(BaseModel):
+    """The routes in the octets of DHCP option 121."""
+
+    routes: list[str] = Field(title="Routes", examples=[["10.65.0.0/24 via 10.64.0.1"]])
+
+
+@router.post("/dhcp-routes", summary="Read the octets of DHCP option 121")
+def read_dhcp_routes(option: Octets) -> RoutesRead:
+    """Return the routes that clients are handed (RFC 3442)."""
+    try:
+        return RoutesRead(routes=[str(route) for route in decode_dhcp_routes(parse_octets(option.octets))])
+    except DhcpRoutesError as error:
+        raise UnreadableQuestion("octets", error.reason) from None

@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 import json
-from dataclasses import replace
 from datetime import UTC, date, datetime
 from pathlib import Path
-from typing import Annotated, Final
+from typing import Annotated
 
 import typer
 
 from pontifex.cli.addresses import CLEAN, FOUND, refuse
 from pontifex.cli.design import read_design
-from pontifex.core.addressing import Address, AddressError, Service, parse_address, parse_service
+from pontifex.core.addressing import Address, AddressError, Service, parse_service
 from pontifex.core.model import Design, Network
 from pontifex.core.model.dscp import parse_dscp
 from pontifex.core.routing import Conditions, Flow, Quality, Tables, Way, failing_tunnels, matrix, sweep, trace
 from pontifex.core.routing.matrix import Cell, TooLarge
+from pontifex.core.routing.questions import parse_slow, place_of
 
 _Json = Annotated[bool, typer.Option("--json", help="Print JSON.")]
 _File = Annotated[Path, typer.Argument(help="A design file; - reads standard input.")]
@@ -128,30 +128,16 @@ def _conditions(design: Design, down: list[str] | None, slow: list[str] | None) 
     return Conditions.of(design, frozenset(down or ()), failing_tunnels(design, _today()), supposed)
 
 
-_MEASURES: Final = {"delay": "delay_ms", "jitter": "jitter_ms", "loss": "loss_percent", "used": "used_mbit_s"}
-
-
 def _slow(design: Design, text: str) -> tuple[str, Quality]:
-    """Read "brenna-radio-link:delay=80,loss=2"."""
-    id_, _, rest = text.partition(":")
-    if id_ not in design.uplink_by_id and id_ not in design.tunnel_by_id:
-        refuse(f"--slow: there is no uplink or tunnel '{id_}'")
-    quality = Quality()
-    for part in rest.split(","):
-        name, _, value = part.partition("=")
-        if name.strip() not in _MEASURES or not value.strip().replace(".", "", 1).isdigit():
-            refuse(f"--slow: '{part}' is not written as {', '.join(f'{one}=NUMBER' for one in _MEASURES)}")
-        quality = replace(quality, **{_MEASURES[name.strip()]: float(value)})
-    return id_, quality
+    try:
+        return parse_slow(design, text)
+    except ValueError as error:
+        refuse(f"--slow: {error}")
 
 
 def _place(design: Design, text: str, option: str) -> tuple[Address, Network | None]:
-    """Read an address, or the name of a host; the latter says which network is meant where several share addresses."""
-    for host in design.hosts:
-        if text in (host.id, host.name, host.dns_name):
-            return host.address, design.network_by_id[host.network_id]
     try:
-        return Address(*parse_address(text)), None
+        return place_of(design, text)
     except AddressError as error:
         refuse(f"{option}: {error.reason}")
 

@@ -87,6 +87,10 @@ class DesignService:
             return kept
         return self._keep(self._door.load(design_id))
 
+    def at(self, design_id: str, revision: int) -> Design:
+        """Return a design as it stood at an earlier revision. Raise DesignNotFound, or NothingToUndo where there was none."""
+        return self._door.at(self.get(design_id), revision)
+
     @property
     def today(self) -> date:
         """The day for which certificates and exceptions are judged."""

@@ -97,6 +97,19 @@ class WriteDoor:
         with self._engine.connect().execution_options(isolation_level="REPEATABLE READ") as connection:
             return _loaded(connection, design_id)
 
+    def at(self, design: Design, revision: int) -> Design:
+        """Return a design as it stood at an earlier revision: with all later changes taken back. Raise NothingToUndo."""
+        if not 0 <= revision <= design.revision:
+            raise NothingToUndo(f"there is no revision {revision}: the design is at {design.revision}")
+        columns = tables.change.c
+        later = select(columns.backward).where(
+            columns.design_id == design.id, columns.revision > revision, columns.revision <= design.revision
+        )
+        with self._engine.connect() as connection:
+            for backward in connection.scalars(later.order_by(columns.revision.desc())):
+                design = apply_operations(design, _OPERATIONS.validate_python(backward))
+        return design.model_copy(update={"revision": revision})
+
     def names(self) -> list[tuple[str, str, int]]:
         """Return id, name and revision of all designs, by name."""
         columns = tables.design.c

@@ -1,19 +1,24 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useOpenDesign } from '@/design/useDesignSession'
-import { SPACE } from '@/ui/words'
+import { PATHS, SPACE } from '@/ui/words'
 
 const { analysis, designId } = useOpenDesign()
 const counts = computed(() => {
   const findings = analysis.value?.findings ?? []
-  const ofTunnels = findings.filter((finding) => finding.where[0]?.type === 'tunnel').length
+  const ofPaths = findings.filter((finding) => PATHS.test(finding.code)).length
   const ofSpace = findings.filter((finding) => SPACE.test(finding.code)).length
-  return { survey: findings.length - ofTunnels - ofSpace, match: ofTunnels, addresses: ofSpace }
+  const ofTunnels = findings.filter(
+    (finding) => finding.where[0]?.type === 'tunnel' && !PATHS.test(finding.code),
+  ).length
+  const ofSurvey = findings.length - ofTunnels - ofSpace - ofPaths
+  return { survey: ofSurvey, match: ofTunnels, addresses: ofSpace, paths: ofPaths }
 })
 const stages = computed(() => [
   { name: 'survey', title: 'Survey', question: 'What is there?', count: counts.value.survey },
   { name: 'match', title: 'Match', question: 'Do the ends agree?', count: counts.value.match },
   { name: 'addresses', title: 'Addresses', question: 'Who uses what?', count: counts.value.addresses },
+  { name: 'paths', title: 'Paths', question: 'What goes where, and back?', count: counts.value.paths },
 ])
 </script>
 

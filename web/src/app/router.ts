@@ -22,6 +22,7 @@ export const router = createRouter({
           name: 'addresses',
           component: () => import('@/addresses/AddressesView.vue'),
         },
+        { path: 'paths/:panel?/:objectId?', name: 'paths', component: () => import('@/paths/PathsView.vue') },
         { path: 'history', name: 'history', component: () => import('./HistoryView.vue') },
       ],
     },

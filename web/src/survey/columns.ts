@@ -12,6 +12,8 @@ export type GridName =
   | 'translations'
   | 'routes'
   | 'rules'
+  | 'filters'
+  | 'intents'
   | 'profiles'
 export type GridRow = { id: string } & Record<string, unknown>
 
@@ -113,7 +115,10 @@ export function blankRow(grid: Grid): Record<string, unknown> {
 export function rowId(grid: Grid, row: Record<string, unknown>, taken: ReadonlySet<string>): string {
   const parent = row.site_id ?? row.network_id ?? String(row.gateway_id ?? '').replace(/-gateway$/, '')
   const name = String(row.name || row.prefix)
-  return freshId(['site', 'profile'].includes(grid.type) ? name : `${String(parent)} ${name}`, taken)
+  return freshId(
+    ['site', 'profile', 'intent'].includes(grid.type) ? name : `${String(parent)} ${name}`,
+    taken,
+  )
 }
 
 /** The operation that writes a row. */

@@ -39,6 +39,16 @@ function paths(design: Design, row?: Row): Choice[] {
   return [...tunnels(design, row).map(typed('tunnel')), ...uplinks(design, row).map(typed('uplink'))]
 }
 
+/** What rules and intents may name instead of a prefix; the type stands before the id. */
+function members(design: Design): Choice[] {
+  const typed = (type: string) => (choice: Choice) => ({ ...choice, value: `${type} ${choice.value}` })
+  return [
+    ...named(design.sites).map(typed('site')),
+    ...networks(design).map(typed('network')),
+    ...named(design.hosts).map(typed('host')),
+  ]
+}
+
 const text = (field: string, title: string, widthPx: number, more: Partial<Column> = {}): Column => ({
   field,
   title,
@@ -78,6 +88,7 @@ const COLUMNS: Record<GridName, [type: Grid['type'], title: string, columns: Col
       choice('kind', 'Kind', 120, SITE_KINDS, { blank: 'office' }),
       text('organisation', 'Organisation', 180, { blank: '' }),
       text('place', 'Place', 200, { blank: '' }),
+      text('region', 'Region', 100, { blank: '' }),
     ],
   ],
   networks: [
@@ -95,6 +106,9 @@ const COLUMNS: Record<GridName, [type: Grid['type'], title: string, columns: Col
       number('lease_time_s', 'Lease s', 56),
       number('hosts_expected', 'Hosts expected', 66),
       list('reserved_ranges', 'Platform keeps', 128),
+      list('dhcp_routes', 'Routes by DHCP', 150),
+      list('resolvers', 'Resolvers', 92),
+      yesNo('own_table', 'Own route table', 64, false),
     ],
   ],
   hosts: [
@@ -123,6 +137,10 @@ const COLUMNS: Record<GridName, [type: Grid['type'], title: string, columns: Col
       number('most_selectors', 'Most networks', 96),
       yesNo('forwarding', 'Forwards', 76, true),
       yesNo('default_router', 'Hosts use it', 84, true),
+      figures('inside_address', 'Inside address', 108, { blank: null }),
+      choice('outranking', 'Outranks rules', 100, fixed('nothing', 'connected', 'specific'), {
+        blank: 'nothing',
+      }),
     ],
   ],
   uplinks: [
@@ -138,6 +156,8 @@ const COLUMNS: Record<GridName, [type: Grid['type'], title: string, columns: Col
       number('rate_down_mbit_s', 'Down Mbit/s', 54),
       number('rate_up_mbit_s', 'Up Mbit/s', 54),
       number('delay_ms', 'Delay ms', 48),
+      number('jitter_ms', 'Jitter ms', 48),
+      number('loss_percent', 'Loss %', 48),
       number('preference', 'Order', 46, 1),
       yesNo('inbound_tcp', 'TCP arrives', 58, false),
       yesNo('only_tcp_out', 'Only TCP out', 58, false),
@@ -177,6 +197,8 @@ const COLUMNS: Record<GridName, [type: Grid['type'], title: string, columns: Col
       figures('via', 'By address', 120, { blank: null }),
       choice('tunnel_id', 'By tunnel', 130, tunnels, { blank: null }),
       choice('uplink_id', 'By uplink', 110, uplinks, { blank: null }),
+      choice('network_id', 'Of subnet', 130, networks, { blank: null }),
+      choice('origin', 'Origin', 64, fixed('static', 'learnt'), { blank: 'static' }),
       number('metric', 'Metric', 56, 0),
       text('name', 'Remark', 140, { blank: '' }),
     ],
@@ -190,8 +212,41 @@ const COLUMNS: Record<GridName, [type: Grid['type'], title: string, columns: Col
       text('name', 'Rule', 130),
       list('sources', 'From', 130),
       list('destinations', 'To', 160),
+      text('source_members', 'From hosts, networks', 160, { kind: 'list', choices: members, blank: [] }),
+      text('destination_members', 'To hosts, networks', 160, { kind: 'list', choices: members, blank: [] }),
+      list('destination_names', 'To names', 130),
+      choice('name_resolution', 'Names resolved', 90, fixed('at-start', 'by-answers'), { blank: 'at-start' }),
+      text('region', 'To region', 80, { blank: '' }),
+      list('dscp', 'Classes', 70),
+      figures('marks', 'Marks as', 60, { blank: null }),
       text('paths', 'Paths', 150, { kind: 'list', choices: paths, blank: [] }),
       choice('on_failure', 'On failure', 90, fixed('fall-through', 'hold'), { blank: 'fall-through' }),
+      number('back_margin_percent', 'Back margin %', 64, 20),
+      number('back_after_s', 'Back after s', 64, 60),
+    ],
+  ],
+  filters: [
+    'filter',
+    'Filters',
+    [
+      choice('gateway_id', 'Gateway', 160, gateways),
+      text('name', 'Filter', 150),
+      choice('direction', 'Direction', 80, fixed('in', 'out', 'through'), { blank: 'in' }),
+      list('sources', 'From', 180),
+      list('destinations', 'To', 220),
+    ],
+  ],
+  intents: [
+    'intent',
+    'Intents',
+    [
+      text('name', 'Intent', 120),
+      text('sources', 'From', 220, { kind: 'list', choices: members }),
+      text('destinations', 'To', 220, { kind: 'list', choices: members }),
+      list('services', 'Services', 90),
+      yesNo('both_ways', 'Both ways', 60, false),
+      figures('dscp', 'Class', 60, { blank: null }),
+      number('rate_mbit_s', 'Mbit/s', 60),
     ],
   ],
   profiles: [
@@ -206,6 +261,7 @@ const COLUMNS: Record<GridName, [type: Grid['type'], title: string, columns: Col
       list('networks', 'These networks', 180),
       list('resolvers', 'Resolvers', 110),
       list('suffixes', 'Names asked there', 130),
+      number('most_routes', 'Most routes', 64),
     ],
   ],
 }

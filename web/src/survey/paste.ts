@@ -118,6 +118,7 @@ class PasteReader {
       kind: 'office' as const,
       organisation: '',
       place: '',
+      region: '',
     }
     this.siteIds.add(site.id)
     this.design = { ...this.design, sites: [...this.design.sites, site] }

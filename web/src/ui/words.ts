@@ -14,8 +14,9 @@ export function dateAndTime(text: string): string {
   return `${text.slice(0, 10)} ${text.slice(11, 16)} UTC`
 }
 
-/** Codes of findings about address space. */
-export const SPACE = /^(address|translation|profile)\./
+/** Codes of findings about address space, and about paths. */
+export const SPACE = /^(address|translation)\./
+export const PATHS = /^(route|policy|filter|profile|dns)\./
 
 export const SEVERITIES: readonly Severity[] = ['blocker', 'later', 'partial', 'exposure', 'advice']
 

@@ -9,10 +9,9 @@ from pontifex.core.addressing import AddressSet, Family, Prefix
 from pontifex.core.addressing.home import HomePrefix, usual_at_home
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.matching import Remedy
-from pontifex.core.model import Design, Gateway, Network, NetworkRole, ObjectType, Profile, RenumberNetwork, SplitMode, put
+from pontifex.core.model import Design, Network, NetworkRole, ObjectType, Profile, RenumberNetwork, SplitMode, put
 from pontifex.core.routing import Split, Tables
-from pontifex.core.routing.split import missing
-from pontifex.core.routing.tables import Origin
+from pontifex.core.routing.split import led_to, missing
 from pontifex.core.space import Joined, Room, capacity
 from pontifex.core.space.widen import widened, wider
 
@@ -105,28 +104,14 @@ def _split(design: Design, tables: Tables, profile: Profile, joined: Joined) -> 
 
 
 def _reachable(design: Design, tables: Tables, profile: Profile, split: Split, joined: Joined) -> list[Prefix]:
-    """Return the networks that a profile's gateway can reach: of sites that tunnels join, but pools and isolated zones."""
+    """Return the networks that a profile's gateway leads to: of sites that tunnels join, but pools and isolated zones."""
     component = joined.component
     gateway = design.gateway_by_id[profile.gateway_id]
     return [
         network.prefix
-        for network in design.networks
-        if component[network.site_id] == component[gateway.site_id]
-        and _leads_to(tables, gateway, network)
-        and not network.zone
-        and network.role is not NetworkRole.POOL
-        and network.prefix.family in split.families
+        for network in led_to(tables, gateway)
+        if component[network.site_id] == component[gateway.site_id] and network.prefix.family in split.families
     ]
-
-
-def _leads_to(tables: Tables, gateway: Gateway, network: Network) -> bool:
-    """Tell whether a gateway knows a way to a network, or leads into a tunnel of which it isn't known yet what is to go in."""
-    ways = tables.of(gateway).by_prefix.holding_value(network.prefix.family, network.prefix.network)
-    if any(entry.origin is not Origin.DEFAULT for _, entry in ways):
-        return True
-    chain = tables.chains.chain(gateway.site_id, network.site_id)
-    routed = {route.tunnel_id for route in tables.routes_of.get(gateway.id, ())}
-    return bool(chain) and not chain[0].near.remote_networks and chain[0].tunnel.id not in routed
 
 
 def _remembered(profile: Profile, forgotten: tuple[Prefix, ...]) -> Remedy:

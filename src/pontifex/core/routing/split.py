@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Final
 
 from pydantic import Field
 
 from pontifex.core.addressing import AddressSet, Family, Prefix
-from pontifex.core.model import Profile, SplitMode
+from pontifex.core.model import Gateway, Network, NetworkRole, Profile, SplitMode
+from pontifex.core.routing.tables import Origin, Tables
 from pontifex.core.value import Value
 
 MOST_WASTE: Final = 0.5  # of the addresses inside, or outside, whichever are fewer: a summary never turns the split around
@@ -82,6 +83,24 @@ def _summarised(exact: dict[Family, AddressSet], limit: int) -> tuple[Prefix, ..
             smaller = min(some.size, family.last + 1 - some.size)
             found += some.summary(share, int(smaller * MOST_WASTE))
     return tuple(found)
+
+
+def led_to(tables: Tables, gateway: Gateway) -> Iterator[Network]:
+    """Yield the networks that a gateway leads to, in the common zone, without the pools that people dial in from.
+
+    A tunnel of which it isn't known yet what is to go in leads to the far site's networks.
+    """
+    routed = {route.tunnel_id for route in tables.routes_of.get(gateway.id, ())}
+    for network in tables.design.networks:
+        if network.zone or network.role is NetworkRole.POOL:
+            continue
+        ways = tables.of(gateway).by_prefix.holding_value(network.prefix.family, network.prefix.network)
+        if any(entry.origin is not Origin.DEFAULT for _, entry in ways):
+            yield network
+            continue
+        chain = tables.chains.chain(gateway.site_id, network.site_id)
+        if chain and not chain[0].near.remote_networks and chain[0].tunnel.id not in routed:
+            yield network
 
 
 def missing(split: Split, wanted: Iterable[Prefix]) -> tuple[Prefix, ...]:

@@ -1,0 +1,149 @@
+"""Paths over HTTP: who reaches whom, one flow, failures, routes, rules, links, and split tunnels. Nothing here writes."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Final
+
+from fastapi import APIRouter, Depends, Path, Query, Request
+from fastapi.responses import Response
+from pydantic import BaseModel, ConfigDict, Field
+
+from pontifex.api.answers import REFUSALS, DesignId, json_answer
+from pontifex.core.addressing import Address, Prefix
+from pontifex.core.model import SplitMode
+from pontifex.core.routing import Failure, Split, Trace
+from pontifex.core.value import Value
+from pontifex.services.path_answers import (
+    ChangedCell,
+    LinkChoices,
+    MovedHost,
+    NeededRoutes,
+    PathsMatrix,
+    RuleMove,
+    SplitPlan,
+)
+from pontifex.services.path_questions import Supposed
+from pontifex.services.paths import PathsService
+
+router = APIRouter(prefix="/api/designs/{design_id}/paths", tags=["paths"], responses=REFUSALS)
+
+
+def _service(request: Request) -> PathsService:
+    service: PathsService = request.app.state.paths
+    return service
+
+
+Paths = Annotated[PathsService, Depends(_service)]
+ObjectPath = Annotated[str, Path(max_length=64, examples=["crew"])]
+Text = Annotated[str, Query(max_length=160)]
+Several = Annotated[list[str], Query(max_length=64)]
+
+
+def _supposed(down: Several = [], slow: Several = [], all_up: bool = False) -> Supposed:  # noqa: B006 - FastAPI copies it
+    """What is down, what is slow ("id:delay=80,loss=2"), and whether tunnels that fail as designed count as up."""
+    return Supposed(tuple(down), tuple(slow), all_up)
+
+
+Supposing = Annotated[Supposed, Depends(_supposed)]
+
+
+class Sweep(Value):
+    """Every single failure."""
+
+    failures: tuple[Failure, ...] = Field(title="Failures", description="The one that costs most pairs first.")
+
+
+class ChangedCells(Value):
+    """What fares otherwise than at an earlier revision."""
+
+    cells: tuple[ChangedCell, ...]
+
+
+class WantedSplit(BaseModel):
+    """A split in place of the profile's own; nothing of it for the profile as it is."""
+
+    model_config = ConfigDict(
+        extra="forbid", json_schema_extra={"examples": [{"mode": "only", "networks": ["10.64.0.0/14"], "most": 8}]}
+    )
+    mode: SplitMode | None = Field(default=None, title="What goes through")
+    networks: tuple[Prefix, ...] = Field(default=(), title="These networks", max_length=1000)
+    most: int | None = Field(default=None, title="Most routes", ge=1, le=10_000)
+    router: str = Field(default="", title="Router", description="That DHCP is to name for the routes.", max_length=64)
+
+
+class WantedHostMove(BaseModel):
+    """Where a host is to go."""
+
+    _example: Final[dict[str, Any]] = {"network_id": "harbour-staff", "address": "10.64.0.9"}
+    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [_example]})
+    network_id: str = Field(title="Network", max_length=64)
+    address: Address = Field(title="Address there")
+
+
+@router.get("/matrix", response_model=PathsMatrix, summary="Who reaches whom")
+def read_matrix(paths: Paths, design_id: DesignId, supposing: Supposing, service: Text = "any", dscp: Text = "DF") -> Response:
+    """Return which networks reach which, exactly for whole prefixes."""
+    return json_answer(paths.matrix(design_id, service, dscp, supposing))
+
+
+@router.get("/trace", response_model=Trace, summary="One flow, there and back")
+def read_trace(
+    paths: Paths,
+    design_id: DesignId,
+    supposing: Supposing,
+    source: Annotated[str, Query(max_length=160, examples=["10.64.0.5"])],
+    target: Annotated[str, Query(max_length=160, examples=["10.65.0.9"])],
+    service: Text = "any",
+    dscp: Text = "DF",
+) -> Response:
+    """Follow a flow hop by hop; of two networks the pair of addresses that fares worst."""
+    return json_answer(paths.trace(design_id, source, target, service, dscp, supposing))
+
+
+@router.get("/sweep", response_model=Sweep, summary="Every single failure")
+def read_sweep(paths: Paths, design_id: DesignId, all_up: bool = False) -> Response:
+    """Return what each single failure of an uplink, tunnel, gateway or site breaks."""
+    return json_answer(Sweep.of(failures=paths.sweep(design_id, all_up)))
+
+
+@router.get("/difference", response_model=ChangedCells, summary="What fares otherwise than at an earlier revision")
+def read_difference(
+    paths: Paths, design_id: DesignId, since: Annotated[int, Query(ge=0)], service: Text = "any", all_up: bool = False
+) -> Response:
+    """Return the pairs of networks that fare otherwise now."""
+    return json_answer(ChangedCells.of(cells=paths.difference(design_id, since, service, all_up)))
+
+
+@router.get("/routes", response_model=NeededRoutes, summary="Routes that the intents need")
+def read_routes(paths: Paths, design_id: DesignId) -> Response:
+    """Return the fewest routes that give all that is wanted, and the change that adds those that are missing."""
+    return json_answer(paths.routes(design_id))
+
+
+@router.get("/links", response_model=LinkChoices, summary="What rules choose and uplinks carry")
+def read_links(paths: Paths, design_id: DesignId, supposing: Supposing) -> Response:
+    """Return which path each rule takes, when it would move, what the uplinks carry, and which failures are too much."""
+    return json_answer(paths.links(design_id, supposing))
+
+
+@router.get("/rules/{rule_id}/move", response_model=RuleMove, summary="What a move of a rule changes")
+def read_rule_move(
+    paths: Paths, design_id: DesignId, rule_id: ObjectPath, place: Annotated[int, Query(ge=0, le=20_000)]
+) -> Response:
+    """Return what goes otherwise with a rule at a place among its gateway's rules, from 0, and the change that puts it there."""
+    return json_answer(paths.move_rule(design_id, rule_id, place))
+
+
+@router.post("/hosts/{host_id}/move", response_model=MovedHost, summary="What changes for a host in another network")
+def plan_host_move(
+    paths: Paths, design_id: DesignId, host_id: ObjectPath, move: WantedHostMove, supposing: Supposing
+) -> Response:
+    """Return for which networks it changes anything, and the change that moves the host."""
+    return json_answer(paths.move_host(design_id, host_id, move.network_id, move.address, supposing))
+
+
+@router.post("/split/{profile_id}", response_model=SplitPlan, summary="Plan of a split tunnel")
+def plan_split(paths: Paths, design_id: DesignId, profile_id: ObjectPath, wanted: WantedSplit) -> Response:
+    """Return the routes, what is forgotten and leaks, which resolver answers what, and the octets for DHCP."""
+    other = Split(wanted.mode, wanted.networks) if wanted.mode else None
+    return json_answer(paths.split(design_id, profile_id, other, wanted.most, wanted.router))

@@ -1,0 +1,82 @@
+"""What is answered about paths."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from pontifex.core.model import LoggedOperation
+from pontifex.core.routing import RouteList
+from pontifex.core.routing.capacity import OverAfter, UplinkLoad
+from pontifex.core.routing.choice import RuleChoice
+from pontifex.core.routing.generate import NeededRoute
+from pontifex.core.routing.moved_host import MovedPair
+from pontifex.core.routing.rules import MoveChange
+from pontifex.core.value import Value
+
+
+class PathsMatrix(Value):
+    """Who reaches whom."""
+
+    revision: int
+    service: str = Field(title="Traffic")
+    services: tuple[str, ...] = Field(title="Kinds of traffic that the design tells apart")
+    network_ids: tuple[str, ...] = Field(title="Networks", description="In the order of rows and columns.")
+    rows: tuple[str, ...] = Field(
+        title="Rows",
+        description="By source; one letter for each destination: r reaches, a asymmetric, o one way, h held, b blocked, "
+        "u unprotected, . nothing to say. In capitals where it is not so for all addresses.",
+    )
+    wanted: tuple[tuple[int, int], ...] = Field(title="Pairs that an intent wants", description="Row and column.")
+
+
+class ChangedCell(Value):
+    """A pair of networks that fares otherwise than at an earlier revision; empty where it wasn't, or isn't, there."""
+
+    source_id: str
+    destination_id: str
+    before: str
+    after: str
+
+
+class NeededRoutes(Value):
+    """The routes that the intents need, and the change that adds those that are missing."""
+
+    routes: tuple[NeededRoute, ...]
+    operations: tuple[LoggedOperation, ...]
+
+
+class LinkChoices(Value):
+    """What the rules choose, what the uplinks carry, and which failures are too much for them."""
+
+    rules: tuple[RuleChoice, ...]
+    loads: tuple[UplinkLoad, ...]
+    over_after: tuple[OverAfter, ...]
+
+
+class SplitPlan(Value):
+    """What a split tunnel hands to the people's devices."""
+
+    routes: RouteList
+    leaks: tuple[str, ...] = Field(title="Families that pass beside it")
+    forgotten: tuple[str, ...] = Field(title="Ids of networks that the gateway leads to and the split forgets")
+    resolvers: tuple[str, ...] = Field(title="Which resolver answers which names", description="A line each.")
+    pool_room: int | None = Field(title="Addresses of the pool")
+    people: int | None = Field(title="People")
+    leases: str = Field(title="Which leases must be renewed before it holds")
+    option: str = Field(title="Octets of DHCP option 121", description="In hexadecimal; empty without a router.")
+    option_fits: bool = Field(title="It fits one option")
+    trouble: str = Field(title="What is wrong with the router", description="Empty where nothing is.")
+
+
+class RuleMove(Value):
+    """What a move of a rule changes, and the change that carries it out."""
+
+    changes: tuple[MoveChange, ...] = Field(title="What goes otherwise")
+    operations: tuple[LoggedOperation, ...]
+
+
+class MovedHost(Value):
+    """What changes for a host in another network, and the change that moves it."""
+
+    pairs: tuple[MovedPair, ...]
+    operations: tuple[LoggedOperation, ...]

@@ -1,0 +1,123 @@
+"""Reading what is asked of the paths, with the field that can't be read, and small parts of the answers."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+from pontifex.core.addressing import Address, AddressError, Prefix, Service, parse_address, parse_service
+from pontifex.core.addressing.dhcp_routes import DhcpRoute, DhcpRoutesError, encode_dhcp_routes, with_default
+from pontifex.core.model import Design, Network, Profile, Rule
+from pontifex.core.model.dscp import parse_dscp
+from pontifex.core.routing import Quality, RouteList, Split
+from pontifex.core.routing.matrix import NO_CELL, REACHES, Matrix
+from pontifex.core.routing.questions import parse_slow, place_of
+from pontifex.core.routing.split import missing
+
+_LETTERS = dict(zip(REACHES, "raohbu", strict=True))
+_NO_LETTER = "."
+_STEP = 10  # between the orders of two rules, so that one can be put between them
+
+
+class NotInDesign(Exception):
+    """Something that is asked about isn't in the design; the message says what."""
+
+
+class UnreadableQuestion(Exception):
+    """A question that can't be read: its field, and the reason."""
+
+    def __init__(self, field: str, reason: str) -> None:
+        super().__init__(reason)
+        self.field, self.reason = field, reason
+
+
+@dataclass(frozen=True, slots=True)
+class Supposed:
+    """What is supposed of the links, as texts, since they stand in links."""
+
+    down: tuple[str, ...] = ()  # ids
+    slow: tuple[str, ...] = ()  # "id:delay=80,loss=2"
+    all_up: bool = False  # tunnels that don't come up as designed count as up
+
+
+def read_service(text: str) -> Service:
+    """Read "tcp 443". Raise UnreadableQuestion."""
+    try:
+        return parse_service(text)
+    except AddressError as error:
+        raise UnreadableQuestion("service", error.reason) from None
+
+
+def read_dscp(text: str) -> int:
+    """Read "EF". Raise UnreadableQuestion."""
+    try:
+        return parse_dscp(text)
+    except ValueError as error:
+        raise UnreadableQuestion("dscp", str(error)) from None
+
+
+def read_slow(design: Design, text: str) -> tuple[str, Quality]:
+    """Read "brenna-basalt-radio:delay=80". Raise UnreadableQuestion."""
+    try:
+        return parse_slow(design, text)
+    except ValueError as error:
+        raise UnreadableQuestion("slow", str(error)) from None
+
+
+def read_place(design: Design, text: str, field: str) -> tuple[Address, Network | None]:
+    """Read an address, host or network. Raise UnreadableQuestion."""
+    try:
+        return place_of(design, text.strip())
+    except AddressError as error:
+        reason = error.reason if "." in text or ":" in text else f"there is no host or network '{text}', and it is no address"
+        raise UnreadableQuestion(field, reason) from None
+
+
+def letters(found: Matrix) -> Iterator[str]:
+    """Yield the rows of a matrix, a letter for each cell; in capitals where it isn't so for all addresses."""
+    for worst, best in zip(found.worst.tolist(), found.best.tolist(), strict=True):
+        cells = zip(worst, best, strict=True)
+        yield "".join(
+            _NO_LETTER if low == NO_CELL else _LETTERS[REACHES[low]] if low == high else _LETTERS[REACHES[low]].upper()
+            for low, high in cells
+        )
+
+
+def positioned(rules: Sequence[Rule]) -> Iterator[Rule]:
+    """Yield the rules whose order must change so that all stand as they do here."""
+    if all(one.position < other.position for one, other in itertools.pairwise(rules)):
+        return
+    for place, rule in enumerate(rules):
+        if rule.position != (place + 1) * _STEP:
+            yield rule.model_copy(update={"position": (place + 1) * _STEP})
+
+
+def dhcp_option(routes: RouteList, pool: Network | None, router: str) -> tuple[bytes, str]:
+    """Return the octets of option 121 for a route list, and what is wrong with the router; both empty without one."""
+    if not router.strip():
+        return b"", ""
+    try:
+        via = Address(*parse_address(router.strip()))
+        listed = [DhcpRoute(prefix, via) for prefix in routes.summary or routes.prefixes]
+        octets = encode_dhcp_routes(with_default(listed, via))
+    except (AddressError, DhcpRoutesError) as error:
+        return b"", error.reason
+    trouble = f"{via} is not in {pool.prefix}: the clients can't reach it" if pool and not pool.prefix.holds(via) else ""
+    return octets, trouble
+
+
+def answers(split: Split, profile: Profile) -> Iterator[str]:
+    """Yield which resolver answers which names, and whether it is asked through the tunnel."""
+    for one in profile.own_resolvers:
+        yield f"{one.suffix}: {one.resolver}, {_way(split, one.resolver)}"
+    resolvers = " or ".join(f"{one}, {_way(split, one)}" for one in profile.resolvers)
+    for suffix in profile.suffixes:
+        yield f"{suffix}: {resolvers or 'no resolver, so whoever the device asks at home'}"
+    everything = resolvers and not profile.suffixes
+    yield f"all other names: {resolvers if everything else 'whoever the device asks at home'}"
+
+
+def _way(split: Split, resolver: Address) -> str:
+    beside = missing(split, (Prefix(resolver.family, resolver.value, resolver.family.bits),))
+    return "beside the tunnel" if beside else "through the tunnel"

@@ -1,0 +1,218 @@
+"""Use cases about paths: who reaches whom, one flow, single failures, routes, rules, quality, and split tunnels."""
+
+from __future__ import annotations
+
+from threading import Lock
+
+from pontifex.core.addressing import Address, Family
+from pontifex.core.addressing.dhcp_routes import MOST_OCTETS
+from pontifex.core.matching import StageState
+from pontifex.core.model import Design, Network, ObjectType, put
+from pontifex.core.routing import Conditions, Failure, Flow, Split, Tables, Trace, matrix, route_list, sweep
+from pontifex.core.routing.capacity import loads, over_after
+from pontifex.core.routing.choice import choices
+from pontifex.core.routing.flow import failing_tunnels
+from pontifex.core.routing.generate import missing_routes, needed_routes
+from pontifex.core.routing.intents import wants
+from pontifex.core.routing.matrix import REACHES, services_of
+from pontifex.core.routing.moved_host import moved_host
+from pontifex.core.routing.rules import RuleList
+from pontifex.core.routing.split import led_to, missing
+from pontifex.core.routing.sweep import suspects
+from pontifex.core.routing.trace import trace
+from pontifex.core.space import capacity
+from pontifex.services.designs import DesignService
+from pontifex.services.path_answers import (
+    ChangedCell,
+    LinkChoices,
+    MovedHost,
+    NeededRoutes,
+    PathsMatrix,
+    RuleMove,
+    SplitPlan,
+)
+from pontifex.services.path_questions import (
+    NotInDesign,
+    Supposed,
+    answers,
+    dhcp_option,
+    letters,
+    positioned,
+    read_dscp,
+    read_place,
+    read_service,
+    read_slow,
+)
+
+_MOST_KEPT = 8
+
+
+class PathsService:
+    """All use cases about paths. Nothing here writes: changes go through the one door."""
+
+    def __init__(self, designs: DesignService) -> None:
+        self._designs = designs
+        self._tables: dict[str, Tables] = {}
+        self._lock = Lock()
+
+    def tables(self, design_id: str) -> Tables:
+        """Return the tables of a design as it stands; made once a revision."""
+        design = self._designs.get(design_id)
+        kept = self._tables.get(design_id)
+        if kept is None or kept.design is not design:
+            kept = Tables(design)
+            with self._lock:
+                self._tables[design_id] = kept
+                while len(self._tables) > _MOST_KEPT:
+                    del self._tables[next(iter(self._tables))]
+        return kept
+
+    def _conditions(self, tables: Tables, supposed: Supposed) -> Conditions:
+        design = tables.design
+        known = (design.uplink_by_id, design.tunnel_by_id, design.gateway_by_id, design.site_by_id)
+        for id_ in supposed.down:
+            if not any(id_ in items for items in known):
+                raise NotInDesign(f"there is no uplink, tunnel, gateway or site '{id_}' in this design")
+        slow = dict(read_slow(design, text) for text in supposed.slow)
+        return Conditions.of(design, frozenset(supposed.down), self._failing(design, supposed.all_up), slow)
+
+    def _failing(self, design: Design, all_up: bool) -> dict[str, str]:
+        if all_up:
+            return {}
+        analysis = self._designs.analysis(design.id)
+        return {
+            one.tunnel_id: one.sentence[:1].lower() + one.sentence[1:].rstrip(".")
+            for one in analysis.forecasts
+            if one.state in (StageState.FAILS, StageState.UNKNOWN)
+        }
+
+    def matrix(self, design_id: str, service: str, dscp: str, supposed: Supposed) -> PathsMatrix:
+        """Return who reaches whom. Raise TooLarge, UnreadableQuestion, NotInDesign."""
+        tables = self.tables(design_id)
+        asked, class_ = read_service(service), read_dscp(dscp)
+        found = matrix(tables, self._conditions(tables, supposed), asked, class_)
+        wanted = {
+            (found.place[want.source.id], found.place[want.target.id])
+            for want in wants(tables.design)
+            if want.service.contains(asked) or asked.contains(want.service)
+        }
+        return PathsMatrix.of(
+            revision=tables.design.revision,
+            service=str(asked),
+            services=tuple(map(str, services_of(tables.design))),
+            network_ids=tuple(network.id for network in found.networks),
+            rows=tuple(letters(found)),
+            wanted=tuple(sorted(wanted)),
+        )
+
+    def trace(self, design_id: str, source: str, target: str, service: str, dscp: str, supposed: Supposed) -> Trace:
+        """Follow a flow between addresses, hosts or networks; of networks the pair of addresses that fares worst.
+
+        Raise UnreadableQuestion, NotInDesign.
+        """
+        tables = self.tables(design_id)
+        conditions, asked, class_ = self._conditions(tables, supposed), read_service(service), read_dscp(dscp)
+        design = tables.design
+        networks = [design.network_by_id.get(text) for text in (source, target)]
+        if networks[0] and networks[1] and networks[0] is not networks[1]:
+            only = frozenset(network.id for network in networks if network)
+            found = matrix(tables, conditions, asked, class_, only)
+            row, column = (found.place.get(text, -1) for text in (source, target))
+            if min(row, column) >= 0 and found.worst[row, column] < len(REACHES):
+                return found.trace_of(row, column)
+        begin, home = read_place(design, source, "source")
+        end, goal = read_place(design, target, "target")
+        if goal and home:
+            end = tables.chains.seen_from(home.site_id, goal, end)
+        return trace(tables, Flow(begin, end, asked, class_), conditions, home, goal)
+
+    def sweep(self, design_id: str, all_up: bool) -> tuple[Failure, ...]:
+        """Return every single failure. Raise TooLarge."""
+        tables = self.tables(design_id)
+        return sweep(tables, self._failing(tables.design, all_up))
+
+    def routes(self, design_id: str) -> NeededRoutes:
+        """Return the routes that the intents need."""
+        tables = self.tables(design_id)
+        needed = needed_routes(tables, wants(tables.design))
+        return NeededRoutes.of(routes=needed, operations=tuple(map(put, missing_routes(tables.design, needed))))
+
+    def links(self, design_id: str, supposed: Supposed) -> LinkChoices:
+        """Return what the rules choose, and what the uplinks carry, also when a link fails. Raise NotInDesign."""
+        tables = self.tables(design_id)
+        conditions = self._conditions(tables, supposed)
+        failing = [one for one in suspects(tables.design) if one.type in (ObjectType.UPLINK, ObjectType.TUNNEL)]
+        return LinkChoices.of(
+            rules=tuple(choices(tables, conditions)),
+            loads=loads(tables, conditions),
+            over_after=tuple(over_after(tables, conditions, failing)),
+        )
+
+    def move_rule(self, design_id: str, rule_id: str, place: int) -> RuleMove:
+        """Return what it changes to move a rule to a place among its gateway's rules, from 0. Raise NotInDesign."""
+        tables = self.tables(design_id)
+        rule = next((one for one in tables.design.rules if one.id == rule_id), None)
+        if rule is None:
+            raise NotInDesign(f"there is no rule '{rule_id}' in this design")
+        listed = RuleList.of(tables, tables.design.gateway_by_id[rule.gateway_id])
+        moved, changes = listed.moved(rule_id, max(0, min(place, len(listed.rules) - 1)))
+        return RuleMove.of(changes=tuple(changes), operations=tuple(map(put, positioned(moved.rules))))
+
+    def move_host(self, design_id: str, host_id: str, network_id: str, address: Address, supposed: Supposed) -> MovedHost:
+        """Return what changes for a host at an address of another network. Raise NotInDesign."""
+        tables = self.tables(design_id)
+        host, network = tables.design.host_by_id.get(host_id), tables.design.network_by_id.get(network_id)
+        if host is None or network is None:
+            raise NotInDesign(f"there is no {'network' if host else 'host'} '{network_id if host else host_id}' in this design")
+        after, pairs = moved_host(tables.design, host, network, address, self._conditions(tables, supposed))
+        return MovedHost.of(pairs=pairs, operations=(put(after.host_by_id[host_id]),))
+
+    def difference(self, design_id: str, revision: int, service: str, all_up: bool) -> tuple[ChangedCell, ...]:
+        """Return the pairs of networks that fare otherwise than at an earlier revision. Raise TooLarge, NotInDesign."""
+        tables, asked = self.tables(design_id), read_service(service)
+        states = []
+        for state in (Tables(self._designs.at(design_id, revision)), tables):
+            failing = {} if all_up else failing_tunnels(state.design, self._designs.today)
+            found = matrix(state, Conditions.of(state.design, failing=failing), asked)
+            states.append({(cell.source.id, cell.destination.id): cell.reach.value for cell in found.cells()})
+        before, now = states
+        return tuple(
+            ChangedCell.of(source_id=pair[0], destination_id=pair[1], before=was, after=is_)
+            for pair in sorted(before.keys() | now.keys())
+            if (was := before.get(pair, "")) != (is_ := now.get(pair, ""))
+        )
+
+    def split(self, design_id: str, profile_id: str, other: Split | None, most: int | None, router: str) -> SplitPlan:
+        """Return the plan of a profile's split, or of another one in its place. Raise NotInDesign."""
+        tables = self.tables(design_id)
+        design = tables.design
+        profile = next((one for one in design.profiles if one.id == profile_id), None)
+        if profile is None:
+            raise NotInDesign(f"there is no profile '{profile_id}' in this design")
+        pool = design.network_by_id.get(profile.pool_id or "")
+        own = Split.of(profile, pool.prefix if pool else None)
+        chosen = Split(other.mode, other.networks, own.families) if other else own
+        routes = route_list(chosen, most or profile.most_routes)
+        option, trouble = dhcp_option(routes, pool, router)
+        led = [one for one in led_to(tables, design.gateway_by_id[profile.gateway_id]) if one.prefix.family in chosen.families]
+        gone = set(missing(chosen, (one.prefix for one in led)))
+        return SplitPlan.of(
+            routes=routes,
+            leaks=tuple(f"IPv{4 if family is Family.V4 else 6} goes beside the tunnel" for family in chosen.leaks),
+            forgotten=tuple(one.id for one in led if one.prefix in gone),
+            resolvers=tuple(answers(chosen, profile)),
+            pool_room=capacity(pool.prefix) if pool else None,
+            people=profile.people,
+            leases=_leases(pool),
+            option=option.hex(),
+            option_fits=len(option) <= MOST_OCTETS,
+            trouble=trouble,
+        )
+
+
+def _leases(pool: Network | None) -> str:
+    """Say which leases keep the routes that they were given."""
+    if pool is None:
+        return "All people connect anew before it holds for them."
+    asked = [f"half of it ({pool.lease_time_s // 2} s) is over" if pool.lease_time_s else "it is renewed, which is not known"]
+    return f"Each lease of {pool.prefix} keeps its routes until {asked[0]}, or until its device connects anew."

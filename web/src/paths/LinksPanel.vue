@@ -1,0 +1,234 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { RuleChoice } from '@/api/types'
+import { useOpenDesign } from '@/design/useDesignSession'
+import { useLinks } from './usePaths'
+import { readSlow, useSupposed, type Slow } from './useSupposed'
+
+/** Which path each rule takes for the quality of its links, with sliders to see when it moves; and what the uplinks carry. */
+const session = useOpenDesign()
+const { design } = session
+const { supposed, slow, setSlow } = useSupposed()
+const { data, error } = useLinks(session, supposed)
+
+type Measured = RuleChoice['paths'][number]['measures'][number]
+const FIELD = { delay_ms: 'delay', jitter_ms: 'jitter', loss_percent: 'loss' } as const
+const USUAL = { delay_ms: 200, jitter_ms: 60, loss_percent: 10 } as const
+
+const gateways = computed(() => new Map((design.value?.gateways ?? []).map((one) => [one.id, one.name])))
+const uplinks = computed(() => new Map((design.value?.uplinks ?? []).map((one) => [one.id, one])))
+function uplinkName(id: string): string {
+  const uplink = uplinks.value.get(id)
+  return uplink ? `${gateways.value.get(uplink.gateway_id)}: ${uplink.name}` : id
+}
+function supposedOf(id: string): Slow {
+  const text = slow.value.find((one) => readSlow(one).id === id)
+  return text ? readSlow(text) : { id, delay: null, jitter: null, loss: null }
+}
+function valueOf(one: Measured): number {
+  return one.now ?? 0
+}
+function highest(one: Measured): number {
+  const usual = USUAL[one.measure as keyof typeof USUAL]
+  return Math.max(usual, 2 * (one.leaves_above ?? 0))
+}
+function slide(id: string, one: Measured, text: string): void {
+  setSlow({ ...supposedOf(id), [FIELD[one.measure as keyof typeof FIELD]]: Number(text) })
+}
+const rate = (value: number | null) => (value === null ? 'rate not known' : `of ${value}`)
+function part(load: number, most: number | null): string {
+  return most ? `${Math.min(100, (100 * load) / most)}%` : '0%'
+}
+</script>
+
+<template>
+  <section class="links" aria-label="Links and classes">
+    <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
+    <template v-if="data">
+      <h2>Which path each rule takes</h2>
+      <p v-if="!data.rules.length" class="muted">No rule names paths yet.</p>
+      <article v-for="rule in data.rules" :key="rule.rule_id">
+        <h3>
+          {{ rule.name }} <span class="muted">{{ gateways.get(rule.gateway_id) }}</span>
+        </h3>
+        <p v-if="rule.classes.length" class="muted">
+          Class {{ rule.classes.join(', ') }},
+          {{ rule.marked_by.length ? `marked by ${rule.marked_by.join(', ')}` : 'marked by nobody' }}; matched
+          here.
+        </p>
+        <div v-for="path in rule.paths" :key="path.id" class="path" :class="{ taken: path.taken }">
+          <p class="name">
+            {{ path.name }}
+            <span v-if="path.taken" class="now">taken now</span>
+            <span v-else-if="path.refused" class="refused">{{ path.refused }}</span>
+            <span v-else class="muted">spare</span>
+          </p>
+          <div class="measures">
+            <label v-for="one in path.measures" :key="one.measure">
+              <span class="title"
+                >{{ one.title }}
+                <span class="figures">{{
+                  one.now === null ? 'not known' : `${+one.now.toFixed(1)} ${one.unit}`
+                }}</span></span
+              >
+              <input
+                type="range"
+                min="0"
+                :max="highest(one)"
+                step="0.5"
+                :value="valueOf(one)"
+                :aria-label="`${path.name}: ${one.title}, ${one.unit}`"
+                @change="slide(path.id, one, ($event.target as HTMLInputElement).value)"
+              />
+              <span v-if="one.leaves_above !== null" class="limit muted"
+                >moves away above {{ one.leaves_above }} {{ one.unit }}, back below
+                {{ +(one.returns_below ?? 0).toFixed(1) }}</span
+              >
+              <span v-else class="limit muted">no limit</span>
+            </label>
+          </div>
+        </div>
+        <p class="muted">
+          Comes back after {{ rule.back_after_s }} s; where none can be taken:
+          {{ rule.otherwise === 'hold' ? 'held' : 'falls through' }}.
+        </p>
+      </article>
+      <h2>What the intents put on the uplinks</h2>
+      <p v-if="!data.loads.length" class="muted">No intent with a rate goes over an uplink.</p>
+      <table v-else>
+        <thead>
+          <tr>
+            <th>Uplink</th>
+            <th>Up, Mbit/s</th>
+            <th>Down, Mbit/s</th>
+            <th>By class, up and down</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="load in data.loads" :key="load.uplink_id" :class="{ over: load.over }">
+            <td>{{ uplinkName(load.uplink_id) }} <strong v-if="load.over">over capacity</strong></td>
+            <td v-for="way in ['up', 'down'] as const" :key="way" class="figures">
+              {{ load[`${way}_mbit_s`].toFixed(2) }}
+              <span class="muted">{{ rate(load[`rate_${way}_mbit_s`]) }}</span>
+              <span class="bar"
+                ><i :style="{ width: part(load[`${way}_mbit_s`], load[`rate_${way}_mbit_s`]) }"></i
+              ></span>
+            </td>
+            <td class="figures">
+              <span v-for="one in load.classes" :key="one.dscp" class="class"
+                >{{ one.dscp }} {{ one.up_mbit_s.toFixed(2) }} / {{ one.down_mbit_s.toFixed(2) }}</span
+              >
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <p class="muted">With what the tunnels put around full packets.</p>
+      <h2>Too much after a single failure</h2>
+      <p v-if="!data.over_after.length" class="muted">
+        No single failure of a link puts another one over its capacity.
+      </p>
+      <ul v-else>
+        <li v-for="one in data.over_after" :key="one.id">
+          Without {{ one.name }}:
+          {{
+            one.uplinks
+              .map(
+                (load) =>
+                  `${uplinkName(load.uplink_id)} ${load.up_mbit_s.toFixed(1)} up, ${load.down_mbit_s.toFixed(1)} down`,
+              )
+              .join('; ')
+          }}
+        </li>
+      </ul>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.links {
+  padding: 4px 16px 16px;
+}
+h2 {
+  padding: 12px 0 4px;
+}
+article {
+  padding: 4px 0 8px;
+}
+.path {
+  padding: 6px 10px;
+  margin: 4px 0;
+  background: var(--card);
+  border: 1px solid var(--line);
+  border-left: 3px solid var(--line);
+}
+.path.taken {
+  border-left-color: var(--verdigris);
+}
+.name {
+  display: flex;
+  gap: 10px;
+  font-weight: 600;
+}
+.name span {
+  font-weight: 400;
+}
+.now {
+  color: var(--verdigris);
+}
+.refused {
+  color: var(--madder);
+}
+.measures {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 24px;
+}
+.measures label {
+  display: grid;
+  flex: 1 1 190px;
+}
+.title {
+  display: flex;
+  justify-content: space-between;
+}
+.limit {
+  font-size: 12px;
+}
+table {
+  width: 100%;
+  border-collapse: collapse;
+}
+th,
+td {
+  padding: 4px 10px 4px 0;
+  text-align: left;
+  vertical-align: top;
+  border-bottom: 1px solid var(--line);
+}
+th {
+  font-size: 12px;
+  font-weight: 500;
+  color: var(--muted);
+}
+.bar {
+  display: block;
+  height: 4px;
+  margin-top: 2px;
+  background: var(--line);
+}
+.bar i {
+  display: block;
+  height: 100%;
+  background: var(--verdigris);
+}
+.over .bar i {
+  background: var(--madder);
+}
+.over strong {
+  color: var(--madder);
+}
+.class {
+  display: inline-block;
+  margin-right: 14px;
+}
+</style>

@@ -1,0 +1,113 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { useOpenDesign } from '@/design/useDesignSession'
+import DifferencePanel from './DifferencePanel.vue'
+import LinksPanel from './LinksPanel.vue'
+import MatrixPanel from './MatrixPanel.vue'
+import MoveHostPanel from './MoveHostPanel.vue'
+import RoutesPanel from './RoutesPanel.vue'
+import RulesPanel from './RulesPanel.vue'
+import SplitPanel from './SplitPanel.vue'
+import SupposeBar from './SupposeBar.vue'
+import SweepPanel from './SweepPanel.vue'
+import TracePanel from './TracePanel.vue'
+
+/** What goes where, and back: the matrix with both ways of one flow, and what decides about them. */
+const PANELS = {
+  flows: 'Who reaches whom',
+  failures: 'When something fails',
+  rules: 'Rules',
+  links: 'Links and classes',
+  routes: 'Routes needed',
+  split: 'Split tunnels',
+  host: 'Move a host',
+  since: 'Since a revision',
+} as const
+const SUPPOSING: readonly string[] = ['flows', 'links', 'host']
+
+const route = useRoute()
+const router = useRouter()
+const { design } = useOpenDesign()
+const panel = computed(() => String(route.params.panel || 'flows'))
+const objectId = computed(() => String(route.params.objectId ?? ''))
+
+function open(name: string, id = ''): void {
+  const params = { designId: design.value?.id, panel: name === 'flows' ? '' : name, objectId: id }
+  void router.push({ name: 'paths', params, query: route.query })
+}
+</script>
+
+<template>
+  <div v-if="design" class="paths">
+    <div class="tabs">
+      <button
+        v-for="(title, name) in PANELS"
+        :key="name"
+        type="button"
+        :aria-current="panel === name ? 'page' : undefined"
+        @click="open(name)"
+      >
+        {{ title }}
+      </button>
+    </div>
+    <SupposeBar v-if="SUPPOSING.includes(panel)" />
+    <div
+      class="panel"
+      tabindex="0"
+      role="group"
+      :aria-label="PANELS[panel as keyof typeof PANELS] ?? 'Paths'"
+    >
+      <p v-if="!design.networks.length" class="empty">
+        There are no networks yet. Add sites, gateways and networks in the Survey, and what reaches what is
+        told here.
+      </p>
+      <SweepPanel v-else-if="panel === 'failures'" />
+      <RulesPanel v-else-if="panel === 'rules'" :gateway-id="objectId" @open="open('rules', $event)" />
+      <LinksPanel v-else-if="panel === 'links'" />
+      <RoutesPanel v-else-if="panel === 'routes'" />
+      <SplitPanel v-else-if="panel === 'split'" :profile-id="objectId" @open="open('split', $event)" />
+      <MoveHostPanel v-else-if="panel === 'host'" />
+      <DifferencePanel v-else-if="panel === 'since'" />
+      <template v-else>
+        <TracePanel />
+        <MatrixPanel />
+      </template>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.paths {
+  display: flex;
+  flex: 1;
+  flex-direction: column;
+  min-height: 0;
+}
+.tabs {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px;
+  padding: 8px 16px 0;
+  border-bottom: 1px solid var(--line);
+}
+.tabs button {
+  padding: 5px 10px;
+  cursor: pointer;
+  background: none;
+  border: 0;
+  border-bottom: 2px solid transparent;
+}
+.tabs button[aria-current] {
+  font-weight: 600;
+  border-bottom-color: var(--verdigris);
+}
+.panel {
+  flex: 1;
+  min-height: 0;
+  overflow: auto;
+}
+.empty {
+  padding: 16px;
+}
+</style>

@@ -1,0 +1,306 @@
+<script setup lang="ts">
+import Sortable from 'sortablejs'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import type { Rule } from '@/api/types'
+import { useOpenDesign } from '@/design/useDesignSession'
+import { PATHS } from '@/ui/words'
+import { useRuleOrder } from './useRuleOrder'
+import { useSupposed } from './useSupposed'
+
+/** The rules of a gateway in their order. A rule is moved by its handle or by keyboard, and what that changes is told before. */
+const props = defineProps<{ gatewayId: string }>()
+const emit = defineEmits<{ open: [gatewayId: string] }>()
+const session = useOpenDesign()
+const { design, analysis } = session
+
+const ruled = computed(() => {
+  const ids = new Set((design.value?.rules ?? []).map((rule) => rule.gateway_id))
+  return (design.value?.gateways ?? []).filter((gateway) => ids.has(gateway.id))
+})
+const gatewayId = computed(() => props.gatewayId || ruled.value[0]?.id || '')
+const order = useRuleOrder(session, gatewayId)
+const { shown, held, preview, trouble } = order
+const { asked, set } = useSupposed()
+watch([held, order.place], () => set({ move: held.value ? `${held.value}:${order.place.value}` : undefined }))
+onMounted(() => {
+  const [id = '', to = ''] = asked('move').split(':')
+  if (!order.standing.value.some((rule) => rule.id === id)) return
+  order.hold(id)
+  order.carry(Number(to) || 0)
+})
+const list = ref<HTMLElement>()
+let sortable: Sortable | null = null
+
+const names = computed(() => {
+  const now = design.value
+  const all = [
+    ...(now?.tunnels ?? []),
+    ...(now?.uplinks ?? []),
+    ...(now?.networks ?? []),
+    ...(now?.hosts ?? []),
+  ]
+  return new Map([...all, ...(now?.sites ?? [])].map((one) => [one.id, one.name]))
+})
+const nameOf = (id: string) => names.value.get(id) ?? id
+function about(rule: Rule): string {
+  const from = [...rule.sources, ...rule.source_members.map((one) => nameOf(one.id))]
+  const to = [
+    ...rule.destinations,
+    ...rule.destination_members.map((one) => nameOf(one.id)),
+    ...rule.destination_names,
+    ...(rule.region ? [`region ${rule.region}`] : []),
+  ]
+  const classes = rule.dscp.length ? `, class ${rule.dscp.join(', ')}` : ''
+  return `${from.join(', ') || 'anything'} → ${to.join(', ') || 'anywhere'}${classes}`
+}
+function does(rule: Rule): string {
+  const paths = rule.paths.map((path) => nameOf(path.id)).join(', else ')
+  const marks = rule.marks ? `mark ${rule.marks}; ` : ''
+  if (!rule.paths.length) return `${marks}${rule.on_failure === 'hold' ? 'hold it' : 'go on'}`
+  return `${marks}${paths}; else ${rule.on_failure === 'hold' ? 'hold it' : 'fall through'}`
+}
+const remarks = computed(() => {
+  const found = new Map<string, string[]>()
+  for (const finding of analysis.value?.findings ?? []) {
+    const place = finding.where[0]
+    if (place?.type === 'rule' && PATHS.test(finding.code))
+      found.set(place.id, [...(found.get(place.id) ?? []), finding.title])
+  }
+  return found
+})
+
+/** Let a library carry the row about; the list itself stays Vue's, which draws the row where it is held. */
+watch(
+  list,
+  (element) => {
+    sortable?.destroy()
+    sortable = element
+      ? Sortable.create(element, {
+          handle: '.handle',
+          animation: 0,
+          onStart: (event) => order.hold(event.item.dataset.id ?? ''),
+          onChange: (event) => order.carry(event.newIndex ?? 0),
+          onEnd: (event) => {
+            // the row goes back where Vue has it; Vue draws it where it is held
+            const rows = [...(element.children as unknown as HTMLElement[])].filter(
+              (row) => row !== event.item,
+            )
+            element.insertBefore(event.item, rows[event.oldIndex ?? 0] ?? null)
+            order.carry(event.newIndex ?? 0)
+          },
+        })
+      : null
+  },
+  { flush: 'post' },
+)
+onBeforeUnmount(() => sortable?.destroy())
+
+async function keyed(event: KeyboardEvent, rule: Rule): Promise<void> {
+  const step = { ArrowUp: -1, ArrowDown: 1 }[event.key]
+  if (step && (event.altKey || held.value === rule.id)) {
+    event.preventDefault()
+    if (held.value !== rule.id) order.hold(rule.id)
+    order.carry(order.place.value + step)
+    await nextTick()
+    list.value?.querySelector<HTMLElement>(`[data-id="${rule.id}"] .handle`)?.focus()
+  } else if (event.key === 'Escape' && held.value) order.release()
+  else if (event.key === 'Enter' && held.value) {
+    event.preventDefault()
+    await order.drop()
+  }
+}
+</script>
+
+<template>
+  <section class="rules" aria-label="Rules">
+    <p v-if="!ruled.length">
+      No gateway has rules. Add one in the
+      <RouterLink :to="{ name: 'survey', params: { grid: 'rules' } }">Survey</RouterLink>: which traffic, and
+      which tunnels or uplinks it takes in which order.
+    </p>
+    <template v-else>
+      <label class="which">
+        Rules of
+        <select :value="gatewayId" @change="emit('open', ($event.target as HTMLSelectElement).value)">
+          <option v-for="gateway in ruled" :key="gateway.id" :value="gateway.id">{{ gateway.name }}</option>
+        </select>
+        <span class="muted">asked from the top; move one by its handle, or with Alt and an arrow key</span>
+      </label>
+      <div class="columns">
+        <ol ref="list" :key="gatewayId">
+          <li v-for="rule in shown" :key="rule.id" :data-id="rule.id" :class="{ held: rule.id === held }">
+            <button
+              class="handle"
+              type="button"
+              :aria-label="`Move ${rule.name}`"
+              :aria-pressed="rule.id === held"
+              @keydown="keyed($event, rule)"
+            >
+              <svg viewBox="0 0 10 16" width="10" height="16" aria-hidden="true">
+                <path
+                  d="M2 5 L5 1.5 L8 5 M2 11 L5 14.5 L8 11"
+                  fill="none"
+                  stroke="currentColor"
+                  stroke-width="1.4"
+                />
+              </svg>
+            </button>
+            <span class="figures muted position">{{ rule.position }}</span>
+            <div class="what">
+              <p class="name">
+                {{ rule.name }}
+                <span v-for="remark in remarks.get(rule.id)" :key="remark" class="remark">{{ remark }}</span>
+              </p>
+              <p class="about">{{ about(rule) }}</p>
+              <p class="does muted">{{ does(rule) }}</p>
+            </div>
+            <RouterLink
+              class="edit"
+              :to="{ name: 'survey', params: { grid: 'rules' }, query: { at: `${rule.id}/name` } }"
+              >Edit</RouterLink
+            >
+          </li>
+        </ol>
+        <aside v-if="held" class="preview" aria-live="polite">
+          <h3>What this move changes</h3>
+          <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
+          <p v-else-if="!preview" class="muted">Comparing …</p>
+          <template v-else>
+            <p v-if="!preview.changes.length">
+              {{
+                preview.operations.length
+                  ? 'Nothing: no traffic is asked for by another rule first.'
+                  : 'It stands where it stood.'
+              }}
+            </p>
+            <dl>
+              <template v-for="(one, k) in preview.changes" :key="k">
+                <dt class="figures">{{ one.traffic }}</dt>
+                <dd>
+                  <del>{{ one.before }}</del> <span aria-label="becomes">→</span> <ins>{{ one.after }}</ins>
+                  <span v-if="one.when" class="muted"> once {{ one.when }} falls through</span>
+                </dd>
+              </template>
+            </dl>
+            <div class="buttons">
+              <button
+                class="plain-button primary"
+                type="button"
+                :disabled="!preview.operations.length"
+                @click="order.drop"
+              >
+                Put it here
+              </button>
+              <button class="plain-button" type="button" @click="order.release">Leave it where it was</button>
+            </div>
+          </template>
+        </aside>
+      </div>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.rules {
+  padding: 10px 16px;
+}
+.which {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: center;
+  padding-bottom: 8px;
+}
+select {
+  padding: 3px 6px;
+  background: var(--card);
+  border: 1px solid var(--line);
+  border-radius: 3px;
+}
+.columns {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 16px;
+  align-items: flex-start;
+}
+ol {
+  flex: 2 1 380px;
+  padding: 0;
+  margin: 0;
+  list-style: none;
+}
+li {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  padding: 6px 8px;
+  margin-bottom: 4px;
+  background: var(--card);
+  border: 1px solid var(--line);
+  border-radius: 3px;
+}
+li.held {
+  background: var(--verdigris-wash);
+  border-color: var(--verdigris);
+}
+.handle {
+  padding: 4px 6px;
+  color: var(--muted);
+  cursor: grab;
+  background: none;
+  border: 0;
+}
+.position {
+  min-width: 24px;
+  text-align: right;
+}
+.what {
+  flex: 1;
+  min-width: 0;
+}
+.name {
+  font-weight: 600;
+}
+.remark {
+  margin-left: 8px;
+  font-size: 12px;
+  font-weight: 400;
+  color: var(--madder);
+}
+.about,
+.does {
+  font-size: 12px;
+  overflow-wrap: anywhere;
+}
+.preview {
+  position: sticky;
+  top: 8px;
+  flex: 1 1 260px;
+  padding: 8px 12px;
+  background: var(--card);
+  border: 1px solid var(--verdigris);
+  border-radius: 3px;
+}
+dl {
+  max-height: 300px;
+  margin: 6px 0;
+  overflow: auto;
+}
+dd {
+  margin: 0 0 6px;
+}
+del {
+  color: var(--madder);
+  text-decoration: none;
+}
+ins {
+  font-weight: 500;
+  color: var(--verdigris);
+  text-decoration: none;
+}
+.buttons {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+}
+</style>

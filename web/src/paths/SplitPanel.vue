@@ -1,0 +1,300 @@
+<script setup lang="ts">
+import { watchDebounced } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+import { api, bodyOf, Refusal } from '@/api/client'
+import type { SplitPlan } from '@/api/types'
+import { useOpenDesign } from '@/design/useDesignSession'
+import { useSupposed } from './useSupposed'
+
+/** What of people's traffic goes through: the routes their devices get, what is forgotten and leaks, and the octets for DHCP. */
+const props = defineProps<{ profileId: string }>()
+const { asked, set } = useSupposed()
+const emit = defineEmits<{ open: [profileId: string] }>()
+const { design, designId, revision, change } = useOpenDesign()
+
+const MODES = { all: 'everything', only: 'only these', 'all-but': 'all but these' } as const
+type Mode = keyof typeof MODES
+const profile = computed(
+  () => design.value?.profiles.find((one) => one.id === props.profileId) ?? design.value?.profiles[0],
+)
+const mode = ref<Mode>('all')
+const networks = ref('')
+const most = ref('')
+const router = ref(asked('router'))
+const octets = ref(asked('octets'))
+const plan = ref<SplitPlan | null>(null)
+const troubles = ref<Record<string, string>>({})
+const decoded = ref<string[]>([])
+
+watch(
+  [profile, revision],
+  () => {
+    if (!profile.value) return
+    mode.value = (asked('mode') as Mode) || profile.value.mode
+    networks.value = asked('networks') || profile.value.networks.join(', ')
+    most.value = asked('most') || String(profile.value.most_routes ?? '')
+  },
+  { immediate: true },
+)
+/** The address of the view says what is tried, as far as it isn't the profile's own. */
+function remember(): void {
+  const own = profile.value
+  if (!own) return
+  set({
+    mode: mode.value === own.mode ? undefined : mode.value,
+    networks: networks.value === own.networks.join(', ') ? undefined : networks.value,
+    most: most.value === String(own.most_routes ?? '') ? undefined : most.value,
+    router: router.value,
+    octets: octets.value,
+  })
+}
+const listed = computed(() => networks.value.split(/[\s,;]+/).filter(Boolean))
+const changed = computed(
+  () =>
+    profile.value &&
+    (mode.value !== profile.value.mode ||
+      listed.value.join() !== profile.value.networks.join() ||
+      (Number(most.value) || null) !== profile.value.most_routes),
+)
+const networkName = computed(() => {
+  const sites = new Map((design.value?.sites ?? []).map((site) => [site.id, site.name]))
+  return new Map(
+    (design.value?.networks ?? []).map((one) => [
+      one.id,
+      `${sites.get(one.site_id)}: ${one.name} ${one.prefix}`,
+    ]),
+  )
+})
+
+async function look(): Promise<void> {
+  if (!profile.value) return
+  remember()
+  try {
+    plan.value = await bodyOf(
+      api.POST('/api/designs/{design_id}/paths/split/{profile_id}', {
+        params: { path: { design_id: designId.value, profile_id: profile.value.id } },
+        body: {
+          mode: mode.value,
+          networks: mode.value === 'all' ? [] : listed.value,
+          most: Number(most.value) || null,
+          router: router.value,
+        },
+      }),
+    )
+    troubles.value = {}
+  } catch (error) {
+    if (!(error instanceof Refusal)) throw error
+    troubles.value = Object.fromEntries(
+      error.problem.errors.map((one) => [one.pointer.split('/')[1] ?? '', one.detail]),
+    )
+  }
+}
+watchDebounced([profile, mode, networks, most, router, revision], look, { debounce: 200, immediate: true })
+
+async function read(): Promise<void> {
+  remember()
+  try {
+    const answer = await bodyOf(api.POST('/api/dhcp-routes', { body: { octets: octets.value } }))
+    decoded.value = answer.routes
+    troubles.value = { ...troubles.value, octets: '' }
+  } catch (error) {
+    if (!(error instanceof Refusal)) throw error
+    decoded.value = []
+    troubles.value = { ...troubles.value, octets: error.problem.errors[0]?.detail ?? error.problem.detail }
+  }
+}
+async function keep(): Promise<void> {
+  if (!profile.value) return
+  const object = {
+    ...profile.value,
+    mode: mode.value,
+    networks: mode.value === 'all' ? [] : listed.value,
+    most_routes: Number(most.value) || null,
+  }
+  if (await change([{ op: 'put-profile', object }], `Change what goes through ${profile.value.name}`))
+    remember()
+}
+if (octets.value) void read()
+const grouped = (hex: string) => hex.match(/../g)?.join(' ') ?? ''
+</script>
+
+<template>
+  <section class="split" aria-label="Split tunnels">
+    <p v-if="!profile">
+      No profile says yet how people dial in. Add one in the
+      <RouterLink :to="{ name: 'survey', params: { grid: 'profiles' } }">Survey</RouterLink>.
+    </p>
+    <template v-else>
+      <div class="ask">
+        <label>
+          Profile
+          <select :value="profile.id" @change="emit('open', ($event.target as HTMLSelectElement).value)">
+            <option v-for="one in design?.profiles" :key="one.id" :value="one.id">{{ one.name }}</option>
+          </select>
+        </label>
+        <label>
+          Goes through
+          <select v-model="mode">
+            <option v-for="(word, value) in MODES" :key="value" :value="value">{{ word }}</option>
+          </select>
+        </label>
+        <label v-if="mode !== 'all'" class="wide">
+          Networks
+          <input
+            v-model="networks"
+            class="figures"
+            :aria-invalid="Boolean(troubles.networks)"
+            spellcheck="false"
+          />
+        </label>
+        <label>Most routes <input v-model="most" class="short figures" inputmode="numeric" /></label>
+        <button class="plain-button primary" type="button" :disabled="!changed" @click="keep">Keep it</button>
+      </div>
+      <p v-if="troubles.networks" class="field-error" role="alert">{{ troubles.networks }}</p>
+      <p v-if="troubles.most" class="field-error" role="alert">{{ troubles.most }}</p>
+      <div v-if="plan" class="answer">
+        <div class="block">
+          <h3>
+            {{ plan.routes.prefixes.length }} {{ plan.routes.prefixes.length === 1 ? 'route' : 'routes' }}
+            <span v-if="plan.routes.limit" :class="plan.routes.fits ? 'muted' : 'bad'">{{
+              plan.routes.fits ? `of ${plan.routes.limit} allowed` : `but only ${plan.routes.limit} allowed`
+            }}</span>
+          </h3>
+          <p class="figures list">{{ plan.routes.prefixes.join('  ') || 'none' }}</p>
+          <template v-if="!plan.routes.fits">
+            <p>
+              With {{ plan.routes.waste }} other addresses these {{ plan.routes.summary.length }} would do:
+            </p>
+            <p class="figures list">{{ plan.routes.summary.join('  ') }}</p>
+          </template>
+        </div>
+        <div class="block">
+          <h3>What the client sees</h3>
+          <p v-for="leak in plan.leaks" :key="leak" class="bad">{{ leak }}.</p>
+          <p v-if="plan.forgotten.length" class="bad">
+            Beside the tunnel, though the gateway leads there:
+            {{ plan.forgotten.map((id) => networkName.get(id) ?? id).join(', ') }}.
+          </p>
+          <p v-else>Nothing that the gateway leads to is forgotten.</p>
+          <p
+            v-if="plan.people !== null && plan.pool_room !== null"
+            :class="{ bad: plan.people > plan.pool_room }"
+          >
+            {{ plan.people }} people, {{ plan.pool_room }} addresses in the pool.
+          </p>
+          <ul>
+            <li v-for="line in plan.resolvers" :key="line">{{ line }}</li>
+          </ul>
+          <p class="muted">{{ plan.leases }}</p>
+        </div>
+        <div class="block">
+          <h3>Handed out by DHCP, option 121</h3>
+          <label
+            >Router <input v-model="router" class="figures" placeholder="10.64.30.1" spellcheck="false"
+          /></label>
+          <p v-if="plan.trouble" class="field-error" role="alert">{{ plan.trouble }}</p>
+          <template v-if="plan.option">
+            <p class="figures octets">{{ grouped(plan.option) }}</p>
+            <p class="muted">
+              {{ plan.option.length / 2 }} octets{{
+                plan.option_fits ? '' : ', split over several options (RFC 3396)'
+              }}; the default route stands inside, since clients then ignore option 3 (RFC 3442).
+            </p>
+          </template>
+          <p v-else-if="!plan.trouble" class="muted">Name the router, and the octets stand here.</p>
+        </div>
+        <div class="block">
+          <h3>Read octets</h3>
+          <form class="read" @submit.prevent="read">
+            <input
+              v-model="octets"
+              class="figures"
+              placeholder="18 0a 41 00 0a 40 00 01"
+              aria-label="Octets of option 121"
+              :aria-invalid="Boolean(troubles.octets)"
+              spellcheck="false"
+            />
+            <button class="plain-button" type="submit">Read</button>
+          </form>
+          <p v-if="troubles.octets" class="field-error" role="alert">{{ troubles.octets }}</p>
+          <ul>
+            <li v-for="line in decoded" :key="line" class="figures">{{ line }}</li>
+          </ul>
+        </div>
+      </div>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.split {
+  padding: 10px 16px;
+}
+.ask {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 14px;
+  align-items: center;
+}
+label {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+}
+.wide {
+  flex: 1 1 260px;
+}
+.wide input {
+  flex: 1;
+}
+input,
+select {
+  padding: 3px 8px;
+  background: var(--card);
+  border: 1px solid var(--line);
+  border-radius: 3px;
+}
+.short {
+  width: 64px;
+}
+.answer {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(320px, 1fr));
+  gap: 12px;
+  padding: 12px 0;
+}
+.block {
+  min-width: 0;
+  padding: 8px 12px;
+  background: var(--card);
+  border: 1px solid var(--line);
+  border-radius: 3px;
+}
+.block h3 {
+  margin-bottom: 6px;
+}
+.bad {
+  color: var(--madder);
+}
+.list {
+  max-height: 160px;
+  overflow: auto;
+  white-space: pre-wrap;
+}
+.octets {
+  padding: 6px 0;
+  overflow-wrap: anywhere;
+}
+.read {
+  display: flex;
+  gap: 8px;
+}
+.read input {
+  flex: 1;
+  min-width: 0;
+}
+ul {
+  padding-left: 16px;
+  margin: 4px 0;
+}
+</style>

@@ -1,0 +1,113 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useOpenDesign } from '@/design/useDesignSession'
+import { readSlow, useSupposed } from './useSupposed'
+
+/** Switches: what is down, what is slow, and whether tunnels that fail as designed count as up. */
+const { design } = useOpenDesign()
+const { down, slow, allUp, set, toggleDown } = useSupposed()
+const chosen = ref('')
+
+const groups = computed(() => {
+  const now = design.value
+  if (!now) return []
+  const gateways = new Map(now.gateways.map((gateway) => [gateway.id, gateway.name]))
+  return [
+    { title: 'Tunnels', items: now.tunnels.map((one) => ({ id: one.id, name: one.name })) },
+    {
+      title: 'Uplinks',
+      items: now.uplinks.map((one) => ({ id: one.id, name: `${gateways.get(one.gateway_id)}: ${one.name}` })),
+    },
+    { title: 'Gateways', items: now.gateways.map((one) => ({ id: one.id, name: one.name })) },
+    { title: 'Sites', items: now.sites.map((one) => ({ id: one.id, name: one.name })) },
+  ].filter((group) => group.items.length)
+})
+const names = computed(
+  () => new Map(groups.value.flatMap((group) => group.items.map((item) => [item.id, item.name]))),
+)
+function takeDown(): void {
+  if (chosen.value && !down.value.includes(chosen.value)) toggleDown(chosen.value)
+  chosen.value = ''
+}
+function slowWords(text: string): string {
+  const one = readSlow(text)
+  const parts = [
+    one.delay === null ? '' : `${one.delay} ms`,
+    one.jitter === null ? '' : `± ${one.jitter} ms`,
+    one.loss === null ? '' : `${one.loss} % lost`,
+  ]
+  return `${names.value.get(one.id) ?? one.id}: ${parts.filter(Boolean).join(', ')}`
+}
+</script>
+
+<template>
+  <div class="suppose" role="group" aria-label="What is supposed">
+    <label class="up">
+      <input
+        type="checkbox"
+        :checked="allUp"
+        @change="set({ up: ($event.target as HTMLInputElement).checked ? '1' : undefined })"
+      />
+      Suppose all tunnels come up
+    </label>
+    <select v-model="chosen" aria-label="Take down" @change="takeDown">
+      <option value="">Take down …</option>
+      <optgroup v-for="group in groups" :key="group.title" :label="group.title">
+        <option v-for="item in group.items" :key="item.id" :value="item.id">{{ item.name }}</option>
+      </optgroup>
+    </select>
+    <button
+      v-for="id in down"
+      :key="id"
+      class="plain-button chip"
+      type="button"
+      :title="`Let ${names.get(id) ?? id} work again`"
+      @click="toggleDown(id)"
+    >
+      {{ names.get(id) ?? id }} down <span aria-hidden="true">×</span
+      ><span class="visually-hidden">, let it work again</span>
+    </button>
+    <button
+      v-for="text in slow"
+      :key="text"
+      class="plain-button chip slow"
+      type="button"
+      title="As designed again"
+      @click="set({ slow: slow.filter((one) => one !== text) })"
+    >
+      {{ slowWords(text) }} <span aria-hidden="true">×</span
+      ><span class="visually-hidden">, as designed again</span>
+    </button>
+  </div>
+</template>
+
+<style scoped>
+.suppose {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 10px;
+  align-items: center;
+  padding: 6px 16px;
+}
+.up {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+}
+select {
+  max-width: 180px;
+  padding: 3px 6px;
+  background: var(--card);
+  border: 1px solid var(--line);
+  border-radius: 3px;
+}
+.chip {
+  padding: 2px 8px;
+  color: var(--madder);
+  border-color: var(--madder);
+}
+.chip.slow {
+  color: var(--ochre);
+  border-color: var(--ochre);
+}
+</style>

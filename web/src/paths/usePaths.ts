@@ -1,0 +1,117 @@
+/** What the server works out about paths, fresh at every revision and for whatever is supposed. */
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { computed, type Ref } from 'vue'
+import { api, bodyOf, Refusal } from '@/api/client'
+import type { DesignSession } from '@/design/useDesignSession'
+
+interface Supposed {
+  down: string[]
+  slow: string[]
+  all_up: boolean
+}
+const retry = (count: number, error: Error) => !(error instanceof Refusal) && count < 2
+
+export function useMatrix(
+  { designId, revision }: DesignSession,
+  supposed: Ref<Supposed>,
+  service: Ref<string>,
+  dscp: Ref<string>,
+) {
+  return useQuery({
+    queryKey: ['paths-matrix', designId, revision, supposed, service, dscp],
+    queryFn: () =>
+      bodyOf(
+        api.GET('/api/designs/{design_id}/paths/matrix', {
+          params: {
+            path: { design_id: designId.value },
+            query: { ...supposed.value, service: service.value, dscp: dscp.value },
+          },
+        }),
+      ),
+    enabled: computed(() => revision.value !== undefined),
+    placeholderData: keepPreviousData,
+    shallow: true,
+    retry,
+  })
+}
+
+export function useTrace(
+  { designId, revision }: DesignSession,
+  supposed: Ref<Supposed>,
+  asked: Ref<{ source: string; target: string; service: string; dscp: string }>,
+) {
+  return useQuery({
+    queryKey: ['paths-trace', designId, revision, supposed, asked],
+    queryFn: () =>
+      bodyOf(
+        api.GET('/api/designs/{design_id}/paths/trace', {
+          params: { path: { design_id: designId.value }, query: { ...supposed.value, ...asked.value } },
+        }),
+      ),
+    enabled: computed(() => asked.value.source !== '' && asked.value.target !== ''),
+    placeholderData: keepPreviousData,
+    retry,
+  })
+}
+
+export function useSweep({ designId, revision }: DesignSession, allUp: Ref<boolean>) {
+  return useQuery({
+    queryKey: ['paths-sweep', designId, revision, allUp],
+    queryFn: () =>
+      bodyOf(
+        api.GET('/api/designs/{design_id}/paths/sweep', {
+          params: { path: { design_id: designId.value }, query: { all_up: allUp.value } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    shallow: true,
+    retry,
+  })
+}
+
+export function useLinks({ designId, revision }: DesignSession, supposed: Ref<Supposed>) {
+  return useQuery({
+    queryKey: ['paths-links', designId, revision, supposed],
+    queryFn: () =>
+      bodyOf(
+        api.GET('/api/designs/{design_id}/paths/links', {
+          params: { path: { design_id: designId.value }, query: supposed.value },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    retry,
+  })
+}
+
+export function useRoutes({ designId, revision }: DesignSession) {
+  return useQuery({
+    queryKey: ['paths-routes', designId, revision],
+    queryFn: () =>
+      bodyOf(
+        api.GET('/api/designs/{design_id}/paths/routes', { params: { path: { design_id: designId.value } } }),
+      ),
+    placeholderData: keepPreviousData,
+  })
+}
+
+export function useDifference(
+  { designId, revision }: DesignSession,
+  since: Ref<number | null>,
+  service: Ref<string>,
+  allUp: Ref<boolean>,
+) {
+  return useQuery({
+    queryKey: ['paths-difference', designId, revision, since, service, allUp],
+    queryFn: () =>
+      bodyOf(
+        api.GET('/api/designs/{design_id}/paths/difference', {
+          params: {
+            path: { design_id: designId.value },
+            query: { since: since.value ?? 0, service: service.value, all_up: allUp.value },
+          },
+        }),
+      ),
+    enabled: computed(() => since.value !== null),
+    retry,
+  })
+}

@@ -1,0 +1,62 @@
+/** What is supposed of the links (down, slow) and asked (traffic, a flow): all of it stands in the address of the view. */
+import { computed } from 'vue'
+import { useRoute, useRouter, type LocationQuery } from 'vue-router'
+
+export interface Slow {
+  id: string
+  delay: number | null
+  jitter: number | null
+  loss: number | null
+}
+const MEASURES = ['delay', 'jitter', 'loss'] as const
+
+function several(query: LocationQuery, key: string): string[] {
+  const value = query[key]
+  return (Array.isArray(value) ? value : [value]).filter((one): one is string => Boolean(one))
+}
+export function readSlow(text: string): Slow {
+  const [id = '', rest = ''] = text.split(':', 2)
+  const found: Slow = { id, delay: null, jitter: null, loss: null }
+  for (const part of rest.split(',')) {
+    const [name, value] = part.split('=')
+    const measure = MEASURES.find((one) => one === name)
+    if (measure && value) found[measure] = Number(value)
+  }
+  return found
+}
+export function writeSlow(slow: Slow): string {
+  const parts = MEASURES.flatMap((one) => (slow[one] === null ? [] : [`${one}=${slow[one]}`]))
+  return parts.length ? `${slow.id}:${parts.join(',')}` : ''
+}
+
+export function useSupposed() {
+  const route = useRoute()
+  const router = useRouter()
+  const text = (key: string) => String(several(route.query, key)[0] ?? '')
+  const down = computed(() => several(route.query, 'down'))
+  const slow = computed(() => several(route.query, 'slow'))
+  const allUp = computed(() => route.query.up === '1')
+  const service = computed(() => text('service') || 'any')
+  const dscp = computed(() => text('class') || 'DF')
+  const asked = text // any other parameter of the address
+  const from = computed(() => text('from'))
+  const to = computed(() => text('to'))
+  /** The parameters that every question about paths takes. */
+  const supposed = computed(() => ({ down: down.value, slow: slow.value, all_up: allUp.value }))
+
+  function set(changed: Record<string, string | string[] | undefined>): void {
+    const query = { ...route.query, ...changed }
+    for (const [key, value] of Object.entries(query))
+      if (value === undefined || value === '' || (Array.isArray(value) && !value.length)) delete query[key]
+    void router.replace({ query, params: route.params })
+  }
+  function toggleDown(id: string): void {
+    const now = down.value
+    set({ down: now.includes(id) ? now.filter((one) => one !== id) : [...now, id] })
+  }
+  function setSlow(changed: Slow): void {
+    const others = slow.value.filter((one) => readSlow(one).id !== changed.id)
+    set({ slow: [...others, writeSlow(changed)].filter(Boolean) })
+  }
+  return { asked, down, slow, allUp, service, dscp, from, to, supposed, set, toggleDown, setSlow }
+}
