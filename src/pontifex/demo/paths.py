@@ -55,6 +55,16 @@ _GATES: Final = ("brenna-gate-controllers", "basalt-booking-gate")
 RULES: Final = [
     _gate_rule("brenna", _GATES),
     _gate_rule("basalt", (_GATES[1], _GATES[0])),
+    {
+        "id": "brenna-terminal-by-cable",
+        "gateway_id": "brenna-gateway",
+        "name": "terminal by cable",
+        "position": 20,
+        "sources": ["10.66.0.0/23"],
+        "destinations": ["10.80.0.0/20"],
+        "paths": [{"type": "tunnel", "id": "brenna-basalt-cable"}, {"type": "tunnel", "id": "brenna-basalt-radio"}],
+        "on_failure": "hold",
+    },
     {  # when the exit is down, the containers' traffic falls through to the yard's own line
         "id": "dock-containers-exit",
         "gateway_id": "dock-gateway",

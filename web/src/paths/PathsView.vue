@@ -16,7 +16,7 @@ import TracePanel from './TracePanel.vue'
 /** What goes where, and back: the matrix with both ways of one flow, and what decides about them. */
 const PANELS = {
   flows: 'Who reaches whom',
-  failures: 'When something fails',
+  failures: 'Failures',
   rules: 'Rules',
   links: 'Links and classes',
   routes: 'Routes needed',

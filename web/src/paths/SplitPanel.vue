@@ -162,8 +162,12 @@ const grouped = (hex: string) => hex.match(/../g)?.join(' ') ?? ''
           </h3>
           <p class="figures list">{{ plan.routes.prefixes.join('  ') || 'none' }}</p>
           <template v-if="!plan.routes.fits">
-            <p>
-              With {{ plan.routes.waste }} other addresses these {{ plan.routes.summary.length }} would do:
+            <p v-if="plan.routes.summary.length <= (plan.routes.limit ?? 0)">
+              With {{ plan.routes.waste }} other addresses these {{ plan.routes.summary.length }} do:
+            </p>
+            <p v-else class="bad">
+              Even with {{ plan.routes.waste }} other addresses it takes {{ plan.routes.summary.length }};
+              fewer would turn the split around:
             </p>
             <p class="figures list">{{ plan.routes.summary.join('  ') }}</p>
           </template>

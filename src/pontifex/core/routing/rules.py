@@ -80,7 +80,10 @@ class RuleList:
                 left = without(left, self.boxes[above])
                 if len(left) > _MOST_PIECES:
                     break
-            yield Shadow(rule, tuple(self.rules[above] for above in takers), not left)
+            # a narrower rule above a wider one is how lists are made: that alone is nothing to tell
+            crossing = [above for above in takers if not left or not holds(self.boxes[place], self.boxes[above])]
+            if crossing:
+                yield Shadow(rule, tuple(self.rules[above] for above in crossing), not left)
 
     def redundant(self) -> Iterator[tuple[Rule, Rule]]:
         """Yield rules that change nothing, each with the one below it that does the same with all of its traffic.
