@@ -21,6 +21,11 @@ case ${1:-run} in
         need /usr/bin/chromium chromium
         need '/usr/share/fonts/truetype/dejavu/*' fonts-dejavu-core
         need '/usr/lib/*/libatomic.so.1' libatomic1 # Playwright's driver wants it
+        # what Linux plans are tried with, in network namespaces
+        need '/usr/sbin/ip' iproute2
+        need '/usr/sbin/nft' nftables
+        need '/usr/bin/ping' iputils-ping
+        need '/usr/sbin/traceroute' traceroute
         ;;
     bench) need gcc gcc python3-dev ;;
 esac

@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from pontifex.api.answers import REFUSALS, DesignId, json_answer
 from pontifex.core.addressing import Address, Prefix
+from pontifex.core.handover import LinuxPlan
 from pontifex.core.model import SplitMode
 from pontifex.core.routing import Failure, Split, Trace
 from pontifex.core.value import Value
@@ -132,6 +133,12 @@ def read_rule_move(
 ) -> Response:
     """Return what goes otherwise with a rule at a place among its gateway's rules, from 0, and the change that puts it there."""
     return json_answer(paths.move_rule(design_id, rule_id, place))
+
+
+@router.get("/gateways/{gateway_id}/linux", response_model=LinuxPlan, summary="Commands for a Linux machine")
+def read_linux_plan(paths: Paths, design_id: DesignId, gateway_id: ObjectPath) -> Response:
+    """Return the routes, rules, switches and filters of a gateway as commands, with the way back."""
+    return json_answer(paths.linux(design_id, gateway_id))
 
 
 @router.post("/hosts/{host_id}/move", response_model=MovedHost, summary="What changes for a host in another network")

@@ -27,6 +27,7 @@ app.command("split")(route_lists.split_command)
 app.command("trace")(paths.trace_command)
 app.command("matrix")(paths.matrix_command)
 app.command("sweep")(paths.sweep_command)
+app.command("linux-plan")(paths.linux_plan_command)
 app.add_typer(route_lists.dhcp_routes, name="dhcp-routes")
 app.command("fingerprint")(ipsec.fingerprint_command)
 

@@ -12,6 +12,7 @@ import typer
 from pontifex.cli.addresses import CLEAN, FOUND, refuse
 from pontifex.cli.design import read_design
 from pontifex.core.addressing import Address, AddressError, Service, parse_service
+from pontifex.core.handover import linux_plan
 from pontifex.core.model import Design, Network
 from pontifex.core.model.dscp import parse_dscp
 from pontifex.core.routing import Conditions, Flow, Quality, Tables, Way, failing_tunnels, matrix, sweep, trace
@@ -113,6 +114,25 @@ def sweep_command(file: _File, as_json: _Json = False) -> None:
         breaks = f"{one.lost} pairs are worse off" if one.lost else "breaks nothing"
         leaves = f", {one.unprotected} of them leave unprotected" if one.unprotected else ""
         typer.echo(f"{one.type.value} {one.name} ({one.id}): {breaks}{leaves}")
+
+
+def linux_plan_command(
+    file: _File,
+    gateway: Annotated[str, typer.Argument(help="Id of the gateway.")],
+    back: Annotated[bool, typer.Option("--back", help="Print the way back.")] = False,
+    as_json: _Json = False,
+) -> None:
+    """Print a gateway's routes, rules and filters as commands of a Linux machine. Exit with 0, or 2 (unreadable)."""
+    design = read_design(file)
+    if gateway not in design.gateway_by_id:
+        refuse(f"there is no gateway '{gateway}'")
+    plan = linux_plan(Tables(design), gateway)
+    if as_json:
+        typer.echo(plan.model_dump_json())
+        return
+    typer.echo("\n".join(plan.back if back else plan.apply))
+    for remark in plan.remarks:
+        typer.echo(f"left to others: {remark}", err=True)
 
 
 def _today() -> date:

@@ -6,6 +6,7 @@ from threading import Lock
 
 from pontifex.core.addressing import Address, Family
 from pontifex.core.addressing.dhcp_routes import MOST_OCTETS
+from pontifex.core.handover import LinuxPlan, linux_plan
 from pontifex.core.matching import StageState
 from pontifex.core.model import Design, Network, ObjectType, put
 from pontifex.core.routing import Conditions, Failure, Flow, Split, Tables, Trace, matrix, route_list, sweep
@@ -157,6 +158,13 @@ class PathsService:
         listed = RuleList.of(tables, tables.design.gateway_by_id[rule.gateway_id])
         moved, changes = listed.moved(rule_id, max(0, min(place, len(listed.rules) - 1)))
         return RuleMove.of(changes=tuple(changes), operations=tuple(map(put, positioned(moved.rules))))
+
+    def linux(self, design_id: str, gateway_id: str) -> LinuxPlan:
+        """Return the commands that make a Linux machine do what a gateway's routes, rules and filters say. Raise NotInDesign."""
+        tables = self.tables(design_id)
+        if gateway_id not in tables.design.gateway_by_id:
+            raise NotInDesign(f"there is no gateway '{gateway_id}' in this design")
+        return linux_plan(tables, gateway_id)
 
     def move_host(self, design_id: str, host_id: str, network_id: str, address: Address, supposed: Supposed) -> MovedHost:
         """Return what changes for a host at an address of another network. Raise NotInDesign."""

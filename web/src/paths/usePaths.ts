@@ -94,6 +94,20 @@ export function useRoutes({ designId, revision }: DesignSession) {
   })
 }
 
+/** The commands of a gateway that is a Linux machine; none while no gateway is chosen. */
+export function useLinuxPlan({ designId, revision }: DesignSession, gatewayId: Ref<string>) {
+  return useQuery({
+    queryKey: ['linux-plan', designId, revision, gatewayId],
+    queryFn: () =>
+      bodyOf(
+        api.GET('/api/designs/{design_id}/paths/gateways/{gateway_id}/linux', {
+          params: { path: { design_id: designId.value, gateway_id: gatewayId.value } },
+        }),
+      ),
+    enabled: computed(() => gatewayId.value !== ''),
+  })
+}
+
 export function useDifference(
   { designId, revision }: DesignSession,
   since: Ref<number | null>,

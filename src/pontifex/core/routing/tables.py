@@ -108,7 +108,7 @@ class GatewayTable:
     @cached_property
     def by_prefix(self) -> PrefixMap[tuple[int, Entry]]:
         """The entries with their places in the order, under the prefixes that they are for."""
-        placed = ((prefix, (place, entry)) for place, entry in enumerate(self.entries) for prefix in _prefixes(entry.to))
+        placed = ((prefix, (place, entry)) for place, entry in enumerate(self.entries) for prefix in prefixes_of(entry.to))
         return PrefixMap(placed)
 
     def side_of(self, tunnel: Tunnel) -> Side | None:
@@ -145,7 +145,7 @@ class GatewayTable:
                 yield Entry(everything, DEFAULT_LENGTH, Origin.DEFAULT, uplink.preference, uplink=uplink)
 
 
-def _prefixes(selector: Selector) -> Iterable[Prefix]:
+def prefixes_of(selector: Selector) -> Iterable[Prefix]:
     """Return the prefixes that make up the addresses of a selector."""
     whole = selector.prefix
     if whole:

@@ -87,7 +87,7 @@ def trace(
     forward, seen, reached = walk.walk(flow, source, target)
     if forward.end is not End.ARRIVES:
         return Trace(verdict=_verdict(tables, forward, None), forward=forward, back=None)
-    answer = Flow(seen.destination, seen.source, Service(flow.service.protocols), flow.dscp)
+    answer = Flow(seen.destination, seen.source, Service(flow.service.protocols), seen.dscp)  # in the class that arrived
     known = {hop.gateway_id for hop in forward.hops}
     back, returned, _ = _Walk(tables, conditions, ((seen.source, flow.source),), known).walk(answer, reached, source)
     if back.end is End.ARRIVES and returned.source != flow.destination:

@@ -1,0 +1,217 @@
+"""Plans for Linux machines against the kernel itself: it sends each flow where the trace says."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from pontifex.core.addressing import Address, parse_address, parse_service
+from pontifex.core.handover import linux_plan
+from pontifex.core.model import (
+    Design,
+    Filter,
+    Gateway,
+    Network,
+    ObjectType,
+    Remove,
+    Route,
+    Rule,
+    Site,
+    Tunnel,
+    Uplink,
+    apply_operations,
+    put,
+)
+from pontifex.core.model.dscp import parse_dscp
+from pontifex.core.routing import Conditions, Flow, Tables, trace
+from pontifex.core.routing.trace import End, Way
+from tests.linux.world import HOSTS, TUNNELS, UPLINKS, World, why_not
+
+_PROBES = {"icmp": ["-I"], "tcp": ["-T"], "udp": ["-U"]}
+
+
+def _base() -> Design:
+    """Two sites with two networks each, two tunnels between their gateways, and routes into the first."""
+    objects: list[Any] = []
+    for side, address in UPLINKS.items():
+        objects.append(Site(id=side, name=side))
+        objects.append(Gateway.model_validate({"id": side, "site_id": side, "name": side, "kind": "server"}))
+        objects.append(Uplink.model_validate({"id": f"{side}-up", "gateway_id": side, "name": "uplink", "address": address}))
+    for name, (side, network) in HOSTS.items():
+        fields = {"id": name, "site_id": side, "name": name, "prefix": f"{network}.0/24", "gateway_address": f"{network}.1"}
+        objects.append(Network.model_validate(fields))
+    for tunnel in TUNNELS:
+        ends = {place: {"gateway_id": place, "mode": "route"} for place in ("left", "right")}
+        objects.append(Tunnel.model_validate({"id": tunnel, "name": tunnel, **ends}))
+    objects.append(_route("there", "left", "10.80.0.0/16"))
+    objects.append(_route("back", "right", "10.65.0.0/16"))
+    empty = Design(id="world", revision=0, name="world", key_salt="0" * 32)
+    return apply_operations(empty, [put(one) for one in objects])
+
+
+def _route(id_: str, gateway: str, prefix: str, tunnel: str = "t1") -> Route:
+    return Route.model_validate({"id": id_, "gateway_id": gateway, "prefix": prefix, "tunnel_id": tunnel})
+
+
+def _rule(name: str = "r", position: int = 10, **fields: Any) -> Rule:
+    paths = fields.pop("paths", ["t2"])
+    listed = [{"type": "tunnel", "id": id_} for id_ in paths]
+    return Rule.model_validate({"id": name, "name": name, "gateway_id": "left", "position": position, "paths": listed, **fields})
+
+
+def _gateway(id_: str, **fields: Any) -> Gateway:
+    return Gateway.model_validate({"id": id_, "site_id": id_, "name": id_, "kind": "server", **fields})
+
+
+def _filter(**fields: Any) -> Filter:
+    return Filter.model_validate({"id": "f", "name": "f", "gateway_id": "right", **fields})
+
+
+# what is put, which routes are gone, which tunnels are down, and the flows: from, to, service, class
+SCENARIOS: dict[str, tuple[list[Any], list[str], list[str], list[tuple[str, str, str, str]]]] = {
+    "routes alone": ([], [], [], [("a", "c", "icmp", "DF"), ("d", "b", "icmp", "DF"), ("a", "b", "icmp", "DF")]),
+    "by source": ([_rule(sources=["10.65.4.0/24"])], [], [], [("a", "c", "icmp", "DF"), ("b", "c", "icmp", "DF")]),
+    "by destination": ([_rule(destinations=["10.80.1.0/24"])], [], [], [("a", "d", "icmp", "DF"), ("a", "c", "icmp", "DF")]),
+    "by protocol and port": (
+        [_rule(destinations=["10.80.0.0/16 tcp 443", "10.80.0.0/16 udp"])],
+        [],
+        [],
+        [("a", "c", "tcp 443", "DF"), ("a", "c", "tcp 80", "DF"), ("a", "c", "udp 53", "DF"), ("a", "c", "icmp", "DF")],
+    ),
+    "by class": ([_rule(dscp=["EF"])], [], [], [("a", "c", "icmp", "EF"), ("a", "c", "icmp", "DF")]),
+    "by a class that a rule marks": (
+        [_rule("mark", 5, sources=["10.65.0.0/24"], marks="EF", paths=[]), _rule(dscp=["EF"])],
+        [],
+        [],
+        [("a", "c", "icmp", "DF"), ("b", "c", "icmp", "DF")],
+    ),
+    "the second path": ([_rule(sources=["10.65.0.0/24"], paths=["t2", "t1"])], ["there"], ["t2"], [("a", "c", "icmp", "DF")]),
+    "fall through": ([_rule(sources=["10.65.0.0/24"])], [], ["t2"], [("a", "c", "icmp", "DF")]),
+    "hold": (
+        [_rule(sources=["10.65.0.0/24"], on_failure="hold")],
+        [],
+        ["t2"],
+        [("a", "c", "icmp", "DF"), ("b", "c", "icmp", "DF")],
+    ),
+    "a rule that takes answers, too": ([_rule()], [], [], [("a", "c", "icmp", "DF")]),
+    "no return route": ([], ["back"], [], [("a", "c", "icmp", "DF")]),
+    "no route at all": ([], ["there"], [], [("a", "c", "icmp", "DF")]),
+    "forwarding off": ([_gateway("right", forwarding=False)], [], [], [("a", "c", "icmp", "DF")]),
+    "routes before rules": (
+        [_rule(), _gateway("left", outranking="specific")],
+        [],
+        [],
+        [("a", "c", "icmp", "DF"), ("a", "b", "icmp", "DF")],
+    ),
+    "a filter": (
+        [_filter(direction="in", destinations=["10.80.0.0/24 tcp 443"])],
+        [],
+        [],
+        [("a", "c", "tcp 443", "DF"), ("a", "c", "icmp", "DF"), ("c", "a", "icmp", "DF")],
+    ),
+}
+
+
+@pytest.fixture(scope="module")
+def world(tmp_path_factory):
+    reason = why_not()
+    if reason:
+        pytest.skip(reason)
+    with World(tmp_path_factory.mktemp("state")) as made:
+        yield made
+
+
+@pytest.mark.parametrize("name", SCENARIOS)
+def test_the_kernel_sends_each_flow_where_the_trace_says(world, name):
+    """With the plans applied, real packets take the tunnels of the trace, and arrive, return, leave or are held as it says."""
+    put_, gone, down, flows = SCENARIOS[name]
+    removed = [Remove(type=ObjectType.ROUTE, id=id_) for id_ in gone]
+    design = apply_operations(_base(), [*(put(one) for one in put_), *removed])
+    tables, conditions = Tables(design), Conditions.of(design, frozenset(down))
+    before = {side: world.state(side) for side in UPLINKS}
+    for tunnel in down:
+        world.set_tunnel(tunnel, up=False)
+    plans = {side: _plan(tables, side) for side in UPLINKS}
+    for side, plan in plans.items():
+        world.shell(side, plan.apply)
+    try:
+        for source, target, service, dscp in flows:
+            ends = [Address(*parse_address(f"{HOSTS[one][1]}.10")) for one in (source, target)]
+            found = trace(tables, Flow(ends[0], ends[1], parse_service(service), parse_dscp(dscp)), conditions)
+            answered, there, back = _sent(world, source, ends, service, dscp)
+            assert there == _expected(found.forward), found.verdict
+            assert answered == (found.back is not None and found.back.end is End.ARRIVES), found.verdict
+            if found.back:
+                assert back == _expected(found.back), found.verdict
+    finally:
+        for side, plan in plans.items():
+            world.shell(side, plan.back)
+        for tunnel in down:
+            world.set_tunnel(tunnel, up=True)
+    assert {side: world.state(side) for side in UPLINKS} == before
+
+
+def _expected(way: Way) -> list[str]:
+    """Return what a way of the trace goes through, each once: what goes round in circles passes more often."""
+    return list(dict.fromkeys([*way.tunnels, *(["outside"] if way.end is End.UNPROTECTED else [])]))
+
+
+def _plan(tables: Tables, side: str):
+    router = f"{UPLINKS[side].rpartition('.')[0]}.{int(UPLINKS[side].rpartition('.')[2]) + 1}"
+    return linux_plan(tables, side, {f"{side}-up": "uplink"}, {f"{side}-up": router})
+
+
+def _sent(world: World, source: str, ends: list[Address], service: str, dscp: str) -> tuple[bool, list[str], list[str]]:
+    """Send real packets; return whether they are answered, and what they and the answers come through."""
+    world.seen.clear()
+    begin, end = map(str, ends)
+    tos = str(parse_dscp(dscp) << 2)
+    if service == "icmp":
+        printed = world.run(source, "ping", "-n", "-c", "1", "-W", "1", "-Q", tos, end, check=False)
+        answered = " 0% packet loss" in printed
+    else:
+        protocol, port = service.split()
+        words = ["traceroute", "-n", "-q", "1", "-w", "0.6", "-f", "3", "-m", "4", "-t", tos, *_PROBES[protocol], "-p", port, end]
+        answered = f" {end} " in world.run(source, *words, check=False).partition("\n")[2]
+    return answered, _ways(world, begin, end), _ways(world, end, begin)
+
+
+def _ways(world: World, begin: str, end: str) -> list[str]:
+    return list(dict.fromkeys(one.where for one in world.seen if (one.source, one.destination) == (begin, end)))
+
+
+def test_the_hops_of_traceroute_are_those_of_the_trace(world):
+    """Traceroute -n meets the gateways of the trace in their order, by the addresses of the tunnel that was taken."""
+    design = apply_operations(
+        _base(), [put(_rule(destinations=["10.80.1.0/24"])), put(_route("two", "right", "10.65.0.0/24", "t2"))]
+    )
+    tables = Tables(design)
+    plans = {side: _plan(tables, side) for side in UPLINKS}
+    for side, plan in plans.items():
+        world.shell(side, plan.apply)
+    begin, end = (Address(*parse_address(text)) for text in ("10.65.0.10", "10.80.1.10"))
+    found = trace(tables, Flow(begin, end), Conditions())
+    assert [hop.where for hop in found.forward.hops] == ["left", "right"]
+    printed = world.run("a", "traceroute", "-n", "-q", "1", "-w", "1", "-I", "10.80.1.10")
+    assert [line.split()[1] for line in printed.splitlines()[1:]] == ["10.65.0.1", TUNNELS["t2"][1], "10.80.1.10"]
+    for side, plan in plans.items():
+        world.shell(side, plan.back)
+
+
+def test_a_plan_applied_twice_changes_nothing(world):
+    """The second time everything stands as after the first; and the way back leads from there to where it began."""
+    objects: list[Any] = [
+        _rule(sources=["10.65.0.0/24"], dscp=["EF"], on_failure="hold"),
+        _filter(direction="in", sources=["10.65.0.0/16"]),
+    ]
+    tables = Tables(apply_operations(_base(), [put(one) for one in objects]))
+    for side in UPLINKS:
+        before = world.state(side)
+        plan = _plan(tables, side)
+        world.shell(side, plan.apply)
+        once = world.state(side)
+        world.shell(side, plan.apply)
+        assert world.state(side) == once != before
+        world.shell(side, plan.back)
+        assert world.state(side) == before
