@@ -142,7 +142,7 @@ def _between(design: Design, memory: Memory, shape: _Shape) -> tuple[Finding, ..
     return memory.between[1]
 
 
-_BEFORE_TRAFFIC: Final = frozenset({StageState.FAILS, StageState.UNKNOWN, StageState.PARTIAL})
+_BEFORE_TRAFFIC: Final = frozenset({StageState.FAILS, StageState.PARTIAL})
 
 
 def _paths(design: Design, memory: Memory, shape: _Shape, forecasts: list[Forecast]) -> tuple[Finding, ...]:

@@ -10,7 +10,7 @@ from typing import Final
 
 from pydantic import Field
 
-from pontifex.core.addressing import Address, AddressSet, Family, Prefix, Selector
+from pontifex.core.addressing import Address, AddressSet, Family, Prefix, Selector, Service
 from pontifex.core.addressing.dhcp_routes import DhcpRoute
 from pontifex.core.model import Design, Gateway, Mode, Network, Route, Technology, Tunnel
 from pontifex.core.model.design import ListedObject
@@ -30,7 +30,7 @@ class Leg:
     """One step of one direction: at a gateway, or in a subnet's own table, what goes to a prefix must go into a tunnel."""
 
     gateway: Gateway
-    source: Address  # of what is to go there
+    flow: Flow  # one of what is to go there
     prefix: Prefix
     tunnel: Tunnel | None  # None in a subnet's own table, which leads to the gateway
     subnet: Network | None = None
@@ -50,17 +50,43 @@ def routed(crossing: Crossing) -> bool:
     return end.mode is Mode.ROUTE or end.technology is Technology.CLOUD_PEERING or not end.remote_networks
 
 
-def legs(tables: Tables, source: Network, begin: Prefix, target: Network, end: Prefix) -> Iterator[Leg]:
+@dataclass(frozen=True, slots=True)
+class Direction:
+    """One way of something that is wanted: what begins, or the answer to it."""
+
+    source: Network
+    begin: Prefix  # within the source
+    target: Network
+    end: Prefix  # within the target
+    service: Service
+    dscp: int
+
+    @property
+    def flow(self) -> Flow:
+        """The first of its flows."""
+        begin, end = (Address(one.family, one.network) for one in (self.begin, self.end))
+        return Flow(begin, end, self.service, self.dscp)
+
+
+def directions(want: Want) -> tuple[Direction, Direction]:
+    """Return both ways of something that is wanted; the port of an answer is anybody's guess."""
+    answer = Service(want.service.protocols)
+    return (
+        Direction(want.source, want.begin, want.target, want.end, want.service, want.dscp),
+        Direction(want.target, want.end, want.source, want.begin, answer, want.dscp),
+    )
+
+
+def legs(tables: Tables, way: Direction) -> Iterator[Leg]:
     """Yield the routes that lead from a network to addresses of another, tunnel by tunnel; none for a tunnel by policy."""
     design = tables.design
     first = True
-    sender = Address(begin.family, begin.network)
-    for crossing in tables.chains.chain(source.site_id, target.site_id):
+    for crossing in tables.chains.chain(way.source.site_id, way.target.site_id):
         gateway = design.gateway_by_id[crossing.near.gateway_id]
-        if first and source.own_table:
-            yield Leg(gateway, sender, end, None, source)
+        if first and way.source.own_table:
+            yield Leg(gateway, way.flow, way.end, None, way.source)
         if routed(crossing):
-            yield Leg(gateway, sender, end, crossing.tunnel)
+            yield Leg(gateway, way.flow, way.end, crossing.tunnel)
         first = False
 
 
@@ -69,7 +95,7 @@ def there(tables: Tables, leg: Leg) -> bool:
     destination = Address(leg.prefix.family, leg.prefix.network)
     if leg.subnet:
         return first_hop(tables, leg.subnet, destination, _ALL_UP).kind in (Kind.ROUTER, Kind.TUNNEL)
-    return decide(tables, leg.gateway, Flow(leg.source, destination), _ALL_UP).kind is Kind.TUNNEL
+    return decide(tables, leg.gateway, replace(leg.flow, destination=destination), _ALL_UP).kind is Kind.TUNNEL
 
 
 class State(Enum):
@@ -98,11 +124,11 @@ def needed_routes(tables: Tables, wanted: Iterable[Want]) -> tuple[NeededRoute, 
     """
     by_place: _ByPlace = defaultdict(list)
     for want in wanted:
-        for way in ((want.source, want.begin, want.target, want.end), (want.target, want.end, want.source, want.begin)):
-            for leg in legs(tables, *way):
+        for way in directions(want):
+            for leg in legs(tables, way):
                 by_place[leg.place].append(leg)
     found = [
-        _needed(tables, replace(some[0], prefix=prefix))
+        _needed(tables, prefix, [leg for leg in some if prefix.contains(leg.prefix)])
         for _, some in sorted(by_place.items(), key=lambda item: item[0])
         for family in Family
         for prefix in AddressSet.of([leg.prefix for leg in some], family).prefixes()
@@ -110,15 +136,17 @@ def needed_routes(tables: Tables, wanted: Iterable[Want]) -> tuple[NeededRoute, 
     return (*found, *_unneeded(tables.design, by_place))
 
 
-def _needed(tables: Tables, leg: Leg) -> NeededRoute:
+def _needed(tables: Tables, prefix: Prefix, some: list[Leg]) -> NeededRoute:
+    """Return the route for a prefix that several legs of one place are joined in."""
+    leg = some[0]
     tunnel_id = leg.tunnel.id if leg.tunnel else None
-    own = next((one for one in _routes(tables, leg) if (one.prefix, one.tunnel_id) == (leg.prefix, tunnel_id)), None)
+    own = next((one for one in _routes(tables, leg) if (one.prefix, one.tunnel_id) == (prefix, tunnel_id)), None)
     return NeededRoute.of(
         gateway_id=leg.gateway.id,
         subnet_id=leg.subnet.id if leg.subnet else None,
-        prefix=leg.prefix,
+        prefix=prefix,
         tunnel_id=tunnel_id,
-        state=State.THERE if own or there(tables, leg) else State.MISSING,
+        state=State.THERE if own or all(there(tables, one) for one in some) else State.MISSING,
         route_id=own.id if own else None,
     )
 
@@ -178,16 +206,15 @@ def mended(tables: Tables, want: Want) -> tuple[ListedObject, ...]:
     design = tables.design
     changed: dict[tuple[type, str], ListedObject] = {}
     taken = {route.id for route in design.routes}
-    ways = ((want.source, want.begin, want.target, want.end), (want.target, want.end, want.source, want.begin))
-    for source, begin, target, end in ways:
-        for one in _first_step(tables, source, begin, target, end, changed):
+    for way in directions(want):
+        for one in _first_step(tables, way, changed):
             changed[type(one), one.id] = one
-        for leg in legs(tables, source, begin, target, end):
+        for leg in legs(tables, way):
             if not there(tables, leg):
                 gateway_id, subnet_id, tunnel_id = leg.place
                 route = new_route(design, taken, gateway_id, leg.prefix, tunnel_id or None, subnet_id or None)
                 changed[Route, route.id] = route
-        for crossing in tables.chains.chain(source.site_id, target.site_id):
+        for crossing in tables.chains.chain(way.source.site_id, way.target.site_id):
             gateway_ids = (crossing.near.gateway_id, crossing.far.gateway_id)
             for gateway_id in gateway_ids:
                 gateway = design.gateway_by_id[gateway_id]
@@ -195,7 +222,7 @@ def mended(tables: Tables, want: Want) -> tuple[ListedObject, ...]:
                     changed[Gateway, gateway.id] = gateway.model_copy(update={"forwarding": True})
             tunnel = changed.get((Tunnel, crossing.tunnel.id), crossing.tunnel)
             assert isinstance(tunnel, Tunnel)
-            named = _naming(tunnel, crossing, begin, end)
+            named = _naming(tunnel, crossing, way.begin, way.end)
             if named is not tunnel:
                 changed[Tunnel, tunnel.id] = named
     return tuple(changed.values())
@@ -213,23 +240,21 @@ def _naming(tunnel: Tunnel, crossing: Crossing, begin: Prefix, end: Prefix) -> T
     return tunnel
 
 
-def _leads_to(tables: Tables, router: Gateway | None, begin: Prefix, end: Prefix, gateway: Gateway) -> bool:
+def _leads_to(tables: Tables, router: Gateway | None, flow: Flow, gateway: Gateway) -> bool:
     """Tell whether a site's router passes on to the gateway of a tunnel."""
-    flow = Flow(Address(begin.family, begin.network), Address(end.family, end.network))
     return router is not None and decide(tables, router, flow, _ALL_UP).gateway is gateway
 
 
-def _first_step(
-    tables: Tables, source: Network, begin: Prefix, target: Network, end: Prefix, changed: dict[tuple[type, str], ListedObject]
-) -> Iterator[ListedObject]:
+def _first_step(tables: Tables, way: Direction, changed: dict[tuple[type, str], ListedObject]) -> Iterator[ListedObject]:
     """Yield what lets the hosts of a network find the gateway of the first tunnel, where they use another router."""
+    source, end = way.source, way.end
     design = tables.design
-    chain = tables.chains.chain(source.site_id, target.site_id)
+    chain = tables.chains.chain(source.site_id, way.target.site_id)
     if not chain or source.own_table:
         return
     gateway = design.gateway_by_id[chain[0].near.gateway_id]
-    decision: Decision = first_hop(tables, source, Address(end.family, end.network), _ALL_UP)
-    if decision.kind is Kind.ROUTER and (decision.gateway is gateway or _leads_to(tables, decision.gateway, begin, end, gateway)):
+    decision: Decision = first_hop(tables, source, way.flow.destination, _ALL_UP)
+    if decision.kind is Kind.ROUTER and (decision.gateway is gateway or _leads_to(tables, decision.gateway, way.flow, gateway)):
         return
     inside = gateway.inside_address
     if inside and decision.kind is Kind.ROUTER and decision.gateway:
