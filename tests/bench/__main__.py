@@ -10,7 +10,6 @@ import statistics
 import sys
 import tempfile
 import time
-from collections.abc import Callable
 from functools import partial
 from itertools import combinations
 from pathlib import Path
@@ -26,27 +25,13 @@ from pontifex.core.findings import analyse
 from pontifex.core.ipsec import REGISTRY, Proposal, Transform, TransformType, negotiate
 from pontifex.core.matching import match
 from pontifex.core.model import Design
+from tests.bench.figures import median_s, row
+from tests.bench.paths import paths
 from tests.designs import SOUND, TODAY, crowded, generated
 from tests.running import RunningProduct
 from tests.ui.browser import chromium
 
 WEB = Path(__file__).parents[2] / "web" / "dist" / "assets"
-
-
-def row(what: str, measured: str, bound: str, holds: bool) -> bool:
-    """Print one figure and say whether it holds."""
-    print(f"{'holds ' if holds else 'MISSED'}  {what:<58} {measured:>22}   {bound}", flush=True)
-    return holds
-
-
-def median_s(work: Callable[[], object], times: int) -> float:
-    """Return the median time of a piece of work, in seconds."""
-    taken = []
-    for _ in range(times):
-        started = time.perf_counter()
-        work()
-        taken.append(time.perf_counter() - started)
-    return statistics.median(taken)
 
 
 def unread(design: Design) -> Design:
@@ -306,7 +291,8 @@ def first_page_script() -> list[bool]:
 def main() -> None:
     """Run all measurements; exit with 1 when a figure is missed."""
     print(f"{platform.machine()}, Python {platform.python_version()}, NumPy {np.__version__}\n")
-    results = [*matching(), *negotiation(), *overlap(), *a_million(), *through_the_door(), *zooming(), *first_page_script()]
+    parts = (matching, negotiation, overlap, a_million, paths, through_the_door, zooming, first_page_script)
+    results = [held for part in parts for held in part()]
     sys.exit(0 if all(results) else 1)
 
 

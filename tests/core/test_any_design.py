@@ -10,12 +10,16 @@ from hypothesis import strategies as st
 from pontifex.core.addressing import Family, Prefix, parse_address
 from pontifex.core.find import find
 from pontifex.core.findings import analyse
+from pontifex.core.handover import linux_plan
 from pontifex.core.importing import plan_import, read_text
 from pontifex.core.model import (
     ChangeRefused,
     Claim,
     DesignSettings,
+    Filter,
+    Gateway,
     Host,
+    Intent,
     Network,
     Profile,
     Route,
@@ -25,6 +29,9 @@ from pontifex.core.model import (
     put,
 )
 from pontifex.core.routing import Conditions, Tables, matrix
+from pontifex.core.routing.capacity import loads
+from pontifex.core.routing.generate import missing_routes, needed_routes
+from pontifex.core.routing.intents import wants
 from pontifex.core.space import Room, plan, usage
 from pontifex.core.space.renumbering import renumber_plan
 from pontifex.core.space.ways_out import ways_out
@@ -69,6 +76,10 @@ NETWORKS = st.builds(
     st.none() | st.integers(0, 3000),
     st.sampled_from(["user", "pool", "container"]),
 )
+MEMBERS = st.one_of(
+    SITES.map(lambda id_: {"type": "site", "id": id_}),
+    st.sampled_from([one.id for one in DESIGN.networks]).map(lambda id_: {"type": "network", "id": id_}),
+)
 OBJECTS: Any = st.one_of(
     st.tuples(st.just(Network), NETWORKS),
     st.tuples(
@@ -104,6 +115,40 @@ OBJECTS: Any = st.one_of(
         ),
     ),
     st.tuples(
+        st.just(Filter),
+        st.fixed_dictionaries(
+            {
+                "gateway_id": GATEWAYS,
+                "direction": st.sampled_from(["in", "out", "through"]),
+                "sources": st.lists(prefixes(), max_size=2),
+                "destinations": st.lists(prefixes(), max_size=2),
+            }
+        ),
+    ),
+    st.tuples(
+        st.just(Intent),
+        st.fixed_dictionaries(
+            {
+                "sources": st.lists(MEMBERS, min_size=1, max_size=2),
+                "destinations": st.lists(MEMBERS, min_size=1, max_size=2),
+                "services": st.sampled_from([[], ["tcp 443"], ["udp"]]),
+                "both_ways": st.booleans(),
+                "dscp": st.sampled_from([None, "EF"]),
+            }
+        ),
+    ),
+    st.tuples(
+        st.just(Gateway),
+        st.builds(
+            lambda id_, **fields: {**DESIGN.gateway_by_id[id_].model_dump(), **fields},
+            GATEWAYS,
+            forwarding=st.booleans(),
+            default_router=st.booleans(),
+            inside_address=st.none() | ADDRESSES,
+            outranking=st.sampled_from(["nothing", "connected", "specific"]),
+        ),
+    ),
+    st.tuples(
         st.just(Profile),
         st.fixed_dictionaries(
             {
@@ -124,7 +169,7 @@ def _design(drawn, supernets):
     objects = []
     for k, (kind, fields) in enumerate(drawn):
         try:
-            objects.append(put(kind.model_validate({"id": f"o{k}", "name": f"o{k}", **fields})))
+            objects.append(put(kind.model_validate({"id": f"o{k}", "name": f"o{k}"} | fields)))
         except ValueError:
             continue  # what can't be represented never gets here
     settings_ = DesignSettings.model_validate({"name": "x", "supernets": supernets})
@@ -149,6 +194,12 @@ def test_every_analysis_answers(drawn, supernets, network_id):
         renumber_plan(design, network, offer.prefix, network.id)
     for text in ("10.64.0.1", "10.64.0.0/16", "fd5c:9a1e:40::1", "o1"):
         find(design, text)
+    tables = Tables(design)
+    missing = [put(route) for route in missing_routes(design, needed_routes(tables, wants(design)))]
+    apply_operations(design, missing) if missing else None
+    for gateway in design.gateways:
+        linux_plan(tables, gateway.id)
+    loads(tables, Conditions())
     matrix(Tables(design), Conditions.of(design, frozenset({"harbour-ostvik"})))
 
 

@@ -44,6 +44,7 @@ from pontifex.services.path_questions import (
     read_service,
     read_slow,
 )
+from pontifex.store import NothingToUndo
 
 _MOST_KEPT = 8
 
@@ -179,7 +180,11 @@ class PathsService:
         """Return the pairs of networks that fare otherwise than at an earlier revision. Raise TooLarge, NotInDesign."""
         tables, asked = self.tables(design_id), read_service(service)
         states = []
-        for state in (Tables(self._designs.at(design_id, revision)), tables):
+        try:
+            earlier = self._designs.at(design_id, revision)
+        except NothingToUndo as error:
+            raise NotInDesign(str(error)) from None
+        for state in (Tables(earlier), tables):
             failing = {} if all_up else failing_tunnels(state.design, self._designs.today)
             found = matrix(state, Conditions.of(state.design, failing=failing), asked)
             states.append({(cell.source.id, cell.destination.id): cell.reach.value for cell in found.cells()})

@@ -58,7 +58,7 @@ async function carryOut(): Promise<void> {
     <div v-else class="ask">
       <label>
         Host
-        <select v-model="hostId">
+        <select v-model="hostId" aria-label="Host to move">
           <option value="">…</option>
           <option v-for="one in design?.hosts" :key="one.id" :value="one.id">
             {{ one.name }} {{ one.address }}

@@ -69,7 +69,7 @@ const remarks = computed(() => {
   return found
 })
 
-/** Let a library carry the row about; the list itself stays Vue's, which draws the row where it is held. */
+/** A library carries the row about; Vue draws it where it is held, which is the very same place. */
 watch(
   list,
   (element) => {
@@ -81,11 +81,6 @@ watch(
           onStart: (event) => order.hold(event.item.dataset.id ?? ''),
           onChange: (event) => order.carry(event.newIndex ?? 0),
           onEnd: (event) => {
-            // the row goes back where Vue has it; Vue draws it where it is held
-            const rows = [...(element.children as unknown as HTMLElement[])].filter(
-              (row) => row !== event.item,
-            )
-            element.insertBefore(event.item, rows[event.oldIndex ?? 0] ?? null)
             order.carry(event.newIndex ?? 0)
           },
         })

@@ -145,7 +145,7 @@ def _remedies(design: Design, code: str, some: list[Unmet]) -> tuple[Remedy, ...
     for operations in _changes(design, code, some):
         changed = apply_operations(design, operations)
         now = Wanted(Tables(changed), _ALL_UP)
-        if not any(_cause_now(now, changed, one) == code for one in some):
+        if all(_better(now, changed, one) for one in some):
             return (Remedy(title=_title(operations), operations=operations),)
     return ()
 
@@ -174,11 +174,13 @@ def _cut(design: Design, one: Unmet) -> Iterator[tuple[Operation, ...]]:
         yield from ((Remove(type=ObjectType.ROUTE, id=route.id),) for route in routes)
 
 
-def _cause_now(now: Wanted, design: Design, one: Unmet) -> str:
-    """Return the code of what is still wrong with something that is wanted; empty where nothing is."""
+def _better(now: Wanted, design: Design, one: Unmet) -> bool:
+    """Tell whether something that is wanted fares better now, and has at least another cause if it doesn't arrive yet."""
     want = _as_in(design, one.want)
     reach, traced = now.reach(want)
-    return "" if reach is Reach.REACHES else _cause(Unmet(want, reach, traced))[0]
+    if reach is Reach.REACHES:
+        return True
+    return reach.rank <= one.reach.rank and _cause(Unmet(want, reach, traced))[0] != _cause(one)[0]
 
 
 def _as_in(design: Design, want: Want) -> Want:

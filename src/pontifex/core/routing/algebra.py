@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from typing import Final
+from typing import Any, Final
 
 import numpy as np
 from numpy.typing import NDArray
@@ -106,24 +106,23 @@ class Boxes:
     """Many sets side by side, to find at once which of them share traffic with another."""
 
     def __init__(self, sets: Sequence[Sequence[Box]]) -> None:
-        self.sets = sets
         flat = [(place, box) for place, boxes in enumerate(sets) for box in boxes]
-        self._place = np.array([place for place, _ in flat], dtype=np.int64)
-        self._family = np.array([box.family.bits for _, box in flat], dtype=np.int64)
-        shape = (len(flat), 5)
-        self._low: NDArray[np.object_] = np.array([[low for low, _ in box.bounds] for _, box in flat], dtype=object).reshape(
-            shape
-        )
-        self._high: NDArray[np.object_] = np.array([[high for _, high in box.bounds] for _, box in flat], dtype=object).reshape(
-            shape
-        )
+        self._of: dict[Family, tuple[NDArray[np.int64], NDArray[Any], NDArray[Any]]] = {}
+        for family in Family:
+            mine = [(place, box) for place, box in flat if box.family is family]
+            places = np.array([place for place, _ in mine], dtype=np.int64)
+            kind = np.int64 if family is Family.V4 else object
+            bounds = np.array([box.bounds for _, box in mine], dtype=kind).reshape(len(mine), 5, 2)
+            self._of[family] = places, bounds[:, :, 0], bounds[:, :, 1]
 
     def meeting(self, boxes: Iterable[Box], within: range) -> list[int]:
         """Return the places of those of some sets, in their order, that share traffic with one."""
-        inside = (self._place >= within.start) & (self._place < within.stop)
-        found = np.zeros(len(self._place), dtype=np.bool_)
+        found: set[int] = set()
         for box in boxes:
-            low, high = (np.array(side, dtype=object) for side in zip(*box.bounds, strict=True))
-            meets = ((self._low <= high) & (self._high >= low)).all(axis=1).astype(np.bool_)
-            found |= inside & meets & (self._family == box.family.bits)
-        return sorted(set(self._place[found].tolist()))
+            places, low, high = self._of[box.family]
+            first, last = np.searchsorted(places, (within.start, within.stop))  # the boxes come set by set
+            bounds = np.array(box.bounds, dtype=low.dtype)
+            some = slice(int(first), int(last))
+            meets = ((low[some] <= bounds[:, 1]) & (high[some] >= bounds[:, 0])).all(axis=1)
+            found.update(places[some][meets.astype(np.bool_)].tolist())
+        return sorted(found)

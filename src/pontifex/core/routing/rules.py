@@ -126,18 +126,18 @@ class RuleList:
         only then.
         """
         above = self.meeting(at, range(between.start if upwards else at))
-        free: list[Box] = list(self.boxes[at])
-        for k in above:
-            if decides(self.rules[k]):
-                free = without(free, self.boxes[k])
-        for k in self.meeting(at, between) if free else ():
-            if passes_on(self.rules[k]):
+        settled = [k for k in above if decides(self.rules[k])]
+        for k in self.meeting(at, between):
+            if passes_on(self.rules[k]) or acts_alike(self.rules[k], self.rules[at]):
                 continue
-            shared, free = common(free, self.boxes[k]), without(free, self.boxes[k])
-            if not acts_alike(self.rules[k], self.rules[at]):
-                before, after = (self.rules[k], self.rules[at]) if upwards else (self.rules[at], self.rules[k])
-                for box in shared:
-                    yield from self._change(box, before, after, above)
+            shared = common(self.boxes[at], self.boxes[k])
+            nearer = [j for j in self._index.meeting(shared, range(between.start, k)) if not passes_on(self.rules[j])]
+            for j in (*settled, *nearer):
+                if j != at:
+                    shared = without(shared, self.boxes[j])
+            before, after = (self.rules[k], self.rules[at]) if upwards else (self.rules[at], self.rules[k])
+            for box in shared:
+                yield from self._change(box, before, after, above)
 
     def _change(self, box: Box, before: Rule, after: Rule, above: Sequence[int]) -> Iterator[MoveChange]:
         left = [box]

@@ -1,0 +1,164 @@
+"""The Paths view in a real browser: the matrix, both ladders, failures, rules, links, routes, splits and a host that moves."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import Page, expect
+
+
+def _cell(page: Page, name: str):
+    return page.get_by_role("button", name=re.compile(f"^{name}"))
+
+
+def test_a_cell_opens_both_ways(page: Page, design: str):
+    """The matrix says what each pair gets; a cell opens both ladders with what decided, and the link keeps the question."""
+    page.goto(f"{design}/paths")
+    expect(page.get_by_text("of 13 wanted pairs arrive and return")).to_be_visible()
+    gates = _cell(page, "Brenna Terminal gate controllers to Basalt booking gate: arrives, no answer, wanted")
+    gates.click()
+    expect(page.get_by_role("status").filter(has_text="the answer is lost")).to_contain_text("has no route to 10.66.1.0")
+    there, back = page.get_by_role("region", name="There"), page.get_by_role("region", name="And back")
+    expect(there.get_by_role("listitem").first).to_contain_text("Brenna router")
+    expect(there).to_contain_text("rule terminal by cable")
+    expect(back).to_contain_text("the own route table of booking gate")
+    expect(page).to_have_url(re.compile("from=brenna-gate-controllers&to=basalt-booking-gate"))
+    page.reload()
+    expect(page.get_by_role("region", name="And back")).to_contain_text("Lost")
+    gates.focus()
+    page.keyboard.press("ArrowLeft")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("status").filter(has_text="Arrives and returns")).to_contain_text("Brenna–Basalt cable")
+
+
+def test_a_flow_is_typed_and_a_wrong_one_refused(page: Page, design: str):
+    """Hosts by name, a service and a class; what can't be read is told, and what was typed stays."""
+    page.goto(f"{design}/paths")
+    flow = page.get_by_role("region", name="One flow")
+    flow.get_by_label("From").fill("gate one")
+    flow.get_by_label("to", exact=True).fill("10.80.8.9")
+    flow.get_by_label("traffic").fill("tcp 8443")
+    flow.get_by_label("class").fill("AF41")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("region", name="There")).to_contain_text("rule gates by radio")
+    flow.get_by_label("traffic").fill("tcp 99999")
+    page.keyboard.press("Enter")
+    expect(flow.get_by_role("alert")).to_contain_text("is no port from 0 to 65535")
+    expect(flow.get_by_label("From")).to_have_value("gate one")
+
+
+def test_a_link_that_is_down_or_slow(page: Page, design: str):
+    """Taking the radio link down moves the gates to the cable; a slider beyond its limit does the same, and the link says so."""
+    ask = "from=brenna-gate-one&to=10.80.8.9&service=tcp%208443&class=AF41"
+    page.goto(f"{design}/paths?{ask}")
+    there = page.get_by_role("region", name="There")
+    expect(there).to_contain_text("into Brenna–Basalt radio")
+    page.get_by_label("Take down").select_option("Brenna–Basalt radio")
+    expect(there).to_contain_text("Brenna–Basalt radio is down; rule gates by radio")
+    page.get_by_role("button", name="Brenna–Basalt radio down").click()
+    expect(there).to_contain_text("into Brenna–Basalt radio")
+    page.get_by_role("button", name="Links and classes").click()
+    slider = page.get_by_label("Brenna–Basalt radio: delay, ms").first
+    slider.fill("80")
+    expect(page.get_by_text("Brenna–Basalt radio has delay 80 ms, 60 allowed").first).to_be_visible()
+    expect(page.get_by_text("moves away above 60 ms, back below 48").first).to_be_visible()
+    page.get_by_role("button", name="Who reaches whom").click()
+    expect(there).to_contain_text("into Brenna–Basalt cable")
+    expect(page).to_have_url(re.compile("slow=brenna-basalt-radio"))
+
+
+def test_every_single_failure(page: Page, design: str):
+    """The worst failure comes first, what leaks stands out, and a lost pair opens with that failure supposed."""
+    page.goto(f"{design}/paths/failures?up=1")
+    rows = page.get_by_role("table").get_by_role("row")
+    expect(rows.nth(1)).to_contain_text("Harbour firewall pair")
+    exit_ = rows.filter(has_text="Dry Dock exit")
+    exit_.get_by_role("button").click()
+    expect(page.get_by_role("heading", name="What is lost without Dry Dock exit")).to_be_visible()
+    page.get_by_role("button", name="Dry Dock: containers → Basalt: booking front").click()
+    expect(page.get_by_role("status").filter(has_text="Leaves unprotected")).to_contain_text("yard line")
+    expect(page.get_by_role("button", name="Dry Dock exit down")).to_be_visible()
+
+
+def test_a_rule_is_moved_and_says_before_what_that_changes(page: Page, design: str):
+    """By keyboard and by dragging: the preview names the traffic, Esc leaves it, and putting it there is one change."""
+    page.goto(f"{design}/paths/rules/brenna-gateway")
+    rules = page.get_by_role("listitem").filter(has_text="Edit")
+    expect(rules).to_have_count(2)
+    handle = page.get_by_role("button", name="Move terminal by cable")
+    handle.focus()
+    page.keyboard.press("Alt+ArrowUp")
+    preview = page.get_by_text("What this move changes").locator("..")
+    expect(preview).to_contain_text("10.66.1.0/26 to 10.80.8.0/24, class AF41")
+    expect(rules.first).to_contain_text("terminal by cable")
+    page.keyboard.press("Escape")
+    expect(preview).to_be_hidden()
+    expect(rules.first).to_contain_text("gates by radio")
+    box, target = handle.bounding_box(), rules.first.bounding_box()
+    assert box
+    assert target
+    page.mouse.move(box["x"] + 5, box["y"] + 5)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 5, target["y"] + 20, steps=8)
+    page.mouse.move(box["x"] + 5, target["y"] + 4, steps=4)
+    expect(preview).to_contain_text("gates by radio → terminal by cable")
+    page.mouse.up()
+    page.get_by_role("button", name="Put it here").click()
+    expect(preview).to_be_hidden()
+    expect(rules.first).to_contain_text("terminal by cable")
+    expect(rules.nth(1)).to_contain_text("A rule that never matches")
+
+
+def test_routes_that_the_intents_need(page: Page, design: str):
+    """What is missing stands out, and one press adds it: the gates get their answers."""
+    page.goto(f"{design}/paths/routes")
+    missing = page.get_by_role("row").filter(has_text="missing")
+    expect(missing).to_have_count(1)
+    expect(missing).to_contain_text("subnet booking gate")
+    page.get_by_role("button", name="Add what is missing").click()
+    expect(missing).to_have_count(0)
+    expect(page.get_by_role("complementary", name="Worklist")).not_to_contain_text("No return route")
+    page.goto(f"{design}/paths/since?since=0")
+    gates = page.get_by_role("row").filter(has_text="Brenna Terminal: gate controllers")
+    expect(gates.filter(has_text="arrives, no answer")).to_contain_text("arrives and returns")
+
+
+def test_commands_for_a_linux_machine(page: Page, design: str):
+    """A machine's plan stands there as commands, and so does the way back."""
+    page.goto(f"{design}/paths/routes")
+    commands = page.get_by_label("Commands").last
+    expect(commands).to_contain_text("ip rule add pref 1000 from 172.23.0.0/24")
+    page.get_by_label("The way back").first.check()
+    expect(page.locator("pre")).to_contain_text("ip rule del pref 1000")
+
+
+def test_a_split_is_tried_before_it_is_kept(page: Page, design: str):
+    """Another split shows its routes, what it forgets, its octets; what can't be read is told at its field; the link keeps it."""
+    page.goto(f"{design}/paths/split")
+    expect(page.get_by_text("Beside the tunnel, though the gateway leads there: Basalt: booking 10.80.0.0/20")).to_be_visible()
+    networks = page.get_by_label("Networks")
+    networks.fill("10.64.0.0/14, 10.70.1.0/27, 10.80.0.0/20")
+    expect(page.get_by_text("Nothing that the gateway leads to is forgotten.")).to_be_visible()
+    page.get_by_label("Router").fill("10.64.30.1")
+    expect(page.get_by_text("00 0a 40 1e 01 0e 0a 40")).to_be_visible()
+    networks.fill("10.64.0.1/14")
+    expect(page.get_by_role("alert")).to_contain_text("host bits are set")
+    networks.fill("10.64.0.0/14, 10.70.1.0/27, 10.80.0.0/20")
+    expect(page.get_by_role("alert")).to_be_hidden()
+    page.get_by_label("Octets of option 121").fill("18 0a 41 00 0a 40 00 01")
+    page.get_by_role("button", name="Read", exact=True).click()
+    expect(page.get_by_text("10.65.0.0/24 via 10.64.0.1")).to_be_visible()
+    page.get_by_role("button", name="Keep it").click()
+    expect(page.get_by_role("complementary", name="Worklist")).not_to_contain_text("The split forgets networks")
+
+
+def test_a_host_is_moved_with_open_eyes(page: Page, design: str):
+    """What a host would reach elsewhere is told before it moves."""
+    page.goto(f"{design}/paths/host")
+    page.get_by_label("Host to move").select_option(label="rota 10.64.8.10")
+    page.get_by_label("To network").select_option(label="Ostvik Terminal: ticketing 10.65.0.0/24")
+    page.get_by_label("Address there").fill("10.65.0.20")
+    row = page.get_by_role("row").filter(has_text="Harbour House: voice").first
+    expect(row).to_contain_text("arrives and returns")
+    page.get_by_role("button", name="Move it").click()
+    expect(page.get_by_text("Nothing changes for it.")).to_be_visible()
