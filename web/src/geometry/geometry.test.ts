@@ -24,6 +24,9 @@ describe('half-discs', () => {
 })
 
 describe('spans', () => {
+  it('lets a second tunnel between the same sites rise above the first', () => {
+    expect(rise(0, 124, 124, 1)).toBeGreaterThan(rise(0, 124, 124))
+  })
   it('puts the hub between its partners and sites without tunnels last', () => {
     const order = pierOrder(
       ['a', 'alone', 'b', 'c', 'hub'],

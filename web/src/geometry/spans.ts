@@ -17,6 +17,7 @@ const CROWN_GAP = 13 // from the middle to either half of a broken span
 const CROWN_DROP = 7 // how far the halves of a broken span hang down
 const RISE_PER_PIER = 46
 const LOWEST_RISE = 44
+const RISE_PER_TWIN = 22
 const CORNER = 8 // radius of the corners of a tie
 
 /**
@@ -43,9 +44,9 @@ export function placePiers(order: readonly string[], widthPx: number): { piers: 
   return { piers: order.map((id) => ({ id, x: Math.round(scale(id) ?? 0) })), widthPx: needed }
 }
 
-/** How high the crown of an arc stands above the baseline; arcs over more piers rise higher. */
-export function rise(from: number, to: number, spacingPx: number): number {
-  return LOWEST_RISE + (Math.abs(to - from) / spacingPx - 1) * RISE_PER_PIER
+/** How high the crown of an arc stands above the baseline: higher over more piers, and over others between the same two. */
+export function rise(from: number, to: number, spacingPx: number, below = 0): number {
+  return LOWEST_RISE + (Math.abs(to - from) / spacingPx - 1) * RISE_PER_PIER + below * RISE_PER_TWIN
 }
 
 /** The two halves of an arc from one pier to another. Broken, they part at the crown and hang. */

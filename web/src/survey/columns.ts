@@ -39,7 +39,13 @@ export interface Grid {
   columns: Column[]
 }
 
-const PARTS = /[;,\n]/ // what parts the members of a list
+const PARTS = /[;\n]|,(?![^(]*\))/ // what parts the members of a list; a comma inside brackets doesn't
+/** How good a path must be, as it is written behind it: "radio (delay 60, loss 2)". */
+const LIMITS: Record<string, string> = {
+  delay: 'most_delay_ms',
+  jitter: 'most_jitter_ms',
+  loss: 'most_loss_percent',
+}
 
 /** What a cell shows. */
 export function cellText(
@@ -55,13 +61,20 @@ export function cellText(
 }
 
 function memberText(column: Column, value: unknown, design: Design, row?: Record<string, unknown>): string {
-  const plain = typeof value === 'object' ? pathText(value as { type: string; id: string }) : String(value)
-  if (!column.choices) return plain
-  const choices = column.choices(design, row)
-  return (choices.find((one) => one.value === plain) ?? { label: plain }).label
+  if (typeof value !== 'object') return chosenLabel(column, String(value), design, row)
+  if (value !== null && 'suffix' in value) {
+    const { suffix, resolver } = value as { suffix: string; resolver: string }
+    return `${suffix} by ${resolver}`
+  }
+  const path = value as { type: string; id: string } & Record<string, unknown>
+  const limits = Object.entries(LIMITS).flatMap(([word, field]) =>
+    typeof path[field] === 'number' ? [`${word} ${path[field]}`] : [],
+  )
+  const label = chosenLabel(column, `${path.type} ${path.id}`, design, row)
+  return limits.length ? `${label} (${limits.join(', ')})` : label
 }
-function pathText(path: { type: string; id: string }): string {
-  return `${path.type} ${path.id}`
+function chosenLabel(column: Column, plain: string, design: Design, row?: Record<string, unknown>): string {
+  return column.choices?.(design, row).find((one) => one.value === plain)?.label ?? plain
 }
 
 /**
@@ -93,12 +106,24 @@ function chosen(column: Column, typed: string, design: Design, row?: Record<stri
     .find((choice) => choice.value === typed || choice.label.toLowerCase() === wanted)
   return found?.value ?? typed
 }
-/** One member of a list: a path is a type and an id, a port a number, all others are texts. */
+/** One member of a list: a path is a type and an id with its limits, a port a number, all others are texts. */
 function member(column: Column, part: string, design: Design, row?: Record<string, unknown>): unknown {
   if (column.field === 'ports') return Number.isNaN(Number(part)) ? part : Number(part)
+  if (column.field === 'own_resolvers') {
+    const [suffix, resolver] = part.split(/\s+by\s+|\s+/)
+    return resolver ? { suffix, resolver } : part
+  }
   if (!column.choices) return part
-  const [type, id] = chosen(column, part, design, row).split(' ', 2)
-  return id ? { type, id } : part
+  const whole = chosen(column, part, design, row)
+  const [, name = part, inside = ''] = whole === part ? (/^(.*?)\s*\(([^)]*)\)$/.exec(part) ?? []) : []
+  const [type, id] = (whole === part ? chosen(column, name.trim(), design, row) : whole).split(' ', 2)
+  return id ? { type, id, ...limitsOf(inside) } : part
+}
+function limitsOf(text: string): Record<string, number> {
+  const words = text.split(',').map((one) => one.trim().split(/\s+/))
+  return Object.fromEntries(
+    words.flatMap(([word = '', value]) => (LIMITS[word] && value ? [[LIMITS[word], Number(value)]] : [])),
+  )
 }
 
 /** The columns of a row that must still be filled before it can be written. */

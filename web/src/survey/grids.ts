@@ -262,6 +262,7 @@ const COLUMNS: Record<GridName, [type: Grid['type'], title: string, columns: Col
       list('resolvers', 'Resolvers', 110),
       list('suffixes', 'Names asked there', 130),
       number('most_routes', 'Most routes', 64),
+      list('own_resolvers', 'Suffixes with resolvers', 160),
     ],
   ],
 }

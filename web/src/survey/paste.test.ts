@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import type { Design } from '@/api/types'
 import { slug, freshId } from '@/design/ids'
-import { cellValue } from './columns'
+import { cellText, cellValue } from './columns'
 import { GRIDS } from './grids'
 import { MOST_ROWS, readPaste } from './paste'
 
@@ -82,5 +82,28 @@ describe('ids', () => {
     expect(slug('Årdal – Works & Co.')).toBe('ardal-works-co')
     expect(freshId('Ostvik', new Set(['ostvik', 'ostvik-2']))).toBe('ostvik-3')
     expect(slug('港')).toBe('new')
+  })
+  it('keeps the limits of a rule’s paths, and suffixes with their resolvers', () => {
+    const design = {
+      ...DESIGN,
+      hosts: [],
+      tunnels: [
+        { id: 'by-radio', name: 'Radio (old)', left: { gateway_id: 'g' }, right: { gateway_id: 'h' } },
+        { id: 'by-cable', name: 'Cable', left: { gateway_id: 'g' }, right: { gateway_id: 'h' } },
+      ],
+    } as unknown as Parameters<typeof cellValue>[2]
+    const paths = GRIDS.rules.columns.find((one) => one.field === 'paths')!
+    const row = { gateway_id: 'g' }
+    const value = [
+      { type: 'tunnel', id: 'by-radio' },
+      { type: 'tunnel', id: 'by-cable', most_delay_ms: 60, most_loss_percent: 2.5 },
+    ]
+    const written = cellText(paths, value, design, row)
+    expect(written).toBe('Radio (old); Cable (delay 60, loss 2.5)')
+    expect(cellValue(paths, written, design, row)).toEqual(value)
+    const resolvers = GRIDS.profiles.columns.find((one) => one.field === 'own_resolvers')!
+    const told = [{ suffix: 'booking.example', resolver: '10.80.0.53' }]
+    expect(cellText(resolvers, told, design)).toBe('booking.example by 10.80.0.53')
+    expect(cellValue(resolvers, 'booking.example by 10.80.0.53', design)).toEqual(told)
   })
 })

@@ -53,9 +53,15 @@ export function useSpanChart(design: Ref<Design>, analysis: Ref<Analysis | undef
   const spacing = computed(
     () => layout.value.widthPx / Math.max(design.value.sites.length, 1) || PIER_SPACING,
   )
-  const rises = computed(() =>
-    joined.value.map(([from, to]) => rise(xOf.value.get(from) ?? 0, xOf.value.get(to) ?? 0, spacing.value)),
-  )
+  const rises = computed(() => {
+    const between = new Map<string, number>() // how many tunnels join two sites, so far
+    return joined.value.map((pair) => {
+      const key = [...pair].sort().join()
+      const below = between.get(key) ?? 0
+      between.set(key, below + 1)
+      return rise(xOf.value.get(pair[0]) ?? 0, xOf.value.get(pair[1]) ?? 0, spacing.value, below)
+    })
+  })
   const baselineY = computed(() => TOP + Math.max(60, ...rises.value) + PIER_HEIGHT)
   const forecasts = computed(
     () => new Map((analysis.value?.forecasts ?? []).map((forecast) => [forecast.tunnel_id, forecast])),
