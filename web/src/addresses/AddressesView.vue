@@ -198,7 +198,7 @@ function open(name: string, id = ''): void {
     />
     <ClaimForm v-if="held !== null" :prefix="held" @close="held = null" />
     <ChosenBlock v-else-if="chosen" :block="chosen" :usage="usage" @open="open" @close="choose(null)" />
-    <div class="tabs">
+    <div class="plain-tabs">
       <button
         v-for="(title, name) in PANELS"
         :key="name"
@@ -289,23 +289,6 @@ function open(name: string, id = ''): void {
 }
 .rulers.low {
   height: 184px;
-}
-.tabs {
-  display: flex;
-  gap: 2px;
-  align-items: center;
-  padding: 6px 16px 0;
-}
-.tabs > button:not(.hold) {
-  padding: 3px 8px;
-  background: none;
-  border: 0;
-  border-bottom: 2px solid transparent;
-  cursor: pointer;
-}
-.tabs > [aria-current='page'] {
-  font-weight: 600;
-  border-bottom-color: var(--verdigris) !important;
 }
 .hold {
   margin-left: auto;

@@ -56,7 +56,7 @@ async function carryOut(): Promise<void> {
           <span class="muted figures">{{ group.best.total }} points</span>
         </h3>
         <p class="muted">{{ proof(group) }}</p>
-        <table>
+        <table class="plain-table">
           <thead>
             <tr>
               <th>Network</th>
@@ -118,21 +118,6 @@ ul {
 }
 article {
   padding: 8px 0;
-}
-table {
-  width: 100%;
-  border-collapse: collapse;
-}
-th,
-td {
-  padding: 3px 10px 3px 0;
-  text-align: left;
-  border-bottom: 1px solid var(--line);
-}
-th {
-  font-size: 12px;
-  font-weight: 500;
-  color: var(--muted);
 }
 .moves td:first-child {
   font-weight: 600;

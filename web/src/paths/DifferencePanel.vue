@@ -51,7 +51,7 @@ function look(from: string, to: string): void {
     </label>
     <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
     <p v-else-if="data && !data.cells.length">Every pair of networks fares as it did.</p>
-    <table v-else-if="data">
+    <table v-else-if="data" class="plain-table">
       <thead>
         <tr>
           <th>From</th>
@@ -94,21 +94,6 @@ input {
   background: var(--card);
   border: 1px solid var(--line);
   border-radius: 3px;
-}
-table {
-  width: 100%;
-  border-collapse: collapse;
-}
-th,
-td {
-  padding: 3px 10px 3px 0;
-  text-align: left;
-  border-bottom: 1px solid var(--line);
-}
-th {
-  font-size: 12px;
-  font-weight: 500;
-  color: var(--muted);
 }
 .link {
   padding: 0;

@@ -95,7 +95,7 @@ function part(load: number, most: number | null): string {
       </article>
       <h2>What the intents put on the uplinks</h2>
       <p v-if="!data.loads.length" class="muted">No intent with a rate goes over an uplink.</p>
-      <table v-else>
+      <table v-else class="plain-table">
         <thead>
           <tr>
             <th>Uplink</th>
@@ -193,22 +193,6 @@ article {
 }
 .limit {
   font-size: 12px;
-}
-table {
-  width: 100%;
-  border-collapse: collapse;
-}
-th,
-td {
-  padding: 4px 10px 4px 0;
-  text-align: left;
-  vertical-align: top;
-  border-bottom: 1px solid var(--line);
-}
-th {
-  font-size: 12px;
-  font-weight: 500;
-  color: var(--muted);
 }
 .bar {
   display: block;

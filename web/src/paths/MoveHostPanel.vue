@@ -28,9 +28,11 @@ const target = computed(() => networks.value.find((one) => one.id === networkId.
 
 async function look(): Promise<void> {
   set({ host: hostId.value, network: networkId.value, address: address.value })
-  answer.value = null
   trouble.value = ''
-  if (!host.value || !target.value || !address.value.trim()) return
+  if (!host.value || !target.value || !address.value.trim()) {
+    answer.value = null
+    return
+  }
   try {
     answer.value = await bodyOf(
       api.POST('/api/designs/{design_id}/paths/hosts/{host_id}/move', {
@@ -40,6 +42,7 @@ async function look(): Promise<void> {
     )
   } catch (error) {
     if (!(error instanceof Refusal)) throw error
+    answer.value = null
     trouble.value = error.problem.errors[0]?.detail ?? error.problem.detail
   }
 }
@@ -50,7 +53,7 @@ async function carryOut(): Promise<void> {
 </script>
 
 <template>
-  <section class="move" aria-label="Move a host">
+  <section class="move plain-fields" aria-label="Move a host">
     <p v-if="!design?.hosts.length">
       The design has no hosts yet. Add some in the
       <RouterLink :to="{ name: 'survey', params: { grid: 'hosts' } }">Survey</RouterLink>.
@@ -91,7 +94,7 @@ async function carryOut(): Promise<void> {
     </div>
     <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
     <p v-else-if="answer && !answer.pairs.length">Nothing changes for it.</p>
-    <table v-else-if="answer">
+    <table v-else-if="answer" class="plain-table">
       <thead>
         <tr>
           <th>Network</th>
@@ -133,34 +136,9 @@ async function carryOut(): Promise<void> {
   align-items: center;
   padding-bottom: 8px;
 }
-label {
-  display: flex;
-  gap: 6px;
-  align-items: center;
-}
 input,
 select {
   max-width: 240px;
-  padding: 3px 8px;
-  background: var(--card);
-  border: 1px solid var(--line);
-  border-radius: 3px;
-}
-table {
-  width: 100%;
-  border-collapse: collapse;
-}
-th,
-td {
-  padding: 3px 10px 3px 0;
-  text-align: left;
-  vertical-align: top;
-  border-bottom: 1px solid var(--line);
-}
-th {
-  font-size: 12px;
-  font-weight: 500;
-  color: var(--muted);
 }
 .verdict {
   display: block;

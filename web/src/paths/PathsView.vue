@@ -40,7 +40,7 @@ function open(name: string, id = ''): void {
 
 <template>
   <div v-if="design" class="paths">
-    <div class="tabs">
+    <div class="plain-tabs">
       <button
         v-for="(title, name) in PANELS"
         :key="name"
@@ -83,24 +83,6 @@ function open(name: string, id = ''): void {
   flex: 1;
   flex-direction: column;
   min-height: 0;
-}
-.tabs {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 2px;
-  padding: 8px 16px 0;
-  border-bottom: 1px solid var(--line);
-}
-.tabs button {
-  padding: 5px 10px;
-  cursor: pointer;
-  background: none;
-  border: 0;
-  border-bottom: 2px solid transparent;
-}
-.tabs button[aria-current] {
-  font-weight: 600;
-  border-bottom-color: var(--verdigris);
 }
 .panel {
   flex: 1;

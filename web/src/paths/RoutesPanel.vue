@@ -56,7 +56,7 @@ async function add(): Promise<void> {
           Add what is missing
         </button>
       </div>
-      <table>
+      <table class="plain-table">
         <thead>
           <tr>
             <th>Gateway</th>
@@ -78,7 +78,7 @@ async function add(): Promise<void> {
       </table>
       <p class="muted">Tunnels by policy need no routes: their networks decide.</p>
     </template>
-    <div v-if="machines.length && plan" class="linux">
+    <div v-if="machines.length && plan" class="linux plain-fields">
       <h2>On a Linux machine</h2>
       <div class="head">
         <label>
@@ -121,29 +121,8 @@ async function add(): Promise<void> {
 .head p {
   flex: 1;
 }
-table {
-  width: 100%;
-  margin-bottom: 8px;
-  border-collapse: collapse;
-}
-th,
-td {
-  padding: 3px 10px 3px 0;
-  text-align: left;
-  border-bottom: 1px solid var(--line);
-}
-th {
-  font-size: 12px;
-  font-weight: 500;
-  color: var(--muted);
-}
 .linux {
   padding-top: 12px;
-}
-.linux .head label {
-  display: flex;
-  gap: 6px;
-  align-items: center;
 }
 .rest {
   flex: 1;

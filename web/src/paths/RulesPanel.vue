@@ -107,7 +107,7 @@ async function keyed(event: KeyboardEvent, rule: Rule): Promise<void> {
 </script>
 
 <template>
-  <section class="rules" aria-label="Rules">
+  <section class="rules plain-fields" aria-label="Rules">
     <p v-if="!ruled.length">
       No gateway has rules. Add one in the
       <RouterLink :to="{ name: 'survey', params: { grid: 'rules' } }">Survey</RouterLink>: which traffic, and
@@ -205,12 +205,6 @@ async function keyed(event: KeyboardEvent, rule: Rule): Promise<void> {
   gap: 8px;
   align-items: center;
   padding-bottom: 8px;
-}
-select {
-  padding: 3px 6px;
-  background: var(--card);
-  border: 1px solid var(--line);
-  border-radius: 3px;
 }
 .columns {
   display: flex;

@@ -119,7 +119,7 @@ const grouped = (hex: string) => hex.match(/../g)?.join(' ') ?? ''
 </script>
 
 <template>
-  <section class="split" aria-label="Split tunnels">
+  <section class="split plain-fields" aria-label="Split tunnels">
     <p v-if="!profile">
       No profile says yet how people dial in. Add one in the
       <RouterLink :to="{ name: 'survey', params: { grid: 'profiles' } }">Survey</RouterLink>.
@@ -240,23 +240,11 @@ const grouped = (hex: string) => hex.match(/../g)?.join(' ') ?? ''
   gap: 8px 14px;
   align-items: center;
 }
-label {
-  display: flex;
-  gap: 6px;
-  align-items: center;
-}
 .wide {
   flex: 1 1 260px;
 }
 .wide input {
   flex: 1;
-}
-input,
-select {
-  padding: 3px 8px;
-  background: var(--card);
-  border: 1px solid var(--line);
-  border-radius: 3px;
 }
 .short {
   width: 64px;

@@ -41,7 +41,7 @@ function slowWords(text: string): string {
 </script>
 
 <template>
-  <div class="suppose" role="group" aria-label="What is supposed">
+  <div class="suppose plain-fields" role="group" aria-label="What is supposed">
     <label class="up">
       <input
         type="checkbox"
@@ -89,17 +89,8 @@ function slowWords(text: string): string {
   align-items: center;
   padding: 6px 16px;
 }
-.up {
-  display: flex;
-  gap: 6px;
-  align-items: center;
-}
 select {
   max-width: 180px;
-  padding: 3px 6px;
-  background: var(--card);
-  border: 1px solid var(--line);
-  border-radius: 3px;
 }
 .chip {
   padding: 2px 8px;

@@ -197,7 +197,7 @@ tr.open th button {
 .heat {
   min-width: 30px;
   text-align: center;
-  background: color-mix(in srgb, var(--ochre) calc(var(--part) * 55%), var(--card));
+  background: color-mix(in srgb, var(--ochre) calc(var(--part) * 34%), var(--card));
 }
 .pairs {
   padding: 10px 0;

@@ -3,12 +3,8 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 import { api, bodyOf, Refusal } from '@/api/client'
 import type { DesignSession } from '@/design/useDesignSession'
+import type { Supposed } from './useSupposed'
 
-interface Supposed {
-  down: string[]
-  slow: string[]
-  all_up: boolean
-}
 const retry = (count: number, error: Error) => !(error instanceof Refusal) && count < 2
 
 export function useMatrix(

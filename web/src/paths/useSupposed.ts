@@ -8,6 +8,11 @@ export interface Slow {
   jitter: number | null
   loss: number | null
 }
+export interface Supposed {
+  down: string[]
+  slow: string[]
+  all_up: boolean
+}
 const MEASURES = ['delay', 'jitter', 'loss'] as const
 
 function several(query: LocationQuery, key: string): string[] {
@@ -42,7 +47,10 @@ export function useSupposed() {
   const from = computed(() => text('from'))
   const to = computed(() => text('to'))
   /** The parameters that every question about paths takes. */
-  const supposed = computed(() => ({ down: down.value, slow: slow.value, all_up: allUp.value }))
+  const supposed = computed<Supposed>((before) => {
+    const now = { down: down.value, slow: slow.value, all_up: allUp.value }
+    return JSON.stringify(before) === JSON.stringify(now) ? before! : now // the same, while the address changes otherwise
+  })
 
   function set(changed: Record<string, string | string[] | undefined>): void {
     const query = { ...route.query, ...changed }

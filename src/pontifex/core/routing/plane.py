@@ -17,9 +17,9 @@ from typing import Any, Final
 import numpy as np
 from numpy.typing import NDArray
 
-from pontifex.core.addressing import Address, Family, Selector, Service
+from pontifex.core.addressing import Address, Selector, Service
 from pontifex.core.addressing.selector import ANY_PORT
-from pontifex.core.model import SIDES, FilterDirection, Network, Side, Technology, Tunnel
+from pontifex.core.model import SIDES, FilterDirection, Network, Side, Technology
 from pontifex.core.routing.decide import Decision, Kind, about, by_rule, outcome
 from pontifex.core.routing.first_hop import as_told, own_routes, routed_by_site, usual_router
 from pontifex.core.routing.flow import Conditions
@@ -487,13 +487,3 @@ class Plane:
     def answers_alike(self) -> bool:
         """Tell whether an answer goes as its counterpart would begin: no filter keeps state, no rule asks for a port."""
         return not self._filtering and self.service.ports == ANY_PORT
-
-    def tunnel_of(self, place: int) -> Tunnel:
-        """Return the tunnel at a place of the arrays."""
-        return self.tables.design.tunnels[place]
-
-
-def families(tables: Tables) -> list[Family]:
-    """Return the families that the design's networks are of."""
-    present = {network.prefix.family for network in tables.design.networks}
-    return [family for family in Family if family in present]
