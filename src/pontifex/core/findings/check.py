@@ -19,6 +19,7 @@ from pontifex.core.findings.space import between_findings, network_findings
 from pontifex.core.findings.tunnels import row_findings
 from pontifex.core.matching import Forecast, Pair, StageState, compare, forecast
 from pontifex.core.model import SIDES, Design, Tunnel, TunnelEnd
+from pontifex.core.routing import Tables
 from pontifex.core.value import Value
 
 
@@ -152,7 +153,8 @@ def _paths(design: Design, memory: Memory, shape: _Shape, forecasts: list[Foreca
     around = (design.gateways, design.uplinks, design.hosts, design.translations, design.supernets)
     sources = (*sources, *around, shape, troubled)
     if not memory.paths or not _same(memory.paths[0], sources):
-        memory.paths = sources, (*route_findings(design, frozenset(troubled.split())), *rule_findings(design))
+        tables = Tables(design)
+        memory.paths = sources, (*route_findings(tables, frozenset(troubled.split())), *rule_findings(tables))
     return memory.paths[1]
 
 

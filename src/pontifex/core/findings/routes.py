@@ -7,24 +7,22 @@ from collections.abc import Iterator
 from dataclasses import replace
 from typing import Final
 
-from pontifex.core.addressing import AddressSet, Family, Prefix, Selector
+from pontifex.core.addressing import Selector
 from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.findings.idle_routes import idle_routes, unneeded_routes, unused_tunnels
 from pontifex.core.matching import Remedy
 from pontifex.core.model import (
-    SIDES,
     Design,
     Filter,
     FilterDirection,
     Gateway,
     Intent,
-    Mode,
     Network,
     ObjectType,
     Operation,
     Remove,
     RenumberNetwork,
     Route,
-    Technology,
     Tunnel,
     apply_operations,
     put,
@@ -32,13 +30,14 @@ from pontifex.core.model import (
 from pontifex.core.model.design import ListedObject
 from pontifex.core.routing.decide import Cause
 from pontifex.core.routing.flow import Conditions
-from pontifex.core.routing.generate import State, mended, needed_routes, new_route
+from pontifex.core.routing.generate import mended
 from pontifex.core.routing.intents import Unmet, Want, Wanted
 from pontifex.core.routing.matrix import Reach
-from pontifex.core.routing.tables import Entry, Origin, Tables, route_entry
+from pontifex.core.routing.tables import Tables
 from pontifex.core.routing.trace import End, Way
 
 _MOST_NAMED: Final = 3
+_MOST_REMEDIED: Final = 20  # trying remedies takes its time; mending the first ones makes room for others
 _ALL_UP: Final = Conditions()
 
 # what ends the way there, and the way back
@@ -65,18 +64,17 @@ _BACK: Final = {
 }
 
 
-def route_findings(design: Design, troubled: frozenset[str] = frozenset()) -> Iterator[Finding]:
+def route_findings(tables: Tables, troubled: frozenset[str] = frozenset()) -> Iterator[Finding]:
     """Yield what is to be said of the paths of a design, all tunnels taken for up: that they aren't is told elsewhere.
 
     What is to go through a tunnel with troubles of its own, by id, waits until they are over.
     """
-    if design.intents:
-        tables = Tables(design)
+    if tables.design.intents:
         wanted = Wanted(tables, _ALL_UP)
-        yield from _unmet(design, wanted, troubled)
-        yield from _unneeded(tables, wanted)
-    yield from _idle(design)
-    yield from _unused(design)
+        yield from _unmet(tables.design, wanted, troubled)
+        yield from unneeded_routes(tables, wanted)
+    yield from idle_routes(tables)
+    yield from unused_tunnels(tables.design)
 
 
 def _unmet(design: Design, wanted: Wanted, troubled: frozenset[str]) -> Iterator[Finding]:
@@ -89,7 +87,7 @@ def _unmet(design: Design, wanted: Wanted, troubled: frozenset[str]) -> Iterator
         told = one.reach is not Reach.ONE_WAY and (one.want.source.id, one.want.target.id, one.want.service) in half
         if code and not told:  # what begins there is lost where the answer to what begins here is
             groups[code, place, one.want.intent.id].append(one)
-    for (code, (type_, id_), _), some in groups.items():
+    for count, ((code, (type_, id_), _), some) in enumerate(groups.items()):
         first = some[0]
         shown = ", ".join(dict.fromkeys(_pair(design, one.want) for one in some[:_MOST_NAMED]))
         more = f" and {len(some) - _MOST_NAMED} more" if len(some) > _MOST_NAMED else ""
@@ -97,7 +95,7 @@ def _unmet(design: Design, wanted: Wanted, troubled: frozenset[str]) -> Iterator
         why = f"{first.want.intent.name} wants {shown}{more}, which {verdict}"
         name = str(getattr(design.by_type[type_][id_], "name", "") or id_)
         where = (Place.of(type=type_, id=id_, name=name, field=_FIELDS[type_]), _intent_place(first.want.intent))
-        yield finding(code, where, why, _remedies(design, code, some))
+        yield finding(code, where, why, _remedies(design, code, some) if count < _MOST_REMEDIED else ())
 
 
 _FIELDS: Final = {
@@ -204,6 +202,7 @@ def _led(design: Design, some: list[Unmet]) -> tuple[Operation, ...]:
 def _allowed(design: Design, some: list[Unmet]) -> tuple[Operation, ...]:
     """Return filters that let it through, at the gateways that don't."""
     found: dict[str, Filter] = {}
+    ids = {one.id for one in design.filters}
     for one in some:
         hops = one.trace.forward.hops
         came = any(hop.tunnel_id for hop in hops)
@@ -211,7 +210,8 @@ def _allowed(design: Design, some: list[Unmet]) -> tuple[Operation, ...]:
         if came and _ends_at(design, hops[-1].gateway_id, one.want):
             direction = FilterDirection.IN
         target = replace(Selector.of(one.want.end), protocols=one.want.service.protocols, ports=one.want.service.ports)
-        id_ = f"{hops[-1].gateway_id[:24]}-{one.want.intent.id[:28]}-{direction.value}"
+        stem = f"{hops[-1].gateway_id[:24]}-{one.want.intent.id[:26]}-{direction.value}"
+        id_ = next(name for k in range(1, 1000) if (name := stem if k == 1 else f"{stem}-{k}") not in ids)
         fields = {"gateway_id": hops[-1].gateway_id, "name": one.want.intent.name, "direction": direction}
         known = found.get(id_) or Filter(id=id_, **fields, sources=(), destinations=())
         found[id_] = known.model_copy(
@@ -250,83 +250,3 @@ def _title(operations: tuple[Operation, ...]) -> str:
     ]
     verb = "Add" if counts.keys() <= {Route, Filter} else "Set"
     return f"{verb} {' and '.join(words)}"
-
-
-def _unneeded(tables: Tables, wanted: Wanted) -> Iterator[Finding]:
-    for one in needed_routes(tables, wanted.all):
-        if one.state is State.UNNEEDED and one.route_id:
-            route = next(item for item in tables.design.routes if item.id == one.route_id)
-            into = tables.design.tunnel_by_id[route.tunnel_id or ""].name
-            why = f"the route {route.prefix} leads into {into}, and no intent needs it"
-            yield finding("route.unneeded", (_route_place(route),), why, (_removed(route),))
-
-
-def _idle(design: Design) -> Iterator[Finding]:
-    """Yield routes that lead nowhere, and those that a wider one makes superfluous."""
-    tables = Tables(design)
-    alike: dict[tuple[str, Prefix], list[Route]] = defaultdict(list)
-    for route in design.routes:
-        if route.network_id is None:
-            alike[route.gateway_id, route.prefix].append(route)
-    for route in design.routes:
-        gateway = design.gateway_by_id[route.gateway_id]
-        entry = route_entry(design, gateway, route)
-        if entry.tunnel and entry.side is None:
-            why = f"{gateway.name} has the route {route.prefix} into {entry.tunnel.name}, which doesn't end there"
-            yield finding("route.black-hole", (_route_place(route),), why, (_removed(route),))
-        elif entry.via and not any(one.prefix.holds(entry.via) for one in design.networks_of_site(gateway.site_id)):
-            why = f"{gateway.name} has the route {route.prefix} via {entry.via}, and no network of the site holds that address"
-            yield finding("route.next-hop", (_route_place(route),), why, (_removed(route),))
-        elif route.network_id is None:
-            wider = _made_superfluous(tables, route, entry, alike[gateway.id, route.prefix])
-            if wider:
-                why = f"{gateway.name} has {wider.to} by the same next hop as {route.prefix}, and nothing in between"
-                yield finding("route.superfluous", (_route_place(route),), why, (_removed(route),))
-
-
-def _unused(design: Design) -> Iterator[Finding]:
-    """Yield tunnels into which routes ought to lead, and none does."""
-    led = {(route.gateway_id, route.tunnel_id) for route in design.routes}
-    led |= {(rule.gateway_id, path.id) for rule in design.rules for path in rule.paths}
-    taken = {route.id for route in design.routes}
-    for tunnel in design.tunnels:
-        for side in SIDES:
-            near, far = tunnel.end(side), design.site_of(tunnel.end(side.other))
-            by_routes = near.mode is Mode.ROUTE or near.technology is Technology.CLOUD_PEERING
-            if not by_routes or (near.gateway_id, tunnel.id) in led:
-                continue
-            prefixes = [network.prefix for network in design.networks_of_site(far.id) if not network.zone]
-            wanted = [prefix for family in Family for prefix in AddressSet.of(prefixes, family).prefixes()]
-            routes = [new_route(design, taken, near.gateway_id, prefix, tunnel.id, None) for prefix in wanted]
-            why = f"neither a route nor a rule of {design.gateway_by_id[near.gateway_id].name} leads into {tunnel.name}"
-            title = f"Add {len(routes)} route{'s' if len(routes) > 1 else ''} to {far.name}'s networks"
-            remedies = (Remedy(title=title, operations=tuple(map(put, routes))),) if routes else ()
-            place = Place.of(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/mode")
-            yield finding("route.none-into-tunnel", (place,), why, remedies)
-
-
-def _made_superfluous(tables: Tables, route: Route, entry: Entry, same: list[Route]) -> Entry | None:
-    """Return the way that would be taken without a route, where it is the same one; of two equal routes the later goes."""
-    if any(one.id < route.id and _same_hop(route, one) for one in same):
-        return entry
-    if len(same) > 1:
-        return None
-    around = tables.of(tables.design.gateway_by_id[route.gateway_id]).by_prefix.holding_value(entry.to.family, entry.to.first)
-    others = sorted((placed for placed in around if placed[1].length < entry.length), key=lambda placed: placed[0])
-    if not others:
-        return None
-    next_ = others[0][1]
-    alike = (next_.tunnel, next_.uplink, next_.via) == (entry.tunnel, entry.uplink, entry.via)
-    return next_ if alike and next_.origin in (Origin.STATIC, Origin.LEARNT) else None
-
-
-def _same_hop(one: Route, other: Route) -> bool:
-    return (one.tunnel_id, one.uplink_id, one.via) == (other.tunnel_id, other.uplink_id, other.via)
-
-
-def _removed(route: Route) -> Remedy:
-    return Remedy(title=f"Remove the route {route.prefix}", operations=(Remove(type=ObjectType.ROUTE, id=route.id),))
-
-
-def _route_place(route: Route) -> Place:
-    return Place.of(type=ObjectType.ROUTE, id=route.id, name=route.name or str(route.prefix), field="prefix")

@@ -34,9 +34,9 @@ _DNS_PORT: Final = 53  # RFC 1035 section 4.2
 _MOST_POINTS: Final = 64  # of a rule's traffic that are tried when its tunnels are down
 
 
-def rule_findings(design: Design) -> Iterator[Finding]:
+def rule_findings(tables: Tables) -> Iterator[Finding]:
     """Yield what is to be said of the rules of each gateway."""
-    tables = Tables(design)
+    design = tables.design
     ruled = {rule.gateway_id for rule in design.rules}
     for gateway in design.gateways:
         if gateway.id in ruled:

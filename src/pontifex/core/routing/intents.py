@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Final
 
 from pontifex.core.addressing import Address, Prefix, Service
 from pontifex.core.model import Design, Intent, Member, MemberType, Network
 from pontifex.core.model.dscp import parse_dscp
 from pontifex.core.routing.flow import ANY_SERVICE, Conditions
 from pontifex.core.routing.matrix import NO_CELL, Matrix, Reach, flow_between, matrix, reach_of
+from pontifex.core.routing.parts import parts_of
 from pontifex.core.routing.tables import Tables
 from pontifex.core.routing.trace import Trace, trace
 
@@ -68,6 +70,9 @@ def _members(design: Design, members: tuple[Member, ...]) -> Iterator[tuple[Netw
                 yield network, network.prefix
 
 
+_FEW: Final = 2000  # wants that are traced one by one; more are cheaper all at once
+
+
 class Wanted:
     """The intents of a design against its paths."""
 
@@ -86,8 +91,7 @@ class Wanted:
 
     def reach(self, want: Want) -> tuple[Reach, Trace]:
         """Return what the paths give of something wanted, the worst of it, with a trace that shows it."""
-        begin, end = (Address(one.family, one.network) for one in (want.begin, want.end))
-        if want.whole:
+        if want.whole and len(self.all) > _FEW:
             key = want.service, want.dscp
             if key not in self._matrices:
                 self._matrices[key] = matrix(self._tables, self._conditions, *key, self._networks)
@@ -95,9 +99,21 @@ class Wanted:
             row, column = found.place[want.source.id], found.place[want.target.id]
             if found.worst[row, column] != NO_CELL:
                 return found.at(row, column).reach, found.trace_of(row, column)
+        traces = (self._traced(want, begin, end) for begin, end in self._parts(want))
+        return max(((reach_of(one), one) for one in traces), key=lambda pair: pair[0].rank)
+
+    def _traced(self, want: Want, begin: Address, end: Address) -> Trace:
         flow = flow_between(self._tables, want.source, begin, want.target, end, want.service, want.dscp)
-        traced = trace(self._tables, flow, self._conditions, want.source, want.target)
-        return reach_of(traced), traced
+        return trace(self._tables, flow, self._conditions, want.source, want.target)
+
+    def _parts(self, want: Want) -> list[tuple[Address, Address]]:
+        """Return an address for each part of both that gateways may treat alike; what is of narrower networks aside."""
+        starts = []
+        for network, prefix in ((want.source, want.begin), (want.target, want.end)):
+            cut = [Address(prefix.family, first) for first in parts_of(self._tables, prefix)]
+            own = [one for one in cut if self._tables.narrowest(network, one) is network]
+            starts.append(own or cut)
+        return [(begin, end) for begin in starts[0] for end in starts[1]]
 
     def tunnels(self, want: Want) -> set[str]:
         """Return the ids of the tunnels by which something wanted is nearest."""

@@ -15,9 +15,10 @@ from pontifex.core.addressing import Address, Family, Service
 from pontifex.core.model import Design, Network
 from pontifex.core.routing.flow import ANY_SERVICE, Conditions, Flow
 from pontifex.core.routing.parts import Parts
-from pontifex.core.routing.plane import BY_HAND_END, ENDS, Numbers, Pairs, Plane, Walked
+from pontifex.core.routing.plane import Numbers, Plane
 from pontifex.core.routing.tables import Tables
 from pontifex.core.routing.trace import End, Trace, trace
+from pontifex.core.routing.walked import BY_HAND_END, ENDS, Pairs, Walked
 
 MOST_PARTS: Final = 6000  # of one family; the work grows with their square
 

@@ -27,7 +27,6 @@ class Parts:
         """Cut up the networks in the common zone; with `only`, those of these ids. Each part is of its narrowest network."""
         design = tables.design
         site_place = {site.id: place for place, site in enumerate(design.sites)}
-        bounds = _bounds(tables, family)
         found: list[tuple[int, int, int]] = []  # first address, site, network
         self.networks: tuple[Network, ...] = design.networks
         places = {network.id: place for place, network in enumerate(design.networks)}
@@ -35,7 +34,7 @@ class Parts:
         for place, network in enumerate(design.networks):
             if network.zone or network.prefix.family is not family or (only is not None and network.id not in only):
                 continue
-            for first in _cut(network.prefix, bounds):
+            for first in parts_of(tables, network.prefix):
                 if _narrowest(by_site[network.site_id], family, first) == place:
                     found.append((first, site_place[network.site_id], place))
         found.sort()
@@ -73,8 +72,11 @@ def _narrowest(networks: PrefixMap[int], family: Family, first: int) -> int:
     return next(networks.holding_value(family, first), -1)
 
 
-def _cut(prefix: Prefix, bounds: list[int]) -> list[int]:
+def parts_of(tables: Tables, prefix: Prefix) -> list[int]:
     """Return the first address of each part of a prefix."""
+    if prefix.family not in tables.bounds:
+        tables.bounds[prefix.family] = _bounds(tables, prefix.family)
+    bounds = tables.bounds[prefix.family]
     return [prefix.network, *bounds[bisect_right(bounds, prefix.network) : bisect_left(bounds, prefix.last + 1)]]
 
 

@@ -10,9 +10,9 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Callable, Collection, Iterable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import partial
-from typing import Any, Final
+from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,56 +26,14 @@ from pontifex.core.routing.flow import Conditions
 from pontifex.core.routing.parts import Flags, Parts
 from pontifex.core.routing.tables import Entry, GatewayTable, Tables
 from pontifex.core.routing.trace import MOST_HOPS, End
+from pontifex.core.routing.walked import BY_HAND_END, END_PLACE, Pairs, Walked
 
 Numbers = NDArray[np.int32]
-Pairs = NDArray[np.int64]  # place of the source times the number of parts, plus place of the destination
 
 _LOST, _HELD, _DELIVER, _UNKNOWN, _BY_HAND = range(5)  # codes of decisions; gateways, tunnel sides and uplinks follow
 _FIXED: Final = 5
-ENDS: Final = tuple(End)
-_END: Final = {end: np.uint8(place) for place, end in enumerate(ENDS)}
-BY_HAND_END: Final = np.uint8(len(ENDS))
 _ROWS_AT_FIRST: Final = 256
 _NONE: Final = -1
-
-
-@dataclass
-class Walked:
-    """How the walks of all pairs end, and what they use on their way."""
-
-    parts: int
-    ends: NDArray[np.uint8] = field(init=False)  # places in ENDS, or BY_HAND_END
-    uplinks: NDArray[np.int32] = field(init=False)  # that they leave by
-    refused: NDArray[np.int32] = field(init=False)  # code of what they were sent into last, and not let through
-    counts: NDArray[np.int8] = field(init=False)  # of tunnels
-    tunnels: list[NDArray[np.int16]] = field(default_factory=list)  # the first of each walk, the second of each …
-    gateways: list[NDArray[np.int16]] = field(default_factory=list)  # that act, step by step
-
-    def __post_init__(self) -> None:
-        size = self.parts * self.parts
-        self.ends = np.full(size, _END[End.LOST], dtype=np.uint8)
-        self.uplinks = np.full(size, _NONE, dtype=np.int32)
-        self.refused = np.full(size, _NONE, dtype=np.int32)
-        self.counts = np.zeros(size, dtype=np.int8)
-
-    def layer(self, layers: list[NDArray[np.int16]], place: int) -> NDArray[np.int16]:
-        """Return the array of a place in a list of layers, made when it is first asked for."""
-        while len(layers) <= place:
-            layers.append(np.full(self.parts * self.parts, _NONE, dtype=np.int16))
-        return layers[place]
-
-    def arrays(self) -> list[NDArray[Any]]:
-        """Return all arrays, each with a value for every pair."""
-        return [self.ends, self.uplinks, self.refused, self.counts, *self.tunnels, *self.gateways]
-
-    def forget(self, pairs: Pairs) -> None:
-        """Make some pairs as if they had not been walked yet."""
-        self.ends[pairs] = _END[End.LOST]
-        self.counts[pairs] = 0
-        self.uplinks[pairs] = _NONE
-        self.refused[pairs] = _NONE
-        for layer in (*self.tunnels, *self.gateways):
-            layer[pairs] = _NONE
 
 
 @dataclass(frozen=True, slots=True)
@@ -150,10 +108,10 @@ class Plane:
         self._next = np.full(codes, _NONE, dtype=np.int32)  # gateway that it comes to
         self._acting = np.full(codes, _NONE, dtype=np.int32)  # gateway that does it
         self._tunnel = np.full(codes, _NONE, dtype=np.int32)  # that it goes into
-        self._end = np.full(codes, _END[End.LOST], dtype=np.uint8)  # how it ends there
-        self._end[[_DELIVER, _HELD, _UNKNOWN]] = _END[End.ARRIVES], _END[End.HELD], _END[End.UNKNOWN]
+        self._end = np.full(codes, END_PLACE[End.LOST], dtype=np.uint8)  # how it ends there
+        self._end[[_DELIVER, _HELD, _UNKNOWN]] = END_PLACE[End.ARRIVES], END_PLACE[End.HELD], END_PLACE[End.UNKNOWN]
         self._end[_BY_HAND] = BY_HAND_END
-        self._end[self._first_uplink :] = _END[End.UNPROTECTED]  # every destination here is a network of the design
+        self._end[self._first_uplink :] = END_PLACE[End.UNPROTECTED]  # every destination here is a network of the design
         self._next[_FIXED : self._first_tunnel] = np.arange(len(design.gateways))
         for place, tunnel in enumerate(design.tunnels):
             for k, side in enumerate(SIDES):
@@ -373,7 +331,7 @@ class Plane:
             code = code[on]
             gateway, came = self._next[code], self._tunnel[code]
             pairs, source, destination = pairs[on], source[on], destination[on]
-        walked.ends[pairs] = _END[End.LOST]  # round in circles
+        walked.ends[pairs] = END_PLACE[End.LOST]  # round in circles
 
     def _checked(
         self,
@@ -474,7 +432,7 @@ class Plane:
 
     def _finish(self, walked: Walked, pairs: Pairs, code: Numbers, at_its_site: Flags) -> None:
         ends = self._end[code]
-        ends[(code == _DELIVER) & ~at_its_site] = _END[End.LOST]
+        ends[(code == _DELIVER) & ~at_its_site] = END_PLACE[End.LOST]
         walked.ends[pairs] = ends
 
     def tunnels_and_uplinks(self, codes: Numbers) -> tuple[Numbers, Numbers]:

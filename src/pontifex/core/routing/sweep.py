@@ -18,9 +18,10 @@ from pontifex.core.addressing import Family
 from pontifex.core.model import SIDES, Design, ObjectType
 from pontifex.core.routing.flow import Conditions
 from pontifex.core.routing.matrix import NO_CELL, REACHES, Fabric, Ranks, Reach
-from pontifex.core.routing.plane import Numbers, Pairs, Walked
+from pontifex.core.routing.plane import Numbers
 from pontifex.core.routing.tables import Tables
 from pontifex.core.routing.trace import End, Trace
+from pontifex.core.routing.walked import Pairs, Walked
 from pontifex.core.value import Value
 
 MOST_LISTED = 200  # of the pairs that a failure costs

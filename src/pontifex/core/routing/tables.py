@@ -221,6 +221,7 @@ class Tables:
             if route.network_id:
                 self.subnet_routes[route.network_id].append(route)
         self.hosts_by_name = {host.dns_name.lower(): host for host in design.hosts if host.dns_name}
+        self.bounds: dict[Family, list[int]] = {}  # where decisions may change, once they are asked for
         self._made: dict[str, GatewayTable] = {}
         self._inner_mtus: dict[str, int | None] = {}
 
@@ -240,6 +241,11 @@ class Tables:
     def networks(self) -> PrefixMap[Network]:
         """All networks, by address."""
         return PrefixMap((network.prefix, network) for network in self.design.networks)
+
+    def narrowest(self, meant: Network, address: Address) -> Network:
+        """Return the narrowest network at a network's site that holds an address; of twins the one that is meant."""
+        holding = [one for one in self.networks.holding(address) if one.site_id == meant.site_id and not one.zone]
+        return max(holding, key=lambda one: (one.prefix.length, one is meant), default=meant)
 
     def inner_mtu(self, tunnel: Tunnel) -> int | None:
         """Return the largest packet that a tunnel takes: as its ends have it, or as the path leaves it; None where not known."""
