@@ -41,6 +41,7 @@ class Reach(Enum):
 
 REACHES: Final = tuple(Reach)
 _RANK: Final = {reach: np.uint8(place) for place, reach in enumerate(REACHES)}
+_BLOCK: Final = 100_000  # pairs that are walked side by side
 NO_CELL: Final = np.uint8(len(REACHES))  # of a network with itself, and of two families
 Ranks = NDArray[np.uint8]
 
@@ -172,9 +173,13 @@ class Fabric:
         back = forward if plane.answers_alike else Walked(len(parts))
         found = cls(plane, forward, back, np.full(len(parts) ** 2, NO_CELL, dtype=np.uint8), {})
         pairs = plane.all_pairs()
-        plane.walk(forward, pairs)
-        found.answer(plane, pairs)
-        found.judge(plane, pairs)
+        blocks = np.array_split(pairs, len(pairs) // _BLOCK + 1)  # each fits a processor's cache
+        for block in blocks:
+            plane.walk(forward, block)
+        for block in blocks:
+            found.answer(plane, block)
+        for block in blocks:
+            found.judge(plane, block)
         return found
 
     def answer(self, plane: Plane, pairs: Pairs) -> None:

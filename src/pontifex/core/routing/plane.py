@@ -319,7 +319,7 @@ class Plane:
                 return
             at_host = step == 0
             rows = self._rows_at_hosts(source) if at_host else self._rows_at(gateway, source)
-            chosen = self._rows[rows, destination]
+            chosen = self._rows.ravel().take(rows * size + destination)
             code = self._checked(chosen, gateway, came, source, destination, pairs, forward)
             changed = code != chosen
             walked.refused[pairs[changed]] = chosen[changed]
@@ -347,7 +347,9 @@ class Plane:
         code = code.copy()
         into = np.flatnonzero(self._tunnel[code] >= 0)
         side = code[into] - self._first_tunnel
-        lets = self._lets_source[side, source[into]] & self._lets_destination[side, destination[into]]
+        cells = side.astype(np.int64) * len(self.parts)
+        lets = self._lets_source.ravel().take(cells + source[into])
+        lets &= self._lets_destination.ravel().take(cells + destination[into])
         if self._peering.any():
             lets &= ~(self._peering[side // 2] & (came[into] >= 0))
             code[(code >= self._first_tunnel) & (came >= 0) & self._peering[came]] = _LOST

@@ -1,0 +1,96 @@
+"""Findings about routes that nothing needs, or that lead nowhere, and tunnels into which none leads."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator
+
+from pontifex.core.addressing import AddressSet, Family, Prefix
+from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.matching import Remedy
+from pontifex.core.model import SIDES, Design, Mode, ObjectType, Remove, Route, Technology, put
+from pontifex.core.routing.generate import State, needed_routes, new_route
+from pontifex.core.routing.intents import Wanted
+from pontifex.core.routing.tables import Entry, Origin, Tables, route_entry
+
+
+def unneeded_routes(tables: Tables, wanted: Wanted) -> Iterator[Finding]:
+    """Yield routes that no intent needs."""
+    by_id = {route.id: route for route in tables.design.routes}
+    for one in needed_routes(tables, wanted.all):
+        if one.state is State.UNNEEDED and one.route_id:
+            route = by_id[one.route_id]
+            into = tables.design.tunnel_by_id[route.tunnel_id or ""].name
+            why = f"the route {route.prefix} leads into {into}, and no intent needs it"
+            yield finding("route.unneeded", (_route_place(route),), why, (_removed(route),))
+
+
+def idle_routes(tables: Tables) -> Iterator[Finding]:
+    """Yield routes that lead nowhere, and those that a wider one makes superfluous."""
+    design = tables.design
+    alike: dict[tuple[str, Prefix], list[Route]] = defaultdict(list)
+    for route in design.routes:
+        if route.network_id is None:
+            alike[route.gateway_id, route.prefix].append(route)
+    for route in design.routes:
+        gateway = design.gateway_by_id[route.gateway_id]
+        entry = route_entry(design, gateway, route)
+        if entry.tunnel and entry.side is None:
+            why = f"{gateway.name} has the route {route.prefix} into {entry.tunnel.name}, which doesn't end there"
+            yield finding("route.black-hole", (_route_place(route),), why, (_removed(route),))
+        elif entry.via and not any(one.prefix.holds(entry.via) for one in design.networks_of_site(gateway.site_id)):
+            why = f"{gateway.name} has the route {route.prefix} via {entry.via}, and no network of the site holds that address"
+            yield finding("route.next-hop", (_route_place(route),), why, (_removed(route),))
+        elif route.network_id is None:
+            wider = _made_superfluous(tables, route, entry, alike[gateway.id, route.prefix])
+            if wider:
+                why = f"{gateway.name} has {wider.to} by the same next hop as {route.prefix}, and nothing in between"
+                yield finding("route.superfluous", (_route_place(route),), why, (_removed(route),))
+
+
+def unused_tunnels(design: Design) -> Iterator[Finding]:
+    """Yield tunnels into which routes ought to lead, and none does."""
+    led = {(route.gateway_id, route.tunnel_id) for route in design.routes}
+    led |= {(rule.gateway_id, path.id) for rule in design.rules for path in rule.paths}
+    taken = {route.id for route in design.routes}
+    for tunnel in design.tunnels:
+        for side in SIDES:
+            near, far = tunnel.end(side), design.site_of(tunnel.end(side.other))
+            by_routes = near.mode is Mode.ROUTE or near.technology is Technology.CLOUD_PEERING
+            if not by_routes or (near.gateway_id, tunnel.id) in led:
+                continue
+            prefixes = [network.prefix for network in design.networks_of_site(far.id) if not network.zone]
+            wanted = [prefix for family in Family for prefix in AddressSet.of(prefixes, family).prefixes()]
+            routes = [new_route(design, taken, near.gateway_id, prefix, tunnel.id, None) for prefix in wanted]
+            why = f"neither a route nor a rule of {design.gateway_by_id[near.gateway_id].name} leads into {tunnel.name}"
+            title = f"Add {len(routes)} route{'s' if len(routes) > 1 else ''} to {far.name}'s networks"
+            remedies = (Remedy(title=title, operations=tuple(map(put, routes))),) if routes else ()
+            place = Place.of(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/mode")
+            yield finding("route.none-into-tunnel", (place,), why, remedies)
+
+
+def _made_superfluous(tables: Tables, route: Route, entry: Entry, same: list[Route]) -> Entry | None:
+    """Return the way that would be taken without a route, where it is the same one; of two equal routes the later goes."""
+    if any(one.id < route.id and _same_hop(route, one) for one in same):
+        return entry
+    if len(same) > 1:
+        return None
+    around = tables.of(tables.design.gateway_by_id[route.gateway_id]).by_prefix.holding_value(entry.to.family, entry.to.first)
+    others = sorted((placed for placed in around if placed[1].length < entry.length), key=lambda placed: placed[0])
+    if not others:
+        return None
+    next_ = others[0][1]
+    alike = (next_.tunnel, next_.uplink, next_.via) == (entry.tunnel, entry.uplink, entry.via)
+    return next_ if alike and next_.origin in (Origin.STATIC, Origin.LEARNT) else None
+
+
+def _same_hop(one: Route, other: Route) -> bool:
+    return (one.tunnel_id, one.uplink_id, one.via) == (other.tunnel_id, other.uplink_id, other.via)
+
+
+def _removed(route: Route) -> Remedy:
+    return Remedy(title=f"Remove the route {route.prefix}", operations=(Remove(type=ObjectType.ROUTE, id=route.id),))
+
+
+def _route_place(route: Route) -> Place:
+    return Place.of(type=ObjectType.ROUTE, id=route.id, name=route.name or str(route.prefix), field="prefix")
