@@ -50,9 +50,20 @@ UNIQUE_LOCAL: Final = parse_prefix("fc00::/7")  # RFC 4193
 _GLOBAL_ID_OCTETS: Final = 5
 
 
+# this is asked of every network: the bounds stand ready
+_BY_FAMILY: Final = {
+    family: tuple((one.prefix.network, one.prefix.last, one) for one in SPECIAL_PURPOSE if one.prefix.family is family)
+    for family in Family
+}
+
+
 def special_block(prefix: Prefix) -> SpecialBlock | None:
     """Return the special-purpose block that a prefix lies in, or holds a part of."""
-    return next((block for block in SPECIAL_PURPOSE if block.prefix.overlaps(prefix)), None)
+    first, last = prefix.network, prefix.last
+    for block_first, block_last, block in _BY_FAMILY[prefix.family]:
+        if block_first <= last and first <= block_last:
+            return block
+    return None
 
 
 def is_public(prefix: Prefix) -> bool:
