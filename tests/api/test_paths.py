@@ -15,7 +15,7 @@ def test_the_matrix_and_what_is_supposed(client):
     assert len(rows) == len(at) == len(rows[0])
     assert rows[at["harbour-staff"]][at["ostvik-ticketing"]] == "r"
     assert rows[at["brenna-ticketing"]][at["harbour-servers"]] == "b"
-    assert [at["brenna-gate-controllers"], at["basalt-booking-gate"]] in found["wanted"]
+    assert {"row": at["brenna-gate-controllers"], "column": at["basalt-booking-gate"]} in found["wanted"]
     assert {"any", "tcp 443", "tcp 8443"} <= set(found["services"])
     up = client.get(f"{PATHS}/matrix", params={"all_up": True, "down": ["harbour-ostvik"]}).json()["rows"]
     assert up[at["brenna-ticketing"]][at["harbour-servers"]] == "r"

@@ -275,3 +275,24 @@ def test_the_commands(tmp_path):
     assert run(app, ["sweep", str(file)]).stdout.startswith("gateway Harbour firewall pair (harbour-gateway): ")
     assert json.loads(run(app, ["sweep", str(file), "--json"]).stdout)["failures"][0]["id"] == "harbour-gateway"
     assert run(app, ["matrix", str(tmp_path / "none.json")]).exit_code == 2
+
+
+def test_the_commands_with_classes_and_slow_links(tmp_path):
+    """A class and a slow link move a flow; what can't be read is refused; a machine's plan is printed with its way back."""
+    file = tmp_path / "design.json"
+    file.write_text(write_design_file(demo_design()))
+    ask = ["trace", str(file), "--from", "gate one", "--to", "10.80.8.9", "--protocol", "tcp", "--port", "8443", "--json"]
+    for more, tunnel in (
+        (["--dscp", "AF41"], "brenna-basalt-radio"),
+        (["--dscp", "AF41", "--slow", "brenna-basalt-radio:delay=90,loss=1"], "brenna-basalt-cable"),
+        ([], "brenna-basalt-cable"),
+    ):
+        found = run(app, [*ask, *more])
+        assert (found.exit_code, json.loads(found.stdout)["forward"]["tunnels"]) == (1, [tunnel])  # the answer is lost
+    for wrong in (["--dscp", "GOLD"], ["--slow", "brenna-basalt-radio:speed=1"], ["--slow", "nothing:delay=1"]):
+        assert run(app, [*ask, *wrong]).exit_code == 2
+    assert run(app, ["matrix", str(file), "--service", "tcp 99999"]).exit_code == 2
+    plan = run(app, ["linux-plan", str(file), "dock-gateway"])
+    assert "ip rule add pref 1000 from 172.23.0.0/24 table 1000" in plan.stdout
+    assert "ip rule del pref 1000" in run(app, ["linux-plan", str(file), "dock-gateway", "--back"]).stdout
+    assert run(app, ["linux-plan", str(file), "nobody"]).exit_code == 2

@@ -14,6 +14,13 @@ from pontifex.core.routing.rules import MoveChange
 from pontifex.core.value import Value
 
 
+class WantedPair(Value):
+    """A pair of networks that an intent wants, by their places in the matrix."""
+
+    row: int
+    column: int
+
+
 class PathsMatrix(Value):
     """Who reaches whom."""
 
@@ -26,7 +33,7 @@ class PathsMatrix(Value):
         description="By source; one letter for each destination: r reaches, a asymmetric, o one way, h held, b blocked, "
         "u unprotected, . nothing to say. In capitals where it is not so for all addresses.",
     )
-    wanted: tuple[tuple[int, int], ...] = Field(title="Pairs that an intent wants", description="Row and column.")
+    wanted: tuple[WantedPair, ...] = Field(title="Pairs that an intent wants")
 
 
 class ChangedCell(Value):

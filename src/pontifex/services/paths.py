@@ -31,6 +31,7 @@ from pontifex.services.path_answers import (
     PathsMatrix,
     RuleMove,
     SplitPlan,
+    WantedPair,
 )
 from pontifex.services.path_questions import (
     NotInDesign,
@@ -104,7 +105,7 @@ class PathsService:
             services=tuple(map(str, services_of(tables.design))),
             network_ids=tuple(network.id for network in found.networks),
             rows=tuple(letters(found)),
-            wanted=tuple(sorted(wanted)),
+            wanted=tuple(WantedPair.of(row=row, column=column) for row, column in sorted(wanted)),
         )
 
     def trace(self, design_id: str, source: str, target: str, service: str, dscp: str, supposed: Supposed) -> Trace:

@@ -10,9 +10,9 @@ const MATRIX: PathsMatrix = {
   network_ids: ['staff', 'bridge', 'gates'],
   rows: ['.rU', 'o.h', 'ba.'],
   wanted: [
-    [0, 1],
-    [0, 2],
-    [2, 1],
+    { row: 0, column: 1 },
+    { row: 0, column: 2 },
+    { row: 2, column: 1 },
   ],
 }
 const network = (id: string, site_id: string, prefix: string) => ({ id, name: id, site_id, prefix })

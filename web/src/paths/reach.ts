@@ -35,7 +35,7 @@ export interface MatrixNetwork {
 
 /** The pairs that an intent wants, as "row column". */
 export function wantedOf(matrix: PathsMatrix): ReadonlySet<string> {
-  return new Set(matrix.wanted.map((pair) => pair.join(' ')))
+  return new Set(matrix.wanted.map((pair) => `${pair.row} ${pair.column}`))
 }
 
 export function cellAt(
@@ -75,7 +75,7 @@ export function summaryOf(matrix: PathsMatrix): { counts: Map<Reach, number>; un
       if (reach) counts.set(reach, (counts.get(reach) ?? 0) + 1)
     }
   const unmet = matrix.wanted.filter(
-    ([row = 0, column = 0]) => !'ra'.includes((matrix.rows[row]?.[column] ?? '.').toLowerCase()),
+    ({ row, column }) => !'ra'.includes((matrix.rows[row]?.[column] ?? '.').toLowerCase()),
   ).length
   return { counts, unmet }
 }
