@@ -86,6 +86,7 @@ def test_a_moved_rule_a_moved_host_and_a_difference(client):
     down = client.get("/api/designs/skerry-line").json()["gateways"][0] | {"forwarding": False}
     body = {"base_revision": 1, "note": "off", "operations": [{"op": "put-gateway", "object": down}]}
     assert client.post("/api/designs/skerry-line/changes", json=body).json()["revision"] == 2
+    assert not client.get(f"{PATHS}/difference", params={"since": 0, "until": 1, "all_up": True}).json()["cells"]
     cells = client.get(f"{PATHS}/difference", params={"since": 1, "all_up": True}).json()["cells"]
     assert cells
     assert {cell["after"] for cell in cells} <= {"blocked", "one-way", "unprotected"}

@@ -55,7 +55,7 @@ class Sweep(Value):
 
 
 class ChangedCells(Value):
-    """What fares otherwise than at an earlier revision."""
+    """What fares otherwise at two revisions."""
 
     cells: tuple[ChangedCell, ...]
 
@@ -107,12 +107,17 @@ def read_sweep(paths: Paths, design_id: DesignId, all_up: bool = False) -> Respo
     return json_answer(Sweep.of(failures=paths.sweep(design_id, all_up)))
 
 
-@router.get("/difference", response_model=ChangedCells, summary="What fares otherwise than at an earlier revision")
+@router.get("/difference", response_model=ChangedCells, summary="What fares otherwise at two revisions")
 def read_difference(
-    paths: Paths, design_id: DesignId, since: Annotated[int, Query(ge=0)], service: Text = "any", all_up: bool = False
+    paths: Paths,
+    design_id: DesignId,
+    since: Annotated[int, Query(ge=0)],
+    until: Annotated[int | None, Query(ge=0, title="The later revision", description="Without it, now.")] = None,
+    service: Text = "any",
+    all_up: bool = False,
 ) -> Response:
-    """Return the pairs of networks that fare otherwise now."""
-    return json_answer(ChangedCells.of(cells=paths.difference(design_id, since, service, all_up)))
+    """Return the pairs of networks that fare otherwise at the later revision."""
+    return json_answer(ChangedCells.of(cells=paths.difference(design_id, since, until, service, all_up)))
 
 
 @router.get("/routes", response_model=NeededRoutes, summary="Routes that the intents need")

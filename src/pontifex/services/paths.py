@@ -177,24 +177,30 @@ class PathsService:
         after, pairs = moved_host(tables.design, host, network, address, self._conditions(tables, supposed))
         return MovedHost.of(pairs=pairs, operations=(put(after.host_by_id[host_id]),))
 
-    def difference(self, design_id: str, revision: int, service: str, all_up: bool) -> tuple[ChangedCell, ...]:
-        """Return the pairs of networks that fare otherwise than at an earlier revision. Raise TooLarge, NotInDesign."""
-        tables, asked = self.tables(design_id), read_service(service)
+    def difference(self, design_id: str, since: int, until: int | None, service: str, all_up: bool) -> tuple[ChangedCell, ...]:
+        """Return the pairs of networks that fare otherwise at a revision than at an earlier one; without `until`, now.
+
+        Raise TooLarge, NotInDesign.
+        """
+        asked = read_service(service)
         states = []
-        try:
-            earlier = self._designs.at(design_id, revision)
-        except NothingToUndo as error:
-            raise NotInDesign(str(error)) from None
-        for state in (Tables(earlier), tables):
+        for revision in (since, until):
+            state = self.tables(design_id) if revision is None else Tables(self._at(design_id, revision))
             failing = {} if all_up else failing_tunnels(state.design, self._designs.today)
             found = matrix(state, Conditions.of(state.design, failing=failing), asked)
             states.append({(cell.source.id, cell.destination.id): cell.reach.value for cell in found.cells()})
-        before, now = states
+        before, after = states
         return tuple(
             ChangedCell.of(source_id=pair[0], destination_id=pair[1], before=was, after=is_)
-            for pair in sorted(before.keys() | now.keys())
-            if (was := before.get(pair, "")) != (is_ := now.get(pair, ""))
+            for pair in sorted(before.keys() | after.keys())
+            if (was := before.get(pair, "")) != (is_ := after.get(pair, ""))
         )
+
+    def _at(self, design_id: str, revision: int) -> Design:
+        try:
+            return self._designs.at(design_id, revision)
+        except NothingToUndo as error:
+            raise NotInDesign(str(error)) from None
 
     def split(self, design_id: str, profile_id: str, other: Split | None, most: int | None, router: str) -> SplitPlan:
         """Return the plan of a profile's split, or of another one in its place. Raise NotInDesign."""

@@ -6,17 +6,18 @@ import { REACH_WORDS, type Reach } from './reach'
 import { useDifference } from './usePaths'
 import { useSupposed } from './useSupposed'
 
-/** Which pairs of networks fare otherwise than at an earlier revision. */
+/** Which pairs of networks fare otherwise at one revision than at an earlier one. */
 const session = useOpenDesign()
 const { design, revision } = session
-const { service, allUp, set } = useSupposed()
+const { service, allUp, asked, set } = useSupposed()
 const route = useRoute()
 const router = useRouter()
 const since = computed(() => {
   const asked = Number(route.query.since ?? 0)
   return Number.isInteger(asked) && asked >= 0 ? Math.min(asked, revision.value ?? 0) : 0
 })
-const { data, error } = useDifference(session, since, service, allUp)
+const until = computed(() => (asked('until') ? Number(asked('until')) : null))
+const { data, error } = useDifference(session, since, until, service, allUp)
 
 const names = computed(() => {
   const sites = new Map((design.value?.sites ?? []).map((site) => [site.id, site.name]))
@@ -36,19 +37,32 @@ function look(from: string, to: string): void {
 </script>
 
 <template>
-  <section class="difference" aria-label="Since a revision">
-    <label>
-      Since revision
-      <input
-        class="figures"
-        type="number"
-        min="0"
-        :max="revision"
-        :value="since"
-        @change="set({ since: ($event.target as HTMLInputElement).value })"
-      />
-      <span class="muted">the design is at {{ revision }}</span>
-    </label>
+  <section class="difference plain-fields" aria-label="Since a revision">
+    <div class="head">
+      <label>
+        Since revision
+        <input
+          class="figures"
+          type="number"
+          min="0"
+          :max="revision"
+          :value="since"
+          @change="set({ since: ($event.target as HTMLInputElement).value })"
+        />
+      </label>
+      <label>
+        until
+        <input
+          class="figures"
+          type="number"
+          min="0"
+          :max="revision"
+          :value="until ?? revision"
+          @change="set({ until: ($event.target as HTMLInputElement).value })"
+        />
+        <span class="muted">the design is at {{ revision }}</span>
+      </label>
+    </div>
     <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
     <p v-else-if="data && !data.cells.length">Every pair of networks fares as it did.</p>
     <table v-else-if="data" class="plain-table">
@@ -82,18 +96,13 @@ function look(from: string, to: string): void {
 .difference {
   padding: 10px 16px;
 }
-label {
+.head {
   display: flex;
-  gap: 8px;
-  align-items: center;
+  gap: 12px;
   padding-bottom: 8px;
 }
 input {
   width: 84px;
-  padding: 3px 8px;
-  background: var(--card);
-  border: 1px solid var(--line);
-  border-radius: 3px;
 }
 .link {
   padding: 0;

@@ -117,7 +117,7 @@ function ask(): void {
   border-radius: 3px;
 }
 .ask input.short {
-  width: 68px;
+  width: 80px;
 }
 .verdict {
   padding: 8px 10px;

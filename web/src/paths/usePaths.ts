@@ -106,22 +106,27 @@ export function useLinuxPlan({ designId, revision }: DesignSession, gatewayId: R
 
 export function useDifference(
   { designId, revision }: DesignSession,
-  since: Ref<number | null>,
+  since: Ref<number>,
+  until: Ref<number | null>, // null for now
   service: Ref<string>,
   allUp: Ref<boolean>,
 ) {
   return useQuery({
-    queryKey: ['paths-difference', designId, revision, since, service, allUp],
+    queryKey: ['paths-difference', designId, revision, since, until, service, allUp],
     queryFn: () =>
       bodyOf(
         api.GET('/api/designs/{design_id}/paths/difference', {
           params: {
             path: { design_id: designId.value },
-            query: { since: since.value ?? 0, service: service.value, all_up: allUp.value },
+            query: {
+              since: since.value,
+              ...(until.value === null ? {} : { until: until.value }),
+              service: service.value,
+              all_up: allUp.value,
+            },
           },
         }),
       ),
-    enabled: computed(() => since.value !== null),
     retry,
   })
 }
