@@ -23,6 +23,7 @@ case ${1:-run} in
         need '/usr/lib/*/libatomic.so.1' libatomic1 # Playwright's driver wants it
         # what Linux plans are tried with, in network namespaces
         need '/usr/sbin/ip' iproute2
+        need '/usr/sbin/sysctl' procps
         need '/usr/sbin/nft' nftables
         need '/usr/bin/ping' iputils-ping
         need '/usr/sbin/traceroute' traceroute

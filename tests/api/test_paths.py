@@ -66,7 +66,7 @@ def test_failures_routes_links_and_plans(client):
     assert {"brenna-radio-link", "harbour-fibre"} <= {one["uplink_id"] for one in links["loads"]}
     assert [path["taken"] for path in links["rules"][0]["paths"]] == [True, False]
     plan = client.get(f"{PATHS}/gateways/dock-gateway/linux").json()
-    assert "ip rule add pref 1000 from 172.23.0.0/24 table 1000" in plan["apply"]
+    assert "ip rule add pref 1002 from 172.23.0.0/24 table 1000" in plan["apply"]
     assert "ip rule del pref 1000 2>/dev/null || true" in plan["back"]
 
 

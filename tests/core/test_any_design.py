@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from pontifex.core.addressing import Family, Prefix, parse_address
 from pontifex.core.find import find
-from pontifex.core.findings import analyse
+from pontifex.core.findings import Memory, analyse
 from pontifex.core.handover import linux_plan
 from pontifex.core.importing import plan_import, read_text
 from pontifex.core.model import (
@@ -182,6 +182,9 @@ def test_every_analysis_answers(drawn, supernets, network_id):
     """No design that the door lets in breaks an analysis; each remedy is taken by the door, and so is the way out."""
     design = _design(drawn, supernets)
     found = analyse(design, TODAY)
+    memory = Memory()
+    analyse(DESIGN, TODAY, memory)
+    assert analyse(design, TODAY, memory) == found
     for finding in found.findings:
         for remedy in finding.remedies[:2]:
             apply_operations(design, remedy.operations)

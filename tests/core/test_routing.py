@@ -293,6 +293,6 @@ def test_the_commands_with_classes_and_slow_links(tmp_path):
         assert run(app, [*ask, *wrong]).exit_code == 2
     assert run(app, ["matrix", str(file), "--service", "tcp 99999"]).exit_code == 2
     plan = run(app, ["linux-plan", str(file), "dock-gateway"])
-    assert "ip rule add pref 1000 from 172.23.0.0/24 table 1000" in plan.stdout
+    assert "ip rule add pref 1002 from 172.23.0.0/24 table 1000" in plan.stdout
     assert "ip rule del pref 1000" in run(app, ["linux-plan", str(file), "dock-gateway", "--back"]).stdout
     assert run(app, ["linux-plan", str(file), "nobody"]).exit_code == 2

@@ -18,6 +18,7 @@ from pontifex.core.model import (
     Route,
     Rule,
     Site,
+    Translation,
     Tunnel,
     Uplink,
     apply_operations,
@@ -74,10 +75,16 @@ SCENARIOS: dict[str, tuple[list[Any], list[str], list[str], list[tuple[str, str,
     "by source": ([_rule(sources=["10.65.4.0/24"])], [], [], [("a", "c", "icmp", "DF"), ("b", "c", "icmp", "DF")]),
     "by destination": ([_rule(destinations=["10.80.1.0/24"])], [], [], [("a", "d", "icmp", "DF"), ("a", "c", "icmp", "DF")]),
     "by protocol and port": (
-        [_rule(destinations=["10.80.0.0/16 tcp 443", "10.80.0.0/16 udp"])],
+        [_rule(destinations=["10.80.0.0/16 tcp 443", "10.80.0.0/16 udp", "10.80.0.0/16 port 8080"])],
         [],
         [],
-        [("a", "c", "tcp 443", "DF"), ("a", "c", "tcp 80", "DF"), ("a", "c", "udp 53", "DF"), ("a", "c", "icmp", "DF")],
+        [
+            ("a", "c", "tcp 443", "DF"),
+            ("a", "c", "tcp 80", "DF"),
+            ("a", "c", "tcp 8080", "DF"),
+            ("a", "c", "udp 53", "DF"),
+            ("a", "c", "icmp", "DF"),
+        ],
     ),
     "by class": ([_rule(dscp=["EF"])], [], [], [("a", "c", "icmp", "EF"), ("a", "c", "icmp", "DF")]),
     "by a class that a rule marks": (
@@ -195,6 +202,21 @@ def test_the_hops_of_traceroute_are_those_of_the_trace(world):
     assert [hop.where for hop in found.forward.hops] == ["left", "right"]
     printed = world.run("a", "traceroute", "-n", "-q", "1", "-w", "1", "-I", "10.80.1.10")
     assert [line.split()[1] for line in printed.splitlines()[1:]] == ["10.65.0.1", TUNNELS["t2"][1], "10.80.1.10"]
+    for side, plan in plans.items():
+        world.shell(side, plan.back)
+
+
+def test_a_translated_network_answers_from_what_it_is_seen_as(world):
+    """One-to-one at the right: the left reaches a host at the address that it sees, and the tunnel carries that address alone."""
+    fields = {"id": "t", "name": "t", "gateway_id": "right", "inside": "10.80.0.0/24", "outside": "10.99.0.0/24"}
+    objects: list[Any] = [Translation.model_validate(fields), _route("seen", "left", "10.99.0.0/24")]
+    tables = Tables(apply_operations(_base(), [put(one) for one in objects]))
+    plans = {side: _plan(tables, side) for side in UPLINKS}
+    for side, plan in plans.items():
+        world.shell(side, plan.apply)
+    ends = [Address(*parse_address(text)) for text in ("10.65.0.10", "10.99.0.10")]
+    assert trace(tables, Flow(ends[0], ends[1]), Conditions()).verdict == "Arrives and returns by t1."
+    assert _sent(world, "a", ends, "icmp", "DF") == (True, ["t1"], ["t1"])
     for side, plan in plans.items():
         world.shell(side, plan.back)
 

@@ -127,7 +127,7 @@ def test_commands_for_a_linux_machine(page: Page, design: str):
     """A machine's plan stands there as commands, and so does the way back."""
     page.goto(f"{design}/paths/routes")
     commands = page.get_by_label("Commands").last
-    expect(commands).to_contain_text("ip rule add pref 1000 from 172.23.0.0/24")
+    expect(commands).to_contain_text("ip rule add pref 1002 from 172.23.0.0/24")
     page.get_by_label("The way back").first.check()
     expect(page.locator("pre")).to_contain_text("ip rule del pref 1000")
 

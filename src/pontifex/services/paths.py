@@ -97,7 +97,8 @@ class PathsService:
         wanted = {
             (found.place[want.source.id], found.place[want.target.id])
             for want in wants(tables.design)
-            if want.service.contains(asked) or asked.contains(want.service)
+            if (want.service.contains(asked) or asked.contains(want.service))
+            and {want.source.id, want.target.id} <= found.place.keys()  # hosts of isolated networks aside
         }
         return PathsMatrix.of(
             revision=tables.design.revision,

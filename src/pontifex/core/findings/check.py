@@ -135,7 +135,7 @@ def _each_network(design: Design, memory: Memory, shape: _Shape) -> Iterator[Fin
 def _between(design: Design, memory: Memory, shape: _Shape) -> tuple[Finding, ...]:
     """What stands beside networks; tunnels join sites, and a design without any of it pays nothing for a changed tunnel."""
     beside = (design.hosts, design.claims, design.translations, design.profiles)
-    sources: tuple[Any, ...] = (*beside, design.networks, design.sites, design.gateways, design.supernets)
+    sources: tuple[Any, ...] = (*beside, design.routes, design.networks, design.sites, design.gateways, design.supernets)
     if any(beside):
         sources = (*sources, shape)
     if not memory.between or not _same(memory.between[0], sources):

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import count
 from typing import Final
 
 from pydantic import Field
@@ -17,17 +18,16 @@ from pydantic import Field
 from pontifex.core.addressing import Family, Selector
 from pontifex.core.addressing.selector import ANY_PORT, ANY_PROTOCOL
 from pontifex.core.handover.nft import nft_table
-from pontifex.core.model import Mode, OnFailure, Outranking, PathType, Route, Technology
+from pontifex.core.model import Mode, OnFailure, Outranking, PathType, Route, Technology, TranslatedSide
 from pontifex.core.routing.tables import Clause, GatewayTable, Tables, prefixes_of
 from pontifex.core.value import Value
 
-FIRST_PREFERENCE: Final = 1000  # of the rules; above them stand the routes that outrank them
-_OUTRANKING_PREFERENCE: Final = 900
-_STEP: Final = 40  # preferences for each rule: one for each combination of source and destination
+FIRST_PREFERENCE: Final = 1000  # of the kernel's rules; one for each combination of source and destination follows
+_FIRST_TABLE: Final = 1000
+_WITH_PORTS: Final = (6, 17, 132)  # TCP, UDP, SCTP
 _DEFAULT_METRIC: Final = 1000  # added to the order of an uplink
 _HOLD_METRIC: Final = 4_294_967_294
 _LONGEST_DEVICE: Final = 15  # characters, IFNAMSIZ less the closing zero
-_MOST_PROTOCOLS: Final = 8
 _STATE: Final = "${PONTIFEX_STATE:-/run/pontifex}"
 _IP: Final = {Family.V4: "ip", Family.V6: "ip -6"}
 
@@ -121,23 +121,24 @@ def _by_uplink(uplink_id: str, hops: NextHops) -> str:
 
 def _rules(table: GatewayTable, hops: NextHops) -> Iterator[_Step]:
     """One table for each rule, and kernel rules that lead there; before them whatever outranks the rules."""
+    preference = count(FIRST_PREFERENCE)
     if table.gateway.outranking is Outranking.SPECIFIC:
         for ip in _IP.values():
-            yield _rule(ip, _OUTRANKING_PREFERENCE, "table main suppress_prefixlength 0")
+            yield _rule(ip, next(preference), "table main suppress_prefixlength 0")
     elif table.gateway.outranking is Outranking.CONNECTED:
-        for place, network in enumerate(table.networks):
-            yield _rule(_IP[network.prefix.family], _OUTRANKING_PREFERENCE + place, f"to {network.prefix} table main")
+        for network in table.networks:
+            yield _rule(_IP[network.prefix.family], next(preference), f"to {network.prefix} table main")
     classes = 0
     for place, clause in enumerate(table.clauses):
-        number = FIRST_PREFERENCE + place
+        number = _FIRST_TABLE + place
         mark = ""
         if clause.classes is not None:
             mark = f"fwmark {1 << classes:#x}/{1 << classes:#x} "
             classes += 1
         if clause.rule.paths or clause.rule.on_failure is OnFailure.HOLD:
             yield from _table(clause, number, hops)
-            for at, (family, words) in enumerate(_matches(clause)):
-                yield _rule(_IP[family], FIRST_PREFERENCE + place * _STEP + at, f"{words}{mark}table {number}")
+            for family, words in _matches(clause):
+                yield _rule(_IP[family], next(preference), f"{words}{mark}table {number}")
 
 
 def _rule(ip: str, preference: int, words: str) -> _Step:
@@ -174,12 +175,13 @@ def _matches(clause: Clause) -> Iterator[tuple[Family, str]]:
 
 
 def _services(box: Selector) -> list[str]:
-    """Return how protocol and ports are asked for; ports belong to one protocol."""
-    if box.protocols == ANY_PROTOCOL:
+    """Return how protocol and ports are asked for: one protocol a line, and ports only of those that have them."""
+    if box.protocols == ANY_PROTOCOL and box.ports == ANY_PORT:
         return [""]
     low, high = box.protocols
-    ports = "" if box.ports == ANY_PORT else f"dport {box.ports[0]}-{box.ports[1]} "
-    return [f"ipproto {protocol} {ports}" for protocol in range(low, min(high, low + _MOST_PROTOCOLS) + 1)]
+    if box.ports == ANY_PORT:
+        return [f"ipproto {protocol} " for protocol in range(low, high + 1)]
+    return [f"ipproto {one} dport {box.ports[0]}-{box.ports[1]} " for one in _WITH_PORTS if low <= one <= high]
 
 
 def _packets(tables: Tables, table: GatewayTable, hops: NextHops) -> Iterator[_Step]:
@@ -195,6 +197,9 @@ def _remarks(table: GatewayTable) -> Iterator[str]:
         end = tunnel.end(side)
         if end.mode is not Mode.ROUTE and end.technology is not Technology.CLOUD_PEERING and end.remote_networks:
             yield f"{tunnel.name} goes by its networks: whatever ends the tunnel sends them there, and no route here does"
+    for one in table.translations:
+        if one.side is TranslatedSide.FAR:  # netfilter translates a destination before it is routed, and not after
+            yield f"the translation {one.name} shows far addresses otherwise here, which is left to whatever ends the tunnel"
     for clause in table.clauses:
         if any(path.most_delay_ms or path.most_jitter_ms or path.most_loss_percent for path in clause.rule.paths):
             yield f"the limits of rule {clause.rule.name} need something that measures its paths, and takes routes out of table"

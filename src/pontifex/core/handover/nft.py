@@ -10,6 +10,7 @@ from pontifex.core.model import Filter, FilterDirection, Side, TranslatedSide, T
 from pontifex.core.routing.tables import Clause, GatewayTable, Tables
 
 _WORD = {Family.V4: "ip", Family.V6: "ip6"}
+_WITH_PORTS = {"tcp": 6, "udp": 17, "sctp": 132}
 
 
 def nft_table(tables: Tables, table: GatewayTable, devices: dict[str, str]) -> list[str]:
@@ -68,12 +69,11 @@ def _to(word: str, box: Selector) -> str:
     whole = (box.first, box.last) == (0, box.family.last)
     addresses = str(Selector(box.family, box.first, box.last))
     words = "" if whole else f"{word} daddr {addresses} "
-    if box.protocols == ANY_PROTOCOL:
-        return words
     low, high = box.protocols
-    protocol = f"{low}" if low == high else f"{low}-{high}"
-    ports = "" if box.ports == ANY_PORT else f"th dport {box.ports[0]}-{box.ports[1]} "
-    return f"{words}meta l4proto {protocol} {ports}"
+    if box.ports != ANY_PORT:
+        some = ", ".join(name for name, number in _WITH_PORTS.items() if low <= number <= high)
+        return f"{words}meta l4proto {{ {some} }} th dport {box.ports[0]}-{box.ports[1]} "
+    return words if box.protocols == ANY_PROTOCOL else f"{words}meta l4proto {low}-{high} "
 
 
 def _filters(filters: Sequence[Filter], tunnels: list[str], uplinks: list[str]) -> list[str]:
@@ -111,9 +111,10 @@ def _named(one: Filter) -> Iterator[str]:
 
 
 def _translations(table: GatewayTable, devices: dict[str, str]) -> list[str]:
+    """Show a site's own addresses otherwise beyond a tunnel; those of the far side are left to others."""
     arriving: list[str] = []
     leaving: list[str] = []
-    for one in table.translations:
+    for one in (each for each in table.translations if each.side is TranslatedSide.OWN):
         for tunnel, _ in _through(table, one):
             device, word = devices[tunnel.id], _WORD[one.inside.family]
             if one.kind is TranslationKind.BEHIND_ONE:
@@ -122,10 +123,8 @@ def _translations(table: GatewayTable, devices: dict[str, str]) -> list[str]:
                 continue
             to_real = f"dnat {word} prefix to {word} daddr map {{ {one.outside} : {one.inside} }}"
             to_seen = f"snat {word} prefix to {word} saddr map {{ {one.inside} : {one.outside} }}"
-            own = one.side is TranslatedSide.OWN
-            comes, goes = ("iifname", "oifname") if own else ("iifname !=", "iifname")
-            arriving.append(f'{comes} "{device}" {word} daddr {one.outside} {to_real}')
-            leaving.append(f'{goes} "{device}" {word} saddr {one.inside} {to_seen}')
+            arriving.append(f'iifname "{device}" {word} daddr {one.outside} {to_real}')
+            leaving.append(f'oifname "{device}" {word} saddr {one.inside} {to_seen}')
     return [
         *_chain("arriving", "prerouting", "dstnat", arriving, "nat"),
         *_chain("leaving", "postrouting", "srcnat", leaving, "nat"),

@@ -66,6 +66,7 @@ class Plane:
         self._pending: list[Callable[[], Numbers] | None] = []  # how to make each row; None once it is made
         self._made = np.zeros(_ROWS_AT_FIRST, dtype=np.bool_)
         self._ways_of: dict[str, list[_Laid]] = {}
+        self._before = conditions  # whatever else fails for a while
         self._down_now: frozenset[str] = frozenset()
         self._networks_at: dict[str, list[int]] = defaultdict(list)
         for place, network in enumerate(design.networks):
@@ -239,11 +240,11 @@ class Plane:
                 if entry.to.family is family and about(Selector(family, 0, 0, entry.to.protocols, entry.to.ports), asked):
                     where = self.parts.within(entry.to.first, entry.to.last)
                     if where.start < where.stop:
-                        found.append(_Laid(entry, where, self._entry_code(table, entry)))
+                        found.append(_Laid(entry, where, self._entry_code(table, entry, self._before)))
         return found
 
-    def _entry_code(self, table: GatewayTable, entry: Entry) -> int:
-        decision = outcome(self.tables, table.gateway, entry, self.conditions)
+    def _entry_code(self, table: GatewayTable, entry: Entry, conditions: Conditions) -> int:
+        decision = outcome(self.tables, table.gateway, entry, conditions)
         return self._code(decision) if decision else _NONE
 
     def _paint(self, row: Numbers, table: GatewayTable, here: Address, ways: Iterable[_Laid]) -> None:
@@ -253,7 +254,7 @@ class Plane:
         for one in ways:
             entry, code = one.entry, one.code
             if down and ((entry.tunnel and entry.tunnel.id in down) or (entry.uplink and entry.uplink.id in down)):
-                code = self._entry_code(table, entry)
+                code = self._entry_code(table, entry, self.conditions)
             if code == _NONE or (entry.sources and not any(about(named, source) for named in entry.sources)):
                 continue
             row[one.where] = code
