@@ -29,7 +29,7 @@ from pontifex.core.model import (
     put,
 )
 from pontifex.core.routing import Conditions, Tables, matrix
-from pontifex.core.routing.capacity import loads
+from pontifex.core.routing.capacity import Carried
 from pontifex.core.routing.generate import missing_routes, needed_routes
 from pontifex.core.routing.intents import wants
 from pontifex.core.space import Room, plan, usage
@@ -202,7 +202,7 @@ def test_every_analysis_answers(drawn, supernets, network_id):
     apply_operations(design, missing) if missing else None
     for gateway in design.gateways:
         linux_plan(tables, gateway.id)
-    loads(tables, Conditions())
+    Carried(tables, Conditions()).loads()
     matrix(Tables(design), Conditions.of(design, frozenset({"harbour-ostvik"})))
 
 

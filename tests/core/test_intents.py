@@ -22,7 +22,7 @@ from pontifex.core.model import (
     put,
 )
 from pontifex.core.routing import Conditions, Flow, Quality, Reach, Tables, matrix, trace
-from pontifex.core.routing.capacity import loads, over_after
+from pontifex.core.routing.capacity import Carried
 from pontifex.core.routing.choice import choices
 from pontifex.core.routing.generate import State, missing_routes, needed_routes
 from pontifex.core.routing.intents import Wanted, wants
@@ -238,15 +238,15 @@ def test_quality_chooses_the_path_and_says_when_it_moves():
 
 def test_loads_count_the_tunnels_overhead_and_failures_move_them():
     """An uplink carries more than intents ask for, by what the tunnel adds; a failure that is too much for another is told."""
-    found = {one.uplink_id: one for one in loads(Tables(DEMO), Conditions())}
+    found = {one.uplink_id: one for one in Carried(Tables(DEMO), Conditions()).loads()}
     tickets = 2.0  # half of the rate: the other half is Ostvik's
     gates, booking = 1.0, 1.5
     assert found["brenna-radio-link"].up_mbit_s == pytest.approx(gates / 2, rel=0.1)  # one way of two arrives
     assert tickets + booking < found["brenna-cable"].up_mbit_s < 1.1 * (tickets + booking)
     narrow = DEMO.uplink_by_id["brenna-radio-link"].model_copy(update={"rate_up_mbit_s": 0.8, "rate_down_mbit_s": 0.8})
     design = apply_operations(DEMO, [put(narrow)])
-    assert not [one for one in loads(Tables(design), Conditions()) if one.over]
-    over = {one.id: one for one in over_after(Tables(design), Conditions(), suspects(design))}
+    assert not [one for one in Carried(Tables(design), Conditions()).loads() if one.over]
+    over = {one.id: one for one in Carried(Tables(design), Conditions()).over_after(suspects(design))}
     assert [load.uplink_id for load in over["brenna-basalt-cable"].uplinks] == ["brenna-radio-link"]
 
 

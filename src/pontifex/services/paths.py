@@ -7,12 +7,11 @@ from threading import Lock
 from pontifex.core.addressing import Address, Family
 from pontifex.core.addressing.dhcp_routes import MOST_OCTETS
 from pontifex.core.handover import LinuxPlan, linux_plan
-from pontifex.core.matching import StageState
 from pontifex.core.model import Design, Network, ObjectType, put
 from pontifex.core.routing import Conditions, Failure, Flow, Split, Tables, Trace, matrix, route_list, sweep
-from pontifex.core.routing.capacity import loads, over_after
+from pontifex.core.routing.capacity import Carried
 from pontifex.core.routing.choice import choices
-from pontifex.core.routing.flow import failing_tunnels
+from pontifex.core.routing.flow import failing_of, failing_tunnels
 from pontifex.core.routing.generate import missing_routes, needed_routes
 from pontifex.core.routing.intents import wants
 from pontifex.core.routing.matrix import REACHES, services_of
@@ -80,14 +79,11 @@ class PathsService:
         return Conditions.of(design, frozenset(supposed.down), self._failing(design, supposed.all_up), slow)
 
     def _failing(self, design: Design, all_up: bool) -> dict[str, str]:
+        """Return the tunnels that don't come up; of an earlier revision they are worked out, now they are known already."""
         if all_up:
             return {}
         analysis = self._designs.analysis(design.id)
-        return {
-            one.tunnel_id: one.sentence[:1].lower() + one.sentence[1:].rstrip(".")
-            for one in analysis.forecasts
-            if one.state in (StageState.FAILS, StageState.UNKNOWN)
-        }
+        return failing_of(analysis.forecasts) if analysis.revision == design.revision else failing_tunnels(design, analysis.today)
 
     def matrix(self, design_id: str, service: str, dscp: str, supposed: Supposed) -> PathsMatrix:
         """Return who reaches whom. Raise TooLarge, UnreadableQuestion, NotInDesign."""
@@ -146,10 +142,11 @@ class PathsService:
         tables = self.tables(design_id)
         conditions = self._conditions(tables, supposed)
         failing = [one for one in suspects(tables.design) if one.type in (ObjectType.UPLINK, ObjectType.TUNNEL)]
+        carried = Carried(tables, conditions)
         return LinkChoices.of(
             rules=tuple(choices(tables, conditions)),
-            loads=loads(tables, conditions),
-            over_after=tuple(over_after(tables, conditions, failing)),
+            loads=carried.loads(),
+            over_after=tuple(carried.over_after(failing)),
         )
 
     def move_rule(self, design_id: str, rule_id: str, place: int) -> RuleMove:
@@ -187,8 +184,7 @@ class PathsService:
         states = []
         for revision in (since, until):
             state = self.tables(design_id) if revision is None else Tables(self._at(design_id, revision))
-            failing = {} if all_up else failing_tunnels(state.design, self._designs.today)
-            found = matrix(state, Conditions.of(state.design, failing=failing), asked)
+            found = matrix(state, Conditions.of(state.design, failing=self._failing(state.design, all_up)), asked)
             states.append({(cell.source.id, cell.destination.id): cell.reach.value for cell in found.cells()})
         before, after = states
         return tuple(

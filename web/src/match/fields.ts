@@ -63,6 +63,14 @@ const KINDS: Partial<Record<EndField, FieldKind>> = {
     needed: true,
     hint: 'This tunnel alone. Each gateway has a switch for all of its tunnels, too: Survey, Gateways.',
   },
+  peering_agreed: {
+    kind: 'choice',
+    choices: [
+      { value: true, label: 'yes' },
+      { value: false, label: 'no' },
+    ],
+    hint: 'This side has requested the peering, or accepted the request.',
+  },
   role: { kind: 'choice', choices: named('call', 'wait', 'on-traffic') },
   peer_address: { kind: 'text', hint: 'address, DNS name, or: any' },
   uplink_id: { kind: 'uplink' },

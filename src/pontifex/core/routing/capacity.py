@@ -2,16 +2,12 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Iterable, Iterator
-from dataclasses import replace
-from datetime import date
+from collections import Counter, defaultdict
+from collections.abc import Iterable, Iterator, Sequence
 from typing import Final
 
 from pydantic import Field
 
-from pontifex.core.matching import Pair
-from pontifex.core.matching.inner import tunnel_overhead
 from pontifex.core.model import SIDES, Design, Tunnel
 from pontifex.core.model.dscp import dscp_name
 from pontifex.core.routing.flow import Conditions
@@ -19,7 +15,7 @@ from pontifex.core.routing.intents import Wanted
 from pontifex.core.routing.quality import uplink_quality
 from pontifex.core.routing.sweep import Suspect
 from pontifex.core.routing.tables import Tables
-from pontifex.core.routing.trace import Trace
+from pontifex.core.routing.trace import Trace, uses
 from pontifex.core.value import Value
 
 _BARE: Final = 1.0  # where it isn't known what is put around a packet
@@ -56,24 +52,44 @@ class OverAfter(Value):
 _Loads = dict[str, dict[int, list[float]]]  # by uplink and class: up and down
 
 
-def loads(tables: Tables, conditions: Conditions) -> tuple[UplinkLoad, ...]:
-    """Return what the intents with a rate put on each uplink, in the order of the uplinks.
+class Carried:
+    """The intents with a rate on their ways. A rate is shared evenly among the pairs of an intent; each takes it both ways."""
 
-    A rate is shared evenly among the pairs of an intent; each pair takes it in both directions, in full packets.
-    """
-    design = tables.design
-    found: _Loads = defaultdict(lambda: defaultdict(lambda: [0.0, 0.0]))
-    wanted = Wanted(tables, conditions)
-    of_intent: dict[str, int] = defaultdict(int)
-    for want in wanted.all:
-        of_intent[want.intent.id] += 1
-    for want in wanted.all:
-        if want.intent.rate_mbit_s:
-            _, traced = wanted.reach(want)
-            _add(tables, found, traced, want.dscp, want.intent.rate_mbit_s / of_intent[want.intent.id])
-    return tuple(
-        _load(design, uplink_id, found[uplink_id], conditions) for uplink_id in design.uplink_by_id if uplink_id in found
-    )
+    def __init__(self, tables: Tables, conditions: Conditions) -> None:
+        self._tables, self._conditions = tables, conditions
+        wanted = Wanted(tables, conditions)
+        pairs = Counter(want.intent.id for want in wanted.all)
+        rated = [(want, rate / pairs[want.intent.id]) for want in wanted.all if (rate := want.intent.rate_mbit_s)]
+        self._ways = [(want, rate, wanted.reach(want)[1]) for want, rate in rated]
+        self._used = [uses(traced) for _, _, traced in self._ways]
+
+    def loads(self) -> tuple[UplinkLoad, ...]:
+        """Return what they put on each uplink, in the order of the uplinks, in full packets."""
+        return self._loads([traced for _, _, traced in self._ways], self._conditions)
+
+    def _loads(self, traces: Sequence[Trace], conditions: Conditions) -> tuple[UplinkLoad, ...]:
+        design = self._tables.design
+        found: _Loads = defaultdict(lambda: defaultdict(lambda: [0.0, 0.0]))
+        for (want, rate, _), traced in zip(self._ways, traces, strict=True):
+            _add(self._tables, found, traced, want.dscp, rate)
+        return tuple(_load(design, id_, found[id_], conditions) for id_ in design.uplink_by_id if id_ in found)
+
+    def over_after(self, suspects: Iterable[Suspect]) -> Iterator[OverAfter]:
+        """Yield the failures after which uplinks are over capacity that weren't before: only what uses them goes otherwise."""
+        before = {one.uplink_id for one in self.loads() if one.over}
+        for suspect in suspects:
+            during = self._conditions.also_down(self._tables.design, suspect.id)
+            gone = {suspect.id} | (during.tunnels.keys() - self._conditions.tunnels.keys())
+            if not any(used is None or used & gone for used in self._used):
+                continue
+            wanted = Wanted(self._tables, during)
+            traces = [
+                wanted.reach(want)[1] if used is None or used & gone else traced
+                for (want, _, traced), used in zip(self._ways, self._used, strict=True)
+            ]
+            over = tuple(one for one in self._loads(traces, during) if one.over and one.uplink_id not in before)
+            if over:
+                yield OverAfter.of(id=suspect.id, name=suspect.name, uplinks=over)
 
 
 def _add(tables: Tables, found: _Loads, traced: Trace, dscp: int, rate: float) -> None:
@@ -81,7 +97,7 @@ def _add(tables: Tables, found: _Loads, traced: Trace, dscp: int, rate: float) -
         for hop in way.hops:
             if hop.tunnel_id:
                 tunnel = tables.design.tunnel_by_id[hop.tunnel_id]
-                outer = rate * expansion(tables.design, tunnel)
+                outer = rate * expansion(tables, tunnel)
                 sides = sorted(SIDES, key=lambda side: tunnel.end(side).gateway_id != hop.gateway_id)  # where it goes in first
                 for direction, side in enumerate(sides):
                     uplink_id = tunnel.end(side).uplink_id
@@ -91,9 +107,9 @@ def _add(tables: Tables, found: _Loads, traced: Trace, dscp: int, rate: float) -
                 found[hop.uplink_id][dscp][0] += rate
 
 
-def expansion(design: Design, tunnel: Tunnel) -> float:
+def expansion(tables: Tables, tunnel: Tunnel) -> float:
     """Return by how much full packets grow in a tunnel: the size outside for the size inside."""
-    cost = tunnel_overhead(Pair(design, tunnel, date.min))
+    cost = tables.overhead(tunnel)
     return cost.outer_size(cost.inner_mtu) / cost.inner_mtu if cost else _BARE
 
 
@@ -115,14 +131,3 @@ def _load(design: Design, uplink_id: str, classes: dict[int, list[float]], condi
             for dscp, some in sorted(classes.items(), reverse=True)
         ),
     )
-
-
-def over_after(tables: Tables, conditions: Conditions, suspects: Iterable[Suspect]) -> Iterator[OverAfter]:
-    """Yield the failures after which uplinks are over capacity that weren't before."""
-    before = {one.uplink_id for one in loads(tables, conditions) if one.over}
-    for suspect in suspects:
-        failed = Conditions.of(tables.design, frozenset({suspect.id}), conditions.tunnels, conditions.quality)
-        during = replace(failed, uplinks=conditions.uplinks | failed.uplinks, gateways=conditions.gateways | failed.gateways)
-        over = tuple(one for one in loads(tables, during) if one.over and one.uplink_id not in before)
-        if over:
-            yield OverAfter.of(id=suspect.id, name=suspect.name, uplinks=over)

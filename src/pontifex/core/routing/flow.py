@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
 from datetime import date
 from typing import Final
 
 from pontifex.core.addressing import Address, Selector, Service
-from pontifex.core.matching import Pair, StageState, compare, forecast
+from pontifex.core.matching import Forecast, Pair, StageState, compare, forecast
 from pontifex.core.model import Design
 from pontifex.core.routing.quality import Quality
 
@@ -70,12 +71,21 @@ class Conditions:
                 tunnels[tunnel.id] = "taken down"
         return cls(tunnels, uplinks, gateways, slow or {})
 
+    def also_down(self, design: Design, id_: str) -> Conditions:
+        """Return the same conditions with one more thing down."""
+        more = Conditions.of(design, frozenset({id_}), self.tunnels, self.quality)
+        return replace(more, uplinks=self.uplinks | more.uplinks, gateways=self.gateways | more.gateways)
+
 
 def failing_tunnels(design: Design, today: date) -> dict[str, str]:
     """Return the tunnels that don't come up as designed, each with what its forecast says."""
-    found = {}
-    for tunnel in design.tunnels:
-        foretold = forecast(tunnel, compare(Pair(design, tunnel, today)))
-        if foretold.state in (StageState.FAILS, StageState.UNKNOWN):
-            found[tunnel.id] = foretold.sentence[:1].lower() + foretold.sentence[1:].rstrip(".")
-    return found
+    return failing_of(forecast(tunnel, compare(Pair(design, tunnel, today))) for tunnel in design.tunnels)
+
+
+def failing_of(forecasts: Iterable[Forecast]) -> dict[str, str]:
+    """Return the same of forecasts that are there already."""
+    return {
+        one.tunnel_id: one.sentence[:1].lower() + one.sentence[1:].rstrip(".")
+        for one in forecasts
+        if one.state in (StageState.FAILS, StageState.UNKNOWN)
+    }

@@ -20,7 +20,7 @@ from pontifex.core.routing.flow import Conditions
 from pontifex.core.routing.matrix import NO_CELL, REACHES, Fabric, Ranks, Reach
 from pontifex.core.routing.plane import Numbers
 from pontifex.core.routing.tables import Tables
-from pontifex.core.routing.trace import End, Trace
+from pontifex.core.routing.trace import uses
 from pontifex.core.routing.walked import Pairs, Walked
 from pontifex.core.value import Value
 
@@ -157,7 +157,7 @@ class Swept:
         size = len(self._design.networks)
         self._worst, best = (np.full((size, size), NO_CELL, dtype=np.uint8) for _ in range(2))
         fabric.fill(self._worst, best)
-        self._used_by_hand = {pair: _used(traced) for pair, traced in fabric.by_hand.items()}
+        self._used_by_hand = {pair: uses(traced) for pair, traced in fabric.by_hand.items()}
         self._one_part_each = len(np.unique(fabric.plane.parts.network)) == len(fabric.plane.parts)
 
     def _users_of(self, walked: Walked) -> tuple[_Users, _Users, _Users]:
@@ -258,11 +258,3 @@ class _Saved:
         self._walked.forget(self._pairs)
         for array, values in self._kept:
             array[self._pairs] = values
-
-
-def _used(traced: Trace) -> set[str] | None:
-    """Return the ids of all that a trace uses; None where it is dropped on the way, which may be by anything."""
-    if End.LOST in (traced.forward.end, traced.back and traced.back.end):
-        return None
-    hops = [*traced.forward.hops, *(traced.back.hops if traced.back else ())]
-    return {id_ for hop in hops for id_ in (hop.gateway_id, hop.tunnel_id, hop.uplink_id) if id_}

@@ -14,6 +14,7 @@ import numpy as np
 
 from pontifex.core.addressing import Address, AddressSet, Family, Prefix, Selector
 from pontifex.core.addressing.longest_prefix import PrefixMap
+from pontifex.core.ipsec.overhead import Overhead
 from pontifex.core.matching import Pair
 from pontifex.core.matching.inner import tunnel_overhead
 from pontifex.core.model import (
@@ -224,6 +225,7 @@ class Tables:
         self.bounds: dict[Family, list[int]] = {}  # where decisions may change, once they are asked for
         self._made: dict[str, GatewayTable] = {}
         self._inner_mtus: dict[str, int | None] = {}
+        self._overheads: dict[str, Overhead | None] = {}
 
     def of(self, gateway: Gateway) -> GatewayTable:
         """Return the table of a gateway."""
@@ -247,10 +249,16 @@ class Tables:
         holding = [one for one in self.networks.holding(address) if one.site_id == meant.site_id and not one.zone]
         return max(holding, key=lambda one: (one.prefix.length, one is meant), default=meant)
 
+    def overhead(self, tunnel: Tunnel) -> Overhead | None:
+        """Return what a tunnel puts around packets; None where that isn't known."""
+        if tunnel.id not in self._overheads:
+            self._overheads[tunnel.id] = tunnel_overhead(Pair(self.design, tunnel, date.min))  # no day plays a part in it
+        return self._overheads[tunnel.id]
+
     def inner_mtu(self, tunnel: Tunnel) -> int | None:
         """Return the largest packet that a tunnel takes: as its ends have it, or as the path leaves it; None where not known."""
         if tunnel.id not in self._inner_mtus:
-            cost = tunnel_overhead(Pair(self.design, tunnel, date.min))  # no day plays a part in it
+            cost = self.overhead(tunnel)
             known = [tunnel.left.inner_mtu, tunnel.right.inner_mtu, cost.inner_mtu if cost else None]
             self._inner_mtus[tunnel.id] = min((one for one in known if one), default=None)
         return self._inner_mtus[tunnel.id]

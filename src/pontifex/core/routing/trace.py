@@ -96,6 +96,14 @@ def trace(
     return Trace(verdict=_verdict(tables, forward, back), forward=forward, back=back)
 
 
+def uses(traced: Trace) -> set[str] | None:
+    """Return the ids of all that a trace uses; None where it is dropped on the way, which may be by anything."""
+    if End.LOST in (traced.forward.end, traced.back and traced.back.end):
+        return None
+    hops = [*traced.forward.hops, *(traced.back.hops if traced.back else ())]
+    return {id_ for hop in hops for id_ in (hop.gateway_id, hop.tunnel_id, hop.uplink_id) if id_}
+
+
 def _home(tables: Tables, address: Address, meant: Network | None) -> Network | None:
     """Return the narrowest network that holds an address, at the site of the one that is meant where one is."""
     holding = [one for one in tables.networks.holding(address) if meant is None or one.site_id == meant.site_id]
