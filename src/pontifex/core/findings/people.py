@@ -31,7 +31,7 @@ def people_findings(design: Design, joined: Joined) -> Iterator[Finding]:
     tables = Tables(design)
     for profile in design.profiles:
         yield from _too_small(design, profile)
-        yield from _split(design, tables, profile, joined)
+        yield from _split(tables, profile)
         for network in _reached(design, profile, at_home, joined):
             if network.id not in pools:
                 yield _home(design, network, at_home[network.id], room, f"{profile.name} leads there")
@@ -76,11 +76,13 @@ def _too_small(design: Design, profile: Profile) -> Iterator[Finding]:
     yield finding("profile.pool-too-small", (_place(profile, "people"),), why, remedies)
 
 
-def _split(design: Design, tables: Tables, profile: Profile, joined: Joined) -> Iterator[Finding]:
+def _split(tables: Tables, profile: Profile) -> Iterator[Finding]:
     """Networks that the split forgets, families that pass beside it, and names that are asked elsewhere."""
+    design = tables.design
     pool = design.network_by_id.get(profile.pool_id or "")
     split = Split.of(profile, pool.prefix if pool else None)
-    forgotten = missing(split, _reachable(design, tables, profile, split, joined))
+    led = led_to(tables, design.gateway_by_id[profile.gateway_id])
+    forgotten = missing(split, (network.prefix for network in led if network.prefix.family in split.families))
     if forgotten and profile.mode is not SplitMode.ALL:
         shown = ", ".join(_called(design, prefix) for prefix in forgotten[:_MOST_NAMED])
         more = f" and {len(forgotten) - _MOST_NAMED} more" if len(forgotten) > _MOST_NAMED else ""
@@ -101,17 +103,6 @@ def _split(design: Design, tables: Tables, profile: Profile, joined: Joined) -> 
             (_place(profile, "resolvers"),),
             f"{profile.name} asks {shown}, and sends that beside the tunnel",
         )
-
-
-def _reachable(design: Design, tables: Tables, profile: Profile, split: Split, joined: Joined) -> list[Prefix]:
-    """Return the networks that a profile's gateway leads to: of sites that tunnels join, but pools and isolated zones."""
-    component = joined.component
-    gateway = design.gateway_by_id[profile.gateway_id]
-    return [
-        network.prefix
-        for network in led_to(tables, gateway)
-        if component[network.site_id] == component[gateway.site_id] and network.prefix.family in split.families
-    ]
 
 
 def _remembered(profile: Profile, forgotten: tuple[Prefix, ...]) -> Remedy:

@@ -37,6 +37,7 @@ class Move:
     def objects(self) -> Iterator[DesignObject]:
         """Yield every object that changes, as it is afterwards: the network first, then all that names it."""
         yield self._network()
+        yield from self._told_elsewhere()
         yield from self._hosts()
         yield from self._tunnels()
         yield from self._routes()
@@ -59,6 +60,15 @@ class Move:
                 "dhcp_routes": tuple(replace(one, via=self.address(one.via)) for one in network.dhcp_routes),
             }
         )
+
+    def _told_elsewhere(self) -> Iterator[Network]:
+        """Networks whose hosts are told routes to this one."""
+        for network in self.design.networks:
+            if network.id == self.network.id or not self._means_this(network.site_id == self.network.site_id, set()):
+                continue
+            told = tuple(replace(one, prefix=self.prefix(one.prefix)) for one in network.dhcp_routes)
+            if told != network.dhcp_routes:
+                yield network.model_copy(update={"dhcp_routes": told})
 
     def _hosts(self) -> Iterator[Host]:
         for host in self.design.hosts_of_network(self.network.id):

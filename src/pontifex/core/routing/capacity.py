@@ -79,7 +79,7 @@ class Carried:
         before = {one.uplink_id for one in self.loads() if one.over}
         for suspect in suspects:
             during = self._conditions.also_down(self._tables.design, suspect.id)
-            gone = {suspect.id} | (during.tunnels.keys() - self._conditions.tunnels.keys())
+            gone = during.down - self._conditions.down
             if not any(used is None or used & gone for used in self._used):
                 continue
             wanted = Wanted(self._tables, during)

@@ -71,6 +71,11 @@ class Conditions:
                 tunnels[tunnel.id] = "taken down"
         return cls(tunnels, uplinks, gateways, slow or {})
 
+    @property
+    def down(self) -> set[str]:
+        """Ids of all that can't be used."""
+        return self.tunnels.keys() | self.uplinks.keys() | self.gateways.keys()
+
     def also_down(self, design: Design, id_: str) -> Conditions:
         """Return the same conditions with one more thing down."""
         more = Conditions.of(design, frozenset({id_}), self.tunnels, self.quality)

@@ -50,34 +50,20 @@ def routed(crossing: Crossing) -> bool:
     return end.mode is Mode.ROUTE or end.technology is Technology.CLOUD_PEERING or not end.remote_networks
 
 
-@dataclass(frozen=True, slots=True)
-class Direction:
-    """One way of something that is wanted: what begins, or the answer to it."""
-
-    source: Network
-    begin: Prefix  # within the source
-    target: Network
-    end: Prefix  # within the target
-    service: Service
-    dscp: int
-
-    @property
-    def flow(self) -> Flow:
-        """The first of its flows."""
-        begin, end = (Address(one.family, one.network) for one in (self.begin, self.end))
-        return Flow(begin, end, self.service, self.dscp)
-
-
-def directions(want: Want) -> tuple[Direction, Direction]:
-    """Return both ways of something that is wanted; the port of an answer is anybody's guess."""
-    answer = Service(want.service.protocols)
-    return (
-        Direction(want.source, want.begin, want.target, want.end, want.service, want.dscp),
-        Direction(want.target, want.end, want.source, want.begin, answer, want.dscp),
+def directions(want: Want) -> tuple[Want, Want]:
+    """Return something that is wanted, and the answer to it, whose port is anybody's guess."""
+    answer = replace(
+        want,
+        source=want.target,
+        begin=want.end,
+        target=want.source,
+        end=want.begin,
+        service=Service(want.service.protocols),
     )
+    return want, answer
 
 
-def legs(tables: Tables, way: Direction) -> Iterator[Leg]:
+def legs(tables: Tables, way: Want) -> Iterator[Leg]:
     """Yield the routes that lead from a network to addresses of another, tunnel by tunnel; none for a tunnel by policy."""
     design = tables.design
     first = True
@@ -245,7 +231,7 @@ def _leads_to(tables: Tables, router: Gateway | None, flow: Flow, gateway: Gatew
     return router is not None and decide(tables, router, flow, _ALL_UP).gateway is gateway
 
 
-def _first_step(tables: Tables, way: Direction, changed: dict[tuple[type, str], ListedObject]) -> Iterator[ListedObject]:
+def _first_step(tables: Tables, way: Want, changed: dict[tuple[type, str], ListedObject]) -> Iterator[ListedObject]:
     """Yield what lets the hosts of a network find the gateway of the first tunnel, where they use another router."""
     source, end = way.source, way.end
     design = tables.design

@@ -10,7 +10,7 @@ from typing import Final
 from pontifex.core.addressing import Address, Prefix, Service
 from pontifex.core.model import Design, Intent, Member, MemberType, Network
 from pontifex.core.model.dscp import parse_dscp
-from pontifex.core.routing.flow import ANY_SERVICE, Conditions
+from pontifex.core.routing.flow import ANY_SERVICE, Conditions, Flow
 from pontifex.core.routing.matrix import NO_CELL, Matrix, Reach, flow_between, matrix, reach_of
 from pontifex.core.routing.parts import parts_of
 from pontifex.core.routing.tables import Tables
@@ -28,6 +28,12 @@ class Want:
     end: Prefix  # within the target
     service: Service
     dscp: int
+
+    @property
+    def flow(self) -> Flow:
+        """The first of its flows."""
+        begin, end = (Address(one.family, one.network) for one in (self.begin, self.end))
+        return Flow(begin, end, self.service, self.dscp)
 
     @property
     def whole(self) -> bool:

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 
 from pontifex.core.addressing import Address, Selector, Service
 from pontifex.core.addressing.selector import ANY_PORT
-from pontifex.core.model import SIDES, FilterDirection, Network, Side, Technology
+from pontifex.core.model import SIDES, Filter, FilterDirection, Network, Side, Technology
 from pontifex.core.routing.decide import Decision, Kind, about, by_rule, outcome
 from pontifex.core.routing.first_hop import as_told, own_routes, routed_by_site, usual_router
 from pontifex.core.routing.flow import Conditions
@@ -73,6 +73,7 @@ class Plane:
             self._networks_at[network.site_id].append(place)
         self._classes_matter = any(rule.dscp for rule in design.rules)
         self._touched: dict[int, Flags] = {}
+        self._filter_flags: dict[str, tuple[Flags, Flags]] = {}
         self._shown_otherwise = parts.of_prefixes([one.inside for one in design.translations])
 
     @contextmanager
@@ -355,8 +356,13 @@ class Plane:
             lets &= ~(self._peering[side // 2] & (came[into] >= 0))
             code[(code >= self._first_tunnel) & (came >= 0) & self._peering[came]] = _LOST
         code[into[~lets]] = _LOST
+        if not self._filtering and not self._translating:
+            return code
+        acting = np.where(gateway < 0, self._acting[code], gateway)
+        met = np.bincount(acting[acting >= 0], minlength=len(self.gateways))
         for place in self._filtering:
-            self._filter(place, code, gateway, came, source, destination, pairs, forward)
+            if met[place]:
+                self._filter(place, code, acting == place, came, source, destination, pairs, forward)
         for place in self._translating:
             touched = self._touches(place)
             here = (gateway == place) | (self._next[code] == place) | ((gateway < 0) & (self._acting[code] == place))
@@ -374,7 +380,7 @@ class Plane:
         self,
         place: int,
         code: Numbers,
-        gateway: Numbers,
+        here: Flags,
         came: Numbers,
         source: Pairs,
         destination: Pairs,
@@ -382,7 +388,6 @@ class Plane:
         forward: Walked | None,
     ) -> None:
         """Drop what the filters of a gateway don't let through."""
-        here = np.where(gateway < 0, self._acting[code], gateway) == place
         goes_out = code >= self._first_tunnel
         ends_here = (code == _DELIVER) | (code == _UNKNOWN)
         looked_at = here & (goes_out | (ends_here & (came >= 0)))
@@ -409,14 +414,18 @@ class Plane:
             at = np.flatnonzero(flags)
             passes = np.zeros(len(at), dtype=np.bool_)
             for one in rules:
-                lets = np.ones(len(at), dtype=np.bool_)
-                if one.sources:
-                    lets &= self.parts.of_prefixes(one.sources)[source[at]]
-                if one.destinations:
-                    named = [box for box in one.destinations if Service.of(box).contains(self.service)]
-                    lets &= self.parts.of_selectors(named)[destination[at]]
-                passes |= lets
+                from_, to = self._named(one)
+                passes |= from_[source[at]] & to[destination[at]]
             code[at[~passes]] = _LOST
+
+    def _named(self, one: Filter) -> tuple[Flags, Flags]:
+        """Tell of each part whether a filter names it as a source, and as a destination of this traffic."""
+        if one.id not in self._filter_flags:
+            every = np.ones(len(self.parts), dtype=np.bool_)
+            boxes = [box for box in one.destinations if Service.of(box).contains(self.service)]
+            from_ = self.parts.of_prefixes(one.sources) if one.sources else every
+            self._filter_flags[one.id] = from_, self.parts.of_selectors(boxes) if one.destinations else every
+        return self._filter_flags[one.id]
 
     def _note(self, walked: Walked, pairs: Pairs, code: Numbers) -> None:
         """Note the tunnels and uplinks that walks go into."""
