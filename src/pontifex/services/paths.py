@@ -14,8 +14,9 @@ from pontifex.core.routing.choice import choices
 from pontifex.core.routing.flow import failing_of, failing_tunnels
 from pontifex.core.routing.generate import missing_routes, needed_routes
 from pontifex.core.routing.intents import wants
-from pontifex.core.routing.matrix import REACHES, services_of
+from pontifex.core.routing.matrix import services_of
 from pontifex.core.routing.moved_host import moved_host
+from pontifex.core.routing.pair import worst_between
 from pontifex.core.routing.rules import RuleList
 from pontifex.core.routing.split import led_to, missing
 from pontifex.core.routing.sweep import suspects
@@ -113,13 +114,9 @@ class PathsService:
         tables = self.tables(design_id)
         conditions, asked, class_ = self._conditions(tables, supposed), read_service(service), read_dscp(dscp)
         design = tables.design
-        networks = [design.network_by_id.get(text) for text in (source, target)]
-        if networks[0] and networks[1] and networks[0] is not networks[1]:
-            only = frozenset(network.id for network in networks if network)
-            found = matrix(tables, conditions, asked, class_, only)
-            row, column = (found.place.get(text, -1) for text in (source, target))
-            if min(row, column) >= 0 and found.worst[row, column] < len(REACHES):
-                return found.trace_of(row, column)
+        ends = [(one, one.prefix) for text in (source, target) if (one := design.network_by_id.get(text))]
+        if len(ends) == 2 and source != target and ends[0][1].family is ends[1][1].family:
+            return worst_between(tables, conditions, ends[0], ends[1], asked, class_)[1]
         begin, home = read_place(design, source, "source")
         end, goal = read_place(design, target, "target")
         if goal and home:

@@ -35,6 +35,11 @@ class PrefixMap(Generic[T]):
             yield from by_network.get(value & ~family.host_mask(length), ())
 
 
+def as_addresses(values: Sequence[int], family: Family) -> Addresses:
+    """Return unsigned integers as an array of addresses."""
+    return np.array(values, dtype=np.int64 if family is Family.V4 else object)
+
+
 class LongestPrefixes:
     """Prefixes of one family cut up into the ranges for which each of them is the longest.
 
@@ -62,7 +67,7 @@ class LongestPrefixes:
             owners.append(position)
             open_.append((prefix.last, position))
         close(family.last + 1)
-        self._bounds = np.array(bounds, dtype=np.int64 if family is Family.V4 else object)
+        self._bounds = as_addresses(bounds, family)
         self._owners = np.array(owners, dtype=np.int64)
 
     def look_up(self, addresses: Addresses) -> NDArray[np.int64]:

@@ -11,10 +11,10 @@ from pontifex.core.addressing import Address, Prefix, Service
 from pontifex.core.model import Design, Intent, Member, MemberType, Network
 from pontifex.core.model.dscp import parse_dscp
 from pontifex.core.routing.flow import ANY_SERVICE, Conditions, Flow
-from pontifex.core.routing.matrix import NO_CELL, Matrix, Reach, flow_between, matrix, reach_of
-from pontifex.core.routing.parts import parts_of
+from pontifex.core.routing.matrix import NO_CELL, Matrix, Reach, matrix
+from pontifex.core.routing.pair import worst_between
 from pontifex.core.routing.tables import Tables
-from pontifex.core.routing.trace import Trace, trace
+from pontifex.core.routing.trace import Trace
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,21 +105,8 @@ class Wanted:
             row, column = found.place[want.source.id], found.place[want.target.id]
             if found.worst[row, column] != NO_CELL:
                 return found.at(row, column).reach, found.trace_of(row, column)
-        traces = (self._traced(want, begin, end) for begin, end in self._parts(want))
-        return max(((reach_of(one), one) for one in traces), key=lambda pair: pair[0].rank)
-
-    def _traced(self, want: Want, begin: Address, end: Address) -> Trace:
-        flow = flow_between(self._tables, want.source, begin, want.target, end, want.service, want.dscp)
-        return trace(self._tables, flow, self._conditions, want.source, want.target)
-
-    def _parts(self, want: Want) -> list[tuple[Address, Address]]:
-        """Return an address for each part of both that gateways may treat alike; what is of narrower networks aside."""
-        starts = []
-        for network, prefix in ((want.source, want.begin), (want.target, want.end)):
-            cut = [Address(prefix.family, first) for first in parts_of(self._tables, prefix)]
-            own = [one for one in cut if self._tables.narrowest(network, one) is network]
-            starts.append(own or cut)
-        return [(begin, end) for begin in starts[0] for end in starts[1]]
+        source, target = (want.source, want.begin), (want.target, want.end)
+        return worst_between(self._tables, self._conditions, source, target, want.service, want.dscp)
 
     def tunnels(self, want: Want) -> set[str]:
         """Return the ids of the tunnels by which something wanted is nearest."""

@@ -7,14 +7,15 @@ translations) are treated alike by all gateways; so the first address of each pa
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
+from collections import defaultdict
 from collections.abc import Collection, Iterator
 
 import numpy as np
 from numpy.typing import NDArray
 
 from pontifex.core.addressing import Family, Prefix, Selector
-from pontifex.core.addressing.longest_prefix import PrefixMap
-from pontifex.core.model import SIDES, Design, Network
+from pontifex.core.addressing.longest_prefix import LongestPrefixes, as_addresses
+from pontifex.core.model import SIDES, Network
 from pontifex.core.routing.tables import Tables, clause_of
 
 Flags = NDArray[np.bool_]
@@ -29,14 +30,20 @@ class Parts:
         site_place = {site.id: place for place, site in enumerate(design.sites)}
         found: list[tuple[int, int, int]] = []  # first address, site, network
         self.networks: tuple[Network, ...] = design.networks
-        places = {network.id: place for place, network in enumerate(design.networks)}
-        by_site = {site.id: _by_prefix(design, site.id, family, places) for site in design.sites}
+        at_site: dict[str, list[int]] = defaultdict(list)
         for place, network in enumerate(design.networks):
-            if network.zone or network.prefix.family is not family or (only is not None and network.id not in only):
-                continue
-            for first in parts_of(tables, network.prefix):
-                if _narrowest(by_site[network.site_id], family, first) == place:
-                    found.append((first, site_place[network.site_id], place))
+            if not network.zone and network.prefix.family is family:
+                at_site[network.site_id].append(place)
+        for site_id, here in at_site.items():
+            owners = LongestPrefixes(family, [design.networks[place].prefix for place in here])
+            chosen = [k for k, place in enumerate(here) if only is None or design.networks[place].id in only]
+            cut = [(first, k) for k in chosen for first in parts_of(tables, design.networks[here[k]].prefix)]
+            narrowest = owners.look_up(as_addresses([first for first, _ in cut], family))
+            found += [
+                (first, site_place[site_id], here[k])
+                for (first, k), owner in zip(cut, narrowest.tolist(), strict=True)
+                if owner == k
+            ]
         found.sort()
         self.family = family
         self.firsts = [first for first, _, _ in found]
@@ -61,15 +68,6 @@ class Parts:
             if one.family is self.family:
                 flags[self.within(one.first, one.last)] = True
         return flags
-
-
-def _by_prefix(design: Design, site_id: str, family: Family, places: dict[str, int]) -> PrefixMap[int]:
-    here = [one for one in design.networks_of_site(site_id) if not one.zone and one.prefix.family is family]
-    return PrefixMap((one.prefix, places[one.id]) for one in reversed(here))
-
-
-def _narrowest(networks: PrefixMap[int], family: Family, first: int) -> int:
-    return next(networks.holding_value(family, first), -1)
 
 
 def parts_of(tables: Tables, prefix: Prefix) -> list[int]:
