@@ -23,7 +23,7 @@ function uplinkName(id: string): string {
 }
 function supposedOf(id: string): Slow {
   const text = slow.value.find((one) => readSlow(one).id === id)
-  return text ? readSlow(text) : { id, delay: null, jitter: null, loss: null }
+  return text ? readSlow(text) : { id, delay: null, jitter: null, loss: null, used: null }
 }
 function valueOf(one: Measured): number {
   return one.now ?? 0
@@ -35,6 +35,9 @@ function highest(one: Measured): number {
 function slide(id: string, one: Measured, text: string): void {
   setSlow({ ...supposedOf(id), [FIELD[one.measure as keyof typeof FIELD]]: Number(text) })
 }
+function use(id: string, text: string): void {
+  setSlow({ ...supposedOf(id), used: text === '' ? null : Number(text) })
+}
 const rate = (value: number | null) => (value === null ? 'rate not known' : `of ${value}`)
 function part(load: number, most: number | null): string {
   return most ? `${Math.min(100, (100 * load) / most)}%` : '0%'
@@ -42,7 +45,7 @@ function part(load: number, most: number | null): string {
 </script>
 
 <template>
-  <section class="links" aria-label="Links and classes">
+  <section class="links plain-fields" aria-label="Links and classes">
     <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
     <template v-if="data">
       <h2>Which path each rule takes</h2>
@@ -102,6 +105,7 @@ function part(load: number, most: number | null): string {
             <th>Up, Mbit/s</th>
             <th>Down, Mbit/s</th>
             <th>By class, up and down</th>
+            <th>Others use, Mbit/s</th>
           </tr>
         </thead>
         <tbody>
@@ -118,6 +122,16 @@ function part(load: number, most: number | null): string {
               <span v-for="one in load.classes" :key="one.dscp" class="class"
                 >{{ one.dscp }} {{ one.up_mbit_s.toFixed(2) }} / {{ one.down_mbit_s.toFixed(2) }}</span
               >
+            </td>
+            <td>
+              <input
+                class="used figures"
+                type="number"
+                min="0"
+                :value="supposedOf(load.uplink_id).used ?? ''"
+                :aria-label="`${uplinkName(load.uplink_id)}: Mbit/s that others use`"
+                @change="use(load.uplink_id, ($event.target as HTMLInputElement).value)"
+              />
             </td>
           </tr>
         </tbody>
@@ -193,6 +207,9 @@ article {
 }
 .limit {
   font-size: 12px;
+}
+.used {
+  width: 72px;
 }
 .bar {
   display: block;

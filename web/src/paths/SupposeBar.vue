@@ -35,6 +35,7 @@ function slowWords(text: string): string {
     one.delay === null ? '' : `${one.delay} ms`,
     one.jitter === null ? '' : `± ${one.jitter} ms`,
     one.loss === null ? '' : `${one.loss} % lost`,
+    one.used === null ? '' : `${one.used} Mbit/s used by others`,
   ]
   return `${names.value.get(one.id) ?? one.id}: ${parts.filter(Boolean).join(', ')}`
 }

@@ -59,10 +59,16 @@ describe('the matrix', () => {
 
 describe('what is supposed of a link', () => {
   it('is written into an address and read back', () => {
-    const slow = { id: 'radio', delay: 80, jitter: null, loss: 2.5 }
-    expect(writeSlow(slow)).toBe('radio:delay=80,loss=2.5')
-    expect(readSlow('radio:delay=80,loss=2.5')).toEqual(slow)
-    expect(writeSlow({ id: 'radio', delay: null, jitter: null, loss: null })).toBe('')
-    expect(readSlow('radio:speed=3')).toEqual({ id: 'radio', delay: null, jitter: null, loss: null })
+    const slow = { id: 'radio', delay: 80, jitter: null, loss: 2.5, used: 3 }
+    expect(writeSlow(slow)).toBe('radio:delay=80,loss=2.5,used=3')
+    expect(readSlow('radio:delay=80,loss=2.5,used=3')).toEqual(slow)
+    expect(writeSlow({ id: 'radio', delay: null, jitter: null, loss: null, used: null })).toBe('')
+    expect(readSlow('radio:speed=3')).toEqual({
+      id: 'radio',
+      delay: null,
+      jitter: null,
+      loss: null,
+      used: null,
+    })
   })
 })

@@ -7,13 +7,14 @@ export interface Slow {
   delay: number | null
   jitter: number | null
   loss: number | null
+  used: number | null // Mbit/s that others take of an uplink
 }
 export interface Supposed {
   down: string[]
   slow: string[]
   all_up: boolean
 }
-const MEASURES = ['delay', 'jitter', 'loss'] as const
+const MEASURES = ['delay', 'jitter', 'loss', 'used'] as const
 
 function several(query: LocationQuery, key: string): string[] {
   const value = query[key]
@@ -21,7 +22,7 @@ function several(query: LocationQuery, key: string): string[] {
 }
 export function readSlow(text: string): Slow {
   const [id = '', rest = ''] = text.split(':', 2)
-  const found: Slow = { id, delay: null, jitter: null, loss: null }
+  const found: Slow = { id, delay: null, jitter: null, loss: null, used: null }
   for (const part of rest.split(',')) {
     const [name, value] = part.split('=')
     const measure = MEASURES.find((one) => one === name)

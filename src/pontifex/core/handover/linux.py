@@ -77,14 +77,18 @@ def _devices(tables: Tables, table: GatewayTable) -> dict[str, str]:
     return found
 
 
+def _families(table: GatewayTable) -> list[Family]:
+    """Return the families that the site's networks are of; IPv4 where it has none yet."""
+    return [family for family in Family if any(one.prefix.family is family for one in table.networks)] or [Family.V4]
+
+
 def _switches(table: GatewayTable) -> Iterator[_Step]:
     """Forwarding as the design has it; and answers may come by another way than a rule sends requests (RFC 3704 section 2.4)."""
     on = "1" if table.gateway.forwarding else "0"
-    for key, value in (
-        ("net.ipv4.ip_forward", on),
-        ("net.ipv6.conf.all.forwarding", on),
-        ("net.ipv4.conf.all.rp_filter", "2"),
-    ):
+    keys = {"net.ipv4.ip_forward": on, "net.ipv4.conf.all.rp_filter": "2"}
+    if Family.V6 in _families(table):
+        keys["net.ipv6.conf.all.forwarding"] = on
+    for key, value in keys.items():
         kept = f'"{_STATE}/{key}"'
         yield (
             [f"[ -e {kept} ] || sysctl -n {key} > {kept}", f"sysctl -qw {key}={value}"],
@@ -98,7 +102,8 @@ def _routes(tables: Tables, table: GatewayTable, hops: NextHops) -> Iterator[_St
             yield _put(_IP[route.prefix.family], f"{route.prefix}", _hop(route, hops), f"metric {route.metric}")
     for uplink in tables.uplinks_of.get(table.gateway.id, ()):
         metric = f"metric {_DEFAULT_METRIC + uplink.preference}"
-        yield _put("ip", "default", _by_uplink(uplink.id, hops), metric)
+        for family in _families(table):
+            yield _put(_IP[family], "default", _by_uplink(uplink.id, hops), metric)
 
 
 def _put(ip: str, prefix: str, hop: str, rest: str) -> _Step:
@@ -123,8 +128,8 @@ def _rules(table: GatewayTable, hops: NextHops) -> Iterator[_Step]:
     """One table for each rule, and kernel rules that lead there; before them whatever outranks the rules."""
     preference = count(FIRST_PREFERENCE)
     if table.gateway.outranking is Outranking.SPECIFIC:
-        for ip in _IP.values():
-            yield _rule(ip, next(preference), "table main suppress_prefixlength 0")
+        for family in _families(table):
+            yield _rule(_IP[family], next(preference), "table main suppress_prefixlength 0")
     elif table.gateway.outranking is Outranking.CONNECTED:
         for network in table.networks:
             yield _rule(_IP[network.prefix.family], next(preference), f"to {network.prefix} table main")
@@ -136,8 +141,9 @@ def _rules(table: GatewayTable, hops: NextHops) -> Iterator[_Step]:
             mark = f"fwmark {1 << classes:#x}/{1 << classes:#x} "
             classes += 1
         if clause.rule.paths or clause.rule.on_failure is OnFailure.HOLD:
-            yield from _table(clause, number, hops)
-            for family, words in _matches(clause):
+            matches = [one for one in _matches(clause) if one[0] in _families(table)]
+            yield from _table(clause, number, hops, {family for family, _ in matches})
+            for family, words in matches:
                 yield _rule(_IP[family], next(preference), f"{words}{mark}table {number}")
 
 
@@ -146,8 +152,7 @@ def _rule(ip: str, preference: int, words: str) -> _Step:
     return [gone, f"{ip} rule add pref {preference} {words}"], [gone]
 
 
-def _table(clause: Clause, number: int, hops: NextHops) -> Iterator[_Step]:
-    families = {family for family, _ in _matches(clause)}
+def _table(clause: Clause, number: int, hops: NextHops, families: set[Family]) -> Iterator[_Step]:
     for family in sorted(families, key=lambda one: one.bits):
         ip = _IP[family]
         lines = [f"{ip} route flush table {number} 2>/dev/null || true"]
