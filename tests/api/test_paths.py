@@ -22,6 +22,24 @@ def test_the_matrix_and_what_is_supposed(client):
     assert up[at["harbour-staff"]][at["ostvik-ticketing"]] == "b"
 
 
+def test_an_intent_about_a_host_of_an_isolated_network_breaks_nothing(client):
+    """Isolated networks have no cells; what is wanted of their hosts is told as a finding."""
+    ends = {"sources": [{"type": "host", "id": "tablet"}], "destinations": [{"type": "network", "id": "aurelia-bridge"}]}
+    operations = [
+        {"op": "put-host", "object": {"id": "tablet", "network_id": "aurelia-passengers", "name": "t", "address": "172.22.16.9"}},
+        {"op": "put-intent", "object": {"id": "want", "name": "Want", **ends}},
+    ]
+    body = {"base_revision": 0, "note": "isolated", "operations": operations}
+    assert client.post("/api/designs/skerry-line/changes", json=body).status_code == 200
+    findings = client.get("/api/designs/skerry-line/analysis").json()["findings"]
+    assert [one["where"][0]["id"] for one in findings if one["code"] == "route.isolated"] == ["aurelia-passengers"]
+    found = client.get(f"{PATHS}/matrix").json()
+    assert "aurelia-passengers" not in found["network_ids"]
+    assert client.get(f"{PATHS}/links").status_code == 200
+    ask = {"source": "tablet", "target": "harbour-servers"}
+    assert "is isolated" in client.get(f"{PATHS}/trace", params=ask).json()["verdict"]
+
+
 def test_a_trace_of_networks_is_the_worst_of_their_parts(client):
     """Of two networks the pair of addresses that fares worst; of hosts and addresses those."""
     ask = {"source": "brenna-gate-controllers", "target": "basalt-booking-gate"}

@@ -82,6 +82,11 @@ def _by_name(design: Design, wanted: str) -> list[Hit]:
     candidates += [(ObjectType.GATEWAY, g.id, g.name, design.site_by_id[g.site_id].name) for g in design.gateways]
     candidates += [(ObjectType.HOST, h.id, h.name, str(h.dns_name or h.address)) for h in design.hosts]
     candidates += [(ObjectType.CLAIM, c.id, c.name, str(c.prefix)) for c in design.claims]
+    candidates += [(ObjectType.RULE, r.id, r.name, f"rule of {design.gateway_by_id[r.gateway_id].name}") for r in design.rules]
+    candidates += [
+        (ObjectType.FILTER, f.id, f.name, f"filter of {design.gateway_by_id[f.gateway_id].name}") for f in design.filters
+    ]
+    candidates += [(ObjectType.INTENT, i.id, i.name, "intent") for i in design.intents]
     candidates += [(ObjectType.PROFILE, p.id, p.name, "profile") for p in design.profiles]
     candidates += [(ObjectType.UPLINK, u.id, u.name, str(u.dns_name or u.address or "")) for u in design.uplinks]
     found = [row for row in candidates if wanted in row[2].casefold() or wanted in row[3].casefold()]

@@ -157,6 +157,7 @@ _ENTRIES: Final = (
     Entry("route.black-hole", _BLOCKER, "A route into nothing", "The tunnel doesn't end at the gateway, so the route is never used.", "RFC 1812 section 5.2.4.2"),
     Entry("route.selectors-refuse", _BLOCKER, "The tunnel's networks refuse it", "A route leads into the tunnel, and the tunnel drops it.", "RFC 4301 section 5.2"),
     Entry("route.not-transitive", _BLOCKER, "A peering is not transitive", "A cloud passes nothing on from one link to another; the two sides need a link of their own.", "RFC 4301 section 3"),
+    Entry("route.isolated", _BLOCKER, "An isolated network", "Its hosts reach none of the other networks, whatever an intent wants.", "RFC 4301 section 4.4.1"),
     Entry("route.held", _BLOCKER, "A rule holds it", "None of the rule's paths can be used, and it lets nothing out otherwise.", "RFC 4301 section 4.4.1"),
     Entry("route.not-known", _ADVICE, "The design ends here", "Whether it arrives depends on a router that the design doesn't hold.", "RFC 1812 section 5.2.4.2"),
     Entry("route.asymmetric", _ADVICE, "The answer comes another way", "It works until something on one of the two ways keeps state, or one of them fails.", "RFC 3439 section 3.5"),

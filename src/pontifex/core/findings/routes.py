@@ -42,6 +42,7 @@ _ALL_UP: Final = Conditions()
 
 # what ends the way there, and the way back
 _THERE: Final = {
+    Cause.ISOLATED: "route.isolated",
     Cause.UPLINK: "route.leaves-unprotected",
     Cause.NO_ROUTE: "route.missing",
     Cause.OWN_TABLE: "route.missing",
