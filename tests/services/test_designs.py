@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import pytest
+import structlog
+import structlog.testing
 
 from pontifex.core.design_file import UnreadableDesign, write_design_file
 from pontifex.core.model import Site, put
@@ -41,6 +43,18 @@ def test_a_design_is_read_once_a_revision(designs, door):
     DesignService(door).change(id_, 0, [_site("yard")], "by another server", "ben")
     assert "yard" in designs.get(id_).site_by_id
     assert designs.analysis(id_).revision == 1
+
+
+def test_a_failed_check_is_logged_and_counted(designs, monkeypatch):
+    """The design still has its analysis; the log has the error, and the count says that there was one."""
+    monkeypatch.setattr("pontifex.core.findings.check.reused_keys", lambda _: 1 / 0)
+    with structlog.testing.capture_logs() as logs:
+        found = designs.analysis(designs.add(demo_design()).id)
+    assert len(found.forecasts) == len(demo_design().tunnels)
+    assert designs.failed_checks == 1
+    assert [(one["event"], one["kind"], one["check"]) for one in logs if one["log_level"] == "error"] == [
+        ("check failed", "ZeroDivisionError", "keys used more than once")
+    ]
 
 
 def test_many_designs_are_not_all_kept(designs):

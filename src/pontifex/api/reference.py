@@ -7,7 +7,7 @@ from typing import Any
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from pontifex.api.answers import REFUSALS, Person
+from pontifex.api.answers import REFUSALS, Designs, Person
 from pontifex.core.design_file import DesignFile
 from pontifex.core.ipsec import REGISTRY, Level, TransformType
 
@@ -37,12 +37,13 @@ class Health(BaseModel):
     """That the server answers."""
 
     alive: bool
+    failed_checks: int = Field(title="Checks that ended in an error of Pontifex itself", description="Since it started.")
 
 
 @router.get("/health", summary="Is the server alive?")
-def read_health() -> Health:
+def read_health(designs: Designs) -> Health:
     """Answer without a session and without the database."""
-    return Health(alive=True)
+    return Health(alive=True, failed_checks=designs.failed_checks)
 
 
 @router.get("/session", summary="Whose session is this?")

@@ -9,9 +9,11 @@ from collections.abc import Callable, Sequence
 from datetime import UTC, date, datetime
 from threading import Lock
 
+import structlog
 from pydantic import Field
 
 from pontifex.core.design_file import read_design_file
+from pontifex.core.failures import FailedCheck
 from pontifex.core.findings import Analysis, AnalysisChange, Memory, analyse, analysis_change
 from pontifex.core.matching import Match, match
 from pontifex.core.model import AnyOperation, Design, FieldChange, LoggedOperation, ObjectType, apply_operations, difference
@@ -70,6 +72,7 @@ class DesignService:
         self._analyses: dict[str, Analysis] = {}
         self._memories: dict[str, Memory] = {}
         self._lock, self._analysing = Lock(), Lock()
+        self.failed_checks = 0  # since the start
 
     def list(self) -> list[DesignSummary]:
         """Return all designs by name."""
@@ -106,10 +109,17 @@ class DesignService:
         if kept and (kept.revision, kept.today) == (design.revision, today):
             return kept
         with self._analysing:  # one at a time: the memory is shared
-            fresh = analyse(design, today, self._memories.setdefault(design.id, Memory()))
+            memory = self._memories.setdefault(design.id, Memory())
+            fresh = analyse(design, today, memory, lambda failed: self._failed(design, failed))
         with self._lock:
             self._analyses[design.id] = fresh
         return fresh
+
+    def _failed(self, design: Design, failed: FailedCheck) -> None:
+        """Log and count a check that ended in an error of ours: the analysis names it, and stands without it."""
+        self.failed_checks += 1
+        named = {"design": design.id, "revision": design.revision, "check": failed.check, "about": failed.object_id}
+        structlog.get_logger("analysis").error("check failed", **named, kind=failed.kind, exc_info=failed.error)
 
     def match(self, design_id: str, tunnel_id: str) -> tuple[int, Match]:
         """Return the revision and the comparison of the two ends of a tunnel. Raise TunnelNotFound."""

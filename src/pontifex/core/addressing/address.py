@@ -21,6 +21,11 @@ class Family(Enum):
         self.bits: Final = bits  # width of an address; kept beside the value, which is slow to reach
         self.last: Final = (1 << bits) - 1  # the highest address, as an unsigned integer
 
+    @property
+    def label(self) -> str:
+        """What people call it."""
+        return "IPv4" if self is Family.V4 else "IPv6"
+
     def host_mask(self, length: int) -> int:
         """Return the mask that keeps the host bits behind a prefix of `length` bits."""
         return (1 << (self.bits - length)) - 1

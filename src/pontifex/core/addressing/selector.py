@@ -16,7 +16,7 @@ ANY_PORT: Final = (0, 65535)
 # IANA "Protocol Numbers"; ports belong to those that have them
 PROTOCOLS: Final = {"icmp": 1, "tcp": 6, "udp": 17, "gre": 47, "esp": 50, "ah": 51, "icmpv6": 58, "ospf": 89, "sctp": 132}
 _NAMES: Final = {number: name for name, number in PROTOCOLS.items()}
-_WITH_PORTS: Final = frozenset({6, 17, 132})
+WITH_PORTS: Final = frozenset({6, 17, 132})
 _MOST_TEXT: Final = 160
 
 
@@ -150,7 +150,7 @@ def _take_ports(text: str, words: list[str], protocols: tuple[int, int]) -> tupl
     if not words:
         return ANY_PORT
     low, high = protocols
-    if protocols != ANY_PROTOCOL and not (low == high and low in _WITH_PORTS):
+    if protocols != ANY_PROTOCOL and not (low == high and low in WITH_PORTS):
         raise AddressError(text, "port", f"{_NAMES.get(low, f'protocol {low}')} has no ports")
     return _range(text, words.pop(0), "port", ANY_PORT[1])
 

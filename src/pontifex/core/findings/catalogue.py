@@ -35,6 +35,7 @@ class Entry:
 
 _BLOCKER, _LATER, _PARTIAL, _EXPOSURE, _ADVICE = Severity
 _ENTRIES: Final = (
+    Entry("analysis.check-failed", _PARTIAL, "A check could not be made", "What it would tell isn't known. All other checks stand; the error is Pontifex's own, and in its log.", "RFC 9110 section 15.6"),
     Entry("address.overlap", _BLOCKER, "Networks collide", "Traffic for one of the networks ends up in the other, or nowhere.", "RFC 1918 section 5"),
     Entry("address.gateway-outside", _BLOCKER, "The gateway address lies outside", "The hosts can't reach their default router.", "RFC 1122 section 3.3.1.1"),
     Entry("address.special-purpose", _PARTIAL, "Special-purpose space", "Hosts and routers treat such addresses in their own ways, or drop them.", "RFC 6890 section 2.2"),
@@ -65,6 +66,7 @@ _ENTRIES: Final = (
     Entry("dns.resolver-beside", _PARTIAL, "The resolver lies beside the tunnel", "Names are not resolved, or asked of somebody else.", "RFC 8598 section 1"),
     Entry("reach.both-wait", _BLOCKER, "Nobody calls", "The tunnel stays down: neither end starts the exchange.", "RFC 7296 section 1.2"),
     Entry("reach.nobody-can-call", _BLOCKER, "Nobody can be called", "The tunnel stays down: the first message never arrives.", "RFC 7296 section 2.23"),
+    Entry("reach.families-differ", _BLOCKER, "IPv4 outside at one end, IPv6 at the other", "The tunnel stays down: no packet gets from one family to the other.", "RFC 7296 section 2.23"),
     Entry("reach.no-address", _BLOCKER, "No address to call", "The tunnel stays down: the end that is to call doesn't know where.", "RFC 7296 section 1.2"),
     Entry("reach.wrong-address", _BLOCKER, "Wrong peer address", "The call goes to somebody else, or the answer is refused.", "RFC 7296 section 1.2"),
     Entry("reach.address-of-uncallable", _BLOCKER, "An address for an end that has none", "A call from the far end arrives from another address and is refused.", "RFC 7296 section 2.23"),
@@ -113,10 +115,13 @@ _ENTRIES: Final = (
     Entry("cert.weak", _EXPOSURE, "A weak certificate", "Somebody could make a certificate that passes for this one.", "RFC 8247 section 3, NIST SP 800-57 part 1, RFC 6194"),
     Entry("child.group-at-rekey", _LATER, "No common group at the first rekey", "The tunnel comes up, since the first Child SA takes its keys from the IKE SA, and dies at the first rekey.", "RFC 7296 sections 1.2 and 1.3.3"),
     Entry("child.all-traffic-one-side", _PARTIAL, "All traffic at one end only", "The Child SA comes up for the networks that both have; the rest never passes.", "RFC 7296 section 2.9"),
-    Entry("child.family-alone", _PARTIAL, "An address family without a partner", "The networks of one family never pass: there is nothing of that family on the far side.", "RFC 7296 section 2.9"),
+    Entry("child.nothing-passes", _BLOCKER, "Nothing can pass", "Both ends agree on networks between which there is no packet: of two families, or of two protocols.", "RFC 4301 section 4.4.1"),
+    Entry("child.partner-lacking", _PARTIAL, "Networks without a partner", "They never pass: there is nothing of their family and protocol on the far side.", "RFC 7296 section 2.9"),
     Entry("child.too-many-networks", _BLOCKER, "Too many networks", "The gateway refuses the configuration, or drops the networks that are too many.", "RFC 7296 section 3.13"),
-    Entry("child.networks-overlap", _BLOCKER, "Networks on both sides", "Traffic between hosts of one site goes into the tunnel and is lost.", "RFC 7296 section 2.9"),
+    Entry("child.networks-overlap", _ADVICE, "Networks on both sides", "The order of policies decides: the tunnel's takes what it names, before any route and any network of the site.", "RFC 4301 section 4.4.1"),
     Entry("lists.no-common-network", _BLOCKER, "Networks don't meet", "The tunnel comes up, and each end drops whatever the other sends.", "RFC 4301 section 5.2"),
+    Entry("lists.nothing-passes", _BLOCKER, "Nothing can pass", "Both ends have networks between which there is no packet: of two families, or of two protocols.", "RFC 4301 section 4.4.1"),
+    Entry("lists.partner-lacking", _PARTIAL, "Networks without a partner", "They never pass: there is nothing of their family and protocol on the far side.", "RFC 4301 section 5.2"),
     Entry("lists.networks-narrowed", _PARTIAL, "Networks differ", "What only one end names is sent and dropped at the far end, or never sent.", "RFC 4301 section 5.2"),
     Entry("lists.all-traffic-one-side", _PARTIAL, "All traffic at one end only", "What the other end doesn't name is sent and dropped there.", "RFC 4301 section 5.2"),
     Entry("child.networks-redundant", _ADVICE, "Networks within networks", "It changes nothing, and takes up one of the entries that a device allows.", "RFC 7296 section 2.9"),

@@ -9,16 +9,20 @@ from typing import Any, Final
 
 from pydantic import Field
 
+from pontifex.core.failures import OnFailure
 from pontifex.core.findings.algorithms import algorithm_findings
-from pontifex.core.findings.exposures import exposure_findings, redundant_networks, reused_keys
+from pontifex.core.findings.checks import Checks
+from pontifex.core.findings.exposures import exposure_findings, networks_inside, redundant_networks, reused_keys
 from pontifex.core.findings.finding import Finding
 from pontifex.core.findings.overlaps import Overlap, overlap_findings, overlaps
 from pontifex.core.findings.routes import route_findings
 from pontifex.core.findings.rules import rule_findings
 from pontifex.core.findings.space import between_findings, network_findings
 from pontifex.core.findings.tunnels import row_findings
-from pontifex.core.matching import Forecast, Pair, StageState, compare, forecast
+from pontifex.core.matching import Forecast, Pair, Row, StageState, compare, forecast
+from pontifex.core.matching.forecast import unknown_forecast
 from pontifex.core.model import SIDES, Design, Tunnel, TunnelEnd
+from pontifex.core.model.design import SETTINGS_ID
 from pontifex.core.routing import Tables
 from pontifex.core.value import Value
 
@@ -66,21 +70,31 @@ def _outline(end: TunnelEnd) -> tuple[Any, ...]:
     return end.gateway_id, end.inner_address, end.local_networks, end.remote_networks, end.mode, end.technology
 
 
-def analyse(design: Design, today: date, memory: Memory | None = None) -> Analysis:
-    """Run every check on a design. The same design and day give the same analysis, in the same order."""
+def analyse(design: Design, today: date, memory: Memory | None = None, on_failure: OnFailure = lambda _: None) -> Analysis:
+    """Run every check on a design. The same design and day give the same analysis, in the same order.
+
+    A check that ends in an error of ours is a finding of its own, at its object; `on_failure` is told of it.
+    """
     memory = memory or Memory()
     _forget_removed(design, memory)
     shape = _Shape.of(design)
-    collisions, found = _address_space(design, memory, shape)
-    findings = list(found)
+    checks = Checks(design)
+    collisions: tuple[Overlap, ...] = ()
+    with checks.guard("collisions of networks", SETTINGS_ID):
+        collisions, found = _collisions(design, memory, shape)
+        checks.findings += found
+    checks.run("networks", lambda: _each_network(design, memory, shape))
+    checks.run("hosts, reservations and translations", lambda: _between(design, memory, shape))
     forecasts = []
     for tunnel in design.tunnels:
-        foretold, of_tunnel = _tunnel(design, tunnel, today, memory)
+        foretold, of_tunnel = _tunnel(design, tunnel, today, memory, on_failure)
         forecasts.append(foretold)
-        findings += of_tunnel
-    findings += _paths(design, memory, shape, forecasts)
-    findings += reused_keys(design)
-    findings.sort(key=lambda one: (one.severity.rank, one.code, one.where[0].id))
+        checks.findings += of_tunnel
+    checks.run("paths", lambda: _paths(design, memory, shape, forecasts))
+    checks.run("keys used more than once", lambda: reused_keys(design))
+    for failed in checks.found:
+        on_failure(failed)
+    findings = sorted(checks.findings, key=lambda one: (one.severity.rank, one.code, one.where[0].id))
     return Analysis.of(
         revision=design.revision, today=today, forecasts=tuple(forecasts), overlaps=collisions, findings=tuple(findings)
     )
@@ -97,11 +111,6 @@ def _same(some: tuple[Any, ...], others: tuple[Any, ...]) -> bool:
 def _forget_removed(design: Design, memory: Memory) -> None:
     for gone in memory.tunnels.keys() - design.tunnel_by_id.keys():
         del memory.tunnels[gone]
-
-
-def _address_space(design: Design, memory: Memory, shape: _Shape) -> tuple[tuple[Overlap, ...], list[Finding]]:
-    collisions, found = _collisions(design, memory, shape)
-    return collisions, [*found, *_each_network(design, memory, shape), *_between(design, memory, shape)]
 
 
 def _collisions(design: Design, memory: Memory, shape: _Shape) -> tuple[tuple[Overlap, ...], tuple[Finding, ...]]:
@@ -158,14 +167,25 @@ def _paths(design: Design, memory: Memory, shape: _Shape, forecasts: list[Foreca
     return memory.paths[1]
 
 
-def _tunnel(design: Design, tunnel: Tunnel, today: date, memory: Memory) -> tuple[Forecast, tuple[Finding, ...]]:
+def _tunnel(
+    design: Design, tunnel: Tunnel, today: date, memory: Memory, on_failure: OnFailure
+) -> tuple[Forecast, tuple[Finding, ...]]:
     known = memory.tunnels.get(tunnel.id)
     if known and _same(known[0], _sources(design, tunnel, today, known[2])):
         return known[1], known[2]
     pair = Pair(design, tunnel, today)
-    rows = compare(pair)
-    foretold = forecast(tunnel, rows)
-    found = (*row_findings(tunnel, rows), *algorithm_findings(pair), *exposure_findings(pair), *redundant_networks(pair))
+    checks = Checks(design, tunnel)
+    rows: tuple[Row, ...] = ()
+    with checks.guard("both ends", tunnel.id):
+        rows = compare(pair)
+        checks.findings += row_findings(tunnel, rows)
+    foretold = forecast(tunnel, rows) if rows else unknown_forecast(tunnel)
+    checks.run("algorithms", lambda: algorithm_findings(pair))
+    checks.run("exposures", lambda: exposure_findings(pair))
+    checks.run("networks of both sides", lambda: (*redundant_networks(pair), *networks_inside(pair)))
+    found = tuple(checks.findings)
+    for failed in (*pair.failures.found, *checks.found):
+        on_failure(failed)
     memory.tunnels[tunnel.id] = _sources(design, tunnel, today, found), foretold, found
     return foretold, found
 

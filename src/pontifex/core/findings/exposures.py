@@ -7,12 +7,13 @@ from collections.abc import Iterator
 from itertools import chain
 from typing import Final
 
-from pontifex.core.addressing import Selector, common_region
+from pontifex.core.addressing import Selector, common_region, region_without
 from pontifex.core.certificates import Certificate
 from pontifex.core.findings.algorithms import end_place
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.ipsec.preshared_key import KeyFacts
 from pontifex.core.matching import Pair
+from pontifex.core.matching.networks import listed
 from pontifex.core.model import (
     SIDES,
     AuthMethod,
@@ -62,6 +63,33 @@ def redundant_networks(pair: Pair) -> Iterator[Finding]:
                 why = f"{pair.tunnel.name}: {pair.names[side]} lists {', '.join(map(str, inner))} within another network"
                 remedy = pair.set_field(side, "Leave it out", **{field: common_region(listed, listed)})
                 yield finding("child.networks-redundant", (end_place(pair, side, field),), why, (remedy,))
+
+
+def networks_inside(pair: Pair) -> Iterator[Finding]:
+    """Yield a finding for each end that has addresses on both sides of the tunnel: the order of policies decides there.
+
+    All traffic for the far side is meant so.
+    """
+    for side in SIDES:
+        end = pair.end(side)
+        if any(one.is_all for one in (*end.local_networks, *end.remote_networks)):
+            continue
+        both = common_region(end.local_networks, end.remote_networks)
+        if not both:
+            continue
+        name, far, inside = pair.names[side], pair.names[side.other], listed(both)
+        why = (
+            f"{pair.tunnel.name}: {name} has {inside} both as its own and as {far}'s; "
+            f"what goes there from {name} enters the tunnel, unless a policy above it says otherwise"
+        )
+        remedies = []
+        for field, other, whose in (("local_networks", "remote_networks", "its own"), ("remote_networks", "local_networks", far)):
+            rest = region_without(getattr(end, field), getattr(end, other))
+            if common_region(rest, getattr(pair.end(side.other), other)):
+                own, mirrored = {field: rest}, {other: rest}
+                title = f"Take {inside} out of {whose}" if whose == "its own" else f"Take {inside} out of {far}'s"
+                remedies.append(pair.set_both(title, *((own, mirrored) if side is Side.LEFT else (mirrored, own))))
+        yield finding("child.networks-overlap", (end_place(pair, side, "local_networks"),), why, tuple(remedies))
 
 
 def keys_of(end: TunnelEnd) -> Iterator[tuple[str, KeyFacts]]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from enum import Enum
 from functools import lru_cache
 
-from pontifex.core.ipsec.proposal import BIT, BITS_OF_TYPE, NONE_BIT, Proposal, Transform
+from pontifex.core.ipsec.proposal import BIT, BITS_OF_TYPE, NONE_BIT, Proposal, Transform, distinct_methods
 from pontifex.core.ipsec.registry import TransformType
 
 
@@ -79,10 +79,18 @@ def negotiate(
             if not unmet:
                 preferred, rival = (offer[at], accept[other]) if habit is Habit.INITIATOR else (accept[other], offer[at])
                 chosen = _chosen(preferred, rival, leave_out)
-                return Agreement(at, other, chosen, _guessed_wrong(offer, chosen))
+                if chosen is not None:
+                    return Agreement(at, other, chosen, _guessed_wrong(offer, chosen))
+                unmet = 1
             fewest, nearest = unmet, (at, other)
     at, other = nearest
-    return Refusal(Mismatch(at, other, unmet_types(offer[at], accept[other], leave_out)))
+    types = unmet_types(offer[at], accept[other], leave_out)
+    return Refusal(Mismatch(at, other, types or _alike(offer[at], leave_out)))
+
+
+def _alike(proposal: Proposal, leave_out: frozenset[TransformType]) -> tuple[TransformType, ...]:
+    """Return the last additional key exchange of a proposal: the one for which no method is left that differs."""
+    return tuple(type_ for type_ in proposal.by_type if type_.is_additional and type_ not in leave_out)[-1:]
 
 
 @lru_cache(maxsize=1024)
@@ -101,15 +109,24 @@ def unmet_types(one: Proposal, other: Proposal, leave_out: frozenset[TransformTy
     return tuple(type_ for type_ in TransformType if type_ not in leave_out and not common & BITS_OF_TYPE[type_])
 
 
-def _chosen(preferred: Proposal, other: Proposal, leave_out: frozenset[TransformType]) -> tuple[Transform, ...]:
-    """Return the first common transform of each type that both proposals hold."""
-    chosen: list[Transform] = []
-    for type_, have in preferred.by_type.items():
-        if type_ not in leave_out:
-            found = next((t for t in have if (NONE_BIT[type_] if t.is_none else BIT[t.key]) & other.bits), None)
-            if found is not None and not found.is_none:
-                chosen.append(found)
-    return tuple(chosen)
+def _chosen(preferred: Proposal, other: Proposal, leave_out: frozenset[TransformType]) -> tuple[Transform, ...] | None:
+    """Return the first common transform of each type that both proposals hold, additional key exchanges of methods that differ.
+
+    None where no such methods are left (RFC 9370 section 2.2.1).
+    """
+    common = [
+        (type_, tuple(t for t in have if (NONE_BIT[type_] if t.is_none else BIT[t.key]) & other.bits))
+        for type_, have in preferred.by_type.items()
+        if type_ not in leave_out
+    ]
+    taken = {type_: choice[0] for type_, choice in common if choice and not type_.is_additional}
+    additional = [(type_, choice) for type_, choice in common if type_.is_additional and choice]
+    if additional:
+        differing = distinct_methods([choice for _, choice in additional])
+        if differing is None:
+            return None
+        taken |= dict(zip((type_ for type_, _ in additional), differing, strict=True))
+    return tuple(taken[type_] for type_, _ in common if type_ in taken and not taken[type_].is_none)
 
 
 def _guessed_wrong(offer: Sequence[Proposal], chosen: tuple[Transform, ...]) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from enum import Enum
 from functools import cached_property, lru_cache
 from itertools import chain
@@ -216,7 +217,34 @@ ALLOWED: Final[dict[Protocol | Phase, frozenset[TransformType]]] = {
 }
 
 
+def distinct_methods(
+    choices: Sequence[tuple[Transform, ...]], used: frozenset[int] = frozenset()
+) -> tuple[Transform, ...] | None:
+    """Return a transform of each list, the first ones that are of different methods; None where there is no such choice.
+
+    A responder must not take one method for two additional key exchanges (RFC 9370 section 2.2.1); NONE may stand twice.
+    """
+    if not choices:
+        return ()
+    for transform in choices[0]:
+        if transform.id not in used:
+            rest = distinct_methods(choices[1:], used if transform.is_none else used | {transform.id})
+            if rest is not None:
+                return (transform, *rest)
+    return None
+
+
+def _none_faults(held: dict[TransformType, tuple[Transform, ...]], protocol: Protocol | Phase) -> Iterator[str]:
+    """Yield what NONE must not stand for: the key exchange of an IKE SA, and integrity where the cipher gives none."""
+    combined = any(transform.combined_mode for transform in held.get(TransformType.ENCR, ()))
+    needed = ({TransformType.KE} & set(REQUIRED[protocol])) | (set() if combined else {TransformType.INTEG})
+    for type_ in TransformType:
+        if type_ in needed and any(transform.is_none for transform in held.get(type_, ())):
+            yield f"{type_.value} may not be NONE"
+
+
 def _faults_of(held: dict[TransformType, tuple[Transform, ...]], protocol: Protocol | Phase) -> tuple[str, ...]:
+    """Return what RFC 7296 section 3.3.3 and RFC 9370 section 2.2.1 refuse."""
     faults = [f"{type_.value} is missing" for type_ in REQUIRED[protocol] if type_ not in held]
     faults += [f"{type_.value} has no place in it" for type_ in held if type_ not in ALLOWED[protocol]]
     combined = {transform.combined_mode for transform in held.get(TransformType.ENCR, ())}
@@ -226,4 +254,8 @@ def _faults_of(held: dict[TransformType, tuple[Transform, ...]], protocol: Proto
         faults.append("INTEG stands beside a combined-mode cipher, which has its own")
     elif combined == {False} and TransformType.INTEG not in held:
         faults.append("INTEG is missing")
+    faults += _none_faults(held, protocol)
+    additional = {type_: choice for type_, choice in held.items() if type_.is_additional}
+    if distinct_methods(tuple(additional.values())) is None:
+        faults.append(f"{' and '.join(type_.value for type_ in additional)} would be of one method, and must differ")
     return tuple(faults)

@@ -82,6 +82,13 @@ def forecast(tunnel: Tunnel, rows: Sequence[Row]) -> Forecast:
     return Forecast.of(tunnel_id=tunnel.id, state=worst.state, sentence=_sentence(worst, rows), stages=tuple(stages))
 
 
+def unknown_forecast(tunnel: Tunnel) -> Forecast:
+    """Return the forecast of a tunnel whose ends can't be compared, for an error of ours."""
+    stages = tuple(_stage(stage, StageState.UNKNOWN) for stage in Stage)
+    sentence = "Not known: the two ends can't be compared, for an error of Pontifex itself."
+    return Forecast.of(tunnel_id=tunnel.id, state=StageState.UNKNOWN, sentence=sentence, stages=stages)
+
+
 @lru_cache(maxsize=4096)
 def _stage(stage: Stage, state: StageState, reasons: tuple[str, ...] = ()) -> StageForecast:
     """Most stages of most tunnels are alike: they share one value."""

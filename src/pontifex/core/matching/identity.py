@@ -47,7 +47,7 @@ def identity_row(pair: Pair, side: Side) -> Row:
             return row(Verdict.DIFFERS, reason, "end.identity-invalid", (pair.copy_to(end, what, *fields),) if mendable else ())
     if takes_any:
         return row(Verdict.AGREED, f"{far} accepts any identity")
-    folds = pair.gateway(side).folds_case and pair.gateway(side.other).folds_case
+    folds = pair.gateway(side.other).folds_case
     if sent.type is expected.type and _means_the_same(sent, expected, folds):
         return row(Verdict.AGREED, "both mean the same, though it is written differently")
     code, clause = _difference(sent, expected)
@@ -95,7 +95,7 @@ def distinguished(value: str) -> x509.Name | None:
 
 
 def _means_the_same(sent: Identity, expected: Identity, folds_case: bool) -> bool:
-    """Compare by meaning where the type has one; names only without regard to case where both devices fold it."""
+    """Compare by meaning where the type has one; names without regard to case where the device that expects them ignores it."""
     if sent.type in (IdentityType.IPV4_ADDR, IdentityType.IPV6_ADDR):
         return Address(*parse_address(sent.value)) == Address(*parse_address(expected.value))
     if sent.type is IdentityType.DER_ASN1_DN:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from datetime import date
+from functools import partial
 from typing import Final
 
 from pydantic import Field
 
+from pontifex.core.failures import CHECK_FAILED
 from pontifex.core.ipsec.preshared_key import KeyFacts, spoken
 from pontifex.core.matching.alive import dead_peer_row, keepalive_row
 from pontifex.core.matching.authentication import account_row, eap_method_row, method_row, uses
@@ -16,7 +18,7 @@ from pontifex.core.matching.exchange_mode import exchange_mode_row
 from pontifex.core.matching.identity import identity_row
 from pontifex.core.matching.inner import compression_row, inner_mtu_row, inner_network_row, mode_row, tcp_mss_row
 from pontifex.core.matching.key import key_row
-from pontifex.core.matching.networks import networks_row
+from pontifex.core.matching.networks import networks_row, passing_row
 from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.peer_key import public_key_row, same_key_row
 from pontifex.core.matching.peering import agreement_row
@@ -32,7 +34,7 @@ from pontifex.core.matching.rekey import (
     volume_row,
 )
 from pontifex.core.matching.rotation import RotationStep, rotation
-from pontifex.core.matching.row import EndField, Row, ShownRow, Verdict
+from pontifex.core.matching.row import EndField, Relation, Row, ShownRow, Stage, Verdict
 from pontifex.core.matching.technology import switch_row, technology_row
 from pontifex.core.matching.tls import (
     cipher_row,
@@ -64,115 +66,122 @@ class Match(Value):
     rotation: tuple[RotationStep, ...] = Field(title="How to change the key", description="Empty where no key is shared.")
 
 
+RowMaker = Callable[[Pair], Row]
+
+
 def compare(pair: Pair) -> tuple[Row, ...]:
     """Compare the two ends of a tunnel. Rows are in the order in which a call would meet them."""
-    rows = ROWS[pair.technology] if pair.technology else _reach
-    return vetted(pair, rows(pair), rows)
+    makers = ROWS[pair.technology] if pair.technology else _reach
+    return vetted(pair, _made(pair, makers(pair)), lambda changed: _made(changed, makers(changed)))
 
 
-def _reach(pair: Pair) -> Iterator[Row]:
+def _made(pair: Pair, makers: Iterable[RowMaker]) -> Iterator[Row]:
+    """Yield the rows; one that can't be made for an error of ours says so, and the others stand."""
+    stage = Stage.REACH
+    for make in makers:
+        name = getattr(make, "func", make).__name__.removesuffix("_row")
+        row: Row | None = None
+        with pair.failures.guard(name, pair.tunnel.id):
+            row = make(pair)
+        if row is None:
+            kind = pair.failures.found[-1].kind
+            reason = f"this can't be compared: an error of Pontifex itself ({kind}), which is in its log"
+            title = name.replace("_", " ").capitalize()
+            relation = Relation.COMPLEMENTARY
+            row = pair.row(
+                f"failed-{name}", title, stage, relation, ("enabled", "enabled"), Verdict.UNKNOWN, reason, CHECK_FAILED
+            )
+        stage = row.stage
+        yield row
+
+
+def _each_side(make: Callable[..., Row]) -> Iterator[RowMaker]:
+    for side in SIDES:
+        yield partial(make, side=side)
+
+
+def _reach(pair: Pair) -> Iterator[RowMaker]:  # noqa: ARG001 -- one signature for all
     """What matters whatever the technology, and all that can be compared where the ends have different ones."""
-    yield technology_row(pair)
-    yield switch_row(pair)
-    yield role_row(pair)
-    yield peer_address_row(pair, _LEFT)
-    yield peer_address_row(pair, _RIGHT)
-    yield keepalive_row(pair)
+    yield from (technology_row, switch_row, role_row)
+    yield from _each_side(peer_address_row)
+    yield keepalive_row
 
 
-def _proofs(pair: Pair) -> Iterator[Row]:
+def _proofs(pair: Pair) -> Iterator[RowMaker]:
     """What IPsec asks of authentication, with the rows of the methods in use."""
-    yield method_row(pair, _LEFT)
-    yield method_row(pair, _RIGHT)
-    yield identity_row(pair, _LEFT)
-    yield identity_row(pair, _RIGHT)
+    yield from _each_side(method_row)
+    yield from _each_side(identity_row)
     if uses(pair, AuthMethod.PRE_SHARED_KEY):
-        yield key_row(pair)
+        yield key_row
     for side in SIDES:
         if AuthMethod.CERTIFICATE in (pair.end(side).local_auth, pair.end(side.other).remote_auth):
-            yield certificate_row(pair, side)
+            yield partial(certificate_row, side=side)
     if uses(pair, AuthMethod.EAP):
-        yield eap_method_row(pair)
-        yield account_row(pair)
+        yield from (eap_method_row, account_row)
 
 
-def _traffic(pair: Pair) -> Iterator[Row]:
-    yield inner_network_row(pair)
-    yield inner_mtu_row(pair)
-    yield tcp_mss_row(pair)
-    yield compression_row(pair)
+def _networks() -> Iterator[RowMaker]:
+    yield from _each_side(networks_row)
+    yield passing_row
 
 
-def _ikev2(pair: Pair) -> Iterator[Row]:
+_TRAFFIC: Final = (inner_network_row, inner_mtu_row, tcp_mss_row, compression_row)
+
+
+def _ikev2(pair: Pair) -> Iterator[RowMaker]:
     yield from _reach(pair)
-    yield ike_row(pair)
+    yield ike_row
     yield from _proofs(pair)
-    yield child_row(pair)
-    yield networks_row(pair, _LEFT)
-    yield networks_row(pair, _RIGHT)
-    yield mode_row(pair)
-    yield from _traffic(pair)
-    yield child_rekey_row(pair)
-    yield lifetime_row(pair, "child_lifetime_s")
-    yield volume_row(pair)
-    yield lifetime_row(pair, "ike_lifetime_s")
-    yield margin_row(pair)
-    yield reauthentication_row(pair)
-    yield dead_peer_row(pair)
+    yield child_row
+    yield from _networks()
+    yield mode_row
+    yield from _TRAFFIC
+    yield child_rekey_row
+    yield partial(lifetime_row, field="child_lifetime_s")
+    yield volume_row
+    yield partial(lifetime_row, field="ike_lifetime_s")
+    yield from (margin_row, reauthentication_row, dead_peer_row)
 
 
-def _ikev1(pair: Pair) -> Iterator[Row]:
+def _ikev1(pair: Pair) -> Iterator[RowMaker]:
     yield from _reach(pair)
-    yield exchange_mode_row(pair)
-    yield ike_row(pair)
-    yield phase_lifetime_row(pair, "ike_lifetime_s")
+    yield from (exchange_mode_row, ike_row)
+    yield partial(phase_lifetime_row, field="ike_lifetime_s")
     yield from _proofs(pair)
-    yield child_row(pair)
-    yield networks_row(pair, _LEFT)
-    yield networks_row(pair, _RIGHT)
-    yield mode_row(pair)
-    yield phase_lifetime_row(pair, "child_lifetime_s")
-    yield from _traffic(pair)
-    yield dead_peer_row(pair)
+    yield child_row
+    yield from _networks()
+    yield mode_row
+    yield partial(phase_lifetime_row, field="child_lifetime_s")
+    yield from _TRAFFIC
+    yield dead_peer_row
 
 
-def _tls(pair: Pair) -> Iterator[Row]:
+def _tls(pair: Pair) -> Iterator[RowMaker]:
     yield from _reach(pair)
-    yield equal_row(pair, "transport")
-    yield equal_row(pair, "port")
-    yield cipher_row(pair)
-    yield digest_row(pair)
-    yield control_key_row(pair)
-    yield certificate_row(pair, _LEFT, with_identity=False)
-    yield certificate_row(pair, _RIGHT, with_identity=False)
-    yield account_row(pair)
-    yield networks_row(pair, _LEFT)
-    yield networks_row(pair, _RIGHT)
-    yield pushed_row(pair)
-    yield inner_network_row(pair)
-    yield compression_row(pair)
-    yield renegotiation_row(pair)
-    yield dead_peer_row(pair)
+    yield partial(equal_row, field="transport")
+    yield partial(equal_row, field="port")
+    yield from (cipher_row, digest_row, control_key_row)
+    for side in SIDES:
+        yield partial(certificate_row, side=side, with_identity=False)
+    yield account_row
+    yield from _networks()
+    yield from (pushed_row, inner_network_row, compression_row, renegotiation_row, dead_peer_row)
 
 
-def _peer_key(pair: Pair) -> Iterator[Row]:
+def _peer_key(pair: Pair) -> Iterator[RowMaker]:
     yield from _reach(pair)
-    yield equal_row(pair, "port")
-    yield same_key_row(pair)
-    yield public_key_row(pair, _LEFT)
-    yield public_key_row(pair, _RIGHT)
-    yield networks_row(pair, _LEFT)
-    yield networks_row(pair, _RIGHT)
-    yield inner_network_row(pair)
+    yield partial(equal_row, field="port")
+    yield same_key_row
+    yield from _each_side(public_key_row)
+    yield from _networks()
+    yield inner_network_row
 
 
-def _cloud_peering(pair: Pair) -> Iterator[Row]:
-    yield technology_row(pair)
-    yield switch_row(pair)
-    yield agreement_row(pair)
+def _cloud_peering(pair: Pair) -> Iterator[RowMaker]:  # noqa: ARG001 -- one signature for all
+    yield from (technology_row, switch_row, agreement_row)
 
 
-ROWS: Final[dict[Technology, Callable[[Pair], Iterator[Row]]]] = {
+ROWS: Final[dict[Technology, Callable[[Pair], Iterator[RowMaker]]]] = {
     Technology.IPSEC_IKEV2: _ikev2,
     Technology.IPSEC_IKEV1: _ikev1,
     Technology.TLS: _tls,

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
-from functools import partial
+from functools import lru_cache, partial
 
-from pontifex.core.addressing import Selector, common_region, minimal_cover, region_without, same_region
+from pontifex.core.addressing import Region, Selector, common_region, minimal_cover, region_without, same_region
+from pontifex.core.addressing.selector import ANY_PORT, WITH_PORTS
 from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
 from pontifex.core.model import Side, Technology
@@ -31,13 +32,10 @@ def networks_row(pair: Pair, side: Side) -> Row:
     row = partial(pair.row, f"networks-{side.value}", title, Stage.CHILD, Relation.MIRROR, fields)
     if not local or not remote:
         return row(Verdict.UNKNOWN, f"the networks that {name if not local else far} has for {name} are not known yet")
-    fault = _too_many(pair, side) or _self_overlap(pair, side)
+    fault = _too_many(pair, side)
     if fault:
         return row(Verdict.DIFFERS, fault.reason, code=fault.code, remedies=fault.remedies)
-    lonely = _family_alone(pair, side)
     if same_region(local, remote):
-        if lonely:
-            return row(Verdict.NARROWED, lonely, code="child.family-alone")
         return row(Verdict.AGREED, "both ends have the same networks")
     return _compared(pair, side, row, pair.copies(f"{name}'s networks", *fields))
 
@@ -45,7 +43,7 @@ def networks_row(pair: Pair, side: Side) -> Row:
 def _compared(pair: Pair, side: Side, row: _RowOf, remedies: tuple[Remedy, ...]) -> Row:
     local, remote = pair.end(side).local_networks, pair.end(side.other).remote_networks
     name, far = pair.names[side], pair.names[side.other]
-    common = common_region(local, remote)
+    common = common_networks(pair, side)
     if not common:
         reason = f"{name} and {far} have no address of {name}'s in common"
         return row(Verdict.DIFFERS, reason, code=_code(pair, "no-common-network"), remedies=remedies)
@@ -85,34 +83,54 @@ def _too_many(pair: Pair, side: Side) -> _Fault | None:
     return None
 
 
-def _self_overlap(pair: Pair, side: Side) -> _Fault | None:
-    """Find addresses that an end has on both sides of the tunnel; all traffic for the far side is meant so."""
-    end = pair.end(side)
-    if any(one.is_all for one in (*end.local_networks, *end.remote_networks)):
-        return None
-    both = common_region(end.local_networks, end.remote_networks)
-    if not both:
-        return None
-    reason = f"{pair.names[side]} has {listed(both)} both as its own and as the far side's"
-    remedies = []
-    far = pair.end(side.other)
-    for field, other in (("remote_networks", "local_networks"), ("local_networks", "remote_networks")):
-        rest = region_without(getattr(end, field), getattr(end, other))
-        if common_region(rest, getattr(far, other)):
-            whose = "the far side's" if field == "remote_networks" else "its own"
-            remedies.append(pair.set_field(side, f"Take {listed(both)} out of {whose}", **{field: rest}))
-    return _Fault("child.networks-overlap", reason, tuple(remedies))
+def common_networks(pair: Pair, side: Side) -> Region:
+    """Return what both ends have as networks of a side; what would have a port and no protocol with ports aside."""
+    common = common_region(pair.end(side).local_networks, pair.end(side.other).remote_networks)
+    return tuple(one for one in common if protocols_of(one))
 
 
-def _family_alone(pair: Pair, side: Side) -> str:
-    """Say which address family has networks on this side of the tunnel only; empty when each has a partner."""
-    here = {one.family for one in pair.end(side).local_networks}
-    there = {one.family for one in pair.end(side.other).local_networks} | {one.family for one in pair.end(side).remote_networks}
-    alone = [family for family in here if there and family not in there]
-    if not alone:
-        return ""
-    names = {32: "IPv4", 128: "IPv6"}
-    return f"{pair.names[side]} has {names[alone[0].bits]} networks, the far side none of that family: they never pass"
+@lru_cache(maxsize=4096)
+def protocols_of(box: Selector) -> frozenset[int]:
+    """Return the protocols that a selector names, by number; those with ports where it names ports (RFC 4301 section 4.4.1.1)."""
+    low, high = box.protocols
+    named = frozenset(range(low, high + 1))
+    return named if box.ports == ANY_PORT else named & WITH_PORTS
+
+
+def partners(box: Selector, others: Iterable[Selector]) -> list[Selector]:
+    """Return the networks of the far side that share family and protocol with one of this side: only between such it passes."""
+    own = protocols_of(box)
+    return [other for other in others if other.family is box.family and own & protocols_of(other)]
+
+
+def passing_row(pair: Pair) -> Row:
+    """Judge the networks of both sides together: a packet has one family and one protocol at both (RFC 4301 section 4.4.1)."""
+    fields = ("local_networks", "local_networks")
+    row = partial(pair.row, "passing", "What passes between them", Stage.CHILD, Relation.COMPLEMENTARY, fields)
+    common = {side: common_networks(pair, side) for side in Side}
+    if not all(common.values()):
+        return row(Verdict.AGREED, "follows from the networks of both sides")
+    alone = {side: [box for box in common[side] if not partners(box, common[side.other])] for side in Side}
+    names = pair.names
+    if all(len(alone[side]) == len(common[side]) for side in Side):
+        here, there = (f"{names[side]} has {listed(common[side])}" for side in Side)
+        reason = f"nothing can pass: {here}, {there}, and no packet is of both"
+        return row(Verdict.DIFFERS, reason, _code(pair, "nothing-passes"), tuple(_for_every_protocol(pair, common)))
+    lonely = [f"{listed(boxes)} at {names[side]}" for side, boxes in alone.items() if boxes]
+    if lonely:
+        reason = f"never passes: {' and '.join(lonely)}; the far side has nothing of that family and protocol"
+        return row(Verdict.NARROWED, reason, _code(pair, "partner-lacking"))
+    return row(Verdict.AGREED, "each network has a partner of its family and protocol on the far side")
+
+
+def _for_every_protocol(pair: Pair, common: dict[Side, Region]) -> Iterator[Remedy]:
+    """Yield the changes that let one side's networks be for every protocol, where the other side has that family."""
+    for side in Side:
+        whole = tuple(dict.fromkeys(Selector(one.family, one.first, one.last) for one in common[side]))
+        if any(partners(box, common[side.other]) for box in whole):
+            title = f"Let {pair.names[side]}'s networks be for every protocol"
+            own, far = {"local_networks": whole}, {"remote_networks": whole}
+            yield pair.set_both(title, *((own, far) if side is Side.LEFT else (far, own)))
 
 
 def listed(selectors: Iterable[Selector]) -> str:

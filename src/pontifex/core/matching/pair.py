@@ -7,9 +7,11 @@ from datetime import date
 from functools import cache, cached_property
 from typing import Any
 
+from pontifex.core.failures import Failures
 from pontifex.core.ipsec import Agreement, Refusal
 from pontifex.core.matching.row import EndField, Relation, Remedy, Row, Stage, Verdict
 from pontifex.core.model import (
+    ANY_PEER,
     SIDES,
     Design,
     Gateway,
@@ -43,6 +45,7 @@ class Pair:
     tunnel: Tunnel
     today: date  # the day for which certificates and exceptions are judged
     settled: dict[str, Agreement | Refusal | None] = field(default_factory=dict)  # negotiations that are done, by row
+    failures: Failures = field(default_factory=Failures)  # rows that could not be compared
 
     def end(self, side: Side) -> TunnelEnd:
         """The end of a side."""
@@ -77,23 +80,41 @@ class Pair:
     def can_be_called(self, side: Side) -> bool | None:
         """Tell whether a call from outside reaches a side; None while its uplink isn't known."""
         uplink = self.uplink(side)
-        return uplink.callable(self.over_tcp) if uplink else None
+        if uplink is None:
+            return None
+        return uplink.callable(self.over_tcp) or (self.transport_unknown and uplink.callable(True))
 
     @cached_property
     def over_tcp(self) -> bool:
         """Tell whether TCP carries the tunnel; anything else comes in UDP, or as ESP."""
-        ends = (self.tunnel.left, self.tunnel.right)
-        return self.technology is Technology.TLS and any(end.transport is Transport.TCP for end in ends)
+        return self.technology is Technology.TLS and any(end.transport is Transport.TCP for end in self._ends)
 
-    def calls(self, side: Side) -> bool:
-        """Tell whether a side calls, and the other can be called."""
+    @cached_property
+    def transport_unknown(self) -> bool:
+        """Tell whether it isn't known yet if UDP or TCP is to carry the tunnel."""
+        return self.technology is Technology.TLS and all(end.transport is None for end in self._ends)
+
+    @property
+    def _ends(self) -> tuple[TunnelEnd, TunnelEnd]:
+        return self.tunnel.left, self.tunnel.right
+
+    def is_to_call(self, side: Side) -> bool:
+        """Tell whether a side is meant to call, and the other can be called."""
         role = self.end(side).role
         return role is not None and role.calls and bool(self.can_be_called(side.other))
+
+    def calls(self, side: Side) -> bool:
+        """Tell whether a side calls: it is meant to, the other can be called, and it has somebody to call."""
+        return self.is_to_call(side) and self.end(side).peer_address != ANY_PEER
 
     @cached_property
     def caller(self) -> Side:
         """The side that makes the first call; where both might, or neither, the left one."""
-        return Side.RIGHT if self.calls(Side.RIGHT) and not self.calls(Side.LEFT) else Side.LEFT
+        for makes_call in (self.calls, self.is_to_call):
+            for side in SIDES:
+                if makes_call(side):
+                    return side
+        return Side.LEFT
 
     def set_both(self, title: str, left: dict[str, Any], right: dict[str, Any]) -> Remedy:
         """Return the remedy that replaces fields of both ends."""

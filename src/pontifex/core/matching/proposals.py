@@ -38,9 +38,11 @@ class Negotiated:
 
 
 _IKE = Negotiated("ike-proposals", "IKE proposals", Stage.INIT, Protocol.IKE, "ike_proposals", frozenset(), "ike")
-# IKE_AUTH carries no key exchange for the Child SA: groups matter only from the first rekey on (RFC 7296 section 1.2)
+# IKE_AUTH carries no key exchange for the Child SA, additional ones included: they matter only from the first rekey on
+# (RFC 7296 section 1.2, RFC 9370 section 2.2.4)
+_KEY_EXCHANGES = frozenset(type_ for type_ in TransformType if type_ is TransformType.KE or type_.is_additional)
 _CHILD = Negotiated(
-    "child-proposals", "Child SA proposals", Stage.CHILD, Protocol.ESP, "child_proposals", frozenset({TransformType.KE}), "child"
+    "child-proposals", "Child SA proposals", Stage.CHILD, Protocol.ESP, "child_proposals", _KEY_EXCHANGES, "child"
 )
 # IKEv1 knows neither PRF nor ESN; its second phase compares groups at once (RFC 2409 sections 4 and 5.5)
 _PHASE_1 = Negotiated(
@@ -98,9 +100,8 @@ def _proposals_row(pair: Pair, kind: Negotiated) -> Row:
         reason = _what_is_taken(pair, kind, outcome) + ("" if same else _depending(pair, kind, lists, outcome))
         return row(Verdict.AGREED if same else Verdict.NEGOTIATED, reason, value=outcome.label)
     reason = f"no proposal is common to both; the nearest pair has no common {_listed(outcome.nearest.unmet)}"
-    return row(
-        Verdict.DIFFERS, reason, code=f"{kind.code_prefix}.no-common-proposal", remedies=meeting_remedies(pair, kind, outcome)
-    )
+    remedies = meeting_remedies(pair, kind, outcome, pair.caller, kind.leave_out)
+    return row(Verdict.DIFFERS, reason, code=f"{kind.code_prefix}.no-common-proposal", remedies=remedies)
 
 
 def _listed(types: tuple[TransformType, ...]) -> str:
@@ -139,17 +140,23 @@ def _first_fault(pair: Pair, kind: Negotiated, lists: Lists) -> tuple[Side, str]
 
 
 def meeting_remedies(
-    pair: Pair, kind: Negotiated, refusal: Refusal, leave_out: frozenset[TransformType] | None = None
+    pair: Pair,
+    kind: Negotiated,
+    refusal: Refusal,
+    offering: Side,
+    leave_out: frozenset[TransformType],
 ) -> tuple[Remedy, ...]:
-    """Return the ways to make two lists meet.
+    """Return the ways to make two lists meet, of which `offering` is the side whose list was offered.
 
     The smallest change of the nearest pair, at either end; one end's list for both; the other end's first proposal
     behind one's own.
     """
-    left_out = kind.leave_out if leave_out is None else leave_out
     lists = lists_of(pair, kind)
+    places = {offering: refusal.nearest.offered, offering.other: refusal.nearest.accepted}
     smallest = tuple(
-        found for side in (Side.RIGHT, Side.LEFT) if (found := _smallest_change(pair, kind, lists, refusal, side, left_out))
+        found
+        for side in (Side.RIGHT, Side.LEFT)
+        if (found := _smallest_change(pair, kind, lists, refusal.nearest.unmet, places, side, leave_out))
     )
     as_well = tuple(
         pair.set_field(
@@ -164,13 +171,21 @@ def meeting_remedies(
 
 
 def _smallest_change(
-    pair: Pair, kind: Negotiated, lists: Lists, refusal: Refusal, side: Side, leave_out: frozenset[TransformType]
+    pair: Pair,
+    kind: Negotiated,
+    lists: Lists,
+    unmet: tuple[TransformType, ...],
+    places: dict[Side, int],
+    side: Side,
+    leave_out: frozenset[TransformType],
 ) -> Remedy | None:
-    """Add to one end's proposal of the nearest pair what it lacks; None where that makes no valid proposal."""
-    places = {pair.caller: refusal.nearest.offered, pair.caller.other: refusal.nearest.accepted}
+    """Add to one end's proposal of the nearest pair what it lacks; None where that makes no valid proposal.
+
+    `places` are those of the nearest pair in the lists, from 0.
+    """
     own, other = lists[side][places[side]], lists[side.other][places[side.other]]
-    added: list[Transform] = [held[0] for type_ in refusal.nearest.unmet if (held := other.by_type.get(type_))]
-    if len(added) < len(refusal.nearest.unmet):
+    added: list[Transform] = [held[0] for type_ in unmet if (held := other.by_type.get(type_))]
+    if len(added) < len(unmet):
         return None  # the other end leaves a type out: nothing can be added for it
     changed = Proposal.of(transforms=(*own.transforms, *added))
     proposals = tuple(changed if place == places[side] else one for place, one in enumerate(lists[side]))

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from functools import partial
 
+from pontifex.core.addressing import Family
 from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
-from pontifex.core.model import ANY_PEER, SIDES, AddressKind, Role, Side, Uplink
+from pontifex.core.model import ANY_PEER, SIDES, AddressKind, Role, Side, Uplink, put
 
 _RowOf = Callable[..., Row]
 _ROLE_FIELDS = ("role", "role")
@@ -21,23 +22,73 @@ def role_row(pair: Pair) -> Row:
     unknown = [pair.names[side] for side in SIDES if roles[side] is None or callable_[side] is None]
     if unknown:
         return row(Verdict.UNKNOWN, f"the role or the uplink of {' and '.join(unknown)} is not known yet")
+    apart = _families_apart(pair)
+    if apart:
+        return row(Verdict.DIFFERS, apart, "reach.families-differ", tuple(_same_family(pair)))
+    if _depends_on_transport(pair):
+        return row(Verdict.UNKNOWN, "whether UDP or TCP carries the tunnel is not known yet, and only one of them passes")
     blocked = [side for side in SIDES if (link := pair.uplink(side)) and link.only_tcp_out and not pair.over_tcp]
     if blocked:
         reason = f"nothing but TCP 443 gets out of {pair.names[blocked[0]]}, and this tunnel needs UDP"
         return row(Verdict.DIFFERS, reason, "reach.outbound-blocked")
-    callers = [side for side in SIDES if pair.calls(side)]
+    callers = [side for side in SIDES if pair.calls(side)] or [side for side in SIDES if pair.is_to_call(side)][:1]
     if callers:
         return _called(pair, callers, row)
     able = [side for side in SIDES if callable_[side.other]]  # who would get through, if only it called
     remedies = tuple(_let_call(pair, side) for side in _best_callers(pair, able))
     if not able:
-        return row(Verdict.DIFFERS, "neither end can be called from outside", "reach.nobody-can-call")
+        return row(Verdict.DIFFERS, "neither end can be called from outside", "reach.nobody-can-call", tuple(_opened(pair)))
     caller = next((side for side in SIDES if (role := roles[side]) and role.calls), None)
     if caller is None:
         return row(Verdict.DIFFERS, "both ends wait, so nobody calls", "reach.both-wait", remedies)
     waiting = caller.other
     reason = f"{pair.names[caller]} calls, but {pair.names[waiting]} can't be called ({_why_not(pair, waiting)})"
-    return row(Verdict.DIFFERS, reason, "reach.nobody-can-call", remedies)
+    return row(Verdict.DIFFERS, reason, "reach.nobody-can-call", (*remedies, *_opened(pair)))
+
+
+def _families_apart(pair: Pair) -> str:
+    """Say that the outside addresses are of two families, between which no packet passes; empty where they aren't."""
+    families = {side: uplink.address.family for side in SIDES if (uplink := pair.uplink(side)) and uplink.address}
+    if len(set(families.values())) < len(Family):
+        return ""
+    says = " and ".join(f"{pair.names[side]} has {family.label}" for side, family in families.items())
+    return f"{says} outside, and nothing passes from one to the other"
+
+
+def _same_family(pair: Pair) -> Iterator[Remedy]:
+    """Yield the changes to another uplink of a gateway whose address is of the far end's family."""
+    for side in SIDES:
+        far = pair.uplink(side.other)
+        for uplink in pair.design.uplinks:
+            if uplink.gateway_id != pair.end(side).gateway_id or not uplink.address or not far or not far.address:
+                continue
+            if uplink.address.family is far.address.family:
+                yield pair.set_field(side, f"Let {pair.names[side]} use {uplink.name}", uplink_id=uplink.id)
+
+
+def _depends_on_transport(pair: Pair) -> bool:
+    """Tell whether a call arrives by one transport alone, and it isn't known yet which one carries the tunnel."""
+    links = [link for side in SIDES if (link := pair.uplink(side))]
+    return pair.transport_unknown and any(link.only_tcp_out or link.callable(True) != link.callable(False) for link in links)
+
+
+def _opened(pair: Pair) -> Iterator[Remedy]:
+    """Yield the ways to let a call in: at each end whose address is known and no carrier's, called by the other."""
+    what = "TCP 443" if pair.over_tcp else "UDP"
+    for side in SIDES:
+        uplink = pair.uplink(side.other)
+        if uplink is None or uplink.address_kind is AddressKind.CARRIER_NAT or not (uplink.address or uplink.dns_name):
+            continue
+        opened = uplink.model_copy(update={"inbound_tcp" if pair.over_tcp else "inbound_ike": True})
+        peers = _right_peers(pair, opened)
+        if not peers:
+            continue  # its address changes, and it has no name that would follow
+        end = pair.end(side)
+        role = end.role if end.role and end.role.calls else Role.CALL
+        peer = end.peer_address if end.peer_address in peers else peers[0]
+        called = pair.tunnel.with_end(side, role=role, peer_address=peer)
+        operations = (put(opened), *((put(called),) if called != pair.tunnel else ()))
+        yield Remedy.of(title=f"Let {what} from outside arrive at {pair.names[side.other]}", operations=operations)
 
 
 def _called(pair: Pair, callers: list[Side], row: _RowOf) -> Row:
@@ -111,32 +162,42 @@ def peer_address_row(pair: Pair, side: Side) -> Row:
 def _judged(pair: Pair, side: Side, peer: str, uplink: Uplink) -> tuple[Verdict, str, str]:
     """Return verdict, reason and code of a finding for an end's peer address, `uplink` being the far end's."""
     name, far = pair.names[side], pair.names[side.other]
-    right = {str(uplink.address), uplink.dns_name}
     if peer == ANY_PEER:
-        role, far_role = pair.end(side).role, pair.end(side.other).role
-        must_call = bool(role and role.calls) and not (far_role and far_role.calls)
-        if must_call and pair.can_be_called(side.other):
+        if pair.is_to_call(side) and not pair.calls(side.other):
             return Verdict.DIFFERS, f"{name} is to call, but has no address to call", "reach.no-address"
         return Verdict.AGREED, f"{name} accepts a call from any address", ""
-    if not pair.can_be_called(side.other):
-        reason = f"{name} has an address for {far}, which has none of its own ({_why_not(pair, side.other)})"
-        return Verdict.DIFFERS, reason, "reach.address-of-uncallable"
+    right = _outside_names(uplink)
+    if uplink.address_kind is AddressKind.CARRIER_NAT or not (right or pair.can_be_called(side.other)):
+        why = _why_not(pair, side.other)
+        return (
+            Verdict.DIFFERS,
+            f"{name} has an address for {far}, which has none of its own ({why})",
+            "reach.address-of-uncallable",
+        )
     changes = uplink.address_kind is AddressKind.CHANGING_PUBLIC and peer != uplink.dns_name
     if changes and (uplink.address is None or peer in right):
         return Verdict.DIFFERS_LATER, f"{far}'s address changes; {peer} is right only until then", "reach.address-changes"
     if peer in right:
         return Verdict.AGREED, f"{peer} is {far}'s uplink {uplink.name}", ""
-    if right == {"None", None}:
+    if not right:
         return Verdict.UNKNOWN, f"the address of {far}'s uplink is not known yet", ""
     return Verdict.DIFFERS, f"{peer} is not {far}'s address", "reach.wrong-address"
 
 
+def _outside_names(uplink: Uplink) -> list[str]:
+    """Return the address and the name that the outside sees, as far as they are known."""
+    return ([str(uplink.address)] if uplink.address else []) + ([uplink.dns_name] if uplink.dns_name else [])
+
+
 def _right_peers(pair: Pair, uplink: Uplink) -> list[str]:
-    """Return what a peer of this uplink should be given, the lasting choice first."""
-    if not uplink.callable(pair.over_tcp):
-        return [ANY_PEER]
-    fixed = [str(uplink.address)] if uplink.address and uplink.address_kind is not AddressKind.CHANGING_PUBLIC else []
-    return fixed + ([uplink.dns_name] if uplink.dns_name else [])
+    """Return what a peer of this uplink should be given, the lasting choice first.
+
+    An end that can't be called is known by its outside address as well, where it has one that lasts.
+    """
+    lasting = uplink.address_kind not in (AddressKind.CHANGING_PUBLIC, AddressKind.CARRIER_NAT)
+    fixed = [str(uplink.address)] if uplink.address and lasting else []
+    named = [uplink.dns_name] if uplink.dns_name and uplink.address_kind is not AddressKind.CARRIER_NAT else []
+    return fixed + named + ([] if uplink.callable(pair.over_tcp) else [ANY_PEER])
 
 
 def uplink_text(pair: Pair, side: Side) -> str:
@@ -144,6 +205,5 @@ def uplink_text(pair: Pair, side: Side) -> str:
     uplink = pair.uplink(side)
     if uplink is None:
         return "—"
-    if not pair.can_be_called(side):
-        return f"{uplink.name}: can't be called"
-    return str(uplink.address or uplink.dns_name or uplink.name)
+    text = str(uplink.address or uplink.dns_name or uplink.name)
+    return text if pair.can_be_called(side) else f"{text}: can't be called"

@@ -11,7 +11,7 @@ from pontifex.core.ipsec import Agreement, Refusal, TransformType, negotiate
 from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.proposals import CHILD, lists_of, meeting_remedies, settled
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
-from pontifex.core.model import SIDES, AuthMethod, Side, Technology
+from pontifex.core.model import ANY_PEER, SIDES, AuthMethod, Side, Technology
 
 _TITLES: Final = {"ike_lifetime_s": "IKE SA lifetime, s", "child_lifetime_s": "Child SA lifetime, s"}
 _VOLUME: Final = "child_lifetime_mib"
@@ -75,7 +75,9 @@ def child_rekey_row(pair: Pair) -> Row:
     if isinstance(outcome, Refusal):
         groups = " and ".join(f"{pair.names[one]} {_groups(pair, one)}" for one in SIDES)
         reason = f"{when} {pair.names[side]} rekeys the Child SA and is refused: no group is common ({groups}){volume}"
-        return row(Verdict.DIFFERS_LATER, reason, "child.group-at-rekey", meeting_remedies(pair, kind, outcome, frozenset()))
+        return row(
+            Verdict.DIFFERS_LATER, reason, "child.group-at-rekey", meeting_remedies(pair, kind, outcome, side, frozenset())
+        )
     group = next((transform.label for transform in outcome.chosen if transform.type is TransformType.KE), "")
     who = "both ends rekey" if _at_once(pair) else f"{pair.names[side]} rekeys first"
     return row(Verdict.AGREED, f"{who}, {when}, {f'with {group}' if group else 'without a group'}{volume}")
@@ -187,6 +189,8 @@ def _cannot_call_anew(pair: Pair, side: Side) -> str:
     name, far = pair.names[side], pair.names[side.other]
     if pair.can_be_called(side.other) is False:
         return f"{name} closes the tunnel to authenticate anew, and can't call {far}"
+    if pair.end(side).peer_address == ANY_PEER:
+        return f"{name} closes the tunnel to authenticate anew, and has no address to call {far} at"
     if pair.end(side.other).local_auth is AuthMethod.EAP:
         return f"{name} would call to authenticate anew, but {far} proves itself by EAP, which only a caller can"
     return ""

@@ -16,6 +16,7 @@ _TOUCHING_OTHERS: Final = (
     "child.no-common-network",
     "child.networks",
     "child.all",
+    "child.nothing-passes",
     "lists.",
     "ike1.",
     "tls.",

@@ -1,0 +1,38 @@
+"""Running checks so that one which fails is a finding of its own, and the others stand."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager
+
+from pontifex.core.failures import CHECK_FAILED, Failures
+from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.model import Design, ObjectType, Tunnel
+from pontifex.core.model.design import SETTINGS_ID
+
+
+class Checks(Failures):
+    """The findings of some checks about a tunnel, or about the design as a whole."""
+
+    def __init__(self, design: Design, tunnel: Tunnel | None = None) -> None:
+        super().__init__()
+        self.findings: list[Finding] = []
+        if tunnel:
+            self._place = Place.of(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field="name")
+        else:
+            self._place = Place.of(type=ObjectType.SETTINGS, id=SETTINGS_ID, name=design.name, field="name")
+
+    def run(self, check: str, found: Callable[[], Iterable[Finding]]) -> None:
+        """Run a check and keep its findings, all or none."""
+        with self.guard(check, self._place.id):
+            self.findings += tuple(found())
+
+    @contextmanager
+    def guard(self, check: str, object_id: str) -> Iterator[None]:
+        """Keep an error of a check, and say it in a finding."""
+        before = len(self.found)
+        with super().guard(check, object_id):
+            yield
+        for failed in self.found[before:]:
+            why = f"{self._place.name}: the check of {check} ended in an error of Pontifex itself ({failed.kind})"
+            self.findings.append(finding(CHECK_FAILED, (self._place,), why))

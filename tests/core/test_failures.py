@@ -1,0 +1,61 @@
+"""One check that fails never takes the others down."""
+
+from __future__ import annotations
+
+import sys
+
+import pytest
+
+from pontifex.core.failures import CHECK_FAILED, FailedCheck
+from pontifex.core.findings import Memory, analyse, check
+from pontifex.core.matching import Pair, StageState, Verdict, compare, forecast
+from pontifex.demo import demo_design
+from tests.designs import SOUND, TODAY
+
+
+def _broken(*_: object, **__: object) -> None:
+    raise IndexError("secret-looking text")
+
+
+def test_a_row_that_fails_says_so_and_the_others_stand(monkeypatch):
+    """An error in one row is that row's alone: it is named with its kind, the forecast is not known there, and no text leaks."""
+    design = demo_design()
+    tunnel = design.tunnel_by_id[SOUND]
+    whole = compare(Pair(design, tunnel, TODAY))
+    monkeypatch.setitem(vars(sys.modules["pontifex.core.matching.match"]), "ike_row", _broken)
+    pair = Pair(design, tunnel, TODAY)
+    rows = compare(pair)
+    assert len(rows) == len(whole)
+    (failed,) = [row for row in rows if row.code == CHECK_FAILED]
+    assert failed.verdict is Verdict.UNKNOWN
+    assert "IndexError" in failed.reason
+    assert [one.kind for one in pair.failures.found] == ["IndexError"]
+    assert forecast(tunnel, rows).state is StageState.UNKNOWN
+    assert {row.key for row in whole} - {row.key for row in rows} == {"ike-proposals"}
+
+
+@pytest.mark.parametrize(
+    ("name", "about"),
+    [
+        ("compare", "tunnel"),
+        ("algorithm_findings", "tunnel"),
+        ("exposure_findings", "tunnel"),
+        ("network_findings", "settings"),
+        ("between_findings", "settings"),
+        ("overlaps", "settings"),
+        ("rule_findings", "settings"),
+        ("reused_keys", "settings"),
+    ],
+)
+def test_a_check_that_fails_is_a_finding_at_its_object(monkeypatch, name, about):
+    """Whatever check breaks, the design opens, each tunnel has a forecast, and the failed check is named, told and not hidden."""
+    sound = analyse(demo_design(), TODAY)
+    monkeypatch.setattr(check, name, _broken)
+    told: list[FailedCheck] = []
+    found = analyse(demo_design(), TODAY, Memory(), told.append)
+    failed = [one for one in found.findings if one.code == CHECK_FAILED]
+    assert {one.where[0].type.value for one in failed} == {about}
+    assert len(told) == len(failed) > 0
+    assert "secret-looking" not in found.model_dump_json()
+    assert [one.tunnel_id for one in found.forecasts] == [one.tunnel_id for one in sound.forecasts]
+    assert {one.code for one in found.findings} - {CHECK_FAILED} <= {one.code for one in sound.findings}
