@@ -4,8 +4,9 @@
 # make check   linters, types, contracts, unit tests of the front end
 # make shots   take the pictures of docs/screenshots anew
 # make bench   measure, side by side with a baseline
+# make truth   hold predictions against the standards and the kernel, on a large scale
 # make lock    write requirements/*.lock anew from pyproject.toml (needs uv)
-.PHONY: demo test setup check shots bench lock
+.PHONY: demo test setup check shots bench truth lock
 .DEFAULT_GOAL := demo
 
 export PONTIFEX_STATE ?= $(CURDIR)/.state
@@ -71,3 +72,6 @@ lock:
 	@$(LOCK) --extra setup -o requirements/run.lock
 	@$(LOCK) --extra setup --extra dev -o requirements/test.lock
 	@$(LOCK) --extra setup --extra dev --extra bench -o requirements/bench.lock
+
+truth: setup .stamps/python-test
+	@$(BIN)/python -m tests.truth

@@ -204,7 +204,7 @@ def test_only_the_printed_address_opens_a_session(stranger):
     """Without the ticket there is no session, and no answer but that the server is alive."""
     assert stranger.get("/api/designs").status_code == 401
     assert stranger.get("/open/guess").status_code == 403
-    assert stranger.get("/api/health").json() == {"alive": True}
+    assert stranger.get("/api/health").json() == {"alive": True, "failed_checks": 0}
     opened = stranger.get("/open/ticket")
     cookie = opened.headers["set-cookie"]
     assert "HttpOnly" in cookie

@@ -84,8 +84,8 @@ def test_failures_routes_links_and_plans(client):
     assert {"brenna-radio-link", "harbour-fibre"} <= {one["uplink_id"] for one in links["loads"]}
     assert [path["taken"] for path in links["rules"][0]["paths"]] == [True, False]
     plan = client.get(f"{PATHS}/gateways/dock-gateway/linux").json()
-    assert "ip rule add pref 1002 from 172.23.0.0/24 table 1000" in plan["apply"]
-    assert "ip rule del pref 1000 2>/dev/null || true" in plan["back"]
+    assert "ip -4 rule add pref 1003 from 172.23.0.0/24 table 1000 protocol 112" in plan["apply"]
+    assert "ip -4 rule flush protocol 112" in plan["back"]
 
 
 def test_a_moved_rule_a_moved_host_and_a_difference(client):

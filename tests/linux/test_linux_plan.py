@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from typing import Any
 
 import pytest
@@ -26,7 +27,7 @@ from pontifex.core.model import (
 )
 from pontifex.core.model.dscp import parse_dscp
 from pontifex.core.routing import Conditions, Flow, Tables, trace
-from pontifex.core.routing.trace import End, Way
+from pontifex.core.routing.way import End, Way
 from tests.linux.world import HOSTS, TUNNELS, UPLINKS, World, why_not
 
 _PROBES = {"icmp": ["-I"], "tcp": ["-T"], "udp": ["-U"]}
@@ -166,7 +167,8 @@ def _expected(way: Way) -> list[str]:
 
 def _plan(tables: Tables, side: str):
     router = f"{UPLINKS[side].rpartition('.')[0]}.{int(UPLINKS[side].rpartition('.')[2]) + 1}"
-    return linux_plan(tables, side, {f"{side}-up": "uplink"}, {f"{side}-up": router})
+    names = {(ObjectType.UPLINK, f"{side}-up"): "uplink", **{(ObjectType.TUNNEL, one): one for one in TUNNELS}}
+    return linux_plan(tables, side, names, {f"{side}-up": (Address(*parse_address(router)),)})
 
 
 def _sent(world: World, source: str, ends: list[Address], service: str, dscp: str) -> tuple[bool, list[str], list[str]]:
@@ -237,3 +239,26 @@ def test_a_plan_applied_twice_changes_nothing(world):
         assert world.state(side) == once != before
         world.shell(side, plan.back)
         assert world.state(side) == before
+
+
+def test_what_a_tunnel_that_is_down_would_carry_follows_as_soon_as_it_is_up(world):
+    """A plan runs through while a tunnel is down; its route and its path of a rule stand once it comes up, by themselves."""
+    objects: list[Any] = [_rule(sources=["10.65.4.0/24"], paths=["t2"]), _route("second", "left", "10.81.0.0/16", "t2")]
+    tables = Tables(apply_operations(_base(), [put(one) for one in objects]))
+    before = world.state("left")
+    world.set_tunnel("t2", up=False)
+    plan = _plan(tables, "left")
+    world.shell("left", plan.apply)
+    assert "10.81.0.0/16" not in world.state("left")
+    world.set_tunnel("t2", up=True)
+    until = time.monotonic() + 30
+    while not {"10.81.0.0/16 dev t2", "default dev t2 table 1000"} <= _lines(world.state("left")):
+        assert time.monotonic() < until, world.state("left")
+        time.sleep(0.05)
+    world.shell("left", plan.back)
+    assert world.state("left") == before
+
+
+def _lines(state: str) -> set[str]:
+    """The routes of a machine, each without what doesn't matter here."""
+    return {line.split(" proto")[0].split(" metric")[0].strip() for line in state.splitlines()}

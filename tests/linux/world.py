@@ -10,6 +10,7 @@ import ctypes
 import fcntl
 import os
 import select
+import signal
 import socket
 import struct
 import subprocess
@@ -92,6 +93,9 @@ class World:
         if self._outside:
             self._outside.close()
         for name in self._names:
+            for process in self._pids(name):
+                with suppress(ProcessLookupError):
+                    os.kill(process, signal.SIGKILL)
             subprocess.run(["ip", "netns", "del", self._netns(name)], capture_output=True, check=False)
 
     def run(self, name: str, *command: str, text: str | None = None, check: bool = True) -> str:
@@ -115,8 +119,14 @@ class World:
     def state(self, name: str) -> str:
         """Return all that decides about packets on a machine."""
         parts = (("ip", "rule"), ("ip", "-4", "route", "show", "table", "all"), ("nft", "list", "ruleset"))
-        switches = self.run(name, "sysctl", "net.ipv4.ip_forward", "net.ipv4.conf.all.rp_filter")
+        keys = ("net.ipv4.ip_forward", "net.ipv4.conf.all.rp_filter", "net.ipv6.conf.all.forwarding")
+        switches = self.run(name, "sysctl", *keys)
         return "\n".join([*(self.run(name, *part) for part in parts), switches])
+
+    def _pids(self, name: str) -> list[int]:
+        """Return the processes of a machine: watchers of plans that weren't taken back."""
+        done = subprocess.run(["ip", "netns", "pids", self._netns(name)], capture_output=True, text=True, check=False)
+        return [int(word) for word in done.stdout.split()]
 
     def _netns(self, name: str) -> str:
         return f"{self._prefix}{name}"

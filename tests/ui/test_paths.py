@@ -127,12 +127,21 @@ def test_routes_that_the_intents_need(page: Page, design: str):
 
 
 def test_commands_for_a_linux_machine(page: Page, design: str):
-    """A machine's plan stands there as commands, and so does the way back."""
+    """A machine's plan stands there as commands, and so does the way back; a name that is taken away is asked for."""
     page.goto(f"{design}/paths/routes")
-    commands = page.get_by_label("Commands").last
-    expect(commands).to_contain_text("ip rule add pref 1002 from 172.23.0.0/24")
+    commands = page.locator("pre")
+    expect(commands).to_contain_text("ip -4 rule add pref 1003 from 172.23.0.0/24")
     page.get_by_label("The way back").first.check()
-    expect(page.locator("pre")).to_contain_text("ip rule del pref 1000")
+    expect(commands).to_contain_text("ip -4 rule flush protocol 112")
+    name = page.get_by_label("Tunnel Dry Dock exit")
+    expect(name).to_have_value("exit0")
+    name.fill("")
+    page.get_by_role("button", name="Save names").click()
+    expect(page.get_by_text("Commands need to know what this interface is called: Dry Dock exit.")).to_be_visible()
+    name.fill("wan-exit")
+    page.get_by_role("button", name="Save names").click()
+    page.get_by_label("Commands").first.check()
+    expect(commands).to_contain_text("default dev wan-exit metric 1 table 1000")
 
 
 def test_a_split_is_tried_before_it_is_kept(page: Page, design: str):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterable
 from datetime import UTC, date, datetime
 from pathlib import Path
 from typing import Annotated
@@ -11,13 +12,14 @@ import typer
 
 from pontifex.cli.addresses import CLEAN, FOUND, refuse
 from pontifex.cli.design import read_design
-from pontifex.core.addressing import Address, AddressError, Service, parse_service
+from pontifex.core.addressing import Address, AddressError, Service, parse_address, parse_service
 from pontifex.core.handover import linux_plan
-from pontifex.core.model import Design, Network
+from pontifex.core.model import Design, Network, ObjectType
 from pontifex.core.model.dscp import parse_dscp
 from pontifex.core.routing import Conditions, Flow, Quality, Tables, Way, failing_tunnels, matrix, sweep, trace
 from pontifex.core.routing.matrix import Cell, TooLarge
 from pontifex.core.routing.questions import parse_slow, place_of
+from pontifex.core.routing.way import Hop
 
 _Json = Annotated[bool, typer.Option("--json", help="Print JSON.")]
 _File = Annotated[Path, typer.Argument(help="A design file; - reads standard input.")]
@@ -61,11 +63,13 @@ def trace_command(
 
 def _ladder(way: Way) -> str:
     lines = [
-        f"  {hop.where}: {hop.decision} ({hop.by})"
-        + "".join(f"; {part}" for part in (hop.translated, hop.filtered, hop.marked and f"marked {hop.marked}") if part)
-        for hop in way.hops
+        f"  {hop.where}: {hop.decision} ({hop.by})" + "".join(f"; {part}" for part in _asides(hop) if part) for hop in way.hops
     ]
     return "\n".join(lines or [f"  {way.reason}"])
+
+
+def _asides(hop: Hop) -> tuple[str, ...]:
+    return hop.translated, hop.filtered, hop.marked and f"marked {hop.marked}", "keeps no state" if hop.stateless else ""
 
 
 def matrix_command(
@@ -119,20 +123,60 @@ def sweep_command(file: _File, as_json: _Json = False) -> None:
 def linux_plan_command(
     file: _File,
     gateway: Annotated[str, typer.Argument(help="Id of the gateway.")],
+    interface: Annotated[
+        list[str] | None,
+        typer.Option(
+            "--interface", help="TYPE/ID=NAME of the interface of a tunnel, uplink or network, beside those in the file."
+        ),
+    ] = None,
+    router: Annotated[
+        list[str] | None, typer.Option("--router", help="UPLINK=ADDRESS of the provider's router, where it isn't the far end.")
+    ] = None,
     back: Annotated[bool, typer.Option("--back", help="Print the way back.")] = False,
     as_json: _Json = False,
 ) -> None:
-    """Print a gateway's routes, rules and filters as commands of a Linux machine. Exit with 0, or 2 (unreadable)."""
+    """Print a gateway's routes, rules and filters as commands of a Linux machine.
+
+    Exit with 0, 1 (an interface has no name yet) or 2 (unreadable).
+    """
     design = read_design(file)
     if gateway not in design.gateway_by_id:
         refuse(f"there is no gateway '{gateway}'")
-    plan = linux_plan(Tables(design), gateway)
+    plan = linux_plan(Tables(design), gateway, dict(map(_interface, interface or ())), _routers(router or ()))
     if as_json:
         typer.echo(plan.model_dump_json())
+    elif plan.apply:
+        typer.echo("\n".join(plan.back if back else plan.apply))
+    lacking = [one for one in plan.interfaces if one.needed and one.interface is None]
+    for one in lacking:
+        typer.echo(
+            f"what is the interface of {one.type.value} {one.name} called? --interface {one.type.value}/{one.id}=…", err=True
+        )
+    if lacking:
+        raise typer.Exit(FOUND)
+    if as_json:
         return
-    typer.echo("\n".join(plan.back if back else plan.apply))
     for remark in plan.remarks:
         typer.echo(f"left to others: {remark}", err=True)
+
+
+def _interface(text: str) -> tuple[tuple[ObjectType, str], str]:
+    what, _, name = text.partition("=")
+    type_, _, id_ = what.partition("/")
+    if type_ not in ("tunnel", "uplink", "network") or not id_ or not name:
+        refuse(f"--interface: '{text}' is not of the form tunnel/ID=NAME, uplink/ID=NAME or network/ID=NAME")
+    return (ObjectType(type_), id_), name
+
+
+def _routers(texts: Iterable[str]) -> dict[str, tuple[Address, ...]]:
+    found: dict[str, tuple[Address, ...]] = {}
+    for text in texts:
+        uplink, _, address = text.partition("=")
+        try:
+            found[uplink] = (*found.get(uplink, ()), Address(*parse_address(address)))
+        except AddressError as error:
+            refuse(f"--router: {error.reason}")
+    return found
 
 
 def _today() -> date:

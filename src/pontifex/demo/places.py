@@ -61,8 +61,8 @@ NETWORKS: Final = [
     _network("basalt", "booking data", "10.80.4.0/22", "server", None),
     {**_network("basalt", "booking gate", "10.80.8.0/24", "transit", None), "own_table": True},
     _network("gneiss", "reporting", "10.81.0.0/20", "server", None),
-    _network("dock", "yard", "10.72.0.0/24", "user", 10, dhcp="10.72.0.100-10.72.0.199"),
-    {**_network("dock", "containers", "172.23.0.0/24", "container", None), "resolvers": ["10.72.0.1"]},
+    {**_network("dock", "yard", "10.72.0.0/24", "user", 10, dhcp="10.72.0.100-10.72.0.199"), "interface": "enp2s0"},
+    {**_network("dock", "containers", "172.23.0.0/24", "container", None), "resolvers": ["10.72.0.1"], "interface": "br-yard"},
     _network("tarn", "berth system", "10.64.8.0/24", "server", None),
 ]
 
@@ -169,10 +169,10 @@ UPLINKS: Final = [
     _uplink("harbour", "LTE spare", "carrier-nat", preference=2),
     _uplink("ostvik", "DSL", "changing-public", dns_name="ostvik.dyn.example", mtu=1492, **_rates(50, 10, None)),
     _uplink("brenna", "cable", "fixed-public", address="203.0.113.77"),
-    _uplink("brenna", "radio link", "behind-nat", inbound_ike=False, preference=2, **_rates(6, 6, 9)),
+    _uplink("brenna", "radio link", "behind-nat", inbound_ike=False, inbound_tcp=False, preference=2, **_rates(6, 6, 9)),
     _uplink("aurelia", "LTE", "carrier-nat", **_rates(40, 8, 70)),
     _uplink("corvina", "LTE", "carrier-nat", **_rates(40, 8, 70)),
     _uplink("basalt", "front door", "fixed-public", address="192.0.2.130", inbound_tcp=True),
-    _uplink("dock", "yard line", "behind-nat", inbound_ike=False, only_tcp_out=True),
+    _uplink("dock", "yard line", "behind-nat", inbound_ike=False, inbound_tcp=False, only_tcp_out=True, interface="enp1s0"),
     _uplink("tarn", "line", "fixed-public", address="203.0.113.140"),
 ]

@@ -221,7 +221,7 @@ def _dock_exit() -> dict[str, Any]:
         "name": "Dry Dock exit",
         "left": end(
             "dock", "yard-line", DRY_DOCK,
-            role="call", peer_address="192.0.2.130", local_networks=inside, remote_networks=everything,
+            role="call", peer_address="192.0.2.130", local_networks=inside, remote_networks=everything, interface="exit0",
         ),
         "right": end(
             "basalt", "front-door", BASALT,

@@ -15,7 +15,7 @@ from pontifex.core.routing.matrix import NO_CELL, REACHES, Matrix
 from pontifex.core.routing.questions import parse_slow, place_of
 from pontifex.core.routing.split import missing
 
-_LETTERS = dict(zip(REACHES, "raohbu", strict=True))
+_LETTERS = dict(zip(REACHES, "ranohbu", strict=True))
 _NO_LETTER = "."
 _STEP = 10  # between the orders of two rules, so that one can be put between them
 

@@ -11,7 +11,7 @@ from pontifex.core.model import Design, Network, ObjectType, put
 from pontifex.core.routing import Conditions, Failure, Flow, Split, Tables, Trace, matrix, route_list, sweep
 from pontifex.core.routing.capacity import Carried
 from pontifex.core.routing.choice import choices
-from pontifex.core.routing.flow import failing_of, failing_tunnels
+from pontifex.core.routing.flow import Failing, failing_of, failing_tunnels
 from pontifex.core.routing.generate import missing_routes, needed_routes
 from pontifex.core.routing.intents import wants
 from pontifex.core.routing.matrix import services_of
@@ -79,10 +79,10 @@ class PathsService:
         slow = dict(read_slow(design, text) for text in supposed.slow)
         return Conditions.of(design, frozenset(supposed.down), self._failing(design, supposed.all_up), slow)
 
-    def _failing(self, design: Design, all_up: bool) -> dict[str, str]:
+    def _failing(self, design: Design, all_up: bool) -> Failing:
         """Return the tunnels that don't come up; of an earlier revision they are worked out, now they are known already."""
         if all_up:
-            return {}
+            return Failing()
         analysis = self._designs.analysis(design.id)
         return failing_of(analysis.forecasts) if analysis.revision == design.revision else failing_tunnels(design, analysis.today)
 

@@ -15,6 +15,10 @@ defineProps<{ reach: Reach }>()
       <path d="M6.5 0.5 A5 5 0 0 0 6.5 10.5 Z" />
       <path d="M7.5 3.5 A5 5 0 0 1 7.5 13.5 Z" />
     </template>
+    <template v-else-if="reach === 'unknown'">
+      <path class="open" d="M6 2.3 A5 5 0 0 0 6 11.7 Z" />
+      <path class="open" d="M8 2.3 A5 5 0 0 1 8 11.7 Z" />
+    </template>
     <template v-else-if="reach === 'one-way'">
       <path d="M7 2 A5 5 0 0 0 7 12 Z" />
       <path class="open" d="M8.5 2.3 A5 5 0 0 1 8.5 11.7" />
@@ -49,6 +53,7 @@ defineProps<{ reach: Reach }>()
 .one-way {
   color: var(--ochre);
 }
+.unknown,
 .held,
 .blocked {
   color: var(--slate);

@@ -1,28 +1,14 @@
 <script setup lang="ts">
-import { useClipboard } from '@vueuse/core'
 import { computed } from 'vue'
 import type { NeededRoute } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
-import { useLinuxPlan, useRoutes } from './usePaths'
-import { useSupposed } from './useSupposed'
+import LinuxPanel from './LinuxPanel.vue'
+import { useRoutes } from './usePaths'
 
 /** The fewest routes that give all that is wanted, at both ends: which are there, which are missing, which nothing needs. */
 const session = useOpenDesign()
 const { design, change } = session
 const { data } = useRoutes(session)
-const { asked, set } = useSupposed()
-const machines = computed(() =>
-  (design.value?.gateways ?? []).filter((one) => ['server', 'container-host'].includes(one.kind)),
-)
-const machineId = computed(() => {
-  const wanted = asked('machine')
-  return machines.value.some((one) => one.id === wanted) ? wanted : (machines.value[0]?.id ?? '')
-})
-const { data: plan } = useLinuxPlan(session, machineId)
-const way = computed(() => (asked('way') === 'back' ? 'back' : 'apply'))
-const commands = computed(() => plan.value?.[way.value].join('\n') ?? '')
-
-const { copy, copied } = useClipboard()
 const STATES: Record<NeededRoute['state'], string> = {
   there: 'there',
   missing: 'missing',
@@ -78,33 +64,7 @@ async function add(): Promise<void> {
       </table>
       <p class="muted">Tunnels by policy need no routes: their networks decide.</p>
     </template>
-    <div v-if="machines.length && plan" class="linux plain-fields">
-      <h2>On a Linux machine</h2>
-      <div class="head">
-        <label>
-          Gateway
-          <select :value="machineId" @change="set({ machine: ($event.target as HTMLSelectElement).value })">
-            <option v-for="one in machines" :key="one.id" :value="one.id">{{ one.name }}</option>
-          </select>
-        </label>
-        <label>
-          <input type="radio" :checked="way === 'apply'" name="way" @change="set({ way: undefined })" />
-          Commands
-        </label>
-        <label
-          ><input type="radio" :checked="way === 'back'" name="way" @change="set({ way: 'back' })" /> The way
-          back</label
-        >
-        <span class="muted rest">run twice, it changes nothing the second time</span>
-        <button class="plain-button" type="button" @click="copy(commands)">
-          {{ copied ? 'Copied' : 'Copy' }}
-        </button>
-      </div>
-      <pre class="figures" tabindex="0" :aria-label="way === 'back' ? 'The way back' : 'Commands'">{{
-        commands
-      }}</pre>
-      <p v-for="remark in plan.remarks" :key="remark" class="muted">Left to others: {{ remark }}.</p>
-    </div>
+    <LinuxPanel />
   </section>
 </template>
 
@@ -120,21 +80,6 @@ async function add(): Promise<void> {
 }
 .head p {
   flex: 1;
-}
-.linux {
-  padding-top: 12px;
-}
-.rest {
-  flex: 1;
-}
-pre {
-  max-height: 320px;
-  padding: 8px 12px;
-  margin: 0 0 6px;
-  overflow: auto;
-  background: var(--card);
-  border: 1px solid var(--line);
-  border-radius: 3px;
 }
 .missing .state {
   font-weight: 600;

@@ -11,7 +11,7 @@ const END_WORDS: Record<Way['end'], string> = {
   lost: 'Lost',
   unprotected: 'Leaves unprotected',
   internet: 'Leaves to the Internet',
-  unknown: 'Not known further',
+  unknown: 'Not known',
 }
 const end = computed(() => (props.way ? END_WORDS[props.way.end] : ''))
 const reason = computed(() => {
@@ -34,6 +34,7 @@ const reason = computed(() => {
         <p class="by muted">{{ hop.by }}</p>
         <p v-if="hop.translated" class="note">Translated: {{ hop.translated }}</p>
         <p v-if="hop.filtered" class="note">Filter: {{ hop.filtered }}</p>
+        <p v-if="hop.stateless" class="note">Keeps no state: each packet by itself</p>
         <p v-if="hop.marked" class="note">Marked as {{ hop.marked }} from here on</p>
         <p v-if="hop.inner_mtu" class="note figures">up to {{ hop.inner_mtu }} octets inside</p>
       </li>

@@ -1,11 +1,12 @@
 /** What the letters of the matrix mean, and how networks stand in it. */
 import type { Design, PathsMatrix } from '@/api/types'
 
-export type Reach = 'reaches' | 'asymmetric' | 'one-way' | 'held' | 'blocked' | 'unprotected'
+export type Reach = 'reaches' | 'asymmetric' | 'unknown' | 'one-way' | 'held' | 'blocked' | 'unprotected'
 
 const LETTERS: Record<string, Reach> = {
   r: 'reaches',
   a: 'asymmetric',
+  n: 'unknown',
   o: 'one-way',
   h: 'held',
   b: 'blocked',
@@ -14,6 +15,7 @@ const LETTERS: Record<string, Reach> = {
 export const REACH_WORDS: Record<Reach, string> = {
   reaches: 'arrives and returns',
   asymmetric: 'returns another way',
+  unknown: 'not known yet',
   'one-way': 'arrives, no answer',
   held: 'held back',
   blocked: 'lost',

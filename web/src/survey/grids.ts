@@ -109,6 +109,7 @@ const COLUMNS: Record<GridName, [type: Grid['type'], title: string, columns: Col
       list('dhcp_routes', 'Routes by DHCP', 150),
       list('resolvers', 'Resolvers', 92),
       yesNo('own_table', 'Own route table', 64, false),
+      figures('interface', 'Interface', 76, { blank: null }),
     ],
   ],
   hosts: [
@@ -133,6 +134,7 @@ const COLUMNS: Record<GridName, [type: Grid['type'], title: string, columns: Col
       text('name', 'Gateway', 190),
       choice('kind', 'Kind', 140, GATEWAY_KINDS, { blank: 'router' }),
       yesNo('service_on', 'Tunnels on', 76, true),
+      yesNo('keeps_state', 'Keeps state', 76, true),
       yesNo('folds_case', 'Folds case', 76, false),
       number('most_selectors', 'Most networks', 96),
       yesNo('forwarding', 'Forwards', 76, true),
@@ -159,10 +161,11 @@ const COLUMNS: Record<GridName, [type: Grid['type'], title: string, columns: Col
       number('jitter_ms', 'Jitter ms', 48),
       number('loss_percent', 'Loss %', 48),
       number('preference', 'Order', 46, 1),
-      yesNo('inbound_tcp', 'TCP arrives', 58, false),
+      yesNo('inbound_tcp', 'TCP arrives', 58, true),
       yesNo('only_tcp_out', 'Only TCP out', 58, false),
       number('mtu', 'MTU', 48),
       number('nat_timeout_s', 'NAT timeout s', 60),
+      figures('interface', 'Interface', 76, { blank: null }),
     ],
   ],
   claims: [

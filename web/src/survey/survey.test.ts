@@ -133,9 +133,9 @@ describe('the grid', () => {
     for (const [key, expected] of [
       ['ArrowDown', '1-0'],
       ['ArrowRight', '1-1'],
-      ['End', '1-14'],
-      ['ArrowUp', '0-14'],
-      ['ArrowUp', '0-14'],
+      ['End', '1-15'],
+      ['ArrowUp', '0-15'],
+      ['ArrowUp', '0-15'],
       ['Home', '0-0'],
     ] as const) {
       await table.trigger('keydown', { key })

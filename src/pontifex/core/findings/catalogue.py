@@ -159,7 +159,7 @@ _ENTRIES: Final = (
     Entry("route.forwarding-off", _BLOCKER, "Forwarding is off", "The tunnel comes up, and the gateway passes nothing on.", "RFC 1812 section 2.2.8.1"),
     Entry("route.loop", _BLOCKER, "A routing loop", "Packets go round until their time to live ends, and load the tunnels meanwhile.", "RFC 1812 section 5.3.1"),
     Entry("route.next-hop", _BLOCKER, "A next hop that nobody has", "The gateway can't use the route; what it is for goes another way, or nowhere.", "RFC 1812 section 5.2.4.2"),
-    Entry("route.black-hole", _BLOCKER, "A route into nothing", "The tunnel doesn't end at the gateway, so the route is never used.", "RFC 1812 section 5.2.4.2"),
+    Entry("route.black-hole", _BLOCKER, "A route into nothing", "The tunnel or uplink isn't one of the gateway's, so the route is never used.", "RFC 1812 section 5.2.4.2"),
     Entry("route.selectors-refuse", _BLOCKER, "The tunnel's networks refuse it", "A route leads into the tunnel, and the tunnel drops it.", "RFC 4301 section 5.2"),
     Entry("route.not-transitive", _BLOCKER, "A peering is not transitive", "A cloud passes nothing on from one link to another; the two sides need a link of their own.", "RFC 4301 section 3"),
     Entry("route.isolated", _BLOCKER, "An isolated network", "Its hosts reach none of the other networks, whatever an intent wants.", "RFC 4301 section 4.4.1"),

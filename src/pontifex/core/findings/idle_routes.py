@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterator
 
-from pontifex.core.addressing import AddressSet, Family, Prefix
+from pontifex.core.addressing import Address, AddressSet, Family, Prefix
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.matching import Remedy
-from pontifex.core.model import SIDES, Design, Mode, ObjectType, Remove, Route, Technology, put
+from pontifex.core.model import SIDES, Design, Gateway, Mode, ObjectType, Remove, Route, Technology, put
 from pontifex.core.routing.generate import State, needed_routes, new_route
 from pontifex.core.routing.intents import Wanted
 from pontifex.core.routing.tables import Entry, Origin, Tables, route_entry
@@ -34,11 +34,18 @@ def idle_routes(tables: Tables) -> Iterator[Finding]:
             alike[route.gateway_id, route.prefix].append(route)
     for route in design.routes:
         gateway = design.gateway_by_id[route.gateway_id]
-        entry = route_entry(design, gateway, route)
+        entry = route_entry(tables, gateway, route)
         if entry.tunnel and entry.side is None:
             why = f"{gateway.name} has the route {route.prefix} into {entry.tunnel.name}, which doesn't end there"
             yield finding("route.black-hole", (_route_place(route),), why, (_removed(route),))
-        elif entry.via and not any(one.prefix.holds(entry.via) for one in design.networks_of_site(gateway.site_id)):
+        elif entry.uplink and entry.uplink.gateway_id != gateway.id:
+            why = f"{gateway.name} has the route {route.prefix} by {entry.uplink.name}, which is another gateway's"
+            yield finding("route.black-hole", (_route_place(route),), why, (_removed(route),))
+        elif (
+            entry.via
+            and not entry.tunnel
+            and not any(one.prefix.holds(entry.via) for one in design.networks_of_site(gateway.site_id))
+        ):
             why = f"{gateway.name} has the route {route.prefix} via {entry.via}, and no network of the site holds that address"
             yield finding("route.next-hop", (_route_place(route),), why, (_removed(route),))
         elif route.network_id is None:
@@ -46,6 +53,10 @@ def idle_routes(tables: Tables) -> Iterator[Finding]:
             if wider:
                 why = f"{gateway.name} has {wider.to} by the same next hop as {route.prefix}, and nothing in between"
                 yield finding("route.superfluous", (_route_place(route),), why, (_removed(route),))
+
+
+def _at_site(design: Design, gateway: Gateway, address: Address) -> bool:
+    return any(one.prefix.holds(address) for one in design.networks_of_site(gateway.site_id))
 
 
 def unused_tunnels(design: Design) -> Iterator[Finding]:

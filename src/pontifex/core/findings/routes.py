@@ -34,7 +34,7 @@ from pontifex.core.routing.generate import mended
 from pontifex.core.routing.intents import Unmet, Want, Wanted
 from pontifex.core.routing.matrix import Reach
 from pontifex.core.routing.tables import Tables
-from pontifex.core.routing.trace import End, Way
+from pontifex.core.routing.way import End, Way
 
 _MOST_NAMED: Final = 3
 _MOST_REMEDIED: Final = 20  # trying remedies takes its time; mending the first ones makes room for others

@@ -27,7 +27,8 @@ from pontifex.core.routing.first_hop import first_hop
 from pontifex.core.routing.flow import Conditions, Flow
 from pontifex.core.routing.rules import RuleList, leaves_by_uplink, passes_on
 from pontifex.core.routing.tables import Clause, Tables
-from pontifex.core.routing.trace import End, trace
+from pontifex.core.routing.trace import trace
+from pontifex.core.routing.way import End
 
 _MOST_NAMED: Final = 3
 _DNS_PORT: Final = 53  # RFC 1035 section 4.2

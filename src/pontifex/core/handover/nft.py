@@ -6,18 +6,23 @@ from collections.abc import Iterator, Sequence
 
 from pontifex.core.addressing import Family, Prefix, Selector
 from pontifex.core.addressing.selector import ANY_PORT, ANY_PROTOCOL
-from pontifex.core.model import Filter, FilterDirection, Side, TranslatedSide, Translation, TranslationKind, Tunnel
-from pontifex.core.routing.tables import Clause, GatewayTable, Tables
+from pontifex.core.handover.classes import MARK_MASK, Stages, mark
+from pontifex.core.handover.interfaces import Interfaces
+from pontifex.core.model import Filter, FilterDirection, Outranking, Side, TranslatedSide, Translation, TranslationKind, Tunnel
+from pontifex.core.routing.tables import Clause, Entry, GatewayTable, Origin
 
 _WORD = {Family.V4: "ip", Family.V6: "ip6"}
 _WITH_PORTS = {"tcp": 6, "udp": 17, "sctp": 132}
 
 
-def nft_table(tables: Tables, table: GatewayTable, devices: dict[str, str]) -> list[str]:
+def nft_table(table: GatewayTable, interfaces: Interfaces) -> list[str]:
     """Return the lines of the table; none where there is nothing to do."""
-    tunnels = [devices[tunnel.id] for tunnel, _ in table.tunnels]
-    uplinks = [devices[one.id] for one in tables.uplinks_of.get(table.gateway.id, ())]
-    chains = [*_classes(table.clauses), *_filters(table.filters, tunnels, uplinks), *_translations(table, devices)]
+    chains = [
+        *_classes(table.clauses),
+        *_marking(table, interfaces),
+        *_filters(table, interfaces),
+        *_translations(table, interfaces),
+    ]
     return ["table inet pontifex {", *chains, "}"] if chains else []
 
 
@@ -29,25 +34,60 @@ def _chain(name: str, hook: str, priority: str, lines: list[str], type_: str = "
 
 
 def _classes(clauses: Sequence[Clause]) -> list[str]:
-    """Leave a bit of the mark for each rule that asks for a class, and mark as rules say, in the order of the rules."""
-    lines = []
-    bit = 0
-    for clause in clauses:
-        if clause.classes is not None:
-            for family, word in _WORD.items():
-                if family in _families(clause):
-                    values = ", ".join(map(str, sorted(clause.classes)))
-                    lines.append(f"{word} dscp {{ {values} }} meta mark set meta mark | {1 << bit:#x}")
-            bit += 1
-        if clause.marks is not None:
-            classes = f"meta mark & {1 << (bit - 1):#x} != 0 " if clause.classes is not None else ""
-            lines += [f"{words}{classes}{word} dscp set {clause.marks}" for word, words in _about(clause)]
-    return _chain("classes", "prerouting", "mangle", lines)
+    """Leave the class in the mark, after translation, for the rules that ask for it: as it comes, or as rules above mark it."""
+    stages = Stages(clauses)
+    lines: list[str] = []
+    for shift, classes, before in stages.used():
+        clear = 0xFFFF_FFFF & ~(MARK_MASK << shift)
+        for class_ in sorted(classes):
+            lines += [f"{word} dscp {class_} {_set_mark(clear, mark(class_, shift))}" for word in _WORD.values()]
+        for place in before:
+            marked = clauses[place].marks
+            assert marked is not None  # that is why it stands there
+            for _, words in _about(clauses[place]):
+                asked = _asked(stages, place)
+                lines += [f"{words}{class_}{_set_mark(clear, mark(marked, shift))}" for class_ in asked]
+    return _chain("classes", "prerouting", "dstnat + 1", lines)
 
 
-def _families(clause: Clause) -> set[Family]:
-    named = {one.family for one in clause.sources or ()} | {one.family for one in clause.destinations or ()}
-    return named or set(Family)
+def _set_mark(clear: int, value: int) -> str:
+    return f"meta mark set meta mark & {clear:#010x} | {value:#x}"
+
+
+def _asked(stages: Stages, place: int) -> list[str]:
+    """Return how a rule asks for its classes, one way each; a single empty one where it asks for none."""
+    marks = stages.marks(place)
+    field = MARK_MASK << stages.field(place)
+    return [""] if marks is None else [f"meta mark & {field:#x} == {one:#x} " for one in marks]
+
+
+def _marking(table: GatewayTable, interfaces: Interfaces) -> list[str]:
+    """Mark as the rules say that are asked: not what something above them has decided."""
+    clauses, stages = table.clauses, Stages(table.clauses)
+    lines: list[str] = []
+    if table.gateway.outranking is not Outranking.NOTHING:
+        lines += [f"{_WORD[one.prefix.family]} daddr {one.prefix} return" for one in table.networks]
+    for entry in table.entries:
+        if entry.origin is Origin.POLICY:
+            lines += [f"{words}return" for words in _by_policy(entry)]
+    for place, clause in enumerate(clauses):
+        devices = [hop[0] for path in clause.rule.paths if (hop := interfaces.by_path(path, Family.V4))]
+        for word, words in _about(clause):
+            for class_ in _asked(stages, place):
+                if clause.marks is not None:
+                    lines.append(f"{words}{class_}{word} dscp set {clause.marks}")
+                if devices:
+                    lines.append(f"{words}{class_}oifname {_set(devices)} return")
+    return _chain("marking", "forward", "mangle", lines) if any(one.marks is not None for one in clauses) else []
+
+
+def _by_policy(entry: Entry) -> Iterator[str]:
+    """Yield what a tunnel's policy takes before any rule."""
+    word = _WORD[entry.to.family]
+    for source in entry.sources or (None,):
+        if source is None or source.family is entry.to.family:
+            from_ = f"{word} saddr {Selector(source.family, source.first, source.last)} " if source else ""
+            yield from_ + _to(word, entry.to)
 
 
 def _about(clause: Clause) -> Iterator[tuple[str, str]]:
@@ -76,26 +116,27 @@ def _to(word: str, box: Selector) -> str:
     return words if box.protocols == ANY_PROTOCOL else f"{words}meta l4proto {low}-{high} "
 
 
-def _filters(filters: Sequence[Filter], tunnels: list[str], uplinks: list[str]) -> list[str]:
+def _filters(table: GatewayTable, interfaces: Interfaces) -> list[str]:
     """Let through what the filters of a direction name, and the answers to it; nothing else goes that way."""
-    if not filters:
-        return []
-    inside, outside = _set(tunnels), _set([*tunnels, *uplinks])
+    inside, outside = _set(interfaces.tunnels), _set((*interfaces.tunnels, *interfaces.uplinks))
     ways = {
         FilterDirection.IN: f"iifname {inside} oifname != {outside} ",
         FilterDirection.OUT: f"iifname != {inside} oifname {outside} ",
         FilterDirection.THROUGH: f"iifname {inside} oifname {outside} ",
     }
-    lines = ["ct state established,related accept", "ct state invalid drop"]
+    lines: list[str] = []
     for direction, way in ways.items():
-        rules = [one for one in filters if one.direction is direction]
-        for one in rules:
-            lines += [f"{way}{words}accept" for words in _named(one)]
-        lines += [f"{way}drop"] if rules else []
+        rules = [one for one in table.filters if one.direction is direction]
+        if not rules:
+            continue
+        if table.gateway.keeps_state:
+            lines += [f"{way}ct state established,related accept", f"{way}ct state invalid drop"]
+        lines += [f"{way}{words}accept" for one in rules for words in _named(one)]
+        lines.append(f"{way}drop")
     return _chain("filters", "forward", "filter", lines)
 
 
-def _set(names: list[str]) -> str:
+def _set(names: Sequence[str]) -> str:
     quoted = ", ".join(f'"{name}"' for name in names or ["none"])
     return f"{{ {quoted} }}"
 
@@ -110,13 +151,13 @@ def _named(one: Filter) -> Iterator[str]:
             yield _from(word, sources) + _to(word, box)
 
 
-def _translations(table: GatewayTable, devices: dict[str, str]) -> list[str]:
+def _translations(table: GatewayTable, interfaces: Interfaces) -> list[str]:
     """Show a site's own addresses otherwise beyond a tunnel; those of the far side are left to others."""
     arriving: list[str] = []
     leaving: list[str] = []
     for one in (each for each in table.translations if each.side is TranslatedSide.OWN):
         for tunnel, _ in _through(table, one):
-            device, word = devices[tunnel.id], _WORD[one.inside.family]
+            device, word = interfaces.tunnel(tunnel.id), _WORD[one.inside.family]
             if one.kind is TranslationKind.BEHIND_ONE:
                 address = str(one.outside).partition("/")[0]
                 leaving.append(f'oifname "{device}" {word} saddr {one.inside} snat {word} to {address}')

@@ -13,7 +13,7 @@ from pontifex.core.certificates import Certificate
 from pontifex.core.ipsec.preshared_key import KeyFacts
 from pontifex.core.ipsec.proposal import Proposal
 from pontifex.core.model.identity import AcceptedAccount, Account, AuthMethod, EapMethod, Identity, IdentityType
-from pontifex.core.model.objects import DnsName, ObjectId
+from pontifex.core.model.objects import DnsName, InterfaceName, ObjectId
 from pontifex.core.model.technology import DataCipher, Digest, ExchangeMode, KeyPair, Mode, PublicKey, Technology, Transport
 from pontifex.core.value import Value
 
@@ -82,6 +82,9 @@ class CommonFields(Value):
     remote_networks: Selectors = Field(default=(), title="Remote networks", description="Traffic selectors of the far side.")
     mode: Mode | None = Field(default=None, title="Mode", description="What decides which packets go in.")
     inner_address: Interface | None = Field(default=None, title="Inner address", description="Of the tunnel's own interface.")
+    interface: InterfaceName | None = Field(
+        default=None, title="Interface", description="Of the tunnel: its name on this end's device."
+    )
     inner_mtu: int | None = Field(default=None, title="Inner MTU, octets", ge=68, le=65_535, examples=[1400])
     tcp_mss: int | None = Field(default=None, title="TCP MSS, octets", ge=28, le=65_495, examples=[1360])
     keepalive_s: Interval | None = Field(default=None, title="Keep-alive, s", description="0 is off.")

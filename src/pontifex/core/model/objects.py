@@ -36,6 +36,11 @@ DnsName = Annotated[
     ),
     Field(title="DNS name", examples=["ostvik.dyn.example"]),
 ]
+InterfaceName = Annotated[  # IFNAMSIZ of Linux allows 15 characters; other systems allow longer names
+    str,
+    StringConstraints(pattern=r"^[A-Za-z0-9][A-Za-z0-9._-]*$", min_length=1, max_length=15),
+    Field(title="Interface", description="Its name on the device, as commands need it.", examples=["eth0"]),
+]
 Milliseconds = Annotated[float, Field(ge=0, le=60_000, examples=[40])]
 Percent = Annotated[float, Field(ge=0, le=100, examples=[1])]
 Rate = Annotated[float, Field(gt=0, le=1_000_000, examples=[500])]
@@ -120,6 +125,9 @@ class Network(Value):
     resolvers: tuple[Address, ...] = Field(
         default=(), title="Resolvers", description="Whom the hosts ask for names.", max_length=8
     )
+    interface: InterfaceName | None = Field(
+        default=None, title="Interface", description="Of the gateway, towards this network: its name on the device."
+    )
     own_table: bool = Field(
         default=False, title="Own route table", description="A cloud subnet: its hosts send only where its own routes lead."
     )
@@ -151,7 +159,7 @@ class Gateway(Value):
         description="The switch for all tunnels of the gateway; each has its own, too.",
     )
     technologies: tuple[Technology, ...] = Field(
-        default=(), title="Technologies", description="What it can do; empty where that is not known.", max_length=4
+        default=(), title="Technologies", description="What it can do; empty where that is not known.", max_length=5
     )
     forwarding: bool = Field(default=True, title="Forwards", description="Passes packets on between its interfaces.")
     default_router: bool = Field(
@@ -162,6 +170,11 @@ class Gateway(Value):
     )
     outranking: Outranking = Field(
         default=Outranking.NOTHING, title="Outranks rules", description="The routes that are asked before any policy rule."
+    )
+    keeps_state: bool = Field(
+        default=True,
+        title="Keeps state",
+        description="Answers pass its filters and translations as their connection began; otherwise each packet by itself.",
     )
     folds_case: bool = Field(default=False, title="Folds case", description="Compares names without regard to letter case.")
     most_selectors: int | None = Field(
@@ -181,7 +194,7 @@ class Uplink(Value):
     inbound_ike: bool = Field(
         default=True, title="Can be called", description="UDP from outside arrives at the gateway (500 and 4500 for IPsec)."
     )
-    inbound_tcp: bool = Field(default=False, title="TCP arrives", description="TCP 443 from outside arrives at the gateway.")
+    inbound_tcp: bool = Field(default=True, title="TCP arrives", description="TCP 443 from outside arrives at the gateway.")
     only_tcp_out: bool = Field(default=False, title="Only TCP out", description="Nothing but TCP 443 gets out.")
     rate_down_mbit_s: Rate | None = Field(default=None, title="Down, Mbit/s")
     rate_up_mbit_s: Rate | None = Field(default=None, title="Up, Mbit/s")
@@ -192,6 +205,7 @@ class Uplink(Value):
     nat_timeout_s: int | None = Field(
         default=None, title="NAT timeout, s", description="After which a NAT on the way forgets a silent flow.", ge=1, le=86_400
     )
+    interface: InterfaceName | None = Field(default=None, title="Interface", description="Its name on the device.")
     preference: int = Field(default=1, title="Order", description="1 is used first.", ge=1, le=99)
 
     @property

@@ -6,7 +6,8 @@ from pontifex.core.routing.quality import Quality
 from pontifex.core.routing.split import RouteList, Split, route_list
 from pontifex.core.routing.sweep import Failure, sweep
 from pontifex.core.routing.tables import Tables
-from pontifex.core.routing.trace import End, Hop, Trace, Way, trace
+from pontifex.core.routing.trace import trace
+from pontifex.core.routing.way import End, Hop, Trace, Way
 
 __all__ = [
     "ANY_SERVICE",

@@ -15,7 +15,7 @@ from pontifex.core.routing.intents import Wanted
 from pontifex.core.routing.quality import uplink_quality
 from pontifex.core.routing.sweep import Suspect
 from pontifex.core.routing.tables import Tables
-from pontifex.core.routing.trace import Trace, uses
+from pontifex.core.routing.way import Trace, uses
 from pontifex.core.value import Value
 
 _BARE: Final = 1.0  # where it isn't known what is put around a packet

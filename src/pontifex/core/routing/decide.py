@@ -1,8 +1,8 @@
-"""What a gateway does with a packet: policy rules top down, then the longest prefix, then the metric.
+"""What a gateway does with a packet: policies of tunnels, then policy rules top down, then the longest prefix, then the metric.
 
-The networks of a policy-based tunnel take part as routes for the sources that it names; they stay in force when the
-tunnel is down, since a security policy drops what it can't protect (RFC 4301 section 4.4.1). A static route into a
-route-based tunnel goes with its interface. Where a gateway works so, some routes are asked before any rule.
+The networks of a policy-based tunnel take what they name before any route, rule or connected network, and stay in force
+when the tunnel is down, since a security policy drops what it can't protect (RFC 4301 section 4.4.1). A static route into
+a route-based tunnel goes with its interface. Where a gateway works so, some routes are asked before any rule.
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ from pontifex.core.model.dscp import dscp_name
 from pontifex.core.routing.flow import Conditions, Flow
 from pontifex.core.routing.quality import exceeded, path_quality
 from pontifex.core.routing.tables import Clause, Entry, GatewayTable, Origin, Tables
-from pontifex.core.routing.translation import States, translated
+from pontifex.core.routing.translation import Translator
 
 
 class Kind(Enum):
@@ -40,6 +40,8 @@ class Cause(Enum):
     OWN_TABLE = "own-table"  # a cloud subnet's table doesn't lead there
     NO_ROUTE = "no-route"
     UPLINK = "uplink"  # it leaves by an uplink
+    NOT_KNOWN = "not-known"  # whether the tunnel that it goes into comes up isn't known yet
+    SAME_WIRE = "same-wire"  # the host takes the destination for a neighbour on its own wire
     RULE = "rule"  # a rule holds it
     FORWARDING = "forwarding"
     DOWN = "down"  # a gateway, or the tunnel that a policy sends it into
@@ -70,17 +72,26 @@ class Decision:
     rule_id: str | None = None  # HOLD
 
 
-def decide(tables: Tables, gateway: Gateway, flow: Flow, conditions: Conditions, states: States = ()) -> Decision:
-    """Return what a gateway does with a flow; `states` are those of addresses that it shares among hosts."""
+def decide(
+    tables: Tables,
+    gateway: Gateway,
+    flow: Flow,
+    conditions: Conditions,
+    translator: Translator | None = None,
+    own: bool = False,
+) -> Decision:
+    """Return what a gateway does with a flow that `translator` translates; rules aren't asked for what is its `own`."""
     table = tables.of(gateway)
-    entries = _entries(table, flow, states)
+    ways = _ways(table, flow, translator or Translator(table.translations))
+    policies = [entry for entry in ways if entry.origin is Origin.POLICY]
+    entries = [entry for entry in ways if entry.origin is not Origin.POLICY]
     before = [entry for entry in entries if table.outranks(entry)]
-    found = _by_route(tables, table, before, conditions)
+    found = _by_route(tables, table, [*policies, *before], conditions)
     if found:
         return found
     passed: list[str] = []
     marked: int | None = None
-    for clause in table.clauses:
+    for clause in () if own else table.clauses:
         if not matches(clause, flow):
             continue
         if clause.marks is not None:
@@ -145,25 +156,23 @@ def unusable(tables: Tables, gateway: Gateway, path: Path, conditions: Condition
     return f"{name} has {limit}" if limit else ""
 
 
-def _entries(table: GatewayTable, flow: Flow, states: States) -> list[Entry]:
+def _ways(table: GatewayTable, flow: Flow, translator: Translator) -> list[Entry]:
     """Return the ways that a gateway knows for a flow, in their order; tunnels' networks as it translates the flow for them."""
     if not table.translations:
         holding = sorted(table.by_prefix.holding(flow.destination), key=lambda placed: placed[0])
-        return [entry for _, entry in holding if entry.origin is not Origin.POLICY or _taken(entry, flow)]
+        return [entry for _, entry in holding if entry.origin is not Origin.POLICY or _taken(entry, translator.leaving(flow))]
     found = []
     for entry in table.entries:
-        seen = flow
         if entry.origin is Origin.POLICY and entry.tunnel:
-            seen = translated(table.translations, entry.tunnel.id, flow, leaving=True, states=states)
-        if about(entry.to, seen.selector) and _taken(entry, seen):
+            if _taken(entry, translator.into_tunnel(entry.tunnel.id, flow)):
+                found.append(entry)
+        elif about(entry.to, flow.selector):
             found.append(entry)
     return found
 
 
 def _taken(entry: Entry, flow: Flow) -> bool:
-    """Tell whether a tunnel's networks name a flow; every other way takes whatever goes to its prefix."""
-    if entry.origin is not Origin.POLICY:
-        return True
+    """Tell whether a tunnel's networks name a flow."""
     named = not entry.sources or any(about(one, flow.from_selector) for one in entry.sources)
     return named and about(entry.to, flow.selector)
 
@@ -184,14 +193,14 @@ def _by_route(tables: Tables, table: GatewayTable, entries: list[Entry], conditi
 
 
 def outcome(tables: Tables, gateway: Gateway, entry: Entry, conditions: Conditions) -> Decision | None:
-    """Return what a way leads to now; None where it is gone with its tunnel or uplink."""
+    """Return what a way leads to now; None where it is gone with its tunnel or uplink, or leads nowhere at all."""
     if entry.network:
         return Decision(Kind.DELIVER, f"connected: {entry.to}", network=entry.network)
     if entry.tunnel:
         return _into_tunnel(entry, conditions)
     by = f"{'learnt route' if entry.origin is Origin.LEARNT else 'route'} {entry.to}"
     if entry.uplink:
-        if entry.uplink.id in conditions.uplinks:
+        if entry.uplink.id in conditions.uplinks or entry.uplink.gateway_id != gateway.id:
             return None
         if entry.origin is Origin.DEFAULT:
             by = "no route is narrower than the default one,"
@@ -202,8 +211,7 @@ def outcome(tables: Tables, gateway: Gateway, entry: Entry, conditions: Conditio
         return Decision(Kind.ROUTER, f"{by} via {entry.via}", gateway=router)
     if any(network.prefix.holds(entry.via) for network in tables.design.networks_of_site(gateway.site_id)):
         return Decision(Kind.NEIGHBOUR, f"{by} via {entry.via}")
-    words = f"{by} via {entry.via}, which is in no network of the site: the route can't be used"
-    return Decision(Kind.DROP, words, cause=Cause.NEXT_HOP)
+    return None  # nobody is at its next hop, so that no device takes the route up
 
 
 def _into_tunnel(entry: Entry, conditions: Conditions) -> Decision | None:
@@ -217,5 +225,8 @@ def _into_tunnel(entry: Entry, conditions: Conditions) -> Decision | None:
         return Decision(Kind.TUNNEL, f"policy of {tunnel.name}: {entry.to}", tunnel=tunnel, side=entry.side)
     if why or entry.side is None:
         return None
-    by = f"{'learnt route' if entry.origin is Origin.LEARNT else 'route'} {entry.to} into {tunnel.name}"
+    if entry.origin is Origin.CONNECTED:
+        return Decision(Kind.TUNNEL, f"connected: {entry.to} in {tunnel.name}", tunnel=tunnel, side=entry.side)
+    by = f"{'learnt route' if entry.origin is Origin.LEARNT else 'route'} {entry.to}{f' via {entry.via}' if entry.via else ''}"
+    by = f"{by} into {tunnel.name}"
     return Decision(Kind.TUNNEL, by, tunnel=tunnel, side=entry.side)

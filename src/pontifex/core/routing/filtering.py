@@ -32,17 +32,17 @@ def lets_through(one: Filter, flow: Flow) -> bool:
 def judge(table: GatewayTable, flow: Flow, way: FilterDirection | None, answers: Collection[str] | None) -> tuple[bool, str]:
     """Tell whether the filters of a gateway let a flow through, and why.
 
-    `answers` are the gateways that have seen the connection begin, where the flow is its answer; None where it begins.
+    `answers` are the gateways that have seen the connection begin, where the flow is its answer; None where it begins. An
+    answer that could as well begin something (UDP) is new to a gateway that hasn't; so is each packet without state.
     """
-    if way is None or not table.filters:
+    rules = [one for one in table.filters if one.direction is way]
+    if way is None or not rules:
         return True, ""
-    if answers is not None:
+    if answers is not None and table.gateway.keeps_state:
         if table.gateway.id in answers:
             return True, "part of a connection that it knows"
-        return False, f"{table.gateway.name} keeps state, and has not seen this connection begin"
-    rules = [one for one in table.filters if one.direction is way]
-    if not rules:
-        return True, ""
+        if not flow.answered_newly:
+            return False, f"{table.gateway.name} keeps state, and has not seen this connection begin"
     for one in rules:
         if lets_through(one, flow):
             return True, f"let through by {one.name}"

@@ -14,6 +14,10 @@ from pontifex.core.routing.tables import Tables, route_entry
 def first_hop(tables: Tables, network: Network, destination: Address, conditions: Conditions) -> Decision:
     """Return where a host of a network sends a packet; ROUTER to the gateway that decides next, with `by` where it is unusual."""
     if network.prefix.holds(destination):
+        beyond = next((one for one in tables.within.get(network.id, ()) if one.prefix.holds(destination)), None)
+        if beyond and not tables.owner(destination, network.site_id):  # a gateway answers on every wire that it is on
+            words = f"{network.prefix} holds {destination}, so the host looks for it on its own wire; it is in {beyond.name}"
+            return Decision(Kind.DROP, words, cause=Cause.SAME_WIRE)
         return Decision(Kind.DELIVER, "the same network", network=network)
     beside = [one for one in routed_by_site(tables, network) if one.prefix.holds(destination)]
     if beside:
@@ -39,10 +43,12 @@ def usual_router(tables: Tables, network: Network, conditions: Conditions, desti
     gateways = tables.gateways_of.get(network.site_id, [])
     routers = [one for one in gateways if one.default_router]
     if not gateways:
-        return Decision(Kind.DROP, "there is no gateway")
+        return Decision(Kind.DROP, "there is no gateway", cause=Cause.NO_ROUTER)
     if not routers:
-        to = f", which has no route to {destination}" if destination else ""
-        return Decision(Kind.DROP, f"the hosts use another default router{to}")
+        to = f": whether that one leads to {destination} is not known" if destination else ""
+        return Decision(
+            Kind.NEIGHBOUR, f"the hosts use another router, of which the design knows nothing{to}", cause=Cause.NO_ROUTER
+        )
     return Decision(Kind.ROUTER, "", gateway=min(routers, key=lambda one: (one.id in conditions.gateways, one.id)))
 
 
@@ -75,7 +81,7 @@ def own_routes(tables: Tables, network: Network, conditions: Conditions) -> list
         if route.via is None and route.tunnel_id is None and route.uplink_id is None:
             usable.append((route, Decision(Kind.ROUTER, by, gateway=gateway)))
             continue
-        found = outcome(tables, gateway, route_entry(tables.design, gateway, route), conditions)
+        found = outcome(tables, gateway, route_entry(tables, gateway, route), conditions)
         if found:
             usable.append((route, replace(found, by=f"{by}, {found.by}", gateway=found.gateway or gateway)))
     return usable

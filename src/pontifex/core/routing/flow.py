@@ -8,11 +8,30 @@ from datetime import date
 from typing import Final
 
 from pontifex.core.addressing import Address, Selector, Service
+from pontifex.core.addressing.selector import ANY_PORT, WITH_PORTS
 from pontifex.core.matching import Forecast, Pair, StageState, compare, forecast
 from pontifex.core.model import Design
 from pontifex.core.routing.quality import Quality
 
 ANY_SERVICE: Final = Service()
+_KNOWN_AS_ANSWERS: Final = frozenset({1, 6, 33, 58, 132})  # ICMP, TCP, DCCP, ICMPv6, SCTP
+HIGH_PORTS: Final = (1024, 65_535)  # what a client's side of a connection is given (RFC 6056 section 3.2)
+
+
+def has_ports(service: Service) -> bool:
+    """Tell whether a service is of one protocol that has ports."""
+    low, high = service.protocols
+    return low == high and low in WITH_PORTS
+
+
+def client_ports(service: Service) -> tuple[int, int]:
+    """Return the ports at the side that asks for a service."""
+    return HIGH_PORTS if has_ports(service) else ANY_PORT
+
+
+def answer_service(service: Service) -> Service:
+    """Return the service of answers: to the port that the request came from."""
+    return Service(service.protocols, client_ports(service))
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,6 +42,13 @@ class Flow:
     destination: Address
     service: Service = ANY_SERVICE  # protocol, and port at the destination
     dscp: int = 0  # RFC 2474
+    source_ports: tuple[int, int] = ANY_PORT
+
+    @property
+    def answered_newly(self) -> bool:
+        """Tell whether an answer can pass for the beginning of a connection: not in TCP, SCTP and ICMP, which tell them apart."""
+        low, high = self.service.protocols
+        return low == high and low not in _KNOWN_AS_ANSWERS
 
     @property
     def selector(self) -> Selector:
@@ -32,44 +58,57 @@ class Flow:
 
     @property
     def from_selector(self) -> Selector:
-        """The source alone, as rules and tunnels name it."""
-        return Selector(self.source.family, self.source.value, self.source.value)
+        """The source with protocol and port, as rules and tunnels name it."""
+        value = self.source.value
+        return Selector(self.source.family, value, value, self.service.protocols, self.source_ports)
+
+
+@dataclass(frozen=True, slots=True)
+class Failing:
+    """Tunnels that don't come up as designed, and those of which that isn't known yet, each by its id with the reason."""
+
+    down: dict[str, str] = field(default_factory=dict)
+    unknown: dict[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
 class Conditions:
     """What can't be used, each by its id, and why: tunnels that don't come up, and whatever is taken down to see.
 
-    `quality` is what is supposed of uplinks and tunnels, by id, beside what the design says.
+    `unknown` are tunnels of which it isn't known yet whether they come up: nothing else is taken in their place, and what
+    goes into them is not known further. `quality` is what is supposed of uplinks and tunnels, by id, beside what the design
+    says.
     """
 
     tunnels: dict[str, str] = field(default_factory=dict)
     uplinks: dict[str, str] = field(default_factory=dict)
     gateways: dict[str, str] = field(default_factory=dict)
     quality: dict[str, Quality] = field(default_factory=dict)
+    unknown: dict[str, str] = field(default_factory=dict)
 
     @classmethod
     def of(
         cls,
         design: Design,
         down: frozenset[str] = frozenset(),
-        failing: dict[str, str] | None = None,
+        failing: Failing | None = None,
         slow: dict[str, Quality] | None = None,
     ) -> Conditions:
         """Return the conditions with some ids of tunnels, uplinks, gateways or sites down.
 
-        What stands on it goes down with it: a site's gateways, their uplinks, and the tunnels over those. `failing` are
-        tunnels that don't come up as designed, with the reason.
+        What stands on it goes down with it: a site's gateways, their uplinks, and the tunnels over those.
         """
+        failing = failing or Failing()
         gateways = {g.id: "taken down" for g in design.gateways if g.id in down or g.site_id in down}
         uplinks = {u.id: "taken down" for u in design.uplinks if u.id in down or u.gateway_id in gateways}
-        tunnels = dict(failing or {})
+        tunnels = dict(failing.down)
         for tunnel in design.tunnels:
             left, right = tunnel.left, tunnel.right
             under = (tunnel.id in down, left.gateway_id in gateways, right.gateway_id in gateways)
             if any(under) or left.uplink_id in uplinks or right.uplink_id in uplinks:
                 tunnels[tunnel.id] = "taken down"
-        return cls(tunnels, uplinks, gateways, slow or {})
+        unknown = {id_: why for id_, why in failing.unknown.items() if id_ not in tunnels}
+        return cls(tunnels, uplinks, gateways, slow or {}, unknown)
 
     @property
     def down(self) -> set[str]:
@@ -78,19 +117,20 @@ class Conditions:
 
     def also_down(self, design: Design, id_: str) -> Conditions:
         """Return the same conditions with one more thing down."""
-        more = Conditions.of(design, frozenset({id_}), self.tunnels, self.quality)
+        more = Conditions.of(design, frozenset({id_}), Failing(self.tunnels, self.unknown), self.quality)
         return replace(more, uplinks=self.uplinks | more.uplinks, gateways=self.gateways | more.gateways)
 
 
-def failing_tunnels(design: Design, today: date) -> dict[str, str]:
-    """Return the tunnels that don't come up as designed, each with what its forecast says."""
+def failing_tunnels(design: Design, today: date) -> Failing:
+    """Return the tunnels that don't come up as designed, or aren't known to, each with what its forecast says."""
     return failing_of(forecast(tunnel, compare(Pair(design, tunnel, today))) for tunnel in design.tunnels)
 
 
-def failing_of(forecasts: Iterable[Forecast]) -> dict[str, str]:
+def failing_of(forecasts: Iterable[Forecast]) -> Failing:
     """Return the same of forecasts that are there already."""
-    return {
-        one.tunnel_id: one.sentence[:1].lower() + one.sentence[1:].rstrip(".")
-        for one in forecasts
-        if one.state in (StageState.FAILS, StageState.UNKNOWN)
-    }
+    found = Failing()
+    for one in forecasts:
+        if one.state in (StageState.FAILS, StageState.UNKNOWN):
+            why = one.sentence[:1].lower() + one.sentence[1:].rstrip(".")
+            (found.down if one.state is StageState.FAILS else found.unknown)[one.tunnel_id] = why
+    return found

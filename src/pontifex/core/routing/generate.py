@@ -10,14 +10,14 @@ from typing import Final
 
 from pydantic import Field
 
-from pontifex.core.addressing import Address, AddressSet, Family, Prefix, Selector, Service
+from pontifex.core.addressing import Address, AddressSet, Family, Prefix, Selector
 from pontifex.core.addressing.dhcp_routes import DhcpRoute
 from pontifex.core.model import Design, Gateway, Mode, Network, Route, Technology, Tunnel
 from pontifex.core.model.design import ListedObject
 from pontifex.core.routing.chains import Crossing
 from pontifex.core.routing.decide import Decision, Kind, decide
 from pontifex.core.routing.first_hop import first_hop
-from pontifex.core.routing.flow import Conditions, Flow
+from pontifex.core.routing.flow import Conditions, Flow, answer_service
 from pontifex.core.routing.intents import Want
 from pontifex.core.routing.tables import Tables
 from pontifex.core.value import Value
@@ -58,7 +58,7 @@ def directions(want: Want) -> tuple[Want, Want]:
         begin=want.end,
         target=want.source,
         end=want.begin,
-        service=Service(want.service.protocols),
+        service=answer_service(want.service),
     )
     return want, answer
 

@@ -14,7 +14,7 @@ from pontifex.core.routing.flow import ANY_SERVICE, Conditions, Flow
 from pontifex.core.routing.matrix import NO_CELL, Matrix, Reach, matrix
 from pontifex.core.routing.pair import worst_between
 from pontifex.core.routing.tables import Tables
-from pontifex.core.routing.trace import Trace
+from pontifex.core.routing.way import Trace
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,12 +13,13 @@ from numpy.typing import NDArray
 
 from pontifex.core.addressing import Address, Family, Service
 from pontifex.core.model import Design, Network
-from pontifex.core.routing.flow import ANY_SERVICE, Conditions, Flow
+from pontifex.core.routing.flow import ANY_SERVICE, Conditions, Flow, answer_service
 from pontifex.core.routing.parts import Parts
 from pontifex.core.routing.plane import Numbers, Plane
 from pontifex.core.routing.tables import Tables
-from pontifex.core.routing.trace import End, Trace, trace
+from pontifex.core.routing.trace import trace
 from pontifex.core.routing.walked import BY_HAND_END, ENDS, Pairs, Walked
+from pontifex.core.routing.way import End, Trace
 
 MOST_PARTS: Final = 6000  # of one family; the work grows with their square
 
@@ -28,6 +29,7 @@ class Reach(Enum):
 
     REACHES = "reaches"
     ASYMMETRIC = "asymmetric"  # the answer comes another way
+    UNKNOWN = "unknown"  # whether it arrives, or the answer does, is not known yet
     ONE_WAY = "one-way"  # it arrives, and the answer doesn't
     HELD = "held"  # a rule keeps it back
     BLOCKED = "blocked"
@@ -50,6 +52,7 @@ _BY_END: Final = {
     End.UNPROTECTED: Reach.UNPROTECTED,
     End.INTERNET: Reach.UNPROTECTED,
     End.HELD: Reach.HELD,
+    End.UNKNOWN: Reach.UNKNOWN,
 }
 _RANK_BY_END: Final = np.array([_BY_END.get(end, Reach.BLOCKED).rank for end in ENDS] + [0], dtype=np.uint8)
 
@@ -63,7 +66,7 @@ def reach_of(traced: Trace) -> Reach:
     if traced.forward.end is not End.ARRIVES or traced.back is None:
         return _BY_END.get(traced.forward.end, Reach.BLOCKED)
     if traced.back.end is not End.ARRIVES:
-        return Reach.ONE_WAY
+        return Reach.UNKNOWN if traced.back.end is End.UNKNOWN else Reach.ONE_WAY
     return Reach.REACHES if traced.forward.tunnels == tuple(reversed(traced.back.tunnels)) else Reach.ASYMMETRIC
 
 
@@ -186,7 +189,8 @@ class Fabric:
         """Walk the answers to what arrives of some pairs, where they go otherwise than their counterparts."""
         if self.back is not self.forward:
             arrived = pairs[self.forward.ends[pairs] == ENDS.index(End.ARRIVES)]
-            answering = Plane(plane.tables, plane.parts, plane.conditions, Service(plane.service.protocols), plane.dscp)
+            service = answer_service(plane.service)
+            answering = Plane(plane.tables, plane.parts, plane.conditions, service, plane.dscp, plane.service.ports)
             answering.walk(self.back, plane.turned(arrived), self.forward)
 
     def judge(self, plane: Plane, pairs: Pairs) -> None:
@@ -197,6 +201,7 @@ class Fabric:
         ranks = _RANK_BY_END[ends]
         returns = arrives & (answers == ENDS.index(End.ARRIVES))
         ranks[arrives & ~returns] = _RANK[Reach.ONE_WAY]
+        ranks[arrives & (answers == ENDS.index(End.UNKNOWN))] = _RANK[Reach.UNKNOWN]
         alike = self._same_way(pairs[returns], turned[returns])
         ranks[returns] = np.where(alike, _RANK[Reach.REACHES], _RANK[Reach.ASYMMETRIC])
         self.ranks[pairs] = ranks

@@ -9,7 +9,8 @@ from pontifex.core.model import Design, Host, Network, apply_operations, put
 from pontifex.core.routing.flow import Conditions
 from pontifex.core.routing.matrix import Reach, flow_between, reach_of
 from pontifex.core.routing.tables import Tables
-from pontifex.core.routing.trace import Trace, trace
+from pontifex.core.routing.trace import trace
+from pontifex.core.routing.way import Trace
 from pontifex.core.value import Value
 
 

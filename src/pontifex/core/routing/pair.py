@@ -8,7 +8,8 @@ from pontifex.core.routing.flow import Conditions
 from pontifex.core.routing.matrix import Reach, flow_between, reach_of
 from pontifex.core.routing.parts import parts_of
 from pontifex.core.routing.tables import Tables
-from pontifex.core.routing.trace import Trace, trace
+from pontifex.core.routing.trace import trace
+from pontifex.core.routing.way import Trace
 
 
 def worst_between(

@@ -103,5 +103,8 @@ def _ranges(tables: Tables) -> Iterator[Selector]:
         yield from filter_.destinations
     for tunnel in design.tunnels:
         for side in SIDES:
+            inner = tunnel.end(side).inner_address
+            if inner:
+                yield Selector.of(inner.prefix)
             yield from tunnel.end(side).local_networks
             yield from tunnel.end(side).remote_networks

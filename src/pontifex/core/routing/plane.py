@@ -11,22 +11,22 @@ from collections import defaultdict
 from collections.abc import Callable, Collection, Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
-from functools import partial
+from functools import cached_property, partial
 from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
 
 from pontifex.core.addressing import Address, Selector, Service
-from pontifex.core.addressing.selector import ANY_PORT
 from pontifex.core.model import SIDES, Filter, FilterDirection, Network, Side, Technology
 from pontifex.core.routing.decide import Decision, Kind, about, by_rule, outcome
 from pontifex.core.routing.first_hop import as_told, own_routes, routed_by_site, usual_router
-from pontifex.core.routing.flow import Conditions
+from pontifex.core.routing.flow import Conditions, Flow, client_ports, has_ports
 from pontifex.core.routing.parts import Flags, Parts
-from pontifex.core.routing.tables import Entry, GatewayTable, Tables
-from pontifex.core.routing.trace import MOST_HOPS, End
+from pontifex.core.routing.tables import Entry, GatewayTable, Origin, Tables
+from pontifex.core.routing.trace import MOST_HOPS
 from pontifex.core.routing.walked import BY_HAND_END, END_PLACE, Pairs, Walked
+from pontifex.core.routing.way import End
 
 Numbers = NDArray[np.int32]
 
@@ -48,8 +48,18 @@ class _Laid:
 class Plane:
     """The decisions of all gateways under some conditions, about traffic of one kind."""
 
-    def __init__(self, tables: Tables, parts: Parts, conditions: Conditions, service: Service, dscp: int = 0) -> None:
+    def __init__(
+        self,
+        tables: Tables,
+        parts: Parts,
+        conditions: Conditions,
+        service: Service,
+        dscp: int = 0,
+        source_ports: tuple[int, int] | None = None,
+    ) -> None:
+        """Without `source_ports`, the traffic is that of whoever asks for the service."""
         self.tables, self.parts, self.conditions, self.service, self.dscp = tables, parts, conditions, service, dscp
+        self.source_ports = client_ports(service) if source_ports is None else source_ports
         design = tables.design
         self.gateways = design.gateways
         self._gateway_place = {one.id: place for place, one in enumerate(design.gateways)}
@@ -75,6 +85,8 @@ class Plane:
         self._touched: dict[int, Flags] = {}
         self._filter_flags: dict[str, tuple[Flags, Flags]] = {}
         self._shown_otherwise = parts.of_prefixes([one.inside for one in design.translations])
+        owned = (tables.owner(Address(parts.family, first), None) is not None for first in parts.firsts)
+        self._own = np.fromiter(owned, dtype=np.bool_, count=len(parts))
 
     @contextmanager
     def changed(self, conditions: Conditions, down: frozenset[str], gateways: Collection[str]) -> Iterator[None]:
@@ -121,6 +133,8 @@ class Plane:
                 self._tunnel[code] = place
                 self._acting[code] = self._gateway_place[tunnel.end(side).gateway_id]
                 self._next[code] = self._gateway_place[tunnel.end(side.other).gateway_id]
+                if tunnel.id in self.conditions.unknown:
+                    self._next[code], self._end[code] = _NONE, END_PLACE[End.UNKNOWN]
         for place, uplink in enumerate(design.uplinks):
             self._acting[self._first_uplink + place] = self._gateway_place[uplink.gateway_id]
         site_place = {site.id: place for place, site in enumerate(design.sites)}
@@ -139,13 +153,23 @@ class Plane:
         for place, tunnel in enumerate(tunnels):
             for k, side in enumerate(SIDES):
                 near, far = tunnel.end(side), tunnel.end(side.other)
-                for flags, lists in (
-                    (self._lets_source, (near.local_networks, far.remote_networks)),
-                    (self._lets_destination, (near.remote_networks, far.local_networks)),
+                for flags, lists, ports in (
+                    (self._lets_source, (near.local_networks, far.remote_networks), self.source_ports),
+                    (self._lets_destination, (near.remote_networks, far.local_networks), self.service.ports),
                 ):
                     for named in lists:
                         if named:
-                            flags[2 * place + k] &= self.parts.of_selectors(named)
+                            flags[2 * place + k] &= self.parts.of_selectors([one for one in named if self._asks(one, ports)])
+
+    def _asks(self, named: Selector, ports: tuple[int, int]) -> bool:
+        """Tell whether networks of a tunnel are for this traffic, by protocol and by the ports of one side."""
+        protocols = self.service.protocols
+        return (
+            protocols[0] <= named.protocols[1]
+            and named.protocols[0] <= protocols[1]
+            and ports[0] <= named.ports[1]
+            and named.ports[0] <= ports[1]
+        )
 
     # Rows
 
@@ -205,7 +229,9 @@ class Plane:
             return row
         here = Address(self.parts.family, self.parts.firsts[source])
         ways = self._ways(table)
-        self._paint(row, table, here, ways)
+        policies = [one for one in ways if one.entry.origin is Origin.POLICY]
+        routes = [one for one in ways if one.entry.origin is not Origin.POLICY]
+        self._paint(row, table, here, routes)
         for clause in reversed(table.clauses):
             if clause.sources is not None and not any(one.holds(here) for one in clause.sources):
                 continue
@@ -220,7 +246,8 @@ class Plane:
                 continue
             for first, last in self._boxes(clause.destinations):
                 row[self.parts.within(first, last)] = code
-        self._paint(row, table, here, [one for one in ways if table.outranks(one.entry)])
+        self._paint(row, table, here, [one for one in routes if table.outranks(one.entry)])
+        self._paint(row, table, here, policies)
         return row
 
     def _boxes(self, destinations: Iterable[Selector] | None) -> Iterable[tuple[int, int]]:
@@ -235,10 +262,9 @@ class Plane:
         found = self._ways_of.get(table.gateway.id)
         if found is None:
             family = self.parts.family
-            asked = Selector(family, 0, 0, self.service.protocols, self.service.ports)
             found = self._ways_of[table.gateway.id] = []
             for entry in reversed(table.entries):
-                if entry.to.family is family and about(Selector(family, 0, 0, entry.to.protocols, entry.to.ports), asked):
+                if entry.to.family is family and self._asks(entry.to, self.service.ports):
                     where = self.parts.within(entry.to.first, entry.to.last)
                     if where.start < where.stop:
                         found.append(_Laid(entry, where, self._entry_code(table, entry, self._before)))
@@ -250,7 +276,7 @@ class Plane:
 
     def _paint(self, row: Numbers, table: GatewayTable, here: Address, ways: Iterable[_Laid]) -> None:
         """Lay the ways of a gateway over each other, what is asked first on top."""
-        source = Selector(here.family, here.value, here.value)
+        source = Selector(here.family, here.value, here.value, self.service.protocols, self.source_ports)
         down = self._down_now
         for one in ways:
             entry, code = one.entry, one.code
@@ -275,6 +301,8 @@ class Plane:
         for one in (network, *routed_by_site(self.tables, network)):
             if one.prefix.family is self.parts.family:
                 row[self.parts.within(one.prefix.network, one.prefix.last)] = _DELIVER
+        for one in self.tables.within.get(network.id, ()):
+            row[self.parts.within(one.prefix.network, one.prefix.last)] = _LOST  # looked for on the host's own wire
         return row
 
     def _code_from_host(self, decision: Decision) -> int:
@@ -312,7 +340,8 @@ class Plane:
         destination = pairs - source * size
         gateway = np.full(len(pairs), _NONE, dtype=np.int32)  # none yet: a host decides first
         came = np.full(len(pairs), _NONE, dtype=np.int32)  # tunnel that it has come by
-        by_hand = self._shown_otherwise[destination]  # somebody may know it by another address
+        # somebody may know it by another address, or a gateway answers for itself
+        by_hand = self._shown_otherwise[destination] | self._own[destination] | self._own[source]
         walked.ends[pairs[by_hand]] = BY_HAND_END
         if by_hand.any():
             pairs, source, destination, gateway, came = (one[~by_hand] for one in (pairs, source, destination, gateway, came))
@@ -393,30 +422,39 @@ class Plane:
         looked_at = here & (goes_out | (ends_here & (came >= 0)))
         if not looked_at.any():
             return
-        if forward is not None:
-            begun = self.turned(pairs[looked_at])
-            seen = np.zeros(len(begun), dtype=np.bool_)
-            for layer in forward.gateways:
-                seen |= layer[begun] == place
-            refused = np.flatnonzero(looked_at)[~seen]
-            code[refused] = _LOST
-            return
+        known = self._known_at(place, looked_at, pairs, forward)
         ways = {
             FilterDirection.IN: looked_at & (came >= 0) & ~goes_out,
             FilterDirection.OUT: looked_at & (came < 0),
             FilterDirection.THROUGH: looked_at & (came >= 0) & goes_out,
         }
-        filters = self.tables.of(self.gateways[place]).filters
+        gateway = self.gateways[place]
+        cut = forward is not None and gateway.keeps_state and not self._answered_newly
         for way, flags in ways.items():
-            rules = [one for one in filters if one.direction is way]
+            rules = [one for one in self.tables.of(gateway).filters if one.direction is way]
             if not rules:
                 continue
-            at = np.flatnonzero(flags)
+            at = np.flatnonzero(flags & ~known)
             passes = np.zeros(len(at), dtype=np.bool_)
-            for one in rules:
+            for one in () if cut else rules:
                 from_, to = self._named(one)
                 passes |= from_[source[at]] & to[destination[at]]
             code[at[~passes]] = _LOST
+
+    def _known_at(self, place: int, looked_at: Flags, pairs: Pairs, forward: Walked | None) -> Flags:
+        """Tell which answers are part of a connection that a gateway with state has seen begin."""
+        known = np.zeros(len(pairs), dtype=np.bool_)
+        if forward is not None and self.gateways[place].keeps_state:
+            at = np.flatnonzero(looked_at)
+            begun = self.turned(pairs[at])
+            for layer in forward.gateways:
+                known[at] |= layer[begun] == place
+        return known
+
+    @cached_property
+    def _answered_newly(self) -> bool:
+        nowhere = Address(self.parts.family, 0)
+        return Flow(nowhere, nowhere, self.service).answered_newly
 
     def _named(self, one: Filter) -> tuple[Flags, Flags]:
         """Tell of each part whether a filter names it as a source, and as a destination of this traffic."""
@@ -455,5 +493,5 @@ class Plane:
 
     @property
     def answers_alike(self) -> bool:
-        """Tell whether an answer goes as its counterpart would begin: no filter keeps state, no rule asks for a port."""
-        return not self._filtering and self.service.ports == ANY_PORT
+        """Tell whether an answer goes as its counterpart would begin: no filter looks at it, and nothing asks for a port."""
+        return not self._filtering and not (has_ports(self.service) and self.tables.ports_matter)

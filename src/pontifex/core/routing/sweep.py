@@ -16,12 +16,12 @@ from pydantic import Field
 
 from pontifex.core.addressing import Family
 from pontifex.core.model import SIDES, Design, ObjectType
-from pontifex.core.routing.flow import Conditions
+from pontifex.core.routing.flow import Conditions, Failing
 from pontifex.core.routing.matrix import NO_CELL, REACHES, Fabric, Ranks, Reach
 from pontifex.core.routing.plane import Numbers
 from pontifex.core.routing.tables import Tables
-from pontifex.core.routing.trace import uses
 from pontifex.core.routing.walked import Pairs, Walked
+from pontifex.core.routing.way import uses
 from pontifex.core.value import Value
 
 MOST_LISTED = 200  # of the pairs that a failure costs
@@ -70,7 +70,7 @@ def suspects(design: Design) -> Iterator[Suspect]:
         yield Suspect(ObjectType.SITE, site.id, site.name, gone)
 
 
-def sweep(tables: Tables, failing: dict[str, str], only: Iterable[Suspect] | None = None) -> tuple[Failure, ...]:
+def sweep(tables: Tables, failing: Failing, only: Iterable[Suspect] | None = None) -> tuple[Failure, ...]:
     """Return every single failure of an uplink, tunnel, gateway or site, the one that costs most pairs first.
 
     Pairs that begin or end at a site that fails are not counted: that they lose it goes without saying. Raise TooLarge.

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import date
 from enum import IntEnum
@@ -12,12 +13,14 @@ from typing import Final, TypeVar
 
 import numpy as np
 
-from pontifex.core.addressing import Address, AddressSet, Family, Prefix, Selector
+from pontifex.core.addressing import Address, AddressError, AddressSet, Family, Prefix, Selector, parse_address
 from pontifex.core.addressing.longest_prefix import PrefixMap
+from pontifex.core.addressing.selector import ANY_PORT
 from pontifex.core.ipsec.overhead import Overhead
 from pontifex.core.matching import Pair
 from pontifex.core.matching.inner import tunnel_overhead
 from pontifex.core.model import (
+    ANY_PEER,
     SIDES,
     Design,
     Filter,
@@ -25,11 +28,13 @@ from pontifex.core.model import (
     Host,
     Mode,
     Network,
+    NetworkRole,
     Outranking,
     Route,
     RouteOrigin,
     Rule,
     Side,
+    SiteKind,
     Technology,
     Translation,
     Tunnel,
@@ -125,6 +130,10 @@ class GatewayTable:
     def _connected(self) -> Iterator[Entry]:
         for network in self.networks:
             yield Entry(Selector.of(network.prefix), network.prefix.length, Origin.CONNECTED, 0, network=network)
+        for tunnel, side in self.tunnels:
+            inner = tunnel.end(side).inner_address
+            if inner:
+                yield Entry(Selector.of(inner.prefix), inner.prefix.length, Origin.CONNECTED, 0, tunnel=tunnel, side=side)
 
     def _policies(self) -> Iterator[Entry]:
         for tunnel, side in self.tunnels:
@@ -138,7 +147,7 @@ class GatewayTable:
     def _routes(self) -> Iterator[Entry]:
         for route in self._tables.routes_of.get(self.gateway.id, ()):
             if route.network_id is None:
-                yield route_entry(self._tables.design, self.gateway, route)
+                yield route_entry(self._tables, self.gateway, route)
 
     def _defaults(self) -> Iterator[Entry]:
         for uplink in self._tables.uplinks_of.get(self.gateway.id, ()):
@@ -155,10 +164,16 @@ def prefixes_of(selector: Selector) -> Iterable[Prefix]:
     return AddressSet.of_ranges(selector.family, *ranges).prefixes()
 
 
-def route_entry(design: Design, gateway: Gateway, route: Route) -> Entry:
-    """Return a route as an entry. One into a tunnel that doesn't end at the gateway has no side, and can't be used."""
+def route_entry(tables: Tables, gateway: Gateway, route: Route) -> Entry:
+    """Return a route as an entry. One into a tunnel that doesn't end at the gateway has no side, and can't be used.
+
+    A next hop that is an inner address of a tunnel leads into that tunnel.
+    """
+    design = tables.design
     tunnel = design.tunnel_by_id[route.tunnel_id] if route.tunnel_id else None
     side = next((side for side in SIDES if tunnel and tunnel.end(side).gateway_id == gateway.id), None)
+    if route.via:
+        tunnel, side = tables.by_inner_address(gateway, route.via)
     return Entry(
         Selector.of(route.prefix),
         route.prefix.length,
@@ -244,6 +259,35 @@ class Tables:
         """All networks, by address."""
         return PrefixMap((network.prefix, network) for network in self.design.networks)
 
+    @cached_property
+    def within(self) -> dict[str, tuple[Network, ...]]:
+        """The networks that lie within each network of their site, and stand on wires of their own.
+
+        Hosts look for their addresses on their own wire, where nobody answers. Pools aside: the gateway answers for those; so
+        does a cloud, which has no wires.
+        """
+        found: dict[str, list[Network]] = defaultdict(list)
+        for site in self.design.sites:
+            if site.kind is SiteKind.CLOUD:
+                continue
+            around: list[Network] = []
+            for network in sorted(self.design.networks_of_site(site.id), key=lambda one: (one.prefix, one.id)):
+                while around and not around[-1].prefix.contains(network.prefix):
+                    around.pop()
+                for outer in around:
+                    if network.role is not NetworkRole.POOL and outer.prefix != network.prefix:
+                        found[outer.id].append(network)
+                around.append(network)
+        return {id_: tuple(inner) for id_, inner in found.items()}
+
+    @cached_property
+    def ports_matter(self) -> bool:
+        """Tell whether a rule or a tunnel asks for ports: then answers may go another way than requests would."""
+        ends = [tunnel.end(side) for tunnel in self.design.tunnels for side in SIDES]
+        named = [one for end in ends for one in (*end.local_networks, *end.remote_networks)]
+        named += [one for rule in self.design.rules for one in rule.destinations]
+        return any(one.ports != ANY_PORT for one in named)
+
     def narrowest(self, meant: Network, address: Address) -> Network:
         """Return the narrowest network at a network's site that holds an address; of twins the one that is meant."""
         holding = [one for one in self.networks.holding(address) if one.site_id == meant.site_id and not one.zone]
@@ -262,6 +306,49 @@ class Tables:
             known = [tunnel.left.inner_mtu, tunnel.right.inner_mtu, cost.inner_mtu if cost else None]
             self._inner_mtus[tunnel.id] = min((one for one in known if one), default=None)
         return self._inner_mtus[tunnel.id]
+
+    def by_inner_address(self, gateway: Gateway, via: Address) -> tuple[Tunnel | None, Side | None]:
+        """Return the tunnel of a gateway, and its side there, beyond which an inner address is; None for any other address."""
+        for tunnel, side in self.tunnels_of.get(gateway.id, ()):
+            near, far = tunnel.end(side).inner_address, tunnel.end(side.other).inner_address
+            if (far and far.address == via) or (near and near.address != via and near.prefix.holds(via)):
+                return tunnel, side
+        return None, None
+
+    def peer_outside(self, tunnel: Tunnel, side: Side) -> Address | None:
+        """Return the outside address at which an end of a tunnel finds the other; None where it isn't known."""
+        peer = self.design.uplink_of(tunnel.end(side.other))
+        named = tunnel.end(side).peer_address
+        if named and named != ANY_PEER:
+            with suppress(AddressError):
+                return Address(*parse_address(named))
+        return peer.address if peer else None
+
+    @cached_property
+    def _owners(self) -> dict[Address, list[Gateway]]:
+        """Whose own address each is: inside and inner addresses, public ones of uplinks, and what hosts have as their router."""
+        found: dict[Address, list[Gateway]] = defaultdict(list)
+        for gateway in self.design.gateways:
+            own = [gateway.inside_address]
+            own += [one.address for one in self.uplinks_of.get(gateway.id, ()) if not one.behind_nat]
+            inner = [tunnel.end(side).inner_address for tunnel, side in self.tunnels_of.get(gateway.id, ())]
+            own += [one.address for one in inner if one]
+            routed = self.design.networks_of_site(gateway.site_id) if gateway.default_router else ()
+            alone = len([one for one in self.gateways_of[gateway.site_id] if one.default_router]) == 1
+            own += [one.gateway_address for one in routed if not one.zone and (alone or not gateway.inside_address)]
+            for address in dict.fromkeys(own):
+                if address:
+                    found[address].append(gateway)
+        return found
+
+    def is_own(self, gateway: Gateway, address: Address) -> bool:
+        """Tell whether an address is one of a gateway's own."""
+        return any(one.id == gateway.id for one in self._owners.get(address, ()))
+
+    def owner(self, address: Address, site_id: str | None) -> Gateway | None:
+        """Return the gateway whose own address it is, at a site where one is named."""
+        owners = self._owners.get(address, ())
+        return next((one for one in owners if site_id in (None, one.site_id)), None)
 
     def at_address(self, site_id: str, address: Address) -> Gateway | None:
         """Return the gateway of a site that hosts and routers find at an address: its own, or a network's gateway address."""

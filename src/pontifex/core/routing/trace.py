@@ -4,74 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Collection
 from dataclasses import dataclass, replace
-from enum import Enum
 from typing import Final
 
-from pydantic import Field
-
-from pontifex.core.addressing import Address, Prefix, Selector, Service
+from pontifex.core.addressing import Address, Prefix, Selector
 from pontifex.core.addressing.special import is_public
 from pontifex.core.model import Gateway, Network, Side, Technology, Tunnel
 from pontifex.core.model.dscp import dscp_name
-from pontifex.core.routing.decide import Cause, Decision, Kind, decide
+from pontifex.core.routing.decide import Cause, Decision, Kind, about, decide
 from pontifex.core.routing.filtering import direction, judge
 from pontifex.core.routing.first_hop import first_hop
-from pontifex.core.routing.flow import Conditions, Flow
+from pontifex.core.routing.flow import Conditions, Flow, answer_service, client_ports
 from pontifex.core.routing.tables import Tables
-from pontifex.core.routing.translation import States, translated
-from pontifex.core.value import Value
+from pontifex.core.routing.translation import Connection, Translator, translator
+from pontifex.core.routing.way import End, Hop, Trace, Way, verdict_of
 
 MOST_HOPS: Final = 16
-
-
-class End(Enum):
-    """How a way ends."""
-
-    ARRIVES = "arrives"
-    HELD = "held"  # a rule keeps it back rather than let it out unprotected
-    LOST = "lost"
-    UNPROTECTED = "unprotected"  # it leaves to the Internet, though it is meant for inside
-    INTERNET = "internet"  # it leaves to the Internet, where it is meant to go
-    UNKNOWN = "unknown"  # it is handed to somebody of whom the design knows no more
-
-
-class Hop(Value):
-    """One gateway on the way, or the host that the way begins at."""
-
-    gateway_id: str = Field(title="Gateway", description="Empty where a host itself decides.")
-    where: str = Field(title="Where", examples=["Harbour firewall pair"])
-    decision: str = Field(title="What happens", examples=["into Harbour–Ostvik"])
-    by: str = Field(title="What decided", examples=["policy of Harbour–Ostvik: 10.65.0.0/24"])
-    tunnel_id: str | None = Field(default=None, title="Tunnel that it goes into")
-    uplink_id: str | None = Field(default=None, title="Uplink that it leaves by")
-    translated: str = Field(default="", title="Translation")
-    filtered: str = Field(default="", title="Filter", examples=["let through by booking"])
-    marked: str = Field(default="", title="Class that it is marked as from here on")
-    inner_mtu: int | None = Field(default=None, title="Inner MTU from here on, octets")
-
-
-class Way(Value):
-    """A flow in one direction."""
-
-    source: Address
-    destination: Address
-    hops: tuple[Hop, ...]
-    end: End
-    tunnels: tuple[str, ...] = Field(title="Ids of the tunnels on the way")
-    mtu: int | None = Field(title="The largest packet that fits all of them, octets")
-    reason: str = Field(title="Why it ends so")
-    cause: Cause | None = Field(title="What ends it", description="Null where it arrives.")
-    last_network_id: str | None = Field(title="Network that it begins in, where it comes no further")
-    last_tunnel_id: str | None = Field(title="Tunnel that doesn't take it")
-    last_rule_id: str | None = Field(title="Rule that holds it")
-
-
-class Trace(Value):
-    """A flow, there and back."""
-
-    verdict: str = Field(title="Verdict", examples=["Arrives and returns by Harbour–Ostvik."])
-    forward: Way
-    back: Way | None = Field(title="The answer", description="Null where nothing arrives that could be answered.")
 
 
 def trace(
@@ -83,53 +30,25 @@ def trace(
     without them it begins in the narrowest network that holds the source, and whichever is reached is right.
     """
     source = _home(tables, flow.source, source)
-    walk = _Walk(tables, conditions, (), None)
-    forward, seen, reached = walk.walk(flow, source, target)
+    flow = replace(flow, source_ports=client_ports(flow.service))
+    connection = Connection()
+    forward, seen, reached = _Walk(tables, conditions, connection, None).walk(flow, source, target)
     if forward.end is not End.ARRIVES:
-        return Trace(verdict=_verdict(tables, forward, None), forward=forward, back=None)
-    answer = Flow(seen.destination, seen.source, Service(flow.service.protocols), seen.dscp)  # in the class that arrived
+        return Trace(verdict=verdict_of(tables, forward, None), forward=forward, back=None)
+    # in the class that arrived, from the port that was asked
+    answer = Flow(seen.destination, seen.source, answer_service(flow.service), seen.dscp, flow.service.ports)
     known = {hop.gateway_id for hop in forward.hops}
-    back, returned, _ = _Walk(tables, conditions, ((seen.source, flow.source),), known).walk(answer, reached, source)
+    back, returned, _ = _Walk(tables, conditions, connection.answered(), known).walk(answer, reached, source)
     if back.end is End.ARRIVES and returned.source != flow.destination:
         reason = f"the answer comes from {returned.source}, and one from {flow.destination} is waited for"
         back = back.model_copy(update={"end": End.LOST, "reason": reason, "cause": Cause.OUTSIDE})
-    return Trace(verdict=_verdict(tables, forward, back), forward=forward, back=back)
-
-
-def uses(traced: Trace) -> set[str] | None:
-    """Return the ids of all that a trace uses; None where it is dropped on the way, which may be by anything."""
-    if End.LOST in (traced.forward.end, traced.back and traced.back.end):
-        return None
-    hops = [*traced.forward.hops, *(traced.back.hops if traced.back else ())]
-    return {id_ for hop in hops for id_ in (hop.gateway_id, hop.tunnel_id, hop.uplink_id) if id_}
+    return Trace(verdict=verdict_of(tables, forward, back), forward=forward, back=back)
 
 
 def _home(tables: Tables, address: Address, meant: Network | None) -> Network | None:
     """Return the narrowest network that holds an address, at the site of the one that is meant where one is."""
     holding = [one for one in tables.networks.holding(address) if meant is None or one.site_id == meant.site_id]
     return max(holding, key=lambda one: (one.prefix.length, one is meant, one.id), default=meant)
-
-
-def _verdict(tables: Tables, forward: Way, back: Way | None) -> str:
-    if forward.end is not End.ARRIVES or back is None:
-        began = {
-            End.UNPROTECTED: "Leaves unprotected",
-            End.HELD: "Is held",
-            End.INTERNET: "Leaves to the Internet",
-            End.UNKNOWN: "Is not known further",
-        }.get(forward.end, "Is lost")
-        return f"{began}: {forward.reason}."
-    if back.end is not End.ARRIVES:
-        verb = {End.UNPROTECTED: "leaves unprotected", End.HELD: "is held"}.get(back.end, "is lost")
-        return f"Arrives{_by(tables, forward)}, and the answer {verb}: {back.reason}."
-    if forward.tunnels == tuple(reversed(back.tunnels)):
-        return f"Arrives and returns{_by(tables, forward)}."
-    return f"Arrives{_by(tables, forward)}, and returns another way{_by(tables, back)}."
-
-
-def _by(tables: Tables, way: Way) -> str:
-    names = [tables.design.tunnel_by_id[id_].name for id_ in way.tunnels]
-    return f" by {' and '.join(names)}" if names else " within the site"
 
 
 @dataclass(frozen=True, slots=True)
@@ -149,7 +68,7 @@ class _Walk:
 
     tables: Tables
     conditions: Conditions
-    states: States  # of addresses that many hosts share
+    connection: Connection
     known: Collection[str] | None
 
     def walk(self, flow: Flow, source: Network | None, target: Network | None) -> tuple[Way, Flow, Network | None]:
@@ -157,12 +76,20 @@ class _Walk:
         asked, self._hops, self._mtus = flow, list[Hop](), list[int]()
         self._came: Tunnel | None = None
         self._reached = source
+        self._own = False  # what the gateway at hand sends is its own
+        self._translator = Translator()
+        self._left = flow.source, flow.destination
         gateway, flow, ended = self._begin(flow, source)
         while gateway is not None and ended is None:
-            ended = self._at(gateway)
+            came = flow.source, flow.destination
+            flow = self._arrived(gateway, flow)
+            ended = self._at(gateway, flow)
             if ended is None:
-                decision = decide(self.tables, gateway, flow, self.conditions, self.states)
+                decision = decide(self.tables, gateway, flow, self.conditions, self._translator, self._own)
+                here = gateway
                 gateway, flow, ended = self._follow(gateway, flow, decision)
+                self.connection.note(here.id, came, self._left)
+                self._own = False
         assert ended is not None
         reached = self._reached
         if ended.end is End.ARRIVES and reached and target and reached.site_id != target.site_id:
@@ -184,8 +111,20 @@ class _Walk:
         )
         return way, flow, reached
 
+    def _arrived(self, gateway: Gateway, flow: Flow) -> Flow:
+        """Return what has come to a gateway as it is routed there, and remember how the gateway translates it."""
+        translations = self.tables.of(gateway).translations
+        self._translator = translator(translations, gateway.keeps_state, gateway.id, flow, self.connection)
+        if self._came:
+            flow = self._translator.from_tunnel(self._came.id, flow)
+        return self._translator.arrived(flow)
+
     def _begin(self, flow: Flow, network: Network | None) -> tuple[Gateway | None, Flow, _Ended | None]:
         """Let the source's host send it: return the gateway that it comes to, or how it ends."""
+        owner = self.tables.owner(flow.source, network.site_id if network else None)
+        if owner:
+            self._own = True
+            return owner, flow, None
         if network is None:
             return None, flow, _Ended(End.LOST, f"no network holds {flow.source}", Cause.NOBODY)
         first = first_hop(self.tables, network, flow.destination, self.conditions)
@@ -199,19 +138,35 @@ class _Walk:
                 self._hops.append(Hop(gateway_id="", where=where, decision=f"to {_name(first)}", by=first.by))
             return first.gateway, flow, None
         if first.gateway and not self._usable(first.gateway):
-            return None, flow, self._at(first.gateway)
-        return self._follow(first.gateway, flow, first, where)
+            return None, flow, self._at(first.gateway, flow)
+        came = flow.source, flow.destination
+        if first.gateway:
+            flow = self._arrived(first.gateway, flow)
+        followed = self._follow(first.gateway, flow, first, where)
+        if first.gateway:
+            self.connection.note(first.gateway.id, came, self._left)
+        return followed
 
     def _usable(self, gateway: Gateway) -> bool:
         return gateway.forwarding and gateway.id not in self.conditions.gateways
 
-    def _at(self, gateway: Gateway) -> _Ended | None:
+    def _at(self, gateway: Gateway, flow: Flow) -> _Ended | None:
         """Return how it ends at a gateway before anything is decided there; None when it goes on."""
         if len(self._hops) >= MOST_HOPS:
             return _Ended(End.LOST, f"it goes round in circles at {gateway.name}", Cause.LOOP)
         if gateway.id in self.conditions.gateways:
             return _Ended(End.LOST, f"{gateway.name} is down: {self.conditions.gateways[gateway.id]}", Cause.DOWN)
-        if not gateway.forwarding:
+        if not self._own and self.tables.is_own(gateway, flow.source):
+            by = f"it comes back to {gateway.name}, whose own address it is from"  # RFC 1812 section 5.3.7
+            self._hops.append(Hop(gateway_id=gateway.id, where=gateway.name, decision="dropped", by=by))
+            return _Ended(End.LOST, f"at {gateway.name} {by}", Cause.LOOP)
+        if self.tables.is_own(gateway, flow.destination):
+            by = f"{flow.destination} is its own address: neither forwarding nor rules and filters play a part"
+            self._hops.append(Hop(gateway_id=gateway.id, where=gateway.name, decision="answers itself", by=by))
+            here = [one for one in self.tables.networks.holding(flow.destination) if one.site_id == gateway.site_id]
+            self._reached = max(here, key=lambda one: (one.prefix.length, one.id), default=None)
+            return _Ended(End.ARRIVES)
+        if not gateway.forwarding and not self._own:
             came = f"what comes by {self._came.name}" if self._came else "what hosts send"
             self._hops.append(Hop(gateway_id=gateway.id, where=gateway.name, decision="dropped", by="forwarding is off"))
             return _Ended(End.LOST, f"{gateway.name} does not forward {came}", Cause.FORWARDING)
@@ -227,7 +182,7 @@ class _Walk:
             if refused:
                 return None, flow, self._drop(gateway, where, refused, Cause.PEERING, decision.tunnel)
             goes_out = decision.kind in (Kind.TUNNEL, Kind.UPLINK)
-            looks = direction(self._came is not None, goes_out)
+            looks = None if self._own else direction(self._came is not None, goes_out)
             passes, filtered = judge(self.tables.of(gateway), flow, looks, self.known)
             if not passes:
                 cause = Cause.FILTER if self.known is None else Cause.STATE
@@ -243,9 +198,13 @@ class _Walk:
             by=decision.by,
             filtered=filtered,
             marked=dscp_name(decision.dscp) if decision.dscp is not None else "",
+            stateless=gateway is not None and not gateway.keeps_state,
         )
         if decision.tunnel and decision.side:
             return self._through(hop, flow, decision.tunnel, decision.side)
+        if gateway:
+            flow = self._translator.leaving(flow)
+        self._left = flow.source, flow.destination
         if decision.kind is Kind.ROUTER:
             self._hops.append(hop.model_copy(update={"decision": f"to {_name(decision)}"}))
             self._came = None
@@ -280,14 +239,13 @@ class _Walk:
 
     def _through(self, hop: Hop, flow: Flow, tunnel: Tunnel, side: Side) -> tuple[Gateway | None, Flow, _Ended | None]:
         design = self.tables.design
-        near, far = tunnel.end(side), tunnel.end(side.other)
-        gateways = [design.gateway_by_id[end.gateway_id] for end in (near, far)]
-        translations = [self.tables.of(gateway).translations for gateway in gateways]
-        entering = translated(translations[0], tunnel.id, flow, leaving=True, states=self.states)
-        refusal = self._refused(tunnel, side, entering)
+        gateways = [design.gateway_by_id[end.gateway_id] for end in (tunnel.end(side), tunnel.end(side.other))]
+        entering = self._translator.into_tunnel(tunnel.id, flow)
+        self._left = entering.source, entering.destination
+        refusal = refused(self.tables, tunnel, side, entering)
         if refusal:
             return None, flow, self._drop(gateways[0], hop.where, refusal, Cause.SELECTORS, tunnel)
-        arriving = translated(translations[1], tunnel.id, entering, leaving=False, states=self.states)
+        unknown = self.conditions.unknown.get(tunnel.id)
         mtu = self.tables.inner_mtu(tunnel)
         self._mtus += [mtu] if mtu else []
         self._came = tunnel
@@ -296,25 +254,44 @@ class _Walk:
                 update={
                     "decision": f"into {tunnel.name}",
                     "tunnel_id": tunnel.id,
-                    "translated": _translation_words(flow, arriving),
+                    "translated": _translation_words(flow, self._beyond(gateways[1], tunnel, entering)),
                     "inner_mtu": min(self._mtus, default=None),
                 }
             )
         )
-        return gateways[1], arriving, None
+        if unknown:
+            reason = f"whether {tunnel.name} comes up is not known yet: {unknown}"
+            return None, entering, _Ended(End.UNKNOWN, reason, Cause.NOT_KNOWN, tunnel.id)
+        return gateways[1], entering, None
 
-    def _refused(self, tunnel: Tunnel, side: Side, flow: Flow) -> str:
-        """Return why the networks of an end don't let a flow through; empty when both do, or name none yet."""
-        for end, source, destination in (
-            (tunnel.end(side), "local_networks", "remote_networks"),
-            (tunnel.end(side.other), "remote_networks", "local_networks"),
-        ):
-            for field, address in ((source, flow.source), (destination, flow.destination)):
-                named: tuple[Selector, ...] = getattr(end, field)
-                if named and not any(_holds(one, address) for one in named):
-                    where = self.tables.design.site_of(end).name
-                    return f"the networks of {tunnel.name} at {where} don't name {address}"
-        return ""
+    def _beyond(self, gateway: Gateway, tunnel: Tunnel, flow: Flow) -> Flow:
+        """Return what enters a tunnel as the far end is to route it, to be shown."""
+        translations = self.tables.of(gateway).translations
+        there = translator(translations, gateway.keeps_state, gateway.id, flow, self.connection)
+        return there.leaving(there.arrived(there.from_tunnel(tunnel.id, flow)))
+
+
+def refused(tables: Tables, tunnel: Tunnel, side: Side, flow: Flow) -> str:
+    """Return why the networks of an end don't let a flow in from a side; empty when both do, or name none yet.
+
+    Both ends check addresses, protocol and ports (RFC 4301 section 5), whether routes lead into the tunnel or its networks do.
+    """
+    for end, source, destination in (
+        (tunnel.end(side), "local_networks", "remote_networks"),
+        (tunnel.end(side.other), "remote_networks", "local_networks"),
+    ):
+        for field, wanted in ((source, flow.from_selector), (destination, flow.selector)):
+            named: tuple[Selector, ...] = getattr(end, field)
+            if named and not any(about(one, wanted) for one in named):
+                where = tables.design.site_of(end).name
+                return f"the networks of {tunnel.name} at {where} don't name {_single(wanted)}"
+    return ""
+
+
+def _single(wanted: Selector) -> str:
+    """Write one address with protocol and port."""
+    text = str(wanted)
+    return text.replace(f"/{wanted.family.bits}", "", 1)
 
 
 def _name(decision: Decision) -> str:
@@ -328,16 +305,14 @@ def _ends(where: str, decision: Decision, inside: bool, at_host: bool) -> tuple[
         reason = f"{where} sends it out by {decision.uplink.name}: {decision.by}"
         return f"out by {decision.uplink.name}", _Ended(End.UNPROTECTED if inside else End.INTERNET, reason, Cause.UPLINK)
     if decision.kind is Kind.NEIGHBOUR:
-        return "handed on", _Ended(End.UNKNOWN, f"{where} hands it on by {decision.by}", Cause.NEIGHBOUR)
+        cause = decision.cause or Cause.NEIGHBOUR
+        reason = f"at {where} {decision.by}" if at_host else f"{where} hands it on by {decision.by}"
+        return "handed on", _Ended(End.UNKNOWN, reason, cause)
     reason = f"at {where} {decision.by}"
     if decision.kind is Kind.HOLD:
         return "held back", _Ended(End.HELD, reason, Cause.RULE, rule_id=decision.rule_id)
     cause = decision.cause or (Cause.NO_ROUTER if at_host else Cause.NO_ROUTE)
     return "dropped", _Ended(End.LOST, reason, cause, decision.tunnel.id if decision.tunnel else None)
-
-
-def _holds(selector: Selector, address: Address) -> bool:
-    return selector.family is address.family and selector.first <= address.value <= selector.last
 
 
 def _translation_words(before: Flow, after: Flow) -> str:

@@ -8,7 +8,7 @@ from typing import Any, Final
 import numpy as np
 from numpy.typing import NDArray
 
-from pontifex.core.routing.trace import End
+from pontifex.core.routing.way import End
 
 Pairs = NDArray[np.int64]  # place of the source times the number of parts, plus place of the destination
 ENDS: Final = tuple(End)

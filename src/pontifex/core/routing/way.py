@@ -1,0 +1,98 @@
+"""How a flow goes: its hops, how each way ends, and the verdict in one sentence."""
+
+from __future__ import annotations
+
+from enum import Enum
+
+from pydantic import Field
+
+from pontifex.core.addressing import Address
+from pontifex.core.routing.decide import Cause
+from pontifex.core.routing.tables import Tables
+from pontifex.core.value import Value
+
+
+class End(Enum):
+    """How a way ends."""
+
+    ARRIVES = "arrives"
+    HELD = "held"  # a rule keeps it back rather than let it out unprotected
+    LOST = "lost"
+    UNPROTECTED = "unprotected"  # it leaves to the Internet, though it is meant for inside
+    INTERNET = "internet"  # it leaves to the Internet, where it is meant to go
+    UNKNOWN = "unknown"  # it is handed to somebody of whom the design knows no more
+
+
+class Hop(Value):
+    """One gateway on the way, or the host that the way begins at."""
+
+    gateway_id: str = Field(title="Gateway", description="Empty where a host itself decides.")
+    where: str = Field(title="Where", examples=["Harbour firewall pair"])
+    decision: str = Field(title="What happens", examples=["into Harbour–Ostvik"])
+    by: str = Field(title="What decided", examples=["policy of Harbour–Ostvik: 10.65.0.0/24"])
+    tunnel_id: str | None = Field(default=None, title="Tunnel that it goes into")
+    uplink_id: str | None = Field(default=None, title="Uplink that it leaves by")
+    translated: str = Field(default="", title="Translation")
+    filtered: str = Field(default="", title="Filter", examples=["let through by booking"])
+    marked: str = Field(default="", title="Class that it is marked as from here on")
+    inner_mtu: int | None = Field(default=None, title="Inner MTU from here on, octets")
+    stateless: bool = Field(
+        default=False, title="Keeps no state", description="Each packet is filtered and translated by itself."
+    )
+
+
+class Way(Value):
+    """A flow in one direction."""
+
+    source: Address
+    destination: Address
+    hops: tuple[Hop, ...]
+    end: End
+    tunnels: tuple[str, ...] = Field(title="Ids of the tunnels on the way")
+    mtu: int | None = Field(title="The largest packet that fits all of them, octets")
+    reason: str = Field(title="Why it ends so")
+    cause: Cause | None = Field(title="What ends it", description="Null where it arrives.")
+    last_network_id: str | None = Field(title="Network that it begins in, where it comes no further")
+    last_tunnel_id: str | None = Field(title="Tunnel that doesn't take it")
+    last_rule_id: str | None = Field(title="Rule that holds it")
+
+
+class Trace(Value):
+    """A flow, there and back."""
+
+    verdict: str = Field(title="Verdict", examples=["Arrives and returns by Harbour–Ostvik."])
+    forward: Way
+    back: Way | None = Field(title="The answer", description="Null where nothing arrives that could be answered.")
+
+
+def uses(traced: Trace) -> set[str] | None:
+    """Return the ids of all that a trace uses; None where it is dropped on the way, which may be by anything."""
+    if End.LOST in (traced.forward.end, traced.back and traced.back.end):
+        return None
+    hops = [*traced.forward.hops, *(traced.back.hops if traced.back else ())]
+    return {id_ for hop in hops for id_ in (hop.gateway_id, hop.tunnel_id, hop.uplink_id) if id_}
+
+
+def verdict_of(tables: Tables, forward: Way, back: Way | None) -> str:
+    """Say in one sentence what becomes of a flow and of its answer."""
+    if forward.end is not End.ARRIVES or back is None:
+        began = {
+            End.UNPROTECTED: "Leaves unprotected",
+            End.HELD: "Is held",
+            End.INTERNET: "Leaves to the Internet",
+            End.UNKNOWN: "Is not known further" if forward.cause is Cause.NEIGHBOUR else "Is not known yet",
+        }.get(forward.end, "Is lost")
+        return f"{began}: {forward.reason}."
+    if back.end is End.UNKNOWN:
+        return f"Arrives{_through(tables, forward)}; of the answer it is not known yet: {back.reason}."
+    if back.end is not End.ARRIVES:
+        verb = {End.UNPROTECTED: "leaves unprotected", End.HELD: "is held"}.get(back.end, "is lost")
+        return f"Arrives{_through(tables, forward)}, and the answer {verb}: {back.reason}."
+    if forward.tunnels == tuple(reversed(back.tunnels)):
+        return f"Arrives and returns{_through(tables, forward)}."
+    return f"Arrives{_through(tables, forward)}, and returns another way{_through(tables, back)}."
+
+
+def _through(tables: Tables, way: Way) -> str:
+    names = [tables.design.tunnel_by_id[id_].name for id_ in way.tunnels]
+    return f" by {' and '.join(names)}" if names else " within the site"

@@ -1,0 +1,105 @@
+"""Hold the product against its judges on a large scale, and print what agrees; a difference comes with its smallest case.
+
+`make truth`, or `python -m tests.truth --pairs 20000 --flows 2000 --designs 5000 --first-seed 0`.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import sys
+import time
+import traceback
+from collections import Counter
+from collections.abc import Callable, Iterable
+from concurrent.futures import ProcessPoolExecutor
+from random import Random
+
+from pontifex.demo import demo_design
+from tests.designs import TODAY
+from tests.linux.world import why_not
+from tests.truth import pairs, worlds
+from tests.truth.any_design import ask_everything, draw_design
+
+_MOST_SHOWN = 8  # of the differences
+_FLOWS_A_WORLD = 24
+_CHUNK = 250
+
+Judged = tuple[Counter[str], list[str]]  # how they ended, and the differences
+
+
+def _pairs(seeds: Iterable[int]) -> Judged:
+    ends, differing = pairs.judge(seeds)
+    return ends, [str(one) for one in differing]
+
+
+def _worlds(seeds: Iterable[int], way: str) -> Judged:
+    counts, differing = worlds.judge(seeds, [way])
+    counts["differ"] = len(differing)
+    shown = {id(one.world): one for one in differing}.values()  # one of each world
+    return counts, [str(one) for one in shown]
+
+
+def _designs(seeds: Iterable[int]) -> Judged:
+    counts, found = Counter[str](), []
+    base = demo_design()
+    for seed in seeds:
+        random = Random(seed)
+        design = draw_design(random, base)
+        try:
+            ask_everything(design, TODAY, random)
+        except Exception:
+            counts["differ"] += 1
+            found.append(f"the design of seed {seed}:\n{traceback.format_exc()}")
+        else:
+            counts["answered"] += 1
+    return counts, found
+
+
+def _judge(title: str, what: str, total: int, judged: Iterable[Judged], cases: Callable[[Counter[str]], int]) -> int:
+    """Print what came of one kind of judging; return how many differ."""
+    started = time.monotonic()
+    counts: Counter[str] = Counter()
+    differing: list[str] = []
+    for some, found in judged:
+        counts += some
+        differing += found
+    differ = counts.pop("differ", 0)
+    ended = ", ".join(f"{name} {number}" for name, number in counts.most_common())
+    print(f"{title}: {cases(counts) - differ} of {total} {what} agree ({time.monotonic() - started:.0f} s; {ended})", flush=True)
+    for one in differing[:_MOST_SHOWN]:
+        print(f"  {one}", flush=True)
+    return differ
+
+
+def main() -> int:
+    """Judge, print, and tell by the exit code whether everything agreed."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--pairs", type=int, default=20_000)
+    parser.add_argument("--flows", type=int, default=2000, help="by each of the two ways of making commands")
+    parser.add_argument("--designs", type=int, default=5000)
+    parser.add_argument("--first-seed", type=int, default=0)
+    asked = parser.parse_args()
+    first, differ = asked.first_seed, 0
+    with ProcessPoolExecutor(os.cpu_count()) as pool:
+
+        def chunks(total: int, size: int) -> list[range]:
+            return [range(first + at, first + min(at + size, total)) for at in range(0, total, size)]
+
+        judged = pool.map(_pairs, chunks(asked.pairs, _CHUNK))
+        differ += _judge("two ends against the standards", "pairs", asked.pairs, judged, Counter.total)
+        reason = why_not()
+        count = -(-asked.flows // _FLOWS_A_WORLD)
+        for way in worlds.WAYS if not reason else ():
+            parts = chunks(count, 4)
+            found = pool.map(_worlds, parts, [way] * len(parts))
+            differ += _judge(f"the trace against the kernel, {way}", "flows", count * _FLOWS_A_WORLD, found, Counter.total)
+        if reason:
+            print(f"the trace against the kernel: not tried, {reason}")
+        judged = pool.map(_designs, chunks(asked.designs, 50))
+        differ += _judge("every analysis of any design", "designs", asked.designs, judged, lambda counts: asked.designs)
+    return 1 if differ else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

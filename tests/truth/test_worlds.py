@@ -1,0 +1,21 @@
+"""The trace and the plan against the kernel: random designs as Linux machines, with real packets there and back."""
+
+from __future__ import annotations
+
+import pytest
+
+from tests.linux.world import why_not
+from tests.truth.worlds import WAYS, judge
+
+SEEDS = range(5)
+
+
+@pytest.mark.parametrize("way", WAYS)
+def test_packets_go_where_the_trace_says(way):
+    """By the product's plan and by commands of another making: no plan stops, and each request and answer goes as foretold."""
+    reason = why_not()
+    if reason:
+        pytest.skip(reason)
+    counts, differing = judge(SEEDS, [way])
+    assert not differing, "\n".join(str(one) for one in differing[:3])
+    assert min(counts["answered"], counts["arrives or leaves"]) >= 20  # the draw isn't idle

@@ -1,0 +1,149 @@
+<script setup lang="ts">
+import { useClipboard } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+import type { LinuxPlan, Operation, Tunnel } from '@/api/types'
+import { useOpenDesign } from '@/design/useDesignSession'
+import { useLinuxPlan } from './usePaths'
+import { useSupposed } from './useSupposed'
+
+/** A gateway that is a Linux machine: what its interfaces are called, the commands, and the way back. */
+const session = useOpenDesign()
+const { design, change } = session
+const { asked, set } = useSupposed()
+const machines = computed(() =>
+  (design.value?.gateways ?? []).filter((one) => ['server', 'container-host'].includes(one.kind)),
+)
+const machineId = computed(() => {
+  const wanted = asked('machine')
+  return machines.value.some((one) => one.id === wanted) ? wanted : (machines.value[0]?.id ?? '')
+})
+const { data: plan } = useLinuxPlan(session, machineId)
+const way = computed(() => (asked('way') === 'back' ? 'back' : 'apply'))
+const commands = computed(() => plan.value?.[way.value].join('\n') ?? '')
+const { copy, copied } = useClipboard()
+
+type Named = LinuxPlan['interfaces'][number]
+const key = (one: Named): string => `${one.type}/${one.id}`
+const typed = ref(new Map<string, string>()) // names as they are being typed, until they are saved
+watch(machineId, () => typed.value.clear())
+const nameOf = (one: Named): string => typed.value.get(key(one)) ?? one.interface ?? ''
+const changedNames = computed(() =>
+  (plan.value?.interfaces ?? []).filter((one) => nameOf(one).trim() !== (one.interface ?? '')),
+)
+const lacking = computed(() => (plan.value?.interfaces ?? []).filter((one) => one.needed && !one.interface))
+const WORDS: Partial<Record<Named['type'], string>> = {
+  tunnel: 'Tunnel',
+  uplink: 'Uplink',
+  network: 'Network',
+}
+
+function named(one: Named): Operation[] {
+  const name = nameOf(one).trim() || null
+  const now = design.value
+  const tunnel = now?.tunnels.find((other) => one.type === 'tunnel' && other.id === one.id)
+  const uplink = now?.uplinks.find((other) => one.type === 'uplink' && other.id === one.id)
+  const network = now?.networks.find((other) => one.type === 'network' && other.id === one.id)
+  if (tunnel) return [{ op: 'put-tunnel', object: withInterface(tunnel, name) }]
+  if (uplink) return [{ op: 'put-uplink', object: { ...uplink, interface: name } }]
+  return network ? [{ op: 'put-network', object: { ...network, interface: name } }] : []
+}
+function withInterface(tunnel: Tunnel, name: string | null): Tunnel {
+  const side = tunnel.left.gateway_id === machineId.value ? 'left' : 'right'
+  return { ...tunnel, [side]: { ...tunnel[side], interface: name } }
+}
+async function save(): Promise<void> {
+  const operations = changedNames.value.flatMap(named)
+  if (await change(operations, 'Name interfaces')) typed.value.clear()
+}
+</script>
+
+<template>
+  <div v-if="machines.length && plan" class="linux plain-fields">
+    <h2>On a Linux machine</h2>
+    <div class="head">
+      <label>
+        Gateway
+        <select :value="machineId" @change="set({ machine: ($event.target as HTMLSelectElement).value })">
+          <option v-for="one in machines" :key="one.id" :value="one.id">{{ one.name }}</option>
+        </select>
+      </label>
+      <label>
+        <input type="radio" :checked="way === 'apply'" name="way" @change="set({ way: undefined })" />
+        Commands
+      </label>
+      <label>
+        <input type="radio" :checked="way === 'back'" name="way" @change="set({ way: 'back' })" /> The way
+        back
+      </label>
+      <span class="muted rest">run twice, it changes nothing the second time</span>
+      <button class="plain-button" type="button" :disabled="!commands" @click="copy(commands)">
+        {{ copied ? 'Copied' : 'Copy' }}
+      </button>
+    </div>
+    <form class="names" aria-label="Names of the interfaces" @submit.prevent="save">
+      <label
+        v-for="one in plan.interfaces"
+        :key="key(one)"
+        :class="{ lacking: one.needed && !one.interface }"
+      >
+        {{ WORDS[one.type] }} {{ one.name }}
+        <el-input
+          :model-value="nameOf(one)"
+          class="figures"
+          :placeholder="one.needed ? 'needed' : 'not known'"
+          :maxlength="15"
+          @update:model-value="(text: string) => typed.set(key(one), text)"
+        />
+      </label>
+      <el-button native-type="submit" :disabled="!changedNames.length">Save names</el-button>
+    </form>
+    <p v-if="lacking.length">
+      Commands need to know what
+      {{ lacking.length === 1 ? 'this interface is' : `these ${lacking.length} interfaces are` }} called:
+      {{ lacking.map((one) => one.name).join(', ') }}.
+    </p>
+    <pre v-else class="figures" tabindex="0" :aria-label="way === 'back' ? 'The way back' : 'Commands'">{{
+      commands
+    }}</pre>
+    <p v-for="remark in plan.remarks" :key="remark" class="muted">Left to others: {{ remark }}.</p>
+  </div>
+</template>
+
+<style scoped>
+.linux {
+  padding-top: 12px;
+}
+.head,
+.names {
+  display: flex;
+  gap: 16px;
+  align-items: center;
+  padding-bottom: 8px;
+}
+.names {
+  flex-wrap: wrap;
+  gap: 8px 16px;
+  align-items: end;
+}
+.names label {
+  display: flex;
+  flex-direction: column;
+  width: 168px;
+}
+.names .lacking {
+  font-weight: 600;
+  color: var(--madder);
+}
+.rest {
+  flex: 1;
+}
+pre {
+  max-height: 320px;
+  padding: 8px 12px;
+  margin: 0 0 6px;
+  overflow: auto;
+  background: var(--card);
+  border: 1px solid var(--line);
+  border-radius: 3px;
+}
+</style>
