@@ -118,6 +118,9 @@ def test_a_split_and_its_octets(client):
     assert "basalt-booking" in plan["forgotten"]
     assert (plan["people"], plan["pool_room"]) == (180, 126)
     read = client.post("/api/dhcp-routes", json={"octets": plan["option"]}).json()["routes"]
+    assert read == ["10.64.0.0/14 via 10.64.30.1"]
+    full = client.post(f"{PATHS}/split/crew", json=wanted | {"default_inside": True}).json()
+    read = client.post("/api/dhcp-routes", json={"octets": full["option"]}).json()["routes"]
     assert read == ["0.0.0.0/0 via 10.64.30.1", "10.64.0.0/14 via 10.64.30.1"]
     beside = client.post(f"{PATHS}/split/crew", json=wanted | {"router": "10.99.0.1"}).json()
     assert beside["trouble"] == "10.99.0.1 is not in 10.64.30.0/25: the clients can't reach it"

@@ -84,6 +84,29 @@ FAULTS = {
         Stage.REACH,
         "Ostvik Terminal has TLS",
     ),
+    "forgotten identity": (
+        lambda: with_end(RIGHT, local_identity=None),
+        "end.identity-empty",
+        Stage.AUTH,
+        "Ostvik Terminal sends no identity: its own is not set",
+    ),
+    "families outside": (
+        lambda: with_end(
+            LEFT, with_uplink("ostvik-dsl", address_kind="fixed-public", address="2001:db8::7"), peer_address="2001:db8::7"
+        ),
+        "reach.families-differ",
+        Stage.REACH,
+        "Harbour House has IPv4 and Ostvik Terminal has IPv6 outside",
+    ),
+    "nothing can pass": (
+        lambda: both(
+            {"local_networks": ["10.64.0.0/22 tcp 443"], "remote_networks": ["10.65.0.0/24 udp"]},
+            {"local_networks": ["10.65.0.0/24 udp"], "remote_networks": ["10.64.0.0/22 tcp 443"]},
+        ),
+        "child.nothing-passes",
+        Stage.CHILD,
+        "and no packet is of both",
+    ),
     "bad address": (
         lambda: with_end(RIGHT, local_identity=_identity("10.65.0", "ipv4-addr")),
         "end.identity-invalid",
@@ -174,7 +197,12 @@ FAULTS = {
     ),
     "dead peer": (lambda: with_end(RIGHT, dead_peer_s=0), "restart.not-noticed", Stage.RESTART, "sends into a dead tunnel"),
 }
-MENDED_ELSEWHERE = {"reach.outbound-blocked", "child.partner-lacking", "child.too-many-networks"}  # at a device, or by a plan
+MENDED_ELSEWHERE = {
+    "reach.families-differ",
+    "reach.outbound-blocked",
+    "child.partner-lacking",
+    "child.too-many-networks",
+}  # at a device, or by a plan
 
 
 @pytest.mark.parametrize("fault", FAULTS)
@@ -315,3 +343,33 @@ def test_restart_does_not_decide_whether_a_tunnel_comes_up():
     foretold = forecast(tunnel, compare(Pair(design, tunnel, TODAY)))
     assert foretold.stages[-1].state is StageState.UNKNOWN
     assert foretold.state is StageState.HOLDS
+
+
+def test_a_network_within_the_far_sides_is_advice():
+    """A hub's summary over a branch's prefix comes up; what takes precedence is told, and either side may leave it out."""
+    hub, branch = ["10.0.0.0/8"], ["10.65.0.0/24"]
+    design = both({"local_networks": hub, "remote_networks": branch}, {"local_networks": branch, "remote_networks": hub})
+    tunnel = design.tunnel_by_id[SOUND]
+    assert forecast(tunnel, compare(Pair(design, tunnel, TODAY))).state is StageState.HOLDS
+    told = [one for one in analyse(design, TODAY).findings if one.code == "child.networks-overlap"]
+    assert [one.severity for one in told] == [Severity.ADVICE, Severity.ADVICE]
+    assert "unless a policy above it says otherwise" in told[0].why
+    for finding in told:
+        for remedy in finding.remedies:
+            after = apply_operations(design, remedy.operations)
+            assert "child.networks-overlap" not in {one.code for one in analyse(after, TODAY).findings}
+            changed = after.tunnel_by_id[SOUND]
+            assert forecast(changed, compare(Pair(after, changed, TODAY))).state is StageState.HOLDS
+
+
+def test_an_address_as_a_name_is_told():
+    """An identity of type FQDN that holds an address works while both ends have it so, and is mended at both."""
+    name = _identity("203.0.113.77")
+    design = both({"remote_identity": name}, {"local_identity": name})
+    told = [one for one in analyse(design, TODAY).findings if one.code == "end.identity-address-as-name"]
+    assert len(told) == 2
+    after = apply_operations(design, told[0].remedies[0].operations)
+    mended = after.tunnel_by_id[SOUND].right.local_identity
+    assert mended
+    assert mended.type.value == "ipv4-addr"
+    assert "end.identity-address-as-name" not in {one.code for one in analyse(after, TODAY).findings}

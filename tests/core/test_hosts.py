@@ -9,8 +9,10 @@ import pytest
 from pontifex.core.addressing.home import HOME_PREFIXES, usual_at_home
 from pontifex.core.addressing.prefix import parse_prefix
 from pontifex.core.findings import findings
-from pontifex.core.model import Claim, DesignSettings, Host, Network, Profile, apply_operations, put
-from tests.designs import TODAY, bare_demo
+from pontifex.core.model import Claim, DesignSettings, Host, Network, Profile, Side, apply_operations, put
+from pontifex.core.space import meetings
+from pontifex.core.space.ways_out import ways_out
+from tests.designs import TODAY, bare_demo, with_end
 
 DESIGN = bare_demo()
 KINDS: dict[str, Any] = {"network": Network, "host": Host, "claim": Claim, "profile": Profile}
@@ -58,6 +60,15 @@ CASES = [
     ([_net("192.168.1.0/25", role="pool")], "address.home-prefix", "192.168.1.0/24 is usual at home: the first round block"),
     ([_net("192.168.0.0/22"), _profile()], "address.home-prefix", "x is 192.168.0.0/22, Crew leads there"),
     ([_profile(pool_id="harbour-crew-access", people=180)], "profile.pool-too-small", "the pool 10.64.30.0/25 has 126"),
+    (
+        [_net("10.90.0.0/27", role="pool", dhcp_ranges=["10.90.0.2-10.90.0.26"]), _profile(pool_id="x", people=28)],
+        "profile.pool-too-small", "the DHCP ranges of the pool 10.90.0.0/27 hand out 25 addresses",
+    ),
+    (
+        [_net("10.90.0.0/24", role="pool", dhcp_routes=["10.64.0.0/14 via 10.90.0.1", "default via 10.90.0.1"]),
+         _profile(pool_id="x", mode="only", networks=["10.64.0.0/10"])],
+        "profile.default-inside", "x hands out a default route by DHCP beside them",
+    ),
 ]  # fmt: skip
 
 
@@ -117,3 +128,29 @@ def test_home_prefixes_are_never_offered():
     design = apply_operations(_design(_net("192.168.1.0/25", role="pool")), [wide])
     told = next(one for one in findings(design, TODAY) if one.code == "address.home-prefix")
     assert not told.remedies
+
+
+def test_two_equal_networks_are_mended_without_supernets():
+    """Where no supernets are given a collision has a remedy all the same: supernets first, and then the move into them."""
+    twins = _design(_net("192.168.1.0/24", "one", "ostvik"), _net("192.168.1.0/24", "two", "harbour"))
+    design = apply_operations(twins, [put(DesignSettings(name="x"))])
+    told = next(one for one in findings(design, TODAY) if one.code == "address.overlap" and "192.168.1.0/24" in one.why)
+    first = told.remedies[0]
+    assert first.title.startswith("Take 10.0.0.0/8 as supernet, and renumber ")
+    after = apply_operations(design, first.operations)
+    assert after.name == "x"
+    assert [str(one) for one in after.supernets] == ["10.0.0.0/8"]
+    assert not [one for one in findings(after, TODAY) if one.why == told.why]
+    out = ways_out(design)
+    assert not meetings(apply_operations(design, out.operations))
+
+
+def test_an_inner_network_that_equals_a_lan_is_mended_without_supernets():
+    """The tunnel's own network moves into free space, which is proposed as supernet first."""
+    design = apply_operations(DESIGN, [put(DesignSettings(name="x"))])
+    design = with_end(Side.LEFT, design, inner_address="10.65.0.1/24")
+    design = with_end(Side.RIGHT, design, inner_address="10.65.0.2/24")
+    told = next(one for one in findings(design, TODAY) if one.code == "address.inner-network")
+    after = apply_operations(design, told.remedies[0].operations)
+    assert after.supernets
+    assert "address.inner-network" not in {one.code for one in findings(after, TODAY)}

@@ -309,9 +309,9 @@ def test_narrowing_names_what_never_passes():
 
 def test_an_unknown_end_is_asked_for():
     """A field that isn't known stops nothing and passes nothing: the forecast asks for it."""
-    design = with_end(RIGHT, local_identity=None)
+    design = with_end(RIGHT, key=None)
     analysis = analyse(design, TODAY)
     (foretold,) = [one for one in analysis.forecasts if one.tunnel_id == SOUND]
     assert foretold.state is StageState.UNKNOWN
-    assert foretold.sentence == "Not known yet at Auth: what Ostvik Terminal says is not known yet."
+    assert foretold.sentence == "Not known yet at Auth: the key of Ostvik Terminal is not known yet."
     assert "tunnel.not-known" in {one.code for one in analysis.findings}

@@ -177,6 +177,7 @@ PLANTED = [
         "a",
         "has no end of",
     ),
+    ([_rule("a", 1, **STAFF, region="south", paths=OSTVIK, **HOLD)], "policy.region-unknown", "a", "south, which no site has"),
     (
         [_rule("a", 1, **STAFF, destination_names=["rota.skerry.example"], paths=OSTVIK, **HOLD)],
         "policy.name",

@@ -138,7 +138,7 @@ def test_the_default_route_is_repeated_inside():
     assert with_default(routes, ROUTER) == routes
     told = run(app, ["dhcp-routes", "encode", "10.17.0.0/16 via 10.0.0.1", "--router", "10.0.0.9"])
     assert told.stdout.strip() == "000a000009" + "100a110a000001"
-    assert "--router: " in run(app, ["dhcp-routes", "encode", "10.17.0.0/16 via 10.0.0.1", "--router", "x"]).stderr
+    assert "--default-via: " in run(app, ["dhcp-routes", "encode", "10.17.0.0/16 via 10.0.0.1", "--router", "x"]).stderr
 
 
 def _points(prefixes):

@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 
 from pontifex.core.findings import analyse
-from pontifex.core.matching import Pair, StageState, compare, forecast
+from pontifex.core.matching import Pair, StageState, compare, forecast, match
 from pontifex.core.model import Side, Tunnel, apply_operations
 from pontifex.demo import demo_design
 from tests.core.test_certificates import GATE, ISSUING, ROOT
@@ -168,3 +168,47 @@ def test_older_files_name_one_technology_for_the_tunnel():
         del raw[side]["technology"]
     tunnel = Tunnel.model_validate({**raw, "technology": "ipsec-ikev2"})
     assert tunnel == demo_design().tunnel_by_id[SOUND]
+
+
+def test_transports_that_are_not_known_yet_are_no_stop():
+    """After a change to TLS it isn't known what carries it: that is said, and not that it needs UDP."""
+    design = tls({"transport": None}, {"transport": None})
+    tunnel = design.tunnel_by_id[SOUND]
+    foretold = forecast(tunnel, compare(Pair(design, tunnel, TODAY)))
+    assert foretold.state is StageState.UNKNOWN
+    assert "whether UDP or TCP carries the tunnel is not known yet" in foretold.sentence
+
+
+def test_a_hub_that_lets_no_tcp_in_is_opened():
+    """Where TCP doesn't arrive at a hub with a fixed address, mending lets it in, and leaves the caller's peer address alone."""
+    design = with_uplink("harbour-fibre", tls(), inbound_tcp=False)
+    (found,) = _about_reach(design)
+    assert found.code == "reach.nobody-can-call"
+    remedy = found.remedies[0]
+    assert remedy.title == "Let TCP 443 from outside arrive at Harbour House"
+    after = apply_operations(design, remedy.operations)
+    assert after.uplink_by_id["harbour-fibre"].inbound_tcp
+    assert after.tunnel_by_id[SOUND] == design.tunnel_by_id[SOUND]
+    assert not _about_reach(after)
+
+
+def _about_reach(design):
+    findings = analyse(design, TODAY).findings
+    return [one for one in findings if one.code.startswith("reach.") and one.where[0].id == SOUND]
+
+
+def test_a_peering_at_a_gateway_that_is_none_of_a_cloud():
+    """A router of which nothing is known can do all that is usual for routers, and a cloud peering isn't."""
+    design = with_end(RIGHT, with_end(LEFT, technology="cloud-peering"), technology="cloud-peering")
+    rows = compare(Pair(design, design.tunnel_by_id[SOUND], TODAY))
+    assert "tunnel.technology-lacking" in {row.code for row in rows}
+
+
+def test_an_agreement_that_is_not_known_is_asked_for():
+    """A peering of which one side hasn't said yet whether it agreed has a question for that side."""
+    design = demo_design()
+    tunnel = design.tunnel_by_id["basalt-gneiss"]
+    changed = tunnel.model_copy(update={"right": tunnel.right.model_copy(update={"peering_agreed": None})})
+    asked = match(design, changed, TODAY).questions
+    assert "Has your side requested the peering, or accepted our request?" in asked.right
+    assert not asked.left

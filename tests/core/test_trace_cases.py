@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 
 from pontifex.core.addressing import Address, parse_address, parse_service
-from pontifex.core.model import Filter, Gateway, Network, Route, Rule, Translation, Tunnel, apply_operations, put
+from pontifex.core.model import Filter, Gateway, Host, Network, Route, Rule, Translation, Tunnel, apply_operations, put
 from pontifex.core.model.design import Design
 from pontifex.core.routing import Conditions, Flow, Tables, trace
 from pontifex.core.routing.flow import Failing
@@ -151,3 +151,17 @@ def test_pools_lie_within_their_network():
     tables = Tables(apply_operations(BASE, [put(pool)]))
     found = trace(tables, Flow(_address("10.65.0.10"), _address("10.65.0.138")), Conditions())
     assert found.verdict == "Arrives and returns within the site."
+
+
+def test_a_domain_stands_for_all_below_it():
+    """A rule about a domain is about the hosts below it and itself, at whatever depth, and about no other name that ends so."""
+    names = ("Gate.skerry.example", "a.b.skerry.example", "skerry.example", "notskerry.example")
+    fields = {"network_id": "d"}
+    hosts = [
+        Host.model_validate({**fields, "id": f"h{k}", "name": name, "address": f"10.80.0.{20 + k}", "dns_name": name})
+        for k, name in enumerate(names)
+    ]
+    rule = _rule("left", destination_names=["*.skerry.example"], paths=[{"type": "tunnel", "id": "t4"}])
+    tables = Tables(apply_operations(BASE, [*map(put, hosts), put(rule)]))
+    ways = [trace(tables, Flow(_address("10.65.0.10"), host.address), Conditions()).forward.tunnels for host in hosts]
+    assert ways == [("t4",), ("t4",), ("t4",), ("t3",)]

@@ -70,6 +70,9 @@ class WantedSplit(BaseModel):
     networks: tuple[Prefix, ...] = Field(default=(), title="These networks", max_length=1000)
     most: int | None = Field(default=None, title="Most routes", ge=1, le=10_000)
     router: str = Field(default="", title="Router", description="That DHCP is to name for the routes.", max_length=64)
+    default_inside: bool = Field(
+        default=False, title="Default route inside", description="Of option 121: everything then goes through the tunnel."
+    )
 
 
 class WantedHostMove(BaseModel):
@@ -158,4 +161,4 @@ def plan_host_move(
 def plan_split(paths: Paths, design_id: DesignId, profile_id: ObjectPath, wanted: WantedSplit) -> Response:
     """Return the routes, what is forgotten and leaks, which resolver answers what, and the octets for DHCP."""
     other = Split(wanted.mode, wanted.networks) if wanted.mode else None
-    return json_answer(paths.split(design_id, profile_id, other, wanted.most, wanted.router))
+    return json_answer(paths.split(design_id, profile_id, other, wanted.most, wanted.router, wanted.default_inside))

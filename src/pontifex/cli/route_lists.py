@@ -29,17 +29,20 @@ _Json = Annotated[bool, typer.Option("--json", help="Print JSON.")]
 @dhcp_routes.command("encode")
 def encode_command(
     routes: Annotated[str, typer.Argument(help='"PREFIX via ADDRESS, …"')],
-    router: Annotated[str, typer.Option(help="The router of option 3: its default route is repeated inside.")] = "",
+    default_via: Annotated[
+        str,
+        typer.Option("--default-via", "--router", help="Put the default route inside, by this router."),
+    ] = "",
     as_json: _Json = False,
 ) -> None:
     """Print the octets of the option in hexadecimal. Exit with 0, or 2 (no such routes)."""
     try:
         wanted = parse_dhcp_routes(routes)
-        octets = encode_dhcp_routes(with_default(wanted, Address(*parse_address(router))) if router else wanted)
+        octets = encode_dhcp_routes(with_default(wanted, Address(*parse_address(default_via))) if default_via else wanted)
     except DhcpRoutesError as error:
         refuse(str(error))
     except AddressError as error:
-        refuse(f"--router: {error.reason}")
+        refuse(f"--default-via: {error.reason}")
     typer.echo(json.dumps({"hex": octets.hex()}) if as_json else octets.hex())
     if len(octets) > MOST_OCTETS:
         typer.echo(f"{len(octets)} octets: more than one option holds; it is split over several (RFC 3396)", err=True)

@@ -33,6 +33,8 @@ _TEXTS: Final = {
 }
 _PATTERNS: Final = (  # the first part of a pattern, and what it asks for
     ("^[a-z0-9]([a-z0-9-]", "must be lower-case letters, digits and hyphens, such as 'harbour-staff'"),
+    ("^(\\*\\.)?([A-Za-z0-9_]", "is neither a DNS name, such as gate.ostvik.example, nor a domain, such as *.ostvik.example"),
+    ("^[A-Za-z0-9][A-Za-z0-9._-]", "is no name of an interface: letters, digits, dots, hyphens and underscores"),
     ("^([A-Za-z0-9_]", "is not a full DNS name, such as gate.ostvik.example"),
     ("^[^\\x00-", "must be one line without control characters"),
     ("^[^\\x00]", "must not hold the character NUL"),

@@ -21,7 +21,7 @@ from pontifex.core.routing.rules import RuleList
 from pontifex.core.routing.split import led_to, missing
 from pontifex.core.routing.sweep import suspects
 from pontifex.core.routing.trace import trace
-from pontifex.core.space import capacity
+from pontifex.core.space import handed_out
 from pontifex.services.designs import DesignService
 from pontifex.services.path_answers import (
     ChangedCell,
@@ -196,7 +196,9 @@ class PathsService:
         except NothingToUndo as error:
             raise NotInDesign(str(error)) from None
 
-    def split(self, design_id: str, profile_id: str, other: Split | None, most: int | None, router: str) -> SplitPlan:
+    def split(
+        self, design_id: str, profile_id: str, other: Split | None, most: int | None, router: str, default_inside: bool
+    ) -> SplitPlan:
         """Return the plan of a profile's split, or of another one in its place. Raise NotInDesign."""
         tables = self.tables(design_id)
         design = tables.design
@@ -207,7 +209,7 @@ class PathsService:
         own = Split.of(profile, pool.prefix if pool else None)
         chosen = Split(other.mode, other.networks, own.families) if other else own
         routes = route_list(chosen, most or profile.most_routes)
-        option, trouble = dhcp_option(routes, pool, router)
+        option, trouble = dhcp_option(routes, pool, router, default_inside)
         led = [one for one in led_to(tables, design.gateway_by_id[profile.gateway_id]) if one.prefix.family in chosen.families]
         gone = set(missing(chosen, (one.prefix for one in led)))
         return SplitPlan.of(
@@ -215,7 +217,7 @@ class PathsService:
             leaks=tuple(f"IPv{4 if family is Family.V4 else 6} goes beside the tunnel" for family in chosen.leaks),
             forgotten=tuple(one.id for one in led if one.prefix in gone),
             resolvers=tuple(answers(chosen, profile)),
-            pool_room=capacity(pool.prefix) if pool else None,
+            pool_room=handed_out(pool) if pool else None,
             people=profile.people,
             leases=_leases(pool),
             option=option.hex(),

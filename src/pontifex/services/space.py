@@ -55,7 +55,8 @@ class SpaceService:
         if target is None:
             best = Room(design).offers(network.site_id, network.prefix.family, network.prefix.length, most=1)
             if not best:
-                raise NetworkNotFound(f"there is no free /{network.prefix.length} inside the supernets")
+                inside = "inside the supernets" if design.supernets else "in private space; no supernets are given yet"
+                raise NetworkNotFound(f"there is no free /{network.prefix.length} {inside}")
             target = best[0].prefix
         return renumber_plan(design, network, target, working_from)
 

@@ -81,7 +81,10 @@ onMounted(() => field.value?.focus())
       </button>
     </p>
     <p v-else-if="siteId && offers" class="muted offers">
-      There is no free /{{ length }} inside the supernets.
+      There is no free /{{ length }}
+      {{
+        design?.supernets.length ? 'inside the supernets' : 'in private space; no supernets are given yet'
+      }}.
     </p>
   </form>
 </template>

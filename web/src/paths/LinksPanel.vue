@@ -62,7 +62,8 @@ function part(load: number, most: number | null): string {
         <div v-for="path in rule.paths" :key="path.id" class="path" :class="{ taken: path.taken }">
           <p class="name">
             {{ path.name }}
-            <span v-if="path.taken" class="now">taken now</span>
+            <span v-if="path.unknown" class="muted">not known yet: {{ path.unknown }}</span>
+            <span v-else-if="path.taken" class="now">taken now</span>
             <span v-else-if="path.refused" class="refused">{{ path.refused }}</span>
             <span v-else class="muted">spare</span>
           </p>

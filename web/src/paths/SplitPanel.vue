@@ -21,6 +21,7 @@ const mode = ref<Mode>('all')
 const networks = ref('')
 const most = ref('')
 const router = ref(asked('router'))
+const defaultInside = ref(asked('default') === 'inside')
 const octets = ref(asked('octets'))
 const plan = ref<SplitPlan | null>(null)
 const troubles = ref<Record<string, string>>({})
@@ -45,6 +46,7 @@ function remember(): void {
     networks: networks.value === own.networks.join(', ') ? undefined : networks.value,
     most: most.value === String(own.most_routes ?? '') ? undefined : most.value,
     router: router.value,
+    default: defaultInside.value ? 'inside' : undefined,
     octets: octets.value,
   })
 }
@@ -78,6 +80,7 @@ async function look(): Promise<void> {
           networks: mode.value === 'all' ? [] : listed.value,
           most: Number(most.value) || null,
           router: router.value,
+          default_inside: defaultInside.value,
         },
       }),
     )
@@ -89,7 +92,10 @@ async function look(): Promise<void> {
     )
   }
 }
-watchDebounced([profile, mode, networks, most, router, revision], look, { debounce: 200, immediate: true })
+watchDebounced([profile, mode, networks, most, router, defaultInside, revision], look, {
+  debounce: 200,
+  immediate: true,
+})
 
 async function read(): Promise<void> {
   remember()
@@ -184,7 +190,7 @@ const grouped = (hex: string) => hex.match(/../g)?.join(' ') ?? ''
             v-if="plan.people !== null && plan.pool_room !== null"
             :class="{ bad: plan.people > plan.pool_room }"
           >
-            {{ plan.people }} people, {{ plan.pool_room }} addresses in the pool.
+            {{ plan.people }} people, {{ plan.pool_room }} addresses handed out by the pool.
           </p>
           <ul>
             <li v-for="line in plan.resolvers" :key="line">{{ line }}</li>
@@ -196,13 +202,19 @@ const grouped = (hex: string) => hex.match(/../g)?.join(' ') ?? ''
           <label
             >Router <input v-model="router" class="figures" placeholder="10.64.30.1" spellcheck="false"
           /></label>
+          <el-checkbox v-model="defaultInside">Default route inside</el-checkbox>
           <p v-if="plan.trouble" class="field-error" role="alert">{{ plan.trouble }}</p>
           <template v-if="plan.option">
             <p class="figures octets">{{ grouped(plan.option) }}</p>
             <p class="muted">
               {{ plan.option.length / 2 }} octets{{
                 plan.option_fits ? '' : ', split over several options (RFC 3396)'
-              }}; the default route stands inside, since clients then ignore option 3 (RFC 3442).
+              }}. Clients that take this option ignore option 3 (RFC 3442):
+              {{
+                defaultInside
+                  ? 'with the default route inside, everything goes through the tunnel.'
+                  : 'what isn’t listed keeps the default route that they have beside the tunnel.'
+              }}
             </p>
           </template>
           <p v-else-if="!plan.trouble" class="muted">Name the router, and the octets stand here.</p>

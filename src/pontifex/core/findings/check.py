@@ -115,7 +115,7 @@ def _forget_removed(design: Design, memory: Memory) -> None:
 
 def _collisions(design: Design, memory: Memory, shape: _Shape) -> tuple[tuple[Overlap, ...], tuple[Finding, ...]]:
     """Tunnels matter only where something shares addresses: they join sites, and name networks."""
-    always = (design.networks, design.sites, design.supernets, design.gateways, design.translations, design.claims)
+    always = (design.networks, design.sites, design.gateways, design.translations, design.claims, *_settings(design))
     around = (shape, design.uplinks, design.hosts)
     known = memory.collisions
     if known and _same(known[0], always) and (not (known[2] or design.translations) or _same(known[1], around)):
@@ -126,11 +126,16 @@ def _collisions(design: Design, memory: Memory, shape: _Shape) -> tuple[tuple[Ov
     return collisions, found
 
 
+def _settings(design: Design) -> tuple[Any, ...]:
+    """Return what holds for the design as a whole: a remedy that proposes supernets puts all of it."""
+    return (design.name, design.supernets, design.policies, design.policy_id, design.planning_horizon_days)
+
+
 def _each_network(design: Design, memory: Memory, shape: _Shape) -> Iterator[Finding]:
     kept: dict[str, tuple[tuple[Any, ...], tuple[Finding, ...]]] = {}
     room = (design.networks, design.claims, design.translations, shape)  # what growing depends on
     for network in design.networks:
-        sources = (network, design.site_by_id[network.site_id], design.supernets, *design.hosts_of_network(network.id))
+        sources = (network, design.site_by_id[network.site_id], *_settings(design), *design.hosts_of_network(network.id))
         if network.hosts_expected is not None:
             sources = (*sources, *room)
         known = memory.networks.get(network.id)
@@ -144,7 +149,7 @@ def _each_network(design: Design, memory: Memory, shape: _Shape) -> Iterator[Fin
 def _between(design: Design, memory: Memory, shape: _Shape) -> tuple[Finding, ...]:
     """What stands beside networks; tunnels join sites, and a design without any of it pays nothing for a changed tunnel."""
     beside = (design.hosts, design.claims, design.translations, design.profiles)
-    sources: tuple[Any, ...] = (*beside, design.routes, design.networks, design.sites, design.gateways, design.supernets)
+    sources: tuple[Any, ...] = (*beside, design.routes, design.networks, design.sites, design.gateways, *_settings(design))
     if any(beside):
         sources = (*sources, shape)
     if not memory.between or not _same(memory.between[0], sources):
@@ -209,7 +214,7 @@ def _surroundings(design: Design, tunnel: Tunnel, seeks_room: bool) -> Iterator[
     """
     if seeks_room:
         yield design.tunnels
-        yield design.supernets
+        yield from _settings(design)
         yield design.networks
         yield design.claims
         yield design.translations

@@ -7,12 +7,12 @@ from collections.abc import Iterator
 from itertools import chain
 from typing import Final
 
-from pontifex.core.addressing import Selector, common_region, region_without
+from pontifex.core.addressing import AddressError, Family, Selector, common_region, parse_address, region_without
 from pontifex.core.certificates import Certificate
 from pontifex.core.findings.algorithms import end_place
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.ipsec.preshared_key import KeyFacts
-from pontifex.core.matching import Pair
+from pontifex.core.matching import Pair, Remedy
 from pontifex.core.matching.networks import listed
 from pontifex.core.model import (
     SIDES,
@@ -21,6 +21,7 @@ from pontifex.core.model import (
     Design,
     Digest,
     ExchangeMode,
+    Identity,
     IdentityType,
     ObjectType,
     Side,
@@ -40,6 +41,7 @@ def exposure_findings(pair: Pair) -> Iterator[Finding]:
     yield from _weak_keys(pair)
     for side in SIDES:
         end = pair.end(side)
+        yield from _addresses_as_names(pair, side)
         if end.remote_identity and end.remote_identity.type is IdentityType.ANY and end.technology.is_ipsec:
             yield _at(pair, side, "remote_identity", "auth.any-identity", f"{pair.names[side]} accepts any identity")
         if end.eap_method and not end.eap_method.makes_key and AuthMethod.EAP in (end.local_auth, end.remote_auth):
@@ -47,6 +49,27 @@ def exposure_findings(pair: Pair) -> Iterator[Finding]:
         for certificate in (*end.certificates, *end.trust_anchors):
             yield from _weak_certificate(pair, side, certificate)
     yield from _old_technology(pair)
+
+
+def _addresses_as_names(pair: Pair, side: Side) -> Iterator[Finding]:
+    """Find identities of type FQDN that hold an address: a device sends it as a name, and another type is often expected."""
+    sent, expected = pair.end(side).local_identity, pair.end(side.other).remote_identity
+    for end, field, identity in ((side, "local_identity", sent), (side.other, "remote_identity", expected)):
+        if identity is None or identity.type is not IdentityType.FQDN or not pair.end(end).technology.is_ipsec:
+            continue
+        try:
+            family = parse_address(identity.value)[0]
+        except AddressError:
+            continue
+        type_ = IdentityType.IPV4_ADDR if family is Family.V4 else IdentityType.IPV6_ADDR
+        better = Identity(type=type_, value=identity.value)
+        own, mirrored = {"local_identity": better}, {"remote_identity": better}
+        remedies: tuple[Remedy, ...] = ()
+        if sent == expected:
+            title = f"Let it be of type {type_.value} at both ends"
+            remedies = (pair.set_both(title, *((own, mirrored) if side is Side.LEFT else (mirrored, own))),)
+        why = f"{pair.tunnel.name}: {pair.names[end]} has the address {identity.value} as a name ({identity.type.value})"
+        yield finding("end.identity-address-as-name", (end_place(pair, end, field),), why, remedies)
 
 
 def _at(pair: Pair, side: Side, field: str, code: str, clause: str) -> Finding:

@@ -10,7 +10,7 @@ from pydantic import Field
 from pontifex.core.addressing import OverlapClass
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.matching import Remedy
-from pontifex.core.model import SIDES, Design, Network, ObjectType, RenumberNetwork
+from pontifex.core.model import SIDES, Design, Network, ObjectType, RenumberNetwork, put
 from pontifex.core.space import PARTNER, MoveCost, Room, meetings, move_costs, translate_both
 from pontifex.core.value import Value
 
@@ -93,4 +93,10 @@ def renumber(design: Design, network: Network, room: Room) -> Remedy | None:
     target = best[0].prefix
     site = design.site_by_id[network.site_id].name
     move = RenumberNetwork(id=network.id, prefix=target)
-    return Remedy(title=f"Renumber {site}'s {network.name} to {target}", operations=(move,))
+    space = design.settings_with_space
+    if space is None:
+        return Remedy(title=f"Renumber {site}'s {network.name} to {target}", operations=(move,))
+    taken = next(one for one in space.supernets if one.contains(target))
+    only = space.model_copy(update={"supernets": (taken,)})
+    title = f"Take {taken} as supernet, and renumber {site}'s {network.name} to {target}"
+    return Remedy(title=title, operations=(put(only), move))

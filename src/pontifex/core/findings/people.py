@@ -12,7 +12,7 @@ from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Network, NetworkRole, ObjectType, Profile, RenumberNetwork, SplitMode, put
 from pontifex.core.routing import Split, Tables
 from pontifex.core.routing.split import led_to, missing
-from pontifex.core.space import Joined, Room, capacity
+from pontifex.core.space import Joined, Room, handed_out, host_range
 from pontifex.core.space.widen import widened, wider
 
 _MOST_NAMED: Final = 4
@@ -65,15 +65,24 @@ def _home(design: Design, network: Network, home: HomePrefix, room: Room | None,
 
 def _too_small(design: Design, profile: Profile) -> Iterator[Finding]:
     pool = design.network_by_id.get(profile.pool_id or "")
-    if pool is None or profile.people is None or profile.people <= capacity(pool.prefix):
+    if pool is None or profile.people is None or profile.people <= handed_out(pool):
         return
-    why = f"{profile.name} is for {profile.people} people, and the pool {pool.prefix} has {capacity(pool.prefix)} addresses"
-    grown = wider(design, pool, profile.people)
-    remedies: tuple[Remedy, ...] = ()
-    if grown:
-        title = f"Widen {pool.name} to {grown} where it stands"
-        remedies = (Remedy(title=title, operations=tuple(widened(design, pool, grown))),)
-    yield finding("profile.pool-too-small", (_place(profile, "people"),), why, remedies)
+    room = handed_out(pool)
+    hands = f"the DHCP ranges of the pool {pool.prefix} hand out" if pool.dhcp_ranges else f"the pool {pool.prefix} has"
+    why = f"{profile.name} is for {profile.people} people, and {hands} {room} address{'' if room == 1 else 'es'}"
+    yield finding("profile.pool-too-small", (_place(profile, "people"),), why, tuple(_grown(design, pool, profile.people)))
+
+
+def _grown(design: Design, pool: Network, people: int) -> Iterator[Remedy]:
+    """Hand out more of the pool where it has room, or else widen it where it stands, with all of it handed out."""
+    whole = (host_range(pool.prefix),)
+    all_of_it = pool.model_copy(update={"dhcp_ranges": whole})
+    if pool.dhcp_ranges and handed_out(all_of_it) >= people:
+        yield Remedy(title=f"Hand out all of {pool.prefix}: {whole[0]}", operations=(put(all_of_it),))
+    grown = wider(design, pool, people)
+    if grown and grown != pool.prefix:
+        handing = pool.model_copy(update={"dhcp_ranges": (host_range(grown),) if pool.dhcp_ranges else ()})
+        yield Remedy(title=f"Widen {pool.name} to {grown} where it stands", operations=tuple(widened(design, handing, grown)))
 
 
 def _split(tables: Tables, profile: Profile) -> Iterator[Finding]:
@@ -92,6 +101,12 @@ def _split(tables: Tables, profile: Profile) -> Iterator[Finding]:
         version = 4 if family is Family.V4 else 6
         why = f"{profile.name} is to take everything, and its pool {pool.prefix if pool else ''} has no IPv{version}"
         yield finding("profile.leaks-family", (_place(profile, "mode"),), why)
+    if pool and profile.mode is SplitMode.ONLY and any(one.prefix.length == 0 for one in pool.dhcp_routes):
+        why = f"{profile.name} is to take only these networks, and {pool.name} hands out a default route by DHCP beside them"
+        kept = tuple(one for one in pool.dhcp_routes if one.prefix.length)
+        remedy = Remedy(title="Leave the default route out", operations=(put(pool.model_copy(update={"dhcp_routes": kept})),))
+        place = Place(type=ObjectType.NETWORK, id=pool.id, name=pool.name, field="dhcp_routes")
+        yield finding("profile.default-inside", (place, _place(profile, "mode")), why, (remedy,))
     if profile.suffixes and not profile.resolvers:
         names = ", ".join(profile.suffixes)
         yield finding("dns.leak", (_place(profile, "resolvers"),), f"{profile.name} names {names}, and no resolver of its own")

@@ -26,7 +26,7 @@ from pontifex.core.routing.decide import Decision, Kind, decide
 from pontifex.core.routing.first_hop import first_hop
 from pontifex.core.routing.flow import Conditions, Flow
 from pontifex.core.routing.rules import RuleList, leaves_by_uplink, passes_on
-from pontifex.core.routing.tables import Clause, Tables
+from pontifex.core.routing.tables import Clause, Tables, hosts_named
 from pontifex.core.routing.trace import trace
 from pontifex.core.routing.way import End
 
@@ -74,6 +74,10 @@ def _rule(tables: Tables, gateway: Gateway, clause: Clause) -> Iterator[Finding]
         yield finding("policy.path-elsewhere", (_place(rule, "paths"),), why)
     yield from _names(tables, gateway, rule)
     yield from _class(tables.design, rule)
+    regions = {site.region.casefold() for site in tables.design.sites}
+    if rule.region and rule.region.casefold() not in regions:
+        why = f"“{rule.name}” is about the region {rule.region}, which no site has"
+        yield finding("policy.region-unknown", (_place(rule, "region"),), why)
     if rule.on_failure is OnFailure.HOLD and leaves_by_uplink(rule):
         uplinks = [tables.design.uplink_by_id[path.id].name for path in rule.paths if path.type is PathType.UPLINK]
         why = f"“{rule.name}” is to hold, and before it does, {_named(uplinks)} takes the traffic out"
@@ -102,8 +106,9 @@ _RESOLVED: Final = {
 
 def _names(tables: Tables, gateway: Gateway, rule: Rule) -> Iterator[Finding]:
     for name in rule.destination_names:
-        host = tables.hosts_by_name.get(name.lower())
-        known = f"here it is {host.address}" if host else "the design has no host of that name, and takes it for nothing"
+        hosts = hosts_named(tables.hosts_by_name, name)
+        shown = _named([str(host.address) for host in hosts])
+        known = f"here it is {shown}" if hosts else "the design has no host of that name, and takes it for nothing"
         why = f"“{rule.name}” names {name}, which {gateway.name} resolves {_RESOLVED[rule.name_resolution]}; {known}"
         yield finding("policy.name", (_place(rule, "destination_names"),), why)
 

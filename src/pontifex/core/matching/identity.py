@@ -12,7 +12,7 @@ from cryptography import x509
 from pontifex.core.addressing import Address, AddressError, Family, parse_address
 from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
-from pontifex.core.model import Identity, IdentityType, Side
+from pontifex.core.model import Identity, IdentityType, Side, SiteKind
 
 
 def identity_row(pair: Pair, side: Side) -> Row:
@@ -23,6 +23,10 @@ def identity_row(pair: Pair, side: Side) -> Row:
 
     title = f"{name}'s identity"
     row = partial(pair.row, f"identity-{side.value}", title, Stage.AUTH, Relation.MIRROR, fields)
+    if sent is None and _is_forgotten(pair, side):
+        mendable = expected and expected.value and not _malformed(expected)
+        remedies = (pair.copy_to(side, f"{name}'s identity", *fields),) if mendable else ()
+        return row(Verdict.DIFFERS, f"{name} sends no identity: its own is not set", "end.identity-empty", remedies)
     if sent is None or expected is None:
         who = name if sent is None else far
         return row(Verdict.UNKNOWN, f"what {who} {'says' if sent is None else 'expects'} is not known yet")
@@ -52,6 +56,13 @@ def identity_row(pair: Pair, side: Side) -> Row:
         return row(Verdict.AGREED, "both mean the same, though it is written differently")
     code, clause = _difference(sent, expected)
     return row(Verdict.DIFFERS, f"{name}'s identities differ {clause}", code, pair.copies(what, *fields))
+
+
+def _is_forgotten(pair: Pair, side: Side) -> bool:
+    """Tell whether an identity is lacking on a device of ours that is configured otherwise: nobody is there to be asked."""
+    end = pair.end(side)
+    ours = pair.design.site_of(end).kind is not SiteKind.PARTNER
+    return ours and any((end.ike_proposals, end.key, end.certificates, end.account, end.remote_identity))
 
 
 def _family_fault(family: Family) -> Callable[[str], str]:

@@ -12,7 +12,7 @@ from pontifex.core.ipsec.overhead import Overhead, OverheadError, overhead
 from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.proposals import CHILD, settled
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
-from pontifex.core.model import SIDES, Mode, Network, Side, Technology, occupied_prefixes
+from pontifex.core.model import SIDES, Mode, Network, Side, Technology, occupied_prefixes, put
 
 USUAL_MTU: Final = 1500  # RFC 894; where nothing else is known of a path
 _POINT_TO_POINT: Final = {Family.V4: 30, Family.V6: 64}  # lengths of an inner network
@@ -71,11 +71,18 @@ def _fresh_inner(pair: Pair, like: Interface) -> tuple[Remedy, ...]:
     length = _POINT_TO_POINT[like.family]
     used = [*occupied_prefixes(pair.design), *(home.prefix for home in HOME_PREFIXES)]
     near = Prefix(like.family, like.value & ~like.family.host_mask(length), length)
-    free = next_free(pair.design.supernets, used, length, near)
+    free = next_free(pair.design.address_space, used, length, near)
     if free is None:
         return ()
     addresses = [Interface(free.family, free.network + place, length) for place in (1, 2)]
-    return (pair.set_both(f"Take {free} inside", {"inner_address": addresses[0]}, {"inner_address": addresses[1]}),)
+    given = pair.set_both(f"Take {free} inside", {"inner_address": addresses[0]}, {"inner_address": addresses[1]})
+    space = pair.design.settings_with_space
+    if space is None:
+        return (given,)
+    taken = next(one for one in space.supernets if one.contains(free))
+    only = space.model_copy(update={"supernets": (taken,)})
+    title = f"Take {taken} as supernet, and {free} of it inside"
+    return (Remedy.of(title=title, operations=(put(only), *given.operations)),)
 
 
 def path_mtu(pair: Pair) -> int:

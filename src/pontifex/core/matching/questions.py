@@ -48,6 +48,7 @@ _QUESTIONS: Final = {  # field of an end, and what its keeper is asked
     "digest": "Which digest does your end use?",
     "control_key": "Does your end have an extra key for the control channel? Yes or no; the key goes by a separate channel.",
     "pushed_networks": "Which networks does your end push to ours?",
+    "peering_agreed": "Has your side requested the peering, or accepted our request?",
     "key_pair": "What is your public key?",
     "peer_public_key": "Which public key have you entered for us?",
 }  # fmt: skip

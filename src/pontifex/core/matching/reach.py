@@ -8,7 +8,7 @@ from functools import partial
 from pontifex.core.addressing import Family
 from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
-from pontifex.core.model import ANY_PEER, SIDES, AddressKind, Role, Side, Uplink, put
+from pontifex.core.model import ANY_PEER, SIDES, AddressKind, PutTunnel, Role, Side, Uplink, put
 
 _RowOf = Callable[..., Row]
 _ROLE_FIELDS = ("role", "role")
@@ -43,7 +43,9 @@ def role_row(pair: Pair) -> Row:
         return row(Verdict.DIFFERS, "both ends wait, so nobody calls", "reach.both-wait", remedies)
     waiting = caller.other
     reason = f"{pair.names[caller]} calls, but {pair.names[waiting]} can't be called ({_why_not(pair, waiting)})"
-    return row(Verdict.DIFFERS, reason, "reach.nobody-can-call", (*remedies, *_opened(pair)))
+    ways = [*_opened(pair), *remedies]  # what leaves the roles as they are comes first
+    ways.sort(key=lambda one: any(isinstance(operation, PutTunnel) for operation in one.operations))
+    return row(Verdict.DIFFERS, reason, "reach.nobody-can-call", tuple(ways))
 
 
 def _families_apart(pair: Pair) -> str:
@@ -77,7 +79,9 @@ def _opened(pair: Pair) -> Iterator[Remedy]:
     what = "TCP 443" if pair.over_tcp else "UDP"
     for side in SIDES:
         uplink = pair.uplink(side.other)
-        if uplink is None or uplink.address_kind is AddressKind.CARRIER_NAT or not (uplink.address or uplink.dns_name):
+        if uplink is None or uplink.callable(pair.over_tcp) or uplink.address_kind is AddressKind.CARRIER_NAT:
+            continue
+        if not _outside_names(uplink):
             continue
         opened = uplink.model_copy(update={"inbound_tcp" if pair.over_tcp else "inbound_ike": True})
         peers = _right_peers(pair, opened)

@@ -30,8 +30,8 @@ def technology_row(pair: Pair) -> Row:
 
 
 def _lacks(pair: Pair, side: Side) -> bool:
-    has = pair.gateway(side).technologies
-    return bool(has) and pair.end(side).technology not in has
+    gateway = pair.gateway(side)
+    return pair.end(side).technology not in (gateway.technologies or _usual(gateway))
 
 
 def _both_can(pair: Pair) -> list[Technology]:

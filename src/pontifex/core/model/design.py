@@ -17,6 +17,7 @@ from pontifex.core.model.intents import Filter, Intent
 from pontifex.core.model.members import Member, MemberType
 from pontifex.core.model.objects import Gateway, Name, Network, ObjectId, Site, Uplink
 from pontifex.core.model.paths import Profile, Route, Rule
+from pontifex.core.model.supernets import proposed_supernets
 from pontifex.core.model.tunnel import Tunnel
 from pontifex.core.value import Value
 
@@ -111,6 +112,19 @@ class Design(DesignContent):
 
     id: ObjectId
     revision: int = Field(title="Revision", ge=0)
+
+    @cached_property
+    def address_space(self) -> tuple[Prefix, ...]:
+        """The supernets, or what is proposed as such while none are given."""
+        return self.supernets or proposed_supernets(network.prefix for network in self.networks)
+
+    @property
+    def settings_with_space(self) -> DesignSettings | None:
+        """The settings with the proposed supernets; None where supernets are given."""
+        if self.supernets:
+            return None
+        fields = {name: getattr(self, name) for name in DesignSettings.model_fields}
+        return DesignSettings.model_validate({**fields, "supernets": self.address_space})
 
     @cached_property
     def by_type(self) -> dict[ObjectType, dict[str, DesignObject]]:

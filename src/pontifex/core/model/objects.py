@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from enum import Enum
-from typing import Annotated
+from typing import Annotated, Final
 
 from pydantic import Field, StringConstraints
 
@@ -35,6 +35,15 @@ DnsName = Annotated[
         max_length=253,
     ),
     Field(title="DNS name", examples=["ostvik.dyn.example"]),
+]
+ALL_BELOW: Final = "*."  # in front of a domain: the domain itself, and all names below it
+NameOrDomain = Annotated[
+    str,
+    StringConstraints(
+        pattern=r"^(\*\.)?([A-Za-z0-9_]([A-Za-z0-9_-]{0,61}[A-Za-z0-9_])?\.)+[A-Za-z]([A-Za-z0-9-]{0,61}[A-Za-z0-9])?$",
+        max_length=253,
+    ),
+    Field(title="DNS name or domain", examples=["rota.skerry.example", "*.skerry.example"]),
 ]
 InterfaceName = Annotated[  # IFNAMSIZ of Linux allows 15 characters; other systems allow longer names
     str,

@@ -11,7 +11,7 @@ from pydantic_core import PydanticCustomError
 from pontifex.core.addressing import Address, Prefix, Selector
 from pontifex.core.model.dscp import Dscp
 from pontifex.core.model.members import Member
-from pontifex.core.model.objects import DnsName, Milliseconds, Name, ObjectId, Percent, Remark
+from pontifex.core.model.objects import DnsName, Milliseconds, Name, NameOrDomain, ObjectId, Percent, Remark
 from pontifex.core.value import Value
 
 
@@ -94,8 +94,11 @@ class Rule(Value):
     destination_members: tuple[Member, ...] = Field(
         default=(), title="To hosts and networks", description="Beside the networks.", max_length=256
     )
-    destination_names: tuple[DnsName, ...] = Field(
-        default=(), title="To names", description="DNS names, beside the networks.", max_length=64
+    destination_names: tuple[NameOrDomain, ...] = Field(
+        default=(),
+        title="To names",
+        description="DNS names, beside the networks; *.skerry.example for a domain with all names below it.",
+        max_length=64,
     )
     name_resolution: NameResolution = Field(default=NameResolution.AT_START, title="Names resolved")
     region: Remark = Field(default="", title="To region", description="Networks of all sites with this tag, beside the networks.")

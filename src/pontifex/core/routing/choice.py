@@ -34,6 +34,7 @@ class PathChoice(Value):
     measures: tuple[Measure, ...]
     refused: str = Field(title="Why it can't be taken now", description="Empty when it can.")
     taken: bool = Field(title="Taken now")
+    unknown: str = Field(title="Why it isn't known yet whether it comes up", description="Empty where it is known.")
 
 
 class RuleChoice(Value):
@@ -78,7 +79,10 @@ def _choice(tables: Tables, gateway: Gateway, rule: Rule, conditions: Conditions
         named = design.tunnel_by_id if path.type is PathType.TUNNEL else design.uplink_by_id
         taken = not refused and not any(one.taken for one in paths)
         name = named[path.id].name
-        paths.append(PathChoice.of(type=path.type, id=path.id, name=name, measures=measures, refused=refused, taken=taken))
+        unknown = conditions.unknown.get(path.id, "") if path.type is PathType.TUNNEL else ""
+        paths.append(
+            PathChoice.of(type=path.type, id=path.id, name=name, measures=measures, refused=refused, taken=taken, unknown=unknown)
+        )
     marking = [intent.name for intent in design.intents if intent.dscp and intent.dscp in rule.dscp]
     marking += [other.name for other in design.rules if other.marks and other.marks in rule.dscp]
     return RuleChoice.of(

@@ -41,6 +41,7 @@ from pontifex.core.model import (
     Uplink,
 )
 from pontifex.core.model.dscp import parse_dscp
+from pontifex.core.model.objects import ALL_BELOW
 from pontifex.core.routing.chains import Chains
 
 DEFAULT_LENGTH: Final = -1  # of the way out by an uplink where no route says anything else
@@ -192,7 +193,7 @@ def clause_of(design: Design, rule: Rule, hosts_by_name: dict[str, Host]) -> Cla
     destinations = [
         *rule.destinations,
         *(Selector.of(prefix) for one in rule.destination_members for prefix in design.member_prefixes(one)),
-        *(Selector.of(_host_prefix(host)) for name in rule.destination_names if (host := hosts_by_name.get(name.lower()))),
+        *(Selector.of(_host_prefix(host)) for name in rule.destination_names for host in hosts_named(hosts_by_name, name)),
         *(Selector.of(network.prefix) for network in _in_region(design, rule.region)),
     ]
     limited = rule.destinations or rule.destination_members or rule.destination_names or rule.region
@@ -203,6 +204,15 @@ def clause_of(design: Design, rule: Rule, hosts_by_name: dict[str, Host]) -> Cla
         frozenset(map(parse_dscp, rule.dscp)) if rule.dscp else None,
         parse_dscp(rule.marks) if rule.marks else None,
     )
+
+
+def hosts_named(hosts_by_name: dict[str, Host], name: str) -> list[Host]:
+    """Return the hosts of a name, or of a domain and all below it, which is written with "*." in front."""
+    asked = name.lower()
+    if not asked.startswith(ALL_BELOW):
+        return [hosts_by_name[asked]] if asked in hosts_by_name else []
+    domain = asked.removeprefix(ALL_BELOW)
+    return [host for known, host in hosts_by_name.items() if known == domain or known.endswith(f".{domain}")]
 
 
 def _host_prefix(host: Host) -> Prefix:

@@ -2,7 +2,7 @@
 
 from pontifex.core.space.cost import PARTNER, CostItem, MoveCost, move_costs
 from pontifex.core.space.meeting import Joined, Meeting, View, meet, meetings
-from pontifex.core.space.room import Offer, Room, capacity, free_space, host_range, taken
+from pontifex.core.space.room import Offer, Room, capacity, free_space, handed_out, host_range, taken
 from pontifex.core.space.translate import TranslationPlan, behind_one, plan, translate_both
 from pontifex.core.space.usage import Usage, spoken_for, usage
 
@@ -20,6 +20,7 @@ __all__ = [
     "behind_one",
     "capacity",
     "free_space",
+    "handed_out",
     "host_range",
     "meet",
     "meetings",

@@ -12,7 +12,7 @@ from pydantic import Field
 from pontifex.core.addressing import AddressRange, AddressSet, Family, Prefix
 from pontifex.core.addressing.address_set import Addresses, address_array
 from pontifex.core.addressing.home import HOME_PREFIXES
-from pontifex.core.model import Design, occupied_prefixes
+from pontifex.core.model import Design, Network, occupied_prefixes
 from pontifex.core.value import Value
 
 NOBODY = ""  # no site has this id: what is translated into belongs to none
@@ -39,7 +39,7 @@ def taken(design: Design, family: Family) -> AddressSet:
 def free_space(design: Design, family: Family) -> AddressSet:
     """Return the organisation's own addresses of a family that nothing uses and that are not usual at home."""
     homes = AddressSet.of((one.prefix for one in HOME_PREFIXES), family)
-    return AddressSet.of(design.supernets, family) - taken(design, family) - homes
+    return AddressSet.of(design.address_space, family) - taken(design, family) - homes
 
 
 def around(blocks: Iterable[Prefix]) -> Prefix:
@@ -78,7 +78,7 @@ class Room:
         blocks stay whole. A site that is not in the design has no networks yet.
         """
         mine = [n.prefix for n in self._design.networks_of_site(site_id) if n.prefix.family is family and not n.zone]
-        home = [one for one in mine if any(supernet.contains(one) for supernet in self._design.supernets)]
+        home = [one for one in mine if any(supernet.contains(one) for supernet in self._design.address_space)]
         scored = []
         for block in self._free[family]:
             candidate = Prefix(family, block.network, length) if block.length <= length else None
@@ -118,6 +118,24 @@ def capacity(prefix: Prefix) -> int:
     """Return how many hosts a network has room for (RFC 1122 section 3.2.1.3; RFC 3021 for a /31)."""
     size = prefix.last - prefix.network + 1
     return size - 2 if prefix.family is Family.V4 and size > 2 else size
+
+
+def handed_out(network: Network) -> int:
+    """Return how many addresses a pool hands out: those of its DHCP ranges that nothing keeps back, or all without ranges."""
+    if not network.dhcp_ranges:
+        return capacity(network.prefix)
+    family, hosts = network.prefix.family, host_range(network.prefix)
+    inside = [AddressRange(family, max(one.first, hosts.first), min(one.last, hosts.last))
+              for one in network.dhcp_ranges if one.overlaps(hosts)]  # fmt: skip
+    ranges = _set_of(inside, family) - _set_of([one for one in network.reserved_ranges if one.family is family], family)
+    return ranges.size
+
+
+def _set_of(ranges: Iterable[AddressRange], family: Family) -> AddressSet:
+    some = list(ranges)
+    return AddressSet.of_ranges(
+        family, address_array((one.first for one in some), family), address_array((one.last for one in some), family)
+    )
 
 
 def host_range(prefix: Prefix) -> AddressRange:

@@ -16,7 +16,7 @@ from typing import Final
 
 from pydantic import Field
 
-from pontifex.core.model import Design, Operation, RenumberNetwork, apply_operations
+from pontifex.core.model import Design, Operation, RenumberNetwork, apply_operations, put
 from pontifex.core.space.cost import PARTNER, MoveCost, move_costs
 from pontifex.core.space.meeting import Meeting, meetings
 from pontifex.core.space.room import Room
@@ -181,6 +181,11 @@ def _carried_out(design: Design, pairs: Sequence[Meeting], moving: set[str]) -> 
     operations: list[Operation] = []
     words: list[str] = []
     current = design
+    space = design.settings_with_space
+    if space:
+        operations.append(put(space))
+        words.append(f"supernets: {', '.join(map(str, space.supernets))}, since none are given yet")
+        current = apply_operations(design, operations)
     for id_ in sorted(moving):
         network = current.network_by_id[id_]
         name = f"{design.site_by_id[network.site_id].name}'s {network.name}"
