@@ -296,13 +296,14 @@ def design_of(pair: PairData) -> Design:
             "nat_timeout_s": end.nat_timeout_s,
         }  # fmt: skip
         objects.append(Uplink.model_validate(uplink))
-    ends = {side: _end(side, pair.end(side)) for side in SIDE_NAMES}
+    ends = {side: end_fields(side, pair.end(side)) for side in SIDE_NAMES}
     objects.append(Tunnel.model_validate({"id": "tunnel", "name": "Tunnel", **ends}))
     empty = Design(id="pair", revision=0, name="pair", key_salt=KEY_SALT)
     return apply_operations(empty, [put(one) for one in objects])
 
 
-def _end(side: str, end: EndData) -> dict[str, Any]:
+def end_fields(side: str, end: EndData) -> dict[str, Any]:
+    """Return an end's fields as the model reads them; its gateway and uplink are called by its side."""
     if end.key not in _KEYS:
         _KEYS[end.key] = _key(end.key)
     lists = {

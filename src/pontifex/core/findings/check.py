@@ -19,7 +19,7 @@ from pontifex.core.findings.routes import route_findings
 from pontifex.core.findings.rules import rule_findings
 from pontifex.core.findings.space import between_findings, network_findings
 from pontifex.core.findings.tunnels import row_findings
-from pontifex.core.matching import Forecast, Pair, Row, StageState, compare, forecast
+from pontifex.core.matching import Forecast, Pair, Row, StageState, Together, compare, forecast
 from pontifex.core.matching.forecast import unknown_forecast
 from pontifex.core.model import SIDES, Design, Tunnel, TunnelEnd
 from pontifex.core.model.design import SETTINGS_ID
@@ -86,8 +86,11 @@ def analyse(design: Design, today: date, memory: Memory | None = None, on_failur
     checks.run("networks", lambda: _each_network(design, memory, shape))
     checks.run("hosts, reservations and translations", lambda: _between(design, memory, shape))
     forecasts = []
+    together: Together | None = None
+    with checks.guard("tunnels of one gateway", SETTINGS_ID):
+        together = Together(design)
     for tunnel in design.tunnels:
-        foretold, of_tunnel = _tunnel(design, tunnel, today, memory, on_failure)
+        foretold, of_tunnel = _tunnel(Pair(design, tunnel, today), together, memory, on_failure)
         forecasts.append(foretold)
         checks.findings += of_tunnel
     checks.run("paths", lambda: _paths(design, memory, shape, forecasts))
@@ -103,7 +106,9 @@ def analyse(design: Design, today: date, memory: Memory | None = None, on_failur
 def _same(some: tuple[Any, ...], others: tuple[Any, ...]) -> bool:
     """Tell whether two tuples hold the very same values, one by one; days, numbers and words may be copies."""
     return len(some) == len(others) and all(
-        one is other or (isinstance(one, date | int | str | _Shape) and one == other)
+        one is other
+        or (isinstance(one, date | int | str | _Shape) and one == other)
+        or (isinstance(one, _Beside) and one.is_same(other))
         for one, other in zip(some, others, strict=True)
     )
 
@@ -172,17 +177,16 @@ def _paths(design: Design, memory: Memory, shape: _Shape, forecasts: list[Foreca
     return memory.paths[1]
 
 
-def _tunnel(
-    design: Design, tunnel: Tunnel, today: date, memory: Memory, on_failure: OnFailure
-) -> tuple[Forecast, tuple[Finding, ...]]:
+def _tunnel(pair: Pair, together: Together | None, memory: Memory, on_failure: OnFailure) -> tuple[Forecast, tuple[Finding, ...]]:
+    design, tunnel = pair.design, pair.tunnel
+    beside = _Beside(together.neighbours(tunnel) if together else ())
     known = memory.tunnels.get(tunnel.id)
-    if known and _same(known[0], _sources(design, tunnel, today, known[2])):
+    if known and _same(known[0], (*_sources(design, tunnel, pair.today, known[2]), beside)):
         return known[1], known[2]
-    pair = Pair(design, tunnel, today)
     checks = Checks(design, tunnel)
     rows: tuple[Row, ...] = ()
     with checks.guard("both ends", tunnel.id):
-        rows = compare(pair)
+        rows = compare(pair, together)
         checks.findings += row_findings(tunnel, rows)
     foretold = forecast(tunnel, rows) if rows else unknown_forecast(tunnel)
     checks.run("algorithms", lambda: algorithm_findings(pair))
@@ -191,8 +195,19 @@ def _tunnel(
     found = tuple(checks.findings)
     for failed in (*pair.failures.found, *checks.found):
         on_failure(failed)
-    memory.tunnels[tunnel.id] = _sources(design, tunnel, today, found), foretold, found
+    memory.tunnels[tunnel.id] = (*_sources(design, tunnel, pair.today, found), beside), foretold, found
     return foretold, found
+
+
+@dataclass(frozen=True, slots=True)
+class _Beside:
+    """The other tunnels that a tunnel's analysis reads; the same where they are the very same objects."""
+
+    tunnels: tuple[Tunnel, ...]
+
+    def is_same(self, other: object) -> bool:
+        """Tell whether another one holds the very same tunnels."""
+        return isinstance(other, _Beside) and _same(self.tunnels, other.tunnels)
 
 
 def _sources(design: Design, tunnel: Tunnel, today: date, found: tuple[Finding, ...]) -> tuple[Any, ...]:

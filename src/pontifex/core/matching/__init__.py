@@ -7,6 +7,7 @@ from pontifex.core.matching.forecast import Forecast, StageForecast, StageState,
 from pontifex.core.matching.match import Match, compare, match
 from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.row import Ladder, Relation, Remedy, Row, Rung, ShownRow, Stage, Verdict
+from pontifex.core.matching.together import Together
 
 __all__ = [
     "Forecast",
@@ -21,6 +22,7 @@ __all__ = [
     "Stage",
     "StageForecast",
     "StageState",
+    "Together",
     "Verdict",
     "compare",
     "forecast",

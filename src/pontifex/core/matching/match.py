@@ -44,6 +44,7 @@ from pontifex.core.matching.tls import (
     pushed_row,
     renegotiation_row,
 )
+from pontifex.core.matching.together import Together
 from pontifex.core.matching.vetting import vetted
 from pontifex.core.model import SIDES, AuthMethod, Design, Side, Technology, Tunnel
 from pontifex.core.model.difference import written
@@ -69,10 +70,28 @@ class Match(Value):
 RowMaker = Callable[[Pair], Row]
 
 
-def compare(pair: Pair) -> tuple[Row, ...]:
-    """Compare the two ends of a tunnel. Rows are in the order in which a call would meet them."""
+def compare(pair: Pair, together: Together | None = None) -> tuple[Row, ...]:
+    """Compare the two ends of a tunnel, and with `together` what other tunnels of its gateways are to it.
+
+    Rows are in the order in which a call would meet them.
+    """
     makers = ROWS[pair.technology] if pair.technology else _reach
-    return vetted(pair, _made(pair, makers(pair)), lambda changed: _made(changed, makers(changed)))
+    rows = vetted(pair, _made(pair, makers(pair)), lambda changed: _made(changed, makers(changed)))
+    beside: tuple[Row, ...] = ()
+    if together:
+        with pair.failures.guard("tunnels of one gateway", pair.tunnel.id):
+            beside = tuple(together.rows(pair))
+    return _in_order(rows, beside) if beside else rows
+
+
+def _in_order(rows: tuple[Row, ...], beside: tuple[Row, ...]) -> tuple[Row, ...]:
+    """Put each further row behind the last one of its stage, or of an earlier one."""
+    order = {stage: place for place, stage in enumerate(Stage)}
+    found = list(rows)
+    for row in beside:
+        behind = [place for place, one in enumerate(found) if order[one.stage] <= order[row.stage]]
+        found.insert(behind[-1] + 1 if behind else 0, row)
+    return tuple(found)
 
 
 def _made(pair: Pair, makers: Iterable[RowMaker]) -> Iterator[Row]:
@@ -193,7 +212,7 @@ ROWS: Final[dict[Technology, Callable[[Pair], Iterator[RowMaker]]]] = {
 def match(design: Design, tunnel: Tunnel, today: date) -> Match:
     """Compare the two ends of a tunnel, with both values of each row written for a person."""
     pair = Pair(design, tunnel, today)
-    rows = compare(pair)
+    rows = compare(pair, Together(design))
     agreed = sum(row.verdict in (Verdict.AGREED, Verdict.NEGOTIATED) for row in rows)
     return Match.of(
         tunnel_id=tunnel.id,

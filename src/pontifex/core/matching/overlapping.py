@@ -1,0 +1,76 @@
+"""Tunnels of one gateway whose networks name the same packets."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Final
+
+from pontifex.core.addressing import Region, Selector, common_region
+from pontifex.core.model import SIDES, Design, Mode, Side, Technology, Tunnel, TunnelEnd
+
+_Named = tuple[Selector, Tunnel, Side]  # a network beyond a tunnel, and the side of the gateway that names it
+_MOST: Final = 4  # of the tunnels that one shares networks with
+
+
+@dataclass(frozen=True, slots=True)
+class Shared:
+    """What a tunnel shares with another one at one of its gateways."""
+
+    side: Side  # of the gateway, in the tunnel
+    other: Tunnel
+    networks: Region
+    narrower: bool  # the other tunnel's networks lie within this one's, so that they are asked first
+
+
+def shared_networks(design: Design) -> dict[str, list[Shared]]:
+    """Return, by tunnel, what its far networks share with those of other tunnels of the same gateway, for the same sources."""
+    found: dict[str, list[Shared]] = defaultdict(list)
+    by_gateway: dict[str, list[_Named]] = defaultdict(list)
+    for tunnel in design.tunnels:
+        if not (tunnel.left.enabled and tunnel.right.enabled):
+            continue
+        for side in SIDES:
+            end = tunnel.end(side)
+            takes = end.technology.is_ipsec and end.mode is Mode.POLICY
+            if takes or end.technology is Technology.PEER_KEY:
+                by_gateway[end.gateway_id] += [(one, tunnel, side) for one in end.remote_networks]
+    for boxes in by_gateway.values():
+        for one, other in _meeting(boxes):
+            _note(design, found, one, other)
+            _note(design, found, other, one)
+    return found
+
+
+def _meeting(boxes: list[_Named]) -> Iterator[tuple[_Named, ...]]:
+    """Yield the pairs of boxes of different tunnels that share addresses, by a sweep over their first addresses."""
+    open_: list[_Named] = []
+    for box in sorted(boxes, key=lambda one: (one[0].family.bits, one[0].first, -one[0].last, one[1].id)):
+        open_ = [one for one in open_ if one[0].family is box[0].family and one[0].last >= box[0].first]
+        yield from ((one, box) for one in open_[:_MOST] if one[1].id != box[1].id)
+        open_.append(box)
+
+
+def _is_collision(design: Design, networks: Region, ends: tuple[TunnelEnd, TunnelEnd]) -> bool:
+    """Tell whether two sites have networks of the same addresses: that is told as a collision, and mended as such."""
+    sites = [design.site_of(end) for end in ends]
+    return sites[0] is not sites[1] and all(
+        any(common_region(networks, (Selector.of(one.prefix),)) for one in design.networks_of_site(site.id)) for site in sites
+    )
+
+
+def _note(design: Design, found: dict[str, list[Shared]], one: _Named, other: _Named) -> None:
+    selector, tunnel, side = one
+    theirs, rival, far = other
+    known = found[tunnel.id]
+    if len(known) >= _MOST or any(shared.other.id == rival.id for shared in known):
+        return
+    if theirs != selector and theirs.contains(selector):
+        return  # this tunnel's is the narrower one, and asked first
+    networks = common_region((selector,), (theirs,))
+    by_source = tunnel.end(side).technology is not Technology.PEER_KEY
+    sources = common_region(tunnel.end(side).local_networks, rival.end(far).local_networks)
+    far_ends = tunnel.end(side.other), rival.end(far.other)
+    if networks and (sources or not by_source) and not _is_collision(design, networks, far_ends):
+        known.append(Shared(side, rival, networks, theirs != selector and selector.contains(theirs)))

@@ -1,0 +1,348 @@
+"""What one tunnel alone can't show: the tunnels of one gateway, judged together.
+
+A gateway that answers many knows a caller only by what it has heard so far: its address, then the proposals of the IKE SA,
+then its identity. What two callers share puts them in each other's way, and so do networks, ports and outside addresses
+that two tunnels of one gateway have in common.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
+from typing import Final
+
+from pontifex.core.addressing import Address
+from pontifex.core.ipsec import Agreement, TransformType, negotiate
+from pontifex.core.matching.networks import listed
+from pontifex.core.matching.overlapping import Shared, shared_networks
+from pontifex.core.matching.pair import Pair, mirrored
+from pontifex.core.matching.proposals import IKE, settled
+from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.model import (
+    ANY_PEER,
+    SIDES,
+    AuthMethod,
+    Design,
+    Identity,
+    IdentityType,
+    Side,
+    Technology,
+    Transport,
+    Tunnel,
+    put,
+)
+
+_IKE_PORTS: Final = (500, 4500)  # RFC 7296 section 2.23
+_FIRST_PORT, _LAST_PORT = 1024, 65_535
+_IPSEC: Final = ("ipsec",)
+_MOST_NAMED: Final = 3
+
+
+_Answering = tuple[str, str | None, str | None]  # gateway, uplink, and whom it answers there
+_ProposalKeys = tuple[tuple[tuple[TransformType, int, int | None], ...], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Call:
+    """Who calls whom in a tunnel."""
+
+    tunnel: Tunnel
+    caller: Side
+
+    @property
+    def answers(self) -> Side:
+        """The side that is called."""
+        return self.caller.other
+
+
+@dataclass(frozen=True, slots=True)
+class Listener:
+    """An end that waits on a port: ends with the same `service` share it, others can't."""
+
+    tunnel: Tunnel
+    side: Side
+    service: tuple[str, ...]
+
+
+_OfGroup = Callable[[Pair, Call, list[Call]], Iterator[Row]]
+
+
+class Together:
+    """What the tunnels of each gateway have in common, ready to be asked for each tunnel."""
+
+    def __init__(self, design: Design) -> None:
+        self._design = design
+        self._by_identity: dict[tuple[str, Identity], list[Call]] = defaultdict(list)
+        self._by_key_pair: dict[tuple[str, str], list[Call]] = defaultdict(list)
+        self._by_account: dict[tuple[str, str], list[Call]] = defaultdict(list)
+        self._by_peer: dict[_Answering, list[Call]] = defaultdict(list)
+        self._known_lists: dict[_Answering, frozenset[_ProposalKeys]] = {}
+        self._by_outside: dict[tuple[str, Address], list[Call]] = defaultdict(list)
+        self._listeners: dict[tuple[str, str, int], list[Listener]] = defaultdict(list)
+        for tunnel in design.tunnels:
+            if tunnel.left.enabled and tunnel.right.enabled and tunnel.left.technology is tunnel.right.technology:
+                self._take(tunnel)
+        self._shared = shared_networks(design)
+
+    def _take(self, tunnel: Tunnel) -> None:
+        call = self._call(tunnel)
+        for side in SIDES:
+            for key, listener in _listening(tunnel, side, call):
+                self._listeners[key].append(listener)
+        if call is None:
+            return
+        end, hub = tunnel.end(call.caller), tunnel.end(call.answers)
+        if end.technology.is_ipsec:
+            self._by_peer[hub.gateway_id, hub.uplink_id, hub.peer_address].append(call)
+            if end.local_identity and end.local_identity.value:
+                self._by_identity[hub.gateway_id, end.local_identity].append(call)
+        if end.technology is Technology.PEER_KEY and end.key_pair:
+            self._by_key_pair[hub.gateway_id, end.key_pair.public].append(call)
+        if end.account and (end.technology is Technology.TLS or end.local_auth is AuthMethod.EAP):
+            self._by_account[hub.gateway_id, end.account.name].append(call)
+        uplink = self._design.uplink_of(end)
+        if uplink and uplink.behind_nat and uplink.address:
+            self._by_outside[hub.gateway_id, uplink.address].append(call)
+
+    def _call(self, tunnel: Tunnel) -> Call | None:
+        """Return who calls whom; None where nobody does, or it isn't known."""
+        for side in SIDES:
+            end, far = tunnel.end(side), self._design.uplink_of(tunnel.end(side.other))
+            over_tcp = end.technology is Technology.TLS and Transport.TCP in (end.transport, tunnel.end(side.other).transport)
+            if end.role and end.role.calls and far and far.callable(over_tcp) and end.peer_address != ANY_PEER:
+                return Call(tunnel, side)
+        return None
+
+    # Rows
+
+    def rows(self, pair: Pair) -> Iterator[Row]:
+        """Yield what stands between a tunnel and others of its gateways; nothing where none is in its way."""
+        call = self._call(pair.tunnel)
+        if call and pair.technology:
+            for of_group, others in self._groups(call):
+                if others:
+                    yield from of_group(pair, call, others)
+        for side in SIDES:
+            yield from self._port_twice(pair, side, call)
+        for shared in self._shared.get(pair.tunnel.id, ()):
+            yield _networks_twice(pair, shared)
+
+    def neighbours(self, tunnel: Tunnel) -> tuple[Tunnel, ...]:
+        """Return the other tunnels that the rows of a tunnel are made from."""
+        call = self._call(tunnel)
+        found = [one.tunnel for _, others in self._groups(call) for one in others] if call else []
+        for side in SIDES:
+            for (uplink, protocol, port), _ in _listening(tunnel, side, call):
+                if len({one.service for one in self._listeners[uplink, protocol, port]}) > 1:
+                    found += [one.tunnel for one in self._on(uplink, protocol)]
+        return (*found, *(shared.other for shared in self._shared.get(tunnel.id, ())))
+
+    def _groups(self, call: Call) -> Iterator[tuple[_OfGroup, list[Call]]]:
+        """Yield the calls that a call shares something with, each with what makes rows of them."""
+        end, hub = call.tunnel.end(call.caller), call.tunnel.end(call.answers)
+        here = hub.gateway_id
+        if end.technology.is_ipsec:
+            answering = here, hub.uplink_id, hub.peer_address
+            yield _first_that_fits, self._by_peer[answering] if len(self._lists(answering)) > 1 else []
+            if end.local_identity:
+                yield _identity_twice, self._others(call, self._by_identity[here, end.local_identity])
+        if end.key_pair:
+            yield _key_pair_twice, self._others(call, self._by_key_pair[here, end.key_pair.public])
+        if end.account:
+            yield _account_twice, self._others(call, self._by_account[here, end.account.name])
+        uplink = self._design.uplink_of(end)
+        if uplink and uplink.address:
+            yield _same_nat, self._others(call, self._by_outside[here, uplink.address])
+
+    def _on(self, uplink: str, protocol: str) -> list[Listener]:
+        return [one for key, some in self._listeners.items() if key[:2] == (uplink, protocol) for one in some]
+
+    def _lists(self, answering: _Answering) -> frozenset[_ProposalKeys]:
+        """Return the different lists of IKE proposals of the tunnels that answer at one place."""
+        if answering not in self._known_lists:
+            ends = [one.tunnel.end(one.answers) for one in self._by_peer[answering]]
+            keys = (tuple(tuple(one.key for one in proposal.transforms) for proposal in end.ike_proposals) for end in ends)
+            self._known_lists[answering] = frozenset(keys)
+        return self._known_lists[answering]
+
+    def _others(self, call: Call, calls: Iterable[Call]) -> list[Call]:
+        """Return the calls of other devices: one that calls twice knows that it does."""
+        own = call.tunnel.end(call.caller).gateway_id
+        return [one for one in calls if one.tunnel.id != call.tunnel.id and one.tunnel.end(one.caller).gateway_id != own]
+
+    def _port_twice(self, pair: Pair, side: Side, call: Call | None) -> Iterator[Row]:
+        for key, listener in _listening(pair.tunnel, side, call):
+            others = [one for one in self._listeners[key] if one.service != listener.service and _is_first(one, listener)]
+            if not others:
+                continue
+            uplink, protocol, port = key
+            name = self._design.uplink_by_id[uplink].name
+            taken = {number for (where, carried, number) in self._listeners if (where, carried) == (uplink, protocol)}
+            free = next(number for number in range(max(port + 1, _FIRST_PORT), _LAST_PORT) if number not in taken)
+            reason = f"{others[0].tunnel.name} waits on {protocol.upper()} {port} of {name} already"
+            changed = {"port": free}
+            remedies = (pair.set_both(f"Let both ends use port {free}", changed, changed),) if pair.tunnel.left.port else ()
+            yield pair.row(
+                f"listener-{side.value}", f"{pair.names[side]}'s port", Stage.REACH, Relation.COMPLEMENTARY, ("port", "port"),
+                Verdict.DIFFERS, reason, "port.listener-twice", remedies,
+            )  # fmt: skip
+
+
+def _is_first(one: Listener, other: Listener) -> bool:
+    """Tell which of two has the port: IPsec can't use another one, and otherwise the first has it."""
+    fixed = [listener.service == _IPSEC for listener in (one, other)]
+    return fixed[0] or (not fixed[1] and one.tunnel.id < other.tunnel.id)
+
+
+def _listening(tunnel: Tunnel, side: Side, call: Call | None) -> Iterator[tuple[tuple[str, str, int], Listener]]:
+    """Yield the ports that an end waits on. IPsec shares its own among all its tunnels."""
+    end = tunnel.end(side)
+    if end.uplink_id is None or (call and call.caller is side):
+        return
+    if end.technology.is_ipsec:
+        for port in _IKE_PORTS:
+            yield (end.uplink_id, "udp", port), Listener(tunnel, side, _IPSEC)
+    elif end.port and end.technology is Technology.TLS and end.transport:
+        own = end.certificates[0].pem if end.certificates else ""
+        yield (end.uplink_id, end.transport.value, end.port), Listener(tunnel, side, ("tls", own))
+    elif end.port and end.technology is Technology.PEER_KEY and end.key_pair:
+        yield (end.uplink_id, "udp", end.port), Listener(tunnel, side, ("peer-key", end.key_pair.public))
+
+
+def _named(calls: list[Call]) -> str:
+    names = [one.tunnel.name for one in calls]
+    more = f" and {len(names) - _MOST_NAMED} more" if len(names) > _MOST_NAMED else ""
+    return f"{', '.join(names[:_MOST_NAMED])}{more}"
+
+
+def _identity_twice(pair: Pair, call: Call, others: list[Call]) -> Iterator[Row]:
+    """Two callers of one identity: a new one says INITIAL_CONTACT, and the other's SAs are deleted (RFC 7296 section 2.4)."""
+    side = call.caller
+    name, hub = pair.names[side], pair.names[call.answers]
+    identity = pair.end(side).local_identity
+    reason = f"{name} is {identity} to {hub}, and so is the caller of {_named(others)}: whoever calls puts the other out"
+    remedies: tuple[Remedy, ...] = ()
+    if identity and identity.type in (IdentityType.FQDN, IdentityType.KEY_ID):
+        own = pair.gateway(side).id
+        value = f"{own}.{identity.value.partition('.')[2]}" if "." in identity.value else f"{identity.value}-{own}"
+        better = Identity(type=identity.type, value=value)
+        says, expects = {"local_identity": better}, {"remote_identity": better}
+        both = (says, expects) if side is Side.LEFT else (expects, says)
+        remedies = (pair.set_both(f"Let {name} be {better} at both ends", *both),)
+    yield pair.row(
+        "identity-shared", f"{name} among other callers", Stage.AUTH, Relation.COMPLEMENTARY,
+        mirrored(side, "local_identity", "remote_identity"), Verdict.DIFFERS_LATER, reason, "hub.identity-twice", remedies,
+    )  # fmt: skip
+
+
+def _key_pair_twice(pair: Pair, call: Call, others: list[Call]) -> Iterator[Row]:
+    name = pair.names[call.caller]
+    reason = f"{name} has the key pair of the caller of {_named(others)}: answers go to whoever has called last"
+    yield pair.row(
+        "key-pair-shared", f"{name} among other callers", Stage.AUTH, Relation.COMPLEMENTARY,
+        mirrored(call.caller, "key_pair", "peer_public_key"), Verdict.DIFFERS_LATER, reason, "hub.key-pair-twice",
+    )  # fmt: skip
+
+
+def _account_twice(pair: Pair, call: Call, others: list[Call]) -> Iterator[Row]:
+    side, name = call.caller, pair.names[call.caller]
+    account = pair.end(side).account
+    shown = account.name if account else ""
+    reason = f"{name} calls with the account '{shown}', and so does the caller of {_named(others)}: the hub keeps one at a time"
+    accepted = pair.end(side.other).accepted_account
+    remedies: tuple[Remedy, ...] = ()
+    if account and accepted:
+        better = f"{shown}-{pair.gateway(side).id}"[:64]
+        own = {"account": account.model_copy(update={"name": better})}
+        far = {"accepted_account": accepted.model_copy(update={"name": better})}
+        both = (own, far) if side is Side.LEFT else (far, own)
+        remedies = (pair.set_both(f"Make an account {better} for it", *both),)
+    yield pair.row(
+        "account-shared", f"{name}'s account among other callers", Stage.AUTH, Relation.COMPLEMENTARY,
+        mirrored(side, "account", "accepted_account"), Verdict.DIFFERS_LATER, reason, "hub.account-twice", remedies,
+    )  # fmt: skip
+
+
+def _first_that_fits(pair: Pair, call: Call, calls: list[Call]) -> Iterator[Row]:
+    """Version, proposals and group are settled before the identity is heard: the first tunnel that fits decides them."""
+    kind = IKE[pair.tunnel.left.technology]
+    own = settled(pair, kind)
+    if not isinstance(own, Agreement):
+        return
+    offer = pair.end(call.caller).ike_proposals
+    for other in calls:
+        if other.tunnel.id == pair.tunnel.id:
+            return
+        if other.tunnel.left.technology is not pair.technology:
+            continue
+        theirs = other.tunnel.end(other.answers).ike_proposals
+        found = negotiate(offer, theirs, kind.leave_out) if theirs else None
+        if not isinstance(found, Agreement):
+            continue
+        if found.chosen == own.chosen:
+            return
+        hub = pair.names[call.answers]
+        reason = (
+            f"{hub} doesn't know yet who calls, and takes {other.tunnel.name}, which fits first: "
+            f"the IKE SA has {found.label} instead of {own.label}"
+        )
+        remedy = pair.set_field(call.answers, f"Give {hub} the proposals of {other.tunnel.name} here, too", ike_proposals=theirs)
+        yield pair.row(
+            "first-that-fits", f"Which tunnel {hub} takes first", Stage.INIT, Relation.NEGOTIATED,
+            ("ike_proposals", "ike_proposals"),
+            Verdict.NARROWED, reason, "hub.first-that-fits", (remedy,), found.label,
+        )  # fmt: skip
+        return
+
+
+def _same_nat(pair: Pair, call: Call, same: list[Call]) -> Iterator[Row]:
+    """Two gateways behind one outside address: one alone can have its ports forwarded (RFC 7296 section 2.23)."""
+    uplink = pair.uplink(call.caller)
+    assert uplink  # by whose address they were found
+    name, hub = pair.names[call.caller], pair.names[call.answers]
+    end = pair.end(call.answers)
+    by_address = end.peer_address == str(uplink.address)
+    reason = f"{name} comes from {uplink.address}, as the caller of {_named(same)} does"
+    fields = mirrored(call.caller, "uplink_id", "peer_address")
+    title = f"{name}'s outside address among other callers"
+    if by_address:
+        remedy = pair.set_field(call.answers, f"Let {hub} accept a call from any address", peer_address=ANY_PEER)
+        reason += f", and {hub} tells them apart by that address"
+        yield pair.row(
+            "outside-shared", title, Stage.REACH, Relation.COMPLEMENTARY, fields, Verdict.DIFFERS_LATER, reason, "hub.same-nat",
+            (remedy,),
+        )  # fmt: skip
+        return
+    reason += f"; {hub} tells them apart by their identities, and can call neither"
+    yield pair.row("outside-shared", title, Stage.REACH, Relation.COMPLEMENTARY, fields, Verdict.AGREED, reason)
+
+
+def _networks_twice(pair: Pair, shared: Shared) -> Row:
+    """Two tunnels of one gateway that name the same packets: one takes them (RFC 4301 section 4.4.1)."""
+    name = pair.names[shared.side]
+    common = listed(shared.networks)
+    fields = ("remote_networks", "remote_networks")
+    title, key = f"{name}'s other tunnels", f"networks-shared-{shared.side.value}"
+    if shared.narrower:
+        reason = f"what goes from {name} to {common} is taken by {shared.other.name}, whose networks are narrower"
+        return pair.row(key, title, Stage.CHILD, Relation.COMPLEMENTARY, fields, Verdict.AGREED, reason)
+    by = "whichever was entered last" if pair.technology is Technology.PEER_KEY else "the order of policies, or the last SA,"
+    reason = f"{shared.other.name} has {common} beyond it, too: {by} decides which of them gets the packets"
+    return pair.row(
+        key, title, Stage.CHILD, Relation.COMPLEMENTARY, fields, Verdict.NARROWED, reason, "hub.networks-twice",
+        tuple(_told_apart(pair, shared)),
+    )  # fmt: skip
+
+
+def _told_apart(pair: Pair, shared: Shared) -> Iterator[Remedy]:
+    """Yield the changes that leave the shared networks to the other tunnel, where something else is left for this one."""
+    end = pair.end(shared.side)
+    rest = tuple(one for one in end.remote_networks if one not in shared.networks)
+    if rest:
+        own, far = {"remote_networks": rest}, {"local_networks": rest}
+        both = (own, far) if shared.side is Side.LEFT else (far, own)
+        yield pair.set_both(f"Leave {listed(shared.networks)} to {shared.other.name}", *both)
+    off = {"enabled": False}
+    spare = shared.other.with_end(Side.LEFT, **off).with_end(Side.RIGHT, **off)
+    yield Remedy.of(title=f"Switch {shared.other.name} off, and keep it as a spare", operations=(put(spare),))
