@@ -109,6 +109,7 @@ gateway = _object_table(
     Column("forwarding", Boolean, nullable=False),
     Column("default_router", Boolean, nullable=False),
     Column("inside_address", INET),
+    Column("resolvers", JSONB, nullable=False),
     _text("outranking"),
     Column("keeps_state", Boolean, nullable=False),
     Column("folds_case", Boolean, nullable=False),

@@ -140,6 +140,7 @@ const COLUMNS: Record<GridName, [type: Grid['type'], title: string, columns: Col
       yesNo('forwarding', 'Forwards', 76, true),
       yesNo('default_router', 'Hosts use it', 84, true),
       figures('inside_address', 'Inside address', 108, { blank: null }),
+      list('resolvers', 'Resolvers', 100),
       choice('outranking', 'Outranks rules', 100, fixed('nothing', 'connected', 'specific'), {
         blank: 'nothing',
       }),

@@ -193,6 +193,8 @@ _ENTRIES: Final = (
     Entry("dns.beside-tunnel", _EXPOSURE, "Names are asked beside the tunnel", "Whoever runs that resolver, or listens on its uplink, learns what is asked for.", "RFC 9076 section 2"),
     Entry("port.twice", _PARTIAL, "One port published twice", "The second container doesn't start, or takes the first one's connections.", "RFC 9293 section 3.9.1"),
     Entry("peering.not-accepted", _BLOCKER, "The peering is not accepted", "Nothing passes between the two clouds until both sides have agreed.", "RFC 4301 section 3"),
+    Entry("tunnel.carries-itself", _BLOCKER, "The tunnel's own packets go into it", "It comes up, and goes down with the first packet that is to carry it: what leads to its peer leads into it.", "RFC 4301 section 4.4.1, RFC 1812 section 5.2.4.3"),
+    Entry("tunnel.name-beyond-itself", _BLOCKER, "The peer's name is asked beyond the tunnel", "After a restart nobody can tell where to call: the answer lies behind the tunnel that is to be opened.", "RFC 1035 section 7, RFC 7296 section 1.2"),
     Entry("tunnel.not-known", _ADVICE, "Not known yet", "How far a call gets can't be foretold until this is known.", "RFC 7296 section 1.2"),
 )  # fmt: skip
 

@@ -11,6 +11,7 @@ from pydantic import Field
 
 from pontifex.core.failures import OnFailure
 from pontifex.core.findings.algorithms import algorithm_findings
+from pontifex.core.findings.carrying import carrying_findings
 from pontifex.core.findings.checks import Checks
 from pontifex.core.findings.exposures import exposure_findings, networks_inside, redundant_networks, reused_keys
 from pontifex.core.findings.finding import Finding
@@ -67,7 +68,8 @@ class _Shape:
 
 
 def _outline(end: TunnelEnd) -> tuple[Any, ...]:
-    return end.gateway_id, end.inner_address, end.local_networks, end.remote_networks, end.mode, end.technology
+    named = (end.inner_address, end.local_networks, end.remote_networks, end.mode, end.technology)
+    return end.gateway_id, end.uplink_id, end.peer_address, end.port, end.enabled, *named
 
 
 def analyse(design: Design, today: date, memory: Memory | None = None, on_failure: OnFailure = lambda _: None) -> Analysis:
@@ -173,7 +175,8 @@ def _paths(design: Design, memory: Memory, shape: _Shape, forecasts: list[Foreca
     sources = (*sources, *around, shape, troubled)
     if not memory.paths or not _same(memory.paths[0], sources):
         tables = Tables(design)
-        memory.paths = sources, (*route_findings(tables, frozenset(troubled.split())), *rule_findings(tables))
+        found = (*route_findings(tables, frozenset(troubled.split())), *rule_findings(tables), *carrying_findings(tables))
+        memory.paths = sources, found
     return memory.paths[1]
 
 

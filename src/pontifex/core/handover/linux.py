@@ -129,7 +129,7 @@ class _Route:
 
 def _linked(planning: _Planning) -> Iterator[_Route]:
     yield from _routes(planning)
-    yield from _around(planning)
+    yield from dict.fromkeys(_around(planning))  # several tunnels may have one peer
     if planning.table.gateway.outranking is Outranking.CONNECTED:
         for network in planning.table.networks:
             device = planning.interfaces.network(network.id) or ""

@@ -6,7 +6,7 @@ A design is an immutable value at a revision; it may be incomplete or wrong, sin
 from pontifex.core.model.apply import ChangeRefused, OperationProblem, apply_operations, touched_objects
 from pontifex.core.model.design import Design, DesignContent, DesignObject, DesignSettings, ObjectType
 from pontifex.core.model.difference import Difference, FieldChange, difference
-from pontifex.core.model.end import ANY_PEER, Role, TunnelEnd
+from pontifex.core.model.end import ANY_PEER, Role, TunnelEnd, is_name
 from pontifex.core.model.holdings import Assignment, Claim, Host, HostClass, TranslatedSide, Translation, TranslationKind
 from pontifex.core.model.identity import AcceptedAccount, Account, AccountKind, AuthMethod, EapMethod, Identity, IdentityType
 from pontifex.core.model.intents import Filter, FilterDirection, Intent
@@ -124,6 +124,7 @@ __all__ = [
     "apply_operations",
     "crossed",
     "difference",
+    "is_name",
     "naming_tunnels",
     "occupied_prefixes",
     "put",

@@ -52,6 +52,11 @@ def _check_peer_address(text: str) -> str:
         ) from None
 
 
+def is_name(peer: str | None) -> bool:
+    """Tell whether a peer address is a DNS name, to be resolved before anybody can be called."""
+    return peer is not None and peer != ANY_PEER and ":" not in peer and not peer.replace(".", "").isdigit()
+
+
 PeerAddress = Annotated[
     str,
     StringConstraints(strip_whitespace=True, max_length=253),

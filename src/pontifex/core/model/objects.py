@@ -177,6 +177,9 @@ class Gateway(Value):
     inside_address: Address | None = Field(
         default=None, title="Inside address", description="Where hosts and routers of the site find it."
     )
+    resolvers: tuple[Address, ...] = Field(
+        default=(), title="Resolvers", description="Whom the device itself asks for names.", max_length=8
+    )
     outranking: Outranking = Field(
         default=Outranking.NOTHING, title="Outranks rules", description="The routes that are asked before any policy rule."
     )

@@ -41,6 +41,7 @@ class Cause(Enum):
     NO_ROUTE = "no-route"
     UPLINK = "uplink"  # it leaves by an uplink
     NOT_KNOWN = "not-known"  # whether the tunnel that it goes into comes up isn't known yet
+    CARRIER = "carrier"  # a tunnel would carry its own packets
     SAME_WIRE = "same-wire"  # the host takes the destination for a neighbour on its own wire
     RULE = "rule"  # a rule holds it
     FORWARDING = "forwarding"

@@ -177,6 +177,7 @@ def new_route(
     tunnel_id: str | None,
     subnet_id: str | None,
     via: Address | None = None,
+    uplink_id: str | None = None,
 ) -> Route:
     """Return a route with an id that is not taken yet, and take it."""
     where = subnet_id or design.gateway_by_id[gateway_id].site_id
@@ -184,7 +185,9 @@ def new_route(
     stem = f"{where}-to-{plain}"[:58].strip("-").replace("--", "-")
     id_ = next(name for k in range(1, 100_000) if (name := stem if k == 1 else f"{stem}-{k}") not in taken)
     taken.add(id_)
-    return Route(id=id_, gateway_id=gateway_id, prefix=prefix, tunnel_id=tunnel_id, network_id=subnet_id, via=via)
+    return Route(
+        id=id_, gateway_id=gateway_id, prefix=prefix, tunnel_id=tunnel_id, network_id=subnet_id, via=via, uplink_id=uplink_id
+    )
 
 
 def mended(tables: Tables, want: Want) -> tuple[ListedObject, ...]:

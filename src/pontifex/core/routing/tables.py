@@ -325,6 +325,11 @@ class Tables:
                 return tunnel, side
         return None, None
 
+    @cached_property
+    def outside_addresses(self) -> frozenset[Address]:
+        """The uplinks' addresses, as the outside sees them: what goes there is meant to leave."""
+        return frozenset(one.address for one in self.design.uplinks if one.address)
+
     def peer_outside(self, tunnel: Tunnel, side: Side) -> Address | None:
         """Return the outside address at which an end of a tunnel finds the other; None where it isn't known."""
         peer = self.design.uplink_of(tunnel.end(side.other))

@@ -233,6 +233,8 @@ class _Walk:
 
     def _meant_for_inside(self, destination: Address) -> bool:
         """Tell whether a destination is the organisation's: of a network or supernet, or of space that is not public."""
+        if destination in self.tables.outside_addresses:
+            return False
         host = Prefix(destination.family, destination.value, destination.family.bits)
         known = any(True for _ in self.tables.networks.holding(destination))
         return known or any(one.holds(destination) for one in self.tables.design.supernets) or not is_public(host)
@@ -245,6 +247,9 @@ class _Walk:
         refusal = refused(self.tables, tunnel, side, entering)
         if refusal:
             return None, flow, self._drop(gateways[0], hop.where, refusal, Cause.SELECTORS, tunnel)
+        if self._own and flow.destination == self.tables.peer_outside(tunnel, side):
+            words = f"what carries {tunnel.name} would go into {tunnel.name}"
+            return None, flow, self._drop(gateways[0], hop.where, words, Cause.CARRIER, tunnel)
         unknown = self.conditions.unknown.get(tunnel.id)
         mtu = self.tables.inner_mtu(tunnel)
         self._mtus += [mtu] if mtu else []

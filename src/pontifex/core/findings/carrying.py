@@ -1,0 +1,85 @@
+"""Findings about what carries a tunnel: packets that would go into the tunnel that they carry, and names asked beyond it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Final
+
+from pontifex.core.addressing import Address, Prefix, Service
+from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.matching import Remedy
+from pontifex.core.model import SIDES, AddressKind, Gateway, ObjectType, Side, Technology, Tunnel, is_name, put
+from pontifex.core.routing.carrying import carried, swallowed_by
+from pontifex.core.routing.decide import decide
+from pontifex.core.routing.flow import Conditions, Flow
+from pontifex.core.routing.generate import new_route
+from pontifex.core.routing.tables import Tables
+
+_ALL_UP: Final = Conditions()
+_QUESTIONS: Final = Service((17, 17), (53, 53))  # RFC 1035 section 4.2.1
+
+
+def carrying_findings(tables: Tables) -> Iterator[Finding]:
+    """Yield what is to be said of the tunnels' own packets."""
+    for tunnel in tables.design.tunnels:
+        if tunnel.left.technology is Technology.CLOUD_PEERING or not (tunnel.left.enabled and tunnel.right.enabled):
+            continue
+        for side in SIDES:
+            chain = swallowed_by(tables, tunnel, side)
+            if chain:
+                yield _swallowed(tables, tunnel, side, chain)
+            yield from _name(tables, tunnel, side)
+
+
+def _swallowed(tables: Tables, tunnel: Tunnel, side: Side, chain: tuple[Tunnel, ...]) -> Finding:
+    gateway = tables.design.gateway_by_id[tunnel.end(side).gateway_id]
+    found = carried(tables, tunnel, side)
+    to = f"its peer {found.peer}" if found.peer else "its peer, wherever that is,"
+    through = " and ".join(one.name for one in chain[:-1])
+    first = f"{through} and from there into " if through else ""
+    why = f"{tunnel.name}: {gateway.name} sends what goes to {to} into {first}it ({found.decision.by})"
+    place = Place.of(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/mode")
+    return finding("tunnel.carries-itself", (place,), why, tuple(_route_around(tables, tunnel, side)))
+
+
+def _route_around(tables: Tables, tunnel: Tunnel, side: Side) -> Iterator[Remedy]:
+    """Yield the route by the uplink to the peer alone; a policy would take it all the same, and is left as it is."""
+    design, end = tables.design, tunnel.end(side)
+    found = carried(tables, tunnel, side)
+    by_policy = found.decision.by.startswith("policy of")
+    if found.peer is None or end.uplink_id is None or by_policy:
+        return
+    host = Prefix(found.peer.family, found.peer.value, found.peer.family.bits)
+    taken = {route.id for route in design.routes}
+    route = new_route(design, taken, end.gateway_id, host, None, None, uplink_id=end.uplink_id)
+    far = design.uplink_of(tunnel.end(side.other))
+    changes = far is not None and far.address_kind is AddressKind.CHANGING_PUBLIC
+    renewed = ", to be renewed whenever that address changes" if changes else ""
+    title = f"Add a route to {found.peer} by {design.uplink_by_id[end.uplink_id].name}{renewed}"
+    yield Remedy(title=title, operations=(put(route),))
+
+
+def _name(tables: Tables, tunnel: Tunnel, side: Side) -> Iterator[Finding]:
+    """Find a peer's name that only resolvers beyond the tunnel could answer: it is asked for before the tunnel is up."""
+    end = tunnel.end(side)
+    gateway = tables.design.gateway_by_id[end.gateway_id]
+    if not is_name(end.peer_address) or not gateway.resolvers:
+        return
+    if not all(_beyond(tables, gateway, tunnel, resolver) for resolver in gateway.resolvers):
+        return
+    asked = " and ".join(map(str, gateway.resolvers))
+    why = f"{tunnel.name}: {gateway.name} asks {asked} for {end.peer_address}, and the way there is the tunnel itself"
+    place = Place.of(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/peer_address")
+    far = tables.design.uplink_of(tunnel.end(side.other))
+    remedies: tuple[Remedy, ...] = ()
+    if far and far.address:
+        changed = tunnel.with_end(side, peer_address=str(far.address))
+        remedies = (Remedy(title=f"Call {far.address} instead of the name", operations=(put(changed),)),)
+    yield finding("tunnel.name-beyond-itself", (place,), why, remedies)
+
+
+def _beyond(tables: Tables, gateway: Gateway, tunnel: Tunnel, resolver: Address) -> bool:
+    """Tell whether a gateway's questions to a resolver go into a tunnel."""
+    source = gateway.inside_address if gateway.inside_address and gateway.inside_address.family is resolver.family else resolver
+    decision = decide(tables, gateway, Flow(source, resolver, _QUESTIONS), _ALL_UP, own=True)
+    return decision.tunnel is not None and decision.tunnel.id == tunnel.id

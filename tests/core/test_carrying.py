@@ -1,0 +1,103 @@
+"""What carries a tunnel must not go into it: found, mended, traced, and kept apart by the Linux plan."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from pontifex.core.addressing import Address, parse_address
+from pontifex.core.findings import analyse
+from pontifex.core.handover import linux_plan
+from pontifex.core.model import Design, Gateway, Route, Tunnel, apply_operations, put
+from pontifex.core.model.design import ListedObject
+from pontifex.core.routing import Conditions, Flow, Tables, trace
+from tests.designs import TODAY
+from tests.truth.worlds import base_objects
+
+OUTSIDE = {"left": "198.51.100.1", "hub": "198.51.100.5", "right": "198.51.100.9"}
+
+
+def _outside(one: ListedObject) -> ListedObject:
+    """The same tunnel with its uplinks, and the far end's outside address as its peer."""
+    if not isinstance(one, Tunnel):
+        return one
+    sites = {"left": one.left.gateway_id, "right": one.right.gateway_id}
+    ends = {
+        side: {**one.model_dump(mode="json")[side], "uplink_id": sites[side], "peer_address": OUTSIDE[sites[other]]}
+        for side, other in (("left", "right"), ("right", "left"))
+    }
+    return Tunnel.model_validate({"id": one.id, "name": one.name, **ends})
+
+
+EMPTY = Design(id="x", revision=0, name="x", key_salt="0" * 32)
+BASE = apply_operations(EMPTY, [put(_outside(one)) for one in base_objects()])
+
+
+def _route(gateway: str, prefix: str, tunnel: str) -> Route:
+    return Route.model_validate({"id": f"r-{gateway}-{tunnel}", "gateway_id": gateway, "prefix": prefix, "tunnel_id": tunnel})
+
+
+def _end(tunnel_id: str, side: str, **fields: Any) -> Tunnel:
+    document = BASE.tunnel_by_id[tunnel_id].model_dump(mode="json")
+    document[side] |= fields
+    return Tunnel.model_validate(document)
+
+
+EVERYTHING = ["0.0.0.0/0"]
+ALL = _end("t3", "left", mode="policy", local_networks=EVERYTHING, remote_networks=EVERYTHING)
+ASKS_BEYOND = Gateway.model_validate({**BASE.gateway_by_id["left"].model_dump(), "resolvers": ["10.80.0.53"]})
+BY_NAME = _end("t3", "left", peer_address="gate.right.example")
+
+# objects over the base, the code, where it is told, words of the cause, and whether there is something to press
+CASES: dict[str, tuple[list[ListedObject], str, set[str], str, bool]] = {
+    "a default route": (
+        [_route("left", "0.0.0.0/0", "t3")], "tunnel.carries-itself", {"t3", "t4"}, "into it (route 0.0.0.0/0 into t3)", True,
+    ),
+    "a network that holds the peer": (
+        [_route("left", "198.51.100.0/24", "t3")], "tunnel.carries-itself", {"t3", "t4"}, "its peer 198.51.100.9", True,
+    ),
+    "all traffic as networks": ([ALL], "tunnel.carries-itself", {"t3", "t4"}, "policy of t3", False),
+    "a tunnel within a tunnel": (
+        [_route("left", "198.51.100.9/32", "t1"), _route("left", "198.51.100.5/32", "t3")],
+        "tunnel.carries-itself", {"t1", "t3"}, "into t1 and from there into it", True,
+    ),
+    "a name that is asked beyond it": (
+        [ASKS_BEYOND, BY_NAME], "tunnel.name-beyond-itself", {"t3"}, "asks 10.80.0.53 for gate.right.example", True,
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", CASES)
+def test_what_would_go_into_its_own_tunnel_is_found_and_mended(name):
+    """It is told at the tunnel with what leads there; the route by the uplink, or the address for the name, mends it."""
+    objects, code, where, words, mendable = CASES[name]
+    assert not {one.code for one in analyse(BASE, TODAY).findings} & {code}
+    design = apply_operations(BASE, [put(one) for one in objects])
+    told = {one.where[0].id: one for one in analyse(design, TODAY).findings if one.code == code}
+    assert told.keys() <= where
+    assert words in told[min(where & told.keys())].why or words in told["t3"].why
+    assert bool(told["t3"].remedies) is mendable
+    for remedy in told["t3"].remedies:
+        after = analyse(apply_operations(design, remedy.operations), TODAY).findings
+        assert "t3" not in {one.where[0].id for one in after if one.code == code}
+
+
+def test_it_is_traced_as_a_flow_of_its_own():
+    """From the uplink's address to the peer's the trace begins at the gateway itself, and says what is wrong with it."""
+    design = apply_operations(BASE, [put(_route("left", "0.0.0.0/0", "t3"))])
+    ends = [Address(*parse_address(OUTSIDE[one])) for one in ("left", "right")]
+    verdict = trace(Tables(design), Flow(ends[0], ends[1]), Conditions()).verdict
+    assert verdict == "Is lost: at left what carries t3 would go into t3."
+    assert trace(Tables(BASE), Flow(ends[0], ends[1]), Conditions()).verdict.startswith(
+        "Leaves to the Internet: left sends it out"
+    )
+
+
+def test_the_linux_plan_goes_around():
+    """Where a way into a tunnel holds a peer's address, the plan has a route by the uplink to that address alone."""
+    design = apply_operations(BASE, [put(_route("left", "0.0.0.0/0", "t3"))])
+    lines = linux_plan(Tables(design), "left").apply
+    around = [one for one in lines if "198.51.100.9 dev uplink" in one]
+    assert around == ['route "uplink" ip -4 route replace 198.51.100.9 dev uplink metric 512 proto 112']
+    assert not [one for one in linux_plan(Tables(BASE), "left").apply if "198.51.100.9" in one]
