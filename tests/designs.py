@@ -7,7 +7,20 @@ from typing import Any
 
 from pontifex.core.addressing import Family, Prefix, Selector
 from pontifex.core.findings import Severity, analyse
-from pontifex.core.model import Design, Mode, ObjectType, Remove, Route, Side, Tunnel, TunnelEnd, apply_operations, put
+from pontifex.core.model import (
+    Design,
+    Identity,
+    IdentityType,
+    Mode,
+    ObjectType,
+    Remove,
+    Route,
+    Side,
+    Tunnel,
+    TunnelEnd,
+    apply_operations,
+    put,
+)
 from pontifex.demo import demo_design
 
 MENDED = (Severity.BLOCKER, Severity.LATER, Severity.PARTIAL)
@@ -88,8 +101,10 @@ def generated(tunnels: int) -> Design:
             )
             for part, block in enumerate(blocks)
         ]
-        right = pattern.right.model_copy(update={"gateway_id": gateway.id, "uplink_id": uplink.id, "local_networks": selectors})
-        left = pattern.left.model_copy(update={"remote_networks": selectors})
+        named = Identity(type=IdentityType.FQDN, value=f"branch-{k}.skerry.example")
+        fields = {"gateway_id": gateway.id, "uplink_id": uplink.id, "local_networks": selectors, "local_identity": named}
+        right = pattern.right.model_copy(update=fields)
+        left = pattern.left.model_copy(update={"remote_networks": selectors, "remote_identity": named})
         tunnel = pattern.model_copy(update={"id": f"t{k}", "name": f"Tunnel {k}", "left": left, "right": right})
         operations += [put(site), put(gateway), put(uplink), *map(put, networks), put(tunnel)]
     return apply_operations(demo, operations)

@@ -88,6 +88,15 @@ SCENARIOS: dict[str, tuple[list[Any], list[str], list[str], list[tuple[str, str,
         ],
     ),
     "by class": ([_rule(dscp=["EF"])], [], [], [("a", "c", "icmp", "EF"), ("a", "c", "icmp", "DF")]),
+    "by class in more rules than a mark has bits": (
+        [
+            *(_rule(f"n{k}", k, sources=[f"10.99.{k}.0/24"], dscp=["AF11"], on_failure="hold") for k in range(1, 40)),
+            _rule("last", 50, dscp=["EF", "AF31"]),
+        ],
+        [],
+        [],
+        [("a", "c", "icmp", "EF"), ("a", "c", "icmp", "AF31"), ("a", "c", "icmp", "AF11"), ("a", "c", "icmp", "DF")],
+    ),
     "by a class that a rule marks": (
         [_rule("mark", 5, sources=["10.65.0.0/24"], marks="EF", paths=[]), _rule(dscp=["EF"])],
         [],

@@ -11,14 +11,14 @@ import sys
 import time
 import traceback
 from collections import Counter
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from concurrent.futures import ProcessPoolExecutor
 from random import Random
 
 from pontifex.demo import demo_design
 from tests.designs import TODAY
 from tests.linux.world import why_not
-from tests.truth import pairs, worlds
+from tests.truth import hubs, pairs, worlds
 from tests.truth.any_design import ask_everything, draw_design
 
 _MOST_SHOWN = 8  # of the differences
@@ -35,7 +35,8 @@ def _pairs(seeds: Iterable[int]) -> Judged:
 
 def _worlds(seeds: Iterable[int], way: str) -> Judged:
     counts, differing = worlds.judge(seeds, [way])
-    counts["differ"] = len(differing)
+    if differing:
+        counts["differ"] = len(differing)
     shown = {id(one.world): one for one in differing}.values()  # one of each world
     return counts, [str(one) for one in shown]
 
@@ -56,7 +57,7 @@ def _designs(seeds: Iterable[int]) -> Judged:
     return counts, found
 
 
-def _judge(title: str, what: str, total: int, judged: Iterable[Judged], cases: Callable[[Counter[str]], int]) -> int:
+def _judge(title: str, what: str, total: int, judged: Iterable[Judged]) -> int:
     """Print what came of one kind of judging; return how many differ."""
     started = time.monotonic()
     counts: Counter[str] = Counter()
@@ -66,7 +67,7 @@ def _judge(title: str, what: str, total: int, judged: Iterable[Judged], cases: C
         differing += found
     differ = counts.pop("differ", 0)
     ended = ", ".join(f"{name} {number}" for name, number in counts.most_common())
-    print(f"{title}: {cases(counts) - differ} of {total} {what} agree ({time.monotonic() - started:.0f} s; {ended})", flush=True)
+    print(f"{title}: {total - differ} of {total} {what} agree ({time.monotonic() - started:.0f} s; {ended})", flush=True)
     for one in differing[:_MOST_SHOWN]:
         print(f"  {one}", flush=True)
     return differ
@@ -76,6 +77,7 @@ def main() -> int:
     """Judge, print, and tell by the exit code whether everything agreed."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--pairs", type=int, default=20_000)
+    parser.add_argument("--hubs", type=int, default=2000)
     parser.add_argument("--flows", type=int, default=2000, help="by each of the two ways of making commands")
     parser.add_argument("--designs", type=int, default=5000)
     parser.add_argument("--first-seed", type=int, default=0)
@@ -87,17 +89,19 @@ def main() -> int:
             return [range(first + at, first + min(at + size, total)) for at in range(0, total, size)]
 
         judged = pool.map(_pairs, chunks(asked.pairs, _CHUNK))
-        differ += _judge("two ends against the standards", "pairs", asked.pairs, judged, Counter.total)
+        differ += _judge("two ends against the standards", "pairs", asked.pairs, judged)
+        found = pool.map(hubs.judge, chunks(asked.hubs, _CHUNK))
+        differ += _judge("tunnels of one gateway against the standards", "hubs", asked.hubs, found)
         reason = why_not()
         count = -(-asked.flows // _FLOWS_A_WORLD)
         for way in worlds.WAYS if not reason else ():
             parts = chunks(count, 4)
             found = pool.map(_worlds, parts, [way] * len(parts))
-            differ += _judge(f"the trace against the kernel, {way}", "flows", count * _FLOWS_A_WORLD, found, Counter.total)
+            differ += _judge(f"the trace against the kernel, {way}", "flows", count * _FLOWS_A_WORLD, found)
         if reason:
             print(f"the trace against the kernel: not tried, {reason}")
         judged = pool.map(_designs, chunks(asked.designs, 50))
-        differ += _judge("every analysis of any design", "designs", asked.designs, judged, lambda counts: asked.designs)
+        differ += _judge("every analysis of any design", "designs", asked.designs, judged)
     return 1 if differ else 0
 
 

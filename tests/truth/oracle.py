@@ -165,7 +165,7 @@ def _met(preferred: Proposal, other: Proposal, skipped: frozenset[str]) -> froze
     return None if more is None else frozenset(one for one in (*first, *more) if one[1] or one[0] == ESN)
 
 
-def _negotiated(
+def negotiated(
     offer: tuple[Proposal, ...], policy: tuple[Proposal, ...], skipped: frozenset[str], by_responder: bool = False
 ) -> frozenset[Transform] | None:
     """Section 2.7: one proposal of the offer; which one is preferred is the responder's affair."""
@@ -262,7 +262,7 @@ def _first_rekey(pair: PairData) -> tuple[frozenset[str], int]:
 
 def _rekey_fails(pair: PairData, rekeys: frozenset[str]) -> bool:
     side = "left" if "left" in rekeys else "right"
-    if _negotiated(pair.end(side).child, pair.end(_other(side)).child, frozenset()) is None:
+    if negotiated(pair.end(side).child, pair.end(_other(side)).child, frozenset()) is None:
         return True
     if any(one.margin_s >= min(one.child_lifetime_s, one.ike_lifetime_s) for one in (pair.left, pair.right)):
         return True
@@ -290,10 +290,10 @@ def foretell(pair: PairData) -> Outcome:
     caller, answers = pair.end(offers), pair.end(_other(offers))
     if not all(_valid(one, True) for one in (*caller.ike, *answers.ike)):
         return Outcome("init", offers=offers)
-    ike = _negotiated(caller.ike, answers.ike, frozenset())
+    ike = negotiated(caller.ike, answers.ike, frozenset())
     if ike is None:
         return Outcome("init", offers=offers)
-    by_responder = _negotiated(caller.ike, answers.ike, frozenset(), by_responder=True) or frozenset()
+    by_responder = negotiated(caller.ike, answers.ike, frozenset(), by_responder=True) or frozenset()
     guess = next(one for one in caller.ike[0] if one[0] == KE)  # section 1.2: the first group is guessed
     found = Outcome(None, None, offers, guess not in ike, ike, by_responder)
     if pair.left.key != pair.right.key or not _identified(pair):
@@ -301,7 +301,7 @@ def foretell(pair: PairData) -> Outcome:
     if not all(_valid(one, False) for one in (*caller.child, *answers.child)):
         return _failing(found, "child")
     # section 1.2: IKE_AUTH carries no key exchange; RFC 9370 section 2.2.4: nor additional ones
-    child = _negotiated(caller.child, answers.child, frozenset({KE, *_ADDITIONAL}))
+    child = negotiated(caller.child, answers.child, frozenset({KE, *_ADDITIONAL}))
     passing = frozenset(one for one in packets(pair) if passes(pair, one))
     if child is None or not passing:
         return _failing(found, "child")

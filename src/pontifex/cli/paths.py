@@ -58,6 +58,8 @@ def trace_command(
             if way:
                 typer.echo(f"{title}, {way.source} to {way.destination}:")
                 typer.echo(_ladder(way))
+        for remark in found.remarks:
+            typer.echo(f"not modelled: {remark}", err=True)
     raise typer.Exit(CLEAN if sound else FOUND)
 
 

@@ -128,6 +128,8 @@ async function save(): Promise<void> {
 .names label {
   display: flex;
   flex-direction: column;
+  gap: 2px;
+  align-items: stretch;
   width: 168px;
 }
 .names .lacking {

@@ -202,7 +202,7 @@ const grouped = (hex: string) => hex.match(/../g)?.join(' ') ?? ''
           <label
             >Router <input v-model="router" class="figures" placeholder="10.64.30.1" spellcheck="false"
           /></label>
-          <el-checkbox v-model="defaultInside">Default route inside</el-checkbox>
+          <el-checkbox v-model="defaultInside" size="small">Default route inside</el-checkbox>
           <p v-if="plan.trouble" class="field-error" role="alert">{{ plan.trouble }}</p>
           <template v-if="plan.option">
             <p class="figures octets">{{ grouped(plan.option) }}</p>

@@ -39,6 +39,7 @@ const asked = computed(() => ({
 }))
 const { data: trace, error } = useTrace(session, supposed, asked)
 const sound = computed(() => trace.value?.back?.end === 'arrives')
+const unknown = computed(() => [trace.value?.forward.end, trace.value?.back?.end].includes('unknown'))
 
 function ask(): void {
   const { service: wanted, class: kind } = typed.value
@@ -75,7 +76,8 @@ function ask(): void {
       Choose a cell of the matrix, or name where traffic begins and where it goes to.
     </p>
     <template v-else>
-      <p class="verdict" :class="{ sound }" role="status">{{ trace.verdict }}</p>
+      <p class="verdict" :class="{ sound, unknown }" role="status">{{ trace.verdict }}</p>
+      <p v-for="remark in trace.remarks" :key="remark" class="muted">Not modelled: {{ remark }}.</p>
       <div class="ladders">
         <WayLadder title="There" :way="trace.forward" />
         <WayLadder
@@ -129,6 +131,10 @@ function ask(): void {
 .verdict.sound {
   background: var(--verdigris-wash);
   border-color: var(--verdigris);
+}
+.verdict.unknown {
+  background: var(--card);
+  border-color: var(--slate);
 }
 .ladders {
   display: flex;

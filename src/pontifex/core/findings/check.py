@@ -204,9 +204,9 @@ def _tunnel(pair: Pair, together: Together | None, memory: Memory, on_failure: O
 
 @dataclass(frozen=True, slots=True)
 class _Beside:
-    """The other tunnels that a tunnel's analysis reads; the same where they are the very same objects."""
+    """The other tunnels that a tunnel's analysis reads, with counts; the same where they are the very same objects."""
 
-    tunnels: tuple[Tunnel, ...]
+    tunnels: tuple[Tunnel | int, ...]
 
     def is_same(self, other: object) -> bool:
         """Tell whether another one holds the very same tunnels."""

@@ -8,8 +8,9 @@ that two tunnels of one gateway have in common.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from itertools import islice
 from typing import Final
 
 from pontifex.core.addressing import Address
@@ -65,7 +66,22 @@ class Listener:
     service: tuple[str, ...]
 
 
-_OfGroup = Callable[[Pair, Call, list[Call]], Iterator[Row]]
+@dataclass(frozen=True, slots=True)
+class Others:
+    """Calls that a call shares something with: the first of them, and how many there are."""
+
+    first: tuple[Call, ...]
+    count: int
+
+    @property
+    def named(self) -> str:
+        """The names of their tunnels."""
+        more = self.count - len(self.first)
+        return f"{', '.join(one.tunnel.name for one in self.first)}{f' and {more} more' if more else ''}"
+
+
+_NOBODY: Final = Others((), 0)
+_RowsOf = Callable[[Pair, Call, Others], Iterator[Row]]
 
 
 class Together:
@@ -73,12 +89,15 @@ class Together:
 
     def __init__(self, design: Design) -> None:
         self._design = design
+        self._calls: dict[str, Call | None] = {}
+        self._only_ipsec = True  # no port is waited on but IPsec's own, which all its tunnels share
         self._by_identity: dict[tuple[str, Identity], list[Call]] = defaultdict(list)
         self._by_key_pair: dict[tuple[str, str], list[Call]] = defaultdict(list)
         self._by_account: dict[tuple[str, str], list[Call]] = defaultdict(list)
         self._by_peer: dict[_Answering, list[Call]] = defaultdict(list)
         self._known_lists: dict[_Answering, frozenset[_ProposalKeys]] = {}
         self._by_outside: dict[tuple[str, Address], list[Call]] = defaultdict(list)
+        self._known_services: dict[tuple[str, str, int], set[tuple[str, ...]]] = {}
         self._listeners: dict[tuple[str, str, int], list[Listener]] = defaultdict(list)
         for tunnel in design.tunnels:
             if tunnel.left.enabled and tunnel.right.enabled and tunnel.left.technology is tunnel.right.technology:
@@ -86,10 +105,11 @@ class Together:
         self._shared = shared_networks(design)
 
     def _take(self, tunnel: Tunnel) -> None:
-        call = self._call(tunnel)
+        call = self._calls[tunnel.id] = self._call(tunnel)
         for side in SIDES:
             for key, listener in _listening(tunnel, side, call):
                 self._listeners[key].append(listener)
+                self._only_ipsec = self._only_ipsec and listener.service == _IPSEC
         if call is None:
             return
         end, hub = tunnel.end(call.caller), tunnel.end(call.answers)
@@ -114,37 +134,43 @@ class Together:
                 return Call(tunnel, side)
         return None
 
+    def _known_call(self, tunnel: Tunnel) -> Call | None:
+        """Return the same of a tunnel as the design has it, without working it out again."""
+        call = self._calls.get(tunnel.id)
+        return call if call and call.tunnel is tunnel else self._call(tunnel)
+
     # Rows
 
     def rows(self, pair: Pair) -> Iterator[Row]:
         """Yield what stands between a tunnel and others of its gateways; nothing where none is in its way."""
-        call = self._call(pair.tunnel)
+        call = self._known_call(pair.tunnel)
         if call and pair.technology:
-            for of_group, others in self._groups(call):
-                if others:
-                    yield from of_group(pair, call, others)
-        for side in SIDES:
+            for rows_of, others in self._groups(call):
+                if others.count:
+                    yield from rows_of(pair, call, others)
+        for side in () if self._only_ipsec else SIDES:
             yield from self._port_twice(pair, side, call)
         for shared in self._shared.get(pair.tunnel.id, ()):
             yield _networks_twice(pair, shared)
 
-    def neighbours(self, tunnel: Tunnel) -> tuple[Tunnel, ...]:
-        """Return the other tunnels that the rows of a tunnel are made from."""
-        call = self._call(tunnel)
-        found = [one.tunnel for _, others in self._groups(call) for one in others] if call else []
-        for side in SIDES:
+    def neighbours(self, tunnel: Tunnel) -> tuple[Tunnel | int, ...]:
+        """Return the other tunnels that the rows of a tunnel are made from, and how many more there are."""
+        call = self._known_call(tunnel)
+        found: list[Tunnel | int] = []
+        for _, others in self._groups(call) if call else ():
+            found += [others.count, *(one.tunnel for one in others.first)] if others.count else []
+        for side in () if self._only_ipsec else SIDES:
             for (uplink, protocol, port), _ in _listening(tunnel, side, call):
-                if len({one.service for one in self._listeners[uplink, protocol, port]}) > 1:
+                if len(self._services(uplink, protocol, port)) > 1:
                     found += [one.tunnel for one in self._on(uplink, protocol)]
         return (*found, *(shared.other for shared in self._shared.get(tunnel.id, ())))
 
-    def _groups(self, call: Call) -> Iterator[tuple[_OfGroup, list[Call]]]:
+    def _groups(self, call: Call) -> Iterator[tuple[_RowsOf, Others]]:
         """Yield the calls that a call shares something with, each with what makes rows of them."""
         end, hub = call.tunnel.end(call.caller), call.tunnel.end(call.answers)
         here = hub.gateway_id
         if end.technology.is_ipsec:
-            answering = here, hub.uplink_id, hub.peer_address
-            yield _first_that_fits, self._by_peer[answering] if len(self._lists(answering)) > 1 else []
+            yield _first_that_fits, self._deciding(call, (here, hub.uplink_id, hub.peer_address))
             if end.local_identity:
                 yield _identity_twice, self._others(call, self._by_identity[here, end.local_identity])
         if end.key_pair:
@@ -154,6 +180,27 @@ class Together:
         uplink = self._design.uplink_of(end)
         if uplink and uplink.address:
             yield _same_nat, self._others(call, self._by_outside[here, uplink.address])
+
+    def _deciding(self, call: Call, answering: _Answering) -> Others:
+        """Return the tunnel that a hub takes before this one, since its proposals fit what the caller offers."""
+        if len(self._lists(answering)) < 2:
+            return _NOBODY
+        offer = call.tunnel.end(call.caller).ike_proposals
+        for other in self._by_peer[answering]:
+            if other.tunnel.id == call.tunnel.id:
+                break
+            accepted = other.tunnel.end(other.answers).ike_proposals
+            alike = other.tunnel.left.technology is call.tunnel.left.technology
+            kind = IKE[call.tunnel.left.technology]
+            if alike and offer and accepted and isinstance(negotiate(offer, accepted, kind.leave_out), Agreement):
+                return Others((other,), 1)
+        return _NOBODY
+
+    def _services(self, uplink: str, protocol: str, port: int) -> set[tuple[str, ...]]:
+        key = uplink, protocol, port
+        if key not in self._known_services:
+            self._known_services[key] = {one.service for one in self._listeners[key]}
+        return self._known_services[key]
 
     def _on(self, uplink: str, protocol: str) -> list[Listener]:
         return [one for key, some in self._listeners.items() if key[:2] == (uplink, protocol) for one in some]
@@ -166,13 +213,20 @@ class Together:
             self._known_lists[answering] = frozenset(keys)
         return self._known_lists[answering]
 
-    def _others(self, call: Call, calls: Iterable[Call]) -> list[Call]:
+    def _others(self, call: Call, calls: list[Call]) -> Others:
         """Return the calls of other devices: one that calls twice knows that it does."""
+        if len(calls) < 2:
+            return _NOBODY
         own = call.tunnel.end(call.caller).gateway_id
-        return [one for one in calls if one.tunnel.id != call.tunnel.id and one.tunnel.end(one.caller).gateway_id != own]
+        others = (one for one in calls if one.tunnel.end(one.caller).gateway_id != own)
+        first = tuple(islice(others, _MOST_NAMED))
+        # how many there are beside is told roughly: a device that calls twice counts as two
+        return Others(first, len(calls) - 1 if first else 0)
 
     def _port_twice(self, pair: Pair, side: Side, call: Call | None) -> Iterator[Row]:
         for key, listener in _listening(pair.tunnel, side, call):
+            if len(self._services(*key)) < 2:
+                continue
             others = [one for one in self._listeners[key] if one.service != listener.service and _is_first(one, listener)]
             if not others:
                 continue
@@ -210,18 +264,12 @@ def _listening(tunnel: Tunnel, side: Side, call: Call | None) -> Iterator[tuple[
         yield (end.uplink_id, "udp", end.port), Listener(tunnel, side, ("peer-key", end.key_pair.public))
 
 
-def _named(calls: list[Call]) -> str:
-    names = [one.tunnel.name for one in calls]
-    more = f" and {len(names) - _MOST_NAMED} more" if len(names) > _MOST_NAMED else ""
-    return f"{', '.join(names[:_MOST_NAMED])}{more}"
-
-
-def _identity_twice(pair: Pair, call: Call, others: list[Call]) -> Iterator[Row]:
+def _identity_twice(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
     """Two callers of one identity: a new one says INITIAL_CONTACT, and the other's SAs are deleted (RFC 7296 section 2.4)."""
     side = call.caller
     name, hub = pair.names[side], pair.names[call.answers]
     identity = pair.end(side).local_identity
-    reason = f"{name} is {identity} to {hub}, and so is the caller of {_named(others)}: whoever calls puts the other out"
+    reason = f"{name} is {identity} to {hub}, and so is the caller of {others.named}: whoever calls puts the other out"
     remedies: tuple[Remedy, ...] = ()
     if identity and identity.type in (IdentityType.FQDN, IdentityType.KEY_ID):
         own = pair.gateway(side).id
@@ -236,20 +284,20 @@ def _identity_twice(pair: Pair, call: Call, others: list[Call]) -> Iterator[Row]
     )  # fmt: skip
 
 
-def _key_pair_twice(pair: Pair, call: Call, others: list[Call]) -> Iterator[Row]:
+def _key_pair_twice(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
     name = pair.names[call.caller]
-    reason = f"{name} has the key pair of the caller of {_named(others)}: answers go to whoever has called last"
+    reason = f"{name} has the key pair of the caller of {others.named}: answers go to whoever has called last"
     yield pair.row(
         "key-pair-shared", f"{name} among other callers", Stage.AUTH, Relation.COMPLEMENTARY,
         mirrored(call.caller, "key_pair", "peer_public_key"), Verdict.DIFFERS_LATER, reason, "hub.key-pair-twice",
     )  # fmt: skip
 
 
-def _account_twice(pair: Pair, call: Call, others: list[Call]) -> Iterator[Row]:
+def _account_twice(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
     side, name = call.caller, pair.names[call.caller]
     account = pair.end(side).account
     shown = account.name if account else ""
-    reason = f"{name} calls with the account '{shown}', and so does the caller of {_named(others)}: the hub keeps one at a time"
+    reason = f"{name} calls with the account '{shown}', and so does the caller of {others.named}: the hub keeps one at a time"
     accepted = pair.end(side.other).accepted_account
     remedies: tuple[Remedy, ...] = ()
     if account and accepted:
@@ -264,46 +312,35 @@ def _account_twice(pair: Pair, call: Call, others: list[Call]) -> Iterator[Row]:
     )  # fmt: skip
 
 
-def _first_that_fits(pair: Pair, call: Call, calls: list[Call]) -> Iterator[Row]:
+def _first_that_fits(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
     """Version, proposals and group are settled before the identity is heard: the first tunnel that fits decides them."""
     kind = IKE[pair.tunnel.left.technology]
     own = settled(pair, kind)
-    if not isinstance(own, Agreement):
+    (other,) = others.first
+    theirs = other.tunnel.end(other.answers).ike_proposals
+    found = negotiate(pair.end(call.caller).ike_proposals, theirs, kind.leave_out)
+    if not isinstance(own, Agreement) or not isinstance(found, Agreement) or found.chosen == own.chosen:
         return
-    offer = pair.end(call.caller).ike_proposals
-    for other in calls:
-        if other.tunnel.id == pair.tunnel.id:
-            return
-        if other.tunnel.left.technology is not pair.technology:
-            continue
-        theirs = other.tunnel.end(other.answers).ike_proposals
-        found = negotiate(offer, theirs, kind.leave_out) if theirs else None
-        if not isinstance(found, Agreement):
-            continue
-        if found.chosen == own.chosen:
-            return
-        hub = pair.names[call.answers]
-        reason = (
-            f"{hub} doesn't know yet who calls, and takes {other.tunnel.name}, which fits first: "
-            f"the IKE SA has {found.label} instead of {own.label}"
-        )
-        remedy = pair.set_field(call.answers, f"Give {hub} the proposals of {other.tunnel.name} here, too", ike_proposals=theirs)
-        yield pair.row(
-            "first-that-fits", f"Which tunnel {hub} takes first", Stage.INIT, Relation.NEGOTIATED,
-            ("ike_proposals", "ike_proposals"),
-            Verdict.NARROWED, reason, "hub.first-that-fits", (remedy,), found.label,
-        )  # fmt: skip
-        return
+    hub = pair.names[call.answers]
+    reason = (
+        f"{hub} doesn't know yet who calls, and takes {other.tunnel.name}, which fits first: "
+        f"the IKE SA has {found.label} instead of {own.label}"
+    )
+    remedy = pair.set_field(call.answers, f"Give {hub} the proposals of {other.tunnel.name} here, too", ike_proposals=theirs)
+    yield pair.row(
+        "first-that-fits", f"Which tunnel {hub} takes first", Stage.INIT, Relation.NEGOTIATED,
+        ("ike_proposals", "ike_proposals"), Verdict.NARROWED, reason, "hub.first-that-fits", (remedy,), found.label,
+    )  # fmt: skip
 
 
-def _same_nat(pair: Pair, call: Call, same: list[Call]) -> Iterator[Row]:
+def _same_nat(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
     """Two gateways behind one outside address: one alone can have its ports forwarded (RFC 7296 section 2.23)."""
     uplink = pair.uplink(call.caller)
     assert uplink  # by whose address they were found
     name, hub = pair.names[call.caller], pair.names[call.answers]
     end = pair.end(call.answers)
     by_address = end.peer_address == str(uplink.address)
-    reason = f"{name} comes from {uplink.address}, as the caller of {_named(same)} does"
+    reason = f"{name} comes from {uplink.address}, as the caller of {others.named} does"
     fields = mirrored(call.caller, "uplink_id", "peer_address")
     title = f"{name}'s outside address among other callers"
     if by_address:

@@ -16,7 +16,7 @@ from pontifex.core.routing.first_hop import first_hop
 from pontifex.core.routing.flow import Conditions, Flow, answer_service, client_ports
 from pontifex.core.routing.tables import Tables
 from pontifex.core.routing.translation import Connection, Translator, translator
-from pontifex.core.routing.way import End, Hop, Trace, Way, verdict_of
+from pontifex.core.routing.way import End, Hop, Trace, Way, remarks_on, verdict_of
 
 MOST_HOPS: Final = 16
 
@@ -34,7 +34,8 @@ def trace(
     connection = Connection()
     forward, seen, reached = _Walk(tables, conditions, connection, None).walk(flow, source, target)
     if forward.end is not End.ARRIVES:
-        return Trace(verdict=verdict_of(tables, forward, None), forward=forward, back=None)
+        verdict = verdict_of(tables, forward, None)
+        return Trace(verdict=verdict, forward=forward, back=None, remarks=remarks_on(tables, forward, None))
     # in the class that arrived, from the port that was asked
     answer = Flow(seen.destination, seen.source, answer_service(flow.service), seen.dscp, flow.service.ports)
     known = {hop.gateway_id for hop in forward.hops}
@@ -42,7 +43,8 @@ def trace(
     if back.end is End.ARRIVES and returned.source != flow.destination:
         reason = f"the answer comes from {returned.source}, and one from {flow.destination} is waited for"
         back = back.model_copy(update={"end": End.LOST, "reason": reason, "cause": Cause.OUTSIDE})
-    return Trace(verdict=verdict_of(tables, forward, back), forward=forward, back=back)
+    verdict = verdict_of(tables, forward, back)
+    return Trace(verdict=verdict, forward=forward, back=back, remarks=remarks_on(tables, forward, back))
 
 
 def _home(tables: Tables, address: Address, meant: Network | None) -> Network | None:

@@ -63,6 +63,7 @@ class Trace(Value):
     verdict: str = Field(title="Verdict", examples=["Arrives and returns by Harbour–Ostvik."])
     forward: Way
     back: Way | None = Field(title="The answer", description="Null where nothing arrives that could be answered.")
+    remarks: tuple[str, ...] = Field(default=(), title="What this trace doesn't look at")
 
 
 def uses(traced: Trace) -> set[str] | None:
@@ -96,3 +97,21 @@ def verdict_of(tables: Tables, forward: Way, back: Way | None) -> str:
 def _through(tables: Tables, way: Way) -> str:
     names = [tables.design.tunnel_by_id[id_].name for id_ in way.tunnels]
     return f" by {' and '.join(names)}" if names else " within the site"
+
+
+def remarks_on(tables: Tables, forward: Way, back: Way | None) -> tuple[str, ...]:
+    """Say what isn't modelled and may matter for this flow."""
+    found: list[str] = []
+    ways = [forward, *([back] if back else [])]
+    if any(hop.uplink_id for way in ways for hop in way.hops):
+        found.append("what an uplink translates to its outside address, and what happens outside, is not looked at")
+    if back and back.end is End.ARRIVES:
+        answering = {hop.gateway_id for hop in back.hops}
+        gateways = [tables.design.gateway_by_id[hop.gateway_id] for hop in forward.hops if hop.gateway_id]
+        alone = [one.name for one in gateways if one.id not in answering and one.keeps_state and tables.of(one).filters]
+        if alone:
+            names = " and ".join(dict.fromkeys(alone))
+            found.append(
+                f"only the first packet and its answer are followed: {names} sees one direction alone, and may drop later ones"
+            )
+    return tuple(found)
