@@ -6,24 +6,18 @@ the packets, and notes them; whatever reaches the outside is noted as well.
 
 from __future__ import annotations
 
-import ctypes
-import fcntl
 import os
 import select
 import signal
 import socket
-import struct
 import subprocess
-from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from threading import Event, Thread
-from typing import Any
 
-_TUNSETIFF = 0x400454CA
-_TUN_WITHOUT_HEADER = 0x0001 | 0x1000  # IFF_TUN, IFF_NO_PI
-_CLONE_NEWNET = 0x40000000
+from tests.linux.namespaces import open_packets, open_tun
+
 _IPV4 = 0x0800
 
 HOSTS = {  # network of the design: namespace of its host, namespace of its gateway, network without its last octet
@@ -81,7 +75,7 @@ class World:
         for tunnel, (left, right) in TUNNELS.items():
             files = [self._tun("left", tunnel, left, right), self._tun("right", tunnel, right, left)]
             self._ends |= {files[0]: (tunnel, files[1]), files[1]: (tunnel, files[0])}
-        self._outside = self._inside("outside", lambda: socket.socket(socket.AF_PACKET, socket.SOCK_DGRAM, socket.htons(_IPV4)))
+        self._outside = open_packets(self._netns("outside"), _IPV4)
         self._carrier.start()
         return self
 
@@ -144,28 +138,8 @@ class World:
             self.run(name, "ip", "address", "add", own, "dev", each)
             self.run(name, "ip", "link", "set", each, "up")
 
-    def _inside(self, name: str, make: Callable[[], Any]) -> Any:
-        """Do something in a namespace, in a thread of its own: what is opened there belongs there."""
-        found = []
-
-        def work() -> None:
-            with Path(f"/var/run/netns/{self._netns(name)}").open() as namespace:
-                if ctypes.CDLL(None, use_errno=True).setns(namespace.fileno(), _CLONE_NEWNET):
-                    raise OSError(ctypes.get_errno(), "setns")
-            found.append(make())
-
-        thread = Thread(target=work)
-        thread.start()
-        thread.join()
-        return found[0]
-
     def _tun(self, gateway: str, device: str, address: str, peer: str) -> int:
-        def opened() -> int:
-            file = os.open("/dev/net/tun", os.O_RDWR | os.O_NONBLOCK)
-            fcntl.ioctl(file, _TUNSETIFF, struct.pack("16sH", device.encode(), _TUN_WITHOUT_HEADER))
-            return file
-
-        file: int = self._inside(gateway, opened)
+        file = open_tun(self._netns(gateway), device)
         self.run(gateway, "ip", "address", "add", address, "peer", peer, "dev", device)
         self.run(gateway, "ip", "link", "set", device, "up")
         return file

@@ -7,31 +7,26 @@ identifier, by which it is known again wherever it comes by.
 
 from __future__ import annotations
 
-import ctypes
-import fcntl
 import os
 import select
 import signal
 import socket
-import struct
 import subprocess
 import time
 from collections import defaultdict
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from contextlib import suppress
 from functools import partial
 from itertools import product
 from pathlib import Path
 from threading import Event, Thread
-from typing import Any, Final
+from typing import Final
 
 from pontifex.core.addressing import Address
 from pontifex.core.model import SIDES, Design, Mode, Network, Side, Tunnel
+from tests.linux.namespaces import open_packets, open_tun, within
 from tests.truth.packets import PORTS, TCP, Request, Sent, ask, asking, echo, identified, is_answered, listening, named
 
-_TUNSETIFF: Final = 0x400454CA
-_TUN_WITHOUT_HEADER: Final = 0x0001 | 0x1000  # IFF_TUN, IFF_NO_PI
-_CLONE_NEWNET: Final = 0x40000000
 _ALL_FRAMES: Final = 0x0003
 
 
@@ -90,8 +85,7 @@ class Machines:
             files = [self._tun(tunnel, side) for side in SIDES]
             for side, file, far_file in zip(SIDES, files, reversed(files), strict=True):
                 self._ends[file] = (tunnel, side, far_file)
-        outside = self._inside("outside", lambda: socket.socket(socket.AF_PACKET, socket.SOCK_DGRAM, socket.htons(_ALL_FRAMES)))
-        self._outside: socket.socket = outside
+        self._outside = open_packets(self.namespace("outside"), _ALL_FRAMES)
         for network in self.design.networks:
             self._answer(network)
         for gateway in self.design.gateways:
@@ -148,13 +142,7 @@ class Machines:
     def _tun(self, tunnel: Tunnel, side: Side) -> int:
         end = tunnel.end(side)
         name, device = f"g-{end.gateway_id}", tunnel.id
-
-        def opened() -> int:
-            file = os.open("/dev/net/tun", os.O_RDWR | os.O_NONBLOCK)
-            fcntl.ioctl(file, _TUNSETIFF, struct.pack("16sH", device.encode(), _TUN_WITHOUT_HEADER))
-            return file
-
-        file: int = self._inside(name, opened)
+        file = open_tun(self.namespace(name), device)
         near, far = tunnel.end(side).inner_address, tunnel.end(side.other).inner_address
         lines = [f"address add {near.address} peer {far.address} dev {device}"] if near and far else []
         self._ip([*lines, f"link set {device} {'down' if tunnel.id in self.down else 'up'}"], name)
@@ -179,28 +167,13 @@ class Machines:
             rules = [f"rule add pref {10 + place} {words}" for place, (_, words) in enumerate(sorted(found))]
             self._ip([*tables, *rules], name, family)
 
-    def _inside(self, name: str, make: Callable[[], Any]) -> Any:
-        """Do something in a namespace, in a thread of its own: what is opened there belongs there."""
-        found: list[Any] = []
-
-        def work() -> None:
-            with Path(f"/var/run/netns/{self.namespace(name)}").open() as namespace:
-                if ctypes.CDLL(None, use_errno=True).setns(namespace.fileno(), _CLONE_NEWNET):
-                    raise OSError(ctypes.get_errno(), "setns")
-            found.append(make())
-
-        thread = Thread(target=work)
-        thread.start()
-        thread.join()
-        return found[0]
-
     # Answers of hosts
 
     def _answer(self, network: Network) -> None:
         family = socket.AF_INET if network.prefix.family.bits == 32 else socket.AF_INET6
         for kind in (socket.SOCK_STREAM, socket.SOCK_DGRAM):
             for port in PORTS:
-                made = self._inside(f"h-{network.id}", partial(listening, family, kind, port))
+                made = within(self.namespace(f"h-{network.id}"), partial(listening, family, kind, port))
                 self._answering[made.fileno()] = made
 
     # Carrying
@@ -240,7 +213,7 @@ class Machines:
         """Send requests all at once, and return what became of each."""
         self._there.clear()
         self._back.clear()
-        sockets = {one.number: self._inside(f"h-{one.network_id}", partial(asking, one)) for one in requests}
+        sockets = {one.number: within(self.namespace(f"h-{one.network_id}"), partial(asking, one)) for one in requests}
         by_file = {made.fileno(): number for number, made in sockets.items()}
         for one in requests:
             with suppress(OSError):

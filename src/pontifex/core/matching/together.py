@@ -270,18 +270,33 @@ def _identity_twice(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
     name, hub = pair.names[side], pair.names[call.answers]
     identity = pair.end(side).local_identity
     reason = f"{name} is {identity} to {hub}, and so is the caller of {others.named}: whoever calls puts the other out"
-    remedies: tuple[Remedy, ...] = ()
-    if identity and identity.type in (IdentityType.FQDN, IdentityType.KEY_ID):
-        own = pair.gateway(side).id
-        value = f"{own}.{identity.value.partition('.')[2]}" if "." in identity.value else f"{identity.value}-{own}"
-        better = Identity(type=identity.type, value=value)
-        says, expects = {"local_identity": better}, {"remote_identity": better}
-        both = (says, expects) if side is Side.LEFT else (expects, says)
-        remedies = (pair.set_both(f"Let {name} be {better} at both ends", *both),)
+    remedies = (_own_identity(pair, side), _spare(pair))
     yield pair.row(
         "identity-shared", f"{name} among other callers", Stage.AUTH, Relation.COMPLEMENTARY,
-        mirrored(side, "local_identity", "remote_identity"), Verdict.DIFFERS_LATER, reason, "hub.identity-twice", remedies,
+        mirrored(side, "local_identity", "remote_identity"), Verdict.DIFFERS_LATER, reason, "hub.identity-twice",
+        tuple(one for one in remedies if one),
     )  # fmt: skip
+
+
+def _own_identity(pair: Pair, side: Side) -> Remedy | None:
+    """Give a caller an identity of its own at both ends; None where a certificate would have to hold it."""
+    identity, own = pair.end(side).local_identity, pair.gateway(side).id
+    if identity is None or pair.end(side).local_auth is AuthMethod.CERTIFICATE:
+        return None
+    domain = identity.value.partition(".")[2]
+    if identity.type is IdentityType.FQDN and domain:
+        better = Identity(type=IdentityType.FQDN, value=f"{own}.{domain}")
+    else:
+        better = Identity(type=IdentityType.KEY_ID, value=own)
+    says, expects = {"local_identity": better}, {"remote_identity": better}
+    both = (says, expects) if side is Side.LEFT else (expects, says)
+    return pair.set_both(f"Let {pair.names[side]} be {better} at both ends", *both)
+
+
+def _spare(pair: Pair) -> Remedy:
+    """Switch a tunnel off at both ends, to be switched on when the other caller is out of use."""
+    off = {"enabled": False}
+    return pair.set_both(f"Switch {pair.tunnel.name} off, and keep it as a spare", off, off)
 
 
 def _key_pair_twice(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
@@ -290,6 +305,7 @@ def _key_pair_twice(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
     yield pair.row(
         "key-pair-shared", f"{name} among other callers", Stage.AUTH, Relation.COMPLEMENTARY,
         mirrored(call.caller, "key_pair", "peer_public_key"), Verdict.DIFFERS_LATER, reason, "hub.key-pair-twice",
+        (_spare(pair),),
     )  # fmt: skip
 
 

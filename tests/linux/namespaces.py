@@ -1,0 +1,51 @@
+"""Opening things inside a network namespace: sockets, and tun devices that a test carries packets between."""
+
+from __future__ import annotations
+
+import ctypes
+import fcntl
+import os
+import socket
+import struct
+from collections.abc import Callable
+from pathlib import Path
+from threading import Thread
+from typing import Final, TypeVar
+
+_TUNSETIFF: Final = 0x400454CA
+_TUN_WITHOUT_HEADER: Final = 0x0001 | 0x1000  # IFF_TUN, IFF_NO_PI
+_CLONE_NEWNET: Final = 0x40000000
+
+Opened = TypeVar("Opened")
+
+
+def within(namespace: str, make: Callable[[], Opened]) -> Opened:
+    """Do something in a namespace, in a thread of its own: what is opened there belongs there."""
+    found: list[Opened] = []
+
+    def work() -> None:
+        with Path(f"/var/run/netns/{namespace}").open() as file:
+            if ctypes.CDLL(None, use_errno=True).setns(file.fileno(), _CLONE_NEWNET):
+                raise OSError(ctypes.get_errno(), "setns")
+        found.append(make())
+
+    thread = Thread(target=work)
+    thread.start()
+    thread.join()
+    return found[0]
+
+
+def open_packets(namespace: str, ether_type: int) -> socket.socket:
+    """Return a socket that reads every packet of an Ethernet type that passes in a namespace."""
+    return within(namespace, lambda: socket.socket(socket.AF_PACKET, socket.SOCK_DGRAM, socket.htons(ether_type)))
+
+
+def open_tun(namespace: str, device: str) -> int:
+    """Return the file of a new tun device in a namespace."""
+
+    def opened() -> int:
+        file = os.open("/dev/net/tun", os.O_RDWR | os.O_NONBLOCK)
+        fcntl.ioctl(file, _TUNSETIFF, struct.pack("16sH", device.encode(), _TUN_WITHOUT_HEADER))
+        return file
+
+    return within(namespace, opened)
