@@ -8,7 +8,10 @@ from dataclasses import dataclass
 from typing import Final
 
 from pontifex.core.addressing import Region, Selector, common_region
-from pontifex.core.model import SIDES, Design, Mode, Side, Technology, Tunnel, TunnelEnd
+from pontifex.core.matching.networks import listed
+from pontifex.core.matching.pair import Pair
+from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.model import SIDES, Design, Mode, Side, Technology, Tunnel, TunnelEnd, put
 
 _Named = tuple[Selector, Tunnel, Side]  # a network beyond a tunnel, and the side of the gateway that names it
 _MOST: Final = 4  # of the tunnels that one shares networks with
@@ -74,3 +77,33 @@ def _note(design: Design, found: dict[str, list[Shared]], one: _Named, other: _N
     far_ends = tunnel.end(side.other), rival.end(far.other)
     if networks and (sources or not by_source) and not _is_collision(design, networks, far_ends):
         known.append(Shared(side, rival, networks, theirs != selector and selector.contains(theirs)))
+
+
+def networks_twice(pair: Pair, shared: Shared) -> Row:
+    """Two tunnels of one gateway that name the same packets: one takes them (RFC 4301 section 4.4.1)."""
+    name = pair.names[shared.side]
+    common = listed(shared.networks)
+    fields = ("remote_networks", "remote_networks")
+    title, key = f"{name}'s other tunnels", f"networks-shared-{shared.side.value}"
+    if shared.narrower:
+        reason = f"what goes from {name} to {common} is taken by {shared.other.name}, whose networks are narrower"
+        return pair.row(key, title, Stage.CHILD, Relation.COMPLEMENTARY, fields, Verdict.AGREED, reason)
+    by = "whichever was entered last" if pair.technology is Technology.PEER_KEY else "the order of policies, or the last SA,"
+    reason = f"{shared.other.name} has {common} beyond it, too: {by} decides which of them gets the packets"
+    return pair.row(
+        key, title, Stage.CHILD, Relation.COMPLEMENTARY, fields, Verdict.NARROWED, reason, "hub.networks-twice",
+        tuple(_told_apart(pair, shared)),
+    )  # fmt: skip
+
+
+def _told_apart(pair: Pair, shared: Shared) -> Iterator[Remedy]:
+    """Yield the changes that leave the shared networks to the other tunnel, where something else is left for this one."""
+    end = pair.end(shared.side)
+    rest = tuple(one for one in end.remote_networks if one not in shared.networks)
+    if rest:
+        own, far = {"remote_networks": rest}, {"local_networks": rest}
+        both = (own, far) if shared.side is Side.LEFT else (far, own)
+        yield pair.set_both(f"Leave {listed(shared.networks)} to {shared.other.name}", *both)
+    off = {"enabled": False}
+    spare = shared.other.with_end(Side.LEFT, **off).with_end(Side.RIGHT, **off)
+    yield Remedy.of(title=f"Switch {shared.other.name} off, and keep it as a spare", operations=(put(spare),))

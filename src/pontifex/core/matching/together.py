@@ -1,8 +1,7 @@
 """What one tunnel alone can't show: the tunnels of one gateway, judged together.
 
-A gateway that answers many knows a caller only by what it has heard so far: its address, then the proposals of the IKE SA,
-then its identity. What two callers share puts them in each other's way, and so do networks, ports and outside addresses
-that two tunnels of one gateway have in common.
+What two callers of one gateway share puts them in each other's way (`callers`), and so do networks (`overlapping`) and
+ports that two of its tunnels have in common.
 """
 
 from __future__ import annotations
@@ -15,23 +14,30 @@ from typing import Final
 
 from pontifex.core.addressing import Address
 from pontifex.core.ipsec import Agreement, TransformType, negotiate
-from pontifex.core.matching.networks import listed
-from pontifex.core.matching.overlapping import Shared, shared_networks
-from pontifex.core.matching.pair import Pair, mirrored
-from pontifex.core.matching.proposals import IKE, settled
-from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.matching.callers import (
+    NOBODY,
+    Call,
+    Others,
+    account_twice,
+    first_that_fits,
+    identity_twice,
+    key_pair_twice,
+    same_nat,
+)
+from pontifex.core.matching.overlapping import networks_twice, shared_networks
+from pontifex.core.matching.pair import Pair
+from pontifex.core.matching.proposals import IKE
+from pontifex.core.matching.row import Relation, Row, Stage, Verdict
 from pontifex.core.model import (
     ANY_PEER,
     SIDES,
     AuthMethod,
     Design,
     Identity,
-    IdentityType,
     Side,
     Technology,
     Transport,
     Tunnel,
-    put,
 )
 
 _IKE_PORTS: Final = (500, 4500)  # RFC 7296 section 2.23
@@ -45,19 +51,6 @@ _ProposalKeys = tuple[tuple[tuple[TransformType, int, int | None], ...], ...]
 
 
 @dataclass(frozen=True, slots=True)
-class Call:
-    """Who calls whom in a tunnel."""
-
-    tunnel: Tunnel
-    caller: Side
-
-    @property
-    def answers(self) -> Side:
-        """The side that is called."""
-        return self.caller.other
-
-
-@dataclass(frozen=True, slots=True)
 class Listener:
     """An end that waits on a port: ends with the same `service` share it, others can't."""
 
@@ -66,21 +59,6 @@ class Listener:
     service: tuple[str, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Others:
-    """Calls that a call shares something with: the first of them, and how many there are."""
-
-    first: tuple[Call, ...]
-    count: int
-
-    @property
-    def named(self) -> str:
-        """The names of their tunnels."""
-        more = self.count - len(self.first)
-        return f"{', '.join(one.tunnel.name for one in self.first)}{f' and {more} more' if more else ''}"
-
-
-_NOBODY: Final = Others((), 0)
 _RowsOf = Callable[[Pair, Call, Others], Iterator[Row]]
 
 
@@ -151,7 +129,7 @@ class Together:
         for side in () if self._only_ipsec else SIDES:
             yield from self._port_twice(pair, side, call)
         for shared in self._shared.get(pair.tunnel.id, ()):
-            yield _networks_twice(pair, shared)
+            yield networks_twice(pair, shared)
 
     def neighbours(self, tunnel: Tunnel) -> tuple[Tunnel | int, ...]:
         """Return the other tunnels that the rows of a tunnel are made from, and how many more there are."""
@@ -170,21 +148,21 @@ class Together:
         end, hub = call.tunnel.end(call.caller), call.tunnel.end(call.answers)
         here = hub.gateway_id
         if end.technology.is_ipsec:
-            yield _first_that_fits, self._deciding(call, (here, hub.uplink_id, hub.peer_address))
+            yield first_that_fits, self._deciding(call, (here, hub.uplink_id, hub.peer_address))
             if end.local_identity:
-                yield _identity_twice, self._others(call, self._by_identity[here, end.local_identity])
+                yield identity_twice, self._others(call, self._by_identity[here, end.local_identity])
         if end.key_pair:
-            yield _key_pair_twice, self._others(call, self._by_key_pair[here, end.key_pair.public])
+            yield key_pair_twice, self._others(call, self._by_key_pair[here, end.key_pair.public])
         if end.account:
-            yield _account_twice, self._others(call, self._by_account[here, end.account.name])
+            yield account_twice, self._others(call, self._by_account[here, end.account.name])
         uplink = self._design.uplink_of(end)
         if uplink and uplink.address:
-            yield _same_nat, self._others(call, self._by_outside[here, uplink.address])
+            yield same_nat, self._others(call, self._by_outside[here, uplink.address])
 
     def _deciding(self, call: Call, answering: _Answering) -> Others:
         """Return the tunnel that a hub takes before this one, since its proposals fit what the caller offers."""
         if len(self._lists(answering)) < 2:
-            return _NOBODY
+            return NOBODY
         offer = call.tunnel.end(call.caller).ike_proposals
         for other in self._by_peer[answering]:
             if other.tunnel.id == call.tunnel.id:
@@ -194,7 +172,7 @@ class Together:
             kind = IKE[call.tunnel.left.technology]
             if alike and offer and accepted and isinstance(negotiate(offer, accepted, kind.leave_out), Agreement):
                 return Others((other,), 1)
-        return _NOBODY
+        return NOBODY
 
     def _services(self, uplink: str, protocol: str, port: int) -> set[tuple[str, ...]]:
         key = uplink, protocol, port
@@ -216,7 +194,7 @@ class Together:
     def _others(self, call: Call, calls: list[Call]) -> Others:
         """Return the calls of other devices: one that calls twice knows that it does."""
         if len(calls) < 2:
-            return _NOBODY
+            return NOBODY
         own = call.tunnel.end(call.caller).gateway_id
         others = (one for one in calls if one.tunnel.end(one.caller).gateway_id != own)
         first = tuple(islice(others, _MOST_NAMED))
@@ -262,140 +240,3 @@ def _listening(tunnel: Tunnel, side: Side, call: Call | None) -> Iterator[tuple[
         yield (end.uplink_id, end.transport.value, end.port), Listener(tunnel, side, ("tls", own))
     elif end.port and end.technology is Technology.PEER_KEY and end.key_pair:
         yield (end.uplink_id, "udp", end.port), Listener(tunnel, side, ("peer-key", end.key_pair.public))
-
-
-def _identity_twice(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
-    """Two callers of one identity: a new one says INITIAL_CONTACT, and the other's SAs are deleted (RFC 7296 section 2.4)."""
-    side = call.caller
-    name, hub = pair.names[side], pair.names[call.answers]
-    identity = pair.end(side).local_identity
-    reason = f"{name} is {identity} to {hub}, and so is the caller of {others.named}: whoever calls puts the other out"
-    remedies = (_own_identity(pair, side), _spare(pair))
-    yield pair.row(
-        "identity-shared", f"{name} among other callers", Stage.AUTH, Relation.COMPLEMENTARY,
-        mirrored(side, "local_identity", "remote_identity"), Verdict.DIFFERS_LATER, reason, "hub.identity-twice",
-        tuple(one for one in remedies if one),
-    )  # fmt: skip
-
-
-def _own_identity(pair: Pair, side: Side) -> Remedy | None:
-    """Give a caller an identity of its own at both ends; None where a certificate would have to hold it."""
-    identity, own = pair.end(side).local_identity, pair.gateway(side).id
-    if identity is None or pair.end(side).local_auth is AuthMethod.CERTIFICATE:
-        return None
-    domain = identity.value.partition(".")[2]
-    if identity.type is IdentityType.FQDN and domain:
-        better = Identity(type=IdentityType.FQDN, value=f"{own}.{domain}")
-    else:
-        better = Identity(type=IdentityType.KEY_ID, value=own)
-    says, expects = {"local_identity": better}, {"remote_identity": better}
-    both = (says, expects) if side is Side.LEFT else (expects, says)
-    return pair.set_both(f"Let {pair.names[side]} be {better} at both ends", *both)
-
-
-def _spare(pair: Pair) -> Remedy:
-    """Switch a tunnel off at both ends, to be switched on when the other caller is out of use."""
-    off = {"enabled": False}
-    return pair.set_both(f"Switch {pair.tunnel.name} off, and keep it as a spare", off, off)
-
-
-def _key_pair_twice(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
-    name = pair.names[call.caller]
-    reason = f"{name} has the key pair of the caller of {others.named}: answers go to whoever has called last"
-    yield pair.row(
-        "key-pair-shared", f"{name} among other callers", Stage.AUTH, Relation.COMPLEMENTARY,
-        mirrored(call.caller, "key_pair", "peer_public_key"), Verdict.DIFFERS_LATER, reason, "hub.key-pair-twice",
-        (_spare(pair),),
-    )  # fmt: skip
-
-
-def _account_twice(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
-    side, name = call.caller, pair.names[call.caller]
-    account = pair.end(side).account
-    shown = account.name if account else ""
-    reason = f"{name} calls with the account '{shown}', and so does the caller of {others.named}: the hub keeps one at a time"
-    accepted = pair.end(side.other).accepted_account
-    remedies: tuple[Remedy, ...] = ()
-    if account and accepted:
-        better = f"{shown}-{pair.gateway(side).id}"[:64]
-        own = {"account": account.model_copy(update={"name": better})}
-        far = {"accepted_account": accepted.model_copy(update={"name": better})}
-        both = (own, far) if side is Side.LEFT else (far, own)
-        remedies = (pair.set_both(f"Make an account {better} for it", *both),)
-    yield pair.row(
-        "account-shared", f"{name}'s account among other callers", Stage.AUTH, Relation.COMPLEMENTARY,
-        mirrored(side, "account", "accepted_account"), Verdict.DIFFERS_LATER, reason, "hub.account-twice", remedies,
-    )  # fmt: skip
-
-
-def _first_that_fits(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
-    """Version, proposals and group are settled before the identity is heard: the first tunnel that fits decides them."""
-    kind = IKE[pair.tunnel.left.technology]
-    own = settled(pair, kind)
-    (other,) = others.first
-    theirs = other.tunnel.end(other.answers).ike_proposals
-    found = negotiate(pair.end(call.caller).ike_proposals, theirs, kind.leave_out)
-    if not isinstance(own, Agreement) or not isinstance(found, Agreement) or found.chosen == own.chosen:
-        return
-    hub = pair.names[call.answers]
-    reason = (
-        f"{hub} doesn't know yet who calls, and takes {other.tunnel.name}, which fits first: "
-        f"the IKE SA has {found.label} instead of {own.label}"
-    )
-    remedy = pair.set_field(call.answers, f"Give {hub} the proposals of {other.tunnel.name} here, too", ike_proposals=theirs)
-    yield pair.row(
-        "first-that-fits", f"Which tunnel {hub} takes first", Stage.INIT, Relation.NEGOTIATED,
-        ("ike_proposals", "ike_proposals"), Verdict.NARROWED, reason, "hub.first-that-fits", (remedy,), found.label,
-    )  # fmt: skip
-
-
-def _same_nat(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
-    """Two gateways behind one outside address: one alone can have its ports forwarded (RFC 7296 section 2.23)."""
-    uplink = pair.uplink(call.caller)
-    assert uplink  # by whose address they were found
-    name, hub = pair.names[call.caller], pair.names[call.answers]
-    end = pair.end(call.answers)
-    by_address = end.peer_address == str(uplink.address)
-    reason = f"{name} comes from {uplink.address}, as the caller of {others.named} does"
-    fields = mirrored(call.caller, "uplink_id", "peer_address")
-    title = f"{name}'s outside address among other callers"
-    if by_address:
-        remedy = pair.set_field(call.answers, f"Let {hub} accept a call from any address", peer_address=ANY_PEER)
-        reason += f", and {hub} tells them apart by that address"
-        yield pair.row(
-            "outside-shared", title, Stage.REACH, Relation.COMPLEMENTARY, fields, Verdict.DIFFERS_LATER, reason, "hub.same-nat",
-            (remedy,),
-        )  # fmt: skip
-        return
-    reason += f"; {hub} tells them apart by their identities, and can call neither"
-    yield pair.row("outside-shared", title, Stage.REACH, Relation.COMPLEMENTARY, fields, Verdict.AGREED, reason)
-
-
-def _networks_twice(pair: Pair, shared: Shared) -> Row:
-    """Two tunnels of one gateway that name the same packets: one takes them (RFC 4301 section 4.4.1)."""
-    name = pair.names[shared.side]
-    common = listed(shared.networks)
-    fields = ("remote_networks", "remote_networks")
-    title, key = f"{name}'s other tunnels", f"networks-shared-{shared.side.value}"
-    if shared.narrower:
-        reason = f"what goes from {name} to {common} is taken by {shared.other.name}, whose networks are narrower"
-        return pair.row(key, title, Stage.CHILD, Relation.COMPLEMENTARY, fields, Verdict.AGREED, reason)
-    by = "whichever was entered last" if pair.technology is Technology.PEER_KEY else "the order of policies, or the last SA,"
-    reason = f"{shared.other.name} has {common} beyond it, too: {by} decides which of them gets the packets"
-    return pair.row(
-        key, title, Stage.CHILD, Relation.COMPLEMENTARY, fields, Verdict.NARROWED, reason, "hub.networks-twice",
-        tuple(_told_apart(pair, shared)),
-    )  # fmt: skip
-
-
-def _told_apart(pair: Pair, shared: Shared) -> Iterator[Remedy]:
-    """Yield the changes that leave the shared networks to the other tunnel, where something else is left for this one."""
-    end = pair.end(shared.side)
-    rest = tuple(one for one in end.remote_networks if one not in shared.networks)
-    if rest:
-        own, far = {"remote_networks": rest}, {"local_networks": rest}
-        both = (own, far) if shared.side is Side.LEFT else (far, own)
-        yield pair.set_both(f"Leave {listed(shared.networks)} to {shared.other.name}", *both)
-    off = {"enabled": False}
-    spare = shared.other.with_end(Side.LEFT, **off).with_end(Side.RIGHT, **off)
-    yield Remedy.of(title=f"Switch {shared.other.name} off, and keep it as a spare", operations=(put(spare),))

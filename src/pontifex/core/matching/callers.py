@@ -1,0 +1,156 @@
+"""Rows about what a caller has in common with the other callers of its hub.
+
+A gateway that answers many knows a caller only by what it has heard so far: its address, then the proposals of the IKE SA,
+then its identity.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Final
+
+from pontifex.core.ipsec import Agreement, negotiate
+from pontifex.core.matching.pair import Pair, mirrored
+from pontifex.core.matching.proposals import IKE, settled
+from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.model import ANY_PEER, AuthMethod, Identity, IdentityType, Side, Tunnel
+
+
+@dataclass(frozen=True, slots=True)
+class Call:
+    """Who calls whom in a tunnel."""
+
+    tunnel: Tunnel
+    caller: Side
+
+    @property
+    def answers(self) -> Side:
+        """The side that is called."""
+        return self.caller.other
+
+
+@dataclass(frozen=True, slots=True)
+class Others:
+    """Calls that a call shares something with: the first of them, and how many there are."""
+
+    first: tuple[Call, ...]
+    count: int
+
+    @property
+    def named(self) -> str:
+        """The names of their tunnels."""
+        more = self.count - len(self.first)
+        return f"{', '.join(one.tunnel.name for one in self.first)}{f' and {more} more' if more else ''}"
+
+
+NOBODY: Final = Others((), 0)
+
+
+def identity_twice(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
+    """Two callers of one identity: a new one says INITIAL_CONTACT, and the other's SAs are deleted (RFC 7296 section 2.4)."""
+    side = call.caller
+    name, hub = pair.names[side], pair.names[call.answers]
+    identity = pair.end(side).local_identity
+    reason = f"{name} is {identity} to {hub}, and so is the caller of {others.named}: whoever calls puts the other out"
+    remedies = (_own_identity(pair, side), _spare(pair))
+    yield pair.row(
+        "identity-shared", f"{name} among other callers", Stage.AUTH, Relation.COMPLEMENTARY,
+        mirrored(side, "local_identity", "remote_identity"), Verdict.DIFFERS_LATER, reason, "hub.identity-twice",
+        tuple(one for one in remedies if one),
+    )  # fmt: skip
+
+
+def _own_identity(pair: Pair, side: Side) -> Remedy | None:
+    """Give a caller an identity of its own at both ends; None where a certificate would have to hold it."""
+    identity, own = pair.end(side).local_identity, pair.gateway(side).id
+    if identity is None or pair.end(side).local_auth is AuthMethod.CERTIFICATE:
+        return None
+    domain = identity.value.partition(".")[2]
+    if identity.type is IdentityType.FQDN and domain:
+        better = Identity(type=IdentityType.FQDN, value=f"{own}.{domain}")
+    else:
+        better = Identity(type=IdentityType.KEY_ID, value=own)
+    says, expects = {"local_identity": better}, {"remote_identity": better}
+    both = (says, expects) if side is Side.LEFT else (expects, says)
+    return pair.set_both(f"Let {pair.names[side]} be {better} at both ends", *both)
+
+
+def _spare(pair: Pair) -> Remedy:
+    """Switch a tunnel off at both ends, to be switched on when the other caller is out of use."""
+    off = {"enabled": False}
+    return pair.set_both(f"Switch {pair.tunnel.name} off, and keep it as a spare", off, off)
+
+
+def key_pair_twice(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
+    """Two callers of one key pair: the hub has one address for it, that of the last packet it could authenticate."""
+    name = pair.names[call.caller]
+    reason = f"{name} has the key pair of the caller of {others.named}: answers go to whoever has called last"
+    yield pair.row(
+        "key-pair-shared", f"{name} among other callers", Stage.AUTH, Relation.COMPLEMENTARY,
+        mirrored(call.caller, "key_pair", "peer_public_key"), Verdict.DIFFERS_LATER, reason, "hub.key-pair-twice",
+        (_spare(pair),),
+    )  # fmt: skip
+
+
+def account_twice(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
+    """Two callers of one account, of which the hub keeps one session."""
+    side, name = call.caller, pair.names[call.caller]
+    account = pair.end(side).account
+    shown = account.name if account else ""
+    reason = f"{name} calls with the account '{shown}', and so does the caller of {others.named}: the hub keeps one at a time"
+    accepted = pair.end(side.other).accepted_account
+    remedies: tuple[Remedy, ...] = ()
+    if account and accepted:
+        better = f"{shown}-{pair.gateway(side).id}"[:64]
+        own = {"account": account.model_copy(update={"name": better})}
+        far = {"accepted_account": accepted.model_copy(update={"name": better})}
+        both = (own, far) if side is Side.LEFT else (far, own)
+        remedies = (pair.set_both(f"Make an account {better} for it", *both),)
+    yield pair.row(
+        "account-shared", f"{name}'s account among other callers", Stage.AUTH, Relation.COMPLEMENTARY,
+        mirrored(side, "account", "accepted_account"), Verdict.DIFFERS_LATER, reason, "hub.account-twice", remedies,
+    )  # fmt: skip
+
+
+def first_that_fits(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
+    """Version, proposals and group are settled before the identity is heard: the first tunnel that fits decides them."""
+    kind = IKE[pair.tunnel.left.technology]
+    own = settled(pair, kind)
+    (other,) = others.first
+    theirs = other.tunnel.end(other.answers).ike_proposals
+    found = negotiate(pair.end(call.caller).ike_proposals, theirs, kind.leave_out)
+    if not isinstance(own, Agreement) or not isinstance(found, Agreement) or found.chosen == own.chosen:
+        return
+    hub = pair.names[call.answers]
+    reason = (
+        f"{hub} doesn't know yet who calls, and takes {other.tunnel.name}, which fits first: "
+        f"the IKE SA has {found.label} instead of {own.label}"
+    )
+    remedy = pair.set_field(call.answers, f"Give {hub} the proposals of {other.tunnel.name} here, too", ike_proposals=theirs)
+    yield pair.row(
+        "first-that-fits", f"Which tunnel {hub} takes first", Stage.INIT, Relation.NEGOTIATED,
+        ("ike_proposals", "ike_proposals"), Verdict.NARROWED, reason, "hub.first-that-fits", (remedy,), found.label,
+    )  # fmt: skip
+
+
+def same_nat(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
+    """Two gateways behind one outside address: one alone can have its ports forwarded (RFC 7296 section 2.23)."""
+    uplink = pair.uplink(call.caller)
+    assert uplink  # by whose address they were found
+    name, hub = pair.names[call.caller], pair.names[call.answers]
+    end = pair.end(call.answers)
+    by_address = end.peer_address == str(uplink.address)
+    reason = f"{name} comes from {uplink.address}, as the caller of {others.named} does"
+    fields = mirrored(call.caller, "uplink_id", "peer_address")
+    title = f"{name}'s outside address among other callers"
+    if by_address:
+        remedy = pair.set_field(call.answers, f"Let {hub} accept a call from any address", peer_address=ANY_PEER)
+        reason += f", and {hub} tells them apart by that address"
+        yield pair.row(
+            "outside-shared", title, Stage.REACH, Relation.COMPLEMENTARY, fields, Verdict.DIFFERS_LATER, reason, "hub.same-nat",
+            (remedy,),
+        )  # fmt: skip
+        return
+    reason += f"; {hub} tells them apart by their identities, and can call neither"
+    yield pair.row("outside-shared", title, Stage.REACH, Relation.COMPLEMENTARY, fields, Verdict.AGREED, reason)
