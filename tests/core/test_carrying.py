@@ -9,7 +9,7 @@ import pytest
 from pontifex.core.addressing import Address, parse_address
 from pontifex.core.findings import analyse
 from pontifex.core.handover import linux_plan
-from pontifex.core.model import Design, Gateway, Route, Tunnel, apply_operations, put
+from pontifex.core.model import Design, Gateway, Route, Side, Tunnel, apply_operations, put
 from pontifex.core.model.design import ListedObject
 from pontifex.core.routing import Conditions, Flow, Tables, trace
 from tests.designs import TODAY
@@ -57,7 +57,7 @@ CASES: dict[str, tuple[list[ListedObject], str, set[str], str, bool]] = {
     "a network that holds the peer": (
         [_route("left", "198.51.100.0/24", "t3")], "tunnel.carries-itself", {"t3", "t4"}, "its peer 198.51.100.9", True,
     ),
-    "all traffic as networks": ([ALL], "tunnel.carries-itself", {"t3", "t4"}, "policy of t3", False),
+    "all traffic as networks": ([ALL], "tunnel.carries-itself", {"t3", "t4"}, "policy of t3", True),
     "a tunnel within a tunnel": (
         [_route("left", "198.51.100.9/32", "t1"), _route("left", "198.51.100.5/32", "t3")],
         "tunnel.carries-itself", {"t1", "t3"}, "into t1 and from there into it", True,
@@ -81,6 +81,20 @@ def test_what_would_go_into_its_own_tunnel_is_found_and_mended(name):
     for remedy in told["t3"].remedies:
         after = analyse(apply_operations(design, remedy.operations), TODAY).findings
         assert "t3" not in {one.where[0].id for one in after if one.code == code}
+
+
+def test_a_remedy_that_leads_a_tunnel_into_itself_brings_the_route_around():
+    """All traffic at the far end alone: what makes this end like it sends the peer's address there, too, but for the route."""
+    policy = {"mode": "policy", "local_networks": EVERYTHING}
+    near = _end("t3", "left", **policy, remote_networks=["10.80.0.0/24"])
+    far = near.with_end(Side.RIGHT, local_networks=ALL.left.remote_networks, remote_networks=ALL.left.local_networks)
+    design = apply_operations(BASE, [put(far)])
+    told = [one for one in analyse(design, TODAY).findings if one.code.endswith("all-traffic-one-side")]
+    wide = [remedy for one in told for remedy in one.remedies if len(remedy.operations) > 1]
+    assert "198.51.100.9/32" in {str(route.prefix) for route in apply_operations(design, wide[0].operations).routes}
+    for remedy in wide:
+        after = analyse(apply_operations(design, remedy.operations), TODAY).findings
+        assert "tunnel.carries-itself" not in {one.code for one in after}
 
 
 def test_it_is_traced_as_a_flow_of_its_own():

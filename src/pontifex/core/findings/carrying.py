@@ -8,11 +8,10 @@ from typing import Final
 from pontifex.core.addressing import Address, Prefix, Service
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.matching import Remedy
-from pontifex.core.model import SIDES, AddressKind, Gateway, ObjectType, Side, Technology, Tunnel, is_name, put
+from pontifex.core.model import SIDES, AddressKind, Gateway, ObjectType, Side, Technology, Tunnel, is_name, new_route, put
 from pontifex.core.routing.carrying import carried, swallowed_by
 from pontifex.core.routing.decide import decide
 from pontifex.core.routing.flow import Conditions, Flow
-from pontifex.core.routing.generate import new_route
 from pontifex.core.routing.tables import Tables
 
 _ALL_UP: Final = Conditions()
@@ -26,9 +25,14 @@ def carrying_findings(tables: Tables) -> Iterator[Finding]:
             continue
         for side in SIDES:
             chain = swallowed_by(tables, tunnel, side)
-            if chain:
+            if chain and _is_told(tables, tunnel, side):
                 yield _swallowed(tables, tunnel, side, chain)
             yield from _name(tables, tunnel, side)
+
+
+def _is_told(tables: Tables, tunnel: Tunnel, side: Side) -> bool:
+    """Leave out a peer that isn't entered yet: its row asks for it."""
+    return tunnel.end(side).peer_address is not None or tables.design.peer_outside(tunnel, side) is not None
 
 
 def _swallowed(tables: Tables, tunnel: Tunnel, side: Side, chain: tuple[Tunnel, ...]) -> Finding:
@@ -43,11 +47,10 @@ def _swallowed(tables: Tables, tunnel: Tunnel, side: Side, chain: tuple[Tunnel, 
 
 
 def _route_around(tables: Tables, tunnel: Tunnel, side: Side) -> Iterator[Remedy]:
-    """Yield the route by the uplink to the peer alone; a policy would take it all the same, and is left as it is."""
+    """Yield the route by the uplink to the peer alone."""
     design, end = tables.design, tunnel.end(side)
     found = carried(tables, tunnel, side)
-    by_policy = found.decision.by.startswith("policy of")
-    if found.peer is None or end.uplink_id is None or by_policy:
+    if found.peer is None or end.uplink_id is None:
         return
     host = Prefix(found.peer.family, found.peer.value, found.peer.family.bits)
     taken = {route.id for route in design.routes}

@@ -8,8 +8,8 @@ from collections.abc import Iterator
 from pontifex.core.addressing import Address, AddressSet, Family, Prefix
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.matching import Remedy
-from pontifex.core.model import SIDES, Design, Gateway, Mode, ObjectType, Remove, Route, Technology, put
-from pontifex.core.routing.generate import State, needed_routes, new_route
+from pontifex.core.model import SIDES, Design, Gateway, Mode, ObjectType, Remove, Route, Technology, new_route, put
+from pontifex.core.routing.generate import State, needed_routes
 from pontifex.core.routing.intents import Wanted
 from pontifex.core.routing.tables import Entry, Origin, Tables, route_entry
 

@@ -178,7 +178,7 @@ def _around(planning: _Planning) -> Iterator[_Route]:
     into = [entry for entry in planning.table.entries if entry.tunnel and entry.side]
     for tunnel, side in planning.table.tunnels:
         uplink = planning.tables.design.uplink_of(tunnel.end(side))
-        peer = planning.tables.peer_outside(tunnel, side)
+        peer = planning.tables.design.peer_outside(tunnel, side)
         if uplink and peer and any(entry.to.contains(Selector(peer.family, peer.value, peer.value)) for entry in into):
             device, words = planning.interfaces.by_uplink(uplink.id, peer.family)
             yield _Route(peer.family, device, f"{peer} {words} metric {_FIRST_METRIC}")

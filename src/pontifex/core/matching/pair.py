@@ -9,6 +9,7 @@ from typing import Any
 
 from pontifex.core.failures import Failures
 from pontifex.core.ipsec import Agreement, Refusal
+from pontifex.core.matching.around import has_no_way_around, routes_around
 from pontifex.core.matching.row import EndField, Relation, Remedy, Row, Stage, Verdict
 from pontifex.core.model import (
     ANY_PEER,
@@ -118,12 +119,16 @@ class Pair:
 
     def set_both(self, title: str, left: dict[str, Any], right: dict[str, Any]) -> Remedy:
         """Return the remedy that replaces fields of both ends."""
-        changed = self.tunnel.with_end(Side.LEFT, **left).with_end(Side.RIGHT, **right)
-        return Remedy.of(title=title, operations=(put(changed),))
+        return self._remedy(title, self.tunnel.with_end(Side.LEFT, **left).with_end(Side.RIGHT, **right))
 
     def set_field(self, side: Side, title: str, **fields: Any) -> Remedy:
         """Return the remedy that replaces fields of one end."""
-        return Remedy.of(title=title, operations=(put(self.tunnel.with_end(side, **fields)),))
+        return self._remedy(title, self.tunnel.with_end(side, **fields))
+
+    def _remedy(self, title: str, changed: Tunnel) -> Remedy:
+        """Return the remedy that replaces the tunnel, with the routes that its own packets then need to go around it."""
+        around = routes_around(self.design, self.tunnel, changed)
+        return Remedy.of(title=title, operations=(put(changed), *map(put, around)))
 
     def after(self, remedy: Remedy) -> Pair:
         """Return the pair as a remedy of this tunnel leaves it."""
@@ -140,8 +145,9 @@ class Pair:
         return self.set_field(side, f"Make {self.names[side]} like {self.names[side.other]}: {what}", **{fields[side]: value})
 
     def copies(self, what: str, left_field: str, right_field: str) -> tuple[Remedy, ...]:
-        """Return the two remedies that make one end's field like the other's, the right end first."""
-        return tuple(self.copy_to(side, what, left_field, right_field) for side in (Side.RIGHT, Side.LEFT))
+        """Return the remedies that make one end's field like the other's, the right end first, as far as they can be."""
+        both = (self.copy_to(side, what, left_field, right_field) for side in (Side.RIGHT, Side.LEFT))
+        return tuple(one for one in both if not has_no_way_around(self.design, self.tunnel, self.after(one).tunnel))
 
     def row(
         self,

@@ -11,6 +11,7 @@ from pontifex.core.model.holdings import Assignment, Claim, Host, HostClass, Tra
 from pontifex.core.model.identity import AcceptedAccount, Account, AccountKind, AuthMethod, EapMethod, Identity, IdentityType
 from pontifex.core.model.intents import Filter, FilterDirection, Intent
 from pontifex.core.model.members import Member, MemberType
+from pontifex.core.model.new_route import new_route
 from pontifex.core.model.objects import (
     AddressKind,
     Gateway,
@@ -126,6 +127,7 @@ __all__ = [
     "difference",
     "is_name",
     "naming_tunnels",
+    "new_route",
     "occupied_prefixes",
     "put",
     "reselected",

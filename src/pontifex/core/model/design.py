@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from enum import Enum
 from functools import cached_property
 from typing import Annotated, Self
@@ -9,16 +10,16 @@ from typing import Annotated, Self
 from pydantic import Field, StringConstraints, model_validator
 from pydantic_core import PydanticCustomError
 
-from pontifex.core.addressing import Prefix
+from pontifex.core.addressing import Address, AddressError, Prefix, parse_address
 from pontifex.core.ipsec.policy import CURRENT_PRACTICE, DEFAULT_POLICIES, AlgorithmPolicy
-from pontifex.core.model.end import TunnelEnd
+from pontifex.core.model.end import ANY_PEER, TunnelEnd
 from pontifex.core.model.holdings import Claim, Host, Translation
 from pontifex.core.model.intents import Filter, Intent
 from pontifex.core.model.members import Member, MemberType
 from pontifex.core.model.objects import Gateway, Name, Network, ObjectId, Site, Uplink
 from pontifex.core.model.paths import Profile, Route, Rule
 from pontifex.core.model.supernets import proposed_supernets
-from pontifex.core.model.tunnel import Tunnel
+from pontifex.core.model.tunnel import Side, Tunnel
 from pontifex.core.value import Value
 
 
@@ -207,6 +208,15 @@ class Design(DesignContent):
     def uplink_of(self, end: TunnelEnd) -> Uplink | None:
         """The uplink of a tunnel's end, None when it isn't known yet."""
         return self.uplink_by_id[end.uplink_id] if end.uplink_id else None
+
+    def peer_outside(self, tunnel: Tunnel, side: Side) -> Address | None:
+        """Return the outside address at which an end of a tunnel finds the other; None where it isn't known."""
+        peer = self.uplink_of(tunnel.end(side.other))
+        named = tunnel.end(side).peer_address
+        if named and named != ANY_PEER:
+            with suppress(AddressError):
+                return Address(*parse_address(named))
+        return peer.address if peer else None
 
     def content(self) -> DesignContent:
         """The design without id and revision, for a design file."""

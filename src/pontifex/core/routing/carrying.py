@@ -40,7 +40,7 @@ class Carried:
 def carrying_flow(tables: Tables, tunnel: Tunnel, side: Side) -> Flow:
     """Return the flow that carries a tunnel from one of its sides, to an address somewhere outside where it isn't known."""
     end = tunnel.end(side)
-    uplink, peer = tables.design.uplink_of(end), tables.peer_outside(tunnel, side)
+    uplink, peer = tables.design.uplink_of(end), tables.design.peer_outside(tunnel, side)
     own = uplink.address if uplink and not uplink.behind_nat else None
     family = peer.family if peer else own.family if own else Family.V4
     source = own if own and own.family is family else Address(family, _SOMEWHERE[family])
@@ -54,7 +54,7 @@ def carried(tables: Tables, tunnel: Tunnel, side: Side) -> Carried:
     """Return where what carries a tunnel goes from one of its sides, all tunnels being up."""
     gateway = tables.design.gateway_by_id[tunnel.end(side).gateway_id]
     decision = decide(tables, gateway, carrying_flow(tables, tunnel, side), _ALL_UP, own=True)
-    return Carried(tunnel, side, tables.peer_outside(tunnel, side), decision)
+    return Carried(tunnel, side, tables.design.peer_outside(tunnel, side), decision)
 
 
 def _leads_into_any(tables: Tables, tunnel: Tunnel, side: Side) -> bool:

@@ -7,6 +7,7 @@ a route-based tunnel goes with its interface. Where a gateway works so, some rou
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from enum import Enum
 
@@ -84,8 +85,9 @@ def decide(
     """Return what a gateway does with a flow that `translator` translates; rules aren't asked for what is its `own`."""
     table = tables.of(gateway)
     ways = _ways(table, flow, translator or Translator(table.translations))
-    policies = [entry for entry in ways if entry.origin is Origin.POLICY]
     entries = [entry for entry in ways if entry.origin is not Origin.POLICY]
+    bypassed = own and _goes_around(tables, table, entries, flow)
+    policies = [] if bypassed else [entry for entry in ways if entry.origin is Origin.POLICY]
     before = [entry for entry in entries if table.outranks(entry)]
     found = _by_route(tables, table, [*policies, *before], conditions)
     if found:
@@ -104,6 +106,12 @@ def decide(
         passed.append(chosen)
     found = _by_route(tables, table, entries, conditions)
     return _after(passed, found or Decision(Kind.DROP, "no route leads there, and no uplink is left"), marked)
+
+
+def _goes_around(tables: Tables, table: GatewayTable, entries: Iterable[Entry], flow: Flow) -> bool:
+    """Tell whether a route by an uplink leads to a peer alone: it is the BYPASS entry of RFC 4301 section 4.4.1."""
+    alone = any(entry.uplink and entry.length == flow.destination.family.bits for entry in entries)
+    return alone and any(tables.design.peer_outside(*one) == flow.destination for one in table.tunnels)
 
 
 def _after(passed: list[str], decision: Decision, marked: int | None) -> Decision:

@@ -12,7 +12,7 @@ from pydantic import Field
 
 from pontifex.core.addressing import Address, AddressSet, Family, Prefix, Selector
 from pontifex.core.addressing.dhcp_routes import DhcpRoute
-from pontifex.core.model import Design, Gateway, Mode, Network, Route, Technology, Tunnel
+from pontifex.core.model import Design, Gateway, Mode, Network, Route, Technology, Tunnel, new_route
 from pontifex.core.model.design import ListedObject
 from pontifex.core.routing.chains import Crossing
 from pontifex.core.routing.decide import Decision, Kind, decide
@@ -167,27 +167,6 @@ def missing_routes(design: Design, needed: Iterable[NeededRoute]) -> Iterator[Ro
     for one in needed:
         if one.state is State.MISSING:
             yield new_route(design, taken, one.gateway_id, one.prefix, one.tunnel_id, one.subnet_id)
-
-
-def new_route(
-    design: Design,
-    taken: set[str],
-    gateway_id: str,
-    prefix: Prefix,
-    tunnel_id: str | None,
-    subnet_id: str | None,
-    via: Address | None = None,
-    uplink_id: str | None = None,
-) -> Route:
-    """Return a route with an id that is not taken yet, and take it."""
-    where = subnet_id or design.gateway_by_id[gateway_id].site_id
-    plain = "".join(letter if letter.isalnum() else "-" for letter in str(prefix))
-    stem = f"{where}-to-{plain}"[:58].strip("-").replace("--", "-")
-    id_ = next(name for k in range(1, 100_000) if (name := stem if k == 1 else f"{stem}-{k}") not in taken)
-    taken.add(id_)
-    return Route(
-        id=id_, gateway_id=gateway_id, prefix=prefix, tunnel_id=tunnel_id, network_id=subnet_id, via=via, uplink_id=uplink_id
-    )
 
 
 def mended(tables: Tables, want: Want) -> tuple[ListedObject, ...]:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
-from contextlib import suppress
 from dataclasses import dataclass
 from datetime import date
 from enum import IntEnum
@@ -13,14 +12,13 @@ from typing import Final, TypeVar
 
 import numpy as np
 
-from pontifex.core.addressing import Address, AddressError, AddressSet, Family, Prefix, Selector, parse_address
+from pontifex.core.addressing import Address, AddressSet, Family, Prefix, Selector
 from pontifex.core.addressing.longest_prefix import PrefixMap
 from pontifex.core.addressing.selector import ANY_PORT
 from pontifex.core.ipsec.overhead import Overhead
 from pontifex.core.matching import Pair
 from pontifex.core.matching.inner import tunnel_overhead
 from pontifex.core.model import (
-    ANY_PEER,
     SIDES,
     Design,
     Filter,
@@ -329,15 +327,6 @@ class Tables:
     def outside_addresses(self) -> frozenset[Address]:
         """The uplinks' addresses, as the outside sees them: what goes there is meant to leave."""
         return frozenset(one.address for one in self.design.uplinks if one.address)
-
-    def peer_outside(self, tunnel: Tunnel, side: Side) -> Address | None:
-        """Return the outside address at which an end of a tunnel finds the other; None where it isn't known."""
-        peer = self.design.uplink_of(tunnel.end(side.other))
-        named = tunnel.end(side).peer_address
-        if named and named != ANY_PEER:
-            with suppress(AddressError):
-                return Address(*parse_address(named))
-        return peer.address if peer else None
 
     @cached_property
     def _owners(self) -> dict[Address, list[Gateway]]:

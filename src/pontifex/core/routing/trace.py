@@ -249,7 +249,7 @@ class _Walk:
         refusal = refused(self.tables, tunnel, side, entering)
         if refusal:
             return None, flow, self._drop(gateways[0], hop.where, refusal, Cause.SELECTORS, tunnel)
-        if self._own and flow.destination == self.tables.peer_outside(tunnel, side):
+        if self._own and flow.destination == self.tables.design.peer_outside(tunnel, side):
             words = f"what carries {tunnel.name} would go into {tunnel.name}"
             return None, flow, self._drop(gateways[0], hop.where, words, Cause.CARRIER, tunnel)
         unknown = self.conditions.unknown.get(tunnel.id)
