@@ -103,6 +103,9 @@ SCENARIOS: dict[str, tuple[list[Any], list[str], list[str], list[tuple[str, str,
         [],
         [("a", "c", "icmp", "DF"), ("b", "c", "icmp", "DF")],
     ),
+    "a class that a rule marks in the other family alone": (
+        [_rule("mark", 5, destinations=["::/0"], marks="EF", paths=[]), _rule(dscp=["EF"])], [], [], [("a", "c", "icmp", "DF")],
+    ),
     "the second path": ([_rule(sources=["10.65.0.0/24"], paths=["t2", "t1"])], ["there"], ["t2"], [("a", "c", "icmp", "DF")]),
     "fall through": ([_rule(sources=["10.65.0.0/24"])], [], ["t2"], [("a", "c", "icmp", "DF")]),
     "hold": (
@@ -127,7 +130,10 @@ SCENARIOS: dict[str, tuple[list[Any], list[str], list[str], list[tuple[str, str,
         [],
         [("a", "c", "tcp 443", "DF"), ("a", "c", "icmp", "DF"), ("c", "a", "icmp", "DF")],
     ),
-}
+    "a filter for the other family alone": (
+        [_filter(direction="in", destinations=["::/0 tcp 443"])], [], [], [("a", "c", "tcp 443", "DF")],
+    ),
+}  # fmt: skip
 
 
 @pytest.fixture(scope="module")

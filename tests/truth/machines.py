@@ -137,7 +137,9 @@ class Machines:
         near = (f"g-{gateway.id}", f"lan{place}", [f"{network.gateway_address}/{length}"])
         self._cable(near, (name, "eth0", [f"{host_of(network)}/{length}"]))
         self._ip([f"route add default via {network.gateway_address}", "link set lo up"], name)
-        self._sysctl(name, {"net.ipv4.tcp_reflect_tos": "1"})
+        # a redirect would let one request change where the others go (RFC 4861 section 8)
+        deaf = {f"net.{ip}.conf.{which}.accept_redirects": "0" for ip in ("ipv4", "ipv6") for which in ("all", "eth0")}
+        self._sysctl(name, {"net.ipv4.tcp_reflect_tos": "1", **deaf})
 
     def _tun(self, tunnel: Tunnel, side: Side) -> int:
         end = tunnel.end(side)

@@ -8,7 +8,7 @@ from typing import Any, Final
 
 from pydantic_core import core_schema
 
-from pontifex.core.addressing.address import AddressError, Family, format_address, parse_address, text_schema
+from pontifex.core.addressing.address import Address, AddressError, Family, format_address, parse_address, text_schema
 from pontifex.core.addressing.prefix import Prefix, parse_prefix
 
 ANY_PROTOCOL: Final = (0, 255)
@@ -55,6 +55,15 @@ class Selector:
     def is_every_protocol(self) -> bool:
         """Tell whether neither protocol nor port is limited."""
         return self.protocols == ANY_PROTOCOL and self.ports == ANY_PORT
+
+    def is_about(self, protocols: tuple[int, int], ports: tuple[int, int]) -> bool:
+        """Tell whether anything of some protocols and ports is selected, whatever its address."""
+        met = protocols[0] <= self.protocols[1] and self.protocols[0] <= protocols[1]
+        return met and ports[0] <= self.ports[1] and self.ports[0] <= ports[1]
+
+    def holds(self, address: Address) -> bool:
+        """Tell whether an address is selected, for some protocol and port."""
+        return self.family is address.family and self.first <= address.value <= self.last
 
     def contains(self, other: Selector) -> bool:
         """Tell whether all that `other` selects is selected here, too."""

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from pontifex.core.addressing import Address, AddressSet, Family, Prefix
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.matching import Remedy
-from pontifex.core.model import SIDES, Design, Gateway, Mode, ObjectType, Remove, Route, Technology, new_route, put
+from pontifex.core.model import SIDES, Design, Gateway, ObjectType, Remove, Route, new_route, put
 from pontifex.core.routing.generate import State, needed_routes
 from pontifex.core.routing.intents import Wanted
 from pontifex.core.routing.tables import Entry, Origin, Tables, route_entry
@@ -67,8 +67,7 @@ def unused_tunnels(design: Design) -> Iterator[Finding]:
     for tunnel in design.tunnels:
         for side in SIDES:
             near, far = tunnel.end(side), design.site_of(tunnel.end(side.other))
-            by_routes = near.mode is Mode.ROUTE or near.technology is Technology.CLOUD_PEERING
-            if not by_routes or (near.gateway_id, tunnel.id) in led:
+            if not near.goes_by_routes or (near.gateway_id, tunnel.id) in led:
                 continue
             prefixes = [network.prefix for network in design.networks_of_site(far.id) if not network.zone]
             wanted = [prefix for family in Family for prefix in AddressSet.of(prefixes, family).prefixes()]

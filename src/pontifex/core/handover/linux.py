@@ -19,12 +19,12 @@ from typing import Final
 
 from pydantic import Field
 
-from pontifex.core.addressing import Family, Selector
+from pontifex.core.addressing import Address, Family, Selector
 from pontifex.core.addressing.selector import ANY_PORT, ANY_PROTOCOL, WITH_PORTS
 from pontifex.core.handover.classes import MARK_MASK, Stages
 from pontifex.core.handover.interfaces import Interfaces, Key, NamedInterface, Routers
 from pontifex.core.handover.nft import nft_table
-from pontifex.core.model import AddressKind, Mode, OnFailure, Outranking, Technology, TranslatedSide
+from pontifex.core.model import AddressKind, OnFailure, Outranking, Side, TranslatedSide, Tunnel
 from pontifex.core.routing.tables import Clause, Entry, GatewayTable, Origin, Tables, prefixes_of
 from pontifex.core.value import Value
 
@@ -175,13 +175,20 @@ def _hop(planning: _Planning, entry: Entry) -> tuple[str, str] | None:
 
 def _around(planning: _Planning) -> Iterator[_Route]:
     """What carries a tunnel must not go into one: where a way into a tunnel holds a peer's address, a route goes around it."""
-    into = [entry for entry in planning.table.entries if entry.tunnel and entry.side]
-    for tunnel, side in planning.table.tunnels:
+    for tunnel, side, peer in _peers_within(planning):
         uplink = planning.tables.design.uplink_of(tunnel.end(side))
-        peer = planning.tables.design.peer_outside(tunnel, side)
-        if uplink and peer and any(entry.to.contains(Selector(peer.family, peer.value, peer.value)) for entry in into):
+        if uplink:
             device, words = planning.interfaces.by_uplink(uplink.id, peer.family)
             yield _Route(peer.family, device, f"{peer} {words} metric {_FIRST_METRIC}")
+
+
+def _peers_within(planning: _Planning) -> Iterator[tuple[Tunnel, Side, Address]]:
+    """Yield the tunnels whose peer's outside address is in what goes into some tunnel."""
+    into = [entry for entry in planning.table.entries if entry.tunnel and entry.side]
+    for tunnel, side in planning.table.tunnels:
+        peer = planning.tables.design.peer_outside(tunnel, side)
+        if peer and any(entry.to.holds(peer) for entry in into):
+            yield tunnel, side, peer
 
 
 def _paths(planning: _Planning, clause: Clause, family: Family, number: int) -> Iterator[_Route]:
@@ -329,8 +336,9 @@ def _remarks(planning: _Planning) -> Iterator[str]:
     table = planning.table
     for tunnel, side in table.tunnels:
         end = tunnel.end(side)
-        if end.mode is not Mode.ROUTE and end.technology is not Technology.CLOUD_PEERING and end.remote_networks:
+        if not end.goes_by_routes and end.remote_networks:
             yield f"{tunnel.name} goes by its networks: whatever ends the tunnel sends them there, and no route here does"
+    for tunnel, side, _ in _peers_within(planning):
         far = planning.tables.design.uplink_of(tunnel.end(side.other))
         if far and far.address_kind is AddressKind.CHANGING_PUBLIC:
             yield f"a route around {tunnel.name} to its peer has to be renewed when that address changes"

@@ -12,6 +12,7 @@ from pontifex.core.model import Filter, FilterDirection, Outranking, Side, Trans
 from pontifex.core.routing.tables import Clause, Entry, GatewayTable, Origin
 
 _WORD = {Family.V4: "ip", Family.V6: "ip6"}
+_PROTOCOL_FAMILY = {Family.V4: "ipv4", Family.V6: "ipv6"}
 _WITH_PORTS = {"tcp": 6, "udp": 17, "sctp": 132}
 
 
@@ -105,10 +106,10 @@ def _from(word: str, sources: Sequence[Prefix]) -> str:
 
 
 def _to(word: str, box: Selector) -> str:
-    """Write a destination with protocol and ports as nftables asks for them."""
+    """Write a destination with protocol and ports as nftables asks for them; all of a family is that family alone."""
     whole = (box.first, box.last) == (0, box.family.last)
     addresses = str(Selector(box.family, box.first, box.last))
-    words = "" if whole else f"{word} daddr {addresses} "
+    words = f"meta nfproto {_PROTOCOL_FAMILY[box.family]} " if whole else f"{word} daddr {addresses} "
     low, high = box.protocols
     if box.ports != ANY_PORT:
         some = ", ".join(name for name, number in _WITH_PORTS.items() if low <= number <= high)

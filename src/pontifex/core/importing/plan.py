@@ -26,6 +26,7 @@ from pontifex.core.importing.record import (
     RuleRecord,
     Unread,
 )
+from pontifex.core.importing.words import as_name, folded, shown_value, title_of
 from pontifex.core.model import (
     AddressKind,
     Assignment,
@@ -121,11 +122,11 @@ class _Planner:
             Rule: {rule.id: rule for rule in design.rules},
         }
         self._before = {type_: dict(items) for type_, items in self._lists.items()}
-        self._site_by_name = {_folded(site.name): site.id for site in design.sites} | {site.id: site.id for site in design.sites}
+        self._site_by_name = {folded(site.name): site.id for site in design.sites} | {site.id: site.id for site in design.sites}
         self._network_at = {(n.site_id, n.prefix, n.zone): n.id for n in design.networks}
         self._met: set[str] = set()  # networks that some line is about
         self._names = {
-            (type_, sibling_group(item), _folded(item.name)): item.id
+            (type_, sibling_group(item), folded(item.name)): item.id
             for type_, items in self._lists.items()
             for item in items.values()
         }
@@ -139,7 +140,7 @@ class _Planner:
     def meet(self, records: list[NetworkRecord]) -> None:
         """Note the networks whose very prefix some line names: no other line means them by their name."""
         for record in records:
-            site_id = self._site_by_name.get(_folded(_as_name(record.site)), record.site) if record.site else self._site_id
+            site_id = self._site_by_name.get(folded(as_name(record.site)), record.site) if record.site else self._site_id
             known = self._network_at.get((site_id or "", record.prefix, str(record.fields.get("zone", ""))))
             if known:
                 self._met.add(known)
@@ -186,7 +187,7 @@ class _Planner:
 
     def _by_name(self, site: Site, name: str) -> str | None:
         """Return the network of a name that the design has at a site, unless another line is about it already."""
-        known = self._names.get((Network, site.id, _folded(name)))
+        known = self._names.get((Network, site.id, folded(name)))
         return known if known in self._before[Network] and known not in self._met else None
 
     def _add_network(self, site: Site, name: str, prefix: Prefix, fields: dict[str, object], note: str) -> _Line:
@@ -282,7 +283,7 @@ class _Planner:
         mine = [one for one in self._lists[Uplink].values() if one.gateway_id == self._gateway_id]
         if any(one.address == address for one in mine):
             return _Line(Outcome.SAME, what)
-        known = next((one for one in mine if _folded(one.name) == _folded(record.device)), None)
+        known = next((one for one in mine if folded(one.name) == folded(record.device)), None)
         if known:
             return self._change(Uplink, known.id, {"address": str(address)}, what)
         made = Uplink(
@@ -322,7 +323,7 @@ class _Planner:
         note = "" if paths else f"table '{record.table}' names no tunnel or uplink here; say which paths it stands for"
         what = f"rule {record.position}"
         name = f"rule {record.position}, table {record.table}"[:80]
-        known = self._names.get((Rule, self._gateway_id, _folded(name)))
+        known = self._names.get((Rule, self._gateway_id, folded(name)))
         fields = {"position": max(record.position, 1), "sources": record.sources, "destinations": record.destinations}
         if known:
             dumped = Rule(id="x", gateway_id="x", name="x", **fields).model_dump(mode="json")
@@ -333,15 +334,15 @@ class _Planner:
 
     def _device(self, name: str) -> dict[str, str]:
         """Return the tunnel or uplink of the gateway that a device or table is called after."""
-        wanted = _folded(name)
+        wanted = folded(name)
         for tunnel in self._design.tunnels:
-            if wanted in (tunnel.id, _folded(tunnel.name)) and self._gateway_id in (
+            if wanted in (tunnel.id, folded(tunnel.name)) and self._gateway_id in (
                 tunnel.left.gateway_id,
                 tunnel.right.gateway_id,
             ):
                 return {"tunnel_id": tunnel.id}
         for uplink in self._lists[Uplink].values():
-            if uplink.gateway_id == self._gateway_id and wanted in (uplink.id, _folded(uplink.name)):
+            if uplink.gateway_id == self._gateway_id and wanted in (uplink.id, folded(uplink.name)):
                 return {"uplink_id": uplink.id}
         return {}
 
@@ -351,13 +352,13 @@ class _Planner:
         """Return the site of a name, made when it isn't there; the one given where the line says none."""
         if not name:
             return self._lists[Site].get(self._site_id)
-        name = _as_name(name)
-        known = self._site_by_name.get(_folded(name)) or self._site_by_name.get(name)
+        name = as_name(name)
+        known = self._site_by_name.get(folded(name)) or self._site_by_name.get(name)
         if known:
             return self._lists[Site][known]  # type: ignore[no-any-return]
         made = Site(id=self._id(Site, name), name=name)
         self._keep(made)
-        self._site_by_name[_folded(name)] = made.id
+        self._site_by_name[folded(name)] = made.id
         return made
 
     def _change(self, type_: type[Value], id_: str, fields: dict[str, Any], what: str) -> _Line:
@@ -367,17 +368,20 @@ class _Planner:
             return _Line(Outcome.SAME, what)
         self._keep(after)
         changed = [field for field in fields if getattr(after, field) != getattr(before, field)]
-        words = [f"{_title(type_, field)}: {_text(getattr(before, field))} → {_text(getattr(after, field))}" for field in changed]
+        words = [
+            f"{title_of(type_, field)}: {shown_value(getattr(before, field))} → {shown_value(getattr(after, field))}"
+            for field in changed
+        ]
         return _Line(Outcome.CHANGES, what, "; ".join(words))
 
     def _keep(self, item: Any) -> None:
         self._lists[type(item)][item.id] = item
-        self._names[type(item), sibling_group(item), _folded(item.name)] = item.id
+        self._names[type(item), sibling_group(item), folded(item.name)] = item.id
 
     def _free_name(self, type_: type, group: str, name: str, own_id: str = "") -> str:
         """Return a name that no sibling has: the name itself, or with a number."""
         candidates = [name[:80], *(f"{name[:70]} {k}" for k in range(2, 1000))]
-        return next(one for one in candidates if self._names.get((type_, group, _folded(one)), own_id) == own_id)
+        return next(one for one in candidates if self._names.get((type_, group, folded(one)), own_id) == own_id)
 
     def _id(self, type_: type, words: str) -> str:
         plain = unicodedata.normalize("NFKD", words).encode("ascii", "ignore").decode().lower()
@@ -391,22 +395,3 @@ _NO_GATEWAY: Final = "choose the gateway that printed it"
 
 def _no_gateway() -> _Line:
     return _Line(Outcome.UNREAD, detail=_NO_GATEWAY)
-
-
-def _folded(name: str) -> str:
-    return " ".join(name.casefold().split())
-
-
-def _as_name(text: str) -> str:
-    """Return a text as the name that an object can have: of 80 characters at most."""
-    return text[:80].strip()
-
-
-def _title(type_: type[Value], field: str) -> str:
-    return type_.model_fields[field].title or field
-
-
-def _text(value: object) -> str:
-    if isinstance(value, tuple):
-        return ", ".join(map(str, value)) or "—"
-    return "—" if value in (None, "") else str(value.value if isinstance(value, Enum) else value)

@@ -8,13 +8,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from pontifex.core.addressing import Address, Prefix, Selector
-from pontifex.core.model import ANY_PEER, SIDES, Design, Mode, Route, Side, Technology, Tunnel, new_route
+from pontifex.core.model import ANY_PEER, SIDES, Design, Route, Side, Tunnel, new_route
 
 
 def routes_around(design: Design, before: Tunnel, after: Tunnel) -> Iterator[Route]:
     """Yield a route to the peer alone for each end whose policy takes what goes there after a change, and didn't before."""
-    taken = {route.id for route in design.routes}
-    for side in _led_in(design, before, after):
+    led_in = _led_in(design, before, after)
+    taken = {route.id for route in design.routes} if led_in else set()
+    for side in led_in:
         end, peer = after.end(side), design.peer_outside(after, side)
         if peer is None or end.uplink_id is None:
             continue
@@ -38,7 +39,7 @@ def _led_in(design: Design, before: Tunnel, after: Tunnel) -> list[Side]:
 def _takes(design: Design, tunnel: Tunnel, side: Side) -> bool:
     """Tell whether the policy of an end takes what its gateway sends from its outside address to the peer's."""
     end = tunnel.end(side)
-    if end.mode is Mode.ROUTE or end.technology is Technology.CLOUD_PEERING:
+    if end.goes_by_routes:
         return False
     uplink = design.uplink_of(end)
     own = uplink.address if uplink and not uplink.behind_nat else None
@@ -50,4 +51,4 @@ def _names(networks: Selector, address: Address | None) -> bool:
     """Tell whether networks hold an address; one that isn't known is somewhere outside."""
     if address is None:
         return networks.is_all
-    return networks.family is address.family and networks.first <= address.value <= networks.last
+    return networks.holds(address)

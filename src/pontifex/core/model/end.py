@@ -159,3 +159,8 @@ class TunnelEnd(PeeringFields, PeerKeyFields, TlsFields, IpsecFields, AuthFields
         if self.local_identity and self.local_identity.type is IdentityType.ANY:
             raise PydanticCustomError("identity", "an end can expect any identity, but must say one of its own")
         return self
+
+    @property
+    def goes_by_routes(self) -> bool:
+        """Tell whether routes alone lead into the tunnel; otherwise its networks take what they name (RFC 4301 section 4.4.1)."""
+        return self.mode is Mode.ROUTE or self.technology is Technology.CLOUD_PEERING

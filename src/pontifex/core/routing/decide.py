@@ -189,8 +189,7 @@ def _taken(entry: Entry, flow: Flow) -> bool:
 def about(selector: Selector, asked: Selector) -> bool:
     """Tell whether a selector names the addresses asked for, whatever the protocol where none is asked for."""
     within = selector.family is asked.family and selector.first <= asked.first and asked.last <= selector.last
-    protocols = asked.protocols[0] <= selector.protocols[1] and selector.protocols[0] <= asked.protocols[1]
-    return within and protocols and asked.ports[0] <= selector.ports[1] and selector.ports[0] <= asked.ports[1]
+    return within and selector.is_about(asked.protocols, asked.ports)
 
 
 def _by_route(tables: Tables, table: GatewayTable, entries: list[Entry], conditions: Conditions) -> Decision | None:

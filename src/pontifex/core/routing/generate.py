@@ -12,7 +12,7 @@ from pydantic import Field
 
 from pontifex.core.addressing import Address, AddressSet, Family, Prefix, Selector
 from pontifex.core.addressing.dhcp_routes import DhcpRoute
-from pontifex.core.model import Design, Gateway, Mode, Network, Route, Technology, Tunnel, new_route
+from pontifex.core.model import Design, Gateway, Network, Route, Tunnel, new_route
 from pontifex.core.model.design import ListedObject
 from pontifex.core.routing.chains import Crossing
 from pontifex.core.routing.decide import Decision, Kind, decide
@@ -47,7 +47,7 @@ _ByPlace = dict[tuple[str, str, str], list[Leg]]
 def routed(crossing: Crossing) -> bool:
     """Tell whether routes decide at the near end what goes into a tunnel."""
     end = crossing.near
-    return end.mode is Mode.ROUTE or end.technology is Technology.CLOUD_PEERING or not end.remote_networks
+    return end.goes_by_routes or not end.remote_networks
 
 
 def directions(want: Want) -> tuple[Want, Want]:

@@ -13,9 +13,10 @@ from numpy.typing import NDArray
 
 from pontifex.core.addressing import Address, Family, Service
 from pontifex.core.model import Design, Network
+from pontifex.core.routing.codes import Numbers
 from pontifex.core.routing.flow import ANY_SERVICE, Conditions, Flow, answer_service
 from pontifex.core.routing.parts import Parts
-from pontifex.core.routing.plane import Numbers, Plane
+from pontifex.core.routing.plane import Plane
 from pontifex.core.routing.tables import Tables
 from pontifex.core.routing.trace import trace
 from pontifex.core.routing.walked import BY_HAND_END, ENDS, Pairs, Walked

@@ -11,29 +11,26 @@ from collections import defaultdict
 from collections.abc import Callable, Collection, Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
-from functools import cached_property, partial
+from functools import partial
 from typing import Final
 
 import numpy as np
-from numpy.typing import NDArray
 
 from pontifex.core.addressing import Address, Selector, Service
-from pontifex.core.model import SIDES, Filter, FilterDirection, Network, Side, Technology
+from pontifex.core.model import FilterDirection, Network, Technology
+from pontifex.core.routing.codes import BY_HAND, DELIVER, LOST, NONE, UNKNOWN, Codes, Numbers
 from pontifex.core.routing.decide import Decision, Kind, about, by_rule, outcome
+from pontifex.core.routing.filter_flags import FilterFlags
 from pontifex.core.routing.first_hop import as_told, own_routes, routed_by_site, usual_router
-from pontifex.core.routing.flow import Conditions, Flow, client_ports, has_ports
+from pontifex.core.routing.flow import Conditions, client_ports, has_ports
 from pontifex.core.routing.parts import Flags, Parts
+from pontifex.core.routing.selector_flags import SelectorFlags
 from pontifex.core.routing.tables import Entry, GatewayTable, Origin, Tables
 from pontifex.core.routing.trace import MOST_HOPS
 from pontifex.core.routing.walked import BY_HAND_END, END_PLACE, Pairs, Walked
 from pontifex.core.routing.way import End
 
-Numbers = NDArray[np.int32]
-
-_LOST, _HELD, _DELIVER, _UNKNOWN, _BY_HAND = range(5)  # codes of decisions; gateways, tunnel sides and uplinks follow
-_FIXED: Final = 5
 _ROWS_AT_FIRST: Final = 256
-_NONE: Final = -1
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,16 +59,17 @@ class Plane:
         self.source_ports = client_ports(service) if source_ports is None else source_ports
         design = tables.design
         self.gateways = design.gateways
-        self._gateway_place = {one.id: place for place, one in enumerate(design.gateways)}
-        self._tunnel_place = {one.id: place for place, one in enumerate(design.tunnels)}
-        self._uplink_place = {one.id: place for place, one in enumerate(design.uplinks)}
+        self.codes = Codes(design, conditions.unknown)
         self._network_place = {one.id: place for place, one in enumerate(design.networks)}
-        self._first_tunnel = _FIXED + len(design.gateways)
-        self._first_uplink = self._first_tunnel + 2 * len(design.tunnels)
-        self._look_up_tables()
-        self._selectors()
-        self._row_of = np.full((len(design.gateways), len(parts)), _NONE, dtype=np.int32)
-        self._row_of_network = np.full(len(design.networks), _NONE, dtype=np.int32)
+        site_place = {site.id: place for place, site in enumerate(design.sites)}
+        self._site = np.array([site_place[one.site_id] for one in design.gateways] or [0], dtype=np.int32)
+        peering = [one.left.technology is Technology.CLOUD_PEERING for one in design.tunnels]
+        self._peering = np.array(peering, dtype=np.bool_)
+        self._filtering = [place for place, one in enumerate(design.gateways) if tables.of(one).filters]
+        self._translating = [place for place, one in enumerate(design.gateways) if tables.of(one).translations]
+        self._selectors = SelectorFlags(design.tunnels, parts, service, self.source_ports)
+        self._row_of = np.full((len(design.gateways), len(parts)), NONE, dtype=np.int32)
+        self._row_of_network = np.full(len(design.networks), NONE, dtype=np.int32)
         self._rows: Numbers = np.empty((_ROWS_AT_FIRST, len(parts)), dtype=np.int32)
         self._pending: list[Callable[[], Numbers] | None] = []  # how to make each row; None once it is made
         self._made = np.zeros(_ROWS_AT_FIRST, dtype=np.bool_)
@@ -83,7 +81,7 @@ class Plane:
             self._networks_at[network.site_id].append(place)
         self._classes_matter = any(rule.dscp for rule in design.rules)
         self._touched: dict[int, Flags] = {}
-        self._filter_flags: dict[str, tuple[Flags, Flags]] = {}
+        self._filters = FilterFlags(tables, parts, service)
         self._shown_otherwise = parts.of_prefixes([one.inside for one in design.translations])
         owned = (tables.owner(Address(parts.family, first), None) is not None for first in parts.firsts)
         self._own = np.fromiter(owned, dtype=np.bool_, count=len(parts))
@@ -91,11 +89,11 @@ class Plane:
     @contextmanager
     def changed(self, conditions: Conditions, down: frozenset[str], gateways: Collection[str]) -> Iterator[None]:
         """Put the plane under other conditions for a while, in which more is down, of interest to some gateways alone."""
-        places = [self._gateway_place[id_] for id_ in gateways]
+        places = [self.codes.gateway_place[id_] for id_ in gateways]
         hosts = self._network_places(gateways)
         kept = self.conditions, self._row_of[places], self._row_of_network[hosts], len(self._pending)
         self.conditions, self._down_now = conditions, down
-        self._row_of[places], self._row_of_network[hosts] = _NONE, _NONE
+        self._row_of[places], self._row_of_network[hosts] = NONE, NONE
         try:
             yield
         finally:
@@ -104,7 +102,7 @@ class Plane:
             del self._pending[rows:]
             self._made[rows:] = False
             for table in (self._row_of, self._row_of_network):
-                table[table >= rows] = _NONE  # of what was first met meanwhile
+                table[table >= rows] = NONE  # of what was first met meanwhile
 
     def _network_places(self, gateways: Collection[str]) -> list[int]:
         """Return the places of the networks whose hosts' first step depends on some gateways."""
@@ -115,76 +113,20 @@ class Plane:
                 found.add(self._network_place[network_id])
         return sorted(found)
 
-    def _look_up_tables(self) -> None:
-        """What follows from a code, or a place of a gateway: arrays to be indexed with it."""
-        design = self.tables.design
-        codes = self._first_uplink + len(design.uplinks)
-        self._next = np.full(codes, _NONE, dtype=np.int32)  # gateway that it comes to
-        self._acting = np.full(codes, _NONE, dtype=np.int32)  # gateway that does it
-        self._tunnel = np.full(codes, _NONE, dtype=np.int32)  # that it goes into
-        self._end = np.full(codes, END_PLACE[End.LOST], dtype=np.uint8)  # how it ends there
-        self._end[[_DELIVER, _HELD, _UNKNOWN]] = END_PLACE[End.ARRIVES], END_PLACE[End.HELD], END_PLACE[End.UNKNOWN]
-        self._end[_BY_HAND] = BY_HAND_END
-        self._end[self._first_uplink :] = END_PLACE[End.UNPROTECTED]  # every destination here is a network of the design
-        self._next[_FIXED : self._first_tunnel] = np.arange(len(design.gateways))
-        for place, tunnel in enumerate(design.tunnels):
-            for k, side in enumerate(SIDES):
-                code = self._first_tunnel + 2 * place + k
-                self._tunnel[code] = place
-                self._acting[code] = self._gateway_place[tunnel.end(side).gateway_id]
-                self._next[code] = self._gateway_place[tunnel.end(side.other).gateway_id]
-                if tunnel.id in self.conditions.unknown:
-                    self._next[code], self._end[code] = _NONE, END_PLACE[End.UNKNOWN]
-        for place, uplink in enumerate(design.uplinks):
-            self._acting[self._first_uplink + place] = self._gateway_place[uplink.gateway_id]
-        site_place = {site.id: place for place, site in enumerate(design.sites)}
-        self._site = np.array([site_place[one.site_id] for one in design.gateways] or [0], dtype=np.int32)
-        peering = [one.left.technology is Technology.CLOUD_PEERING for one in design.tunnels]
-        self._peering = np.array(peering, dtype=np.bool_)
-        self._filtering = [place for place, one in enumerate(design.gateways) if self.tables.of(one).filters]
-        self._translating = [place for place, one in enumerate(design.gateways) if self.tables.of(one).translations]
-
-    def _selectors(self) -> None:
-        """Which sources and destinations the networks of both ends let into each tunnel, from each side."""
-        tunnels = self.tables.design.tunnels
-        shape = (2 * len(tunnels), len(self.parts))
-        self._lets_source = np.ones(shape, dtype=np.bool_)
-        self._lets_destination = np.ones(shape, dtype=np.bool_)
-        for place, tunnel in enumerate(tunnels):
-            for k, side in enumerate(SIDES):
-                near, far = tunnel.end(side), tunnel.end(side.other)
-                for flags, lists, ports in (
-                    (self._lets_source, (near.local_networks, far.remote_networks), self.source_ports),
-                    (self._lets_destination, (near.remote_networks, far.local_networks), self.service.ports),
-                ):
-                    for named in lists:
-                        if named:
-                            flags[2 * place + k] &= self.parts.of_selectors([one for one in named if self._asks(one, ports)])
-
-    def _asks(self, named: Selector, ports: tuple[int, int]) -> bool:
-        """Tell whether networks of a tunnel are for this traffic, by protocol and by the ports of one side."""
-        protocols = self.service.protocols
-        return (
-            protocols[0] <= named.protocols[1]
-            and named.protocols[0] <= protocols[1]
-            and ports[0] <= named.ports[1]
-            and named.ports[0] <= ports[1]
-        )
-
     # Rows
 
     def _rows_at_hosts(self, source: Pairs) -> Numbers:
         """Return the rows that hosts of some parts decide by."""
         network = self.parts.network[source]
         for place in np.flatnonzero(np.bincount(network)):
-            if self._row_of_network[place] == _NONE:
+            if self._row_of_network[place] == NONE:
                 self._row_of_network[place] = self._reserve(partial(self._host_row, self.parts.networks[place]))
         return self._ready(self._row_of_network[network])
 
     def _rows_at(self, gateway: Numbers, source: Pairs) -> Numbers:
         """Return the rows that gateways decide by about what comes from some parts."""
         for place in np.flatnonzero(np.bincount(gateway)):
-            if self._row_of[place, 0] == _NONE:
+            if self._row_of[place, 0] == NONE:
                 self._announce(int(place))
         return self._ready(self._row_of[gateway, source])
 
@@ -224,7 +166,7 @@ class Plane:
     def _row(self, table: GatewayTable, source: int) -> Numbers:
         """Return what a gateway does with what comes from a part, for each part as its destination."""
         gateway = table.gateway
-        row: Numbers = np.full(len(self.parts), _LOST, dtype=np.int32)
+        row: Numbers = np.full(len(self.parts), LOST, dtype=np.int32)
         if gateway.id in self.conditions.gateways or not gateway.forwarding:
             return row
         here = Address(self.parts.family, self.parts.firsts[source])
@@ -239,9 +181,9 @@ class Plane:
                 continue
             decided = by_rule(self.tables, gateway, clause, self.conditions)
             if clause.marks is not None and self._classes_matter:
-                code = _BY_HAND
+                code = BY_HAND
             elif isinstance(decided, Decision):
-                code = self._code(decided)
+                code = self.codes.of(decided)
             else:
                 continue
             for first, last in self._boxes(clause.destinations):
@@ -264,7 +206,7 @@ class Plane:
             family = self.parts.family
             found = self._ways_of[table.gateway.id] = []
             for entry in reversed(table.entries):
-                if entry.to.family is family and self._asks(entry.to, self.service.ports):
+                if entry.to.family is family and entry.to.is_about(self.service.protocols, self.service.ports):
                     where = self.parts.within(entry.to.first, entry.to.last)
                     if where.start < where.stop:
                         found.append(_Laid(entry, where, self._entry_code(table, entry, self._before)))
@@ -272,7 +214,7 @@ class Plane:
 
     def _entry_code(self, table: GatewayTable, entry: Entry, conditions: Conditions) -> int:
         decision = outcome(self.tables, table.gateway, entry, conditions)
-        return self._code(decision) if decision else _NONE
+        return self.codes.of(decision) if decision else NONE
 
     def _paint(self, row: Numbers, table: GatewayTable, here: Address, ways: Iterable[_Laid]) -> None:
         """Lay the ways of a gateway over each other, what is asked first on top."""
@@ -282,13 +224,13 @@ class Plane:
             entry, code = one.entry, one.code
             if down and ((entry.tunnel and entry.tunnel.id in down) or (entry.uplink and entry.uplink.id in down)):
                 code = self._entry_code(table, entry, self.conditions)
-            if code == _NONE or (entry.sources and not any(about(named, source) for named in entry.sources)):
+            if code == NONE or (entry.sources and not any(about(named, source) for named in entry.sources)):
                 continue
             row[one.where] = code
 
     def _host_row(self, network: Network) -> Numbers:
         """Return where hosts of a network send what goes to each part."""
-        row: Numbers = np.full(len(self.parts), _LOST, dtype=np.int32)
+        row: Numbers = np.full(len(self.parts), LOST, dtype=np.int32)
         if network.own_table:
             for route, decision in reversed(own_routes(self.tables, network, self.conditions)):
                 row[self.parts.within(route.prefix.network, route.prefix.last)] = self._code_from_host(decision)
@@ -300,25 +242,15 @@ class Plane:
                     row[self.parts.within(told.prefix.network, told.prefix.last)] = self._code_from_host(decision)
         for one in (network, *routed_by_site(self.tables, network)):
             if one.prefix.family is self.parts.family:
-                row[self.parts.within(one.prefix.network, one.prefix.last)] = _DELIVER
+                row[self.parts.within(one.prefix.network, one.prefix.last)] = DELIVER
         for one in self.tables.within.get(network.id, ()):
-            row[self.parts.within(one.prefix.network, one.prefix.last)] = _LOST  # looked for on the host's own wire
+            row[self.parts.within(one.prefix.network, one.prefix.last)] = LOST  # looked for on the host's own wire
         return row
 
     def _code_from_host(self, decision: Decision) -> int:
         gateway = decision.gateway
         down = gateway and (gateway.id in self.conditions.gateways or not gateway.forwarding)
-        return _LOST if down and decision.kind is not Kind.ROUTER else self._code(decision)
-
-    def _code(self, decision: Decision) -> int:
-        if decision.tunnel and decision.side:
-            side = 0 if decision.side is Side.LEFT else 1
-            return self._first_tunnel + 2 * self._tunnel_place[decision.tunnel.id] + side
-        if decision.kind is Kind.UPLINK and decision.uplink:
-            return self._first_uplink + self._uplink_place[decision.uplink.id]
-        if decision.kind is Kind.ROUTER and decision.gateway:
-            return _FIXED + self._gateway_place[decision.gateway.id]
-        return {Kind.DELIVER: _DELIVER, Kind.NEIGHBOUR: _UNKNOWN, Kind.HOLD: _HELD}.get(decision.kind, _LOST)
+        return LOST if down and decision.kind is not Kind.ROUTER else self.codes.of(decision)
 
     # Walks
 
@@ -338,8 +270,8 @@ class Plane:
         size = len(self.parts)
         source = pairs // size
         destination = pairs - source * size
-        gateway = np.full(len(pairs), _NONE, dtype=np.int32)  # none yet: a host decides first
-        came = np.full(len(pairs), _NONE, dtype=np.int32)  # tunnel that it has come by
+        gateway = np.full(len(pairs), NONE, dtype=np.int32)  # none yet: a host decides first
+        came = np.full(len(pairs), NONE, dtype=np.int32)  # tunnel that it has come by
         # somebody may know it by another address, or a gateway answers for itself
         by_hand = self._shown_otherwise[destination] | self._own[destination] | self._own[source]
         walked.ends[pairs[by_hand]] = BY_HAND_END
@@ -354,13 +286,13 @@ class Plane:
             code = self._checked(chosen, gateway, came, source, destination, pairs, forward)
             changed = code != chosen
             walked.refused[pairs[changed]] = chosen[changed]
-            walked.layer(walked.gateways, step)[pairs] = self._acting[code] if at_host else gateway
+            walked.layer(walked.gateways, step)[pairs] = self.codes.acting[code] if at_host else gateway
             self._note(walked, pairs, code)
             site = self.parts.site[source] if at_host else self._site[gateway]
             self._finish(walked, pairs, code, site == self.parts.site[destination])
-            on = np.flatnonzero(self._next[code] >= 0)
+            on = np.flatnonzero(self.codes.next[code] >= 0)
             code = code[on]
-            gateway, came = self._next[code], self._tunnel[code]
+            gateway, came = self.codes.next[code], self.codes.tunnel[code]
             pairs, source, destination = pairs[on], source[on], destination[on]
         walked.ends[pairs] = END_PLACE[End.LOST]  # round in circles
 
@@ -376,26 +308,24 @@ class Plane:
     ) -> Numbers:
         """Return decisions as they are carried out: what is left by hand, and what selectors, peerings and filters refuse."""
         code = code.copy()
-        into = np.flatnonzero(self._tunnel[code] >= 0)
-        side = code[into] - self._first_tunnel
-        cells = side.astype(np.int64) * len(self.parts)
-        lets = self._lets_source.ravel().take(cells + source[into])
-        lets &= self._lets_destination.ravel().take(cells + destination[into])
+        into = np.flatnonzero(self.codes.tunnel[code] >= 0)
+        side = code[into] - self.codes.first_tunnel
+        lets = self._selectors.lets(side, source[into], destination[into])
         if self._peering.any():
             lets &= ~(self._peering[side // 2] & (came[into] >= 0))
-            code[(code >= self._first_tunnel) & (came >= 0) & self._peering[came]] = _LOST
-        code[into[~lets]] = _LOST
+            code[(code >= self.codes.first_tunnel) & (came >= 0) & self._peering[came]] = LOST
+        code[into[~lets]] = LOST
         if not self._filtering and not self._translating:
             return code
-        acting = np.where(gateway < 0, self._acting[code], gateway)
+        acting = np.where(gateway < 0, self.codes.acting[code], gateway)
         met = np.bincount(acting[acting >= 0], minlength=len(self.gateways))
         for place in self._filtering:
             if met[place]:
                 self._filter(place, code, acting == place, came, source, destination, pairs, forward)
         for place in self._translating:
             touched = self._touches(place)
-            here = (gateway == place) | (self._next[code] == place) | ((gateway < 0) & (self._acting[code] == place))
-            code[here & (touched[source] | touched[destination])] = _BY_HAND
+            here = (gateway == place) | (self.codes.next[code] == place) | ((gateway < 0) & (self.codes.acting[code] == place))
+            code[here & (touched[source] | touched[destination])] = BY_HAND
         return code
 
     def _touches(self, place: int) -> Flags:
@@ -417,29 +347,19 @@ class Plane:
         forward: Walked | None,
     ) -> None:
         """Drop what the filters of a gateway don't let through."""
-        goes_out = code >= self._first_tunnel
-        ends_here = (code == _DELIVER) | (code == _UNKNOWN)
+        goes_out = code >= self.codes.first_tunnel
+        ends_here = (code == DELIVER) | (code == UNKNOWN)
         looked_at = here & (goes_out | (ends_here & (came >= 0)))
         if not looked_at.any():
             return
-        known = self._known_at(place, looked_at, pairs, forward)
+        looked_at &= ~self._known_at(place, looked_at, pairs, forward)
         ways = {
             FilterDirection.IN: looked_at & (came >= 0) & ~goes_out,
             FilterDirection.OUT: looked_at & (came < 0),
             FilterDirection.THROUGH: looked_at & (came >= 0) & goes_out,
         }
-        gateway = self.gateways[place]
-        cut = forward is not None and gateway.keeps_state and not self._answered_newly
-        for way, flags in ways.items():
-            rules = [one for one in self.tables.of(gateway).filters if one.direction is way]
-            if not rules:
-                continue
-            at = np.flatnonzero(flags & ~known)
-            passes = np.zeros(len(at), dtype=np.bool_)
-            for one in () if cut else rules:
-                from_, to = self._named(one)
-                passes |= from_[source[at]] & to[destination[at]]
-            code[at[~passes]] = _LOST
+        refused = self._filters.refused(self.gateways[place], ways, source, destination, answers=forward is not None)
+        code[refused] = LOST
 
     def _known_at(self, place: int, looked_at: Flags, pairs: Pairs, forward: Walked | None) -> Flags:
         """Tell which answers are part of a connection that a gateway with state has seen begin."""
@@ -451,45 +371,25 @@ class Plane:
                 known[at] |= layer[begun] == place
         return known
 
-    @cached_property
-    def _answered_newly(self) -> bool:
-        nowhere = Address(self.parts.family, 0)
-        return Flow(nowhere, nowhere, self.service).answered_newly
-
-    def _named(self, one: Filter) -> tuple[Flags, Flags]:
-        """Tell of each part whether a filter names it as a source, and as a destination of this traffic."""
-        if one.id not in self._filter_flags:
-            every = np.ones(len(self.parts), dtype=np.bool_)
-            boxes = [box for box in one.destinations if Service.of(box).contains(self.service)]
-            from_ = self.parts.of_prefixes(one.sources) if one.sources else every
-            self._filter_flags[one.id] = from_, self.parts.of_selectors(boxes) if one.destinations else every
-        return self._filter_flags[one.id]
-
     def _note(self, walked: Walked, pairs: Pairs, code: Numbers) -> None:
         """Note the tunnels and uplinks that walks go into."""
-        tunnels = self._tunnel[code]
+        tunnels = self.codes.tunnel[code]
         by_tunnel = np.flatnonzero(tunnels >= 0)
         using, tunnels = pairs[by_tunnel], tunnels[by_tunnel]
-        if not len(using) and not (code >= self._first_uplink).any():
+        if not len(using) and not (code >= self.codes.first_uplink).any():
             return
         counts = walked.counts[using]
         for count in range(int(counts.max(initial=0)) + 1):
             of_count = counts == count
             walked.layer(walked.tunnels, count)[using[of_count]] = tunnels[of_count]
         walked.counts[using] += 1
-        out = code >= self._first_uplink
-        walked.uplinks[pairs[out]] = code[out] - self._first_uplink
+        out = code >= self.codes.first_uplink
+        walked.uplinks[pairs[out]] = code[out] - self.codes.first_uplink
 
     def _finish(self, walked: Walked, pairs: Pairs, code: Numbers, at_its_site: Flags) -> None:
-        ends = self._end[code]
-        ends[(code == _DELIVER) & ~at_its_site] = END_PLACE[End.LOST]
+        ends = self.codes.end[code]
+        ends[(code == DELIVER) & ~at_its_site] = END_PLACE[End.LOST]
         walked.ends[pairs] = ends
-
-    def tunnels_and_uplinks(self, codes: Numbers) -> tuple[Numbers, Numbers]:
-        """Return the places of tunnels and of uplinks that codes stand for, -1 where they stand for something else."""
-        tunnels = np.where(codes >= 0, self._tunnel[codes], _NONE)
-        uplinks = np.where(codes >= self._first_uplink, codes - self._first_uplink, _NONE)
-        return tunnels.astype(np.int32), uplinks.astype(np.int32)
 
     @property
     def answers_alike(self) -> bool:

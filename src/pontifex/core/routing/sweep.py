@@ -16,9 +16,9 @@ from pydantic import Field
 
 from pontifex.core.addressing import Family
 from pontifex.core.model import SIDES, Design, ObjectType
+from pontifex.core.routing.codes import Numbers
 from pontifex.core.routing.flow import Conditions, Failing
 from pontifex.core.routing.matrix import NO_CELL, REACHES, Fabric, Ranks, Reach
-from pontifex.core.routing.plane import Numbers
 from pontifex.core.routing.tables import Tables
 from pontifex.core.routing.walked import Pairs, Walked
 from pontifex.core.routing.way import uses
@@ -163,7 +163,7 @@ class Swept:
     def _users_of(self, walked: Walked) -> tuple[_Users, _Users, _Users]:
         """What is refused counts as used: without it another way would be chosen."""
         design = self._design
-        tunnels, uplinks = self._fabric.plane.tunnels_and_uplinks(walked.refused)
+        tunnels, uplinks = self._fabric.plane.codes.tunnels_and_uplinks(walked.refused)
         return (
             _Users.of(walked.gateways, len(design.gateways)),
             _Users.of([*walked.tunnels, tunnels], len(design.tunnels)),

@@ -24,7 +24,6 @@ from pontifex.core.model import (
     Filter,
     Gateway,
     Host,
-    Mode,
     Network,
     NetworkRole,
     Outranking,
@@ -33,7 +32,6 @@ from pontifex.core.model import (
     Rule,
     Side,
     SiteKind,
-    Technology,
     Translation,
     Tunnel,
     Uplink,
@@ -137,7 +135,7 @@ class GatewayTable:
     def _policies(self) -> Iterator[Entry]:
         for tunnel, side in self.tunnels:
             end = tunnel.end(side)
-            if end.mode is Mode.ROUTE or end.technology is Technology.CLOUD_PEERING:
+            if end.goes_by_routes:
                 continue
             for one in end.remote_networks:
                 length = one.family.bits - (one.last - one.first + 1).bit_length() + 1

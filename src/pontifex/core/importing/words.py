@@ -1,0 +1,29 @@
+"""Names and values in the words of an import."""
+
+from __future__ import annotations
+
+from enum import Enum
+
+from pontifex.core.value import Value
+
+
+def folded(name: str) -> str:
+    """Return a name as names are compared: without letter case and without spaces that say nothing."""
+    return " ".join(name.casefold().split())
+
+
+def as_name(text: str) -> str:
+    """Return a text as the name that an object can have: of 80 characters at most."""
+    return text[:80].strip()
+
+
+def title_of(type_: type[Value], field: str) -> str:
+    """Return the title of a field of an object."""
+    return type_.model_fields[field].title or field
+
+
+def shown_value(value: object) -> str:
+    """Write a field's value for a reader."""
+    if isinstance(value, tuple):
+        return ", ".join(map(str, value)) or "—"
+    return "—" if value in (None, "") else str(value.value if isinstance(value, Enum) else value)
