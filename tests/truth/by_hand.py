@@ -160,15 +160,21 @@ def _specific(design: Design, gateway: Gateway, down: frozenset[str]) -> Iterato
 
 def _matches(rule: Rule) -> Iterator[tuple[str, str]]:
     classes = [parse_dscp(one) for one in rule.dscp]
+    for word, from_, to in _named(rule):
+        asked = f" {word} dscp {{ {', '.join(map(str, classes))} }}" if classes else ""
+        yield f"{from_} {to}{asked}", word
+
+
+def _named(one: Rule | Filter) -> Iterator[tuple[str, str, str]]:
+    """Yield what is named, in each family: the family's word, from where, to what."""
     for word, bits in (("ip", 32), ("ip6", 128)):
-        sources = [one for one in rule.sources if one.family.bits == bits]
-        boxes = [one for one in rule.destinations if one.family.bits == bits]
-        if (rule.sources and not sources) or (rule.destinations and not boxes):
+        sources = [prefix for prefix in one.sources if prefix.family.bits == bits]
+        boxes = [box for box in one.destinations if box.family.bits == bits]
+        if (one.sources and not sources) or (one.destinations and not boxes):
             continue
         from_ = f"{word} saddr {{ {', '.join(map(str, sources))} }}" if sources else f"meta nfproto ipv{4 if bits == 32 else 6}"
-        asked = f" {word} dscp {{ {', '.join(map(str, classes))} }}" if classes else ""
         for to in [_service(word, box) for box in boxes] or [""]:
-            yield f"{from_} {to}{asked}", word
+            yield word, from_, to
 
 
 def _service(word: str, box: Selector) -> str:
@@ -197,20 +203,9 @@ def _filters(design: Design, gateway: Gateway) -> Iterator[str]:
         if listed:
             yield f"{way} ct state vmap {{ established : accept, related : accept, invalid : drop }}"
             for one in listed:
-                yield from (f"{way} {match} accept" for match in _lets(one))
+                yield from (f"{way} {from_} {to} accept" for _, from_, to in _named(one))
             yield f"{way} drop"
     yield "}"
-
-
-def _lets(one: Filter) -> Iterator[str]:
-    for word, bits in (("ip", 32), ("ip6", 128)):
-        sources = [prefix for prefix in one.sources if prefix.family.bits == bits]
-        boxes = [box for box in one.destinations if box.family.bits == bits]
-        if (one.sources and not sources) or (one.destinations and not boxes):
-            continue
-        from_ = f"{word} saddr {{ {', '.join(map(str, sources))} }}" if sources else f"meta nfproto ipv{4 if bits == 32 else 6}"
-        for to in [_service(word, box) for box in boxes] or [""]:
-            yield f"{from_} {to}"
 
 
 def _tunnels(design: Design, gateway: Gateway) -> list[str]:
