@@ -97,6 +97,24 @@ def test_a_remedy_that_leads_a_tunnel_into_itself_brings_the_route_around():
         assert "tunnel.carries-itself" not in {one.code for one in after}
 
 
+@pytest.mark.parametrize(
+    ("peer", "uplink"),
+    [("any", "left"), ("right.example", "left"), ("198.51.100.9", None)],
+    ids=["callers from anywhere", "a name that any address may have", "no uplink to go by"],
+)
+def test_no_remedy_leads_a_tunnel_into_itself_where_no_route_goes_around(peer, uplink):
+    policy = {"mode": "policy", "local_networks": EVERYTHING, "peer_address": peer, "uplink_id": uplink}
+    far = _end("t3", "left", **policy, remote_networks=["10.80.0.0/24"])
+    far = far.with_end(Side.RIGHT, local_networks=ALL.left.remote_networks, remote_networks=ALL.left.local_networks)
+    unknown = BASE.uplink_by_id["right"].model_copy(update={"address": None, "address_kind": "changing-public"})
+    design = apply_operations(BASE, [put(far), put(unknown)])
+    told = [one for one in analyse(design, TODAY).findings if one.code.endswith("all-traffic-one-side")]
+    assert told
+    for remedy in (remedy for one in told for remedy in one.remedies):
+        after = analyse(apply_operations(design, remedy.operations), TODAY).findings
+        assert "tunnel.carries-itself" not in {one.code for one in after}
+
+
 def test_it_is_traced_as_a_flow_of_its_own():
     """From the uplink's address to the peer's the trace begins at the gateway itself, and says what is wrong with it."""
     design = apply_operations(BASE, [put(_route("left", "0.0.0.0/0", "t3"))])

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from pontifex.core.addressing import Address, Prefix, Selector
-from pontifex.core.model import ANY_PEER, SIDES, Design, Route, Side, Tunnel, new_route
+from pontifex.core.model import SIDES, Design, Route, Side, Tunnel, new_route
 
 
 def routes_around(design: Design, before: Tunnel, after: Tunnel) -> Iterator[Route]:
@@ -25,9 +25,14 @@ def routes_around(design: Design, before: Tunnel, after: Tunnel) -> Iterator[Rou
 
 
 def has_no_way_around(design: Design, before: Tunnel, after: Tunnel) -> bool:
-    """Tell whether a change leads what carries a tunnel into it, and no route can go around: callers may come from anywhere."""
+    """Tell whether a change leads what carries a tunnel into it, and no route can go around.
+
+    Callers may come from anywhere, a name may stand for any address, and an end without an uplink has none to go by.
+    """
     return any(
-        design.peer_outside(after, side) is None and after.end(side).peer_address == ANY_PEER
+        after.end(side).peer_address is not None
+        if design.peer_outside(after, side) is None
+        else after.end(side).uplink_id is None
         for side in _led_in(design, before, after)
     )
 
