@@ -12,7 +12,7 @@
 export PONTIFEX_STATE ?= $(CURDIR)/.state
 BIN := .venv/bin
 PIP := $(BIN)/pip install --quiet --disable-pip-version-check
-WEB_SOURCES := $(shell find web/src web/public -type f -not -name schema.d.ts) web/index.html web/vite.config.ts
+WEB_SOURCES := $(shell find web/src web/public -type f -not -name schema.d.ts -not -name kinds.json) web/index.html web/vite.config.ts
 LOCK := uv pip compile --quiet --generate-hashes --no-header --no-annotate --python-version 3.11 pyproject.toml
 
 demo: setup
@@ -42,6 +42,7 @@ setup: .stamps/web
 .stamps/types: .stamps/node $(shell find src/pontifex -name '*.py')
 	@echo "Generating the front end's types from the API …"
 	@$(BIN)/pontifex openapi > web/openapi.json
+	@$(BIN)/pontifex kinds > web/src/api/kinds.json
 	@cd web && npm run --silent types > /dev/null
 	@touch $@
 

@@ -7,20 +7,8 @@ from typing import Any
 
 from pontifex.core.addressing import Family, Prefix, Selector
 from pontifex.core.findings import Severity, analyse
-from pontifex.core.model import (
-    Design,
-    Identity,
-    IdentityType,
-    Mode,
-    ObjectType,
-    Remove,
-    Route,
-    Side,
-    Tunnel,
-    TunnelEnd,
-    apply_operations,
-    put,
-)
+from pontifex.core.kinds import KIND_BY_TYPE, Identity, IdentityType, Mode, ObjectType, Route, Side, Tunnel, TunnelEnd
+from pontifex.core.model import Design, Remove, apply_operations, put
 from pontifex.demo import demo_design
 
 MENDED = (Severity.BLOCKER, Severity.LATER, Severity.PARTIAL)
@@ -31,7 +19,7 @@ TODAY = date(2026, 11, 23)
 def without(design: Design, *types: ObjectType) -> Design:
     """Return a design without any objects of some types, and without what hangs on them."""
     for type_ in types:
-        for one in getattr(design, type_.list_name):
+        for one in getattr(design, KIND_BY_TYPE[type_].members):
             if one.id in design.by_type[type_]:
                 design = apply_operations(design, [Remove(type=type_, id=one.id, cascade=True)])
     return design
@@ -46,12 +34,19 @@ _LATER_SITES = ("gneiss", "dock", "homes")
 
 
 def bare_demo() -> Design:
-    """Return the demo without hosts, claims, profiles, routes, rules, and what they are for: for tests that bring their own."""
+    """Return the demo without what tests of addresses and routes bring themselves."""
     design = demo_design()
     gone = [Remove(type=ObjectType.SITE, id=id_, cascade=True) for id_ in _LATER_SITES]
     gone += [Remove(type=ObjectType.TUNNEL, id=f"brenna-basalt-{name}", cascade=True) for name in ("cable", "radio")]
     design = apply_operations(design, gone)
-    named = (ObjectType.HOST, ObjectType.CLAIM, ObjectType.PROFILE, ObjectType.ROUTE, ObjectType.RULE, ObjectType.INTENT)
+    named = (
+        ObjectType.HOST,
+        ObjectType.PREFIX_RESERVATION,
+        ObjectType.PROFILE,
+        ObjectType.ROUTE,
+        ObjectType.RULE,
+        ObjectType.INTENT,
+    )
     design = without(design, *named)
     changed = {"dhcp_ranges": (), "lease_time_s": None, "own_table": False, "resolvers": ()}
     return apply_operations(design, [put(one.model_copy(update=changed)) for one in design.networks])

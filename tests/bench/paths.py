@@ -15,7 +15,8 @@ import pytricia
 from pontifex.core.addressing import Address, Family, Prefix
 from pontifex.core.addressing.address import format_address
 from pontifex.core.addressing.longest_prefix import LongestPrefixes
-from pontifex.core.model import Rule, apply_operations, put
+from pontifex.core.kinds import Rule
+from pontifex.core.model import apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Tables, matrix, sweep, trace
 from pontifex.core.routing.flow import Failing
 from pontifex.core.routing.rules import RuleList

@@ -8,17 +8,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from pontifex.core.addressing import Address, Service, parse_service
-from pontifex.core.model import (
-    Filter,
-    Gateway,
-    Network,
-    Route,
-    Rule,
-    Translation,
-    Tunnel,
-    apply_operations,
-    put,
-)
+from pontifex.core.kinds import Filter, Gateway, Network, Route, Rule, Translation, Tunnel
+from pontifex.core.model import apply_operations, put
 from pontifex.core.routing import Conditions, Tables, matrix, sweep, trace
 from pontifex.core.routing.flow import Failing
 from pontifex.core.routing.matrix import REACHES, flow_between, reach_of

@@ -12,22 +12,8 @@ from pontifex.core.find import find
 from pontifex.core.findings import Memory, analyse
 from pontifex.core.handover import linux_plan
 from pontifex.core.importing import plan_import, read_text
-from pontifex.core.model import (
-    ChangeRefused,
-    Claim,
-    DesignSettings,
-    Filter,
-    Gateway,
-    Host,
-    Intent,
-    Network,
-    Profile,
-    Route,
-    Rule,
-    Translation,
-    apply_operations,
-    put,
-)
+from pontifex.core.kinds import Filter, Gateway, Host, Intent, Network, PrefixReservation, Profile, Route, Rule, Translation
+from pontifex.core.model import ChangeRefused, DesignSettings, apply_operations, put
 from pontifex.core.routing import Conditions, Tables, matrix
 from pontifex.core.routing.capacity import Carried
 from pontifex.core.routing.generate import missing_routes, needed_routes
@@ -86,7 +72,7 @@ OBJECTS: Any = st.one_of(
         st.just(Host),
         st.fixed_dictionaries({"network_id": st.sampled_from([one.id for one in DESIGN.networks]), "address": ADDRESSES}),
     ),
-    st.tuples(st.just(Claim), st.fixed_dictionaries({"site_id": SITES, "prefix": prefixes()})),
+    st.tuples(st.just(PrefixReservation), st.fixed_dictionaries({"site_id": SITES, "prefix": prefixes()})),
     st.tuples(
         st.just(Translation),
         st.fixed_dictionaries(

@@ -9,8 +9,8 @@ import pytest
 from pontifex.core.addressing import Address, parse_address
 from pontifex.core.findings import analyse
 from pontifex.core.handover import linux_plan
-from pontifex.core.model import Design, Gateway, Route, Side, Tunnel, apply_operations, put
-from pontifex.core.model.design import ListedObject
+from pontifex.core.kinds import DesignMember, Gateway, Route, Side, Tunnel
+from pontifex.core.model import Design, apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Tables, trace
 from tests.designs import TODAY
 from tests.truth.worlds import base_objects
@@ -18,7 +18,7 @@ from tests.truth.worlds import base_objects
 OUTSIDE = {"left": "198.51.100.1", "hub": "198.51.100.5", "right": "198.51.100.9"}
 
 
-def _outside(one: ListedObject) -> ListedObject:
+def _outside(one: DesignMember) -> DesignMember:
     """The same tunnel with its uplinks, and the far end's outside address as its peer."""
     if not isinstance(one, Tunnel):
         return one
@@ -50,7 +50,7 @@ ASKS_BEYOND = Gateway.model_validate({**BASE.gateway_by_id["left"].model_dump(),
 BY_NAME = _end("t3", "left", peer_address="gate.right.example")
 
 # objects over the base, the code, where it is told, words of the cause, and whether there is something to press
-CASES: dict[str, tuple[list[ListedObject], str, set[str], str, bool]] = {
+CASES: dict[str, tuple[list[DesignMember], str, set[str], str, bool]] = {
     "a default route": (
         [_route("left", "0.0.0.0/0", "t3")], "tunnel.carries-itself", {"t3", "t4"}, "into it (route 0.0.0.0/0 into t3)", True,
     ),

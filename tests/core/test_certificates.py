@@ -16,8 +16,9 @@ from pydantic import ValidationError
 
 from pontifex.core.certificates import BrokenChain, Certificate, Chain, chain_to
 from pontifex.core.findings import analyse
+from pontifex.core.kinds import Side
 from pontifex.core.matching import Pair, Verdict, compare
-from pontifex.core.model import Side, apply_operations
+from pontifex.core.model import apply_operations
 from tests.core.test_matching import _identity
 from tests.designs import SOUND, TODAY, with_end
 

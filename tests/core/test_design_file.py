@@ -32,6 +32,15 @@ def test_the_published_schema_holds_and_is_current():
     assert json.loads(published.read_text()) == design_file_schema(), "run: pontifex schema > docs/design-file.schema.json"
 
 
+def test_a_file_of_the_first_version_is_read():
+    """What was called a claim in it is a reserved prefix."""
+    document = json.loads(TEXT)
+    document["format"] = "pontifex-design-1"
+    document["design"]["claims"] = document["design"].pop("prefix_reservations")
+    assert document["design"]["claims"]
+    assert write_design_file(read_design_file(json.dumps(document), "x")) == TEXT
+
+
 def _wrong(path, value):
     document = copy.deepcopy(json.loads(TEXT))
     *way, last = path
@@ -67,7 +76,7 @@ def _wrong(path, value):
             "design.tunnels[6].left.ike_proposals[0].transforms[0]",
             "ENCR 77 is not in the registry of transforms",
         ),
-        (_wrong(["format"], "other"), "format", "must be 'pontifex-design-1'"),
+        (_wrong(["format"], "other"), "format", "must be 'pontifex-design-2'"),
     ],
 )
 def test_one_wrong_field_is_named(text, place, reason, tmp_path):

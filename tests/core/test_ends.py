@@ -5,8 +5,9 @@ from __future__ import annotations
 import pytest
 
 from pontifex.core.findings import Severity, analyse
+from pontifex.core.kinds import Gateway, Side
 from pontifex.core.matching import Pair, Stage, StageState, Verdict, compare, forecast, match
-from pontifex.core.model import Gateway, Side, apply_operations, put
+from pontifex.core.model import apply_operations, put
 from pontifex.demo import demo_design
 from tests.core.test_matching import OTHER_KEY, _identity, _proposals
 from tests.designs import SOUND, TODAY, with_end, with_uplink

@@ -9,7 +9,8 @@ import pytest
 from pontifex.core.addressing import Selector
 from pontifex.core.findings import CATALOGUE, Severity, analyse, findings, overlaps
 from pontifex.core.ipsec.preshared_key import key_facts
-from pontifex.core.model import DesignSettings, Network, Side, apply_operations, put
+from pontifex.core.kinds import Network, Side
+from pontifex.core.model import DesignSettings, apply_operations, put
 from pontifex.demo import demo_design
 from pontifex.demo.tunnels import KEY_SALT, key_reference
 from tests.core.test_matching import _proposals

@@ -9,13 +9,14 @@ import pytest
 from pontifex.core.addressing.home import HOME_PREFIXES, usual_at_home
 from pontifex.core.addressing.prefix import parse_prefix
 from pontifex.core.findings import findings
-from pontifex.core.model import Claim, DesignSettings, Host, Network, Profile, Side, apply_operations, put
+from pontifex.core.kinds import Host, Network, PrefixReservation, Profile, Side
+from pontifex.core.model import DesignSettings, apply_operations, put
 from pontifex.core.space import meetings
 from pontifex.core.space.ways_out import ways_out
 from tests.designs import TODAY, bare_demo, with_end
 
 DESIGN = bare_demo()
-KINDS: dict[str, Any] = {"network": Network, "host": Host, "claim": Claim, "profile": Profile}
+KINDS: dict[str, Any] = {"network": Network, "host": Host, "prefix-reservation": PrefixReservation, "profile": Profile}
 
 
 def _net(prefix="10.90.0.0/24", id_="x", site="ostvik", **fields):
@@ -26,8 +27,8 @@ def _host(address, id_="h", network="x", **fields):
     return ("host", {"id": id_, "network_id": network, "name": id_, "address": address, **fields})
 
 
-def _claim(prefix, site="ostvik", id_="c"):
-    return ("claim", {"id": id_, "site_id": site, "name": id_, "prefix": prefix})
+def _reserved(prefix, site="ostvik", id_="c"):
+    return ("prefix-reservation", {"id": id_, "site_id": site, "name": id_, "prefix": prefix})
 
 
 def _profile(**fields):
@@ -55,8 +56,12 @@ CASES = [
     ([_net(reserved_ranges=["10.90.0.0-3"], dhcp_ranges=["10.90.0.2-9"])], "address.kept", "hands out 10.90.0.2-10.90.0.9"),
     ([_net(reserved_ranges=["10.66.0.0/24"])], "address.kept-elsewhere", "10.66.0.0-10.66.0.255, and Brenna"),
     ([_net("10.90.0.0/25", hosts_expected=200)], "address.too-small", "to have 200 hosts, and 10.90.0.0/25 has room for 126"),
-    ([_claim("10.66.0.0/16")], "address.claim-taken", "Ostvik Terminal claims 10.66.0.0/16, and Brenna Terminal's"),
-    ([_claim("10.91.0.0/16"), _claim("10.91.4.0/24", "brenna", "d")], "address.claim-taken", "and Ostvik Terminal 10.91.0.0/16"),
+    ([_reserved("10.66.0.0/16")], "address.claim-taken", "reserved for Ostvik Terminal, and Brenna Terminal's"),
+    (
+        [_reserved("10.91.0.0/16"), _reserved("10.91.4.0/24", "brenna", "d")],
+        "address.claim-taken",
+        "and Ostvik Terminal 10.91.0.0/16",
+    ),
     ([_net("192.168.1.0/25", role="pool")], "address.home-prefix", "192.168.1.0/24 is usual at home: the first round block"),
     ([_net("192.168.0.0/22"), _profile()], "address.home-prefix", "x is 192.168.0.0/22, Crew leads there"),
     ([_profile(pool_id="harbour-crew-access", people=180)], "profile.pool-too-small", "the pool 10.64.30.0/25 has 126"),
@@ -92,14 +97,14 @@ def test_each_fault_is_told_and_mended(objects, code, words):
         [_net(dhcp_ranges=["10.90.0.10-10.90.0.40"], gateway_address="10.90.0.1"), _host("10.90.0.7")],
         [_net(dhcp_ranges=["10.90.0.10-10.90.0.40"]), _host("10.90.0.20", assignment="reserved")],
         [_net(), _net("10.90.0.0/24", "y", "ostvik", zone="apart"), _host("10.90.0.7"), _host("10.90.0.7", "g", "y")],
-        [_claim("10.65.0.0/16")],
+        [_reserved("10.65.0.0/16")],
         [_net("192.168.1.0/24"), _profile(mode="only", networks=["10.64.0.0/22"])],
         [_net("192.168.1.0/24"), _profile(mode="all-but", networks=["192.168.0.0/16"])],
         [_profile(pool_id="harbour-crew-access", people=126)],
     ],
 )
 def test_what_is_sound_is_left_alone(objects):
-    """A reservation in its range, twins in isolated zones, a claim around one's own networks: nothing to say."""
+    """A reservation in its range, twins in isolated zones, a reservation around one's own networks: nothing to say."""
     before = {one.why for one in findings(DESIGN, TODAY)}
     told = {one.why for one in findings(_design(*objects), TODAY) if one.code not in ABOUT_SPLITS}
     assert told - before == set()

@@ -8,19 +8,8 @@ import pytest
 
 from pontifex.core.addressing import Address, parse_address, parse_service
 from pontifex.core.findings import Severity, analyse
-from pontifex.core.model import (
-    ChangeRefused,
-    Filter,
-    Gateway,
-    Intent,
-    Network,
-    ObjectType,
-    Remove,
-    Route,
-    Tunnel,
-    apply_operations,
-    put,
-)
+from pontifex.core.kinds import Filter, Gateway, Intent, Network, ObjectType, Route, Tunnel
+from pontifex.core.model import ChangeRefused, Remove, apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Quality, Reach, Tables, matrix, trace
 from pontifex.core.routing.capacity import Carried
 from pontifex.core.routing.choice import choices

@@ -8,8 +8,9 @@ from hypothesis import strategies as st
 
 from pontifex.core.findings import Memory, Severity, analyse
 from pontifex.core.ipsec.preshared_key import key_facts
+from pontifex.core.kinds import Role, Side
 from pontifex.core.matching import Pair, Stage, StageState, Verdict, compare, forecast, match
-from pontifex.core.model import Role, Side, apply_operations
+from pontifex.core.model import apply_operations
 from pontifex.demo import demo_design
 from pontifex.demo.tunnels import KEY_SALT, key_reference
 from tests.designs import SOUND, TODAY, mended, with_end, with_uplink

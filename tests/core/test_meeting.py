@@ -6,18 +6,8 @@ import pytest
 
 from pontifex.core.addressing import parse_prefix
 from pontifex.core.findings import Severity, findings, overlaps
-from pontifex.core.model import (
-    ChangeRefused,
-    Host,
-    Network,
-    ObjectType,
-    Remove,
-    Side,
-    Site,
-    Translation,
-    apply_operations,
-    put,
-)
+from pontifex.core.kinds import Host, Network, ObjectType, Side, Site, Translation
+from pontifex.core.model import ChangeRefused, Remove, apply_operations, put
 from pontifex.core.space import meetings, plan
 from pontifex.core.space.translate import behind_one
 from tests.designs import TODAY, bare_demo

@@ -10,17 +10,8 @@ from hypothesis import strategies as st
 
 from pontifex.core.findings import Memory, analyse, analysis_change
 from pontifex.core.ipsec.policy import CURRENT_PRACTICE, OLD_PARTNER, STRICT
-from pontifex.core.model import (
-    DesignSettings,
-    ObjectType,
-    PutTunnel,
-    Remove,
-    RenumberNetwork,
-    Side,
-    Tunnel,
-    apply_operations,
-    put,
-)
+from pontifex.core.kinds import ObjectType, Side, Tunnel
+from pontifex.core.model import DesignSettings, Put, Remove, RenumberNetwork, apply_operations, put
 from pontifex.demo import demo_design
 from tests.core.test_matching import _proposals
 from tests.designs import SOUND, TODAY, with_end
@@ -114,7 +105,8 @@ def _edited(design, edit):
     if edit == "inner":  # takes what the remedy for the sound tunnel's inner network would offer
         free = next(one for one in analyse(design, TODAY).findings if one.code == "address.inner-network").remedies
         (move,) = free[0].operations
-        assert isinstance(move, PutTunnel)
+        assert isinstance(move, Put)
+        assert isinstance(move.object, Tunnel)
         taken = move.object.left.inner_address
         return apply_operations(design, [put(design.tunnel_by_id["harbour-basalt"].with_end(Side.LEFT, inner_address=taken))])
     if edit == "policy":

@@ -9,20 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pontifex.core.addressing import Address, Family, Prefix, Selector, parse_prefix
-from pontifex.core.model import (
-    ChangeRefused,
-    Host,
-    Network,
-    Profile,
-    RenumberNetwork,
-    Route,
-    Rule,
-    Side,
-    Translation,
-    apply_operations,
-    difference,
-    put,
-)
+from pontifex.core.kinds import Host, Network, Profile, Route, Rule, Side, Translation
+from pontifex.core.model import ChangeRefused, RenumberNetwork, apply_operations, difference, put
 from pontifex.core.space.renumbering import renumber_plan
 from tests.designs import bare_demo
 

@@ -6,7 +6,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pontifex.core.addressing import Family, Prefix, parse_prefix
-from pontifex.core.model import Claim, DesignSettings, Network, Site, apply_operations, put
+from pontifex.core.kinds import Network, PrefixReservation, Site
+from pontifex.core.model import DesignSettings, apply_operations, put
 from pontifex.core.space import Room, capacity, free_space, usage
 from pontifex.core.space.room import around
 from tests.designs import bare_demo
@@ -59,9 +60,9 @@ def test_the_next_block_keeps_the_site_in_one_piece():
 
 
 def test_what_is_held_is_not_offered():
-    """A claim takes its space out of what is free."""
-    claim = Claim(id="c", site_id="brenna", name="growth", prefix=parse_prefix("10.65.1.0/24"))
-    design = apply_operations(DESIGN, [put(claim)])
+    """A reservation takes its space out of what is free."""
+    reservation = PrefixReservation(id="c", site_id="brenna", name="growth", prefix=parse_prefix("10.65.1.0/24"))
+    design = apply_operations(DESIGN, [put(reservation)])
     assert str(Room(design).offers("ostvik", Family.V4, 24)[0].prefix) == "10.65.2.0/24"
 
 

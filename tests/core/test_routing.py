@@ -13,7 +13,8 @@ from typer.testing import CliRunner
 from pontifex.cli import app
 from pontifex.core.addressing import Address, parse_address, parse_prefix, parse_service
 from pontifex.core.design_file import write_design_file
-from pontifex.core.model import Gateway, Mode, ObjectType, Route, Rule, Side, Translation, Tunnel, apply_operations, put
+from pontifex.core.kinds import Gateway, Mode, ObjectType, Route, Rule, Side, Translation, Tunnel
+from pontifex.core.model import apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Reach, failing_tunnels, matrix, sweep, trace
 from pontifex.core.routing.matrix import reach_of
 from pontifex.core.routing.tables import Tables

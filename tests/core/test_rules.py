@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 from pontifex.core.addressing import Address, Family, Service
 from pontifex.core.findings import analyse
 from pontifex.core.findings.rules import rule_findings
-from pontifex.core.model import Rule, apply_operations, put
+from pontifex.core.kinds import Rule
+from pontifex.core.model import apply_operations, put
 from pontifex.core.routing import Flow, Tables
 from pontifex.core.routing.algebra import Box, common, holds, without
 from pontifex.core.routing.decide import matches

@@ -21,7 +21,8 @@ from pontifex.core.addressing.dhcp_routes import (
     with_default,
 )
 from pontifex.core.findings import findings
-from pontifex.core.model import Network, Profile, SplitMode, apply_operations, put
+from pontifex.core.kinds import Network, Profile, SplitMode
+from pontifex.core.model import apply_operations, put
 from pontifex.core.routing import Split, route_list
 from pontifex.core.routing.split import MOST_WASTE, missing
 from tests.core.test_addresses import SMALL

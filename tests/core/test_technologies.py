@@ -7,8 +7,9 @@ from typing import Any
 import pytest
 
 from pontifex.core.findings import analyse
+from pontifex.core.kinds import Side, Tunnel
 from pontifex.core.matching import Pair, StageState, compare, forecast, match
-from pontifex.core.model import Side, Tunnel, apply_operations
+from pontifex.core.model import apply_operations
 from pontifex.demo import demo_design
 from tests.core.test_certificates import GATE, ISSUING, ROOT
 from tests.core.test_matching import OTHER_KEY

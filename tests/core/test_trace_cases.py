@@ -7,7 +7,8 @@ from typing import Any
 import pytest
 
 from pontifex.core.addressing import Address, parse_address, parse_service
-from pontifex.core.model import Filter, Gateway, Host, Network, Route, Rule, Translation, Tunnel, apply_operations, put
+from pontifex.core.kinds import Filter, Gateway, Host, Network, Route, Rule, Translation, Tunnel
+from pontifex.core.model import apply_operations, put
 from pontifex.core.model.design import Design
 from pontifex.core.routing import Conditions, Flow, Tables, trace
 from pontifex.core.routing.flow import Failing

@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 
 from pontifex.core.addressing import Family, Prefix
 from pontifex.core.findings import findings
-from pontifex.core.model import DesignSettings, Network, RenumberNetwork, Site, apply_operations, put
+from pontifex.core.kinds import Network, Site
+from pontifex.core.model import DesignSettings, RenumberNetwork, apply_operations, put
 from pontifex.core.space import meetings
 from pontifex.core.space.ways_out import cheapest, grouped, ways_out
 from pontifex.demo import demo_design

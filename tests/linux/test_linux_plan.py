@@ -9,23 +9,9 @@ import pytest
 
 from pontifex.core.addressing import Address, parse_address, parse_service
 from pontifex.core.handover import linux_plan
-from pontifex.core.model import (
-    Design,
-    Filter,
-    Gateway,
-    Network,
-    ObjectType,
-    Remove,
-    Route,
-    Rule,
-    Site,
-    Translation,
-    Tunnel,
-    Uplink,
-    apply_operations,
-    put,
-)
-from pontifex.core.model.dscp import parse_dscp
+from pontifex.core.kinds import Filter, Gateway, Network, ObjectType, Route, Rule, Site, Translation, Tunnel, Uplink
+from pontifex.core.kinds.dscp import parse_dscp
+from pontifex.core.model import Design, Remove, apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Tables, trace
 from pontifex.core.routing.way import End, Way
 from tests.linux.world import HOSTS, TUNNELS, UPLINKS, World, why_not

@@ -7,7 +7,8 @@ import structlog
 import structlog.testing
 
 from pontifex.core.design_file import UnreadableDesign, write_design_file
-from pontifex.core.model import Site, put
+from pontifex.core.kinds import Site
+from pontifex.core.model import put
 from pontifex.demo import demo_design
 from pontifex.services import DesignService
 from pontifex.services.designs import TunnelNotFound

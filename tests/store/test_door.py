@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 from sqlalchemy import func, insert, select
 from sqlalchemy.exc import DBAPIError, IntegrityError
 
-from pontifex.core.model import ChangeRefused, ObjectType, Remove, Side, Site, apply_operations, put
+from pontifex.core.kinds import ObjectType, Side, Site
+from pontifex.core.model import ChangeRefused, Remove, apply_operations, put
 from pontifex.demo import DEMO_ID, demo_design
 from pontifex.store import ChangeConflict, ChangeKind, DesignNotFound, NothingToUndo, WriteDoor, rows, tables
 from tests.core.test_changes import OPERATIONS
@@ -37,7 +38,7 @@ def test_a_design_is_read_as_it_was_written(demo):
 
 def test_prefixes_are_native(demo, engine):
     """Prefixes are kept as cidr: the database itself can ask what contains what."""
-    column = tables.network.c.prefix
+    column = tables.plain[ObjectType.NETWORK].c.prefix
     with engine.connect() as connection:
         found = connection.scalars(select(column).where(column.bool_op("<<")("10.64.0.0/16")).order_by(column)).all()
     assert found[0] == IPv4Network("10.64.0.0/22")
@@ -160,7 +161,7 @@ def test_the_tables_refuse_what_the_core_would(demo, engine):
     }
     row |= {"dhcp_ranges": [], "reserved_ranges": [], "dhcp_routes": [], "resolvers": [], "own_table": False}
     with pytest.raises(IntegrityError, match="fk_network"), engine.begin() as connection:
-        connection.execute(insert(tables.network), row)
+        connection.execute(insert(tables.plain[ObjectType.NETWORK]), row)
 
 
 def test_a_change_that_changes_nothing_makes_no_revision(demo):

@@ -7,7 +7,8 @@ from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from sqlalchemy import inspect, text
 
-from pontifex.store import WriteDoor
+from pontifex.core.kinds import ObjectType
+from pontifex.store import ChangeKind, WriteDoor
 from pontifex.store.database import connect, migrate
 from pontifex.store.tables import metadata
 
@@ -75,3 +76,38 @@ def test_a_database_of_the_first_version_keeps_its_designs(cluster):
     assert (tunnel.left.ike_lifetime_s, tunnel.left.enabled, design.gateway_by_id["g"].service_on) == (3600, True, True)
     assert (design.networks[0].dhcp_ranges, design.networks[0].lease_time_s) == ((), None)
     assert [str(one) for one in tunnel.left.local_networks] == ["10.64.0.0/22", "fd5c:9a1e:40::/64"]
+
+
+KEPT = '{"id": "c", "name": "growth", "site_id": "s", "prefix": "10.66.0.0/24", "remark": ""}'
+CALLED = KEPT.replace("growth", r"the \"op\": put-claim")  # somebody's own words
+BEFORE_RENAMING = f"""
+INSERT INTO claim (design_id, id, name, site_id, prefix, remark)
+VALUES ('d', 'c', 'the "op": put-claim', 's', '10.66.0.0/24', '');
+INSERT INTO change (design_id, revision, kind, target, author, note, forward, backward, fields) VALUES
+('d', 5, 'edit', null, 'a', 'Hold it',
+ '[{{"op": "put-claim", "object": {KEPT}}}]', '[{{"op": "remove", "type": "claim", "id": "c", "cascade": false}}]', '[]'),
+('d', 6, 'edit', null, 'a', 'Name it', '[{{"op": "put-claim", "object": {CALLED}}}]', '[{{"op": "put-claim", "object": {KEPT}}}]',
+ '[{{"type": "claim", "id": "c", "name": "growth", "field": "Name", "before": "growth", "after": "other"}}]');
+UPDATE design SET revision = 6;
+"""
+
+
+def test_undo_works_across_the_new_name_of_reserved_prefixes(cluster):
+    """Claims are reserved prefixes now, in the log as well; what people wrote themselves is left alone."""
+    with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
+        connection.execute("CREATE DATABASE before_renaming")
+    opened = connect(cluster.url("before_renaming"))
+    for revision, statements in (("0001", FIRST_DESIGN), ("0005", BEFORE_RENAMING)):
+        migrate(opened, revision)
+        with opened.begin() as old:
+            old.exec_driver_sql(statements)
+    migrate(opened)
+    door = WriteDoor(opened)
+    names = [one.name for one in door.load("d").prefix_reservations]
+    for base in (6, 7):
+        design = door.step("d", base, ChangeKind.UNDO, "b").design
+        names += [one.name for one in design.prefix_reservations]
+    assert names == ['the "op": put-claim', "growth"]
+    changes, _, _ = door.history("d", 10)
+    assert changes[-2].fields[0].type is ObjectType.PREFIX_RESERVATION
+    opened.dispose()

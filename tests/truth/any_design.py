@@ -25,9 +25,9 @@ from pontifex.core.findings import Memory, analyse
 from pontifex.core.handover import linux_plan
 from pontifex.core.ipsec import REGISTRY
 from pontifex.core.ipsec.proposal import Transform
+from pontifex.core.kinds import KINDS, ObjectType
 from pontifex.core.matching import match
-from pontifex.core.model import ChangeRefused, Design, ObjectType, apply_operations, put
-from pontifex.core.model.design import ListedObject
+from pontifex.core.model import ChangeRefused, Design, apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Tables, failing_tunnels, matrix, sweep, trace
 from pontifex.core.routing.capacity import Carried
 from pontifex.core.routing.choice import choices
@@ -39,7 +39,7 @@ from pontifex.core.space import Room, plan, usage
 from pontifex.core.space.renumbering import renumber_plan
 from pontifex.core.space.ways_out import ways_out
 
-MODELS: Final[dict[ObjectType, type[Any]]] = {ObjectType(one.__name__.lower()): one for one in get_args(ListedObject)}
+MODELS: Final[dict[ObjectType, type[Any]]] = {kind.name: kind.model for kind in KINDS}
 _STARTS: Final = (("10.64.0.0", Family.V4), ("172.22.16.0", Family.V4), ("192.168.1.0", Family.V4), ("0.0.0.0", Family.V4),
                   ("fd5c:9a1e:40::", Family.V6), ("::", Family.V6), ("198.51.100.0", Family.V4))  # fmt: skip
 _WORDS: Final = (

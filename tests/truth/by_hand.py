@@ -12,8 +12,9 @@ from ipaddress import ip_address, ip_network
 from itertools import product
 
 from pontifex.core.addressing import Selector
-from pontifex.core.model import Design, Filter, Gateway, Mode, Route, Rule, TunnelEnd
-from pontifex.core.model.dscp import parse_dscp
+from pontifex.core.kinds import Filter, Gateway, Mode, Route, Rule, TunnelEnd
+from pontifex.core.kinds.dscp import parse_dscp
+from pontifex.core.model import Design
 
 _FAMILY: dict[int, tuple[str, str]] = {4: ("ip", "-4"), 6: ("ip6", "-6")}
 _DEFAULTS, _RULES = 200, 300  # tables

@@ -8,7 +8,8 @@ from random import Random
 from typing import Any, Final
 
 from pontifex.core.ipsec.preshared_key import key_facts
-from pontifex.core.model import Design, Gateway, Site, Tunnel, Uplink, apply_operations, put
+from pontifex.core.kinds import Gateway, Site, Tunnel, Uplink
+from pontifex.core.model import Design, apply_operations, put
 from pontifex.demo.tunnels import KEY_SALT, key_reference
 
 # IANA "Internet Key Exchange Version 2 (IKEv2) Parameters": transform types

@@ -6,11 +6,11 @@ from datetime import date
 
 from pontifex.core.addressing import Selector, parse_address
 from pontifex.core.ipsec import Agreement, Habit, negotiate
+from pontifex.core.kinds import SIDES, Side, Technology
 from pontifex.core.matching import Pair, Row, Stage, StageState, Verdict, compare, forecast
 from pontifex.core.matching.networks import common_networks, protocols_of
 from pontifex.core.matching.proposals import CHILD, IKE, settled
 from pontifex.core.matching.rekey import first_rekey
-from pontifex.core.model import SIDES, Side, Technology
 from tests.truth.ends import PairData, Transform, design_of
 from tests.truth.oracle import Outcome, Packet, packets
 

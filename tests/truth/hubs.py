@@ -14,7 +14,8 @@ from random import Random
 from typing import Any, Final
 
 from pontifex.core.findings import analyse
-from pontifex.core.model import Design, Gateway, Network, Site, Tunnel, Uplink, apply_operations, put
+from pontifex.core.kinds import Gateway, Network, Site, Tunnel, Uplink
+from pontifex.core.model import Design, apply_operations, put
 from pontifex.demo.tunnels import KEY_SALT
 from tests.designs import TODAY
 from tests.truth.ends import AGREED, KE, Proposal, Transform, end_fields

@@ -23,7 +23,8 @@ from threading import Event, Thread
 from typing import Final
 
 from pontifex.core.addressing import Address
-from pontifex.core.model import SIDES, Design, Mode, Network, Side, Tunnel
+from pontifex.core.kinds import SIDES, Mode, Network, Side, Tunnel
+from pontifex.core.model import Design
 from tests.linux.namespaces import open_packets, open_tun, within
 from tests.truth.packets import PORTS, TCP, Request, Sent, ask, asking, echo, identified, is_answered, listening, named
 

@@ -9,7 +9,7 @@ from ipaddress import ip_address
 from typing import Any, Final
 
 from pontifex.core.addressing import Address
-from pontifex.core.model import Side, Tunnel
+from pontifex.core.kinds import Side, Tunnel
 
 PORTS: Final = (53, 443, 2000, 8080)  # that hosts answer on
 FIRST_NUMBER: Final = 40_000  # of a request: its source port, or its identifier

@@ -12,24 +12,21 @@ from typing import Any, Final
 
 from pontifex.core.addressing import Address, Service, parse_address
 from pontifex.core.handover import linux_plan
-from pontifex.core.model import (
-    Design,
+from pontifex.core.kinds import (
+    DesignMember,
     Filter,
     Gateway,
     Mode,
     Network,
     ObjectType,
-    Remove,
     Route,
     Rule,
     Site,
     Translation,
     Tunnel,
     Uplink,
-    apply_operations,
-    put,
 )
-from pontifex.core.model.design import ListedObject
+from pontifex.core.model import Design, Remove, apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Tables, trace
 from pontifex.core.routing.way import End, Trace, Way
 from tests.truth.by_hand import commands
@@ -76,9 +73,9 @@ _CLASSES: Final = ("DF", "EF", "AF31")
 _PROTOCOLS: Final = (ICMP, TCP, UDP)
 
 
-def base_objects() -> list[ListedObject]:
+def base_objects() -> list[DesignMember]:
     """Three sites, joined by four tunnels, with routes both ways."""
-    found: list[ListedObject] = []
+    found: list[DesignMember] = []
     for place, site in enumerate(SITES):
         found.append(Site(id=site, name=site))
         found.append(Gateway.model_validate({"id": site, "site_id": site, "name": site, "kind": "server"}))
@@ -203,7 +200,7 @@ class World:
 def draw_world(random: Random) -> World:
     """Draw a design near to one in which everything works, and requests of its hosts."""
     base = base_objects()
-    objects: dict[tuple[str, str], ListedObject] = {(type(one).__name__, one.id): one for one in base}
+    objects: dict[tuple[str, str], DesignMember] = {(type(one).__name__, one.id): one for one in base}
     drawers: dict[str, tuple[type[Any], Callable[[Random, str], dict[str, Any]], int]] = {
         "r": (Route, _route, 4), "p": (Rule, _rule, 4), "f": (Filter, _filter, 2), "x": (Translation, _translation, 2),
     }  # fmt: skip
@@ -317,7 +314,7 @@ class Disagreement:
         return "\n".join([*lines, f"  the trace says: {smallest.said}", f"  the machines: {smallest.did}"])
 
 
-def _is_changed(one: Any, base: dict[tuple[str, str], ListedObject]) -> bool:
+def _is_changed(one: Any, base: dict[tuple[str, str], DesignMember]) -> bool:
     known = base.get((type(one).__name__, getattr(one, "id", "")))
     if isinstance(one, Network) and isinstance(known, Network):
         return one.model_copy(update={"interface": None}) != known

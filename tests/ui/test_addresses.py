@@ -81,32 +81,32 @@ def test_free_space_is_held_by_drawing(page: Page, design: str):
     page.goto(f"{design}/addresses")
     _settled(page)
     _drag(page, 0.5, 0.63, 34)
-    form = page.get_by_role("form", name="Hold a prefix")
-    expect(form.get_by_label("Hold", exact=True)).to_have_value("10.64.16.0/22")
+    form = page.get_by_role("form", name="Reserve a prefix")
+    expect(form.get_by_label("Reserve", exact=True)).to_have_value("10.64.16.0/22")
     form.get_by_label("for").select_option("Harbour House")
     expect(form).to_contain_text("Free /22 that keeps the site in one piece")
     form.get_by_label("as", exact=True).fill("more staff")
-    form.get_by_role("button", name="Hold it").click()
-    expect(_lines(page)).to_contain_text("more staff (held)")
+    form.get_by_role("button", name="Reserve it").click()
+    expect(_lines(page)).to_contain_text("more staff (reserved)")
     page.get_by_role("combobox", name="Find or ask").fill("10.64.17.9")
-    expect(page.get_by_role("option", name="more staff")).to_contain_text("claimed for Harbour House")
+    expect(page.get_by_role("option", name="more staff")).to_contain_text("reserved for Harbour House")
 
 
 def test_a_prefix_is_held_by_typing(page: Page, design: str):
     """What can't be held is refused in the form, with the reason and the text kept; an offer is one press."""
     page.goto(f"{design}/addresses")
-    page.get_by_role("button", name="Hold a prefix").click()
-    form = page.get_by_role("form", name="Hold a prefix")
-    form.get_by_label("Hold", exact=True).fill("10.65.16.1/24")
+    page.get_by_role("button", name="Reserve a prefix").click()
+    form = page.get_by_role("form", name="Reserve a prefix")
+    form.get_by_label("Reserve", exact=True).fill("10.65.16.1/24")
     form.get_by_label("for").select_option("Ostvik Terminal")
-    form.get_by_role("button", name="Hold it").click()
+    form.get_by_role("button", name="Reserve it").click()
     expect(form.get_by_role("alert")).to_have_text("host bits are set in 10.65.16.1/24; did you mean 10.65.16.0/24?")
     form.get_by_role("button", name="10.65.1.0/24").click()
-    form.get_by_role("button", name="Hold it").click()
+    form.get_by_role("button", name="Reserve it").click()
     expect(form).to_have_count(0)
     page.get_by_label("Show a prefix or an address").fill("10.65.0.0/21")
     page.keyboard.press("Enter")
-    expect(_lines(page)).to_contain_text("growth (held)")
+    expect(_lines(page)).to_contain_text("growth (reserved)")
     page.get_by_label("Show a prefix or an address").fill("ten")
     page.keyboard.press("Enter")
     expect(page.get_by_role("alert")).to_have_text("'ten' is no prefix or address")
@@ -212,7 +212,7 @@ def test_what_hangs_on_addresses_is_typed(page: Page, design: str, grid: str):
     typed = {
         "hosts": ["Ostvik Terminal: cameras", "gate camera", "10.65.4.77", "device", "static", "", "", "554; 8554"],
         "routes": ["Harbour firewall pair", "10.65.0.0/16", "", "Harbour–Ostvik"],
-        "rules": ["Brenna router", "30", "web alone", "10.66.1.0/26", "10.80.0.0/20 tcp 443", "radio link; cable", "hold"],
+        "rules": ["Brenna router", "web alone", "30", "10.66.1.0/26", "10.80.0.0/20 tcp 443", "radio link; cable", "hold"],
     }[grid]
     page.goto(f"{design}/survey/{grid}")
     page.get_by_role("gridcell", name="+ new").click()
@@ -227,5 +227,5 @@ def test_what_hangs_on_addresses_is_typed(page: Page, design: str, grid: str):
         if text is not typed[-1]:
             page.keyboard.press("Enter")
     expect(page.get_by_role("status").filter(has_text="saved")).to_be_visible()
-    row = page.get_by_role("row").filter(has_text=typed[1 if grid == "routes" else 2])
+    row = page.get_by_role("row").filter(has_text=typed[1])
     expect(row).to_contain_text(typed[-1])

@@ -12,9 +12,10 @@ from pontifex.api.answers import CONFLICT, REFUSALS, UNCHANGED, DesignId, Design
 from pontifex.core.design_file import DesignFile, FileProblem, UnreadableDesign, write_design_file
 from pontifex.core.find import Hit, find
 from pontifex.core.findings import Analysis
+from pontifex.core.kinds import Name
+from pontifex.core.kinds.fields import ONE_LINE
 from pontifex.core.matching import Match
 from pontifex.core.model import Design, Operation
-from pontifex.core.model.objects import ONE_LINE, Name
 from pontifex.services import Changed, DesignSummary, History
 
 router = APIRouter(prefix="/api/designs", tags=["designs"], responses=REFUSALS)

@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field, SecretStr, StringConstraints
 
 from pontifex.api.answers import CONFLICT, REFUSALS, DesignId, Designs, Keys, Person, json_answer
 from pontifex.core.ipsec.preshared_key import KeyFacts
-from pontifex.core.model import KeyPair
+from pontifex.core.kinds import KeyPair
 
 router = APIRouter(prefix="/api/designs/{design_id}/keys", tags=["keys"], responses=REFUSALS)
 

@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from pontifex.api.answers import REFUSALS, DesignId, json_answer
 from pontifex.core.addressing import Address, Prefix
 from pontifex.core.handover import LinuxPlan
-from pontifex.core.model import SplitMode
+from pontifex.core.kinds import SplitMode
 from pontifex.core.routing import Failure, Split, Trace
 from pontifex.core.value import Value
 from pontifex.services.path_answers import (

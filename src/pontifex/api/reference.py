@@ -10,6 +10,8 @@ from pydantic import BaseModel, Field
 from pontifex.api.answers import REFUSALS, Designs, Person
 from pontifex.core.design_file import DesignFile
 from pontifex.core.ipsec import REGISTRY, Level, TransformType
+from pontifex.core.kinds import KINDS
+from pontifex.core.kinds.column import KindDescription, described
 
 router = APIRouter(prefix="/api", tags=["reference"], responses=REFUSALS)
 
@@ -68,6 +70,12 @@ def list_transforms() -> list[TransformInfo]:
         )
         for row in REGISTRY
     ]
+
+
+@router.get("/kinds", summary="List the kinds of object")
+def list_kinds() -> list[KindDescription]:
+    """Return the kinds of object that a design holds, each with the columns of its grid."""
+    return [described(kind) for kind in KINDS]
 
 
 @router.get("/design-file.schema.json", summary="JSON Schema of the design file")

@@ -6,12 +6,14 @@ from typing import Annotated, Any, Final
 
 from fastapi import APIRouter, Depends, Path, Query, Request
 from fastapi.responses import Response
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, field_validator
+from pydantic_core import PydanticCustomError
 
 from pontifex.api.answers import REFUSALS, DesignId, json_answer
 from pontifex.core.addressing import Family, Prefix
 from pontifex.core.importing import ImportPlan
 from pontifex.core.importing.read import MOST_CHARACTERS
+from pontifex.core.kinds import KIND_BY_TYPE, Group, ObjectType
 from pontifex.core.space import Usage
 from pontifex.core.space.renumbering import RenumberPlan
 from pontifex.core.space.room import Offer
@@ -42,6 +44,16 @@ class ImportText(BaseModel):
     text: str = Field(title="Text", max_length=MOST_CHARACTERS)
     site_id: str = Field(default="", title="Site", description="Of whatever the text names no site for.", max_length=64)
     gateway_id: str = Field(default="", title="Gateway", description="Which printed it, where a gateway did.", max_length=64)
+    rows_of: ObjectType | None = Field(
+        default=None, title="Rows of", description="Cells in the order of this kind's columns, or under headings."
+    )
+
+    @field_validator("rows_of")
+    @classmethod
+    def _has_a_grid(cls, type_: ObjectType | None) -> ObjectType | None:
+        if type_ and (type_ not in KIND_BY_TYPE or KIND_BY_TYPE[type_].group is Group.MATCH):
+            raise PydanticCustomError("rows_of", "there is no grid of type '{type}'", {"type": type_.value})
+        return type_
 
 
 class WantedMove(BaseModel):
@@ -111,7 +123,7 @@ def read_ways_out(space: Space, design_id: DesignId) -> Response:
 @router.post("/designs/{design_id}/import-plan", response_model=ImportPlan, summary="What importing a text would change")
 def read_import(space: Space, design_id: DesignId, text: ImportText) -> Response:
     """Say line by line what a text becomes, what it would change, and what can't be read. Writes nothing."""
-    return json_answer(space.import_plan(design_id, text.text, text.site_id, text.gateway_id))
+    return json_answer(space.import_plan(design_id, text.text, text.site_id, text.gateway_id, text.rows_of))
 
 
 _XLSX: Final = "application/octet-stream"

@@ -157,3 +157,15 @@ def schema() -> None:
     from pontifex.api.reference import design_file_schema
 
     typer.echo(json.dumps(design_file_schema(), indent=2, ensure_ascii=False))
+
+
+@app.command()
+def kinds() -> None:
+    """Write the kinds of object and their columns, from which the front end makes its grids."""
+    from pydantic import TypeAdapter
+
+    from pontifex.core.kinds import KINDS
+    from pontifex.core.kinds.column import KindDescription, described
+
+    adapter = TypeAdapter(list[KindDescription])
+    typer.echo(adapter.dump_json([described(kind) for kind in KINDS], indent=2).decode())

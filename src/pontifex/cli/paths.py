@@ -14,8 +14,9 @@ from pontifex.cli.addresses import CLEAN, FOUND, refuse
 from pontifex.cli.design import read_design
 from pontifex.core.addressing import Address, AddressError, Service, parse_address, parse_service
 from pontifex.core.handover import linux_plan
-from pontifex.core.model import Design, Network, ObjectType
-from pontifex.core.model.dscp import parse_dscp
+from pontifex.core.kinds import Network, ObjectType
+from pontifex.core.kinds.dscp import parse_dscp
+from pontifex.core.model import Design
 from pontifex.core.routing import Conditions, Flow, Quality, Tables, Way, failing_tunnels, matrix, sweep, trace
 from pontifex.core.routing.matrix import Cell, TooLarge
 from pontifex.core.routing.questions import parse_slow, place_of

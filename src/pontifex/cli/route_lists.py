@@ -18,7 +18,7 @@ from pontifex.core.addressing.dhcp_routes import (
     parse_octets,
     with_default,
 )
-from pontifex.core.model import SplitMode
+from pontifex.core.kinds import SplitMode
 from pontifex.core.routing import Split, route_list
 
 dhcp_routes = typer.Typer(help="Classless static routes as DHCP hands them out: option 121 (RFC 3442).", no_args_is_help=True)

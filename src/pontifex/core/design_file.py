@@ -9,26 +9,23 @@ from typing import Any, Final, Literal
 
 from pydantic import Field, ValidationError
 
-from pontifex.core.model import (
-    ChangeRefused,
-    Design,
-    DesignContent,
-    DesignObject,
-    OperationProblem,
-    apply_operations,
-    put,
-)
-from pontifex.core.model.design import LISTED_TYPES
+from pontifex.core.kinds import KINDS
+from pontifex.core.model import ChangeRefused, Design, DesignContent, DesignObject, OperationProblem, apply_operations, put
 from pontifex.core.reasons import reason_of
 from pontifex.core.value import Value
 
-FORMAT: Final = "pontifex-design-1"
+FORMAT: Final = "pontifex-design-2"
+_FIRST_FORMAT: Final = "pontifex-design-1"
+_RENAMED: Final = {"claims": "prefix_reservations"}  # lists of the first format that are called otherwise now
 
 
 class DesignFile(Value):
     """A design as a file. It holds no keys: only their references, fingerprints and strength."""
 
-    format: Literal["pontifex-design-1"] = Field(title="Format", description="Name and version of this format.")
+    format: Literal["pontifex-design-2"] = Field(
+        title="Format",
+        description="Name and version of this format. Version 1, which called reserved prefixes claims, is read, too.",
+    )
     design: DesignContent = Field(title="Design")
 
 
@@ -68,19 +65,25 @@ def read_design_file(text: str, design_id: str) -> Design:
 def design_of(raw: Any, design_id: str) -> Design:
     """Check what was read from JSON and return it as revision 0 of a design. Raise UnreadableDesign."""
     try:
-        content = DesignFile.model_validate(raw).design
+        content = DesignFile.model_validate(_in_this_format(raw)).design
     except ValidationError as error:
         raise UnreadableDesign([FileProblem(_path(one["loc"]), reason_of(one)) for one in error.errors()]) from None
     return _assembled(content, design_id)
+
+
+def _in_this_format(raw: Any) -> Any:
+    """Return what was read from a file of the first format as one of this format."""
+    if not isinstance(raw, dict) or raw.get("format") != _FIRST_FORMAT or not isinstance(raw.get("design"), dict):
+        return raw
+    design = {_RENAMED.get(name, name): value for name, value in raw["design"].items()}
+    return raw | {"format": FORMAT, "design": design}
 
 
 def _assembled(content: DesignContent, design_id: str) -> Design:
     """Put all objects through the same checks as a change, so that a file lets in nothing that the door refuses."""
     empty = Design(id=design_id, revision=0, key_salt=content.key_salt, **content.settings.__dict__)
     placed: list[tuple[str, DesignObject]] = [
-        (f"design.{type_.list_name}[{k}]", item)
-        for type_ in LISTED_TYPES
-        for k, item in enumerate(getattr(content, type_.list_name))
+        (f"design.{kind.members}[{k}]", item) for kind in KINDS for k, item in enumerate(getattr(content, kind.members))
     ]
     problems = _repeated_ids(placed)
     try:

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from enum import Enum
+from typing import Any
 
 from pydantic import Field
 
 from pontifex.core.addressing import Address, AddressError, parse_address, parse_prefix
 from pontifex.core.addressing.prefix import Prefix
 from pontifex.core.addressing.special import is_public, special_block
-from pontifex.core.model import Design, ObjectType
+from pontifex.core.kinds import KINDS, DesignMember, Kind, ObjectType
+from pontifex.core.model import Design
 from pontifex.core.model.design import SETTINGS_ID
+from pontifex.core.model.difference import ABSENT, written
 from pontifex.core.space.holders import holders
 from pontifex.core.value import Value
 
@@ -74,21 +77,15 @@ def _unused(design: Design, prefix: Prefix) -> list[Hit]:
 
 
 def _by_name(design: Design, wanted: str) -> list[Hit]:
-    candidates: list[tuple[ObjectType, str, str, str]] = [(ObjectType.SITE, s.id, s.name, s.kind.value) for s in design.sites]
-    candidates += [(ObjectType.TUNNEL, t.id, t.name, "tunnel") for t in design.tunnels]
-    candidates += [
-        (ObjectType.NETWORK, n.id, n.name, f"{n.prefix} at {design.site_by_id[n.site_id].name}") for n in design.networks
-    ]
-    candidates += [(ObjectType.GATEWAY, g.id, g.name, design.site_by_id[g.site_id].name) for g in design.gateways]
-    candidates += [(ObjectType.HOST, h.id, h.name, str(h.dns_name or h.address)) for h in design.hosts]
-    candidates += [(ObjectType.CLAIM, c.id, c.name, str(c.prefix)) for c in design.claims]
-    candidates += [(ObjectType.RULE, r.id, r.name, f"rule of {design.gateway_by_id[r.gateway_id].name}") for r in design.rules]
-    candidates += [
-        (ObjectType.FILTER, f.id, f.name, f"filter of {design.gateway_by_id[f.gateway_id].name}") for f in design.filters
-    ]
-    candidates += [(ObjectType.INTENT, i.id, i.name, "intent") for i in design.intents]
-    candidates += [(ObjectType.PROFILE, p.id, p.name, "profile") for p in design.profiles]
-    candidates += [(ObjectType.UPLINK, u.id, u.name, str(u.dns_name or u.address or "")) for u in design.uplinks]
-    found = [row for row in candidates if wanted in row[2].casefold() or wanted in row[3].casefold()]
-    found.sort(key=lambda row: not row[2].casefold().startswith(wanted))
-    return [Hit(type=type_, id=id_, name=name, kind=HitKind.NAME, detail=detail) for type_, id_, name, detail in found]
+    hits = [_named(design, kind, item) for kind in KINDS for item in getattr(design, kind.members)]
+    found = [hit for hit in hits if wanted in hit.name.casefold() or wanted in hit.detail.casefold()]
+    return sorted(found, key=lambda hit: not hit.name.casefold().startswith(wanted))
+
+
+def _named(design: Design, kind: Kind[Any], item: DesignMember) -> Hit:
+    """Return an object as a hit: what it is, the fields that are searched, and what it belongs to."""
+    texts = [text for field in kind.searched if (text := written(getattr(item, field))) != ABSENT]
+    parent = kind.parent.named_by(item) if kind.parent else ()
+    names = [design.by_type[type_][id_].name for _, type_, id_ in parent]
+    detail = ", ".join((kind.name.label, *texts, *names))
+    return Hit(type=kind.name, id=item.id, name=item.name, kind=HitKind.NAME, detail=detail)

@@ -94,7 +94,7 @@ HOSTS: Final = [
     _host("dock-containers", "paint stock", "172.23.0.11", "container", 8080),
     _host("basalt-booking-data", "booking database", "10.80.4.10", "workload", 5432),
 ]
-CLAIMS: Final = [
+RESERVATIONS: Final = [
     {
         "id": "ostvik-second-pier",
         "site_id": "ostvik",

@@ -5,10 +5,10 @@ from __future__ import annotations
 from functools import cache
 from typing import Final
 
-from pontifex.core.design_file import design_of
+from pontifex.core.design_file import FORMAT, design_of
 from pontifex.core.model import Design
 from pontifex.demo.paths import INTENTS, ROUTES, RULES
-from pontifex.demo.places import CLAIMS, GATEWAYS, HOSTS, NETWORKS, PROFILES, SITES, UPLINKS
+from pontifex.demo.places import GATEWAYS, HOSTS, NETWORKS, PROFILES, RESERVATIONS, SITES, UPLINKS
 from pontifex.demo.tunnels import KEY_SALT, tunnels
 
 DEMO_ID: Final = "skerry-line"
@@ -27,10 +27,10 @@ def demo_design() -> Design:
         "uplinks": UPLINKS,
         "tunnels": tunnels(),
         "hosts": HOSTS,
-        "claims": CLAIMS,
+        "prefix_reservations": RESERVATIONS,
         "routes": ROUTES,
         "rules": RULES,
         "intents": INTENTS,
         "profiles": PROFILES,
     }
-    return design_of({"format": "pontifex-design-1", "design": content}, DEMO_ID)
+    return design_of({"format": FORMAT, "design": content}, DEMO_ID)

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import re
 import secrets
-import unicodedata
 from collections.abc import Callable, Sequence
 from datetime import UTC, date, datetime
 from threading import Lock
@@ -15,8 +13,10 @@ from pydantic import Field
 from pontifex.core.design_file import read_design_file
 from pontifex.core.failures import FailedCheck
 from pontifex.core.findings import Analysis, AnalysisChange, Memory, analyse, analysis_change
+from pontifex.core.kinds import ObjectType
 from pontifex.core.matching import Match, match
-from pontifex.core.model import AnyOperation, Design, FieldChange, LoggedOperation, ObjectType, apply_operations, difference
+from pontifex.core.model import AnyOperation, Design, FieldChange, LoggedOperation, apply_operations, difference
+from pontifex.core.model.ids import slug
 from pontifex.core.value import Value
 from pontifex.store import MOST_FIELDS, ChangeKind, DesignExists, LoggedChange, WriteDoor, Written
 
@@ -139,7 +139,7 @@ class DesignService:
 
     def add(self, design: Design) -> Design:
         """Keep a design under an id made of its name, and return it."""
-        base = _slug(design.name)
+        base = slug(design.name, "design")
         for number in range(1, _MOST_IDS_TRIED):
             named = design.model_copy(update={"id": base if number == 1 else f"{base}-{number}"})
             try:
@@ -208,9 +208,3 @@ class DesignService:
                     self._analyses.pop(oldest, None)
                     self._memories.pop(oldest, None)
         return design
-
-
-def _slug(name: str) -> str:
-    """Return an id made of a name: letters without marks, digits and hyphens."""
-    plain = unicodedata.normalize("NFKD", name).encode("ascii", "ignore").decode().lower()
-    return re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:50].strip("-") or "design"

@@ -10,7 +10,8 @@ import structlog
 from cryptography.hazmat.primitives.asymmetric.x25519 import X25519PrivateKey
 
 from pontifex.core.ipsec.preshared_key import KeyFacts, key_facts
-from pontifex.core.model import Design, KeyPair
+from pontifex.core.kinds import KeyPair
+from pontifex.core.model import Design
 from pontifex.store import Vault
 
 _GENERATED_BYTES = 32  # 256 bits

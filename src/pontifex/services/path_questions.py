@@ -8,8 +8,9 @@ from dataclasses import dataclass
 
 from pontifex.core.addressing import Address, AddressError, Prefix, Service, parse_address, parse_service
 from pontifex.core.addressing.dhcp_routes import DhcpRoute, DhcpRoutesError, encode_dhcp_routes, with_default
-from pontifex.core.model import Design, Network, Profile, Rule
-from pontifex.core.model.dscp import parse_dscp
+from pontifex.core.kinds import Network, Profile, Rule
+from pontifex.core.kinds.dscp import parse_dscp
+from pontifex.core.model import Design
 from pontifex.core.routing import Quality, RouteList, Split
 from pontifex.core.routing.matrix import NO_CELL, REACHES, Matrix
 from pontifex.core.routing.questions import parse_slow, place_of

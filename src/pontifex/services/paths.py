@@ -7,7 +7,8 @@ from threading import Lock
 from pontifex.core.addressing import Address, Family
 from pontifex.core.addressing.dhcp_routes import MOST_OCTETS
 from pontifex.core.handover import LinuxPlan, linux_plan
-from pontifex.core.model import Design, Network, ObjectType, put
+from pontifex.core.kinds import Network, ObjectType
+from pontifex.core.model import Design, put
 from pontifex.core.routing import Conditions, Failure, Flow, Split, Tables, Trace, matrix, route_list, sweep
 from pontifex.core.routing.capacity import Carried
 from pontifex.core.routing.choice import choices

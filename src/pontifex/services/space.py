@@ -5,8 +5,9 @@ from __future__ import annotations
 from pydantic import Field
 
 from pontifex.core.addressing import Family, Prefix
-from pontifex.core.importing import ImportPlan, plan_import, read_text
-from pontifex.core.model import Design, Network, Operation, apply_operations
+from pontifex.core.importing import ImportPlan, plan_import, plan_rows, read_text
+from pontifex.core.kinds import Network, ObjectType
+from pontifex.core.model import Design, Operation, apply_operations
 from pontifex.core.space import Room, Usage, plan, usage
 from pontifex.core.space.meeting import meetings
 from pontifex.core.space.renumbering import RenumberPlan, renumber_plan
@@ -90,9 +91,11 @@ class SpaceService:
             raise NetworkNotFound(f"there is no translation '{translation_id}' in this design")
         return plan(design, found)
 
-    def import_plan(self, design_id: str, text: str, site_id: str, gateway_id: str) -> ImportPlan:
-        """Return what importing a text would change."""
+    def import_plan(self, design_id: str, text: str, site_id: str, gateway_id: str, rows_of: ObjectType | None) -> ImportPlan:
+        """Return what importing a text would change; with `rows_of`, rows of a grid."""
         design = self._designs.get(design_id)
+        if rows_of:
+            return plan_rows(design, rows_of, text)
         taken_for, records = read_text(text)
         return plan_import(design, taken_for, records, site_id, gateway_id)
 

@@ -12,12 +12,12 @@ from pydantic import Field, TypeAdapter
 from sqlalchemy import Connection, Engine, insert, select, text, update
 from sqlalchemy.exc import IntegrityError
 
+from pontifex.core.kinds import KINDS, ObjectType
 from pontifex.core.model import (
     AnyOperation,
     Design,
     FieldChange,
     LoggedOperation,
-    ObjectType,
     Put,
     Remove,
     apply_operations,
@@ -25,7 +25,6 @@ from pontifex.core.model import (
     put,
     touched_objects,
 )
-from pontifex.core.model.design import LISTED_TYPES
 from pontifex.core.model.operations import target
 from pontifex.core.value import Value
 from pontifex.store import tables
@@ -120,7 +119,7 @@ class WriteDoor:
     def create(self, design: Design) -> None:
         """Write a new design at its revision 0. Raise DesignExists."""
         row = {"id": design.id, "key_salt": design.key_salt, "revision": 0, **settings_row(design.settings)}
-        items = [item for type_ in LISTED_TYPES for item in getattr(design, type_.list_name)]
+        items = [item for kind in KINDS for item in getattr(design, kind.members)]
         try:
             with self._engine.begin() as connection:
                 connection.execute(insert(tables.design), row)

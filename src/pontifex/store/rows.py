@@ -4,55 +4,26 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
+from ipaddress import IPv4Address, IPv4Interface, IPv4Network, IPv6Address, IPv6Interface, IPv6Network
 from typing import Any, Final
 
 from sqlalchemy import Connection, Table, delete, insert, select
 
-from pontifex.core.model import (
+from pontifex.core.kinds import (
+    KIND_BY_TYPE,
     SIDES,
-    Claim,
-    Design,
-    DesignSettings,
-    Filter,
-    Gateway,
-    Host,
-    Intent,
-    Network,
+    DesignMember,
     ObjectType,
-    Profile,
-    Put,
-    Remove,
-    Route,
-    Rule,
-    Site,
-    Translation,
     Tunnel,
     TunnelEnd,
-    Uplink,
 )
+from pontifex.core.model import Design, DesignSettings, Put, Remove
 from pontifex.core.model.operations import target
-from pontifex.core.value import Value
 from pontifex.store import tables
 
 Row = dict[str, Any]
 
-_PLAIN: Final[dict[ObjectType, tuple[Table, type[Value]]]] = {
-    ObjectType.SITE: (tables.site, Site),
-    ObjectType.GATEWAY: (tables.gateway, Gateway),
-    ObjectType.UPLINK: (tables.uplink, Uplink),
-    ObjectType.NETWORK: (tables.network, Network),
-    ObjectType.HOST: (tables.host, Host),
-    ObjectType.CLAIM: (tables.claim, Claim),
-    ObjectType.TRANSLATION: (tables.translation, Translation),
-    ObjectType.ROUTE: (tables.route, Route),
-    ObjectType.RULE: (tables.rule, Rule),
-    ObjectType.FILTER: (tables.filter_, Filter),
-    ObjectType.INTENT: (tables.intent, Intent),
-    ObjectType.PROFILE: (tables.profile, Profile),
-}
 _SETTINGS_FIELDS: Final = ("policies", "policy_id", "planning_horizon_days")
-_BLOCK_FIELDS: Final = ("prefix", "inside", "outside")
-_ADDRESS_FIELDS: Final = ("gateway_address", "inside_address", "address", "via")
 
 
 def load_design(connection: Connection, design_id: str) -> Design | None:
@@ -62,8 +33,10 @@ def load_design(connection: Connection, design_id: str) -> Design | None:
         return None
     supernets = _select(connection, tables.supernet, design_id, "position")
     lists = {
-        type_.list_name: [_plain_of(row, model) for row in _select(connection, table, design_id, "id")]
-        for type_, (table, model) in _PLAIN.items()
+        KIND_BY_TYPE[type_].members: [
+            _plain_of(row, KIND_BY_TYPE[type_].model) for row in _select(connection, table, design_id, "id")
+        ]
+        for type_, table in tables.plain.items()
     }
     return Design.model_validate(
         {
@@ -90,13 +63,14 @@ def write_operations(connection: Connection, design_id: str, operations: Iterabl
             puts[type_].append(operation.object)
     for type_, ids in gone.items():
         if type_ is not ObjectType.SETTINGS:
-            table = tables.tunnel if type_ is ObjectType.TUNNEL else _PLAIN[type_][0]
+            table = tables.tunnel if type_ is ObjectType.TUNNEL else tables.plain[type_]
             connection.execute(delete(table).where(table.c.design_id == design_id, table.c.id.in_(ids)))
     for settings in puts.pop(ObjectType.SETTINGS, []):
         _write_settings(connection, design_id, settings)
     _write_tunnels(connection, design_id, puts.pop(ObjectType.TUNNEL, []))
     for type_, items in puts.items():
-        connection.execute(insert(_PLAIN[type_][0]), [{"design_id": design_id, **item.model_dump(mode="json")} for item in items])
+        rows = [{"design_id": design_id, **item.model_dump(mode="json")} for item in items]
+        connection.execute(insert(tables.plain[type_]), rows)
 
 
 def _select(connection: Connection, table: Table, design_id: str, *order: str) -> Sequence[Any]:
@@ -104,15 +78,15 @@ def _select(connection: Connection, table: Table, design_id: str, *order: str) -
     return connection.execute(query).mappings().all()
 
 
-def _plain_of(row: Any, model: type[Any]) -> Any:
-    fields = {field: row[field] for field in model.model_fields}
-    for field in _BLOCK_FIELDS:
-        if fields.get(field) is not None:
-            fields[field] = str(fields[field])
-    for field in _ADDRESS_FIELDS:
-        if fields.get(field) is not None:
-            fields[field] = str(fields[field]).partition("/")[0]
-    return model.model_validate(fields)
+def _plain_of(row: Any, model: type[DesignMember]) -> DesignMember:
+    return model.model_validate({field: _as_text(row[field]) for field in model.model_fields})
+
+
+def _as_text(value: Any) -> Any:
+    """Return an address or prefix of the database's own type as the text that the model reads."""
+    if isinstance(value, IPv4Address | IPv6Address | IPv4Network | IPv6Network):
+        return str(value)
+    return str(value.ip) if isinstance(value, IPv4Interface | IPv6Interface) else value
 
 
 def settings_row(settings: DesignSettings) -> Row:

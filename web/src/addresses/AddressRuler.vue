@@ -24,7 +24,7 @@ const emit = defineEmits<{
   fit: [extent: Extent]
   reset: []
   choose: [block: Block | null]
-  claim: [prefix: string]
+  reserve: [prefix: string]
 }>()
 
 const scroller = useTemplateRef<HTMLElement>('scroller')
@@ -115,7 +115,7 @@ function onUp(event: PointerEvent): void {
   if (start?.what === 'free') {
     const gap = gapAt(start.unit)
     const taken = drawn.value ?? (gap && snapped(gap.first, gap.first + gap.size - 1, gap))
-    if (taken) emit('claim', prefixText(props.root, taken))
+    if (taken) emit('reserve', prefixText(props.root, taken))
     drawn.value = null
   } else if (start) {
     const moved = Math.abs(unitAt(scene.value, event.offsetX) - start.unit) / props.window.size

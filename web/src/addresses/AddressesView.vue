@@ -6,7 +6,7 @@ import { useOpenDesign } from '@/design/useDesignSession'
 import AddressRuler from './AddressRuler.vue'
 import { around, extentIn, prefixText, rootOf, type Extent } from './blocks'
 import ChosenBlock from './ChosenBlock.vue'
-import ClaimForm from './ClaimForm.vue'
+import ReservePrefixForm from './ReservePrefixForm.vue'
 import ImportPanel from './ImportPanel.vue'
 import InWords from './InWords.vue'
 import { columnsOf, gapsOf, lanesOf, type Block } from './lanes'
@@ -40,7 +40,7 @@ const { window } = view
 const typed = ref('')
 let moved = false
 const trouble = ref('')
-const held = ref<string | null>(null) // the prefix that is about to be claimed
+const held = ref<string | null>(null) // the prefix that is about to be reserved
 const chosenKey = ref('')
 const chosen = computed<Block | null>(
   () =>
@@ -194,9 +194,9 @@ function open(name: string, id = ''): void {
       @fit="view.fit"
       @reset="view.reset()"
       @choose="choose"
-      @claim="held = $event"
+      @reserve="held = $event"
     />
-    <ClaimForm v-if="held !== null" :prefix="held" @close="held = null" />
+    <ReservePrefixForm v-if="held !== null" :prefix="held" @close="held = null" />
     <ChosenBlock v-else-if="chosen" :block="chosen" :usage="usage" @open="open" @close="choose(null)" />
     <div class="plain-tabs">
       <button
@@ -208,7 +208,7 @@ function open(name: string, id = ''): void {
       >
         {{ title }}
       </button>
-      <button class="plain-button hold" type="button" @click="held = ''">Hold a prefix …</button>
+      <button class="plain-button hold" type="button" @click="held = ''">Reserve a prefix …</button>
     </div>
     <div class="panel" tabindex="0" role="group" :aria-label="panelTitle">
       <RoomPanel v-if="panel === 'room'" :usage="usage" @show="view.fit" />

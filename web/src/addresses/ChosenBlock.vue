@@ -5,7 +5,7 @@ import { routeOf } from '@/app/places'
 import { useOpenDesign } from '@/design/useDesignSession'
 import type { Block } from './lanes'
 
-const TYPES = { network: 'network', claim: 'claim', shown: 'translation' } as const
+const TYPES = { network: 'network', reserved: 'prefix-reservation', shown: 'translation' } as const
 
 const props = defineProps<{ block: Block; usage: Usage | undefined }>()
 const emit = defineEmits<{ open: [panel: string, id: string]; close: [] }>()
@@ -14,7 +14,7 @@ const { designId, change } = useOpenDesign()
 const use = computed(() => props.usage?.networks.find((one) => one.network_id === props.block.id))
 const type = computed(() => TYPES[props.block.kind])
 const sentence = computed(() => {
-  if (props.block.kind === 'claim') return 'Held, and not used yet.'
+  if (props.block.kind === 'reserved') return 'Reserved, and not used yet.'
   if (props.block.kind === 'shown') return 'What a translation shows in place of the real addresses.'
   const grows = use.value?.grows_to ? ` It can grow to ${use.value.grows_to}.` : ''
   const of = props.block.text.includes(':') ? '' : ` of ${use.value?.capacity}`
@@ -45,7 +45,7 @@ function release(): void {
         </button>
       </template>
       <button v-else class="plain-button" type="button" @click="release">
-        {{ block.kind === 'claim' ? 'Give it up' : 'Remove' }}
+        {{ block.kind === 'reserved' ? 'Give it up' : 'Remove' }}
       </button>
       <RouterLink class="plain-button link" :to="routeOf(designId, { type, id: block.id, field: 'prefix' })"
         >Edit</RouterLink

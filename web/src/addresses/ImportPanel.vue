@@ -5,16 +5,10 @@ import { computed, onMounted, ref, useTemplateRef } from 'vue'
 import { api, bodyOf, Refusal } from '@/api/client'
 import type { ImportPlan } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
+import { IMPORT_OUTCOMES } from '@/ui/words'
 
 /** Bringing in what others wrote: pasted or from a file, shown line by line before anything is written. */
 const ROW_HEIGHT = 41 // of a line without detail
-const OUTCOMES = {
-  new: 'new',
-  changes: 'changes',
-  same: 'is there already',
-  passed: 'passed over',
-  unread: 'not read',
-} as const
 
 const { design, designId, revision, change, tryChange } = useOpenDesign()
 const text = ref('')
@@ -34,9 +28,9 @@ const counts = computed(() => {
 })
 const written = computed(() => counts.value.new + counts.value.changes)
 const summary = computed(() =>
-  (Object.keys(OUTCOMES) as (keyof typeof OUTCOMES)[])
+  (Object.keys(IMPORT_OUTCOMES) as (keyof typeof IMPORT_OUTCOMES)[])
     .filter((outcome) => counts.value[outcome])
-    .map((outcome) => `${counts.value[outcome]} ${OUTCOMES[outcome]}`)
+    .map((outcome) => `${counts.value[outcome]} ${IMPORT_OUTCOMES[outcome]}`)
     .join(' · '),
 )
 
@@ -172,7 +166,7 @@ onMounted(() => area.value?.focus())
           >
             <span class="figures number">{{ line.line }}</span>
             <span class="figures said" :title="line.text">{{ line.text }}</span>
-            <span class="tag">{{ OUTCOMES[line.outcome] }}</span>
+            <span class="tag">{{ IMPORT_OUTCOMES[line.outcome] }}</span>
             <span class="became">{{ line.became }}</span>
             <span v-if="line.detail" class="became detail">{{ line.detail }}</span>
           </div>

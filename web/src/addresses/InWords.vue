@@ -75,7 +75,7 @@ const lines = computed<Line[]>(() => {
   }))
   return [...blocks, ...free].sort((a, b) => a.first - b.first || b.size - a.size)
 })
-const KINDS = { network: '', claim: 'held', shown: 'translated' }
+const KINDS = { network: '', reserved: 'reserved', shown: 'translated' }
 
 function stateOf(block: Block): string {
   const said = []

@@ -75,7 +75,7 @@ const DESIGN = {
     network('twin', 'b', '10.64.0.128/25'),
     network('apart', 'b', '10.65.0.0/24', 'guests'),
   ],
-  claims: [{ id: 'held', site_id: 'b', name: 'held', prefix: '10.66.0.0/24' }],
+  prefix_reservations: [{ id: 'held', site_id: 'b', name: 'held', prefix: '10.66.0.0/24' }],
   translations: [{ id: 'shown', gateway_id: 'ga', name: 'shown', outside: '10.67.0.0/24' }],
 } as unknown as Design
 const pair = (joined: boolean) => ({
@@ -99,7 +99,7 @@ describe('lanes', () => {
     expect(lanes[1]?.blocks.map((block) => [block.id, block.kind, block.collides])).toEqual([
       ['twin', 'network', true],
       ['apart', 'network', false],
-      ['held', 'claim', false],
+      ['held', 'reserved', false],
     ])
   })
   it('collide in columns through both sites, where their networks meet', () => {

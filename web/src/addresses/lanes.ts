@@ -2,7 +2,7 @@
 import type { Analysis, Design, Usage } from '@/api/types'
 import { extentIn, type Extent, type Root } from './blocks'
 
-export type BlockKind = 'network' | 'claim' | 'shown' // shown: what a translation leads to
+export type BlockKind = 'network' | 'reserved' | 'shown' // shown: what a translation leads to
 
 export interface Block extends Extent {
   kind: BlockKind
@@ -57,7 +57,7 @@ export function lanesOf(design: Design, analysis: Analysis | undefined, root: Ro
     })
   }
   for (const network of design.networks) add(network.site_id, 'network', network, network.prefix)
-  for (const claim of design.claims) add(claim.site_id, 'claim', claim, claim.prefix)
+  for (const kept of design.prefix_reservations) add(kept.site_id, 'reserved', kept, kept.prefix)
   const siteOf = new Map(design.gateways.map((gateway) => [gateway.id, gateway.site_id]))
   for (const one of design.translations) add(siteOf.get(one.gateway_id), 'shown', one, one.outside)
   for (const lane of lanes.values()) {

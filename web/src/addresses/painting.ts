@@ -16,7 +16,7 @@ export interface Scene {
   lanes: readonly Lane[] // those in sight
   columns: readonly Column[]
   gaps: readonly Extent[]
-  drawn: Extent | null // what is being drawn to be claimed
+  drawn: Extent | null // what is being drawn to be reserved
   chosen: string // kind and id of the block under the cursor
   width: number
   height: number
@@ -200,15 +200,15 @@ function paintBlock(
   const height = Math.max(box.height, 6)
   const edge = block.collides
     ? palette.madder
-    : { network: palette.verdigris, claim: palette.slate, shown: palette.ochre }[block.kind]
+    : { network: palette.verdigris, reserved: palette.slate, shown: palette.ochre }[block.kind]
   context.fillStyle = block.kind === 'network' && !block.zone ? palette.card : palette.ochreWash
-  if (block.kind === 'claim') context.fillStyle = palette.card
+  if (block.kind === 'reserved') context.fillStyle = palette.card
   context.fillRect(box.x, box.top, box.width, height)
   context.fillStyle = edge
-  if (block.kind !== 'claim') context.fillRect(box.x, box.top, Math.min(3, box.width), height)
+  if (block.kind !== 'reserved') context.fillRect(box.x, box.top, Math.min(3, box.width), height)
   context.strokeStyle = edge
   context.lineWidth = scene.chosen === `${block.kind} ${block.id}` ? 2 : 1
-  if (block.kind === 'claim') context.setLineDash([4, 3])
+  if (block.kind === 'reserved') context.setLineDash([4, 3])
   if (block.kind === 'shown') context.setLineDash([2, 2])
   context.strokeRect(box.x + 0.5, box.top + 0.5, Math.max(box.width - 1, 1), height - 1)
   context.setLineDash([])

@@ -1,6 +1,7 @@
 /** Where in the application an object or a field of it is shown. */
 import type { RouteLocationRaw } from 'vue-router'
 import type { ObjectType, Place } from '@/api/types'
+import { kindOf } from '@/design/kinds'
 
 /** The view, object and field that a place stands for; the URL alone is enough to get there. */
 export function routeOf(
@@ -16,5 +17,5 @@ export function routeOf(
 }
 
 function gridOf(type: ObjectType): string {
-  return type === 'settings' ? 'design' : `${type}s`
+  return kindOf(type)?.members ?? 'design'
 }

@@ -10,6 +10,10 @@ export const router = createRouter({
       props: true,
       redirect: (to) => ({ name: 'survey', params: { designId: to.params.designId } }),
       children: [
+        {
+          path: 'survey/claims', // as it was called until 2026-11
+          redirect: (to) => ({ name: 'survey', params: { ...to.params, grid: 'prefix_reservations' } }),
+        },
         { path: 'survey/:grid?', name: 'survey', component: () => import('@/survey/SurveyView.vue') },
         { path: 'match/:tunnelId?', name: 'match', component: () => import('@/match/MatchView.vue') },
         {

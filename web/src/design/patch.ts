@@ -1,26 +1,26 @@
 /** What a change's answer does to the design and the analysis that are shown: nothing is read anew. */
 import type { Analysis, Changed, Design, ObjectType } from '@/api/types'
+import { kindOf, membersOf } from './kinds'
 
 type Item = { id: string }
-type ListName = `${Exclude<ObjectType, 'settings'>}s`
 
 /** The design after the operations of a change; lists stay in the order of ids. */
 export function patchedDesign(design: Design, changed: Changed): Design {
   const patched: Design = { ...design, revision: changed.revision }
-  const lists = new Map<ListName, Map<string, Item>>()
-  const listOf = (name: ListName): Map<string, Item> => {
-    const known = lists.get(name) ?? new Map((design[name] as Item[]).map((item) => [item.id, item]))
-    lists.set(name, known)
+  const lists = new Map<ObjectType, Map<string, Item>>()
+  const listOf = (type: ObjectType): Map<string, Item> => {
+    const known = lists.get(type) ?? new Map(membersOf(design, type).map((item) => [item.id, item]))
+    lists.set(type, known)
     return known
   }
   for (const operation of changed.operations) {
-    if (operation.op === 'remove') listOf(`${operation.type}s` as ListName).delete(operation.id)
+    if (operation.op === 'remove') listOf(operation.type).delete(operation.id)
     else if (operation.op === 'put-settings') Object.assign(patched, operation.object)
-    else listOf(`${operation.op.slice(4)}s` as ListName).set(operation.object.id, operation.object)
+    else listOf(operation.op.slice('put-'.length) as ObjectType).set(operation.object.id, operation.object)
   }
-  for (const [name, items] of lists) {
+  for (const [type, items] of lists) {
     const sorted = [...items.values()].sort((a, b) => (a.id < b.id ? -1 : 1))
-    Object.assign(patched, { [name]: sorted })
+    Object.assign(patched, { [kindOf(type)?.members ?? '']: sorted })
   }
   return patched
 }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, useTemplateRef } from 'vue'
 import type { Design } from '@/api/types'
+import { choicesOf } from './choices'
 import type { Column } from './columns'
 
 const props = defineProps<{
@@ -16,13 +17,15 @@ const YES_NO = [
   { value: 'yes', label: 'yes' },
   { value: 'no', label: 'no' },
 ]
+const isChosen = computed(() => !props.column.many && ['choice', 'reference'].includes(props.column.form))
+const mayBeEmpty = computed(() => !props.column.required && props.column.default === null)
 const choices = computed(() =>
-  props.column.kind === 'yesno' ? YES_NO : props.column.kind === 'choice' ? withBlank() : null,
+  props.column.form === 'yes-no' ? YES_NO : isChosen.value ? withBlank() : null,
 )
 /** The choices of the cell, with an empty one where it may stay empty. */
 function withBlank() {
-  const found = props.column.choices?.(props.design, props.row) ?? []
-  return props.column.blank === null ? [{ value: '', label: '' }, ...found] : found
+  const found = choicesOf(props.column, props.design, props.row)
+  return mayBeEmpty.value ? [{ value: '', label: '' }, ...found] : found
 }
 const typed = ref(startText())
 const field = useTemplateRef<HTMLInputElement | HTMLSelectElement>('field')
@@ -81,7 +84,7 @@ onMounted(() => {
     @blur="settle([0, 0])"
     @click.stop
   >
-    <option v-if="column.blank !== null" value="" disabled>choose</option>
+    <option v-if="!mayBeEmpty" value="" disabled>choose</option>
     <option v-for="choice in choices" :key="choice.value" :value="choice.label">{{ choice.label }}</option>
   </select>
   <input
@@ -89,7 +92,7 @@ onMounted(() => {
     ref="field"
     v-model="typed"
     class="editor"
-    :class="{ figures: column.figures }"
+    :class="{ figures: column.form === 'figures' || column.form === 'number' }"
     :aria-label="label"
     autocomplete="off"
     spellcheck="false"

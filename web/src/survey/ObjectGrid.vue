@@ -2,6 +2,7 @@
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, nextTick, ref, watch } from 'vue'
 import type { Design } from '@/api/types'
+import { membersOf } from '@/design/kinds'
 import GridCell from './GridCell.vue'
 import { blankRow, cellText, cellValue, unfilled, type Column, type Grid, type GridRow } from './columns'
 
@@ -31,7 +32,7 @@ const seed = ref<string | null>(null) // what was typed to start editing; null k
 const draft = ref<Record<string, unknown>>(blankRow(props.grid))
 const errors = ref<Record<string, { error: CellError; text: string }>>({}) // by row id
 
-const rows = computed(() => props.design[props.grid.name] as unknown as GridRow[])
+const rows = computed(() => membersOf(props.design, props.grid.type) as GridRow[])
 const all = computed<Record<string, unknown>[]>(() => [...rows.value, { ...draft.value, id: NEW }])
 const few = computed(() => all.value.length <= MOST_DRAWN)
 const virtual = useVirtualizer(
@@ -169,13 +170,13 @@ function onPaste(event: ClipboardEvent): void {
 }
 const missing = computed(() => {
   const started = props.grid.columns.some(
-    (column) => !same(draft.value[column.field] ?? '', column.blank ?? ''),
+    (column) => !same(draft.value[column.field] ?? '', column.default ?? ''),
   )
   return started ? unfilled(props.grid, draft.value).map((column) => column.title) : []
 })
 
 watch(
-  () => [props.at, props.grid.name],
+  () => [props.at, props.grid.members],
   async () => {
     if (!props.at) return
     const [id, field] = props.at.split('/')
@@ -188,7 +189,7 @@ watch(
   { immediate: true },
 )
 watch(
-  () => props.grid.name,
+  () => props.grid.members,
   () => {
     draft.value = blankRow(props.grid)
     errors.value = {}
@@ -230,7 +231,7 @@ watch(
             :key="column.field"
             role="gridcell"
             :class="{
-              figures: column.figures,
+              figures: ['figures', 'number'].includes(column.form),
               wrong: errors[idOf(row)]?.error.field === column.field,
             }"
             :data-cell="`${rowAt}-${columnAt}`"

@@ -1,71 +1,58 @@
 <script setup lang="ts">
 import { watchDebounced } from '@vueuse/core'
 import { computed, onMounted, ref, useTemplateRef } from 'vue'
-import { Refusal } from '@/api/client'
-import type { Design } from '@/api/types'
+import { api, bodyOf, Refusal } from '@/api/client'
+import type { ImportPlan } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
+import { IMPORT_OUTCOMES } from '@/ui/words'
 import type { Grid } from './columns'
-import { MOST_CHARACTERS, readPaste } from './paste'
 
-const props = defineProps<{ grid: Grid; design: Design; text: string }>()
+/** Rows from a spreadsheet, shown line by line before anything is written. */
+const props = defineProps<{ grid: Grid; text: string }>()
 const emit = defineEmits<{ close: [] }>()
-const { change, tryChange } = useOpenDesign()
+const { designId, revision, change } = useOpenDesign()
 
-const typed = ref(props.text.slice(0, MOST_CHARACTERS + 1))
-const refused = ref<Record<number, string>>({}) // by position of the operation
+const typed = ref(props.text)
+const plan = ref<ImportPlan | null>(null)
 const trouble = ref('')
 const area = useTemplateRef<HTMLTextAreaElement>('area')
 
-const pasted = computed(() => readPaste(typed.value, props.grid, props.design))
-const lines = computed(() =>
-  pasted.value.rows.map((row) => {
-    const reason = row.operationAt === null ? undefined : refused.value[row.operationAt]
-    return reason ? { ...row, outcome: 'wrong' as const, detail: reason } : row
-  }),
-)
-const wrong = computed(() => lines.value.filter((line) => line.outcome === 'wrong').length)
-const ready = computed(() => pasted.value.operations.length > 0 && !wrong.value && !trouble.value)
-const expected = computed(() => props.grid.columns.map((column) => column.title.toLowerCase()).join(', '))
+const lines = computed(() => plan.value?.lines ?? [])
+const wrong = computed(() => lines.value.filter((line) => line.outcome === 'unread').length)
 const count = computed(() => lines.value.filter((line) => ['new', 'changes'].includes(line.outcome)).length)
+const ready = computed(() => count.value > 0 && !wrong.value && !trouble.value)
+const expected = computed(() => props.grid.columns.map((column) => column.title.toLowerCase()).join(', '))
 
-async function check(): Promise<void> {
-  refused.value = {}
-  trouble.value = pasted.value.trouble
-  if (!pasted.value.operations.length) return
+async function look(): Promise<void> {
+  trouble.value = ''
+  const text = typed.value
   try {
-    await tryChange(pasted.value.operations)
+    const params = { path: { design_id: designId.value } }
+    const body = { text, rows_of: props.grid.type, site_id: '', gateway_id: '' }
+    const found = await bodyOf(api.POST('/api/designs/{design_id}/import-plan', { params, body }))
+    if (text === typed.value) plan.value = found // otherwise somebody typed on meanwhile
   } catch (error) {
     if (!(error instanceof Refusal)) throw error
-    place(error)
+    trouble.value = error.problem.errors.map((one) => one.detail).join('; ') || error.problem.detail
   }
-}
-/** Put each reason of the server beside the row that it is about. */
-function place(refusal: Refusal): void {
-  const found: Record<number, string> = {}
-  for (const error of refusal.problem.errors) {
-    const at = /^\/operations\/(\d+)/.exec(error.pointer)
-    if (at) found[Number(at[1])] ??= error.detail
-  }
-  refused.value = found
-  if (!Object.keys(found).length) trouble.value = refusal.problem.detail
 }
 async function takeOver(): Promise<void> {
   const what = count.value === 1 ? '1 row' : `${count.value} rows`
-  if (await change(pasted.value.operations, `Paste ${what} into ${props.grid.title.toLowerCase()}`))
-    emit('close')
+  const note = `Paste ${what} into ${props.grid.title.toLowerCase()}`
+  if (await change(plan.value?.operations ?? [], note)) emit('close')
 }
-watchDebounced(() => [typed.value, props.design.revision], check, { debounce: 250, immediate: true })
+watchDebounced(() => [typed.value, revision.value], look, { debounce: 250, immediate: true })
 onMounted(() => area.value?.focus())
 </script>
 
 <template>
   <section class="paste" :aria-label="`Paste into ${grid.title}`" @keydown.esc="emit('close')">
     <div class="text">
-      <label :for="`paste-${grid.name}`"
+      <label :for="`paste-${grid.members}`"
         >Rows, as <span class="figures">{{ expected }}</span> (the rest may be left out)</label
       >
       <textarea
-        :id="`paste-${grid.name}`"
+        :id="`paste-${grid.members}`"
         ref="area"
         v-model="typed"
         class="figures"
@@ -85,12 +72,12 @@ onMounted(() => area.value?.focus())
     </div>
     <div class="preview">
       <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
-      <p v-if="pasted.newSites.length" class="muted">New sites: {{ pasted.newSites.join(', ') }}</p>
       <ol>
         <li v-for="line in lines" :key="line.line" :class="line.outcome">
           <span class="figures number">{{ line.line }}</span>
-          <span class="figures cells">{{ line.cells.join(' · ') }}</span>
-          <span class="detail">{{ line.detail }}</span>
+          <span class="figures cells">{{ line.text }}</span>
+          <span>{{ IMPORT_OUTCOMES[line.outcome] }}</span>
+          <span v-if="line.detail" class="detail">{{ line.detail }}</span>
         </li>
       </ol>
     </div>
@@ -148,11 +135,15 @@ li {
   text-overflow: ellipsis;
   white-space: nowrap;
 }
-li.wrong .detail {
+.detail {
   grid-column: 2 / -1;
+  color: var(--muted);
+}
+li.unread,
+li.unread .detail {
   color: var(--madder);
 }
-li.same .detail {
+li.same {
   color: var(--muted);
 }
 </style>

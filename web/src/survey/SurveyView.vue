@@ -2,31 +2,32 @@
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import type { Problem } from '@/api/types'
+import { membersOf } from '@/design/kinds'
 import { useOpenDesign } from '@/design/useDesignSession'
 import ObjectGrid, { type CellError } from './ObjectGrid.vue'
 import PastePanel from './PastePanel.vue'
 import SettingsForm from './SettingsForm.vue'
 import SpanChart from './SpanChart.vue'
-import { putRow, rowId, type GridName, type GridRow } from './columns'
-import { GRIDS } from './grids'
+import { putRow, rowId, type GridRow } from './columns'
+import { gridOf, GRIDS } from './grids'
 
 const route = useRoute()
 const { design, analysis, refusal, dismissRefusal, change } = useOpenDesign()
 const pasted = ref<string | null>(null)
 
-const grid = computed(() => GRIDS[String(route.params.grid || 'networks') as GridName] ?? GRIDS.networks)
+const grid = computed(() => gridOf(String(route.params.grid)) ?? gridOf('networks')!)
 const settings = computed(() => route.params.grid === 'design')
 const at = computed(() => String(route.query.at ?? ''))
 const tabs = computed(() =>
-  Object.values(GRIDS).map((one) => ({ ...one, count: design.value?.[one.name].length ?? 0 })),
+  GRIDS.map((one) => ({ ...one, count: design.value ? membersOf(design.value, one.type).length : 0 })),
 )
 const empty = computed(() => design.value && !design.value.sites.length)
 
 async function save(row: Record<string, unknown>): Promise<CellError[]> {
   if (!design.value) return []
-  const taken = new Set(design.value[grid.value.name].map((item) => item.id))
+  const taken = new Set(membersOf(design.value, grid.value.type).map((item) => item.id))
   const id = row.id ? String(row.id) : rowId(grid.value, row, taken)
-  const note = `${row.id ? 'Edit' : 'Add'} ${grid.value.type} ${String(row.name || row.prefix)}`
+  const note = `${row.id ? 'Edit' : 'Add'} ${grid.value.label} ${String(row.name || row.prefix)}`
   if (await change([putRow(grid.value, { ...row, id } as GridRow)], note)) return []
   const problem = refusal.value as Problem | null
   const errors = (problem?.errors ?? []).map((error) => ({
@@ -37,16 +38,14 @@ async function save(row: Record<string, unknown>): Promise<CellError[]> {
   return errors
 }
 async function remove(id: string): Promise<void> {
-  const found = (design.value?.[grid.value.name] as { id: string; name: string }[] | undefined)?.find(
-    (item) => item.id === id,
-  )
+  const found = design.value && membersOf(design.value, grid.value.type).find((item) => item.id === id)
   await change(
     [{ op: 'remove', type: grid.value.type, id, cascade: true }],
-    `Remove ${grid.value.type} ${found?.name || id}`,
+    `Remove ${grid.value.label} ${found?.name || id}`,
   )
 }
 watch(
-  () => grid.value.name,
+  () => grid.value.members,
   () => (pasted.value = null),
 )
 </script>
@@ -61,10 +60,10 @@ watch(
     <div class="tabs">
       <RouterLink
         v-for="tab in tabs"
-        :key="tab.name"
-        :to="{ name: 'survey', params: { designId: design.id, grid: tab.name } }"
-        :class="{ here: !settings && tab.name === grid.name }"
-        :aria-current="!settings && tab.name === grid.name ? 'page' : undefined"
+        :key="tab.members"
+        :to="{ name: 'survey', params: { designId: design.id, grid: tab.members } }"
+        :class="{ here: !settings && tab.members === grid.members }"
+        :aria-current="!settings && tab.members === grid.members ? 'page' : undefined"
         >{{ tab.title }} <span class="figures muted">{{ tab.count }}</span></RouterLink
       >
       <RouterLink
@@ -79,9 +78,8 @@ watch(
     </div>
     <PastePanel
       v-if="pasted !== null"
-      :key="grid.name"
+      :key="grid.members"
       :grid="grid"
-      :design="design"
       :text="pasted"
       @close="pasted = null"
     />

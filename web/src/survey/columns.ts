@@ -1,43 +1,11 @@
-/** The grids of the survey: which columns each type of object has, and how a typed text becomes a value. */
-import type { Design, ObjectType, Operation } from '@/api/types'
+/** How the text of a cell becomes a value of the model, and how a value is shown. */
+import type { ColumnDescription, Design, KindDescription, Operation } from '@/api/types'
 import { freshId } from '@/design/ids'
+import { choicesOf, type Choice } from './choices'
 
-export type GridName =
-  | 'sites'
-  | 'networks'
-  | 'hosts'
-  | 'gateways'
-  | 'uplinks'
-  | 'claims'
-  | 'translations'
-  | 'routes'
-  | 'rules'
-  | 'filters'
-  | 'intents'
-  | 'profiles'
 export type GridRow = { id: string } & Record<string, unknown>
-
-export interface Choice {
-  value: string
-  label: string
-}
-
-export interface Column {
-  field: string
-  title: string
-  widthPx: number
-  kind: 'text' | 'number' | 'choice' | 'yesno' | 'list'
-  figures?: boolean // set in the typeface of addresses and numbers
-  choices?: (design: Design, row?: Record<string, unknown>) => Choice[]
-  blank?: unknown // what an empty cell stands for; a column without it must be filled
-}
-
-export interface Grid {
-  name: GridName
-  type: Exclude<ObjectType, 'tunnel' | 'settings'>
-  title: string
-  columns: Column[]
-}
+export type Column = ColumnDescription & { widthPx: number }
+export type Grid = Omit<KindDescription, 'columns'> & { columns: Column[] }
 
 const PARTS = /[;\n]|,(?![^(]*\))/ // what parts the members of a list; a comma inside brackets doesn't
 /** How good a path must be, as it is written behind it: "radio (delay 60, loss 2)". */
@@ -46,22 +14,21 @@ const LIMITS: Record<string, string> = {
   jitter: 'most_jitter_ms',
   loss: 'most_loss_percent',
 }
+const YES_NO: Record<string, boolean> = { yes: true, no: false, true: true, false: false }
+
+type Row = Record<string, unknown>
 
 /** What a cell shows. */
-export function cellText(
-  column: Column,
-  value: unknown,
-  design: Design,
-  row?: Record<string, unknown>,
-): string {
+export function cellText(column: Column, value: unknown, design: Design, row?: Row): string {
   if (value === null || value === undefined || value === '') return ''
-  if (Array.isArray(value)) return value.map((part) => memberText(column, part, design, row)).join('; ')
-  if (column.kind === 'yesno') return value ? 'yes' : 'no'
-  return memberText(column, value, design, row)
+  const choices = choicesOf(column, design, row)
+  if (Array.isArray(value)) return value.map((part) => memberText(part, choices)).join('; ')
+  if (column.form === 'yes-no') return value ? 'yes' : 'no'
+  return memberText(value, choices)
 }
 
-function memberText(column: Column, value: unknown, design: Design, row?: Record<string, unknown>): string {
-  if (typeof value !== 'object') return chosenLabel(column, String(value), design, row)
+function memberText(value: unknown, choices: Choice[]): string {
+  if (typeof value !== 'object') return labelOf(String(value), choices)
   if (value !== null && 'suffix' in value) {
     const { suffix, resolver } = value as { suffix: string; resolver: string }
     return `${suffix} by ${resolver}`
@@ -70,54 +37,45 @@ function memberText(column: Column, value: unknown, design: Design, row?: Record
   const limits = Object.entries(LIMITS).flatMap(([word, field]) =>
     typeof path[field] === 'number' ? [`${word} ${path[field]}`] : [],
   )
-  const label = chosenLabel(column, `${path.type} ${path.id}`, design, row)
+  const label = labelOf(`${path.type} ${path.id}`, choices)
   return limits.length ? `${label} (${limits.join(', ')})` : label
 }
-function chosenLabel(column: Column, plain: string, design: Design, row?: Record<string, unknown>): string {
-  return column.choices?.(design, row).find((one) => one.value === plain)?.label ?? plain
+function labelOf(plain: string, choices: Choice[]): string {
+  return choices.find((one) => one.value === plain)?.label ?? plain
 }
 
 /**
- * The value that a typed or pasted text stands for. What can't be a value is passed on as text: the server says what
- * is wrong with it.
+ * The value that a typed text stands for. What can't be a value is passed on as text: the server says what is wrong
+ * with it.
  */
-export function cellValue(
-  column: Column,
-  text: string,
-  design: Design,
-  row?: Record<string, unknown>,
-): unknown {
+export function cellValue(column: Column, text: string, design: Design, row?: Row): unknown {
   const typed = text.trim()
-  if (!typed) return column.blank
-  if (column.kind === 'number') return Number.isNaN(Number(typed)) ? typed : Number(typed)
-  if (column.kind === 'yesno')
-    return { yes: true, no: false, true: true, false: false }[typed.toLowerCase()] ?? typed
-  if (column.kind === 'list') {
-    const parts = typed.split(PARTS).map((part) => part.trim())
-    return parts.filter(Boolean).map((part) => member(column, part, design, row))
-  }
-  return column.choices ? chosen(column, typed, design, row) : typed
+  if (!typed) return column.default
+  const choices = choicesOf(column, design, row)
+  if (!column.many) return memberValue(column, typed, choices)
+  const parts = typed.split(PARTS).map((part) => part.trim())
+  return parts.filter(Boolean).map((part) => memberValue(column, part, choices))
 }
 
-function chosen(column: Column, typed: string, design: Design, row?: Record<string, unknown>): string {
-  const wanted = typed.toLowerCase()
-  const found = column
-    .choices?.(design, row)
-    .find((choice) => choice.value === typed || choice.label.toLowerCase() === wanted)
-  return found?.value ?? typed
-}
-/** One member of a list: a path is a type and an id with its limits, a port a number, all others are texts. */
-function member(column: Column, part: string, design: Design, row?: Record<string, unknown>): unknown {
-  if (column.field === 'ports') return Number.isNaN(Number(part)) ? part : Number(part)
-  if (column.field === 'own_resolvers') {
-    const [suffix, resolver] = part.split(/\s+by\s+|\s+/)
-    return resolver ? { suffix, resolver } : part
+/** One value, or one member of a list: a path is a type and an id with its limits. */
+function memberValue(column: Column, text: string, choices: Choice[]): unknown {
+  if (column.form === 'number') return Number.isNaN(Number(text)) ? text : Number(text)
+  if (column.form === 'yes-no') return YES_NO[text.toLowerCase()] ?? text
+  if (column.form === 'structure') {
+    const [suffix, resolver] = text.split(/\s+by\s+|\s+/)
+    return resolver ? { suffix, resolver } : text
   }
-  if (!column.choices) return part
-  const whole = chosen(column, part, design, row)
-  const [, name = part, inside = ''] = whole === part ? (/^(.*?)\s*\(([^)]*)\)$/.exec(part) ?? []) : []
-  const [type, id] = (whole === part ? chosen(column, name.trim(), design, row) : whole).split(' ', 2)
-  return id ? { type, id, ...limitsOf(inside) } : part
+  return column.structure ? referred(text, choices) : chosen(text, choices)
+}
+function chosen(typed: string, choices: Choice[]): string {
+  const wanted = typed.toLowerCase()
+  return choices.find((one) => one.value === typed || one.label.toLowerCase() === wanted)?.value ?? typed
+}
+function referred(text: string, choices: Choice[]): unknown {
+  const whole = chosen(text, choices)
+  const [, name = text, inside = ''] = whole === text ? (/^(.*?)\s*\(([^)]*)\)$/.exec(text) ?? []) : []
+  const [type, id] = (whole === text ? chosen(name.trim(), choices) : whole).split(' ', 2)
+  return id ? { type, id, ...limitsOf(inside) } : text
 }
 function limitsOf(text: string): Record<string, number> {
   const words = text.split(',').map((one) => one.trim().split(/\s+/))
@@ -127,23 +85,20 @@ function limitsOf(text: string): Record<string, number> {
 }
 
 /** The columns of a row that must still be filled before it can be written. */
-export function unfilled(grid: Grid, row: Record<string, unknown>): Column[] {
-  return grid.columns.filter((column) => !('blank' in column) && (row[column.field] ?? '') === '')
+export function unfilled(grid: Grid, row: Row): Column[] {
+  return grid.columns.filter((column) => column.required && (row[column.field] ?? '') === '')
 }
 
 /** A row without values. */
 export function blankRow(grid: Grid): Record<string, unknown> {
-  return Object.fromEntries(grid.columns.map((column) => [column.field, column.blank]))
+  return Object.fromEntries(grid.columns.map((column) => [column.field, column.default]))
 }
 
 /** An id for a new row, made of the names that tell it from others. */
-export function rowId(grid: Grid, row: Record<string, unknown>, taken: ReadonlySet<string>): string {
-  const parent = row.site_id ?? row.network_id ?? String(row.gateway_id ?? '').replace(/-gateway$/, '')
-  const name = String(row.name || row.prefix)
-  return freshId(
-    ['site', 'profile', 'intent'].includes(grid.type) ? name : `${String(parent)} ${name}`,
-    taken,
-  )
+export function rowId(grid: Grid, row: Row, taken: ReadonlySet<string>): string {
+  const [first] = grid.columns
+  const parent = first?.form === 'reference' ? String(row[first.field] ?? '').replace(/-gateway$/, '') : ''
+  return freshId(`${parent} ${String(row.name || row.prefix)}`.trim(), taken)
 }
 
 /** The operation that writes a row. */

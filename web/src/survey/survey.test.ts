@@ -4,7 +4,7 @@ import { describe, expect, it, vi } from 'vitest'
 import type { Analysis, Design, StageState } from '@/api/types'
 import ForecastStrip from '@/ui/ForecastStrip.vue'
 import ObjectGrid, { type CellError } from './ObjectGrid.vue'
-import { GRIDS } from './grids'
+import { gridOf } from './grids'
 import { useSpanChart } from './useSpanChart'
 
 const site = (id: string, name: string) => ({ id, name, kind: 'office', organisation: '', place: '' })
@@ -85,7 +85,7 @@ describe('the forecast strip', () => {
 
 describe('the grid', () => {
   function grid(save: (row: Record<string, unknown>) => Promise<CellError[]>) {
-    const props = { grid: GRIDS.networks, design: DESIGN, at: '', save, remove: vi.fn() }
+    const props = { grid: gridOf('networks')!, design: DESIGN, at: '', save, remove: vi.fn() }
     return mount(ObjectGrid, { props, attachTo: document.body })
   }
   const cell = (view: ReturnType<typeof grid>, row: number, column: number) =>

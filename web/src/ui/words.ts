@@ -1,5 +1,5 @@
 /** Words for the values of the model. */
-import type { Severity, StageState, Verdict } from '@/api/types'
+import type { ImportLine, Severity, StageState, Verdict } from '@/api/types'
 
 /** Write a value such as "fixed-public" as words. */
 export function words(value: string): string {
@@ -26,6 +26,14 @@ export const SEVERITY_TITLES: Record<Severity, string> = {
   partial: 'Works in part',
   exposure: 'Exposed',
   advice: 'Worth knowing',
+}
+
+export const IMPORT_OUTCOMES: Record<ImportLine['outcome'], string> = {
+  new: 'new',
+  changes: 'changes',
+  same: 'is there already',
+  passed: 'passed over',
+  unread: 'not read',
 }
 
 export const VERDICT_WORDS: Record<Verdict, string> = {

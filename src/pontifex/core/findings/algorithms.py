@@ -11,9 +11,9 @@ from typing import Final
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.ipsec import Agreement, Level, Phase, Proposal, Protocol, Transform, TransformType
 from pontifex.core.ipsec.policy import AlgorithmException, covering
+from pontifex.core.kinds import SIDES, ObjectType, Side, Technology
 from pontifex.core.matching import Pair, Remedy
 from pontifex.core.matching.proposals import CHILD, IKE, settled
-from pontifex.core.model import SIDES, ObjectType, Side, Technology
 
 _LISTS: Final[dict[Technology, tuple[tuple[Protocol | Phase, str, str], ...]]] = {
     Technology.IPSEC_IKEV2: ((Protocol.IKE, "ike_proposals", "IKE"), (Protocol.ESP, "child_proposals", "Child SA")),

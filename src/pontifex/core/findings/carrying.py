@@ -7,8 +7,9 @@ from typing import Final
 
 from pontifex.core.addressing import Address, Prefix, Service
 from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.kinds import SIDES, AddressKind, Gateway, ObjectType, Side, Technology, Tunnel, is_name
 from pontifex.core.matching import Remedy
-from pontifex.core.model import SIDES, AddressKind, Gateway, ObjectType, Side, Technology, Tunnel, is_name, new_route, put
+from pontifex.core.model import new_route, put
 from pontifex.core.routing.carrying import carried, swallowed_by
 from pontifex.core.routing.decide import decide
 from pontifex.core.routing.flow import Conditions, Flow

@@ -53,7 +53,7 @@ _ENTRIES: Final = (
     Entry("address.kept", _PARTIAL, "An address that the platform keeps", "The platform answers in the host's place, or drops what is sent to it.", "RFC 4632 section 5.1"),
     Entry("address.kept-elsewhere", _PARTIAL, "A platform's own range collides", "What the platform keeps can't be reached as a network from there.", "RFC 4632 section 5.1"),
     Entry("address.too-small", _ADVICE, "Too small for what is expected", "Hosts that come last get no address.", "RFC 2131 section 4.3.1"),
-    Entry("address.claim-taken", _ADVICE, "A claim on space in use", "Whoever counts on it finds it taken.", "RFC 4632 section 5.1"),
+    Entry("address.claim-taken", _ADVICE, "A reserved prefix in use", "Whoever counts on it finds it taken.", "RFC 4632 section 5.1"),
     Entry("translation.outside-taken", _BLOCKER, "Translated into space in use", "Those who see the translation can't reach what stands there.", "RFC 2663 section 4"),
     Entry("translation.real-selectors", _BLOCKER, "The tunnel names the real addresses", "Translated packets fit none of the tunnel's networks and never pass.", "RFC 3715 section 2.1, RFC 7296 section 2.9"),
     Entry("translation.names-nothing", _ADVICE, "A translation of nothing", "It changes no packet, since no network there has such addresses.", "RFC 2663 section 4"),

@@ -20,9 +20,10 @@ from pontifex.core.findings.routes import route_findings
 from pontifex.core.findings.rules import rule_findings
 from pontifex.core.findings.space import between_findings, network_findings
 from pontifex.core.findings.tunnels import row_findings
+from pontifex.core.kinds import SIDES, Tunnel, TunnelEnd
 from pontifex.core.matching import Forecast, Pair, Row, StageState, Together, compare, forecast
 from pontifex.core.matching.forecast import unknown_forecast
-from pontifex.core.model import SIDES, Design, Tunnel, TunnelEnd
+from pontifex.core.model import Design
 from pontifex.core.model.design import SETTINGS_ID
 from pontifex.core.routing import Tables
 from pontifex.core.value import Value
@@ -122,7 +123,7 @@ def _forget_removed(design: Design, memory: Memory) -> None:
 
 def _collisions(design: Design, memory: Memory, shape: _Shape) -> tuple[tuple[Overlap, ...], tuple[Finding, ...]]:
     """Tunnels matter only where something shares addresses: they join sites, and name networks."""
-    always = (design.networks, design.sites, design.gateways, design.translations, design.claims, *_settings(design))
+    always = (design.networks, design.sites, design.gateways, design.translations, design.prefix_reservations, *_settings(design))
     around = (shape, design.uplinks, design.hosts)
     known = memory.collisions
     if known and _same(known[0], always) and (not (known[2] or design.translations) or _same(known[1], around)):
@@ -140,7 +141,7 @@ def _settings(design: Design) -> tuple[Any, ...]:
 
 def _each_network(design: Design, memory: Memory, shape: _Shape) -> Iterator[Finding]:
     kept: dict[str, tuple[tuple[Any, ...], tuple[Finding, ...]]] = {}
-    room = (design.networks, design.claims, design.translations, shape)  # what growing depends on
+    room = (design.networks, design.prefix_reservations, design.translations, shape)  # what growing depends on
     for network in design.networks:
         sources = (network, design.site_by_id[network.site_id], *_settings(design), *design.hosts_of_network(network.id))
         if network.hosts_expected is not None:
@@ -155,7 +156,7 @@ def _each_network(design: Design, memory: Memory, shape: _Shape) -> Iterator[Fin
 
 def _between(design: Design, memory: Memory, shape: _Shape) -> tuple[Finding, ...]:
     """What stands beside networks; tunnels join sites, and a design without any of it pays nothing for a changed tunnel."""
-    beside = (design.hosts, design.claims, design.translations, design.profiles)
+    beside = (design.hosts, design.prefix_reservations, design.translations, design.profiles)
     sources: tuple[Any, ...] = (*beside, design.routes, design.networks, design.sites, design.gateways, *_settings(design))
     if any(beside):
         sources = (*sources, shape)
@@ -234,7 +235,7 @@ def _surroundings(design: Design, tunnel: Tunnel, seeks_room: bool) -> Iterator[
         yield design.tunnels
         yield from _settings(design)
         yield design.networks
-        yield design.claims
+        yield design.prefix_reservations
         yield design.translations
     for side in SIDES:
         end = tunnel.end(side)

@@ -7,7 +7,8 @@ from contextlib import contextmanager
 
 from pontifex.core.failures import CHECK_FAILED, Failures
 from pontifex.core.findings.finding import Finding, Place, finding
-from pontifex.core.model import Design, ObjectType, Tunnel
+from pontifex.core.kinds import ObjectType, Tunnel
+from pontifex.core.model import Design
 from pontifex.core.model.design import SETTINGS_ID
 
 

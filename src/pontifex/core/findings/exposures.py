@@ -12,13 +12,10 @@ from pontifex.core.certificates import Certificate
 from pontifex.core.findings.algorithms import end_place
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.ipsec.preshared_key import KeyFacts
-from pontifex.core.matching import Pair, Remedy
-from pontifex.core.matching.networks import listed
-from pontifex.core.model import (
+from pontifex.core.kinds import (
     SIDES,
     AuthMethod,
     DataCipher,
-    Design,
     Digest,
     ExchangeMode,
     Identity,
@@ -29,6 +26,9 @@ from pontifex.core.model import (
     Tunnel,
     TunnelEnd,
 )
+from pontifex.core.matching import Pair, Remedy
+from pontifex.core.matching.networks import listed
+from pontifex.core.model import Design
 
 MOST_NAMES: Final = 5  # the places of the finding name them all
 _BROKEN_HASHES: Final = frozenset({"md5", "sha1"})  # RFC 6151, RFC 6194

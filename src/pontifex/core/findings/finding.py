@@ -5,8 +5,8 @@ from __future__ import annotations
 from pydantic import Field
 
 from pontifex.core.findings.catalogue import CATALOGUE, Severity
+from pontifex.core.kinds import ObjectType
 from pontifex.core.matching import Remedy
-from pontifex.core.model import ObjectType
 from pontifex.core.value import Value
 
 

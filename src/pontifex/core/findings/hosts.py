@@ -8,8 +8,9 @@ from itertools import pairwise
 
 from pontifex.core.addressing import Address, AddressRange
 from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.kinds import Assignment, Host, HostClass, Network, ObjectType
 from pontifex.core.matching import Remedy
-from pontifex.core.model import Assignment, Design, Host, HostClass, Network, ObjectType, put
+from pontifex.core.model import Design, put
 from pontifex.core.space import capacity, host_range, spoken_for
 from pontifex.core.space.meeting import Joined
 from pontifex.core.space.widen import widened, wider

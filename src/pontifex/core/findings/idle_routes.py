@@ -7,8 +7,9 @@ from collections.abc import Iterator
 
 from pontifex.core.addressing import Address, AddressSet, Family, Prefix
 from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.kinds import SIDES, Gateway, ObjectType, Route
 from pontifex.core.matching import Remedy
-from pontifex.core.model import SIDES, Design, Gateway, ObjectType, Remove, Route, new_route, put
+from pontifex.core.model import Design, Remove, new_route, put
 from pontifex.core.routing.generate import State, needed_routes
 from pontifex.core.routing.intents import Wanted
 from pontifex.core.routing.tables import Entry, Origin, Tables, route_entry

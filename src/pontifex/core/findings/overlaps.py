@@ -9,8 +9,9 @@ from pydantic import Field
 
 from pontifex.core.addressing import OverlapClass
 from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.kinds import SIDES, Network, ObjectType
 from pontifex.core.matching import Remedy
-from pontifex.core.model import SIDES, Design, Network, ObjectType, RenumberNetwork, put
+from pontifex.core.model import Design, RenumberNetwork, put
 from pontifex.core.space import PARTNER, MoveCost, Room, meetings, move_costs, translate_both
 from pontifex.core.value import Value
 

@@ -8,8 +8,9 @@ from typing import Final
 from pontifex.core.addressing import AddressSet, Family, Prefix
 from pontifex.core.addressing.home import HomePrefix, usual_at_home
 from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.kinds import Network, NetworkRole, ObjectType, Profile, SplitMode
 from pontifex.core.matching import Remedy
-from pontifex.core.model import Design, Network, NetworkRole, ObjectType, Profile, RenumberNetwork, SplitMode, put
+from pontifex.core.model import Design, RenumberNetwork, put
 from pontifex.core.routing import Split, Tables
 from pontifex.core.routing.split import led_to, missing
 from pontifex.core.space import Joined, Room, handed_out, host_range

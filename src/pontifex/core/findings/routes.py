@@ -10,24 +10,9 @@ from typing import Final
 from pontifex.core.addressing import Selector
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.findings.idle_routes import idle_routes, unneeded_routes, unused_tunnels
+from pontifex.core.kinds import DesignMember, Filter, FilterDirection, Gateway, Intent, Network, ObjectType, Route, Tunnel
 from pontifex.core.matching import Remedy
-from pontifex.core.model import (
-    Design,
-    Filter,
-    FilterDirection,
-    Gateway,
-    Intent,
-    Network,
-    ObjectType,
-    Operation,
-    Remove,
-    RenumberNetwork,
-    Route,
-    Tunnel,
-    apply_operations,
-    put,
-)
-from pontifex.core.model.design import ListedObject
+from pontifex.core.model import Design, Operation, Remove, RenumberNetwork, apply_operations, put
 from pontifex.core.routing.decide import Cause
 from pontifex.core.routing.flow import Conditions
 from pontifex.core.routing.generate import mended
@@ -190,7 +175,7 @@ def _as_in(design: Design, want: Want) -> Want:
 def _led(design: Design, some: list[Unmet]) -> tuple[Operation, ...]:
     """Return the change that leads all of it there and back."""
     changed = design
-    found: dict[tuple[type, str], ListedObject] = {}
+    found: dict[tuple[type, str], DesignMember] = {}
     for one in some:
         want = _as_in(changed, one.want)
         objects = mended(Tables(changed), want)

@@ -7,20 +7,10 @@ from typing import Final
 
 from pontifex.core.addressing import Address, Service
 from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.kinds import Gateway, NameResolution, Network, ObjectType, OnFailure, PathType, Rule
+from pontifex.core.kinds.dscp import parse_dscp
 from pontifex.core.matching import Remedy
-from pontifex.core.model import (
-    Design,
-    Gateway,
-    NameResolution,
-    Network,
-    ObjectType,
-    OnFailure,
-    PathType,
-    Remove,
-    Rule,
-    put,
-)
-from pontifex.core.model.dscp import parse_dscp
+from pontifex.core.model import Design, Remove, put
 from pontifex.core.routing.algebra import boxes_of
 from pontifex.core.routing.decide import Decision, Kind, decide
 from pontifex.core.routing.first_hop import first_hop

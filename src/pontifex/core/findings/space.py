@@ -1,4 +1,4 @@
-"""Findings about address space: what is set apart, gateway addresses that stand elsewhere, claims, and kept ranges."""
+"""Findings about address space: what is set apart, gateway addresses that stand elsewhere, reserved prefixes, and kept ranges."""
 
 from __future__ import annotations
 
@@ -10,8 +10,9 @@ from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.findings.hosts import host_findings, shared_addresses
 from pontifex.core.findings.people import people_findings
 from pontifex.core.findings.translations import translation_findings
+from pontifex.core.kinds import Network, ObjectType
 from pontifex.core.matching import Remedy
-from pontifex.core.model import Design, Network, ObjectType, put
+from pontifex.core.model import Design, put
 from pontifex.core.space import Joined
 
 
@@ -29,25 +30,31 @@ def between_findings(design: Design) -> Iterator[Finding]:
     """Yield what is to be said of several networks and what stands beside them."""
     joined = Joined(design)
     yield from shared_addresses(design, joined)
-    yield from _claims(design)
+    yield from _reservations(design)
     yield from _kept_elsewhere(design, joined)
     yield from translation_findings(design, joined)
     yield from people_findings(design, joined)
 
 
-def _claims(design: Design) -> Iterator[Finding]:
-    """Claims on what somebody uses, or claims, already; a site's own network within its claim is what the claim is for."""
-    for claim in design.claims:
-        place = Place(type=ObjectType.CLAIM, id=claim.id, name=claim.name, field="prefix")
-        holder = design.site_by_id[claim.site_id].name
+def _reservations(design: Design) -> Iterator[Finding]:
+    """Yield prefixes reserved twice, or in use elsewhere; a site's own network within its reservation is what it is for."""
+    for reservation in design.prefix_reservations:
+        place = Place(type=ObjectType.PREFIX_RESERVATION, id=reservation.id, name=reservation.name, field="prefix")
+        holder = design.site_by_id[reservation.site_id].name
         for network in design.networks:
-            if network.site_id != claim.site_id and not network.zone and network.prefix.overlaps(claim.prefix):
+            if network.site_id != reservation.site_id and not network.zone and network.prefix.overlaps(reservation.prefix):
                 whose = f"{design.site_by_id[network.site_id].name}'s {network.name}"
-                yield finding("address.claim-taken", (place,), f"{holder} claims {claim.prefix}, and {whose} is {network.prefix}")
-        for other in design.claims:
-            if other.id < claim.id and other.prefix.overlaps(claim.prefix):
+                yield finding(
+                    "address.claim-taken",
+                    (place,),
+                    f"{reservation.prefix} is reserved for {holder}, and {whose} is {network.prefix}",
+                )
+        for other in design.prefix_reservations:
+            if other.id < reservation.id and other.prefix.overlaps(reservation.prefix):
                 whose = design.site_by_id[other.site_id].name
-                yield finding("address.claim-taken", (place,), f"{holder} claims {claim.prefix}, and {whose} {other.prefix}")
+                yield finding(
+                    "address.claim-taken", (place,), f"{reservation.prefix} is reserved for {holder}, and {whose} {other.prefix}"
+                )
 
 
 def _kept_elsewhere(design: Design, joined: Joined) -> Iterator[Finding]:

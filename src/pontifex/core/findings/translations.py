@@ -5,19 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.kinds import Network, ObjectType, TranslatedSide, Translation, TranslationKind
 from pontifex.core.matching import Remedy
-from pontifex.core.model import (
-    Design,
-    Network,
-    ObjectType,
-    Remove,
-    Translate,
-    TranslatedSide,
-    Translation,
-    TranslationKind,
-    crossed,
-    reselected,
-)
+from pontifex.core.model import Design, Remove, Translate, crossed, reselected
 from pontifex.core.space import Joined
 from pontifex.core.space.translate import hosts_of, networks_of, seen_as
 

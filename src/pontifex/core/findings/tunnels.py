@@ -6,8 +6,8 @@ from collections.abc import Iterator, Sequence
 from typing import Final
 
 from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.kinds import ObjectType, Side, Tunnel
 from pontifex.core.matching import Row, Stage, Verdict
-from pontifex.core.model import ObjectType, Side, Tunnel
 
 MOST_TITLES: Final = 3  # the rows themselves are a press away
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pydantic import Field
 
 from pontifex.core.addressing import Address, Family
-from pontifex.core.model import ObjectType, Outranking, Path, PathType
+from pontifex.core.kinds import ObjectType, Outranking, Path, PathType
 from pontifex.core.routing.tables import GatewayTable, Tables
 from pontifex.core.value import Value
 

@@ -24,7 +24,7 @@ from pontifex.core.addressing.selector import ANY_PORT, ANY_PROTOCOL, WITH_PORTS
 from pontifex.core.handover.classes import MARK_MASK, Stages
 from pontifex.core.handover.interfaces import Interfaces, Key, NamedInterface, Routers
 from pontifex.core.handover.nft import nft_table
-from pontifex.core.model import AddressKind, OnFailure, Outranking, Side, TranslatedSide, Tunnel
+from pontifex.core.kinds import AddressKind, OnFailure, Outranking, Side, TranslatedSide, Tunnel
 from pontifex.core.routing.tables import Clause, Entry, GatewayTable, Origin, Tables, prefixes_of
 from pontifex.core.value import Value
 

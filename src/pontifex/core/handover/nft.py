@@ -8,7 +8,7 @@ from pontifex.core.addressing import Family, Prefix, Selector
 from pontifex.core.addressing.selector import ANY_PORT, ANY_PROTOCOL
 from pontifex.core.handover.classes import MARK_MASK, Stages, mark
 from pontifex.core.handover.interfaces import Interfaces
-from pontifex.core.model import Filter, FilterDirection, Outranking, Side, TranslatedSide, Translation, TranslationKind, Tunnel
+from pontifex.core.kinds import Filter, FilterDirection, Outranking, Side, TranslatedSide, Translation, TranslationKind, Tunnel
 from pontifex.core.routing.tables import Clause, Entry, GatewayTable, Origin
 
 _WORD = {Family.V4: "ip", Family.V6: "ip6"}

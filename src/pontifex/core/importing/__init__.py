@@ -3,7 +3,8 @@
 A reader turns text into records, each with the line it came from; the plan turns records into a change, line by line.
 """
 
+from pontifex.core.importing.grid_rows import plan_rows
 from pontifex.core.importing.plan import ImportLine, ImportPlan, Outcome, plan_import
 from pontifex.core.importing.read import read_text
 
-__all__ = ["ImportLine", "ImportPlan", "Outcome", "plan_import", "read_text"]
+__all__ = ["ImportLine", "ImportPlan", "Outcome", "plan_import", "plan_rows", "read_text"]

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import re
-import unicodedata
 from collections.abc import Callable
 from dataclasses import dataclass
 from enum import Enum
@@ -27,24 +25,10 @@ from pontifex.core.importing.record import (
     Unread,
 )
 from pontifex.core.importing.words import as_name, folded, shown_value, title_of
-from pontifex.core.model import (
-    AddressKind,
-    Assignment,
-    Design,
-    DesignObject,
-    Host,
-    Network,
-    NetworkRole,
-    Operation,
-    Path,
-    PathType,
-    Route,
-    Rule,
-    Site,
-    Uplink,
-    put,
-)
-from pontifex.core.model.apply import sibling_group
+from pontifex.core.kinds import AddressKind, Assignment, Host, Network, NetworkRole, Path, PathType, Route, Rule, Site, Uplink
+from pontifex.core.model import Design, DesignObject, Operation, put
+from pontifex.core.model.ids import fresh_id
+from pontifex.core.model.references import parent_id
 from pontifex.core.reasons import reason_of
 from pontifex.core.space.room import around
 from pontifex.core.value import Value
@@ -126,7 +110,7 @@ class _Planner:
         self._network_at = {(n.site_id, n.prefix, n.zone): n.id for n in design.networks}
         self._met: set[str] = set()  # networks that some line is about
         self._names = {
-            (type_, sibling_group(item), folded(item.name)): item.id
+            (type_, parent_id(item), folded(item.name)): item.id
             for type_, items in self._lists.items()
             for item in items.values()
         }
@@ -376,7 +360,7 @@ class _Planner:
 
     def _keep(self, item: Any) -> None:
         self._lists[type(item)][item.id] = item
-        self._names[type(item), sibling_group(item), folded(item.name)] = item.id
+        self._names[type(item), parent_id(item), folded(item.name)] = item.id
 
     def _free_name(self, type_: type, group: str, name: str, own_id: str = "") -> str:
         """Return a name that no sibling has: the name itself, or with a number."""
@@ -384,10 +368,7 @@ class _Planner:
         return next(one for one in candidates if self._names.get((type_, group, folded(one)), own_id) == own_id)
 
     def _id(self, type_: type, words: str) -> str:
-        plain = unicodedata.normalize("NFKD", words).encode("ascii", "ignore").decode().lower()
-        base = re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:56].strip("-") or "imported"
-        taken = self._lists[type_]
-        return next(id_ for k in range(1, 1_000_000) if (id_ := base if k == 1 else f"{base}-{k}") not in taken)
+        return fresh_id(words, self._lists[type_], "imported")
 
 
 _NO_GATEWAY: Final = "choose the gateway that printed it"

@@ -5,9 +5,9 @@ from __future__ import annotations
 from functools import partial
 from typing import Final
 
+from pontifex.core.kinds import SIDES, Role, Technology
 from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
-from pontifex.core.model import SIDES, Role, Technology
 
 NAT_PATIENCE_S: Final = 120  # the least that a NAT keeps a silent UDP flow, RFC 4787 section 4.3
 USUAL_KEEPALIVE_S: Final = 20  # RFC 3948 section 4

@@ -8,7 +8,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from pontifex.core.addressing import Address, Prefix, Selector
-from pontifex.core.model import SIDES, Design, Route, Side, Tunnel, new_route
+from pontifex.core.kinds import SIDES, Route, Side, Tunnel
+from pontifex.core.model import Design, new_route
 
 
 def routes_around(design: Design, before: Tunnel, after: Tunnel) -> Iterator[Route]:

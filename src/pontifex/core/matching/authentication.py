@@ -5,9 +5,9 @@ from __future__ import annotations
 from functools import partial
 
 from pontifex.core.ipsec.preshared_key import key_difference
+from pontifex.core.kinds import SIDES, AccountKind, AuthMethod, Side, Technology
 from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
-from pontifex.core.model import SIDES, AccountKind, AuthMethod, Side, Technology
 
 
 def uses(pair: Pair, method: AuthMethod) -> bool:

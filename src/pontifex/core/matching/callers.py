@@ -11,10 +11,10 @@ from dataclasses import dataclass
 from typing import Final
 
 from pontifex.core.ipsec import Agreement, negotiate
+from pontifex.core.kinds import ANY_PEER, AuthMethod, Identity, IdentityType, Side, Tunnel
 from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.proposals import IKE, settled
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
-from pontifex.core.model import ANY_PEER, AuthMethod, Identity, IdentityType, Side, Tunnel
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,10 +9,10 @@ from typing import Final
 
 from pontifex.core.addressing import Address, AddressError, parse_address
 from pontifex.core.certificates import AlternativeName, BrokenChain, Certificate, Chain, NameKind, chain_to
+from pontifex.core.kinds import Identity, IdentityType, Side
 from pontifex.core.matching.identity import distinguished
 from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
-from pontifex.core.model import Identity, IdentityType, Side
 
 _RowOf = Callable[..., Row]
 # which alternative name an identity must stand in, RFC 4945 section 3.1

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from functools import partial
 
+from pontifex.core.kinds import ANY_PEER, AuthMethod, ExchangeMode
 from pontifex.core.matching.authentication import uses
 from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
-from pontifex.core.model import ANY_PEER, AuthMethod, ExchangeMode
 
 
 def exchange_mode_row(pair: Pair) -> Row:

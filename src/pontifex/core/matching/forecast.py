@@ -8,8 +8,8 @@ from typing import Final
 
 from pydantic import Field
 
+from pontifex.core.kinds import Tunnel
 from pontifex.core.matching.row import Row, Stage, Verdict
-from pontifex.core.model import Tunnel
 from pontifex.core.value import Choice, Value
 
 # What a call meets on its way. Restart is told where it is known, and doesn't decide whether the tunnel comes up and stays.

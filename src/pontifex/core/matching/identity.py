@@ -10,9 +10,9 @@ from typing import Final
 from cryptography import x509
 
 from pontifex.core.addressing import Address, AddressError, Family, parse_address
+from pontifex.core.kinds import Identity, IdentityType, Side, SiteKind
 from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
-from pontifex.core.model import Identity, IdentityType, Side, SiteKind
 
 
 def identity_row(pair: Pair, side: Side) -> Row:

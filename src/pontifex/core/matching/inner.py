@@ -9,10 +9,11 @@ from pontifex.core.addressing import Family, Interface, Prefix, next_free
 from pontifex.core.addressing.home import HOME_PREFIXES
 from pontifex.core.ipsec import Agreement, Transform, TransformType
 from pontifex.core.ipsec.overhead import Overhead, OverheadError, overhead
+from pontifex.core.kinds import SIDES, Mode, Network, Side, Technology
 from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.proposals import CHILD, settled
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
-from pontifex.core.model import SIDES, Mode, Network, Side, Technology, occupied_prefixes, put
+from pontifex.core.model import occupied_prefixes, put
 
 USUAL_MTU: Final = 1500  # RFC 894; where nothing else is known of a path
 _POINT_TO_POINT: Final = {Family.V4: 30, Family.V6: 64}  # lengths of an inner network

@@ -5,9 +5,9 @@ from __future__ import annotations
 from functools import partial
 
 from pontifex.core.ipsec.preshared_key import key_difference
+from pontifex.core.kinds import SIDES, Side
 from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
-from pontifex.core.model import SIDES, Side
 
 _FIELDS = ("key", "key")
 

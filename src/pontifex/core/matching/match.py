@@ -11,6 +11,7 @@ from pydantic import Field
 
 from pontifex.core.failures import CHECK_FAILED
 from pontifex.core.ipsec.preshared_key import KeyFacts, spoken
+from pontifex.core.kinds import SIDES, AuthMethod, Side, Technology, Tunnel
 from pontifex.core.matching.alive import dead_peer_row, keepalive_row
 from pontifex.core.matching.authentication import account_row, eap_method_row, method_row, uses
 from pontifex.core.matching.certificate import certificate_row
@@ -46,7 +47,7 @@ from pontifex.core.matching.tls import (
 )
 from pontifex.core.matching.together import Together
 from pontifex.core.matching.vetting import vetted
-from pontifex.core.model import SIDES, AuthMethod, Design, Side, Technology, Tunnel
+from pontifex.core.model import Design
 from pontifex.core.model.difference import written
 from pontifex.core.value import Value
 

@@ -8,9 +8,9 @@ from functools import lru_cache, partial
 
 from pontifex.core.addressing import Region, Selector, common_region, minimal_cover, region_without, same_region
 from pontifex.core.addressing.selector import ANY_PORT, WITH_PORTS
+from pontifex.core.kinds import Side, Technology
 from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
-from pontifex.core.model import Side, Technology
 
 _RowOf = Callable[..., Row]
 

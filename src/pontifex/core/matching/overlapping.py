@@ -8,10 +8,11 @@ from dataclasses import dataclass
 from typing import Final
 
 from pontifex.core.addressing import Region, Selector, common_region
+from pontifex.core.kinds import SIDES, Mode, Side, Technology, Tunnel, TunnelEnd
 from pontifex.core.matching.networks import listed
 from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
-from pontifex.core.model import SIDES, Design, Mode, Side, Technology, Tunnel, TunnelEnd, put
+from pontifex.core.model import Design, put
 
 _Named = tuple[Selector, Tunnel, Side]  # a network beyond a tunnel, and the side of the gateway that names it
 _MOST: Final = 4  # of the tunnels that one shares networks with

@@ -9,23 +9,10 @@ from typing import Any
 
 from pontifex.core.failures import Failures
 from pontifex.core.ipsec import Agreement, Refusal
+from pontifex.core.kinds import ANY_PEER, SIDES, Gateway, Side, Technology, Transport, Tunnel, TunnelEnd, Uplink
 from pontifex.core.matching.around import has_no_way_around, routes_around
 from pontifex.core.matching.row import EndField, Relation, Remedy, Row, Stage, Verdict
-from pontifex.core.model import (
-    ANY_PEER,
-    SIDES,
-    Design,
-    Gateway,
-    PutTunnel,
-    Side,
-    Technology,
-    Transport,
-    Tunnel,
-    TunnelEnd,
-    Uplink,
-    apply_operations,
-    put,
-)
+from pontifex.core.model import Design, Put, apply_operations, put
 
 
 @cache
@@ -133,7 +120,7 @@ class Pair:
     def after(self, remedy: Remedy) -> Pair:
         """Return the pair as a remedy of this tunnel leaves it."""
         (first, *others) = remedy.operations
-        if isinstance(first, PutTunnel) and not others:
+        if isinstance(first, Put) and isinstance(first.object, Tunnel) and not others:
             return Pair(self.design, first.object, self.today)
         design = apply_operations(self.design, remedy.operations)
         return Pair(design, design.tunnel_by_id[self.tunnel.id], self.today)

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from functools import partial
 
+from pontifex.core.kinds import SIDES, KeyPair, Side
 from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
-from pontifex.core.model import SIDES, KeyPair, Side
 
 
 def public_key_row(pair: Pair, side: Side) -> Row:

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from functools import partial
 
+from pontifex.core.kinds import SIDES
 from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
-from pontifex.core.model import SIDES
 
 
 def agreement_row(pair: Pair) -> Row:

@@ -17,9 +17,9 @@ from pontifex.core.ipsec import (
     TransformType,
     negotiate,
 )
+from pontifex.core.kinds import SIDES, Side, Technology
 from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.row import Ladder, Relation, Remedy, Row, Rung, Stage, Verdict
-from pontifex.core.model import SIDES, Side, Technology
 
 Lists = dict[Side, tuple[Proposal, ...]]
 

@@ -7,9 +7,9 @@ from typing import Final
 
 from pydantic import Field
 
+from pontifex.core.kinds import SIDES, Side
 from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.row import Row
-from pontifex.core.model import SIDES, Side
 from pontifex.core.model.difference import written
 from pontifex.core.value import Value
 

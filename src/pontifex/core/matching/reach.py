@@ -6,9 +6,10 @@ from collections.abc import Callable, Iterator
 from functools import partial
 
 from pontifex.core.addressing import Family
+from pontifex.core.kinds import ANY_PEER, SIDES, AddressKind, Role, Side, Tunnel, Uplink
 from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
-from pontifex.core.model import ANY_PEER, SIDES, AddressKind, PutTunnel, Role, Side, Uplink, put
+from pontifex.core.model import Put, put
 
 _RowOf = Callable[..., Row]
 _ROLE_FIELDS = ("role", "role")
@@ -44,7 +45,7 @@ def role_row(pair: Pair) -> Row:
     waiting = caller.other
     reason = f"{pair.names[caller]} calls, but {pair.names[waiting]} can't be called ({_why_not(pair, waiting)})"
     ways = [*_opened(pair), *remedies]  # what leaves the roles as they are comes first
-    ways.sort(key=lambda one: any(isinstance(operation, PutTunnel) for operation in one.operations))
+    ways.sort(key=lambda one: any(isinstance(put_.object, Tunnel) for put_ in one.operations if isinstance(put_, Put)))
     return row(Verdict.DIFFERS, reason, "reach.nobody-can-call", tuple(ways))
 
 

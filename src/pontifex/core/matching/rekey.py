@@ -8,10 +8,10 @@ from functools import partial
 from typing import Final
 
 from pontifex.core.ipsec import Agreement, Refusal, TransformType, negotiate
+from pontifex.core.kinds import ANY_PEER, SIDES, AuthMethod, Side, Technology
 from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.proposals import CHILD, lists_of, meeting_remedies, settled
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
-from pontifex.core.model import ANY_PEER, SIDES, AuthMethod, Side, Technology
 
 _TITLES: Final = {"ike_lifetime_s": "IKE SA lifetime, s", "child_lifetime_s": "Child SA lifetime, s"}
 _VOLUME: Final = "child_lifetime_mib"

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from pydantic import Field
 
+from pontifex.core.kinds import SIDES, AuthMethod
 from pontifex.core.matching.authentication import uses
 from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.rekey import minutes
-from pontifex.core.model import SIDES, AuthMethod
 from pontifex.core.value import Value
 
 

@@ -6,7 +6,8 @@ from enum import Enum
 
 from pydantic import Field
 
-from pontifex.core.model import Operation, Side
+from pontifex.core.kinds import Side
+from pontifex.core.model import Operation
 from pontifex.core.value import Choice, Value
 
 

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from functools import partial
 
+from pontifex.core.kinds import SIDES, Gateway, GatewayKind, Side, Technology
 from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
-from pontifex.core.model import SIDES, Gateway, GatewayKind, Side, Technology, put
+from pontifex.core.model import put
 
 _FIELDS = ("technology", "technology")
 

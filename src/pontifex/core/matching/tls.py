@@ -7,10 +7,10 @@ from typing import Final
 
 from pontifex.core.addressing import same_region
 from pontifex.core.ipsec.preshared_key import key_difference
+from pontifex.core.kinds import SIDES, DataCipher, Side
 from pontifex.core.matching.networks import listed
 from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
-from pontifex.core.model import SIDES, DataCipher, Side
 
 _EQUAL: Final = {  # fields that must be the same, with title, stage and code of the finding
     "transport": ("Transport", Stage.REACH, "tls.transport-differs"),

@@ -14,6 +14,7 @@ from typing import Final
 
 from pontifex.core.addressing import Address
 from pontifex.core.ipsec import Agreement, TransformType, negotiate
+from pontifex.core.kinds import ANY_PEER, SIDES, AuthMethod, Identity, Side, Technology, Transport, Tunnel
 from pontifex.core.matching.callers import (
     NOBODY,
     Call,
@@ -28,17 +29,7 @@ from pontifex.core.matching.overlapping import networks_twice, shared_networks
 from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.proposals import IKE
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
-from pontifex.core.model import (
-    ANY_PEER,
-    SIDES,
-    AuthMethod,
-    Design,
-    Identity,
-    Side,
-    Technology,
-    Transport,
-    Tunnel,
-)
+from pontifex.core.model import Design
 
 _IKE_PORTS: Final = (500, 4500)  # RFC 7296 section 2.23
 _FIRST_PORT, _LAST_PORT = 1024, 65_535

@@ -2,22 +2,17 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from itertools import product
 from typing import Any
 
-from pontifex.core.model.design import LISTED_TYPES, Design, DesignObject, DesignSettings, ObjectType
-from pontifex.core.model.holdings import Claim, Host, Translation
-from pontifex.core.model.intents import Filter, Intent
-from pontifex.core.model.members import Member
-from pontifex.core.model.objects import Gateway, Network, Uplink
+from pontifex.core.kinds import KINDS, DesignMember, ObjectType, Side, Tunnel, Uplink
+from pontifex.core.model.design import Design, DesignSettings
 from pontifex.core.model.operations import AnyOperation, Put, Remove, RenumberNetwork, Translate, put, target
-from pontifex.core.model.paths import Path, Profile, Route, Rule
+from pontifex.core.model.references import ObjectKey, Objects, parent_id, references, removed_with, without
 from pontifex.core.model.renumber import Move
 from pontifex.core.model.translating import reselected
-from pontifex.core.model.tunnel import SIDES, Side, Tunnel
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,32 +32,55 @@ class ChangeRefused(Exception):
         self.problems = tuple(problems)
 
 
-Objects = dict[ObjectType, dict[str, DesignObject]]
+@dataclass
+class _Applying:
+    """Objects while operations are applied to them, and where each was put or removed, by position from 0."""
+
+    objects: Objects
+    put_at: dict[ObjectKey, int] = field(default_factory=dict)
+    removed_at: dict[ObjectKey, int] = field(default_factory=dict)
+
+    def put(self, index: int, operation: Put) -> None:
+        """Add or replace an object."""
+        type_, id_ = target(operation)
+        self.objects[type_][id_] = operation.object
+        self.put_at[type_, id_] = index
+
+    def remove(self, index: int, operation: Remove) -> None:
+        """Remove an object, with a cascade all that hangs on it."""
+        key = (operation.type, operation.id)
+        if not operation.cascade:
+            gone = [key]
+        else:
+            removed = removed_with(self.objects, key)
+            gone = removed.gone
+            for (type_, id_), emptied in removed.emptied.items():
+                self.objects[type_][id_] = without(self.objects[type_][id_], emptied)
+                self.put_at[type_, id_] = index
+        for type_, id_ in gone:
+            del self.objects[type_][id_]
+            self.put_at.pop((type_, id_), None)
+            self.removed_at[type_, id_] = index
 
 
 def apply_operations(design: Design, operations: Sequence[AnyOperation]) -> Design:
     """Return the design with all operations applied, at the next revision. Raise ChangeRefused with all problems."""
-    objects: Objects = {type_: dict(items) for type_, items in design.by_type.items()}
-    put_at: dict[tuple[ObjectType, str], int] = {}
-    removed_at: dict[tuple[ObjectType, str], int] = {}
+    applying = _Applying({type_: dict(items) for type_, items in design.by_type.items()})
     problems: list[OperationProblem] = []
     for index, operation in _spelt_out(design, operations):
-        type_, id_ = target(operation)
         if not isinstance(operation, Remove):
-            objects[type_][id_] = operation.object
-            put_at[type_, id_] = index
-        elif type_ is ObjectType.SETTINGS or id_ not in objects[type_]:
-            problems.append(OperationProblem(index, "id", f"there is no {type_.value} '{id_}' to remove"))
+            applying.put(index, operation)
+        elif operation.type is ObjectType.SETTINGS or operation.id not in applying.objects[operation.type]:
+            reason = f"there is no {operation.type.label} '{operation.id}' to remove"
+            problems.append(OperationProblem(index, "id", reason))
         else:
-            for gone_type, gone_id in _with_dependants(objects, type_, id_) if operation.cascade else [(type_, id_)]:
-                del objects[gone_type][gone_id]
-                removed_at[gone_type, gone_id] = index
-    problems += _reference_problems(objects, put_at, removed_at)
-    problems += _foreign_uplinks(objects, put_at)
-    problems += _name_problems(objects, put_at)
+            applying.remove(index, operation)
+    problems += _reference_problems(applying)
+    problems += _foreign_uplinks(applying)
+    problems += _name_problems(applying)
     if problems:
         raise ChangeRefused(sorted(problems, key=lambda problem: (problem.index, problem.field)))
-    return _rebuilt(design, objects, {type_ for type_, _ in (*put_at, *removed_at)})
+    return _rebuilt(design, applying.objects, {type_ for type_, _ in (*applying.put_at, *applying.removed_at)})
 
 
 def _spelt_out(design: Design, operations: Sequence[AnyOperation]) -> list[tuple[int, Put | Remove]]:
@@ -104,116 +122,54 @@ def _renumbering(design: Design, operation: RenumberNetwork, index: int) -> Iter
     yield from map(put, Move(design, network, operation.prefix).objects())
 
 
-def touched_objects(design: Design, operations: Sequence[AnyOperation]) -> frozenset[tuple[ObjectType, str]]:
+def touched_objects(design: Design, operations: Sequence[AnyOperation]) -> frozenset[ObjectKey]:
     """Return types and ids of all objects that operations would put or remove, with what a cascade takes along."""
     objects: Objects = {type_: dict(items) for type_, items in design.by_type.items()}
-    touched: set[tuple[ObjectType, str]] = set()
+    touched: set[ObjectKey] = set()
     for _, operation in _spelt_out(design, operations):
         touched.add(target(operation))
         if isinstance(operation, Remove) and operation.cascade:
-            touched.update(_with_dependants(objects, operation.type, operation.id))
+            removed = removed_with(objects, (operation.type, operation.id))
+            touched.update(removed.gone, removed.emptied)
     return frozenset(touched)
 
 
 def _rebuilt(design: Design, objects: Objects, touched: set[ObjectType]) -> Design:
     (settings,) = objects[ObjectType.SETTINGS].values()
     assert isinstance(settings, DesignSettings)
-    lists: dict[str, Any] = {type_.list_name: getattr(design, type_.list_name) for type_ in LISTED_TYPES}
-    for type_ in touched - {ObjectType.SETTINGS}:
-        lists[type_.list_name] = tuple(objects[type_][id_] for id_ in sorted(objects[type_]))
-    return Design.of(
-        id=design.id,
-        revision=design.revision + 1,
-        key_salt=design.key_salt,
-        **settings.__dict__,
-        **lists,
-    )
+    lists: dict[str, Any] = {
+        kind.members: (
+            tuple(objects[kind.name][id_] for id_ in sorted(objects[kind.name]))
+            if kind.name in touched
+            else getattr(design, kind.members)
+        )
+        for kind in KINDS
+    }
+    return Design.of(id=design.id, revision=design.revision + 1, key_salt=design.key_salt, **settings.__dict__, **lists)
 
 
-_OF_SITE = (("site_id", ObjectType.SITE),)
-_OF_GATEWAY = (("gateway_id", ObjectType.GATEWAY),)
-_REFERENCES: dict[type, tuple[tuple[str, ObjectType], ...]] = {
-    Network: _OF_SITE,
-    Gateway: _OF_SITE,
-    Uplink: _OF_GATEWAY,
-    Host: (("network_id", ObjectType.NETWORK),),
-    Claim: _OF_SITE,
-    Translation: (*_OF_GATEWAY, ("tunnel_id", ObjectType.TUNNEL)),
-    Route: (*_OF_GATEWAY, ("tunnel_id", ObjectType.TUNNEL), ("uplink_id", ObjectType.UPLINK), ("network_id", ObjectType.NETWORK)),
-    Rule: _OF_GATEWAY,
-    Filter: _OF_GATEWAY,
-    Profile: (*_OF_GATEWAY, ("pool_id", ObjectType.NETWORK)),
-}
-
-_REFERENCE_LISTS: dict[type, tuple[str, ...]] = {  # each member has a type and an id
-    Rule: ("paths", "source_members", "destination_members"),
-    Intent: ("sources", "destinations"),
-}
-
-
-def references(item: DesignObject) -> Iterator[tuple[str, ObjectType, str]]:
-    """Yield the field, the type and the id of each object that an object refers to."""
-    if isinstance(item, Tunnel):
-        for side in SIDES:
-            end = item.end(side)
-            yield f"{side.value}/gateway_id", ObjectType.GATEWAY, end.gateway_id
-            if end.uplink_id:
-                yield f"{side.value}/uplink_id", ObjectType.UPLINK, end.uplink_id
-    for field, type_ in _REFERENCES.get(type(item), ()):
-        if id_ := getattr(item, field):
-            yield field, type_, id_
-    for field in _REFERENCE_LISTS.get(type(item), ()):
-        one: Path | Member
-        for k, one in enumerate(getattr(item, field)):
-            yield f"{field}/{k}", ObjectType(one.type.value), one.id
-
-
-def _with_dependants(objects: Objects, type_: ObjectType, id_: str) -> list[tuple[ObjectType, str]]:
-    """Return an object and all that hangs on it, directly or not."""
-    users: dict[tuple[ObjectType, str], list[tuple[ObjectType, str]]] = defaultdict(list)
-    for user_type in LISTED_TYPES:
-        for user_id, item in objects[user_type].items():
-            for _, used_type, used_id in references(item):
-                users[used_type, used_id].append((user_type, user_id))
-    found = {(type_, id_): None}  # a dictionary keeps the order of finding
-    waiting = [(type_, id_)]
-    while waiting:
-        for user in users[waiting.pop()]:
-            if user not in found:
-                found[user] = None
-                waiting.append(user)
-    return list(found)
-
-
-def _reference_problems(
-    objects: Objects, put_at: dict[tuple[ObjectType, str], int], removed_at: dict[tuple[ObjectType, str], int]
-) -> Iterator[OperationProblem]:
-    for type_ in LISTED_TYPES if removed_at else {type_ for type_, _ in put_at}:
-        for id_, item in objects[type_].items():
-            if not removed_at and (type_, id_) not in put_at:
+def _reference_problems(applying: _Applying) -> Iterator[OperationProblem]:
+    put_at, removed_at = applying.put_at, applying.removed_at
+    for kind in KINDS:
+        for id_, item in applying.objects[kind.name].items():
+            if not removed_at and (kind.name, id_) not in put_at:
                 continue
-            for field, used_type, used_id in references(item):
-                if used_id not in objects.get(used_type, {}):
-                    yield _missing(item, (type_, id_), field, (used_type, used_id), put_at, removed_at)
+            for path, used_type, used_id in references(item):
+                if used_id not in applying.objects[used_type]:
+                    yield _missing(applying, (kind.name, id_), path, (used_type, used_id))
 
 
-def _missing(
-    item: DesignObject,
-    user: tuple[ObjectType, str],
-    field: str,
-    used: tuple[ObjectType, str],
-    put_at: dict[tuple[ObjectType, str], int],
-    removed_at: dict[tuple[ObjectType, str], int],
-) -> OperationProblem:
-    if user in put_at:
-        return OperationProblem(put_at[user], field, f"there is no {used[0].value} '{used[1]}'")
-    return OperationProblem(
-        removed_at[used], "id", f"{user[0].value} '{getattr(item, 'name', user[1])}' still needs {used[0].value} '{used[1]}'"
-    )
+def _missing(applying: _Applying, user: ObjectKey, path: str, used: ObjectKey) -> OperationProblem:
+    if user in applying.put_at:
+        return OperationProblem(applying.put_at[user], path, f"there is no {used[0].label} '{used[1]}'")
+    name = getattr(applying.objects[user[0]][user[1]], "name", user[1])
+    reason = f"{user[0].label} '{name}' still needs {used[0].label} '{used[1]}'"
+    return OperationProblem(applying.removed_at[used], "id", reason)
 
 
-def _foreign_uplinks(objects: Objects, put_at: dict[tuple[ObjectType, str], int]) -> Iterator[OperationProblem]:
+def _foreign_uplinks(applying: _Applying) -> Iterator[OperationProblem]:
     """An end's uplink must belong to the end's gateway, whichever of the two was put."""
+    put_at, objects = applying.put_at, applying.objects
     if not {type_ for type_, _ in put_at} & {ObjectType.TUNNEL, ObjectType.UPLINK}:
         return
     for tunnel, side in product(objects[ObjectType.TUNNEL].values(), Side):
@@ -230,22 +186,20 @@ def _foreign_uplinks(objects: Objects, put_at: dict[tuple[ObjectType, str], int]
             yield OperationProblem(index, "gateway_id", reason)
 
 
-def _name_problems(objects: Objects, put_at: dict[tuple[ObjectType, str], int]) -> Iterator[OperationProblem]:
+def _name_problems(applying: _Applying) -> Iterator[OperationProblem]:
     """Names are unique among siblings, letter case and runs of blanks aside: people and pasted rows refer to them."""
-    for type_ in {type_ for type_, _ in put_at if type_ is not ObjectType.SETTINGS}:
+    put_at = applying.put_at
+    for kind in KINDS:
+        if not any(type_ is kind.name for type_, _ in put_at):
+            continue
         seen: dict[tuple[str, str], str] = {}
-        items = objects[type_]
+        items = applying.objects[kind.name]
         # what stood there before comes first, so that the newcomer is the one that is refused
-        for id_ in sorted(items, key=lambda id_: put_at.get((type_, id_), -1)):
-            name = getattr(items[id_], "name", "")
-            key = (sibling_group(items[id_]), " ".join(name.casefold().split()))
-            if name and key in seen and (type_, id_) in put_at:
-                reason = f"another {type_.value} is called '{getattr(items[seen[key]], 'name', '')}' already"
-                yield OperationProblem(put_at[type_, id_], "name", reason)
+        for id_ in sorted(items, key=lambda id_: put_at.get((kind.name, id_), -1)):
+            item = items[id_]
+            assert isinstance(item, DesignMember)
+            key = (parent_id(item), " ".join(item.name.casefold().split()))
+            if item.name and key in seen and (kind.name, id_) in put_at:
+                other = getattr(items[seen[key]], "name", "")
+                yield OperationProblem(put_at[kind.name, id_], "name", f"another {kind.name.label} is called '{other}' already")
             seen.setdefault(key, id_)
-
-
-def sibling_group(item: DesignObject) -> str:
-    """The id of the object among whose children a name must be unique; empty for the whole design."""
-    fields = _REFERENCES.get(type(item), ())
-    return str(getattr(item, fields[0][0])) if fields and not isinstance(item, Profile) else ""

@@ -3,48 +3,43 @@
 from __future__ import annotations
 
 from contextlib import suppress
-from enum import Enum
 from functools import cached_property
-from typing import Annotated, Self
+from typing import Annotated, Final, Self
 
 from pydantic import Field, StringConstraints, model_validator
 from pydantic_core import PydanticCustomError
 
 from pontifex.core.addressing import Address, AddressError, Prefix, parse_address
 from pontifex.core.ipsec.policy import CURRENT_PRACTICE, DEFAULT_POLICIES, AlgorithmPolicy
-from pontifex.core.model.end import ANY_PEER, TunnelEnd
-from pontifex.core.model.holdings import Claim, Host, Translation
-from pontifex.core.model.intents import Filter, Intent
-from pontifex.core.model.members import Member, MemberType
-from pontifex.core.model.objects import Gateway, Name, Network, ObjectId, Site, Uplink
-from pontifex.core.model.paths import Profile, Route, Rule
+from pontifex.core.kinds import (
+    ANY_PEER,
+    KINDS,
+    DesignMember,
+    Filter,
+    Gateway,
+    Host,
+    Intent,
+    Member,
+    MemberType,
+    Name,
+    Network,
+    ObjectId,
+    ObjectType,
+    PrefixReservation,
+    Profile,
+    Route,
+    Rule,
+    Side,
+    Site,
+    Translation,
+    Tunnel,
+    TunnelEnd,
+    Uplink,
+)
 from pontifex.core.model.supernets import proposed_supernets
-from pontifex.core.model.tunnel import Side, Tunnel
 from pontifex.core.value import Value
 
-
-class ObjectType(Enum):
-    """The types of object that a design holds, each in the list of that name."""
-
-    SITE = "site"
-    NETWORK = "network"
-    GATEWAY = "gateway"
-    UPLINK = "uplink"
-    TUNNEL = "tunnel"
-    HOST = "host"
-    CLAIM = "claim"
-    TRANSLATION = "translation"
-    ROUTE = "route"
-    RULE = "rule"
-    FILTER = "filter"
-    INTENT = "intent"
-    PROFILE = "profile"
-    SETTINGS = "settings"  # what holds for the design as a whole
-
-    @property
-    def list_name(self) -> str:
-        """The field of the design that lists objects of this type."""
-        return f"{self.value}s"
+SETTINGS_ID: Final = "settings"
 
 
 class DesignSettings(Value):
@@ -78,8 +73,7 @@ class DesignSettings(Value):
         return next(policy for policy in self.policies if policy.id == self.policy_id)
 
 
-ListedObject = Site | Network | Gateway | Uplink | Tunnel | Host | Claim | Translation | Route | Rule | Filter | Intent | Profile
-DesignObject = ListedObject | DesignSettings
+DesignObject = DesignMember | DesignSettings
 
 
 class DesignContent(DesignSettings):
@@ -94,7 +88,7 @@ class DesignContent(DesignSettings):
     networks: tuple[Network, ...] = Field(default=(), title="Networks", max_length=200_000)
     tunnels: tuple[Tunnel, ...] = Field(default=(), title="Tunnels", max_length=10_000)
     hosts: tuple[Host, ...] = Field(default=(), title="Hosts", max_length=200_000)
-    claims: tuple[Claim, ...] = Field(default=(), title="Claims", max_length=20_000)
+    prefix_reservations: tuple[PrefixReservation, ...] = Field(default=(), title="Reserved prefixes", max_length=20_000)
     translations: tuple[Translation, ...] = Field(default=(), title="Translations", max_length=20_000)
     routes: tuple[Route, ...] = Field(default=(), title="Routes", max_length=100_000)
     rules: tuple[Rule, ...] = Field(default=(), title="Rules", max_length=20_000)
@@ -131,8 +125,8 @@ class Design(DesignContent):
     def by_type(self) -> dict[ObjectType, dict[str, DesignObject]]:
         """All objects, by type and id."""
         found: dict[ObjectType, dict[str, DesignObject]] = {ObjectType.SETTINGS: {SETTINGS_ID: self.settings}}
-        for type_ in LISTED_TYPES:
-            found[type_] = {item.id: item for item in getattr(self, type_.list_name)}
+        for kind in KINDS:
+            found[kind.name] = {item.id: item for item in getattr(self, kind.members)}
         return found
 
     @cached_property
@@ -222,21 +216,3 @@ class Design(DesignContent):
         """The design without id and revision, for a design file."""
         fields = {name: getattr(self, name) for name in DesignContent.model_fields}
         return DesignContent.of(**fields)
-
-
-SETTINGS_ID = "settings"
-LISTED_TYPES = (
-    ObjectType.SITE,
-    ObjectType.GATEWAY,
-    ObjectType.UPLINK,
-    ObjectType.NETWORK,
-    ObjectType.TUNNEL,
-    ObjectType.HOST,
-    ObjectType.CLAIM,
-    ObjectType.TRANSLATION,
-    ObjectType.ROUTE,
-    ObjectType.RULE,
-    ObjectType.FILTER,
-    ObjectType.INTENT,
-    ObjectType.PROFILE,
-)

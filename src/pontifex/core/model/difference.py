@@ -12,16 +12,12 @@ from pydantic import Field
 
 from pontifex.core.ipsec.preshared_key import KeyFacts
 from pontifex.core.ipsec.proposal import Proposal
-from pontifex.core.model.design import LISTED_TYPES, Design, DesignObject, ObjectType
-from pontifex.core.model.identity import AuthMethod
-from pontifex.core.model.members import Member
+from pontifex.core.kinds import AuthMethod, Member, ObjectType, Path, SuffixResolver, Technology
+from pontifex.core.model.design import Design, DesignObject
 from pontifex.core.model.operations import Put, Remove, put
-from pontifex.core.model.paths import Path, SuffixResolver
-from pontifex.core.model.technology import Technology
 from pontifex.core.value import Value
 
-_ALL_TYPES = (ObjectType.SETTINGS, *LISTED_TYPES)
-_ABSENT = "—"
+ABSENT = "—"
 
 
 class FieldChange(Value):
@@ -68,9 +64,9 @@ class Difference:
 
 def difference(before: Design, after: Design) -> Difference:
     """Return what differs between two states of a design."""
-    found = []
-    for type_ in _ALL_TYPES:
-        old, new = before.by_type[type_], after.by_type[type_]
+    found: list[ChangedObject] = []
+    for type_, new in after.by_type.items():
+        old = before.by_type[type_]
         suspects = {id_ for id_, item in new.items() if old.get(id_) is not item} | (old.keys() - new.keys())
         for id_ in sorted(suspects):
             was, is_ = old.get(id_), new.get(id_)
@@ -107,7 +103,7 @@ def _fields(was: Value, is_: Value, path: str) -> Iterator[tuple[str, str, str]]
 def _summary(item: DesignObject | None) -> str:
     """The object in one line: its name and its other plain fields."""
     if item is None:
-        return _ABSENT
+        return ABSENT
     fields = [getattr(item, field) for field in type(item).model_fields if field not in ("id", "left", "right")]
     return ", ".join(written(field) for field in fields if field not in (None, "", ()))
 
@@ -132,7 +128,7 @@ def _limits(path: Path) -> Iterator[str]:
 def written(value: Any) -> str:
     """Write a field's value for a person; a key shows as its fingerprint."""
     if value is None or value in ((), ""):
-        return _ABSENT
+        return ABSENT
     if isinstance(value, tuple):
         return "; ".join(written(part) for part in value)
     if isinstance(value, Proposal):

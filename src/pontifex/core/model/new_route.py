@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from pontifex.core.addressing import Address, Prefix
+from pontifex.core.kinds import Route
 from pontifex.core.model.design import Design
-from pontifex.core.model.paths import Route
+from pontifex.core.model.ids import fresh_id
 
 
 def new_route(
@@ -19,9 +20,7 @@ def new_route(
 ) -> Route:
     """Return a route with an id that is not taken yet, and take it."""
     where = subnet_id or design.gateway_by_id[gateway_id].site_id
-    plain = "".join(letter if letter.isalnum() else "-" for letter in str(prefix))
-    stem = f"{where}-to-{plain}"[:58].strip("-").replace("--", "-")
-    id_ = next(name for k in range(1, 100_000) if (name := stem if k == 1 else f"{stem}-{k}") not in taken)
+    id_ = fresh_id(f"{where} to {prefix}", taken)
     taken.add(id_)
     return Route(
         id=id_, gateway_id=gateway_id, prefix=prefix, tunnel_id=tunnel_id, network_id=subnet_id, via=via, uplink_id=uplink_id

@@ -5,16 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from pontifex.core.addressing import Prefix
+from pontifex.core.kinds import SIDES
 from pontifex.core.model.design import Design
-from pontifex.core.model.tunnel import SIDES
 
 
 def occupied_prefixes(design: Design) -> Iterator[Prefix]:
-    """Yield all prefixes that something uses or holds: networks, claims, what translations show, inner networks."""
+    """Yield all prefixes that something uses or holds: networks, reserved prefixes, what translations show, inner networks."""
     for network in design.networks:
         yield network.prefix
-    for claim in design.claims:
-        yield claim.prefix
+    for reservation in design.prefix_reservations:
+        yield reservation.prefix
     for translation in design.translations:
         yield translation.outside
     for tunnel in design.tunnels:

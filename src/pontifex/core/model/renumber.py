@@ -13,12 +13,22 @@ from functools import cached_property
 from itertools import chain
 
 from pontifex.core.addressing import Address, AddressRange, Prefix, Selector
+from pontifex.core.kinds import (
+    SIDES,
+    Filter,
+    Gateway,
+    Host,
+    Network,
+    PathType,
+    Profile,
+    Route,
+    Rule,
+    Side,
+    TranslatedSide,
+    Translation,
+    Tunnel,
+)
 from pontifex.core.model.design import Design, DesignObject
-from pontifex.core.model.holdings import Host, TranslatedSide, Translation
-from pontifex.core.model.intents import Filter
-from pontifex.core.model.objects import Gateway, Network
-from pontifex.core.model.paths import PathType, Profile, Route, Rule
-from pontifex.core.model.tunnel import SIDES, Side, Tunnel
 
 
 @dataclass(frozen=True)

@@ -5,9 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 from pontifex.core.addressing import Selector
+from pontifex.core.kinds import SIDES, Side, TranslatedSide, Translation, Tunnel
 from pontifex.core.model.design import Design
-from pontifex.core.model.holdings import TranslatedSide, Translation
-from pontifex.core.model.tunnel import SIDES, Side, Tunnel
 
 
 def crossed(design: Design, translation: Translation) -> list[tuple[Tunnel, Side]]:

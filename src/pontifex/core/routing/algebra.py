@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pontifex.core.addressing import Family, Selector
-from pontifex.core.model.dscp import dscp_name
+from pontifex.core.kinds.dscp import dscp_name
 from pontifex.core.routing.tables import Clause
 
 Range = tuple[int, int]

@@ -8,8 +8,9 @@ from typing import Final
 
 from pydantic import Field
 
-from pontifex.core.model import SIDES, Design, Tunnel
-from pontifex.core.model.dscp import dscp_name
+from pontifex.core.kinds import SIDES, Tunnel
+from pontifex.core.kinds.dscp import dscp_name
+from pontifex.core.model import Design
 from pontifex.core.routing.flow import Conditions
 from pontifex.core.routing.intents import Wanted
 from pontifex.core.routing.quality import uplink_quality

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from pontifex.core.addressing import Address, Family, Service
-from pontifex.core.model import Side, Technology, Transport, Tunnel
+from pontifex.core.kinds import Side, Technology, Transport, Tunnel
 from pontifex.core.routing.decide import Decision, Kind, decide
 from pontifex.core.routing.flow import Conditions, Flow
 from pontifex.core.routing.tables import Tables

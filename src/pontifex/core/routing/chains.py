@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from pontifex.core.addressing import Address
-from pontifex.core.model import SIDES, Design, Network, Side, Technology, TranslatedSide, Translation, Tunnel, TunnelEnd
+from pontifex.core.kinds import SIDES, Network, Side, Technology, TranslatedSide, Translation, Tunnel, TunnelEnd
+from pontifex.core.model import Design
 
 
 @dataclass(frozen=True, slots=True)

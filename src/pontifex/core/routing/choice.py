@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from pydantic import Field
 
-from pontifex.core.model import Gateway, PathType, Rule
+from pontifex.core.kinds import Gateway, PathType, Rule
 from pontifex.core.routing.decide import unusable
 from pontifex.core.routing.flow import Conditions
 from pontifex.core.routing.quality import MEASURES, path_quality, thresholds

@@ -8,7 +8,8 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from pontifex.core.model import SIDES, Design, Side
+from pontifex.core.kinds import SIDES, Side
+from pontifex.core.model import Design
 from pontifex.core.routing.decide import Decision, Kind
 from pontifex.core.routing.walked import BY_HAND_END, END_PLACE
 from pontifex.core.routing.way import End

@@ -12,8 +12,8 @@ from dataclasses import dataclass, replace
 from enum import Enum
 
 from pontifex.core.addressing import Selector
-from pontifex.core.model import Gateway, Network, OnFailure, Path, PathType, Side, Tunnel, Uplink
-from pontifex.core.model.dscp import dscp_name
+from pontifex.core.kinds import Gateway, Network, OnFailure, Path, PathType, Side, Tunnel, Uplink
+from pontifex.core.kinds.dscp import dscp_name
 from pontifex.core.routing.flow import Conditions, Flow
 from pontifex.core.routing.quality import exceeded, path_quality
 from pontifex.core.routing.tables import Clause, Entry, GatewayTable, Origin, Tables

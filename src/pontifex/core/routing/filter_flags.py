@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from pontifex.core.addressing import Address, Service
-from pontifex.core.model import Filter, FilterDirection, Gateway
+from pontifex.core.kinds import Filter, FilterDirection, Gateway
 from pontifex.core.routing.flow import Flow
 from pontifex.core.routing.parts import Flags, Parts
 from pontifex.core.routing.tables import Tables

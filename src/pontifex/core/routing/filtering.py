@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection
 from typing import Final
 
-from pontifex.core.model import Filter, FilterDirection
+from pontifex.core.kinds import Filter, FilterDirection
 from pontifex.core.routing.flow import Flow
 from pontifex.core.routing.tables import GatewayTable
 

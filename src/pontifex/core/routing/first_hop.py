@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from pontifex.core.addressing import Address
-from pontifex.core.model import Network, Route, SiteKind
+from pontifex.core.kinds import Network, Route, SiteKind
 from pontifex.core.routing.decide import Cause, Decision, Kind, outcome
 from pontifex.core.routing.flow import Conditions
 from pontifex.core.routing.tables import Tables, route_entry

@@ -12,8 +12,8 @@ from pydantic import Field
 
 from pontifex.core.addressing import Address, AddressSet, Family, Prefix, Selector
 from pontifex.core.addressing.dhcp_routes import DhcpRoute
-from pontifex.core.model import Design, Gateway, Network, Route, Tunnel, new_route
-from pontifex.core.model.design import ListedObject
+from pontifex.core.kinds import DesignMember, Gateway, Network, Route, Tunnel
+from pontifex.core.model import Design, new_route
 from pontifex.core.routing.chains import Crossing
 from pontifex.core.routing.decide import Decision, Kind, decide
 from pontifex.core.routing.first_hop import first_hop
@@ -169,10 +169,10 @@ def missing_routes(design: Design, needed: Iterable[NeededRoute]) -> Iterator[Ro
             yield new_route(design, taken, one.gateway_id, one.prefix, one.tunnel_id, one.subnet_id)
 
 
-def mended(tables: Tables, want: Want) -> tuple[ListedObject, ...]:
+def mended(tables: Tables, want: Want) -> tuple[DesignMember, ...]:
     """Return the objects to put so that something wanted goes there and comes back, as far as routes and networks decide it."""
     design = tables.design
-    changed: dict[tuple[type, str], ListedObject] = {}
+    changed: dict[tuple[type, str], DesignMember] = {}
     taken = {route.id for route in design.routes}
     for way in directions(want):
         for one in _first_step(tables, way, changed):
@@ -213,7 +213,7 @@ def _leads_to(tables: Tables, router: Gateway | None, flow: Flow, gateway: Gatew
     return router is not None and decide(tables, router, flow, _ALL_UP).gateway is gateway
 
 
-def _first_step(tables: Tables, way: Want, changed: dict[tuple[type, str], ListedObject]) -> Iterator[ListedObject]:
+def _first_step(tables: Tables, way: Want, changed: dict[tuple[type, str], DesignMember]) -> Iterator[DesignMember]:
     """Yield what lets the hosts of a network find the gateway of the first tunnel, where they use another router."""
     source, end = way.source, way.end
     design = tables.design

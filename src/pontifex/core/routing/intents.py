@@ -8,8 +8,9 @@ from functools import cached_property
 from typing import Final
 
 from pontifex.core.addressing import Address, Prefix, Service
-from pontifex.core.model import Design, Intent, Member, MemberType, Network
-from pontifex.core.model.dscp import parse_dscp
+from pontifex.core.kinds import Intent, Member, MemberType, Network
+from pontifex.core.kinds.dscp import parse_dscp
+from pontifex.core.model import Design
 from pontifex.core.routing.flow import ANY_SERVICE, Conditions, Flow
 from pontifex.core.routing.matrix import NO_CELL, Matrix, Reach, matrix
 from pontifex.core.routing.pair import worst_between

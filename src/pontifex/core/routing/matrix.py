@@ -12,7 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pontifex.core.addressing import Address, Family, Service
-from pontifex.core.model import Design, Network
+from pontifex.core.kinds import Network
+from pontifex.core.model import Design
 from pontifex.core.routing.codes import Numbers
 from pontifex.core.routing.flow import ANY_SERVICE, Conditions, Flow, answer_service
 from pontifex.core.routing.parts import Parts

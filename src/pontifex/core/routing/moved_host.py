@@ -5,7 +5,8 @@ from __future__ import annotations
 from pydantic import Field
 
 from pontifex.core.addressing import Address
-from pontifex.core.model import Design, Host, Network, apply_operations, put
+from pontifex.core.kinds import Host, Network
+from pontifex.core.model import Design, apply_operations, put
 from pontifex.core.routing.flow import Conditions
 from pontifex.core.routing.matrix import Reach, flow_between, reach_of
 from pontifex.core.routing.tables import Tables

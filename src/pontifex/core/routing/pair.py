@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pontifex.core.addressing import Address, Prefix, Service
-from pontifex.core.model import Network
+from pontifex.core.kinds import Network
 from pontifex.core.routing.flow import Conditions
 from pontifex.core.routing.matrix import Reach, flow_between, reach_of
 from pontifex.core.routing.parts import parts_of

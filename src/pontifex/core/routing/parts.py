@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from pontifex.core.addressing import Family, Prefix, Selector
 from pontifex.core.addressing.longest_prefix import LongestPrefixes, as_addresses
-from pontifex.core.model import SIDES, Network
+from pontifex.core.kinds import SIDES, Network
 from pontifex.core.routing.tables import Tables, clause_of
 
 Flags = NDArray[np.bool_]

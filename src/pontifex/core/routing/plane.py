@@ -17,7 +17,7 @@ from typing import Final
 import numpy as np
 
 from pontifex.core.addressing import Address, Selector, Service
-from pontifex.core.model import FilterDirection, Network, Technology
+from pontifex.core.kinds import FilterDirection, Network, Technology
 from pontifex.core.routing.codes import BY_HAND, DELIVER, LOST, NONE, UNKNOWN, Codes, Numbers
 from pontifex.core.routing.decide import Decision, Kind, about, by_rule, outcome
 from pontifex.core.routing.filter_flags import FilterFlags

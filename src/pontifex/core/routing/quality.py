@@ -11,7 +11,8 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, fields
 from typing import Final
 
-from pontifex.core.model import SIDES, Design, Path, PathType, Rule, Tunnel, Uplink
+from pontifex.core.kinds import SIDES, Path, PathType, Rule, Tunnel, Uplink
+from pontifex.core.model import Design
 
 # field of Quality, field of a path's limit, word, unit
 MEASURES: Final = (

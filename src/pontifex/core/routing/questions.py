@@ -6,7 +6,8 @@ from dataclasses import replace
 from typing import Final
 
 from pontifex.core.addressing import Address, parse_address
-from pontifex.core.model import Design, Network
+from pontifex.core.kinds import Network
+from pontifex.core.model import Design
 from pontifex.core.routing.quality import Quality
 
 _MEASURES: Final = {"delay": "delay_ms", "jitter": "jitter_ms", "loss": "loss_percent", "used": "used_mbit_s"}

@@ -10,7 +10,7 @@ from typing import Final
 
 from pydantic import Field
 
-from pontifex.core.model import Gateway, OnFailure, PathType, Rule
+from pontifex.core.kinds import Gateway, OnFailure, PathType, Rule
 from pontifex.core.routing.algebra import Box, Boxes, boxes_of, common, holds, without
 from pontifex.core.routing.tables import Clause, Tables
 from pontifex.core.value import Value

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from pontifex.core.addressing import Service
-from pontifex.core.model import SIDES, Tunnel
+from pontifex.core.kinds import SIDES, Tunnel
 from pontifex.core.routing.codes import Numbers
 from pontifex.core.routing.parts import Flags, Parts
 from pontifex.core.routing.walked import Pairs

@@ -9,7 +9,7 @@ from typing import Final
 from pydantic import Field
 
 from pontifex.core.addressing import AddressSet, Family, Prefix
-from pontifex.core.model import Gateway, Network, NetworkRole, Profile, SplitMode
+from pontifex.core.kinds import Gateway, Network, NetworkRole, Profile, SplitMode
 from pontifex.core.routing.tables import Origin, Tables
 from pontifex.core.value import Value
 

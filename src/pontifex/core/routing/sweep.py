@@ -15,7 +15,8 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from pontifex.core.addressing import Family
-from pontifex.core.model import SIDES, Design, ObjectType
+from pontifex.core.kinds import SIDES, ObjectType
+from pontifex.core.model import Design
 from pontifex.core.routing.codes import Numbers
 from pontifex.core.routing.flow import Conditions, Failing
 from pontifex.core.routing.matrix import NO_CELL, REACHES, Fabric, Ranks, Reach

@@ -16,11 +16,8 @@ from pontifex.core.addressing import Address, AddressSet, Family, Prefix, Select
 from pontifex.core.addressing.longest_prefix import PrefixMap
 from pontifex.core.addressing.selector import ANY_PORT
 from pontifex.core.ipsec.overhead import Overhead
-from pontifex.core.matching import Pair
-from pontifex.core.matching.inner import tunnel_overhead
-from pontifex.core.model import (
+from pontifex.core.kinds import (
     SIDES,
-    Design,
     Filter,
     Gateway,
     Host,
@@ -36,8 +33,11 @@ from pontifex.core.model import (
     Tunnel,
     Uplink,
 )
-from pontifex.core.model.dscp import parse_dscp
-from pontifex.core.model.objects import ALL_BELOW
+from pontifex.core.kinds.dscp import parse_dscp
+from pontifex.core.kinds.fields import ALL_BELOW
+from pontifex.core.matching import Pair
+from pontifex.core.matching.inner import tunnel_overhead
+from pontifex.core.model import Design
 from pontifex.core.routing.chains import Chains
 
 DEFAULT_LENGTH: Final = -1  # of the way out by an uplink where no route says anything else

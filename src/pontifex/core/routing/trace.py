@@ -8,8 +8,8 @@ from typing import Final
 
 from pontifex.core.addressing import Address, Prefix, Selector
 from pontifex.core.addressing.special import is_public
-from pontifex.core.model import Gateway, Network, Side, Technology, Tunnel
-from pontifex.core.model.dscp import dscp_name
+from pontifex.core.kinds import Gateway, Network, Side, Technology, Tunnel
+from pontifex.core.kinds.dscp import dscp_name
 from pontifex.core.routing.decide import Cause, Decision, Kind, about, decide
 from pontifex.core.routing.filtering import direction, judge
 from pontifex.core.routing.first_hop import first_hop

@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 from pontifex.core.addressing import Address
-from pontifex.core.model import TranslatedSide, Translation, TranslationKind
+from pontifex.core.kinds import TranslatedSide, Translation, TranslationKind
 from pontifex.core.routing.flow import Flow
 
 Ends = tuple[Address, Address]  # source and destination

@@ -7,7 +7,8 @@ from typing import Final
 
 from pydantic import Field
 
-from pontifex.core.model import SIDES, Assignment, Design, Network, SiteKind, naming_tunnels
+from pontifex.core.kinds import SIDES, Assignment, Network, SiteKind
+from pontifex.core.model import Design, naming_tunnels
 from pontifex.core.value import Value
 
 # Points, so that costs can be added and compared. One point is one thing that somebody has to touch by hand.

@@ -1,4 +1,4 @@
-"""Who has an address, who claims it, as what it is seen, and how it is reached."""
+"""Who has an address, for whom it is reserved, as what it is seen, and how it is reached."""
 
 from __future__ import annotations
 
@@ -7,7 +7,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from pontifex.core.addressing import Address, AddressRange, Prefix, Selector, common_region
-from pontifex.core.model import SIDES, Assignment, Design, Network, ObjectType, crossed
+from pontifex.core.kinds import SIDES, Assignment, Network, ObjectType
+from pontifex.core.model import Design, crossed
 from pontifex.core.space.meeting import Joined
 from pontifex.core.space.translate import seen_as
 
@@ -31,7 +32,7 @@ def holders(design: Design, prefix: Prefix, text: str) -> list[Holder]:
     return [
         *(hosts + networks if single else networks + hosts),
         *_uplinks(design, prefix),
-        *_claims(design, prefix, text),
+        *_reservations(design, prefix, text),
         *_translations(design, prefix),
         *_tunnels(design, prefix),
     ]
@@ -87,12 +88,12 @@ def _uplinks(design: Design, prefix: Prefix) -> Iterator[Holder]:
             yield Holder(ObjectType.UPLINK, uplink.id, uplink.name, detail)
 
 
-def _claims(design: Design, prefix: Prefix, text: str) -> Iterator[Holder]:
-    for claim in design.claims:
-        if claim.prefix.overlaps(prefix):
-            verb = "holds" if claim.prefix.contains(prefix) else "lies in"
-            detail = f"{claim.prefix} {verb} {text}, claimed for {design.site_by_id[claim.site_id].name}"
-            yield Holder(ObjectType.CLAIM, claim.id, claim.name, detail)
+def _reservations(design: Design, prefix: Prefix, text: str) -> Iterator[Holder]:
+    for reservation in design.prefix_reservations:
+        if reservation.prefix.overlaps(prefix):
+            verb = "holds" if reservation.prefix.contains(prefix) else "lies in"
+            detail = f"{reservation.prefix} {verb} {text}, reserved for {design.site_by_id[reservation.site_id].name}"
+            yield Holder(ObjectType.PREFIX_RESERVATION, reservation.id, reservation.name, detail)
 
 
 def _translations(design: Design, prefix: Prefix) -> Iterator[Holder]:

@@ -13,7 +13,8 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from pontifex.core.addressing import Prefix, Selector, overlapping_pairs
-from pontifex.core.model import Design, Network, Side, TranslatedSide, Translation, Tunnel
+from pontifex.core.kinds import Network, Side, TranslatedSide, Translation, Tunnel
+from pontifex.core.model import Design
 
 
 @dataclass(frozen=True, slots=True)

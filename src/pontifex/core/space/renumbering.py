@@ -13,25 +13,8 @@ from typing import Final
 from pydantic import Field
 
 from pontifex.core.addressing import Prefix
-from pontifex.core.model import (
-    SIDES,
-    Assignment,
-    Design,
-    DesignObject,
-    FieldChange,
-    Host,
-    Move,
-    Network,
-    Profile,
-    RenumberNetwork,
-    Route,
-    Rule,
-    Side,
-    Translation,
-    Tunnel,
-    apply_operations,
-    difference,
-)
+from pontifex.core.kinds import SIDES, Assignment, Host, Network, Profile, Route, Rule, Side, Translation, Tunnel
+from pontifex.core.model import Design, DesignObject, FieldChange, Move, RenumberNetwork, apply_operations, difference
 from pontifex.core.value import Value
 
 SHORT_LEASE_S: Final = 300

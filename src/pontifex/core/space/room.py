@@ -12,7 +12,8 @@ from pydantic import Field
 from pontifex.core.addressing import AddressRange, AddressSet, Family, Prefix
 from pontifex.core.addressing.address_set import Addresses, address_array
 from pontifex.core.addressing.home import HOME_PREFIXES
-from pontifex.core.model import Design, Network, occupied_prefixes
+from pontifex.core.kinds import Network
+from pontifex.core.model import Design, occupied_prefixes
 from pontifex.core.value import Value
 
 NOBODY = ""  # no site has this id: what is translated into belongs to none
@@ -28,7 +29,7 @@ class Offer(Value):
 
 
 def taken(design: Design, family: Family) -> AddressSet:
-    """Return all addresses that something uses or holds: networks, claims, kept ranges, translations, inner networks."""
+    """Return all addresses that something uses or keeps: networks, reserved prefixes and ranges, translations, inner networks."""
     kept = [one for network in design.networks for one in network.reserved_ranges if one.family is family]
     ranges = AddressSet.of_ranges(
         family, address_array((one.first for one in kept), family), address_array((one.last for one in kept), family)

@@ -10,21 +10,9 @@ from typing import Final
 from pydantic import Field
 
 from pontifex.core.addressing import Address, Prefix, Selector, common_region
+from pontifex.core.kinds import SIDES, Host, Network, SiteKind, TranslatedSide, Translation, TranslationKind
 from pontifex.core.matching import Remedy
-from pontifex.core.model import (
-    SIDES,
-    Design,
-    Host,
-    Network,
-    Operation,
-    SiteKind,
-    Translate,
-    TranslatedSide,
-    Translation,
-    TranslationKind,
-    apply_operations,
-    crossed,
-)
+from pontifex.core.model import Design, Operation, Translate, apply_operations, crossed
 from pontifex.core.space.meeting import Joined, meet
 from pontifex.core.space.room import NOBODY, Room
 from pontifex.core.value import Value

@@ -10,7 +10,8 @@ from typing import Final
 from pydantic import Field
 
 from pontifex.core.addressing import AddressRange, AddressSet, Family, Prefix
-from pontifex.core.model import Design, Network
+from pontifex.core.kinds import Network
+from pontifex.core.model import Design
 from pontifex.core.space.room import around, capacity, free_space, taken
 from pontifex.core.value import Value
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from pontifex.core.addressing import AddressSet, Prefix, Selector
-from pontifex.core.model import SIDES, Design, Network, Operation, Tunnel, put
+from pontifex.core.kinds import SIDES, Network, Tunnel
+from pontifex.core.model import Design, Operation, put
 from pontifex.core.space.room import capacity, free_space
 
 

@@ -6,7 +6,7 @@ from enum import Enum
 
 from pydantic import Field
 
-from pontifex.core.model.objects import ObjectId
+from pontifex.core.kinds.fields import ObjectId
 from pontifex.core.value import Value
 
 

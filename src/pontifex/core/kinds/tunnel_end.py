@@ -12,9 +12,9 @@ from pontifex.core.addressing import Address, AddressError, Interface, Selector,
 from pontifex.core.certificates import Certificate
 from pontifex.core.ipsec.preshared_key import KeyFacts
 from pontifex.core.ipsec.proposal import Proposal
-from pontifex.core.model.identity import AcceptedAccount, Account, AuthMethod, EapMethod, Identity, IdentityType
-from pontifex.core.model.objects import DnsName, InterfaceName, ObjectId
-from pontifex.core.model.technology import DataCipher, Digest, ExchangeMode, KeyPair, Mode, PublicKey, Technology, Transport
+from pontifex.core.kinds.fields import DnsName, InterfaceName, ObjectId, Port
+from pontifex.core.kinds.identity import AcceptedAccount, Account, AuthMethod, EapMethod, Identity, IdentityType
+from pontifex.core.kinds.technology import DataCipher, Digest, ExchangeMode, KeyPair, Mode, PublicKey, Technology, Transport
 from pontifex.core.value import Value
 
 
@@ -65,7 +65,6 @@ PeerAddress = Annotated[
 ]
 Lifetime = Annotated[int, Field(ge=60, le=86_400 * 30, examples=[3600])]
 Interval = Annotated[int, Field(ge=0, le=86_400, examples=[30])]
-Port = Annotated[int, Field(ge=1, le=65_535, examples=[443])]
 Proposals = Annotated[tuple[Proposal, ...], Field(max_length=32)]
 Selectors = Annotated[tuple[Selector, ...], Field(max_length=256)]
 Certificates = Annotated[tuple[Certificate, ...], Field(max_length=16)]

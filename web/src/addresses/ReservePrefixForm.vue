@@ -21,13 +21,13 @@ const length = computed(() => Number(/\/(\d{1,3})$/.exec(prefix.value.trim())?.[
 const version = computed(() => versionOf(prefix.value))
 const offers = useOffers(session, siteId, length, version)
 
-async function hold(): Promise<void> {
+async function reserve(): Promise<void> {
   trouble.value = ''
-  const taken = new Set((design.value?.claims ?? []).map((claim) => claim.id))
+  const taken = new Set((design.value?.prefix_reservations ?? []).map((kept) => kept.id))
   const id = freshId(`${siteId.value} ${name.value}`, taken)
   const object = { id, site_id: siteId.value, name: name.value, prefix: prefix.value.trim(), remark: '' }
   const site = design.value?.sites.find((one) => one.id === siteId.value)?.name ?? ''
-  if (await change([{ op: 'put-claim', object }], `Hold ${object.prefix} for ${site}`)) {
+  if (await change([{ op: 'put-prefix-reservation', object }], `Reserve ${object.prefix} for ${site}`)) {
     emit('close')
     return
   }
@@ -43,9 +43,9 @@ onMounted(() => field.value?.focus())
 </script>
 
 <template>
-  <form class="claim" aria-label="Hold a prefix" @submit.prevent="hold" @keydown.esc="emit('close')">
+  <form class="reserve" aria-label="Reserve a prefix" @submit.prevent="reserve" @keydown.esc="emit('close')">
     <label
-      >Hold
+      >Reserve
       <input
         ref="field"
         v-model="prefix"
@@ -63,7 +63,7 @@ onMounted(() => field.value?.focus())
     </label>
     <label>as <input v-model="name" required maxlength="80" /></label>
     <button class="plain-button primary" type="submit" :disabled="!prefix || !siteId || !name">
-      Hold it
+      Reserve it
     </button>
     <button class="plain-button" type="button" @click="emit('close')">Not now</button>
     <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
@@ -90,7 +90,7 @@ onMounted(() => field.value?.focus())
 </template>
 
 <style scoped>
-.claim {
+.reserve {
   display: flex;
   flex-wrap: wrap;
   gap: 6px 12px;

@@ -1,4 +1,4 @@
-"""Tunnels and their two ends."""
+"""A tunnel between two gateways."""
 
 from __future__ import annotations
 
@@ -7,9 +7,9 @@ from typing import Annotated, Any, Final
 from pydantic import Field, model_validator
 
 from pontifex.core.ipsec.policy import AlgorithmException
-from pontifex.core.model.end import TunnelEnd
-from pontifex.core.model.objects import Name, ObjectId
-from pontifex.core.value import Choice, Value
+from pontifex.core.kinds.kind import DesignMember, Group, Kind, ObjectType, Reference, Removal
+from pontifex.core.kinds.tunnel_end import TunnelEnd
+from pontifex.core.value import Choice
 
 
 class Side(Choice):
@@ -27,11 +27,9 @@ class Side(Choice):
 SIDES: Final = tuple(Side)  # to go through them: an enumeration is slow to iterate over
 
 
-class Tunnel(Value):
+class Tunnel(DesignMember):
     """A tunnel between two gateways."""
 
-    id: ObjectId
-    name: Name
     exceptions: Annotated[tuple[AlgorithmException, ...], Field(max_length=32)] = Field(
         default=(), title="Exceptions", description="From the algorithm policy, each until a day."
     )
@@ -57,3 +55,20 @@ class Tunnel(Value):
     def with_end(self, side: Side, **fields: Any) -> Tunnel:
         """Return the tunnel with some fields of one end replaced by values that are valid already."""
         return self.model_copy(update={side.value: self.end(side).model_copy(update=fields)})
+
+
+TUNNEL: Final = Kind(
+    ObjectType.TUNNEL,
+    Tunnel,
+    "tunnels",
+    "Tunnels",
+    Group.MATCH,
+    refers=tuple(
+        Reference(f"{side.value}/{field}", to, on_removal=on_removal)
+        for side in SIDES
+        for field, to, on_removal in (
+            ("gateway_id", ObjectType.GATEWAY, Removal.FOLLOWS),
+            ("uplink_id", ObjectType.UPLINK, Removal.EMPTIES),
+        )
+    ),
+)

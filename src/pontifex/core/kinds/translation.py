@@ -1,63 +1,16 @@
-"""What takes up address space beside networks: hosts, claims on space that is free yet, and translations."""
+"""A translation: a gateway shows one side of its tunnels other addresses than the other side uses."""
 
 from __future__ import annotations
 
 from enum import Enum
-from typing import Annotated, Self
+from typing import Final, Self
 
-from pydantic import Field, StringConstraints, model_validator
+from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from pontifex.core.addressing import Address, Prefix
-from pontifex.core.model.objects import DnsName, Name, ObjectId, Remark
-from pontifex.core.value import Value
-
-HardwareAddress = Annotated[
-    str,
-    StringConstraints(pattern=r"^([0-9a-f]{2}:){5}[0-9a-f]{2}$", to_lower=True),
-    Field(title="Hardware address", examples=["02:00:5e:10:00:07"]),
-]
-Port = Annotated[int, Field(ge=1, le=65_535)]
-
-
-class HostClass(Enum):
-    """What a host is."""
-
-    DEVICE = "device"
-    SERVER = "server"
-    WORKLOAD = "workload"
-    CONTAINER = "container"
-
-
-class Assignment(Enum):
-    """How a host comes by its address."""
-
-    STATIC = "static"  # set on the host itself
-    RESERVED = "reserved"  # the DHCP server keeps it for the host's hardware address (RFC 2131 section 1)
-
-
-class Host(Value):
-    """A device, server, workload or container with an address that is known."""
-
-    id: ObjectId
-    network_id: ObjectId = Field(title="Network")
-    name: Name
-    address: Address = Field(title="Address")
-    host_class: HostClass = Field(default=HostClass.DEVICE, title="Class")
-    assignment: Assignment = Field(default=Assignment.STATIC, title="Assignment")
-    hardware_address: HardwareAddress | None = Field(default=None, title="Hardware address")
-    dns_name: DnsName | None = Field(default=None, title="DNS name")
-    ports: tuple[Port, ...] = Field(default=(), title="Published ports", max_length=64)
-
-
-class Claim(Value):
-    """Address space that is held for a site, and not used yet."""
-
-    id: ObjectId
-    site_id: ObjectId = Field(title="Site")
-    name: Name
-    prefix: Prefix = Field(title="Prefix")
-    remark: Remark = Field(default="", title="Remark")
+from pontifex.core.addressing import Prefix
+from pontifex.core.kinds.fields import ObjectId
+from pontifex.core.kinds.kind import DesignMember, Group, Kind, ObjectType, Reference
 
 
 class TranslationKind(Enum):
@@ -74,12 +27,10 @@ class TranslatedSide(Enum):
     FAR = "far"  # a network beyond the tunnel, as the gateway's side sees it
 
 
-class Translation(Value):
+class Translation(DesignMember):
     """A gateway shows one side of its tunnels other addresses than the other side uses (RFC 3022)."""
 
-    id: ObjectId
     gateway_id: ObjectId = Field(title="Gateway")
-    name: Name
     tunnel_id: ObjectId | None = Field(default=None, title="Tunnel", description="Empty for all tunnels of the gateway.")
     side: TranslatedSide = Field(default=TranslatedSide.OWN, title="Whose addresses")
     kind: TranslationKind = Field(default=TranslationKind.ONE_TO_ONE, title="Kind")
@@ -105,3 +56,14 @@ class Translation(Value):
         if self.kind is TranslationKind.BEHIND_ONE:
             return self.outside.network
         return address - self.inside.network + self.outside.network
+
+
+TRANSLATION: Final = Kind(
+    ObjectType.TRANSLATION,
+    Translation,
+    "translations",
+    "Translations",
+    Group.ADDRESSES,
+    refers=(Reference("gateway_id", ObjectType.GATEWAY, is_parent=True), Reference("tunnel_id", ObjectType.TUNNEL)),
+    searched=("inside", "outside"),
+)

@@ -1,0 +1,118 @@
+"""The kinds of object in a design: one file for each, with its model and beside it what there is to know about the kind.
+
+`KINDS` is the registry: operations, references, search, grids, differences, imports and tables are derived from it.
+"""
+
+from typing import Any, Final
+
+from pontifex.core.kinds.fields import Name, ObjectId
+from pontifex.core.kinds.filter import FILTER, Filter, FilterDirection
+from pontifex.core.kinds.gateway import GATEWAY, Gateway, GatewayKind, Outranking
+from pontifex.core.kinds.host import HOST, Assignment, Host, HostClass
+from pontifex.core.kinds.identity import AcceptedAccount, Account, AccountKind, AuthMethod, EapMethod, Identity, IdentityType
+from pontifex.core.kinds.intent import INTENT, Intent
+from pontifex.core.kinds.kind import DesignMember, Group, Kind, ObjectType, Reference, Removal
+from pontifex.core.kinds.member import Member, MemberType
+from pontifex.core.kinds.network import NETWORK, Network, NetworkRole
+from pontifex.core.kinds.prefix_reservation import PREFIX_RESERVATION, PrefixReservation
+from pontifex.core.kinds.profile import PROFILE, Profile, SplitMode, SuffixResolver
+from pontifex.core.kinds.route import ROUTE, Route, RouteOrigin
+from pontifex.core.kinds.rule import RULE, NameResolution, OnFailure, Path, PathType, Rule
+from pontifex.core.kinds.site import SITE, Site, SiteKind
+from pontifex.core.kinds.technology import DataCipher, Digest, ExchangeMode, KeyPair, Mode, Technology, Transport
+from pontifex.core.kinds.translation import TRANSLATION, TranslatedSide, Translation, TranslationKind
+from pontifex.core.kinds.tunnel import SIDES, TUNNEL, Side, Tunnel
+from pontifex.core.kinds.tunnel_end import ANY_PEER, Role, TunnelEnd, is_name
+from pontifex.core.kinds.uplink import UPLINK, AddressKind, Uplink
+
+# In the order in which a design file lists them; what others refer to comes first.
+KINDS: Final[tuple[Kind[Any], ...]] = (
+    SITE,
+    GATEWAY,
+    UPLINK,
+    NETWORK,
+    TUNNEL,
+    HOST,
+    PREFIX_RESERVATION,
+    TRANSLATION,
+    ROUTE,
+    RULE,
+    FILTER,
+    INTENT,
+    PROFILE,
+)
+KIND_BY_TYPE: Final = {kind.name: kind for kind in KINDS}
+KIND_BY_MODEL: Final = {kind.model: kind for kind in KINDS}
+
+
+def kind_of(item: DesignMember) -> Kind[Any]:
+    """Return the kind of an object."""
+    return KIND_BY_MODEL[type(item)]
+
+
+__all__ = [
+    "ANY_PEER",
+    "KINDS",
+    "KIND_BY_MODEL",
+    "KIND_BY_TYPE",
+    "SIDES",
+    "AcceptedAccount",
+    "Account",
+    "AccountKind",
+    "AddressKind",
+    "Assignment",
+    "AuthMethod",
+    "DataCipher",
+    "DesignMember",
+    "Digest",
+    "EapMethod",
+    "ExchangeMode",
+    "Filter",
+    "FilterDirection",
+    "Gateway",
+    "GatewayKind",
+    "Group",
+    "Host",
+    "HostClass",
+    "Identity",
+    "IdentityType",
+    "Intent",
+    "KeyPair",
+    "Kind",
+    "Member",
+    "MemberType",
+    "Mode",
+    "Name",
+    "NameResolution",
+    "Network",
+    "NetworkRole",
+    "ObjectId",
+    "ObjectType",
+    "OnFailure",
+    "Outranking",
+    "Path",
+    "PathType",
+    "PrefixReservation",
+    "Profile",
+    "Reference",
+    "Removal",
+    "Role",
+    "Route",
+    "RouteOrigin",
+    "Rule",
+    "Side",
+    "Site",
+    "SiteKind",
+    "SplitMode",
+    "SuffixResolver",
+    "Technology",
+    "TranslatedSide",
+    "Translation",
+    "TranslationKind",
+    "Transport",
+    "Tunnel",
+    "TunnelEnd",
+    "Uplink",
+    "is_name",
+    "kind_of",
+]

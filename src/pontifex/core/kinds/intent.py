@@ -1,0 +1,34 @@
+"""An intent: who must reach whom."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from pydantic import Field
+
+from pontifex.core.addressing import Service
+from pontifex.core.kinds.dscp import Dscp
+from pontifex.core.kinds.fields import Rate
+from pontifex.core.kinds.kind import DesignMember, Group, Kind, ObjectType, Reference
+from pontifex.core.kinds.member import Member
+
+
+class Intent(DesignMember):
+    """These must reach those."""
+
+    sources: tuple[Member, ...] = Field(title="From", min_length=1, max_length=256)
+    destinations: tuple[Member, ...] = Field(title="To", min_length=1, max_length=256)
+    services: tuple[Service, ...] = Field(default=(), title="Services", description="Empty for all.", max_length=64)
+    both_ways: bool = Field(default=False, title="Both ways", description="Each side begins connections.")
+    dscp: Dscp | None = Field(default=None, title="Class", description="As the hosts mark it; empty where they don't.")
+    rate_mbit_s: Rate | None = Field(default=None, title="Rate, Mbit/s", description="What it takes at busy times, each way.")
+
+
+INTENT: Final = Kind(
+    ObjectType.INTENT,
+    Intent,
+    "intents",
+    "Intents",
+    Group.PATHS,
+    refers=(Reference("sources"), Reference("destinations")),
+)

@@ -1,0 +1,109 @@
+"""What there is to know about one kind of object in a design, stated once beside its model."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from enum import Enum
+from functools import reduce
+from typing import Any, Generic, TypeVar
+
+from pontifex.core.kinds.fields import Name, ObjectId
+from pontifex.core.value import Value
+
+
+class ObjectType(Enum):
+    """The types of object that a design holds."""
+
+    SITE = "site"
+    NETWORK = "network"
+    GATEWAY = "gateway"
+    UPLINK = "uplink"
+    TUNNEL = "tunnel"
+    HOST = "host"
+    PREFIX_RESERVATION = "prefix-reservation"
+    TRANSLATION = "translation"
+    ROUTE = "route"
+    RULE = "rule"
+    FILTER = "filter"
+    INTENT = "intent"
+    PROFILE = "profile"
+    SETTINGS = "settings"  # what holds for the design as a whole
+
+    @property
+    def label(self) -> str:
+        """What people call one of them."""
+        return self.value.replace("-", " ")
+
+
+class Group(Enum):
+    """Where the interface shows the objects of a kind."""
+
+    PLACES = "places"
+    ADDRESSES = "addresses"
+    PATHS = "paths"
+    PEOPLE = "people"
+    MATCH = "match"  # a screen of their own, no grid
+
+
+class Removal(Enum):
+    """What becomes of an object when one that it refers to is removed with all that hangs on it."""
+
+    FOLLOWS = "follows"  # it is removed as well
+    EMPTIES = "empties"  # it stays, and no longer says which one it was
+
+
+class DesignMember(Value):
+    """An object of a design, known in it by its type and id."""
+
+    id: ObjectId
+    name: Name
+
+
+@dataclass(frozen=True, slots=True)
+class Reference:
+    """A field that names objects of the design.
+
+    `field` is a path within the object, such as "left/gateway_id". Where `to` is None, the field lists members that each
+    have a type and an id.
+    """
+
+    field: str
+    to: ObjectType | None = None
+    is_parent: bool = False  # names are unique among the objects of one parent
+    on_removal: Removal = Removal.FOLLOWS
+
+    def named_by(self, item: Value) -> Iterator[tuple[str, ObjectType, str]]:
+        """Yield the path, the type and the id of each object that an item names in this field."""
+        held: Any = reduce(getattr, self.field.split("/"), item)
+        if self.to is None:
+            for place, member in enumerate(held):
+                yield f"{self.field}/{place}", ObjectType(member.type.value), member.id
+        elif held:
+            yield self.field, self.to, str(held)
+
+
+T = TypeVar("T", bound=DesignMember)
+
+
+@dataclass(frozen=True, slots=True)
+class Kind(Generic[T]):
+    """One kind of object."""
+
+    name: ObjectType
+    model: type[T]
+    members: str  # the field of the design that lists them
+    title: str  # what people call several of them
+    group: Group
+    refers: tuple[Reference, ...] = ()
+    searched: tuple[str, ...] = ()  # fields that a search looks at beside the name, and shows
+
+    @property
+    def parent(self) -> Reference | None:
+        """The reference to the object among whose children a name is unique; None where it is unique in the design."""
+        return next((reference for reference in self.refers if reference.is_parent), None)
+
+    def named_by(self, item: T) -> Iterator[tuple[str, ObjectType, str]]:
+        """Yield the path, the type and the id of each object that an item refers to."""
+        for reference in self.refers:
+            yield from reference.named_by(item)

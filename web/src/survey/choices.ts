@@ -1,0 +1,44 @@
+/** What a cell may be: fixed choices, and the objects of the design that a reference may name. */
+import type { ColumnDescription, Design, ObjectType } from '@/api/types'
+import { membersOf, parentOf } from '@/design/kinds'
+import { words } from '@/ui/words'
+
+export interface Choice {
+  value: string
+  label: string
+}
+type Item = { id: string; name: string } & Record<string, unknown>
+type End = { gateway_id?: string }
+
+/** The choices of a cell in their order; none where anything may be typed. */
+export function choicesOf(
+  column: ColumnDescription,
+  design: Design,
+  row: Record<string, unknown> = {},
+): Choice[] {
+  if (column.choices.length) return column.choices.map((value) => ({ value, label: words(value) }))
+  return column.refers.flatMap((type) =>
+    named(design, type, row).map(({ value, label }) => ({
+      value: column.structure ? `${type} ${value}` : value, // a member says its type before its id
+      label,
+    })),
+  )
+}
+
+/** The objects of a type; of what belongs to gateways, only what belongs to the row's. */
+function named(design: Design, type: ObjectType, row: Record<string, unknown>): Choice[] {
+  const items = (membersOf(design, type) as Item[]).filter((item) => {
+    const gateways = gatewaysOf(item)
+    return !row.gateway_id || !gateways.length || gateways.includes(String(row.gateway_id))
+  })
+  const repeated = new Set(items.map((item) => item.name)).size < items.length
+  return items.map((item) => {
+    const parent = repeated ? parentOf(design, type, item) : ''
+    return { value: item.id, label: parent ? `${parent}: ${item.name}` : item.name }
+  })
+}
+function gatewaysOf(item: Item): string[] {
+  return [item as End, item.left as End | undefined, item.right as End | undefined].flatMap((one) =>
+    one?.gateway_id ? [one.gateway_id] : [],
+  )
+}
