@@ -12,7 +12,7 @@ import pytest
 from hypothesis import settings
 
 from pontifex.services import DesignService, KeyService
-from pontifex.store import Vault, WriteDoor
+from pontifex.store import DesignRepository, Vault
 from pontifex.store.cluster import Cluster
 from pontifex.store.database import connect, migrate
 
@@ -59,15 +59,15 @@ def engine(url):
 
 
 @pytest.fixture
-def door(engine) -> WriteDoor:
-    """The write door of a fresh database."""
-    return WriteDoor(engine)
+def repository(engine) -> DesignRepository:
+    """The repository of a fresh database."""
+    return DesignRepository(engine)
 
 
 @pytest.fixture
-def designs(door) -> DesignService:
+def designs(repository) -> DesignService:
     """The use cases about designs, on a fresh database."""
-    return DesignService(door)
+    return DesignService(repository)
 
 
 @pytest.fixture

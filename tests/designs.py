@@ -53,7 +53,7 @@ def bare_demo() -> Design:
 
 
 def with_end(side: Side, design: Design | None = None, tunnel_id: str = SOUND, **fields: Any) -> Design:
-    """Return the demo with some fields of one end of a tunnel replaced, checked as the door checks them."""
+    """Return the demo with some fields of one end of a tunnel replaced, checked as the repository checks them."""
     design = design or tunnels_alone()
     tunnel = design.tunnel_by_id[tunnel_id]
     end = TunnelEnd.model_validate({**tunnel.end(side).model_dump(), **fields})

@@ -146,7 +146,7 @@ def test_a_new_kind_takes_six_files(cluster, tmp_path, capsys):
     whole = {
         KINDS / "beacon.py": BEACON,
         migrations.relative_to(copy) / "9999_beacons.py": MIGRATION.format(head=head),
-        Path("test_beacon.py"): TEST.format(repository="WriteDoor"),
+        Path("test_beacon.py"): TEST.format(repository="DesignRepository"),
     }
     inserted = (
         (KINDS / "kind.py", '    SETTINGS = "settings"', '    BEACON = "beacon"\n'),

@@ -21,7 +21,7 @@ import uvicorn
 from pontifex.api import Sessions, create_app
 from pontifex.services import DesignService, KeyService
 from pontifex.settings import Settings
-from pontifex.store import Vault, WriteDoor, load_master_key
+from pontifex.store import DesignRepository, Vault, load_master_key
 from pontifex.store.cluster import Cluster
 from pontifex.store.database import connect, migrate
 
@@ -76,7 +76,7 @@ def open_product(settings: Settings) -> Iterator[Product]:
         engine = connect(url)
         migrate(engine)
         try:
-            yield Product(DesignService(WriteDoor(engine)), KeyService(Vault(engine, master_key)), master_key)
+            yield Product(DesignService(DesignRepository(engine)), KeyService(Vault(engine, master_key)), master_key)
         finally:
             engine.dispose()
 

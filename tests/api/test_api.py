@@ -48,7 +48,7 @@ def test_an_unchanged_design_costs_no_body(client):
     assert fresh.json()["revision"] == 1
 
 
-def test_mend_undo_and_redo_through_the_door(client):
+def test_mend_undo_and_redo_through_the_api(client):
     """A finding's own operations mend it; undo brings it back, redo takes it away again."""
 
     def finding():

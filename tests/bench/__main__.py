@@ -161,8 +161,8 @@ def a_million() -> list[bool]:
     ]
 
 
-def through_the_door() -> list[bool]:
-    """One change through the door to its answer on loopback, on 200 tunnels; and how soon a second start answers."""
+def through_the_api() -> list[bool]:
+    """One change through the repository to its answer on loopback, on 200 tunnels; and how soon a second start answers."""
     with tempfile.TemporaryDirectory(prefix="pontifex-bench-") as state:
         Path(state).chmod(0o711)
         product = RunningProduct(Path(state))
@@ -291,7 +291,7 @@ def first_page_script() -> list[bool]:
 def main() -> None:
     """Run all measurements; exit with 1 when a figure is missed."""
     print(f"{platform.machine()}, Python {platform.python_version()}, NumPy {np.__version__}\n")
-    parts = (matching, negotiation, overlap, a_million, paths, through_the_door, zooming, first_page_script)
+    parts = (matching, negotiation, overlap, a_million, paths, through_the_api, zooming, first_page_script)
     results = [held for part in parts for held in part()]
     sys.exit(0 if all(results) else 1)
 

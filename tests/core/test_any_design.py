@@ -1,4 +1,4 @@
-"""Whatever the door lets in: every analysis of address space and paths answers, and remedies can be applied."""
+"""Whatever the repository lets in: every analysis of address space and paths answers, and remedies can be applied."""
 
 from __future__ import annotations
 
@@ -9,13 +9,13 @@ from hypothesis import strategies as st
 
 from pontifex.core.addressing import Family, Prefix, parse_address
 from pontifex.core.find import find
-from pontifex.core.findings import Memory, analyse
+from pontifex.core.findings import AnalysisCache, analyse
 from pontifex.core.handover import linux_plan
 from pontifex.core.importing import plan_import, read_text
 from pontifex.core.kinds import Filter, Gateway, Host, Intent, Network, PrefixReservation, Profile, Route, Rule, Translation
 from pontifex.core.model import ChangeRefused, DesignSettings, apply_operations, put
 from pontifex.core.routing import Conditions, Tables, matrix
-from pontifex.core.routing.capacity import Carried
+from pontifex.core.routing.capacity import IntentLoads
 from pontifex.core.routing.generate import missing_routes, needed_routes
 from pontifex.core.routing.intents import wants
 from pontifex.core.space import Room, plan, usage
@@ -165,10 +165,10 @@ def _design(drawn, supernets):
 @settings(max_examples=40, suppress_health_check=list(HealthCheck))
 @given(st.lists(OBJECTS, max_size=9), st.lists(prefixes(), max_size=3), st.sampled_from([one.id for one in DESIGN.networks]))
 def test_every_analysis_answers(drawn, supernets, network_id):
-    """No design that the door lets in breaks an analysis; each remedy is taken by the door, and so is the way out."""
+    """No design that the repository lets in breaks an analysis; each remedy is taken by the repository, and so is the way out."""
     design = _design(drawn, supernets)
     found = analyse(design, TODAY)
-    memory = Memory()
+    memory = AnalysisCache()
     analyse(DESIGN, TODAY, memory)
     assert analyse(design, TODAY, memory) == found
     for finding in found.findings:
@@ -188,14 +188,14 @@ def test_every_analysis_answers(drawn, supernets, network_id):
     apply_operations(design, missing) if missing else None
     for gateway in design.gateways:
         linux_plan(tables, gateway.id)
-    Carried(tables, Conditions()).loads()
+    IntentLoads(tables, Conditions()).loads()
     matrix(Tables(design), Conditions.of(design, frozenset({"harbour-ostvik"})))
 
 
 @settings(max_examples=30)
 @given(st.lists(st.one_of(prefixes(), ADDRESSES, RANGES.map(" - ".join)), max_size=6), SITES)
 def test_what_importing_proposes_is_taken(lines, site_id):
-    """Whatever blocks a text names, the change that importing proposes is one that the door takes."""
+    """Whatever blocks a text names, the change that importing proposes is one that the repository takes."""
     proposed = plan_import(DESIGN, *read_text("\n".join(lines)), site_id)
     try:
         apply_operations(DESIGN, proposed.operations)

@@ -17,7 +17,7 @@ from pydantic import ValidationError
 from pontifex.core.certificates import BrokenChain, Certificate, Chain, chain_to
 from pontifex.core.findings import analyse
 from pontifex.core.kinds import Side
-from pontifex.core.matching import Pair, Verdict, compare
+from pontifex.core.matching import TunnelEnds, Verdict, compare
 from pontifex.core.model import apply_operations
 from tests.core.test_matching import _identity
 from tests.designs import SOUND, TODAY, with_end
@@ -131,7 +131,7 @@ def _proved_by(certificates, anchors, identity="ostvik.skerry.example", kind="fq
 
 
 def _row(design):
-    rows = compare(Pair(design, design.tunnel_by_id[SOUND], TODAY))
+    rows = compare(TunnelEnds(design, design.tunnel_by_id[SOUND], TODAY))
     return next(one for one in rows if one.key == "certificate-right")
 
 

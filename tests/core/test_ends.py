@@ -6,7 +6,7 @@ import pytest
 
 from pontifex.core.findings import Severity, analyse
 from pontifex.core.kinds import Gateway, Side
-from pontifex.core.matching import Pair, Stage, StageState, Verdict, compare, forecast, match
+from pontifex.core.matching import Stage, StageState, TunnelEnds, Verdict, compare, forecast, match
 from pontifex.core.model import apply_operations, put
 from pontifex.demo import demo_design
 from tests.core.test_matching import OTHER_KEY, _identity, _proposals
@@ -212,7 +212,7 @@ def test_each_fault_is_named_and_mended(fault):
     make, code, stage, words = FAULTS[fault]
     design = make()
     tunnel = design.tunnel_by_id[SOUND]
-    rows = compare(Pair(design, tunnel, TODAY))
+    rows = compare(TunnelEnds(design, tunnel, TODAY))
     assert {one.code for one in rows} - {""} == {code}
     row = next(one for one in rows if one.code)
     assert row.stage is stage
@@ -230,7 +230,7 @@ def test_each_fault_is_named_and_mended(fault):
 
 
 def _row(design, key):
-    return next(one for one in compare(Pair(design, design.tunnel_by_id[SOUND], TODAY)) if one.key == key)
+    return next(one for one in compare(TunnelEnds(design, design.tunnel_by_id[SOUND], TODAY)) if one.key == key)
 
 
 @pytest.mark.parametrize(
@@ -341,7 +341,7 @@ def test_restart_does_not_decide_whether_a_tunnel_comes_up():
     """What isn't known of a restart leaves the forecast as it is."""
     design = with_end(RIGHT, dead_peer_s=None)
     tunnel = design.tunnel_by_id[SOUND]
-    foretold = forecast(tunnel, compare(Pair(design, tunnel, TODAY)))
+    foretold = forecast(tunnel, compare(TunnelEnds(design, tunnel, TODAY)))
     assert foretold.stages[-1].state is StageState.UNKNOWN
     assert foretold.state is StageState.HOLDS
 
@@ -351,7 +351,7 @@ def test_a_network_within_the_far_sides_is_advice():
     hub, branch = ["10.0.0.0/8"], ["10.65.0.0/24"]
     design = both({"local_networks": hub, "remote_networks": branch}, {"local_networks": branch, "remote_networks": hub})
     tunnel = design.tunnel_by_id[SOUND]
-    assert forecast(tunnel, compare(Pair(design, tunnel, TODAY))).state is StageState.HOLDS
+    assert forecast(tunnel, compare(TunnelEnds(design, tunnel, TODAY))).state is StageState.HOLDS
     told = [one for one in analyse(design, TODAY).findings if one.code == "child.networks-overlap"]
     assert [one.severity for one in told] == [Severity.ADVICE, Severity.ADVICE]
     assert "unless a policy above it says otherwise" in told[0].why
@@ -360,7 +360,7 @@ def test_a_network_within_the_far_sides_is_advice():
             after = apply_operations(design, remedy.operations)
             assert "child.networks-overlap" not in {one.code for one in analyse(after, TODAY).findings}
             changed = after.tunnel_by_id[SOUND]
-            assert forecast(changed, compare(Pair(after, changed, TODAY))).state is StageState.HOLDS
+            assert forecast(changed, compare(TunnelEnds(after, changed, TODAY))).state is StageState.HOLDS
 
 
 def test_an_address_as_a_name_is_told():

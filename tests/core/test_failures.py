@@ -7,8 +7,8 @@ import sys
 import pytest
 
 from pontifex.core.failures import CHECK_FAILED, FailedCheck
-from pontifex.core.findings import Memory, analyse, check
-from pontifex.core.matching import Pair, StageState, Verdict, compare, forecast
+from pontifex.core.findings import AnalysisCache, analyse, check
+from pontifex.core.matching import StageState, TunnelEnds, Verdict, compare, forecast
 from pontifex.demo import demo_design
 from tests.designs import SOUND, TODAY
 
@@ -21,9 +21,9 @@ def test_a_row_that_fails_says_so_and_the_others_stand(monkeypatch):
     """An error in one row is that row's alone: it is named with its kind, the forecast is not known there, and no text leaks."""
     design = demo_design()
     tunnel = design.tunnel_by_id[SOUND]
-    whole = compare(Pair(design, tunnel, TODAY))
+    whole = compare(TunnelEnds(design, tunnel, TODAY))
     monkeypatch.setitem(vars(sys.modules["pontifex.core.matching.match"]), "ike_row", _broken)
-    pair = Pair(design, tunnel, TODAY)
+    pair = TunnelEnds(design, tunnel, TODAY)
     rows = compare(pair)
     assert len(rows) == len(whole)
     (failed,) = [row for row in rows if row.code == CHECK_FAILED]
@@ -52,7 +52,7 @@ def test_a_check_that_fails_is_a_finding_at_its_object(monkeypatch, name, about)
     sound = analyse(demo_design(), TODAY)
     monkeypatch.setattr(check, name, _broken)
     told: list[FailedCheck] = []
-    found = analyse(demo_design(), TODAY, Memory(), told.append)
+    found = analyse(demo_design(), TODAY, AnalysisCache(), told.append)
     failed = [one for one in found.findings if one.code == CHECK_FAILED]
     assert {one.where[0].type.value for one in failed} == {about}
     assert len(told) == len(failed) > 0

@@ -11,10 +11,10 @@ from pontifex.core.findings import Severity, analyse
 from pontifex.core.kinds import Filter, Gateway, Intent, Network, ObjectType, Route, Tunnel
 from pontifex.core.model import ChangeRefused, Remove, apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Quality, Reach, Tables, matrix, trace
-from pontifex.core.routing.capacity import Carried
+from pontifex.core.routing.capacity import IntentLoads
 from pontifex.core.routing.choice import choices
 from pontifex.core.routing.generate import State, missing_routes, needed_routes
-from pontifex.core.routing.intents import Wanted, wants
+from pontifex.core.routing.intents import IntentTraces, wants
 from pontifex.core.routing.moved_host import moved_host
 from pontifex.core.routing.sweep import suspects
 from pontifex.demo import demo_design
@@ -145,7 +145,7 @@ def test_generated_routes_give_what_is_wanted_and_no_more():
     tables = Tables(bare)
     added = list(missing_routes(bare, needed_routes(tables, wants(bare))))
     design = apply_operations(bare, [put(route) for route in added])
-    wanted = Wanted(Tables(design), Conditions())
+    wanted = IntentTraces(Tables(design), Conditions())
     reaches = {want: wanted.reach(want)[0] for want in wanted.all}
     unmet = {
         (want.source.id, want.target.id) for want, reach in reaches.items() if reach not in (Reach.REACHES, Reach.ASYMMETRIC)
@@ -153,7 +153,7 @@ def test_generated_routes_give_what_is_wanted_and_no_more():
     assert not unmet
     assert not [one for one in needed_routes(Tables(design), wants(design)) if one.state is not State.THERE]
     for route in added:
-        less = Wanted(Tables(apply_operations(design, [Remove(type=ObjectType.ROUTE, id=route.id)])), Conditions())
+        less = IntentTraces(Tables(apply_operations(design, [Remove(type=ObjectType.ROUTE, id=route.id)])), Conditions())
         assert any(less.reach(want)[0] is not reach for want, reach in reaches.items()), route
 
 
@@ -225,15 +225,15 @@ def test_quality_chooses_the_path_and_says_when_it_moves():
 
 def test_loads_count_the_tunnels_overhead_and_failures_move_them():
     """An uplink carries more than intents ask for, by what the tunnel adds; a failure that is too much for another is told."""
-    found = {one.uplink_id: one for one in Carried(Tables(DEMO), Conditions()).loads()}
+    found = {one.uplink_id: one for one in IntentLoads(Tables(DEMO), Conditions()).loads()}
     tickets = 2.0  # half of the rate: the other half is Ostvik's
     gates, booking = 1.0, 1.5
     assert found["brenna-radio-link"].up_mbit_s == pytest.approx(gates / 2, rel=0.1)  # one way of two arrives
     assert tickets + booking < found["brenna-cable"].up_mbit_s < 1.1 * (tickets + booking)
     narrow = DEMO.uplink_by_id["brenna-radio-link"].model_copy(update={"rate_up_mbit_s": 0.8, "rate_down_mbit_s": 0.8})
     design = apply_operations(DEMO, [put(narrow)])
-    assert not [one for one in Carried(Tables(design), Conditions()).loads() if one.over]
-    over = {one.id: one for one in Carried(Tables(design), Conditions()).over_after(suspects(design))}
+    assert not [one for one in IntentLoads(Tables(design), Conditions()).loads() if one.over]
+    over = {one.id: one for one in IntentLoads(Tables(design), Conditions()).over_after(suspects(design))}
     assert [load.uplink_id for load in over["brenna-basalt-cable"].uplinks] == ["brenna-radio-link"]
 
 

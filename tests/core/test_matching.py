@@ -6,10 +6,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from pontifex.core.findings import Memory, Severity, analyse
+from pontifex.core.findings import AnalysisCache, Severity, analyse
 from pontifex.core.ipsec.preshared_key import key_facts
 from pontifex.core.kinds import Role, Side
-from pontifex.core.matching import Pair, Stage, StageState, Verdict, compare, forecast, match
+from pontifex.core.matching import Stage, StageState, TunnelEnds, Verdict, compare, forecast, match
 from pontifex.core.model import apply_operations
 from pontifex.demo import demo_design
 from pontifex.demo.tunnels import KEY_SALT, key_reference
@@ -22,7 +22,7 @@ OTHER_KEY = key_facts("Another-key-8841", bytes.fromhex(KEY_SALT), key_reference
 def foretell(design):
     """The forecast of the tunnel that is sound in the demo."""
     tunnel = design.tunnel_by_id[SOUND]
-    return forecast(tunnel, compare(Pair(design, tunnel, TODAY)))
+    return forecast(tunnel, compare(TunnelEnds(design, tunnel, TODAY)))
 
 
 def _identity(value, kind="fqdn"):
@@ -260,7 +260,7 @@ def test_every_remedy_of_any_pair_mends(left, right, address_kind, inbound):
     """Whatever the two ends hold, each remedy removes its finding and adds no blocker."""
     design = with_uplink("ostvik-dsl", address_kind=address_kind, inbound_ike=inbound)
     design = with_end(RIGHT, with_end(LEFT, design, **left), **right)
-    memory = Memory()  # of the other tunnels, which no remedy touches
+    memory = AnalysisCache()  # of the other tunnels, which no remedy touches
     found = analyse(design, TODAY, memory).findings
     blockers = {(one.code, one.where[0].id) for one in found if one.severity is Severity.BLOCKER}
     for one in found:

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from pontifex.core.findings import Memory, analyse, analysis_change
+from pontifex.core.findings import AnalysisCache, analyse, analysis_change
 from pontifex.core.ipsec.policy import CURRENT_PRACTICE, OLD_PARTNER, STRICT
 from pontifex.core.kinds import ObjectType, Side, Tunnel
 from pontifex.core.model import DesignSettings, Put, Remove, RenumberNetwork, apply_operations, put
@@ -133,7 +133,7 @@ def _replayed(before, change):
 def test_what_is_taken_over_is_what_would_be_worked_out(edits):
     """After any edits the analysis from memory is the one from scratch, and the change leads there from the one before."""
     memory, design = (
-        Memory(),
+        AnalysisCache(),
         with_end(Side.LEFT, with_end(Side.RIGHT, inner_address="10.65.0.2/30"), inner_address="10.65.0.1/30"),
     )
     design = with_end(Side.LEFT, design, "harbour-brenna", inner_address="10.64.255.1/30")

@@ -190,7 +190,7 @@ PLANTED = [
 
 @pytest.mark.parametrize(("rules", "code", "id_", "words"), PLANTED, ids=[code or "sound" for _, code, _, _ in PLANTED])
 def test_planted_faults_of_rules(rules, code, id_, words):
-    """Each planted fault is told with its place and cause; its remedies are taken by the door and mend it."""
+    """Each planted fault is told with its place and cause; its remedies are taken by the repository and mend it."""
     design = apply_operations(DESIGN, [put(rule) for rule in rules])
     found = {(one.code, one.where[0].id): one for one in rule_findings(Tables(design))}
     if not code:

@@ -8,7 +8,7 @@ import pytest
 
 from pontifex.core.findings import analyse
 from pontifex.core.kinds import Side, Tunnel
-from pontifex.core.matching import Pair, StageState, compare, forecast, match
+from pontifex.core.matching import StageState, TunnelEnds, compare, forecast, match
 from pontifex.core.model import apply_operations
 from pontifex.demo import demo_design
 from tests.core.test_certificates import GATE, ISSUING, ROOT
@@ -72,7 +72,7 @@ def test_a_sound_tunnel_of_each_technology_comes_up(make):
     """With everything agreed there is no blocker in any technology."""
     design = make()
     tunnel = design.tunnel_by_id[SOUND]
-    assert forecast(tunnel, compare(Pair(design, tunnel, TODAY))).state is StageState.HOLDS
+    assert forecast(tunnel, compare(TunnelEnds(design, tunnel, TODAY))).state is StageState.HOLDS
 
 
 CONTROL = {"control_key": OTHER_KEY.model_dump()}
@@ -127,13 +127,15 @@ ACCOUNT = {"name": "ostvik", "secret": OTHER_KEY.model_dump()}
 def test_each_mismatch_is_named(design, code, words):
     """What must agree in a technology is named where it doesn't, and each remedy mends it."""
     made = design()
-    rows = compare(Pair(made, made.tunnel_by_id[SOUND], TODAY))
+    rows = compare(TunnelEnds(made, made.tunnel_by_id[SOUND], TODAY))
     row = next((one for one in rows if one.code == code), None)
     assert row, [one.code for one in rows if one.code]
     assert words in row.reason
     for remedy in row.remedies:
         after = apply_operations(made, remedy.operations)
-        assert code not in {one.code for one in compare(Pair(after, after.tunnel_by_id[SOUND], TODAY)) if one.key == row.key}
+        assert code not in {
+            one.code for one in compare(TunnelEnds(after, after.tunnel_by_id[SOUND], TODAY)) if one.key == row.key
+        }
 
 
 @pytest.mark.parametrize(
@@ -175,7 +177,7 @@ def test_transports_that_are_not_known_yet_are_no_stop():
     """After a change to TLS it isn't known what carries it: that is said, and not that it needs UDP."""
     design = tls({"transport": None}, {"transport": None})
     tunnel = design.tunnel_by_id[SOUND]
-    foretold = forecast(tunnel, compare(Pair(design, tunnel, TODAY)))
+    foretold = forecast(tunnel, compare(TunnelEnds(design, tunnel, TODAY)))
     assert foretold.state is StageState.UNKNOWN
     assert "whether UDP or TCP carries the tunnel is not known yet" in foretold.sentence
 
@@ -201,7 +203,7 @@ def _about_reach(design):
 def test_a_peering_at_a_gateway_that_is_none_of_a_cloud():
     """A router of which nothing is known can do all that is usual for routers, and a cloud peering isn't."""
     design = with_end(RIGHT, with_end(LEFT, technology="cloud-peering"), technology="cloud-peering")
-    rows = compare(Pair(design, design.tunnel_by_id[SOUND], TODAY))
+    rows = compare(TunnelEnds(design, design.tunnel_by_id[SOUND], TODAY))
     assert "tunnel.technology-lacking" in {row.code for row in rows}
 
 

@@ -13,7 +13,7 @@ from pontifex.core.kinds import Filter, Gateway, Network, ObjectType, Route, Rul
 from pontifex.core.kinds.dscp import parse_dscp
 from pontifex.core.model import Design, Remove, apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Tables, trace
-from pontifex.core.routing.way import End, Way
+from pontifex.core.routing.way import End, FlowPath
 from tests.linux.world import HOSTS, TUNNELS, UPLINKS, World, why_not
 
 _PROBES = {"icmp": ["-I"], "tcp": ["-T"], "udp": ["-U"]}
@@ -161,7 +161,7 @@ def test_the_kernel_sends_each_flow_where_the_trace_says(world, name):
     assert {side: world.state(side) for side in UPLINKS} == before
 
 
-def _expected(way: Way) -> list[str]:
+def _expected(way: FlowPath) -> list[str]:
     """Return what a way of the trace goes through, each once: what goes round in circles passes more often."""
     return list(dict.fromkeys([*way.tunnels, *(["outside"] if way.end is End.UNPROTECTED else [])]))
 

@@ -35,13 +35,13 @@ def test_ids_are_made_of_names(designs, name, ids):
     assert {summary.name for summary in designs.list()} == {name}
 
 
-def test_a_design_is_read_once_a_revision(designs, door):
+def test_a_design_is_read_once_a_revision(designs, repository):
     """The same value serves every request until the revision moves on, whoever moved it."""
     id_ = designs.add(demo_design()).id
     first = designs.get(id_)
     assert designs.get(id_) is first
     assert designs.analysis(id_) is designs.analysis(id_)
-    DesignService(door).change(id_, 0, [_site("yard")], "by another server", "ben")
+    DesignService(repository).change(id_, 0, [_site("yard")], "by another server", "ben")
     assert "yard" in designs.get(id_).site_by_id
     assert designs.analysis(id_).revision == 1
 

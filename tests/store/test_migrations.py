@@ -8,7 +8,7 @@ from alembic.migration import MigrationContext
 from sqlalchemy import inspect, text
 
 from pontifex.core.kinds import ObjectType
-from pontifex.store import ChangeKind, WriteDoor
+from pontifex.store import ChangeKind, DesignRepository
 from pontifex.store.database import connect, migrate
 from pontifex.store.tables import metadata
 
@@ -69,7 +69,7 @@ def test_a_database_of_the_first_version_keeps_its_designs(cluster):
     with opened.begin() as old:
         old.execute(text(FIRST_DESIGN))
     migrate(opened)
-    design = WriteDoor(opened).load("d")
+    design = DesignRepository(opened).load("d")
     opened.dispose()
     tunnel = design.tunnel_by_id["t"]
     assert (design.revision, design.policy.name, tunnel.left.technology.value) == (4, "Current practice", "ipsec-ikev2")
@@ -102,12 +102,12 @@ def test_undo_works_across_the_new_name_of_reserved_prefixes(cluster):
         with opened.begin() as old:
             old.exec_driver_sql(statements)
     migrate(opened)
-    door = WriteDoor(opened)
-    names = [one.name for one in door.load("d").prefix_reservations]
+    repository = DesignRepository(opened)
+    names = [one.name for one in repository.load("d").prefix_reservations]
     for base in (6, 7):
-        design = door.step("d", base, ChangeKind.UNDO, "b").design
+        design = repository.step("d", base, ChangeKind.UNDO, "b").design
         names += [one.name for one in design.prefix_reservations]
     assert names == ['the "op": put-claim', "growth"]
-    changes, _, _ = door.history("d", 10)
+    changes, _, _ = repository.history("d", 10)
     assert changes[-2].fields[0].type is ObjectType.PREFIX_RESERVATION
     opened.dispose()

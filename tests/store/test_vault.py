@@ -13,7 +13,7 @@ import pytest
 from sqlalchemy import select, update
 
 from pontifex.demo import demo_design
-from pontifex.store import KeyAlreadyShown, KeyNotHere, Vault, WriteDoor, load_master_key, tables
+from pontifex.store import DesignRepository, KeyAlreadyShown, KeyNotHere, Vault, load_master_key, tables
 from pontifex.store.cluster import Cluster
 from tests.conftest import MASTER_KEY
 
@@ -23,7 +23,7 @@ SECRET = "Kite-Anchor-7319 "
 @pytest.fixture
 def vault(engine):
     """A vault beside the demo."""
-    WriteDoor(engine).create(demo_design())
+    DesignRepository(engine).create(demo_design())
     return Vault(engine, MASTER_KEY)
 
 

@@ -21,7 +21,7 @@ from pontifex.core.addressing.dhcp_routes import DhcpRoute
 from pontifex.core.certificates import Certificate
 from pontifex.core.failures import FailedCheck
 from pontifex.core.find import find
-from pontifex.core.findings import Memory, analyse
+from pontifex.core.findings import AnalysisCache, analyse
 from pontifex.core.handover import linux_plan
 from pontifex.core.ipsec import REGISTRY
 from pontifex.core.ipsec.proposal import Transform
@@ -29,7 +29,7 @@ from pontifex.core.kinds import KINDS, ObjectType
 from pontifex.core.matching import match
 from pontifex.core.model import ChangeRefused, Design, apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Tables, failing_tunnels, matrix, sweep, trace
-from pontifex.core.routing.capacity import Carried
+from pontifex.core.routing.capacity import IntentLoads
 from pontifex.core.routing.choice import choices
 from pontifex.core.routing.generate import missing_routes, needed_routes
 from pontifex.core.routing.intents import wants
@@ -219,7 +219,7 @@ def draw_design(random: Random, base: Design) -> Design:
 def ask_everything(design: Design, today: date, random: Random) -> None:
     """Ask every analysis about a design. Raise whatever one raises, also what an analysis of the whole would only report."""
     failed: list[FailedCheck] = []
-    found = analyse(design, today, Memory(), failed.append)
+    found = analyse(design, today, AnalysisCache(), failed.append)
     for one in failed:
         raise one.error
     for finding in random.sample(found.findings, min(len(found.findings), 6)):
@@ -256,7 +256,7 @@ def _ask_paths(design: Design, today: date, random: Random) -> None:
         linux_plan(tables, gateway.id, names)
         list(RuleList.of(tables, gateway).shadows())
     list(choices(tables, conditions))
-    Carried(tables, conditions).loads()
+    IntentLoads(tables, conditions).loads()
     matrix(tables, conditions)
     sweep(tables, failing_tunnels(design, today))
     for profile in design.profiles:

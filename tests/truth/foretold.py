@@ -7,7 +7,7 @@ from datetime import date
 from pontifex.core.addressing import Selector, parse_address
 from pontifex.core.ipsec import Agreement, Habit, negotiate
 from pontifex.core.kinds import SIDES, Side, Technology
-from pontifex.core.matching import Pair, Row, Stage, StageState, Verdict, compare, forecast
+from pontifex.core.matching import Row, Stage, StageState, TunnelEnds, Verdict, compare, forecast
 from pontifex.core.matching.networks import common_networks, protocols_of
 from pontifex.core.matching.proposals import CHILD, IKE, settled
 from pontifex.core.matching.rekey import first_rekey
@@ -22,7 +22,7 @@ def product_says(data: PairData) -> Outcome | None:
     """Return what the forecast and the rows come to; None where they say that it isn't known."""
     design = design_of(data)
     (tunnel,) = design.tunnels
-    pair = Pair(design, tunnel, TODAY)
+    pair = TunnelEnds(design, tunnel, TODAY)
     rows = compare(pair)
     foretold = forecast(tunnel, rows)
     states = {one.stage: one.state for one in foretold.stages}
@@ -60,7 +60,7 @@ def _chosen(outcome: Agreement) -> frozenset[Transform]:
     return frozenset((one.type.value, one.id, one.key_length) for one in outcome.chosen)
 
 
-def _rekeying(rows: tuple[Row, ...], pair: Pair) -> frozenset[str]:
+def _rekeying(rows: tuple[Row, ...], pair: TunnelEnds) -> frozenset[str]:
     """Who rekeys first, as the product's own engine has it: both where they are due at once."""
     due = {side: max((pair.end(side).child_lifetime_s or 0) - (pair.end(side).rekey_margin_s or 0), 0) for side in SIDES}
     first = first_rekey(pair)
@@ -68,7 +68,7 @@ def _rekeying(rows: tuple[Row, ...], pair: Pair) -> frozenset[str]:
     return frozenset(side.value for side in SIDES if side is first.side or due[side] == first.after_s)
 
 
-def _passes(pair: Pair, packet: Packet) -> bool:
+def _passes(pair: TunnelEnds, packet: Packet) -> bool:
     left = (packet.left, packet.protocol, packet.left_port)
     right = (packet.right, packet.protocol, packet.right_port)
     if parse_address(packet.left)[0] is not parse_address(packet.right)[0]:

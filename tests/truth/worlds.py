@@ -28,7 +28,7 @@ from pontifex.core.kinds import (
 )
 from pontifex.core.model import Design, Remove, apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Tables, trace
-from pontifex.core.routing.way import End, Trace, Way
+from pontifex.core.routing.way import End, FlowPath, Trace
 from tests.truth.by_hand import commands
 from tests.truth.machines import Machines, host_of
 from tests.truth.packets import FIRST_NUMBER, ICMP, PORTS, TCP, UDP, Request, Sent
@@ -264,7 +264,7 @@ def _expected(found: Trace) -> Sent:
     return Sent(_places(found.forward), _places(found.back) if found.back else (), answered)
 
 
-def _places(way: Way) -> tuple[str, ...]:
+def _places(way: FlowPath) -> tuple[str, ...]:
     """Return what a way goes through, each once: what goes round in circles passes more often."""
     return tuple(dict.fromkeys([*way.tunnels, *(["outside"] if way.end in (End.UNPROTECTED, End.INTERNET) else [])]))
 

@@ -16,7 +16,7 @@ from pontifex.core.kinds import Name
 from pontifex.core.kinds.fields import ONE_LINE
 from pontifex.core.matching import Match
 from pontifex.core.model import Design, Operation
-from pontifex.services import Changed, DesignSummary, History
+from pontifex.services import ChangeResult, DesignSummary, History
 
 router = APIRouter(prefix="/api/designs", tags=["designs"], responses=REFUSALS)
 
@@ -51,7 +51,7 @@ class Change(BaseModel):
     dry_run: bool = Field(default=False, title="Only try", description="Say what would change, and write nothing.", strict=True)
 
 
-class Step(BaseModel):
+class StepRequest(BaseModel):
     """An undo or redo."""
 
     model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"base_revision": 4}]})
@@ -137,7 +137,7 @@ def find_in_design(
     return list(find(designs.get(design_id), q))
 
 
-@router.post("/{design_id}/changes", response_model=Changed, responses=CONFLICT, summary="Change a design, through the one door")
+@router.post("/{design_id}/changes", response_model=ChangeResult, responses=CONFLICT, summary="Change a design")
 def change_design(designs: Designs, person: Person, design_id: DesignId, change: Change) -> Response:
     """Apply all operations in one transaction, or refuse the change whole with the reason for each operation."""
     if change.dry_run:
@@ -155,14 +155,14 @@ def read_changes(
     return json_answer(designs.history(design_id, tunnel))
 
 
-@router.post("/{design_id}/undo", response_model=Changed, responses=CONFLICT, summary="Undo the last change that stands")
-def undo_change(designs: Designs, person: Person, design_id: DesignId, step: Step) -> Response:
+@router.post("/{design_id}/undo", response_model=ChangeResult, responses=CONFLICT, summary="Undo the last change that stands")
+def undo_change(designs: Designs, person: Person, design_id: DesignId, step: StepRequest) -> Response:
     """Take a change back, as a change of its own."""
     return json_answer(designs.undo(design_id, step.base_revision, person))
 
 
-@router.post("/{design_id}/redo", response_model=Changed, responses=CONFLICT, summary="Redo the last change undone")
-def redo_change(designs: Designs, person: Person, design_id: DesignId, step: Step) -> Response:
+@router.post("/{design_id}/redo", response_model=ChangeResult, responses=CONFLICT, summary="Redo the last change undone")
+def redo_change(designs: Designs, person: Person, design_id: DesignId, step: StepRequest) -> Response:
     """Make an undone change again, as a change of its own."""
     return json_answer(designs.redo(design_id, step.base_revision, person))
 

@@ -10,10 +10,10 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from pontifex.api.answers import REFUSALS, DesignId, json_answer
 from pontifex.core.addressing import Address, Prefix
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.handover import LinuxPlan
 from pontifex.core.kinds import SplitMode
 from pontifex.core.routing import Failure, Split, Trace
-from pontifex.core.value import Value
 from pontifex.services.path_answers import (
     ChangedCell,
     LinkChoices,
@@ -48,13 +48,13 @@ def _supposed(down: Several = [], slow: Several = [], all_up: bool = False) -> S
 Supposing = Annotated[Supposed, Depends(_supposed)]
 
 
-class Sweep(Value):
+class Sweep(FrozenModel):
     """Every single failure."""
 
     failures: tuple[Failure, ...] = Field(title="Failures", description="The one that costs most pairs first.")
 
 
-class ChangedCells(Value):
+class ChangedCells(FrozenModel):
     """What fares otherwise at two revisions."""
 
     cells: tuple[ChangedCell, ...]

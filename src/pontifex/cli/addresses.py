@@ -1,4 +1,7 @@
-"""Commands about addresses: overlaps of a long list, free room, and the fewest prefixes that cover a set."""
+"""Commands about addresses: overlaps of a long list, free room, and the fewest prefixes that cover a set.
+
+What needs NumPy is loaded where it is used.
+"""
 
 from __future__ import annotations
 
@@ -8,12 +11,14 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from itertools import islice
 from pathlib import Path
-from typing import Annotated, NoReturn
+from typing import TYPE_CHECKING, Annotated, NoReturn
 
 import typer
 
-from pontifex.core.addressing import AddressError, AddressSet, Family, Prefix, free_blocks, parse_prefix
-from pontifex.core.addressing.table import PrefixTable, TableError, read_prefix_table
+from pontifex.core.addressing import AddressError, Family, Prefix, minimal_cover, parse_prefix
+
+if TYPE_CHECKING:
+    from pontifex.core.addressing.table import PrefixTable
 
 CLEAN, FOUND, BAD_INPUT = 0, 1, 2
 _AT_ONCE = 10_000  # pairs that are written in one piece
@@ -61,6 +66,8 @@ def free_command(
         refuse("--in: prefixes of one address family are wanted")
     if size > family.bits:
         refuse(f"--size: {family.bits} is the most here")
+    from pontifex.core.addressing import AddressSet, free_blocks
+
     taken = AddressSet.of(_table(used).prefixes() if used else (), family)
     found = free_blocks(AddressSet.of(rooms, family) - taken, size, count)
     _print(found, "free", as_json)
@@ -76,12 +83,19 @@ def cover_command(
     wanted, unwanted = prefixes_of(only, "--only"), prefixes_of(all_but, "--all-but")
     if not wanted and not unwanted:
         refuse("one of --only and --all-but is wanted")
+    _print(_without(wanted, unwanted) if unwanted else minimal_cover(wanted), "prefixes", as_json)
+
+
+def _without(wanted: list[Prefix], unwanted: list[Prefix]) -> list[Prefix]:
+    """Return the fewest prefixes for what is wanted, or everything where nothing is, less what is unwanted."""
+    from pontifex.core.addressing import AddressSet
+
     found: list[Prefix] = []
     for family in Family:
         if any(prefix.family is family for prefix in wanted or unwanted):
             whole = AddressSet.of(wanted, family) if wanted else AddressSet.everything(family)
             found += (whole - AddressSet.of(unwanted, family)).prefixes()
-    _print(found, "prefixes", as_json)
+    return found
 
 
 def _print(prefixes: list[Prefix] | tuple[Prefix, ...], key: str, as_json: bool) -> None:
@@ -102,6 +116,8 @@ def _prefix(text: str, option: str) -> Prefix:
 
 
 def _table(file: Path) -> PrefixTable:
+    from pontifex.core.addressing.table import TableError, read_prefix_table
+
     try:
         with _opened(file) as lines:
             return read_prefix_table(lines)

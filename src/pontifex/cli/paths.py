@@ -17,7 +17,7 @@ from pontifex.core.handover import linux_plan
 from pontifex.core.kinds import Network, ObjectType
 from pontifex.core.kinds.dscp import parse_dscp
 from pontifex.core.model import Design
-from pontifex.core.routing import Conditions, Flow, Quality, Tables, Way, failing_tunnels, matrix, sweep, trace
+from pontifex.core.routing import Conditions, Flow, FlowPath, Quality, Tables, failing_tunnels, matrix, sweep, trace
 from pontifex.core.routing.matrix import Cell, TooLarge
 from pontifex.core.routing.questions import parse_slow, place_of
 from pontifex.core.routing.way import Hop
@@ -64,7 +64,7 @@ def trace_command(
     raise typer.Exit(CLEAN if sound else FOUND)
 
 
-def _ladder(way: Way) -> str:
+def _ladder(way: FlowPath) -> str:
     lines = [
         f"  {hop.where}: {hop.decision} ({hop.by})" + "".join(f"; {part}" for part in _asides(hop) if part) for hop in way.hops
     ]

@@ -9,17 +9,17 @@ from typing import Any, Final, Literal
 
 from pydantic import Field, ValidationError
 
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import KINDS
 from pontifex.core.model import ChangeRefused, Design, DesignContent, DesignObject, OperationProblem, apply_operations, put
 from pontifex.core.reasons import reason_of
-from pontifex.core.value import Value
 
 FORMAT: Final = "pontifex-design-2"
 _FIRST_FORMAT: Final = "pontifex-design-1"
 _RENAMED: Final = {"claims": "prefix_reservations"}  # lists of the first format that are called otherwise now
 
 
-class DesignFile(Value):
+class DesignFile(FrozenModel):
     """A design as a file. It holds no keys: only their references, fingerprints and strength."""
 
     format: Literal["pontifex-design-2"] = Field(
@@ -80,7 +80,7 @@ def _in_this_format(raw: Any) -> Any:
 
 
 def _assembled(content: DesignContent, design_id: str) -> Design:
-    """Put all objects through the same checks as a change, so that a file lets in nothing that the door refuses."""
+    """Put all objects through the same checks as a change, so that a file lets in nothing that the repository refuses."""
     empty = Design(id=design_id, revision=0, key_salt=content.key_salt, **content.settings.__dict__)
     placed: list[tuple[str, DesignObject]] = [
         (f"design.{kind.members}[{k}]", item) for kind in KINDS for k, item in enumerate(getattr(content, kind.members))

@@ -10,12 +10,12 @@ from pydantic import Field
 from pontifex.core.addressing import Address, AddressError, parse_address, parse_prefix
 from pontifex.core.addressing.prefix import Prefix
 from pontifex.core.addressing.special import is_public, special_block
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import KINDS, DesignMember, Kind, ObjectType
 from pontifex.core.model import Design
 from pontifex.core.model.design import SETTINGS_ID
 from pontifex.core.model.difference import ABSENT, written
 from pontifex.core.space.holders import holders
-from pontifex.core.value import Value
 
 
 class HitKind(Enum):
@@ -25,7 +25,7 @@ class HitKind(Enum):
     ADDRESS = "address"
 
 
-class Hit(Value):
+class Hit(FrozenModel):
     """One thing that was found."""
 
     type: ObjectType

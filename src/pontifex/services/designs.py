@@ -1,4 +1,4 @@
-"""Designs: loaded once a revision, changed through the one door, analysed once a revision."""
+"""Designs: loaded once a revision, changed through the repository, analysed once a revision."""
 
 from __future__ import annotations
 
@@ -12,19 +12,19 @@ from pydantic import Field
 
 from pontifex.core.design_file import read_design_file
 from pontifex.core.failures import FailedCheck
-from pontifex.core.findings import Analysis, AnalysisChange, Memory, analyse, analysis_change
+from pontifex.core.findings import Analysis, AnalysisCache, AnalysisChange, analyse, analysis_change
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import ObjectType
 from pontifex.core.matching import Match, match
 from pontifex.core.model import AnyOperation, Design, FieldChange, LoggedOperation, apply_operations, difference
 from pontifex.core.model.ids import slug
-from pontifex.core.value import Value
-from pontifex.store import MOST_FIELDS, ChangeKind, DesignExists, LoggedChange, WriteDoor, Written
+from pontifex.store import MOST_FIELDS, AppliedChange, ChangeKind, DesignExists, DesignRepository, LoggedChange
 
 _KEPT_DESIGNS = 8
 _MOST_IDS_TRIED = 100
 
 
-class DesignSummary(Value):
+class DesignSummary(FrozenModel):
     """A design in a list."""
 
     id: str
@@ -32,7 +32,7 @@ class DesignSummary(Value):
     revision: int
 
 
-class Changed(Value):
+class ChangeResult(FrozenModel):
     """What a change did, or would do when it is only tried."""
 
     revision: int = Field(title="Revision", description="Of the design after the change; as it was when only tried.")
@@ -45,7 +45,7 @@ class Changed(Value):
     )
 
 
-class History(Value):
+class History(FrozenModel):
     """The newest changes, and what undo and redo would be about."""
 
     revision: int
@@ -66,33 +66,33 @@ def utc_day() -> date:
 class DesignService:
     """All use cases about designs."""
 
-    def __init__(self, door: WriteDoor, today: Callable[[], date] = utc_day) -> None:
-        self._door, self._today = door, today
+    def __init__(self, repository: DesignRepository, today: Callable[[], date] = utc_day) -> None:
+        self._repository, self._today = repository, today
         self._designs: dict[str, Design] = {}
         self._analyses: dict[str, Analysis] = {}
-        self._memories: dict[str, Memory] = {}
+        self._memories: dict[str, AnalysisCache] = {}
         self._lock, self._analysing = Lock(), Lock()
         self.failed_checks = 0  # since the start
 
     def list(self) -> list[DesignSummary]:
         """Return all designs by name."""
-        return [DesignSummary(id=id_, name=name, revision=revision) for id_, name, revision in self._door.names()]
+        return [DesignSummary(id=id_, name=name, revision=revision) for id_, name, revision in self._repository.names()]
 
     def revision(self, design_id: str) -> int:
         """Return the current revision of a design."""
-        return self._door.revision(design_id)
+        return self._repository.revision(design_id)
 
     def get(self, design_id: str) -> Design:
         """Return a design as it stands; read again only when its revision moved on."""
-        revision = self._door.revision(design_id)
+        revision = self._repository.revision(design_id)
         kept = self._designs.get(design_id)
         if kept and kept.revision == revision:
             return kept
-        return self._keep(self._door.load(design_id))
+        return self._keep(self._repository.load(design_id))
 
     def at(self, design_id: str, revision: int) -> Design:
         """Return a design as it stood at an earlier revision. Raise DesignNotFound, or NothingToUndo where there was none."""
-        return self._door.at(self.get(design_id), revision)
+        return self._repository.at(self.get(design_id), revision)
 
     @property
     def today(self) -> date:
@@ -109,7 +109,7 @@ class DesignService:
         if kept and (kept.revision, kept.today) == (design.revision, today):
             return kept
         with self._analysing:  # one at a time: the memory is shared
-            memory = self._memories.setdefault(design.id, Memory())
+            memory = self._memories.setdefault(design.id, AnalysisCache())
             fresh = analyse(design, today, memory, lambda failed: self._failed(design, failed))
         with self._lock:
             self._analyses[design.id] = fresh
@@ -143,38 +143,40 @@ class DesignService:
         for number in range(1, _MOST_IDS_TRIED):
             named = design.model_copy(update={"id": base if number == 1 else f"{base}-{number}"})
             try:
-                self._door.create(named)
+                self._repository.create(named)
             except DesignExists:
                 continue
             return self._keep(named)
         raise DesignExists(base)
 
-    def change(self, design_id: str, base_revision: int, operations: Sequence[AnyOperation], note: str, author: str) -> Changed:
-        """Apply a change through the one door."""
+    def change(
+        self, design_id: str, base_revision: int, operations: Sequence[AnyOperation], note: str, author: str
+    ) -> ChangeResult:
+        """Apply a change through the repository."""
         kept = self._designs.get(design_id)
-        return self._changed(self._door.change(design_id, base_revision, operations, note, author, kept))
+        return self._changed(self._repository.change(design_id, base_revision, operations, note, author, kept))
 
-    def try_change(self, design_id: str, operations: Sequence[AnyOperation]) -> Changed:
+    def try_change(self, design_id: str, operations: Sequence[AnyOperation]) -> ChangeResult:
         """Return what a change would do to the design as it stands, and write nothing."""
         before = self.get(design_id)
         after = apply_operations(before, operations)
-        return Changed(revision=before.revision, fields=difference(before, after).fields(MOST_FIELDS))
+        return ChangeResult(revision=before.revision, fields=difference(before, after).fields(MOST_FIELDS))
 
-    def undo(self, design_id: str, base_revision: int, author: str) -> Changed:
+    def undo(self, design_id: str, base_revision: int, author: str) -> ChangeResult:
         """Take the last change back that stands, as a change of its own."""
         kept = self._designs.get(design_id)
-        return self._changed(self._door.step(design_id, base_revision, ChangeKind.UNDO, author, kept))
+        return self._changed(self._repository.step(design_id, base_revision, ChangeKind.UNDO, author, kept))
 
-    def redo(self, design_id: str, base_revision: int, author: str) -> Changed:
+    def redo(self, design_id: str, base_revision: int, author: str) -> ChangeResult:
         """Make the change again that was undone last, as a change of its own."""
         kept = self._designs.get(design_id)
-        return self._changed(self._door.step(design_id, base_revision, ChangeKind.REDO, author, kept))
+        return self._changed(self._repository.step(design_id, base_revision, ChangeKind.REDO, author, kept))
 
     def history(self, design_id: str, tunnel_id: str | None = None, most: int = 100) -> History:
         """Return the newest changes, of one tunnel if it is named, and what undo and redo would be about."""
-        revision = self._door.revision(design_id)
+        revision = self._repository.revision(design_id)
         about = (ObjectType.TUNNEL, tunnel_id) if tunnel_id else None
-        changes, undoable, redoable = self._door.history(design_id, most, about)
+        changes, undoable, redoable = self._repository.history(design_id, most, about)
         notes = {change.revision: change.note for change in changes}
         return History(
             revision=revision,
@@ -183,13 +185,13 @@ class DesignService:
             redo=None if redoable is None else notes.get(redoable, f"revision {redoable}"),
         )
 
-    def _changed(self, written: Written) -> Changed:
+    def _changed(self, written: AppliedChange) -> ChangeResult:
         design = written.design
         before = self._analyses.get(design.id)
         self._keep(design)
         after = self._analysed(design)
         fits = before is not None and (before.revision, before.today) == (design.revision - 1, after.today)
-        return Changed.of(
+        return ChangeResult.of(
             revision=design.revision,
             fields=written.fields,
             operations=written.operations,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.model import LoggedOperation
 from pontifex.core.routing import RouteList
 from pontifex.core.routing.capacity import OverAfter, UplinkLoad
@@ -11,17 +12,16 @@ from pontifex.core.routing.choice import RuleChoice
 from pontifex.core.routing.generate import NeededRoute
 from pontifex.core.routing.moved_host import MovedPair
 from pontifex.core.routing.rules import MoveChange
-from pontifex.core.value import Value
 
 
-class WantedPair(Value):
+class WantedPair(FrozenModel):
     """A pair of networks that an intent wants, by their places in the matrix."""
 
     row: int
     column: int
 
 
-class PathsMatrix(Value):
+class PathsMatrix(FrozenModel):
     """Who reaches whom."""
 
     revision: int
@@ -36,7 +36,7 @@ class PathsMatrix(Value):
     wanted: tuple[WantedPair, ...] = Field(title="Pairs that an intent wants")
 
 
-class ChangedCell(Value):
+class ChangedCell(FrozenModel):
     """A pair of networks that fares otherwise than at an earlier revision; empty where it wasn't, or isn't, there."""
 
     source_id: str
@@ -45,14 +45,14 @@ class ChangedCell(Value):
     after: str
 
 
-class NeededRoutes(Value):
+class NeededRoutes(FrozenModel):
     """The routes that the intents need, and the change that adds those that are missing."""
 
     routes: tuple[NeededRoute, ...]
     operations: tuple[LoggedOperation, ...]
 
 
-class LinkChoices(Value):
+class LinkChoices(FrozenModel):
     """What the rules choose, what the uplinks carry, and which failures are too much for them."""
 
     rules: tuple[RuleChoice, ...]
@@ -60,7 +60,7 @@ class LinkChoices(Value):
     over_after: tuple[OverAfter, ...]
 
 
-class SplitPlan(Value):
+class SplitPlan(FrozenModel):
     """What a split tunnel hands to the people's devices."""
 
     routes: RouteList
@@ -75,14 +75,14 @@ class SplitPlan(Value):
     trouble: str = Field(title="What is wrong with the router", description="Empty where nothing is.")
 
 
-class RuleMove(Value):
+class RuleMove(FrozenModel):
     """What a move of a rule changes, and the change that carries it out."""
 
     changes: tuple[MoveChange, ...] = Field(title="What goes otherwise")
     operations: tuple[LoggedOperation, ...]
 
 
-class MovedHost(Value):
+class MovedHost(FrozenModel):
     """What changes for a host in another network, and the change that moves it."""
 
     pairs: tuple[MovedPair, ...]

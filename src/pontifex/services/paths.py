@@ -10,18 +10,18 @@ from pontifex.core.handover import LinuxPlan, linux_plan
 from pontifex.core.kinds import Network, ObjectType
 from pontifex.core.model import Design, put
 from pontifex.core.routing import Conditions, Failure, Flow, Split, Tables, Trace, matrix, route_list, sweep
-from pontifex.core.routing.capacity import Carried
+from pontifex.core.routing.capacity import IntentLoads
 from pontifex.core.routing.choice import choices
 from pontifex.core.routing.flow import Failing, failing_of, failing_tunnels
 from pontifex.core.routing.generate import missing_routes, needed_routes
 from pontifex.core.routing.intents import wants
 from pontifex.core.routing.matrix import services_of
 from pontifex.core.routing.moved_host import moved_host
-from pontifex.core.routing.pair import worst_between
 from pontifex.core.routing.rules import RuleList
 from pontifex.core.routing.split import led_to, missing
 from pontifex.core.routing.sweep import suspects
 from pontifex.core.routing.trace import trace
+from pontifex.core.routing.worst_flow import worst_between
 from pontifex.core.space import handed_out
 from pontifex.services.designs import DesignService
 from pontifex.services.path_answers import (
@@ -52,7 +52,7 @@ _MOST_KEPT = 8
 
 
 class PathsService:
-    """All use cases about paths. Nothing here writes: changes go through the one door."""
+    """All use cases about paths. Nothing here writes: changes go through the repository."""
 
     def __init__(self, designs: DesignService) -> None:
         self._designs = designs
@@ -140,7 +140,7 @@ class PathsService:
         tables = self.tables(design_id)
         conditions = self._conditions(tables, supposed)
         failing = [one for one in suspects(tables.design) if one.type in (ObjectType.UPLINK, ObjectType.TUNNEL)]
-        carried = Carried(tables, conditions)
+        carried = IntentLoads(tables, conditions)
         return LinkChoices.of(
             rules=tuple(choices(tables, conditions)),
             loads=carried.loads(),

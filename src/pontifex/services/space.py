@@ -5,6 +5,7 @@ from __future__ import annotations
 from pydantic import Field
 
 from pontifex.core.addressing import Family, Prefix
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.importing import ImportPlan, plan_import, plan_rows, read_text
 from pontifex.core.kinds import Network, ObjectType
 from pontifex.core.model import Design, Operation, apply_operations
@@ -14,7 +15,6 @@ from pontifex.core.space.renumbering import RenumberPlan, renumber_plan
 from pontifex.core.space.room import NOBODY, Offer
 from pontifex.core.space.translate import TranslationPlan, behind_one, translate_both
 from pontifex.core.space.ways_out import WaysOut, ways_out
-from pontifex.core.value import Value
 from pontifex.services.designs import DesignService
 
 
@@ -22,7 +22,7 @@ class NetworkNotFound(Exception):
     """The design has no network, or site, of this id."""
 
 
-class TranslationOption(Value):
+class TranslationOption(FrozenModel):
     """A way to translate a network, with all that it means."""
 
     title: str = Field(title="Title")
@@ -31,7 +31,7 @@ class TranslationOption(Value):
 
 
 class SpaceService:
-    """All use cases about address space. Nothing here writes: changes go through the one door."""
+    """All use cases about address space. Nothing here writes: changes go through the repository."""
 
     def __init__(self, designs: DesignService) -> None:
         self._designs = designs

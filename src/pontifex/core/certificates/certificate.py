@@ -15,7 +15,7 @@ from cryptography.hazmat.primitives.serialization import Encoding
 from pydantic import AfterValidator, Field
 from pydantic_core import PydanticCustomError
 
-from pontifex.core.value import Value
+from pontifex.core.frozen_model import FrozenModel
 
 _MOST_CHARACTERS: Final = 20_000
 
@@ -72,7 +72,7 @@ def _checked(text: str) -> str:
     return found[0].public_bytes(Encoding.PEM).decode()
 
 
-class Certificate(Value):
+class Certificate(FrozenModel):
     """A certificate. It is public: it may stand in the design."""
 
     pem: Annotated[str, Field(max_length=_MOST_CHARACTERS), AfterValidator(_checked)] = Field(title="PEM")

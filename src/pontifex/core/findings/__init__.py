@@ -5,16 +5,16 @@
 
 from pontifex.core.findings.catalogue import CATALOGUE, Severity
 from pontifex.core.findings.change import AnalysisChange, analysis_change
-from pontifex.core.findings.check import Analysis, Memory, analyse, findings
+from pontifex.core.findings.check import Analysis, AnalysisCache, analyse, findings
 from pontifex.core.findings.finding import Finding, Place
 from pontifex.core.findings.overlaps import Overlap, overlaps
 
 __all__ = [
     "CATALOGUE",
     "Analysis",
+    "AnalysisCache",
     "AnalysisChange",
     "Finding",
-    "Memory",
     "Overlap",
     "Place",
     "Severity",

@@ -12,7 +12,7 @@ from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.ipsec import Agreement, Level, Phase, Proposal, Protocol, Transform, TransformType
 from pontifex.core.ipsec.policy import AlgorithmException, covering
 from pontifex.core.kinds import SIDES, ObjectType, Side, Technology
-from pontifex.core.matching import Pair, Remedy
+from pontifex.core.matching import Remedy, TunnelEnds
 from pontifex.core.matching.proposals import CHILD, IKE, settled
 
 _LISTS: Final[dict[Technology, tuple[tuple[Protocol | Phase, str, str], ...]]] = {
@@ -23,12 +23,12 @@ _LIFETIMES: Final = (("ike_lifetime_s", "longest_ike_lifetime_s"), ("child_lifet
 _CODE_OF_LEVEL: Final = {Level.RETIRED: "crypto.must-not", Level.WEAK: "crypto.weak"}
 
 
-def end_place(pair: Pair, side: Side, field: str) -> Place:
+def end_place(pair: TunnelEnds, side: Side, field: str) -> Place:
     """Return the place of a field of an end."""
     return Place.of(type=ObjectType.TUNNEL, id=pair.tunnel.id, name=pair.tunnel.name, field=f"{side.value}/{field}")
 
 
-def algorithm_findings(pair: Pair) -> Iterator[Finding]:
+def algorithm_findings(pair: TunnelEnds) -> Iterator[Finding]:
     """Yield what the policy in force says of both ends' proposals and lifetimes; a remedy drops what it refuses."""
     for side in SIDES:
         for protocol, field, title in _LISTS.get(pair.end(side).technology, ()):
@@ -38,7 +38,7 @@ def algorithm_findings(pair: Pair) -> Iterator[Finding]:
     yield from _exception_findings(pair)
 
 
-def _list_findings(pair: Pair, side: Side, protocol: Protocol | Phase, field: str, title: str) -> Iterator[Finding]:
+def _list_findings(pair: TunnelEnds, side: Side, protocol: Protocol | Phase, field: str, title: str) -> Iterator[Finding]:
     proposals: tuple[Proposal, ...] = getattr(pair.end(side), field)
     refused: dict[str, dict[Transform, str]] = defaultdict(dict)  # by code; a dictionary keeps the order
     policy, exceptions = pair.design.policy, pair.tunnel.exceptions
@@ -64,7 +64,9 @@ def _list_findings(pair: Pair, side: Side, protocol: Protocol | Phase, field: st
             yield finding("crypto.refused", place, why)
 
 
-def _without(pair: Pair, side: Side, field: str, protocol: Protocol | Phase, refused: frozenset[Transform]) -> tuple[Remedy, ...]:
+def _without(
+    pair: TunnelEnds, side: Side, field: str, protocol: Protocol | Phase, refused: frozenset[Transform]
+) -> tuple[Remedy, ...]:
     """Return the remedy that drops transforms, if valid proposals remain at that end and still meet the other's."""
     kept = []
     for proposal in getattr(pair.end(side), field):
@@ -80,7 +82,7 @@ def _without(pair: Pair, side: Side, field: str, protocol: Protocol | Phase, ref
     return (remedy,)
 
 
-def _lifetime_findings(pair: Pair, side: Side) -> Iterator[Finding]:
+def _lifetime_findings(pair: TunnelEnds, side: Side) -> Iterator[Finding]:
     policy = pair.design.policy
     for field, limit in _LIFETIMES:
         lifetime, longest = getattr(pair.end(side), field), getattr(policy, limit)
@@ -92,7 +94,7 @@ def _lifetime_findings(pair: Pair, side: Side) -> Iterator[Finding]:
             yield finding("crypto.lifetime", (end_place(pair, side, field),), why, (remedy,))
 
 
-def _exception_findings(pair: Pair) -> Iterator[Finding]:
+def _exception_findings(pair: TunnelEnds) -> Iterator[Finding]:
     """Tell what is accepted by exception and for how long; an exception that covers nothing any more says nothing."""
     horizon = pair.today + timedelta(days=pair.design.planning_horizon_days)
     for exception in pair.tunnel.exceptions:
@@ -102,7 +104,7 @@ def _exception_findings(pair: Pair) -> Iterator[Finding]:
             yield finding(code, (place,), f"{pair.tunnel.name}: {exception}")
 
 
-def _is_used(pair: Pair, exception: AlgorithmException) -> bool:
+def _is_used(pair: TunnelEnds, exception: AlgorithmException) -> bool:
     code = (exception.type, exception.id)
     lists = [proposals for side in SIDES for proposals in (pair.end(side).ike_proposals, pair.end(side).child_proposals)]
     return any((t.type, t.id) == code for proposal in chain.from_iterable(lists) for t in proposal.transforms)

@@ -7,18 +7,18 @@ from pydantic import Field
 from pontifex.core.findings.check import Analysis
 from pontifex.core.findings.finding import Finding
 from pontifex.core.findings.overlaps import Overlap
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.matching import Forecast
-from pontifex.core.value import Value
 
 
-class AddedFinding(Value):
+class AddedFinding(FrozenModel):
     """A finding that is new, and where it stands in the list afterwards."""
 
     place: int = Field(title="Place in the list afterwards", description="From 0.")
     finding: Finding
 
 
-class AnalysisChange(Value):
+class AnalysisChange(FrozenModel):
     """What leads from the analysis of the revision before to the one after it."""
 
     forecasts: tuple[Forecast, ...] = Field(title="Forecasts that are new or different")

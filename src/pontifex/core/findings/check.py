@@ -20,16 +20,16 @@ from pontifex.core.findings.routes import route_findings
 from pontifex.core.findings.rules import rule_findings
 from pontifex.core.findings.space import between_findings, network_findings
 from pontifex.core.findings.tunnels import row_findings
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import SIDES, Tunnel, TunnelEnd
-from pontifex.core.matching import Forecast, Pair, Row, StageState, Together, compare, forecast
+from pontifex.core.matching import Forecast, GatewayTunnels, Row, StageState, TunnelEnds, compare, forecast
 from pontifex.core.matching.forecast import unknown_forecast
 from pontifex.core.model import Design
 from pontifex.core.model.design import SETTINGS_ID
 from pontifex.core.routing import Tables
-from pontifex.core.value import Value
 
 
-class Analysis(Value):
+class Analysis(FrozenModel):
     """What is known of a design at a revision: forecasts, collisions and findings."""
 
     revision: int
@@ -43,7 +43,7 @@ _MENDED_WITH_ROOM: Final = frozenset({"address.inner-network", "tunnel.inner-add
 
 
 @dataclass
-class Memory:
+class AnalysisCache:
     """What was worked out for an earlier revision, each part with all that it was worked out from.
 
     A part is taken over when it would be worked out from the very same values; a design shares with its forerunner
@@ -58,13 +58,14 @@ class Memory:
 
 
 @dataclass(frozen=True, slots=True)
-class _Shape:
+class TunnelOutlines:
     """What of the tunnels matters to the address space: where they run, what they name, and their inner addresses."""
 
     tunnels: tuple[Any, ...]
 
     @classmethod
-    def of(cls, design: Design) -> _Shape:
+    def of(cls, design: Design) -> TunnelOutlines:
+        """Return the outlines of a design's tunnels."""
         return cls(tuple((one.id, one.name, *map(_outline, (one.left, one.right))) for one in design.tunnels))
 
 
@@ -73,14 +74,14 @@ def _outline(end: TunnelEnd) -> tuple[Any, ...]:
     return end.gateway_id, end.uplink_id, end.peer_address, end.port, end.enabled, *named
 
 
-def analyse(design: Design, today: date, memory: Memory | None = None, on_failure: OnFailure = lambda _: None) -> Analysis:
+def analyse(design: Design, today: date, memory: AnalysisCache | None = None, on_failure: OnFailure = lambda _: None) -> Analysis:
     """Run every check on a design. The same design and day give the same analysis, in the same order.
 
     A check that ends in an error of ours is a finding of its own, at its object; `on_failure` is told of it.
     """
-    memory = memory or Memory()
+    memory = memory or AnalysisCache()
     _forget_removed(design, memory)
-    shape = _Shape.of(design)
+    shape = TunnelOutlines.of(design)
     checks = Checks(design)
     collisions: tuple[Overlap, ...] = ()
     with checks.guard("collisions of networks", SETTINGS_ID):
@@ -89,11 +90,11 @@ def analyse(design: Design, today: date, memory: Memory | None = None, on_failur
     checks.run("networks", lambda: _each_network(design, memory, shape))
     checks.run("hosts, reservations and translations", lambda: _between(design, memory, shape))
     forecasts = []
-    together: Together | None = None
+    together: GatewayTunnels | None = None
     with checks.guard("tunnels of one gateway", SETTINGS_ID):
-        together = Together(design)
+        together = GatewayTunnels(design)
     for tunnel in design.tunnels:
-        foretold, of_tunnel = _tunnel(Pair(design, tunnel, today), together, memory, on_failure)
+        foretold, of_tunnel = _tunnel(TunnelEnds(design, tunnel, today), together, memory, on_failure)
         forecasts.append(foretold)
         checks.findings += of_tunnel
     checks.run("paths", lambda: _paths(design, memory, shape, forecasts))
@@ -110,18 +111,18 @@ def _same(some: tuple[Any, ...], others: tuple[Any, ...]) -> bool:
     """Tell whether two tuples hold the very same values, one by one; days, numbers and words may be copies."""
     return len(some) == len(others) and all(
         one is other
-        or (isinstance(one, date | int | str | _Shape) and one == other)
+        or (isinstance(one, date | int | str | TunnelOutlines) and one == other)
         or (isinstance(one, _Beside) and one.is_same(other))
         for one, other in zip(some, others, strict=True)
     )
 
 
-def _forget_removed(design: Design, memory: Memory) -> None:
+def _forget_removed(design: Design, memory: AnalysisCache) -> None:
     for gone in memory.tunnels.keys() - design.tunnel_by_id.keys():
         del memory.tunnels[gone]
 
 
-def _collisions(design: Design, memory: Memory, shape: _Shape) -> tuple[tuple[Overlap, ...], tuple[Finding, ...]]:
+def _collisions(design: Design, memory: AnalysisCache, shape: TunnelOutlines) -> tuple[tuple[Overlap, ...], tuple[Finding, ...]]:
     """Tunnels matter only where something shares addresses: they join sites, and name networks."""
     always = (design.networks, design.sites, design.gateways, design.translations, design.prefix_reservations, *_settings(design))
     around = (shape, design.uplinks, design.hosts)
@@ -139,7 +140,7 @@ def _settings(design: Design) -> tuple[Any, ...]:
     return (design.name, design.supernets, design.policies, design.policy_id, design.planning_horizon_days)
 
 
-def _each_network(design: Design, memory: Memory, shape: _Shape) -> Iterator[Finding]:
+def _each_network(design: Design, memory: AnalysisCache, shape: TunnelOutlines) -> Iterator[Finding]:
     kept: dict[str, tuple[tuple[Any, ...], tuple[Finding, ...]]] = {}
     room = (design.networks, design.prefix_reservations, design.translations, shape)  # what growing depends on
     for network in design.networks:
@@ -154,7 +155,7 @@ def _each_network(design: Design, memory: Memory, shape: _Shape) -> Iterator[Fin
     memory.networks = kept
 
 
-def _between(design: Design, memory: Memory, shape: _Shape) -> tuple[Finding, ...]:
+def _between(design: Design, memory: AnalysisCache, shape: TunnelOutlines) -> tuple[Finding, ...]:
     """What stands beside networks; tunnels join sites, and a design without any of it pays nothing for a changed tunnel."""
     beside = (design.hosts, design.prefix_reservations, design.translations, design.profiles)
     sources: tuple[Any, ...] = (*beside, design.routes, design.networks, design.sites, design.gateways, *_settings(design))
@@ -168,7 +169,7 @@ def _between(design: Design, memory: Memory, shape: _Shape) -> tuple[Finding, ..
 _BEFORE_TRAFFIC: Final = frozenset({StageState.FAILS, StageState.PARTIAL})
 
 
-def _paths(design: Design, memory: Memory, shape: _Shape, forecasts: list[Forecast]) -> tuple[Finding, ...]:
+def _paths(design: Design, memory: AnalysisCache, shape: TunnelOutlines, forecasts: list[Forecast]) -> tuple[Finding, ...]:
     """What decides where traffic goes. What waits behind a tunnel that has troubles of its own is not told yet."""
     troubled = " ".join(one.tunnel_id for one in forecasts if one.state in _BEFORE_TRAFFIC)
     sources: tuple[Any, ...] = (design.routes, design.rules, design.filters, design.intents, design.networks, design.sites)
@@ -181,7 +182,9 @@ def _paths(design: Design, memory: Memory, shape: _Shape, forecasts: list[Foreca
     return memory.paths[1]
 
 
-def _tunnel(pair: Pair, together: Together | None, memory: Memory, on_failure: OnFailure) -> tuple[Forecast, tuple[Finding, ...]]:
+def _tunnel(
+    pair: TunnelEnds, together: GatewayTunnels | None, memory: AnalysisCache, on_failure: OnFailure
+) -> tuple[Forecast, tuple[Finding, ...]]:
     design, tunnel = pair.design, pair.tunnel
     beside = _Beside(together.neighbours(tunnel) if together else ())
     known = memory.tunnels.get(tunnel.id)

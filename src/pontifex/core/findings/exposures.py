@@ -26,7 +26,7 @@ from pontifex.core.kinds import (
     Tunnel,
     TunnelEnd,
 )
-from pontifex.core.matching import Pair, Remedy
+from pontifex.core.matching import Remedy, TunnelEnds
 from pontifex.core.matching.networks import listed
 from pontifex.core.model import Design
 
@@ -36,7 +36,7 @@ _WEAK_CIPHERS: Final = {DataCipher.TRIPLE_DES_CBC: "crypto.weak", DataCipher.NUL
 _WEAK_DIGESTS: Final = {Digest.MD5: "crypto.must-not", Digest.SHA1: "crypto.weak"}
 
 
-def exposure_findings(pair: Pair) -> Iterator[Finding]:
+def exposure_findings(pair: TunnelEnds) -> Iterator[Finding]:
     """Yield what one tunnel exposes."""
     yield from _weak_keys(pair)
     for side in SIDES:
@@ -51,7 +51,7 @@ def exposure_findings(pair: Pair) -> Iterator[Finding]:
     yield from _old_technology(pair)
 
 
-def _addresses_as_names(pair: Pair, side: Side) -> Iterator[Finding]:
+def _addresses_as_names(pair: TunnelEnds, side: Side) -> Iterator[Finding]:
     """Find identities of type FQDN that hold an address: a device sends it as a name, and another type is often expected."""
     sent, expected = pair.end(side).local_identity, pair.end(side.other).remote_identity
     for end, field, identity in ((side, "local_identity", sent), (side.other, "remote_identity", expected)):
@@ -72,11 +72,11 @@ def _addresses_as_names(pair: Pair, side: Side) -> Iterator[Finding]:
         yield finding("end.identity-address-as-name", (end_place(pair, end, field),), why, remedies)
 
 
-def _at(pair: Pair, side: Side, field: str, code: str, clause: str) -> Finding:
+def _at(pair: TunnelEnds, side: Side, field: str, code: str, clause: str) -> Finding:
     return finding(code, (end_place(pair, side, field),), f"{pair.tunnel.name}: {clause}")
 
 
-def redundant_networks(pair: Pair) -> Iterator[Finding]:
+def redundant_networks(pair: TunnelEnds) -> Iterator[Finding]:
     """Yield a finding for each list in which one network lies within another."""
     for side in SIDES:
         for field in ("local_networks", "remote_networks"):
@@ -88,7 +88,7 @@ def redundant_networks(pair: Pair) -> Iterator[Finding]:
                 yield finding("child.networks-redundant", (end_place(pair, side, field),), why, (remedy,))
 
 
-def networks_inside(pair: Pair) -> Iterator[Finding]:
+def networks_inside(pair: TunnelEnds) -> Iterator[Finding]:
     """Yield a finding for each end that has addresses on both sides of the tunnel: the order of policies decides there.
 
     All traffic for the far side is meant so.
@@ -123,7 +123,7 @@ def keys_of(end: TunnelEnd) -> Iterator[tuple[str, KeyFacts]]:
         yield "control_key", end.control_key
 
 
-def _weak_keys(pair: Pair) -> Iterator[Finding]:
+def _weak_keys(pair: TunnelEnds) -> Iterator[Finding]:
     least = pair.design.policy.least_key_bits
     weak = [(side, field, key) for side in SIDES for field, key in keys_of(pair.end(side)) if key.strength_bits < least]
     if weak:
@@ -134,7 +134,7 @@ def _weak_keys(pair: Pair) -> Iterator[Finding]:
         yield finding("key.weak", tuple(end_place(pair, side, field) for side, field, _ in weak), why)
 
 
-def _weak_certificate(pair: Pair, side: Side, certificate: Certificate) -> Iterator[Finding]:
+def _weak_certificate(pair: TunnelEnds, side: Side, certificate: Certificate) -> Iterator[Finding]:
     facts, least = certificate.facts, pair.design.policy.least_bits
     field = "certificates" if certificate in pair.end(side).certificates else "trust_anchors"
     if 0 < facts.strength_bits < least:
@@ -143,7 +143,7 @@ def _weak_certificate(pair: Pair, side: Side, certificate: Certificate) -> Itera
         yield _at(pair, side, field, "cert.weak", f"'{facts.subject}' is signed with {facts.signature_hash.upper()}")
 
 
-def _old_technology(pair: Pair) -> Iterator[Finding]:
+def _old_technology(pair: TunnelEnds) -> Iterator[Finding]:
     for side in SIDES:
         end, name = pair.end(side), pair.names[side]
         if end.technology is Technology.IPSEC_IKEV1:

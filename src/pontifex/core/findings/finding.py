@@ -5,12 +5,12 @@ from __future__ import annotations
 from pydantic import Field
 
 from pontifex.core.findings.catalogue import CATALOGUE, Severity
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import ObjectType
 from pontifex.core.matching import Remedy
-from pontifex.core.value import Value
 
 
-class Place(Value):
+class Place(FrozenModel):
     """A field of an object that a finding points at."""
 
     type: ObjectType
@@ -19,7 +19,7 @@ class Place(Value):
     field: str = Field(title="Field", description="Its path within the object.", examples=["right/key"])
 
 
-class Finding(Value):
+class Finding(FrozenModel):
     """What is wrong, where, what follows from it, and how to mend it."""
 
     code: str = Field(title="Code", description="Stable; never reused.", examples=["end.key-differs"])

@@ -12,7 +12,7 @@ from pontifex.core.kinds import Assignment, Host, HostClass, Network, ObjectType
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, put
 from pontifex.core.space import capacity, host_range, spoken_for
-from pontifex.core.space.meeting import Joined
+from pontifex.core.space.meeting import JoinedSites
 from pontifex.core.space.widen import widened, wider
 
 _MOST_NAMED = 3  # hosts that a sentence names one by one
@@ -141,7 +141,7 @@ def _too_small(design: Design, network: Network, name: str) -> Iterator[Finding]
     yield finding("address.too-small", (_network_place(network, "hosts_expected"),), why, remedies)
 
 
-def shared_addresses(design: Design, joined: Joined) -> Iterator[Finding]:
+def shared_addresses(design: Design, joined: JoinedSites) -> Iterator[Finding]:
     """Yield the hosts that share an address and can meet: at one site, or at sites that tunnels join."""
     component = joined.component
     found: dict[tuple[str, int, Address], list[Host]] = defaultdict(list)

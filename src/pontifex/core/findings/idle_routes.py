@@ -11,11 +11,11 @@ from pontifex.core.kinds import SIDES, Gateway, ObjectType, Route
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Remove, new_route, put
 from pontifex.core.routing.generate import State, needed_routes
-from pontifex.core.routing.intents import Wanted
-from pontifex.core.routing.tables import Entry, Origin, Tables, route_entry
+from pontifex.core.routing.intents import IntentTraces
+from pontifex.core.routing.tables import Origin, TableEntry, Tables, route_entry
 
 
-def unneeded_routes(tables: Tables, wanted: Wanted) -> Iterator[Finding]:
+def unneeded_routes(tables: Tables, wanted: IntentTraces) -> Iterator[Finding]:
     """Yield routes that no intent needs."""
     by_id = {route.id: route for route in tables.design.routes}
     for one in needed_routes(tables, wanted.all):
@@ -80,7 +80,7 @@ def unused_tunnels(design: Design) -> Iterator[Finding]:
             yield finding("route.none-into-tunnel", (place,), why, remedies)
 
 
-def _made_superfluous(tables: Tables, route: Route, entry: Entry, same: list[Route]) -> Entry | None:
+def _made_superfluous(tables: Tables, route: Route, entry: TableEntry, same: list[Route]) -> TableEntry | None:
     """Return the way that would be taken without a route, where it is the same one; of two equal routes the later goes."""
     if any(one.id < route.id and _same_hop(route, one) for one in same):
         return entry

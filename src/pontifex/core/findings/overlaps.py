@@ -9,17 +9,17 @@ from pydantic import Field
 
 from pontifex.core.addressing import OverlapClass
 from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import SIDES, Network, ObjectType
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, RenumberNetwork, put
 from pontifex.core.space import PARTNER, MoveCost, Room, meetings, move_costs, translate_both
-from pontifex.core.value import Value
 
 _MOST_MOVED: Final = 50
 _MOST_TRANSLATED: Final = 12
 
 
-class Overlap(Value):
+class Overlap(FrozenModel):
     """Two networks that share addresses and can meet. The outer one contains the inner one, or is identical to it."""
 
     outer_id: str = Field(title="Outer network")

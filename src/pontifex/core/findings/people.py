@@ -13,13 +13,13 @@ from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, RenumberNetwork, put
 from pontifex.core.routing import Split, Tables
 from pontifex.core.routing.split import led_to, missing
-from pontifex.core.space import Joined, Room, handed_out, host_range
+from pontifex.core.space import JoinedSites, Room, handed_out, host_range
 from pontifex.core.space.widen import widened, wider
 
 _MOST_NAMED: Final = 4
 
 
-def people_findings(design: Design, joined: Joined) -> Iterator[Finding]:
+def people_findings(design: Design, joined: JoinedSites) -> Iterator[Finding]:
     """Yield what is to be said of pools and profiles."""
     pools = {network.id for network in design.networks if network.role is NetworkRole.POOL}
     pools |= {profile.pool_id for profile in design.profiles if profile.pool_id}
@@ -38,7 +38,7 @@ def people_findings(design: Design, joined: Joined) -> Iterator[Finding]:
                 yield _home(design, network, at_home[network.id], room, f"{profile.name} leads there")
 
 
-def _reached(design: Design, profile: Profile, at_home: dict[str, HomePrefix], joined: Joined) -> Iterator[Network]:
+def _reached(design: Design, profile: Profile, at_home: dict[str, HomePrefix], joined: JoinedSites) -> Iterator[Network]:
     """Yield the networks with a home prefix that a profile's people are to reach."""
     if not at_home:
         return

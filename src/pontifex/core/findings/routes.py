@@ -16,10 +16,10 @@ from pontifex.core.model import Design, Operation, Remove, RenumberNetwork, appl
 from pontifex.core.routing.decide import Cause
 from pontifex.core.routing.flow import Conditions
 from pontifex.core.routing.generate import mended
-from pontifex.core.routing.intents import Unmet, Want, Wanted
+from pontifex.core.routing.intents import IntentTraces, UnmetWant, WantedFlow
 from pontifex.core.routing.matrix import Reach
 from pontifex.core.routing.tables import Tables
-from pontifex.core.routing.way import End, Way
+from pontifex.core.routing.way import End, FlowPath
 
 _MOST_NAMED: Final = 3
 _MOST_REMEDIED: Final = 20  # trying remedies takes its time; mending the first ones makes room for others
@@ -56,16 +56,16 @@ def route_findings(tables: Tables, troubled: frozenset[str] = frozenset()) -> It
     What is to go through a tunnel with troubles of its own, by id, waits until they are over.
     """
     if tables.design.intents:
-        wanted = Wanted(tables, _ALL_UP)
+        wanted = IntentTraces(tables, _ALL_UP)
         yield from _unmet(tables.design, wanted, troubled)
         yield from unneeded_routes(tables, wanted)
     yield from idle_routes(tables)
     yield from unused_tunnels(tables.design)
 
 
-def _unmet(design: Design, wanted: Wanted, troubled: frozenset[str]) -> Iterator[Finding]:
+def _unmet(design: Design, wanted: IntentTraces, troubled: frozenset[str]) -> Iterator[Finding]:
     """Group what isn't met by its cause and the place of it, so that one fault is told once."""
-    groups: dict[tuple[str, tuple[ObjectType, str], str], list[Unmet]] = defaultdict(list)
+    groups: dict[tuple[str, tuple[ObjectType, str], str], list[UnmetWant]] = defaultdict(list)
     unmet = [one for one in wanted.unmet() if not troubled & wanted.tunnels(one.want)]
     half = {(one.want.target.id, one.want.source.id, one.want.service) for one in unmet if one.reach is Reach.ONE_WAY}
     for one in unmet:
@@ -93,7 +93,7 @@ _FIELDS: Final = {
 }
 
 
-def _cause(one: Unmet) -> tuple[str, tuple[ObjectType, str]]:
+def _cause(one: UnmetWant) -> tuple[str, tuple[ObjectType, str]]:
     """Return the code of what is wrong, empty where it is told elsewhere, and the object at which it is."""
     forward, back = one.trace.forward, one.trace.back
     if one.reach is Reach.ASYMMETRIC:
@@ -103,7 +103,7 @@ def _cause(one: Unmet) -> tuple[str, tuple[ObjectType, str]]:
     return code, _place(way, one.want)
 
 
-def _place(way: Way, want: Want) -> tuple[ObjectType, str]:
+def _place(way: FlowPath, want: WantedFlow) -> tuple[ObjectType, str]:
     if way.last_rule_id:
         return ObjectType.RULE, way.last_rule_id
     if way.last_tunnel_id:
@@ -118,23 +118,23 @@ def _intent_place(intent: Intent) -> Place:
     return Place.of(type=ObjectType.INTENT, id=intent.id, name=intent.name, field="destinations")
 
 
-def _pair(design: Design, want: Want) -> str:
+def _pair(design: Design, want: WantedFlow) -> str:
     names = [f"{design.site_by_id[one.site_id].name}'s {one.name}" for one in (want.source, want.target)]
     service = "" if want.service.is_any else f" ({want.service})"
     return f"{names[0]} to reach {names[1]}{service}"
 
 
-def _remedies(design: Design, code: str, some: list[Unmet]) -> tuple[Remedy, ...]:
+def _remedies(design: Design, code: str, some: list[UnmetWant]) -> tuple[Remedy, ...]:
     """Return what mends it: tried before it is offered, so that whatever else stands in the way is not passed over."""
     for operations in _changes(design, code, some):
         changed = apply_operations(design, operations)
-        now = Wanted(Tables(changed), _ALL_UP)
+        now = IntentTraces(Tables(changed), _ALL_UP)
         if all(_better(now, changed, one) for one in some):
             return (Remedy(title=_title(operations), operations=operations),)
     return ()
 
 
-def _changes(design: Design, code: str, some: list[Unmet]) -> Iterator[tuple[Operation, ...]]:
+def _changes(design: Design, code: str, some: list[UnmetWant]) -> Iterator[tuple[Operation, ...]]:
     """Yield changes that may mend it."""
     if code == "filter.blocks":
         yield _allowed(design, some)
@@ -146,7 +146,7 @@ def _changes(design: Design, code: str, some: list[Unmet]) -> Iterator[tuple[Ope
         yield led
 
 
-def _cut(design: Design, one: Unmet) -> Iterator[tuple[Operation, ...]]:
+def _cut(design: Design, one: UnmetWant) -> Iterator[tuple[Operation, ...]]:
     """Yield the removals of each route that sends something round in circles."""
     way = one.trace.forward if one.trace.back is None else one.trace.back
     for hop in {hop.gateway_id: hop for hop in way.hops if hop.gateway_id}.values():
@@ -158,21 +158,21 @@ def _cut(design: Design, one: Unmet) -> Iterator[tuple[Operation, ...]]:
         yield from ((Remove(type=ObjectType.ROUTE, id=route.id),) for route in routes)
 
 
-def _better(now: Wanted, design: Design, one: Unmet) -> bool:
+def _better(now: IntentTraces, design: Design, one: UnmetWant) -> bool:
     """Tell whether something that is wanted fares better now, and has at least another cause if it doesn't arrive yet."""
     want = _as_in(design, one.want)
     reach, traced = now.reach(want)
     if reach is Reach.REACHES:
         return True
-    return reach.rank <= one.reach.rank and _cause(Unmet(want, reach, traced))[0] != _cause(one)[0]
+    return reach.rank <= one.reach.rank and _cause(UnmetWant(want, reach, traced))[0] != _cause(one)[0]
 
 
-def _as_in(design: Design, want: Want) -> Want:
+def _as_in(design: Design, want: WantedFlow) -> WantedFlow:
     """Return something that is wanted, with its networks as another state of the design has them."""
     return replace(want, source=design.network_by_id[want.source.id], target=design.network_by_id[want.target.id])
 
 
-def _led(design: Design, some: list[Unmet]) -> tuple[Operation, ...]:
+def _led(design: Design, some: list[UnmetWant]) -> tuple[Operation, ...]:
     """Return the change that leads all of it there and back."""
     changed = design
     found: dict[tuple[type, str], DesignMember] = {}
@@ -185,7 +185,7 @@ def _led(design: Design, some: list[Unmet]) -> tuple[Operation, ...]:
     return tuple(put(item) for item in found.values())
 
 
-def _allowed(design: Design, some: list[Unmet]) -> tuple[Operation, ...]:
+def _allowed(design: Design, some: list[UnmetWant]) -> tuple[Operation, ...]:
     """Return filters that let it through, at the gateways that don't."""
     found: dict[str, Filter] = {}
     ids = {one.id for one in design.filters}
@@ -213,7 +213,7 @@ def _allowed(design: Design, some: list[Unmet]) -> tuple[Operation, ...]:
     )
 
 
-def _ends_at(design: Design, gateway_id: str, want: Want) -> bool:
+def _ends_at(design: Design, gateway_id: str, want: WantedFlow) -> bool:
     return design.gateway_by_id[gateway_id].site_id == want.target.site_id
 
 

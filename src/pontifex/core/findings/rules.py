@@ -12,7 +12,7 @@ from pontifex.core.kinds.dscp import parse_dscp
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Remove, put
 from pontifex.core.routing.algebra import boxes_of
-from pontifex.core.routing.decide import Decision, Kind, decide
+from pontifex.core.routing.decide import Decision, DecisionKind, decide
 from pontifex.core.routing.first_hop import first_hop
 from pontifex.core.routing.flow import Conditions, Flow
 from pontifex.core.routing.rules import RuleList, leaves_by_uplink, passes_on
@@ -121,7 +121,7 @@ def _leak(tables: Tables, gateway: Gateway, clause: Clause) -> str:
     down = Conditions(tunnels=tunnels)
     for flow in _points(tables, gateway, clause):
         decision = decide(tables, gateway, flow, down)
-        if decision.kind is Kind.UPLINK and decision.uplink:
+        if decision.kind is DecisionKind.UPLINK and decision.uplink:
             names = _named([tables.design.tunnel_by_id[id_].name for id_ in tunnels])
             are = "are" if len(tunnels) > 1 else "is"
             return f"when {names} {are} down, what “{rule.name}” takes goes out by {decision.uplink.name} ({decision.by})"
@@ -151,7 +151,7 @@ def _names_beside(tables: Tables) -> Iterator[Finding]:
             tunnel_rule = _all_into_tunnel(tables, network)
             if tunnel_rule is None:
                 continue
-            if _asked(tables, network, resolver).kind is not Kind.TUNNEL:
+            if _asked(tables, network, resolver).kind is not DecisionKind.TUNNEL:
                 why = (
                     f"“{tunnel_rule.name}” sends all of {network.name} into a tunnel, and {resolver} is asked for names beside it"
                 )
@@ -164,7 +164,7 @@ def _names_beside(tables: Tables) -> Iterator[Finding]:
 def _asked(tables: Tables, network: Network, resolver: Address) -> Decision:
     """Return where questions to a resolver go from a network."""
     first = first_hop(tables, network, resolver, Conditions())
-    if first.kind is not Kind.ROUTER or first.gateway is None:
+    if first.kind is not DecisionKind.ROUTER or first.gateway is None:
         return first
     return decide(tables, first.gateway, Flow(Address(network.prefix.family, network.prefix.network), resolver), Conditions())
 

@@ -13,7 +13,7 @@ from pontifex.core.findings.translations import translation_findings
 from pontifex.core.kinds import Network, ObjectType
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, put
-from pontifex.core.space import Joined
+from pontifex.core.space import JoinedSites
 
 
 def network_findings(design: Design, network: Network) -> Iterator[Finding]:
@@ -28,7 +28,7 @@ def network_findings(design: Design, network: Network) -> Iterator[Finding]:
 
 def between_findings(design: Design) -> Iterator[Finding]:
     """Yield what is to be said of several networks and what stands beside them."""
-    joined = Joined(design)
+    joined = JoinedSites(design)
     yield from shared_addresses(design, joined)
     yield from _reservations(design)
     yield from _kept_elsewhere(design, joined)
@@ -57,7 +57,7 @@ def _reservations(design: Design) -> Iterator[Finding]:
                 )
 
 
-def _kept_elsewhere(design: Design, joined: Joined) -> Iterator[Finding]:
+def _kept_elsewhere(design: Design, joined: JoinedSites) -> Iterator[Finding]:
     """Ranges that a platform keeps outside its network, and that are a network of a site it is joined with."""
     keeping = [
         (network, kept) for network in design.networks for kept in network.reserved_ranges if not kept.within(network.prefix)

@@ -8,11 +8,11 @@ from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.kinds import Network, ObjectType, TranslatedSide, Translation, TranslationKind
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Remove, Translate, crossed, reselected
-from pontifex.core.space import Joined
+from pontifex.core.space import JoinedSites
 from pontifex.core.space.translate import hosts_of, networks_of, seen_as
 
 
-def translation_findings(design: Design, joined: Joined) -> Iterator[Finding]:
+def translation_findings(design: Design, joined: JoinedSites) -> Iterator[Finding]:
     """Yield what is to be said of each translation."""
     for one in design.translations:
         yield from _outside_taken(design, joined, one)
@@ -34,7 +34,7 @@ def translation_findings(design: Design, joined: Joined) -> Iterator[Finding]:
             yield finding("translation.dns", (_place(one, "inside"),), f"across {one.name}, {shown}")
 
 
-def _outside_taken(design: Design, joined: Joined, one: Translation) -> Iterator[Finding]:
+def _outside_taken(design: Design, joined: JoinedSites, one: Translation) -> Iterator[Finding]:
     here = design.gateway_by_id[one.gateway_id].site_id
     far = {design.site_of(tunnel.end(side.other)).id for tunnel, side in crossed(design, one)}
     seers = far if one.side is TranslatedSide.OWN else {here}

@@ -7,12 +7,12 @@ from dataclasses import dataclass
 from pydantic import Field
 
 from pontifex.core.addressing import Address, Family
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import ObjectType, Outranking, Path, PathType
 from pontifex.core.routing.tables import GatewayTable, Tables
-from pontifex.core.value import Value
 
 
-class NamedInterface(Value):
+class NamedInterface(FrozenModel):
     """An interface, and what it is called."""
 
     type: ObjectType = Field(description="Of what it leads into: a tunnel, an uplink or a network.")

@@ -21,12 +21,12 @@ from pydantic import Field
 
 from pontifex.core.addressing import Address, Family, Selector
 from pontifex.core.addressing.selector import ANY_PORT, ANY_PROTOCOL, WITH_PORTS
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.handover.classes import MARK_MASK, Stages
 from pontifex.core.handover.interfaces import Interfaces, Key, NamedInterface, Routers
 from pontifex.core.handover.nft import nft_table
 from pontifex.core.kinds import AddressKind, OnFailure, Outranking, Side, TranslatedSide, Tunnel
-from pontifex.core.routing.tables import Clause, Entry, GatewayTable, Origin, Tables, prefixes_of
-from pontifex.core.value import Value
+from pontifex.core.routing.tables import Clause, GatewayTable, Origin, TableEntry, Tables, prefixes_of
 
 FIRST_PREFERENCE: Final = 1000  # of the kernel's rules; one for each combination of source and destination follows
 _FIRST_TABLE: Final = 1000  # of the rules' tables
@@ -42,7 +42,7 @@ _IP: Final = {Family.V4: "ip -4", Family.V6: "ip -6"}
 _NARROWER: Final = "table main suppress_prefixlength 0"  # all that the main table has but its defaults
 
 
-class LinuxPlan(Value):
+class LinuxPlan(FrozenModel):
     """Commands for a shell, and those that take them back."""
 
     interfaces: tuple[NamedInterface, ...] = Field(
@@ -159,7 +159,7 @@ def _routes(planning: _Planning) -> Iterator[_Route]:
         yield _Route(entry.to.family, hop[0], f"{prefix} {hop[1]} metric {metric}", table)
 
 
-def _hop(planning: _Planning, entry: Entry) -> tuple[str, str] | None:
+def _hop(planning: _Planning, entry: TableEntry) -> tuple[str, str] | None:
     """Return the device and the words of a next hop; None for a route that no device takes up."""
     if entry.tunnel:
         device = planning.interfaces.tunnel(entry.tunnel.id) if entry.side else ""

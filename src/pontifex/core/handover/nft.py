@@ -9,7 +9,7 @@ from pontifex.core.addressing.selector import ANY_PORT, ANY_PROTOCOL
 from pontifex.core.handover.classes import MARK_MASK, Stages, mark
 from pontifex.core.handover.interfaces import Interfaces
 from pontifex.core.kinds import Filter, FilterDirection, Outranking, Side, TranslatedSide, Translation, TranslationKind, Tunnel
-from pontifex.core.routing.tables import Clause, Entry, GatewayTable, Origin
+from pontifex.core.routing.tables import Clause, GatewayTable, Origin, TableEntry
 
 _WORD = {Family.V4: "ip", Family.V6: "ip6"}
 _PROTOCOL_FAMILY = {Family.V4: "ipv4", Family.V6: "ipv6"}
@@ -82,7 +82,7 @@ def _marking(table: GatewayTable, interfaces: Interfaces) -> list[str]:
     return _chain("marking", "forward", "mangle", lines) if any(one.marks is not None for one in clauses) else []
 
 
-def _by_policy(entry: Entry) -> Iterator[str]:
+def _by_policy(entry: TableEntry) -> Iterator[str]:
     """Yield what a tunnel's policy takes before any rule."""
     word = _WORD[entry.to.family]
     for source in entry.sources or (None,):

@@ -10,7 +10,17 @@ from typing import Final
 
 from pontifex.core.addressing import Address, AddressError, AddressRange, Prefix
 from pontifex.core.importing.masks import Block, is_mask, read_block
-from pontifex.core.importing.record import HostRecord, NetworkRecord, Passed, Place, RangeRecord, Read, Record, Unread, shortened
+from pontifex.core.importing.record import (
+    HostRecord,
+    NetworkRecord,
+    Passed,
+    RangeRecord,
+    Read,
+    Record,
+    SourceLine,
+    Unread,
+    shortened,
+)
 
 _V4: Final = r"\d{1,3}(?:\.\d{1,3}){3}"
 _V6: Final = r"(?:[0-9A-Fa-f]{0,4}:){2,7}[0-9A-Fa-f.]{0,15}"
@@ -35,7 +45,7 @@ def read_free_text(text: str) -> Read:
     for number, line in enumerate(text.splitlines(), 1):
         if not line.strip() or line.lstrip().startswith("#"):
             continue
-        place = Place(number, shortened(line))
+        place = SourceLine(number, shortened(line))
         matches = list(_BLOCK.finditer(line))
         if matches:
             found += [(place, record) for record in _records(line, matches, site)]

@@ -10,11 +10,11 @@ from pontifex.core.addressing.interface import parse_interface
 from pontifex.core.importing.record import (
     InterfaceRecord,
     Passed,
-    Place,
     Read,
     Record,
     RouteRecord,
     RuleRecord,
+    SourceLine,
     Unread,
     shortened,
 )
@@ -40,9 +40,9 @@ def read_linux(rows: list[Any], kind: str) -> Read:
     for number, row in enumerate(rows, 1):
         if not isinstance(row, dict) or not row:
             continue
-        place = Place(number, f"element {number}")
+        place = SourceLine(number, f"element {number}")
         try:
-            place = Place(number, shortened(_text(row, kind)))
+            place = SourceLine(number, shortened(_text(row, kind)))
             found += [(place, record) for record in reader(row)]
         except AddressError as error:
             found.append((place, Unread(error.reason)))

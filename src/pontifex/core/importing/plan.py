@@ -11,17 +11,18 @@ from pydantic import Field, ValidationError
 
 from pontifex.core.addressing import AddressRange, Prefix
 from pontifex.core.addressing.special import PRIVATE_SPACE, SHARED_SPACE, UNIQUE_LOCAL
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.importing.record import (
     HostRecord,
     InterfaceRecord,
     NetworkRecord,
     Passed,
-    Place,
     RangeRecord,
     Read,
     Record,
     RouteRecord,
     RuleRecord,
+    SourceLine,
     Unread,
 )
 from pontifex.core.importing.words import as_name, folded, shown_value, title_of
@@ -31,7 +32,6 @@ from pontifex.core.model.ids import fresh_id
 from pontifex.core.model.references import parent_id
 from pontifex.core.reasons import reason_of
 from pontifex.core.space.room import around
-from pontifex.core.value import Value
 
 
 class Outcome(Enum):
@@ -44,7 +44,7 @@ class Outcome(Enum):
     UNREAD = "unread"
 
 
-class ImportLine(Value):
+class ImportLine(FrozenModel):
     """One line, or one of several things in it."""
 
     line: int = Field(title="Line", description="From 1; in JSON the element's number.")
@@ -54,7 +54,7 @@ class ImportLine(Value):
     detail: str = Field(default="", title="What would change, or why not")
 
 
-class ImportPlan(Value):
+class ImportPlan(FrozenModel):
     """A text, line by line, and the change that it comes down to."""
 
     taken_for: str = Field(title="What the text was taken for", examples=["free text"])
@@ -88,7 +88,7 @@ def _turn(record: Record) -> tuple[int, int]:
     return (0, 0) if isinstance(record, NetworkRecord | InterfaceRecord) else (2, 0)
 
 
-def _shown(place: Place, line: _Line) -> ImportLine:
+def _shown(place: SourceLine, line: _Line) -> ImportLine:
     return ImportLine(line=place.line, text=place.text, outcome=line.outcome, became=line.became, detail=line.detail)
 
 
@@ -345,7 +345,7 @@ class _Planner:
         self._site_by_name[folded(name)] = made.id
         return made
 
-    def _change(self, type_: type[Value], id_: str, fields: dict[str, Any], what: str) -> _Line:
+    def _change(self, type_: type[FrozenModel], id_: str, fields: dict[str, Any], what: str) -> _Line:
         before = self._lists[type_][id_]
         after = type_.model_validate({**before.model_dump(mode="json"), **fields})
         if after == before:

@@ -7,7 +7,7 @@ from typing import Any, Final
 
 from pontifex.core.importing.free_text import read_free_text
 from pontifex.core.importing.linux import kind_of, read_linux
-from pontifex.core.importing.record import Place, Read, Unread, shortened
+from pontifex.core.importing.record import Read, SourceLine, Unread, shortened
 from pontifex.core.importing.tables import looks_like_table, read_rows, read_table
 
 MOST_CHARACTERS: Final = 8_000_000
@@ -28,12 +28,12 @@ def _read_json(text: str) -> tuple[str, Read]:
     try:
         found: Any = json.loads(text)
     except json.JSONDecodeError as error:
-        return "JSON", [(Place(error.lineno, ""), Unread(f"not JSON: {error.msg}, column {error.colno}"))]
+        return "JSON", [(SourceLine(error.lineno, ""), Unread(f"not JSON: {error.msg}, column {error.colno}"))]
     except RecursionError:
-        return "JSON", [(Place(1, ""), Unread("it is nested too deeply"))]
+        return "JSON", [(SourceLine(1, ""), Unread("it is nested too deeply"))]
     if isinstance(found, dict):
         if found.get("format"):
-            return "JSON", [(Place(1, ""), Unread("this is a whole design; import it on the page of all designs"))]
+            return "JSON", [(SourceLine(1, ""), Unread("this is a whole design; import it on the page of all designs"))]
         found = next((found[key] for key in _LISTS if isinstance(found.get(key), list)), [found])
     if all(isinstance(row, str) for row in found):
         return "a list of prefixes", read_free_text("\n".join(found))
@@ -41,5 +41,7 @@ def _read_json(text: str) -> tuple[str, Read]:
     kind = kind_of(rows)
     if kind:
         return f"what 'ip -j {kind}' prints", read_linux(found, kind)
-    others = [(Place(k, shortened(str(row))), Unread("no object")) for k, row in enumerate(found, 1) if not isinstance(row, dict)]
+    others = [
+        (SourceLine(k, shortened(str(row))), Unread("no object")) for k, row in enumerate(found, 1) if not isinstance(row, dict)
+    ]
     return "JSON", [*read_rows(rows), *others]

@@ -11,7 +11,7 @@ MOST_TEXT: Final = 120  # of a line, as it is shown again
 
 
 @dataclass(frozen=True, slots=True)
-class Place:
+class SourceLine:
     """Where something was read."""
 
     line: int  # from 1; the element's number in JSON
@@ -92,7 +92,7 @@ class Unread:
 
 
 Record = NetworkRecord | RangeRecord | HostRecord | InterfaceRecord | RouteRecord | RuleRecord | Passed | Unread
-Read = list[tuple[Place, Record]]
+Read = list[tuple[SourceLine, Record]]
 
 
 def shortened(text: str) -> str:

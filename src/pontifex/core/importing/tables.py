@@ -9,7 +9,7 @@ from typing import Final
 from pontifex.core.addressing import Address, AddressError, AddressRange, Prefix
 from pontifex.core.importing.free_text import record_of
 from pontifex.core.importing.masks import is_mask, read_block
-from pontifex.core.importing.record import HostRecord, NetworkRecord, Place, RangeRecord, Read, Record, Unread, shortened
+from pontifex.core.importing.record import HostRecord, NetworkRecord, RangeRecord, Read, Record, SourceLine, Unread, shortened
 
 # What a heading may say, and the field it means
 HEADINGS: Final[Mapping[str, str]] = {
@@ -73,10 +73,10 @@ def read_table(text: str) -> Read:
                 headings = _fields(cells)
                 if headings:
                     continue
-            place = Place(reader.line_num, shortened(" · ".join(cell for cell in cells if cell.strip())))
+            place = SourceLine(reader.line_num, shortened(" · ".join(cell for cell in cells if cell.strip())))
             found.append((place, _row({headings[k]: cell.strip() for k, cell in enumerate(cells) if k in headings}, cells)))
     except csv.Error as error:
-        found.append((Place(reader.line_num, ""), Unread(str(error))))
+        found.append((SourceLine(reader.line_num, ""), Unread(str(error))))
     return found
 
 
@@ -86,7 +86,7 @@ def read_rows(rows: Iterable[Mapping[str, object]]) -> Read:
     for number, row in enumerate(rows, 1):
         named = {HEADINGS[key.strip().lower()]: str(value).strip() for key, value in row.items() if _is_field(key, value)}
         text = " · ".join(f"{key} {value}" for key, value in row.items())
-        found.append((Place(number, shortened(text)), _row(named, list(named.values()))))
+        found.append((SourceLine(number, shortened(text)), _row(named, list(named.values()))))
     return found
 
 

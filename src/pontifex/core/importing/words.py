@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from enum import Enum
 
-from pontifex.core.value import Value
+from pontifex.core.frozen_model import FrozenModel
 
 
 def folded(name: str) -> str:
@@ -17,7 +17,7 @@ def as_name(text: str) -> str:
     return text[:80].strip()
 
 
-def title_of(type_: type[Value], field: str) -> str:
+def title_of(type_: type[FrozenModel], field: str) -> str:
     """Return the title of a field of an object."""
     return type_.model_fields[field].title or field
 

@@ -8,22 +8,22 @@ from typing import Annotated, Final
 
 from pydantic import Field, StringConstraints
 
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.ipsec.proposal import Proposal, Transform
 from pontifex.core.ipsec.registry import Level, TransformType, registered
-from pontifex.core.value import Value
 
 OneLine = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80, pattern=r"^[^\x00-\x1f\x7f]*$")]
 _IdText = Annotated[str, StringConstraints(pattern=r"^[a-z0-9]([a-z0-9-]{0,62}[a-z0-9])?$")]
 
 
-class TransformCode(Value):
+class TransformCode(FrozenModel):
     """A transform by its numbers, whatever its key length."""
 
     type: TransformType = Field(title="Transform type", examples=["ENCR"])
     id: int = Field(title="IANA number", ge=0, le=65_535, examples=[3])
 
 
-class AlgorithmPolicy(Value):
+class AlgorithmPolicy(FrozenModel):
     """What proposals and keys may hold. Every end is judged against the policy in force in its design."""
 
     id: _IdText = Field(title="Id", examples=["current-practice"])

@@ -13,7 +13,7 @@ from uuid import UUID
 from argon2.low_level import Type, hash_secret_raw
 from pydantic import Field, StringConstraints
 
-from pontifex.core.value import Value
+from pontifex.core.frozen_model import FrozenModel
 
 # A slow hash, truncated: each guess costs an attacker what it costs us (RFC 9106 section 4, second recommended option), and
 # many keys share each short form. 30 bits still tell two keys apart; the forms that only explain a difference need 15.
@@ -31,7 +31,7 @@ class Edge(Enum):
     LINE_END = "line-end"
 
 
-class KeyFacts(Value):
+class KeyFacts(FrozenModel):
     """What the design holds of a pre-shared key: never the key itself."""
 
     reference: UUID = Field(title="Reference", description="Of the key in the vault.")

@@ -11,8 +11,8 @@ from typing import Annotated, Final
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.ipsec.registry import DISPLAY_ORDER, REGISTRY, Level, TransformType, level_of, registered
-from pontifex.core.value import Value
 
 OPTIONAL_TYPES: Final = frozenset(TransformType) - {TransformType.ENCR, TransformType.PRF, TransformType.ESN}
 
@@ -37,7 +37,7 @@ NONE_BIT: Final = {type_: 1 << len(_KEYS) + place for place, type_ in enumerate(
 BITS_OF_TYPE: Final = {type_: sum(bit for key, bit in BIT.items() if key[0] is type_) | none for type_, none in NONE_BIT.items()}
 
 
-class Transform(Value):
+class Transform(FrozenModel):
     """One transform with its key length: a transform with another key length is another transform."""
 
     type: TransformType = Field(title="Transform type", examples=["ENCR"])
@@ -155,7 +155,7 @@ def _worked(keys: tuple[tuple[TransformType, int, int | None], ...]) -> _Worked:
     return _Worked(tuple(Transform.of(type=type_, id=id_, key_length=length) for type_, id_, length in keys))
 
 
-class Proposal(Value):
+class Proposal(FrozenModel):
     """One whole proposal: per type the acceptable transforms, best first."""
 
     transforms: Annotated[tuple[Transform, ...], Field(max_length=64)] = Field(

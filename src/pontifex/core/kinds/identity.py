@@ -7,8 +7,8 @@ from typing import Annotated, Final
 
 from pydantic import Field, StringConstraints
 
+from pontifex.core.frozen_model import Choice, FrozenModel
 from pontifex.core.ipsec.preshared_key import KeyFacts
-from pontifex.core.value import Choice, Value
 
 
 class IdentityType(Enum):
@@ -24,7 +24,7 @@ class IdentityType(Enum):
     ANY = "any"
 
 
-class Identity(Value):
+class Identity(FrozenModel):
     """An identity. The value is kept letter by letter, blanks included."""
 
     type: IdentityType = Field(title="Type", examples=["fqdn"])
@@ -92,7 +92,7 @@ class AccountKind(Enum):
     ADMINISTRATION = "administration"  # of the device itself
 
 
-class Account(Value):
+class Account(FrozenModel):
     """The account that an end calls with."""
 
     name: AccountName = Field(title="Name", examples=["ostvik-gate"])

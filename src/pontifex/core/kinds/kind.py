@@ -8,8 +8,8 @@ from enum import Enum
 from functools import reduce
 from typing import Any, Generic, TypeVar
 
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds.fields import Name, ObjectId
-from pontifex.core.value import Value
 
 
 class ObjectType(Enum):
@@ -53,7 +53,7 @@ class Removal(Enum):
     EMPTIES = "empties"  # it stays, and no longer says which one it was
 
 
-class DesignMember(Value):
+class DesignMember(FrozenModel):
     """An object of a design, known in it by its type and id."""
 
     id: ObjectId
@@ -73,7 +73,7 @@ class Reference:
     is_parent: bool = False  # names are unique among the objects of one parent
     on_removal: Removal = Removal.FOLLOWS
 
-    def named_by(self, item: Value) -> Iterator[tuple[str, ObjectType, str]]:
+    def named_by(self, item: FrozenModel) -> Iterator[tuple[str, ObjectType, str]]:
         """Yield the path, the type and the id of each object that an item names in this field."""
         held: Any = reduce(getattr, self.field.split("/"), item)
         if self.to is None:

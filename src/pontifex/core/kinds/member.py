@@ -6,8 +6,8 @@ from enum import Enum
 
 from pydantic import Field
 
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds.fields import ObjectId
-from pontifex.core.value import Value
 
 
 class MemberType(Enum):
@@ -18,7 +18,7 @@ class MemberType(Enum):
     HOST = "host"
 
 
-class Member(Value):
+class Member(FrozenModel):
     """A site, network or host; it is followed when its addresses change."""
 
     type: MemberType = Field(title="Type")

@@ -8,9 +8,9 @@ from typing import Final
 from pydantic import Field
 
 from pontifex.core.addressing import Address, Prefix
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds.fields import DnsName, ObjectId
 from pontifex.core.kinds.kind import DesignMember, Group, Kind, ObjectType, Reference, Removal
-from pontifex.core.value import Value
 
 
 class SplitMode(Enum):
@@ -21,7 +21,7 @@ class SplitMode(Enum):
     ALL_BUT = "all-but"
 
 
-class SuffixResolver(Value):
+class SuffixResolver(FrozenModel):
     """Names under a suffix that a resolver of their own answers."""
 
     suffix: DnsName = Field(title="Suffix")

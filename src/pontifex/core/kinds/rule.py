@@ -8,11 +8,11 @@ from typing import Final
 from pydantic import Field
 
 from pontifex.core.addressing import Prefix, Selector
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds.dscp import Dscp
 from pontifex.core.kinds.fields import Milliseconds, NameOrDomain, ObjectId, Percent, Remark
 from pontifex.core.kinds.kind import DesignMember, Group, Kind, ObjectType, Reference
 from pontifex.core.kinds.member import Member
-from pontifex.core.value import Value
 
 
 class PathType(Enum):
@@ -22,7 +22,7 @@ class PathType(Enum):
     UPLINK = "uplink"
 
 
-class Path(Value):
+class Path(FrozenModel):
     """A tunnel or an uplink, and how good it must be to be taken. A quality that isn't known is good enough."""
 
     type: PathType = Field(title="Type")

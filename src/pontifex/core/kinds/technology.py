@@ -11,7 +11,7 @@ from uuid import UUID
 from pydantic import AfterValidator, Field
 from pydantic_core import PydanticCustomError
 
-from pontifex.core.value import Choice, Value
+from pontifex.core.frozen_model import Choice, FrozenModel
 
 
 class Technology(Choice):
@@ -109,7 +109,7 @@ PublicKey = Annotated[
 ]
 
 
-class KeyPair(Value):
+class KeyPair(FrozenModel):
     """An end's own key pair: the public half, and where the private one is."""
 
     public: PublicKey = Field(title="Public key")

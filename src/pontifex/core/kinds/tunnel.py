@@ -6,10 +6,10 @@ from typing import Annotated, Any, Final
 
 from pydantic import Field, model_validator
 
+from pontifex.core.frozen_model import Choice
 from pontifex.core.ipsec.policy import AlgorithmException
 from pontifex.core.kinds.kind import DesignMember, Group, Kind, ObjectType, Reference, Removal
 from pontifex.core.kinds.tunnel_end import TunnelEnd
-from pontifex.core.value import Choice
 
 
 class Side(Choice):

@@ -10,12 +10,12 @@ from pydantic_core import PydanticCustomError
 
 from pontifex.core.addressing import Address, AddressError, Interface, Selector, parse_address
 from pontifex.core.certificates import Certificate
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.ipsec.preshared_key import KeyFacts
 from pontifex.core.ipsec.proposal import Proposal
 from pontifex.core.kinds.fields import DnsName, InterfaceName, ObjectId, Port
 from pontifex.core.kinds.identity import AcceptedAccount, Account, AuthMethod, EapMethod, Identity, IdentityType
 from pontifex.core.kinds.technology import DataCipher, Digest, ExchangeMode, KeyPair, Mode, PublicKey, Technology, Transport
-from pontifex.core.value import Value
 
 
 class Role(Enum):
@@ -70,7 +70,7 @@ Selectors = Annotated[tuple[Selector, ...], Field(max_length=256)]
 Certificates = Annotated[tuple[Certificate, ...], Field(max_length=16)]
 
 
-class CommonFields(Value):
+class CommonFields(FrozenModel):
     """What an end of any technology has."""
 
     gateway_id: ObjectId = Field(title="Gateway")
@@ -96,7 +96,7 @@ class CommonFields(Value):
     compression: bool | None = Field(default=None, title="Compression")
 
 
-class AuthFields(Value):
+class AuthFields(FrozenModel):
     """What an end says it is, and how both prove it."""
 
     local_identity: Identity | None = Field(default=None, title="Local identity")
@@ -111,7 +111,7 @@ class AuthFields(Value):
     trust_anchors: Certificates = Field(default=(), title="Trust anchors", description="Authorities that this end trusts.")
 
 
-class IpsecFields(Value):
+class IpsecFields(FrozenModel):
     """What an end of IPsec has."""
 
     ike_proposals: Proposals = Field(default=(), title="IKE proposals", description="In order of preference.")
@@ -124,7 +124,7 @@ class IpsecFields(Value):
     reauthenticate: bool | None = Field(default=None, title="Reauthentication", description="A new IKE SA in place of a rekey.")
 
 
-class TlsFields(Value):
+class TlsFields(FrozenModel):
     """What an end of TLS has."""
 
     transport: Transport | None = Field(default=None, title="Transport")
@@ -135,14 +135,14 @@ class TlsFields(Value):
     control_key: KeyFacts | None = Field(default=None, title="Control key", description="That protects the control channel.")
 
 
-class PeerKeyFields(Value):
+class PeerKeyFields(FrozenModel):
     """What an end of static peer keys has."""
 
     key_pair: KeyPair | None = Field(default=None, title="Own key pair")
     peer_public_key: PublicKey | None = Field(default=None, title="Peer's public key")
 
 
-class PeeringFields(Value):
+class PeeringFields(FrozenModel):
     """What an end of a cloud peering has."""
 
     peering_agreed: bool | None = Field(

@@ -4,25 +4,25 @@
 """
 
 from pontifex.core.matching.forecast import Forecast, StageForecast, StageState, forecast
+from pontifex.core.matching.gateway_tunnels import GatewayTunnels
 from pontifex.core.matching.match import Match, compare, match
-from pontifex.core.matching.pair import Pair
-from pontifex.core.matching.row import Ladder, Relation, Remedy, Row, Rung, ShownRow, Stage, Verdict
-from pontifex.core.matching.together import Together
+from pontifex.core.matching.row import Alternative, ProposalAlignment, Relation, Remedy, Row, ShownRow, Stage, Verdict
+from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 __all__ = [
+    "Alternative",
     "Forecast",
-    "Ladder",
+    "GatewayTunnels",
     "Match",
-    "Pair",
+    "ProposalAlignment",
     "Relation",
     "Remedy",
     "Row",
-    "Rung",
     "ShownRow",
     "Stage",
     "StageForecast",
     "StageState",
-    "Together",
+    "TunnelEnds",
     "Verdict",
     "compare",
     "forecast",

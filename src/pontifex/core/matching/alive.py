@@ -6,8 +6,8 @@ from functools import partial
 from typing import Final
 
 from pontifex.core.kinds import SIDES, Role, Technology
-from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
+from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 NAT_PATIENCE_S: Final = 120  # the least that a NAT keeps a silent UDP flow, RFC 4787 section 4.3
 USUAL_KEEPALIVE_S: Final = 20  # RFC 3948 section 4
@@ -15,7 +15,7 @@ _USUAL_CHECK_S: Final = 30
 _GIVEN_UP_AFTER: Final = 5  # checks without an answer; RFC 7296 section 2.4 leaves the number to the device
 
 
-def keepalive_row(pair: Pair) -> Row:
+def keepalive_row(pair: TunnelEnds) -> Row:
     """Compare what an end behind a NAT sends in silence with the time after which that NAT forgets it (RFC 3948 section 4)."""
     fields = ("keepalive_s", "keepalive_s")
     row = partial(pair.row, "keepalive", "Keep-alive, s", Stage.REACH, Relation.COMPLEMENTARY, fields)
@@ -40,7 +40,7 @@ def keepalive_row(pair: Pair) -> Row:
     return row(Verdict.AGREED, f"{' and '.join(pair.names[side] for side in hidden)} speaks before the NAT forgets")
 
 
-def dead_peer_row(pair: Pair) -> Row:
+def dead_peer_row(pair: TunnelEnds) -> Row:
     """Tell whether the end that calls notices that the other one has restarted (RFC 7296 section 2.4)."""
     fields = ("dead_peer_s", "dead_peer_s")
     row = partial(pair.row, "dead-peer", "Dead-peer check, s", Stage.RESTART, Relation.COMPLEMENTARY, fields)

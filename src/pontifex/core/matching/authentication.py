@@ -6,16 +6,16 @@ from functools import partial
 
 from pontifex.core.ipsec.preshared_key import key_difference
 from pontifex.core.kinds import SIDES, AccountKind, AuthMethod, Side, Technology
-from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
 
 
-def uses(pair: Pair, method: AuthMethod) -> bool:
+def uses(pair: TunnelEnds, method: AuthMethod) -> bool:
     """Tell whether either end proves itself, or is expected to, by a method."""
     return any(method in (pair.end(side).local_auth, pair.end(side).remote_auth) for side in SIDES)
 
 
-def method_row(pair: Pair, side: Side) -> Row:
+def method_row(pair: TunnelEnds, side: Side) -> Row:
     """Compare how an end proves itself with the proof that the other expects; the two directions may differ."""
     given, expected = pair.end(side).local_auth, pair.end(side.other).remote_auth
     fields = mirrored(side, "local_auth", "remote_auth")
@@ -39,14 +39,14 @@ def _proof(method: AuthMethod) -> str:
     return method.label if method is AuthMethod.EAP else f"a {method.label}"
 
 
-def _by_certificate(pair: Pair, side: Side) -> Remedy:
+def _by_certificate(pair: TunnelEnds, side: Side) -> Remedy:
     """Let an end prove itself by a certificate, and the other expect it."""
     gives, expects = {"local_auth": AuthMethod.CERTIFICATE}, {"remote_auth": AuthMethod.CERTIFICATE}
     left, right = (gives, expects) if side is Side.LEFT else (expects, gives)
     return pair.set_both(f"Let {pair.names[side]} prove itself by a certificate", left, right)
 
 
-def _eap_fault(pair: Pair, side: Side) -> str:
+def _eap_fault(pair: TunnelEnds, side: Side) -> str:
     """Say why EAP can't work from this side; empty when it can."""
     name, far = pair.names[side], pair.names[side.other]
     if pair.end(side).role and not pair.calls(side):
@@ -57,7 +57,7 @@ def _eap_fault(pair: Pair, side: Side) -> str:
     return f"with EAP at {name}, {far} must prove itself by a certificate"
 
 
-def eap_method_row(pair: Pair) -> Row:
+def eap_method_row(pair: TunnelEnds) -> Row:
     """Compare the methods inside EAP."""
     left, right = pair.tunnel.left.eap_method, pair.tunnel.right.eap_method
     fields = ("eap_method", "eap_method")
@@ -72,7 +72,7 @@ def eap_method_row(pair: Pair) -> Row:
     )
 
 
-def account_row(pair: Pair) -> Row:
+def account_row(pair: TunnelEnds) -> Row:
     """Compare the account that the caller uses with the one that was made for it at the other end."""
     caller = pair.caller
     if pair.end(caller).local_auth is not AuthMethod.EAP and pair.end(caller.other).local_auth is AuthMethod.EAP:

@@ -12,9 +12,9 @@ from typing import Final
 
 from pontifex.core.ipsec import Agreement, negotiate
 from pontifex.core.kinds import ANY_PEER, AuthMethod, Identity, IdentityType, Side, Tunnel
-from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.proposals import IKE, settled
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,7 +31,7 @@ class Call:
 
 
 @dataclass(frozen=True, slots=True)
-class Others:
+class OtherCalls:
     """Calls that a call shares something with: the first of them, and how many there are."""
 
     first: tuple[Call, ...]
@@ -44,10 +44,10 @@ class Others:
         return f"{', '.join(one.tunnel.name for one in self.first)}{f' and {more} more' if more else ''}"
 
 
-NOBODY: Final = Others((), 0)
+NOBODY: Final = OtherCalls((), 0)
 
 
-def identity_twice(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
+def identity_twice(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterator[Row]:
     """Two callers of one identity: a new one says INITIAL_CONTACT, and the other's SAs are deleted (RFC 7296 section 2.4)."""
     side = call.caller
     name, hub = pair.names[side], pair.names[call.answers]
@@ -61,7 +61,7 @@ def identity_twice(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
     )  # fmt: skip
 
 
-def _own_identity(pair: Pair, side: Side) -> Remedy | None:
+def _own_identity(pair: TunnelEnds, side: Side) -> Remedy | None:
     """Give a caller an identity of its own at both ends; None where a certificate would have to hold it."""
     identity, own = pair.end(side).local_identity, pair.gateway(side).id
     if identity is None or pair.end(side).local_auth is AuthMethod.CERTIFICATE:
@@ -76,13 +76,13 @@ def _own_identity(pair: Pair, side: Side) -> Remedy | None:
     return pair.set_both(f"Let {pair.names[side]} be {better} at both ends", *both)
 
 
-def _spare(pair: Pair) -> Remedy:
+def _spare(pair: TunnelEnds) -> Remedy:
     """Switch a tunnel off at both ends, to be switched on when the other caller is out of use."""
     off = {"enabled": False}
     return pair.set_both(f"Switch {pair.tunnel.name} off, and keep it as a spare", off, off)
 
 
-def key_pair_twice(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
+def key_pair_twice(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterator[Row]:
     """Two callers of one key pair: the hub has one address for it, that of the last packet it could authenticate."""
     name = pair.names[call.caller]
     reason = f"{name} has the key pair of the caller of {others.named}: answers go to whoever has called last"
@@ -93,7 +93,7 @@ def key_pair_twice(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
     )  # fmt: skip
 
 
-def account_twice(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
+def account_twice(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterator[Row]:
     """Two callers of one account, of which the hub keeps one session."""
     side, name = call.caller, pair.names[call.caller]
     account = pair.end(side).account
@@ -113,7 +113,7 @@ def account_twice(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
     )  # fmt: skip
 
 
-def first_that_fits(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
+def first_that_fits(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterator[Row]:
     """Version, proposals and group are settled before the identity is heard: the first tunnel that fits decides them."""
     kind = IKE[pair.tunnel.left.technology]
     own = settled(pair, kind)
@@ -134,7 +134,7 @@ def first_that_fits(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
     )  # fmt: skip
 
 
-def same_nat(pair: Pair, call: Call, others: Others) -> Iterator[Row]:
+def same_nat(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterator[Row]:
     """Two gateways behind one outside address: one alone can have its ports forwarded (RFC 7296 section 2.23)."""
     uplink = pair.uplink(call.caller)
     assert uplink  # by whose address they were found

@@ -11,8 +11,8 @@ from pontifex.core.addressing import Address, AddressError, parse_address
 from pontifex.core.certificates import AlternativeName, BrokenChain, Certificate, Chain, NameKind, chain_to
 from pontifex.core.kinds import Identity, IdentityType, Side
 from pontifex.core.matching.identity import distinguished
-from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
 
 _RowOf = Callable[..., Row]
 # which alternative name an identity must stand in, RFC 4945 section 3.1
@@ -25,7 +25,7 @@ _NAME_OF: Final = {
 _IDENTITY_OF: Final = {NameKind.DNS: IdentityType.FQDN, NameKind.EMAIL: IdentityType.RFC822_ADDR}
 
 
-def certificate_row(pair: Pair, side: Side, with_identity: bool = True) -> Row:
+def certificate_row(pair: TunnelEnds, side: Side, with_identity: bool = True) -> Row:
     """Follow an end's certificate to the trust anchors of the other, in time and up to the planning horizon."""
     sent, anchors = pair.end(side).certificates, pair.end(side.other).trust_anchors
     fields = mirrored(side, "certificates", "trust_anchors")
@@ -51,14 +51,14 @@ def certificate_row(pair: Pair, side: Side, with_identity: bool = True) -> Row:
     return _expiry(pair, chain, row)
 
 
-def _expiry(pair: Pair, chain: Chain, row: _RowOf) -> Row:
+def _expiry(pair: TunnelEnds, chain: Chain, row: _RowOf) -> Row:
     ends = min(chain.links, key=lambda link: link.facts.not_after).facts
     if ends.not_after <= pair.today + timedelta(days=pair.design.planning_horizon_days):
         return row(Verdict.DIFFERS_LATER, f"'{ends.subject}' runs out on {ends.not_after}", "cert.expires")
     return row(Verdict.AGREED, f"the chain leads to '{chain.links[-1].facts.subject}', and holds until {ends.not_after}")
 
 
-def _lacking(pair: Pair, side: Side, broken: BrokenChain) -> tuple[Remedy, ...]:
+def _lacking(pair: TunnelEnds, side: Side, broken: BrokenChain) -> tuple[Remedy, ...]:
     """Give the other end the lacking authority, where this end has it."""
     end, far = pair.end(side), pair.end(side.other)
     for known in (*end.certificates[1:], *end.trust_anchors):
@@ -86,7 +86,7 @@ def _same(name: AlternativeName, value: str) -> bool:
         return False
 
 
-def _identities(pair: Pair, side: Side) -> tuple[Remedy, ...]:
+def _identities(pair: TunnelEnds, side: Side) -> tuple[Remedy, ...]:
     """Let the end say, and the other expect, what the certificate speaks for."""
     facts = pair.end(side).certificates[0].facts
     found = [(_IDENTITY_OF[one.kind], one.value) for one in facts.names if one.kind in _IDENTITY_OF]

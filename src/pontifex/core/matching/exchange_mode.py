@@ -6,11 +6,11 @@ from functools import partial
 
 from pontifex.core.kinds import ANY_PEER, AuthMethod, ExchangeMode
 from pontifex.core.matching.authentication import uses
-from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
+from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 
-def exchange_mode_row(pair: Pair) -> Row:
+def exchange_mode_row(pair: TunnelEnds) -> Row:
     """Compare the modes. In main mode a pre-shared key is found by the caller's address alone (RFC 2409 section 5.4)."""
     left, right = pair.tunnel.left.exchange_mode, pair.tunnel.right.exchange_mode
     fields = ("exchange_mode", "exchange_mode")

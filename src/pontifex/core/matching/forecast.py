@@ -8,9 +8,9 @@ from typing import Final
 
 from pydantic import Field
 
+from pontifex.core.frozen_model import Choice, FrozenModel
 from pontifex.core.kinds import Tunnel
 from pontifex.core.matching.row import Row, Stage, Verdict
-from pontifex.core.value import Choice, Value
 
 # What a call meets on its way. Restart is told where it is known, and doesn't decide whether the tunnel comes up and stays.
 DECIDING: Final = tuple(stage for stage in Stage if stage is not Stage.RESTART)
@@ -27,7 +27,7 @@ class StageState(Choice):
     BEHIND = "behind"  # waits behind a stage that fails
 
 
-class StageForecast(Value):
+class StageForecast(FrozenModel):
     """One stage of the forecast."""
 
     stage: Stage
@@ -35,7 +35,7 @@ class StageForecast(Value):
     reasons: tuple[str, ...] = Field(title="Reasons", description="One clause each; empty when the stage holds.")
 
 
-class Forecast(Value):
+class Forecast(FrozenModel):
     """How far a call gets."""
 
     tunnel_id: str

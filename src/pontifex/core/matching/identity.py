@@ -11,11 +11,11 @@ from cryptography import x509
 
 from pontifex.core.addressing import Address, AddressError, Family, parse_address
 from pontifex.core.kinds import Identity, IdentityType, Side, SiteKind
-from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
+from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
 
 
-def identity_row(pair: Pair, side: Side) -> Row:
+def identity_row(pair: TunnelEnds, side: Side) -> Row:
     """Compare the identity that an end sends with the one that the other expects."""
     sent, expected = pair.end(side).local_identity, pair.end(side.other).remote_identity
     fields = mirrored(side, "local_identity", "remote_identity")
@@ -58,7 +58,7 @@ def identity_row(pair: Pair, side: Side) -> Row:
     return row(Verdict.DIFFERS, f"{name}'s identities differ {clause}", code, pair.copies(what, *fields))
 
 
-def _is_forgotten(pair: Pair, side: Side) -> bool:
+def _is_forgotten(pair: TunnelEnds, side: Side) -> bool:
     """Tell whether an identity is lacking on a device of ours that is configured otherwise: nobody is there to be asked."""
     end = pair.end(side)
     ours = pair.design.site_of(end).kind is not SiteKind.PARTNER

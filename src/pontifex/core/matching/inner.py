@@ -10,16 +10,16 @@ from pontifex.core.addressing.home import HOME_PREFIXES
 from pontifex.core.ipsec import Agreement, Transform, TransformType
 from pontifex.core.ipsec.overhead import Overhead, OverheadError, overhead
 from pontifex.core.kinds import SIDES, Mode, Network, Side, Technology
-from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.proposals import CHILD, settled
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model import occupied_prefixes, put
 
 USUAL_MTU: Final = 1500  # RFC 894; where nothing else is known of a path
 _POINT_TO_POINT: Final = {Family.V4: 30, Family.V6: 64}  # lengths of an inner network
 
 
-def mode_row(pair: Pair) -> Row:
+def mode_row(pair: TunnelEnds) -> Row:
     """Compare what decides at each end which packets go in; both kinds can meet, if their networks do."""
     left, right = pair.tunnel.left.mode, pair.tunnel.right.mode
     row = partial(pair.row, "mode", "Mode", Stage.CHILD, Relation.COMPLEMENTARY, ("mode", "mode"))
@@ -33,7 +33,7 @@ def mode_row(pair: Pair) -> Row:
     return row(Verdict.AGREED, f"{pair.names[routed]} routes into the tunnel; {by_policy} lets in only what its networks name")
 
 
-def inner_network_row(pair: Pair) -> Row:
+def inner_network_row(pair: TunnelEnds) -> Row:
     """Compare the inner addresses with each other, and with every network that stands at either site."""
     fields = ("inner_address", "inner_address")
     row = partial(pair.row, "inner-address", "Inner address", Stage.TRAFFIC, Relation.COMPLEMENTARY, fields)
@@ -58,7 +58,7 @@ def inner_network_row(pair: Pair) -> Row:
     return row(Verdict.AGREED, f"both lie in {first.prefix}, which no network of either site touches")
 
 
-def _captured(pair: Pair, inner: Prefix) -> Network | None:
+def _captured(pair: TunnelEnds, inner: Prefix) -> Network | None:
     """Return the network of either site that an inner network takes the traffic of."""
     for side in SIDES:
         for network in pair.design.networks_of_site(pair.design.site_of(pair.end(side)).id):
@@ -67,7 +67,7 @@ def _captured(pair: Pair, inner: Prefix) -> Network | None:
     return None
 
 
-def _fresh_inner(pair: Pair, like: Interface) -> tuple[Remedy, ...]:
+def _fresh_inner(pair: TunnelEnds, like: Interface) -> tuple[Remedy, ...]:
     """Give both ends addresses in a small network that nothing uses, if the supernets have room for one."""
     length = _POINT_TO_POINT[like.family]
     used = [*occupied_prefixes(pair.design), *(home.prefix for home in HOME_PREFIXES)]
@@ -86,12 +86,12 @@ def _fresh_inner(pair: Pair, like: Interface) -> tuple[Remedy, ...]:
     return (Remedy.of(title=title, operations=(put(only), *given.operations)),)
 
 
-def path_mtu(pair: Pair) -> int:
+def path_mtu(pair: TunnelEnds) -> int:
     """Return the largest packet, in octets, that both uplinks carry."""
     return min(uplink.mtu if uplink and uplink.mtu else USUAL_MTU for uplink in (pair.uplink(side) for side in SIDES))
 
 
-def tunnel_overhead(pair: Pair) -> Overhead | None:
+def tunnel_overhead(pair: TunnelEnds) -> Overhead | None:
     """Return what ESP leaves of the path; None while no cipher is settled."""
     if not pair.technology or not pair.technology.is_ipsec:
         return None
@@ -111,7 +111,7 @@ def _overhead(cipher: Transform, integrity: Transform | None, outer: Family, nat
         return None
 
 
-def _outer_family(pair: Pair) -> Family:
+def _outer_family(pair: TunnelEnds) -> Family:
     """Return the family that the ends call each other in, as far as addresses tell."""
     if any(":" in (pair.end(side).peer_address or "") for side in SIDES):
         return Family.V6
@@ -119,7 +119,7 @@ def _outer_family(pair: Pair) -> Family:
     return families[0] if families else Family.V4
 
 
-def _fits(pair: Pair, field: str, title: str, most: int, code: str, what: str) -> Row:
+def _fits(pair: TunnelEnds, field: str, title: str, most: int, code: str, what: str) -> Row:
     """Compare what both ends are set to with the most that fits."""
     key = field.replace("_", "-")
     row = partial(pair.row, key, title, Stage.TRAFFIC, Relation.COMPLEMENTARY, (field, field), value=str(most))
@@ -136,7 +136,7 @@ def _fits(pair: Pair, field: str, title: str, most: int, code: str, what: str) -
     return row(Verdict.AGREED, f"not set; {what} of up to {most} octets fit in either direction")
 
 
-def inner_mtu_row(pair: Pair) -> Row:
+def inner_mtu_row(pair: TunnelEnds) -> Row:
     """Compare the inner MTU of both ends with what the path leaves (RFC 4303, RFC 3948)."""
     cost = tunnel_overhead(pair)
     if cost is None:
@@ -144,7 +144,7 @@ def inner_mtu_row(pair: Pair) -> Row:
     return _fits(pair, "inner_mtu", "Inner MTU, octets", cost.inner_mtu, "mtu.too-big", "packets")
 
 
-def tcp_mss_row(pair: Pair) -> Row:
+def tcp_mss_row(pair: TunnelEnds) -> Row:
     """Compare the TCP MSS of both ends with what the path leaves to the family of the inner networks."""
     cost = tunnel_overhead(pair)
     if cost is None:
@@ -154,13 +154,13 @@ def tcp_mss_row(pair: Pair) -> Row:
     return _fits(pair, "tcp_mss", "TCP MSS, octets", most, "mtu.mss-too-big", "segments")
 
 
-def _undecided(pair: Pair, field: str, title: str) -> Row:
+def _undecided(pair: TunnelEnds, field: str, title: str) -> Row:
     reason = "follows from the cipher, on which the ends don't agree yet"
     key = field.replace("_", "-")
     return pair.row(key, title, Stage.TRAFFIC, Relation.COMPLEMENTARY, (field, field), Verdict.AGREED, reason)
 
 
-def compression_row(pair: Pair) -> Row:
+def compression_row(pair: TunnelEnds) -> Row:
     """Compare compression: IPsec negotiates it (RFC 7296 section 2.22), TLS takes it for agreed."""
     left, right = (bool(pair.end(side).compression) for side in SIDES)
 

@@ -6,13 +6,13 @@ from functools import partial
 
 from pontifex.core.ipsec.preshared_key import key_difference
 from pontifex.core.kinds import SIDES, Side
-from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
+from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 _FIELDS = ("key", "key")
 
 
-def key_row(pair: Pair) -> Row:
+def key_row(pair: TunnelEnds) -> Row:
     """Compare the two keys (RFC 7296 section 2.15) without seeing either."""
     row = partial(pair.row, "key", "Pre-shared key", Stage.AUTH, Relation.EQUAL, _FIELDS)
     left, right = pair.tunnel.left.key, pair.tunnel.right.key

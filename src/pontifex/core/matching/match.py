@@ -10,17 +10,18 @@ from typing import Final
 from pydantic import Field
 
 from pontifex.core.failures import CHECK_FAILED
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.ipsec.preshared_key import KeyFacts, spoken
 from pontifex.core.kinds import SIDES, AuthMethod, Side, Technology, Tunnel
 from pontifex.core.matching.alive import dead_peer_row, keepalive_row
 from pontifex.core.matching.authentication import account_row, eap_method_row, method_row, uses
 from pontifex.core.matching.certificate import certificate_row
 from pontifex.core.matching.exchange_mode import exchange_mode_row
+from pontifex.core.matching.gateway_tunnels import GatewayTunnels
 from pontifex.core.matching.identity import identity_row
 from pontifex.core.matching.inner import compression_row, inner_mtu_row, inner_network_row, mode_row, tcp_mss_row
 from pontifex.core.matching.key import key_row
 from pontifex.core.matching.networks import networks_row, passing_row
-from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.peer_key import public_key_row, same_key_row
 from pontifex.core.matching.peering import agreement_row
 from pontifex.core.matching.proposals import child_row, ike_row, ladder
@@ -45,16 +46,15 @@ from pontifex.core.matching.tls import (
     pushed_row,
     renegotiation_row,
 )
-from pontifex.core.matching.together import Together
+from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.matching.vetting import vetted
 from pontifex.core.model import Design
 from pontifex.core.model.difference import written
-from pontifex.core.value import Value
 
 _LEFT, _RIGHT = Side
 
 
-class Match(Value):
+class Match(FrozenModel):
     """Both ends of a tunnel side by side."""
 
     tunnel_id: str
@@ -68,10 +68,10 @@ class Match(Value):
     rotation: tuple[RotationStep, ...] = Field(title="How to change the key", description="Empty where no key is shared.")
 
 
-RowMaker = Callable[[Pair], Row]
+RowMaker = Callable[[TunnelEnds], Row]
 
 
-def compare(pair: Pair, together: Together | None = None) -> tuple[Row, ...]:
+def compare(pair: TunnelEnds, together: GatewayTunnels | None = None) -> tuple[Row, ...]:
     """Compare the two ends of a tunnel, and with `together` what other tunnels of its gateways are to it.
 
     Rows are in the order in which a call would meet them.
@@ -95,7 +95,7 @@ def _in_order(rows: tuple[Row, ...], beside: tuple[Row, ...]) -> tuple[Row, ...]
     return tuple(found)
 
 
-def _made(pair: Pair, makers: Iterable[RowMaker]) -> Iterator[Row]:
+def _made(pair: TunnelEnds, makers: Iterable[RowMaker]) -> Iterator[Row]:
     """Yield the rows; one that can't be made for an error of ours says so, and the others stand."""
     stage = Stage.REACH
     for make in makers:
@@ -120,14 +120,14 @@ def _each_side(make: Callable[..., Row]) -> Iterator[RowMaker]:
         yield partial(make, side=side)
 
 
-def _reach(pair: Pair) -> Iterator[RowMaker]:  # noqa: ARG001 -- one signature for all
+def _reach(pair: TunnelEnds) -> Iterator[RowMaker]:  # noqa: ARG001 -- one signature for all
     """What matters whatever the technology, and all that can be compared where the ends have different ones."""
     yield from (technology_row, switch_row, role_row)
     yield from _each_side(peer_address_row)
     yield keepalive_row
 
 
-def _proofs(pair: Pair) -> Iterator[RowMaker]:
+def _proofs(pair: TunnelEnds) -> Iterator[RowMaker]:
     """What IPsec asks of authentication, with the rows of the methods in use."""
     yield from _each_side(method_row)
     yield from _each_side(identity_row)
@@ -148,7 +148,7 @@ def _networks() -> Iterator[RowMaker]:
 _TRAFFIC: Final = (inner_network_row, inner_mtu_row, tcp_mss_row, compression_row)
 
 
-def _ikev2(pair: Pair) -> Iterator[RowMaker]:
+def _ikev2(pair: TunnelEnds) -> Iterator[RowMaker]:
     yield from _reach(pair)
     yield ike_row
     yield from _proofs(pair)
@@ -163,7 +163,7 @@ def _ikev2(pair: Pair) -> Iterator[RowMaker]:
     yield from (margin_row, reauthentication_row, dead_peer_row)
 
 
-def _ikev1(pair: Pair) -> Iterator[RowMaker]:
+def _ikev1(pair: TunnelEnds) -> Iterator[RowMaker]:
     yield from _reach(pair)
     yield from (exchange_mode_row, ike_row)
     yield partial(phase_lifetime_row, field="ike_lifetime_s")
@@ -176,7 +176,7 @@ def _ikev1(pair: Pair) -> Iterator[RowMaker]:
     yield dead_peer_row
 
 
-def _tls(pair: Pair) -> Iterator[RowMaker]:
+def _tls(pair: TunnelEnds) -> Iterator[RowMaker]:
     yield from _reach(pair)
     yield partial(equal_row, field="transport")
     yield partial(equal_row, field="port")
@@ -188,7 +188,7 @@ def _tls(pair: Pair) -> Iterator[RowMaker]:
     yield from (pushed_row, inner_network_row, compression_row, renegotiation_row, dead_peer_row)
 
 
-def _peer_key(pair: Pair) -> Iterator[RowMaker]:
+def _peer_key(pair: TunnelEnds) -> Iterator[RowMaker]:
     yield from _reach(pair)
     yield partial(equal_row, field="port")
     yield same_key_row
@@ -197,11 +197,11 @@ def _peer_key(pair: Pair) -> Iterator[RowMaker]:
     yield inner_network_row
 
 
-def _cloud_peering(pair: Pair) -> Iterator[RowMaker]:  # noqa: ARG001 -- one signature for all
+def _cloud_peering(pair: TunnelEnds) -> Iterator[RowMaker]:  # noqa: ARG001 -- one signature for all
     yield from (technology_row, switch_row, agreement_row)
 
 
-ROWS: Final[dict[Technology, Callable[[Pair], Iterator[RowMaker]]]] = {
+ROWS: Final[dict[Technology, Callable[[TunnelEnds], Iterator[RowMaker]]]] = {
     Technology.IPSEC_IKEV2: _ikev2,
     Technology.IPSEC_IKEV1: _ikev1,
     Technology.TLS: _tls,
@@ -212,8 +212,8 @@ ROWS: Final[dict[Technology, Callable[[Pair], Iterator[RowMaker]]]] = {
 
 def match(design: Design, tunnel: Tunnel, today: date) -> Match:
     """Compare the two ends of a tunnel, with both values of each row written for a person."""
-    pair = Pair(design, tunnel, today)
-    rows = compare(pair, Together(design))
+    pair = TunnelEnds(design, tunnel, today)
+    rows = compare(pair, GatewayTunnels(design))
     agreed = sum(row.verdict in (Verdict.AGREED, Verdict.NEGOTIATED) for row in rows)
     return Match.of(
         tunnel_id=tunnel.id,
@@ -232,7 +232,7 @@ def _spoken(key: KeyFacts | None) -> str:
     return spoken(key.fingerprint) if key else ""
 
 
-def _shown(pair: Pair, row: Row) -> ShownRow:
+def _shown(pair: TunnelEnds, row: Row) -> ShownRow:
     return ShownRow.of(
         **row.__dict__,
         left_text=_text(pair, row.left),
@@ -241,7 +241,7 @@ def _shown(pair: Pair, row: Row) -> ShownRow:
     )
 
 
-def _text(pair: Pair, place: EndField) -> str:
+def _text(pair: TunnelEnds, place: EndField) -> str:
     """Write a field of an end; an uplink as the other end needs it."""
     if place.field == "uplink_id":
         return uplink_text(pair, place.side)

@@ -9,8 +9,8 @@ from functools import lru_cache, partial
 from pontifex.core.addressing import Region, Selector, common_region, minimal_cover, region_without, same_region
 from pontifex.core.addressing.selector import ANY_PORT, WITH_PORTS
 from pontifex.core.kinds import Side, Technology
-from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
 
 _RowOf = Callable[..., Row]
 
@@ -22,7 +22,7 @@ class _Fault:
     remedies: tuple[Remedy, ...] = ()
 
 
-def networks_row(pair: Pair, side: Side) -> Row:
+def networks_row(pair: TunnelEnds, side: Side) -> Row:
     """Compare an end's local networks with what the other end has as its remote ones."""
     local, remote = pair.end(side).local_networks, pair.end(side.other).remote_networks
     fields = mirrored(side, "local_networks", "remote_networks")
@@ -40,7 +40,7 @@ def networks_row(pair: Pair, side: Side) -> Row:
     return _compared(pair, side, row, pair.copies(f"{name}'s networks", *fields))
 
 
-def _compared(pair: Pair, side: Side, row: _RowOf, remedies: tuple[Remedy, ...]) -> Row:
+def _compared(pair: TunnelEnds, side: Side, row: _RowOf, remedies: tuple[Remedy, ...]) -> Row:
     local, remote = pair.end(side).local_networks, pair.end(side.other).remote_networks
     name, far = pair.names[side], pair.names[side.other]
     common = common_networks(pair, side)
@@ -60,13 +60,13 @@ def _compared(pair: Pair, side: Side, row: _RowOf, remedies: tuple[Remedy, ...])
     return row(Verdict.NARROWED, f"never passes: {'; '.join(lost)}", _code(pair, "networks-narrowed"), remedies, value)
 
 
-def _code(pair: Pair, what: str) -> str:
+def _code(pair: TunnelEnds, what: str) -> str:
     """IPsec negotiates networks in its Child SA; elsewhere each end goes by its own list, with other consequences."""
     ipsec = pair.technology is not None and pair.technology.is_ipsec
     return f"{'child' if ipsec else 'lists'}.{what}"
 
 
-def _too_many(pair: Pair, side: Side) -> _Fault | None:
+def _too_many(pair: TunnelEnds, side: Side) -> _Fault | None:
     """Compare the number of networks with what either gateway takes at one side of a tunnel."""
     for end, field in ((side, "local_networks"), (side.other, "remote_networks")):
         networks: tuple[Selector, ...] = getattr(pair.end(end), field)
@@ -83,7 +83,7 @@ def _too_many(pair: Pair, side: Side) -> _Fault | None:
     return None
 
 
-def common_networks(pair: Pair, side: Side) -> Region:
+def common_networks(pair: TunnelEnds, side: Side) -> Region:
     """Return what both ends have as networks of a side; what would have a port and no protocol with ports aside."""
     common = common_region(pair.end(side).local_networks, pair.end(side.other).remote_networks)
     return tuple(one for one in common if protocols_of(one))
@@ -103,7 +103,7 @@ def partners(box: Selector, others: Iterable[Selector]) -> list[Selector]:
     return [other for other in others if other.family is box.family and own & protocols_of(other)]
 
 
-def passing_row(pair: Pair) -> Row:
+def passing_row(pair: TunnelEnds) -> Row:
     """Judge the networks of both sides together: a packet has one family and one protocol at both (RFC 4301 section 4.4.1)."""
     fields = ("local_networks", "local_networks")
     row = partial(pair.row, "passing", "What passes between them", Stage.CHILD, Relation.COMPLEMENTARY, fields)
@@ -123,7 +123,7 @@ def passing_row(pair: Pair) -> Row:
     return row(Verdict.AGREED, "each network has a partner of its family and protocol on the far side")
 
 
-def _for_every_protocol(pair: Pair, common: dict[Side, Region]) -> Iterator[Remedy]:
+def _for_every_protocol(pair: TunnelEnds, common: dict[Side, Region]) -> Iterator[Remedy]:
     """Yield the changes that let one side's networks be for every protocol, where the other side has that family."""
     for side in Side:
         whole = tuple(dict.fromkeys(Selector(one.family, one.first, one.last) for one in common[side]))

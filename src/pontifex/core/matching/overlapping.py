@@ -10,8 +10,8 @@ from typing import Final
 from pontifex.core.addressing import Region, Selector, common_region
 from pontifex.core.kinds import SIDES, Mode, Side, Technology, Tunnel, TunnelEnd
 from pontifex.core.matching.networks import listed
-from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model import Design, put
 
 _Named = tuple[Selector, Tunnel, Side]  # a network beyond a tunnel, and the side of the gateway that names it
@@ -19,7 +19,7 @@ _MOST: Final = 4  # of the tunnels that one shares networks with
 
 
 @dataclass(frozen=True, slots=True)
-class Shared:
+class SharedNetworks:
     """What a tunnel shares with another one at one of its gateways."""
 
     side: Side  # of the gateway, in the tunnel
@@ -28,9 +28,9 @@ class Shared:
     narrower: bool  # the other tunnel's networks lie within this one's, so that they are asked first
 
 
-def shared_networks(design: Design) -> dict[str, list[Shared]]:
+def shared_networks(design: Design) -> dict[str, list[SharedNetworks]]:
     """Return, by tunnel, what its far networks share with those of other tunnels of the same gateway, for the same sources."""
-    found: dict[str, list[Shared]] = defaultdict(list)
+    found: dict[str, list[SharedNetworks]] = defaultdict(list)
     by_gateway: dict[str, list[_Named]] = defaultdict(list)
     for tunnel in design.tunnels:
         if not (tunnel.left.enabled and tunnel.right.enabled):
@@ -64,7 +64,7 @@ def _is_collision(design: Design, networks: Region, ends: tuple[TunnelEnd, Tunne
     )
 
 
-def _note(design: Design, found: dict[str, list[Shared]], one: _Named, other: _Named) -> None:
+def _note(design: Design, found: dict[str, list[SharedNetworks]], one: _Named, other: _Named) -> None:
     selector, tunnel, side = one
     theirs, rival, far = other
     known = found[tunnel.id]
@@ -77,10 +77,10 @@ def _note(design: Design, found: dict[str, list[Shared]], one: _Named, other: _N
     sources = common_region(tunnel.end(side).local_networks, rival.end(far).local_networks)
     far_ends = tunnel.end(side.other), rival.end(far.other)
     if networks and (sources or not by_source) and not _is_collision(design, networks, far_ends):
-        known.append(Shared(side, rival, networks, theirs != selector and selector.contains(theirs)))
+        known.append(SharedNetworks(side, rival, networks, theirs != selector and selector.contains(theirs)))
 
 
-def networks_twice(pair: Pair, shared: Shared) -> Row:
+def networks_twice(pair: TunnelEnds, shared: SharedNetworks) -> Row:
     """Two tunnels of one gateway that name the same packets: one takes them (RFC 4301 section 4.4.1)."""
     name = pair.names[shared.side]
     common = listed(shared.networks)
@@ -97,7 +97,7 @@ def networks_twice(pair: Pair, shared: Shared) -> Row:
     )  # fmt: skip
 
 
-def _told_apart(pair: Pair, shared: Shared) -> Iterator[Remedy]:
+def _told_apart(pair: TunnelEnds, shared: SharedNetworks) -> Iterator[Remedy]:
     """Yield the changes that leave the shared networks to the other tunnel, where something else is left for this one."""
     end = pair.end(shared.side)
     rest = tuple(one for one in end.remote_networks if one not in shared.networks)

@@ -5,11 +5,11 @@ from __future__ import annotations
 from functools import partial
 
 from pontifex.core.kinds import SIDES, KeyPair, Side
-from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
+from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
 
 
-def public_key_row(pair: Pair, side: Side) -> Row:
+def public_key_row(pair: TunnelEnds, side: Side) -> Row:
     """Compare an end's public key with the one that the other end has for it."""
     own, theirs = pair.end(side).key_pair, pair.end(side.other).peer_public_key
     fields = mirrored(side, "key_pair", "peer_public_key")
@@ -35,7 +35,7 @@ def _short(public: str) -> str:
     return f"{public[:8]}…"
 
 
-def same_key_row(pair: Pair) -> Row:
+def same_key_row(pair: TunnelEnds) -> Row:
     """Find two ends that share one key pair: each would talk to itself."""
     pairs: list[KeyPair | None] = [pair.end(side).key_pair for side in SIDES]
     fields = ("key_pair", "key_pair")

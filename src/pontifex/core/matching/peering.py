@@ -5,11 +5,11 @@ from __future__ import annotations
 from functools import partial
 
 from pontifex.core.kinds import SIDES
-from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
+from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 
-def agreement_row(pair: Pair) -> Row:
+def agreement_row(pair: TunnelEnds) -> Row:
     """Tell whether both sides have agreed to a peering."""
     fields = ("peering_agreed", "peering_agreed")
     row = partial(pair.row, "peering", "Agreed to", Stage.REACH, Relation.COMPLEMENTARY, fields)

@@ -18,8 +18,8 @@ from pontifex.core.ipsec import (
     negotiate,
 )
 from pontifex.core.kinds import SIDES, Side, Technology
-from pontifex.core.matching.pair import Pair
-from pontifex.core.matching.row import Ladder, Relation, Remedy, Row, Rung, Stage, Verdict
+from pontifex.core.matching.row import Alternative, ProposalAlignment, Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 Lists = dict[Side, tuple[Proposal, ...]]
 
@@ -56,22 +56,22 @@ IKE: Final = {Technology.IPSEC_IKEV2: _IKE, Technology.IPSEC_IKEV1: _PHASE_1}
 CHILD: Final = {Technology.IPSEC_IKEV2: _CHILD, Technology.IPSEC_IKEV1: _PHASE_2}
 
 
-def ike_row(pair: Pair) -> Row:
+def ike_row(pair: TunnelEnds) -> Row:
     """Negotiate the IKE SA."""
     return _proposals_row(pair, IKE[pair.tunnel.left.technology])
 
 
-def child_row(pair: Pair) -> Row:
+def child_row(pair: TunnelEnds) -> Row:
     """Negotiate the Child SA as it comes up."""
     return _proposals_row(pair, CHILD[pair.tunnel.left.technology])
 
 
-def lists_of(pair: Pair, kind: Negotiated) -> Lists:
+def lists_of(pair: TunnelEnds, kind: Negotiated) -> Lists:
     """Return the proposals of each side."""
     return {side: getattr(pair.end(side), kind.field) for side in SIDES}
 
 
-def settled(pair: Pair, kind: Negotiated) -> Agreement | Refusal | None:
+def settled(pair: TunnelEnds, kind: Negotiated) -> Agreement | Refusal | None:
     """Return what the two lists settle on; None where one is not known or invalid."""
     if kind.key not in pair.settled:
         lists = lists_of(pair, kind)
@@ -80,7 +80,7 @@ def settled(pair: Pair, kind: Negotiated) -> Agreement | Refusal | None:
     return pair.settled[kind.key]
 
 
-def _proposals_row(pair: Pair, kind: Negotiated) -> Row:
+def _proposals_row(pair: TunnelEnds, kind: Negotiated) -> Row:
     """Negotiate one kind of SA as the end that calls would (RFC 7296 section 2.7)."""
     lists = lists_of(pair, kind)
     row = partial(pair.row, kind.key, kind.title, kind.stage, Relation.NEGOTIATED, (kind.field, kind.field))
@@ -108,7 +108,7 @@ def _listed(types: tuple[TransformType, ...]) -> str:
     return ", ".join(type_.value for type_ in types)
 
 
-def _what_is_taken(pair: Pair, kind: Negotiated, outcome: Agreement) -> str:
+def _what_is_taken(pair: TunnelEnds, kind: Negotiated, outcome: Agreement) -> str:
     """Say what is chosen."""
     caller = pair.caller
     text = f"{pair.names[caller]} offers, {pair.names[caller.other]} takes {outcome.label}"
@@ -117,7 +117,7 @@ def _what_is_taken(pair: Pair, kind: Negotiated, outcome: Agreement) -> str:
     return text
 
 
-def _depending(pair: Pair, kind: Negotiated, lists: Lists, outcome: Agreement) -> str:
+def _depending(pair: TunnelEnds, kind: Negotiated, lists: Lists, outcome: Agreement) -> str:
     """Say where the choice depends on the responder's habit or on who calls (RFC 7296 section 2.7)."""
     caller, text = pair.caller, ""
     offer, accept = lists[caller], lists[caller.other]
@@ -130,7 +130,7 @@ def _depending(pair: Pair, kind: Negotiated, lists: Lists, outcome: Agreement) -
     return text
 
 
-def _first_fault(pair: Pair, kind: Negotiated, lists: Lists) -> tuple[Side, str] | None:
+def _first_fault(pair: TunnelEnds, kind: Negotiated, lists: Lists) -> tuple[Side, str] | None:
     for side in SIDES:
         for number, proposal in enumerate(lists[side], start=1):
             faults = proposal.faults(kind.protocol)
@@ -140,7 +140,7 @@ def _first_fault(pair: Pair, kind: Negotiated, lists: Lists) -> tuple[Side, str]
 
 
 def meeting_remedies(
-    pair: Pair,
+    pair: TunnelEnds,
     kind: Negotiated,
     refusal: Refusal,
     offering: Side,
@@ -171,7 +171,7 @@ def meeting_remedies(
 
 
 def _smallest_change(
-    pair: Pair,
+    pair: TunnelEnds,
     kind: Negotiated,
     lists: Lists,
     unmet: tuple[TransformType, ...],
@@ -197,7 +197,7 @@ def _smallest_change(
     return pair.set_field(side, title, **{kind.field: proposals})
 
 
-def ladder(pair: Pair, field: str) -> Ladder | None:
+def ladder(pair: TunnelEnds, field: str) -> ProposalAlignment | None:
     """Return both lists as ladders with the rungs that meet; None for a field that holds no proposals."""
     kinds = {kind.field: kind for table in (IKE, CHILD) if (kind := table.get(pair.tunnel.left.technology))}
     kind = kinds.get(field)
@@ -212,13 +212,13 @@ def ladder(pair: Pair, field: str) -> Ladder | None:
     elif outcome is not None:
         nearest = _rung(outcome.nearest.offered, outcome.nearest.accepted, turned)
     meeting = tuple(
-        Rung(left=at, right=other)
+        Alternative(left=at, right=other)
         for at, one in enumerate(left)
         for other, two in enumerate(right)
         if isinstance(negotiate((one,), (two,), kind.leave_out), Agreement)
     )
     unmet = () if outcome is None or isinstance(outcome, Agreement) else outcome.nearest.unmet
-    return Ladder(
+    return ProposalAlignment(
         left=tuple(one.label for one in left),
         right=tuple(one.label for one in right),
         meeting=meeting,
@@ -228,5 +228,5 @@ def ladder(pair: Pair, field: str) -> Ladder | None:
     )
 
 
-def _rung(offered: int, accepted: int, turned: bool) -> Rung:
-    return Rung(left=accepted, right=offered) if turned else Rung(left=offered, right=accepted)
+def _rung(offered: int, accepted: int, turned: bool) -> Alternative:
+    return Alternative(left=accepted, right=offered) if turned else Alternative(left=offered, right=accepted)

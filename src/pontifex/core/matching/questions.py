@@ -7,11 +7,11 @@ from typing import Final
 
 from pydantic import Field
 
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import SIDES, Side
-from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.row import Row
+from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model.difference import written
-from pontifex.core.value import Value
 
 _SECRETS: Final = frozenset({"key", "control_key", "account", "accepted_account", "key_pair"})
 _QUESTIONS: Final = {  # field of an end, and what its keeper is asked
@@ -54,20 +54,20 @@ _QUESTIONS: Final = {  # field of an end, and what its keeper is asked
 }  # fmt: skip
 
 
-class Questions(Value):
+class Questions(FrozenModel):
     """A list of questions for the keeper of each end, ready to be sent; empty when nothing is unknown there."""
 
     left: str = Field(title="For the left end's keeper")
     right: str = Field(title="For the right end's keeper")
 
 
-def questions(pair: Pair, rows: Sequence[Row]) -> Questions:
+def questions(pair: TunnelEnds, rows: Sequence[Row]) -> Questions:
     """Return what to ask, from the rows that are compared. What stops the comparison comes first; keys are never asked for."""
     texts = {side: _text(pair, rows, side) for side in SIDES}
     return Questions(left=texts[Side.LEFT], right=texts[Side.RIGHT])
 
 
-def _text(pair: Pair, rows: Sequence[Row], side: Side) -> str:
+def _text(pair: TunnelEnds, rows: Sequence[Row], side: Side) -> str:
     asked: dict[str, str] = {}
     for row in rows:
         mine, theirs = (row.left, row.right) if side is Side.LEFT else (row.right, row.left)
@@ -83,7 +83,7 @@ def _text(pair: Pair, rows: Sequence[Row], side: Side) -> str:
     return "\n".join([*head, *(f"{number}. {text}" for number, text in enumerate(asked.values(), start=1)), ""])
 
 
-def _with_ours(pair: Pair, side: Side, question: str, field: str) -> str:
+def _with_ours(pair: TunnelEnds, side: Side, question: str, field: str) -> str:
     """Add what our own end has, where that helps and is no secret."""
     value = getattr(pair.end(side.other), field)
     if field in _SECRETS | {"uplink_id", "certificates", "trust_anchors"} or value in (None, ()):

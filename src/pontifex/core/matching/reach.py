@@ -7,15 +7,15 @@ from functools import partial
 
 from pontifex.core.addressing import Family
 from pontifex.core.kinds import ANY_PEER, SIDES, AddressKind, Role, Side, Tunnel, Uplink
-from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
 from pontifex.core.model import Put, put
 
 _RowOf = Callable[..., Row]
 _ROLE_FIELDS = ("role", "role")
 
 
-def role_row(pair: Pair) -> Row:
+def role_row(pair: TunnelEnds) -> Row:
     """Compare who calls with who can be called."""
     roles = {side: pair.end(side).role for side in SIDES}
     callable_ = {side: pair.can_be_called(side) for side in SIDES}
@@ -49,7 +49,7 @@ def role_row(pair: Pair) -> Row:
     return row(Verdict.DIFFERS, reason, "reach.nobody-can-call", tuple(ways))
 
 
-def _families_apart(pair: Pair) -> str:
+def _families_apart(pair: TunnelEnds) -> str:
     """Say that the outside addresses are of two families, between which no packet passes; empty where they aren't."""
     families = {side: uplink.address.family for side in SIDES if (uplink := pair.uplink(side)) and uplink.address}
     if len(set(families.values())) < len(Family):
@@ -58,7 +58,7 @@ def _families_apart(pair: Pair) -> str:
     return f"{says} outside, and nothing passes from one to the other"
 
 
-def _same_family(pair: Pair) -> Iterator[Remedy]:
+def _same_family(pair: TunnelEnds) -> Iterator[Remedy]:
     """Yield the changes to another uplink of a gateway whose address is of the far end's family."""
     for side in SIDES:
         far = pair.uplink(side.other)
@@ -69,13 +69,13 @@ def _same_family(pair: Pair) -> Iterator[Remedy]:
                 yield pair.set_field(side, f"Let {pair.names[side]} use {uplink.name}", uplink_id=uplink.id)
 
 
-def _depends_on_transport(pair: Pair) -> bool:
+def _depends_on_transport(pair: TunnelEnds) -> bool:
     """Tell whether a call arrives by one transport alone, and it isn't known yet which one carries the tunnel."""
     links = [link for side in SIDES if (link := pair.uplink(side))]
     return pair.transport_unknown and any(link.only_tcp_out or link.callable(True) != link.callable(False) for link in links)
 
 
-def _opened(pair: Pair) -> Iterator[Remedy]:
+def _opened(pair: TunnelEnds) -> Iterator[Remedy]:
     """Yield the ways to let a call in: at each end whose address is known and no carrier's, called by the other."""
     what = "TCP 443" if pair.over_tcp else "UDP"
     for side in SIDES:
@@ -96,7 +96,7 @@ def _opened(pair: Pair) -> Iterator[Remedy]:
         yield Remedy.of(title=f"Let {what} from outside arrive at {pair.names[side.other]}", operations=operations)
 
 
-def _called(pair: Pair, callers: list[Side], row: _RowOf) -> Row:
+def _called(pair: TunnelEnds, callers: list[Side], row: _RowOf) -> Row:
     """Say who calls; where only traffic makes the one caller call, what starts at the other side finds no tunnel."""
     if len(callers) == 2:
         return row(
@@ -112,7 +112,7 @@ def _called(pair: Pair, callers: list[Side], row: _RowOf) -> Row:
     return row(Verdict.AGREED, f"{name} calls {far}")
 
 
-def _let_call(pair: Pair, side: Side) -> Remedy:
+def _let_call(pair: TunnelEnds, side: Side) -> Remedy:
     """Return the remedy that makes an end call; one that has no address to call is given the other's."""
     far = pair.uplink(side.other)
     addresses = _right_peers(pair, far) if far and pair.end(side).peer_address in (None, ANY_PEER) else []
@@ -122,7 +122,7 @@ def _let_call(pair: Pair, side: Side) -> Remedy:
     return pair.set_field(side, title, role=Role.CALL, peer_address=addresses[0])
 
 
-def _best_callers(pair: Pair, able: list[Side]) -> list[Side]:
+def _best_callers(pair: TunnelEnds, able: list[Side]) -> list[Side]:
     """Put first the end that knows whom to call and can't be called itself."""
 
     def knows_no_peer(side: Side) -> bool:
@@ -131,14 +131,14 @@ def _best_callers(pair: Pair, able: list[Side]) -> list[Side]:
     return sorted(able, key=lambda side: (knows_no_peer(side), bool(pair.can_be_called(side))))
 
 
-def _why_not(pair: Pair, side: Side) -> str:
+def _why_not(pair: TunnelEnds, side: Side) -> str:
     uplink = pair.uplink(side)
     if uplink and uplink.address_kind is AddressKind.CARRIER_NAT:
         return "it is behind its carrier's NAT"
     return f"no {'TCP' if pair.over_tcp else 'UDP'} arrives from outside"
 
 
-def peer_address_row(pair: Pair, side: Side) -> Row:
+def peer_address_row(pair: TunnelEnds, side: Side) -> Row:
     """Compare an end's peer address with what the other end's uplink really has."""
     far = side.other
     peer, uplink = pair.end(side).peer_address, pair.uplink(far)
@@ -164,7 +164,7 @@ def peer_address_row(pair: Pair, side: Side) -> Row:
     )
 
 
-def _judged(pair: Pair, side: Side, peer: str, uplink: Uplink) -> tuple[Verdict, str, str]:
+def _judged(pair: TunnelEnds, side: Side, peer: str, uplink: Uplink) -> tuple[Verdict, str, str]:
     """Return verdict, reason and code of a finding for an end's peer address, `uplink` being the far end's."""
     name, far = pair.names[side], pair.names[side.other]
     if peer == ANY_PEER:
@@ -194,7 +194,7 @@ def _outside_names(uplink: Uplink) -> list[str]:
     return ([str(uplink.address)] if uplink.address else []) + ([uplink.dns_name] if uplink.dns_name else [])
 
 
-def _right_peers(pair: Pair, uplink: Uplink) -> list[str]:
+def _right_peers(pair: TunnelEnds, uplink: Uplink) -> list[str]:
     """Return what a peer of this uplink should be given, the lasting choice first.
 
     An end that can't be called is known by its outside address as well, where it has one that lasts.
@@ -205,7 +205,7 @@ def _right_peers(pair: Pair, uplink: Uplink) -> list[str]:
     return fixed + named + ([] if uplink.callable(pair.over_tcp) else [ANY_PEER])
 
 
-def uplink_text(pair: Pair, side: Side) -> str:
+def uplink_text(pair: TunnelEnds, side: Side) -> str:
     """Write an uplink as the other end needs it."""
     uplink = pair.uplink(side)
     if uplink is None:

@@ -9,9 +9,9 @@ from typing import Final
 
 from pontifex.core.ipsec import Agreement, Refusal, TransformType, negotiate
 from pontifex.core.kinds import ANY_PEER, SIDES, AuthMethod, Side, Technology
-from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.proposals import CHILD, lists_of, meeting_remedies, settled
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
+from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 _TITLES: Final = {"ike_lifetime_s": "IKE SA lifetime, s", "child_lifetime_s": "Child SA lifetime, s"}
 _VOLUME: Final = "child_lifetime_mib"
@@ -27,13 +27,13 @@ class FirstRekey:
     by_volume: bool  # the lifetime in octets ends first, at the full rate of the uplinks
 
 
-def first_rekey(pair: Pair) -> FirstRekey | None:
+def first_rekey(pair: TunnelEnds) -> FirstRekey | None:
     """Return the first rekey of the Child SA; None while no lifetime is known."""
     found = [rekey for side in SIDES for rekey in _rekeys_of(pair, side)]
     return min(found, key=lambda one: one.after_s, default=None)
 
 
-def _rekeys_of(pair: Pair, side: Side) -> list[FirstRekey]:
+def _rekeys_of(pair: TunnelEnds, side: Side) -> list[FirstRekey]:
     end = pair.end(side)
     found = []
     if end.child_lifetime_s:
@@ -45,7 +45,7 @@ def _rekeys_of(pair: Pair, side: Side) -> list[FirstRekey]:
     return found
 
 
-def _full_rate_mbit_s(pair: Pair) -> float | None:
+def _full_rate_mbit_s(pair: TunnelEnds) -> float | None:
     """Return the most that passes in one direction; None while neither direction's rate is known."""
     rates = []
     for side in SIDES:
@@ -60,7 +60,7 @@ def minutes(seconds: float) -> str:
     return f"{seconds / 60:.0f} min" if seconds >= 60 else f"{seconds:.0f} s"
 
 
-def child_rekey_row(pair: Pair) -> Row:
+def child_rekey_row(pair: TunnelEnds) -> Row:
     """Compare the groups of Child SAs: IKE_AUTH carries none, so a mismatch shows only at the first rekey."""
     kind = CHILD[Technology.IPSEC_IKEV2]
     row = partial(pair.row, "child-rekey", "Child SA rekey", Stage.REKEY, Relation.NEGOTIATED, (kind.field, kind.field))
@@ -83,22 +83,22 @@ def child_rekey_row(pair: Pair) -> Row:
     return row(Verdict.AGREED, f"{who}, {when}, {f'with {group}' if group else 'without a group'}{volume}")
 
 
-def _at_once(pair: Pair) -> bool:
+def _at_once(pair: TunnelEnds) -> bool:
     """Tell whether both ends rekey at the same time."""
     due = [min((rekey.after_s for rekey in _rekeys_of(pair, side)), default=None) for side in SIDES]
     return due[0] is not None and due[0] == due[1]
 
 
-def _groups(pair: Pair, side: Side) -> str:
+def _groups(pair: TunnelEnds, side: Side) -> str:
     found = {t.label: None for p in pair.end(side).child_proposals for t in p.by_type.get(TransformType.KE, ()) if not t.is_none}
     return "/".join(found) or "none"
 
 
-def _margin_of(pair: Pair, side: Side) -> int:
+def _margin_of(pair: TunnelEnds, side: Side) -> int:
     return pair.end(side).rekey_margin_s or 0
 
 
-def lifetime_row(pair: Pair, field: str) -> Row:
+def lifetime_row(pair: TunnelEnds, field: str) -> Row:
     """Say which end rekeys first. In IKEv2 each end keeps its own lifetime (RFC 7296 section 2.8)."""
     lifetimes = {side: getattr(pair.end(side), field) for side in SIDES}
 
@@ -120,7 +120,7 @@ def lifetime_row(pair: Pair, field: str) -> Row:
     return row(Verdict.AGREED, f"each end keeps its own; {pair.names[first]} rekeys first, after {minutes(due[first])}")
 
 
-def volume_row(pair: Pair) -> Row:
+def volume_row(pair: TunnelEnds) -> Row:
     """Say when the lifetime in octets would end at the full rate of the uplinks."""
     row = partial(
         pair.row,
@@ -138,14 +138,14 @@ def volume_row(pair: Pair) -> Row:
     return row("each end keeps its own; how soon it ends is not known")
 
 
-def margin_row(pair: Pair) -> Row:
+def margin_row(pair: TunnelEnds) -> Row:
     """Say what each end's margin is for; whether it fits the lifetimes is told beside these."""
     fields = ("rekey_margin_s", "rekey_margin_s")
     reason = "each end keeps its own: so long before a lifetime ends it rekeys"
     return pair.row("rekey-margin", "Rekey margin, s", Stage.REKEY, Relation.COMPLEMENTARY, fields, Verdict.AGREED, reason)
 
 
-def phase_lifetime_row(pair: Pair, field: str) -> Row:
+def phase_lifetime_row(pair: TunnelEnds, field: str) -> Row:
     """Compare lifetimes of IKEv1, which are offered and may be refused (RFC 2407 section 4.5.4, RFC 2409 section 4)."""
     lifetimes = {side: getattr(pair.end(side), field) for side in SIDES}
     stage = Stage.INIT if field == "ike_lifetime_s" else Stage.CHILD
@@ -166,7 +166,7 @@ def phase_lifetime_row(pair: Pair, field: str) -> Row:
     return row(Verdict.DIFFERS, reason, "ike1.lifetime-differs", pair.copies(_TITLES[field], field, field))
 
 
-def reauthentication_row(pair: Pair) -> Row:
+def reauthentication_row(pair: TunnelEnds) -> Row:
     """Tell whether the end that authenticates anew can call for it (RFC 7296 section 2.8.3)."""
     fields = ("reauthenticate", "reauthenticate")
     row = partial(pair.row, "reauthentication", "Reauthentication", Stage.REKEY, Relation.COMPLEMENTARY, fields)
@@ -184,7 +184,7 @@ def reauthentication_row(pair: Pair) -> Row:
     return row(Verdict.AGREED, f"{' and '.join(pair.names[side] for side in anew)} calls anew; traffic may pause meanwhile")
 
 
-def _cannot_call_anew(pair: Pair, side: Side) -> str:
+def _cannot_call_anew(pair: TunnelEnds, side: Side) -> str:
     """Say what keeps an end from calling to authenticate anew; empty when nothing does."""
     name, far = pair.names[side], pair.names[side.other]
     if pair.can_be_called(side.other) is False:

@@ -4,21 +4,21 @@ from __future__ import annotations
 
 from pydantic import Field
 
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import SIDES, AuthMethod
 from pontifex.core.matching.authentication import uses
-from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.rekey import minutes
-from pontifex.core.value import Value
+from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 
-class RotationStep(Value):
+class RotationStep(FrozenModel):
     """One step of changing the key."""
 
     title: str = Field(title="What to do")
     why: str = Field(title="Why then, and what may happen meanwhile")
 
 
-def rotation(pair: Pair) -> tuple[RotationStep, ...]:
+def rotation(pair: TunnelEnds) -> tuple[RotationStep, ...]:
     """Return the steps. A key is used in IKE_AUTH alone (RFC 7296 section 2.15): a running SA outlives its change."""
     if not (pair.technology and pair.technology.is_ipsec and uses(pair, AuthMethod.PRE_SHARED_KEY)):
         return ()
@@ -44,14 +44,14 @@ def rotation(pair: Pair) -> tuple[RotationStep, ...]:
     )
 
 
-def _role(pair: Pair) -> str:
+def _role(pair: TunnelEnds) -> str:
     answers = pair.caller.other
     if pair.calls(answers):
         return "Both ends call, so the order is yours; keep to one all the same."
     return f"{pair.names[answers]} only answers."
 
 
-def _window(pair: Pair) -> str:
+def _window(pair: TunnelEnds) -> str:
     """Say how long the two ends may differ."""
     times = [end.ike_lifetime_s for side in SIDES if (end := pair.end(side)).reauthenticate and end.ike_lifetime_s]
     if times:

@@ -6,9 +6,9 @@ from enum import Enum
 
 from pydantic import Field
 
+from pontifex.core.frozen_model import Choice, FrozenModel
 from pontifex.core.kinds import Side
 from pontifex.core.model import Operation
-from pontifex.core.value import Choice, Value
 
 
 class Stage(Choice):
@@ -43,21 +43,21 @@ class Verdict(Choice):
     UNKNOWN = "unknown"
 
 
-class Remedy(Value):
-    """A way to mend something: the very operations that the one door for writes takes."""
+class Remedy(FrozenModel):
+    """A way to mend something: the very operations that the one repository for writes takes."""
 
     title: str = Field(title="Title", examples=["Make Brenna's key like Harbour's"])
     operations: tuple[Operation, ...] = Field(title="Operations")
 
 
-class EndField(Value):
+class EndField(FrozenModel):
     """A field of an end: where the cursor goes to."""
 
     side: Side
     field: str = Field(title="Field of the end", examples=["local_identity"])
 
 
-class Row(Value):
+class Row(FrozenModel):
     """One row: both values, how they must relate, what they amount to, and how to mend them."""
 
     key: str = Field(title="Stable name of the row", examples=["identity-left"])
@@ -73,21 +73,21 @@ class Row(Value):
     remedies: tuple[Remedy, ...] = Field(default=(), title="Remedies")
 
 
-class Rung(Value):
+class Alternative(FrozenModel):
     """A proposal of the left list and one of the right list that are looked at together."""
 
     left: int = Field(title="Place in the left list", description="From 0.")
     right: int = Field(title="Place in the right list", description="From 0.")
 
 
-class Ladder(Value):
+class ProposalAlignment(FrozenModel):
     """Two lists of proposals as ladders."""
 
     left: tuple[str, ...] = Field(title="Left proposals")
     right: tuple[str, ...] = Field(title="Right proposals")
-    meeting: tuple[Rung, ...] = Field(title="Rungs that meet")
-    chosen: Rung | None = Field(title="The pair that is taken", description="Null when none meets.")
-    nearest: Rung | None = Field(title="The nearest pair when none meets")
+    meeting: tuple[Alternative, ...] = Field(title="Rungs that meet")
+    chosen: Alternative | None = Field(title="The pair that is taken", description="Null when none meets.")
+    nearest: Alternative | None = Field(title="The nearest pair when none meets")
     unmet: tuple[str, ...] = Field(title="Types without a common transform in the nearest pair")
 
 
@@ -96,4 +96,4 @@ class ShownRow(Row):
 
     left_text: str = Field(title="Left value", examples=["fqdn harbour.skerry.example"])
     right_text: str = Field(title="Right value", examples=["fqdn harbour.skerry.example"])
-    ladder: Ladder | None = Field(default=None, title="Both lists of proposals as ladders")
+    ladder: ProposalAlignment | None = Field(default=None, title="Both lists of proposals as ladders")

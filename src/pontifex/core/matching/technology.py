@@ -5,14 +5,14 @@ from __future__ import annotations
 from functools import partial
 
 from pontifex.core.kinds import SIDES, Gateway, GatewayKind, Side, Technology
-from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model import put
 
 _FIELDS = ("technology", "technology")
 
 
-def technology_row(pair: Pair) -> Row:
+def technology_row(pair: TunnelEnds) -> Row:
     """Compare the technologies, with each other and with what the gateways can do."""
     row = partial(pair.row, "technology", "Technology", Stage.REACH, Relation.EQUAL, _FIELDS)
     lacking = [side for side in SIDES if _lacks(pair, side)]
@@ -30,12 +30,12 @@ def technology_row(pair: Pair) -> Row:
     return row(Verdict.DIFFERS, reason, "tunnel.technology-lacking", change)
 
 
-def _lacks(pair: Pair, side: Side) -> bool:
+def _lacks(pair: TunnelEnds, side: Side) -> bool:
     gateway = pair.gateway(side)
     return pair.end(side).technology not in (gateway.technologies or _usual(gateway))
 
 
-def _both_can(pair: Pair) -> list[Technology]:
+def _both_can(pair: TunnelEnds) -> list[Technology]:
     """Return what both gateways can do; one of which nothing is known can do all that is usual for its kind."""
     sets = [pair.gateway(side).technologies or _usual(pair.gateway(side)) for side in SIDES]
     return [technology for technology in Technology if all(technology in has for has in sets)]
@@ -46,12 +46,12 @@ def _usual(gateway: Gateway) -> tuple[Technology, ...]:
     return tuple(technology for technology in Technology if clouds or technology is not Technology.CLOUD_PEERING)
 
 
-def _change_both(pair: Pair, technology: Technology) -> Remedy:
+def _change_both(pair: TunnelEnds, technology: Technology) -> Remedy:
     changed = {"technology": technology}
     return pair.set_both(f"Let both ends have {technology.label}", changed, changed)
 
 
-def switch_row(pair: Pair) -> Row:
+def switch_row(pair: TunnelEnds) -> Row:
     """Tell whether both ends are on: each tunnel has a switch, and each gateway one for all of its tunnels."""
     fields = ("enabled", "enabled")
     row = partial(pair.row, "enabled", "Switched on", Stage.REACH, Relation.EQUAL, fields)

@@ -9,8 +9,8 @@ from pontifex.core.addressing import same_region
 from pontifex.core.ipsec.preshared_key import key_difference
 from pontifex.core.kinds import SIDES, DataCipher, Side
 from pontifex.core.matching.networks import listed
-from pontifex.core.matching.pair import Pair, mirrored
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
+from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
 
 _EQUAL: Final = {  # fields that must be the same, with title, stage and code of the finding
     "transport": ("Transport", Stage.REACH, "tls.transport-differs"),
@@ -18,7 +18,7 @@ _EQUAL: Final = {  # fields that must be the same, with title, stage and code of
 }
 
 
-def equal_row(pair: Pair, field: str) -> Row:
+def equal_row(pair: TunnelEnds, field: str) -> Row:
     """Compare a field that must be the same at both ends."""
     title, stage, code = _EQUAL[field]
     values = {side: getattr(pair.end(side), field) for side in SIDES}
@@ -34,13 +34,13 @@ def equal_row(pair: Pair, field: str) -> Row:
     return pair.row(field, title, stage, Relation.EQUAL, fields, Verdict.DIFFERS, reason, code=code, remedies=remedies)
 
 
-def settled_cipher(pair: Pair) -> DataCipher | None:
+def settled_cipher(pair: TunnelEnds) -> DataCipher | None:
     """Return the cipher that the waiting end takes: the first of its own that the caller has, too."""
     offered = pair.end(pair.caller).data_ciphers
     return next((cipher for cipher in pair.end(pair.caller.other).data_ciphers if cipher in offered), None)
 
 
-def cipher_row(pair: Pair) -> Row:
+def cipher_row(pair: TunnelEnds) -> Row:
     """Negotiate the cipher of the data."""
     fields = ("data_ciphers", "data_ciphers")
     row = partial(pair.row, "data-ciphers", "Data ciphers", Stage.INIT, Relation.NEGOTIATED, fields)
@@ -58,7 +58,7 @@ def cipher_row(pair: Pair) -> Row:
     )
 
 
-def digest_row(pair: Pair) -> Row:
+def digest_row(pair: TunnelEnds) -> Row:
     """Compare the digest, which matters where the cipher doesn't protect integrity by itself."""
     left, right = pair.tunnel.left.digest, pair.tunnel.right.digest
     fields = ("digest", "digest")
@@ -74,7 +74,7 @@ def digest_row(pair: Pair) -> Row:
     return row(Verdict.DIFFERS, f"{left.value} and {right.value}", "tls.digest-differs", pair.copies("the digest", *fields))
 
 
-def control_key_row(pair: Pair) -> Row:
+def control_key_row(pair: TunnelEnds) -> Row:
     """Compare the extra key of the control channel: both ends have it, or neither."""
     left, right = pair.tunnel.left.control_key, pair.tunnel.right.control_key
     fields = ("control_key", "control_key")
@@ -92,7 +92,7 @@ def control_key_row(pair: Pair) -> Row:
     return row(Verdict.AGREED, f"both have the key {left.fingerprint}")
 
 
-def pushed_row(pair: Pair) -> Row:
+def pushed_row(pair: TunnelEnds) -> Row:
     """Compare what the waiting end pushes with the networks that the caller is to reach there."""
     waiting = pair.caller.other
     pushed, wanted = pair.end(waiting).pushed_networks, pair.end(pair.caller).remote_networks
@@ -107,7 +107,7 @@ def pushed_row(pair: Pair) -> Row:
     return row(Verdict.NARROWED, reason, "tls.pushed-differs", pair.copies("the pushed networks", *fields))
 
 
-def renegotiation_row(pair: Pair) -> Row:
+def renegotiation_row(pair: TunnelEnds) -> Row:
     """Say which end renegotiates first; each keeps its own time."""
     times = {side: pair.end(side).renegotiation_s for side in SIDES}
     known = [side for side in SIDES if times[side]]

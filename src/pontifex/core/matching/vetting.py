@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from typing import Final
 
-from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.row import Row, Verdict
+from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 # codes whose remedies change what other rows read, too: who calls, which networks stand where, whose account is used
 _TOUCHING_OTHERS: Final = (
@@ -23,7 +23,7 @@ _TOUCHING_OTHERS: Final = (
 )
 
 
-def vetted(pair: Pair, rows: Iterable[Row], compare: Callable[[Pair], Iterable[Row]]) -> tuple[Row, ...]:
+def vetted(pair: TunnelEnds, rows: Iterable[Row], compare: Callable[[TunnelEnds], Iterable[Row]]) -> tuple[Row, ...]:
     """Return the rows without the remedies that would leave their own row as it is, or make another one block."""
     found = tuple(rows)
     if not any(row.remedies and row.code.startswith(_TOUCHING_OTHERS) for row in found):

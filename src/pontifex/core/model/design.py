@@ -10,6 +10,7 @@ from pydantic import Field, StringConstraints, model_validator
 from pydantic_core import PydanticCustomError
 
 from pontifex.core.addressing import Address, AddressError, Prefix, parse_address
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.ipsec.policy import CURRENT_PRACTICE, DEFAULT_POLICIES, AlgorithmPolicy
 from pontifex.core.kinds import (
     ANY_PEER,
@@ -37,12 +38,11 @@ from pontifex.core.kinds import (
     Uplink,
 )
 from pontifex.core.model.supernets import proposed_supernets
-from pontifex.core.value import Value
 
 SETTINGS_ID: Final = "settings"
 
 
-class DesignSettings(Value):
+class DesignSettings(FrozenModel):
     """What holds for the design as a whole."""
 
     name: Name

@@ -10,17 +10,17 @@ from typing import Any
 
 from pydantic import Field
 
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.ipsec.preshared_key import KeyFacts
 from pontifex.core.ipsec.proposal import Proposal
 from pontifex.core.kinds import AuthMethod, Member, ObjectType, Path, SuffixResolver, Technology
 from pontifex.core.model.design import Design, DesignObject
 from pontifex.core.model.operations import Put, Remove, put
-from pontifex.core.value import Value
 
 ABSENT = "—"
 
 
-class FieldChange(Value):
+class FieldChange(FrozenModel):
     """One field of one object, before and after."""
 
     type: ObjectType = Field(title="Type of the object")
@@ -88,7 +88,7 @@ def _object_fields(one: ChangedObject) -> Iterator[FieldChange]:
         yield FieldChange(type=one.type, id=one.id, name=name, field=field, before=left, after=right)
 
 
-def _fields(was: Value, is_: Value, path: str) -> Iterator[tuple[str, str, str]]:
+def _fields(was: FrozenModel, is_: FrozenModel, path: str) -> Iterator[tuple[str, str, str]]:
     for field, info in type(was).model_fields.items():
         left, right = getattr(was, field), getattr(is_, field)
         if left == right:

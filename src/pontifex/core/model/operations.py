@@ -7,12 +7,12 @@ from typing import TYPE_CHECKING, Annotated, Any, Final, Literal, Union
 from pydantic import Field, create_model
 
 from pontifex.core.addressing import Prefix
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import KINDS, DesignMember, ObjectId, ObjectType, Translation, kind_of
 from pontifex.core.model.design import SETTINGS_ID, DesignObject, DesignSettings
-from pontifex.core.value import Value
 
 
-class Put(Value):
+class Put(FrozenModel):
     """Add an object, or replace the one with its id. Each type of object has an operation of its own, such as put-site."""
 
     op: str = "put"
@@ -39,7 +39,7 @@ _PUT_BY_MODEL: Final[dict[type[DesignObject], type[Put]]] = {
 }
 
 
-class RenumberNetwork(Value):
+class RenumberNetwork(FrozenModel):
     """Move a network to another prefix of its family and length, with everything that names it."""
 
     op: Literal["renumber-network"] = "renumber-network"
@@ -47,14 +47,14 @@ class RenumberNetwork(Value):
     prefix: Prefix = Field(title="New prefix")
 
 
-class Translate(Value):
+class Translate(FrozenModel):
     """Put a translation, and let the ends of the tunnels that it is about name what is seen."""
 
     op: Literal["translate"] = "translate"
     object: Translation
 
 
-class Remove(Value):
+class Remove(FrozenModel):
     """Remove an object. With `cascade`, what hangs on it goes as well; without, the change is refused if anything does."""
 
     op: Literal["remove"] = "remove"

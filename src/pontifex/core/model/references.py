@@ -7,11 +7,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import TypeVar
 
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import KINDS, DesignMember, ObjectType, Reference, Removal, kind_of
 from pontifex.core.model.design import DesignObject
-from pontifex.core.value import Value
 
-V = TypeVar("V", bound=Value)
+V = TypeVar("V", bound=FrozenModel)
 ObjectKey = tuple[ObjectType, str]  # type and id
 Objects = dict[ObjectType, dict[str, DesignObject]]
 

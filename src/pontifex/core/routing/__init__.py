@@ -7,7 +7,7 @@ from pontifex.core.routing.split import RouteList, Split, route_list
 from pontifex.core.routing.sweep import Failure, sweep
 from pontifex.core.routing.tables import Tables
 from pontifex.core.routing.trace import trace
-from pontifex.core.routing.way import End, Hop, Trace, Way
+from pontifex.core.routing.way import End, FlowPath, Hop, Trace
 
 __all__ = [
     "ANY_SERVICE",
@@ -16,6 +16,7 @@ __all__ = [
     "End",
     "Failure",
     "Flow",
+    "FlowPath",
     "Hop",
     "Matrix",
     "Quality",
@@ -24,7 +25,6 @@ __all__ = [
     "Split",
     "Tables",
     "Trace",
-    "Way",
     "failing_tunnels",
     "matrix",
     "route_list",

@@ -8,21 +8,21 @@ from typing import Final
 
 from pydantic import Field
 
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import SIDES, Tunnel
 from pontifex.core.kinds.dscp import dscp_name
 from pontifex.core.model import Design
 from pontifex.core.routing.flow import Conditions
-from pontifex.core.routing.intents import Wanted
+from pontifex.core.routing.intents import IntentTraces
 from pontifex.core.routing.quality import uplink_quality
-from pontifex.core.routing.sweep import Suspect
+from pontifex.core.routing.sweep import FailureCandidate
 from pontifex.core.routing.tables import Tables
 from pontifex.core.routing.way import Trace, uses
-from pontifex.core.value import Value
 
 _BARE: Final = 1.0  # where it isn't known what is put around a packet
 
 
-class ClassLoad(Value):
+class ClassLoad(FrozenModel):
     """What one class takes of an uplink, in Mbit/s with all headers."""
 
     dscp: str = Field(title="Class")
@@ -30,7 +30,7 @@ class ClassLoad(Value):
     down_mbit_s: float
 
 
-class UplinkLoad(Value):
+class UplinkLoad(FrozenModel):
     """What an uplink is to carry, in Mbit/s with all headers."""
 
     uplink_id: str
@@ -42,7 +42,7 @@ class UplinkLoad(Value):
     classes: tuple[ClassLoad, ...]
 
 
-class OverAfter(Value):
+class OverAfter(FrozenModel):
     """A failure after which uplinks are over capacity that weren't before."""
 
     id: str = Field(title="What fails")
@@ -53,12 +53,12 @@ class OverAfter(Value):
 _Loads = dict[str, dict[int, list[float]]]  # by uplink and class: up and down
 
 
-class Carried:
+class IntentLoads:
     """The intents with a rate on their ways. A rate is shared evenly among the pairs of an intent; each takes it both ways."""
 
     def __init__(self, tables: Tables, conditions: Conditions) -> None:
         self._tables, self._conditions = tables, conditions
-        wanted = Wanted(tables, conditions)
+        wanted = IntentTraces(tables, conditions)
         pairs = Counter(want.intent.id for want in wanted.all)
         rated = [(want, rate / pairs[want.intent.id]) for want in wanted.all if (rate := want.intent.rate_mbit_s)]
         self._ways = [(want, rate, wanted.reach(want)[1]) for want, rate in rated]
@@ -75,7 +75,7 @@ class Carried:
             _add(self._tables, found, traced, want.dscp, rate)
         return tuple(_load(design, id_, found[id_], conditions) for id_ in design.uplink_by_id if id_ in found)
 
-    def over_after(self, suspects: Iterable[Suspect]) -> Iterator[OverAfter]:
+    def over_after(self, suspects: Iterable[FailureCandidate]) -> Iterator[OverAfter]:
         """Yield the failures after which uplinks are over capacity that weren't before: only what uses them goes otherwise."""
         before = {one.uplink_id for one in self.loads() if one.over}
         for suspect in suspects:
@@ -83,7 +83,7 @@ class Carried:
             gone = during.down - self._conditions.down
             if not any(used is None or used & gone for used in self._used):
                 continue
-            wanted = Wanted(self._tables, during)
+            wanted = IntentTraces(self._tables, during)
             traces = [
                 wanted.reach(want)[1] if used is None or used & gone else traced
                 for (want, _, traced), used in zip(self._ways, self._used, strict=True)

@@ -12,7 +12,7 @@ from typing import Final
 
 from pontifex.core.addressing import Address, Family, Service
 from pontifex.core.kinds import Side, Technology, Transport, Tunnel
-from pontifex.core.routing.decide import Decision, Kind, decide
+from pontifex.core.routing.decide import Decision, DecisionKind, decide
 from pontifex.core.routing.flow import Conditions, Flow
 from pontifex.core.routing.tables import Tables
 
@@ -23,7 +23,7 @@ _ALL_UP: Final = Conditions()
 
 
 @dataclass(frozen=True, slots=True)
-class Carried:
+class CarrierPath:
     """Where a gateway's packets to the peer of a tunnel go."""
 
     tunnel: Tunnel
@@ -34,7 +34,7 @@ class Carried:
     @property
     def into(self) -> Tunnel | None:
         """The tunnel that they go into; None where they leave as they should."""
-        return self.decision.tunnel if self.decision.kind is Kind.TUNNEL else None
+        return self.decision.tunnel if self.decision.kind is DecisionKind.TUNNEL else None
 
 
 def carrying_flow(tables: Tables, tunnel: Tunnel, side: Side) -> Flow:
@@ -50,11 +50,11 @@ def carrying_flow(tables: Tables, tunnel: Tunnel, side: Side) -> Flow:
     return Flow(source, peer or Address(family, _SOMEWHERE[family]), Service((protocol, protocol), ports))
 
 
-def carried(tables: Tables, tunnel: Tunnel, side: Side) -> Carried:
+def carried(tables: Tables, tunnel: Tunnel, side: Side) -> CarrierPath:
     """Return where what carries a tunnel goes from one of its sides, all tunnels being up."""
     gateway = tables.design.gateway_by_id[tunnel.end(side).gateway_id]
     decision = decide(tables, gateway, carrying_flow(tables, tunnel, side), _ALL_UP, own=True)
-    return Carried(tunnel, side, tables.design.peer_outside(tunnel, side), decision)
+    return CarrierPath(tunnel, side, tables.design.peer_outside(tunnel, side), decision)
 
 
 def _leads_into_any(tables: Tables, tunnel: Tunnel, side: Side) -> bool:

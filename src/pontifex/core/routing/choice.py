@@ -6,15 +6,15 @@ from collections.abc import Iterator
 
 from pydantic import Field
 
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import Gateway, PathType, Rule
 from pontifex.core.routing.decide import unusable
 from pontifex.core.routing.flow import Conditions
 from pontifex.core.routing.quality import MEASURES, path_quality, thresholds
 from pontifex.core.routing.tables import Tables
-from pontifex.core.value import Value
 
 
-class Measure(Value):
+class Measure(FrozenModel):
     """One measure of a path, and the limits that a rule sets for it."""
 
     measure: str = Field(title="Measure", examples=["delay_ms"])
@@ -25,7 +25,7 @@ class Measure(Value):
     returns_below: float | None = Field(title="The rule comes back below")
 
 
-class PathChoice(Value):
+class PathChoice(FrozenModel):
     """A path of a rule."""
 
     type: PathType
@@ -37,7 +37,7 @@ class PathChoice(Value):
     unknown: str = Field(title="Why it isn't known yet whether it comes up", description="Empty where it is known.")
 
 
-class RuleChoice(Value):
+class RuleChoice(FrozenModel):
     """What a rule chooses now."""
 
     rule_id: str

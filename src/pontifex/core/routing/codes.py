@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from pontifex.core.kinds import SIDES, Side
 from pontifex.core.model import Design
-from pontifex.core.routing.decide import Decision, Kind
-from pontifex.core.routing.walked import BY_HAND_END, END_PLACE
+from pontifex.core.routing.decide import Decision, DecisionKind
+from pontifex.core.routing.walk_outcomes import BY_HAND_END, END_PLACE
 from pontifex.core.routing.way import End
 
 Numbers = NDArray[np.int32]
@@ -56,11 +56,11 @@ class Codes:
         if decision.tunnel and decision.side:
             side = 0 if decision.side is Side.LEFT else 1
             return self.first_tunnel + 2 * self._tunnel_place[decision.tunnel.id] + side
-        if decision.kind is Kind.UPLINK and decision.uplink:
+        if decision.kind is DecisionKind.UPLINK and decision.uplink:
             return self.first_uplink + self._uplink_place[decision.uplink.id]
-        if decision.kind is Kind.ROUTER and decision.gateway:
+        if decision.kind is DecisionKind.ROUTER and decision.gateway:
             return _FIXED + self.gateway_place[decision.gateway.id]
-        return {Kind.DELIVER: DELIVER, Kind.NEIGHBOUR: UNKNOWN, Kind.HOLD: HELD}.get(decision.kind, LOST)
+        return {DecisionKind.DELIVER: DELIVER, DecisionKind.NEIGHBOUR: UNKNOWN, DecisionKind.HOLD: HELD}.get(decision.kind, LOST)
 
     def tunnels_and_uplinks(self, codes: Numbers) -> tuple[Numbers, Numbers]:
         """Return the places of tunnels and of uplinks that codes stand for, -1 where they stand for something else."""

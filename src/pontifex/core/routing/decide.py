@@ -16,11 +16,11 @@ from pontifex.core.kinds import Gateway, Network, OnFailure, Path, PathType, Sid
 from pontifex.core.kinds.dscp import dscp_name
 from pontifex.core.routing.flow import Conditions, Flow
 from pontifex.core.routing.quality import exceeded, path_quality
-from pontifex.core.routing.tables import Clause, Entry, GatewayTable, Origin, Tables
+from pontifex.core.routing.tables import Clause, GatewayTable, Origin, TableEntry, Tables
 from pontifex.core.routing.translation import Translator
 
 
-class Kind(Enum):
+class DecisionKind(Enum):
     """Where a decision sends a packet."""
 
     DELIVER = "deliver"  # into a network of the gateway's site
@@ -62,7 +62,7 @@ class Cause(Enum):
 class Decision:
     """Where a packet goes, and what decided it."""
 
-    kind: Kind
+    kind: DecisionKind
     by: str  # the rule or route that decided, in words
     network: Network | None = None
     tunnel: Tunnel | None = None
@@ -105,10 +105,10 @@ def decide(
             return _after(passed, chosen, marked)
         passed.append(chosen)
     found = _by_route(tables, table, entries, conditions)
-    return _after(passed, found or Decision(Kind.DROP, "no route leads there, and no uplink is left"), marked)
+    return _after(passed, found or Decision(DecisionKind.DROP, "no route leads there, and no uplink is left"), marked)
 
 
-def _goes_around(tables: Tables, table: GatewayTable, entries: Iterable[Entry], flow: Flow) -> bool:
+def _goes_around(tables: Tables, table: GatewayTable, entries: Iterable[TableEntry], flow: Flow) -> bool:
     """Tell whether a route by an uplink leads to a peer alone: it is the BYPASS entry of RFC 4301 section 4.4.1."""
     alone = any(entry.uplink and entry.length == flow.destination.family.bits for entry in entries)
     return alone and any(tables.design.peer_outside(*one) == flow.destination for one in table.tunnels)
@@ -135,13 +135,13 @@ def by_rule(tables: Tables, gateway: Gateway, clause: Clause, conditions: Condit
         if not refusal:
             by = "; ".join((*why, f"rule {rule.name}"))
             if path.type is PathType.UPLINK:
-                return Decision(Kind.UPLINK, by, uplink=tables.design.uplink_by_id[path.id])
+                return Decision(DecisionKind.UPLINK, by, uplink=tables.design.uplink_by_id[path.id])
             tunnel = tables.design.tunnel_by_id[path.id]
-            return Decision(Kind.TUNNEL, by, tunnel=tunnel, side=tables.of(gateway).side_of(tunnel))
+            return Decision(DecisionKind.TUNNEL, by, tunnel=tunnel, side=tables.of(gateway).side_of(tunnel))
         why.append(refusal)
     reasons = f": {'; '.join(why)}" if why else ""
     if rule.on_failure is OnFailure.HOLD:
-        return Decision(Kind.HOLD, f"rule {rule.name} holds{reasons}", rule_id=rule.id)
+        return Decision(DecisionKind.HOLD, f"rule {rule.name} holds{reasons}", rule_id=rule.id)
     if rule.paths:
         return f"rule {rule.name} falls through{reasons}"
     return f"rule {rule.name} marks it {dscp_name(clause.marks)}" if clause.marks is not None else f"rule {rule.name} passes on"
@@ -165,7 +165,7 @@ def unusable(tables: Tables, gateway: Gateway, path: Path, conditions: Condition
     return f"{name} has {limit}" if limit else ""
 
 
-def _ways(table: GatewayTable, flow: Flow, translator: Translator) -> list[Entry]:
+def _ways(table: GatewayTable, flow: Flow, translator: Translator) -> list[TableEntry]:
     """Return the ways that a gateway knows for a flow, in their order; tunnels' networks as it translates the flow for them."""
     if not table.translations:
         holding = sorted(table.by_prefix.holding(flow.destination), key=lambda placed: placed[0])
@@ -180,7 +180,7 @@ def _ways(table: GatewayTable, flow: Flow, translator: Translator) -> list[Entry
     return found
 
 
-def _taken(entry: Entry, flow: Flow) -> bool:
+def _taken(entry: TableEntry, flow: Flow) -> bool:
     """Tell whether a tunnel's networks name a flow."""
     named = not entry.sources or any(about(one, flow.from_selector) for one in entry.sources)
     return named and about(entry.to, flow.selector)
@@ -192,7 +192,7 @@ def about(selector: Selector, asked: Selector) -> bool:
     return within and selector.is_about(asked.protocols, asked.ports)
 
 
-def _by_route(tables: Tables, table: GatewayTable, entries: list[Entry], conditions: Conditions) -> Decision | None:
+def _by_route(tables: Tables, table: GatewayTable, entries: list[TableEntry], conditions: Conditions) -> Decision | None:
     for entry in entries:
         decision = outcome(tables, table.gateway, entry, conditions)
         if decision:
@@ -200,10 +200,10 @@ def _by_route(tables: Tables, table: GatewayTable, entries: list[Entry], conditi
     return None
 
 
-def outcome(tables: Tables, gateway: Gateway, entry: Entry, conditions: Conditions) -> Decision | None:
+def outcome(tables: Tables, gateway: Gateway, entry: TableEntry, conditions: Conditions) -> Decision | None:
     """Return what a way leads to now; None where it is gone with its tunnel or uplink, or leads nowhere at all."""
     if entry.network:
-        return Decision(Kind.DELIVER, f"connected: {entry.to}", network=entry.network)
+        return Decision(DecisionKind.DELIVER, f"connected: {entry.to}", network=entry.network)
     if entry.tunnel:
         return _into_tunnel(entry, conditions)
     by = f"{'learnt route' if entry.origin is Origin.LEARNT else 'route'} {entry.to}"
@@ -212,29 +212,29 @@ def outcome(tables: Tables, gateway: Gateway, entry: Entry, conditions: Conditio
             return None
         if entry.origin is Origin.DEFAULT:
             by = "no route is narrower than the default one,"
-        return Decision(Kind.UPLINK, f"{by} by {entry.uplink.name}", uplink=entry.uplink)
+        return Decision(DecisionKind.UPLINK, f"{by} by {entry.uplink.name}", uplink=entry.uplink)
     assert entry.via
     router = tables.at_address(gateway.site_id, entry.via)
     if router and router.id != gateway.id:
-        return Decision(Kind.ROUTER, f"{by} via {entry.via}", gateway=router)
+        return Decision(DecisionKind.ROUTER, f"{by} via {entry.via}", gateway=router)
     if any(network.prefix.holds(entry.via) for network in tables.design.networks_of_site(gateway.site_id)):
-        return Decision(Kind.NEIGHBOUR, f"{by} via {entry.via}")
+        return Decision(DecisionKind.NEIGHBOUR, f"{by} via {entry.via}")
     return None  # nobody is at its next hop, so that no device takes the route up
 
 
-def _into_tunnel(entry: Entry, conditions: Conditions) -> Decision | None:
+def _into_tunnel(entry: TableEntry, conditions: Conditions) -> Decision | None:
     tunnel = entry.tunnel
     assert tunnel
     why = conditions.tunnels.get(tunnel.id)
     if entry.origin is Origin.POLICY:
         if why:
             words = f"the policy of {tunnel.name} for {entry.to} takes it, and the tunnel is down: {why}"
-            return Decision(Kind.DROP, words, cause=Cause.DOWN)
-        return Decision(Kind.TUNNEL, f"policy of {tunnel.name}: {entry.to}", tunnel=tunnel, side=entry.side)
+            return Decision(DecisionKind.DROP, words, cause=Cause.DOWN)
+        return Decision(DecisionKind.TUNNEL, f"policy of {tunnel.name}: {entry.to}", tunnel=tunnel, side=entry.side)
     if why or entry.side is None:
         return None
     if entry.origin is Origin.CONNECTED:
-        return Decision(Kind.TUNNEL, f"connected: {entry.to} in {tunnel.name}", tunnel=tunnel, side=entry.side)
+        return Decision(DecisionKind.TUNNEL, f"connected: {entry.to} in {tunnel.name}", tunnel=tunnel, side=entry.side)
     by = f"{'learnt route' if entry.origin is Origin.LEARNT else 'route'} {entry.to}{f' via {entry.via}' if entry.via else ''}"
     by = f"{by} into {tunnel.name}"
-    return Decision(Kind.TUNNEL, by, tunnel=tunnel, side=entry.side)
+    return Decision(DecisionKind.TUNNEL, by, tunnel=tunnel, side=entry.side)

@@ -6,16 +6,16 @@ import numpy as np
 
 from pontifex.core.addressing import Address, Service
 from pontifex.core.kinds import Filter, FilterDirection, Gateway
+from pontifex.core.routing.equivalence_classes import EquivalenceClasses, Flags
 from pontifex.core.routing.flow import Flow
-from pontifex.core.routing.parts import Flags, Parts
 from pontifex.core.routing.tables import Tables
-from pontifex.core.routing.walked import Pairs
+from pontifex.core.routing.walk_outcomes import Pairs
 
 
 class FilterFlags:
     """The filters of all gateways as flags of parts, about traffic to one service."""
 
-    def __init__(self, tables: Tables, parts: Parts, service: Service) -> None:
+    def __init__(self, tables: Tables, parts: EquivalenceClasses, service: Service) -> None:
         self._tables, self._parts, self._service = tables, parts, service
         self._flags: dict[str, tuple[Flags, Flags]] = {}
         nowhere = Address(parts.family, 0)

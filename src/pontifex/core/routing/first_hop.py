@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from pontifex.core.addressing import Address
 from pontifex.core.kinds import Network, Route, SiteKind
-from pontifex.core.routing.decide import Cause, Decision, Kind, outcome
+from pontifex.core.routing.decide import Cause, Decision, DecisionKind, outcome
 from pontifex.core.routing.flow import Conditions
 from pontifex.core.routing.tables import Tables, route_entry
 
@@ -17,12 +17,12 @@ def first_hop(tables: Tables, network: Network, destination: Address, conditions
         beyond = next((one for one in tables.within.get(network.id, ()) if one.prefix.holds(destination)), None)
         if beyond and not tables.owner(destination, network.site_id):  # a gateway answers on every wire that it is on
             words = f"{network.prefix} holds {destination}, so the host looks for it on its own wire; it is in {beyond.name}"
-            return Decision(Kind.DROP, words, cause=Cause.SAME_WIRE)
-        return Decision(Kind.DELIVER, "the same network", network=network)
+            return Decision(DecisionKind.DROP, words, cause=Cause.SAME_WIRE)
+        return Decision(DecisionKind.DELIVER, "the same network", network=network)
     beside = [one for one in routed_by_site(tables, network) if one.prefix.holds(destination)]
     if beside:
         narrowest = max(beside, key=lambda one: one.prefix.length)
-        return Decision(Kind.DELIVER, f"within the cloud: {narrowest.prefix}", network=narrowest)
+        return Decision(DecisionKind.DELIVER, f"within the cloud: {narrowest.prefix}", network=narrowest)
     if network.own_table:
         return _by_own_table(tables, network, destination, conditions)
     told = [one for one in network.dhcp_routes if one.prefix.holds(destination)]
@@ -43,24 +43,24 @@ def usual_router(tables: Tables, network: Network, conditions: Conditions, desti
     gateways = tables.gateways_of.get(network.site_id, [])
     routers = [one for one in gateways if one.default_router]
     if not gateways:
-        return Decision(Kind.DROP, "there is no gateway", cause=Cause.NO_ROUTER)
+        return Decision(DecisionKind.DROP, "there is no gateway", cause=Cause.NO_ROUTER)
     if not routers:
         to = f": whether that one leads to {destination} is not known" if destination else ""
         return Decision(
-            Kind.NEIGHBOUR, f"the hosts use another router, of which the design knows nothing{to}", cause=Cause.NO_ROUTER
+            DecisionKind.NEIGHBOUR, f"the hosts use another router, of which the design knows nothing{to}", cause=Cause.NO_ROUTER
         )
-    return Decision(Kind.ROUTER, "", gateway=min(routers, key=lambda one: (one.id in conditions.gateways, one.id)))
+    return Decision(DecisionKind.ROUTER, "", gateway=min(routers, key=lambda one: (one.id in conditions.gateways, one.id)))
 
 
 def as_told(tables: Tables, network: Network, via: Address) -> Decision:
     """Return what hosts do with what DHCP has told them a router for."""
     if not network.prefix.holds(via):
         words = f"DHCP names {via} as the router, which is not in {network.prefix}"
-        return Decision(Kind.DROP, words, cause=Cause.NEXT_HOP)
+        return Decision(DecisionKind.DROP, words, cause=Cause.NEXT_HOP)
     router = tables.at_address(network.site_id, via)
     if router is None:
-        return Decision(Kind.NEIGHBOUR, f"a route by DHCP via {via}")
-    return Decision(Kind.ROUTER, f"a route by DHCP via {via}", gateway=router)
+        return Decision(DecisionKind.NEIGHBOUR, f"a route by DHCP via {via}")
+    return Decision(DecisionKind.ROUTER, f"a route by DHCP via {via}", gateway=router)
 
 
 def _by_own_table(tables: Tables, network: Network, destination: Address, conditions: Conditions) -> Decision:
@@ -69,7 +69,7 @@ def _by_own_table(tables: Tables, network: Network, destination: Address, condit
         if route.prefix.holds(destination):
             return decision
     words = f"the own route table of {network.name} has no route to {destination}"
-    return Decision(Kind.DROP, words, cause=Cause.OWN_TABLE)
+    return Decision(DecisionKind.DROP, words, cause=Cause.OWN_TABLE)
 
 
 def own_routes(tables: Tables, network: Network, conditions: Conditions) -> list[tuple[Route, Decision]]:
@@ -79,7 +79,7 @@ def own_routes(tables: Tables, network: Network, conditions: Conditions) -> list
         gateway = tables.design.gateway_by_id[route.gateway_id]
         by = f"{network.name}'s own table: {route.prefix}"
         if route.via is None and route.tunnel_id is None and route.uplink_id is None:
-            usable.append((route, Decision(Kind.ROUTER, by, gateway=gateway)))
+            usable.append((route, Decision(DecisionKind.ROUTER, by, gateway=gateway)))
             continue
         found = outcome(tables, gateway, route_entry(tables, gateway, route), conditions)
         if found:

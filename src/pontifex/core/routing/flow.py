@@ -9,7 +9,7 @@ from typing import Final
 
 from pontifex.core.addressing import Address, Selector, Service
 from pontifex.core.addressing.selector import ANY_PORT, WITH_PORTS
-from pontifex.core.matching import Forecast, Pair, StageState, Together, compare, forecast
+from pontifex.core.matching import Forecast, GatewayTunnels, StageState, TunnelEnds, compare, forecast
 from pontifex.core.model import Design
 from pontifex.core.routing.quality import Quality
 
@@ -123,8 +123,8 @@ class Conditions:
 
 def failing_tunnels(design: Design, today: date) -> Failing:
     """Return the tunnels that don't come up as designed, or aren't known to, each with what its forecast says."""
-    together = Together(design)
-    return failing_of(forecast(tunnel, compare(Pair(design, tunnel, today), together)) for tunnel in design.tunnels)
+    together = GatewayTunnels(design)
+    return failing_of(forecast(tunnel, compare(TunnelEnds(design, tunnel, today), together)) for tunnel in design.tunnels)
 
 
 def failing_of(forecasts: Iterable[Forecast]) -> Failing:

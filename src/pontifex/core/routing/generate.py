@@ -12,15 +12,15 @@ from pydantic import Field
 
 from pontifex.core.addressing import Address, AddressSet, Family, Prefix, Selector
 from pontifex.core.addressing.dhcp_routes import DhcpRoute
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import DesignMember, Gateway, Network, Route, Tunnel
 from pontifex.core.model import Design, new_route
 from pontifex.core.routing.chains import Crossing
-from pontifex.core.routing.decide import Decision, Kind, decide
+from pontifex.core.routing.decide import Decision, DecisionKind, decide
 from pontifex.core.routing.first_hop import first_hop
 from pontifex.core.routing.flow import Conditions, Flow, answer_service
-from pontifex.core.routing.intents import Want
+from pontifex.core.routing.intents import WantedFlow
 from pontifex.core.routing.tables import Tables
-from pontifex.core.value import Value
 
 _ALL_UP: Final = Conditions()
 
@@ -50,7 +50,7 @@ def routed(crossing: Crossing) -> bool:
     return end.goes_by_routes or not end.remote_networks
 
 
-def directions(want: Want) -> tuple[Want, Want]:
+def directions(want: WantedFlow) -> tuple[WantedFlow, WantedFlow]:
     """Return something that is wanted, and the answer to it, whose port is anybody's guess."""
     answer = replace(
         want,
@@ -63,7 +63,7 @@ def directions(want: Want) -> tuple[Want, Want]:
     return want, answer
 
 
-def legs(tables: Tables, way: Want) -> Iterator[Leg]:
+def legs(tables: Tables, way: WantedFlow) -> Iterator[Leg]:
     """Yield the routes that lead from a network to addresses of another, tunnel by tunnel; none for a tunnel by policy."""
     design = tables.design
     first = True
@@ -80,8 +80,8 @@ def there(tables: Tables, leg: Leg) -> bool:
     """Tell whether a route, or a rule, leads there already."""
     destination = Address(leg.prefix.family, leg.prefix.network)
     if leg.subnet:
-        return first_hop(tables, leg.subnet, destination, _ALL_UP).kind in (Kind.ROUTER, Kind.TUNNEL)
-    return decide(tables, leg.gateway, replace(leg.flow, destination=destination), _ALL_UP).kind is Kind.TUNNEL
+        return first_hop(tables, leg.subnet, destination, _ALL_UP).kind in (DecisionKind.ROUTER, DecisionKind.TUNNEL)
+    return decide(tables, leg.gateway, replace(leg.flow, destination=destination), _ALL_UP).kind is DecisionKind.TUNNEL
 
 
 class State(Enum):
@@ -92,7 +92,7 @@ class State(Enum):
     UNNEEDED = "unneeded"  # there, and no intent needs it
 
 
-class NeededRoute(Value):
+class NeededRoute(FrozenModel):
     """A route that intents need, or that none needs."""
 
     gateway_id: str
@@ -103,7 +103,7 @@ class NeededRoute(Value):
     route_id: str | None = Field(title="The route, where it stands as one of its own")
 
 
-def needed_routes(tables: Tables, wanted: Iterable[Want]) -> tuple[NeededRoute, ...]:
+def needed_routes(tables: Tables, wanted: Iterable[WantedFlow]) -> tuple[NeededRoute, ...]:
     """Return the fewest routes that give all that is wanted, there and back, and those of the design that nothing needs.
 
     Prefixes that go into one tunnel are joined where that adds no address.
@@ -169,7 +169,7 @@ def missing_routes(design: Design, needed: Iterable[NeededRoute]) -> Iterator[Ro
             yield new_route(design, taken, one.gateway_id, one.prefix, one.tunnel_id, one.subnet_id)
 
 
-def mended(tables: Tables, want: Want) -> tuple[DesignMember, ...]:
+def mended(tables: Tables, want: WantedFlow) -> tuple[DesignMember, ...]:
     """Return the objects to put so that something wanted goes there and comes back, as far as routes and networks decide it."""
     design = tables.design
     changed: dict[tuple[type, str], DesignMember] = {}
@@ -213,7 +213,7 @@ def _leads_to(tables: Tables, router: Gateway | None, flow: Flow, gateway: Gatew
     return router is not None and decide(tables, router, flow, _ALL_UP).gateway is gateway
 
 
-def _first_step(tables: Tables, way: Want, changed: dict[tuple[type, str], DesignMember]) -> Iterator[DesignMember]:
+def _first_step(tables: Tables, way: WantedFlow, changed: dict[tuple[type, str], DesignMember]) -> Iterator[DesignMember]:
     """Yield what lets the hosts of a network find the gateway of the first tunnel, where they use another router."""
     source, end = way.source, way.end
     design = tables.design
@@ -222,10 +222,12 @@ def _first_step(tables: Tables, way: Want, changed: dict[tuple[type, str], Desig
         return
     gateway = design.gateway_by_id[chain[0].near.gateway_id]
     decision: Decision = first_hop(tables, source, way.flow.destination, _ALL_UP)
-    if decision.kind is Kind.ROUTER and (decision.gateway is gateway or _leads_to(tables, decision.gateway, way.flow, gateway)):
+    if decision.kind is DecisionKind.ROUTER and (
+        decision.gateway is gateway or _leads_to(tables, decision.gateway, way.flow, gateway)
+    ):
         return
     inside = gateway.inside_address
-    if inside and decision.kind is Kind.ROUTER and decision.gateway:
+    if inside and decision.kind is DecisionKind.ROUTER and decision.gateway:
         taken = {route.id for route in design.routes} | {id_ for kind, id_ in changed if kind is Route}
         route = new_route(design, taken, decision.gateway.id, end, None, None, inside)
         yield route

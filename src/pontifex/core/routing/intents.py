@@ -13,13 +13,13 @@ from pontifex.core.kinds.dscp import parse_dscp
 from pontifex.core.model import Design
 from pontifex.core.routing.flow import ANY_SERVICE, Conditions, Flow
 from pontifex.core.routing.matrix import NO_CELL, Matrix, Reach, matrix
-from pontifex.core.routing.pair import worst_between
 from pontifex.core.routing.tables import Tables
 from pontifex.core.routing.way import Trace
+from pontifex.core.routing.worst_flow import worst_between
 
 
 @dataclass(frozen=True, slots=True)
-class Want:
+class WantedFlow:
     """One thing that an intent asks for: some addresses of a network are to reach some of another."""
 
     intent: Intent
@@ -43,15 +43,15 @@ class Want:
 
 
 @dataclass(frozen=True, slots=True)
-class Unmet:
+class UnmetWant:
     """Something wanted that the paths don't give, with a trace that shows why."""
 
-    want: Want
+    want: WantedFlow
     reach: Reach
     trace: Trace
 
 
-def wants(design: Design) -> Iterator[Want]:
+def wants(design: Design) -> Iterator[WantedFlow]:
     """Yield all that the intents of a design ask for; networks of one site and family, and of the common zone, aside."""
     for intent in design.intents:
         directions = [(intent.sources, intent.destinations)]
@@ -63,7 +63,7 @@ def wants(design: Design) -> Iterator[Want]:
                     if source.id == target.id or begin.family is not end.family:
                         continue
                     for service in intent.services or (ANY_SERVICE,):
-                        yield Want(intent, source, begin, target, end, service, parse_dscp(intent.dscp or "DF"))
+                        yield WantedFlow(intent, source, begin, target, end, service, parse_dscp(intent.dscp or "DF"))
 
 
 def _members(design: Design, members: tuple[Member, ...]) -> Iterator[tuple[Network, Prefix]]:
@@ -80,7 +80,7 @@ def _members(design: Design, members: tuple[Member, ...]) -> Iterator[tuple[Netw
 _FEW: Final = 2000  # wants that are traced one by one; more are cheaper all at once
 
 
-class Wanted:
+class IntentTraces:
     """The intents of a design against its paths."""
 
     def __init__(self, tables: Tables, conditions: Conditions) -> None:
@@ -88,7 +88,7 @@ class Wanted:
         self._matrices: dict[tuple[Service, int], Matrix] = {}
 
     @cached_property
-    def all(self) -> tuple[Want, ...]:
+    def all(self) -> tuple[WantedFlow, ...]:
         """All that is wanted."""
         return tuple(wants(self._tables.design))
 
@@ -96,7 +96,7 @@ class Wanted:
     def _networks(self) -> frozenset[str]:
         return frozenset(network.id for want in self.all for network in (want.source, want.target))
 
-    def reach(self, want: Want) -> tuple[Reach, Trace]:
+    def reach(self, want: WantedFlow) -> tuple[Reach, Trace]:
         """Return what the paths give of something wanted, the worst of it, with a trace that shows it."""
         if want.whole and len(self.all) > _FEW:
             key = want.service, want.dscp
@@ -109,13 +109,13 @@ class Wanted:
         source, target = (want.source, want.begin), (want.target, want.end)
         return worst_between(self._tables, self._conditions, source, target, want.service, want.dscp)
 
-    def tunnels(self, want: Want) -> set[str]:
+    def tunnels(self, want: WantedFlow) -> set[str]:
         """Return the ids of the tunnels by which something wanted is nearest."""
         return {crossing.tunnel.id for crossing in self._tables.chains.chain(want.source.site_id, want.target.site_id)}
 
-    def unmet(self) -> Iterator[Unmet]:
+    def unmet(self) -> Iterator[UnmetWant]:
         """Yield what is wanted and doesn't arrive and return the same way."""
         for want in self.all:
             reach, traced = self.reach(want)
             if reach is not Reach.REACHES:
-                yield Unmet(want, reach, traced)
+                yield UnmetWant(want, reach, traced)

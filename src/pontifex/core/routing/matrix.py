@@ -15,12 +15,12 @@ from pontifex.core.addressing import Address, Family, Service
 from pontifex.core.kinds import Network
 from pontifex.core.model import Design
 from pontifex.core.routing.codes import Numbers
+from pontifex.core.routing.equivalence_classes import EquivalenceClasses
 from pontifex.core.routing.flow import ANY_SERVICE, Conditions, Flow, answer_service
-from pontifex.core.routing.parts import Parts
-from pontifex.core.routing.plane import Plane
+from pontifex.core.routing.forwarding_plane import ForwardingPlane
 from pontifex.core.routing.tables import Tables
 from pontifex.core.routing.trace import trace
-from pontifex.core.routing.walked import BY_HAND_END, ENDS, Pairs, Walked
+from pontifex.core.routing.walk_outcomes import BY_HAND_END, ENDS, Pairs, WalkOutcomes
 from pontifex.core.routing.way import End, Trace
 
 MOST_PARTS: Final = 6000  # of one family; the work grows with their square
@@ -102,7 +102,7 @@ class Matrix:
     networks: tuple[Network, ...]
     worst: Ranks  # row by source, column by destination
     best: Ranks
-    fabrics: dict[Family, Fabric]
+    fabrics: dict[Family, FamilyWalks]
 
     @cached_property
     def place(self) -> dict[str, int]:
@@ -138,7 +138,7 @@ def matrix(
     worst, best = (np.full((size, size), NO_CELL, dtype=np.uint8) for _ in range(2))
     fabrics = {}
     for family in Family:
-        fabric = Fabric.of(tables, family, conditions, service, dscp, only)
+        fabric = FamilyWalks.of(tables, family, conditions, service, dscp, only)
         if fabric:
             fabric.fill(worst, best)
             fabrics[family] = fabric
@@ -148,12 +148,12 @@ def matrix(
 
 
 @dataclass
-class Fabric:
+class FamilyWalks:
     """All walks of one family, there and back, and what each pair of parts comes to."""
 
-    plane: Plane
-    forward: Walked
-    back: Walked  # the same as `forward` where answers go as their counterparts begin
+    plane: ForwardingPlane
+    forward: WalkOutcomes
+    back: WalkOutcomes  # the same as `forward` where answers go as their counterparts begin
     ranks: Ranks  # one for each pair of parts
     by_hand: dict[int, Trace]
 
@@ -166,16 +166,16 @@ class Fabric:
         service: Service = ANY_SERVICE,
         dscp: int = 0,
         only: Collection[str] | None = None,
-    ) -> Fabric | None:
+    ) -> FamilyWalks | None:
         """Walk all pairs of parts; None where the family has no networks. Raise TooLarge."""
-        parts = Parts(tables, family, only)
+        parts = EquivalenceClasses(tables, family, only)
         if not len(parts):
             return None
         if len(parts) > MOST_PARTS:
             raise TooLarge(f"the networks fall into {len(parts)} parts; {MOST_PARTS} can be compared at once")
-        plane = Plane(tables, parts, conditions, service, dscp)
-        forward = Walked(len(parts))
-        back = forward if plane.answers_alike else Walked(len(parts))
+        plane = ForwardingPlane(tables, parts, conditions, service, dscp)
+        forward = WalkOutcomes(len(parts))
+        back = forward if plane.answers_alike else WalkOutcomes(len(parts))
         found = cls(plane, forward, back, np.full(len(parts) ** 2, NO_CELL, dtype=np.uint8), {})
         pairs = plane.all_pairs()
         blocks = np.array_split(pairs, len(pairs) // _BLOCK + 1)  # each fits a processor's cache
@@ -187,15 +187,15 @@ class Fabric:
             found.judge(plane, block)
         return found
 
-    def answer(self, plane: Plane, pairs: Pairs) -> None:
+    def answer(self, plane: ForwardingPlane, pairs: Pairs) -> None:
         """Walk the answers to what arrives of some pairs, where they go otherwise than their counterparts."""
         if self.back is not self.forward:
             arrived = pairs[self.forward.ends[pairs] == ENDS.index(End.ARRIVES)]
             service = answer_service(plane.service)
-            answering = Plane(plane.tables, plane.parts, plane.conditions, service, plane.dscp, plane.service.ports)
+            answering = ForwardingPlane(plane.tables, plane.parts, plane.conditions, service, plane.dscp, plane.service.ports)
             answering.walk(self.back, plane.turned(arrived), self.forward)
 
-    def judge(self, plane: Plane, pairs: Pairs) -> None:
+    def judge(self, plane: ForwardingPlane, pairs: Pairs) -> None:
         """Say what some pairs come to, now that their ways there and back are known."""
         turned = plane.turned(pairs)
         ends, answers = self.forward.ends[pairs], self.back.ends[turned]
@@ -223,7 +223,7 @@ class Fabric:
                 alike[some] &= there == self.back.tunnels[count - 1 - place][turned[some]]
         return alike
 
-    def traced(self, plane: Plane, pair: int) -> Trace:
+    def traced(self, plane: ForwardingPlane, pair: int) -> Trace:
         """Trace one pair of parts."""
         parts = plane.parts
         places = divmod(pair, len(parts))

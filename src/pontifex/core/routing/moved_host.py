@@ -5,6 +5,7 @@ from __future__ import annotations
 from pydantic import Field
 
 from pontifex.core.addressing import Address
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import Host, Network
 from pontifex.core.model import Design, apply_operations, put
 from pontifex.core.routing.flow import Conditions
@@ -12,10 +13,9 @@ from pontifex.core.routing.matrix import Reach, flow_between, reach_of
 from pontifex.core.routing.tables import Tables
 from pontifex.core.routing.trace import trace
 from pontifex.core.routing.way import Trace
-from pontifex.core.value import Value
 
 
-class MovedPair(Value):
+class MovedPair(FrozenModel):
     """How a host reaches a network, or is reached from it, before and after."""
 
     network_id: str

@@ -10,10 +10,10 @@ from typing import Final
 
 from pydantic import Field
 
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import Gateway, OnFailure, PathType, Rule
 from pontifex.core.routing.algebra import Box, Boxes, boxes_of, common, holds, without
 from pontifex.core.routing.tables import Clause, Tables
-from pontifex.core.value import Value
 
 _MOST_PIECES: Final = 400  # of a set that is cut up; beyond, nothing more is claimed of it
 _MOST_CHANGES: Final = 60
@@ -152,7 +152,7 @@ class RuleList:
             yield MoveChange.of(traffic=str(part), before=before.name, after=after.name, when="")
 
 
-class MoveChange(Value):
+class MoveChange(FrozenModel):
     """Traffic for which another rule is asked first."""
 
     traffic: str = Field(title="Traffic", examples=["10.66.1.0/26 to 10.80.8.0/24 udp"])

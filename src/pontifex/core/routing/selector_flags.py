@@ -9,14 +9,16 @@ import numpy as np
 from pontifex.core.addressing import Service
 from pontifex.core.kinds import SIDES, Tunnel
 from pontifex.core.routing.codes import Numbers
-from pontifex.core.routing.parts import Flags, Parts
-from pontifex.core.routing.walked import Pairs
+from pontifex.core.routing.equivalence_classes import EquivalenceClasses, Flags
+from pontifex.core.routing.walk_outcomes import Pairs
 
 
 class SelectorFlags:
     """The networks of all tunnels as flags of parts, one row for each side of each tunnel, about traffic of one kind."""
 
-    def __init__(self, tunnels: Sequence[Tunnel], parts: Parts, service: Service, source_ports: tuple[int, int]) -> None:
+    def __init__(
+        self, tunnels: Sequence[Tunnel], parts: EquivalenceClasses, service: Service, source_ports: tuple[int, int]
+    ) -> None:
         self._size = len(parts)
         shape = (2 * len(tunnels), len(parts))
         self._source = np.ones(shape, dtype=np.bool_)

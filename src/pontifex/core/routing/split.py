@@ -9,9 +9,9 @@ from typing import Final
 from pydantic import Field
 
 from pontifex.core.addressing import AddressSet, Family, Prefix
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import Gateway, Network, NetworkRole, Profile, SplitMode
 from pontifex.core.routing.tables import Origin, Tables
-from pontifex.core.value import Value
 
 MOST_WASTE: Final = 0.5  # of the addresses inside, or outside, whichever are fewer: a summary never turns the split around
 
@@ -47,7 +47,7 @@ class Split:
         return tuple(family for family in Family if family not in self.families)
 
 
-class RouteList(Value):
+class RouteList(FrozenModel):
     """The routes of a split."""
 
     prefixes: tuple[Prefix, ...] = Field(title="The fewest routes that say exactly it")

@@ -15,20 +15,20 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from pontifex.core.addressing import Family
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import SIDES, ObjectType
 from pontifex.core.model import Design
 from pontifex.core.routing.codes import Numbers
 from pontifex.core.routing.flow import Conditions, Failing
-from pontifex.core.routing.matrix import NO_CELL, REACHES, Fabric, Ranks, Reach
+from pontifex.core.routing.matrix import NO_CELL, REACHES, FamilyWalks, Ranks, Reach
 from pontifex.core.routing.tables import Tables
-from pontifex.core.routing.walked import Pairs, Walked
+from pontifex.core.routing.walk_outcomes import Pairs, WalkOutcomes
 from pontifex.core.routing.way import uses
-from pontifex.core.value import Value
 
 MOST_LISTED = 200  # of the pairs that a failure costs
 
 
-class LostPair(Value):
+class LostPair(FrozenModel):
     """A pair of networks that is worse off during a failure."""
 
     source_id: str
@@ -37,7 +37,7 @@ class LostPair(Value):
     during: Reach
 
 
-class Failure(Value):
+class Failure(FrozenModel):
     """One thing that fails, and the pairs of networks that lose by it."""
 
     type: ObjectType
@@ -49,7 +49,7 @@ class Failure(Value):
 
 
 @dataclass(frozen=True, slots=True)
-class Suspect:
+class FailureCandidate:
     """Something that may fail."""
 
     type: ObjectType
@@ -58,27 +58,27 @@ class Suspect:
     gone: frozenset[str] = frozenset()  # networks that are gone with it, and don't count
 
 
-def suspects(design: Design) -> Iterator[Suspect]:
+def suspects(design: Design) -> Iterator[FailureCandidate]:
     """Yield everything that may fail by itself."""
     for uplink in design.uplinks:
-        yield Suspect(ObjectType.UPLINK, uplink.id, uplink.name)
+        yield FailureCandidate(ObjectType.UPLINK, uplink.id, uplink.name)
     for tunnel in design.tunnels:
-        yield Suspect(ObjectType.TUNNEL, tunnel.id, tunnel.name)
+        yield FailureCandidate(ObjectType.TUNNEL, tunnel.id, tunnel.name)
     for gateway in design.gateways:
-        yield Suspect(ObjectType.GATEWAY, gateway.id, gateway.name)
+        yield FailureCandidate(ObjectType.GATEWAY, gateway.id, gateway.name)
     for site in design.sites:
         gone = frozenset(network.id for network in design.networks_of_site(site.id))
-        yield Suspect(ObjectType.SITE, site.id, site.name, gone)
+        yield FailureCandidate(ObjectType.SITE, site.id, site.name, gone)
 
 
-def sweep(tables: Tables, failing: Failing, only: Iterable[Suspect] | None = None) -> tuple[Failure, ...]:
+def sweep(tables: Tables, failing: Failing, only: Iterable[FailureCandidate] | None = None) -> tuple[Failure, ...]:
     """Return every single failure of an uplink, tunnel, gateway or site, the one that costs most pairs first.
 
     Pairs that begin or end at a site that fails are not counted: that they lose it goes without saying. Raise TooLarge.
     """
     design = tables.design
     before = Conditions.of(design, failing=failing)
-    swept = [Swept(fabric) for family in Family if (fabric := Fabric.of(tables, family, before))]
+    swept = [SweepBaseline(fabric) for family in Family if (fabric := FamilyWalks.of(tables, family, before))]
     found = []
     for suspect in suspects(design) if only is None else only:
         during = Conditions.of(design, frozenset({suspect.id}), failing)
@@ -141,10 +141,10 @@ class _Users:
         return [order[starts[one] : starts[one + 1]].astype(np.int64) for one in places for order, starts in self.sorted_]
 
 
-class Swept:
+class SweepBaseline:
     """The walks of one family before anything fails, ready to be asked what a failure changes."""
 
-    def __init__(self, fabric: Fabric) -> None:
+    def __init__(self, fabric: FamilyWalks) -> None:
         self._fabric = fabric
         self._design = fabric.plane.tables.design
         ways = [fabric.forward] if fabric.back is fabric.forward else [fabric.forward, fabric.back]
@@ -161,7 +161,7 @@ class Swept:
         self._used_by_hand = {pair: uses(traced) for pair, traced in fabric.by_hand.items()}
         self._one_part_each = len(np.unique(fabric.plane.parts.network)) == len(fabric.plane.parts)
 
-    def _users_of(self, walked: Walked) -> tuple[_Users, _Users, _Users]:
+    def _users_of(self, walked: WalkOutcomes) -> tuple[_Users, _Users, _Users]:
         """What is refused counts as used: without it another way would be chosen."""
         design = self._design
         tunnels, uplinks = self._fabric.plane.codes.tunnels_and_uplinks(walked.refused)
@@ -249,7 +249,7 @@ class Swept:
 class _Saved:
     """Walks of some pairs, to be put back."""
 
-    def __init__(self, walked: Walked, pairs: Pairs) -> None:
+    def __init__(self, walked: WalkOutcomes, pairs: Pairs) -> None:
         self._walked, self._pairs = walked, pairs
         self._kept = [(array, array[pairs]) for array in walked.arrays()]
         walked.forget(pairs)

@@ -35,7 +35,7 @@ from pontifex.core.kinds import (
 )
 from pontifex.core.kinds.dscp import parse_dscp
 from pontifex.core.kinds.fields import ALL_BELOW
-from pontifex.core.matching import Pair
+from pontifex.core.matching import TunnelEnds
 from pontifex.core.matching.inner import tunnel_overhead
 from pontifex.core.model import Design
 from pontifex.core.routing.chains import Chains
@@ -56,7 +56,7 @@ class Origin(IntEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Entry:
+class TableEntry:
     """One way that a gateway knows to some addresses."""
 
     to: Selector
@@ -103,13 +103,13 @@ class GatewayTable:
         self.clauses = tuple(clause_of(design, rule, tables.hosts_by_name) for rule in rules)
 
     @cached_property
-    def entries(self) -> tuple[Entry, ...]:
+    def entries(self) -> tuple[TableEntry, ...]:
         """All ways of the gateway, those first that are asked first."""
         found = [*self._connected(), *self._policies(), *self._routes(), *self._defaults()]
         return tuple(sorted(found, key=lambda one: one.rank))
 
     @cached_property
-    def by_prefix(self) -> PrefixMap[tuple[int, Entry]]:
+    def by_prefix(self) -> PrefixMap[tuple[int, TableEntry]]:
         """The entries with their places in the order, under the prefixes that they are for."""
         placed = ((prefix, (place, entry)) for place, entry in enumerate(self.entries) for prefix in prefixes_of(entry.to))
         return PrefixMap(placed)
@@ -118,38 +118,38 @@ class GatewayTable:
         """Return the side of a tunnel at which the gateway stands."""
         return next((side for side in SIDES if tunnel.end(side).gateway_id == self.gateway.id), None)
 
-    def outranks(self, entry: Entry) -> bool:
+    def outranks(self, entry: TableEntry) -> bool:
         """Tell whether an entry is asked before any rule."""
         if self.gateway.outranking is Outranking.CONNECTED:
             return entry.origin is Origin.CONNECTED
         return self.gateway.outranking is Outranking.SPECIFIC and entry.length > 0
 
-    def _connected(self) -> Iterator[Entry]:
+    def _connected(self) -> Iterator[TableEntry]:
         for network in self.networks:
-            yield Entry(Selector.of(network.prefix), network.prefix.length, Origin.CONNECTED, 0, network=network)
+            yield TableEntry(Selector.of(network.prefix), network.prefix.length, Origin.CONNECTED, 0, network=network)
         for tunnel, side in self.tunnels:
             inner = tunnel.end(side).inner_address
             if inner:
-                yield Entry(Selector.of(inner.prefix), inner.prefix.length, Origin.CONNECTED, 0, tunnel=tunnel, side=side)
+                yield TableEntry(Selector.of(inner.prefix), inner.prefix.length, Origin.CONNECTED, 0, tunnel=tunnel, side=side)
 
-    def _policies(self) -> Iterator[Entry]:
+    def _policies(self) -> Iterator[TableEntry]:
         for tunnel, side in self.tunnels:
             end = tunnel.end(side)
             if end.goes_by_routes:
                 continue
             for one in end.remote_networks:
                 length = one.family.bits - (one.last - one.first + 1).bit_length() + 1
-                yield Entry(one, length, Origin.POLICY, 0, tunnel=tunnel, side=side, sources=end.local_networks)
+                yield TableEntry(one, length, Origin.POLICY, 0, tunnel=tunnel, side=side, sources=end.local_networks)
 
-    def _routes(self) -> Iterator[Entry]:
+    def _routes(self) -> Iterator[TableEntry]:
         for route in self._tables.routes_of.get(self.gateway.id, ()):
             if route.network_id is None:
                 yield route_entry(self._tables, self.gateway, route)
 
-    def _defaults(self) -> Iterator[Entry]:
+    def _defaults(self) -> Iterator[TableEntry]:
         for uplink in self._tables.uplinks_of.get(self.gateway.id, ()):
             for everything in _EVERYTHING:
-                yield Entry(everything, DEFAULT_LENGTH, Origin.DEFAULT, uplink.preference, uplink=uplink)
+                yield TableEntry(everything, DEFAULT_LENGTH, Origin.DEFAULT, uplink.preference, uplink=uplink)
 
 
 def prefixes_of(selector: Selector) -> Iterable[Prefix]:
@@ -161,7 +161,7 @@ def prefixes_of(selector: Selector) -> Iterable[Prefix]:
     return AddressSet.of_ranges(selector.family, *ranges).prefixes()
 
 
-def route_entry(tables: Tables, gateway: Gateway, route: Route) -> Entry:
+def route_entry(tables: Tables, gateway: Gateway, route: Route) -> TableEntry:
     """Return a route as an entry. One into a tunnel that doesn't end at the gateway has no side, and can't be used.
 
     A next hop that is an inner address of a tunnel leads into that tunnel.
@@ -171,7 +171,7 @@ def route_entry(tables: Tables, gateway: Gateway, route: Route) -> Entry:
     side = next((side for side in SIDES if tunnel and tunnel.end(side).gateway_id == gateway.id), None)
     if route.via:
         tunnel, side = tables.by_inner_address(gateway, route.via)
-    return Entry(
+    return TableEntry(
         Selector.of(route.prefix),
         route.prefix.length,
         Origin.STATIC if route.origin is RouteOrigin.STATIC else Origin.LEARNT,
@@ -302,7 +302,7 @@ class Tables:
     def overhead(self, tunnel: Tunnel) -> Overhead | None:
         """Return what a tunnel puts around packets; None where that isn't known."""
         if tunnel.id not in self._overheads:
-            self._overheads[tunnel.id] = tunnel_overhead(Pair(self.design, tunnel, date.min))  # no day plays a part in it
+            self._overheads[tunnel.id] = tunnel_overhead(TunnelEnds(self.design, tunnel, date.min))  # no day plays a part in it
         return self._overheads[tunnel.id]
 
     def inner_mtu(self, tunnel: Tunnel) -> int | None:

@@ -10,13 +10,13 @@ from pontifex.core.addressing import Address, Prefix, Selector
 from pontifex.core.addressing.special import is_public
 from pontifex.core.kinds import Gateway, Network, Side, Technology, Tunnel
 from pontifex.core.kinds.dscp import dscp_name
-from pontifex.core.routing.decide import Cause, Decision, Kind, about, decide
+from pontifex.core.routing.decide import Cause, Decision, DecisionKind, about, decide
 from pontifex.core.routing.filtering import direction, judge
 from pontifex.core.routing.first_hop import first_hop
 from pontifex.core.routing.flow import Conditions, Flow, answer_service, client_ports
 from pontifex.core.routing.tables import Tables
 from pontifex.core.routing.translation import Connection, Translator, translator
-from pontifex.core.routing.way import End, Hop, Trace, Way, remarks_on, verdict_of
+from pontifex.core.routing.way import End, FlowPath, Hop, Trace, remarks_on, verdict_of
 
 MOST_HOPS: Final = 16
 
@@ -73,7 +73,7 @@ class _Walk:
     connection: Connection
     known: Collection[str] | None
 
-    def walk(self, flow: Flow, source: Network | None, target: Network | None) -> tuple[Way, Flow, Network | None]:
+    def walk(self, flow: Flow, source: Network | None, target: Network | None) -> tuple[FlowPath, Flow, Network | None]:
         """Return the way, the flow as it is seen at its end, and the network that it is delivered into."""
         asked, self._hops, self._mtus = flow, list[Hop](), list[int]()
         self._came: Tunnel | None = None
@@ -98,7 +98,7 @@ class _Walk:
             names = [f"{one.name} of {self.tables.design.site_by_id[one.site_id].name}" for one in (reached, target)]
             ended = _Ended(End.LOST, f"it ends in {names[0]}, which has the addresses of {names[1]}", Cause.TWIN)
         at_gateway = any(hop.gateway_id for hop in self._hops)
-        way = Way(
+        way = FlowPath(
             source=asked.source,
             destination=asked.destination,
             hops=tuple(self._hops),
@@ -132,10 +132,10 @@ class _Walk:
         first = first_hop(self.tables, network, flow.destination, self.conditions)
         site = self.tables.design.site_by_id[network.site_id]
         where = f"{network.name} at {site.name}"
-        if network.zone and first.kind is not Kind.DELIVER and self._meant_for_inside(flow.destination):
+        if network.zone and first.kind is not DecisionKind.DELIVER and self._meant_for_inside(flow.destination):
             words = f"{where} is isolated: it reaches none of the other networks"
             return None, flow, _Ended(End.LOST, words, Cause.ISOLATED)
-        if first.kind is Kind.ROUTER:
+        if first.kind is DecisionKind.ROUTER:
             if first.by:
                 self._hops.append(Hop(gateway_id="", where=where, decision=f"to {_name(first)}", by=first.by))
             return first.gateway, flow, None
@@ -179,11 +179,11 @@ class _Walk:
     ) -> tuple[Gateway | None, Flow, _Ended | None]:
         """Do what was decided at a gateway, or by a host's own table: return the next gateway, or how it ends."""
         where = where or (gateway.name if gateway else "")
-        if decision.kind not in (Kind.DROP, Kind.HOLD, Kind.ROUTER) and gateway:
+        if decision.kind not in (DecisionKind.DROP, DecisionKind.HOLD, DecisionKind.ROUTER) and gateway:
             refused = self._not_transitive(gateway, decision)
             if refused:
                 return None, flow, self._drop(gateway, where, refused, Cause.PEERING, decision.tunnel)
-            goes_out = decision.kind in (Kind.TUNNEL, Kind.UPLINK)
+            goes_out = decision.kind in (DecisionKind.TUNNEL, DecisionKind.UPLINK)
             looks = None if self._own else direction(self._came is not None, goes_out)
             passes, filtered = judge(self.tables.of(gateway), flow, looks, self.known)
             if not passes:
@@ -207,7 +207,7 @@ class _Walk:
         if gateway:
             flow = self._translator.leaving(flow)
         self._left = flow.source, flow.destination
-        if decision.kind is Kind.ROUTER:
+        if decision.kind is DecisionKind.ROUTER:
             self._hops.append(hop.model_copy(update={"decision": f"to {_name(decision)}"}))
             self._came = None
             return decision.gateway, flow, None
@@ -225,7 +225,7 @@ class _Walk:
 
     def _not_transitive(self, gateway: Gateway, decision: Decision) -> str:
         """Return why what a peering carries doesn't go on; empty where no peering plays a part."""
-        goes_out = decision.kind in (Kind.TUNNEL, Kind.UPLINK)
+        goes_out = decision.kind in (DecisionKind.TUNNEL, DecisionKind.UPLINK)
         for peering, came in ((self._came, True), (decision.tunnel, False)):
             if peering and goes_out and self._came and peering.left.technology is Technology.CLOUD_PEERING:
                 site = self.tables.design.site_by_id[gateway.site_id].name
@@ -306,17 +306,17 @@ def _name(decision: Decision) -> str:
 
 
 def _ends(where: str, decision: Decision, inside: bool, at_host: bool) -> tuple[str, _Ended]:
-    if decision.kind is Kind.DELIVER and decision.network:
+    if decision.kind is DecisionKind.DELIVER and decision.network:
         return f"delivered into {decision.network.name}", _Ended(End.ARRIVES)
-    if decision.kind is Kind.UPLINK and decision.uplink:
+    if decision.kind is DecisionKind.UPLINK and decision.uplink:
         reason = f"{where} sends it out by {decision.uplink.name}: {decision.by}"
         return f"out by {decision.uplink.name}", _Ended(End.UNPROTECTED if inside else End.INTERNET, reason, Cause.UPLINK)
-    if decision.kind is Kind.NEIGHBOUR:
+    if decision.kind is DecisionKind.NEIGHBOUR:
         cause = decision.cause or Cause.NEIGHBOUR
         reason = f"at {where} {decision.by}" if at_host else f"{where} hands it on by {decision.by}"
         return "handed on", _Ended(End.UNKNOWN, reason, cause)
     reason = f"at {where} {decision.by}"
-    if decision.kind is Kind.HOLD:
+    if decision.kind is DecisionKind.HOLD:
         return "held back", _Ended(End.HELD, reason, Cause.RULE, rule_id=decision.rule_id)
     cause = decision.cause or (Cause.NO_ROUTER if at_host else Cause.NO_ROUTE)
     return "dropped", _Ended(End.LOST, reason, cause, decision.tunnel.id if decision.tunnel else None)

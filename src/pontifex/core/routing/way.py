@@ -7,9 +7,9 @@ from enum import Enum
 from pydantic import Field
 
 from pontifex.core.addressing import Address
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.routing.decide import Cause
 from pontifex.core.routing.tables import Tables
-from pontifex.core.value import Value
 
 
 class End(Enum):
@@ -23,7 +23,7 @@ class End(Enum):
     UNKNOWN = "unknown"  # it is handed to somebody of whom the design knows no more
 
 
-class Hop(Value):
+class Hop(FrozenModel):
     """One gateway on the way, or the host that the way begins at."""
 
     gateway_id: str = Field(title="Gateway", description="Empty where a host itself decides.")
@@ -41,7 +41,7 @@ class Hop(Value):
     )
 
 
-class Way(Value):
+class FlowPath(FrozenModel):
     """A flow in one direction."""
 
     source: Address
@@ -57,12 +57,12 @@ class Way(Value):
     last_rule_id: str | None = Field(title="Rule that holds it")
 
 
-class Trace(Value):
+class Trace(FrozenModel):
     """A flow, there and back."""
 
     verdict: str = Field(title="Verdict", examples=["Arrives and returns by Harbour–Ostvik."])
-    forward: Way
-    back: Way | None = Field(title="The answer", description="Null where nothing arrives that could be answered.")
+    forward: FlowPath
+    back: FlowPath | None = Field(title="The answer", description="Null where nothing arrives that could be answered.")
     remarks: tuple[str, ...] = Field(default=(), title="What this trace doesn't look at")
 
 
@@ -74,7 +74,7 @@ def uses(traced: Trace) -> set[str] | None:
     return {id_ for hop in hops for id_ in (hop.gateway_id, hop.tunnel_id, hop.uplink_id) if id_}
 
 
-def verdict_of(tables: Tables, forward: Way, back: Way | None) -> str:
+def verdict_of(tables: Tables, forward: FlowPath, back: FlowPath | None) -> str:
     """Say in one sentence what becomes of a flow and of its answer."""
     if forward.end is not End.ARRIVES or back is None:
         began = {
@@ -94,12 +94,12 @@ def verdict_of(tables: Tables, forward: Way, back: Way | None) -> str:
     return f"Arrives{_through(tables, forward)}, and returns another way{_through(tables, back)}."
 
 
-def _through(tables: Tables, way: Way) -> str:
+def _through(tables: Tables, way: FlowPath) -> str:
     names = [tables.design.tunnel_by_id[id_].name for id_ in way.tunnels]
     return f" by {' and '.join(names)}" if names else " within the site"
 
 
-def remarks_on(tables: Tables, forward: Way, back: Way | None) -> tuple[str, ...]:
+def remarks_on(tables: Tables, forward: FlowPath, back: FlowPath | None) -> tuple[str, ...]:
     """Say what isn't modelled and may matter for this flow."""
     found: list[str] = []
     ways = [forward, *([back] if back else [])]

@@ -7,9 +7,9 @@ from typing import Final
 
 from pydantic import Field
 
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import SIDES, Assignment, Network, SiteKind
 from pontifex.core.model import Design, naming_tunnels
-from pontifex.core.value import Value
 
 # Points, so that costs can be added and compared. One point is one thing that somebody has to touch by hand.
 BASE: Final = 2.0  # the change itself, even for an empty network
@@ -21,14 +21,14 @@ HARD_TO_REACH: Final = 20.0  # nobody is there, or the way there goes through wh
 PARTNER: Final = 1000.0  # not ours to move
 
 
-class CostItem(Value):
+class CostItem(FrozenModel):
     """One reason why a move costs something."""
 
     words: str = Field(title="What", examples=["12 hosts with a static address"])
     points: float = Field(title="Points")
 
 
-class MoveCost(Value):
+class MoveCost(FrozenModel):
     """What moving one network costs."""
 
     network_id: str

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from pontifex.core.addressing import Address, AddressRange, Prefix, Selector, common_region
 from pontifex.core.kinds import SIDES, Assignment, Network, ObjectType
 from pontifex.core.model import Design, crossed
-from pontifex.core.space.meeting import Joined
+from pontifex.core.space.meeting import JoinedSites
 from pontifex.core.space.translate import seen_as
 
 
@@ -25,7 +25,7 @@ class Holder:
 
 def holders(design: Design, prefix: Prefix, text: str) -> list[Holder]:
     """Return what has to do with an address or prefix: the host that has it, networks from the narrowest, then the rest."""
-    joined, here = Joined(design), centre(design)
+    joined, here = JoinedSites(design), centre(design)
     networks = [_network(design, network, prefix, text, joined, here) for network in _networks(design, prefix)]
     hosts = list(_hosts(design, prefix))
     single = prefix.length == prefix.family.bits
@@ -48,7 +48,7 @@ def _networks(design: Design, prefix: Prefix) -> list[Network]:
     return sorted((n for n in design.networks if n.prefix.overlaps(prefix)), key=lambda n: -n.prefix.length)
 
 
-def _network(design: Design, network: Network, prefix: Prefix, text: str, joined: Joined, here: str) -> Holder:
+def _network(design: Design, network: Network, prefix: Prefix, text: str, joined: JoinedSites, here: str) -> Holder:
     verb = "holds" if network.prefix.contains(prefix) else "lies in"
     said = [f"{network.prefix} {verb} {text}, at {design.site_by_id[network.site_id].name}"]
     asked = AddressRange.of(prefix)
@@ -64,7 +64,7 @@ def _network(design: Design, network: Network, prefix: Prefix, text: str, joined
     return Holder(ObjectType.NETWORK, network.id, network.name, "; ".join(said))
 
 
-def _reached(design: Design, site_id: str, joined: Joined, here: str) -> str:
+def _reached(design: Design, site_id: str, joined: JoinedSites, here: str) -> str:
     chain = joined.chain(here, site_id)
     centre_name = design.site_by_id[here].name
     if not chain:

@@ -45,7 +45,7 @@ class _Crossing:
     site_id: str  # where it ends
 
 
-class Joined:
+class JoinedSites:
     """The sites of a design as its tunnels join them."""
 
     def __init__(self, design: Design) -> None:
@@ -161,7 +161,7 @@ def meetings(design: Design) -> tuple[Meeting, ...]:
     Containment within one site is a plan and not a collision; the same prefix twice at a site is one. Pairs come zone by
     zone in canonical order.
     """
-    joined = Joined(design)
+    joined = JoinedSites(design)
     found = []
     for outer, inner, identical in _sharing(design):
         if outer.site_id == inner.site_id:
@@ -176,7 +176,7 @@ def meetings(design: Design) -> tuple[Meeting, ...]:
     return tuple(found)
 
 
-def meet(joined: Joined, one: Network, other: Network) -> bool:
+def meet(joined: JoinedSites, one: Network, other: Network) -> bool:
     """Tell whether two networks of joined sites meet: some site sees both alike. Without translations all sites do."""
     if not joined.translated(one) and not joined.translated(other):
         return True

@@ -13,9 +13,9 @@ from typing import Final
 from pydantic import Field
 
 from pontifex.core.addressing import Prefix
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import SIDES, Assignment, Host, Network, Profile, Route, Rule, Side, Translation, Tunnel
 from pontifex.core.model import Design, DesignObject, FieldChange, Move, RenumberNetwork, apply_operations, difference
-from pontifex.core.value import Value
 
 SHORT_LEASE_S: Final = 300
 _BESIDE: Final = "Put the new prefix beside the old one"
@@ -24,7 +24,7 @@ _CARRYING_BOTH: Final = frozenset({_BESIDE, _NEAR_END})
 _MOST_FIELDS: Final = 500
 
 
-class Step(Value):
+class RenumberStep(FrozenModel):
     """One step of the work."""
 
     title: str = Field(title="What", examples=["Shorten the leases"])
@@ -33,7 +33,7 @@ class Step(Value):
     loses: str = Field(default="", title="What is lost at this moment", description="Empty when every connection stays.")
 
 
-class ClientWork(Value):
+class ClientWork(FrozenModel):
     """What a client must do."""
 
     who: str = Field(title="Who", examples=["ticket printer"])
@@ -41,7 +41,7 @@ class ClientWork(Value):
     by_hand: bool = Field(title="Somebody must do it there")
 
 
-class RenumberPlan(Value):
+class RenumberPlan(FrozenModel):
     """All that moving a network to another prefix takes."""
 
     network_id: str
@@ -49,7 +49,7 @@ class RenumberPlan(Value):
     after: Prefix = Field(title="To")
     operation: RenumberNetwork = Field(title="The change", description="Applied as one, undone as one.")
     changes: tuple[FieldChange, ...] = Field(title="What changes in the design")
-    steps: tuple[Step, ...] = Field(title="Steps in their order")
+    steps: tuple[RenumberStep, ...] = Field(title="Steps in their order")
     clients: tuple[ClientWork, ...] = Field(title="What each client must do")
     moment: str = Field(title="When the connection is lost that one works over")
 
@@ -84,29 +84,33 @@ class _Work:
     new: Network
     moved: Sequence[DesignObject]
 
-    def steps(self, working_from: str) -> Iterator[Step]:
+    def steps(self, working_from: str) -> Iterator[RenumberStep]:
         here, far, removals = self.gateway(), list(self._far_side()), list(self._removals())
         if self.old.dhcp_ranges:
-            yield Step(title="Shorten the leases", where=here, details=tuple(self._leases()))
-        yield Step(title=_BESIDE, where=here, details=tuple(self._beside()))
+            yield RenumberStep(title="Shorten the leases", where=here, details=tuple(self._leases()))
+        yield RenumberStep(title=_BESIDE, where=here, details=tuple(self._beside()))
         if far:
-            yield Step(title="Let the far ends know both", where="each far end", details=tuple(far))
+            yield RenumberStep(title="Let the far ends know both", where="each far end", details=tuple(far))
         if near := list(self._near_side()):
-            yield Step(title=_NEAR_END, where=here, details=tuple(near), loses=self._rebuilt(working_from))
+            yield RenumberStep(title=_NEAR_END, where=here, details=tuple(near), loses=self._rebuilt(working_from))
         if self.old.dhcp_ranges or any(host.assignment is Assignment.RESERVED for host in self._hosts()):
             loses = "your own address changes with your lease" if working_from == self.old.id else ""
-            yield Step(title="Hand out the new addresses", where="DHCP server", details=tuple(self._dhcp()), loses=loses)
+            yield RenumberStep(title="Hand out the new addresses", where="DHCP server", details=tuple(self._dhcp()), loses=loses)
         if fixed := [host for host in self._hosts() if host.assignment is Assignment.STATIC]:
             loses = "your own host's, if it has a static address" if working_from == self.old.id else ""
             details = tuple(f"{host.name}: {self._was(host)} becomes {host.address}, {self._router()}" for host in fixed)
-            yield Step(title="Set the hosts with static addresses", where=self.site(), details=details, loses=loses)
+            yield RenumberStep(title="Set the hosts with static addresses", where=self.site(), details=details, loses=loses)
         if names := [f"{host.dns_name}: {self._was(host)} becomes {host.address}" for host in self._hosts() if host.dns_name]:
-            yield Step(title="Change the names", where="name servers", details=(*names, "and the reverse names of both prefixes"))
+            yield RenumberStep(
+                title="Change the names", where="name servers", details=(*names, "and the reverse names of both prefixes")
+            )
         quiet = (f"nothing sends from {self.old.prefix} any more; every host answers at its new address",)
-        yield Step(title="Check that the old prefix is quiet", where=here, details=quiet)
+        yield RenumberStep(title="Check that the old prefix is quiet", where=here, details=quiet)
         address = self.old.gateway_address
         loses = f"whoever is connected to {address}" if address else f"whoever is connected to {self.old.prefix}"
-        yield Step(title="Take the old prefix away", where=f"{here}, then each far end", details=tuple(removals), loses=loses)
+        yield RenumberStep(
+            title="Take the old prefix away", where=f"{here}, then each far end", details=tuple(removals), loses=loses
+        )
 
     def site(self) -> str:
         return self.design.site_by_id[self.old.site_id].name
@@ -200,7 +204,7 @@ class _Work:
                 what = f"gets a new address: {self._was(host)} becomes {host.address}, {self._router()}"
             yield ClientWork(who=host.name, what=what, by_hand=host.assignment is Assignment.STATIC)
 
-    def moment(self, working_from: str, steps: tuple[Step, ...]) -> str:
+    def moment(self, working_from: str, steps: tuple[RenumberStep, ...]) -> str:
         """Say when the person's own connection goes."""
         last = len(steps)
         if working_from == self.old.id:

@@ -12,15 +12,15 @@ from pydantic import Field
 from pontifex.core.addressing import AddressRange, AddressSet, Family, Prefix
 from pontifex.core.addressing.address_set import Addresses, address_array
 from pontifex.core.addressing.home import HOME_PREFIXES
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import Network
 from pontifex.core.model import Design, occupied_prefixes
-from pontifex.core.value import Value
 
 NOBODY = ""  # no site has this id: what is translated into belongs to none
 _ROOM_TO_GROW_BITS = 2  # a site's first network goes where at least four of its size fit
 
 
-class Offer(Value):
+class Offer(FrozenModel):
     """A free block, and what taking it would mean for the site."""
 
     prefix: Prefix = Field(title="Free block")

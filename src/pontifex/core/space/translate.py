@@ -10,16 +10,16 @@ from typing import Final
 from pydantic import Field
 
 from pontifex.core.addressing import Address, Prefix, Selector, common_region
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import SIDES, Host, Network, SiteKind, TranslatedSide, Translation, TranslationKind
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Operation, Translate, apply_operations, crossed
-from pontifex.core.space.meeting import Joined, meet
+from pontifex.core.space.meeting import JoinedSites, meet
 from pontifex.core.space.room import NOBODY, Room
-from pontifex.core.value import Value
 
 
 @dataclass(frozen=True, slots=True)
-class Protocol:
+class AddressCarrier:
     """A protocol that carries addresses inside, so that a translation alone doesn't do (RFC 3027, RFC 2663 section 8)."""
 
     name: str
@@ -28,20 +28,20 @@ class Protocol:
 
 
 CARRIES_ADDRESSES: Final = (
-    Protocol("FTP", frozenset({21}), "names the data connection's address in PORT and PASV (RFC 3027 section 4.1)"),
-    Protocol("SIP", frozenset({5060, 5061}), "names media addresses in its session description (RFC 3027 section 4.5)"),
-    Protocol("H.323", frozenset({1720}), "names addresses of further channels in its messages (RFC 3027 section 4.7)"),
-    Protocol("SNMP", frozenset({161, 162}), "carries addresses in its values (RFC 2962)"),
-    Protocol("Kerberos", frozenset({88}), "may have the client's address in a ticket (RFC 3027 sections 3.2 and 3.3)"),
-    Protocol("X11", frozenset(range(6000, 6008)), "calls back to the display that the client names (RFC 3027 section 3.4)"),
-    Protocol("rsh and rlogin", frozenset({513, 514}), "open a second connection backwards (RFC 3027 section 3.5)"),
-    Protocol(
+    AddressCarrier("FTP", frozenset({21}), "names the data connection's address in PORT and PASV (RFC 3027 section 4.1)"),
+    AddressCarrier("SIP", frozenset({5060, 5061}), "names media addresses in its session description (RFC 3027 section 4.5)"),
+    AddressCarrier("H.323", frozenset({1720}), "names addresses of further channels in its messages (RFC 3027 section 4.7)"),
+    AddressCarrier("SNMP", frozenset({161, 162}), "carries addresses in its values (RFC 2962)"),
+    AddressCarrier("Kerberos", frozenset({88}), "may have the client's address in a ticket (RFC 3027 sections 3.2 and 3.3)"),
+    AddressCarrier("X11", frozenset(range(6000, 6008)), "calls back to the display that the client names (RFC 3027 section 3.4)"),
+    AddressCarrier("rsh and rlogin", frozenset({513, 514}), "open a second connection backwards (RFC 3027 section 3.5)"),
+    AddressCarrier(
         "AH", frozenset(), "covers the addresses with its check, so that no translated packet passes (RFC 3715 section 2.1)"
     ),
 )
 
 
-class Seen(Value):
+class Seen(FrozenModel):
     """One address, or prefix, and what the other side sees in its place."""
 
     what: str = Field(title="What", examples=["berth system"])
@@ -49,7 +49,7 @@ class Seen(Value):
     seen: str = Field(title="Seen as")
 
 
-class TranslationPlan(Value):
+class TranslationPlan(FrozenModel):
     """A translation, and all that it means."""
 
     translation: Translation
@@ -183,7 +183,7 @@ def translate_both(
     if not tunnels or (_is_partner(design, first) and _is_partner(design, second)):
         return None
     alone = ((first, second, tunnels[0]), (second, first, tunnels[-1]))
-    joined = Joined(design)
+    joined = JoinedSites(design)
     ways = [*((way,) for way in alone if not _comes_to(joined, way[1], way[0])), alone]
     room = room or Room(design)
     found = next((after for way in ways if (after := _translated(design, way, first, second, room))), None)
@@ -195,7 +195,7 @@ def translate_both(
     return Remedy(title=f"Translate one-to-one: show {shown}", operations=tuple(operations))
 
 
-def _comes_to(joined: Joined, network: Network, other: Network) -> bool:
+def _comes_to(joined: JoinedSites, network: Network, other: Network) -> bool:
     """Tell whether a network is seen where another one stands: then translating that other one alone is not enough."""
     return any(view.prefix.overlaps(other.prefix) for view in joined.views(network).get(other.site_id, ()))
 
@@ -223,7 +223,7 @@ def _translated(
 
 
 def _still_meet(design: Design, one: Network, other: Network) -> bool:
-    return meet(Joined(design), one, other)
+    return meet(JoinedSites(design), one, other)
 
 
 def _is_partner(design: Design, network: Network) -> bool:

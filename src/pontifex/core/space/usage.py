@@ -10,15 +10,15 @@ from typing import Final
 from pydantic import Field
 
 from pontifex.core.addressing import AddressRange, AddressSet, Family, Prefix
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import Network
 from pontifex.core.model import Design
 from pontifex.core.space.room import around, capacity, free_space, taken
-from pontifex.core.value import Value
 
 _MOST_NAMED: Final = 20
 
 
-class FreeBlocks(Value):
+class FreeBlocks(FrozenModel):
     """Free blocks of one size."""
 
     length: int = Field(title="Length")
@@ -26,7 +26,7 @@ class FreeBlocks(Value):
     first: Prefix = Field(title="The lowest")
 
 
-class SupernetUse(Value):
+class SupernetUse(FrozenModel):
     """How full a supernet is. Addresses are counted as text, since those of IPv6 exceed what a browser counts exactly."""
 
     prefix: Prefix = Field(title="Supernet")
@@ -36,7 +36,7 @@ class SupernetUse(Value):
     free: tuple[FreeBlocks, ...] = Field(title="Free blocks by size", description="The largest first.")
 
 
-class SiteUse(Value):
+class SiteUse(FrozenModel):
     """What a site takes up in one address family, isolated zones aside."""
 
     site_id: str
@@ -48,7 +48,7 @@ class SiteUse(Value):
     broken_by: tuple[str, ...] = Field(title="The first of them", description="Their ids, 20 at most.")
 
 
-class NetworkUse(Value):
+class NetworkUse(FrozenModel):
     """How full a network is."""
 
     network_id: str
@@ -59,7 +59,7 @@ class NetworkUse(Value):
     )
 
 
-class Usage(Value):
+class Usage(FrozenModel):
     """How full the address space of a design is."""
 
     revision: int

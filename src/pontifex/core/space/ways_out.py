@@ -16,37 +16,37 @@ from typing import Final
 
 from pydantic import Field
 
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.model import Design, Operation, RenumberNetwork, apply_operations, put
 from pontifex.core.space.cost import PARTNER, MoveCost, move_costs
 from pontifex.core.space.meeting import Meeting, meetings
 from pontifex.core.space.room import Room
 from pontifex.core.space.translate import translate_both
-from pontifex.core.value import Value
 
 _MOST_STATES: Final = 20_000  # partial covers that are looked at in one group of collisions
 _ALTERNATIVES: Final = 4
 
 
-class Way(Value):
+class MoveSet(FrozenModel):
     """A set of networks whose moving leaves no collision."""
 
     network_ids: tuple[str, ...] = Field(title="Networks to move")
     total: float = Field(title="Points in all")
 
 
-class WayOut(Value):
+class WayOut(FrozenModel):
     """What was found for one group of networks that collide with each other."""
 
     network_ids: tuple[str, ...] = Field(title="Networks of the group")
     collisions: int
-    best: Way
-    alternatives: tuple[Way, ...] = Field(title="The next best", description="Cheapest first.")
+    best: MoveSet
+    alternatives: tuple[MoveSet, ...] = Field(title="The next best", description="Cheapest first.")
     exact: bool = Field(title="Proven to be the cheapest")
     compared: int = Field(title="Partial sets that were compared")
     bound: float = Field(title="No other set costs less than this")
 
 
-class WaysOut(Value):
+class WaysOut(FrozenModel):
     """The cheapest way out of all collisions of a design."""
 
     revision: int
@@ -109,7 +109,7 @@ def cheapest(edges: Edges, weights: dict[str, float]) -> WayOut:
     order = _busiest_first(edges)
     tie = count()
     heap: list[tuple[float, int, _Partial]] = [(0.0, next(tie), _Partial(frozenset(), frozenset()))]
-    ways: list[Way] = []
+    ways: list[MoveSet] = []
     compared, bound = 0, 0.0
     while heap and compared < _MOST_STATES and len(ways) <= _ALTERNATIVES:
         bound, _, partial = heappop(heap)
@@ -117,7 +117,7 @@ def cheapest(edges: Edges, weights: dict[str, float]) -> WayOut:
         open_edge = next((edge for edge in order if not partial.moving & set(edge)), None)
         if open_edge is None:
             if _is_minimal(partial.moving, edges):
-                ways.append(Way(network_ids=tuple(sorted(partial.moving)), total=round(bound, 2)))
+                ways.append(MoveSet(network_ids=tuple(sorted(partial.moving)), total=round(bound, 2)))
             continue
         first, second = open_edge
         if first not in partial.staying:
@@ -162,7 +162,7 @@ def _is_minimal(moving: frozenset[str], edges: Edges) -> bool:
     return all(any(name in edge and not (moving - {name}) & set(edge) for edge in edges) for name in moving)
 
 
-def _greedy(edges: Edges, weights: dict[str, float]) -> Way:
+def _greedy(edges: Edges, weights: dict[str, float]) -> MoveSet:
     """Return a good set where too many would have to be compared: again and again what settles most for its weight."""
     left, chosen = list(edges), set()
     while left:
@@ -173,7 +173,7 @@ def _greedy(edges: Edges, weights: dict[str, float]) -> Way:
         name = max(sorted(degree), key=lambda one: degree[one] / weights[one])
         chosen.add(name)
         left = [edge for edge in left if name not in edge]
-    return Way(network_ids=tuple(sorted(chosen)), total=round(sum(weights[name] for name in sorted(chosen)), 2))
+    return MoveSet(network_ids=tuple(sorted(chosen)), total=round(sum(weights[name] for name in sorted(chosen)), 2))
 
 
 def _carried_out(design: Design, pairs: Sequence[Meeting], moving: set[str]) -> tuple[list[Operation], list[str]]:

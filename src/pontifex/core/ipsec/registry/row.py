@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from enum import Enum
 from typing import Final
 
-from pontifex.core.value import Choice
+from pontifex.core.frozen_model import Choice
 
 
 class TransformType(Choice):

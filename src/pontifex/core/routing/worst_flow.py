@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from pontifex.core.addressing import Address, Prefix, Service
 from pontifex.core.kinds import Network
+from pontifex.core.routing.equivalence_classes import parts_of
 from pontifex.core.routing.flow import Conditions
 from pontifex.core.routing.matrix import Reach, flow_between, reach_of
-from pontifex.core.routing.parts import parts_of
 from pontifex.core.routing.tables import Tables
 from pontifex.core.routing.trace import trace
 from pontifex.core.routing.way import Trace

@@ -14,7 +14,7 @@ class Choice(Enum):
     __hash__ = object.__hash__
 
 
-class Value(BaseModel):
+class FrozenModel(BaseModel):
     """An immutable value. Unknown fields are refused, so that a misspelt one is never dropped in silence."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", ser_json_inf_nan="null")

@@ -19,36 +19,36 @@ import numpy as np
 from pontifex.core.addressing import Address, Selector, Service
 from pontifex.core.kinds import FilterDirection, Network, Technology
 from pontifex.core.routing.codes import BY_HAND, DELIVER, LOST, NONE, UNKNOWN, Codes, Numbers
-from pontifex.core.routing.decide import Decision, Kind, about, by_rule, outcome
+from pontifex.core.routing.decide import Decision, DecisionKind, about, by_rule, outcome
+from pontifex.core.routing.equivalence_classes import EquivalenceClasses, Flags
 from pontifex.core.routing.filter_flags import FilterFlags
 from pontifex.core.routing.first_hop import as_told, own_routes, routed_by_site, usual_router
 from pontifex.core.routing.flow import Conditions, client_ports, has_ports
-from pontifex.core.routing.parts import Flags, Parts
 from pontifex.core.routing.selector_flags import SelectorFlags
-from pontifex.core.routing.tables import Entry, GatewayTable, Origin, Tables
+from pontifex.core.routing.tables import GatewayTable, Origin, TableEntry, Tables
 from pontifex.core.routing.trace import MOST_HOPS
-from pontifex.core.routing.walked import BY_HAND_END, END_PLACE, Pairs, Walked
+from pontifex.core.routing.walk_outcomes import BY_HAND_END, END_PLACE, Pairs, WalkOutcomes
 from pontifex.core.routing.way import End
 
 _ROWS_AT_FIRST: Final = 256
 
 
 @dataclass(frozen=True, slots=True)
-class _Laid:
+class _DecisionRows:
     """A way of a gateway: the parts that it is for, and the code of where it leads; -1 where it can't be used."""
 
-    entry: Entry
+    entry: TableEntry
     where: slice
     code: int
 
 
-class Plane:
+class ForwardingPlane:
     """The decisions of all gateways under some conditions, about traffic of one kind."""
 
     def __init__(
         self,
         tables: Tables,
-        parts: Parts,
+        parts: EquivalenceClasses,
         conditions: Conditions,
         service: Service,
         dscp: int = 0,
@@ -73,7 +73,7 @@ class Plane:
         self._rows: Numbers = np.empty((_ROWS_AT_FIRST, len(parts)), dtype=np.int32)
         self._pending: list[Callable[[], Numbers] | None] = []  # how to make each row; None once it is made
         self._made = np.zeros(_ROWS_AT_FIRST, dtype=np.bool_)
-        self._ways_of: dict[str, list[_Laid]] = {}
+        self._ways_of: dict[str, list[_DecisionRows]] = {}
         self._before = conditions  # whatever else fails for a while
         self._down_now: frozenset[str] = frozenset()
         self._networks_at: dict[str, list[int]] = defaultdict(list)
@@ -199,7 +199,7 @@ class Plane:
         named = (one for one in destinations if one.family is family and Service.of(one).contains(self.service))
         return [(one.first, one.last) for one in named]
 
-    def _ways(self, table: GatewayTable) -> list[_Laid]:
+    def _ways(self, table: GatewayTable) -> list[_DecisionRows]:
         """Return the ways of a gateway that this traffic may take, before anything more fails; what is asked first comes last."""
         found = self._ways_of.get(table.gateway.id)
         if found is None:
@@ -209,14 +209,14 @@ class Plane:
                 if entry.to.family is family and entry.to.is_about(self.service.protocols, self.service.ports):
                     where = self.parts.within(entry.to.first, entry.to.last)
                     if where.start < where.stop:
-                        found.append(_Laid(entry, where, self._entry_code(table, entry, self._before)))
+                        found.append(_DecisionRows(entry, where, self._entry_code(table, entry, self._before)))
         return found
 
-    def _entry_code(self, table: GatewayTable, entry: Entry, conditions: Conditions) -> int:
+    def _entry_code(self, table: GatewayTable, entry: TableEntry, conditions: Conditions) -> int:
         decision = outcome(self.tables, table.gateway, entry, conditions)
         return self.codes.of(decision) if decision else NONE
 
-    def _paint(self, row: Numbers, table: GatewayTable, here: Address, ways: Iterable[_Laid]) -> None:
+    def _paint(self, row: Numbers, table: GatewayTable, here: Address, ways: Iterable[_DecisionRows]) -> None:
         """Lay the ways of a gateway over each other, what is asked first on top."""
         source = Selector(here.family, here.value, here.value, self.service.protocols, self.source_ports)
         down = self._down_now
@@ -250,7 +250,7 @@ class Plane:
     def _code_from_host(self, decision: Decision) -> int:
         gateway = decision.gateway
         down = gateway and (gateway.id in self.conditions.gateways or not gateway.forwarding)
-        return LOST if down and decision.kind is not Kind.ROUTER else self.codes.of(decision)
+        return LOST if down and decision.kind is not DecisionKind.ROUTER else self.codes.of(decision)
 
     # Walks
 
@@ -265,7 +265,7 @@ class Plane:
         size = len(self.parts)
         return pairs % size * size + pairs // size
 
-    def walk(self, walked: Walked, pairs: Pairs, forward: Walked | None = None) -> None:
+    def walk(self, walked: WalkOutcomes, pairs: Pairs, forward: WalkOutcomes | None = None) -> None:
         """Follow pairs to where they end. With `forward`, they are the answers to what was walked there."""
         size = len(self.parts)
         source = pairs // size
@@ -304,7 +304,7 @@ class Plane:
         source: Pairs,
         destination: Pairs,
         pairs: Pairs,
-        forward: Walked | None,
+        forward: WalkOutcomes | None,
     ) -> Numbers:
         """Return decisions as they are carried out: what is left by hand, and what selectors, peerings and filters refuse."""
         code = code.copy()
@@ -344,7 +344,7 @@ class Plane:
         source: Pairs,
         destination: Pairs,
         pairs: Pairs,
-        forward: Walked | None,
+        forward: WalkOutcomes | None,
     ) -> None:
         """Drop what the filters of a gateway don't let through."""
         goes_out = code >= self.codes.first_tunnel
@@ -361,7 +361,7 @@ class Plane:
         refused = self._filters.refused(self.gateways[place], ways, source, destination, answers=forward is not None)
         code[refused] = LOST
 
-    def _known_at(self, place: int, looked_at: Flags, pairs: Pairs, forward: Walked | None) -> Flags:
+    def _known_at(self, place: int, looked_at: Flags, pairs: Pairs, forward: WalkOutcomes | None) -> Flags:
         """Tell which answers are part of a connection that a gateway with state has seen begin."""
         known = np.zeros(len(pairs), dtype=np.bool_)
         if forward is not None and self.gateways[place].keeps_state:
@@ -371,7 +371,7 @@ class Plane:
                 known[at] |= layer[begun] == place
         return known
 
-    def _note(self, walked: Walked, pairs: Pairs, code: Numbers) -> None:
+    def _note(self, walked: WalkOutcomes, pairs: Pairs, code: Numbers) -> None:
         """Note the tunnels and uplinks that walks go into."""
         tunnels = self.codes.tunnel[code]
         by_tunnel = np.flatnonzero(tunnels >= 0)
@@ -386,7 +386,7 @@ class Plane:
         out = code >= self.codes.first_uplink
         walked.uplinks[pairs[out]] = code[out] - self.codes.first_uplink
 
-    def _finish(self, walked: Walked, pairs: Pairs, code: Numbers, at_its_site: Flags) -> None:
+    def _finish(self, walked: WalkOutcomes, pairs: Pairs, code: Numbers, at_its_site: Flags) -> None:
         ends = self.codes.end[code]
         ends[(code == DELIVER) & ~at_its_site] = END_PLACE[End.LOST]
         walked.ends[pairs] = ends

@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 
 from pontifex.core.findings import analyse
-from pontifex.core.matching import Pair, StageState, Together, compare
+from pontifex.core.matching import GatewayTunnels, StageState, TunnelEnds, compare
 from pontifex.core.model import apply_operations
 from tests.designs import TODAY
 from tests.truth.hubs import hub_with, judge
@@ -75,12 +75,12 @@ def test_tunnels_that_have_nothing_in_common_have_no_further_rows():
     sound = hub_with({}, {})
     nested = hub_with({"hub": {"remote_networks": WIDE}, "branch": {"local_networks": WIDE}}, {})
     for design, keys in ((sound, set()), (nested, {"networks-shared-left"})):
-        together = Together(design)
+        together = GatewayTunnels(design)
         further = {
             row.key
             for tunnel in design.tunnels
-            for row in compare(Pair(design, tunnel, TODAY), together)
-            if row.key not in {one.key for one in compare(Pair(design, tunnel, TODAY))}
+            for row in compare(TunnelEnds(design, tunnel, TODAY), together)
+            if row.key not in {one.key for one in compare(TunnelEnds(design, tunnel, TODAY))}
         }
         assert further == keys
         assert not [one for one in analyse(design, TODAY).findings if one.code.startswith(("hub.", "port."))]

@@ -26,7 +26,7 @@ def mirrored(side: Side, own: str, far: str) -> tuple[str, str]:
 
 
 @dataclass(frozen=True)
-class Pair:
+class TunnelEnds:
     """A tunnel in its design. Names of ends are those of their sites, as people call them."""
 
     design: Design
@@ -117,13 +117,13 @@ class Pair:
         around = routes_around(self.design, self.tunnel, changed)
         return Remedy.of(title=title, operations=(put(changed), *map(put, around)))
 
-    def after(self, remedy: Remedy) -> Pair:
+    def after(self, remedy: Remedy) -> TunnelEnds:
         """Return the pair as a remedy of this tunnel leaves it."""
         (first, *others) = remedy.operations
         if isinstance(first, Put) and isinstance(first.object, Tunnel) and not others:
-            return Pair(self.design, first.object, self.today)
+            return TunnelEnds(self.design, first.object, self.today)
         design = apply_operations(self.design, remedy.operations)
-        return Pair(design, design.tunnel_by_id[self.tunnel.id], self.today)
+        return TunnelEnds(design, design.tunnel_by_id[self.tunnel.id], self.today)
 
     def copy_to(self, side: Side, what: str, left_field: str, right_field: str) -> Remedy:
         """Return the remedy that makes a field of one end like the other end's."""

@@ -21,7 +21,7 @@ from pontifex.core.routing.tables import Tables, clause_of
 Flags = NDArray[np.bool_]
 
 
-class Parts:
+class EquivalenceClasses:
     """The parts of a design's networks of one family, in the order of their addresses, and then of their sites."""
 
     def __init__(self, tables: Tables, family: Family, only: Collection[str] | None = None) -> None:

@@ -18,7 +18,7 @@ _NONE: Final = -1
 
 
 @dataclass
-class Walked:
+class WalkOutcomes:
     """How the walks of all pairs end, and what they use on their way."""
 
     parts: int

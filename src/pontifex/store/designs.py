@@ -1,4 +1,4 @@
-"""The one door for writes: a change is checked, applied and logged in one transaction, or refused whole."""
+"""The one repository for writes: a change is checked, applied and logged in one transaction, or refused whole."""
 
 from __future__ import annotations
 
@@ -12,6 +12,7 @@ from pydantic import Field, TypeAdapter
 from sqlalchemy import Connection, Engine, insert, select, text, update
 from sqlalchemy.exc import IntegrityError
 
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import KINDS, ObjectType
 from pontifex.core.model import (
     AnyOperation,
@@ -26,7 +27,6 @@ from pontifex.core.model import (
     touched_objects,
 )
 from pontifex.core.model.operations import target
-from pontifex.core.value import Value
 from pontifex.store import tables
 from pontifex.store.errors import DesignExists, DesignNotFound
 from pontifex.store.rows import load_design, settings_row, write_operations
@@ -44,7 +44,7 @@ class ChangeKind(Enum):
     REDO = "redo"
 
 
-class LoggedChange(Value):
+class LoggedChange(FrozenModel):
     """One entry of the change log."""
 
     revision: int = Field(title="Revision", description="The one that the change led to.")
@@ -69,7 +69,7 @@ class NothingToUndo(Exception):
 
 
 @dataclass(frozen=True, slots=True)
-class Written:
+class AppliedChange:
     """What a change led to."""
 
     design: Design
@@ -77,7 +77,7 @@ class Written:
     fields: tuple[FieldChange, ...]  # at most MOST_FIELDS of them
 
 
-class WriteDoor:
+class DesignRepository:
     """Reads designs and writes changes. No other code path writes to a design."""
 
     def __init__(self, engine: Engine) -> None:
@@ -137,7 +137,7 @@ class WriteDoor:
         note: str,
         author: str,
         kept: Design | None = None,
-    ) -> Written:
+    ) -> AppliedChange:
         """Apply operations to a design and log them.
 
         Changes that others made since `base_revision` stand in the way only where they touch the same objects.
@@ -153,7 +153,9 @@ class WriteDoor:
                 raise ChangeConflict(revision, meanwhile)
             return _write(connection, before, operations, note, author, ChangeKind.EDIT, None)
 
-    def step(self, design_id: str, base_revision: int, kind: ChangeKind, author: str, kept: Design | None = None) -> Written:
+    def step(
+        self, design_id: str, base_revision: int, kind: ChangeKind, author: str, kept: Design | None = None
+    ) -> AppliedChange:
         """Undo the last change that stands, or redo the last one undone.
 
         Either is a change of its own. Raise DesignNotFound, NothingToUndo, or ChangeConflict when the base revision is
@@ -211,11 +213,11 @@ def _write(
     author: str,
     kind: ChangeKind,
     target: int | None,
-) -> Written:
+) -> AppliedChange:
     after = apply_operations(before, operations)
     changed = difference(before, after)
     if not changed.objects:
-        return Written(before, (), ())
+        return AppliedChange(before, (), ())
     forward, fields = changed.forward, changed.fields(MOST_FIELDS)
     write_operations(connection, before.id, forward)
     connection.execute(update(tables.design).where(tables.design.c.id == before.id).values(revision=after.revision))
@@ -232,7 +234,7 @@ def _write(
     }
     connection.execute(insert(tables.change), entry)
     connection.execute(text("SET CONSTRAINTS ALL IMMEDIATE"))  # a broken reference shows here, not at commit
-    return Written(after, forward, fields)
+    return AppliedChange(after, forward, fields)
 
 
 def _touching(

@@ -1,4 +1,4 @@
-"""The one door for writes, on the real database."""
+"""The one repository for writes, on the real database."""
 
 from __future__ import annotations
 
@@ -14,15 +14,15 @@ from sqlalchemy.exc import DBAPIError, IntegrityError
 from pontifex.core.kinds import ObjectType, Side, Site
 from pontifex.core.model import ChangeRefused, Remove, apply_operations, put
 from pontifex.demo import DEMO_ID, demo_design
-from pontifex.store import ChangeConflict, ChangeKind, DesignNotFound, NothingToUndo, WriteDoor, rows, tables
+from pontifex.store import ChangeConflict, ChangeKind, DesignNotFound, DesignRepository, NothingToUndo, rows, tables
 from tests.core.test_changes import OPERATIONS
 
 
 @pytest.fixture
-def demo(door):
+def demo(repository):
     """The demo, written to the database."""
-    door.create(demo_design())
-    return door
+    repository.create(demo_design())
+    return repository
 
 
 def _site(id_, name=None):
@@ -139,7 +139,7 @@ def test_a_database_that_goes_away_in_mid_change(demo, engine, monkeypatch):
             other.execute(select(func.pg_terminate_backend(connection.scalar(select(func.pg_backend_pid())))))
             other.commit()
 
-    monkeypatch.setattr("pontifex.store.door.write_operations", breaking)
+    monkeypatch.setattr("pontifex.store.designs.write_operations", breaking)
     with pytest.raises(DBAPIError):
         demo.change(DEMO_ID, 0, [_site("lost")], "lost", "ann")
     monkeypatch.undo()
@@ -173,9 +173,9 @@ def test_a_change_that_changes_nothing_makes_no_revision(demo):
 
 
 def test_a_kept_design_of_an_older_revision_is_not_used(demo, engine):
-    """The door applies a change to the design as it stands, whatever copy the caller kept."""
+    """The repository applies a change to the design as it stands, whatever copy the caller kept."""
     kept = demo.load(DEMO_ID)
-    WriteDoor(engine).change(DEMO_ID, 0, [Remove(type=ObjectType.SITE, id="corvina", cascade=True)], "sold", "ann")
+    DesignRepository(engine).change(DEMO_ID, 0, [Remove(type=ObjectType.SITE, id="corvina", cascade=True)], "sold", "ann")
     tunnel = kept.tunnel_by_id["harbour-brenna"].with_end(Side.LEFT, uplink_id=None)
     after = demo.change(DEMO_ID, 0, [put(tunnel)], "edit", "ben", kept).design
     assert "corvina" not in after.site_by_id

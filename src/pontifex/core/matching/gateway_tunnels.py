@@ -18,7 +18,7 @@ from pontifex.core.kinds import ANY_PEER, SIDES, AuthMethod, Identity, Side, Tec
 from pontifex.core.matching.callers import (
     NOBODY,
     Call,
-    Others,
+    OtherCalls,
     account_twice,
     first_that_fits,
     identity_twice,
@@ -26,9 +26,9 @@ from pontifex.core.matching.callers import (
     same_nat,
 )
 from pontifex.core.matching.overlapping import networks_twice, shared_networks
-from pontifex.core.matching.pair import Pair
 from pontifex.core.matching.proposals import IKE
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
+from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model import Design
 
 _IKE_PORTS: Final = (500, 4500)  # RFC 7296 section 2.23
@@ -50,10 +50,10 @@ class Listener:
     service: tuple[str, ...]
 
 
-_RowsOf = Callable[[Pair, Call, Others], Iterator[Row]]
+_RowsOf = Callable[[TunnelEnds, Call, OtherCalls], Iterator[Row]]
 
 
-class Together:
+class GatewayTunnels:
     """What the tunnels of each gateway have in common, ready to be asked for each tunnel."""
 
     def __init__(self, design: Design) -> None:
@@ -110,7 +110,7 @@ class Together:
 
     # Rows
 
-    def rows(self, pair: Pair) -> Iterator[Row]:
+    def rows(self, pair: TunnelEnds) -> Iterator[Row]:
         """Yield what stands between a tunnel and others of its gateways; nothing where none is in its way."""
         call = self._known_call(pair.tunnel)
         if call and pair.technology:
@@ -134,7 +134,7 @@ class Together:
                     found += [one.tunnel for one in self._on(uplink, protocol)]
         return (*found, *(shared.other for shared in self._shared.get(tunnel.id, ())))
 
-    def _groups(self, call: Call) -> Iterator[tuple[_RowsOf, Others]]:
+    def _groups(self, call: Call) -> Iterator[tuple[_RowsOf, OtherCalls]]:
         """Yield the calls that a call shares something with, each with what makes rows of them."""
         end, hub = call.tunnel.end(call.caller), call.tunnel.end(call.answers)
         here = hub.gateway_id
@@ -150,7 +150,7 @@ class Together:
         if uplink and uplink.address:
             yield same_nat, self._others(call, self._by_outside[here, uplink.address])
 
-    def _deciding(self, call: Call, answering: _Answering) -> Others:
+    def _deciding(self, call: Call, answering: _Answering) -> OtherCalls:
         """Return the tunnel that a hub takes before this one, since its proposals fit what the caller offers."""
         if len(self._lists(answering)) < 2:
             return NOBODY
@@ -162,7 +162,7 @@ class Together:
             alike = other.tunnel.left.technology is call.tunnel.left.technology
             kind = IKE[call.tunnel.left.technology]
             if alike and offer and accepted and isinstance(negotiate(offer, accepted, kind.leave_out), Agreement):
-                return Others((other,), 1)
+                return OtherCalls((other,), 1)
         return NOBODY
 
     def _services(self, uplink: str, protocol: str, port: int) -> set[tuple[str, ...]]:
@@ -182,7 +182,7 @@ class Together:
             self._known_lists[answering] = frozenset(keys)
         return self._known_lists[answering]
 
-    def _others(self, call: Call, calls: list[Call]) -> Others:
+    def _others(self, call: Call, calls: list[Call]) -> OtherCalls:
         """Return the calls of other devices: one that calls twice knows that it does."""
         if len(calls) < 2:
             return NOBODY
@@ -190,9 +190,9 @@ class Together:
         others = (one for one in calls if one.tunnel.end(one.caller).gateway_id != own)
         first = tuple(islice(others, _MOST_NAMED))
         # how many there are beside is told roughly: a device that calls twice counts as two
-        return Others(first, len(calls) - 1 if first else 0)
+        return OtherCalls(first, len(calls) - 1 if first else 0)
 
-    def _port_twice(self, pair: Pair, side: Side, call: Call | None) -> Iterator[Row]:
+    def _port_twice(self, pair: TunnelEnds, side: Side, call: Call | None) -> Iterator[Row]:
         for key, listener in _listening(pair.tunnel, side, call):
             if len(self._services(*key)) < 2:
                 continue

@@ -1,0 +1,55 @@
+"""The command that prints the findings of a design file."""
+
+from __future__ import annotations
+
+import json
+from datetime import UTC, datetime
+from enum import Enum
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from pontifex.cli.design import read_design
+from pontifex.core.findings import Analysis, Finding, Severity, analyse
+
+CLEAN, FOUND = 0, 1  # exit codes
+
+
+class Format(Enum):
+    """How `check` prints."""
+
+    TEXT = "text"
+    JSON = "json"
+
+
+def check_command(
+    file: Annotated[Path, typer.Argument(help="A design file, as Export writes it; - reads standard input.")],
+    format_: Annotated[Format, typer.Option("--format", help="How to print.")] = Format.TEXT,
+    fail_on: Annotated[Severity, typer.Option(help="Exit with 1 from this severity on.")] = Severity.BLOCKER,
+) -> None:
+    """Print the findings of a design file. Exit with 0, 1 (findings at or above --fail-on) or 2 (unreadable)."""
+    design = read_design(file, as_json=format_ is Format.JSON)
+    analysis = analyse(design, datetime.now(UTC).date())
+    typer.echo(_as_json(analysis) if format_ is Format.JSON else _as_text(analysis, design.name))
+    failing = any(one.severity.rank <= fail_on.rank for one in analysis.findings)
+    raise typer.Exit(FOUND if failing else CLEAN)
+
+
+def _as_json(analysis: Analysis) -> str:
+    document = analysis.model_dump(mode="json", include={"forecasts", "findings"})
+    for one in document["findings"]:
+        one["remedies"] = [remedy["title"] for remedy in one["remedies"]]
+    return json.dumps(document, indent=2, ensure_ascii=False)
+
+
+def _as_text(analysis: Analysis, name: str) -> str:
+    lines = [f"{name}: {len(analysis.findings)} findings"]
+    for one in analysis.findings:
+        lines += ["", *_finding_lines(one)]
+    return "\n".join(lines)
+
+
+def _finding_lines(one: Finding) -> list[str]:
+    mends = [f"  mend: {remedy.title}" for remedy in one.remedies]
+    return [f"{one.severity.value}: {one.why}", f"  {one.consequence} ({one.code}, {one.reference})", *mends]

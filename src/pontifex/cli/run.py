@@ -1,0 +1,72 @@
+"""The commands that start the product."""
+
+from __future__ import annotations
+
+import signal
+from typing import Annotated, Any
+
+import typer
+from pydantic import ValidationError
+from sqlalchemy.exc import OperationalError
+
+from pontifex.cli.design import UNREADABLE
+from pontifex.core.design_file import write_design_file
+from pontifex.core.reasons import reason_of
+from pontifex.demo import DEMO_ID, demo_design, load_demo
+from pontifex.server import open_product, serve, set_up_logging
+from pontifex.settings import Settings
+from pontifex.store import MasterKeyError
+from pontifex.store.cluster import ClusterError
+
+
+def demo_command(
+    print_: Annotated[bool, typer.Option("--print", help="Write the demo design file to standard output and stop.")] = False,
+    verbose: Annotated[bool, typer.Option(help="Log every request.")] = False,
+) -> None:
+    """Start the product on the demo design; the design is loaded if it is absent."""
+    if print_:
+        typer.echo(write_design_file(demo_design()), nl=False)
+        return
+    _run(with_demo=True, verbose=verbose)
+
+
+def serve_command(verbose: Annotated[bool, typer.Option(help="Log every request.")] = False) -> None:
+    """Start the product on its own designs."""
+    _run(with_demo=False, verbose=verbose)
+
+
+def _run(*, with_demo: bool, verbose: bool) -> None:
+    set_up_logging(verbose)
+    signal.signal(signal.SIGTERM, _interrupt)
+    try:
+        settings = Settings()
+    except ValidationError as error:
+        for one in error.errors():
+            typer.echo(f"PONTIFEX_{str(one['loc'][0]).upper()} {reason_of(one)}", err=True)
+        raise typer.Exit(UNREADABLE) from None
+    try:
+        typer.echo("Starting the database …")
+        with open_product(settings) as product:
+            if with_demo and load_demo(product.designs, product.keys):
+                typer.echo("Loaded the demo design, Skerry Line.")
+            serve(product, settings, f"/d/{DEMO_ID}" if with_demo else "/")
+    except ClusterError as error:
+        typer.echo(f"The private database can't be used: {error}", err=True)
+        raise typer.Exit(1) from None
+    except OperationalError as error:
+        typer.echo(f"The database of PONTIFEX_DATABASE_URL is not reachable ({type(error.orig).__name__}).", err=True)
+        raise typer.Exit(1) from None
+    except OSError as error:
+        where = f"{settings.host}, port {settings.port}" if settings.port else settings.host
+        typer.echo(f"It can't listen on {where} or use {settings.state}: {error.strerror}", err=True)
+        raise typer.Exit(1) from None
+    except MasterKeyError as error:
+        typer.echo(str(error), err=True)
+        raise typer.Exit(UNREADABLE) from None
+    except KeyboardInterrupt:
+        pass
+    typer.echo("Stopped.")
+
+
+def _interrupt(_signal: int, _frame: Any) -> None:
+    raise KeyboardInterrupt
