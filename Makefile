@@ -53,8 +53,8 @@ setup: .stamps/web
 
 check: setup .stamps/python-test
 	@echo "Checking …"
-	@$(BIN)/ruff check --quiet src tests
-	@$(BIN)/ruff format --quiet --check src tests
+	@$(BIN)/ruff check --quiet src tests tools
+	@$(BIN)/ruff format --quiet --check src tests tools
 	@$(BIN)/mypy
 	@$(BIN)/lint-imports
 	@cd web && npm run --silent check && npm run --silent test

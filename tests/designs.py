@@ -6,7 +6,8 @@ from datetime import date
 from typing import Any
 
 from pontifex.core.addressing import Family, Prefix, Selector
-from pontifex.core.findings import Severity, analyse
+from pontifex.core.catalogue import Severity
+from pontifex.core.findings import analyse
 from pontifex.core.kinds import KIND_BY_TYPE, Identity, IdentityType, Mode, ObjectType, Route, Side, Tunnel, TunnelEnd
 from pontifex.core.model import Design, Remove, apply_operations, put
 from pontifex.demo import demo_design
@@ -49,7 +50,7 @@ def bare_demo() -> Design:
     )
     design = without(design, *named)
     changed = {"dhcp_ranges": (), "lease_time_s": None, "own_table": False, "resolvers": ()}
-    return apply_operations(design, [put(one.model_copy(update=changed)) for one in design.networks])
+    return apply_operations(design, [put(one.with_valid(changed)) for one in design.networks])
 
 
 def with_end(side: Side, design: Design | None = None, tunnel_id: str = SOUND, **fields: Any) -> Design:
@@ -57,7 +58,7 @@ def with_end(side: Side, design: Design | None = None, tunnel_id: str = SOUND, *
     design = design or tunnels_alone()
     tunnel = design.tunnel_by_id[tunnel_id]
     end = TunnelEnd.model_validate({**tunnel.end(side).model_dump(), **fields})
-    return apply_operations(design, [put(tunnel.model_copy(update={side.value: end}))])
+    return apply_operations(design, [put(tunnel.with_valid({side.value: end}))])
 
 
 def with_uplink(uplink_id: str, design: Design | None = None, **fields: Any) -> Design:
@@ -84,23 +85,21 @@ def generated(tunnels: int) -> Design:
     pattern = demo.tunnel_by_id[SOUND]
     operations: list[Any] = []
     for k in range(tunnels):
-        site = demo.site_by_id["ostvik"].model_copy(update={"id": f"s{k}", "name": f"Branch {k}"})
-        gateway = demo.gateway_by_id["ostvik-gateway"].model_copy(update={"id": f"g{k}", "site_id": site.id})
-        uplink = demo.uplink_by_id["ostvik-dsl"].model_copy(update={"id": f"u{k}", "gateway_id": gateway.id})
+        site = demo.site_by_id["ostvik"].changed(id=f"s{k}", name=f"Branch {k}")
+        gateway = demo.gateway_by_id["ostvik-gateway"].changed(id=f"g{k}", site_id=site.id)
+        uplink = demo.uplink_by_id["ostvik-dsl"].changed(id=f"u{k}", gateway_id=gateway.id)
         blocks = [Prefix(Family.V4, (10 << 24) + (96 << 16) + (2 * k + part) * 256, 24) for part in range(2)]
         selectors = tuple(map(Selector.of, blocks))
         template = next(one for one in demo.networks if one.id == "ostvik-ticketing")
         networks = [
-            template.model_copy(
-                update={"id": f"n{k}-{part}", "site_id": site.id, "name": f"lan {part}", "prefix": block, "gateway_address": None}
-            )
+            template.changed(id=f"n{k}-{part}", site_id=site.id, name=f"lan {part}", prefix=block, gateway_address=None)
             for part, block in enumerate(blocks)
         ]
         named = Identity(type=IdentityType.FQDN, value=f"branch-{k}.skerry.example")
         fields = {"gateway_id": gateway.id, "uplink_id": uplink.id, "local_networks": selectors, "local_identity": named}
-        right = pattern.right.model_copy(update=fields)
-        left = pattern.left.model_copy(update={"remote_networks": selectors, "remote_identity": named})
-        tunnel = pattern.model_copy(update={"id": f"t{k}", "name": f"Tunnel {k}", "left": left, "right": right})
+        right = pattern.right.with_valid(fields)
+        left = pattern.left.changed(remote_networks=selectors, remote_identity=named)
+        tunnel = pattern.changed(id=f"t{k}", name=f"Tunnel {k}", left=left, right=right)
         operations += [put(site), put(gateway), put(uplink), *map(put, networks), put(tunnel)]
     return apply_operations(demo, operations)
 
@@ -110,13 +109,12 @@ def crowded(networks: int, sites: int) -> Design:
     design = generated(sites)
     template = design.network_by_id["ostvik-ticketing"]
     each = networks // sites
-    fields = {"gateway_address": None, "dhcp_ranges": (), "lease_time_s": None}
+    template = template.changed(gateway_address=None, dhcp_ranges=(), lease_time_s=None)
     operations = []
     for k in range(sites):
         for part in range(each):
             block = Prefix(Family.V4, (10 << 24) + (84 << 16) + (k * each + part) * 64, 26)
-            network = {"id": f"c{k}-{part}", "name": f"part {part}", "site_id": f"s{k}", "prefix": block}
-            operations.append(put(template.model_copy(update={**fields, **network})))
+            operations.append(put(template.changed(id=f"c{k}-{part}", name=f"part {part}", site_id=f"s{k}", prefix=block)))
     return apply_operations(design, operations)
 
 
@@ -131,11 +129,11 @@ def two_hubs(gateways: int) -> Design:
     operations: list[Any] = []
     blocks = {k: [Prefix(Family.V4, (10 << 24) + (4 * k + part) * 256, 24) for part in range(4)] for k in range(gateways)}
     all_inside = Prefix(Family.V4, 10 << 24, 8)
-    network = demo.network_by_id["ostvik-ticketing"].model_copy(update={"gateway_address": None, "dhcp_ranges": ()})
+    network = demo.network_by_id["ostvik-ticketing"].changed(gateway_address=None, dhcp_ranges=())
 
     def link(id_: str, hub: int, branch: int, of_hub: Any = None, of_branch: Any = None) -> None:
         ends = {
-            side.value: pattern.end(side).model_copy(update={**bare, "gateway_id": f"g{site}", **(fields or {})})
+            side.value: pattern.end(side).changed(**bare, gateway_id=f"g{site}", **fields or {})
             for side, site, fields in ((Side.LEFT, hub, of_hub), (Side.RIGHT, branch, of_branch))
         }
         operations.append(put(Tunnel(id=id_, name=id_, left=ends["left"], right=ends["right"])))
@@ -145,13 +143,13 @@ def two_hubs(gateways: int) -> Design:
         operations.append(put(Route(id=id_, gateway_id=f"g{at}", prefix=prefix, tunnel_id=tunnel, metric=metric)))
 
     for k in range(gateways):
-        operations.append(put(demo.site_by_id["ostvik"].model_copy(update={"id": f"s{k}", "name": f"Site {k}"})))
-        gateway = demo.gateway_by_id["ostvik-gateway"].model_copy(update={"id": f"g{k}", "site_id": f"s{k}"})
+        operations.append(put(demo.site_by_id["ostvik"].changed(id=f"s{k}", name=f"Site {k}")))
+        gateway = demo.gateway_by_id["ostvik-gateway"].changed(id=f"g{k}", site_id=f"s{k}")
         operations.append(put(gateway))
-        operations.append(put(demo.uplink_by_id["ostvik-dsl"].model_copy(update={"id": f"u{k}", "gateway_id": gateway.id})))
+        operations.append(put(demo.uplink_by_id["ostvik-dsl"].changed(id=f"u{k}", gateway_id=gateway.id)))
         for part, block in enumerate(blocks[k]):
             fields = {"id": f"n{k}-{part}", "site_id": f"s{k}", "name": f"net {part}", "prefix": block}
-            operations.append(put(network.model_copy(update=fields)))
+            operations.append(put(network.with_valid(fields)))
         if k < 2:
             continue
         if k % 10 == 0:

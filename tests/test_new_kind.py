@@ -99,7 +99,7 @@ lit = apply_operations(DEMO, [put(LIGHT)])
 assert put(LIGHT).op == "put-beacon"
 assert lit.beacons == (LIGHT,)
 with pytest.raises(ChangeRefused, match="there is no site 'nowhere'"):
-    apply_operations(DEMO, [put(LIGHT.model_copy(update={{"site_id": "nowhere"}}))])
+    apply_operations(DEMO, [put(LIGHT.changed(site_id="nowhere"))])
 assert apply_operations(lit, [Remove(type=ObjectType.SITE, id="ostvik", cascade=True)]).beacons == ()
 
 # the search, the difference, a pasted row, and the columns of its grid
@@ -123,7 +123,7 @@ migrate(engine)
 with engine.connect() as connection:
     assert compare_metadata(MigrationContext.configure(connection), metadata) == []
 store = {repository}(engine)
-store.create(DEMO.model_copy(update={{"revision": 0}}))
+store.create(DEMO.changed(revision=0))
 store.change(DEMO.id, 0, [put(LIGHT)], "A light", "somebody")
 assert store.load(DEMO.id).beacons == (LIGHT,)
 print("a new kind is everywhere")

@@ -7,9 +7,10 @@ from typing import Any
 import pytest
 
 from pontifex.core.addressing import Address, parse_address
+from pontifex.core.catalogue import Code
 from pontifex.core.findings import analyse
 from pontifex.core.handover import linux_plan
-from pontifex.core.kinds import DesignMember, Gateway, Route, Side, Tunnel
+from pontifex.core.kinds import AddressKind, DesignMember, Gateway, Route, Side, Tunnel
 from pontifex.core.model import Design, apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Tables, trace
 from tests.designs import TODAY
@@ -52,18 +53,18 @@ BY_NAME = _end("t3", "left", peer_address="gate.right.example")
 # objects over the base, the code, where it is told, words of the cause, and whether there is something to press
 CASES: dict[str, tuple[list[DesignMember], str, set[str], str, bool]] = {
     "a default route": (
-        [_route("left", "0.0.0.0/0", "t3")], "tunnel.carries-itself", {"t3", "t4"}, "into it (route 0.0.0.0/0 into t3)", True,
+        [_route("left", "0.0.0.0/0", "t3")], Code.TUNNEL_CARRIES_ITSELF, {"t3", "t4"}, "into it (route 0.0.0.0/0 into t3)", True,
     ),
     "a network that holds the peer": (
-        [_route("left", "198.51.100.0/24", "t3")], "tunnel.carries-itself", {"t3", "t4"}, "its peer 198.51.100.9", True,
+        [_route("left", "198.51.100.0/24", "t3")], Code.TUNNEL_CARRIES_ITSELF, {"t3", "t4"}, "its peer 198.51.100.9", True,
     ),
-    "all traffic as networks": ([ALL], "tunnel.carries-itself", {"t3", "t4"}, "policy of t3", True),
+    "all traffic as networks": ([ALL], Code.TUNNEL_CARRIES_ITSELF, {"t3", "t4"}, "policy of t3", True),
     "a tunnel within a tunnel": (
         [_route("left", "198.51.100.9/32", "t1"), _route("left", "198.51.100.5/32", "t3")],
-        "tunnel.carries-itself", {"t1", "t3"}, "into t1 and from there into it", True,
+        Code.TUNNEL_CARRIES_ITSELF, {"t1", "t3"}, "into t1 and from there into it", True,
     ),
     "a name that is asked beyond it": (
-        [ASKS_BEYOND, BY_NAME], "tunnel.name-beyond-itself", {"t3"}, "asks 10.80.0.53 for gate.right.example", True,
+        [ASKS_BEYOND, BY_NAME], Code.TUNNEL_NAME_BEYOND_ITSELF, {"t3"}, "asks 10.80.0.53 for gate.right.example", True,
     ),
 }  # fmt: skip
 
@@ -94,7 +95,7 @@ def test_a_remedy_that_leads_a_tunnel_into_itself_brings_the_route_around():
     assert "198.51.100.9/32" in {str(route.prefix) for route in apply_operations(design, wide[0].operations).routes}
     for remedy in wide:
         after = analyse(apply_operations(design, remedy.operations), TODAY).findings
-        assert "tunnel.carries-itself" not in {one.code for one in after}
+        assert Code.TUNNEL_CARRIES_ITSELF not in {one.code for one in after}
 
 
 @pytest.mark.parametrize(
@@ -106,13 +107,13 @@ def test_no_remedy_leads_a_tunnel_into_itself_where_no_route_goes_around(peer, u
     policy = {"mode": "policy", "local_networks": EVERYTHING, "peer_address": peer, "uplink_id": uplink}
     far = _end("t3", "left", **policy, remote_networks=["10.80.0.0/24"])
     far = far.with_end(Side.RIGHT, local_networks=ALL.left.remote_networks, remote_networks=ALL.left.local_networks)
-    unknown = BASE.uplink_by_id["right"].model_copy(update={"address": None, "address_kind": "changing-public"})
+    unknown = BASE.uplink_by_id["right"].changed(address=None, address_kind=AddressKind.CHANGING_PUBLIC)
     design = apply_operations(BASE, [put(far), put(unknown)])
     told = [one for one in analyse(design, TODAY).findings if one.code.endswith("all-traffic-one-side")]
     assert told
     for remedy in (remedy for one in told for remedy in one.remedies):
         after = analyse(apply_operations(design, remedy.operations), TODAY).findings
-        assert "tunnel.carries-itself" not in {one.code for one in after}
+        assert Code.TUNNEL_CARRIES_ITSELF not in {one.code for one in after}
 
 
 def test_it_is_traced_as_a_flow_of_its_own():

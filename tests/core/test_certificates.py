@@ -14,6 +14,7 @@ from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption,
 from cryptography.x509.oid import NameOID
 from pydantic import ValidationError
 
+from pontifex.core.catalogue import Code
 from pontifex.core.certificates import BrokenChain, Certificate, Chain, chain_to
 from pontifex.core.findings import analyse
 from pontifex.core.kinds import Side
@@ -138,25 +139,25 @@ def _row(design):
 @pytest.mark.parametrize(
     ("design", "code", "words"),
     [
-        (lambda: _proved_by([GATE, ISSUING], [OTHER_ROOT]), "cert.root-lacking", "Harbour House can't trust Ostvik Terminal"),
+        (lambda: _proved_by([GATE, ISSUING], [OTHER_ROOT]), Code.CERT_ROOT_LACKING, "Harbour House can't trust Ostvik Terminal"),
         (
             lambda: _proved_by([issue("gate", "Skerry Root", KEYS["gate"], KEYS["root"], names=[OSTVIK], days=-1)], [ROOT]),
-            "cert.not-valid",
+            Code.CERT_NOT_VALID,
             "ran out on 2026-11-22",
         ),
         (
             lambda: _proved_by([issue("gate", "Skerry Root", KEYS["gate"], KEYS["root"], names=[OSTVIK], start=5)], [ROOT]),
-            "cert.not-valid",
+            Code.CERT_NOT_VALID,
             "is not valid before 2026-11-28",
         ),
         (
             lambda: _proved_by([issue("gate", "Skerry Root", KEYS["gate"], KEYS["root"], names=[OSTVIK], days=30)], [ROOT]),
-            "cert.expires",
+            Code.CERT_EXPIRES,
             "runs out on 2026-12-23",
         ),
         (
             lambda: _proved_by([GATE, ISSUING], [ROOT], "east.skerry.example"),
-            "cert.identity",
+            Code.CERT_IDENTITY,
             "speaks for dNSName ostvik.skerry.example",
         ),
     ],
@@ -171,7 +172,7 @@ def test_what_is_wrong_with_a_proof(design, code, words):
     for remedy in row.remedies:
         after = apply_operations(made, remedy.operations)
         assert not _row(after).code
-    assert bool(row.remedies) == (code in ("cert.root-lacking", "cert.identity"))
+    assert bool(row.remedies) == (code in (Code.CERT_ROOT_LACKING, Code.CERT_IDENTITY))
 
 
 @pytest.mark.parametrize(
@@ -189,6 +190,6 @@ def test_weak_certificates_are_exposures():
     short = generate_private_key(65537, 1024)
     weak = issue("old gate", "Skerry Root", short, KEYS["root"], names=[OSTVIK])
     hashed = issue("gate", "RSA Root", KEYS["gate"], generate_private_key(65537, 2048), algorithm=hashes.SHA256())
-    found = [one for one in analyse(_proved_by([weak], [ROOT]), TODAY).findings if one.code == "cert.weak"]
+    found = [one for one in analyse(_proved_by([weak], [ROOT]), TODAY).findings if one.code == Code.CERT_WEAK]
     assert ["RSA 1024" in one.why for one in found] == [True]
     assert hashed.facts.signature_hash == "sha256"

@@ -62,7 +62,7 @@ def test_undo_is_the_identity(operations):
             (0, "left/uplink_id", "uplink 'LTE' belongs to gateway 'corvina-gateway', not to 'harbour-gateway'"),
         ),
         (
-            [put(DESIGN.uplink_by_id["ostvik-dsl"].model_copy(update={"gateway_id": "brenna-gateway"}))],
+            [put(DESIGN.uplink_by_id["ostvik-dsl"].changed(gateway_id="brenna-gateway"))],
             (0, "gateway_id", "tunnel 'Harbour–Ostvik' uses this uplink at gateway 'ostvik-gateway'"),
         ),
     ],

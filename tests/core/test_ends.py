@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from pontifex.core.findings import Severity, analyse
+from pontifex.core.catalogue import Code, Severity
+from pontifex.core.findings import analyse
 from pontifex.core.kinds import Gateway, Side
 from pontifex.core.matching import Stage, StageState, TunnelEnds, Verdict, compare, forecast, match
 from pontifex.core.model import apply_operations, put
@@ -43,25 +44,25 @@ ALL = ["0.0.0.0/0"]
 FAULTS = {
     "service off": (
         lambda: with_gateway("ostvik-gateway", service_on=False),
-        "reach.service-off",
+        Code.REACH_SERVICE_OFF,
         Stage.REACH,
         "all of its tunnels switched off",
     ),
     "switched off": (
         lambda: with_end(LEFT, enabled=False),
-        "reach.switched-off",
+        Code.REACH_SWITCHED_OFF,
         Stage.REACH,
         "this tunnel alone is switched off at Harbour",
     ),
     "no UDP out": (
         lambda: with_uplink("ostvik-dsl", only_tcp_out=True),
-        "reach.outbound-blocked",
+        Code.REACH_OUTBOUND_BLOCKED,
         Stage.REACH,
         "nothing but TCP 443 gets out",
     ),
     "on traffic": (
         lambda: with_end(RIGHT, role="on-traffic"),
-        "reach.only-on-traffic",
+        Code.REACH_ONLY_ON_TRAFFIC,
         Stage.REACH,
         "what starts at Harbour House finds none",
     ),
@@ -69,25 +70,25 @@ FAULTS = {
         lambda: with_end(
             RIGHT, with_uplink("ostvik-dsl", address_kind="behind-nat", address="192.0.2.7", nat_timeout_s=30), keepalive_s=60
         ),
-        "reach.keepalive-too-long",
+        Code.REACH_KEEPALIVE_TOO_LONG,
         Stage.REACH,
         "forgets after 30 s",
     ),
     "gateway lacks it": (
         lambda: with_gateway("ostvik-gateway", technologies=["tls"]),
-        "tunnel.technology-lacking",
+        Code.TUNNEL_TECHNOLOGY_LACKING,
         Stage.REACH,
         "can do TLS",
     ),
     "technologies": (
         lambda: with_end(RIGHT, technology="tls"),
-        "tunnel.technology-differs",
+        Code.TUNNEL_TECHNOLOGY_DIFFERS,
         Stage.REACH,
         "Ostvik Terminal has TLS",
     ),
     "forgotten identity": (
         lambda: with_end(RIGHT, local_identity=None),
-        "end.identity-empty",
+        Code.END_IDENTITY_EMPTY,
         Stage.AUTH,
         "Ostvik Terminal sends no identity: its own is not set",
     ),
@@ -95,7 +96,7 @@ FAULTS = {
         lambda: with_end(
             LEFT, with_uplink("ostvik-dsl", address_kind="fixed-public", address="2001:db8::7"), peer_address="2001:db8::7"
         ),
-        "reach.families-differ",
+        Code.REACH_FAMILIES_DIFFER,
         Stage.REACH,
         "Harbour House has IPv4 and Ostvik Terminal has IPv6 outside",
     ),
@@ -104,53 +105,58 @@ FAULTS = {
             {"local_networks": ["10.64.0.0/22 tcp 443"], "remote_networks": ["10.65.0.0/24 udp"]},
             {"local_networks": ["10.65.0.0/24 udp"], "remote_networks": ["10.64.0.0/22 tcp 443"]},
         ),
-        "child.nothing-passes",
+        Code.CHILD_NOTHING_PASSES,
         Stage.CHILD,
         "and no packet is of both",
     ),
     "bad address": (
         lambda: with_end(RIGHT, local_identity=_identity("10.65.0", "ipv4-addr")),
-        "end.identity-invalid",
+        Code.END_IDENTITY_INVALID,
         Stage.AUTH,
         "is no address",
     ),
     "methods": (
         lambda: with_end(RIGHT, local_auth="certificate"),
-        "auth.method-differs",
+        Code.AUTH_METHOD_DIFFERS,
         Stage.AUTH,
         "gives a certificate, Harbour House expects",
     ),
     "EAP of the responder": (
         lambda: both({"local_auth": "eap", "remote_auth": "certificate"}, {"remote_auth": "eap", "local_auth": "certificate"}),
-        "auth.eap-misplaced",
+        Code.AUTH_EAP_MISPLACED,
         Stage.AUTH,
         "only an end that calls can use EAP",
     ),
-    "EAP methods": (lambda: _eap(eap_method="EAP-TLS"), "auth.eap-method-differs", Stage.AUTH, "EAP-MSCHAP-V2 and EAP-TLS"),
-    "account names": (lambda: _eap(made={"name": "ostvik"}), "account.name-differs", Stage.AUTH, "'ostvik-gate'"),
-    "account disabled": (lambda: _eap(made={"enabled": False}), "account.disabled", Stage.AUTH, "is disabled at Harbour"),
-    "account kind": (lambda: _eap(made={"kind": "administration"}), "account.wrong-kind", Stage.AUTH, "administering the device"),
+    "EAP methods": (lambda: _eap(eap_method="EAP-TLS"), Code.AUTH_EAP_METHOD_DIFFERS, Stage.AUTH, "EAP-MSCHAP-V2 and EAP-TLS"),
+    "account names": (lambda: _eap(made={"name": "ostvik"}), Code.ACCOUNT_NAME_DIFFERS, Stage.AUTH, "'ostvik-gate'"),
+    "account disabled": (lambda: _eap(made={"enabled": False}), Code.ACCOUNT_DISABLED, Stage.AUTH, "is disabled at Harbour"),
+    "account kind": (
+        lambda: _eap(made={"kind": "administration"}),
+        Code.ACCOUNT_WRONG_KIND,
+        Stage.AUTH,
+        "administering the device",
+    ),
     "account secrets": (
         lambda: _eap(made={"secret": demo_design().tunnel_by_id["harbour-brenna"].left.key}),
-        "account.secret-differs",
+        Code.ACCOUNT_SECRET_DIFFERS,
         Stage.AUTH,
         "the secrets of 'ostvik-gate' differ",
     ),
     "too many": (
         lambda: with_gateway("ostvik-gateway", most_selectors=1),
-        "child.too-many-networks",
+        Code.CHILD_TOO_MANY_NETWORKS,
         Stage.CHILD,
         "its gateway takes 1",
     ),
     "all at one end": (
         lambda: with_end(RIGHT, remote_networks=ALL),
-        "child.all-traffic-one-side",
+        Code.CHILD_ALL_TRAFFIC_ONE_SIDE,
         Stage.CHILD,
         "all traffic for Harbour House",
     ),
     "ports": (
         lambda: with_end(RIGHT, local_networks=["10.65.0.0/24 tcp 443", "10.65.4.0/23"]),
-        "child.networks-narrowed",
+        Code.CHILD_NETWORKS_NARROWED,
         Stage.CHILD,
         "only at Harbour House",
     ),
@@ -159,50 +165,50 @@ FAULTS = {
             {"remote_networks": ["10.65.0.0/24", "fd5c:9a1e:40:1::/64"]},
             {"local_networks": ["10.65.0.0/24", "fd5c:9a1e:40:1::/64"]},
         ),
-        "child.partner-lacking",
+        Code.CHILD_PARTNER_LACKING,
         Stage.CHILD,
         "never passes: fd5c:9a1e:40:1::/64 at Ostvik",
     ),
     "inner network": (
         lambda: both({"inner_address": "10.65.0.1/30"}, {"inner_address": "10.65.0.2/30"}),
-        "address.inner-network",
+        Code.ADDRESS_INNER_NETWORK,
         Stage.TRAFFIC,
         "takes the traffic of Ostvik Terminal's ticketing",
     ),
     "inner twice": (
         lambda: both({"inner_address": "10.64.255.1/30"}, {"inner_address": "10.64.255.1/30"}),
-        "tunnel.inner-address-twice",
+        Code.TUNNEL_INNER_ADDRESS_TWICE,
         Stage.TRAFFIC,
         "10.64.255.1",
     ),
     "inner differ": (
         lambda: both({"inner_address": "10.64.255.1/30"}, {"inner_address": "10.64.255.5/30"}),
-        "tunnel.inner-networks-differ",
+        Code.TUNNEL_INNER_NETWORKS_DIFFER,
         Stage.TRAFFIC,
         "10.64.255.4/30",
     ),
-    "MTU": (lambda: with_end(LEFT, inner_mtu=1500), "mtu.too-big", Stage.TRAFFIC, "only packets of up to 1438 octets fit"),
-    "MSS": (lambda: with_end(LEFT, tcp_mss=1460), "mtu.mss-too-big", Stage.TRAFFIC, "only segments of up to 1398 octets fit"),
+    "MTU": (lambda: with_end(LEFT, inner_mtu=1500), Code.MTU_TOO_BIG, Stage.TRAFFIC, "only packets of up to 1438 octets fit"),
+    "MSS": (lambda: with_end(LEFT, tcp_mss=1460), Code.MTU_MSS_TOO_BIG, Stage.TRAFFIC, "only segments of up to 1398 octets fit"),
     "groups": (
         lambda: with_end(RIGHT, child_proposals=GROUP_14),
-        "child.group-at-rekey",
+        Code.CHILD_GROUP_AT_REKEY,
         Stage.REKEY,
         "after 57 min Harbour House rekeys",
     ),
-    "margin": (lambda: with_end(LEFT, rekey_margin_s=3600), "rekey.margin-too-long", Stage.REKEY, "3600 s before the end"),
+    "margin": (lambda: with_end(LEFT, rekey_margin_s=3600), Code.REKEY_MARGIN_TOO_LONG, Stage.REKEY, "3600 s before the end"),
     "reauthentication": (
         lambda: with_end(LEFT, with_uplink("ostvik-dsl", inbound_ike=False), peer_address="any", reauthenticate=True),
-        "rekey.cannot-reauthenticate",
+        Code.REKEY_CANNOT_REAUTHENTICATE,
         Stage.REKEY,
         "after 480 min Harbour House closes the tunnel",
     ),
-    "dead peer": (lambda: with_end(RIGHT, dead_peer_s=0), "restart.not-noticed", Stage.RESTART, "sends into a dead tunnel"),
+    "dead peer": (lambda: with_end(RIGHT, dead_peer_s=0), Code.RESTART_NOT_NOTICED, Stage.RESTART, "sends into a dead tunnel"),
 }
 MENDED_ELSEWHERE = {
-    "reach.families-differ",
-    "reach.outbound-blocked",
-    "child.partner-lacking",
-    "child.too-many-networks",
+    Code.REACH_FAMILIES_DIFFER,
+    Code.REACH_OUTBOUND_BLOCKED,
+    Code.CHILD_PARTNER_LACKING,
+    Code.CHILD_TOO_MANY_NETWORKS,
 }  # at a device, or by a plan
 
 
@@ -213,7 +219,7 @@ def test_each_fault_is_named_and_mended(fault):
     design = make()
     tunnel = design.tunnel_by_id[SOUND]
     rows = compare(TunnelEnds(design, tunnel, TODAY))
-    assert {one.code for one in rows} - {""} == {code}
+    assert {one.code for one in rows} - {None} == {code}
     row = next(one for one in rows if one.code)
     assert row.stage is stage
     assert words in row.reason
@@ -257,8 +263,8 @@ def test_names_that_mean_the_same():
     design = both({"remote_identity": names[0]}, {"local_identity": names[1]})
     assert _row(design, "identity-right").verdict is Verdict.AGREED
     design = both({"remote_identity": _identity("Ostvik.skerry.example")}, {})
-    assert _row(design, "identity-right").code == "end.identity-case"
-    assert _row(with_gateway("ostvik-gateway", design, folds_case=True), "identity-right").code == "end.identity-case"
+    assert _row(design, "identity-right").code == Code.END_IDENTITY_CASE
+    assert _row(with_gateway("ostvik-gateway", design, folds_case=True), "identity-right").code == Code.END_IDENTITY_CASE
     assert _row(with_gateway("harbour-gateway", design, folds_case=True), "identity-right").verdict is Verdict.AGREED
 
 
@@ -266,7 +272,7 @@ def test_any_identity_is_an_exposure_and_never_ones_own():
     """An end may expect any identity, at a price; it can't be any itself."""
     design = both({"remote_identity": _identity("", "any")}, {})
     assert _row(design, "identity-right").verdict is Verdict.AGREED
-    assert "auth.any-identity" in {one.code for one in analyse(design, TODAY).findings}
+    assert Code.AUTH_ANY_IDENTITY in {one.code for one in analyse(design, TODAY).findings}
     with pytest.raises(ValueError, match="must say one of its own"):
         with_end(LEFT, local_identity=_identity("", "any"))
 
@@ -296,7 +302,7 @@ def test_what_is_settled_may_depend_on_the_habit_and_on_who_calls():
 def test_a_network_within_another_is_told():
     """A list that names a network twice over is worth knowing, and the remedy leaves the inner one out."""
     design = both({"remote_networks": ["10.65.0.0/16", "10.65.4.0/23"]}, {"local_networks": ["10.65.0.0/16"]})
-    (found,) = [one for one in analyse(design, TODAY).findings if one.code == "child.networks-redundant"]
+    (found,) = [one for one in analyse(design, TODAY).findings if one.code == Code.CHILD_NETWORKS_REDUNDANT]
     after = apply_operations(design, found.remedies[0].operations)
     assert [str(one) for one in after.tunnel_by_id[SOUND].left.remote_networks] == ["10.65.0.0/16"]
 
@@ -352,13 +358,13 @@ def test_a_network_within_the_far_sides_is_advice():
     design = both({"local_networks": hub, "remote_networks": branch}, {"local_networks": branch, "remote_networks": hub})
     tunnel = design.tunnel_by_id[SOUND]
     assert forecast(tunnel, compare(TunnelEnds(design, tunnel, TODAY))).state is StageState.HOLDS
-    told = [one for one in analyse(design, TODAY).findings if one.code == "child.networks-overlap"]
+    told = [one for one in analyse(design, TODAY).findings if one.code == Code.CHILD_NETWORKS_OVERLAP]
     assert [one.severity for one in told] == [Severity.ADVICE, Severity.ADVICE]
     assert "unless a policy above it says otherwise" in told[0].why
     for finding in told:
         for remedy in finding.remedies:
             after = apply_operations(design, remedy.operations)
-            assert "child.networks-overlap" not in {one.code for one in analyse(after, TODAY).findings}
+            assert Code.CHILD_NETWORKS_OVERLAP not in {one.code for one in analyse(after, TODAY).findings}
             changed = after.tunnel_by_id[SOUND]
             assert forecast(changed, compare(TunnelEnds(after, changed, TODAY))).state is StageState.HOLDS
 
@@ -367,10 +373,10 @@ def test_an_address_as_a_name_is_told():
     """An identity of type FQDN that holds an address works while both ends have it so, and is mended at both."""
     name = _identity("203.0.113.77")
     design = both({"remote_identity": name}, {"local_identity": name})
-    told = [one for one in analyse(design, TODAY).findings if one.code == "end.identity-address-as-name"]
+    told = [one for one in analyse(design, TODAY).findings if one.code == Code.END_IDENTITY_ADDRESS_AS_NAME]
     assert len(told) == 2
     after = apply_operations(design, told[0].remedies[0].operations)
     mended = after.tunnel_by_id[SOUND].right.local_identity
     assert mended
     assert mended.type.value == "ipv4-addr"
-    assert "end.identity-address-as-name" not in {one.code for one in analyse(after, TODAY).findings}
+    assert Code.END_IDENTITY_ADDRESS_AS_NAME not in {one.code for one in analyse(after, TODAY).findings}

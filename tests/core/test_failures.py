@@ -6,7 +6,9 @@ import sys
 
 import pytest
 
-from pontifex.core.failures import CHECK_FAILED, FailedCheck
+from pontifex.core.as_json import json_octets
+from pontifex.core.catalogue import Code
+from pontifex.core.failures import FailedCheck
 from pontifex.core.findings import AnalysisCache, analyse, check
 from pontifex.core.matching import StageState, TunnelEnds, Verdict, compare, forecast
 from pontifex.demo import demo_design
@@ -26,7 +28,7 @@ def test_a_row_that_fails_says_so_and_the_others_stand(monkeypatch):
     pair = TunnelEnds(design, tunnel, TODAY)
     rows = compare(pair)
     assert len(rows) == len(whole)
-    (failed,) = [row for row in rows if row.code == CHECK_FAILED]
+    (failed,) = [row for row in rows if row.code == Code.ANALYSIS_CHECK_FAILED]
     assert failed.verdict is Verdict.UNKNOWN
     assert "IndexError" in failed.reason
     assert [one.kind for one in pair.failures.found] == ["IndexError"]
@@ -53,9 +55,9 @@ def test_a_check_that_fails_is_a_finding_at_its_object(monkeypatch, name, about)
     monkeypatch.setattr(check, name, _broken)
     told: list[FailedCheck] = []
     found = analyse(demo_design(), TODAY, AnalysisCache(), told.append)
-    failed = [one for one in found.findings if one.code == CHECK_FAILED]
+    failed = [one for one in found.findings if one.code == Code.ANALYSIS_CHECK_FAILED]
     assert {one.where[0].type.value for one in failed} == {about}
     assert len(told) == len(failed) > 0
-    assert "secret-looking" not in found.model_dump_json()
+    assert "secret-looking" not in json_octets(found).decode()
     assert [one.tunnel_id for one in found.forecasts] == [one.tunnel_id for one in sound.forecasts]
-    assert {one.code for one in found.findings} - {CHECK_FAILED} <= {one.code for one in sound.findings}
+    assert {one.code for one in found.findings} - {Code.ANALYSIS_CHECK_FAILED} <= {one.code for one in sound.findings}

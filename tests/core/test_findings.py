@@ -7,7 +7,9 @@ import re
 import pytest
 
 from pontifex.core.addressing import Selector
-from pontifex.core.findings import CATALOGUE, Severity, analyse, findings, overlaps
+from pontifex.core.as_json import json_octets
+from pontifex.core.catalogue import CATALOGUE, Code, Severity
+from pontifex.core.findings import analyse, findings, overlaps
 from pontifex.core.ipsec.preshared_key import key_facts
 from pontifex.core.kinds import Network, Side
 from pontifex.core.model import DesignSettings, apply_operations, put
@@ -46,7 +48,7 @@ def test_overlap_that_matters(network, pairs):
 def test_renumbering_takes_the_selectors_along():
     """Renumbering a network moves its gateway address and the selectors of both ends, into the organisation's space."""
     design = demo_design()
-    found = next(one for one in findings(design, TODAY) if one.code == "address.overlap")
+    found = next(one for one in findings(design, TODAY) if one.code == Code.ADDRESS_OVERLAP)
     remedy = next(one for one in found.remedies if "Aurelia" in one.title)
     after = apply_operations(design, remedy.operations)
     network = next(one for one in after.networks if one.id == "aurelia-bridge")
@@ -60,16 +62,16 @@ def test_renumbering_takes_the_selectors_along():
 @pytest.mark.parametrize(
     ("prefix", "fields", "code", "words"),
     [
-        ("169.254.7.0/24", {}, "address.special-purpose", "in 169.254.0.0/16, which is set apart for link-local (RFC 3927)"),
-        ("2001:db8:7::/64", {}, "address.special-purpose", "set apart for documentation"),
-        ("100.70.0.0/16", {}, "address.shared-space", "in 100.64.0.0/10, which carriers use"),
-        ("11.4.0.0/24", {}, "address.public-inside", "which is public space and none of the supernets"),
-        ("fd00:0:0:7::/64", {}, "address.plain-global-id", "hardly drawn at random"),
-        ("fdaa:aaaa:aaaa::/48", {}, "address.plain-global-id", "hardly drawn at random"),
+        ("169.254.7.0/24", {}, Code.ADDRESS_SPECIAL_PURPOSE, "in 169.254.0.0/16, which is set apart for link-local (RFC 3927)"),
+        ("2001:db8:7::/64", {}, Code.ADDRESS_SPECIAL_PURPOSE, "set apart for documentation"),
+        ("100.70.0.0/16", {}, Code.ADDRESS_SHARED_SPACE, "in 100.64.0.0/10, which carriers use"),
+        ("11.4.0.0/24", {}, Code.ADDRESS_PUBLIC_INSIDE, "which is public space and none of the supernets"),
+        ("fd00:0:0:7::/64", {}, Code.ADDRESS_PLAIN_GLOBAL_ID, "hardly drawn at random"),
+        ("fdaa:aaaa:aaaa::/48", {}, Code.ADDRESS_PLAIN_GLOBAL_ID, "hardly drawn at random"),
         (
             "10.90.0.0/24",
             {"gateway_address": "10.91.0.1"},
-            "address.gateway-outside",
+            Code.ADDRESS_GATEWAY_OUTSIDE,
             "its gateway address 10.91.0.1 lies outside",
         ),
         ("10.90.0.0/24", {"gateway_address": "10.90.0.1"}, None, ""),
@@ -93,7 +95,7 @@ def test_public_space_of_ones_own_is_fine():
     design = _add(_network("x", "ostvik", "11.4.0.0/24"))
     supernets = [*design.settings.model_dump()["supernets"], "11.4.0.0/16"]
     own = DesignSettings.model_validate({**design.settings.model_dump(), "supernets": supernets})
-    assert "address.public-inside" not in {one.code for one in findings(apply_operations(design, [put(own)]), TODAY)}
+    assert Code.ADDRESS_PUBLIC_INSIDE not in {one.code for one in findings(apply_operations(design, [put(own)]), TODAY)}
 
 
 def test_weak_and_retired_algorithms_are_exposures():
@@ -102,13 +104,15 @@ def test_weak_and_retired_algorithms_are_exposures():
     old = _proposals(("ENCR", 2, None), ("PRF", 1, None), ("INTEG", 1, None), ("KE", 2, None))
     design = with_end(Side.LEFT, ike_proposals=sound + old)
     found = {one.code: one for one in findings(design, TODAY) if one.where[0].id == SOUND}
-    assert {"crypto.must-not", "crypto.weak"} <= found.keys()
-    assert found["crypto.must-not"].severity is Severity.EXPOSURE
-    assert "DES (retired by the standards), PRF MD5 (retired by the standards)" in found["crypto.must-not"].why
-    after = apply_operations(design, found["crypto.must-not"].remedies[0].operations)
+    assert {Code.CRYPTO_MUST_NOT, Code.CRYPTO_WEAK} <= found.keys()
+    assert found[Code.CRYPTO_MUST_NOT].severity is Severity.EXPOSURE
+    assert "DES (retired by the standards), PRF MD5 (retired by the standards)" in found[Code.CRYPTO_MUST_NOT].why
+    after = apply_operations(design, found[Code.CRYPTO_MUST_NOT].remedies[0].operations)
     assert len(after.tunnel_by_id[SOUND].left.ike_proposals) == 1
     design = with_end(Side.LEFT, ike_proposals=old)
-    assert not next(one for one in findings(design, TODAY) if one.code == "crypto.must-not" and one.where[0].id == SOUND).remedies
+    assert not next(
+        one for one in findings(design, TODAY) if one.code == Code.CRYPTO_MUST_NOT and one.where[0].id == SOUND
+    ).remedies
 
 
 def test_weak_and_reused_keys():
@@ -119,9 +123,11 @@ def test_weak_and_reused_keys():
         for side in Side:
             design = with_end(side, design, tunnel_id, key=weak)
     found = {one.code: one.why for one in findings(design, TODAY)}
-    assert re.search(r"about \d\d bits, 112 is the least: it is short, it is made of words, it holds a year", found["key.weak"])
-    assert found["key.reused"].endswith("serves Harbour–Brenna, Harbour–Ostvik.")
-    assert "Skerry2019" not in analyse(design, TODAY).model_dump_json()
+    assert re.search(
+        r"about \d\d bits, 112 is the least: it is short, it is made of words, it holds a year", found[Code.KEY_WEAK]
+    )
+    assert found[Code.KEY_REUSED].endswith("serves Harbour–Brenna, Harbour–Ostvik.")
+    assert "Skerry2019" not in json_octets(analyse(design, TODAY)).decode()
 
 
 def test_the_catalogue_cites_and_speaks_in_sentences():

@@ -6,6 +6,7 @@ from typing import Any
 
 import pytest
 
+from pontifex.core.catalogue import Code
 from pontifex.core.findings import analyse
 from pontifex.core.matching import GatewayTunnels, StageState, TunnelEnds, compare
 from pontifex.core.model import apply_operations
@@ -27,28 +28,29 @@ WIDE = ["10.65.0.0/16"]
 
 # changes to the two tunnels, the code, the tunnels that it hits, and the state of their forecasts
 CASES: dict[str, tuple[list[dict[str, Any]], str, set[str], StageState]] = {
-    "one identity": ([SAME_NAME, SAME_NAME], "hub.identity-twice", {"t0", "t1"}, StageState.FAILS_LATER),
+    "one identity": ([SAME_NAME, SAME_NAME], Code.HUB_IDENTITY_TWICE, {"t0", "t1"}, StageState.FAILS_LATER),
     "one key pair": (
-        [{"hub": KEYS, "branch": OTHER_KEYS}] * 2, "hub.key-pair-twice", {"t0", "t1"}, StageState.UNKNOWN,
+        [{"hub": KEYS, "branch": OTHER_KEYS}] * 2, Code.HUB_KEY_PAIR_TWICE, {"t0", "t1"}, StageState.UNKNOWN,
     ),
     "one account": (
-        [{"hub": {**TLS, **ACCEPTED}, "branch": {**TLS, **ACCOUNT}}] * 2, "hub.account-twice", {"t0", "t1"}, StageState.UNKNOWN,
+        [{"hub": {**TLS, **ACCEPTED}, "branch": {**TLS, **ACCOUNT}}] * 2, Code.HUB_ACCOUNT_TWICE, {"t0", "t1"},
+        StageState.UNKNOWN,
     ),
     "the first that fits": (
         [{"hub": {"ike_proposals": WEAKER}, "branch": {"ike_proposals": WEAKER}},
          {"hub": {"ike_proposals": STRONGER}, "branch": {"ike_proposals": [*STRONGER, *WEAKER]}}],
-        "hub.first-that-fits", {"t1"}, StageState.PARTIAL,
+        Code.HUB_FIRST_THAT_FITS, {"t1"}, StageState.PARTIAL,
     ),
     "one outside address": (
-        [{"uplink": BEHIND_ONE, "hub": {"peer_address": "203.0.113.9"}}] * 2, "hub.same-nat", {"t0", "t1"},
+        [{"uplink": BEHIND_ONE, "hub": {"peer_address": "203.0.113.9"}}] * 2, Code.HUB_SAME_NAT, {"t0", "t1"},
         StageState.FAILS_LATER,
     ),
     "networks of two": (
         [{}, {"hub": {"remote_networks": ["10.65.0.0/24"]}, "branch": {"local_networks": ["10.65.0.0/24"]}}],
-        "hub.networks-twice", {"t0", "t1"}, StageState.PARTIAL,
+        Code.HUB_NETWORKS_TWICE, {"t0", "t1"}, StageState.PARTIAL,
     ),
     "two listeners": (
-        [{"hub": {**KEYS, "port": 500}, "branch": {**OTHER_KEYS, "port": 500}}, {}], "port.listener-twice", {"t0"},
+        [{"hub": {**KEYS, "port": 500}, "branch": {**OTHER_KEYS, "port": 500}}, {}], Code.PORT_LISTENER_TWICE, {"t0"},
         StageState.FAILS,
     ),
 }  # fmt: skip

@@ -8,6 +8,7 @@ import pytest
 
 from pontifex.core.addressing.home import HOME_PREFIXES, usual_at_home
 from pontifex.core.addressing.prefix import parse_prefix
+from pontifex.core.catalogue import Code
 from pontifex.core.findings import findings
 from pontifex.core.kinds import Host, Network, PrefixReservation, Profile, Side
 from pontifex.core.model import DesignSettings, apply_operations, put
@@ -39,40 +40,40 @@ def _design(*objects):
     return apply_operations(DESIGN, [put(KINDS[kind].model_validate(fields)) for kind, fields in objects])
 
 
-ABOUT_SPLITS = ("profile.forgets", "profile.leaks-family")  # examined elsewhere
+ABOUT_SPLITS = (Code.PROFILE_FORGETS, Code.PROFILE_LEAKS_FAMILY)  # examined elsewhere
 CASES = [
-    ([_net(dhcp_ranges=["10.90.0.200-10.90.1.20"])], "address.dhcp-outside", "hands out 10.90.0.200-10.90.1.20"),
-    ([_net(dhcp_ranges=["10.90.0.0-10.90.0.20"])], "address.dhcp-outside", "hands out 10.90.0.0-10.90.0.20"),
-    ([_net(dhcp_ranges=["10.90.0.10-40", "10.90.0.30-60"])], "address.dhcp-twice", "out 10.90.0.10-10.90.0.40 and"),
-    ([_net(dhcp_ranges=["10.90.0.1-40"], gateway_address="10.90.0.1")], "address.dhcp-static", "the gateway address 10.90.0.1"),
-    ([_net(dhcp_ranges=["10.90.0.10-40"]), _host("10.90.0.20")], "address.dhcp-static", "taken: h 10.90.0.20"),
-    ([_net(), _host("10.91.0.20")], "address.host-outside", "host h has 10.91.0.20, and Ostvik Terminal's x is 10.90.0.0/24"),
-    ([_net(), _host("10.65.0.20")], "address.host-outside", "h has 10.65.0.20"),
-    ([_net(), _host("10.90.0.255")], "address.host-unusable", "which in 10.90.0.0/24 stands for all hosts of it"),
-    ([_net(), _host("10.90.0.0")], "address.host-unusable", "stands for the network itself"),
-    ([_net(), _host("10.90.0.7"), _host("10.90.0.7", "g")], "address.host-twice", "both have 10.90.0.7"),
-    ([_net(gateway_address="10.90.0.1"), _host("10.90.0.1")], "address.host-twice", "which is the gateway address of"),
-    ([_net(reserved_ranges=["10.90.0.0-3"]), _host("10.90.0.2")], "address.kept", "the platform keeps 10.90.0.0-10.90.0.3"),
-    ([_net(reserved_ranges=["10.90.0.0-3"], dhcp_ranges=["10.90.0.2-9"])], "address.kept", "hands out 10.90.0.2-10.90.0.9"),
-    ([_net(reserved_ranges=["10.66.0.0/24"])], "address.kept-elsewhere", "10.66.0.0-10.66.0.255, and Brenna"),
-    ([_net("10.90.0.0/25", hosts_expected=200)], "address.too-small", "to have 200 hosts, and 10.90.0.0/25 has room for 126"),
-    ([_reserved("10.66.0.0/16")], "address.claim-taken", "reserved for Ostvik Terminal, and Brenna Terminal's"),
+    ([_net(dhcp_ranges=["10.90.0.200-10.90.1.20"])], Code.ADDRESS_DHCP_OUTSIDE, "hands out 10.90.0.200-10.90.1.20"),
+    ([_net(dhcp_ranges=["10.90.0.0-10.90.0.20"])], Code.ADDRESS_DHCP_OUTSIDE, "hands out 10.90.0.0-10.90.0.20"),
+    ([_net(dhcp_ranges=["10.90.0.10-40", "10.90.0.30-60"])], Code.ADDRESS_DHCP_TWICE, "out 10.90.0.10-10.90.0.40 and"),
+    ([_net(dhcp_ranges=["10.90.0.1-40"], gateway_address="10.90.0.1")], Code.ADDRESS_DHCP_STATIC, "gateway address 10.90.0.1"),
+    ([_net(dhcp_ranges=["10.90.0.10-40"]), _host("10.90.0.20")], Code.ADDRESS_DHCP_STATIC, "taken: h 10.90.0.20"),
+    ([_net(), _host("10.91.0.20")], Code.ADDRESS_HOST_OUTSIDE, "host h has 10.91.0.20, and Ostvik Terminal's x is 10.90.0.0/24"),
+    ([_net(), _host("10.65.0.20")], Code.ADDRESS_HOST_OUTSIDE, "h has 10.65.0.20"),
+    ([_net(), _host("10.90.0.255")], Code.ADDRESS_HOST_UNUSABLE, "which in 10.90.0.0/24 stands for all hosts of it"),
+    ([_net(), _host("10.90.0.0")], Code.ADDRESS_HOST_UNUSABLE, "stands for the network itself"),
+    ([_net(), _host("10.90.0.7"), _host("10.90.0.7", "g")], Code.ADDRESS_HOST_TWICE, "both have 10.90.0.7"),
+    ([_net(gateway_address="10.90.0.1"), _host("10.90.0.1")], Code.ADDRESS_HOST_TWICE, "which is the gateway address of"),
+    ([_net(reserved_ranges=["10.90.0.0-3"]), _host("10.90.0.2")], Code.ADDRESS_KEPT, "the platform keeps 10.90.0.0-10.90.0.3"),
+    ([_net(reserved_ranges=["10.90.0.0-3"], dhcp_ranges=["10.90.0.2-9"])], Code.ADDRESS_KEPT, "hands out 10.90.0.2-10.90.0.9"),
+    ([_net(reserved_ranges=["10.66.0.0/24"])], Code.ADDRESS_KEPT_ELSEWHERE, "10.66.0.0-10.66.0.255, and Brenna"),
+    ([_net("10.90.0.0/25", hosts_expected=200)], Code.ADDRESS_TOO_SMALL, "to have 200 hosts, and 10.90.0.0/25 has room for 126"),
+    ([_reserved("10.66.0.0/16")], Code.ADDRESS_CLAIM_TAKEN, "reserved for Ostvik Terminal, and Brenna Terminal's"),
     (
         [_reserved("10.91.0.0/16"), _reserved("10.91.4.0/24", "brenna", "d")],
-        "address.claim-taken",
+        Code.ADDRESS_CLAIM_TAKEN,
         "and Ostvik Terminal 10.91.0.0/16",
     ),
-    ([_net("192.168.1.0/25", role="pool")], "address.home-prefix", "192.168.1.0/24 is usual at home: the first round block"),
-    ([_net("192.168.0.0/22"), _profile()], "address.home-prefix", "x is 192.168.0.0/22, Crew leads there"),
-    ([_profile(pool_id="harbour-crew-access", people=180)], "profile.pool-too-small", "the pool 10.64.30.0/25 has 126"),
+    ([_net("192.168.1.0/25", role="pool")], Code.ADDRESS_HOME_PREFIX, "192.168.1.0/24 is usual at home: the first round block"),
+    ([_net("192.168.0.0/22"), _profile()], Code.ADDRESS_HOME_PREFIX, "x is 192.168.0.0/22, Crew leads there"),
+    ([_profile(pool_id="harbour-crew-access", people=180)], Code.PROFILE_POOL_TOO_SMALL, "the pool 10.64.30.0/25 has 126"),
     (
         [_net("10.90.0.0/27", role="pool", dhcp_ranges=["10.90.0.2-10.90.0.26"]), _profile(pool_id="x", people=28)],
-        "profile.pool-too-small", "the DHCP ranges of the pool 10.90.0.0/27 hand out 25 addresses",
+        Code.PROFILE_POOL_TOO_SMALL, "the DHCP ranges of the pool 10.90.0.0/27 hand out 25 addresses",
     ),
     (
         [_net("10.90.0.0/24", role="pool", dhcp_routes=["10.64.0.0/14 via 10.90.0.1", "default via 10.90.0.1"]),
          _profile(pool_id="x", mode="only", networks=["10.64.0.0/10"])],
-        "profile.default-inside", "x hands out a default route by DHCP beside them",
+        Code.PROFILE_DEFAULT_INSIDE, "x hands out a default route by DHCP beside them",
     ),
 ]  # fmt: skip
 
@@ -113,7 +114,7 @@ def test_what_is_sound_is_left_alone(objects):
 def test_widening_takes_the_selectors_along():
     """A pool that is widened where it stands is named at its new size by every tunnel and route that named the old one."""
     design = _design(_net("10.65.0.0/24", "ostvik-ticketing", hosts_expected=400))
-    told = next(one for one in findings(design, TODAY) if one.code == "address.too-small")
+    told = next(one for one in findings(design, TODAY) if one.code == Code.ADDRESS_TOO_SMALL)
     after = apply_operations(design, told.remedies[0].operations)
     assert str(after.network_by_id["ostvik-ticketing"].prefix) == "10.65.0.0/23"
     assert "10.65.0.0/23" in {str(one) for one in after.tunnel_by_id["harbour-ostvik"].left.remote_networks}
@@ -131,7 +132,7 @@ def test_home_prefixes_are_never_offered():
     """Even a supernet that holds nothing else offers no block that is usual at home."""
     wide = put(DesignSettings(name="x", supernets=(parse_prefix("192.168.0.0/23"),)))
     design = apply_operations(_design(_net("192.168.1.0/25", role="pool")), [wide])
-    told = next(one for one in findings(design, TODAY) if one.code == "address.home-prefix")
+    told = next(one for one in findings(design, TODAY) if one.code == Code.ADDRESS_HOME_PREFIX)
     assert not told.remedies
 
 
@@ -139,7 +140,7 @@ def test_two_equal_networks_are_mended_without_supernets():
     """Where no supernets are given a collision has a remedy all the same: supernets first, and then the move into them."""
     twins = _design(_net("192.168.1.0/24", "one", "ostvik"), _net("192.168.1.0/24", "two", "harbour"))
     design = apply_operations(twins, [put(DesignSettings(name="x"))])
-    told = next(one for one in findings(design, TODAY) if one.code == "address.overlap" and "192.168.1.0/24" in one.why)
+    told = next(one for one in findings(design, TODAY) if one.code == Code.ADDRESS_OVERLAP and "192.168.1.0/24" in one.why)
     first = told.remedies[0]
     assert first.title.startswith("Take 10.0.0.0/8 as supernet, and renumber ")
     after = apply_operations(design, first.operations)
@@ -155,7 +156,7 @@ def test_an_inner_network_that_equals_a_lan_is_mended_without_supernets():
     design = apply_operations(DESIGN, [put(DesignSettings(name="x"))])
     design = with_end(Side.LEFT, design, inner_address="10.65.0.1/24")
     design = with_end(Side.RIGHT, design, inner_address="10.65.0.2/24")
-    told = next(one for one in findings(design, TODAY) if one.code == "address.inner-network")
+    told = next(one for one in findings(design, TODAY) if one.code == Code.ADDRESS_INNER_NETWORK)
     after = apply_operations(design, told.remedies[0].operations)
     assert after.supernets
-    assert "address.inner-network" not in {one.code for one in findings(after, TODAY)}
+    assert Code.ADDRESS_INNER_NETWORK not in {one.code for one in findings(after, TODAY)}

@@ -7,7 +7,8 @@ from typing import Any
 import pytest
 
 from pontifex.core.addressing import Address, parse_address, parse_service
-from pontifex.core.findings import Severity, analyse
+from pontifex.core.catalogue import Code, Severity
+from pontifex.core.findings import analyse
 from pontifex.core.kinds import Filter, Gateway, Intent, Network, ObjectType, Route, Tunnel
 from pontifex.core.model import ChangeRefused, Remove, apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Quality, Reach, Tables, matrix, trace
@@ -58,34 +59,40 @@ BACK = _route("back", "basalt", "10.66.0.0/23", tunnel_id="direct")
 ROUTED: list[Any] = [DIRECT, THERE, BACK]
 PLANTED: list[tuple[str, list[Any], str, str, str]] = [
     ("sound", ROUTED, "", "", ""),
-    ("no route", [DIRECT, BACK], "route.leaves-unprotected", "brenna-gateway", "sends it out by cable"),
-    ("no return", [DIRECT, THERE], "route.no-return", "basalt-gateway", "the answer leaves unprotected"),
+    ("no route", [DIRECT, BACK], Code.ROUTE_LEAVES_UNPROTECTED, "brenna-gateway", "sends it out by cable"),
+    ("no return", [DIRECT, THERE], Code.ROUTE_NO_RETURN, "basalt-gateway", "the answer leaves unprotected"),
     (
         "own table",
         [*ROUTED, _network("basalt-booking-data", own_table=True)],
-        "route.no-return",
+        Code.ROUTE_NO_RETURN,
         "basalt-booking-data",
         "own route table",
     ),
-    ("forwarding", [*ROUTED, _gateway("basalt", forwarding=False)], "route.forwarding-off", "basalt-gateway", "does not forward"),
+    (
+        "forwarding",
+        [*ROUTED, _gateway("basalt", forwarding=False)],
+        Code.ROUTE_FORWARDING_OFF,
+        "basalt-gateway",
+        "does not forward",
+    ),
     (
         "other router",
         [*ROUTED, _gateway("brenna", default_router=False, inside_address="10.66.0.2")],
-        "route.other-router",
+        Code.ROUTE_OTHER_ROUTER,
         "brenna-ticketing",
         "the hosts use another router, of which the design knows nothing",
     ),
     (
         "selectors",
         [_link("direct", "brenna", "basalt", local_networks=["10.99.0.0/24"]), THERE, BACK],
-        "route.selectors-refuse",
+        Code.ROUTE_SELECTORS_REFUSE,
         "direct",
         "don't name",
     ),
     (
         "loop",
         [*ROUTED, _route("round", "basalt", "10.80.4.0/24", tunnel_id="direct")],
-        "route.loop",
+        Code.ROUTE_LOOP,
         "basalt-gateway",
         "goes round in circles",
     ),
@@ -95,7 +102,7 @@ PLANTED: list[tuple[str, list[Any], str, str, str]] = [
             *ROUTED,
             Filter.model_validate({"id": "f", "name": "f", "gateway_id": "basalt-gateway", "destinations": ["10.80.0.0/22"]}),
         ],
-        "filter.blocks",
+        Code.FILTER_BLOCKS,
         "basalt-gateway",
         "no filter of Basalt",
     ),
@@ -129,10 +136,10 @@ def test_idle_routes_are_told():
     routes: list[Any] = [wide, THERE, foreign, nobody]
     design = apply_operations(BARE, [put(DIRECT), *map(put, routes)])
     found = {one.code: one for one in analyse(design, TODAY).findings if one.code.startswith("route.")}
-    assert found["route.superfluous"].where[0].id == "there"
-    assert found["route.black-hole"].where[0].id == "foreign"
-    assert found["route.next-hop"].where[0].id == "nobody"
-    assert "Basalt cloud gateway leads into direct" in found["route.none-into-tunnel"].why
+    assert found[Code.ROUTE_SUPERFLUOUS].where[0].id == "there"
+    assert found[Code.ROUTE_BLACK_HOLE].where[0].id == "foreign"
+    assert found[Code.ROUTE_NEXT_HOP].where[0].id == "nobody"
+    assert "Basalt cloud gateway leads into direct" in found[Code.ROUTE_NONE_INTO_TUNNEL].why
     for code, finding in found.items():
         after = apply_operations(design, finding.remedies[0].operations)
         assert code not in {one.code for one in analyse(after, TODAY).findings}
@@ -230,7 +237,7 @@ def test_loads_count_the_tunnels_overhead_and_failures_move_them():
     gates, booking = 1.0, 1.5
     assert found["brenna-radio-link"].up_mbit_s == pytest.approx(gates / 2, rel=0.1)  # one way of two arrives
     assert tickets + booking < found["brenna-cable"].up_mbit_s < 1.1 * (tickets + booking)
-    narrow = DEMO.uplink_by_id["brenna-radio-link"].model_copy(update={"rate_up_mbit_s": 0.8, "rate_down_mbit_s": 0.8})
+    narrow = DEMO.uplink_by_id["brenna-radio-link"].changed(rate_up_mbit_s=0.8, rate_down_mbit_s=0.8)
     design = apply_operations(DEMO, [put(narrow)])
     assert not [one for one in IntentLoads(Tables(design), Conditions()).loads() if one.over]
     over = {one.id: one for one in IntentLoads(Tables(design), Conditions()).over_after(suspects(design))}

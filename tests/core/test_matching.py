@@ -6,7 +6,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from pontifex.core.findings import AnalysisCache, Severity, analyse
+from pontifex.core.catalogue import Code, Severity
+from pontifex.core.findings import AnalysisCache, analyse
 from pontifex.core.ipsec.preshared_key import key_facts
 from pontifex.core.kinds import Role, Side
 from pontifex.core.matching import Stage, StageState, TunnelEnds, Verdict, compare, forecast, match
@@ -39,32 +40,38 @@ OLD_ESP = _proposals(("ENCR", 12, 128), ("INTEG", 12, None), ("ESN", 1, None))
 
 # what is changed in the sound tunnel (Harbour, left, waits; Ostvik, right, calls), and what must be said of it
 FAULTS = {
-    "both wait": (RIGHT, {"role": "wait"}, "reach.both-wait", Stage.REACH, "both ends wait, so nobody calls"),
-    "calls nowhere": (RIGHT, {"peer_address": "any"}, "reach.no-address", Stage.REACH, "no address to call"),
+    "both wait": (RIGHT, {"role": "wait"}, Code.REACH_BOTH_WAIT, Stage.REACH, "both ends wait, so nobody calls"),
+    "calls nowhere": (RIGHT, {"peer_address": "any"}, Code.REACH_NO_ADDRESS, Stage.REACH, "no address to call"),
     "wrong address": (
         RIGHT,
         {"peer_address": "198.51.100.11"},
-        "reach.wrong-address",
+        Code.REACH_WRONG_ADDRESS,
         Stage.REACH,
         "is not Harbour House's",
     ),
-    "no common group": (RIGHT, {"ike_proposals": OLD_IKE}, "ike.no-common-proposal", Stage.INIT, "no common KE"),
-    "no PRF": (RIGHT, {"ike_proposals": NO_PRF}, "ike.invalid-proposal", Stage.INIT, "proposal 1 is invalid: PRF is missing"),
-    "case": (RIGHT, {"local_identity": _identity("Ostvik.skerry.example")}, "end.identity-case", Stage.AUTH, "differ in case"),
-    "blank": (RIGHT, {"local_identity": _identity("ostvik.skerry.example ")}, "end.identity-blank", Stage.AUTH, "by a blank"),
+    "no common group": (RIGHT, {"ike_proposals": OLD_IKE}, Code.IKE_NO_COMMON_PROPOSAL, Stage.INIT, "no common KE"),
+    "no PRF": (RIGHT, {"ike_proposals": NO_PRF}, Code.IKE_INVALID_PROPOSAL, Stage.INIT, "proposal 1 is invalid: PRF is missing"),
+    "case": (RIGHT, {"local_identity": _identity("Ostvik.skerry.example")}, Code.END_IDENTITY_CASE, Stage.AUTH, "differ in case"),
+    "blank": (RIGHT, {"local_identity": _identity("ostvik.skerry.example ")}, Code.END_IDENTITY_BLANK, Stage.AUTH, "by a blank"),
     "homograph": (
         RIGHT,
         {"local_identity": _identity("\N{CYRILLIC SMALL LETTER O}stvik.skerry.example")},
-        "end.identity-homograph",
+        Code.END_IDENTITY_HOMOGRAPH,
         Stage.AUTH,
         "cyrillic small letter o",
     ),
-    "type": (RIGHT, {"local_identity": _identity("ostvik.skerry.example", "key-id")}, "end.identity-type", Stage.AUTH, "in type"),
-    "empty": (RIGHT, {"local_identity": _identity("")}, "end.identity-empty", Stage.AUTH, "own identity is empty"),
-    "other name": (LEFT, {"remote_identity": _identity("west.skerry.example")}, "end.identity-differs", Stage.AUTH, "west"),
-    "other key": (LEFT, {"key": OTHER_KEY.model_dump()}, "end.key-differs", Stage.AUTH, "16 characters"),
-    "no common cipher": (LEFT, {"child_proposals": OLD_ESP}, "child.no-common-proposal", Stage.CHILD, "no common ENCR"),
-    "other networks": (LEFT, {"remote_networks": ["10.99.0.0/16"]}, "child.no-common-network", Stage.CHILD, "no address"),
+    "type": (
+        RIGHT,
+        {"local_identity": _identity("ostvik.skerry.example", "key-id")},
+        Code.END_IDENTITY_TYPE,
+        Stage.AUTH,
+        "in type",
+    ),
+    "empty": (RIGHT, {"local_identity": _identity("")}, Code.END_IDENTITY_EMPTY, Stage.AUTH, "own identity is empty"),
+    "other name": (LEFT, {"remote_identity": _identity("west.skerry.example")}, Code.END_IDENTITY_DIFFERS, Stage.AUTH, "west"),
+    "other key": (LEFT, {"key": OTHER_KEY.model_dump()}, Code.END_KEY_DIFFERS, Stage.AUTH, "16 characters"),
+    "no common cipher": (LEFT, {"child_proposals": OLD_ESP}, Code.CHILD_NO_COMMON_PROPOSAL, Stage.CHILD, "no common ENCR"),
+    "other networks": (LEFT, {"remote_networks": ["10.99.0.0/16"]}, Code.CHILD_NO_COMMON_NETWORK, Stage.CHILD, "no address"),
 }
 
 
@@ -88,12 +95,16 @@ def test_each_fault_is_named_at_its_stage(fault):
 def _cases():
     for name, (side, fields, code, *_) in FAULTS.items():
         yield pytest.param(lambda side=side, fields=fields: with_end(side, **fields), code, SOUND, id=name)
-    yield pytest.param(lambda: with_end(LEFT, remote_networks=["10.65.0.0/24"]), "child.networks-narrowed", SOUND, id="narrowed")
-    yield pytest.param(lambda: with_uplink("harbour-fibre", address_kind="carrier-nat"), "reach.nobody-can-call", SOUND, id="NAT")
+    yield pytest.param(
+        lambda: with_end(LEFT, remote_networks=["10.65.0.0/24"]), Code.CHILD_NETWORKS_NARROWED, SOUND, id="narrowed"
+    )
+    yield pytest.param(
+        lambda: with_uplink("harbour-fibre", address_kind="carrier-nat"), Code.REACH_NOBODY_CAN_CALL, SOUND, id="NAT"
+    )
     for code, id_ in (
-        ("end.key-differs", "harbour-brenna"),
-        ("reach.both-wait", "harbour-aurelia"),
-        ("address.overlap", "corvina-bridge"),
+        (Code.END_KEY_DIFFERS, "harbour-brenna"),
+        (Code.REACH_BOTH_WAIT, "harbour-aurelia"),
+        (Code.ADDRESS_OVERLAP, "corvina-bridge"),
     ):
         yield pytest.param(demo_design, code, id_, id=f"demo {code}")
 
@@ -109,7 +120,7 @@ def test_a_remedy_mends_its_finding_and_breaks_nothing(make, code, id_):
         after = analyse(apply_operations(design, remedy.operations), TODAY).findings
         assert (found.code, found.where[0].id) not in {(one.code, one.where[0].id) for one in after}
         assert {(one.code, one.where) for one in after if one.severity is Severity.BLOCKER} <= blockers
-    assert found.remedies or code == "reach.nobody-can-call"
+    assert found.remedies or code == Code.REACH_NOBODY_CAN_CALL
 
 
 def test_the_sound_tunnel_has_no_finding():
@@ -150,24 +161,24 @@ def test_the_scenario_says_what_was_planted():
         assert one.sentence.startswith(sentence)
     found = {(one.code, one.where[0].id) for one in analysis.findings}
     assert found == {
-        ("address.overlap", "corvina-bridge"),
-        ("address.overlap", "harbour-servers"),
-        ("end.key-differs", "harbour-brenna"),
-        ("reach.both-wait", "harbour-aurelia"),
-        ("end.identity-case", "harbour-corvina"),
-        ("child.group-at-rekey", "harbour-basalt"),
-        ("ike.no-common-proposal", "harbour-tarn"),
-        ("child.no-common-proposal", "harbour-tarn"),
-        ("crypto.weak", "harbour-tarn"),
-        ("crypto.excepted", "harbour-tarn"),
-        ("tunnel.not-known", "aurelia-corvina"),
-        ("peering.not-accepted", "basalt-gneiss"),
-        ("route.no-return", "basalt-booking-gate"),
-        ("port.twice", "dock-paint-stock"),
-        ("dns.beside-tunnel", "dock-containers"),
-        ("policy.leak-on-failure", "dock-containers-exit"),
-        ("profile.pool-too-small", "crew"),
-        ("profile.forgets", "crew"),
+        (Code.ADDRESS_OVERLAP, "corvina-bridge"),
+        (Code.ADDRESS_OVERLAP, "harbour-servers"),
+        (Code.END_KEY_DIFFERS, "harbour-brenna"),
+        (Code.REACH_BOTH_WAIT, "harbour-aurelia"),
+        (Code.END_IDENTITY_CASE, "harbour-corvina"),
+        (Code.CHILD_GROUP_AT_REKEY, "harbour-basalt"),
+        (Code.IKE_NO_COMMON_PROPOSAL, "harbour-tarn"),
+        (Code.CHILD_NO_COMMON_PROPOSAL, "harbour-tarn"),
+        (Code.CRYPTO_WEAK, "harbour-tarn"),
+        (Code.CRYPTO_EXCEPTED, "harbour-tarn"),
+        (Code.TUNNEL_NOT_KNOWN, "aurelia-corvina"),
+        (Code.PEERING_NOT_ACCEPTED, "basalt-gneiss"),
+        (Code.ROUTE_NO_RETURN, "basalt-booking-gate"),
+        (Code.PORT_TWICE, "dock-paint-stock"),
+        (Code.DNS_BESIDE_TUNNEL, "dock-containers"),
+        (Code.POLICY_LEAK_ON_FAILURE, "dock-containers-exit"),
+        (Code.PROFILE_POOL_TOO_SMALL, "crew"),
+        (Code.PROFILE_FORGETS, "crew"),
     }
 
 
@@ -175,10 +186,10 @@ def test_the_mended_scenario_has_no_blocker():
     """With the remedies applied, every tunnel comes up and stays up, but the one of which nothing is known yet."""
     analysis = analyse(mended(demo_design()), TODAY)
     exposed = [one for one in analysis.findings if one.severity is Severity.EXPOSURE]
-    assert [one.code for one in exposed] == ["dns.beside-tunnel", "policy.leak-on-failure"]
-    assert [one.code for one in analysis.findings if one not in exposed] == ["tunnel.not-known"]
+    assert [one.code for one in exposed] == [Code.DNS_BESIDE_TUNNEL, Code.POLICY_LEAK_ON_FAILURE]
+    assert [one.code for one in analysis.findings if one not in exposed] == [Code.TUNNEL_NOT_KNOWN]
     sealed = apply_operations(mended(demo_design()), [*exposed[0].remedies[0].operations, *exposed[1].remedies[0].operations])
-    assert [one.code for one in analyse(sealed, TODAY).findings] == ["tunnel.not-known"]
+    assert [one.code for one in analyse(sealed, TODAY).findings] == [Code.TUNNEL_NOT_KNOWN]
     states = {one.tunnel_id: one.state for one in analysis.forecasts}
     assert states.pop("aurelia-corvina") is StageState.UNKNOWN
     assert set(states.values()) == {StageState.HOLDS}
@@ -315,4 +326,4 @@ def test_an_unknown_end_is_asked_for():
     (foretold,) = [one for one in analysis.forecasts if one.tunnel_id == SOUND]
     assert foretold.state is StageState.UNKNOWN
     assert foretold.sentence == "Not known yet at Auth: the key of Ostvik Terminal is not known yet."
-    assert "tunnel.not-known" in {one.code for one in analysis.findings}
+    assert Code.TUNNEL_NOT_KNOWN in {one.code for one in analysis.findings}

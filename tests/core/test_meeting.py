@@ -5,7 +5,8 @@ from __future__ import annotations
 import pytest
 
 from pontifex.core.addressing import parse_prefix
-from pontifex.core.findings import Severity, findings, overlaps
+from pontifex.core.catalogue import Code, Severity
+from pontifex.core.findings import findings, overlaps
 from pontifex.core.kinds import Host, Network, ObjectType, Side, Site, Translation
 from pontifex.core.model import ChangeRefused, Remove, apply_operations, put
 from pontifex.core.space import meetings, plan
@@ -33,7 +34,7 @@ def test_the_chain_of_tunnels_is_told():
     found = _pairs(design)["brenna-ticketing", "x"]
     assert found.chain == ("harbour-brenna", "harbour-ostvik")
     assert _pairs(DESIGN)["aurelia-bridge", "corvina-bridge"].chain == ("aurelia-corvina",)
-    why = next(one.why for one in findings(design, TODAY) if one.where[0].id == "x" and one.code == "address.overlap")
+    why = next(one.why for one in findings(design, TODAY) if one.where[0].id == "x" and one.code == Code.ADDRESS_OVERLAP)
     assert why.endswith("are both 10.66.0.0/24; they meet by Harbour–Brenna and Harbour–Ostvik.")
 
 
@@ -43,7 +44,7 @@ def test_sites_that_no_tunnel_joins_do_not_meet_yet():
     design = apply_operations(DESIGN, newcomer)
     found = [one for one in overlaps(design) if "x" in (one.outer_id, one.inner_id)]
     assert {(one.joined, one.chain) for one in found} == {(False, ())}
-    told = [one for one in findings(design, TODAY) if one.code == "address.overlap-unjoined"]
+    told = [one for one in findings(design, TODAY) if one.code == Code.ADDRESS_OVERLAP_UNJOINED]
     assert {one.severity for one in told} == {Severity.ADVICE}
     assert "no tunnel joins their sites yet" in told[0].why
     after = apply_operations(design, [Remove(type=ObjectType.TUNNEL, id="harbour-ostvik")])
@@ -52,13 +53,13 @@ def test_sites_that_no_tunnel_joins_do_not_meet_yet():
 
 def test_a_partner_is_shown_as_something_else():
     """The translation of a partner's network at our gateway is enough where our own twin is not in the tunnel."""
-    found = next(one for one in findings(DESIGN, TODAY) if one.code == "address.overlap" and "Tarn" in one.why)
+    found = next(one for one in findings(DESIGN, TODAY) if one.code == Code.ADDRESS_OVERLAP and "Tarn" in one.why)
     remedy = next(one for one in found.remedies if one.title.startswith("Translate"))
     after = apply_operations(DESIGN, remedy.operations)
     (translation,) = after.translations
     assert (translation.side.value, str(translation.inside), translation.tunnel_id) == ("far", "10.64.8.0/24", "harbour-tarn")
     assert ("harbour-servers", "tarn-berth-system") not in _pairs(after)
-    assert not {"translation.outside-taken", "translation.real-selectors"} & _codes(after)
+    assert not {Code.TRANSLATION_OUTSIDE_TAKEN, Code.TRANSLATION_REAL_SELECTORS} & _codes(after)
     assert after.tunnel_by_id["harbour-tarn"] == DESIGN.tunnel_by_id["harbour-tarn"]
 
 
@@ -68,7 +69,7 @@ def test_both_are_shown_where_both_are_named():
     servers = tuple(one for one in DESIGN.tunnel_by_id["harbour-ostvik"].left.local_networks if "8.0/23" in str(one))
     named = tunnel.with_end(Side.LEFT, local_networks=servers).with_end(Side.RIGHT, remote_networks=servers)
     design = apply_operations(DESIGN, [put(named)])
-    found = next(one for one in findings(design, TODAY) if one.code == "address.overlap" and "Tarn" in one.why)
+    found = next(one for one in findings(design, TODAY) if one.code == Code.ADDRESS_OVERLAP and "Tarn" in one.why)
     after = apply_operations(design, next(one for one in found.remedies if one.title.startswith("Translate")).operations)
     assert {one.side.value for one in after.translations} == {"own", "far"}
     shown = next(str(one.outside) for one in after.translations if one.side.value == "own")
@@ -77,9 +78,9 @@ def test_both_are_shown_where_both_are_named():
     assert ("harbour-servers", "tarn-berth-system") not in _pairs(after)
     own = next(one for one in after.translations if one.side.value == "own")
     real = apply_operations(after, [put(named)])
-    told = next(one for one in findings(real, TODAY) if one.code == "translation.real-selectors")
+    told = next(one for one in findings(real, TODAY) if one.code == Code.TRANSLATION_REAL_SELECTORS)
     assert told.where[0].id == own.id
-    assert "translation.real-selectors" not in _codes(apply_operations(real, told.remedies[0].operations))
+    assert Code.TRANSLATION_REAL_SELECTORS not in _codes(apply_operations(real, told.remedies[0].operations))
 
 
 def test_hiding_behind_one_address_says_what_stops():
@@ -94,7 +95,7 @@ def test_hiding_behind_one_address_says_what_stops():
     assert said.protocols[0].startswith("FTP (recorder)")
     assert said.names[0] == "recorder.skerry.example answers 10.65.4.9; at Harbour House it must answer 10.65.9.9"
     assert ("recorder", "10.65.4.9", "10.65.9.9") in {(row.what, row.real, row.seen) for row in said.table}
-    assert {"translation.hides", "translation.dns"} <= _codes(after)
+    assert {Code.TRANSLATION_HIDES, Code.TRANSLATION_DNS} <= _codes(after)
     assert "10.65.9.9/32" in {str(one) for one in after.tunnel_by_id["harbour-ostvik"].left.remote_networks}
 
 
@@ -102,11 +103,11 @@ def test_a_translation_into_space_in_use_is_a_blocker():
     """What is shown may be nobody else's where it is seen; and a translation of nothing is told."""
     fields = {"id": "t", "gateway_id": "ostvik-gateway", "name": "t", "inside": "10.65.0.0/24", "outside": "10.66.0.0/24"}
     design = apply_operations(DESIGN, [put(Translation.model_validate(fields))])
-    assert "translation.outside-taken" in _codes(design)
+    assert Code.TRANSLATION_OUTSIDE_TAKEN in _codes(design)
     nothing = apply_operations(
         DESIGN, [put(Translation.model_validate({**fields, "inside": "10.77.0.0/24", "outside": "10.78.0.0/24"}))]
     )
-    told = next(one for one in findings(nothing, TODAY) if one.code == "translation.names-nothing")
+    told = next(one for one in findings(nothing, TODAY) if one.code == Code.TRANSLATION_NAMES_NOTHING)
     assert not apply_operations(nothing, told.remedies[0].operations).translations
 
 

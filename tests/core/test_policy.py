@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from pontifex.core.catalogue import Code
 from pontifex.core.findings import AnalysisCache, analyse, analysis_change
 from pontifex.core.ipsec.policy import CURRENT_PRACTICE, OLD_PARTNER, STRICT
 from pontifex.core.kinds import ObjectType, Side, Tunnel
@@ -35,20 +36,20 @@ def _codes(design, today=TODAY):
 def test_each_policy_judges_differently():
     """What current practice refuses an old partner may have; strict asks for more than current practice does."""
     design = with_end(Side.LEFT, ike_proposals=OLD, child_lifetime_s=14_400)
-    assert "crypto.weak" in _codes(design)
+    assert Code.CRYPTO_WEAK in _codes(design)
     assert not any(code.startswith("crypto.") for code in _codes(under(OLD_PARTNER.id, design)))
-    assert {"crypto.weak", "crypto.lifetime"} <= _codes(under(STRICT.id, design))
+    assert {Code.CRYPTO_WEAK, Code.CRYPTO_LIFETIME} <= _codes(under(STRICT.id, design))
     sha2_group_14 = _proposals(("ENCR", 12, 256), ("PRF", 5, None), ("INTEG", 12, None), ("KE", 14, None))
     design = with_end(Side.LEFT, ike_proposals=sha2_group_14)
-    assert "crypto.refused" not in _codes(design)
-    assert "crypto.refused" in _codes(under(STRICT.id, design))
+    assert Code.CRYPTO_REFUSED not in _codes(design)
+    assert Code.CRYPTO_REFUSED in _codes(under(STRICT.id, design))
 
 
 def test_strict_wants_forward_secrecy():
     """A Child SA without a group is against the strict policy, and not against current practice."""
     design = with_end(Side.LEFT, child_proposals=_proposals(("ENCR", 20, 256), ("ESN", 1, None)))
-    assert "crypto.refused" not in _codes(design)
-    assert "crypto.refused" in _codes(under(STRICT.id, design))
+    assert Code.CRYPTO_REFUSED not in _codes(design)
+    assert Code.CRYPTO_REFUSED in _codes(under(STRICT.id, design))
 
 
 def test_policies_are_data():
@@ -56,7 +57,7 @@ def test_policies_are_data():
     gcm = {"type": "ENCR", "id": 20}
     policy = {**CURRENT_PRACTICE.model_dump(), "id": "own", "name": "Own", "refused": [gcm]}
     design = under("own", policies=[policy])
-    assert "crypto.refused" in _codes(design)
+    assert Code.CRYPTO_REFUSED in _codes(design)
     with pytest.raises(ValueError, match="there is no policy 'lax'; one of current-practice, strict, old-partner"):
         under("lax")
 
@@ -64,10 +65,10 @@ def test_policies_are_data():
 @pytest.mark.parametrize(
     ("today", "code"),
     [
-        (date(2026, 11, 23), "crypto.excepted"),
-        (date(2027, 2, 15), "crypto.exception-ends"),
-        (date(2027, 3, 31), "crypto.exception-ends"),
-        (date(2027, 4, 1), "crypto.exception-expired"),
+        (date(2026, 11, 23), Code.CRYPTO_EXCEPTED),
+        (date(2027, 2, 15), Code.CRYPTO_EXCEPTION_ENDS),
+        (date(2027, 3, 31), Code.CRYPTO_EXCEPTION_ENDS),
+        (date(2027, 4, 1), Code.CRYPTO_EXCEPTION_EXPIRED),
     ],
 )
 def test_an_exception_holds_until_its_day(today, code):
@@ -81,7 +82,7 @@ def test_an_exception_holds_until_its_day(today, code):
     }
     assert "3DES" in found[code]
     assert [one for one in found if one.startswith("crypto.exce")] == [code]
-    assert "3DES" not in found["crypto.weak"]
+    assert "3DES" not in found[Code.CRYPTO_WEAK]
 
 
 EDITS = st.lists(
@@ -100,10 +101,10 @@ def _edited(design, edit):
             return design
         return apply_operations(design, [put(design.tunnel_by_id[edit[0]].with_end(Side.LEFT, child_lifetime_s=edit[1]))])
     if edit == "renumber":
-        free = next(one for one in analyse(design, TODAY).findings if one.code == "address.overlap").remedies
+        free = next(one for one in analyse(design, TODAY).findings if one.code == Code.ADDRESS_OVERLAP).remedies
         return apply_operations(design, free[0].operations)
     if edit == "inner":  # takes what the remedy for the sound tunnel's inner network would offer
-        free = next(one for one in analyse(design, TODAY).findings if one.code == "address.inner-network").remedies
+        free = next(one for one in analyse(design, TODAY).findings if one.code == Code.ADDRESS_INNER_NETWORK).remedies
         (move,) = free[0].operations
         assert isinstance(move, Put)
         assert isinstance(move.object, Tunnel)
@@ -112,9 +113,9 @@ def _edited(design, edit):
     if edit == "policy":
         return under(STRICT.id, design)
     if edit == "gateway":
-        return apply_operations(design, [put(design.gateway_by_id["harbour-gateway"].model_copy(update={"service_on": False}))])
+        return apply_operations(design, [put(design.gateway_by_id["harbour-gateway"].changed(service_on=False))])
     if edit == "uplink":
-        return apply_operations(design, [put(design.uplink_by_id["ostvik-dsl"].model_copy(update={"mtu": 1280}))])
+        return apply_operations(design, [put(design.uplink_by_id["ostvik-dsl"].changed(mtu=1280))])
     gone = [Remove(type=ObjectType.TUNNEL, id="harbour-aurelia")] if "harbour-aurelia" in design.tunnel_by_id else []
     return apply_operations(design, gone)
 

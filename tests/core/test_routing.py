@@ -55,14 +55,8 @@ def _between(left, right, id_):
     """A route-based tunnel that names no networks."""
     pattern = DESIGN.tunnel_by_id["harbour-ostvik"]
     ends = {
-        side: pattern.end(side).model_copy(
-            update={
-                "gateway_id": f"{site}-gateway",
-                "uplink_id": None,
-                "mode": Mode.ROUTE,
-                "local_networks": (),
-                "remote_networks": (),
-            }
+        side: pattern.end(side).changed(
+            gateway_id=f"{site}-gateway", uplink_id=None, mode=Mode.ROUTE, local_networks=(), remote_networks=()
         )
         for side, site in ((Side.LEFT, left), (Side.RIGHT, right))
     }

@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pontifex.core.addressing import Address, Family, Service
+from pontifex.core.catalogue import Code
 from pontifex.core.findings import analyse
 from pontifex.core.findings.rules import rule_findings
 from pontifex.core.kinds import Rule
@@ -138,7 +139,7 @@ STAFF: dict[str, Any] = {"sources": ["10.64.0.0/22"]}
 PLANTED = [
     (
         [_rule("wide", 1, **STAFF, paths=OSTVIK, **HOLD), _rule("in", 2, sources=["10.64.1.0/24"], paths=BRENNA, **HOLD)],
-        "policy.never-matches",
+        Code.POLICY_NEVER_MATCHES,
         "in",
         "“wide” takes all of it",
     ),
@@ -147,41 +148,41 @@ PLANTED = [
             _rule("a", 1, sources=["10.64.0.0/23"], paths=OSTVIK, **HOLD),
             _rule("b", 2, sources=["10.64.1.0/24", "10.64.2.0/24"], paths=BRENNA, **HOLD),
         ],
-        "policy.shadowed",
+        Code.POLICY_SHADOWED,
         "b",
         "takes a part of it",
     ),
     (
         [_rule("a", 1, sources=["10.64.1.0/24"], paths=OSTVIK, **HOLD), _rule("b", 2, **STAFF, paths=OSTVIK, **HOLD)],
-        "policy.redundant",
+        Code.POLICY_REDUNDANT,
         "a",
         "“b” does the same",
     ),
     (
         [_rule("a", 5, **STAFF, paths=OSTVIK, **HOLD), _rule("b", 5, **STAFF, paths=BRENNA, **HOLD)],
-        "policy.conflicting",
+        Code.POLICY_CONFLICTING,
         "a",
         "the order 5",
     ),
     ([_rule("a", 1, **STAFF, destinations=["10.65.0.0/24"], paths=OSTVIK)], "", "", ""),  # the tunnel's own policy holds it
     (
         [_rule("a", 1, **STAFF, destinations=["198.51.100.200/32"], paths=OSTVIK)],
-        "policy.leak-on-failure",
+        Code.POLICY_LEAK_ON_FAILURE,
         "a",
         "goes out by fibre",
     ),
-    ([_rule("a", 1, **STAFF, paths=OSTVIK + FIBRE, **HOLD)], "policy.never-holds", "a", "fibre takes the traffic out"),
-    ([_rule("a", 1, **STAFF, dscp=["EF"], paths=OSTVIK, **HOLD)], "policy.class-unmarked", "a", "waits for EF"),
+    ([_rule("a", 1, **STAFF, paths=OSTVIK + FIBRE, **HOLD)], Code.POLICY_NEVER_HOLDS, "a", "fibre takes the traffic out"),
+    ([_rule("a", 1, **STAFF, dscp=["EF"], paths=OSTVIK, **HOLD)], Code.POLICY_CLASS_UNMARKED, "a", "waits for EF"),
     (
         [_rule("a", 1, **STAFF, paths=[{"type": "tunnel", "id": "aurelia-corvina"}], **HOLD)],
-        "policy.path-elsewhere",
+        Code.POLICY_PATH_ELSEWHERE,
         "a",
         "has no end of",
     ),
-    ([_rule("a", 1, **STAFF, region="south", paths=OSTVIK, **HOLD)], "policy.region-unknown", "a", "south, which no site has"),
+    ([_rule("a", 1, **STAFF, region="south", paths=OSTVIK, **HOLD)], Code.POLICY_REGION_UNKNOWN, "a", "south, which no site has"),
     (
         [_rule("a", 1, **STAFF, destination_names=["rota.skerry.example"], paths=OSTVIK, **HOLD)],
-        "policy.name",
+        Code.POLICY_NAME,
         "a",
         "once, when the rule is loaded",
     ),

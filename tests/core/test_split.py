@@ -20,6 +20,7 @@ from pontifex.core.addressing.dhcp_routes import (
     parse_octets,
     with_default,
 )
+from pontifex.core.catalogue import Code
 from pontifex.core.findings import findings
 from pontifex.core.kinds import Network, Profile, SplitMode
 from pontifex.core.model import apply_operations, put
@@ -193,13 +194,13 @@ ALL = ["10.64.0.0/14", "10.70.1.0/27", "10.80.0.0/20"]
     ("fields", "codes"),
     [
         ({"mode": "only", "networks": ALL}, set()),
-        ({"mode": "only", "networks": ALL[:2]}, {"profile.forgets"}),
-        ({"mode": "all-but", "networks": ["10.80.4.0/22"]}, {"profile.forgets", "profile.leaks-family"}),
-        ({"mode": "all"}, {"profile.leaks-family"}),
+        ({"mode": "only", "networks": ALL[:2]}, {Code.PROFILE_FORGETS}),
+        ({"mode": "all-but", "networks": ["10.80.4.0/22"]}, {Code.PROFILE_FORGETS, Code.PROFILE_LEAKS_FAMILY}),
+        ({"mode": "all"}, {Code.PROFILE_LEAKS_FAMILY}),
         ({"mode": "all", "pool_id": None}, set()),
-        ({"mode": "only", "networks": ALL, "suffixes": ["skerry.example"]}, {"dns.leak"}),
+        ({"mode": "only", "networks": ALL, "suffixes": ["skerry.example"]}, {Code.DNS_LEAK}),
         ({"mode": "only", "networks": ALL, "suffixes": ["skerry.example"], "resolvers": ["10.64.8.10"]}, set()),
-        ({"mode": "only", "networks": ALL, "resolvers": ["192.0.2.53"]}, {"dns.resolver-beside"}),
+        ({"mode": "only", "networks": ALL, "resolvers": ["192.0.2.53"]}, {Code.DNS_RESOLVER_BESIDE}),
     ],
 )
 def test_what_a_split_forgets_and_leaks(fields, codes):

@@ -6,6 +6,7 @@ from typing import Any
 
 import pytest
 
+from pontifex.core.catalogue import Code
 from pontifex.core.findings import analyse
 from pontifex.core.kinds import Side, Tunnel
 from pontifex.core.matching import StageState, TunnelEnds, compare, forecast, match
@@ -83,43 +84,47 @@ ACCOUNT = {"name": "ostvik", "secret": OTHER_KEY.model_dump()}
 @pytest.mark.parametrize(
     ("design", "code", "words"),
     [
-        (lambda: ikev1(right={"exchange_mode": "aggressive"}), "ike1.mode-differs", "main and aggressive"),
-        (lambda: ikev1(left={"peer_address": "any"}), "ike1.key-by-address", "finds a key by the address alone"),
-        (lambda: ikev1(left={"ike_lifetime_s": 3600}), "ike1.lifetime-differs", "more than the 3600 s of Harbour House"),
-        (lambda: ikev1(right={"child_proposals": PHASE_2_OTHER_GROUP}), "child.no-common-proposal", "no common KE"),
-        (lambda: ikev1(left={"remote_networks": ["10.65.0.0/24"]}), "ike1.networks-differ", "IKEv1 narrows nothing"),
-        (lambda: tls(right={"transport": "udp"}), "tls.transport-differs", "transport tcp at Harbour House, udp"),
-        (lambda: tls(right={"port": 1194}), "reach.port-differs", "port 443 at Harbour House, 1194"),
-        (lambda: tls(right={"data_ciphers": ["AES-128-GCM"]}), "tls.no-common-cipher", "no cipher is common"),
+        (lambda: ikev1(right={"exchange_mode": "aggressive"}), Code.IKE1_MODE_DIFFERS, "main and aggressive"),
+        (lambda: ikev1(left={"peer_address": "any"}), Code.IKE1_KEY_BY_ADDRESS, "finds a key by the address alone"),
+        (lambda: ikev1(left={"ike_lifetime_s": 3600}), Code.IKE1_LIFETIME_DIFFERS, "more than the 3600 s of Harbour House"),
+        (lambda: ikev1(right={"child_proposals": PHASE_2_OTHER_GROUP}), Code.CHILD_NO_COMMON_PROPOSAL, "no common KE"),
+        (lambda: ikev1(left={"remote_networks": ["10.65.0.0/24"]}), Code.IKE1_NETWORKS_DIFFER, "IKEv1 narrows nothing"),
+        (lambda: tls(right={"transport": "udp"}), Code.TLS_TRANSPORT_DIFFERS, "transport tcp at Harbour House, udp"),
+        (lambda: tls(right={"port": 1194}), Code.REACH_PORT_DIFFERS, "port 443 at Harbour House, 1194"),
+        (lambda: tls(right={"data_ciphers": ["AES-128-GCM"]}), Code.TLS_NO_COMMON_CIPHER, "no cipher is common"),
         (
             lambda: tls({"data_ciphers": ["AES-256-CBC"]}, {"data_ciphers": ["AES-256-CBC"], "digest": "SHA1"}),
-            "tls.digest-differs",
+            Code.TLS_DIGEST_DIFFERS,
             "SHA2-256 and SHA1",
         ),
-        (lambda: tls(left=CONTROL), "tls.control-key-alone", "only Harbour House has a control key"),
-        (lambda: tls(CONTROL, OTHER_CONTROL), "end.key-differs", "the control keys differ"),
-        (lambda: tls(right={"compression": True}), "tls.compression-differs", "the other end reads garbage"),
-        (lambda: tls(left={"pushed_networks": ["10.64.0.0/22"]}), "tls.pushed-differs", "pushes 10.64.0.0/22"),
+        (lambda: tls(left=CONTROL), Code.TLS_CONTROL_KEY_ALONE, "only Harbour House has a control key"),
+        (lambda: tls(CONTROL, OTHER_CONTROL), Code.END_KEY_DIFFERS, "the control keys differ"),
+        (lambda: tls(right={"compression": True}), Code.TLS_COMPRESSION_DIFFERS, "the other end reads garbage"),
+        (lambda: tls(left={"pushed_networks": ["10.64.0.0/22"]}), Code.TLS_PUSHED_DIFFERS, "pushes 10.64.0.0/22"),
         (
             lambda: tls({"accepted_account": {**ACCOUNT, "kind": "person"}}, {"account": ACCOUNT}),
-            "account.wrong-kind",
+            Code.ACCOUNT_WRONG_KIND,
             "for people, not for a gateway that calls",
         ),
         (
             lambda: peer_key(right={"remote_networks": ["10.64.0.0/22"]}),
-            "lists.networks-narrowed",
+            Code.LISTS_NETWORKS_NARROWED,
             "10.64.8.0/23 only at Harbour",
         ),
-        (lambda: tls(left={"remote_networks": ["10.99.0.0/16"]}), "lists.no-common-network", "no address of Ostvik Terminal's"),
-        (lambda: peer_key(right={"peer_public_key": PUBLIC["right"]}), "peer.own-key", "has its own public key as that of"),
+        (
+            lambda: tls(left={"remote_networks": ["10.99.0.0/16"]}),
+            Code.LISTS_NO_COMMON_NETWORK,
+            "no address of Ostvik Terminal's",
+        ),
+        (lambda: peer_key(right={"peer_public_key": PUBLIC["right"]}), Code.PEER_OWN_KEY, "has its own public key as that of"),
         (
             lambda: peer_key(right={"peer_public_key": "AQEBAQEBAQEBAQEBAQEBAQEBAQEBAQEBAQEBAQEBAQE="}),
-            "peer.key-differs",
+            Code.PEER_KEY_DIFFERS,
             "has another key for Harbour House",
         ),
         (
             lambda: peer_key({"peer_public_key": PUBLIC["left"]}, {"key_pair": {"public": PUBLIC["left"]}}),
-            "peer.one-key-pair",
+            Code.PEER_ONE_KEY_PAIR,
             "copied with the configuration",
         ),
     ],
@@ -141,14 +146,14 @@ def test_each_mismatch_is_named(design, code, words):
 @pytest.mark.parametrize(
     ("design", "codes"),
     [
-        (ikev1, {"ike1.deprecated"}),
+        (ikev1, {Code.IKE1_DEPRECATED}),
         (
             lambda: ikev1({"exchange_mode": "aggressive"}, {"exchange_mode": "aggressive"}),
-            {"ike1.deprecated", "ike1.aggressive-key"},
+            {Code.IKE1_DEPRECATED, Code.IKE1_AGGRESSIVE_KEY},
         ),
         (
             lambda: tls({"data_ciphers": ["3DES-CBC"], "digest": "MD5", "compression": True}),
-            {"crypto.weak", "crypto.must-not", "tls.compression"},
+            {Code.CRYPTO_WEAK, Code.CRYPTO_MUST_NOT, Code.TLS_COMPRESSION},
         ),
     ],
 )
@@ -159,9 +164,9 @@ def test_what_a_technology_exposes(design, codes):
 
 def test_an_end_behind_a_tcp_only_uplink_calls_over_tls():
     """Where nothing but TCP 443 gets out, TLS over TCP comes through, and over UDP it doesn't."""
-    assert "reach.outbound-blocked" not in {one.code for one in analyse(tls(), TODAY).findings}
+    assert Code.REACH_OUTBOUND_BLOCKED not in {one.code for one in analyse(tls(), TODAY).findings}
     over_udp = tls({"transport": "udp"}, {"transport": "udp"})
-    assert "reach.outbound-blocked" in {one.code for one in analyse(over_udp, TODAY).findings}
+    assert Code.REACH_OUTBOUND_BLOCKED in {one.code for one in analyse(over_udp, TODAY).findings}
 
 
 def test_older_files_name_one_technology_for_the_tunnel():
@@ -186,7 +191,7 @@ def test_a_hub_that_lets_no_tcp_in_is_opened():
     """Where TCP doesn't arrive at a hub with a fixed address, mending lets it in, and leaves the caller's peer address alone."""
     design = with_uplink("harbour-fibre", tls(), inbound_tcp=False)
     (found,) = _about_reach(design)
-    assert found.code == "reach.nobody-can-call"
+    assert found.code == Code.REACH_NOBODY_CAN_CALL
     remedy = found.remedies[0]
     assert remedy.title == "Let TCP 443 from outside arrive at Harbour House"
     after = apply_operations(design, remedy.operations)
@@ -204,14 +209,14 @@ def test_a_peering_at_a_gateway_that_is_none_of_a_cloud():
     """A router of which nothing is known can do all that is usual for routers, and a cloud peering isn't."""
     design = with_end(RIGHT, with_end(LEFT, technology="cloud-peering"), technology="cloud-peering")
     rows = compare(TunnelEnds(design, design.tunnel_by_id[SOUND], TODAY))
-    assert "tunnel.technology-lacking" in {row.code for row in rows}
+    assert Code.TUNNEL_TECHNOLOGY_LACKING in {row.code for row in rows}
 
 
 def test_an_agreement_that_is_not_known_is_asked_for():
     """A peering of which one side hasn't said yet whether it agreed has a question for that side."""
     design = demo_design()
     tunnel = design.tunnel_by_id["basalt-gneiss"]
-    changed = tunnel.model_copy(update={"right": tunnel.right.model_copy(update={"peering_agreed": None})})
+    changed = tunnel.changed(right=tunnel.right.changed(peering_agreed=None))
     asked = match(design, changed, TODAY).questions
     assert "Has your side requested the peering, or accepted our request?" in asked.right
     assert not asked.left

@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pontifex.core.addressing import Family, Prefix
+from pontifex.core.catalogue import Code
 from pontifex.core.findings import findings
 from pontifex.core.kinds import Network, Site
 from pontifex.core.model import DesignSettings, RenumberNetwork, apply_operations, put
@@ -97,7 +98,7 @@ def test_after_any_remedy_the_collision_is_gone_and_no_other_appears(blocks):
     design = apply_operations(demo_design(), [wide, put(Site(id="new", name="New")), *networks])
     before = {(one.outer.id, one.inner.id) for one in meetings(design)}
     for finding in findings(design, TODAY):
-        if finding.code != "address.overlap":
+        if finding.code != Code.ADDRESS_OVERLAP:
             continue
         pair = {place.id for place in finding.where}
         assert finding.remedies

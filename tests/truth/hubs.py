@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from random import Random
 from typing import Any, Final
 
+from pontifex.core.catalogue import Code
 from pontifex.core.findings import analyse
 from pontifex.core.kinds import Gateway, Network, Site, Tunnel, Uplink
 from pontifex.core.model import Design, apply_operations, put
@@ -26,7 +27,7 @@ _LISTS: Final[tuple[tuple[Proposal, ...], ...]] = tuple(
     tuple((("ENCR", 20, bits), ("PRF", 5, None), (KE, group, None)) for bits, group in choice)
     for choice in (((256, 19),), ((128, 14),), ((256, 19), (128, 14)), ((128, 14), (256, 19)), ((256, 20),))
 )
-_CODES: Final = ("hub.identity-twice", "hub.first-that-fits", "hub.networks-twice", "hub.same-nat")
+_CODES: Final = (Code.HUB_IDENTITY_TWICE, Code.HUB_FIRST_THAT_FITS, Code.HUB_NETWORKS_TWICE, Code.HUB_SAME_NAT)
 
 
 @dataclass(frozen=True)
@@ -63,13 +64,13 @@ def foretell(hub: tuple[Branch, ...]) -> dict[str, frozenset[str]]:
         told = found[f"t{k}"]
         others = [other for j, other in enumerate(hub) if j != k]
         if any(other.name == one.name for other in others):
-            told.add("hub.identity-twice")
+            told.add(Code.HUB_IDENTITY_TWICE)
         if one.known_address and any(other.address == one.address for other in others):
-            told.add("hub.same-nat")
+            told.add(Code.HUB_SAME_NAT)
         if any(other.network == one.network for other in others):
-            told.add("hub.networks-twice")
+            told.add(Code.HUB_NETWORKS_TWICE)
         if _decided_by_another(hub, k):
-            told.add("hub.first-that-fits")
+            told.add(Code.HUB_FIRST_THAT_FITS)
     return {id_: frozenset(codes) for id_, codes in found.items()}
 
 

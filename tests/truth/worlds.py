@@ -226,7 +226,7 @@ def draw_world(random: Random) -> World:
 
 def _named(network: Network) -> Network:
     places = sorted(_NETWORKS)  # as the design lists them
-    return network.model_copy(update={"interface": f"lan{places.index(network.id)}"})
+    return network.changed(interface=f"lan{places.index(network.id)}")
 
 
 def _request(random: Random, design: Design, number: int) -> Request:
@@ -317,7 +317,7 @@ class Disagreement:
 def _is_changed(one: Any, base: dict[tuple[str, str], DesignMember]) -> bool:
     known = base.get((type(one).__name__, getattr(one, "id", "")))
     if isinstance(one, Network) and isinstance(known, Network):
-        return one.model_copy(update={"interface": None}) != known
+        return one.changed(interface=None) != known
     return hasattr(one, "id") and known != one
 
 

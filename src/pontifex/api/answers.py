@@ -6,9 +6,9 @@ from typing import Annotated, Any, Final
 
 from fastapi import Depends, Path, Request
 from fastapi.responses import Response
-from pydantic import BaseModel
 
 from pontifex.api.problems import Problem
+from pontifex.core.as_json import json_octets
 from pontifex.services import DesignService, KeyService
 
 REFUSALS: Final[dict[int | str, dict[str, Any]]] = {
@@ -49,9 +49,9 @@ Keys = Annotated[KeyService, Depends(_keys)]
 Person = Annotated[str, Depends(_person)]
 
 
-def json_answer(model: BaseModel, status: int = 200) -> Response:
-    """Return a model as JSON, serialised once by Pydantic."""
-    return Response(model.model_dump_json(), status, media_type="application/json", headers={"Cache-Control": "no-store"})
+def json_answer(result: object, status: int = 200) -> Response:
+    """Return a result as JSON."""
+    return Response(json_octets(result), status, media_type="application/json", headers={"Cache-Control": "no-store"})
 
 
 def etag_of(request: Request, design_id: str, revision: int) -> str:
@@ -68,8 +68,8 @@ def unchanged(request: Request, design_id: str, revision: int) -> Response | Non
     return None
 
 
-def revised_answer(request: Request, design_id: str, revision: int, model: BaseModel) -> Response:
-    """Return a model that holds for a revision, with its entity tag."""
+def revised_answer(request: Request, design_id: str, revision: int, result: object) -> Response:
+    """Return a result that holds for a revision, with its entity tag."""
     tag = etag_of(request, design_id, revision)
     headers = {"ETag": tag, "Cache-Control": "no-cache"}
-    return Response(model.model_dump_json(), media_type="application/json", headers=headers)
+    return Response(json_octets(result), media_type="application/json", headers=headers)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Annotated, Any, Final
 
 from fastapi import APIRouter, Depends, Path, Query, Request
@@ -10,7 +11,6 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from pontifex.api.answers import REFUSALS, DesignId, json_answer
 from pontifex.core.addressing import Address, Prefix
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.handover import LinuxPlan
 from pontifex.core.kinds import SplitMode
 from pontifex.core.routing import Failure, Split, Trace
@@ -48,13 +48,15 @@ def _supposed(down: Several = [], slow: Several = [], all_up: bool = False) -> S
 Supposing = Annotated[Supposed, Depends(_supposed)]
 
 
-class Sweep(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Sweep:
     """Every single failure."""
 
-    failures: tuple[Failure, ...] = Field(title="Failures", description="The one that costs most pairs first.")
+    failures: Annotated[tuple[Failure, ...], Field(title="Failures", description="The one that costs most pairs first.")]
 
 
-class ChangedCells(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChangedCells:
     """What fares otherwise at two revisions."""
 
     cells: tuple[ChangedCell, ...]
@@ -107,7 +109,7 @@ def read_trace(
 @router.get("/sweep", response_model=Sweep, summary="Every single failure")
 def read_sweep(paths: Paths, design_id: DesignId, all_up: bool = False) -> Response:
     """Return what each single failure of an uplink, tunnel, gateway or site breaks."""
-    return json_answer(Sweep.of(failures=paths.sweep(design_id, all_up)))
+    return json_answer(Sweep(failures=paths.sweep(design_id, all_up)))
 
 
 @router.get("/difference", response_model=ChangedCells, summary="What fares otherwise at two revisions")
@@ -120,7 +122,7 @@ def read_difference(
     all_up: bool = False,
 ) -> Response:
     """Return the pairs of networks that fare otherwise at the later revision."""
-    return json_answer(ChangedCells.of(cells=paths.difference(design_id, since, until, service, all_up)))
+    return json_answer(ChangedCells(cells=paths.difference(design_id, since, until, service, all_up)))
 
 
 @router.get("/routes", response_model=NeededRoutes, summary="Routes that the intents need")

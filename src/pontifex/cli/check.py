@@ -11,7 +11,9 @@ from typing import Annotated
 import typer
 
 from pontifex.cli.design import read_design
-from pontifex.core.findings import Analysis, Finding, Severity, analyse
+from pontifex.core.as_json import json_data
+from pontifex.core.catalogue import Severity
+from pontifex.core.findings import Analysis, Finding, analyse
 
 CLEAN, FOUND = 0, 1  # exit codes
 
@@ -37,7 +39,8 @@ def check_command(
 
 
 def _as_json(analysis: Analysis) -> str:
-    document = analysis.model_dump(mode="json", include={"forecasts", "findings"})
+    whole = json_data(analysis)
+    document = {part: whole[part] for part in ("forecasts", "findings")}
     for one in document["findings"]:
         one["remedies"] = [remedy["title"] for remedy in one["remedies"]]
     return json.dumps(document, indent=2, ensure_ascii=False)

@@ -13,6 +13,7 @@ import typer
 from pontifex.cli.addresses import CLEAN, FOUND, refuse
 from pontifex.cli.design import read_design
 from pontifex.core.addressing import Address, AddressError, Service, parse_address, parse_service
+from pontifex.core.as_json import json_data, json_octets
 from pontifex.core.handover import linux_plan
 from pontifex.core.kinds import Network, ObjectType
 from pontifex.core.kinds.dscp import parse_dscp
@@ -52,7 +53,7 @@ def trace_command(
     found = trace(Tables(design), flow, _conditions(design, down, slow), source_network, target)
     sound = found.back is not None and found.back.end is found.forward.end
     if as_json:
-        typer.echo(found.model_dump_json())
+        typer.echo(json_octets(found))
     else:
         typer.echo(found.verdict)
         for title, way in (("there", found.forward), ("back", found.back)):
@@ -115,7 +116,7 @@ def sweep_command(file: _File, as_json: _Json = False) -> None:
     except TooLarge as error:
         refuse(str(error))
     if as_json:
-        typer.echo(json.dumps({"failures": [one.model_dump(mode="json") for one in failures]}))
+        typer.echo(json.dumps({"failures": [json_data(one) for one in failures]}))
         return
     for one in failures:
         breaks = f"{one.lost} pairs are worse off" if one.lost else "breaks nothing"
@@ -147,7 +148,7 @@ def linux_plan_command(
         refuse(f"there is no gateway '{gateway}'")
     plan = linux_plan(Tables(design), gateway, dict(map(_interface, interface or ())), _routers(router or ()))
     if as_json:
-        typer.echo(plan.model_dump_json())
+        typer.echo(json_octets(plan))
     elif plan.apply:
         typer.echo("\n".join(plan.back if back else plan.apply))
     lacking = [one for one in plan.interfaces if one.needed and one.interface is None]

@@ -47,7 +47,7 @@ class UnreadableDesign(Exception):
 
 def write_design_file(design: Design) -> str:
     """Return the text of a design's file. The same design gives the same text."""
-    file = DesignFile.of(format=FORMAT, design=design.content())
+    file = DesignFile(format=FORMAT, design=design.content())
     return file.model_dump_json(indent=2) + "\n"
 
 
@@ -81,7 +81,7 @@ def _in_this_format(raw: Any) -> Any:
 
 def _assembled(content: DesignContent, design_id: str) -> Design:
     """Put all objects through the same checks as a change, so that a file lets in nothing that the repository refuses."""
-    empty = Design(id=design_id, revision=0, key_salt=content.key_salt, **content.settings.__dict__)
+    empty = Design(id=design_id, revision=0, key_salt=content.key_salt, **content.settings.by_field())
     placed: list[tuple[str, DesignObject]] = [
         (f"design.{kind.members}[{k}]", item) for kind in KINDS for k, item in enumerate(getattr(content, kind.members))
     ]
@@ -92,7 +92,7 @@ def _assembled(content: DesignContent, design_id: str) -> Design:
         problems += [_file_problem(placed, problem) for problem in refused.problems]
     if problems:
         raise UnreadableDesign(problems)
-    return design.model_copy(update={"revision": 0})
+    return design.changed(revision=0)
 
 
 def _repeated_ids(placed: list[tuple[str, DesignObject]]) -> list[FileProblem]:

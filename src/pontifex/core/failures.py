@@ -5,9 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
-from typing import Final
-
-CHECK_FAILED: Final = "analysis.check-failed"
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from enum import Enum
-from typing import Any
+from typing import Annotated, Any
 
 from pydantic import Field
 
 from pontifex.core.addressing import Address, AddressError, parse_address, parse_prefix
 from pontifex.core.addressing.prefix import Prefix
 from pontifex.core.addressing.special import is_public, special_block
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import KINDS, DesignMember, Kind, ObjectType
 from pontifex.core.model import Design
 from pontifex.core.model.design import SETTINGS_ID
@@ -25,14 +25,15 @@ class HitKind(Enum):
     ADDRESS = "address"
 
 
-class Hit(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Hit:
     """One thing that was found."""
 
     type: ObjectType
     id: str
     name: str
     kind: HitKind
-    detail: str = Field(title="What it has to do with the question", examples=["10.64.8.0/23 holds 10.64.8.7"])
+    detail: Annotated[str, Field(title="What it has to do with the question", examples=["10.64.8.0/23 holds 10.64.8.7"])]
 
 
 def find(design: Design, text: str, most: int = 20) -> tuple[Hit, ...]:

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import secrets
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from datetime import UTC, date, datetime
 from threading import Lock
+from typing import Annotated
 
 import structlog
 from pydantic import Field
@@ -13,7 +15,6 @@ from pydantic import Field
 from pontifex.core.design_file import read_design_file
 from pontifex.core.failures import FailedCheck
 from pontifex.core.findings import Analysis, AnalysisCache, AnalysisChange, analyse, analysis_change
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import ObjectType
 from pontifex.core.matching import Match, match
 from pontifex.core.model import AnyOperation, Design, FieldChange, LoggedOperation, apply_operations, difference
@@ -24,7 +25,8 @@ _KEPT_DESIGNS = 8
 _MOST_IDS_TRIED = 100
 
 
-class DesignSummary(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DesignSummary:
     """A design in a list."""
 
     id: str
@@ -32,26 +34,29 @@ class DesignSummary(FrozenModel):
     revision: int
 
 
-class ChangeResult(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChangeResult:
     """What a change did, or would do when it is only tried."""
 
-    revision: int = Field(title="Revision", description="Of the design after the change; as it was when only tried.")
-    fields: tuple[FieldChange, ...] = Field(title="What changed", description="At most 200 fields.")
-    operations: tuple[LoggedOperation, ...] = Field(
-        default=(), title="Operations that lead there", description="None when only tried."
-    )
-    analysis: AnalysisChange | None = Field(
-        default=None, title="What it does to the analysis", description="Null when the analysis is to be read anew."
-    )
+    revision: Annotated[int, Field(title="Revision", description="Of the design after the change; as it was when only tried.")]
+    fields: Annotated[tuple[FieldChange, ...], Field(title="What changed", description="At most 200 fields.")]
+    operations: Annotated[
+        tuple[LoggedOperation, ...], Field(title="Operations that lead there", description="None when only tried.")
+    ] = ()
+    analysis: Annotated[
+        AnalysisChange | None,
+        Field(title="What it does to the analysis", description="Null when the analysis is to be read anew."),
+    ] = None
 
 
-class History(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class History:
     """The newest changes, and what undo and redo would be about."""
 
     revision: int
-    changes: tuple[LoggedChange, ...] = Field(title="Changes", description="Newest first.")
-    undo: str | None = Field(title="Note of the change that undo takes back", description="Null when there is none.")
-    redo: str | None = Field(title="Note of the change that redo makes again", description="Null when there is none.")
+    changes: Annotated[tuple[LoggedChange, ...], Field(title="Changes", description="Newest first.")]
+    undo: Annotated[str | None, Field(title="Note of the change that undo takes back", description="Null when there is none.")]
+    redo: Annotated[str | None, Field(title="Note of the change that redo makes again", description="Null when there is none.")]
 
 
 class TunnelNotFound(Exception):
@@ -141,7 +146,7 @@ class DesignService:
         """Keep a design under an id made of its name, and return it."""
         base = slug(design.name, "design")
         for number in range(1, _MOST_IDS_TRIED):
-            named = design.model_copy(update={"id": base if number == 1 else f"{base}-{number}"})
+            named = design.changed(id=base if number == 1 else f"{base}-{number}")
             try:
                 self._repository.create(named)
             except DesignExists:
@@ -191,7 +196,7 @@ class DesignService:
         self._keep(design)
         after = self._analysed(design)
         fits = before is not None and (before.revision, before.today) == (design.revision - 1, after.today)
-        return ChangeResult.of(
+        return ChangeResult(
             revision=design.revision,
             fields=written.fields,
             operations=written.operations,

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from typing import Annotated
+
 from pydantic import Field
 
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.model import LoggedOperation
 from pontifex.core.routing import RouteList
 from pontifex.core.routing.capacity import OverAfter, UplinkLoad
@@ -14,29 +16,35 @@ from pontifex.core.routing.moved_host import MovedPair
 from pontifex.core.routing.rules import MoveChange
 
 
-class WantedPair(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WantedPair:
     """A pair of networks that an intent wants, by their places in the matrix."""
 
     row: int
     column: int
 
 
-class PathsMatrix(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PathsMatrix:
     """Who reaches whom."""
 
     revision: int
-    service: str = Field(title="Traffic")
-    services: tuple[str, ...] = Field(title="Kinds of traffic that the design tells apart")
-    network_ids: tuple[str, ...] = Field(title="Networks", description="In the order of rows and columns.")
-    rows: tuple[str, ...] = Field(
-        title="Rows",
-        description="By source; one letter for each destination: r reaches, a asymmetric, o one way, h held, b blocked, "
-        "u unprotected, . nothing to say. In capitals where it is not so for all addresses.",
-    )
-    wanted: tuple[WantedPair, ...] = Field(title="Pairs that an intent wants")
+    service: Annotated[str, Field(title="Traffic")]
+    services: Annotated[tuple[str, ...], Field(title="Kinds of traffic that the design tells apart")]
+    network_ids: Annotated[tuple[str, ...], Field(title="Networks", description="In the order of rows and columns.")]
+    rows: Annotated[
+        tuple[str, ...],
+        Field(
+            title="Rows",
+            description="By source; one letter for each destination: r reaches, a asymmetric, o one way, h held, b blocked, "
+            "u unprotected, . nothing to say. In capitals where it is not so for all addresses.",
+        ),
+    ]
+    wanted: Annotated[tuple[WantedPair, ...], Field(title="Pairs that an intent wants")]
 
 
-class ChangedCell(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChangedCell:
     """A pair of networks that fares otherwise than at an earlier revision; empty where it wasn't, or isn't, there."""
 
     source_id: str
@@ -45,14 +53,16 @@ class ChangedCell(FrozenModel):
     after: str
 
 
-class NeededRoutes(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NeededRoutes:
     """The routes that the intents need, and the change that adds those that are missing."""
 
     routes: tuple[NeededRoute, ...]
     operations: tuple[LoggedOperation, ...]
 
 
-class LinkChoices(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LinkChoices:
     """What the rules choose, what the uplinks carry, and which failures are too much for them."""
 
     rules: tuple[RuleChoice, ...]
@@ -60,29 +70,32 @@ class LinkChoices(FrozenModel):
     over_after: tuple[OverAfter, ...]
 
 
-class SplitPlan(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SplitPlan:
     """What a split tunnel hands to the people's devices."""
 
     routes: RouteList
-    leaks: tuple[str, ...] = Field(title="Families that pass beside it")
-    forgotten: tuple[str, ...] = Field(title="Ids of networks that the gateway leads to and the split forgets")
-    resolvers: tuple[str, ...] = Field(title="Which resolver answers which names", description="A line each.")
-    pool_room: int | None = Field(title="Addresses of the pool")
-    people: int | None = Field(title="People")
-    leases: str = Field(title="Which leases must be renewed before it holds")
-    option: str = Field(title="Octets of DHCP option 121", description="In hexadecimal; empty without a router.")
-    option_fits: bool = Field(title="It fits one option")
-    trouble: str = Field(title="What is wrong with the router", description="Empty where nothing is.")
+    leaks: Annotated[tuple[str, ...], Field(title="Families that pass beside it")]
+    forgotten: Annotated[tuple[str, ...], Field(title="Ids of networks that the gateway leads to and the split forgets")]
+    resolvers: Annotated[tuple[str, ...], Field(title="Which resolver answers which names", description="A line each.")]
+    pool_room: Annotated[int | None, Field(title="Addresses of the pool")]
+    people: Annotated[int | None, Field(title="People")]
+    leases: Annotated[str, Field(title="Which leases must be renewed before it holds")]
+    option: Annotated[str, Field(title="Octets of DHCP option 121", description="In hexadecimal; empty without a router.")]
+    option_fits: Annotated[bool, Field(title="It fits one option")]
+    trouble: Annotated[str, Field(title="What is wrong with the router", description="Empty where nothing is.")]
 
 
-class RuleMove(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RuleMove:
     """What a move of a rule changes, and the change that carries it out."""
 
-    changes: tuple[MoveChange, ...] = Field(title="What goes otherwise")
+    changes: Annotated[tuple[MoveChange, ...], Field(title="What goes otherwise")]
     operations: tuple[LoggedOperation, ...]
 
 
-class MovedHost(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MovedHost:
     """What changes for a host in another network, and the change that moves it."""
 
     pairs: tuple[MovedPair, ...]

@@ -91,7 +91,7 @@ def positioned(rules: Sequence[Rule]) -> Iterator[Rule]:
         return
     for place, rule in enumerate(rules):
         if rule.position != (place + 1) * _STEP:
-            yield rule.model_copy(update={"position": (place + 1) * _STEP})
+            yield rule.changed(position=(place + 1) * _STEP)
 
 
 def dhcp_option(routes: RouteList, pool: Network | None, router: str, default_inside: bool) -> tuple[bytes, str]:

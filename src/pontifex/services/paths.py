@@ -98,13 +98,13 @@ class PathsService:
             if (want.service.contains(asked) or asked.contains(want.service))
             and {want.source.id, want.target.id} <= found.place.keys()  # hosts of isolated networks aside
         }
-        return PathsMatrix.of(
+        return PathsMatrix(
             revision=tables.design.revision,
             service=str(asked),
             services=tuple(map(str, services_of(tables.design))),
             network_ids=tuple(network.id for network in found.networks),
             rows=tuple(letters(found)),
-            wanted=tuple(WantedPair.of(row=row, column=column) for row, column in sorted(wanted)),
+            wanted=tuple(WantedPair(row=row, column=column) for row, column in sorted(wanted)),
         )
 
     def trace(self, design_id: str, source: str, target: str, service: str, dscp: str, supposed: Supposed) -> Trace:
@@ -133,7 +133,7 @@ class PathsService:
         """Return the routes that the intents need."""
         tables = self.tables(design_id)
         needed = needed_routes(tables, wants(tables.design))
-        return NeededRoutes.of(routes=needed, operations=tuple(map(put, missing_routes(tables.design, needed))))
+        return NeededRoutes(routes=needed, operations=tuple(map(put, missing_routes(tables.design, needed))))
 
     def links(self, design_id: str, supposed: Supposed) -> LinkChoices:
         """Return what the rules choose, and what the uplinks carry, also when a link fails. Raise NotInDesign."""
@@ -141,7 +141,7 @@ class PathsService:
         conditions = self._conditions(tables, supposed)
         failing = [one for one in suspects(tables.design) if one.type in (ObjectType.UPLINK, ObjectType.TUNNEL)]
         carried = IntentLoads(tables, conditions)
-        return LinkChoices.of(
+        return LinkChoices(
             rules=tuple(choices(tables, conditions)),
             loads=carried.loads(),
             over_after=tuple(carried.over_after(failing)),
@@ -155,7 +155,7 @@ class PathsService:
             raise NotInDesign(f"there is no rule '{rule_id}' in this design")
         listed = RuleList.of(tables, tables.design.gateway_by_id[rule.gateway_id])
         moved, changes = listed.moved(rule_id, max(0, min(place, len(listed.rules) - 1)))
-        return RuleMove.of(changes=tuple(changes), operations=tuple(map(put, positioned(moved.rules))))
+        return RuleMove(changes=tuple(changes), operations=tuple(map(put, positioned(moved.rules))))
 
     def linux(self, design_id: str, gateway_id: str) -> LinuxPlan:
         """Return the commands that make a Linux machine do what a gateway's routes, rules and filters say. Raise NotInDesign."""
@@ -171,7 +171,7 @@ class PathsService:
         if host is None or network is None:
             raise NotInDesign(f"there is no {'network' if host else 'host'} '{network_id if host else host_id}' in this design")
         after, pairs = moved_host(tables.design, host, network, address, self._conditions(tables, supposed))
-        return MovedHost.of(pairs=pairs, operations=(put(after.host_by_id[host_id]),))
+        return MovedHost(pairs=pairs, operations=(put(after.host_by_id[host_id]),))
 
     def difference(self, design_id: str, since: int, until: int | None, service: str, all_up: bool) -> tuple[ChangedCell, ...]:
         """Return the pairs of networks that fare otherwise at a revision than at an earlier one; without `until`, now.
@@ -186,7 +186,7 @@ class PathsService:
             states.append({(cell.source.id, cell.destination.id): cell.reach.value for cell in found.cells()})
         before, after = states
         return tuple(
-            ChangedCell.of(source_id=pair[0], destination_id=pair[1], before=was, after=is_)
+            ChangedCell(source_id=pair[0], destination_id=pair[1], before=was, after=is_)
             for pair in sorted(before.keys() | after.keys())
             if (was := before.get(pair, "")) != (is_ := after.get(pair, ""))
         )
@@ -213,7 +213,7 @@ class PathsService:
         option, trouble = dhcp_option(routes, pool, router, default_inside)
         led = [one for one in led_to(tables, design.gateway_by_id[profile.gateway_id]) if one.prefix.family in chosen.families]
         gone = set(missing(chosen, (one.prefix for one in led)))
-        return SplitPlan.of(
+        return SplitPlan(
             routes=routes,
             leaks=tuple(f"IPv{4 if family is Family.V4 else 6} goes beside the tunnel" for family in chosen.leaks),
             forgotten=tuple(one.id for one in led if one.prefix in gone),

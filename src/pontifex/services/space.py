@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from typing import Annotated
+
 from pydantic import Field
 
 from pontifex.core.addressing import Family, Prefix
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.importing import ImportPlan, plan_import, plan_rows, read_text
 from pontifex.core.kinds import Network, ObjectType
 from pontifex.core.model import Design, Operation, apply_operations
@@ -22,12 +24,13 @@ class NetworkNotFound(Exception):
     """The design has no network, or site, of this id."""
 
 
-class TranslationOption(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TranslationOption:
     """A way to translate a network, with all that it means."""
 
-    title: str = Field(title="Title")
-    operations: tuple[Operation, ...] = Field(title="The change")
-    plans: tuple[TranslationPlan, ...] = Field(title="Its translations, one by one")
+    title: Annotated[str, Field(title="Title")]
+    operations: Annotated[tuple[Operation, ...], Field(title="The change")]
+    plans: Annotated[tuple[TranslationPlan, ...], Field(title="Its translations, one by one")]
 
 
 class SpaceService:

@@ -107,7 +107,7 @@ class DesignRepository:
         with self._engine.connect() as connection:
             for backward in connection.scalars(later.order_by(columns.revision.desc())):
                 design = apply_operations(design, _OPERATIONS.validate_python(backward))
-        return design.model_copy(update={"revision": revision})
+        return design.changed(revision=revision)
 
     def names(self) -> list[tuple[str, str, int]]:
         """Return id, name and revision of all designs, by name."""

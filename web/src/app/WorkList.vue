@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import type { Finding } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
-import { PATHS, SEVERITIES, SEVERITY_TITLES, SPACE } from '@/ui/words'
+import { SEVERITIES, SEVERITY_TITLES } from '@/ui/words'
 import FindingCard from './FindingCard.vue'
 
 const route = useRoute()
@@ -23,8 +23,7 @@ const groups = computed(() =>
 )
 
 function isInView(finding: Finding): boolean {
-  if (route.name === 'addresses') return SPACE.test(finding.code)
-  if (route.name === 'paths') return PATHS.test(finding.code)
+  if (route.name === 'addresses' || route.name === 'paths') return finding.screen === route.name
   if (route.name !== 'match' && route.name !== 'compare-keys') return true
   const tunnelId = route.params.tunnelId
   return finding.where.some((place) => place.type === 'tunnel' && (!tunnelId || place.id === tunnelId))

@@ -1,25 +1,21 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useOpenDesign } from '@/design/useDesignSession'
-import { PATHS, SPACE } from '@/ui/words'
 
 const { analysis, designId } = useOpenDesign()
-const counts = computed(() => {
+const STAGES = [
+  { name: 'survey', title: 'Survey', question: 'What is there?' },
+  { name: 'match', title: 'Match', question: 'Do the ends agree?' },
+  { name: 'addresses', title: 'Addresses', question: 'Who uses what?' },
+  { name: 'paths', title: 'Paths', question: 'What goes where, and back?' },
+] as const
+const stages = computed(() => {
   const findings = analysis.value?.findings ?? []
-  const ofPaths = findings.filter((finding) => PATHS.test(finding.code)).length
-  const ofSpace = findings.filter((finding) => SPACE.test(finding.code)).length
-  const ofTunnels = findings.filter(
-    (finding) => finding.where[0]?.type === 'tunnel' && !PATHS.test(finding.code),
-  ).length
-  const ofSurvey = findings.length - ofTunnels - ofSpace - ofPaths
-  return { survey: ofSurvey, match: ofTunnels, addresses: ofSpace, paths: ofPaths }
+  return STAGES.map((stage) => ({
+    ...stage,
+    count: findings.filter((finding) => finding.screen === stage.name).length,
+  }))
 })
-const stages = computed(() => [
-  { name: 'survey', title: 'Survey', question: 'What is there?', count: counts.value.survey },
-  { name: 'match', title: 'Match', question: 'Do the ends agree?', count: counts.value.match },
-  { name: 'addresses', title: 'Addresses', question: 'Who uses what?', count: counts.value.addresses },
-  { name: 'paths', title: 'Paths', question: 'What goes where, and back?', count: counts.value.paths },
-])
 </script>
 
 <template>

@@ -3,7 +3,6 @@ import Sortable from 'sortablejs'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import type { Rule } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
-import { PATHS } from '@/ui/words'
 import { useRuleOrder } from './useRuleOrder'
 import { useSupposed } from './useSupposed'
 
@@ -63,7 +62,7 @@ const remarks = computed(() => {
   const found = new Map<string, string[]>()
   for (const finding of analysis.value?.findings ?? []) {
     const place = finding.where[0]
-    if (place?.type === 'rule' && PATHS.test(finding.code))
+    if (place?.type === 'rule' && finding.screen === 'paths')
       found.set(place.id, [...(found.get(place.id) ?? []), finding.title])
   }
   return found

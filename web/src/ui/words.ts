@@ -14,10 +14,6 @@ export function dateAndTime(text: string): string {
   return `${text.slice(0, 10)} ${text.slice(11, 16)} UTC`
 }
 
-/** Codes of findings about address space, and about paths. */
-export const SPACE = /^(address|translation)\./
-export const PATHS = /^(route|policy|filter|profile|dns)\./
-
 export const SEVERITIES: readonly Severity[] = ['blocker', 'later', 'partial', 'exposure', 'advice']
 
 export const SEVERITY_TITLES: Record<Severity, string> = {

@@ -3,21 +3,18 @@
 `findings(design)` runs them all; `overlaps(design)` is the check of address space by itself.
 """
 
-from pontifex.core.findings.catalogue import CATALOGUE, Severity
 from pontifex.core.findings.change import AnalysisChange, analysis_change
 from pontifex.core.findings.check import Analysis, AnalysisCache, analyse, findings
 from pontifex.core.findings.finding import Finding, Place
 from pontifex.core.findings.overlaps import Overlap, overlaps
 
 __all__ = [
-    "CATALOGUE",
     "Analysis",
     "AnalysisCache",
     "AnalysisChange",
     "Finding",
     "Overlap",
     "Place",
-    "Severity",
     "analyse",
     "analysis_change",
     "findings",

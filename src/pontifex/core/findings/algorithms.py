@@ -8,10 +8,11 @@ from datetime import timedelta
 from itertools import chain
 from typing import Final
 
+from pontifex.core.catalogue import Code
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.ipsec import Agreement, Level, Phase, Proposal, Protocol, Transform, TransformType
 from pontifex.core.ipsec.policy import AlgorithmException, covering
-from pontifex.core.kinds import SIDES, ObjectType, Side, Technology
+from pontifex.core.kinds import SIDES, ObjectType, Side, Technology, TunnelEnd
 from pontifex.core.matching import Remedy, TunnelEnds
 from pontifex.core.matching.proposals import CHILD, IKE, settled
 
@@ -20,12 +21,12 @@ _LISTS: Final[dict[Technology, tuple[tuple[Protocol | Phase, str, str], ...]]] =
     Technology.IPSEC_IKEV1: ((Phase.PHASE_1, "ike_proposals", "IKE"), (Phase.PHASE_2, "child_proposals", "Child SA")),
 }
 _LIFETIMES: Final = (("ike_lifetime_s", "longest_ike_lifetime_s"), ("child_lifetime_s", "longest_child_lifetime_s"))
-_CODE_OF_LEVEL: Final = {Level.RETIRED: "crypto.must-not", Level.WEAK: "crypto.weak"}
+_CODE_OF_LEVEL: Final = {Level.RETIRED: Code.CRYPTO_MUST_NOT, Level.WEAK: Code.CRYPTO_WEAK}
 
 
 def end_place(pair: TunnelEnds, side: Side, field: str) -> Place:
     """Return the place of a field of an end."""
-    return Place.of(type=ObjectType.TUNNEL, id=pair.tunnel.id, name=pair.tunnel.name, field=f"{side.value}/{field}")
+    return Place(type=ObjectType.TUNNEL, id=pair.tunnel.id, name=pair.tunnel.name, field=f"{side.value}/{field}")
 
 
 def algorithm_findings(pair: TunnelEnds) -> Iterator[Finding]:
@@ -40,7 +41,7 @@ def algorithm_findings(pair: TunnelEnds) -> Iterator[Finding]:
 
 def _list_findings(pair: TunnelEnds, side: Side, protocol: Protocol | Phase, field: str, title: str) -> Iterator[Finding]:
     proposals: tuple[Proposal, ...] = getattr(pair.end(side), field)
-    refused: dict[str, dict[Transform, str]] = defaultdict(dict)  # by code; a dictionary keeps the order
+    refused: dict[Code, dict[Transform, str]] = defaultdict(dict)  # by code; a dictionary keeps the order
     policy, exceptions = pair.design.policy, pair.tunnel.exceptions
     doubtful = (proposal.transforms for proposal in proposals if not policy.accepts_whole(proposal))
     for transform in dict.fromkeys(chain.from_iterable(doubtful)):
@@ -49,19 +50,19 @@ def _list_findings(pair: TunnelEnds, side: Side, protocol: Protocol | Phase, fie
             continue
         exception = covering(exceptions, transform)
         if exception is None or exception.until < pair.today:
-            code = "crypto.exception-expired" if exception else _CODE_OF_LEVEL.get(transform.level, "crypto.refused")
+            code = Code.CRYPTO_EXCEPTION_EXPIRED if exception else _CODE_OF_LEVEL.get(transform.level, Code.CRYPTO_REFUSED)
             refused[code][transform] = objection
     name = pair.names[side]
     place = (end_place(pair, side, field),)
-    for code, found in refused.items():
+    for told, found in refused.items():
         listed = ", ".join(f"{transform.label} ({why})" for transform, why in found.items())
         why = f"{pair.tunnel.name}: {name}'s {title} proposals hold {listed}"
-        yield finding(code, place, why, _without(pair, side, field, protocol, frozenset(found)))
+        yield finding(told, place, why, _without(pair, side, field, protocol, frozenset(found)))
     if policy.forward_secrecy and protocol is Protocol.ESP:
         without = [number for number, one in enumerate(proposals, start=1) if TransformType.KE not in one.by_type]
         if without:
             why = f"{pair.tunnel.name}: {name}'s Child SA proposal {without[0]} has no group, which '{policy.name}' asks for"
-            yield finding("crypto.refused", place, why)
+            yield finding(Code.CRYPTO_REFUSED, place, why)
 
 
 def _without(
@@ -70,12 +71,12 @@ def _without(
     """Return the remedy that drops transforms, if valid proposals remain at that end and still meet the other's."""
     kept = []
     for proposal in getattr(pair.end(side), field):
-        left = Proposal.of(transforms=tuple(t for t in proposal.transforms if t not in refused))
+        left = proposal.changed(transforms=tuple(t for t in proposal.transforms if t not in refused))
         if not left.faults(protocol):
             kept.append(left)
     if not kept:
         return ()
-    remedy = pair.set_field(side, "Drop them; the rest of the list remains", **{field: tuple(kept)})
+    remedy = pair.set_named(side, "Drop them; the rest of the list remains", field, tuple(kept))
     kind = (IKE if field == "ike_proposals" else CHILD).get(pair.technology) if pair.technology else None
     if kind and isinstance(settled(pair, kind), Agreement) and not isinstance(settled(pair.after(remedy), kind), Agreement):
         return ()  # they are all that both ends have in common
@@ -89,9 +90,9 @@ def _lifetime_findings(pair: TunnelEnds, side: Side) -> Iterator[Finding]:
         if lifetime and lifetime > longest:
             title = type(pair.end(side)).model_fields[field].title
             why = f"{pair.tunnel.name}: {pair.names[side]}'s {title} is {lifetime}, and '{policy.name}' allows {longest}"
-            shorter = {one: {field: min(known, longest)} if (known := getattr(pair.end(one), field)) else {} for one in SIDES}
-            remedy = pair.set_both(f"Shorten it to {longest} s at both ends", shorter[Side.LEFT], shorter[Side.RIGHT])
-            yield finding("crypto.lifetime", (end_place(pair, side, field),), why, (remedy,))
+            left, right = (_no_longer(pair.end(one), field, longest) for one in SIDES)
+            remedy = pair.set_ends(f"Shorten it to {longest} s at both ends", left, right)
+            yield finding(Code.CRYPTO_LIFETIME, (end_place(pair, side, field),), why, (remedy,))
 
 
 def _exception_findings(pair: TunnelEnds) -> Iterator[Finding]:
@@ -99,8 +100,8 @@ def _exception_findings(pair: TunnelEnds) -> Iterator[Finding]:
     horizon = pair.today + timedelta(days=pair.design.planning_horizon_days)
     for exception in pair.tunnel.exceptions:
         if exception.until >= pair.today and _is_used(pair, exception):
-            code = "crypto.exception-ends" if exception.until <= horizon else "crypto.excepted"
-            place = Place.of(type=ObjectType.TUNNEL, id=pair.tunnel.id, name=pair.tunnel.name, field="exceptions")
+            code = Code.CRYPTO_EXCEPTION_ENDS if exception.until <= horizon else Code.CRYPTO_EXCEPTED
+            place = Place(type=ObjectType.TUNNEL, id=pair.tunnel.id, name=pair.tunnel.name, field="exceptions")
             yield finding(code, (place,), f"{pair.tunnel.name}: {exception}")
 
 
@@ -108,3 +109,9 @@ def _is_used(pair: TunnelEnds, exception: AlgorithmException) -> bool:
     code = (exception.type, exception.id)
     lists = [proposals for side in SIDES for proposals in (pair.end(side).ike_proposals, pair.end(side).child_proposals)]
     return any((t.type, t.id) == code for proposal in chain.from_iterable(lists) for t in proposal.transforms)
+
+
+def _no_longer(end: TunnelEnd, field: str, longest: int) -> TunnelEnd:
+    """Return an end whose lifetime, where it is known, is at most the longest that is allowed."""
+    known: int | None = getattr(end, field)
+    return end.with_valid({field: min(known, longest)}) if known else end

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from typing import Final
 
 from pontifex.core.addressing import Address, Prefix, Service
+from pontifex.core.catalogue import Code
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.kinds import SIDES, AddressKind, Gateway, ObjectType, Side, Technology, Tunnel, is_name
 from pontifex.core.matching import Remedy
@@ -43,8 +44,8 @@ def _swallowed(tables: Tables, tunnel: Tunnel, side: Side, chain: tuple[Tunnel, 
     through = " and ".join(one.name for one in chain[:-1])
     first = f"{through} and from there into " if through else ""
     why = f"{tunnel.name}: {gateway.name} sends what goes to {to} into {first}it ({found.decision.by})"
-    place = Place.of(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/mode")
-    return finding("tunnel.carries-itself", (place,), why, tuple(_route_around(tables, tunnel, side)))
+    place = Place(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/mode")
+    return finding(Code.TUNNEL_CARRIES_ITSELF, (place,), why, tuple(_route_around(tables, tunnel, side)))
 
 
 def _route_around(tables: Tables, tunnel: Tunnel, side: Side) -> Iterator[Remedy]:
@@ -73,13 +74,13 @@ def _name(tables: Tables, tunnel: Tunnel, side: Side) -> Iterator[Finding]:
         return
     asked = " and ".join(map(str, gateway.resolvers))
     why = f"{tunnel.name}: {gateway.name} asks {asked} for {end.peer_address}, and the way there is the tunnel itself"
-    place = Place.of(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/peer_address")
+    place = Place(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/peer_address")
     far = tables.design.uplink_of(tunnel.end(side.other))
     remedies: tuple[Remedy, ...] = ()
     if far and far.address:
         changed = tunnel.with_end(side, peer_address=str(far.address))
         remedies = (Remedy(title=f"Call {far.address} instead of the name", operations=(put(changed),)),)
-    yield finding("tunnel.name-beyond-itself", (place,), why, remedies)
+    yield finding(Code.TUNNEL_NAME_BEYOND_ITSELF, (place,), why, remedies)
 
 
 def _beyond(tables: Tables, gateway: Gateway, tunnel: Tunnel, resolver: Address) -> bool:

@@ -2,29 +2,37 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from typing import Annotated
+
 from pydantic import Field
 
 from pontifex.core.findings.check import Analysis
 from pontifex.core.findings.finding import Finding
 from pontifex.core.findings.overlaps import Overlap
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.matching import Forecast
 
 
-class AddedFinding(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AddedFinding:
     """A finding that is new, and where it stands in the list afterwards."""
 
-    place: int = Field(title="Place in the list afterwards", description="From 0.")
+    place: Annotated[int, Field(title="Place in the list afterwards", description="From 0.")]
     finding: Finding
 
 
-class AnalysisChange(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AnalysisChange:
     """What leads from the analysis of the revision before to the one after it."""
 
-    forecasts: tuple[Forecast, ...] = Field(title="Forecasts that are new or different")
-    overlaps: tuple[Overlap, ...] | None = Field(title="Collisions of networks", description="Null when they stand as before.")
-    removed: tuple[int, ...] = Field(title="Places of findings that are gone", description="In the list before, from 0.")
-    added: tuple[AddedFinding, ...] = Field(title="New findings", description="In the order of their places.")
+    forecasts: Annotated[tuple[Forecast, ...], Field(title="Forecasts that are new or different")]
+    overlaps: Annotated[
+        tuple[Overlap, ...] | None, Field(title="Collisions of networks", description="Null when they stand as before.")
+    ]
+    removed: Annotated[
+        tuple[int, ...], Field(title="Places of findings that are gone", description="In the list before, from 0.")
+    ]
+    added: Annotated[tuple[AddedFinding, ...], Field(title="New findings", description="In the order of their places.")]
 
 
 def analysis_change(before: Analysis, after: Analysis) -> AnalysisChange:
@@ -34,8 +42,8 @@ def analysis_change(before: Analysis, after: Analysis) -> AnalysisChange:
     added: list[AddedFinding] = []
     for place, one in enumerate(after.findings):
         if not _taken(places, one):
-            added.append(AddedFinding.of(place=place, finding=one))
-    return AnalysisChange.of(
+            added.append(AddedFinding(place=place, finding=one))
+    return AnalysisChange(
         forecasts=tuple(one for one in after.forecasts if id(one) not in stood),
         overlaps=None if after.overlaps == before.overlaps else after.overlaps,
         removed=tuple(sorted(place for same in places.values() for place, _ in same)),

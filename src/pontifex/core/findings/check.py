@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from datetime import date
-from typing import Any, Final
+from typing import Annotated, Any, Final
 
 from pydantic import Field
 
+from pontifex.core.catalogue import Code
 from pontifex.core.failures import OnFailure
 from pontifex.core.findings.algorithms import algorithm_findings
 from pontifex.core.findings.carrying import carrying_findings
@@ -20,7 +21,6 @@ from pontifex.core.findings.routes import route_findings
 from pontifex.core.findings.rules import rule_findings
 from pontifex.core.findings.space import between_findings, network_findings
 from pontifex.core.findings.tunnels import row_findings
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import SIDES, Tunnel, TunnelEnd
 from pontifex.core.matching import Forecast, GatewayTunnels, Row, StageState, TunnelEnds, compare, forecast
 from pontifex.core.matching.forecast import unknown_forecast
@@ -29,17 +29,20 @@ from pontifex.core.model.design import SETTINGS_ID
 from pontifex.core.routing import Tables
 
 
-class Analysis(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Analysis:
     """What is known of a design at a revision: forecasts, collisions and findings."""
 
     revision: int
-    today: date = Field(title="Day", description="For which certificates and exceptions were judged.")
-    forecasts: tuple[Forecast, ...] = Field(title="Forecasts", description="One a tunnel, in the order of the tunnels.")
-    overlaps: tuple[Overlap, ...] = Field(title="Collisions of networks")
-    findings: tuple[Finding, ...] = Field(title="Findings", description="The worst first.")
+    today: Annotated[date, Field(title="Day", description="For which certificates and exceptions were judged.")]
+    forecasts: Annotated[tuple[Forecast, ...], Field(title="Forecasts", description="One a tunnel, in the order of the tunnels.")]
+    overlaps: Annotated[tuple[Overlap, ...], Field(title="Collisions of networks")]
+    findings: Annotated[tuple[Finding, ...], Field(title="Findings", description="The worst first.")]
 
 
-_MENDED_WITH_ROOM: Final = frozenset({"address.inner-network", "tunnel.inner-address-twice", "tunnel.inner-networks-differ"})
+_MENDED_WITH_ROOM: Final = frozenset(
+    {Code.ADDRESS_INNER_NETWORK, Code.TUNNEL_INNER_ADDRESS_TWICE, Code.TUNNEL_INNER_NETWORKS_DIFFER}
+)
 
 
 @dataclass
@@ -102,7 +105,7 @@ def analyse(design: Design, today: date, memory: AnalysisCache | None = None, on
     for failed in checks.found:
         on_failure(failed)
     findings = sorted(checks.findings, key=lambda one: (one.severity.rank, one.code, one.where[0].id))
-    return Analysis.of(
+    return Analysis(
         revision=design.revision, today=today, forecasts=tuple(forecasts), overlaps=collisions, findings=tuple(findings)
     )
 

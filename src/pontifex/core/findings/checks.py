@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 
-from pontifex.core.failures import CHECK_FAILED, Failures
+from pontifex.core.catalogue import Code
+from pontifex.core.failures import Failures
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.kinds import ObjectType, Tunnel
 from pontifex.core.model import Design
@@ -19,9 +20,9 @@ class Checks(Failures):
         super().__init__()
         self.findings: list[Finding] = []
         if tunnel:
-            self._place = Place.of(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field="name")
+            self._place = Place(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field="name")
         else:
-            self._place = Place.of(type=ObjectType.SETTINGS, id=SETTINGS_ID, name=design.name, field="name")
+            self._place = Place(type=ObjectType.SETTINGS, id=SETTINGS_ID, name=design.name, field="name")
 
     def run(self, check: str, found: Callable[[], Iterable[Finding]]) -> None:
         """Run a check and keep its findings, all or none."""
@@ -36,4 +37,4 @@ class Checks(Failures):
             yield
         for failed in self.found[before:]:
             why = f"{self._place.name}: the check of {check} ended in an error of Pontifex itself ({failed.kind})"
-            self.findings.append(finding(CHECK_FAILED, (self._place,), why))
+            self.findings.append(finding(Code.ANALYSIS_CHECK_FAILED, (self._place,), why))

@@ -8,6 +8,7 @@ from itertools import chain
 from typing import Final
 
 from pontifex.core.addressing import AddressError, Family, Selector, common_region, parse_address, region_without
+from pontifex.core.catalogue import Code
 from pontifex.core.certificates import Certificate
 from pontifex.core.findings.algorithms import end_place
 from pontifex.core.findings.finding import Finding, Place, finding
@@ -32,8 +33,8 @@ from pontifex.core.model import Design
 
 MOST_NAMES: Final = 5  # the places of the finding name them all
 _BROKEN_HASHES: Final = frozenset({"md5", "sha1"})  # RFC 6151, RFC 6194
-_WEAK_CIPHERS: Final = {DataCipher.TRIPLE_DES_CBC: "crypto.weak", DataCipher.NULL: "crypto.weak"}
-_WEAK_DIGESTS: Final = {Digest.MD5: "crypto.must-not", Digest.SHA1: "crypto.weak"}
+_WEAK_CIPHERS: Final = {DataCipher.TRIPLE_DES_CBC: Code.CRYPTO_WEAK, DataCipher.NULL: Code.CRYPTO_WEAK}
+_WEAK_DIGESTS: Final = {Digest.MD5: Code.CRYPTO_MUST_NOT, Digest.SHA1: Code.CRYPTO_WEAK}
 
 
 def exposure_findings(pair: TunnelEnds) -> Iterator[Finding]:
@@ -43,9 +44,9 @@ def exposure_findings(pair: TunnelEnds) -> Iterator[Finding]:
         end = pair.end(side)
         yield from _addresses_as_names(pair, side)
         if end.remote_identity and end.remote_identity.type is IdentityType.ANY and end.technology.is_ipsec:
-            yield _at(pair, side, "remote_identity", "auth.any-identity", f"{pair.names[side]} accepts any identity")
+            yield _at(pair, side, "remote_identity", Code.AUTH_ANY_IDENTITY, f"{pair.names[side]} accepts any identity")
         if end.eap_method and not end.eap_method.makes_key and AuthMethod.EAP in (end.local_auth, end.remote_auth):
-            yield _at(pair, side, "eap_method", "auth.eap-without-key", f"{pair.names[side]} has {end.eap_method.value}")
+            yield _at(pair, side, "eap_method", Code.AUTH_EAP_WITHOUT_KEY, f"{pair.names[side]} has {end.eap_method.value}")
         for certificate in (*end.certificates, *end.trust_anchors):
             yield from _weak_certificate(pair, side, certificate)
     yield from _old_technology(pair)
@@ -63,16 +64,16 @@ def _addresses_as_names(pair: TunnelEnds, side: Side) -> Iterator[Finding]:
             continue
         type_ = IdentityType.IPV4_ADDR if family is Family.V4 else IdentityType.IPV6_ADDR
         better = Identity(type=type_, value=identity.value)
-        own, mirrored = {"local_identity": better}, {"remote_identity": better}
         remedies: tuple[Remedy, ...] = ()
         if sent == expected:
             title = f"Let it be of type {type_.value} at both ends"
-            remedies = (pair.set_both(title, *((own, mirrored) if side is Side.LEFT else (mirrored, own))),)
+            own, far = pair.end(side).changed(local_identity=better), pair.end(side.other).changed(remote_identity=better)
+            remedies = (pair.set_facing(title, side, own, far),)
         why = f"{pair.tunnel.name}: {pair.names[end]} has the address {identity.value} as a name ({identity.type.value})"
-        yield finding("end.identity-address-as-name", (end_place(pair, end, field),), why, remedies)
+        yield finding(Code.END_IDENTITY_ADDRESS_AS_NAME, (end_place(pair, end, field),), why, remedies)
 
 
-def _at(pair: TunnelEnds, side: Side, field: str, code: str, clause: str) -> Finding:
+def _at(pair: TunnelEnds, side: Side, field: str, code: Code, clause: str) -> Finding:
     return finding(code, (end_place(pair, side, field),), f"{pair.tunnel.name}: {clause}")
 
 
@@ -84,8 +85,8 @@ def redundant_networks(pair: TunnelEnds) -> Iterator[Finding]:
             inner = [one for one in listed if any(other is not one and other.contains(one) for other in listed)]
             if len(listed) > 1 and inner:
                 why = f"{pair.tunnel.name}: {pair.names[side]} lists {', '.join(map(str, inner))} within another network"
-                remedy = pair.set_field(side, "Leave it out", **{field: common_region(listed, listed)})
-                yield finding("child.networks-redundant", (end_place(pair, side, field),), why, (remedy,))
+                remedy = pair.set_named(side, "Leave it out", field, common_region(listed, listed))
+                yield finding(Code.CHILD_NETWORKS_REDUNDANT, (end_place(pair, side, field),), why, (remedy,))
 
 
 def networks_inside(pair: TunnelEnds) -> Iterator[Finding]:
@@ -109,10 +110,10 @@ def networks_inside(pair: TunnelEnds) -> Iterator[Finding]:
         for field, other, whose in (("local_networks", "remote_networks", "its own"), ("remote_networks", "local_networks", far)):
             rest = region_without(getattr(end, field), getattr(end, other))
             if common_region(rest, getattr(pair.end(side.other), other)):
-                own, mirrored = {field: rest}, {other: rest}
                 title = f"Take {inside} out of {whose}" if whose == "its own" else f"Take {inside} out of {far}'s"
-                remedies.append(pair.set_both(title, *((own, mirrored) if side is Side.LEFT else (mirrored, own))))
-        yield finding("child.networks-overlap", (end_place(pair, side, "local_networks"),), why, tuple(remedies))
+                facing = pair.end(side.other).with_valid({other: rest})
+                remedies.append(pair.set_facing(title, side, end.with_valid({field: rest}), facing))
+        yield finding(Code.CHILD_NETWORKS_OVERLAP, (end_place(pair, side, "local_networks"),), why, tuple(remedies))
 
 
 def keys_of(end: TunnelEnd) -> Iterator[tuple[str, KeyFacts]]:
@@ -131,25 +132,27 @@ def _weak_keys(pair: TunnelEnds) -> Iterator[Finding]:
         because = f": {key.weakness}" if key.weakness else ""
         strength = f"a strength of about {key.strength_bits} bits, {least} is the least{because}"
         why = f"{pair.tunnel.name}: the key {key.fingerprint} has {strength}"
-        yield finding("key.weak", tuple(end_place(pair, side, field) for side, field, _ in weak), why)
+        yield finding(Code.KEY_WEAK, tuple(end_place(pair, side, field) for side, field, _ in weak), why)
 
 
 def _weak_certificate(pair: TunnelEnds, side: Side, certificate: Certificate) -> Iterator[Finding]:
     facts, least = certificate.facts, pair.design.policy.least_bits
     field = "certificates" if certificate in pair.end(side).certificates else "trust_anchors"
     if 0 < facts.strength_bits < least:
-        yield _at(pair, side, field, "cert.weak", f"'{facts.subject}' has a key of {facts.strength_bits} bits ({facts.key})")
+        yield _at(pair, side, field, Code.CERT_WEAK, f"'{facts.subject}' has a key of {facts.strength_bits} bits ({facts.key})")
     elif facts.signature_hash in _BROKEN_HASHES and facts.subject != facts.issuer:
-        yield _at(pair, side, field, "cert.weak", f"'{facts.subject}' is signed with {facts.signature_hash.upper()}")
+        yield _at(pair, side, field, Code.CERT_WEAK, f"'{facts.subject}' is signed with {facts.signature_hash.upper()}")
 
 
 def _old_technology(pair: TunnelEnds) -> Iterator[Finding]:
     for side in SIDES:
         end, name = pair.end(side), pair.names[side]
         if end.technology is Technology.IPSEC_IKEV1:
-            yield _at(pair, side, "technology", "ike1.deprecated", f"{name} speaks IKEv1")
+            yield _at(pair, side, "technology", Code.IKE1_DEPRECATED, f"{name} speaks IKEv1")
             if end.exchange_mode is ExchangeMode.AGGRESSIVE and AuthMethod.PRE_SHARED_KEY in (end.local_auth, end.remote_auth):
-                yield _at(pair, side, "exchange_mode", "ike1.aggressive-key", f"{name} uses a pre-shared key in aggressive mode")
+                yield _at(
+                    pair, side, "exchange_mode", Code.IKE1_AGGRESSIVE_KEY, f"{name} uses a pre-shared key in aggressive mode"
+                )
         elif end.technology is Technology.TLS:
             for cipher in end.data_ciphers:
                 if cipher in _WEAK_CIPHERS:
@@ -157,7 +160,7 @@ def _old_technology(pair: TunnelEnds) -> Iterator[Finding]:
             if end.digest in _WEAK_DIGESTS:
                 yield _at(pair, side, "digest", _WEAK_DIGESTS[end.digest], f"{name}'s digest is {end.digest.value}")
             if end.compression:
-                yield _at(pair, side, "compression", "tls.compression", f"{name} compresses")
+                yield _at(pair, side, "compression", Code.TLS_COMPRESSION, f"{name} compresses")
 
 
 def reused_keys(design: Design) -> Iterator[Finding]:
@@ -168,8 +171,8 @@ def reused_keys(design: Design) -> Iterator[Finding]:
             users[fingerprint].append(tunnel)
     for fingerprint, tunnels in sorted(users.items()):
         if len(tunnels) > 1:
-            where = tuple(Place.of(type=ObjectType.TUNNEL, id=t.id, name=t.name, field="left/key") for t in tunnels)
+            where = tuple(Place(type=ObjectType.TUNNEL, id=t.id, name=t.name, field="left/key") for t in tunnels)
             names = ", ".join(t.name for t in tunnels[:MOST_NAMES])
             if len(tunnels) > MOST_NAMES:
                 names += f" and {len(tunnels) - MOST_NAMES} more"
-            yield finding("key.reused", where, f"the key {fingerprint} serves {names}")
+            yield finding(Code.KEY_REUSED, where, f"the key {fingerprint} serves {names}")

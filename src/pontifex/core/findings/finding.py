@@ -2,42 +2,48 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from typing import Annotated
+
 from pydantic import Field
 
-from pontifex.core.findings.catalogue import CATALOGUE, Severity
-from pontifex.core.frozen_model import FrozenModel
+from pontifex.core.catalogue import AREAS, CATALOGUE, Code, Screen, Severity
 from pontifex.core.kinds import ObjectType
 from pontifex.core.matching import Remedy
 
 
-class Place(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Place:
     """A field of an object that a finding points at."""
 
     type: ObjectType
     id: str
-    name: str = Field(title="Name of the object")
-    field: str = Field(title="Field", description="Its path within the object.", examples=["right/key"])
+    name: Annotated[str, Field(title="Name of the object")]
+    field: Annotated[str, Field(title="Field", description="Its path within the object.", examples=["right/key"])]
 
 
-class Finding(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Finding:
     """What is wrong, where, what follows from it, and how to mend it."""
 
-    code: str = Field(title="Code", description="Stable; never reused.", examples=["end.key-differs"])
+    code: Annotated[Code, Field(title="Code", description="Stable; never reused.", examples=[Code.END_KEY_DIFFERS])]
     severity: Severity
-    title: str = Field(title="Title", examples=["Keys differ"])
-    where: tuple[Place, ...] = Field(title="Places", description="The first one is where the cursor goes to.")
-    why: str = Field(title="Cause", description="One sentence with the values that make it so.")
-    consequence: str = Field(title="Consequence")
-    reference: str = Field(title="Reference", examples=["RFC 7296 section 2.15"])
-    remedies: tuple[Remedy, ...] = Field(default=(), title="Remedies", description="The best one first.")
+    screen: Annotated[Screen, Field(title="Screen", description="Where the interface tells it.")]
+    title: Annotated[str, Field(title="Title", examples=["Keys differ"])]
+    where: Annotated[tuple[Place, ...], Field(title="Places", description="The first one is where the cursor goes to.")]
+    why: Annotated[str, Field(title="Cause", description="One sentence with the values that make it so.")]
+    consequence: Annotated[str, Field(title="Consequence")]
+    reference: Annotated[str, Field(title="Reference", examples=["RFC 7296 section 2.15"])]
+    remedies: Annotated[tuple[Remedy, ...], Field(title="Remedies", description="The best one first.")] = ()
 
 
-def finding(code: str, where: tuple[Place, ...], why: str, remedies: tuple[Remedy, ...] = ()) -> Finding:
+def finding(code: Code, where: tuple[Place, ...], why: str, remedies: tuple[Remedy, ...] = ()) -> Finding:
     """Return a finding of the catalogue. `why` is a clause; it becomes a sentence."""
     entry = CATALOGUE[code]
-    return Finding.of(
+    return Finding(
         code=code,
         severity=entry.severity,
+        screen=AREAS[code].screen,
         title=entry.title,
         where=where,
         why=f"{why[0].upper()}{why[1:]}.",

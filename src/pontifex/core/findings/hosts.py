@@ -7,6 +7,7 @@ from collections.abc import Iterable, Iterator
 from itertools import pairwise
 
 from pontifex.core.addressing import Address, AddressRange
+from pontifex.core.catalogue import Code
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.kinds import Assignment, Host, HostClass, Network, ObjectType
 from pontifex.core.matching import Remedy
@@ -41,11 +42,11 @@ def _ports_twice(network: Network, hosts: tuple[Host, ...]) -> Iterator[Finding]
                 continue
             free = next(one for one in range(port + 1, 65_536 + port) if one % 65_536 and one % 65_536 not in used) % 65_536
             used.add(free)
-            moved = host.model_copy(update={"ports": tuple(free if one == port else one for one in host.ports)})
+            moved = host.changed(ports=tuple(free if one == port else one for one in host.ports))
             remedy = Remedy(title=f"Publish {host.name} on {free}", operations=(put(moved),))
             places = (_host_place(host, "ports"), _host_place(taken[port], "ports"))
             why = f"{taken[port].name} and {host.name} of {network.name} both publish port {port}"
-            yield finding("port.twice", places, why, (remedy,))
+            yield finding(Code.PORT_TWICE, places, why, (remedy,))
 
 
 def _dhcp_ranges(network: Network, name: str, hosts: tuple[Host, ...]) -> Iterator[Finding]:
@@ -56,7 +57,7 @@ def _dhcp_ranges(network: Network, name: str, hosts: tuple[Host, ...]) -> Iterat
             clipped = _without(network.dhcp_ranges, _outside(usable, one))
             title = f"Keep to what hosts of {network.prefix} may have"
             yield finding(
-                "address.dhcp-outside",
+                Code.ADDRESS_DHCP_OUTSIDE,
                 place,
                 f"{name} is {network.prefix}, and hands out {one}",
                 _ranges_remedy(title, network, clipped),
@@ -66,7 +67,7 @@ def _dhcp_ranges(network: Network, name: str, hosts: tuple[Host, ...]) -> Iterat
                 merged = _without((*network.dhcp_ranges[:at], *network.dhcp_ranges[at + 1 :]), ())
                 joined = _joined((*merged, one))
                 yield finding(
-                    "address.dhcp-twice",
+                    Code.ADDRESS_DHCP_TWICE,
                     place,
                     f"{name} hands out {one} and {other}",
                     _ranges_remedy("Join them to one", network, joined),
@@ -75,7 +76,7 @@ def _dhcp_ranges(network: Network, name: str, hosts: tuple[Host, ...]) -> Iterat
             if one.overlaps(kept):
                 why = f"{name} hands out {one}, and the platform keeps {kept}"
                 yield finding(
-                    "address.kept",
+                    Code.ADDRESS_KEPT,
                     place,
                     why,
                     _ranges_remedy(f"Leave {kept} out", network, _without(network.dhcp_ranges, (kept,))),
@@ -88,7 +89,10 @@ def _dhcp_ranges(network: Network, name: str, hosts: tuple[Host, ...]) -> Iterat
         singles = [AddressRange(address.family, address.value, address.value) for _, address in covered]
         remedy = _ranges_remedy("Leave these addresses out of the ranges", network, _without(network.dhcp_ranges, singles))
         yield finding(
-            "address.dhcp-static", place, f"{name} hands out addresses that are taken: {_listed([w for w, _ in covered])}", remedy
+            Code.ADDRESS_DHCP_STATIC,
+            place,
+            f"{name} hands out addresses that are taken: {_listed([w for w, _ in covered])}",
+            remedy,
         )
 
 
@@ -97,10 +101,10 @@ def _host(design: Design, network: Network, name: str, host: Host, hosts: tuple[
     usable = host_range(network.prefix)
     if not network.prefix.holds(host.address):
         holding = [n for n in design.networks_of_site(network.site_id) if n.prefix.holds(host.address) and n.zone == network.zone]
-        remedies = [_host_remedy(f"Count it to {n.name}", host.model_copy(update={"network_id": n.id})) for n in holding[:1]]
+        remedies = [_host_remedy(f"Count it to {n.name}", host.changed(network_id=n.id)) for n in holding[:1]]
         remedies += _next_address(network, host, hosts)
         yield finding(
-            "address.host-outside",
+            Code.ADDRESS_HOST_OUTSIDE,
             place,
             f"the host {host.name} has {host.address}, and {name} is {network.prefix}",
             tuple(remedies),
@@ -108,14 +112,14 @@ def _host(design: Design, network: Network, name: str, host: Host, hosts: tuple[
     elif not usable.holds(host.address):
         edge = "the network itself" if host.address.value == network.prefix.network else "all hosts of it"
         why = f"the host {host.name} has {host.address}, which in {network.prefix} stands for {edge}"
-        yield finding("address.host-unusable", place, why, tuple(_next_address(network, host, hosts)))
+        yield finding(Code.ADDRESS_HOST_UNUSABLE, place, why, tuple(_next_address(network, host, hosts)))
     for kept in network.reserved_ranges:
         if kept.holds(host.address):
             why = f"the host {host.name} has {host.address}, and the platform keeps {kept} of {name}"
-            yield finding("address.kept", place, why, tuple(_next_address(network, host, hosts)))
+            yield finding(Code.ADDRESS_KEPT, place, why, tuple(_next_address(network, host, hosts)))
     if network.gateway_address == host.address:
         why = f"the host {host.name} has {host.address}, which is the gateway address of {name}"
-        yield finding("address.host-twice", place, why, tuple(_next_address(network, host, hosts)))
+        yield finding(Code.ADDRESS_HOST_TWICE, place, why, tuple(_next_address(network, host, hosts)))
 
 
 def _gateway_kept(network: Network, name: str) -> Iterator[Finding]:
@@ -125,7 +129,7 @@ def _gateway_kept(network: Network, name: str) -> Iterator[Finding]:
     for kept in network.reserved_ranges:
         if kept.holds(address) and kept.size > 1:
             why = f"the gateway address {address} of {name} lies in {kept}, which the platform keeps"
-            yield finding("address.kept", (_network_place(network, "gateway_address"),), why)
+            yield finding(Code.ADDRESS_KEPT, (_network_place(network, "gateway_address"),), why)
 
 
 def _too_small(design: Design, network: Network, name: str) -> Iterator[Finding]:
@@ -138,7 +142,7 @@ def _too_small(design: Design, network: Network, name: str) -> Iterator[Finding]
     remedies: tuple[Remedy, ...] = ()
     if grown:
         remedies = (Remedy(title=f"Widen it to {grown} where it stands", operations=tuple(widened(design, network, grown))),)
-    yield finding("address.too-small", (_network_place(network, "hosts_expected"),), why, remedies)
+    yield finding(Code.ADDRESS_TOO_SMALL, (_network_place(network, "hosts_expected"),), why, remedies)
 
 
 def shared_addresses(design: Design, joined: JoinedSites) -> Iterator[Finding]:
@@ -154,7 +158,7 @@ def shared_addresses(design: Design, joined: JoinedSites) -> Iterator[Finding]:
             network = design.network_by_id[host.network_id]
             remedies = tuple(_next_address(network, host, design.hosts_of_network(network.id)))
             yield finding(
-                "address.host-twice",
+                Code.ADDRESS_HOST_TWICE,
                 (_host_place(host), _host_place(first)),
                 f"the hosts {names[0]} and {names[1]} both have {address}",
                 remedies,
@@ -179,7 +183,7 @@ def _next_address(network: Network, host: Host, hosts: Iterable[Host]) -> list[R
             at += 1
         else:
             address = Address(usable.family, at)
-            return [_host_remedy(f"Give it {address}", host.model_copy(update={"address": address}))]
+            return [_host_remedy(f"Give it {address}", host.changed(address=address))]
     return []
 
 
@@ -188,7 +192,7 @@ def _host_remedy(title: str, host: Host) -> Remedy:
 
 
 def _ranges_remedy(title: str, network: Network, ranges: tuple[AddressRange, ...]) -> tuple[Remedy, ...]:
-    return (Remedy(title=title, operations=(put(network.model_copy(update={"dhcp_ranges": ranges})),)),)
+    return (Remedy(title=title, operations=(put(network.changed(dhcp_ranges=ranges)),)),)
 
 
 def _outside(usable: AddressRange, one: AddressRange) -> tuple[AddressRange, ...]:
@@ -234,8 +238,8 @@ def _listed(words: list[str]) -> str:
 
 
 def _network_place(network: Network, field: str) -> Place:
-    return Place.of(type=ObjectType.NETWORK, id=network.id, name=network.name, field=field)
+    return Place(type=ObjectType.NETWORK, id=network.id, name=network.name, field=field)
 
 
 def _host_place(host: Host, field: str = "address") -> Place:
-    return Place.of(type=ObjectType.HOST, id=host.id, name=host.name, field=field)
+    return Place(type=ObjectType.HOST, id=host.id, name=host.name, field=field)

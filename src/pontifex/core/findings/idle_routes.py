@@ -6,6 +6,7 @@ from collections import defaultdict
 from collections.abc import Iterator
 
 from pontifex.core.addressing import Address, AddressSet, Family, Prefix
+from pontifex.core.catalogue import Code
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.kinds import SIDES, Gateway, ObjectType, Route
 from pontifex.core.matching import Remedy
@@ -23,7 +24,7 @@ def unneeded_routes(tables: Tables, wanted: IntentTraces) -> Iterator[Finding]:
             route = by_id[one.route_id]
             into = tables.design.tunnel_by_id[route.tunnel_id or ""].name
             why = f"the route {route.prefix} leads into {into}, and no intent needs it"
-            yield finding("route.unneeded", (_route_place(route),), why, (_removed(route),))
+            yield finding(Code.ROUTE_UNNEEDED, (_route_place(route),), why, (_removed(route),))
 
 
 def idle_routes(tables: Tables) -> Iterator[Finding]:
@@ -38,22 +39,22 @@ def idle_routes(tables: Tables) -> Iterator[Finding]:
         entry = route_entry(tables, gateway, route)
         if entry.tunnel and entry.side is None:
             why = f"{gateway.name} has the route {route.prefix} into {entry.tunnel.name}, which doesn't end there"
-            yield finding("route.black-hole", (_route_place(route),), why, (_removed(route),))
+            yield finding(Code.ROUTE_BLACK_HOLE, (_route_place(route),), why, (_removed(route),))
         elif entry.uplink and entry.uplink.gateway_id != gateway.id:
             why = f"{gateway.name} has the route {route.prefix} by {entry.uplink.name}, which is another gateway's"
-            yield finding("route.black-hole", (_route_place(route),), why, (_removed(route),))
+            yield finding(Code.ROUTE_BLACK_HOLE, (_route_place(route),), why, (_removed(route),))
         elif (
             entry.via
             and not entry.tunnel
             and not any(one.prefix.holds(entry.via) for one in design.networks_of_site(gateway.site_id))
         ):
             why = f"{gateway.name} has the route {route.prefix} via {entry.via}, and no network of the site holds that address"
-            yield finding("route.next-hop", (_route_place(route),), why, (_removed(route),))
+            yield finding(Code.ROUTE_NEXT_HOP, (_route_place(route),), why, (_removed(route),))
         elif route.network_id is None:
             wider = _made_superfluous(tables, route, entry, alike[gateway.id, route.prefix])
             if wider:
                 why = f"{gateway.name} has {wider.to} by the same next hop as {route.prefix}, and nothing in between"
-                yield finding("route.superfluous", (_route_place(route),), why, (_removed(route),))
+                yield finding(Code.ROUTE_SUPERFLUOUS, (_route_place(route),), why, (_removed(route),))
 
 
 def _at_site(design: Design, gateway: Gateway, address: Address) -> bool:
@@ -76,8 +77,8 @@ def unused_tunnels(design: Design) -> Iterator[Finding]:
             why = f"neither a route nor a rule of {design.gateway_by_id[near.gateway_id].name} leads into {tunnel.name}"
             title = f"Add {len(routes)} route{'s' if len(routes) > 1 else ''} to {far.name}'s networks"
             remedies = (Remedy(title=title, operations=tuple(map(put, routes))),) if routes else ()
-            place = Place.of(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/mode")
-            yield finding("route.none-into-tunnel", (place,), why, remedies)
+            place = Place(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/mode")
+            yield finding(Code.ROUTE_NONE_INTO_TUNNEL, (place,), why, remedies)
 
 
 def _made_superfluous(tables: Tables, route: Route, entry: TableEntry, same: list[Route]) -> TableEntry | None:
@@ -104,4 +105,4 @@ def _removed(route: Route) -> Remedy:
 
 
 def _route_place(route: Route) -> Place:
-    return Place.of(type=ObjectType.ROUTE, id=route.id, name=route.name or str(route.prefix), field="prefix")
+    return Place(type=ObjectType.ROUTE, id=route.id, name=route.name or str(route.prefix), field="prefix")

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Final
+from dataclasses import dataclass
+from typing import Annotated, Final
 
 from pydantic import Field
 
 from pontifex.core.addressing import OverlapClass
+from pontifex.core.catalogue import Code
 from pontifex.core.findings.finding import Finding, Place, finding
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import SIDES, Network, ObjectType
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, RenumberNetwork, put
@@ -19,20 +20,21 @@ _MOST_MOVED: Final = 50
 _MOST_TRANSLATED: Final = 12
 
 
-class Overlap(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Overlap:
     """Two networks that share addresses and can meet. The outer one contains the inner one, or is identical to it."""
 
-    outer_id: str = Field(title="Outer network")
-    inner_id: str = Field(title="Inner network")
-    overlap: OverlapClass = Field(title="Class")
-    joined: bool = Field(title="They meet", description="False where they would only meet once their sites are joined.")
-    chain: tuple[str, ...] = Field(title="Tunnels by which they meet", description="Their ids; none at one site.")
+    outer_id: Annotated[str, Field(title="Outer network")]
+    inner_id: Annotated[str, Field(title="Inner network")]
+    overlap: Annotated[OverlapClass, Field(title="Class")]
+    joined: Annotated[bool, Field(title="They meet", description="False where they would only meet once their sites are joined.")]
+    chain: Annotated[tuple[str, ...], Field(title="Tunnels by which they meet", description="Their ids; none at one site.")]
 
 
 def overlaps(design: Design) -> tuple[Overlap, ...]:
     """Return the pairs of networks that collide, or would once their sites are joined, in canonical order."""
     return tuple(
-        Overlap.of(
+        Overlap(
             outer_id=one.outer.id,
             inner_id=one.inner.id,
             overlap=OverlapClass.IDENTICAL if one.identical else OverlapClass.CONTAINS,
@@ -74,7 +76,7 @@ def _overlap_finding(design: Design, pair: Overlap, costs: dict[str, MoveCost], 
         ways.insert(1 if costs[dear.id].total > PARTNER else 2, translation)  # a partner moves last of all
     remedies = tuple(remedy for remedy in ways if remedy)
     where = tuple(Place(type=ObjectType.NETWORK, id=n.id, name=n.name, field="prefix") for n in (movable[0], movable[1]))
-    return finding("address.overlap" if pair.joined else "address.overlap-unjoined", where, why, remedies)
+    return finding(Code.ADDRESS_OVERLAP if pair.joined else Code.ADDRESS_OVERLAP_UNJOINED, where, why, remedies)
 
 
 def _from(design: Design, network: Network, chain: tuple[str, ...]) -> tuple[str, ...]:
@@ -98,6 +100,6 @@ def renumber(design: Design, network: Network, room: Room) -> Remedy | None:
     if space is None:
         return Remedy(title=f"Renumber {site}'s {network.name} to {target}", operations=(move,))
     taken = next(one for one in space.supernets if one.contains(target))
-    only = space.model_copy(update={"supernets": (taken,)})
+    only = space.changed(supernets=(taken,))
     title = f"Take {taken} as supernet, and renumber {site}'s {network.name} to {target}"
     return Remedy(title=title, operations=(put(only), move))

@@ -7,6 +7,7 @@ from typing import Final
 
 from pontifex.core.addressing import AddressSet, Family, Prefix
 from pontifex.core.addressing.home import HomePrefix, usual_at_home
+from pontifex.core.catalogue import Code
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.kinds import Network, NetworkRole, ObjectType, Profile, SplitMode
 from pontifex.core.matching import Remedy
@@ -61,7 +62,7 @@ def _home(design: Design, network: Network, home: HomePrefix, room: Room | None,
         for one in best
     )
     place = Place(type=ObjectType.NETWORK, id=network.id, name=network.name, field="prefix")
-    return finding("address.home-prefix", (place,), words, remedies)
+    return finding(Code.ADDRESS_HOME_PREFIX, (place,), words, remedies)
 
 
 def _too_small(design: Design, profile: Profile) -> Iterator[Finding]:
@@ -71,18 +72,18 @@ def _too_small(design: Design, profile: Profile) -> Iterator[Finding]:
     room = handed_out(pool)
     hands = f"the DHCP ranges of the pool {pool.prefix} hand out" if pool.dhcp_ranges else f"the pool {pool.prefix} has"
     why = f"{profile.name} is for {profile.people} people, and {hands} {room} address{'' if room == 1 else 'es'}"
-    yield finding("profile.pool-too-small", (_place(profile, "people"),), why, tuple(_grown(design, pool, profile.people)))
+    yield finding(Code.PROFILE_POOL_TOO_SMALL, (_place(profile, "people"),), why, tuple(_grown(design, pool, profile.people)))
 
 
 def _grown(design: Design, pool: Network, people: int) -> Iterator[Remedy]:
     """Hand out more of the pool where it has room, or else widen it where it stands, with all of it handed out."""
     whole = (host_range(pool.prefix),)
-    all_of_it = pool.model_copy(update={"dhcp_ranges": whole})
+    all_of_it = pool.changed(dhcp_ranges=whole)
     if pool.dhcp_ranges and handed_out(all_of_it) >= people:
         yield Remedy(title=f"Hand out all of {pool.prefix}: {whole[0]}", operations=(put(all_of_it),))
     grown = wider(design, pool, people)
     if grown and grown != pool.prefix:
-        handing = pool.model_copy(update={"dhcp_ranges": (host_range(grown),) if pool.dhcp_ranges else ()})
+        handing = pool.changed(dhcp_ranges=(host_range(grown),) if pool.dhcp_ranges else ())
         yield Remedy(title=f"Widen {pool.name} to {grown} where it stands", operations=tuple(widened(design, handing, grown)))
 
 
@@ -97,25 +98,25 @@ def _split(tables: Tables, profile: Profile) -> Iterator[Finding]:
         shown = ", ".join(_called(design, prefix) for prefix in forgotten[:_MOST_NAMED])
         more = f" and {len(forgotten) - _MOST_NAMED} more" if len(forgotten) > _MOST_NAMED else ""
         why = f"{profile.name} sends {shown}{more} beside the tunnel, though the gateway leads there"
-        yield finding("profile.forgets", (_place(profile, "networks"),), why, (_remembered(profile, forgotten),))
+        yield finding(Code.PROFILE_FORGETS, (_place(profile, "networks"),), why, (_remembered(profile, forgotten),))
     for family in split.leaks:
         version = 4 if family is Family.V4 else 6
         why = f"{profile.name} is to take everything, and its pool {pool.prefix if pool else ''} has no IPv{version}"
-        yield finding("profile.leaks-family", (_place(profile, "mode"),), why)
+        yield finding(Code.PROFILE_LEAKS_FAMILY, (_place(profile, "mode"),), why)
     if pool and profile.mode is SplitMode.ONLY and any(one.prefix.length == 0 for one in pool.dhcp_routes):
         why = f"{profile.name} is to take only these networks, and {pool.name} hands out a default route by DHCP beside them"
         kept = tuple(one for one in pool.dhcp_routes if one.prefix.length)
-        remedy = Remedy(title="Leave the default route out", operations=(put(pool.model_copy(update={"dhcp_routes": kept})),))
+        remedy = Remedy(title="Leave the default route out", operations=(put(pool.changed(dhcp_routes=kept)),))
         place = Place(type=ObjectType.NETWORK, id=pool.id, name=pool.name, field="dhcp_routes")
-        yield finding("profile.default-inside", (place, _place(profile, "mode")), why, (remedy,))
+        yield finding(Code.PROFILE_DEFAULT_INSIDE, (place, _place(profile, "mode")), why, (remedy,))
     if profile.suffixes and not profile.resolvers:
         names = ", ".join(profile.suffixes)
-        yield finding("dns.leak", (_place(profile, "resolvers"),), f"{profile.name} names {names}, and no resolver of its own")
+        yield finding(Code.DNS_LEAK, (_place(profile, "resolvers"),), f"{profile.name} names {names}, and no resolver of its own")
     beside = [one for one in profile.resolvers if missing(split, (Prefix(one.family, one.value, one.family.bits),))]
     if beside:
         shown = ", ".join(map(str, beside))
         yield finding(
-            "dns.resolver-beside",
+            Code.DNS_RESOLVER_BESIDE,
             (_place(profile, "resolvers"),),
             f"{profile.name} asks {shown}, and sends that beside the tunnel",
         )
@@ -127,7 +128,7 @@ def _remembered(profile: Profile, forgotten: tuple[Prefix, ...]) -> Remedy:
     for family in Family:
         named, wanted = AddressSet.of(profile.networks, family), AddressSet.of(forgotten, family)
         networks += (named | wanted if profile.mode is SplitMode.ONLY else named - wanted).prefixes()
-    changed = profile.model_copy(update={"networks": tuple(networks)})
+    changed = profile.changed(networks=tuple(networks))
     return Remedy(title="Send them through the tunnel, too", operations=(put(changed),))
 
 

@@ -8,6 +8,7 @@ from dataclasses import replace
 from typing import Final
 
 from pontifex.core.addressing import Selector
+from pontifex.core.catalogue import Code
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.findings.idle_routes import idle_routes, unneeded_routes, unused_tunnels
 from pontifex.core.kinds import DesignMember, Filter, FilterDirection, Gateway, Intent, Network, ObjectType, Route, Tunnel
@@ -27,26 +28,26 @@ _ALL_UP: Final = Conditions()
 
 # what ends the way there, and the way back
 _THERE: Final = {
-    Cause.ISOLATED: "route.isolated",
-    Cause.UPLINK: "route.leaves-unprotected",
-    Cause.NO_ROUTE: "route.missing",
-    Cause.OWN_TABLE: "route.missing",
-    Cause.NO_ROUTER: "route.other-router",
-    Cause.FORWARDING: "route.forwarding-off",
-    Cause.LOOP: "route.loop",
-    Cause.NEXT_HOP: "route.next-hop",
-    Cause.SELECTORS: "route.selectors-refuse",
-    Cause.PEERING: "route.not-transitive",
-    Cause.FILTER: "filter.blocks",
-    Cause.RULE: "route.held",
-    Cause.NEIGHBOUR: "route.not-known",
+    Cause.ISOLATED: Code.ROUTE_ISOLATED,
+    Cause.UPLINK: Code.ROUTE_LEAVES_UNPROTECTED,
+    Cause.NO_ROUTE: Code.ROUTE_MISSING,
+    Cause.OWN_TABLE: Code.ROUTE_MISSING,
+    Cause.NO_ROUTER: Code.ROUTE_OTHER_ROUTER,
+    Cause.FORWARDING: Code.ROUTE_FORWARDING_OFF,
+    Cause.LOOP: Code.ROUTE_LOOP,
+    Cause.NEXT_HOP: Code.ROUTE_NEXT_HOP,
+    Cause.SELECTORS: Code.ROUTE_SELECTORS_REFUSE,
+    Cause.PEERING: Code.ROUTE_NOT_TRANSITIVE,
+    Cause.FILTER: Code.FILTER_BLOCKS,
+    Cause.RULE: Code.ROUTE_HELD,
+    Cause.NEIGHBOUR: Code.ROUTE_NOT_KNOWN,
 }
 _BACK: Final = {
     **_THERE,
-    Cause.UPLINK: "route.no-return",
-    Cause.NO_ROUTE: "route.no-return",
-    Cause.OWN_TABLE: "route.no-return",
-    Cause.STATE: "filter.asymmetric",
+    Cause.UPLINK: Code.ROUTE_NO_RETURN,
+    Cause.NO_ROUTE: Code.ROUTE_NO_RETURN,
+    Cause.OWN_TABLE: Code.ROUTE_NO_RETURN,
+    Cause.STATE: Code.FILTER_ASYMMETRIC,
 }
 
 
@@ -65,7 +66,7 @@ def route_findings(tables: Tables, troubled: frozenset[str] = frozenset()) -> It
 
 def _unmet(design: Design, wanted: IntentTraces, troubled: frozenset[str]) -> Iterator[Finding]:
     """Group what isn't met by its cause and the place of it, so that one fault is told once."""
-    groups: dict[tuple[str, tuple[ObjectType, str], str], list[UnmetWant]] = defaultdict(list)
+    groups: dict[tuple[Code, tuple[ObjectType, str], str], list[UnmetWant]] = defaultdict(list)
     unmet = [one for one in wanted.unmet() if not troubled & wanted.tunnels(one.want)]
     half = {(one.want.target.id, one.want.source.id, one.want.service) for one in unmet if one.reach is Reach.ONE_WAY}
     for one in unmet:
@@ -80,7 +81,7 @@ def _unmet(design: Design, wanted: IntentTraces, troubled: frozenset[str]) -> It
         verdict = first.trace.verdict[:1].lower() + first.trace.verdict[1:].rstrip(".")
         why = f"{first.want.intent.name} wants {shown}{more}, which {verdict}"
         name = str(getattr(design.by_type[type_][id_], "name", "") or id_)
-        where = (Place.of(type=type_, id=id_, name=name, field=_FIELDS[type_]), _intent_place(first.want.intent))
+        where = (Place(type=type_, id=id_, name=name, field=_FIELDS[type_]), _intent_place(first.want.intent))
         yield finding(code, where, why, _remedies(design, code, some) if count < _MOST_REMEDIED else ())
 
 
@@ -93,13 +94,13 @@ _FIELDS: Final = {
 }
 
 
-def _cause(one: UnmetWant) -> tuple[str, tuple[ObjectType, str]]:
-    """Return the code of what is wrong, empty where it is told elsewhere, and the object at which it is."""
+def _cause(one: UnmetWant) -> tuple[Code | None, tuple[ObjectType, str]]:
+    """Return the code of what is wrong, None where it is told elsewhere, and the object at which it is."""
     forward, back = one.trace.forward, one.trace.back
     if one.reach is Reach.ASYMMETRIC:
-        return "route.asymmetric", (ObjectType.INTENT, one.want.intent.id)
+        return Code.ROUTE_ASYMMETRIC, (ObjectType.INTENT, one.want.intent.id)
     way, codes = (back, _BACK) if forward.end is End.ARRIVES and back else (forward, _THERE)
-    code = codes.get(way.cause, "") if way.cause else ""
+    code = codes.get(way.cause) if way.cause else None
     return code, _place(way, one.want)
 
 
@@ -115,7 +116,7 @@ def _place(way: FlowPath, want: WantedFlow) -> tuple[ObjectType, str]:
 
 
 def _intent_place(intent: Intent) -> Place:
-    return Place.of(type=ObjectType.INTENT, id=intent.id, name=intent.name, field="destinations")
+    return Place(type=ObjectType.INTENT, id=intent.id, name=intent.name, field="destinations")
 
 
 def _pair(design: Design, want: WantedFlow) -> str:
@@ -124,7 +125,7 @@ def _pair(design: Design, want: WantedFlow) -> str:
     return f"{names[0]} to reach {names[1]}{service}"
 
 
-def _remedies(design: Design, code: str, some: list[UnmetWant]) -> tuple[Remedy, ...]:
+def _remedies(design: Design, code: Code, some: list[UnmetWant]) -> tuple[Remedy, ...]:
     """Return what mends it: tried before it is offered, so that whatever else stands in the way is not passed over."""
     for operations in _changes(design, code, some):
         changed = apply_operations(design, operations)
@@ -134,12 +135,12 @@ def _remedies(design: Design, code: str, some: list[UnmetWant]) -> tuple[Remedy,
     return ()
 
 
-def _changes(design: Design, code: str, some: list[UnmetWant]) -> Iterator[tuple[Operation, ...]]:
+def _changes(design: Design, code: Code, some: list[UnmetWant]) -> Iterator[tuple[Operation, ...]]:
     """Yield changes that may mend it."""
-    if code == "filter.blocks":
+    if code == Code.FILTER_BLOCKS:
         yield _allowed(design, some)
         return
-    if code == "route.loop":
+    if code == Code.ROUTE_LOOP:
         yield from _cut(design, some[0])
     led = _led(design, some)
     if led:
@@ -200,15 +201,13 @@ def _allowed(design: Design, some: list[UnmetWant]) -> tuple[Operation, ...]:
         id_ = next(name for k in range(1, 1000) if (name := stem if k == 1 else f"{stem}-{k}") not in ids)
         fields = {"gateway_id": hops[-1].gateway_id, "name": one.want.intent.name, "direction": direction}
         known = found.get(id_) or Filter(id=id_, **fields, sources=(), destinations=())
-        found[id_] = known.model_copy(
-            update={
-                "sources": tuple(dict.fromkeys((*known.sources, one.want.begin))),
-                "destinations": tuple(dict.fromkeys((*known.destinations, target))),
-            }
+        found[id_] = known.changed(
+            sources=tuple(dict.fromkeys((*known.sources, one.want.begin))),
+            destinations=tuple(dict.fromkeys((*known.destinations, target))),
         )
     taken = {(one.gateway_id, one.name) for one in design.filters}
     return tuple(
-        put(one.model_copy(update={"name": f"{one.name} {one.direction.value}"}) if (one.gateway_id, one.name) in taken else one)
+        put(one.changed(name=f"{one.name} {one.direction.value}") if (one.gateway_id, one.name) in taken else one)
         for one in found.values()
     )
 

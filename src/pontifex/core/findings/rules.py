@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from typing import Final
 
 from pontifex.core.addressing import Address, Service
+from pontifex.core.catalogue import Code
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.kinds import Gateway, NameResolution, Network, ObjectType, OnFailure, PathType, Rule
 from pontifex.core.kinds.dscp import parse_dscp
@@ -43,17 +44,17 @@ def _order(listed: RuleList) -> Iterator[Finding]:
     for shadow in listed.shadows():
         names = _named([f"“{rule.name}”" for rule in shadow.by])
         if shadow.whole:
-            yield finding("policy.never-matches", (_place(shadow.rule),), f"{names} takes all of it", (_removed(shadow.rule),))
+            yield finding(Code.POLICY_NEVER_MATCHES, (_place(shadow.rule),), f"{names} takes all of it", (_removed(shadow.rule),))
         else:
-            yield finding("policy.shadowed", (_place(shadow.rule),), f"{names} takes a part of it")
+            yield finding(Code.POLICY_SHADOWED, (_place(shadow.rule),), f"{names} takes a part of it")
     for rule, below in listed.redundant():
         why = f"“{below.name}” does the same with all of its traffic, and nothing in between takes any of it"
-        yield finding("policy.redundant", (_place(rule),), why, (_removed(rule),))
+        yield finding(Code.POLICY_REDUNDANT, (_place(rule),), why, (_removed(rule),))
     for rule, other in listed.tied():
         why = (
             f"“{rule.name}” and “{other.name}” both have the order {rule.position}, and do different things with what they share"
         )
-        yield finding("policy.conflicting", (_place(rule, "position"), _place(other, "position")), why)
+        yield finding(Code.POLICY_CONFLICTING, (_place(rule, "position"), _place(other, "position")), why)
 
 
 def _rule(tables: Tables, gateway: Gateway, clause: Clause) -> Iterator[Finding]:
@@ -61,25 +62,25 @@ def _rule(tables: Tables, gateway: Gateway, clause: Clause) -> Iterator[Finding]
     elsewhere = [path.id for path in rule.paths if not _is_here(tables, gateway, path.type, path.id)]
     if elsewhere:
         why = f"“{rule.name}” names {_named(elsewhere)}, which {gateway.name} has no end of"
-        yield finding("policy.path-elsewhere", (_place(rule, "paths"),), why)
+        yield finding(Code.POLICY_PATH_ELSEWHERE, (_place(rule, "paths"),), why)
     yield from _names(tables, gateway, rule)
     yield from _class(tables.design, rule)
     regions = {site.region.casefold() for site in tables.design.sites}
     if rule.region and rule.region.casefold() not in regions:
         why = f"“{rule.name}” is about the region {rule.region}, which no site has"
-        yield finding("policy.region-unknown", (_place(rule, "region"),), why)
+        yield finding(Code.POLICY_REGION_UNKNOWN, (_place(rule, "region"),), why)
     if rule.on_failure is OnFailure.HOLD and leaves_by_uplink(rule):
         uplinks = [tables.design.uplink_by_id[path.id].name for path in rule.paths if path.type is PathType.UPLINK]
         why = f"“{rule.name}” is to hold, and before it does, {_named(uplinks)} takes the traffic out"
-        kept = rule.model_copy(update={"paths": tuple(path for path in rule.paths if path.type is PathType.TUNNEL)})
+        kept = rule.changed(paths=tuple(path for path in rule.paths if path.type is PathType.TUNNEL))
         remedy = Remedy(title="Take the uplinks out of the rule", operations=(put(kept),))
-        yield finding("policy.never-holds", (_place(rule, "paths"),), why, (remedy,))
+        yield finding(Code.POLICY_NEVER_HOLDS, (_place(rule, "paths"),), why, (remedy,))
     leak = _leak(tables, gateway, clause)
     if leak:
         paths = tuple(path for path in rule.paths if path.type is PathType.TUNNEL)
-        held = rule.model_copy(update={"on_failure": OnFailure.HOLD, "paths": paths})
+        held = rule.changed(on_failure=OnFailure.HOLD, paths=paths)
         remedy = Remedy(title="Hold it instead", operations=(put(held),))
-        yield finding("policy.leak-on-failure", (_place(rule, "on_failure"),), leak, (remedy,))
+        yield finding(Code.POLICY_LEAK_ON_FAILURE, (_place(rule, "on_failure"),), leak, (remedy,))
 
 
 def _is_here(tables: Tables, gateway: Gateway, type_: PathType, id_: str) -> bool:
@@ -100,7 +101,7 @@ def _names(tables: Tables, gateway: Gateway, rule: Rule) -> Iterator[Finding]:
         shown = _named([str(host.address) for host in hosts])
         known = f"here it is {shown}" if hosts else "the design has no host of that name, and takes it for nothing"
         why = f"“{rule.name}” names {name}, which {gateway.name} resolves {_RESOLVED[rule.name_resolution]}; {known}"
-        yield finding("policy.name", (_place(rule, "destination_names"),), why)
+        yield finding(Code.POLICY_NAME, (_place(rule, "destination_names"),), why)
 
 
 def _class(design: Design, rule: Rule) -> Iterator[Finding]:
@@ -109,7 +110,7 @@ def _class(design: Design, rule: Rule) -> Iterator[Finding]:
     lone = [name for name in rule.dscp if parse_dscp(name) and name not in marked]
     if lone:
         why = f"“{rule.name}” waits for {_named(lone)}, and neither an intent's hosts nor a rule mark anything so"
-        yield finding("policy.class-unmarked", (_place(rule, "dscp"),), why)
+        yield finding(Code.POLICY_CLASS_UNMARKED, (_place(rule, "dscp"),), why)
 
 
 def _leak(tables: Tables, gateway: Gateway, clause: Clause) -> str:
@@ -155,9 +156,9 @@ def _names_beside(tables: Tables) -> Iterator[Finding]:
                 why = (
                     f"“{tunnel_rule.name}” sends all of {network.name} into a tunnel, and {resolver} is asked for names beside it"
                 )
-                place = Place.of(type=ObjectType.NETWORK, id=network.id, name=network.name, field="resolvers")
+                place = Place(type=ObjectType.NETWORK, id=network.id, name=network.name, field="resolvers")
                 yield finding(
-                    "dns.beside-tunnel", (place, _place(tunnel_rule)), why, _resolvers_beyond(tables, network, tunnel_rule)
+                    Code.DNS_BESIDE_TUNNEL, (place, _place(tunnel_rule)), why, _resolvers_beyond(tables, network, tunnel_rule)
                 )
 
 
@@ -188,7 +189,7 @@ def _resolvers_beyond(tables: Tables, network: Network, rule: Rule) -> tuple[Rem
         flow = Flow(Address(network.prefix.family, network.prefix.network), resolver, Service((17, 17), (_DNS_PORT, _DNS_PORT)))
         found = trace(tables, flow, Conditions(), network)
         if found.back and found.back.end is End.ARRIVES and through & set(found.forward.tunnels):
-            changed = network.model_copy(update={"resolvers": (resolver,)})
+            changed = network.changed(resolvers=(resolver,))
             remedies.append(Remedy(title=f"Ask {resolver}, beyond the tunnel", operations=(put(changed),)))
     return tuple(remedies)
 
@@ -203,4 +204,4 @@ def _removed(rule: Rule) -> Remedy:
 
 
 def _place(rule: Rule, field: str = "position") -> Place:
-    return Place.of(type=ObjectType.RULE, id=rule.id, name=rule.name, field=field)
+    return Place(type=ObjectType.RULE, id=rule.id, name=rule.name, field=field)

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from pontifex.core.addressing import Address, AddressRange, Prefix
 from pontifex.core.addressing.special import SHARED_SPACE, has_plain_global_id, is_public, special_block
+from pontifex.core.catalogue import Code
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.findings.hosts import host_findings, shared_addresses
 from pontifex.core.findings.people import people_findings
@@ -22,7 +23,7 @@ def network_findings(design: Design, network: Network) -> Iterator[Finding]:
     yield from _set_apart(network, name, design.supernets)
     if network.gateway_address and not network.prefix.holds(network.gateway_address):
         why = f"{name} is {network.prefix}, and its gateway address {network.gateway_address} lies outside"
-        yield finding("address.gateway-outside", (_place(network, "gateway_address"),), why, _first_host(network))
+        yield finding(Code.ADDRESS_GATEWAY_OUTSIDE, (_place(network, "gateway_address"),), why, _first_host(network))
     yield from host_findings(design, network, name)
 
 
@@ -45,7 +46,7 @@ def _reservations(design: Design) -> Iterator[Finding]:
             if network.site_id != reservation.site_id and not network.zone and network.prefix.overlaps(reservation.prefix):
                 whose = f"{design.site_by_id[network.site_id].name}'s {network.name}"
                 yield finding(
-                    "address.claim-taken",
+                    Code.ADDRESS_CLAIM_TAKEN,
                     (place,),
                     f"{reservation.prefix} is reserved for {holder}, and {whose} is {network.prefix}",
                 )
@@ -53,7 +54,9 @@ def _reservations(design: Design) -> Iterator[Finding]:
             if other.id < reservation.id and other.prefix.overlaps(reservation.prefix):
                 whose = design.site_by_id[other.site_id].name
                 yield finding(
-                    "address.claim-taken", (place,), f"{reservation.prefix} is reserved for {holder}, and {whose} {other.prefix}"
+                    Code.ADDRESS_CLAIM_TAKEN,
+                    (place,),
+                    f"{reservation.prefix} is reserved for {holder}, and {whose} {other.prefix}",
                 )
 
 
@@ -72,7 +75,7 @@ def _kept_elsewhere(design: Design, joined: JoinedSites) -> Iterator[Finding]:
             if kept.overlaps(AddressRange.of(other.prefix)):
                 names = [f"{design.site_by_id[n.site_id].name}'s {n.name}" for n in (network, other)]
                 why = f"the platform of {names[0]} keeps {kept}, and {names[1]} is {other.prefix}"
-                yield finding("address.kept-elsewhere", (_place(network, "reserved_ranges"), _place(other, "prefix")), why)
+                yield finding(Code.ADDRESS_KEPT_ELSEWHERE, (_place(network, "reserved_ranges"), _place(other, "prefix")), why)
 
 
 def _set_apart(network: Network, name: str, supernets: tuple[Prefix, ...]) -> Iterator[Finding]:
@@ -80,19 +83,19 @@ def _set_apart(network: Network, name: str, supernets: tuple[Prefix, ...]) -> It
     special = special_block(prefix)
     if special:
         why = f"{name} is {prefix}, in {special.prefix}, which is set apart for {special.name} ({special.reference})"
-        yield finding("address.special-purpose", place, why)
+        yield finding(Code.ADDRESS_SPECIAL_PURPOSE, place, why)
     elif SHARED_SPACE.overlaps(prefix):
         yield finding(
-            "address.shared-space", place, f"{name} is {prefix}, in {SHARED_SPACE}, which carriers use before their NAT"
+            Code.ADDRESS_SHARED_SPACE, place, f"{name} is {prefix}, in {SHARED_SPACE}, which carriers use before their NAT"
         )
     elif has_plain_global_id(prefix):
-        yield finding("address.plain-global-id", place, f"{name} is {prefix}, and its global ID was hardly drawn at random")
+        yield finding(Code.ADDRESS_PLAIN_GLOBAL_ID, place, f"{name} is {prefix}, and its global ID was hardly drawn at random")
     elif is_public(prefix) and not any(supernet.contains(prefix) for supernet in supernets):
-        yield finding("address.public-inside", place, f"{name} is {prefix}, which is public space and none of the supernets")
+        yield finding(Code.ADDRESS_PUBLIC_INSIDE, place, f"{name} is {prefix}, which is public space and none of the supernets")
 
 
 def _place(network: Network, field: str) -> Place:
-    return Place.of(type=ObjectType.NETWORK, id=network.id, name=network.name, field=field)
+    return Place(type=ObjectType.NETWORK, id=network.id, name=network.name, field=field)
 
 
 def _first_host(network: Network) -> tuple[Remedy, ...]:
@@ -101,5 +104,5 @@ def _first_host(network: Network) -> tuple[Remedy, ...]:
     if prefix.family.bits - prefix.length < 2:
         return ()
     address = Address(prefix.family, prefix.network + 1)
-    operations = (put(network.model_copy(update={"gateway_address": address})),)
-    return (Remedy.of(title=f"Take {address} as gateway address", operations=operations),)
+    operations = (put(network.changed(gateway_address=address)),)
+    return (Remedy(title=f"Take {address} as gateway address", operations=operations),)

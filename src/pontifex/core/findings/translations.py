@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from pontifex.core.catalogue import Code
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.kinds import Network, ObjectType, TranslatedSide, Translation, TranslationKind
 from pontifex.core.matching import Remedy
@@ -21,17 +22,17 @@ def translation_findings(design: Design, joined: JoinedSites) -> Iterator[Findin
         if not inside:
             gone = (Remedy(title="Remove it", operations=(Remove(type=ObjectType.TRANSLATION, id=one.id),)),)
             yield finding(
-                "translation.names-nothing", (_place(one, "inside"),), f"no network there has any of {one.inside}", gone
+                Code.TRANSLATION_NAMES_NOTHING, (_place(one, "inside"),), f"no network there has any of {one.inside}", gone
             )
         elif one.kind is TranslationKind.BEHIND_ONE:
             names = ", ".join(network.name for network in inside)
-            yield finding("translation.hides", (_place(one, "kind"),), f"{names} {one.inside} is seen as {one.outside}")
+            yield finding(Code.TRANSLATION_HIDES, (_place(one, "kind"),), f"{names} {one.inside} is seen as {one.outside}")
         named = [host for host in hosts_of(design, one) if host.dns_name]
         if named:
             shown = ", ".join(
                 f"{host.dns_name} answers {host.address} instead of {seen_as(one, host.address)}" for host in named[:3]
             )
-            yield finding("translation.dns", (_place(one, "inside"),), f"across {one.name}, {shown}")
+            yield finding(Code.TRANSLATION_DNS, (_place(one, "inside"),), f"across {one.name}, {shown}")
 
 
 def _outside_taken(design: Design, joined: JoinedSites, one: Translation) -> Iterator[Finding]:
@@ -42,11 +43,11 @@ def _outside_taken(design: Design, joined: JoinedSites, one: Translation) -> Ite
     for network in design.networks:
         if not network.zone and joined.component[network.site_id] in component and one.outside.overlaps(network.prefix):
             why = f"{one.name} shows {one.inside} as {one.outside}, and {_named(design, network)} is {network.prefix}"
-            yield finding("translation.outside-taken", (_place(one, "outside"), _network_place(network)), why)
+            yield finding(Code.TRANSLATION_OUTSIDE_TAKEN, (_place(one, "outside"), _network_place(network)), why)
     for other in design.translations:
         if other.id > one.id and other.outside.overlaps(one.outside) and other.inside != one.inside:
             why = f"{one.name} and {other.name} both lead to {one.outside}"
-            yield finding("translation.outside-taken", (_place(one, "outside"), _place(other, "outside")), why)
+            yield finding(Code.TRANSLATION_OUTSIDE_TAKEN, (_place(one, "outside"), _place(other, "outside")), why)
 
 
 def _real_selectors(design: Design, one: Translation) -> Iterator[Finding]:
@@ -59,7 +60,7 @@ def _real_selectors(design: Design, one: Translation) -> Iterator[Finding]:
     names = ", ".join(tunnel.name for tunnel in changed)
     why = f"{one.name} shows {one.inside} as {one.outside}, and {names} names the real addresses, or not what is seen"
     remedy = Remedy(title=f"Name {one.outside} in the tunnels", operations=(Translate(object=one),))
-    yield finding("translation.real-selectors", (_place(one, "outside"),), why, (remedy,))
+    yield finding(Code.TRANSLATION_REAL_SELECTORS, (_place(one, "outside"),), why, (remedy,))
 
 
 def _named(design: Design, network: Network) -> str:
@@ -67,8 +68,8 @@ def _named(design: Design, network: Network) -> str:
 
 
 def _place(one: Translation, field: str) -> Place:
-    return Place.of(type=ObjectType.TRANSLATION, id=one.id, name=one.name, field=field)
+    return Place(type=ObjectType.TRANSLATION, id=one.id, name=one.name, field=field)
 
 
 def _network_place(network: Network) -> Place:
-    return Place.of(type=ObjectType.NETWORK, id=network.id, name=network.name, field="prefix")
+    return Place(type=ObjectType.NETWORK, id=network.id, name=network.name, field="prefix")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import Final
 
+from pontifex.core.catalogue import Code
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.kinds import ObjectType, Side, Tunnel
 from pontifex.core.matching import Row, Stage, Verdict
@@ -25,13 +26,13 @@ def row_findings(tunnel: Tunnel, rows: Sequence[Row]) -> Iterator[Finding]:
         titles = ", ".join(row.title for row in unknown[:MOST_TITLES])
         if len(unknown) > MOST_TITLES:
             titles += f" and {len(unknown) - MOST_TITLES} more"
-        yield finding("tunnel.not-known", where, f"{tunnel.name}: {len(unknown)} rows can't be compared ({titles})")
+        yield finding(Code.TUNNEL_NOT_KNOWN, where, f"{tunnel.name}: {len(unknown)} rows can't be compared ({titles})")
 
 
-def _left_first(code: str, key: str) -> bool:
+def _left_first(code: Code, key: str) -> bool:
     """The cursor goes to the end that is more likely wrong: the far one, but where a row is about the left end."""
-    return code.startswith("reach.") or key.endswith("-left")
+    return code.subject == "reach" or key.endswith("-left")
 
 
 def _place(tunnel: Tunnel, side: Side, field: str) -> Place:
-    return Place.of(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/{field}")
+    return Place(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/{field}")

@@ -3,23 +3,24 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Annotated
 
 from pydantic import Field
 
 from pontifex.core.addressing import Address, Family
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import ObjectType, Outranking, Path, PathType
 from pontifex.core.routing.tables import GatewayTable, Tables
 
 
-class NamedInterface(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NamedInterface:
     """An interface, and what it is called."""
 
-    type: ObjectType = Field(description="Of what it leads into: a tunnel, an uplink or a network.")
+    type: Annotated[ObjectType, Field(description="Of what it leads into: a tunnel, an uplink or a network.")]
     id: str
-    name: str = Field(title="Name of the tunnel, uplink or network")
-    interface: str | None = Field(title="Interface", description="Its name on the device; null where it isn't known.")
-    needed: bool = Field(title="No commands can be written without it")
+    name: Annotated[str, Field(title="Name of the tunnel, uplink or network")]
+    interface: Annotated[str | None, Field(title="Interface", description="Its name on the device; null where it isn't known.")]
+    needed: Annotated[bool, Field(title="No commands can be written without it")]
 
 
 Key = tuple[ObjectType, str]  # of a tunnel, an uplink or a network

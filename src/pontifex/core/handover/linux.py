@@ -15,13 +15,12 @@ from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import count
-from typing import Final
+from typing import Annotated, Final
 
 from pydantic import Field
 
 from pontifex.core.addressing import Address, Family, Selector
 from pontifex.core.addressing.selector import ANY_PORT, ANY_PROTOCOL, WITH_PORTS
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.handover.classes import MARK_MASK, Stages
 from pontifex.core.handover.interfaces import Interfaces, Key, NamedInterface, Routers
 from pontifex.core.handover.nft import nft_table
@@ -42,15 +41,17 @@ _IP: Final = {Family.V4: "ip -4", Family.V6: "ip -6"}
 _NARROWER: Final = "table main suppress_prefixlength 0"  # all that the main table has but its defaults
 
 
-class LinuxPlan(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LinuxPlan:
     """Commands for a shell, and those that take them back."""
 
-    interfaces: tuple[NamedInterface, ...] = Field(
-        title="Interfaces", description="As long as one that is needed has no name there are no commands."
-    )
-    apply: tuple[str, ...] = Field(title="Commands")
-    back: tuple[str, ...] = Field(title="The way back")
-    remarks: tuple[str, ...] = Field(title="What the plan leaves to others")
+    interfaces: Annotated[
+        tuple[NamedInterface, ...],
+        Field(title="Interfaces", description="As long as one that is needed has no name there are no commands."),
+    ]
+    apply: Annotated[tuple[str, ...], Field(title="Commands")]
+    back: Annotated[tuple[str, ...], Field(title="The way back")]
+    remarks: Annotated[tuple[str, ...], Field(title="What the plan leaves to others")]
 
 
 _Step = tuple[list[str], list[str]]  # what applies it, and what takes it back
@@ -75,11 +76,11 @@ def linux_plan(tables: Tables, gateway_id: str, names: dict[Key, str] | None = N
     table = tables.of(tables.design.gateway_by_id[gateway_id])
     interfaces = Interfaces.of(tables, table, names or {}, routers or {})
     if interfaces.lacking:
-        return LinuxPlan.of(interfaces=interfaces.all, apply=(), back=(), remarks=())
+        return LinuxPlan(interfaces=interfaces.all, apply=(), back=(), remarks=())
     planning = _Planning(tables, table, interfaces, _families(tables))
     rules = [f"{line} protocol {_OWNER}" for line in _rules(planning)]
     steps = [*_switches(planning), _fresh(planning), _links(planning), (rules, []), *_packets(planning), _watcher()]
-    return LinuxPlan.of(
+    return LinuxPlan(
         interfaces=interfaces.all,
         apply=(_STATE, 'mkdir -p "$state"', *_SWITCHES, *(line for apply, _ in steps for line in apply)),
         back=(_STATE, *_SWITCHES, *(line for _, back in reversed(steps) for line in back)),

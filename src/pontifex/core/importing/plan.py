@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from enum import Enum
-from typing import Any, Final
+from typing import Annotated, Any, Final
 
 from pydantic import Field, ValidationError
 
@@ -44,22 +44,24 @@ class Outcome(Enum):
     UNREAD = "unread"
 
 
-class ImportLine(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ImportLine:
     """One line, or one of several things in it."""
 
-    line: int = Field(title="Line", description="From 1; in JSON the element's number.")
-    text: str = Field(title="What stands there")
+    line: Annotated[int, Field(title="Line", description="From 1; in JSON the element's number.")]
+    text: Annotated[str, Field(title="What stands there")]
     outcome: Outcome
-    became: str = Field(title="What it became", examples=["network kiosks 10.65.8.0/24 at Ostvik Terminal"])
-    detail: str = Field(default="", title="What would change, or why not")
+    became: Annotated[str, Field(title="What it became", examples=["network kiosks 10.65.8.0/24 at Ostvik Terminal"])]
+    detail: Annotated[str, Field(title="What would change, or why not")] = ""
 
 
-class ImportPlan(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ImportPlan:
     """A text, line by line, and the change that it comes down to."""
 
-    taken_for: str = Field(title="What the text was taken for", examples=["free text"])
+    taken_for: Annotated[str, Field(title="What the text was taken for", examples=["free text"])]
     lines: tuple[ImportLine, ...]
-    operations: tuple[Operation, ...] = Field(title="The change", description="Empty when everything is there already.")
+    operations: Annotated[tuple[Operation, ...], Field(title="The change", description="Empty when everything is there already.")]
 
 
 @dataclass(frozen=True, slots=True)

@@ -152,7 +152,7 @@ class _Worked:
 
 @lru_cache(maxsize=4096)
 def _worked(keys: tuple[tuple[TransformType, int, int | None], ...]) -> _Worked:
-    return _Worked(tuple(Transform.of(type=type_, id=id_, key_length=length) for type_, id_, length in keys))
+    return _Worked(tuple(Transform.from_valid({"type": type_, "id": id_, "key_length": length}) for type_, id_, length in keys))
 
 
 class Proposal(FrozenModel):

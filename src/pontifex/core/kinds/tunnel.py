@@ -52,9 +52,13 @@ class Tunnel(DesignMember):
         """The end of a side."""
         return self.left if side is Side.LEFT else self.right
 
+    def with_field(self, side: Side, field: str, value: Any) -> Tunnel:
+        """Return the tunnel with a field of one end, known by name alone, replaced by a value that is valid already."""
+        return self.with_valid({side.value: self.end(side).with_valid({field: value})})
+
     def with_end(self, side: Side, **fields: Any) -> Tunnel:
         """Return the tunnel with some fields of one end replaced by values that are valid already."""
-        return self.model_copy(update={side.value: self.end(side).model_copy(update=fields)})
+        return self.with_valid({side.value: self.end(side).with_valid(fields)})
 
 
 TUNNEL: Final = Kind(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import Final
 
+from pontifex.core.catalogue import Code
 from pontifex.core.kinds import SIDES, Role, Technology
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
@@ -36,7 +37,7 @@ def keepalive_row(pair: TunnelEnds) -> Row:
             side, f"Let {name} send every {USUAL_KEEPALIVE_S} s", keepalive_s=min(USUAL_KEEPALIVE_S, patience // 2)
         )
         reason = f"{name} {says}, and the NAT before it forgets after {patience} s: then nobody reaches it"
-        return row(Verdict.DIFFERS_LATER, reason, "reach.keepalive-too-long", (remedy,))
+        return row(Verdict.DIFFERS_LATER, reason, Code.REACH_KEEPALIVE_TOO_LONG, (remedy,))
     return row(Verdict.AGREED, f"{' and '.join(pair.names[side] for side in hidden)} speaks before the NAT forgets")
 
 
@@ -59,4 +60,4 @@ def dead_peer_row(pair: TunnelEnds) -> Row:
     side = callers[0]
     remedy = pair.set_field(side, f"Let {pair.names[side]} check every {_USUAL_CHECK_S} s", dead_peer_s=_USUAL_CHECK_S)
     reason = f"{pair.names[side]} doesn't notice when {pair.names[side.other]} restarts, and sends into a dead tunnel"
-    return row(Verdict.DIFFERS_LATER, reason, "restart.not-noticed", (remedy,))
+    return row(Verdict.DIFFERS_LATER, reason, Code.RESTART_NOT_NOTICED, (remedy,))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
+from pontifex.core.catalogue import Code
 from pontifex.core.ipsec.preshared_key import key_difference
 from pontifex.core.kinds import SIDES, AccountKind, AuthMethod, Side, Technology
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
@@ -26,12 +27,12 @@ def method_row(pair: TunnelEnds, side: Side) -> Row:
         return row(Verdict.UNKNOWN, f"{who} is not known yet")
     if given is not expected:
         reason = f"{name} gives {_proof(given)}, {far} expects {_proof(expected)}"
-        return row(Verdict.DIFFERS, reason, "auth.method-differs", pair.copies(f"how {name} proves itself", *fields))
+        return row(Verdict.DIFFERS, reason, Code.AUTH_METHOD_DIFFERS, pair.copies(f"how {name} proves itself", *fields))
     if given is AuthMethod.EAP:
         fault = _eap_fault(pair, side)
         if fault:
             remedies = tuple(_by_certificate(pair, one) for one in (side.other, side))
-            return row(Verdict.DIFFERS, fault, "auth.eap-misplaced", remedies)
+            return row(Verdict.DIFFERS, fault, Code.AUTH_EAP_MISPLACED, remedies)
     return row(Verdict.AGREED, f"{_proof(given)} is given and expected")
 
 
@@ -41,9 +42,9 @@ def _proof(method: AuthMethod) -> str:
 
 def _by_certificate(pair: TunnelEnds, side: Side) -> Remedy:
     """Let an end prove itself by a certificate, and the other expect it."""
-    gives, expects = {"local_auth": AuthMethod.CERTIFICATE}, {"remote_auth": AuthMethod.CERTIFICATE}
-    left, right = (gives, expects) if side is Side.LEFT else (expects, gives)
-    return pair.set_both(f"Let {pair.names[side]} prove itself by a certificate", left, right)
+    own = pair.end(side).changed(local_auth=AuthMethod.CERTIFICATE)
+    far = pair.end(side.other).changed(remote_auth=AuthMethod.CERTIFICATE)
+    return pair.set_facing(f"Let {pair.names[side]} prove itself by a certificate", side, own, far)
 
 
 def _eap_fault(pair: TunnelEnds, side: Side) -> str:
@@ -68,7 +69,7 @@ def eap_method_row(pair: TunnelEnds) -> Row:
     if left is right:
         return row(Verdict.AGREED, f"both have {left.value}")
     return row(
-        Verdict.DIFFERS, f"{left.value} and {right.value}", "auth.eap-method-differs", pair.copies("the EAP method", *fields)
+        Verdict.DIFFERS, f"{left.value} and {right.value}", Code.AUTH_EAP_METHOD_DIFFERS, pair.copies("the EAP method", *fields)
     )
 
 
@@ -87,28 +88,30 @@ def account_row(pair: TunnelEnds) -> Row:
         return row(Verdict.UNKNOWN, f"the account at {name if used is None else far} is not known yet")
 
     def changed(title: str, **account: object) -> tuple[Remedy, ...]:
-        return (pair.set_field(caller.other, title, accepted_account=made.model_copy(update=account)),)
+        return (pair.set_field(caller.other, title, accepted_account=made.with_valid(account)),)
 
     if used.name != made.name:
-        remedy = pair.set_field(caller, f"Let {name} use {made.name}", account=used.model_copy(update={"name": made.name}))
+        remedy = pair.set_field(caller, f"Let {name} use {made.name}", account=used.changed(name=made.name))
         reason = f"{name} uses the account '{used.name}', {far} has made '{made.name}'"
-        return row(Verdict.DIFFERS, reason, "account.name-differs", (remedy, *changed(f"Name it {used.name}", name=used.name)))
+        return row(Verdict.DIFFERS, reason, Code.ACCOUNT_NAME_DIFFERS, (remedy, *changed(f"Name it {used.name}", name=used.name)))
     if not made.enabled:
         return row(
             Verdict.DIFFERS,
             f"the account '{made.name}' is disabled at {far}",
-            "account.disabled",
+            Code.ACCOUNT_DISABLED,
             changed("Enable it", enabled=True),
         )
     if made.kind is not AccountKind.TUNNEL:
         reason = f"the account '{made.name}' at {far} is for {_KINDS[made.kind]}, not for a gateway that calls"
-        return row(Verdict.DIFFERS, reason, "account.wrong-kind", changed("Make it one for tunnels", kind=AccountKind.TUNNEL))
+        return row(Verdict.DIFFERS, reason, Code.ACCOUNT_WRONG_KIND, changed("Make it one for tunnels", kind=AccountKind.TUNNEL))
     if used.secret is None or made.secret is None:
         return row(Verdict.UNKNOWN, f"the account's secret at {name if used.secret is None else far} is not known yet")
     clause = key_difference(used.secret, made.secret, name, far)
     if clause:
         reason = clause.replace("the keys differ", f"the secrets of '{made.name}' differ", 1)
-        return row(Verdict.DIFFERS, reason, "account.secret-differs", changed(f"Give {far} {name}'s secret", secret=used.secret))
+        return row(
+            Verdict.DIFFERS, reason, Code.ACCOUNT_SECRET_DIFFERS, changed(f"Give {far} {name}'s secret", secret=used.secret)
+        )
     return row(Verdict.AGREED, f"both have '{made.name}' with the same secret")
 
 

@@ -10,6 +10,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Final
 
+from pontifex.core.catalogue import Code
 from pontifex.core.ipsec import Agreement, negotiate
 from pontifex.core.kinds import ANY_PEER, AuthMethod, Identity, IdentityType, Side, Tunnel
 from pontifex.core.matching.proposals import IKE, settled
@@ -56,7 +57,7 @@ def identity_twice(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterator
     remedies = (_own_identity(pair, side), _spare(pair))
     yield pair.row(
         "identity-shared", f"{name} among other callers", Stage.AUTH, Relation.COMPLEMENTARY,
-        mirrored(side, "local_identity", "remote_identity"), Verdict.DIFFERS_LATER, reason, "hub.identity-twice",
+        mirrored(side, "local_identity", "remote_identity"), Verdict.DIFFERS_LATER, reason, Code.HUB_IDENTITY_TWICE,
         tuple(one for one in remedies if one),
     )  # fmt: skip
 
@@ -71,15 +72,13 @@ def _own_identity(pair: TunnelEnds, side: Side) -> Remedy | None:
         better = Identity(type=IdentityType.FQDN, value=f"{own}.{domain}")
     else:
         better = Identity(type=IdentityType.KEY_ID, value=own)
-    says, expects = {"local_identity": better}, {"remote_identity": better}
-    both = (says, expects) if side is Side.LEFT else (expects, says)
-    return pair.set_both(f"Let {pair.names[side]} be {better} at both ends", *both)
+    says, expects = pair.end(side).changed(local_identity=better), pair.end(side.other).changed(remote_identity=better)
+    return pair.set_facing(f"Let {pair.names[side]} be {better} at both ends", side, says, expects)
 
 
 def _spare(pair: TunnelEnds) -> Remedy:
     """Switch a tunnel off at both ends, to be switched on when the other caller is out of use."""
-    off = {"enabled": False}
-    return pair.set_both(f"Switch {pair.tunnel.name} off, and keep it as a spare", off, off)
+    return pair.set_same(f"Switch {pair.tunnel.name} off, and keep it as a spare", enabled=False)
 
 
 def key_pair_twice(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterator[Row]:
@@ -88,7 +87,7 @@ def key_pair_twice(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterator
     reason = f"{name} has the key pair of the caller of {others.named}: answers go to whoever has called last"
     yield pair.row(
         "key-pair-shared", f"{name} among other callers", Stage.AUTH, Relation.COMPLEMENTARY,
-        mirrored(call.caller, "key_pair", "peer_public_key"), Verdict.DIFFERS_LATER, reason, "hub.key-pair-twice",
+        mirrored(call.caller, "key_pair", "peer_public_key"), Verdict.DIFFERS_LATER, reason, Code.HUB_KEY_PAIR_TWICE,
         (_spare(pair),),
     )  # fmt: skip
 
@@ -103,13 +102,12 @@ def account_twice(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterator[
     remedies: tuple[Remedy, ...] = ()
     if account and accepted:
         better = f"{shown}-{pair.gateway(side).id}"[:64]
-        own = {"account": account.model_copy(update={"name": better})}
-        far = {"accepted_account": accepted.model_copy(update={"name": better})}
-        both = (own, far) if side is Side.LEFT else (far, own)
-        remedies = (pair.set_both(f"Make an account {better} for it", *both),)
+        own = pair.end(side).changed(account=account.changed(name=better))
+        far = pair.end(side.other).changed(accepted_account=accepted.changed(name=better))
+        remedies = (pair.set_facing(f"Make an account {better} for it", side, own, far),)
     yield pair.row(
         "account-shared", f"{name}'s account among other callers", Stage.AUTH, Relation.COMPLEMENTARY,
-        mirrored(side, "account", "accepted_account"), Verdict.DIFFERS_LATER, reason, "hub.account-twice", remedies,
+        mirrored(side, "account", "accepted_account"), Verdict.DIFFERS_LATER, reason, Code.HUB_ACCOUNT_TWICE, remedies,
     )  # fmt: skip
 
 
@@ -130,7 +128,7 @@ def first_that_fits(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterato
     remedy = pair.set_field(call.answers, f"Give {hub} the proposals of {other.tunnel.name} here, too", ike_proposals=theirs)
     yield pair.row(
         "first-that-fits", f"Which tunnel {hub} takes first", Stage.INIT, Relation.NEGOTIATED,
-        ("ike_proposals", "ike_proposals"), Verdict.NARROWED, reason, "hub.first-that-fits", (remedy,), found.label,
+        ("ike_proposals", "ike_proposals"), Verdict.NARROWED, reason, Code.HUB_FIRST_THAT_FITS, (remedy,), found.label,
     )  # fmt: skip
 
 
@@ -148,7 +146,8 @@ def same_nat(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterator[Row]:
         remedy = pair.set_field(call.answers, f"Let {hub} accept a call from any address", peer_address=ANY_PEER)
         reason += f", and {hub} tells them apart by that address"
         yield pair.row(
-            "outside-shared", title, Stage.REACH, Relation.COMPLEMENTARY, fields, Verdict.DIFFERS_LATER, reason, "hub.same-nat",
+            "outside-shared", title, Stage.REACH, Relation.COMPLEMENTARY, fields, Verdict.DIFFERS_LATER, reason,
+            Code.HUB_SAME_NAT,
             (remedy,),
         )  # fmt: skip
         return

@@ -8,6 +8,7 @@ from functools import partial
 from typing import Final
 
 from pontifex.core.addressing import Address, AddressError, parse_address
+from pontifex.core.catalogue import Code
 from pontifex.core.certificates import AlternativeName, BrokenChain, Certificate, Chain, NameKind, chain_to
 from pontifex.core.kinds import Identity, IdentityType, Side
 from pontifex.core.matching.identity import distinguished
@@ -36,25 +37,27 @@ def certificate_row(pair: TunnelEnds, side: Side, with_identity: bool = True) ->
         return row(Verdict.UNKNOWN, f"{what} is not known yet")
     chain = chain_to(anchors, sent)
     if isinstance(chain, BrokenChain):
-        return row(Verdict.DIFFERS, f"{far} can't trust {name}: {chain.reason}", "cert.root-lacking", _lacking(pair, side, chain))
+        return row(
+            Verdict.DIFFERS, f"{far} can't trust {name}: {chain.reason}", Code.CERT_ROOT_LACKING, _lacking(pair, side, chain)
+        )
     for link in chain.links:
         facts = link.facts
         if not facts.not_before <= pair.today <= facts.not_after:
             when = f"ran out on {facts.not_after}" if pair.today > facts.not_after else f"is not valid before {facts.not_before}"
             reason = f"'{facts.subject}' {when}"
-            return row(Verdict.DIFFERS, reason, "cert.not-valid")
+            return row(Verdict.DIFFERS, reason, Code.CERT_NOT_VALID)
     identity = pair.end(side).local_identity
     if with_identity and identity and not _speaks_for(sent[0], identity):
         names = ", ".join(map(str, sent[0].facts.names)) or f"subject {sent[0].facts.subject}"
         reason = f"{name} says it is {identity}, but its certificate speaks for {names}"
-        return row(Verdict.DIFFERS, reason, "cert.identity", _identities(pair, side))
+        return row(Verdict.DIFFERS, reason, Code.CERT_IDENTITY, _identities(pair, side))
     return _expiry(pair, chain, row)
 
 
 def _expiry(pair: TunnelEnds, chain: Chain, row: _RowOf) -> Row:
     ends = min(chain.links, key=lambda link: link.facts.not_after).facts
     if ends.not_after <= pair.today + timedelta(days=pair.design.planning_horizon_days):
-        return row(Verdict.DIFFERS_LATER, f"'{ends.subject}' runs out on {ends.not_after}", "cert.expires")
+        return row(Verdict.DIFFERS_LATER, f"'{ends.subject}' runs out on {ends.not_after}", Code.CERT_EXPIRES)
     return row(Verdict.AGREED, f"the chain leads to '{chain.links[-1].facts.subject}', and holds until {ends.not_after}")
 
 
@@ -94,7 +97,6 @@ def _identities(pair: TunnelEnds, side: Side) -> tuple[Remedy, ...]:
     remedies = []
     for type_, value in found:
         identity = Identity(type=type_, value=value)
-        own, expected = {"local_identity": identity}, {"remote_identity": identity}
-        left, right = (own, expected) if side is Side.LEFT else (expected, own)
-        remedies.append(pair.set_both(f"Let {pair.names[side]} be {identity} at both ends", left, right))
+        own, far = pair.end(side).changed(local_identity=identity), pair.end(side.other).changed(remote_identity=identity)
+        remedies.append(pair.set_facing(f"Let {pair.names[side]} be {identity} at both ends", side, own, far))
     return tuple(remedies)

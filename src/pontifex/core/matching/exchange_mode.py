@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
+from pontifex.core.catalogue import Code
 from pontifex.core.kinds import ANY_PEER, AuthMethod, ExchangeMode
 from pontifex.core.matching.authentication import uses
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
@@ -19,13 +20,15 @@ def exchange_mode_row(pair: TunnelEnds) -> Row:
         return row(Verdict.UNKNOWN, "main or aggressive is not known yet at both ends")
     if left is not right:
         reason = f"{left.value} and {right.value}"
-        return row(Verdict.DIFFERS, reason, "ike1.mode-differs", pair.copies("the exchange mode", *fields))
+        return row(Verdict.DIFFERS, reason, Code.IKE1_MODE_DIFFERS, pair.copies("the exchange mode", *fields))
     answering = pair.caller.other
     by_key = uses(pair, AuthMethod.PRE_SHARED_KEY)
     if by_key and left is ExchangeMode.MAIN and pair.end(answering).peer_address == ANY_PEER:
         reason = f"{pair.names[answering]} takes calls from any address, and in main mode finds a key by the address alone"
-        change = {"exchange_mode": ExchangeMode.AGGRESSIVE}
         return row(
-            Verdict.DIFFERS, reason, "ike1.key-by-address", (pair.set_both("Take aggressive mode at both ends", change, change),)
+            Verdict.DIFFERS,
+            reason,
+            Code.IKE1_KEY_BY_ADDRESS,
+            (pair.set_same("Take aggressive mode at both ends", exchange_mode=ExchangeMode.AGGRESSIVE),),
         )
     return row(Verdict.AGREED, f"both have {left.value} mode")

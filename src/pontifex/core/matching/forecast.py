@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from functools import lru_cache
-from typing import Final
+from typing import Annotated, Final
 
 from pydantic import Field
 
-from pontifex.core.frozen_model import Choice, FrozenModel
+from pontifex.core.frozen_model import Choice
 from pontifex.core.kinds import Tunnel
 from pontifex.core.matching.row import Row, Stage, Verdict
 
@@ -27,21 +28,23 @@ class StageState(Choice):
     BEHIND = "behind"  # waits behind a stage that fails
 
 
-class StageForecast(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StageForecast:
     """One stage of the forecast."""
 
     stage: Stage
     state: StageState
-    reasons: tuple[str, ...] = Field(title="Reasons", description="One clause each; empty when the stage holds.")
+    reasons: Annotated[tuple[str, ...], Field(title="Reasons", description="One clause each; empty when the stage holds.")]
 
 
-class Forecast(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Forecast:
     """How far a call gets."""
 
     tunnel_id: str
-    state: StageState = Field(title="State of the whole", description="The worst of the stages that a call reaches.")
-    sentence: str = Field(title="Sentence", examples=["Stops at Auth: the keys differ."])
-    stages: tuple[StageForecast, ...] = Field(title="Stages", description="All seven, in their order.")
+    state: Annotated[StageState, Field(title="State of the whole", description="The worst of the stages that a call reaches.")]
+    sentence: Annotated[str, Field(title="Sentence", examples=["Stops at Auth: the keys differ."])]
+    stages: Annotated[tuple[StageForecast, ...], Field(title="Stages", description="All seven, in their order.")]
 
 
 _STATE_OF_VERDICT: Final = {
@@ -79,20 +82,20 @@ def forecast(tunnel: Tunnel, rows: Sequence[Row]) -> Forecast:
         follows_unknown = follows_unknown or (stage is Stage.CHILD and state is StageState.UNKNOWN)
     reached = [one for one in stages if one.state in _BADNESS and (one.stage in DECIDING or one.state is StageState.FAILS_LATER)]
     worst = max(reached, key=lambda one: _BADNESS.index(one.state))
-    return Forecast.of(tunnel_id=tunnel.id, state=worst.state, sentence=_sentence(worst, rows), stages=tuple(stages))
+    return Forecast(tunnel_id=tunnel.id, state=worst.state, sentence=_sentence(worst, rows), stages=tuple(stages))
 
 
 def unknown_forecast(tunnel: Tunnel) -> Forecast:
     """Return the forecast of a tunnel whose ends can't be compared, for an error of ours."""
     stages = tuple(_stage(stage, StageState.UNKNOWN) for stage in Stage)
     sentence = "Not known: the two ends can't be compared, for an error of Pontifex itself."
-    return Forecast.of(tunnel_id=tunnel.id, state=StageState.UNKNOWN, sentence=sentence, stages=stages)
+    return Forecast(tunnel_id=tunnel.id, state=StageState.UNKNOWN, sentence=sentence, stages=stages)
 
 
 @lru_cache(maxsize=4096)
 def _stage(stage: Stage, state: StageState, reasons: tuple[str, ...] = ()) -> StageForecast:
     """Most stages of most tunnels are alike: they share one value."""
-    return StageForecast.of(stage=stage, state=state, reasons=reasons)
+    return StageForecast(stage=stage, state=state, reasons=reasons)
 
 
 def _judge(rows: list[Row]) -> tuple[StageState, tuple[str, ...]]:

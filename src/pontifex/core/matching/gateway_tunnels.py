@@ -13,6 +13,7 @@ from itertools import islice
 from typing import Final
 
 from pontifex.core.addressing import Address
+from pontifex.core.catalogue import Code
 from pontifex.core.ipsec import Agreement, TransformType, negotiate
 from pontifex.core.kinds import ANY_PEER, SIDES, AuthMethod, Identity, Side, Technology, Transport, Tunnel
 from pontifex.core.matching.callers import (
@@ -204,11 +205,10 @@ class GatewayTunnels:
             taken = {number for (where, carried, number) in self._listeners if (where, carried) == (uplink, protocol)}
             free = next(number for number in range(max(port + 1, _FIRST_PORT), _LAST_PORT) if number not in taken)
             reason = f"{others[0].tunnel.name} waits on {protocol.upper()} {port} of {name} already"
-            changed = {"port": free}
-            remedies = (pair.set_both(f"Let both ends use port {free}", changed, changed),) if pair.tunnel.left.port else ()
+            remedies = (pair.set_same(f"Let both ends use port {free}", port=free),) if pair.tunnel.left.port else ()
             yield pair.row(
                 f"listener-{side.value}", f"{pair.names[side]}'s port", Stage.REACH, Relation.COMPLEMENTARY, ("port", "port"),
-                Verdict.DIFFERS, reason, "port.listener-twice", remedies,
+                Verdict.DIFFERS, reason, Code.PORT_LISTENER_TWICE, remedies,
             )  # fmt: skip
 
 

@@ -10,6 +10,7 @@ from typing import Final
 from cryptography import x509
 
 from pontifex.core.addressing import Address, AddressError, Family, parse_address
+from pontifex.core.catalogue import Code
 from pontifex.core.kinds import Identity, IdentityType, Side, SiteKind
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
@@ -26,7 +27,7 @@ def identity_row(pair: TunnelEnds, side: Side) -> Row:
     if sent is None and _is_forgotten(pair, side):
         mendable = expected and expected.value and not _malformed(expected)
         remedies = (pair.copy_to(side, f"{name}'s identity", *fields),) if mendable else ()
-        return row(Verdict.DIFFERS, f"{name} sends no identity: its own is not set", "end.identity-empty", remedies)
+        return row(Verdict.DIFFERS, f"{name} sends no identity: its own is not set", Code.END_IDENTITY_EMPTY, remedies)
     if sent is None or expected is None:
         who = name if sent is None else far
         return row(Verdict.UNKNOWN, f"what {who} {'says' if sent is None else 'expects'} is not known yet")
@@ -41,14 +42,16 @@ def identity_row(pair: TunnelEnds, side: Side) -> Row:
         if not given.value and given.type is not IdentityType.ANY:
             other = expected if end is side else sent
             mendable = other.value and not takes_any and not _malformed(other)  # else there is nothing to copy
-            return row(Verdict.DIFFERS, reason, "end.identity-empty", (pair.copy_to(end, what, *fields),) if mendable else ())
+            return row(Verdict.DIFFERS, reason, Code.END_IDENTITY_EMPTY, (pair.copy_to(end, what, *fields),) if mendable else ())
     for end, given in ((side, sent), (side.other, expected)):
         fault = _malformed(given)
         if fault:
             other = expected if end is side else sent
             mendable = other.value and not takes_any and not _malformed(other)
             reason = f"{pair.names[end]} has '{given.value}' as {given.type.value}, which {fault}"
-            return row(Verdict.DIFFERS, reason, "end.identity-invalid", (pair.copy_to(end, what, *fields),) if mendable else ())
+            return row(
+                Verdict.DIFFERS, reason, Code.END_IDENTITY_INVALID, (pair.copy_to(end, what, *fields),) if mendable else ()
+            )
     if takes_any:
         return row(Verdict.AGREED, f"{far} accepts any identity")
     folds = pair.gateway(side.other).folds_case
@@ -115,16 +118,16 @@ def _means_the_same(sent: Identity, expected: Identity, folds_case: bool) -> boo
     return named and folds_case and sent.value.casefold() == expected.value.casefold()
 
 
-def _difference(sent: Identity, expected: Identity) -> tuple[str, str]:
+def _difference(sent: Identity, expected: Identity) -> tuple[Code, str]:
     """Return the code and how two identities differ, the least visible difference named as such."""
     if sent.type is not expected.type:
-        return "end.identity-type", f"in type ({sent.type.value} and {expected.type.value})"
+        return Code.END_IDENTITY_TYPE, f"in type ({sent.type.value} and {expected.type.value})"
     if sent.value.strip() == expected.value.strip():
-        return "end.identity-blank", f"by a blank at the edge ('{sent.value}' and '{expected.value}')"
+        return Code.END_IDENTITY_BLANK, f"by a blank at the edge ('{sent.value}' and '{expected.value}')"
     if sent.value.casefold() == expected.value.casefold():
-        return "end.identity-case", f"in case ({sent.value} and {expected.value})"
+        return Code.END_IDENTITY_CASE, f"in case ({sent.value} and {expected.value})"
     foreign = [letter for letter in sent.value + expected.value if not letter.isascii()]
     if foreign:
         letter = unicodedata.name(foreign[0], "an unnamed character").lower()
-        return "end.identity-homograph", f"and one holds a letter from outside ASCII ({letter})"
-    return "end.identity-differs", f"({sent.value} and {expected.value})"
+        return Code.END_IDENTITY_HOMOGRAPH, f"and one holds a letter from outside ASCII ({letter})"
+    return Code.END_IDENTITY_DIFFERS, f"({sent.value} and {expected.value})"

@@ -7,6 +7,7 @@ from typing import Final
 
 from pontifex.core.addressing import Family, Interface, Prefix, next_free
 from pontifex.core.addressing.home import HOME_PREFIXES
+from pontifex.core.catalogue import Code
 from pontifex.core.ipsec import Agreement, Transform, TransformType
 from pontifex.core.ipsec.overhead import Overhead, OverheadError, overhead
 from pontifex.core.kinds import SIDES, Mode, Network, Side, Technology
@@ -43,7 +44,7 @@ def inner_network_row(pair: TunnelEnds) -> Row:
         if captured:
             site = pair.design.site_by_id[captured.site_id].name
             reason = f"the tunnel's own network {address.prefix} takes the traffic of {site}'s {captured.name} {captured.prefix}"
-            return row(Verdict.DIFFERS, reason, "address.inner-network", _fresh_inner(pair, address))
+            return row(Verdict.DIFFERS, reason, Code.ADDRESS_INNER_NETWORK, _fresh_inner(pair, address))
     if len(given) < 2:
         if not given:
             return row(Verdict.AGREED, "the tunnel has no inner network of its own")
@@ -51,10 +52,10 @@ def inner_network_row(pair: TunnelEnds) -> Row:
     first, second = given
     if first.address == second.address:
         reason = f"both ends have {first.address} as their inner address"
-        return row(Verdict.DIFFERS, reason, "tunnel.inner-address-twice", _fresh_inner(pair, first))
+        return row(Verdict.DIFFERS, reason, Code.TUNNEL_INNER_ADDRESS_TWICE, _fresh_inner(pair, first))
     if first.prefix != second.prefix:
         reason = f"the inner addresses lie in different networks ({first.prefix} and {second.prefix})"
-        return row(Verdict.DIFFERS, reason, "tunnel.inner-networks-differ", _fresh_inner(pair, first))
+        return row(Verdict.DIFFERS, reason, Code.TUNNEL_INNER_NETWORKS_DIFFER, _fresh_inner(pair, first))
     return row(Verdict.AGREED, f"both lie in {first.prefix}, which no network of either site touches")
 
 
@@ -75,15 +76,16 @@ def _fresh_inner(pair: TunnelEnds, like: Interface) -> tuple[Remedy, ...]:
     free = next_free(pair.design.address_space, used, length, near)
     if free is None:
         return ()
-    addresses = [Interface(free.family, free.network + place, length) for place in (1, 2)]
-    given = pair.set_both(f"Take {free} inside", {"inner_address": addresses[0]}, {"inner_address": addresses[1]})
+    first, second = (Interface(free.family, free.network + place, length) for place in (1, 2))
+    left, right = pair.tunnel.left.changed(inner_address=first), pair.tunnel.right.changed(inner_address=second)
+    given = pair.set_ends(f"Take {free} inside", left, right)
     space = pair.design.settings_with_space
     if space is None:
         return (given,)
     taken = next(one for one in space.supernets if one.contains(free))
-    only = space.model_copy(update={"supernets": (taken,)})
+    only = space.changed(supernets=(taken,))
     title = f"Take {taken} as supernet, and {free} of it inside"
-    return (Remedy.of(title=title, operations=(put(only), *given.operations)),)
+    return (Remedy(title=title, operations=(put(only), *given.operations)),)
 
 
 def path_mtu(pair: TunnelEnds) -> int:
@@ -119,17 +121,17 @@ def _outer_family(pair: TunnelEnds) -> Family:
     return families[0] if families else Family.V4
 
 
-def _fits(pair: TunnelEnds, field: str, title: str, most: int, code: str, what: str) -> Row:
+def _fits(pair: TunnelEnds, field: str, title: str, most: int, code: Code, what: str) -> Row:
     """Compare what both ends are set to with the most that fits."""
     key = field.replace("_", "-")
     row = partial(pair.row, key, title, Stage.TRAFFIC, Relation.COMPLEMENTARY, (field, field), value=str(most))
     large = [side for side in SIDES if (getattr(pair.end(side), field) or 0) > most]
     if large:
         names = " and ".join(f"{pair.names[side]} has {getattr(pair.end(side), field)}" for side in large)
-        fitting = {field: most}
-        remedies = tuple(pair.set_field(side, f"Give {pair.names[side]} {most}", **fitting) for side in large)
+        remedies = tuple(pair.set_named(side, f"Give {pair.names[side]} {most}", field, most) for side in large)
         if len(large) > 1:
-            remedies = (pair.set_both(f"Give both ends {most}", fitting, fitting),)
+            left, right = (pair.end(side).with_valid({field: most}) for side in SIDES)
+            remedies = (pair.set_ends(f"Give both ends {most}", left, right),)
         return row(Verdict.NARROWED, f"{names}, but only {what} of up to {most} octets fit: larger ones stall", code, remedies)
     if any(getattr(pair.end(side), field) for side in SIDES):
         return row(Verdict.AGREED, f"{what} of up to {most} octets fit in either direction")
@@ -141,7 +143,7 @@ def inner_mtu_row(pair: TunnelEnds) -> Row:
     cost = tunnel_overhead(pair)
     if cost is None:
         return _undecided(pair, "inner_mtu", "Inner MTU, octets")
-    return _fits(pair, "inner_mtu", "Inner MTU, octets", cost.inner_mtu, "mtu.too-big", "packets")
+    return _fits(pair, "inner_mtu", "Inner MTU, octets", cost.inner_mtu, Code.MTU_TOO_BIG, "packets")
 
 
 def tcp_mss_row(pair: TunnelEnds) -> Row:
@@ -151,7 +153,7 @@ def tcp_mss_row(pair: TunnelEnds) -> Row:
         return _undecided(pair, "tcp_mss", "TCP MSS, octets")
     families = {one.family for side in SIDES for one in pair.end(side).local_networks}
     most = cost.tcp_mss_v6 if families == {Family.V6} else cost.tcp_mss_v4
-    return _fits(pair, "tcp_mss", "TCP MSS, octets", most, "mtu.mss-too-big", "segments")
+    return _fits(pair, "tcp_mss", "TCP MSS, octets", most, Code.MTU_MSS_TOO_BIG, "segments")
 
 
 def _undecided(pair: TunnelEnds, field: str, title: str) -> Row:
@@ -170,12 +172,11 @@ def compression_row(pair: TunnelEnds) -> Row:
         return row(Verdict.AGREED, "on at both ends" if left else "off at both ends")
     at = pair.names[Side.LEFT if left else Side.RIGHT]
     if pair.technology is Technology.TLS:
-        off = {"compression": False}
-        remedy = pair.set_both("Switch compression off at both ends", off, off)
+        remedy = pair.set_same("Switch compression off at both ends", compression=False)
         return row(
             Verdict.DIFFERS,
             f"compression is on at {at} alone, and the other end reads garbage",
-            "tls.compression-differs",
+            Code.TLS_COMPRESSION_DIFFERS,
             (remedy,),
         )
     return row(Verdict.AGREED, f"on at {at} alone, so packets go as they are")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
+from pontifex.core.catalogue import Code
 from pontifex.core.ipsec.preshared_key import key_difference
 from pontifex.core.kinds import SIDES, Side
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
@@ -22,4 +23,4 @@ def key_row(pair: TunnelEnds) -> Row:
     clause = key_difference(left, right, pair.names[Side.LEFT], pair.names[Side.RIGHT])
     if clause is None:
         return row(Verdict.AGREED, f"both have the key {left.fingerprint}")
-    return row(Verdict.DIFFERS, clause, "end.key-differs", pair.copies("the key", *_FIELDS))
+    return row(Verdict.DIFFERS, clause, Code.END_KEY_DIFFERS, pair.copies("the key", *_FIELDS))

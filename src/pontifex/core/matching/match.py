@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
 from datetime import date
 from functools import partial
-from typing import Final
+from typing import Annotated, Final
 
 from pydantic import Field
 
-from pontifex.core.failures import CHECK_FAILED
-from pontifex.core.frozen_model import FrozenModel
+from pontifex.core.catalogue import Code
 from pontifex.core.ipsec.preshared_key import KeyFacts, spoken
 from pontifex.core.kinds import SIDES, AuthMethod, Side, Technology, Tunnel
 from pontifex.core.matching.alive import dead_peer_row, keepalive_row
@@ -54,18 +54,25 @@ from pontifex.core.model.difference import written
 _LEFT, _RIGHT = Side
 
 
-class Match(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Match:
     """Both ends of a tunnel side by side."""
 
     tunnel_id: str
-    left_name: str = Field(title="What the left end is called", examples=["Harbour House"])
-    right_name: str = Field(title="What the right end is called", examples=["Ostvik Terminal"])
-    rows: tuple[ShownRow, ...] = Field(title="Rows", description="In the order of the stages at which they matter.")
-    summary: str = Field(title="Summary", examples=["Both ends agree on 11 of 12 rows."])
-    questions: Questions = Field(title="What to ask each side")
-    left_spoken: str = Field(title="Fingerprint of the left key in words", description="Empty while the key isn't known.")
-    right_spoken: str = Field(title="Fingerprint of the right key in words", description="Empty while the key isn't known.")
-    rotation: tuple[RotationStep, ...] = Field(title="How to change the key", description="Empty where no key is shared.")
+    left_name: Annotated[str, Field(title="What the left end is called", examples=["Harbour House"])]
+    right_name: Annotated[str, Field(title="What the right end is called", examples=["Ostvik Terminal"])]
+    rows: Annotated[tuple[ShownRow, ...], Field(title="Rows", description="In the order of the stages at which they matter.")]
+    summary: Annotated[str, Field(title="Summary", examples=["Both ends agree on 11 of 12 rows."])]
+    questions: Annotated[Questions, Field(title="What to ask each side")]
+    left_spoken: Annotated[
+        str, Field(title="Fingerprint of the left key in words", description="Empty while the key isn't known.")
+    ]
+    right_spoken: Annotated[
+        str, Field(title="Fingerprint of the right key in words", description="Empty while the key isn't known.")
+    ]
+    rotation: Annotated[
+        tuple[RotationStep, ...], Field(title="How to change the key", description="Empty where no key is shared.")
+    ]
 
 
 RowMaker = Callable[[TunnelEnds], Row]
@@ -109,7 +116,14 @@ def _made(pair: TunnelEnds, makers: Iterable[RowMaker]) -> Iterator[Row]:
             title = name.replace("_", " ").capitalize()
             relation = Relation.COMPLEMENTARY
             row = pair.row(
-                f"failed-{name}", title, stage, relation, ("enabled", "enabled"), Verdict.UNKNOWN, reason, CHECK_FAILED
+                f"failed-{name}",
+                title,
+                stage,
+                relation,
+                ("enabled", "enabled"),
+                Verdict.UNKNOWN,
+                reason,
+                Code.ANALYSIS_CHECK_FAILED,
             )
         stage = row.stage
         yield row
@@ -215,7 +229,7 @@ def match(design: Design, tunnel: Tunnel, today: date) -> Match:
     pair = TunnelEnds(design, tunnel, today)
     rows = compare(pair, GatewayTunnels(design))
     agreed = sum(row.verdict in (Verdict.AGREED, Verdict.NEGOTIATED) for row in rows)
-    return Match.of(
+    return Match(
         tunnel_id=tunnel.id,
         left_name=pair.names[_LEFT],
         right_name=pair.names[_RIGHT],
@@ -233,8 +247,18 @@ def _spoken(key: KeyFacts | None) -> str:
 
 
 def _shown(pair: TunnelEnds, row: Row) -> ShownRow:
-    return ShownRow.of(
-        **row.__dict__,
+    return ShownRow(
+        key=row.key,
+        title=row.title,
+        stage=row.stage,
+        relation=row.relation,
+        left=row.left,
+        right=row.right,
+        verdict=row.verdict,
+        value=row.value,
+        reason=row.reason,
+        code=row.code,
+        remedies=row.remedies,
         left_text=_text(pair, row.left),
         right_text=_text(pair, row.right),
         ladder=ladder(pair, row.left.field) if row.left.field == row.right.field and row.key.endswith("-proposals") else None,

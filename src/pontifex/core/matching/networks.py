@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from functools import lru_cache, partial
+from typing import Final
 
 from pontifex.core.addressing import Region, Selector, common_region, minimal_cover, region_without, same_region
 from pontifex.core.addressing.selector import ANY_PORT, WITH_PORTS
+from pontifex.core.catalogue import Code
 from pontifex.core.kinds import Side, Technology
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
@@ -17,7 +19,7 @@ _RowOf = Callable[..., Row]
 
 @dataclass(frozen=True, slots=True)
 class _Fault:
-    code: str
+    code: Code
     reason: str
     remedies: tuple[Remedy, ...] = ()
 
@@ -46,24 +48,34 @@ def _compared(pair: TunnelEnds, side: Side, row: _RowOf, remedies: tuple[Remedy,
     common = common_networks(pair, side)
     if not common:
         reason = f"{name} and {far} have no address of {name}'s in common"
-        return row(Verdict.DIFFERS, reason, code=_code(pair, "no-common-network"), remedies=remedies)
+        return row(Verdict.DIFFERS, reason, code=_code(pair, Code.CHILD_NO_COMMON_NETWORK), remedies=remedies)
     value = listed(common)
     if pair.technology is Technology.IPSEC_IKEV1:
         reason = f"{name} has {listed(local)}, {far} has {listed(remote)}, and IKEv1 narrows nothing"
-        return row(Verdict.DIFFERS, reason, code="ike1.networks-differ", remedies=remedies)
+        return row(Verdict.DIFFERS, reason, code=Code.IKE1_NETWORKS_DIFFER, remedies=remedies)
     for end, own in ((side, local), (side.other, remote)):
         if any(one.is_all for one in own):
             reason = f"{pair.names[end]} has all traffic for {name}, {pair.names[end.other]} only {value}: the rest never passes"
-            return row(Verdict.NARROWED, reason, _code(pair, "all-traffic-one-side"), remedies, value)
+            return row(Verdict.NARROWED, reason, _code(pair, Code.CHILD_ALL_TRAFFIC_ONE_SIDE), remedies, value)
     lost = [f"{listed(here)} only at {name}"] if (here := region_without(local, common)) else []
     lost += [f"{listed(there)} only at {far}"] if (there := region_without(remote, common)) else []
-    return row(Verdict.NARROWED, f"never passes: {'; '.join(lost)}", _code(pair, "networks-narrowed"), remedies, value)
+    return row(Verdict.NARROWED, f"never passes: {'; '.join(lost)}", _code(pair, Code.CHILD_NETWORKS_NARROWED), remedies, value)
 
 
-def _code(pair: TunnelEnds, what: str) -> str:
-    """IPsec negotiates networks in its Child SA; elsewhere each end goes by its own list, with other consequences."""
+# IPsec negotiates networks in its Child SA; elsewhere each end goes by its own list, with other consequences
+_IN_LISTS: Final = {
+    Code.CHILD_NO_COMMON_NETWORK: Code.LISTS_NO_COMMON_NETWORK,
+    Code.CHILD_NOTHING_PASSES: Code.LISTS_NOTHING_PASSES,
+    Code.CHILD_PARTNER_LACKING: Code.LISTS_PARTNER_LACKING,
+    Code.CHILD_NETWORKS_NARROWED: Code.LISTS_NETWORKS_NARROWED,
+    Code.CHILD_ALL_TRAFFIC_ONE_SIDE: Code.LISTS_ALL_TRAFFIC_ONE_SIDE,
+}
+
+
+def _code(pair: TunnelEnds, code: Code) -> Code:
+    """Return the code of a finding about the networks of a Child SA, or its counterpart where there is none."""
     ipsec = pair.technology is not None and pair.technology.is_ipsec
-    return f"{'child' if ipsec else 'lists'}.{what}"
+    return code if ipsec else _IN_LISTS[code]
 
 
 def _too_many(pair: TunnelEnds, side: Side) -> _Fault | None:
@@ -77,9 +89,9 @@ def _too_many(pair: TunnelEnds, side: Side) -> _Fault | None:
         prefixes = [one.prefix for one in networks if one.prefix and one.is_every_protocol]
         fewer = tuple(map(Selector.of, minimal_cover(prefixes)))
         if len(prefixes) == len(networks) and len(fewer) <= most:
-            remedies = (pair.set_field(end, f"Write them as {listed(fewer)}", **{field: fewer}),)
+            remedies = (pair.set_named(end, f"Write them as {listed(fewer)}", field, fewer),)
         reason = f"{pair.names[end]} has {len(networks)} networks for {pair.names[side]}, and its gateway takes {most}"
-        return _Fault("child.too-many-networks", reason, remedies)
+        return _Fault(Code.CHILD_TOO_MANY_NETWORKS, reason, remedies)
     return None
 
 
@@ -115,11 +127,11 @@ def passing_row(pair: TunnelEnds) -> Row:
     if all(len(alone[side]) == len(common[side]) for side in Side):
         here, there = (f"{names[side]} has {listed(common[side])}" for side in Side)
         reason = f"nothing can pass: {here}, {there}, and no packet is of both"
-        return row(Verdict.DIFFERS, reason, _code(pair, "nothing-passes"), tuple(_for_every_protocol(pair, common)))
+        return row(Verdict.DIFFERS, reason, _code(pair, Code.CHILD_NOTHING_PASSES), tuple(_for_every_protocol(pair, common)))
     lonely = [f"{listed(boxes)} at {names[side]}" for side, boxes in alone.items() if boxes]
     if lonely:
         reason = f"never passes: {' and '.join(lonely)}; the far side has nothing of that family and protocol"
-        return row(Verdict.NARROWED, reason, _code(pair, "partner-lacking"))
+        return row(Verdict.NARROWED, reason, _code(pair, Code.CHILD_PARTNER_LACKING))
     return row(Verdict.AGREED, "each network has a partner of its family and protocol on the far side")
 
 
@@ -129,8 +141,8 @@ def _for_every_protocol(pair: TunnelEnds, common: dict[Side, Region]) -> Iterato
         whole = tuple(dict.fromkeys(Selector(one.family, one.first, one.last) for one in common[side]))
         if any(partners(box, common[side.other]) for box in whole):
             title = f"Let {pair.names[side]}'s networks be for every protocol"
-            own, far = {"local_networks": whole}, {"remote_networks": whole}
-            yield pair.set_both(title, *((own, far) if side is Side.LEFT else (far, own)))
+            own, far = pair.end(side).changed(local_networks=whole), pair.end(side.other).changed(remote_networks=whole)
+            yield pair.set_facing(title, side, own, far)
 
 
 def listed(selectors: Iterable[Selector]) -> str:

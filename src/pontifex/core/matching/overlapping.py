@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from pontifex.core.addressing import Region, Selector, common_region
+from pontifex.core.catalogue import Code
 from pontifex.core.kinds import SIDES, Mode, Side, Technology, Tunnel, TunnelEnd
 from pontifex.core.matching.networks import listed
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
@@ -92,7 +93,7 @@ def networks_twice(pair: TunnelEnds, shared: SharedNetworks) -> Row:
     by = "whichever was entered last" if pair.technology is Technology.PEER_KEY else "the order of policies, or the last SA,"
     reason = f"{shared.other.name} has {common} beyond it, too: {by} decides which of them gets the packets"
     return pair.row(
-        key, title, Stage.CHILD, Relation.COMPLEMENTARY, fields, Verdict.NARROWED, reason, "hub.networks-twice",
+        key, title, Stage.CHILD, Relation.COMPLEMENTARY, fields, Verdict.NARROWED, reason, Code.HUB_NETWORKS_TWICE,
         tuple(_told_apart(pair, shared)),
     )  # fmt: skip
 
@@ -102,9 +103,7 @@ def _told_apart(pair: TunnelEnds, shared: SharedNetworks) -> Iterator[Remedy]:
     end = pair.end(shared.side)
     rest = tuple(one for one in end.remote_networks if one not in shared.networks)
     if rest:
-        own, far = {"remote_networks": rest}, {"local_networks": rest}
-        both = (own, far) if shared.side is Side.LEFT else (far, own)
-        yield pair.set_both(f"Leave {listed(shared.networks)} to {shared.other.name}", *both)
-    off = {"enabled": False}
-    spare = shared.other.with_end(Side.LEFT, **off).with_end(Side.RIGHT, **off)
-    yield Remedy.of(title=f"Switch {shared.other.name} off, and keep it as a spare", operations=(put(spare),))
+        own, far = end.changed(remote_networks=rest), pair.end(shared.side.other).changed(local_networks=rest)
+        yield pair.set_facing(f"Leave {listed(shared.networks)} to {shared.other.name}", shared.side, own, far)
+    spare = shared.other.with_end(Side.LEFT, enabled=False).with_end(Side.RIGHT, enabled=False)
+    yield Remedy(title=f"Switch {shared.other.name} off, and keep it as a spare", operations=(put(spare),))

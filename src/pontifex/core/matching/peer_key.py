@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
+from pontifex.core.catalogue import Code
 from pontifex.core.kinds import SIDES, KeyPair, Side
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
@@ -22,11 +23,11 @@ def public_key_row(pair: TunnelEnds, side: Side) -> Row:
     mend = pair.set_field(side.other, f"Give {far} {name}'s public key", peer_public_key=own.public)
     far_own = pair.end(side.other).key_pair
     if far_own and far_own.public == theirs:
-        return row(Verdict.DIFFERS, f"{far} has its own public key as that of {name}", "peer.own-key", (mend,))
+        return row(Verdict.DIFFERS, f"{far} has its own public key as that of {name}", Code.PEER_OWN_KEY, (mend,))
     return row(
         Verdict.DIFFERS,
         f"{far} has another key for {name} ({_short(theirs)} for {_short(own.public)})",
-        "peer.key-differs",
+        Code.PEER_KEY_DIFFERS,
         (mend,),
     )
 
@@ -50,7 +51,7 @@ def same_key_row(pair: TunnelEnds) -> Row:
             fields,
             Verdict.DIFFERS,
             reason,
-            code="peer.one-key-pair",
+            code=Code.PEER_ONE_KEY_PAIR,
         )
     reason = "each end has a key pair of its own" if left and right else "not known at both ends"
     return pair.row("key-pairs", "Key pairs", Stage.AUTH, Relation.COMPLEMENTARY, fields, Verdict.AGREED, reason)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
+from pontifex.core.catalogue import Code
 from pontifex.core.kinds import SIDES
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
@@ -18,9 +19,8 @@ def agreement_row(pair: TunnelEnds) -> Row:
         names = " and ".join(pair.names[side] for side in refused)
         asked = [pair.names[side] for side in SIDES if pair.end(side).peering_agreed]
         reason = f"{asked[0]} has requested it, and {names} has not accepted" if asked else "neither side has requested it"
-        agreed = {"peering_agreed": True}
-        remedy = pair.set_both(f"Accept it at {names}" if asked else "Request and accept it", agreed, agreed)
-        return row(Verdict.DIFFERS, reason, "peering.not-accepted", (remedy,))
+        remedy = pair.set_same(f"Accept it at {names}" if asked else "Request and accept it", peering_agreed=True)
+        return row(Verdict.DIFFERS, reason, Code.PEERING_NOT_ACCEPTED, (remedy,))
     if open_:
         return row(Verdict.UNKNOWN, f"whether {pair.names[open_[0]]} has agreed is not known yet")
     return row(Verdict.AGREED, "one side has requested it, the other accepted")

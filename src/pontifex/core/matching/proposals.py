@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Final
 
+from pontifex.core.catalogue import Code
 from pontifex.core.ipsec import (
     Agreement,
     Habit,
@@ -34,23 +35,26 @@ class Negotiated:
     protocol: Protocol | Phase
     field: str
     leave_out: frozenset[TransformType]  # what is not compared
-    code_prefix: str
+    invalid: Code  # one of the lists breaks the rules
+    none_common: Code
 
 
-_IKE = Negotiated("ike-proposals", "IKE proposals", Stage.INIT, Protocol.IKE, "ike_proposals", frozenset(), "ike")
+_IKE_CODES: Final = (Code.IKE_INVALID_PROPOSAL, Code.IKE_NO_COMMON_PROPOSAL)
+_CHILD_CODES: Final = (Code.CHILD_INVALID_PROPOSAL, Code.CHILD_NO_COMMON_PROPOSAL)
+_IKE = Negotiated("ike-proposals", "IKE proposals", Stage.INIT, Protocol.IKE, "ike_proposals", frozenset(), *_IKE_CODES)
 # IKE_AUTH carries no key exchange for the Child SA, additional ones included: they matter only from the first rekey on
 # (RFC 7296 section 1.2, RFC 9370 section 2.2.4)
 _KEY_EXCHANGES = frozenset(type_ for type_ in TransformType if type_ is TransformType.KE or type_.is_additional)
 _CHILD = Negotiated(
-    "child-proposals", "Child SA proposals", Stage.CHILD, Protocol.ESP, "child_proposals", _KEY_EXCHANGES, "child"
+    "child-proposals", "Child SA proposals", Stage.CHILD, Protocol.ESP, "child_proposals", _KEY_EXCHANGES, *_CHILD_CODES
 )
 # IKEv1 knows neither PRF nor ESN; its second phase compares groups at once (RFC 2409 sections 4 and 5.5)
 _PHASE_1 = Negotiated(
-    "ike-proposals", "IKE proposals", Stage.INIT, Phase.PHASE_1, "ike_proposals", frozenset({TransformType.PRF}), "ike"
+    "ike-proposals", "IKE proposals", Stage.INIT, Phase.PHASE_1, "ike_proposals", frozenset({TransformType.PRF}), *_IKE_CODES
 )
 _PHASE_2 = Negotiated(
     "child-proposals", "Child SA proposals", Stage.CHILD, Phase.PHASE_2, "child_proposals",
-    frozenset({TransformType.ESN}), "child",
+    frozenset({TransformType.ESN}), *_CHILD_CODES,
 )  # fmt: skip
 IKE: Final = {Technology.IPSEC_IKEV2: _IKE, Technology.IPSEC_IKEV1: _PHASE_1}
 CHILD: Final = {Technology.IPSEC_IKEV2: _CHILD, Technology.IPSEC_IKEV1: _PHASE_2}
@@ -92,7 +96,7 @@ def _proposals_row(pair: TunnelEnds, kind: Negotiated) -> Row:
         side, fault = invalid
         sound = not any(proposal.faults(kind.protocol) for proposal in lists[side.other])
         mend = (pair.copy_to(side, kind.title, kind.field, kind.field),) if sound else ()
-        return row(Verdict.DIFFERS, fault, code=f"{kind.code_prefix}.invalid-proposal", remedies=mend)
+        return row(Verdict.DIFFERS, fault, code=kind.invalid, remedies=mend)
     outcome = settled(pair, kind)
     assert outcome is not None  # both lists are known and sound
     if isinstance(outcome, Agreement):
@@ -101,7 +105,7 @@ def _proposals_row(pair: TunnelEnds, kind: Negotiated) -> Row:
         return row(Verdict.AGREED if same else Verdict.NEGOTIATED, reason, value=outcome.label)
     reason = f"no proposal is common to both; the nearest pair has no common {_listed(outcome.nearest.unmet)}"
     remedies = meeting_remedies(pair, kind, outcome, pair.caller, kind.leave_out)
-    return row(Verdict.DIFFERS, reason, code=f"{kind.code_prefix}.no-common-proposal", remedies=remedies)
+    return row(Verdict.DIFFERS, reason, code=kind.none_common, remedies=remedies)
 
 
 def _listed(types: tuple[TransformType, ...]) -> str:
@@ -159,10 +163,11 @@ def meeting_remedies(
         if (found := _smallest_change(pair, kind, lists, refusal.nearest.unmet, places, side, leave_out))
     )
     as_well = tuple(
-        pair.set_field(
+        pair.set_named(
             side,
             f"Let {pair.names[side]} offer {lists[side.other][0].label} as well",
-            **{kind.field: (*lists[side], lists[side.other][0])},
+            kind.field,
+            (*lists[side], lists[side.other][0]),
         )
         for side in (Side.RIGHT, Side.LEFT)
         if kind.protocol is not Phase.PHASE_1  # more than one first phase is fine, but some devices keep one only
@@ -187,14 +192,14 @@ def _smallest_change(
     added: list[Transform] = [held[0] for type_ in unmet if (held := other.by_type.get(type_))]
     if len(added) < len(unmet):
         return None  # the other end leaves a type out: nothing can be added for it
-    changed = Proposal.of(transforms=(*own.transforms, *added))
+    changed = own.changed(transforms=(*own.transforms, *added))
     proposals = tuple(changed if place == places[side] else one for place, one in enumerate(lists[side]))
     meets = isinstance(negotiate(proposals, lists[side.other], leave_out), Agreement)
     if changed.faults(kind.protocol) or not meets:
         return None
     what = ", ".join(transform.label for transform in added)
     title = f"Let {pair.names[side]} take {what} in proposal {places[side] + 1}"
-    return pair.set_field(side, title, **{kind.field: proposals})
+    return pair.set_named(side, title, kind.field, proposals)
 
 
 def ladder(pair: TunnelEnds, field: str) -> ProposalAlignment | None:

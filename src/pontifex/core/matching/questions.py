@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Final
+from dataclasses import dataclass
+from typing import Annotated, Final
 
 from pydantic import Field
 
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import SIDES, Side
 from pontifex.core.matching.row import Row
 from pontifex.core.matching.tunnel_ends import TunnelEnds
@@ -54,11 +54,12 @@ _QUESTIONS: Final = {  # field of an end, and what its keeper is asked
 }  # fmt: skip
 
 
-class Questions(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Questions:
     """A list of questions for the keeper of each end, ready to be sent; empty when nothing is unknown there."""
 
-    left: str = Field(title="For the left end's keeper")
-    right: str = Field(title="For the right end's keeper")
+    left: Annotated[str, Field(title="For the left end's keeper")]
+    right: Annotated[str, Field(title="For the right end's keeper")]
 
 
 def questions(pair: TunnelEnds, rows: Sequence[Row]) -> Questions:

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator
 from functools import partial
 
 from pontifex.core.addressing import Family
+from pontifex.core.catalogue import Code
 from pontifex.core.kinds import ANY_PEER, SIDES, AddressKind, Role, Side, Tunnel, Uplink
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
@@ -25,28 +26,28 @@ def role_row(pair: TunnelEnds) -> Row:
         return row(Verdict.UNKNOWN, f"the role or the uplink of {' and '.join(unknown)} is not known yet")
     apart = _families_apart(pair)
     if apart:
-        return row(Verdict.DIFFERS, apart, "reach.families-differ", tuple(_same_family(pair)))
+        return row(Verdict.DIFFERS, apart, Code.REACH_FAMILIES_DIFFER, tuple(_same_family(pair)))
     if _depends_on_transport(pair):
         return row(Verdict.UNKNOWN, "whether UDP or TCP carries the tunnel is not known yet, and only one of them passes")
     blocked = [side for side in SIDES if (link := pair.uplink(side)) and link.only_tcp_out and not pair.over_tcp]
     if blocked:
         reason = f"nothing but TCP 443 gets out of {pair.names[blocked[0]]}, and this tunnel needs UDP"
-        return row(Verdict.DIFFERS, reason, "reach.outbound-blocked")
+        return row(Verdict.DIFFERS, reason, Code.REACH_OUTBOUND_BLOCKED)
     callers = [side for side in SIDES if pair.calls(side)] or [side for side in SIDES if pair.is_to_call(side)][:1]
     if callers:
         return _called(pair, callers, row)
     able = [side for side in SIDES if callable_[side.other]]  # who would get through, if only it called
     remedies = tuple(_let_call(pair, side) for side in _best_callers(pair, able))
     if not able:
-        return row(Verdict.DIFFERS, "neither end can be called from outside", "reach.nobody-can-call", tuple(_opened(pair)))
+        return row(Verdict.DIFFERS, "neither end can be called from outside", Code.REACH_NOBODY_CAN_CALL, tuple(_opened(pair)))
     caller = next((side for side in SIDES if (role := roles[side]) and role.calls), None)
     if caller is None:
-        return row(Verdict.DIFFERS, "both ends wait, so nobody calls", "reach.both-wait", remedies)
+        return row(Verdict.DIFFERS, "both ends wait, so nobody calls", Code.REACH_BOTH_WAIT, remedies)
     waiting = caller.other
     reason = f"{pair.names[caller]} calls, but {pair.names[waiting]} can't be called ({_why_not(pair, waiting)})"
     ways = [*_opened(pair), *remedies]  # what leaves the roles as they are comes first
     ways.sort(key=lambda one: any(isinstance(put_.object, Tunnel) for put_ in one.operations if isinstance(put_, Put)))
-    return row(Verdict.DIFFERS, reason, "reach.nobody-can-call", tuple(ways))
+    return row(Verdict.DIFFERS, reason, Code.REACH_NOBODY_CAN_CALL, tuple(ways))
 
 
 def _families_apart(pair: TunnelEnds) -> str:
@@ -84,7 +85,7 @@ def _opened(pair: TunnelEnds) -> Iterator[Remedy]:
             continue
         if not _outside_names(uplink):
             continue
-        opened = uplink.model_copy(update={"inbound_tcp" if pair.over_tcp else "inbound_ike": True})
+        opened = uplink.with_valid({"inbound_tcp" if pair.over_tcp else "inbound_ike": True})
         peers = _right_peers(pair, opened)
         if not peers:
             continue  # its address changes, and it has no name that would follow
@@ -93,7 +94,7 @@ def _opened(pair: TunnelEnds) -> Iterator[Remedy]:
         peer = end.peer_address if end.peer_address in peers else peers[0]
         called = pair.tunnel.with_end(side, role=role, peer_address=peer)
         operations = (put(opened), *((put(called),) if called != pair.tunnel else ()))
-        yield Remedy.of(title=f"Let {what} from outside arrive at {pair.names[side.other]}", operations=operations)
+        yield Remedy(title=f"Let {what} from outside arrive at {pair.names[side.other]}", operations=operations)
 
 
 def _called(pair: TunnelEnds, callers: list[Side], row: _RowOf) -> Row:
@@ -108,7 +109,7 @@ def _called(pair: TunnelEnds, callers: list[Side], row: _RowOf) -> Row:
     if pair.end(caller).role is Role.ON_TRAFFIC:
         reason = f"only traffic from {name} brings the tunnel up; what starts at {far} finds none until then"
         remedy = pair.set_field(caller, f"Let {name} call at once", role=Role.CALL)
-        return row(Verdict.NARROWED, reason, "reach.only-on-traffic", (remedy,))
+        return row(Verdict.NARROWED, reason, Code.REACH_ONLY_ON_TRAFFIC, (remedy,))
     return row(Verdict.AGREED, f"{name} calls {far}")
 
 
@@ -142,7 +143,8 @@ def peer_address_row(pair: TunnelEnds, side: Side) -> Row:
     """Compare an end's peer address with what the other end's uplink really has."""
     far = side.other
     peer, uplink = pair.end(side).peer_address, pair.uplink(far)
-    verdict, reason, code = Verdict.UNKNOWN, "not known yet", ""
+    code: Code | None
+    verdict, reason, code = Verdict.UNKNOWN, "not known yet", None
     remedies: tuple[Remedy, ...] = ()
     if peer is not None and uplink is not None:
         verdict, reason, code = _judged(pair, side, peer, uplink)
@@ -164,29 +166,29 @@ def peer_address_row(pair: TunnelEnds, side: Side) -> Row:
     )
 
 
-def _judged(pair: TunnelEnds, side: Side, peer: str, uplink: Uplink) -> tuple[Verdict, str, str]:
+def _judged(pair: TunnelEnds, side: Side, peer: str, uplink: Uplink) -> tuple[Verdict, str, Code | None]:
     """Return verdict, reason and code of a finding for an end's peer address, `uplink` being the far end's."""
     name, far = pair.names[side], pair.names[side.other]
     if peer == ANY_PEER:
         if pair.is_to_call(side) and not pair.calls(side.other):
-            return Verdict.DIFFERS, f"{name} is to call, but has no address to call", "reach.no-address"
-        return Verdict.AGREED, f"{name} accepts a call from any address", ""
+            return Verdict.DIFFERS, f"{name} is to call, but has no address to call", Code.REACH_NO_ADDRESS
+        return Verdict.AGREED, f"{name} accepts a call from any address", None
     right = _outside_names(uplink)
     if uplink.address_kind is AddressKind.CARRIER_NAT or not (right or pair.can_be_called(side.other)):
         why = _why_not(pair, side.other)
         return (
             Verdict.DIFFERS,
             f"{name} has an address for {far}, which has none of its own ({why})",
-            "reach.address-of-uncallable",
+            Code.REACH_ADDRESS_OF_UNCALLABLE,
         )
     changes = uplink.address_kind is AddressKind.CHANGING_PUBLIC and peer != uplink.dns_name
     if changes and (uplink.address is None or peer in right):
-        return Verdict.DIFFERS_LATER, f"{far}'s address changes; {peer} is right only until then", "reach.address-changes"
+        return Verdict.DIFFERS_LATER, f"{far}'s address changes; {peer} is right only until then", Code.REACH_ADDRESS_CHANGES
     if peer in right:
-        return Verdict.AGREED, f"{peer} is {far}'s uplink {uplink.name}", ""
+        return Verdict.AGREED, f"{peer} is {far}'s uplink {uplink.name}", None
     if not right:
-        return Verdict.UNKNOWN, f"the address of {far}'s uplink is not known yet", ""
-    return Verdict.DIFFERS, f"{peer} is not {far}'s address", "reach.wrong-address"
+        return Verdict.UNKNOWN, f"the address of {far}'s uplink is not known yet", None
+    return Verdict.DIFFERS, f"{peer} is not {far}'s address", Code.REACH_WRONG_ADDRESS
 
 
 def _outside_names(uplink: Uplink) -> list[str]:

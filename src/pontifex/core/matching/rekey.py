@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Final
 
+from pontifex.core.catalogue import Code
 from pontifex.core.ipsec import Agreement, Refusal, TransformType, negotiate
 from pontifex.core.kinds import ANY_PEER, SIDES, AuthMethod, Side, Technology
 from pontifex.core.matching.proposals import CHILD, lists_of, meeting_remedies, settled
@@ -76,7 +77,7 @@ def child_rekey_row(pair: TunnelEnds) -> Row:
         groups = " and ".join(f"{pair.names[one]} {_groups(pair, one)}" for one in SIDES)
         reason = f"{when} {pair.names[side]} rekeys the Child SA and is refused: no group is common ({groups}){volume}"
         return row(
-            Verdict.DIFFERS_LATER, reason, "child.group-at-rekey", meeting_remedies(pair, kind, outcome, side, frozenset())
+            Verdict.DIFFERS_LATER, reason, Code.CHILD_GROUP_AT_REKEY, meeting_remedies(pair, kind, outcome, side, frozenset())
         )
     group = next((transform.label for transform in outcome.chosen if transform.type is TransformType.KE), "")
     who = "both ends rekey" if _at_once(pair) else f"{pair.names[side]} rekeys first"
@@ -108,9 +109,11 @@ def lifetime_row(pair: TunnelEnds, field: str) -> Row:
     if hasty:
         name, lifetime = pair.names[hasty[0]], lifetimes[hasty[0]]
         reason = f"{name} would rekey {_margin_of(pair, hasty[0])} s before the end of a lifetime of {lifetime} s"
-        shorter = {side: {"rekey_margin_s": lifetimes[side] // 10} if side in hasty else {} for side in SIDES}
-        remedy = pair.set_both("Take a tenth of the lifetime as margin", shorter[Side.LEFT], shorter[Side.RIGHT])
-        return row(Verdict.DIFFERS_LATER, reason, "rekey.margin-too-long", (remedy,))
+        left, right = (
+            pair.end(side).changed(rekey_margin_s=lifetimes[side] // 10) if side in hasty else pair.end(side) for side in SIDES
+        )
+        remedy = pair.set_ends("Take a tenth of the lifetime as margin", left, right)
+        return row(Verdict.DIFFERS_LATER, reason, Code.REKEY_MARGIN_TOO_LONG, (remedy,))
     if None in lifetimes.values():
         return row(Verdict.AGREED, "each end keeps its own; one is not known yet, which stops nothing")
     due = {side: lifetimes[side] - (pair.end(side).rekey_margin_s or 0) for side in SIDES}
@@ -163,7 +166,7 @@ def phase_lifetime_row(pair: TunnelEnds, field: str) -> Row:
         f"{pair.names[caller]} offers {lifetimes[caller]} s, more than the {lifetimes[answers]} s of "
         f"{pair.names[answers]}, which may refuse it"
     )
-    return row(Verdict.DIFFERS, reason, "ike1.lifetime-differs", pair.copies(_TITLES[field], field, field))
+    return row(Verdict.DIFFERS, reason, Code.IKE1_LIFETIME_DIFFERS, pair.copies(_TITLES[field], field, field))
 
 
 def reauthentication_row(pair: TunnelEnds) -> Row:
@@ -176,11 +179,10 @@ def reauthentication_row(pair: TunnelEnds) -> Row:
     for side in anew:
         hindrance = _cannot_call_anew(pair, side)
         if hindrance:
-            in_place = {"reauthenticate": False}
-            remedy = pair.set_both("Let both ends rekey in place", in_place, in_place)
+            remedy = pair.set_same("Let both ends rekey in place", reauthenticate=False)
             after = pair.end(side).ike_lifetime_s
             when = f"after {minutes(after)}" if after else "when the IKE SA's lifetime ends"
-            return row(Verdict.DIFFERS_LATER, f"{when} {hindrance}", "rekey.cannot-reauthenticate", (remedy,))
+            return row(Verdict.DIFFERS_LATER, f"{when} {hindrance}", Code.REKEY_CANNOT_REAUTHENTICATE, (remedy,))
     return row(Verdict.AGREED, f"{' and '.join(pair.names[side] for side in anew)} calls anew; traffic may pause meanwhile")
 
 

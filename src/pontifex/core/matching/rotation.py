@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from typing import Annotated
+
 from pydantic import Field
 
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import SIDES, AuthMethod
 from pontifex.core.matching.authentication import uses
 from pontifex.core.matching.rekey import minutes
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 
-class RotationStep(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RotationStep:
     """One step of changing the key."""
 
-    title: str = Field(title="What to do")
-    why: str = Field(title="Why then, and what may happen meanwhile")
+    title: Annotated[str, Field(title="What to do")]
+    why: Annotated[str, Field(title="Why then, and what may happen meanwhile")]
 
 
 def rotation(pair: TunnelEnds) -> tuple[RotationStep, ...]:

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from enum import Enum
+from typing import Annotated
 
 from pydantic import Field
 
-from pontifex.core.frozen_model import Choice, FrozenModel
+from pontifex.core.catalogue import Code
+from pontifex.core.frozen_model import Choice
 from pontifex.core.kinds import Side
 from pontifex.core.model import Operation
 
@@ -43,57 +46,63 @@ class Verdict(Choice):
     UNKNOWN = "unknown"
 
 
-class Remedy(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Remedy:
     """A way to mend something: the very operations that the one repository for writes takes."""
 
-    title: str = Field(title="Title", examples=["Make Brenna's key like Harbour's"])
-    operations: tuple[Operation, ...] = Field(title="Operations")
+    title: Annotated[str, Field(title="Title", examples=["Make Brenna's key like Harbour's"])]
+    operations: Annotated[tuple[Operation, ...], Field(title="Operations")]
 
 
-class EndField(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EndField:
     """A field of an end: where the cursor goes to."""
 
     side: Side
-    field: str = Field(title="Field of the end", examples=["local_identity"])
+    field: Annotated[str, Field(title="Field of the end", examples=["local_identity"])]
 
 
-class Row(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Row:
     """One row: both values, how they must relate, what they amount to, and how to mend them."""
 
-    key: str = Field(title="Stable name of the row", examples=["identity-left"])
-    title: str = Field(title="Title", examples=["Ostvik's identity"])
-    stage: Stage = Field(title="Stage at which it matters")
+    key: Annotated[str, Field(title="Stable name of the row", examples=["identity-left"])]
+    title: Annotated[str, Field(title="Title", examples=["Ostvik's identity"])]
+    stage: Annotated[Stage, Field(title="Stage at which it matters")]
     relation: Relation
     left: EndField
     right: EndField
     verdict: Verdict
-    value: str = Field(default="", title="Value that both settle on")
-    reason: str = Field(title="Reason in one clause", examples=["the keys differ"])
-    code: str = Field(default="", title="Code of the finding", description="Empty when nothing is to be mended.")
-    remedies: tuple[Remedy, ...] = Field(default=(), title="Remedies")
+    value: Annotated[str, Field(title="Value that both settle on")] = ""
+    reason: Annotated[str, Field(title="Reason in one clause", examples=["the keys differ"])]
+    code: Annotated[Code | None, Field(title="Code of the finding", description="Null when nothing is to be mended.")] = None
+    remedies: Annotated[tuple[Remedy, ...], Field(title="Remedies")] = ()
 
 
-class Alternative(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Alternative:
     """A proposal of the left list and one of the right list that are looked at together."""
 
-    left: int = Field(title="Place in the left list", description="From 0.")
-    right: int = Field(title="Place in the right list", description="From 0.")
+    left: Annotated[int, Field(title="Place in the left list", description="From 0.")]
+    right: Annotated[int, Field(title="Place in the right list", description="From 0.")]
 
 
-class ProposalAlignment(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ProposalAlignment:
     """Two lists of proposals as ladders."""
 
-    left: tuple[str, ...] = Field(title="Left proposals")
-    right: tuple[str, ...] = Field(title="Right proposals")
-    meeting: tuple[Alternative, ...] = Field(title="Rungs that meet")
-    chosen: Alternative | None = Field(title="The pair that is taken", description="Null when none meets.")
-    nearest: Alternative | None = Field(title="The nearest pair when none meets")
-    unmet: tuple[str, ...] = Field(title="Types without a common transform in the nearest pair")
+    left: Annotated[tuple[str, ...], Field(title="Left proposals")]
+    right: Annotated[tuple[str, ...], Field(title="Right proposals")]
+    meeting: Annotated[tuple[Alternative, ...], Field(title="Rungs that meet")]
+    chosen: Annotated[Alternative | None, Field(title="The pair that is taken", description="Null when none meets.")]
+    nearest: Annotated[Alternative | None, Field(title="The nearest pair when none meets")]
+    unmet: Annotated[tuple[str, ...], Field(title="Types without a common transform in the nearest pair")]
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ShownRow(Row):
     """A row with both values written for a person; a key shows as its fingerprint."""
 
-    left_text: str = Field(title="Left value", examples=["fqdn harbour.skerry.example"])
-    right_text: str = Field(title="Right value", examples=["fqdn harbour.skerry.example"])
-    ladder: ProposalAlignment | None = Field(default=None, title="Both lists of proposals as ladders")
+    left_text: Annotated[str, Field(title="Left value", examples=["fqdn harbour.skerry.example"])]
+    right_text: Annotated[str, Field(title="Right value", examples=["fqdn harbour.skerry.example"])]
+    ladder: Annotated[ProposalAlignment | None, Field(title="Both lists of proposals as ladders")] = None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
+from pontifex.core.catalogue import Code
 from pontifex.core.kinds import SIDES, Gateway, GatewayKind, Side, Technology
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
@@ -25,9 +26,9 @@ def technology_row(pair: TunnelEnds) -> Row:
         left, right = (pair.end(side).technology.label for side in SIDES)
         names = pair.names
         reason = f"{names[Side.LEFT]} has {left}, {names[Side.RIGHT]} has {right}; {can}"
-        return row(Verdict.DIFFERS, reason, "tunnel.technology-differs", change)
+        return row(Verdict.DIFFERS, reason, Code.TUNNEL_TECHNOLOGY_DIFFERS, change)
     reason = f"{pair.names[lacking[0]]}'s gateway can't do {pair.technology.label}; {can}"
-    return row(Verdict.DIFFERS, reason, "tunnel.technology-lacking", change)
+    return row(Verdict.DIFFERS, reason, Code.TUNNEL_TECHNOLOGY_LACKING, change)
 
 
 def _lacks(pair: TunnelEnds, side: Side) -> bool:
@@ -47,8 +48,7 @@ def _usual(gateway: Gateway) -> tuple[Technology, ...]:
 
 
 def _change_both(pair: TunnelEnds, technology: Technology) -> Remedy:
-    changed = {"technology": technology}
-    return pair.set_both(f"Let both ends have {technology.label}", changed, changed)
+    return pair.set_same(f"Let both ends have {technology.label}", technology=technology)
 
 
 def switch_row(pair: TunnelEnds) -> Row:
@@ -59,13 +59,12 @@ def switch_row(pair: TunnelEnds) -> Row:
         gateway = pair.gateway(side)
         if not gateway.service_on:
             reason = f"{gateway.name} has all of its tunnels switched off; the switch of this tunnel alone changes nothing"
-            operations = (put(gateway.model_copy(update={"service_on": True})),)
-            remedy = Remedy.of(title=f"Switch {gateway.name}'s tunnels on", operations=operations)
-            return row(Verdict.DIFFERS, reason, "reach.service-off", (remedy,))
+            operations = (put(gateway.changed(service_on=True)),)
+            remedy = Remedy(title=f"Switch {gateway.name}'s tunnels on", operations=operations)
+            return row(Verdict.DIFFERS, reason, Code.REACH_SERVICE_OFF, (remedy,))
     off = [side for side in SIDES if not pair.end(side).enabled]
     if off:
         names = " and ".join(pair.names[side] for side in off)
-        changed = {"enabled": True}
-        remedy = pair.set_both("Switch this tunnel on", changed, changed)
-        return row(Verdict.DIFFERS, f"this tunnel alone is switched off at {names}", "reach.switched-off", (remedy,))
+        remedy = pair.set_same("Switch this tunnel on", enabled=True)
+        return row(Verdict.DIFFERS, f"this tunnel alone is switched off at {names}", Code.REACH_SWITCHED_OFF, (remedy,))
     return row(Verdict.AGREED, "this tunnel is on at both ends, and so are both gateways' tunnels")

@@ -6,6 +6,7 @@ from functools import partial
 from typing import Final
 
 from pontifex.core.addressing import same_region
+from pontifex.core.catalogue import Code
 from pontifex.core.ipsec.preshared_key import key_difference
 from pontifex.core.kinds import SIDES, DataCipher, Side
 from pontifex.core.matching.networks import listed
@@ -13,8 +14,8 @@ from pontifex.core.matching.row import Relation, Row, Stage, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
 
 _EQUAL: Final = {  # fields that must be the same, with title, stage and code of the finding
-    "transport": ("Transport", Stage.REACH, "tls.transport-differs"),
-    "port": ("Port", Stage.REACH, "reach.port-differs"),
+    "transport": ("Transport", Stage.REACH, Code.TLS_TRANSPORT_DIFFERS),
+    "port": ("Port", Stage.REACH, Code.REACH_PORT_DIFFERS),
 }
 
 
@@ -50,7 +51,7 @@ def cipher_row(pair: TunnelEnds) -> Row:
     taken = settled_cipher(pair)
     if taken is None:
         return row(
-            Verdict.DIFFERS, "no cipher is common to both", "tls.no-common-cipher", pair.copies("the data ciphers", *fields)
+            Verdict.DIFFERS, "no cipher is common to both", Code.TLS_NO_COMMON_CIPHER, pair.copies("the data ciphers", *fields)
         )
     same = pair.tunnel.left.data_ciphers == pair.tunnel.right.data_ciphers
     return row(
@@ -71,7 +72,7 @@ def digest_row(pair: TunnelEnds) -> Row:
         return row(Verdict.UNKNOWN, f"the digest of {' and '.join(missing)} is not known yet")
     if left is right:
         return row(Verdict.AGREED, f"both have {left.value}")
-    return row(Verdict.DIFFERS, f"{left.value} and {right.value}", "tls.digest-differs", pair.copies("the digest", *fields))
+    return row(Verdict.DIFFERS, f"{left.value} and {right.value}", Code.TLS_DIGEST_DIFFERS, pair.copies("the digest", *fields))
 
 
 def control_key_row(pair: TunnelEnds) -> Row:
@@ -84,11 +85,11 @@ def control_key_row(pair: TunnelEnds) -> Row:
     if left is None or right is None:
         has = pair.names[Side.LEFT if left else Side.RIGHT]
         reason = f"only {has} has a control key, so it drops every message of the other end in silence"
-        return row(Verdict.DIFFERS, reason, "tls.control-key-alone", pair.copies("the control key", *fields))
+        return row(Verdict.DIFFERS, reason, Code.TLS_CONTROL_KEY_ALONE, pair.copies("the control key", *fields))
     clause = key_difference(left, right, pair.names[Side.LEFT], pair.names[Side.RIGHT])
     if clause:
         reason = clause.replace("the keys", "the control keys", 1)
-        return row(Verdict.DIFFERS, reason, "end.key-differs", pair.copies("the control key", *fields))
+        return row(Verdict.DIFFERS, reason, Code.END_KEY_DIFFERS, pair.copies("the control key", *fields))
     return row(Verdict.AGREED, f"both have the key {left.fingerprint}")
 
 
@@ -104,7 +105,7 @@ def pushed_row(pair: TunnelEnds) -> Row:
     if not wanted or same_region(pushed, wanted):
         return row(Verdict.AGREED, f"{far} is told what it is to reach")
     reason = f"{name} pushes {listed(pushed)}, {far} is to reach {listed(wanted)}"
-    return row(Verdict.NARROWED, reason, "tls.pushed-differs", pair.copies("the pushed networks", *fields))
+    return row(Verdict.NARROWED, reason, Code.TLS_PUSHED_DIFFERS, pair.copies("the pushed networks", *fields))
 
 
 def renegotiation_row(pair: TunnelEnds) -> Row:

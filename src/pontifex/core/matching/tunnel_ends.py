@@ -7,6 +7,7 @@ from datetime import date
 from functools import cache, cached_property
 from typing import Any
 
+from pontifex.core.catalogue import Code
 from pontifex.core.failures import Failures
 from pontifex.core.ipsec import Agreement, Refusal
 from pontifex.core.kinds import ANY_PEER, SIDES, Gateway, Side, Technology, Transport, Tunnel, TunnelEnd, Uplink
@@ -104,18 +105,30 @@ class TunnelEnds:
                     return side
         return Side.LEFT
 
-    def set_both(self, title: str, left: dict[str, Any], right: dict[str, Any]) -> Remedy:
-        """Return the remedy that replaces fields of both ends."""
-        return self._remedy(title, self.tunnel.with_end(Side.LEFT, **left).with_end(Side.RIGHT, **right))
-
     def set_field(self, side: Side, title: str, **fields: Any) -> Remedy:
         """Return the remedy that replaces fields of one end."""
-        return self._remedy(title, self.tunnel.with_end(side, **fields))
+        return self._remedy(title, self.tunnel.with_valid({side.value: self.end(side).with_valid(fields)}))
+
+    def set_named(self, side: Side, title: str, field: str, value: Any) -> Remedy:
+        """Return the remedy that replaces a field of one end which is known by name alone."""
+        return self._remedy(title, self.tunnel.with_field(side, field, value))
+
+    def set_same(self, title: str, **fields: Any) -> Remedy:
+        """Return the remedy that replaces fields of both ends by the same values."""
+        return self.set_ends(title, self.tunnel.left.with_valid(fields), self.tunnel.right.with_valid(fields))
+
+    def set_facing(self, title: str, side: Side, own: TunnelEnd, far: TunnelEnd) -> Remedy:
+        """Return the remedy that replaces the end of a side, and the one that it faces."""
+        return self.set_ends(title, *((own, far) if side is Side.LEFT else (far, own)))
+
+    def set_ends(self, title: str, left: TunnelEnd, right: TunnelEnd) -> Remedy:
+        """Return the remedy that replaces both ends."""
+        return self._remedy(title, self.tunnel.changed(left=left, right=right))
 
     def _remedy(self, title: str, changed: Tunnel) -> Remedy:
         """Return the remedy that replaces the tunnel, with the routes that its own packets then need to go around it."""
         around = routes_around(self.design, self.tunnel, changed)
-        return Remedy.of(title=title, operations=(put(changed), *map(put, around)))
+        return Remedy(title=title, operations=(put(changed), *map(put, around)))
 
     def after(self, remedy: Remedy) -> TunnelEnds:
         """Return the pair as a remedy of this tunnel leaves it."""
@@ -129,7 +142,7 @@ class TunnelEnds:
         """Return the remedy that makes a field of one end like the other end's."""
         fields = {Side.LEFT: left_field, Side.RIGHT: right_field}
         value = getattr(self.end(side.other), fields[side.other])
-        return self.set_field(side, f"Make {self.names[side]} like {self.names[side.other]}: {what}", **{fields[side]: value})
+        return self.set_named(side, f"Make {self.names[side]} like {self.names[side.other]}: {what}", fields[side], value)
 
     def copies(self, what: str, left_field: str, right_field: str) -> tuple[Remedy, ...]:
         """Return the remedies that make one end's field like the other's, the right end first, as far as they can be."""
@@ -145,13 +158,13 @@ class TunnelEnds:
         fields: tuple[str, str],
         verdict: Verdict,
         reason: str,
-        code: str = "",
+        code: Code | None = None,
         remedies: tuple[Remedy, ...] = (),
         value: str = "",
     ) -> Row:
         """Return a row about a field of each end, `fields` being those of the left and the right end."""
         left, right = fields
-        return Row.of(
+        return Row(
             key=key,
             title=title,
             stage=stage,

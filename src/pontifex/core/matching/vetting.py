@@ -3,45 +3,46 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from dataclasses import replace
 from typing import Final
 
+from pontifex.core.catalogue import Code
 from pontifex.core.matching.row import Row, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 
-# codes whose remedies change what other rows read, too: who calls, which networks stand where, whose account is used
-_TOUCHING_OTHERS: Final = (
-    "reach.",
-    "account.",
-    "auth.",
-    "child.no-common-network",
-    "child.networks",
-    "child.all",
-    "child.nothing-passes",
-    "lists.",
-    "ike1.",
-    "tls.",
+# findings whose remedies change what other rows read, too: who calls, which networks stand where, whose account is used
+_TOUCHING_OTHERS: Final = frozenset(
+    {
+        *(code for code in Code if code.subject in {"reach", "account", "auth", "lists", "ike1", "tls"}),
+        Code.CHILD_NO_COMMON_NETWORK,
+        Code.CHILD_NETWORKS_NARROWED,
+        Code.CHILD_NETWORKS_REDUNDANT,
+        Code.CHILD_NETWORKS_OVERLAP,
+        Code.CHILD_ALL_TRAFFIC_ONE_SIDE,
+        Code.CHILD_NOTHING_PASSES,
+    }
 )
 
 
 def vetted(pair: TunnelEnds, rows: Iterable[Row], compare: Callable[[TunnelEnds], Iterable[Row]]) -> tuple[Row, ...]:
     """Return the rows without the remedies that would leave their own row as it is, or make another one block."""
     found = tuple(rows)
-    if not any(row.remedies and row.code.startswith(_TOUCHING_OTHERS) for row in found):
+    if not any(row.remedies and row.code in _TOUCHING_OTHERS for row in found):
         return found
     before = _blocking(found)
     return tuple(
-        row.model_copy(update={"remedies": tuple(one for one in row.remedies if _mends(row, before, compare(pair.after(one))))})
-        if row.remedies and row.code.startswith(_TOUCHING_OTHERS)
+        replace(row, remedies=tuple(one for one in row.remedies if _mends(row, before, compare(pair.after(one)))))
+        if row.remedies and row.code in _TOUCHING_OTHERS
         else row
         for row in found
     )
 
 
-def _blocking(rows: Iterable[Row]) -> set[tuple[str, str]]:
+def _blocking(rows: Iterable[Row]) -> set[tuple[str, Code | None]]:
     return {(row.key, row.code) for row in rows if row.verdict is Verdict.DIFFERS}
 
 
-def _mends(row: Row, before: set[tuple[str, str]], after: Iterable[Row]) -> bool:
+def _mends(row: Row, before: set[tuple[str, Code | None]], after: Iterable[Row]) -> bool:
     rows = tuple(after)
     gone = (row.key, row.code) not in {(one.key, one.code) for one in rows}
     return gone and _blocking(rows) <= before

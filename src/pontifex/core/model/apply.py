@@ -145,7 +145,7 @@ def _rebuilt(design: Design, objects: Objects, touched: set[ObjectType]) -> Desi
         )
         for kind in KINDS
     }
-    return Design.of(id=design.id, revision=design.revision + 1, key_salt=design.key_salt, **settings.__dict__, **lists)
+    return design.with_valid({"revision": design.revision + 1} | settings.by_field() | lists)
 
 
 def _reference_problems(applying: _Applying) -> Iterator[OperationProblem]:

@@ -99,7 +99,7 @@ class DesignContent(DesignSettings):
     @property
     def settings(self) -> DesignSettings:
         """What holds for the design as a whole."""
-        return DesignSettings.of(**{name: getattr(self, name) for name in DesignSettings.model_fields})
+        return DesignSettings.from_valid({name: getattr(self, name) for name in DesignSettings.model_fields})
 
 
 class Design(DesignContent):
@@ -215,4 +215,4 @@ class Design(DesignContent):
     def content(self) -> DesignContent:
         """The design without id and revision, for a design file."""
         fields = {name: getattr(self, name) for name in DesignContent.model_fields}
-        return DesignContent.of(**fields)
+        return DesignContent.from_valid(fields)

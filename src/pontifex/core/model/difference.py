@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from enum import Enum
 from itertools import chain, islice
-from typing import Any
+from typing import Annotated, Any
 
 from pydantic import Field
 
@@ -20,15 +20,18 @@ from pontifex.core.model.operations import Put, Remove, put
 ABSENT = "—"
 
 
-class FieldChange(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FieldChange:
     """One field of one object, before and after."""
 
-    type: ObjectType = Field(title="Type of the object")
-    id: str = Field(title="Id of the object")
-    name: str = Field(title="Name of the object")
-    field: str = Field(title="Field", description="Its path and title; empty where the object is added or removed as a whole.")
-    before: str = Field(title="Before")
-    after: str = Field(title="After")
+    type: Annotated[ObjectType, Field(title="Type of the object")]
+    id: Annotated[str, Field(title="Id of the object")]
+    name: Annotated[str, Field(title="Name of the object")]
+    field: Annotated[
+        str, Field(title="Field", description="Its path and title; empty where the object is added or removed as a whole.")
+    ]
+    before: Annotated[str, Field(title="Before")]
+    after: Annotated[str, Field(title="After")]
 
 
 @dataclass(frozen=True, slots=True)

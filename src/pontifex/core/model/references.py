@@ -71,4 +71,4 @@ def without(item: DesignObject, emptied: list[Reference]) -> DesignObject:
 
 def _emptied(item: V, path: list[str]) -> V:
     field_, *rest = path
-    return item.model_copy(update={field_: _emptied(getattr(item, field_), rest) if rest else None})
+    return item.with_valid({field_: _emptied(getattr(item, field_), rest) if rest else None})

@@ -60,15 +60,13 @@ class Move:
     def _network(self) -> Network:
         network = self.network
         address = network.gateway_address
-        return network.model_copy(
-            update={
-                "prefix": self.target,
-                "gateway_address": address and self.address(address),
-                "dhcp_ranges": tuple(map(self._range, network.dhcp_ranges)),
-                "reserved_ranges": tuple(map(self._range, network.reserved_ranges)),
-                "resolvers": tuple(map(self.address, network.resolvers)),
-                "dhcp_routes": tuple(replace(one, via=self.address(one.via)) for one in network.dhcp_routes),
-            }
+        return network.changed(
+            prefix=self.target,
+            gateway_address=address and self.address(address),
+            dhcp_ranges=tuple(map(self._range, network.dhcp_ranges)),
+            reserved_ranges=tuple(map(self._range, network.reserved_ranges)),
+            resolvers=tuple(map(self.address, network.resolvers)),
+            dhcp_routes=tuple(replace(one, via=self.address(one.via)) for one in network.dhcp_routes),
         )
 
     def _told_elsewhere(self) -> Iterator[Network]:
@@ -78,13 +76,13 @@ class Move:
                 continue
             told = tuple(replace(one, prefix=self.prefix(one.prefix)) for one in network.dhcp_routes)
             if told != network.dhcp_routes:
-                yield network.model_copy(update={"dhcp_routes": told})
+                yield network.changed(dhcp_routes=told)
 
     def _hosts(self) -> Iterator[Host]:
         for host in self.design.hosts_of_network(self.network.id):
             moved = self.address(host.address)
             if moved != host.address:
-                yield host.model_copy(update={"address": moved})
+                yield host.changed(address=moved)
 
     def _tunnels(self) -> Iterator[Tunnel]:
         for tunnel in self.design.tunnels:
@@ -100,7 +98,7 @@ class Move:
             selectors: tuple[Selector, ...] = getattr(tunnel.end(end), field)
             moved = self._selectors(selectors)
             if moved != selectors:
-                tunnel = tunnel.with_end(end, **{field: moved})
+                tunnel = tunnel.with_field(end, field, moved)
         return tunnel
 
     def _routes(self) -> Iterator[Route]:
@@ -116,9 +114,9 @@ class Move:
                 elif self._summarises(route.prefix) and not self._reached_otherwise(route):
                     new_id = next(id_ for k in range(2, 10_000) if (id_ := f"{route.id[:58]}-{k}") not in taken)
                     taken.add(new_id)
-                    yield route.model_copy(update={"id": new_id, "name": "", "prefix": self.target} | fields)
+                    yield route.with_valid({"id": new_id, "name": "", "prefix": self.target} | fields)
             if fields:
-                yield route.model_copy(update=fields)
+                yield route.with_valid(fields)
 
     def _reached_otherwise(self, route: Route) -> bool:
         """Tell whether a route of the same gateway and next hop leads to the target already."""
@@ -132,7 +130,7 @@ class Move:
         for gateway in self.design.gateways:
             inside = gateway.inside_address
             if gateway.site_id == self.network.site_id and inside and self.network.prefix.holds(inside):
-                yield gateway.model_copy(update={"inside_address": self.address(inside)})
+                yield gateway.changed(inside_address=self.address(inside))
 
     def _filters(self) -> Iterator[Filter]:
         for one in self.design.filters:
@@ -141,7 +139,7 @@ class Move:
                 continue
             sources, destinations = self._prefixes(one.sources), self._selectors(one.destinations)
             if (sources, destinations) != (one.sources, one.destinations):
-                yield one.model_copy(update={"sources": sources, "destinations": destinations})
+                yield one.changed(sources=sources, destinations=destinations)
 
     def _rules(self) -> Iterator[Rule]:
         for rule in self.design.rules:
@@ -151,7 +149,7 @@ class Move:
             means = self._means_this(at_site, tunnels)
             destinations = self._selectors(rule.destinations) if means else rule.destinations
             if (sources, destinations) != (rule.sources, rule.destinations):
-                yield rule.model_copy(update={"sources": sources, "destinations": destinations})
+                yield rule.changed(sources=sources, destinations=destinations)
 
     def _profiles(self) -> Iterator[Profile]:
         for profile in self.design.profiles:
@@ -161,12 +159,10 @@ class Move:
             moved = {
                 "networks": self._prefixes(profile.networks),
                 "resolvers": tuple(self.address(one) for one in profile.resolvers),
-                "own_resolvers": tuple(
-                    one.model_copy(update={"resolver": self.address(one.resolver)}) for one in profile.own_resolvers
-                ),
+                "own_resolvers": tuple(one.changed(resolver=self.address(one.resolver)) for one in profile.own_resolvers),
             }
             if any(getattr(profile, field) != value for field, value in moved.items()):
-                yield profile.model_copy(update=moved)
+                yield profile.with_valid(moved)
 
     def _translations(self) -> Iterator[Translation]:
         for one in self.design.translations:
@@ -174,7 +170,7 @@ class Move:
             own = one.side is TranslatedSide.OWN
             beyond = one.tunnel_id in self._leading_here if one.tunnel_id else not at_site
             if (at_site if own else beyond and not at_site) and self.network.prefix.contains(one.inside):
-                yield one.model_copy(update={"inside": self.prefix(one.inside)})
+                yield one.changed(inside=self.prefix(one.inside))
 
     @cached_property
     def _leading_here(self) -> frozenset[str]:

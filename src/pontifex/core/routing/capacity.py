@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator, Sequence
-from typing import Final
+from dataclasses import dataclass
+from typing import Annotated, Final
 
 from pydantic import Field
 
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import SIDES, Tunnel
 from pontifex.core.kinds.dscp import dscp_name
 from pontifex.core.model import Design
@@ -22,30 +22,35 @@ from pontifex.core.routing.way import Trace, uses
 _BARE: Final = 1.0  # where it isn't known what is put around a packet
 
 
-class ClassLoad(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ClassLoad:
     """What one class takes of an uplink, in Mbit/s with all headers."""
 
-    dscp: str = Field(title="Class")
+    dscp: Annotated[str, Field(title="Class")]
     up_mbit_s: float
     down_mbit_s: float
 
 
-class UplinkLoad(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class UplinkLoad:
     """What an uplink is to carry, in Mbit/s with all headers."""
 
     uplink_id: str
-    up_mbit_s: float = Field(title="Up")
-    down_mbit_s: float = Field(title="Down")
-    rate_up_mbit_s: float | None = Field(title="Rate up", description="What is left of it by what the design doesn't know of.")
-    rate_down_mbit_s: float | None = Field(title="Rate down")
-    over: bool = Field(title="Over capacity")
+    up_mbit_s: Annotated[float, Field(title="Up")]
+    down_mbit_s: Annotated[float, Field(title="Down")]
+    rate_up_mbit_s: Annotated[
+        float | None, Field(title="Rate up", description="What is left of it by what the design doesn't know of.")
+    ]
+    rate_down_mbit_s: Annotated[float | None, Field(title="Rate down")]
+    over: Annotated[bool, Field(title="Over capacity")]
     classes: tuple[ClassLoad, ...]
 
 
-class OverAfter(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OverAfter:
     """A failure after which uplinks are over capacity that weren't before."""
 
-    id: str = Field(title="What fails")
+    id: Annotated[str, Field(title="What fails")]
     name: str
     uplinks: tuple[UplinkLoad, ...]
 
@@ -90,7 +95,7 @@ class IntentLoads:
             ]
             over = tuple(one for one in self._loads(traces, during) if one.over and one.uplink_id not in before)
             if over:
-                yield OverAfter.of(id=suspect.id, name=suspect.name, uplinks=over)
+                yield OverAfter(id=suspect.id, name=suspect.name, uplinks=over)
 
 
 def _add(tables: Tables, found: _Loads, traced: Trace, dscp: int, rate: float) -> None:
@@ -120,7 +125,7 @@ def _load(design: Design, uplink_id: str, classes: dict[int, list[float]], condi
     used = uplink_quality(uplink, conditions.quality).used_mbit_s or 0.0
     rates = [None if rate is None else max(rate - used, 0.0) for rate in (uplink.rate_up_mbit_s, uplink.rate_down_mbit_s)]
     over = any(rate is not None and load > rate for load, rate in zip((up, down), rates, strict=True))
-    return UplinkLoad.of(
+    return UplinkLoad(
         uplink_id=uplink_id,
         up_mbit_s=round(up, 3),
         down_mbit_s=round(down, 3),
@@ -128,7 +133,7 @@ def _load(design: Design, uplink_id: str, classes: dict[int, list[float]], condi
         rate_down_mbit_s=rates[1],
         over=over,
         classes=tuple(
-            ClassLoad.of(dscp=dscp_name(dscp), up_mbit_s=round(some[0], 3), down_mbit_s=round(some[1], 3))
+            ClassLoad(dscp=dscp_name(dscp), up_mbit_s=round(some[0], 3), down_mbit_s=round(some[1], 3))
             for dscp, some in sorted(classes.items(), reverse=True)
         ),
     )

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Annotated
 
 from pydantic import Field
 
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import Gateway, PathType, Rule
 from pontifex.core.routing.decide import unusable
 from pontifex.core.routing.flow import Conditions
@@ -14,39 +15,42 @@ from pontifex.core.routing.quality import MEASURES, path_quality, thresholds
 from pontifex.core.routing.tables import Tables
 
 
-class Measure(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Measure:
     """One measure of a path, and the limits that a rule sets for it."""
 
-    measure: str = Field(title="Measure", examples=["delay_ms"])
-    title: str = Field(examples=["delay"])
-    unit: str = Field(examples=["ms"])
-    now: float | None = Field(title="Now", description="Null where it isn't known.")
-    leaves_above: float | None = Field(title="The rule leaves the path above", description="Null without a limit.")
-    returns_below: float | None = Field(title="The rule comes back below")
+    measure: Annotated[str, Field(title="Measure", examples=["delay_ms"])]
+    title: Annotated[str, Field(examples=["delay"])]
+    unit: Annotated[str, Field(examples=["ms"])]
+    now: Annotated[float | None, Field(title="Now", description="Null where it isn't known.")]
+    leaves_above: Annotated[float | None, Field(title="The rule leaves the path above", description="Null without a limit.")]
+    returns_below: Annotated[float | None, Field(title="The rule comes back below")]
 
 
-class PathChoice(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PathChoice:
     """A path of a rule."""
 
     type: PathType
     id: str
     name: str
     measures: tuple[Measure, ...]
-    refused: str = Field(title="Why it can't be taken now", description="Empty when it can.")
-    taken: bool = Field(title="Taken now")
-    unknown: str = Field(title="Why it isn't known yet whether it comes up", description="Empty where it is known.")
+    refused: Annotated[str, Field(title="Why it can't be taken now", description="Empty when it can.")]
+    taken: Annotated[bool, Field(title="Taken now")]
+    unknown: Annotated[str, Field(title="Why it isn't known yet whether it comes up", description="Empty where it is known.")]
 
 
-class RuleChoice(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RuleChoice:
     """What a rule chooses now."""
 
     rule_id: str
     gateway_id: str
     name: str
-    classes: tuple[str, ...] = Field(title="Classes that it is about", description="Empty for all.")
-    marked_by: tuple[str, ...] = Field(title="Where they are marked", description="Names of intents and rules.")
+    classes: Annotated[tuple[str, ...], Field(title="Classes that it is about", description="Empty for all.")]
+    marked_by: Annotated[tuple[str, ...], Field(title="Where they are marked", description="Names of intents and rules.")]
     paths: tuple[PathChoice, ...]
-    otherwise: str = Field(title="What happens where none can be taken")
+    otherwise: Annotated[str, Field(title="What happens where none can be taken")]
     back_after_s: int
 
 
@@ -66,7 +70,7 @@ def _choice(tables: Tables, gateway: Gateway, rule: Rule, conditions: Conditions
         quality = path_quality(design, path, conditions.quality)
         limits = {one.measure: one for one in thresholds(rule, path)}
         measures = tuple(
-            Measure.of(
+            Measure(
                 measure=field,
                 title=word,
                 unit=unit,
@@ -81,11 +85,11 @@ def _choice(tables: Tables, gateway: Gateway, rule: Rule, conditions: Conditions
         name = named[path.id].name
         unknown = conditions.unknown.get(path.id, "") if path.type is PathType.TUNNEL else ""
         paths.append(
-            PathChoice.of(type=path.type, id=path.id, name=name, measures=measures, refused=refused, taken=taken, unknown=unknown)
+            PathChoice(type=path.type, id=path.id, name=name, measures=measures, refused=refused, taken=taken, unknown=unknown)
         )
     marking = [intent.name for intent in design.intents if intent.dscp and intent.dscp in rule.dscp]
     marking += [other.name for other in design.rules if other.marks and other.marks in rule.dscp]
-    return RuleChoice.of(
+    return RuleChoice(
         rule_id=rule.id,
         gateway_id=gateway.id,
         name=rule.name,

@@ -6,13 +6,12 @@ from collections import defaultdict
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from enum import Enum
-from typing import Final
+from typing import Annotated, Final
 
 from pydantic import Field
 
 from pontifex.core.addressing import Address, AddressSet, Family, Prefix, Selector
 from pontifex.core.addressing.dhcp_routes import DhcpRoute
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import DesignMember, Gateway, Network, Route, Tunnel
 from pontifex.core.model import Design, new_route
 from pontifex.core.routing.chains import Crossing
@@ -92,15 +91,16 @@ class State(Enum):
     UNNEEDED = "unneeded"  # there, and no intent needs it
 
 
-class NeededRoute(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NeededRoute:
     """A route that intents need, or that none needs."""
 
     gateway_id: str
-    subnet_id: str | None = Field(title="Subnet in whose own table it belongs")
+    subnet_id: Annotated[str | None, Field(title="Subnet in whose own table it belongs")]
     prefix: Prefix
     tunnel_id: str | None
     state: State
-    route_id: str | None = Field(title="The route, where it stands as one of its own")
+    route_id: Annotated[str | None, Field(title="The route, where it stands as one of its own")]
 
 
 def needed_routes(tables: Tables, wanted: Iterable[WantedFlow]) -> tuple[NeededRoute, ...]:
@@ -127,7 +127,7 @@ def _needed(tables: Tables, prefix: Prefix, some: list[Leg]) -> NeededRoute:
     leg = some[0]
     tunnel_id = leg.tunnel.id if leg.tunnel else None
     own = next((one for one in _routes(tables, leg) if (one.prefix, one.tunnel_id) == (prefix, tunnel_id)), None)
-    return NeededRoute.of(
+    return NeededRoute(
         gateway_id=leg.gateway.id,
         subnet_id=leg.subnet.id if leg.subnet else None,
         prefix=prefix,
@@ -151,7 +151,7 @@ def _unneeded(design: Design, by_place: _ByPlace) -> Iterator[NeededRoute]:
         if route.tunnel_id is None or route.prefix.length == 0:
             continue  # the default route is for whatever nobody thought of
         if not any(route.prefix.overlaps(prefix) for prefix in used[route.gateway_id, route.network_id or ""]):
-            yield NeededRoute.of(
+            yield NeededRoute(
                 gateway_id=route.gateway_id,
                 subnet_id=route.network_id,
                 prefix=route.prefix,
@@ -187,7 +187,7 @@ def mended(tables: Tables, want: WantedFlow) -> tuple[DesignMember, ...]:
             for gateway_id in gateway_ids:
                 gateway = design.gateway_by_id[gateway_id]
                 if not gateway.forwarding:
-                    changed[Gateway, gateway.id] = gateway.model_copy(update={"forwarding": True})
+                    changed[Gateway, gateway.id] = gateway.changed(forwarding=True)
             tunnel = changed.get((Tunnel, crossing.tunnel.id), crossing.tunnel)
             assert isinstance(tunnel, Tunnel)
             named = _naming(tunnel, crossing, way.begin, way.end)
@@ -204,7 +204,7 @@ def _naming(tunnel: Tunnel, crossing: Crossing, begin: Prefix, end: Prefix) -> T
             named: tuple[Selector, ...] = getattr(tunnel.end(side), field)
             wanted = Selector.of(prefix)
             if named and not any(replace(one, protocols=wanted.protocols, ports=wanted.ports).contains(wanted) for one in named):
-                tunnel = tunnel.with_end(side, **{field: (*named, wanted)})
+                tunnel = tunnel.with_field(side, field, (*named, wanted))
     return tunnel
 
 
@@ -234,6 +234,6 @@ def _first_step(tables: Tables, way: WantedFlow, changed: dict[tuple[type, str],
     elif inside and inside.family is Family.V4 and source.prefix.holds(inside):
         network = changed.get((Network, source.id), source)
         assert isinstance(network, Network)
-        yield network.model_copy(update={"dhcp_routes": (*network.dhcp_routes, DhcpRoute(end, inside))})
+        yield network.changed(dhcp_routes=(*network.dhcp_routes, DhcpRoute(end, inside)))
     elif not any(one.default_router for one in tables.gateways_of.get(source.site_id, ())):
-        yield gateway.model_copy(update={"default_router": True})
+        yield gateway.changed(default_router=True)

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from typing import Annotated
+
 from pydantic import Field
 
 from pontifex.core.addressing import Address
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import Host, Network
 from pontifex.core.model import Design, apply_operations, put
 from pontifex.core.routing.flow import Conditions
@@ -15,11 +17,12 @@ from pontifex.core.routing.trace import trace
 from pontifex.core.routing.way import Trace
 
 
-class MovedPair(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MovedPair:
     """How a host reaches a network, or is reached from it, before and after."""
 
     network_id: str
-    begins: bool = Field(title="The host begins the connection")
+    begins: Annotated[bool, Field(title="The host begins the connection")]
     before: Reach
     after: Reach
     verdict_before: str
@@ -30,7 +33,7 @@ def moved_host(
     design: Design, host: Host, network: Network, address: Address, conditions: Conditions
 ) -> tuple[Design, tuple[MovedPair, ...]]:
     """Return the design with a host moved to an address of another network, and the networks for which that changes anything."""
-    after = apply_operations(design, [put(host.model_copy(update={"network_id": network.id, "address": address}))])
+    after = apply_operations(design, [put(host.changed(network_id=network.id, address=address))])
     states = [(Tables(one), one.host_by_id[host.id], one) for one in (design, after)]
     found = []
     for other in design.networks:
@@ -41,7 +44,7 @@ def moved_host(
             reaches = [reach_of(one) for one in traces]
             if reaches[0] is not reaches[1] or traces[0].verdict != traces[1].verdict:
                 found.append(
-                    MovedPair.of(
+                    MovedPair(
                         network_id=other.id,
                         begins=begins,
                         before=reaches[0],

@@ -6,11 +6,10 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import islice
-from typing import Final
+from typing import Annotated, Final
 
 from pydantic import Field
 
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import Gateway, OnFailure, PathType, Rule
 from pontifex.core.routing.algebra import Box, Boxes, boxes_of, common, holds, without
 from pontifex.core.routing.tables import Clause, Tables
@@ -146,19 +145,20 @@ class RuleList:
             if decides(rule) or passes_on(rule):
                 continue
             for part in common(left, self.boxes[k]):
-                yield MoveChange.of(traffic=str(part), before=before.name, after=after.name, when=rule.name)
+                yield MoveChange(traffic=str(part), before=before.name, after=after.name, when=rule.name)
             left = without(left, self.boxes[k])
         for part in left:
-            yield MoveChange.of(traffic=str(part), before=before.name, after=after.name, when="")
+            yield MoveChange(traffic=str(part), before=before.name, after=after.name, when="")
 
 
-class MoveChange(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MoveChange:
     """Traffic for which another rule is asked first."""
 
-    traffic: str = Field(title="Traffic", examples=["10.66.1.0/26 to 10.80.8.0/24 udp"])
-    before: str = Field(title="Rule before")
-    after: str = Field(title="Rule after")
-    when: str = Field(title="Only when this rule falls through", description="Empty where it always changes.")
+    traffic: Annotated[str, Field(title="Traffic", examples=["10.66.1.0/26 to 10.80.8.0/24 udp"])]
+    before: Annotated[str, Field(title="Rule before")]
+    after: Annotated[str, Field(title="Rule after")]
+    when: Annotated[str, Field(title="Only when this rule falls through", description="Empty where it always changes.")]
 
 
 def leaves_by_uplink(rule: Rule) -> bool:

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from typing import Final
+from typing import Annotated, Final
 
 from pydantic import Field
 
 from pontifex.core.addressing import AddressSet, Family, Prefix
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import Gateway, Network, NetworkRole, Profile, SplitMode
 from pontifex.core.routing.tables import Origin, Tables
 
@@ -47,14 +46,17 @@ class Split:
         return tuple(family for family in Family if family not in self.families)
 
 
-class RouteList(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RouteList:
     """The routes of a split."""
 
-    prefixes: tuple[Prefix, ...] = Field(title="The fewest routes that say exactly it")
-    limit: int | None = Field(title="How many the device allows")
-    fits: bool = Field(title="Within the limit")
-    summary: tuple[Prefix, ...] = Field(title="Fewer routes that hold it all", description="Empty where the exact list fits.")
-    waste: str = Field(title="Addresses that the summary takes in beside", description="A number, as text.")
+    prefixes: Annotated[tuple[Prefix, ...], Field(title="The fewest routes that say exactly it")]
+    limit: Annotated[int | None, Field(title="How many the device allows")]
+    fits: Annotated[bool, Field(title="Within the limit")]
+    summary: Annotated[
+        tuple[Prefix, ...], Field(title="Fewer routes that hold it all", description="Empty where the exact list fits.")
+    ]
+    waste: Annotated[str, Field(title="Addresses that the summary takes in beside", description="A number, as text.")]
 
 
 def route_list(split: Split, limit: int | None = None) -> RouteList:

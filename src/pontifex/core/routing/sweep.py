@@ -8,14 +8,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
-from typing import Final
+from typing import Annotated, Final
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
 from pontifex.core.addressing import Family
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import SIDES, ObjectType
 from pontifex.core.model import Design
 from pontifex.core.routing.codes import Numbers
@@ -28,7 +27,8 @@ from pontifex.core.routing.way import uses
 MOST_LISTED = 200  # of the pairs that a failure costs
 
 
-class LostPair(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LostPair:
     """A pair of networks that is worse off during a failure."""
 
     source_id: str
@@ -37,15 +37,16 @@ class LostPair(FrozenModel):
     during: Reach
 
 
-class Failure(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Failure:
     """One thing that fails, and the pairs of networks that lose by it."""
 
     type: ObjectType
     id: str
     name: str
-    lost: int = Field(title="Pairs that are worse off")
-    unprotected: int = Field(title="Of them those that leave unprotected then")
-    pairs: tuple[LostPair, ...] = Field(title="The pairs", description=f"The first {MOST_LISTED} of them.")
+    lost: Annotated[int, Field(title="Pairs that are worse off")]
+    unprotected: Annotated[int, Field(title="Of them those that leave unprotected then")]
+    pairs: Annotated[tuple[LostPair, ...], Field(title="The pairs", description=f"The first {MOST_LISTED} of them.")]
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,7 +113,7 @@ class Losses:
         order = np.lexsort((self.columns, self.rows))[:MOST_LISTED]
         for row, column, was, now in zip(*(one[order].tolist() for one in columns), strict=True):
             source, destination = design.networks[row].id, design.networks[column].id
-            yield LostPair.of(source_id=source, destination_id=destination, before=REACHES[was], during=REACHES[now])
+            yield LostPair(source_id=source, destination_id=destination, before=REACHES[was], during=REACHES[now])
 
 
 _NO_PLACES: Final[Numbers] = np.empty(0, dtype=np.int32)

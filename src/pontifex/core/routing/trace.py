@@ -42,7 +42,7 @@ def trace(
     back, returned, _ = _Walk(tables, conditions, connection.answered(), known).walk(answer, reached, source)
     if back.end is End.ARRIVES and returned.source != flow.destination:
         reason = f"the answer comes from {returned.source}, and one from {flow.destination} is waited for"
-        back = back.model_copy(update={"end": End.LOST, "reason": reason, "cause": Cause.OUTSIDE})
+        back = replace(back, end=End.LOST, reason=reason, cause=Cause.OUTSIDE)
     verdict = verdict_of(tables, forward, back)
     return Trace(verdict=verdict, forward=forward, back=back, remarks=remarks_on(tables, forward, back))
 
@@ -208,15 +208,13 @@ class _Walk:
             flow = self._translator.leaving(flow)
         self._left = flow.source, flow.destination
         if decision.kind is DecisionKind.ROUTER:
-            self._hops.append(hop.model_copy(update={"decision": f"to {_name(decision)}"}))
+            self._hops.append(replace(hop, decision=f"to {_name(decision)}"))
             self._came = None
             return decision.gateway, flow, None
         words, ended = _ends(where, decision, self._meant_for_inside(flow.destination), gateway is None)
         if decision.network:
             self._reached = decision.network
-        self._hops.append(
-            hop.model_copy(update={"decision": words, "uplink_id": decision.uplink.id if decision.uplink else None})
-        )
+        self._hops.append(replace(hop, decision=words, uplink_id=decision.uplink.id if decision.uplink else None))
         return None, flow, ended
 
     def _drop(self, gateway: Gateway, where: str, why: str, cause: Cause, tunnel: Tunnel | None = None) -> _Ended:
@@ -257,13 +255,12 @@ class _Walk:
         self._mtus += [mtu] if mtu else []
         self._came = tunnel
         self._hops.append(
-            hop.model_copy(
-                update={
-                    "decision": f"into {tunnel.name}",
-                    "tunnel_id": tunnel.id,
-                    "translated": _translation_words(flow, self._beyond(gateways[1], tunnel, entering)),
-                    "inner_mtu": min(self._mtus, default=None),
-                }
+            replace(
+                hop,
+                decision=f"into {tunnel.name}",
+                tunnel_id=tunnel.id,
+                translated=_translation_words(flow, self._beyond(gateways[1], tunnel, entering)),
+                inner_mtu=min(self._mtus, default=None),
             )
         )
         if unknown:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from enum import Enum
+from typing import Annotated
 
 from pydantic import Field
 
 from pontifex.core.addressing import Address
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.routing.decide import Cause
 from pontifex.core.routing.tables import Tables
 
@@ -23,47 +24,50 @@ class End(Enum):
     UNKNOWN = "unknown"  # it is handed to somebody of whom the design knows no more
 
 
-class Hop(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Hop:
     """One gateway on the way, or the host that the way begins at."""
 
-    gateway_id: str = Field(title="Gateway", description="Empty where a host itself decides.")
-    where: str = Field(title="Where", examples=["Harbour firewall pair"])
-    decision: str = Field(title="What happens", examples=["into Harbour–Ostvik"])
-    by: str = Field(title="What decided", examples=["policy of Harbour–Ostvik: 10.65.0.0/24"])
-    tunnel_id: str | None = Field(default=None, title="Tunnel that it goes into")
-    uplink_id: str | None = Field(default=None, title="Uplink that it leaves by")
-    translated: str = Field(default="", title="Translation")
-    filtered: str = Field(default="", title="Filter", examples=["let through by booking"])
-    marked: str = Field(default="", title="Class that it is marked as from here on")
-    inner_mtu: int | None = Field(default=None, title="Inner MTU from here on, octets")
-    stateless: bool = Field(
-        default=False, title="Keeps no state", description="Each packet is filtered and translated by itself."
+    gateway_id: Annotated[str, Field(title="Gateway", description="Empty where a host itself decides.")]
+    where: Annotated[str, Field(title="Where", examples=["Harbour firewall pair"])]
+    decision: Annotated[str, Field(title="What happens", examples=["into Harbour–Ostvik"])]
+    by: Annotated[str, Field(title="What decided", examples=["policy of Harbour–Ostvik: 10.65.0.0/24"])]
+    tunnel_id: Annotated[str | None, Field(title="Tunnel that it goes into")] = None
+    uplink_id: Annotated[str | None, Field(title="Uplink that it leaves by")] = None
+    translated: Annotated[str, Field(title="Translation")] = ""
+    filtered: Annotated[str, Field(title="Filter", examples=["let through by booking"])] = ""
+    marked: Annotated[str, Field(title="Class that it is marked as from here on")] = ""
+    inner_mtu: Annotated[int | None, Field(title="Inner MTU from here on, octets")] = None
+    stateless: Annotated[bool, Field(title="Keeps no state", description="Each packet is filtered and translated by itself.")] = (
+        False
     )
 
 
-class FlowPath(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FlowPath:
     """A flow in one direction."""
 
     source: Address
     destination: Address
     hops: tuple[Hop, ...]
     end: End
-    tunnels: tuple[str, ...] = Field(title="Ids of the tunnels on the way")
-    mtu: int | None = Field(title="The largest packet that fits all of them, octets")
-    reason: str = Field(title="Why it ends so")
-    cause: Cause | None = Field(title="What ends it", description="Null where it arrives.")
-    last_network_id: str | None = Field(title="Network that it begins in, where it comes no further")
-    last_tunnel_id: str | None = Field(title="Tunnel that doesn't take it")
-    last_rule_id: str | None = Field(title="Rule that holds it")
+    tunnels: Annotated[tuple[str, ...], Field(title="Ids of the tunnels on the way")]
+    mtu: Annotated[int | None, Field(title="The largest packet that fits all of them, octets")]
+    reason: Annotated[str, Field(title="Why it ends so")]
+    cause: Annotated[Cause | None, Field(title="What ends it", description="Null where it arrives.")]
+    last_network_id: Annotated[str | None, Field(title="Network that it begins in, where it comes no further")]
+    last_tunnel_id: Annotated[str | None, Field(title="Tunnel that doesn't take it")]
+    last_rule_id: Annotated[str | None, Field(title="Rule that holds it")]
 
 
-class Trace(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Trace:
     """A flow, there and back."""
 
-    verdict: str = Field(title="Verdict", examples=["Arrives and returns by Harbour–Ostvik."])
+    verdict: Annotated[str, Field(title="Verdict", examples=["Arrives and returns by Harbour–Ostvik."])]
     forward: FlowPath
-    back: FlowPath | None = Field(title="The answer", description="Null where nothing arrives that could be answered.")
-    remarks: tuple[str, ...] = Field(default=(), title="What this trace doesn't look at")
+    back: Annotated[FlowPath | None, Field(title="The answer", description="Null where nothing arrives that could be answered.")]
+    remarks: Annotated[tuple[str, ...], Field(title="What this trace doesn't look at")] = ()
 
 
 def uses(traced: Trace) -> set[str] | None:

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Collection
-from typing import Final
+from dataclasses import dataclass
+from typing import Annotated, Final
 
 from pydantic import Field
 
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import SIDES, Assignment, Network, SiteKind
 from pontifex.core.model import Design, naming_tunnels
 
@@ -21,19 +21,21 @@ HARD_TO_REACH: Final = 20.0  # nobody is there, or the way there goes through wh
 PARTNER: Final = 1000.0  # not ours to move
 
 
-class CostItem(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CostItem:
     """One reason why a move costs something."""
 
-    words: str = Field(title="What", examples=["12 hosts with a static address"])
-    points: float = Field(title="Points")
+    words: Annotated[str, Field(title="What", examples=["12 hosts with a static address"])]
+    points: Annotated[float, Field(title="Points")]
 
 
-class MoveCost(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MoveCost:
     """What moving one network costs."""
 
     network_id: str
-    items: tuple[CostItem, ...] = Field(title="What it is made of")
-    total: float = Field(title="Points in all")
+    items: Annotated[tuple[CostItem, ...], Field(title="What it is made of")]
+    total: Annotated[float, Field(title="Points in all")]
 
 
 def move_costs(design: Design, network_ids: Collection[str]) -> dict[str, MoveCost]:

@@ -8,12 +8,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from typing import Final
+from typing import Annotated, Final
 
 from pydantic import Field
 
 from pontifex.core.addressing import Prefix
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import SIDES, Assignment, Host, Network, Profile, Route, Rule, Side, Translation, Tunnel
 from pontifex.core.model import Design, DesignObject, FieldChange, Move, RenumberNetwork, apply_operations, difference
 
@@ -24,34 +23,37 @@ _CARRYING_BOTH: Final = frozenset({_BESIDE, _NEAR_END})
 _MOST_FIELDS: Final = 500
 
 
-class RenumberStep(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RenumberStep:
     """One step of the work."""
 
-    title: str = Field(title="What", examples=["Shorten the leases"])
-    where: str = Field(title="Where", examples=["Ostvik router"])
-    details: tuple[str, ...] = Field(title="In detail")
-    loses: str = Field(default="", title="What is lost at this moment", description="Empty when every connection stays.")
+    title: Annotated[str, Field(title="What", examples=["Shorten the leases"])]
+    where: Annotated[str, Field(title="Where", examples=["Ostvik router"])]
+    details: Annotated[tuple[str, ...], Field(title="In detail")]
+    loses: Annotated[str, Field(title="What is lost at this moment", description="Empty when every connection stays.")] = ""
 
 
-class ClientWork(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ClientWork:
     """What a client must do."""
 
-    who: str = Field(title="Who", examples=["ticket printer"])
-    what: str = Field(title="What", examples=["renews its lease: 10.65.0.40 becomes 10.72.0.40"])
-    by_hand: bool = Field(title="Somebody must do it there")
+    who: Annotated[str, Field(title="Who", examples=["ticket printer"])]
+    what: Annotated[str, Field(title="What", examples=["renews its lease: 10.65.0.40 becomes 10.72.0.40"])]
+    by_hand: Annotated[bool, Field(title="Somebody must do it there")]
 
 
-class RenumberPlan(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RenumberPlan:
     """All that moving a network to another prefix takes."""
 
     network_id: str
-    before: Prefix = Field(title="From")
-    after: Prefix = Field(title="To")
-    operation: RenumberNetwork = Field(title="The change", description="Applied as one, undone as one.")
-    changes: tuple[FieldChange, ...] = Field(title="What changes in the design")
-    steps: tuple[RenumberStep, ...] = Field(title="Steps in their order")
-    clients: tuple[ClientWork, ...] = Field(title="What each client must do")
-    moment: str = Field(title="When the connection is lost that one works over")
+    before: Annotated[Prefix, Field(title="From")]
+    after: Annotated[Prefix, Field(title="To")]
+    operation: Annotated[RenumberNetwork, Field(title="The change", description="Applied as one, undone as one.")]
+    changes: Annotated[tuple[FieldChange, ...], Field(title="What changes in the design")]
+    steps: Annotated[tuple[RenumberStep, ...], Field(title="Steps in their order")]
+    clients: Annotated[tuple[ClientWork, ...], Field(title="What each client must do")]
+    moment: Annotated[str, Field(title="When the connection is lost that one works over")]
 
 
 def renumber_plan(design: Design, network: Network, target: Prefix, working_from: str = "") -> RenumberPlan:

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from itertools import chain
+from typing import Annotated
 
 import numpy as np
 from pydantic import Field
@@ -12,7 +14,6 @@ from pydantic import Field
 from pontifex.core.addressing import AddressRange, AddressSet, Family, Prefix
 from pontifex.core.addressing.address_set import Addresses, address_array
 from pontifex.core.addressing.home import HOME_PREFIXES
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import Network
 from pontifex.core.model import Design, occupied_prefixes
 
@@ -20,12 +21,13 @@ NOBODY = ""  # no site has this id: what is translated into belongs to none
 _ROOM_TO_GROW_BITS = 2  # a site's first network goes where at least four of its size fit
 
 
-class Offer(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Offer:
     """A free block, and what taking it would mean for the site."""
 
-    prefix: Prefix = Field(title="Free block")
-    summary: Prefix = Field(title="Summary of the site with it")
-    foreign: int = Field(title="Networks of other sites within that summary")
+    prefix: Annotated[Prefix, Field(title="Free block")]
+    summary: Annotated[Prefix, Field(title="Summary of the site with it")]
+    foreign: Annotated[int, Field(title="Networks of other sites within that summary")]
 
 
 def taken(design: Design, family: Family) -> AddressSet:
@@ -89,7 +91,7 @@ class Room:
                 own = self._summaries[family].get(site_id)
                 broken = _touching(self._summary_bounds[family], candidate) - bool(own and own.overlaps(candidate))
                 score = (foreign > 0, broken > 0, -summary.length, _waste(block, length, bool(home)), candidate.order)
-                scored.append((score, Offer.of(prefix=candidate, summary=summary, foreign=foreign)))
+                scored.append((score, Offer(prefix=candidate, summary=summary, foreign=foreign)))
         scored.sort(key=lambda one: one[0])
         return tuple(offer for _, offer in scored[:most])
 

@@ -5,12 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from itertools import chain
-from typing import Final
+from typing import Annotated, Final
 
 from pydantic import Field
 
 from pontifex.core.addressing import Address, Prefix, Selector, common_region
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import SIDES, Host, Network, SiteKind, TranslatedSide, Translation, TranslationKind
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Operation, Translate, apply_operations, crossed
@@ -41,26 +40,28 @@ CARRIES_ADDRESSES: Final = (
 )
 
 
-class Seen(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Seen:
     """One address, or prefix, and what the other side sees in its place."""
 
-    what: str = Field(title="What", examples=["berth system"])
-    real: str = Field(title="Real")
-    seen: str = Field(title="Seen as")
+    what: Annotated[str, Field(title="What", examples=["berth system"])]
+    real: Annotated[str, Field(title="Real")]
+    seen: Annotated[str, Field(title="Seen as")]
 
 
-class TranslationPlan(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TranslationPlan:
     """A translation, and all that it means."""
 
     translation: Translation
-    where: str = Field(title="Where it is done")
-    seen_by: str = Field(title="Who sees the other addresses")
-    table: tuple[Seen, ...] = Field(title="What is seen as what")
-    selectors: tuple[str, ...] = Field(title="What the tunnels' ends are to name")
-    routes: tuple[str, ...] = Field(title="Routes that are needed")
-    names: tuple[str, ...] = Field(title="Names whose answers give away the wrong address")
-    protocols: tuple[str, ...] = Field(title="Protocols that carry addresses inside")
-    stops: tuple[str, ...] = Field(title="What stops working")
+    where: Annotated[str, Field(title="Where it is done")]
+    seen_by: Annotated[str, Field(title="Who sees the other addresses")]
+    table: Annotated[tuple[Seen, ...], Field(title="What is seen as what")]
+    selectors: Annotated[tuple[str, ...], Field(title="What the tunnels' ends are to name")]
+    routes: Annotated[tuple[str, ...], Field(title="Routes that are needed")]
+    names: Annotated[tuple[str, ...], Field(title="Names whose answers give away the wrong address")]
+    protocols: Annotated[tuple[str, ...], Field(title="Protocols that carry addresses inside")]
+    stops: Annotated[tuple[str, ...], Field(title="What stops working")]
 
 
 def plan(design: Design, translation: Translation) -> TranslationPlan:

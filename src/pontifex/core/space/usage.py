@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
 from collections import defaultdict
+from dataclasses import dataclass
 from itertools import islice
-from typing import Final
+from typing import Annotated, Final
 
 from pydantic import Field
 
 from pontifex.core.addressing import AddressRange, AddressSet, Family, Prefix
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import Network
 from pontifex.core.model import Design
 from pontifex.core.space.room import around, capacity, free_space, taken
@@ -18,55 +18,60 @@ from pontifex.core.space.room import around, capacity, free_space, taken
 _MOST_NAMED: Final = 20
 
 
-class FreeBlocks(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FreeBlocks:
     """Free blocks of one size."""
 
-    length: int = Field(title="Length")
-    count: int = Field(title="How many")
-    first: Prefix = Field(title="The lowest")
+    length: Annotated[int, Field(title="Length")]
+    count: Annotated[int, Field(title="How many")]
+    first: Annotated[Prefix, Field(title="The lowest")]
 
 
-class SupernetUse(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SupernetUse:
     """How full a supernet is. Addresses are counted as text, since those of IPv6 exceed what a browser counts exactly."""
 
-    prefix: Prefix = Field(title="Supernet")
-    addresses: str = Field(title="Addresses")
-    used: str = Field(title="Used or held")
-    used_share: float = Field(title="Share that is used or held")
-    free: tuple[FreeBlocks, ...] = Field(title="Free blocks by size", description="The largest first.")
+    prefix: Annotated[Prefix, Field(title="Supernet")]
+    addresses: Annotated[str, Field(title="Addresses")]
+    used: Annotated[str, Field(title="Used or held")]
+    used_share: Annotated[float, Field(title="Share that is used or held")]
+    free: Annotated[tuple[FreeBlocks, ...], Field(title="Free blocks by size", description="The largest first.")]
 
 
-class SiteUse(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SiteUse:
     """What a site takes up in one address family, isolated zones aside."""
 
     site_id: str
-    family: int = Field(title="4 or 6")
+    family: Annotated[int, Field(title="4 or 6")]
     networks: int
-    summary: Prefix = Field(title="The smallest block around its networks")
-    used_share: float = Field(title="Share of the summary that its networks use")
-    broken_count: int = Field(title="Networks of other sites within the summary")
-    broken_by: tuple[str, ...] = Field(title="The first of them", description="Their ids, 20 at most.")
+    summary: Annotated[Prefix, Field(title="The smallest block around its networks")]
+    used_share: Annotated[float, Field(title="Share of the summary that its networks use")]
+    broken_count: Annotated[int, Field(title="Networks of other sites within the summary")]
+    broken_by: Annotated[tuple[str, ...], Field(title="The first of them", description="Their ids, 20 at most.")]
 
 
-class NetworkUse(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NetworkUse:
     """How full a network is."""
 
     network_id: str
-    capacity: str = Field(title="Room for hosts")
-    taken: str = Field(title="Addresses that are spoken for", description="Hosts, gateway and DHCP ranges.")
-    grows_to: Prefix | None = Field(
-        title="What it can grow to where it stands", description="Null when the space beside it is taken."
-    )
+    capacity: Annotated[str, Field(title="Room for hosts")]
+    taken: Annotated[str, Field(title="Addresses that are spoken for", description="Hosts, gateway and DHCP ranges.")]
+    grows_to: Annotated[
+        Prefix | None, Field(title="What it can grow to where it stands", description="Null when the space beside it is taken.")
+    ]
 
 
-class Usage(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Usage:
     """How full the address space of a design is."""
 
     revision: int
     supernets: tuple[SupernetUse, ...]
     sites: tuple[SiteUse, ...]
     networks: tuple[NetworkUse, ...]
-    free: tuple[AddressRange, ...] = Field(title="Free addresses inside the supernets", description="In address order.")
+    free: Annotated[tuple[AddressRange, ...], Field(title="Free addresses inside the supernets", description="In address order.")]
 
 
 def usage(design: Design) -> Usage:
@@ -113,7 +118,7 @@ def _sites(design: Design) -> list[SiteUse]:
             size = summary.last - summary.network + 1
             version = 4 if family is Family.V4 else 6
             found.append(
-                SiteUse.of(
+                SiteUse(
                     site_id=site_id,
                     family=version,
                     networks=len(mine),
@@ -127,7 +132,7 @@ def _sites(design: Design) -> list[SiteUse]:
 
 
 def _network(design: Design, network: Network, free: AddressSet) -> NetworkUse:
-    return NetworkUse.of(
+    return NetworkUse(
         network_id=network.id,
         capacity=str(capacity(network.prefix)),
         taken=str(spoken_for(design, network)),

@@ -12,11 +12,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from heapq import heappop, heappush
 from itertools import count
-from typing import Final
+from typing import Annotated, Final
 
 from pydantic import Field
 
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.model import Design, Operation, RenumberNetwork, apply_operations, put
 from pontifex.core.space.cost import PARTNER, MoveCost, move_costs
 from pontifex.core.space.meeting import Meeting, meetings
@@ -27,34 +26,37 @@ _MOST_STATES: Final = 20_000  # partial covers that are looked at in one group o
 _ALTERNATIVES: Final = 4
 
 
-class MoveSet(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MoveSet:
     """A set of networks whose moving leaves no collision."""
 
-    network_ids: tuple[str, ...] = Field(title="Networks to move")
-    total: float = Field(title="Points in all")
+    network_ids: Annotated[tuple[str, ...], Field(title="Networks to move")]
+    total: Annotated[float, Field(title="Points in all")]
 
 
-class WayOut(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WayOut:
     """What was found for one group of networks that collide with each other."""
 
-    network_ids: tuple[str, ...] = Field(title="Networks of the group")
+    network_ids: Annotated[tuple[str, ...], Field(title="Networks of the group")]
     collisions: int
     best: MoveSet
-    alternatives: tuple[MoveSet, ...] = Field(title="The next best", description="Cheapest first.")
-    exact: bool = Field(title="Proven to be the cheapest")
-    compared: int = Field(title="Partial sets that were compared")
-    bound: float = Field(title="No other set costs less than this")
+    alternatives: Annotated[tuple[MoveSet, ...], Field(title="The next best", description="Cheapest first.")]
+    exact: Annotated[bool, Field(title="Proven to be the cheapest")]
+    compared: Annotated[int, Field(title="Partial sets that were compared")]
+    bound: Annotated[float, Field(title="No other set costs less than this")]
 
 
-class WaysOut(FrozenModel):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WaysOut:
     """The cheapest way out of all collisions of a design."""
 
     revision: int
     groups: tuple[WayOut, ...]
-    costs: tuple[MoveCost, ...] = Field(title="What each network costs to move")
-    total: float = Field(title="Points in all")
-    operations: tuple[Operation, ...] = Field(title="The change that does it")
-    words: tuple[str, ...] = Field(title="What it does, one by one")
+    costs: Annotated[tuple[MoveCost, ...], Field(title="What each network costs to move")]
+    total: Annotated[float, Field(title="Points in all")]
+    operations: Annotated[tuple[Operation, ...], Field(title="The change that does it")]
+    words: Annotated[tuple[str, ...], Field(title="What it does, one by one")]
 
 
 Edges = Sequence[tuple[str, str]]

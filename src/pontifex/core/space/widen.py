@@ -26,7 +26,7 @@ def wider(design: Design, network: Network, hosts: int) -> Prefix | None:
 
 def widened(design: Design, network: Network, prefix: Prefix) -> Iterator[Operation]:
     """Yield the operations that widen a network: itself, and the selectors and routes that name exactly it."""
-    yield put(network.model_copy(update={"prefix": prefix}))
+    yield put(network.changed(prefix=prefix))
     old, new = Selector.of(network.prefix), Selector.of(prefix)
     for tunnel in design.tunnels:
         changed = _reselected(design, network, tunnel, old, new)
@@ -34,7 +34,7 @@ def widened(design: Design, network: Network, prefix: Prefix) -> Iterator[Operat
             yield put(changed)
     for route in design.routes:
         if route.prefix == network.prefix:
-            yield put(route.model_copy(update={"prefix": prefix}))
+            yield put(route.changed(prefix=prefix))
 
 
 def _reselected(design: Design, network: Network, tunnel: Tunnel, old: Selector, new: Selector) -> Tunnel:
@@ -43,5 +43,5 @@ def _reselected(design: Design, network: Network, tunnel: Tunnel, old: Selector,
             continue
         for end, field in ((side, "local_networks"), (side.other, "remote_networks")):
             selectors: tuple[Selector, ...] = getattr(tunnel.end(end), field)
-            tunnel = tunnel.with_end(end, **{field: tuple(new if one == old else one for one in selectors)})
+            tunnel = tunnel.with_field(end, field, tuple(new if one == old else one for one in selectors))
     return tunnel
