@@ -1,4 +1,5 @@
 # make demo    set everything up and open the product on demo data
+# make dev     serve both sides with reload, on the demo design
 # make test    set everything up and run all checks and tests
 # make setup   set up only: Debian packages, .venv, front end
 # make check   linters, types, contracts, unit tests of the front end
@@ -6,7 +7,7 @@
 # make bench   measure, side by side with a baseline
 # make truth   hold predictions against the standards and the kernel, on a large scale
 # make lock    write requirements/*.lock anew from pyproject.toml (needs uv)
-.PHONY: demo test setup check shots bench truth lock
+.PHONY: demo dev test setup check shots bench truth lock
 .DEFAULT_GOAL := demo
 
 export PONTIFEX_STATE ?= $(CURDIR)/.state
@@ -17,6 +18,11 @@ LOCK := uv pip compile --quiet --generate-hashes --no-header --no-annotate --pyt
 
 demo: setup
 	@exec $(BIN)/pontifex demo
+
+dev: setup
+	@echo "Open the address that is printed below with port 5173 in place of 8470."
+	@trap 'kill 0' EXIT INT TERM; PONTIFEX_PORT=8470 $(BIN)/watchfiles --filter python "$(BIN)/pontifex demo" src/pontifex & \
+	cd web && npx vite
 
 setup: .stamps/web
 

@@ -12,6 +12,7 @@ from pontifex.core.design_file import DesignFile
 from pontifex.core.ipsec import REGISTRY, Level, TransformType
 from pontifex.core.kinds import KINDS
 from pontifex.core.kinds.column import KindDescription, described
+from pontifex.core.matching.end_fields import TEXTS, EndFieldDescription, described_field
 
 router = APIRouter(prefix="/api", tags=["reference"], responses=REFUSALS)
 
@@ -76,6 +77,12 @@ def list_transforms() -> list[TransformInfo]:
 def list_kinds() -> list[KindDescription]:
     """Return the kinds of object that a design holds, each with the columns of its grid."""
     return [described(kind) for kind in KINDS]
+
+
+@router.get("/end-fields", summary="List the fields of a tunnel's end")
+def list_end_fields() -> list[EndFieldDescription]:
+    """Return the fields of an end that are compared, how each is edited, and what its keeper is asked."""
+    return [described_field(field) for field in TEXTS]
 
 
 @router.get("/design-file.schema.json", summary="JSON Schema of the design file")

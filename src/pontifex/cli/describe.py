@@ -6,13 +6,14 @@ import json
 from pathlib import Path
 
 import typer
-from pydantic import TypeAdapter
 
 from pontifex.api.app import create_app
 from pontifex.api.reference import design_file_schema
 from pontifex.api.session import Sessions
+from pontifex.core.as_json import json_data
 from pontifex.core.kinds import KINDS
-from pontifex.core.kinds.column import KindDescription, described
+from pontifex.core.kinds.column import described
+from pontifex.core.matching.end_fields import TEXTS, described_field
 
 
 def openapi_command() -> None:
@@ -27,6 +28,7 @@ def schema_command() -> None:
 
 
 def kinds_command() -> None:
-    """Write the kinds of object and their columns, from which the front end makes its grids."""
-    adapter = TypeAdapter(list[KindDescription])
-    typer.echo(adapter.dump_json([described(kind) for kind in KINDS], indent=2).decode())
+    """Write the kinds of object with their columns, and the fields of a tunnel's end, from which the interface is made."""
+    kinds = [json_data(described(kind)) for kind in KINDS]
+    end_fields = [json_data(described_field(field)) for field in TEXTS]
+    typer.echo(json.dumps({"kinds": kinds, "end_fields": end_fields}, indent=2, ensure_ascii=False))

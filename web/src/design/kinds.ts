@@ -2,7 +2,7 @@
 import described from '@/api/kinds.json'
 import type { Design, KindDescription, ObjectType } from '@/api/types'
 
-export const KINDS = described as KindDescription[]
+export const KINDS = described.kinds as KindDescription[]
 const BY_TYPE = new Map(KINDS.map((kind) => [kind.type, kind]))
 
 /** The kind of a type; what holds for the design as a whole has none. */

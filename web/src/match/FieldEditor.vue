@@ -6,11 +6,12 @@ import AccountEditor from './AccountEditor.vue'
 import ChoiceField from './ChoiceField.vue'
 import {
   certificatesOf,
-  fieldKind,
+  fieldOf,
   IDENTITY_TYPES,
   networksOf,
   numberOf,
   uplinksOf,
+  YES_NO,
   type EndField,
 } from './fields'
 import KeyEditor from './KeyEditor.vue'
@@ -32,29 +33,33 @@ const emit = defineEmits<{ save: [value: unknown, both: boolean]; close: [] }>()
 const root = ref<HTMLElement>()
 const end = computed(() => props.tunnel[props.side])
 const value = end.value[props.field as EndField]
-const { kind, hint = '', choices = [], needed = false } = fieldKind(props.field)
+const { editor, hint, choices, needed } = fieldOf(props.field)
+const chosenOf = computed(() => {
+  if (editor === 'uplink') return uplinksOf(props.design, end.value)
+  return editor === 'yes-no' ? YES_NO : editor === 'choice' ? choices : null
+})
 const facts = value as KeyFacts | null
 const pair = value as KeyPair | null
 const account = (value as TunnelEnd['accepted_account']) ?? null
 const proposals = value as Proposal[]
 const typed = ref(startText())
-const chosen = ref<unknown>(kind === 'uplink' ? end.value.uplink_id : value)
-const several = ref<string[]>(kind === 'several' ? [...(value as string[])] : [])
+const chosen = ref<unknown>(value)
+const several = ref<string[]>(editor === 'several' ? [...(value as string[])] : [])
 const identityType = ref<Identity['type']>((value as Identity | null)?.type ?? 'fqdn')
 const both = ref(false)
 const identityTypes = computed(() =>
   props.field === 'remote_identity' ? [...IDENTITY_TYPES, 'any' as const] : IDENTITY_TYPES,
 )
-const isLong = kind === 'certificates'
+const isLong = editor === 'certificates'
 
 function startText(): string {
-  if (kind === 'identity') return (value as Identity | null)?.value ?? ''
-  if (kind === 'networks') return (value as string[]).join(', ')
-  if (kind === 'certificates') return (value as TunnelEnd['certificates']).map((one) => one.pem).join('')
+  if (editor === 'identity') return (value as Identity | null)?.value ?? ''
+  if (editor === 'networks') return (value as string[]).join(', ')
+  if (editor === 'certificates') return (value as TunnelEnd['certificates']).map((one) => one.pem).join('')
   return value === null || value === undefined || typeof value === 'object' ? '' : String(value)
 }
 function entered(): unknown {
-  switch (kind) {
+  switch (editor) {
     case 'identity':
       return { type: identityType.value, value: identityType.value === 'any' ? '' : typed.value }
     case 'networks':
@@ -66,6 +71,7 @@ function entered(): unknown {
     case 'several':
       return several.value
     case 'choice':
+    case 'yes-no':
     case 'uplink':
       return chosen.value
     default:
@@ -85,27 +91,27 @@ onMounted(async () => {
 <template>
   <div ref="root" class="editor" @keydown.esc.stop="emit('close')">
     <KeyEditor
-      v-if="kind === 'key'"
+      v-if="editor === 'key'"
       :facts="facts"
       @save="emit('save', $event, both)"
       @close="emit('close')"
     />
     <KeyPairEditor
-      v-else-if="kind === 'keypair'"
+      v-else-if="editor === 'key-pair'"
       :pair="pair"
       :label="label"
       @save="emit('save', $event, false)"
       @close="emit('close')"
     />
     <AccountEditor
-      v-else-if="kind === 'account'"
+      v-else-if="editor === 'account'"
       :account="account"
       :accepted="field === 'accepted_account'"
       @save="emit('save', $event, false)"
       @close="emit('close')"
     />
     <ProposalsEditor
-      v-else-if="kind === 'proposals'"
+      v-else-if="editor === 'proposals'"
       :proposals="proposals"
       :protocol="field === 'ike_proposals' ? 'ike' : 'esp'"
       @save="emit('save', $event, both)"
@@ -113,30 +119,24 @@ onMounted(async () => {
     />
     <form v-else @submit.prevent="emit('save', entered(), both)">
       <div class="line">
-        <ChoiceField v-if="kind === 'choice'" v-model="chosen" :choices="choices" :label="label" />
-        <ChoiceField
-          v-else-if="kind === 'uplink'"
-          v-model="chosen"
-          :choices="uplinksOf(design, end)"
-          :label="label"
-        />
-        <SeveralField v-else-if="kind === 'several'" v-model="several" :choices="choices" :label="label" />
+        <ChoiceField v-if="chosenOf" v-model="chosen" :choices="chosenOf" :label="label" />
+        <SeveralField v-else-if="editor === 'several'" v-model="several" :choices="choices" :label="label" />
         <textarea
           v-else-if="isLong"
           v-model="typed"
           class="figures long"
           rows="5"
           :aria-label="label"
-          placeholder="Certificates in PEM, the end's own first. Private keys stay on their device."
+          :placeholder="hint"
           :aria-invalid="Boolean(error)"
           spellcheck="false"
         />
         <template v-else>
-          <select v-if="kind === 'identity'" v-model="identityType" :aria-label="`Type of ${label}`">
+          <select v-if="editor === 'identity'" v-model="identityType" :aria-label="`Type of ${label}`">
             <option v-for="one in identityTypes" :key="one" :value="one">{{ words(one) }}</option>
           </select>
           <input
-            v-if="kind !== 'identity' || identityType !== 'any'"
+            v-if="editor !== 'identity' || identityType !== 'any'"
             v-model="typed"
             class="figures"
             :aria-label="label"
@@ -147,11 +147,11 @@ onMounted(async () => {
           />
         </template>
       </div>
-      <p v-if="kind === 'choice' && hint" class="muted">{{ hint }}</p>
+      <p v-if="chosenOf && hint" class="muted">{{ hint }}</p>
       <div class="line">
         <button class="plain-button primary" type="submit">Save</button>
         <button class="plain-button" type="button" @click="emit('close')">Leave it</button>
-        <button v-if="!needed && kind !== 'uplink'" class="plain-button" type="button" @click="forget">
+        <button v-if="!needed && editor !== 'uplink'" class="plain-button" type="button" @click="forget">
           Not known
         </button>
       </div>

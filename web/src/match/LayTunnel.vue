@@ -12,7 +12,7 @@ const { design, change } = useOpenDesign()
 const laying = ref(false)
 const left = ref('')
 const right = ref('')
-const technology = ref<string>(TECHNOLOGIES[0].value)
+const technology = ref(TECHNOLOGIES[0]?.value ?? '')
 
 const gateways = computed(() => design.value?.gateways ?? [])
 const ready = computed(() => left.value && right.value && left.value !== right.value)

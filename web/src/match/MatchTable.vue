@@ -5,7 +5,7 @@ import type { Design, Match, Row, Side, Tunnel } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
 import HalfDiscs from '@/ui/HalfDiscs.vue'
 import { VERDICT_WORDS } from '@/ui/words'
-import { isCopyable, otherSide, withValue } from './copying'
+import { otherSide, withValue } from './copying'
 import FieldEditor from './FieldEditor.vue'
 import { unbroken, withVisibleEdges } from './fields'
 import ProposalLadder from './ProposalLadder.vue'
@@ -179,7 +179,7 @@ watch(
               :field="row[side].field"
               :label="`${row.title} at ${names[side]}`"
               :error="error"
-              :mirrored="isCopyable(row)"
+              :mirrored="row.copyable"
               @save="(value, both) => save(row, side, value, both)"
               @close="close"
             />
@@ -202,7 +202,7 @@ watch(
             </div>
           </template>
           <RowActions
-            v-if="active.row === rowAt && !editing && isCopyable(row)"
+            v-if="active.row === rowAt && !editing && row.copyable"
             :tunnel="tunnel"
             :row="row"
             :names="names"

@@ -4,7 +4,7 @@ import { useRoute, useRouter } from 'vue-router'
 import type { Side } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
 import ForecastStrip from '@/ui/ForecastStrip.vue'
-import { isCopyable, isSame, madeLike } from './copying'
+import { isSame, madeLike } from './copying'
 import MatchTable from './MatchTable.vue'
 import TunnelList from './TunnelList.vue'
 import TunnelTools from './TunnelTools.vue'
@@ -31,7 +31,7 @@ watchEffect(() => {
 async function makeLike(side: Side): Promise<void> {
   if (!tunnel.value || !match.value) return
   const now = tunnel.value
-  const rows = match.value.rows.filter((row) => isCopyable(row) && !isSame(now, row))
+  const rows = match.value.rows.filter((row) => row.copyable && !isSame(now, row))
   const [name, far] = side === 'left' ? ['left', 'right'] : ['right', 'left']
   if (rows.length)
     await change(

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import type { Analysis, Design, Row, Tunnel } from '@/api/types'
 import { ladderHeight, rungPath, RUNG_HEIGHT } from '@/geometry/ladder'
-import { isCopyable, isSame, madeLike, withBothOffered } from './copying'
+import { isSame, madeLike, withBothOffered } from './copying'
 import { certificatesOf } from './fields'
 import { filtered, NO_FILTER } from './filter'
 import { compareHeard, lettersOf } from './heard'
@@ -18,10 +18,7 @@ const tunnel = {
 } as unknown as Tunnel
 
 describe('taking over from the other end', () => {
-  it('is offered where both fields hold the same kind of value', () => {
-    expect(isCopyable(row('local_networks', 'remote_networks'))).toBe(true)
-    expect(isCopyable(row('peer_address', 'uplink_id'))).toBe(false)
-    expect(isCopyable(row('role', 'role', 'complementary'))).toBe(false)
+  it('has nothing to take over where both are the same', () => {
     expect(isSame(tunnel, row('local_networks', 'remote_networks'))).toBe(true)
   })
   it('makes one side like the other, across the mirror', () => {

@@ -4,13 +4,6 @@ import type { EndField } from './fields'
 
 export const otherSide = (side: Side): Side => (side === 'left' ? 'right' : 'left')
 
-const bare = (field: string) => field.replace(/^(local|remote)_/, '')
-
-/** Whether a field of one end may be given the value of the other end's field as it is. */
-export function isCopyable(row: Row): boolean {
-  return row.relation !== 'complementary' && bare(row.left.field) === bare(row.right.field)
-}
-
 function valueOf(tunnel: Tunnel, row: Row, side: Side): unknown {
   return tunnel[side][row[side].field as EndField]
 }

@@ -1,123 +1,22 @@
 /** The fields of an end: how each is edited, and how typed text becomes a value. */
-import type { Design, Identity, TunnelEnd } from '@/api/types'
-import { words } from '@/ui/words'
+import described from '@/api/kinds.json'
+import type { Design, EndFieldDescription, Identity, TunnelEnd } from '@/api/types'
 
 export type EndField = keyof TunnelEnd
-export type EditorKind =
-  | 'choice'
-  | 'text'
-  | 'uplink'
-  | 'identity'
-  | 'networks'
-  | 'number'
-  | 'key'
-  | 'proposals'
-  | 'certificates'
-  | 'account'
-  | 'several'
-  | 'keypair'
+const FIELDS = new Map((described.end_fields as EndFieldDescription[]).map((one) => [one.field, one]))
 
-interface FieldKind {
-  kind: EditorKind
-  hint?: string
-  choices?: readonly { value: unknown; label: string }[]
-  needed?: boolean // can't be "not known"
+/** How a field of an end is edited, as the API describes it. */
+export function fieldOf(field: string): EndFieldDescription {
+  const found = FIELDS.get(field)
+  if (!found) throw new Error(`nothing is said of the field ${field}`)
+  return found
 }
 
-const named = (...values: string[]) => values.map((value) => ({ value, label: words(value) }))
-const asTheyAre = (...values: string[]) => values.map((value) => ({ value, label: value }))
-const ON_OFF = [
-  { value: true, label: 'on' },
-  { value: false, label: 'off' },
+export const TECHNOLOGIES = fieldOf('technology').choices
+export const YES_NO = [
+  { value: true, label: 'yes' },
+  { value: false, label: 'no' },
 ]
-const PROOFS = named('pre-shared-key', 'certificate', 'eap')
-
-export const TECHNOLOGIES = [
-  { value: 'ipsec-ikev2', label: 'IPsec with IKEv2' },
-  { value: 'ipsec-ikev1', label: 'IPsec with IKEv1' },
-  { value: 'tls', label: 'TLS' },
-  { value: 'peer-key', label: 'static peer keys' },
-  { value: 'cloud-peering', label: 'a cloud peering' },
-] as const
-export const DATA_CIPHERS = [
-  'AES-256-GCM',
-  'AES-128-GCM',
-  'ChaCha20-Poly1305',
-  'AES-256-CBC',
-  'AES-128-CBC',
-  '3DES-CBC',
-  'NULL',
-] as const
-
-const NETWORKS: FieldKind = {
-  kind: 'networks',
-  hint: 'prefixes or ranges, parted by commas; tcp 443 behind one limits it',
-}
-const SECONDS: FieldKind = { kind: 'number', hint: 'seconds' }
-const OCTETS: FieldKind = { kind: 'number', hint: 'octets' }
-const KINDS: Partial<Record<EndField, FieldKind>> = {
-  technology: { kind: 'choice', choices: TECHNOLOGIES, needed: true },
-  enabled: {
-    kind: 'choice',
-    choices: ON_OFF,
-    needed: true,
-    hint: 'This tunnel alone. Each gateway has a switch for all of its tunnels, too: Survey, Gateways.',
-  },
-  peering_agreed: {
-    kind: 'choice',
-    choices: [
-      { value: true, label: 'yes' },
-      { value: false, label: 'no' },
-    ],
-    hint: 'This side has requested the peering, or accepted the request.',
-  },
-  role: { kind: 'choice', choices: named('call', 'wait', 'on-traffic') },
-  peer_address: { kind: 'text', hint: 'address, DNS name, or: any' },
-  uplink_id: { kind: 'uplink' },
-  port: { kind: 'number', hint: '1 to 65535' },
-  mode: { kind: 'choice', choices: named('policy', 'route') },
-  inner_address: { kind: 'text', hint: 'such as 10.64.255.1/30' },
-  inner_mtu: OCTETS,
-  tcp_mss: OCTETS,
-  keepalive_s: { kind: 'number', hint: 'seconds; 0 is off' },
-  dead_peer_s: { kind: 'number', hint: 'seconds; 0 is off' },
-  compression: { kind: 'choice', choices: ON_OFF },
-  local_identity: { kind: 'identity', hint: 'letter by letter, as the device has it' },
-  remote_identity: { kind: 'identity', hint: 'letter by letter, as the device has it' },
-  local_auth: { kind: 'choice', choices: PROOFS },
-  remote_auth: { kind: 'choice', choices: PROOFS },
-  key: { kind: 'key' },
-  control_key: { kind: 'key' },
-  eap_method: {
-    kind: 'choice',
-    choices: asTheyAre('EAP-TLS', 'EAP-TTLS', 'EAP-MSCHAP-V2', 'EAP-pwd', 'EAP-AKA', 'GTC', 'MD5-Challenge'),
-  },
-  account: { kind: 'account' },
-  accepted_account: { kind: 'account' },
-  certificates: { kind: 'certificates' },
-  trust_anchors: { kind: 'certificates' },
-  ike_proposals: { kind: 'proposals' },
-  child_proposals: { kind: 'proposals' },
-  exchange_mode: { kind: 'choice', choices: named('main', 'aggressive') },
-  ike_lifetime_s: SECONDS,
-  child_lifetime_s: SECONDS,
-  child_lifetime_mib: { kind: 'number', hint: 'MiB' },
-  rekey_margin_s: SECONDS,
-  reauthenticate: { kind: 'choice', choices: ON_OFF },
-  local_networks: NETWORKS,
-  remote_networks: NETWORKS,
-  pushed_networks: NETWORKS,
-  transport: { kind: 'choice', choices: asTheyAre('udp', 'tcp') },
-  data_ciphers: { kind: 'several', choices: asTheyAre(...DATA_CIPHERS) },
-  digest: { kind: 'choice', choices: asTheyAre('SHA2-256', 'SHA2-384', 'SHA2-512', 'SHA1', 'MD5') },
-  renegotiation_s: SECONDS,
-  key_pair: { kind: 'keypair' },
-  peer_public_key: { kind: 'text', hint: '44 characters of base64' },
-}
-
-export function fieldKind(field: string): FieldKind {
-  return KINDS[field as EndField] ?? { kind: 'text' }
-}
 
 export const IDENTITY_TYPES: readonly Identity['type'][] = [
   'fqdn',

@@ -2,12 +2,13 @@
 
 from typing import Final
 
-from pontifex.core.catalogue import addresses, paths, people, product, tunnels
+from pontifex.core.catalogue import addresses, paths, people, places, product, tunnels
 from pontifex.core.catalogue.code import Code
 from pontifex.core.catalogue.entry import Area, CatalogueEntry, Screen, Severity
 
 _BY_AREA: Final = {
     Area.PRODUCT: product.ENTRIES,
+    Area.PLACES: places.ENTRIES,
     Area.ADDRESSES: addresses.ENTRIES,
     Area.TUNNELS: tunnels.ENTRIES,
     Area.PATHS: paths.ENTRIES,

@@ -33,5 +33,4 @@ ENTRIES: Final = (
     CatalogueEntry(Code.TRANSLATION_NAMES_NOTHING, _ADVICE, "A translation of nothing", "It changes no packet, since no network there has such addresses.", "RFC 2663 section 4"),
     CatalogueEntry(Code.TRANSLATION_HIDES, _PARTIAL, "Hidden behind one address", "The other side can begin no connection, and sees one address for all.", "RFC 2663 section 4.1.2"),
     CatalogueEntry(Code.TRANSLATION_DNS, _PARTIAL, "Names give away the wrong address", "Who asks for the name from the other side gets an address that leads elsewhere.", "RFC 3027 section 4.3"),
-    CatalogueEntry(Code.PORT_TWICE, _PARTIAL, "One port published twice", "The second container doesn't start, or takes the first one's connections.", "RFC 9293 section 3.9.1"),
 )  # fmt: skip

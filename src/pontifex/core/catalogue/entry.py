@@ -39,6 +39,7 @@ class Area(Enum):
     """What a finding is about."""
 
     PRODUCT = "product"
+    PLACES = "places"
     ADDRESSES = "addresses"
     TUNNELS = "tunnels"
     PATHS = "paths"
@@ -52,6 +53,7 @@ class Area(Enum):
 
 _SCREENS = {
     Area.PRODUCT: Screen.SURVEY,
+    Area.PLACES: Screen.SURVEY,
     Area.ADDRESSES: Screen.ADDRESSES,
     Area.TUNNELS: Screen.MATCH,
     Area.PATHS: Screen.PATHS,

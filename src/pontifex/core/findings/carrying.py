@@ -8,7 +8,7 @@ from typing import Final
 from pontifex.core.addressing import Address, Prefix, Service
 from pontifex.core.catalogue import Code
 from pontifex.core.findings.finding import Finding, Place, finding
-from pontifex.core.kinds import SIDES, AddressKind, Gateway, ObjectType, Side, Technology, Tunnel, is_name
+from pontifex.core.kinds import SIDES, AddressKind, Gateway, ObjectType, Side, Tunnel, is_name
 from pontifex.core.matching import Remedy
 from pontifex.core.model import new_route, put
 from pontifex.core.routing.carrying import carried, swallowed_by
@@ -23,7 +23,7 @@ _QUESTIONS: Final = Service((17, 17), (53, 53))  # RFC 1035 section 4.2.1
 def carrying_findings(tables: Tables) -> Iterator[Finding]:
     """Yield what is to be said of the tunnels' own packets."""
     for tunnel in tables.design.tunnels:
-        if tunnel.left.technology is Technology.CLOUD_PEERING or not (tunnel.left.enabled and tunnel.right.enabled):
+        if not tunnel.left.technology.traits.outer_packets or not (tunnel.left.enabled and tunnel.right.enabled):
             continue
         for side in SIDES:
             chain = swallowed_by(tables, tunnel, side)

@@ -23,12 +23,12 @@ from pontifex.core.kinds import (
     IdentityType,
     ObjectType,
     Side,
-    Technology,
     Tunnel,
     TunnelEnd,
 )
 from pontifex.core.matching import Remedy, TunnelEnds
 from pontifex.core.matching.networks import listed
+from pontifex.core.matching.rows import FIELDS
 from pontifex.core.model import Design
 
 MOST_NAMES: Final = 5  # the places of the finding name them all
@@ -120,7 +120,7 @@ def keys_of(end: TunnelEnd) -> Iterator[tuple[str, KeyFacts]]:
     """Yield the fields that hold a secret that two ends share, with what is known of it."""
     if end.technology.is_ipsec and end.key:
         yield "key", end.key
-    if end.technology is Technology.TLS and end.control_key:
+    if end.control_key and "control_key" in FIELDS[end.technology]:
         yield "control_key", end.control_key
 
 
@@ -147,13 +147,13 @@ def _weak_certificate(pair: TunnelEnds, side: Side, certificate: Certificate) ->
 def _old_technology(pair: TunnelEnds) -> Iterator[Finding]:
     for side in SIDES:
         end, name = pair.end(side), pair.names[side]
-        if end.technology is Technology.IPSEC_IKEV1:
+        if end.technology.traits.outdated:
             yield _at(pair, side, "technology", Code.IKE1_DEPRECATED, f"{name} speaks IKEv1")
             if end.exchange_mode is ExchangeMode.AGGRESSIVE and AuthMethod.PRE_SHARED_KEY in (end.local_auth, end.remote_auth):
                 yield _at(
                     pair, side, "exchange_mode", Code.IKE1_AGGRESSIVE_KEY, f"{name} uses a pre-shared key in aggressive mode"
                 )
-        elif end.technology is Technology.TLS:
+        elif "data_ciphers" in FIELDS[end.technology]:
             for cipher in end.data_ciphers:
                 if cipher in _WEAK_CIPHERS:
                     yield _at(pair, side, "data_ciphers", _WEAK_CIPHERS[cipher], f"{name}'s data ciphers hold {cipher.value}")

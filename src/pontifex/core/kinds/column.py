@@ -73,7 +73,7 @@ def columns_of(kind: Kind[Any]) -> tuple[Column, ...]:
 
 
 def _column(kind: Kind[Any], field: str, info: FieldInfo) -> Column:
-    inner, constraints, many = _unwrapped(info)
+    inner, constraints, many = unwrapped(info)
     refers = tuple(_referred(kind, field, inner))
     structure = inner.__name__ if isinstance(inner, type) and issubclass(inner, BaseModel) else ""
     required = info.is_required()
@@ -91,7 +91,7 @@ def _column(kind: Kind[Any], field: str, info: FieldInfo) -> Column:
     )
 
 
-def _unwrapped(info: FieldInfo) -> tuple[Any, list[Any], bool]:
+def unwrapped(info: FieldInfo) -> tuple[Any, list[Any], bool]:
     """Return the type of a cell's value or of each member, its constraints, and whether it is a list."""
     annotation: Any = info.annotation
     constraints = list(info.metadata)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import binascii
+from dataclasses import dataclass
 from enum import Enum
 from typing import Annotated, Final
 from uuid import UUID
@@ -24,22 +25,47 @@ class Technology(Choice):
     CLOUD_PEERING = "cloud-peering"  # two clouds linked by a request and its acceptance; nothing passes on beyond either
 
     @property
+    def traits(self) -> TechnologyTraits:
+        """What it is like."""
+        return _TRAITS[self]
+
+    @property
     def label(self) -> str:
         """What people call it."""
-        return _LABELS[self]
+        return self.traits.label
 
     @property
     def is_ipsec(self) -> bool:
-        """Tell whether ESP carries the traffic."""
-        return self in (Technology.IPSEC_IKEV2, Technology.IPSEC_IKEV1)
+        """Whether ESP carries the traffic."""
+        return self.traits.esp
 
 
-_LABELS: Final = {
-    Technology.IPSEC_IKEV2: "IPsec with IKEv2",
-    Technology.IPSEC_IKEV1: "IPsec with IKEv1",
-    Technology.TLS: "TLS",
-    Technology.PEER_KEY: "static peer keys",
-    Technology.CLOUD_PEERING: "a cloud peering",
+@dataclass(frozen=True, slots=True)
+class TechnologyTraits:
+    """What a technology is like: all that code asks of it, but for its rows and its own fields."""
+
+    label: str
+    esp: bool = False  # ESP carries the traffic (RFC 4303)
+    narrows: bool = True  # where the networks of both ends differ, what is common passes
+    outdated: bool = False  # it is no longer maintained
+    over_tcp: bool = False  # TCP may carry it
+    logs_in: bool = False  # a caller may prove itself by an account, beside or instead of a certificate
+    by_allowed_prefixes: bool = False  # the far networks alone tell whose a packet is, and routes follow from them
+    routed: bool = False  # routes alone lead into it
+    outer_packets: bool = True  # the gateways' own packets carry it, from one outside address to the other
+    transitive: bool = True  # what came out of it may go on into another
+    clouds_alone: bool = False  # only gateways of clouds can do it
+    usual_keepalive_s: int = 0  # how often an end behind a NAT speaks where nobody has said
+
+
+_TRAITS: Final = {
+    Technology.IPSEC_IKEV2: TechnologyTraits("IPsec with IKEv2", esp=True, usual_keepalive_s=20),  # RFC 3948 section 4
+    Technology.IPSEC_IKEV1: TechnologyTraits("IPsec with IKEv1", esp=True, narrows=False, outdated=True, usual_keepalive_s=20),
+    Technology.TLS: TechnologyTraits("TLS", over_tcp=True, logs_in=True, usual_keepalive_s=20),
+    Technology.PEER_KEY: TechnologyTraits("static peer keys", by_allowed_prefixes=True),
+    Technology.CLOUD_PEERING: TechnologyTraits(
+        "a cloud peering", routed=True, outer_packets=False, transitive=False, clouds_alone=True, usual_keepalive_s=20
+    ),
 }
 
 

@@ -162,4 +162,4 @@ class TunnelEnd(PeeringFields, PeerKeyFields, TlsFields, IpsecFields, AuthFields
     @property
     def goes_by_routes(self) -> bool:
         """Tell whether routes alone lead into the tunnel; otherwise its networks take what they name (RFC 4301 section 4.4.1)."""
-        return self.mode is Mode.ROUTE or self.technology is Technology.CLOUD_PEERING
+        return self.mode is Mode.ROUTE or self.technology.traits.routed

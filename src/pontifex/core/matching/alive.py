@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from functools import partial
 from typing import Final
 
 from pontifex.core.catalogue import Code
-from pontifex.core.kinds import SIDES, Role, Technology
-from pontifex.core.matching.row import Relation, Row, Stage, Verdict
+from pontifex.core.kinds import SIDES, Role
+from pontifex.core.matching.judgement import Judgement
+from pontifex.core.matching.row import Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 NAT_PATIENCE_S: Final = 120  # the least that a NAT keeps a silent UDP flow, RFC 4787 section 4.3
@@ -16,18 +16,15 @@ _USUAL_CHECK_S: Final = 30
 _GIVEN_UP_AFTER: Final = 5  # checks without an answer; RFC 7296 section 2.4 leaves the number to the device
 
 
-def keepalive_row(pair: TunnelEnds) -> Row:
+def judge_keepalive(pair: TunnelEnds) -> Judgement:
     """Compare what an end behind a NAT sends in silence with the time after which that NAT forgets it (RFC 3948 section 4)."""
-    fields = ("keepalive_s", "keepalive_s")
-    row = partial(pair.row, "keepalive", "Keep-alive, s", Stage.REACH, Relation.COMPLEMENTARY, fields)
     hidden = [side for side in SIDES if (uplink := pair.uplink(side)) and uplink.behind_nat]
     if not hidden:
-        return row(Verdict.AGREED, "no NAT stands on the way, so nothing has to be kept alive")
+        return Judgement(Verdict.AGREED, "no NAT stands on the way, so nothing has to be kept alive")
     for side in hidden:
         uplink, end = pair.uplink(side), pair.end(side)
         patience = (uplink.nat_timeout_s if uplink else None) or NAT_PATIENCE_S
-        usual = 0 if pair.technology is Technology.PEER_KEY else USUAL_KEEPALIVE_S
-        sent = [usual if end.keepalive_s is None else end.keepalive_s, end.dead_peer_s or 0]
+        sent = [end.technology.traits.usual_keepalive_s if end.keepalive_s is None else end.keepalive_s, end.dead_peer_s or 0]
         every = min(filter(None, sent), default=0)
         if every and every < patience:
             continue
@@ -37,27 +34,25 @@ def keepalive_row(pair: TunnelEnds) -> Row:
             side, f"Let {name} send every {USUAL_KEEPALIVE_S} s", keepalive_s=min(USUAL_KEEPALIVE_S, patience // 2)
         )
         reason = f"{name} {says}, and the NAT before it forgets after {patience} s: then nobody reaches it"
-        return row(Verdict.DIFFERS_LATER, reason, Code.REACH_KEEPALIVE_TOO_LONG, (remedy,))
-    return row(Verdict.AGREED, f"{' and '.join(pair.names[side] for side in hidden)} speaks before the NAT forgets")
+        return Judgement(Verdict.DIFFERS_LATER, reason, Code.REACH_KEEPALIVE_TOO_LONG, (remedy,))
+    return Judgement(Verdict.AGREED, f"{' and '.join(pair.names[side] for side in hidden)} speaks before the NAT forgets")
 
 
-def dead_peer_row(pair: TunnelEnds) -> Row:
+def judge_dead_peer(pair: TunnelEnds) -> Judgement:
     """Tell whether the end that calls notices that the other one has restarted (RFC 7296 section 2.4)."""
-    fields = ("dead_peer_s", "dead_peer_s")
-    row = partial(pair.row, "dead-peer", "Dead-peer check, s", Stage.RESTART, Relation.COMPLEMENTARY, fields)
     callers = [side for side in SIDES if pair.calls(side)]
     if not callers:
-        return row(Verdict.UNKNOWN, "who calls again after a restart is not known yet")
+        return Judgement(Verdict.UNKNOWN, "who calls again after a restart is not known yet")
     checks = {side: pair.end(side).dead_peer_s for side in callers}
     noticing = [side for side in callers if checks[side]]
     if noticing:
         side = noticing[0]
         again = "with the next packet" if pair.end(side).role is Role.ON_TRAFFIC else "at once"
         seconds = (checks[side] or 0) * _GIVEN_UP_AFTER
-        return row(Verdict.AGREED, f"{pair.names[side]} notices after about {seconds} s and calls again {again}")
+        return Judgement(Verdict.AGREED, f"{pair.names[side]} notices after about {seconds} s and calls again {again}")
     if None in checks.values():
-        return row(Verdict.UNKNOWN, f"whether {pair.names[callers[0]]} notices a dead peer is not known yet")
+        return Judgement(Verdict.UNKNOWN, f"whether {pair.names[callers[0]]} notices a dead peer is not known yet")
     side = callers[0]
     remedy = pair.set_field(side, f"Let {pair.names[side]} check every {_USUAL_CHECK_S} s", dead_peer_s=_USUAL_CHECK_S)
     reason = f"{pair.names[side]} doesn't notice when {pair.names[side.other]} restarts, and sends into a dead tunnel"
-    return row(Verdict.DIFFERS_LATER, reason, Code.RESTART_NOT_NOTICED, (remedy,))
+    return Judgement(Verdict.DIFFERS_LATER, reason, Code.RESTART_NOT_NOTICED, (remedy,))

@@ -13,9 +13,31 @@ from typing import Final
 from pontifex.core.catalogue import Code
 from pontifex.core.ipsec import Agreement, negotiate
 from pontifex.core.kinds import ANY_PEER, AuthMethod, Identity, IdentityType, Side, Tunnel
+from pontifex.core.matching.judgement import Judgement
 from pontifex.core.matching.proposals import IKE, settled
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.matching.spec import RowHeading
 from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
+
+_AMONG: Final = "{this} among other callers"
+IDENTITY_SHARED: Final = RowHeading(
+    "identity-shared", _AMONG, Stage.AUTH, Relation.COMPLEMENTARY, "local_identity", "remote_identity"
+)
+KEY_PAIR_SHARED: Final = RowHeading("key-pair-shared", _AMONG, Stage.AUTH, Relation.COMPLEMENTARY, "key_pair", "peer_public_key")
+ACCOUNT_SHARED: Final = RowHeading(
+    "account-shared", "{this}'s account among other callers", Stage.AUTH, Relation.COMPLEMENTARY, "account", "accepted_account"
+)
+FIRST_THAT_FITS: Final = RowHeading(
+    "first-that-fits", "Which tunnel {this} takes first", Stage.INIT, Relation.NEGOTIATED, "ike_proposals", "ike_proposals"
+)
+OUTSIDE_SHARED: Final = RowHeading(
+    "outside-shared",
+    "{this}'s outside address among other callers",
+    Stage.REACH,
+    Relation.COMPLEMENTARY,
+    "uplink_id",
+    "peer_address",
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,11 +77,11 @@ def identity_twice(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterator
     identity = pair.end(side).local_identity
     reason = f"{name} is {identity} to {hub}, and so is the caller of {others.named}: whoever calls puts the other out"
     remedies = (_own_identity(pair, side), _spare(pair))
-    yield pair.row(
-        "identity-shared", f"{name} among other callers", Stage.AUTH, Relation.COMPLEMENTARY,
-        mirrored(side, "local_identity", "remote_identity"), Verdict.DIFFERS_LATER, reason, Code.HUB_IDENTITY_TWICE,
-        tuple(one for one in remedies if one),
-    )  # fmt: skip
+    yield IDENTITY_SHARED.row(
+        pair,
+        Judgement(Verdict.DIFFERS_LATER, reason, Code.HUB_IDENTITY_TWICE, tuple(one for one in remedies if one)),
+        call.caller,
+    )
 
 
 def _own_identity(pair: TunnelEnds, side: Side) -> Remedy | None:
@@ -85,11 +107,9 @@ def key_pair_twice(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterator
     """Two callers of one key pair: the hub has one address for it, that of the last packet it could authenticate."""
     name = pair.names[call.caller]
     reason = f"{name} has the key pair of the caller of {others.named}: answers go to whoever has called last"
-    yield pair.row(
-        "key-pair-shared", f"{name} among other callers", Stage.AUTH, Relation.COMPLEMENTARY,
-        mirrored(call.caller, "key_pair", "peer_public_key"), Verdict.DIFFERS_LATER, reason, Code.HUB_KEY_PAIR_TWICE,
-        (_spare(pair),),
-    )  # fmt: skip
+    yield KEY_PAIR_SHARED.row(
+        pair, Judgement(Verdict.DIFFERS_LATER, reason, Code.HUB_KEY_PAIR_TWICE, (_spare(pair),)), call.caller
+    )
 
 
 def account_twice(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterator[Row]:
@@ -105,10 +125,7 @@ def account_twice(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterator[
         own = pair.end(side).changed(account=account.changed(name=better))
         far = pair.end(side.other).changed(accepted_account=accepted.changed(name=better))
         remedies = (pair.set_facing(f"Make an account {better} for it", side, own, far),)
-    yield pair.row(
-        "account-shared", f"{name}'s account among other callers", Stage.AUTH, Relation.COMPLEMENTARY,
-        mirrored(side, "account", "accepted_account"), Verdict.DIFFERS_LATER, reason, Code.HUB_ACCOUNT_TWICE, remedies,
-    )  # fmt: skip
+    yield ACCOUNT_SHARED.row(pair, Judgement(Verdict.DIFFERS_LATER, reason, Code.HUB_ACCOUNT_TWICE, remedies), call.caller)
 
 
 def first_that_fits(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterator[Row]:
@@ -126,10 +143,9 @@ def first_that_fits(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterato
         f"the IKE SA has {found.label} instead of {own.label}"
     )
     remedy = pair.set_field(call.answers, f"Give {hub} the proposals of {other.tunnel.name} here, too", ike_proposals=theirs)
-    yield pair.row(
-        "first-that-fits", f"Which tunnel {hub} takes first", Stage.INIT, Relation.NEGOTIATED,
-        ("ike_proposals", "ike_proposals"), Verdict.NARROWED, reason, Code.HUB_FIRST_THAT_FITS, (remedy,), found.label,
-    )  # fmt: skip
+    yield FIRST_THAT_FITS.row(
+        pair, Judgement(Verdict.NARROWED, reason, Code.HUB_FIRST_THAT_FITS, (remedy,), found.label), call.answers
+    )
 
 
 def same_nat(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterator[Row]:
@@ -140,16 +156,11 @@ def same_nat(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterator[Row]:
     end = pair.end(call.answers)
     by_address = end.peer_address == str(uplink.address)
     reason = f"{name} comes from {uplink.address}, as the caller of {others.named} does"
-    fields = mirrored(call.caller, "uplink_id", "peer_address")
-    title = f"{name}'s outside address among other callers"
+    mirrored(call.caller, "uplink_id", "peer_address")
     if by_address:
         remedy = pair.set_field(call.answers, f"Let {hub} accept a call from any address", peer_address=ANY_PEER)
         reason += f", and {hub} tells them apart by that address"
-        yield pair.row(
-            "outside-shared", title, Stage.REACH, Relation.COMPLEMENTARY, fields, Verdict.DIFFERS_LATER, reason,
-            Code.HUB_SAME_NAT,
-            (remedy,),
-        )  # fmt: skip
+        yield OUTSIDE_SHARED.row(pair, Judgement(Verdict.DIFFERS_LATER, reason, Code.HUB_SAME_NAT, (remedy,)), call.caller)
         return
     reason += f"; {hub} tells them apart by their identities, and can call neither"
-    yield pair.row("outside-shared", title, Stage.REACH, Relation.COMPLEMENTARY, fields, Verdict.AGREED, reason)
+    yield OUTSIDE_SHARED.row(pair, Judgement(Verdict.AGREED, reason), call.caller)

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from datetime import timedelta
-from functools import partial
 from typing import Final
 
 from pontifex.core.addressing import Address, AddressError, parse_address
@@ -12,10 +10,10 @@ from pontifex.core.catalogue import Code
 from pontifex.core.certificates import AlternativeName, BrokenChain, Certificate, Chain, NameKind, chain_to
 from pontifex.core.kinds import Identity, IdentityType, Side
 from pontifex.core.matching.identity import distinguished
-from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.matching.judgement import Judgement
+from pontifex.core.matching.row import Remedy, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
 
-_RowOf = Callable[..., Row]
 # which alternative name an identity must stand in, RFC 4945 section 3.1
 _NAME_OF: Final = {
     IdentityType.FQDN: NameKind.DNS,
@@ -26,18 +24,17 @@ _NAME_OF: Final = {
 _IDENTITY_OF: Final = {NameKind.DNS: IdentityType.FQDN, NameKind.EMAIL: IdentityType.RFC822_ADDR}
 
 
-def certificate_row(pair: TunnelEnds, side: Side, with_identity: bool = True) -> Row:
+def judge_certificate(pair: TunnelEnds, side: Side) -> Judgement:
     """Follow an end's certificate to the trust anchors of the other, in time and up to the planning horizon."""
     sent, anchors = pair.end(side).certificates, pair.end(side.other).trust_anchors
-    fields = mirrored(side, "certificates", "trust_anchors")
+    mirrored(side, "certificates", "trust_anchors")
     name, far = pair.names[side], pair.names[side.other]
-    row = partial(pair.row, f"certificate-{side.value}", f"{name}'s certificate", Stage.AUTH, Relation.COMPLEMENTARY, fields)
     if not sent or not anchors:
         what = f"{name}'s certificate" if not sent else f"what {far} trusts"
-        return row(Verdict.UNKNOWN, f"{what} is not known yet")
+        return Judgement(Verdict.UNKNOWN, f"{what} is not known yet")
     chain = chain_to(anchors, sent)
     if isinstance(chain, BrokenChain):
-        return row(
+        return Judgement(
             Verdict.DIFFERS, f"{far} can't trust {name}: {chain.reason}", Code.CERT_ROOT_LACKING, _lacking(pair, side, chain)
         )
     for link in chain.links:
@@ -45,20 +42,20 @@ def certificate_row(pair: TunnelEnds, side: Side, with_identity: bool = True) ->
         if not facts.not_before <= pair.today <= facts.not_after:
             when = f"ran out on {facts.not_after}" if pair.today > facts.not_after else f"is not valid before {facts.not_before}"
             reason = f"'{facts.subject}' {when}"
-            return row(Verdict.DIFFERS, reason, Code.CERT_NOT_VALID)
+            return Judgement(Verdict.DIFFERS, reason, Code.CERT_NOT_VALID)
     identity = pair.end(side).local_identity
-    if with_identity and identity and not _speaks_for(sent[0], identity):
+    if pair.tunnel.end(side).technology.is_ipsec and identity and not _speaks_for(sent[0], identity):
         names = ", ".join(map(str, sent[0].facts.names)) or f"subject {sent[0].facts.subject}"
         reason = f"{name} says it is {identity}, but its certificate speaks for {names}"
-        return row(Verdict.DIFFERS, reason, Code.CERT_IDENTITY, _identities(pair, side))
-    return _expiry(pair, chain, row)
+        return Judgement(Verdict.DIFFERS, reason, Code.CERT_IDENTITY, _identities(pair, side))
+    return _expiry(pair, chain)
 
 
-def _expiry(pair: TunnelEnds, chain: Chain, row: _RowOf) -> Row:
+def _expiry(pair: TunnelEnds, chain: Chain) -> Judgement:
     ends = min(chain.links, key=lambda link: link.facts.not_after).facts
     if ends.not_after <= pair.today + timedelta(days=pair.design.planning_horizon_days):
-        return row(Verdict.DIFFERS_LATER, f"'{ends.subject}' runs out on {ends.not_after}", Code.CERT_EXPIRES)
-    return row(Verdict.AGREED, f"the chain leads to '{chain.links[-1].facts.subject}', and holds until {ends.not_after}")
+        return Judgement(Verdict.DIFFERS_LATER, f"'{ends.subject}' runs out on {ends.not_after}", Code.CERT_EXPIRES)
+    return Judgement(Verdict.AGREED, f"the chain leads to '{chain.links[-1].facts.subject}', and holds until {ends.not_after}")
 
 
 def _lacking(pair: TunnelEnds, side: Side, broken: BrokenChain) -> tuple[Remedy, ...]:

@@ -15,7 +15,7 @@ from typing import Final
 from pontifex.core.addressing import Address
 from pontifex.core.catalogue import Code
 from pontifex.core.ipsec import Agreement, TransformType, negotiate
-from pontifex.core.kinds import ANY_PEER, SIDES, AuthMethod, Identity, Side, Technology, Transport, Tunnel
+from pontifex.core.kinds import ANY_PEER, SIDES, AuthMethod, Identity, Side, Transport, Tunnel
 from pontifex.core.matching.callers import (
     NOBODY,
     Call,
@@ -26,9 +26,11 @@ from pontifex.core.matching.callers import (
     key_pair_twice,
     same_nat,
 )
+from pontifex.core.matching.judgement import Judgement
 from pontifex.core.matching.overlapping import networks_twice, shared_networks
 from pontifex.core.matching.proposals import IKE
 from pontifex.core.matching.row import Relation, Row, Stage, Verdict
+from pontifex.core.matching.spec import RowHeading
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model import Design
 
@@ -40,6 +42,12 @@ _MOST_NAMED: Final = 3
 
 _Answering = tuple[str, str | None, str | None]  # gateway, uplink, and whom it answers there
 _ProposalKeys = tuple[tuple[tuple[TransformType, int, int | None], ...], ...]
+
+
+LISTENER: Final = {
+    side: RowHeading(f"listener-{side.value}", "{this}'s port", Stage.REACH, Relation.COMPLEMENTARY, "port", "port")
+    for side in SIDES
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,9 +95,9 @@ class GatewayTunnels:
             self._by_peer[hub.gateway_id, hub.uplink_id, hub.peer_address].append(call)
             if end.local_identity and end.local_identity.value:
                 self._by_identity[hub.gateway_id, end.local_identity].append(call)
-        if end.technology is Technology.PEER_KEY and end.key_pair:
+        if end.technology.traits.by_allowed_prefixes and end.key_pair:
             self._by_key_pair[hub.gateway_id, end.key_pair.public].append(call)
-        if end.account and (end.technology is Technology.TLS or end.local_auth is AuthMethod.EAP):
+        if end.account and (end.technology.traits.logs_in or end.local_auth is AuthMethod.EAP):
             self._by_account[hub.gateway_id, end.account.name].append(call)
         uplink = self._design.uplink_of(end)
         if uplink and uplink.behind_nat and uplink.address:
@@ -99,7 +107,7 @@ class GatewayTunnels:
         """Return who calls whom; None where nobody does, or it isn't known."""
         for side in SIDES:
             end, far = tunnel.end(side), self._design.uplink_of(tunnel.end(side.other))
-            over_tcp = end.technology is Technology.TLS and Transport.TCP in (end.transport, tunnel.end(side.other).transport)
+            over_tcp = end.technology.traits.over_tcp and Transport.TCP in (end.transport, tunnel.end(side.other).transport)
             if end.role and end.role.calls and far and far.callable(over_tcp) and end.peer_address != ANY_PEER:
                 return Call(tunnel, side)
         return None
@@ -206,10 +214,7 @@ class GatewayTunnels:
             free = next(number for number in range(max(port + 1, _FIRST_PORT), _LAST_PORT) if number not in taken)
             reason = f"{others[0].tunnel.name} waits on {protocol.upper()} {port} of {name} already"
             remedies = (pair.set_same(f"Let both ends use port {free}", port=free),) if pair.tunnel.left.port else ()
-            yield pair.row(
-                f"listener-{side.value}", f"{pair.names[side]}'s port", Stage.REACH, Relation.COMPLEMENTARY, ("port", "port"),
-                Verdict.DIFFERS, reason, Code.PORT_LISTENER_TWICE, remedies,
-            )  # fmt: skip
+            yield LISTENER[side].row(pair, Judgement(Verdict.DIFFERS, reason, Code.PORT_LISTENER_TWICE, remedies), side)
 
 
 def _is_first(one: Listener, other: Listener) -> bool:
@@ -226,8 +231,8 @@ def _listening(tunnel: Tunnel, side: Side, call: Call | None) -> Iterator[tuple[
     if end.technology.is_ipsec:
         for port in _IKE_PORTS:
             yield (end.uplink_id, "udp", port), Listener(tunnel, side, _IPSEC)
-    elif end.port and end.technology is Technology.TLS and end.transport:
+    elif end.port and end.technology.traits.over_tcp and end.transport:
         own = end.certificates[0].pem if end.certificates else ""
         yield (end.uplink_id, end.transport.value, end.port), Listener(tunnel, side, ("tls", own))
-    elif end.port and end.technology is Technology.PEER_KEY and end.key_pair:
+    elif end.port and end.technology.traits.by_allowed_prefixes and end.key_pair:
         yield (end.uplink_id, "udp", end.port), Listener(tunnel, side, ("peer-key", end.key_pair.public))

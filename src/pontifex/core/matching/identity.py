@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import unicodedata
 from collections.abc import Callable
-from functools import partial
 from typing import Final
 
 from cryptography import x509
@@ -12,28 +11,27 @@ from cryptography import x509
 from pontifex.core.addressing import Address, AddressError, Family, parse_address
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import Identity, IdentityType, Side, SiteKind
-from pontifex.core.matching.row import Relation, Row, Stage, Verdict
+from pontifex.core.matching.judgement import Judgement
+from pontifex.core.matching.row import Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
 
 
-def identity_row(pair: TunnelEnds, side: Side) -> Row:
+def judge_identity(pair: TunnelEnds, side: Side) -> Judgement:
     """Compare the identity that an end sends with the one that the other expects."""
     sent, expected = pair.end(side).local_identity, pair.end(side.other).remote_identity
     fields = mirrored(side, "local_identity", "remote_identity")
     name, far = pair.names[side], pair.names[side.other]
 
-    title = f"{name}'s identity"
-    row = partial(pair.row, f"identity-{side.value}", title, Stage.AUTH, Relation.MIRROR, fields)
     if sent is None and _is_forgotten(pair, side):
         mendable = expected and expected.value and not _malformed(expected)
         remedies = (pair.copy_to(side, f"{name}'s identity", *fields),) if mendable else ()
-        return row(Verdict.DIFFERS, f"{name} sends no identity: its own is not set", Code.END_IDENTITY_EMPTY, remedies)
+        return Judgement(Verdict.DIFFERS, f"{name} sends no identity: its own is not set", Code.END_IDENTITY_EMPTY, remedies)
     if sent is None or expected is None:
         who = name if sent is None else far
-        return row(Verdict.UNKNOWN, f"what {who} {'says' if sent is None else 'expects'} is not known yet")
+        return Judgement(Verdict.UNKNOWN, f"what {who} {'says' if sent is None else 'expects'} is not known yet")
     takes_any = expected.type is IdentityType.ANY
     if sent == expected and sent.value and not _malformed(sent):
-        return row(Verdict.AGREED, "both have the same type and value")
+        return Judgement(Verdict.AGREED, "both have the same type and value")
     what = f"{name}'s identity"
     for end, given, reason in (
         (side, sent, f"{name}'s own identity is empty"),
@@ -42,23 +40,25 @@ def identity_row(pair: TunnelEnds, side: Side) -> Row:
         if not given.value and given.type is not IdentityType.ANY:
             other = expected if end is side else sent
             mendable = other.value and not takes_any and not _malformed(other)  # else there is nothing to copy
-            return row(Verdict.DIFFERS, reason, Code.END_IDENTITY_EMPTY, (pair.copy_to(end, what, *fields),) if mendable else ())
+            return Judgement(
+                Verdict.DIFFERS, reason, Code.END_IDENTITY_EMPTY, (pair.copy_to(end, what, *fields),) if mendable else ()
+            )
     for end, given in ((side, sent), (side.other, expected)):
         fault = _malformed(given)
         if fault:
             other = expected if end is side else sent
             mendable = other.value and not takes_any and not _malformed(other)
             reason = f"{pair.names[end]} has '{given.value}' as {given.type.value}, which {fault}"
-            return row(
+            return Judgement(
                 Verdict.DIFFERS, reason, Code.END_IDENTITY_INVALID, (pair.copy_to(end, what, *fields),) if mendable else ()
             )
     if takes_any:
-        return row(Verdict.AGREED, f"{far} accepts any identity")
+        return Judgement(Verdict.AGREED, f"{far} accepts any identity")
     folds = pair.gateway(side.other).folds_case
     if sent.type is expected.type and _means_the_same(sent, expected, folds):
-        return row(Verdict.AGREED, "both mean the same, though it is written differently")
+        return Judgement(Verdict.AGREED, "both mean the same, though it is written differently")
     code, clause = _difference(sent, expected)
-    return row(Verdict.DIFFERS, f"{name}'s identities differ {clause}", code, pair.copies(what, *fields))
+    return Judgement(Verdict.DIFFERS, f"{name}'s identities differ {clause}", code, pair.copies(what, *fields))
 
 
 def _is_forgotten(pair: TunnelEnds, side: Side) -> bool:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from functools import lru_cache, partial
+from functools import lru_cache
 from typing import Final
 
 from pontifex.core.addressing import Family, Interface, Prefix, next_free
@@ -10,9 +10,10 @@ from pontifex.core.addressing.home import HOME_PREFIXES
 from pontifex.core.catalogue import Code
 from pontifex.core.ipsec import Agreement, Transform, TransformType
 from pontifex.core.ipsec.overhead import Overhead, OverheadError, overhead
-from pontifex.core.kinds import SIDES, Mode, Network, Side, Technology
+from pontifex.core.kinds import SIDES, Mode, Network, Side
+from pontifex.core.matching.judgement import Judgement
 from pontifex.core.matching.proposals import CHILD, settled
-from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.matching.row import Remedy, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model import occupied_prefixes, put
 
@@ -20,43 +21,44 @@ USUAL_MTU: Final = 1500  # RFC 894; where nothing else is known of a path
 _POINT_TO_POINT: Final = {Family.V4: 30, Family.V6: 64}  # lengths of an inner network
 
 
-def mode_row(pair: TunnelEnds) -> Row:
+def judge_mode(pair: TunnelEnds) -> Judgement:
     """Compare what decides at each end which packets go in; both kinds can meet, if their networks do."""
     left, right = pair.tunnel.left.mode, pair.tunnel.right.mode
-    row = partial(pair.row, "mode", "Mode", Stage.CHILD, Relation.COMPLEMENTARY, ("mode", "mode"))
     if left is None or right is None:
-        return row(Verdict.AGREED, "not known at each end, which stops nothing while the networks agree")
+        return Judgement(Verdict.AGREED, "not known at each end, which stops nothing while the networks agree")
     if left is right:
         how = "routes decide what goes in" if left is Mode.ROUTE else "the networks decide what goes in"
-        return row(Verdict.AGREED, f"{how} at both ends")
+        return Judgement(Verdict.AGREED, f"{how} at both ends")
     routed = Side.LEFT if left is Mode.ROUTE else Side.RIGHT
     by_policy = pair.names[routed.other]
-    return row(Verdict.AGREED, f"{pair.names[routed]} routes into the tunnel; {by_policy} lets in only what its networks name")
+    return Judgement(
+        Verdict.AGREED, f"{pair.names[routed]} routes into the tunnel; {by_policy} lets in only what its networks name"
+    )
 
 
-def inner_network_row(pair: TunnelEnds) -> Row:
+def judge_inner_network(pair: TunnelEnds) -> Judgement:
     """Compare the inner addresses with each other, and with every network that stands at either site."""
-    fields = ("inner_address", "inner_address")
-    row = partial(pair.row, "inner-address", "Inner address", Stage.TRAFFIC, Relation.COMPLEMENTARY, fields)
     given = [address for side in SIDES if (address := pair.end(side).inner_address)]
     for address in given:
         captured = _captured(pair, address.prefix)
         if captured:
             site = pair.design.site_by_id[captured.site_id].name
             reason = f"the tunnel's own network {address.prefix} takes the traffic of {site}'s {captured.name} {captured.prefix}"
-            return row(Verdict.DIFFERS, reason, Code.ADDRESS_INNER_NETWORK, _fresh_inner(pair, address))
+            return Judgement(Verdict.DIFFERS, reason, Code.ADDRESS_INNER_NETWORK, _fresh_inner(pair, address))
     if len(given) < 2:
         if not given:
-            return row(Verdict.AGREED, "the tunnel has no inner network of its own")
-        return row(Verdict.AGREED, "one end alone has an inner address, which is enough where the other goes by its networks")
+            return Judgement(Verdict.AGREED, "the tunnel has no inner network of its own")
+        return Judgement(
+            Verdict.AGREED, "one end alone has an inner address, which is enough where the other goes by its networks"
+        )
     first, second = given
     if first.address == second.address:
         reason = f"both ends have {first.address} as their inner address"
-        return row(Verdict.DIFFERS, reason, Code.TUNNEL_INNER_ADDRESS_TWICE, _fresh_inner(pair, first))
+        return Judgement(Verdict.DIFFERS, reason, Code.TUNNEL_INNER_ADDRESS_TWICE, _fresh_inner(pair, first))
     if first.prefix != second.prefix:
         reason = f"the inner addresses lie in different networks ({first.prefix} and {second.prefix})"
-        return row(Verdict.DIFFERS, reason, Code.TUNNEL_INNER_NETWORKS_DIFFER, _fresh_inner(pair, first))
-    return row(Verdict.AGREED, f"both lie in {first.prefix}, which no network of either site touches")
+        return Judgement(Verdict.DIFFERS, reason, Code.TUNNEL_INNER_NETWORKS_DIFFER, _fresh_inner(pair, first))
+    return Judgement(Verdict.AGREED, f"both lie in {first.prefix}, which no network of either site touches")
 
 
 def _captured(pair: TunnelEnds, inner: Prefix) -> Network | None:
@@ -121,10 +123,9 @@ def _outer_family(pair: TunnelEnds) -> Family:
     return families[0] if families else Family.V4
 
 
-def _fits(pair: TunnelEnds, field: str, title: str, most: int, code: Code, what: str) -> Row:
+def _fits(pair: TunnelEnds, field: str, most: int, code: Code, what: str) -> Judgement:
     """Compare what both ends are set to with the most that fits."""
-    key = field.replace("_", "-")
-    row = partial(pair.row, key, title, Stage.TRAFFIC, Relation.COMPLEMENTARY, (field, field), value=str(most))
+    value = str(most)
     large = [side for side in SIDES if (getattr(pair.end(side), field) or 0) > most]
     if large:
         names = " and ".join(f"{pair.names[side]} has {getattr(pair.end(side), field)}" for side in large)
@@ -132,51 +133,45 @@ def _fits(pair: TunnelEnds, field: str, title: str, most: int, code: Code, what:
         if len(large) > 1:
             left, right = (pair.end(side).with_valid({field: most}) for side in SIDES)
             remedies = (pair.set_ends(f"Give both ends {most}", left, right),)
-        return row(Verdict.NARROWED, f"{names}, but only {what} of up to {most} octets fit: larger ones stall", code, remedies)
+        reason = f"{names}, but only {what} of up to {most} octets fit: larger ones stall"
+        return Judgement(Verdict.NARROWED, reason, code, remedies, value)
     if any(getattr(pair.end(side), field) for side in SIDES):
-        return row(Verdict.AGREED, f"{what} of up to {most} octets fit in either direction")
-    return row(Verdict.AGREED, f"not set; {what} of up to {most} octets fit in either direction")
+        return Judgement(Verdict.AGREED, f"{what} of up to {most} octets fit in either direction", value=value)
+    return Judgement(Verdict.AGREED, f"not set; {what} of up to {most} octets fit in either direction", value=value)
 
 
-def inner_mtu_row(pair: TunnelEnds) -> Row:
+_UNDECIDED: Final = Judgement(Verdict.AGREED, "follows from the cipher, on which the ends don't agree yet")
+
+
+def judge_inner_mtu(pair: TunnelEnds) -> Judgement:
     """Compare the inner MTU of both ends with what the path leaves (RFC 4303, RFC 3948)."""
     cost = tunnel_overhead(pair)
-    if cost is None:
-        return _undecided(pair, "inner_mtu", "Inner MTU, octets")
-    return _fits(pair, "inner_mtu", "Inner MTU, octets", cost.inner_mtu, Code.MTU_TOO_BIG, "packets")
+    return _fits(pair, "inner_mtu", cost.inner_mtu, Code.MTU_TOO_BIG, "packets") if cost else _UNDECIDED
 
 
-def tcp_mss_row(pair: TunnelEnds) -> Row:
+def judge_tcp_mss(pair: TunnelEnds) -> Judgement:
     """Compare the TCP MSS of both ends with what the path leaves to the family of the inner networks."""
     cost = tunnel_overhead(pair)
     if cost is None:
-        return _undecided(pair, "tcp_mss", "TCP MSS, octets")
+        return _UNDECIDED
     families = {one.family for side in SIDES for one in pair.end(side).local_networks}
     most = cost.tcp_mss_v6 if families == {Family.V6} else cost.tcp_mss_v4
-    return _fits(pair, "tcp_mss", "TCP MSS, octets", most, Code.MTU_MSS_TOO_BIG, "segments")
+    return _fits(pair, "tcp_mss", most, Code.MTU_MSS_TOO_BIG, "segments")
 
 
-def _undecided(pair: TunnelEnds, field: str, title: str) -> Row:
-    reason = "follows from the cipher, on which the ends don't agree yet"
-    key = field.replace("_", "-")
-    return pair.row(key, title, Stage.TRAFFIC, Relation.COMPLEMENTARY, (field, field), Verdict.AGREED, reason)
-
-
-def compression_row(pair: TunnelEnds) -> Row:
+def judge_compression(pair: TunnelEnds) -> Judgement:
     """Compare compression: IPsec negotiates it (RFC 7296 section 2.22), TLS takes it for agreed."""
     left, right = (bool(pair.end(side).compression) for side in SIDES)
 
-    fields = ("compression", "compression")
-    row = partial(pair.row, "compression", "Compression", Stage.TRAFFIC, Relation.EQUAL, fields)
     if left == right:
-        return row(Verdict.AGREED, "on at both ends" if left else "off at both ends")
+        return Judgement(Verdict.AGREED, "on at both ends" if left else "off at both ends")
     at = pair.names[Side.LEFT if left else Side.RIGHT]
-    if pair.technology is Technology.TLS:
+    if not pair.tunnel.left.technology.is_ipsec:
         remedy = pair.set_same("Switch compression off at both ends", compression=False)
-        return row(
+        return Judgement(
             Verdict.DIFFERS,
             f"compression is on at {at} alone, and the other end reads garbage",
             Code.TLS_COMPRESSION_DIFFERS,
             (remedy,),
         )
-    return row(Verdict.AGREED, f"on at {at} alone, so packets go as they are")
+    return Judgement(Verdict.AGREED, f"on at {at} alone, so packets go as they are")

@@ -2,50 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from datetime import date
-from functools import partial
-from typing import Annotated, Final
+from typing import Annotated
 
 from pydantic import Field
 
 from pontifex.core.catalogue import Code
 from pontifex.core.ipsec.preshared_key import KeyFacts, spoken
-from pontifex.core.kinds import SIDES, AuthMethod, Side, Technology, Tunnel
-from pontifex.core.matching.alive import dead_peer_row, keepalive_row
-from pontifex.core.matching.authentication import account_row, eap_method_row, method_row, uses
-from pontifex.core.matching.certificate import certificate_row
-from pontifex.core.matching.exchange_mode import exchange_mode_row
+from pontifex.core.kinds import Side, Tunnel
 from pontifex.core.matching.gateway_tunnels import GatewayTunnels
-from pontifex.core.matching.identity import identity_row
-from pontifex.core.matching.inner import compression_row, inner_mtu_row, inner_network_row, mode_row, tcp_mss_row
-from pontifex.core.matching.key import key_row
-from pontifex.core.matching.networks import networks_row, passing_row
-from pontifex.core.matching.peer_key import public_key_row, same_key_row
-from pontifex.core.matching.peering import agreement_row
-from pontifex.core.matching.proposals import child_row, ike_row, ladder
+from pontifex.core.matching.judgement import Judgement
+from pontifex.core.matching.proposals import ladder
 from pontifex.core.matching.questions import Questions, questions
-from pontifex.core.matching.reach import peer_address_row, role_row, uplink_text
-from pontifex.core.matching.rekey import (
-    child_rekey_row,
-    lifetime_row,
-    margin_row,
-    phase_lifetime_row,
-    reauthentication_row,
-    volume_row,
-)
+from pontifex.core.matching.reach import uplink_text
 from pontifex.core.matching.rotation import RotationStep, rotation
-from pontifex.core.matching.row import EndField, Relation, Row, ShownRow, Stage, Verdict
-from pontifex.core.matching.technology import switch_row, technology_row
-from pontifex.core.matching.tls import (
-    cipher_row,
-    control_key_row,
-    digest_row,
-    equal_row,
-    pushed_row,
-    renegotiation_row,
-)
+from pontifex.core.matching.row import EndField, Row, ShownRow, Stage, Verdict
+from pontifex.core.matching.rows import REACH, ROWS
+from pontifex.core.matching.spec import RowSpec
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.matching.vetting import vetted
 from pontifex.core.model import Design
@@ -75,16 +50,13 @@ class Match:
     ]
 
 
-RowMaker = Callable[[TunnelEnds], Row]
-
-
 def compare(pair: TunnelEnds, together: GatewayTunnels | None = None) -> tuple[Row, ...]:
     """Compare the two ends of a tunnel, and with `together` what other tunnels of its gateways are to it.
 
     Rows are in the order in which a call would meet them.
     """
-    makers = ROWS[pair.technology] if pair.technology else _reach
-    rows = vetted(pair, _made(pair, makers(pair)), lambda changed: _made(changed, makers(changed)))
+    specs = ROWS[pair.technology] if pair.technology else REACH
+    rows = vetted(pair, _made(pair, specs), lambda changed: _made(changed, specs))
     beside: tuple[Row, ...] = ()
     if together:
         with pair.failures.guard("tunnels of one gateway", pair.tunnel.id):
@@ -102,126 +74,18 @@ def _in_order(rows: tuple[Row, ...], beside: tuple[Row, ...]) -> tuple[Row, ...]
     return tuple(found)
 
 
-def _made(pair: TunnelEnds, makers: Iterable[RowMaker]) -> Iterator[Row]:
-    """Yield the rows; one that can't be made for an error of ours says so, and the others stand."""
-    stage = Stage.REACH
-    for make in makers:
-        name = getattr(make, "func", make).__name__.removesuffix("_row")
-        row: Row | None = None
-        with pair.failures.guard(name, pair.tunnel.id):
-            row = make(pair)
-        if row is None:
-            kind = pair.failures.found[-1].kind
-            reason = f"this can't be compared: an error of Pontifex itself ({kind}), which is in its log"
-            title = name.replace("_", " ").capitalize()
-            relation = Relation.COMPLEMENTARY
-            row = pair.row(
-                f"failed-{name}",
-                title,
-                stage,
-                relation,
-                ("enabled", "enabled"),
-                Verdict.UNKNOWN,
-                reason,
-                Code.ANALYSIS_CHECK_FAILED,
-            )
-        stage = row.stage
-        yield row
-
-
-def _each_side(make: Callable[..., Row]) -> Iterator[RowMaker]:
-    for side in SIDES:
-        yield partial(make, side=side)
-
-
-def _reach(pair: TunnelEnds) -> Iterator[RowMaker]:  # noqa: ARG001 -- one signature for all
-    """What matters whatever the technology, and all that can be compared where the ends have different ones."""
-    yield from (technology_row, switch_row, role_row)
-    yield from _each_side(peer_address_row)
-    yield keepalive_row
-
-
-def _proofs(pair: TunnelEnds) -> Iterator[RowMaker]:
-    """What IPsec asks of authentication, with the rows of the methods in use."""
-    yield from _each_side(method_row)
-    yield from _each_side(identity_row)
-    if uses(pair, AuthMethod.PRE_SHARED_KEY):
-        yield key_row
-    for side in SIDES:
-        if AuthMethod.CERTIFICATE in (pair.end(side).local_auth, pair.end(side.other).remote_auth):
-            yield partial(certificate_row, side=side)
-    if uses(pair, AuthMethod.EAP):
-        yield from (eap_method_row, account_row)
-
-
-def _networks() -> Iterator[RowMaker]:
-    yield from _each_side(networks_row)
-    yield passing_row
-
-
-_TRAFFIC: Final = (inner_network_row, inner_mtu_row, tcp_mss_row, compression_row)
-
-
-def _ikev2(pair: TunnelEnds) -> Iterator[RowMaker]:
-    yield from _reach(pair)
-    yield ike_row
-    yield from _proofs(pair)
-    yield child_row
-    yield from _networks()
-    yield mode_row
-    yield from _TRAFFIC
-    yield child_rekey_row
-    yield partial(lifetime_row, field="child_lifetime_s")
-    yield volume_row
-    yield partial(lifetime_row, field="ike_lifetime_s")
-    yield from (margin_row, reauthentication_row, dead_peer_row)
-
-
-def _ikev1(pair: TunnelEnds) -> Iterator[RowMaker]:
-    yield from _reach(pair)
-    yield from (exchange_mode_row, ike_row)
-    yield partial(phase_lifetime_row, field="ike_lifetime_s")
-    yield from _proofs(pair)
-    yield child_row
-    yield from _networks()
-    yield mode_row
-    yield partial(phase_lifetime_row, field="child_lifetime_s")
-    yield from _TRAFFIC
-    yield dead_peer_row
-
-
-def _tls(pair: TunnelEnds) -> Iterator[RowMaker]:
-    yield from _reach(pair)
-    yield partial(equal_row, field="transport")
-    yield partial(equal_row, field="port")
-    yield from (cipher_row, digest_row, control_key_row)
-    for side in SIDES:
-        yield partial(certificate_row, side=side, with_identity=False)
-    yield account_row
-    yield from _networks()
-    yield from (pushed_row, inner_network_row, compression_row, renegotiation_row, dead_peer_row)
-
-
-def _peer_key(pair: TunnelEnds) -> Iterator[RowMaker]:
-    yield from _reach(pair)
-    yield partial(equal_row, field="port")
-    yield same_key_row
-    yield from _each_side(public_key_row)
-    yield from _networks()
-    yield inner_network_row
-
-
-def _cloud_peering(pair: TunnelEnds) -> Iterator[RowMaker]:  # noqa: ARG001 -- one signature for all
-    yield from (technology_row, switch_row, agreement_row)
-
-
-ROWS: Final[dict[Technology, Callable[[TunnelEnds], Iterator[RowMaker]]]] = {
-    Technology.IPSEC_IKEV2: _ikev2,
-    Technology.IPSEC_IKEV1: _ikev1,
-    Technology.TLS: _tls,
-    Technology.PEER_KEY: _peer_key,
-    Technology.CLOUD_PEERING: _cloud_peering,
-}
+def _made(pair: TunnelEnds, specs: Iterable[RowSpec]) -> Iterator[Row]:
+    """Yield the rows that apply; one that can't be judged for an error of ours says so, and the others stand."""
+    for spec in specs:
+        judgement: Judgement | None = None
+        with pair.failures.guard(spec.key, pair.tunnel.id):
+            if not spec.applies(pair):
+                continue
+            judgement = spec.judge(pair)
+        if judgement is None:
+            reason = f"this can't be compared: an error of Pontifex itself ({pair.failures.found[-1].kind}), which is in its log"
+            judgement = Judgement(Verdict.UNKNOWN, reason, Code.ANALYSIS_CHECK_FAILED)
+        yield spec.row(pair, judgement, spec.about(pair))
 
 
 def match(design: Design, tunnel: Tunnel, today: date) -> Match:
@@ -254,6 +118,7 @@ def _shown(pair: TunnelEnds, row: Row) -> ShownRow:
         relation=row.relation,
         left=row.left,
         right=row.right,
+        copyable=row.copyable,
         verdict=row.verdict,
         value=row.value,
         reason=row.reason,

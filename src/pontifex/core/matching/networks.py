@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from functools import lru_cache, partial
+from functools import lru_cache
 from typing import Final
 
 from pontifex.core.addressing import Region, Selector, common_region, minimal_cover, region_without, same_region
 from pontifex.core.addressing.selector import ANY_PORT, WITH_PORTS
 from pontifex.core.catalogue import Code
-from pontifex.core.kinds import Side, Technology
-from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.kinds import Side
+from pontifex.core.matching.judgement import Judgement
+from pontifex.core.matching.row import Remedy, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
-
-_RowOf = Callable[..., Row]
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,42 +23,42 @@ class _Fault:
     remedies: tuple[Remedy, ...] = ()
 
 
-def networks_row(pair: TunnelEnds, side: Side) -> Row:
+def judge_networks(pair: TunnelEnds, side: Side) -> Judgement:
     """Compare an end's local networks with what the other end has as its remote ones."""
     local, remote = pair.end(side).local_networks, pair.end(side.other).remote_networks
     fields = mirrored(side, "local_networks", "remote_networks")
     name, far = pair.names[side], pair.names[side.other]
 
-    title = f"{name}'s networks"
-    row = partial(pair.row, f"networks-{side.value}", title, Stage.CHILD, Relation.MIRROR, fields)
     if not local or not remote:
-        return row(Verdict.UNKNOWN, f"the networks that {name if not local else far} has for {name} are not known yet")
+        return Judgement(Verdict.UNKNOWN, f"the networks that {name if not local else far} has for {name} are not known yet")
     fault = _too_many(pair, side)
     if fault:
-        return row(Verdict.DIFFERS, fault.reason, code=fault.code, remedies=fault.remedies)
+        return Judgement(Verdict.DIFFERS, fault.reason, code=fault.code, remedies=fault.remedies)
     if same_region(local, remote):
-        return row(Verdict.AGREED, "both ends have the same networks")
-    return _compared(pair, side, row, pair.copies(f"{name}'s networks", *fields))
+        return Judgement(Verdict.AGREED, "both ends have the same networks")
+    return _compared(pair, side, pair.copies(f"{name}'s networks", *fields))
 
 
-def _compared(pair: TunnelEnds, side: Side, row: _RowOf, remedies: tuple[Remedy, ...]) -> Row:
+def _compared(pair: TunnelEnds, side: Side, remedies: tuple[Remedy, ...]) -> Judgement:
     local, remote = pair.end(side).local_networks, pair.end(side.other).remote_networks
     name, far = pair.names[side], pair.names[side.other]
     common = common_networks(pair, side)
     if not common:
         reason = f"{name} and {far} have no address of {name}'s in common"
-        return row(Verdict.DIFFERS, reason, code=_code(pair, Code.CHILD_NO_COMMON_NETWORK), remedies=remedies)
+        return Judgement(Verdict.DIFFERS, reason, code=_code(pair, Code.CHILD_NO_COMMON_NETWORK), remedies=remedies)
     value = listed(common)
-    if pair.technology is Technology.IPSEC_IKEV1:
+    if pair.technology and not pair.technology.traits.narrows:
         reason = f"{name} has {listed(local)}, {far} has {listed(remote)}, and IKEv1 narrows nothing"
-        return row(Verdict.DIFFERS, reason, code=Code.IKE1_NETWORKS_DIFFER, remedies=remedies)
+        return Judgement(Verdict.DIFFERS, reason, code=Code.IKE1_NETWORKS_DIFFER, remedies=remedies)
     for end, own in ((side, local), (side.other, remote)):
         if any(one.is_all for one in own):
             reason = f"{pair.names[end]} has all traffic for {name}, {pair.names[end.other]} only {value}: the rest never passes"
-            return row(Verdict.NARROWED, reason, _code(pair, Code.CHILD_ALL_TRAFFIC_ONE_SIDE), remedies, value)
+            return Judgement(Verdict.NARROWED, reason, _code(pair, Code.CHILD_ALL_TRAFFIC_ONE_SIDE), remedies, value)
     lost = [f"{listed(here)} only at {name}"] if (here := region_without(local, common)) else []
     lost += [f"{listed(there)} only at {far}"] if (there := region_without(remote, common)) else []
-    return row(Verdict.NARROWED, f"never passes: {'; '.join(lost)}", _code(pair, Code.CHILD_NETWORKS_NARROWED), remedies, value)
+    return Judgement(
+        Verdict.NARROWED, f"never passes: {'; '.join(lost)}", _code(pair, Code.CHILD_NETWORKS_NARROWED), remedies, value
+    )
 
 
 # IPsec negotiates networks in its Child SA; elsewhere each end goes by its own list, with other consequences
@@ -115,24 +114,24 @@ def partners(box: Selector, others: Iterable[Selector]) -> list[Selector]:
     return [other for other in others if other.family is box.family and own & protocols_of(other)]
 
 
-def passing_row(pair: TunnelEnds) -> Row:
+def judge_passing(pair: TunnelEnds) -> Judgement:
     """Judge the networks of both sides together: a packet has one family and one protocol at both (RFC 4301 section 4.4.1)."""
-    fields = ("local_networks", "local_networks")
-    row = partial(pair.row, "passing", "What passes between them", Stage.CHILD, Relation.COMPLEMENTARY, fields)
     common = {side: common_networks(pair, side) for side in Side}
     if not all(common.values()):
-        return row(Verdict.AGREED, "follows from the networks of both sides")
+        return Judgement(Verdict.AGREED, "follows from the networks of both sides")
     alone = {side: [box for box in common[side] if not partners(box, common[side.other])] for side in Side}
     names = pair.names
     if all(len(alone[side]) == len(common[side]) for side in Side):
         here, there = (f"{names[side]} has {listed(common[side])}" for side in Side)
         reason = f"nothing can pass: {here}, {there}, and no packet is of both"
-        return row(Verdict.DIFFERS, reason, _code(pair, Code.CHILD_NOTHING_PASSES), tuple(_for_every_protocol(pair, common)))
+        return Judgement(
+            Verdict.DIFFERS, reason, _code(pair, Code.CHILD_NOTHING_PASSES), tuple(_for_every_protocol(pair, common))
+        )
     lonely = [f"{listed(boxes)} at {names[side]}" for side, boxes in alone.items() if boxes]
     if lonely:
         reason = f"never passes: {' and '.join(lonely)}; the far side has nothing of that family and protocol"
-        return row(Verdict.NARROWED, reason, _code(pair, Code.CHILD_PARTNER_LACKING))
-    return row(Verdict.AGREED, "each network has a partner of its family and protocol on the far side")
+        return Judgement(Verdict.NARROWED, reason, _code(pair, Code.CHILD_PARTNER_LACKING))
+    return Judgement(Verdict.AGREED, "each network has a partner of its family and protocol on the far side")
 
 
 def _for_every_protocol(pair: TunnelEnds, common: dict[Side, Region]) -> Iterator[Remedy]:

@@ -9,14 +9,25 @@ from typing import Final
 
 from pontifex.core.addressing import Region, Selector, common_region
 from pontifex.core.catalogue import Code
-from pontifex.core.kinds import SIDES, Mode, Side, Technology, Tunnel, TunnelEnd
+from pontifex.core.kinds import SIDES, Mode, Side, Tunnel, TunnelEnd
+from pontifex.core.matching.judgement import Judgement
 from pontifex.core.matching.networks import listed
 from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.matching.spec import RowHeading
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model import Design, put
 
 _Named = tuple[Selector, Tunnel, Side]  # a network beyond a tunnel, and the side of the gateway that names it
 _MOST: Final = 4  # of the tunnels that one shares networks with
+
+
+NETWORKS_SHARED: Final = {
+    side: RowHeading(
+        f"networks-shared-{side.value}", "{this}'s other tunnels", Stage.CHILD, Relation.COMPLEMENTARY, "remote_networks",
+        "remote_networks",
+    )
+    for side in SIDES
+}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,7 +50,7 @@ def shared_networks(design: Design) -> dict[str, list[SharedNetworks]]:
         for side in SIDES:
             end = tunnel.end(side)
             takes = end.technology.is_ipsec and end.mode is Mode.POLICY
-            if takes or end.technology is Technology.PEER_KEY:
+            if takes or end.technology.traits.by_allowed_prefixes:
                 by_gateway[end.gateway_id] += [(one, tunnel, side) for one in end.remote_networks]
     for boxes in by_gateway.values():
         for one, other in _meeting(boxes):
@@ -74,7 +85,7 @@ def _note(design: Design, found: dict[str, list[SharedNetworks]], one: _Named, o
     if theirs != selector and theirs.contains(selector):
         return  # this tunnel's is the narrower one, and asked first
     networks = common_region((selector,), (theirs,))
-    by_source = tunnel.end(side).technology is not Technology.PEER_KEY
+    by_source = not tunnel.end(side).technology.traits.by_allowed_prefixes
     sources = common_region(tunnel.end(side).local_networks, rival.end(far).local_networks)
     far_ends = tunnel.end(side.other), rival.end(far.other)
     if networks and (sources or not by_source) and not _is_collision(design, networks, far_ends):
@@ -85,17 +96,16 @@ def networks_twice(pair: TunnelEnds, shared: SharedNetworks) -> Row:
     """Two tunnels of one gateway that name the same packets: one takes them (RFC 4301 section 4.4.1)."""
     name = pair.names[shared.side]
     common = listed(shared.networks)
-    fields = ("remote_networks", "remote_networks")
-    title, key = f"{name}'s other tunnels", f"networks-shared-{shared.side.value}"
+    _title, _key = f"{name}'s other tunnels", f"networks-shared-{shared.side.value}"
     if shared.narrower:
         reason = f"what goes from {name} to {common} is taken by {shared.other.name}, whose networks are narrower"
-        return pair.row(key, title, Stage.CHILD, Relation.COMPLEMENTARY, fields, Verdict.AGREED, reason)
-    by = "whichever was entered last" if pair.technology is Technology.PEER_KEY else "the order of policies, or the last SA,"
+        return NETWORKS_SHARED[shared.side].row(pair, Judgement(Verdict.AGREED, reason), shared.side)
+    by_prefixes = pair.tunnel.left.technology.traits.by_allowed_prefixes
+    by = "whichever was entered last" if by_prefixes else "the order of policies, or the last SA,"
     reason = f"{shared.other.name} has {common} beyond it, too: {by} decides which of them gets the packets"
-    return pair.row(
-        key, title, Stage.CHILD, Relation.COMPLEMENTARY, fields, Verdict.NARROWED, reason, Code.HUB_NETWORKS_TWICE,
-        tuple(_told_apart(pair, shared)),
-    )  # fmt: skip
+    return NETWORKS_SHARED[shared.side].row(
+        pair, Judgement(Verdict.NARROWED, reason, Code.HUB_NETWORKS_TWICE, tuple(_told_apart(pair, shared))), shared.side
+    )
 
 
 def _told_apart(pair: TunnelEnds, shared: SharedNetworks) -> Iterator[Remedy]:

@@ -2,25 +2,22 @@
 
 from __future__ import annotations
 
-from functools import partial
-
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import SIDES
-from pontifex.core.matching.row import Relation, Row, Stage, Verdict
+from pontifex.core.matching.judgement import Judgement
+from pontifex.core.matching.row import Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 
-def agreement_row(pair: TunnelEnds) -> Row:
+def judge_agreement(pair: TunnelEnds) -> Judgement:
     """Tell whether both sides have agreed to a peering."""
-    fields = ("peering_agreed", "peering_agreed")
-    row = partial(pair.row, "peering", "Agreed to", Stage.REACH, Relation.COMPLEMENTARY, fields)
     open_, refused = ([side for side in SIDES if pair.end(side).peering_agreed is state] for state in (None, False))
     if refused:
         names = " and ".join(pair.names[side] for side in refused)
         asked = [pair.names[side] for side in SIDES if pair.end(side).peering_agreed]
         reason = f"{asked[0]} has requested it, and {names} has not accepted" if asked else "neither side has requested it"
         remedy = pair.set_same(f"Accept it at {names}" if asked else "Request and accept it", peering_agreed=True)
-        return row(Verdict.DIFFERS, reason, Code.PEERING_NOT_ACCEPTED, (remedy,))
+        return Judgement(Verdict.DIFFERS, reason, Code.PEERING_NOT_ACCEPTED, (remedy,))
     if open_:
-        return row(Verdict.UNKNOWN, f"whether {pair.names[open_[0]]} has agreed is not known yet")
-    return row(Verdict.AGREED, "one side has requested it, the other accepted")
+        return Judgement(Verdict.UNKNOWN, f"whether {pair.names[open_[0]]} has agreed is not known yet")
+    return Judgement(Verdict.AGREED, "one side has requested it, the other accepted")

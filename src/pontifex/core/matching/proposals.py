@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import partial
 from typing import Final
 
 from pontifex.core.catalogue import Code
@@ -19,7 +18,8 @@ from pontifex.core.ipsec import (
     negotiate,
 )
 from pontifex.core.kinds import SIDES, Side, Technology
-from pontifex.core.matching.row import Alternative, ProposalAlignment, Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.matching.judgement import Judgement
+from pontifex.core.matching.row import Alternative, ProposalAlignment, Remedy, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 Lists = dict[Side, tuple[Proposal, ...]]
@@ -31,7 +31,6 @@ class Negotiated:
 
     key: str
     title: str
-    stage: Stage
     protocol: Protocol | Phase
     field: str
     leave_out: frozenset[TransformType]  # what is not compared
@@ -41,33 +40,31 @@ class Negotiated:
 
 _IKE_CODES: Final = (Code.IKE_INVALID_PROPOSAL, Code.IKE_NO_COMMON_PROPOSAL)
 _CHILD_CODES: Final = (Code.CHILD_INVALID_PROPOSAL, Code.CHILD_NO_COMMON_PROPOSAL)
-_IKE = Negotiated("ike-proposals", "IKE proposals", Stage.INIT, Protocol.IKE, "ike_proposals", frozenset(), *_IKE_CODES)
+_IKE = Negotiated("ike-proposals", "IKE proposals", Protocol.IKE, "ike_proposals", frozenset(), *_IKE_CODES)
 # IKE_AUTH carries no key exchange for the Child SA, additional ones included: they matter only from the first rekey on
 # (RFC 7296 section 1.2, RFC 9370 section 2.2.4)
 _KEY_EXCHANGES = frozenset(type_ for type_ in TransformType if type_ is TransformType.KE or type_.is_additional)
-_CHILD = Negotiated(
-    "child-proposals", "Child SA proposals", Stage.CHILD, Protocol.ESP, "child_proposals", _KEY_EXCHANGES, *_CHILD_CODES
-)
+_CHILD = Negotiated("child-proposals", "Child SA proposals", Protocol.ESP, "child_proposals", _KEY_EXCHANGES, *_CHILD_CODES)
 # IKEv1 knows neither PRF nor ESN; its second phase compares groups at once (RFC 2409 sections 4 and 5.5)
 _PHASE_1 = Negotiated(
-    "ike-proposals", "IKE proposals", Stage.INIT, Phase.PHASE_1, "ike_proposals", frozenset({TransformType.PRF}), *_IKE_CODES
+    "ike-proposals", "IKE proposals", Phase.PHASE_1, "ike_proposals", frozenset({TransformType.PRF}), *_IKE_CODES
 )
 _PHASE_2 = Negotiated(
-    "child-proposals", "Child SA proposals", Stage.CHILD, Phase.PHASE_2, "child_proposals",
+    "child-proposals", "Child SA proposals", Phase.PHASE_2, "child_proposals",
     frozenset({TransformType.ESN}), *_CHILD_CODES,
 )  # fmt: skip
 IKE: Final = {Technology.IPSEC_IKEV2: _IKE, Technology.IPSEC_IKEV1: _PHASE_1}
 CHILD: Final = {Technology.IPSEC_IKEV2: _CHILD, Technology.IPSEC_IKEV1: _PHASE_2}
 
 
-def ike_row(pair: TunnelEnds) -> Row:
+def judge_ike(pair: TunnelEnds) -> Judgement:
     """Negotiate the IKE SA."""
-    return _proposals_row(pair, IKE[pair.tunnel.left.technology])
+    return _judge_proposals(pair, IKE[pair.tunnel.left.technology])
 
 
-def child_row(pair: TunnelEnds) -> Row:
+def judge_child(pair: TunnelEnds) -> Judgement:
     """Negotiate the Child SA as it comes up."""
-    return _proposals_row(pair, CHILD[pair.tunnel.left.technology])
+    return _judge_proposals(pair, CHILD[pair.tunnel.left.technology])
 
 
 def lists_of(pair: TunnelEnds, kind: Negotiated) -> Lists:
@@ -84,28 +81,27 @@ def settled(pair: TunnelEnds, kind: Negotiated) -> Agreement | Refusal | None:
     return pair.settled[kind.key]
 
 
-def _proposals_row(pair: TunnelEnds, kind: Negotiated) -> Row:
+def _judge_proposals(pair: TunnelEnds, kind: Negotiated) -> Judgement:
     """Negotiate one kind of SA as the end that calls would (RFC 7296 section 2.7)."""
     lists = lists_of(pair, kind)
-    row = partial(pair.row, kind.key, kind.title, kind.stage, Relation.NEGOTIATED, (kind.field, kind.field))
     missing = [pair.names[side] for side in SIDES if not lists[side]]
     if missing:
-        return row(Verdict.UNKNOWN, f"the proposals of {' and '.join(missing)} are not known yet")
+        return Judgement(Verdict.UNKNOWN, f"the proposals of {' and '.join(missing)} are not known yet")
     invalid = _first_fault(pair, kind, lists)
     if invalid:
         side, fault = invalid
         sound = not any(proposal.faults(kind.protocol) for proposal in lists[side.other])
         mend = (pair.copy_to(side, kind.title, kind.field, kind.field),) if sound else ()
-        return row(Verdict.DIFFERS, fault, code=kind.invalid, remedies=mend)
+        return Judgement(Verdict.DIFFERS, fault, code=kind.invalid, remedies=mend)
     outcome = settled(pair, kind)
     assert outcome is not None  # both lists are known and sound
     if isinstance(outcome, Agreement):
         same = lists[Side.LEFT] == lists[Side.RIGHT]
         reason = _what_is_taken(pair, kind, outcome) + ("" if same else _depending(pair, kind, lists, outcome))
-        return row(Verdict.AGREED if same else Verdict.NEGOTIATED, reason, value=outcome.label)
+        return Judgement(Verdict.AGREED if same else Verdict.NEGOTIATED, reason, value=outcome.label)
     reason = f"no proposal is common to both; the nearest pair has no common {_listed(outcome.nearest.unmet)}"
     remedies = meeting_remedies(pair, kind, outcome, pair.caller, kind.leave_out)
-    return row(Verdict.DIFFERS, reason, code=kind.none_common, remedies=remedies)
+    return Judgement(Verdict.DIFFERS, reason, code=kind.none_common, remedies=remedies)
 
 
 def _listed(types: tuple[TransformType, ...]) -> str:

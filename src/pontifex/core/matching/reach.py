@@ -2,52 +2,52 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from functools import partial
+from collections.abc import Iterator
 
 from pontifex.core.addressing import Family
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import ANY_PEER, SIDES, AddressKind, Role, Side, Tunnel, Uplink
-from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
-from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
+from pontifex.core.matching.judgement import Judgement
+from pontifex.core.matching.row import Remedy, Verdict
+from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model import Put, put
 
-_RowOf = Callable[..., Row]
 _ROLE_FIELDS = ("role", "role")
 
 
-def role_row(pair: TunnelEnds) -> Row:
+def judge_role(pair: TunnelEnds) -> Judgement:
     """Compare who calls with who can be called."""
     roles = {side: pair.end(side).role for side in SIDES}
     callable_ = {side: pair.can_be_called(side) for side in SIDES}
-    row = partial(pair.row, "role", "Who calls", Stage.REACH, Relation.COMPLEMENTARY, _ROLE_FIELDS)
     unknown = [pair.names[side] for side in SIDES if roles[side] is None or callable_[side] is None]
     if unknown:
-        return row(Verdict.UNKNOWN, f"the role or the uplink of {' and '.join(unknown)} is not known yet")
+        return Judgement(Verdict.UNKNOWN, f"the role or the uplink of {' and '.join(unknown)} is not known yet")
     apart = _families_apart(pair)
     if apart:
-        return row(Verdict.DIFFERS, apart, Code.REACH_FAMILIES_DIFFER, tuple(_same_family(pair)))
+        return Judgement(Verdict.DIFFERS, apart, Code.REACH_FAMILIES_DIFFER, tuple(_same_family(pair)))
     if _depends_on_transport(pair):
-        return row(Verdict.UNKNOWN, "whether UDP or TCP carries the tunnel is not known yet, and only one of them passes")
+        return Judgement(Verdict.UNKNOWN, "whether UDP or TCP carries the tunnel is not known yet, and only one of them passes")
     blocked = [side for side in SIDES if (link := pair.uplink(side)) and link.only_tcp_out and not pair.over_tcp]
     if blocked:
         reason = f"nothing but TCP 443 gets out of {pair.names[blocked[0]]}, and this tunnel needs UDP"
-        return row(Verdict.DIFFERS, reason, Code.REACH_OUTBOUND_BLOCKED)
+        return Judgement(Verdict.DIFFERS, reason, Code.REACH_OUTBOUND_BLOCKED)
     callers = [side for side in SIDES if pair.calls(side)] or [side for side in SIDES if pair.is_to_call(side)][:1]
     if callers:
-        return _called(pair, callers, row)
+        return _called(pair, callers)
     able = [side for side in SIDES if callable_[side.other]]  # who would get through, if only it called
     remedies = tuple(_let_call(pair, side) for side in _best_callers(pair, able))
     if not able:
-        return row(Verdict.DIFFERS, "neither end can be called from outside", Code.REACH_NOBODY_CAN_CALL, tuple(_opened(pair)))
+        return Judgement(
+            Verdict.DIFFERS, "neither end can be called from outside", Code.REACH_NOBODY_CAN_CALL, tuple(_opened(pair))
+        )
     caller = next((side for side in SIDES if (role := roles[side]) and role.calls), None)
     if caller is None:
-        return row(Verdict.DIFFERS, "both ends wait, so nobody calls", Code.REACH_BOTH_WAIT, remedies)
+        return Judgement(Verdict.DIFFERS, "both ends wait, so nobody calls", Code.REACH_BOTH_WAIT, remedies)
     waiting = caller.other
     reason = f"{pair.names[caller]} calls, but {pair.names[waiting]} can't be called ({_why_not(pair, waiting)})"
     ways = [*_opened(pair), *remedies]  # what leaves the roles as they are comes first
     ways.sort(key=lambda one: any(isinstance(put_.object, Tunnel) for put_ in one.operations if isinstance(put_, Put)))
-    return row(Verdict.DIFFERS, reason, Code.REACH_NOBODY_CAN_CALL, tuple(ways))
+    return Judgement(Verdict.DIFFERS, reason, Code.REACH_NOBODY_CAN_CALL, tuple(ways))
 
 
 def _families_apart(pair: TunnelEnds) -> str:
@@ -97,10 +97,10 @@ def _opened(pair: TunnelEnds) -> Iterator[Remedy]:
         yield Remedy(title=f"Let {what} from outside arrive at {pair.names[side.other]}", operations=operations)
 
 
-def _called(pair: TunnelEnds, callers: list[Side], row: _RowOf) -> Row:
+def _called(pair: TunnelEnds, callers: list[Side]) -> Judgement:
     """Say who calls; where only traffic makes the one caller call, what starts at the other side finds no tunnel."""
     if len(callers) == 2:
-        return row(
+        return Judgement(
             Verdict.AGREED,
             "both ends call; if they do so at once, one of the two SAs is closed again (RFC 7296 section 2.8)",
         )
@@ -109,8 +109,8 @@ def _called(pair: TunnelEnds, callers: list[Side], row: _RowOf) -> Row:
     if pair.end(caller).role is Role.ON_TRAFFIC:
         reason = f"only traffic from {name} brings the tunnel up; what starts at {far} finds none until then"
         remedy = pair.set_field(caller, f"Let {name} call at once", role=Role.CALL)
-        return row(Verdict.NARROWED, reason, Code.REACH_ONLY_ON_TRAFFIC, (remedy,))
-    return row(Verdict.AGREED, f"{name} calls {far}")
+        return Judgement(Verdict.NARROWED, reason, Code.REACH_ONLY_ON_TRAFFIC, (remedy,))
+    return Judgement(Verdict.AGREED, f"{name} calls {far}")
 
 
 def _let_call(pair: TunnelEnds, side: Side) -> Remedy:
@@ -139,7 +139,7 @@ def _why_not(pair: TunnelEnds, side: Side) -> str:
     return f"no {'TCP' if pair.over_tcp else 'UDP'} arrives from outside"
 
 
-def peer_address_row(pair: TunnelEnds, side: Side) -> Row:
+def judge_peer_address(pair: TunnelEnds, side: Side) -> Judgement:
     """Compare an end's peer address with what the other end's uplink really has."""
     far = side.other
     peer, uplink = pair.end(side).peer_address, pair.uplink(far)
@@ -153,17 +153,7 @@ def peer_address_row(pair: TunnelEnds, side: Side) -> Row:
             pair.set_field(side, f"Give {pair.names[side]} {text} as its peer", peer_address=text)
             for text in _right_peers(pair, uplink)
         )
-    return pair.row(
-        f"peer-{side.value}",
-        f"Where {pair.names[side]} finds {pair.names[far]}",
-        Stage.REACH,
-        Relation.MIRROR,
-        mirrored(side, "peer_address", "uplink_id"),
-        verdict,
-        reason,
-        code=code,
-        remedies=remedies,
-    )
+    return Judgement(verdict, reason, code=code, remedies=remedies)
 
 
 def _judged(pair: TunnelEnds, side: Side, peer: str, uplink: Uplink) -> tuple[Verdict, str, Code | None]:

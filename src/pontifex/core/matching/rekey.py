@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import partial
 from typing import Final
 
 from pontifex.core.catalogue import Code
 from pontifex.core.ipsec import Agreement, Refusal, TransformType, negotiate
 from pontifex.core.kinds import ANY_PEER, SIDES, AuthMethod, Side, Technology
+from pontifex.core.matching.judgement import Judgement
 from pontifex.core.matching.proposals import CHILD, lists_of, meeting_remedies, settled
-from pontifex.core.matching.row import Relation, Row, Stage, Verdict
+from pontifex.core.matching.row import Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 _TITLES: Final = {"ike_lifetime_s": "IKE SA lifetime, s", "child_lifetime_s": "Child SA lifetime, s"}
@@ -61,12 +61,11 @@ def minutes(seconds: float) -> str:
     return f"{seconds / 60:.0f} min" if seconds >= 60 else f"{seconds:.0f} s"
 
 
-def child_rekey_row(pair: TunnelEnds) -> Row:
+def judge_child_rekey(pair: TunnelEnds) -> Judgement:
     """Compare the groups of Child SAs: IKE_AUTH carries none, so a mismatch shows only at the first rekey."""
     kind = CHILD[Technology.IPSEC_IKEV2]
-    row = partial(pair.row, "child-rekey", "Child SA rekey", Stage.REKEY, Relation.NEGOTIATED, (kind.field, kind.field))
     if not isinstance(settled(pair, kind), Agreement):
-        return row(Verdict.AGREED, "no Child SA comes up that could be rekeyed")
+        return Judgement(Verdict.AGREED, "no Child SA comes up that could be rekeyed")
     rekey = first_rekey(pair)
     side = rekey.side if rekey else pair.caller
     lists = lists_of(pair, kind)
@@ -76,12 +75,12 @@ def child_rekey_row(pair: TunnelEnds) -> Row:
     if isinstance(outcome, Refusal):
         groups = " and ".join(f"{pair.names[one]} {_groups(pair, one)}" for one in SIDES)
         reason = f"{when} {pair.names[side]} rekeys the Child SA and is refused: no group is common ({groups}){volume}"
-        return row(
+        return Judgement(
             Verdict.DIFFERS_LATER, reason, Code.CHILD_GROUP_AT_REKEY, meeting_remedies(pair, kind, outcome, side, frozenset())
         )
     group = next((transform.label for transform in outcome.chosen if transform.type is TransformType.KE), "")
     who = "both ends rekey" if _at_once(pair) else f"{pair.names[side]} rekeys first"
-    return row(Verdict.AGREED, f"{who}, {when}, {f'with {group}' if group else 'without a group'}{volume}")
+    return Judgement(Verdict.AGREED, f"{who}, {when}, {f'with {group}' if group else 'without a group'}{volume}")
 
 
 def _at_once(pair: TunnelEnds) -> bool:
@@ -99,12 +98,11 @@ def _margin_of(pair: TunnelEnds, side: Side) -> int:
     return pair.end(side).rekey_margin_s or 0
 
 
-def lifetime_row(pair: TunnelEnds, field: str) -> Row:
+def judge_lifetime(pair: TunnelEnds, field: str) -> Judgement:
     """Say which end rekeys first. In IKEv2 each end keeps its own lifetime (RFC 7296 section 2.8)."""
     lifetimes = {side: getattr(pair.end(side), field) for side in SIDES}
 
-    key = field.removesuffix("_s").replace("_", "-")
-    row = partial(pair.row, key, _TITLES[field], Stage.REKEY, Relation.COMPLEMENTARY, (field, field))
+    field.removesuffix("_s").replace("_", "-")
     hasty = [side for side in SIDES if _margin_of(pair, side) >= (lifetimes[side] or math.inf)]
     if hasty:
         name, lifetime = pair.names[hasty[0]], lifetimes[hasty[0]]
@@ -113,77 +111,67 @@ def lifetime_row(pair: TunnelEnds, field: str) -> Row:
             pair.end(side).changed(rekey_margin_s=lifetimes[side] // 10) if side in hasty else pair.end(side) for side in SIDES
         )
         remedy = pair.set_ends("Take a tenth of the lifetime as margin", left, right)
-        return row(Verdict.DIFFERS_LATER, reason, Code.REKEY_MARGIN_TOO_LONG, (remedy,))
+        return Judgement(Verdict.DIFFERS_LATER, reason, Code.REKEY_MARGIN_TOO_LONG, (remedy,))
     if None in lifetimes.values():
-        return row(Verdict.AGREED, "each end keeps its own; one is not known yet, which stops nothing")
+        return Judgement(Verdict.AGREED, "each end keeps its own; one is not known yet, which stops nothing")
     due = {side: lifetimes[side] - (pair.end(side).rekey_margin_s or 0) for side in SIDES}
     if due[Side.LEFT] == due[Side.RIGHT]:
-        return row(Verdict.AGREED, "both rekey at the same time; one of the two new SAs is closed again (RFC 7296 section 2.8.1)")
+        return Judgement(
+            Verdict.AGREED, "both rekey at the same time; one of the two new SAs is closed again (RFC 7296 section 2.8.1)"
+        )
     first = min(Side, key=due.__getitem__)
-    return row(Verdict.AGREED, f"each end keeps its own; {pair.names[first]} rekeys first, after {minutes(due[first])}")
+    return Judgement(Verdict.AGREED, f"each end keeps its own; {pair.names[first]} rekeys first, after {minutes(due[first])}")
 
 
-def volume_row(pair: TunnelEnds) -> Row:
+def judge_volume(pair: TunnelEnds) -> Judgement:
     """Say when the lifetime in octets would end at the full rate of the uplinks."""
-    row = partial(
-        pair.row,
-        "child-volume",
-        "Child SA lifetime, MiB",
-        Stage.REKEY,
-        Relation.COMPLEMENTARY,
-        (_VOLUME, _VOLUME),
-        Verdict.AGREED,
-    )
     ends = [one for side in SIDES for one in _rekeys_of(pair, side) if one.by_volume]
-    if ends:
-        first = min(ends, key=lambda one: one.after_s)
-        return row(f"each end keeps its own; {pair.names[first.side]}'s ends after {minutes(first.after_s)} at the full rate")
-    return row("each end keeps its own; how soon it ends is not known")
+    if not ends:
+        return Judgement(Verdict.AGREED, "each end keeps its own; how soon it ends is not known")
+    first = min(ends, key=lambda one: one.after_s)
+    when = f"{pair.names[first.side]}'s ends after {minutes(first.after_s)} at the full rate"
+    return Judgement(Verdict.AGREED, f"each end keeps its own; {when}")
 
 
-def margin_row(pair: TunnelEnds) -> Row:
+def judge_margin(pair: TunnelEnds) -> Judgement:  # noqa: ARG001 -- one signature for all
     """Say what each end's margin is for; whether it fits the lifetimes is told beside these."""
-    fields = ("rekey_margin_s", "rekey_margin_s")
-    reason = "each end keeps its own: so long before a lifetime ends it rekeys"
-    return pair.row("rekey-margin", "Rekey margin, s", Stage.REKEY, Relation.COMPLEMENTARY, fields, Verdict.AGREED, reason)
+    return Judgement(Verdict.AGREED, "each end keeps its own: so long before a lifetime ends it rekeys")
 
 
-def phase_lifetime_row(pair: TunnelEnds, field: str) -> Row:
+def judge_phase_lifetime(pair: TunnelEnds, field: str) -> Judgement:
     """Compare lifetimes of IKEv1, which are offered and may be refused (RFC 2407 section 4.5.4, RFC 2409 section 4)."""
     lifetimes = {side: getattr(pair.end(side), field) for side in SIDES}
-    stage = Stage.INIT if field == "ike_lifetime_s" else Stage.CHILD
 
-    key = field.removesuffix("_s").replace("_", "-")
-    row = partial(pair.row, key, _TITLES[field], stage, Relation.NEGOTIATED, (field, field))
+    field.removesuffix("_s").replace("_", "-")
     if None in lifetimes.values():
-        return row(Verdict.UNKNOWN, "one lifetime is not known yet, and IKEv1 compares them")
+        return Judgement(Verdict.UNKNOWN, "one lifetime is not known yet, and IKEv1 compares them")
     caller, answers = pair.caller, pair.caller.other
     if lifetimes[caller] == lifetimes[answers]:
-        return row(Verdict.AGREED, "both have the same")
+        return Judgement(Verdict.AGREED, "both have the same")
     if lifetimes[caller] < lifetimes[answers]:
-        return row(Verdict.NEGOTIATED, f"{pair.names[caller]} offers the shorter one, {lifetimes[caller]} s, which is taken")
+        return Judgement(
+            Verdict.NEGOTIATED, f"{pair.names[caller]} offers the shorter one, {lifetimes[caller]} s, which is taken"
+        )
     reason = (
         f"{pair.names[caller]} offers {lifetimes[caller]} s, more than the {lifetimes[answers]} s of "
         f"{pair.names[answers]}, which may refuse it"
     )
-    return row(Verdict.DIFFERS, reason, Code.IKE1_LIFETIME_DIFFERS, pair.copies(_TITLES[field], field, field))
+    return Judgement(Verdict.DIFFERS, reason, Code.IKE1_LIFETIME_DIFFERS, pair.copies(_TITLES[field], field, field))
 
 
-def reauthentication_row(pair: TunnelEnds) -> Row:
+def judge_reauthentication(pair: TunnelEnds) -> Judgement:
     """Tell whether the end that authenticates anew can call for it (RFC 7296 section 2.8.3)."""
-    fields = ("reauthenticate", "reauthenticate")
-    row = partial(pair.row, "reauthentication", "Reauthentication", Stage.REKEY, Relation.COMPLEMENTARY, fields)
     anew = [side for side in SIDES if pair.end(side).reauthenticate]
     if not anew:
-        return row(Verdict.AGREED, "neither end asks for it; the IKE SA is rekeyed in place")
+        return Judgement(Verdict.AGREED, "neither end asks for it; the IKE SA is rekeyed in place")
     for side in anew:
         hindrance = _cannot_call_anew(pair, side)
         if hindrance:
             remedy = pair.set_same("Let both ends rekey in place", reauthenticate=False)
             after = pair.end(side).ike_lifetime_s
             when = f"after {minutes(after)}" if after else "when the IKE SA's lifetime ends"
-            return row(Verdict.DIFFERS_LATER, f"{when} {hindrance}", Code.REKEY_CANNOT_REAUTHENTICATE, (remedy,))
-    return row(Verdict.AGREED, f"{' and '.join(pair.names[side] for side in anew)} calls anew; traffic may pause meanwhile")
+            return Judgement(Verdict.DIFFERS_LATER, f"{when} {hindrance}", Code.REKEY_CANNOT_REAUTHENTICATE, (remedy,))
+    return Judgement(Verdict.AGREED, f"{' and '.join(pair.names[side] for side in anew)} calls anew; traffic may pause meanwhile")
 
 
 def _cannot_call_anew(pair: TunnelEnds, side: Side) -> str:

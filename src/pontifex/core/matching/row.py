@@ -72,6 +72,9 @@ class Row:
     relation: Relation
     left: EndField
     right: EndField
+    copyable: Annotated[
+        bool, Field(title="Copyable", description="One end's field may be given the value of the other's as it is.")
+    ] = False
     verdict: Verdict
     value: Annotated[str, Field(title="Value that both settle on")] = ""
     reason: Annotated[str, Field(title="Reason in one clause", examples=["the keys differ"])]

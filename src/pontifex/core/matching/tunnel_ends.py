@@ -4,21 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from datetime import date
-from functools import cache, cached_property
+from functools import cached_property
 from typing import Any
 
-from pontifex.core.catalogue import Code
 from pontifex.core.failures import Failures
 from pontifex.core.ipsec import Agreement, Refusal
 from pontifex.core.kinds import ANY_PEER, SIDES, Gateway, Side, Technology, Transport, Tunnel, TunnelEnd, Uplink
 from pontifex.core.matching.around import has_no_way_around, routes_around
-from pontifex.core.matching.row import EndField, Relation, Remedy, Row, Stage, Verdict
+from pontifex.core.matching.row import Remedy
 from pontifex.core.model import Design, Put, apply_operations, put
-
-
-@cache
-def _end_field(side: Side, field: str) -> EndField:
-    return EndField(side=side, field=field)
 
 
 def mirrored(side: Side, own: str, far: str) -> tuple[str, str]:
@@ -76,12 +70,16 @@ class TunnelEnds:
     @cached_property
     def over_tcp(self) -> bool:
         """Tell whether TCP carries the tunnel; anything else comes in UDP, or as ESP."""
-        return self.technology is Technology.TLS and any(end.transport is Transport.TCP for end in self._ends)
+        return self._may_use_tcp and any(end.transport is Transport.TCP for end in self._ends)
 
     @cached_property
     def transport_unknown(self) -> bool:
         """Tell whether it isn't known yet if UDP or TCP is to carry the tunnel."""
-        return self.technology is Technology.TLS and all(end.transport is None for end in self._ends)
+        return self._may_use_tcp and all(end.transport is None for end in self._ends)
+
+    @property
+    def _may_use_tcp(self) -> bool:
+        return self.technology is not None and self.technology.traits.over_tcp
 
     @property
     def _ends(self) -> tuple[TunnelEnd, TunnelEnd]:
@@ -148,32 +146,3 @@ class TunnelEnds:
         """Return the remedies that make one end's field like the other's, the right end first, as far as they can be."""
         both = (self.copy_to(side, what, left_field, right_field) for side in (Side.RIGHT, Side.LEFT))
         return tuple(one for one in both if not has_no_way_around(self.design, self.tunnel, self.after(one).tunnel))
-
-    def row(
-        self,
-        key: str,
-        title: str,
-        stage: Stage,
-        relation: Relation,
-        fields: tuple[str, str],
-        verdict: Verdict,
-        reason: str,
-        code: Code | None = None,
-        remedies: tuple[Remedy, ...] = (),
-        value: str = "",
-    ) -> Row:
-        """Return a row about a field of each end, `fields` being those of the left and the right end."""
-        left, right = fields
-        return Row(
-            key=key,
-            title=title,
-            stage=stage,
-            relation=relation,
-            left=_end_field(Side.LEFT, left),
-            right=_end_field(Side.RIGHT, right),
-            verdict=verdict,
-            value=value,
-            reason=reason,
-            code=code,
-            remedies=remedies,
-        )

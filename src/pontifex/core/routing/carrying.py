@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from pontifex.core.addressing import Address, Family, Service
-from pontifex.core.kinds import Side, Technology, Transport, Tunnel
+from pontifex.core.kinds import Side, Transport, Tunnel
 from pontifex.core.routing.decide import Decision, DecisionKind, decide
 from pontifex.core.routing.flow import Conditions, Flow
 from pontifex.core.routing.tables import Tables
@@ -44,7 +44,7 @@ def carrying_flow(tables: Tables, tunnel: Tunnel, side: Side) -> Flow:
     own = uplink.address if uplink and not uplink.behind_nat else None
     family = peer.family if peer else own.family if own else Family.V4
     source = own if own and own.family is family else Address(family, _SOMEWHERE[family])
-    over_tcp = end.technology is Technology.TLS and end.transport is Transport.TCP
+    over_tcp = end.technology.traits.over_tcp and end.transport is Transport.TCP
     protocol, port = (_TCP if over_tcp else _UDP), (_NAT_TRAVERSAL_PORT if end.technology.is_ipsec else end.port)
     ports = (port, port) if port else (1, 65_535)
     return Flow(source, peer or Address(family, _SOMEWHERE[family]), Service((protocol, protocol), ports))

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from pontifex.core.addressing import Address
-from pontifex.core.kinds import SIDES, Network, Side, Technology, TranslatedSide, Translation, Tunnel, TunnelEnd
+from pontifex.core.kinds import SIDES, Network, Side, TranslatedSide, Translation, Tunnel, TunnelEnd
 from pontifex.core.model import Design
 
 
@@ -95,4 +95,4 @@ class Chains:
 
 
 def _is_peering(crossing: Crossing) -> bool:
-    return crossing.tunnel.left.technology is Technology.CLOUD_PEERING
+    return not crossing.tunnel.left.technology.traits.transitive

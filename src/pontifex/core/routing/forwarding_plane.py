@@ -17,7 +17,7 @@ from typing import Final
 import numpy as np
 
 from pontifex.core.addressing import Address, Selector, Service
-from pontifex.core.kinds import FilterDirection, Network, Technology
+from pontifex.core.kinds import FilterDirection, Network
 from pontifex.core.routing.codes import BY_HAND, DELIVER, LOST, NONE, UNKNOWN, Codes, Numbers
 from pontifex.core.routing.decide import Decision, DecisionKind, about, by_rule, outcome
 from pontifex.core.routing.equivalence_classes import EquivalenceClasses, Flags
@@ -63,7 +63,7 @@ class ForwardingPlane:
         self._network_place = {one.id: place for place, one in enumerate(design.networks)}
         site_place = {site.id: place for place, site in enumerate(design.sites)}
         self._site = np.array([site_place[one.site_id] for one in design.gateways] or [0], dtype=np.int32)
-        peering = [one.left.technology is Technology.CLOUD_PEERING for one in design.tunnels]
+        peering = [not one.left.technology.traits.transitive for one in design.tunnels]
         self._peering = np.array(peering, dtype=np.bool_)
         self._filtering = [place for place, one in enumerate(design.gateways) if tables.of(one).filters]
         self._translating = [place for place, one in enumerate(design.gateways) if tables.of(one).translations]

@@ -8,7 +8,7 @@ from typing import Final
 
 from pontifex.core.addressing import Address, Prefix, Selector
 from pontifex.core.addressing.special import is_public
-from pontifex.core.kinds import Gateway, Network, Side, Technology, Tunnel
+from pontifex.core.kinds import Gateway, Network, Side, Tunnel
 from pontifex.core.kinds.dscp import dscp_name
 from pontifex.core.routing.decide import Cause, Decision, DecisionKind, about, decide
 from pontifex.core.routing.filtering import direction, judge
@@ -225,7 +225,7 @@ class _Walk:
         """Return why what a peering carries doesn't go on; empty where no peering plays a part."""
         goes_out = decision.kind in (DecisionKind.TUNNEL, DecisionKind.UPLINK)
         for peering, came in ((self._came, True), (decision.tunnel, False)):
-            if peering and goes_out and self._came and peering.left.technology is Technology.CLOUD_PEERING:
+            if peering and goes_out and self._came and not peering.left.technology.traits.transitive:
                 site = self.tables.design.site_by_id[gateway.site_id].name
                 what = f"what comes by {peering.name} reaches" if came else f"{peering.name} takes only what begins in"
                 return f"{what} {site}'s own networks alone: a peering is not transitive"
