@@ -18,9 +18,9 @@ from pontifex.core.addressing.longest_prefix import LongestPrefixes
 from pontifex.core.kinds import Rule
 from pontifex.core.model import apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Tables, matrix, sweep, trace
-from pontifex.core.routing.flow import Failing
-from pontifex.core.routing.rules import RuleList
-from pontifex.core.routing.sweep import suspects
+from pontifex.core.routing.all_flows.sweep import suspects
+from pontifex.core.routing.rules.rules import RuleList
+from pontifex.core.routing.trace.flow import Failing
 from tests.bench.figures import median_s, row
 from tests.designs import bare_demo, two_hubs
 

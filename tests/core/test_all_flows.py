@@ -11,9 +11,9 @@ from pontifex.core.addressing import Address, Service, parse_service
 from pontifex.core.kinds import Filter, Gateway, Network, Route, Rule, Translation, Tunnel
 from pontifex.core.model import apply_operations, put
 from pontifex.core.routing import Conditions, Tables, matrix, sweep, trace
-from pontifex.core.routing.flow import Failing
-from pontifex.core.routing.matrix import REACHES, flow_between, reach_of
-from pontifex.core.routing.sweep import suspects
+from pontifex.core.routing.all_flows.matrix import REACHES, flow_between, reach_of
+from pontifex.core.routing.all_flows.sweep import suspects
+from pontifex.core.routing.trace.flow import Failing
 from tests.designs import bare_demo
 
 DESIGN = bare_demo()

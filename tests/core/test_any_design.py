@@ -15,9 +15,9 @@ from pontifex.core.importing import plan_import, read_text
 from pontifex.core.kinds import Filter, Gateway, Host, Intent, Network, PrefixReservation, Profile, Route, Rule, Translation
 from pontifex.core.model import ChangeRefused, DesignSettings, apply_operations, put
 from pontifex.core.routing import Conditions, Tables, matrix
-from pontifex.core.routing.capacity import IntentLoads
-from pontifex.core.routing.generate import missing_routes, needed_routes
-from pontifex.core.routing.intents import wants
+from pontifex.core.routing.links.capacity import IntentLoads
+from pontifex.core.routing.wanted.generate import missing_routes, needed_routes
+from pontifex.core.routing.wanted.intents import wants
 from pontifex.core.space import Room, plan, usage
 from pontifex.core.space.renumbering import renumber_plan
 from pontifex.core.space.ways_out import ways_out

@@ -12,12 +12,12 @@ from pontifex.core.findings import analyse
 from pontifex.core.kinds import Filter, Gateway, Intent, Network, ObjectType, Route, Tunnel
 from pontifex.core.model import ChangeRefused, Remove, apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Quality, Reach, Tables, matrix, trace
-from pontifex.core.routing.capacity import IntentLoads
-from pontifex.core.routing.choice import choices
-from pontifex.core.routing.generate import State, missing_routes, needed_routes
-from pontifex.core.routing.intents import IntentTraces, wants
-from pontifex.core.routing.moved_host import moved_host
-from pontifex.core.routing.sweep import suspects
+from pontifex.core.routing.all_flows.sweep import suspects
+from pontifex.core.routing.links.capacity import IntentLoads
+from pontifex.core.routing.links.choice import choices
+from pontifex.core.routing.trace.moved_host import moved_host
+from pontifex.core.routing.wanted.generate import State, missing_routes, needed_routes
+from pontifex.core.routing.wanted.intents import IntentTraces, wants
 from pontifex.demo import demo_design
 from tests.designs import TODAY, bare_demo, mended
 

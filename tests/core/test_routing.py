@@ -16,8 +16,8 @@ from pontifex.core.design_file import write_design_file
 from pontifex.core.kinds import Gateway, Mode, ObjectType, Route, Rule, Side, Translation, Tunnel
 from pontifex.core.model import apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Reach, failing_tunnels, matrix, sweep, trace
-from pontifex.core.routing.matrix import reach_of
-from pontifex.core.routing.tables import Tables
+from pontifex.core.routing.all_flows.matrix import reach_of
+from pontifex.core.routing.tables.tables import Tables
 from pontifex.core.space.translate import behind_one
 from pontifex.demo import demo_design
 from tests.designs import TODAY, bare_demo, without

@@ -16,10 +16,10 @@ from pontifex.core.findings.rules import rule_findings
 from pontifex.core.kinds import Rule
 from pontifex.core.model import apply_operations, put
 from pontifex.core.routing import Flow, Tables
-from pontifex.core.routing.algebra import Box, common, holds, without
-from pontifex.core.routing.decide import matches
-from pontifex.core.routing.rules import RuleList, acts_alike, decides, passes_on
-from pontifex.core.routing.tables import clause_of
+from pontifex.core.routing.rules.algebra import Box, common, holds, without
+from pontifex.core.routing.rules.rules import RuleList, acts_alike, decides, passes_on
+from pontifex.core.routing.tables.tables import clause_of
+from pontifex.core.routing.trace.decide import matches
 from tests.designs import TODAY, bare_demo
 
 DESIGN = bare_demo()

@@ -25,7 +25,7 @@ from pontifex.core.findings import findings
 from pontifex.core.kinds import Network, Profile, SplitMode
 from pontifex.core.model import apply_operations, put
 from pontifex.core.routing import Split, route_list
-from pontifex.core.routing.split import MOST_WASTE, missing
+from pontifex.core.routing.split.split import MOST_WASTE, missing
 from tests.core.test_addresses import SMALL
 from tests.designs import TODAY, bare_demo
 

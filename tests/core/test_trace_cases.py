@@ -11,8 +11,8 @@ from pontifex.core.kinds import Filter, Gateway, Host, Network, Route, Rule, Tra
 from pontifex.core.model import apply_operations, put
 from pontifex.core.model.design import Design
 from pontifex.core.routing import Conditions, Flow, Tables, trace
-from pontifex.core.routing.flow import Failing
-from pontifex.core.routing.matrix import Reach, reach_of
+from pontifex.core.routing.all_flows.matrix import Reach, reach_of
+from pontifex.core.routing.trace.flow import Failing
 from tests.truth.worlds import base_objects
 
 BASE = apply_operations(Design(id="x", revision=0, name="x", key_salt="0" * 32), [put(one) for one in base_objects()])

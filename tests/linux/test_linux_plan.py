@@ -13,7 +13,7 @@ from pontifex.core.kinds import Filter, Gateway, Network, ObjectType, Route, Rul
 from pontifex.core.kinds.dscp import parse_dscp
 from pontifex.core.model import Design, Remove, apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Tables, trace
-from pontifex.core.routing.way import End, FlowPath
+from pontifex.core.routing.trace.flow_path import End, FlowPath
 from tests.linux.world import HOSTS, TUNNELS, UPLINKS, World, why_not
 
 _PROBES = {"icmp": ["-I"], "tcp": ["-T"], "udp": ["-U"]}

@@ -29,12 +29,12 @@ from pontifex.core.kinds import KINDS, ObjectType
 from pontifex.core.matching import match
 from pontifex.core.model import ChangeRefused, Design, apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Tables, failing_tunnels, matrix, sweep, trace
-from pontifex.core.routing.capacity import IntentLoads
-from pontifex.core.routing.choice import choices
-from pontifex.core.routing.generate import missing_routes, needed_routes
-from pontifex.core.routing.intents import wants
-from pontifex.core.routing.rules import RuleList
-from pontifex.core.routing.split import Split, route_list
+from pontifex.core.routing.links.capacity import IntentLoads
+from pontifex.core.routing.links.choice import choices
+from pontifex.core.routing.rules.rules import RuleList
+from pontifex.core.routing.split.split import Split, route_list
+from pontifex.core.routing.wanted.generate import missing_routes, needed_routes
+from pontifex.core.routing.wanted.intents import wants
 from pontifex.core.space import Room, plan, usage
 from pontifex.core.space.renumbering import renumber_plan
 from pontifex.core.space.ways_out import ways_out

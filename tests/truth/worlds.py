@@ -28,7 +28,7 @@ from pontifex.core.kinds import (
 )
 from pontifex.core.model import Design, Remove, apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Tables, trace
-from pontifex.core.routing.way import End, FlowPath, Trace
+from pontifex.core.routing.trace.flow_path import End, FlowPath, Trace
 from tests.truth.by_hand import commands
 from tests.truth.machines import Machines, host_of
 from tests.truth.packets import FIRST_NUMBER, ICMP, PORTS, TCP, UDP, Request, Sent

@@ -19,9 +19,9 @@ from pontifex.core.kinds import Network, ObjectType
 from pontifex.core.kinds.dscp import parse_dscp
 from pontifex.core.model import Design
 from pontifex.core.routing import Conditions, Flow, FlowPath, Quality, Tables, failing_tunnels, matrix, sweep, trace
-from pontifex.core.routing.matrix import Cell, TooLarge
-from pontifex.core.routing.questions import parse_slow, place_of
-from pontifex.core.routing.way import Hop
+from pontifex.core.routing.all_flows.matrix import Cell, TooLarge
+from pontifex.core.routing.trace.flow_path import Hop
+from pontifex.core.routing.trace.questions import parse_slow, place_of
 
 _Json = Annotated[bool, typer.Option("--json", help="Print JSON.")]
 _File = Annotated[Path, typer.Argument(help="A design file; - reads standard input.")]

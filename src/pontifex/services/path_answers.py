@@ -9,11 +9,11 @@ from pydantic import Field
 
 from pontifex.core.model import LoggedOperation
 from pontifex.core.routing import RouteList
-from pontifex.core.routing.capacity import OverAfter, UplinkLoad
-from pontifex.core.routing.choice import RuleChoice
-from pontifex.core.routing.generate import NeededRoute
-from pontifex.core.routing.moved_host import MovedPair
-from pontifex.core.routing.rules import MoveChange
+from pontifex.core.routing.links.capacity import OverAfter, UplinkLoad
+from pontifex.core.routing.links.choice import RuleChoice
+from pontifex.core.routing.rules.rules import MoveChange
+from pontifex.core.routing.trace.moved_host import MovedPair
+from pontifex.core.routing.wanted.generate import NeededRoute
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

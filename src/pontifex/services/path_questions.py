@@ -12,9 +12,9 @@ from pontifex.core.kinds import Network, Profile, Rule
 from pontifex.core.kinds.dscp import parse_dscp
 from pontifex.core.model import Design
 from pontifex.core.routing import Quality, RouteList, Split
-from pontifex.core.routing.matrix import NO_CELL, REACHES, Matrix
-from pontifex.core.routing.questions import parse_slow, place_of
-from pontifex.core.routing.split import missing
+from pontifex.core.routing.all_flows.matrix import NO_CELL, REACHES, Matrix
+from pontifex.core.routing.split.split import missing
+from pontifex.core.routing.trace.questions import parse_slow, place_of
 
 _LETTERS = dict(zip(REACHES, "ranohbu", strict=True))
 _NO_LETTER = "."

@@ -10,18 +10,18 @@ from pontifex.core.handover import LinuxPlan, linux_plan
 from pontifex.core.kinds import Network, ObjectType
 from pontifex.core.model import Design, put
 from pontifex.core.routing import Conditions, Failure, Flow, Split, Tables, Trace, matrix, route_list, sweep
-from pontifex.core.routing.capacity import IntentLoads
-from pontifex.core.routing.choice import choices
-from pontifex.core.routing.flow import Failing, failing_of, failing_tunnels
-from pontifex.core.routing.generate import missing_routes, needed_routes
-from pontifex.core.routing.intents import wants
-from pontifex.core.routing.matrix import services_of
-from pontifex.core.routing.moved_host import moved_host
-from pontifex.core.routing.rules import RuleList
-from pontifex.core.routing.split import led_to, missing
-from pontifex.core.routing.sweep import suspects
-from pontifex.core.routing.trace import trace
-from pontifex.core.routing.worst_flow import worst_between
+from pontifex.core.routing.all_flows.matrix import services_of
+from pontifex.core.routing.all_flows.sweep import suspects
+from pontifex.core.routing.all_flows.worst_flow import worst_between
+from pontifex.core.routing.links.capacity import IntentLoads
+from pontifex.core.routing.links.choice import choices
+from pontifex.core.routing.rules.rules import RuleList
+from pontifex.core.routing.split.split import led_to, missing
+from pontifex.core.routing.trace.flow import Failing, failing_of, failing_tunnels
+from pontifex.core.routing.trace.moved_host import moved_host
+from pontifex.core.routing.trace.trace import trace
+from pontifex.core.routing.wanted.generate import missing_routes, needed_routes
+from pontifex.core.routing.wanted.intents import wants
 from pontifex.core.space import handed_out
 from pontifex.services.designs import DesignService
 from pontifex.services.path_answers import (

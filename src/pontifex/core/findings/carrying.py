@@ -11,10 +11,10 @@ from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.kinds import SIDES, AddressKind, Gateway, ObjectType, Side, Tunnel, is_name
 from pontifex.core.matching import Remedy
 from pontifex.core.model import new_route, put
-from pontifex.core.routing.carrying import carried, swallowed_by
-from pontifex.core.routing.decide import decide
-from pontifex.core.routing.flow import Conditions, Flow
-from pontifex.core.routing.tables import Tables
+from pontifex.core.routing.tables.tables import Tables
+from pontifex.core.routing.trace.carrying import carried, swallowed_by
+from pontifex.core.routing.trace.decide import decide
+from pontifex.core.routing.trace.flow import Conditions, Flow
 
 _ALL_UP: Final = Conditions()
 _QUESTIONS: Final = Service((17, 17), (53, 53))  # RFC 1035 section 4.2.1

@@ -11,9 +11,9 @@ from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.kinds import SIDES, Gateway, ObjectType, Route
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Remove, new_route, put
-from pontifex.core.routing.generate import State, needed_routes
-from pontifex.core.routing.intents import IntentTraces
-from pontifex.core.routing.tables import Origin, TableEntry, Tables, route_entry
+from pontifex.core.routing.tables.tables import Origin, TableEntry, Tables, route_entry
+from pontifex.core.routing.wanted.generate import State, needed_routes
+from pontifex.core.routing.wanted.intents import IntentTraces
 
 
 def unneeded_routes(tables: Tables, wanted: IntentTraces) -> Iterator[Finding]:

@@ -13,7 +13,7 @@ from pontifex.core.kinds import Network, NetworkRole, ObjectType, Profile, Split
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, RenumberNetwork, put
 from pontifex.core.routing import Split, Tables
-from pontifex.core.routing.split import led_to, missing
+from pontifex.core.routing.split.split import led_to, missing
 from pontifex.core.space import JoinedSites, Room, handed_out, host_range
 from pontifex.core.space.widen import widened, wider
 

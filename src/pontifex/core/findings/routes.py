@@ -14,13 +14,13 @@ from pontifex.core.findings.idle_routes import idle_routes, unneeded_routes, unu
 from pontifex.core.kinds import DesignMember, Filter, FilterDirection, Gateway, Intent, Network, ObjectType, Route, Tunnel
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Operation, Remove, RenumberNetwork, apply_operations, put
-from pontifex.core.routing.decide import Cause
-from pontifex.core.routing.flow import Conditions
-from pontifex.core.routing.generate import mended
-from pontifex.core.routing.intents import IntentTraces, UnmetWant, WantedFlow
-from pontifex.core.routing.matrix import Reach
-from pontifex.core.routing.tables import Tables
-from pontifex.core.routing.way import End, FlowPath
+from pontifex.core.routing.all_flows.matrix import Reach
+from pontifex.core.routing.tables.tables import Tables
+from pontifex.core.routing.trace.decide import Cause
+from pontifex.core.routing.trace.flow import Conditions
+from pontifex.core.routing.trace.flow_path import End, FlowPath
+from pontifex.core.routing.wanted.generate import mended
+from pontifex.core.routing.wanted.intents import IntentTraces, UnmetWant, WantedFlow
 
 _MOST_NAMED: Final = 3
 _MOST_REMEDIED: Final = 20  # trying remedies takes its time; mending the first ones makes room for others

@@ -12,14 +12,14 @@ from pontifex.core.kinds import Gateway, NameResolution, Network, ObjectType, On
 from pontifex.core.kinds.dscp import parse_dscp
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Remove, put
-from pontifex.core.routing.algebra import boxes_of
-from pontifex.core.routing.decide import Decision, DecisionKind, decide
-from pontifex.core.routing.first_hop import first_hop
-from pontifex.core.routing.flow import Conditions, Flow
-from pontifex.core.routing.rules import RuleList, leaves_by_uplink, passes_on
-from pontifex.core.routing.tables import Clause, Tables, hosts_named
-from pontifex.core.routing.trace import trace
-from pontifex.core.routing.way import End
+from pontifex.core.routing.rules.algebra import boxes_of
+from pontifex.core.routing.rules.rules import RuleList, leaves_by_uplink, passes_on
+from pontifex.core.routing.tables.first_hop import first_hop
+from pontifex.core.routing.tables.tables import Clause, Tables, hosts_named
+from pontifex.core.routing.trace.decide import Decision, DecisionKind, decide
+from pontifex.core.routing.trace.flow import Conditions, Flow
+from pontifex.core.routing.trace.flow_path import End
+from pontifex.core.routing.trace.trace import trace
 
 _MOST_NAMED: Final = 3
 _DNS_PORT: Final = 53  # RFC 1035 section 4.2

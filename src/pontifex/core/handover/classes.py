@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import ClassVar, Final
 
-from pontifex.core.routing.tables import Clause
+from pontifex.core.routing.tables.tables import Clause
 
 _SET: Final = 0x40
 MARK_MASK: Final = 0x7F  # of one field

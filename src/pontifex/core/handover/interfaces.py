@@ -9,7 +9,7 @@ from pydantic import Field
 
 from pontifex.core.addressing import Address, Family
 from pontifex.core.kinds import ObjectType, Outranking, Path, PathType
-from pontifex.core.routing.tables import GatewayTable, Tables
+from pontifex.core.routing.tables.tables import GatewayTable, Tables
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -25,7 +25,7 @@ from pontifex.core.handover.classes import MARK_MASK, Stages
 from pontifex.core.handover.interfaces import Interfaces, Key, NamedInterface, Routers
 from pontifex.core.handover.nft import nft_table
 from pontifex.core.kinds import AddressKind, OnFailure, Outranking, Side, TranslatedSide, Tunnel
-from pontifex.core.routing.tables import Clause, GatewayTable, Origin, TableEntry, Tables, prefixes_of
+from pontifex.core.routing.tables.tables import Clause, GatewayTable, Origin, TableEntry, Tables, prefixes_of
 
 FIRST_PREFERENCE: Final = 1000  # of the kernel's rules; one for each combination of source and destination follows
 _FIRST_TABLE: Final = 1000  # of the rules' tables

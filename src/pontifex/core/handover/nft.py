@@ -9,7 +9,7 @@ from pontifex.core.addressing.selector import ANY_PORT, ANY_PROTOCOL
 from pontifex.core.handover.classes import MARK_MASK, Stages, mark
 from pontifex.core.handover.interfaces import Interfaces
 from pontifex.core.kinds import Filter, FilterDirection, Outranking, Side, TranslatedSide, Translation, TranslationKind, Tunnel
-from pontifex.core.routing.tables import Clause, GatewayTable, Origin, TableEntry
+from pontifex.core.routing.tables.tables import Clause, GatewayTable, Origin, TableEntry
 
 _WORD = {Family.V4: "ip", Family.V6: "ip6"}
 _PROTOCOL_FAMILY = {Family.V4: "ipv4", Family.V6: "ipv6"}

@@ -1,0 +1,1 @@
+"""All flows between all networks at once, in arrays: who reaches whom, and what each failure changes."""

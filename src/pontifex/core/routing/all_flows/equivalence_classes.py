@@ -1,0 +1,110 @@
+"""Address space cut up so that everything within one part is treated alike, wherever it goes.
+
+Addresses between two neighbouring bounds of whatever a decision looks at (networks, selectors, routes, rules, filters,
+translations) are treated alike by all gateways; so the first address of each part stands for all of it.
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_left, bisect_right
+from collections import defaultdict
+from collections.abc import Collection, Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+
+from pontifex.core.addressing import Family, Prefix, Selector
+from pontifex.core.addressing.longest_prefix import LongestPrefixes, as_addresses
+from pontifex.core.kinds import SIDES, Network
+from pontifex.core.routing.tables.tables import Tables, clause_of
+
+Flags = NDArray[np.bool_]
+
+
+class EquivalenceClasses:
+    """The parts of a design's networks of one family, in the order of their addresses, and then of their sites."""
+
+    def __init__(self, tables: Tables, family: Family, only: Collection[str] | None = None) -> None:
+        """Cut up the networks in the common zone; with `only`, those of these ids. Each part is of its narrowest network."""
+        design = tables.design
+        site_place = {site.id: place for place, site in enumerate(design.sites)}
+        found: list[tuple[int, int, int]] = []  # first address, site, network
+        self.networks: tuple[Network, ...] = design.networks
+        at_site: dict[str, list[int]] = defaultdict(list)
+        for place, network in enumerate(design.networks):
+            if not network.zone and network.prefix.family is family:
+                at_site[network.site_id].append(place)
+        for site_id, here in at_site.items():
+            owners = LongestPrefixes(family, [design.networks[place].prefix for place in here])
+            chosen = [k for k, place in enumerate(here) if only is None or design.networks[place].id in only]
+            cut = [(first, k) for k in chosen for first in parts_of(tables, design.networks[here[k]].prefix)]
+            narrowest = owners.look_up(as_addresses([first for first, _ in cut], family))
+            found += [
+                (first, site_place[site_id], here[k])
+                for (first, k), owner in zip(cut, narrowest.tolist(), strict=True)
+                if owner == k
+            ]
+        found.sort()
+        self.family = family
+        self.firsts = [first for first, _, _ in found]
+        self.site = np.array([site for _, site, _ in found], dtype=np.int32)
+        self.network = np.array([network for _, _, network in found], dtype=np.int32)
+
+    def __len__(self) -> int:
+        return len(self.firsts)
+
+    def within(self, first: int, last: int) -> slice:
+        """Return the places of the parts inside a range of addresses; a range never cuts a part."""
+        return slice(bisect_left(self.firsts, first), bisect_right(self.firsts, last))
+
+    def of_prefixes(self, prefixes: Collection[Prefix]) -> Flags:
+        """Tell of each part whether one of some prefixes holds it."""
+        return self.of_selectors([Selector.of(one) for one in prefixes])
+
+    def of_selectors(self, selectors: Collection[Selector]) -> Flags:
+        """Tell of each part whether one of some selectors names its addresses, whatever the protocol."""
+        flags = np.zeros(len(self), dtype=np.bool_)
+        for one in selectors:
+            if one.family is self.family:
+                flags[self.within(one.first, one.last)] = True
+        return flags
+
+
+def parts_of(tables: Tables, prefix: Prefix) -> list[int]:
+    """Return the first address of each part of a prefix."""
+    if prefix.family not in tables.bounds:
+        tables.bounds[prefix.family] = _bounds(tables, prefix.family)
+    bounds = tables.bounds[prefix.family]
+    return [prefix.network, *bounds[bisect_right(bounds, prefix.network) : bisect_left(bounds, prefix.last + 1)]]
+
+
+def _bounds(tables: Tables, family: Family) -> list[int]:
+    """Return where decisions may change, in order: the first address of each range, and the one behind its last."""
+    values = set[int]()
+    for one in _ranges(tables):
+        if one.family is family:
+            values.update((one.first, one.last + 1))
+    return sorted(values)
+
+
+def _ranges(tables: Tables) -> Iterator[Selector]:
+    design = tables.design
+    prefixes = [network.prefix for network in design.networks] + [route.prefix for route in design.routes]
+    prefixes += [one.prefix for network in design.networks for one in network.dhcp_routes]
+    prefixes += [one for translation in design.translations for one in (translation.inside, translation.outside)]
+    prefixes += [one for filter_ in design.filters for one in filter_.sources]
+    clauses = [clause_of(design, rule, tables.hosts_by_name) for rule in design.rules]
+    prefixes += [one for clause in clauses for one in clause.sources or ()]
+    prefixes += design.supernets
+    yield from map(Selector.of, prefixes)
+    for clause in clauses:
+        yield from clause.destinations or ()
+    for filter_ in design.filters:
+        yield from filter_.destinations
+    for tunnel in design.tunnels:
+        for side in SIDES:
+            inner = tunnel.end(side).inner_address
+            if inner:
+                yield Selector.of(inner.prefix)
+            yield from tunnel.end(side).local_networks
+            yield from tunnel.end(side).remote_networks

@@ -1,0 +1,267 @@
+"""Which networks reach which, exactly for whole prefixes, and under which conditions that changes."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterator
+from dataclasses import dataclass
+from enum import Enum
+from functools import cached_property
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from pontifex.core.addressing import Address, Family, Service
+from pontifex.core.kinds import Network
+from pontifex.core.model import Design
+from pontifex.core.routing.all_flows.codes import Numbers
+from pontifex.core.routing.all_flows.equivalence_classes import EquivalenceClasses
+from pontifex.core.routing.all_flows.forwarding_plane import ForwardingPlane
+from pontifex.core.routing.all_flows.walk_outcomes import BY_HAND_END, ENDS, Pairs, WalkOutcomes
+from pontifex.core.routing.tables.tables import Tables
+from pontifex.core.routing.trace.flow import ANY_SERVICE, Conditions, Flow, answer_service
+from pontifex.core.routing.trace.flow_path import End, Trace
+from pontifex.core.routing.trace.trace import trace
+
+MOST_PARTS: Final = 6000  # of one family; the work grows with their square
+
+
+class Reach(Enum):
+    """What one network gets of another. The order of the members is from best to worst."""
+
+    REACHES = "reaches"
+    ASYMMETRIC = "asymmetric"  # the answer comes another way
+    UNKNOWN = "unknown"  # whether it arrives, or the answer does, is not known yet
+    ONE_WAY = "one-way"  # it arrives, and the answer doesn't
+    HELD = "held"  # a rule keeps it back
+    BLOCKED = "blocked"
+    UNPROTECTED = "unprotected"  # it leaves to the Internet
+
+    @property
+    def rank(self) -> int:
+        """Place from the best, from 0."""
+        return REACHES.index(self)
+
+
+REACHES: Final = tuple(Reach)
+_RANK: Final = {reach: np.uint8(place) for place, reach in enumerate(REACHES)}
+_BLOCK: Final = 100_000  # pairs that are walked side by side
+NO_CELL: Final = np.uint8(len(REACHES))  # of a network with itself, and of two families
+Ranks = NDArray[np.uint8]
+
+# what the end of the way there alone says; ARRIVES is judged by the answer
+_BY_END: Final = {
+    End.UNPROTECTED: Reach.UNPROTECTED,
+    End.INTERNET: Reach.UNPROTECTED,
+    End.HELD: Reach.HELD,
+    End.UNKNOWN: Reach.UNKNOWN,
+}
+_RANK_BY_END: Final = np.array([_BY_END.get(end, Reach.BLOCKED).rank for end in ENDS] + [0], dtype=np.uint8)
+
+
+class TooLarge(Exception):
+    """More parts of the address space than one matrix can hold; the message says how many."""
+
+
+def reach_of(traced: Trace) -> Reach:
+    """Return what a trace amounts to."""
+    if traced.forward.end is not End.ARRIVES or traced.back is None:
+        return _BY_END.get(traced.forward.end, Reach.BLOCKED)
+    if traced.back.end is not End.ARRIVES:
+        return Reach.UNKNOWN if traced.back.end is End.UNKNOWN else Reach.ONE_WAY
+    return Reach.REACHES if traced.forward.tunnels == tuple(reversed(traced.back.tunnels)) else Reach.ASYMMETRIC
+
+
+def flow_between(
+    tables: Tables,
+    source: Network,
+    begin: Address,
+    target: Network,
+    end: Address,
+    service: Service = ANY_SERVICE,
+    dscp: int = 0,
+) -> Flow:
+    """Return the flow from an address of one network to one of another, under the address by which it is known there."""
+    return Flow(begin, tables.chains.seen_from(source.site_id, target, end), service, dscp)
+
+
+@dataclass(frozen=True)
+class Cell:
+    """How one network reaches another."""
+
+    source: Network
+    destination: Network
+    reach: Reach  # the worst of all its parts
+    whole: bool  # the same for all addresses of both
+
+
+@dataclass(frozen=True)
+class Matrix:
+    """Which networks reach which. Ranks are places in REACHES, NO_CELL where there is nothing to say."""
+
+    networks: tuple[Network, ...]
+    worst: Ranks  # row by source, column by destination
+    best: Ranks
+    fabrics: dict[Family, FamilyWalks]
+
+    @cached_property
+    def place(self) -> dict[str, int]:
+        """The place of each network, by id."""
+        return {network.id: place for place, network in enumerate(self.networks)}
+
+    def trace_of(self, row: int, column: int) -> Trace:
+        """Trace the worst of all pairs of parts of two networks, by their places. Raise KeyError where there is no cell."""
+        source, target = self.networks[row], self.networks[column]
+        fabric = self.fabrics[source.prefix.family]
+        return fabric.traced(fabric.plane, fabric.worst_pair(source.id, target.id))
+
+    def cells(self) -> Iterator[Cell]:
+        """Yield all cells, row by row."""
+        for row, column in np.argwhere(self.worst != NO_CELL).tolist():
+            yield self.at(row, column)
+
+    def at(self, row: int, column: int) -> Cell:
+        """Return the cell of two networks by their places."""
+        worst, best = self.worst[row, column], self.best[row, column]
+        return Cell(self.networks[row], self.networks[column], REACHES[worst], bool(worst == best))
+
+
+def matrix(
+    tables: Tables, conditions: Conditions, service: Service = ANY_SERVICE, dscp: int = 0, only: Collection[str] | None = None
+) -> Matrix:
+    """Return which networks of the common zone reach which; with `only`, among the networks of these ids.
+
+    Raise TooLarge.
+    """
+    design = tables.design
+    size = len(design.networks)
+    worst, best = (np.full((size, size), NO_CELL, dtype=np.uint8) for _ in range(2))
+    fabrics = {}
+    for family in Family:
+        fabric = FamilyWalks.of(tables, family, conditions, service, dscp, only)
+        if fabric:
+            fabric.fill(worst, best)
+            fabrics[family] = fabric
+    shown = [place for place, one in enumerate(design.networks) if not one.zone and (only is None or one.id in only)]
+    chosen = np.ix_(shown, shown)
+    return Matrix(tuple(design.networks[place] for place in shown), worst[chosen], best[chosen], fabrics)
+
+
+@dataclass
+class FamilyWalks:
+    """All walks of one family, there and back, and what each pair of parts comes to."""
+
+    plane: ForwardingPlane
+    forward: WalkOutcomes
+    back: WalkOutcomes  # the same as `forward` where answers go as their counterparts begin
+    ranks: Ranks  # one for each pair of parts
+    by_hand: dict[int, Trace]
+
+    @classmethod
+    def of(
+        cls,
+        tables: Tables,
+        family: Family,
+        conditions: Conditions,
+        service: Service = ANY_SERVICE,
+        dscp: int = 0,
+        only: Collection[str] | None = None,
+    ) -> FamilyWalks | None:
+        """Walk all pairs of parts; None where the family has no networks. Raise TooLarge."""
+        parts = EquivalenceClasses(tables, family, only)
+        if not len(parts):
+            return None
+        if len(parts) > MOST_PARTS:
+            raise TooLarge(f"the networks fall into {len(parts)} parts; {MOST_PARTS} can be compared at once")
+        plane = ForwardingPlane(tables, parts, conditions, service, dscp)
+        forward = WalkOutcomes(len(parts))
+        back = forward if plane.answers_alike else WalkOutcomes(len(parts))
+        found = cls(plane, forward, back, np.full(len(parts) ** 2, NO_CELL, dtype=np.uint8), {})
+        pairs = plane.all_pairs()
+        blocks = np.array_split(pairs, len(pairs) // _BLOCK + 1)  # each fits a processor's cache
+        for block in blocks:
+            plane.walk(forward, block)
+        for block in blocks:
+            found.answer(plane, block)
+        for block in blocks:
+            found.judge(plane, block)
+        return found
+
+    def answer(self, plane: ForwardingPlane, pairs: Pairs) -> None:
+        """Walk the answers to what arrives of some pairs, where they go otherwise than their counterparts."""
+        if self.back is not self.forward:
+            arrived = pairs[self.forward.ends[pairs] == ENDS.index(End.ARRIVES)]
+            service = answer_service(plane.service)
+            answering = ForwardingPlane(plane.tables, plane.parts, plane.conditions, service, plane.dscp, plane.service.ports)
+            answering.walk(self.back, plane.turned(arrived), self.forward)
+
+    def judge(self, plane: ForwardingPlane, pairs: Pairs) -> None:
+        """Say what some pairs come to, now that their ways there and back are known."""
+        turned = plane.turned(pairs)
+        ends, answers = self.forward.ends[pairs], self.back.ends[turned]
+        arrives = ends == ENDS.index(End.ARRIVES)
+        ranks = _RANK_BY_END[ends]
+        returns = arrives & (answers == ENDS.index(End.ARRIVES))
+        ranks[arrives & ~returns] = _RANK[Reach.ONE_WAY]
+        ranks[arrives & (answers == ENDS.index(End.UNKNOWN))] = _RANK[Reach.UNKNOWN]
+        alike = self._same_way(pairs[returns], turned[returns])
+        ranks[returns] = np.where(alike, _RANK[Reach.REACHES], _RANK[Reach.ASYMMETRIC])
+        self.ranks[pairs] = ranks
+        for pair in pairs[(ends == BY_HAND_END) | (arrives & (answers == BY_HAND_END))].tolist():
+            traced = self.traced(plane, pair)
+            self.by_hand[pair] = traced
+            self.ranks[pair] = _RANK[reach_of(traced)]
+
+    def _same_way(self, pairs: Pairs, turned: Pairs) -> NDArray[np.bool_]:
+        """Tell of pairs that arrive and return whether the answer comes through the same tunnels, the last one first."""
+        counts = self.forward.counts[pairs]
+        alike: NDArray[np.bool_] = np.equal(counts, self.back.counts[turned])
+        for count in range(1, int(counts.max(initial=0)) + 1):
+            some = np.flatnonzero(alike & (counts == count))
+            for place in range(count):
+                there = self.forward.tunnels[place][pairs[some]]
+                alike[some] &= there == self.back.tunnels[count - 1 - place][turned[some]]
+        return alike
+
+    def traced(self, plane: ForwardingPlane, pair: int) -> Trace:
+        """Trace one pair of parts."""
+        parts = plane.parts
+        places = divmod(pair, len(parts))
+        begin, end = (Address(parts.family, parts.firsts[place]) for place in places)
+        source, target = (parts.networks[parts.network[place]] for place in places)
+        flow = flow_between(plane.tables, source, begin, target, end, plane.service, plane.dscp)
+        return trace(plane.tables, flow, plane.conditions, source, target)
+
+    def fill(self, worst: Ranks, best: Ranks) -> None:
+        """Write the worst and the best rank of each pair of networks into arrays by their places in the design."""
+        order, starts, networks = self._by_network()
+        ranks = self.ranks.reshape(len(order), len(order))[np.ix_(order, order)]
+        chosen = np.ix_(networks, networks)
+        known = np.where(ranks == NO_CELL, 0, ranks)
+        worst[chosen] = np.maximum.reduceat(np.maximum.reduceat(known, starts, axis=0), starts, axis=1)
+        best[chosen] = np.minimum.reduceat(np.minimum.reduceat(ranks, starts, axis=0), starts, axis=1)
+        worst[networks, networks] = best[networks, networks] = NO_CELL
+
+    def worst_pair(self, source_id: str, target_id: str) -> int:
+        """Return a pair of parts of two networks than which none of theirs fares worse."""
+        parts = self.plane.parts
+        ids = [parts.networks[place].id for place in parts.network]
+        rows, columns = ([k for k, id_ in enumerate(ids) if id_ == wanted] for wanted in (source_id, target_id))
+        pairs = [row * len(parts) + column for row in rows for column in columns]
+        return max(pairs, key=lambda pair: int(self.ranks[pair]))
+
+    def _by_network(self) -> tuple[Pairs, Pairs, Numbers]:
+        """Return the parts network by network, where each network begins among them, and the networks' places."""
+        network = self.plane.parts.network
+        order = np.argsort(network, kind="stable")
+        sorted_ = network[order]
+        starts = np.flatnonzero(np.concatenate(([True], sorted_[1:] != sorted_[:-1])))
+        return order, starts, sorted_[starts]
+
+
+def services_of(design: Design) -> tuple[Service, ...]:
+    """Return the services that rules, filters, tunnels and intents of a design tell apart, all traffic first."""
+    named = {Service.of(one) for rule in design.rules for one in rule.destinations}
+    named |= {Service.of(one) for filter_ in design.filters for one in filter_.destinations}
+    named |= {one for intent in design.intents for one in intent.services}
+    return (ANY_SERVICE, *sorted(named - {ANY_SERVICE}))

@@ -1,0 +1,1 @@
+"""What of a person's traffic goes through a tunnel."""

@@ -1,0 +1,1 @@
+"""What a gateway knows: its routes, rules, filters and translations, ready to be asked."""

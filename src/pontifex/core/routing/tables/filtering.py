@@ -1,0 +1,49 @@
+"""Stateful filters: what a gateway lets through because a filter names it, or because it is the answer to such."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from typing import Final
+
+from pontifex.core.kinds import Filter, FilterDirection
+from pontifex.core.routing.tables.tables import GatewayTable
+from pontifex.core.routing.trace.flow import Flow
+
+DIRECTION_WORDS: Final = {
+    FilterDirection.IN: "into the site",
+    FilterDirection.OUT: "out of the site",
+    FilterDirection.THROUGH: "from tunnel to tunnel",
+}
+
+
+def direction(came_by_tunnel: bool, goes_out: bool) -> FilterDirection | None:
+    """Return which filters of a gateway look at a packet; None for what stays inside the site."""
+    if came_by_tunnel:
+        return FilterDirection.THROUGH if goes_out else FilterDirection.IN
+    return FilterDirection.OUT if goes_out else None
+
+
+def lets_through(one: Filter, flow: Flow) -> bool:
+    """Tell whether a filter names a flow."""
+    source = not one.sources or any(prefix.holds(flow.source) for prefix in one.sources)
+    return source and (not one.destinations or any(box.contains(flow.selector) for box in one.destinations))
+
+
+def judge(table: GatewayTable, flow: Flow, way: FilterDirection | None, answers: Collection[str] | None) -> tuple[bool, str]:
+    """Tell whether the filters of a gateway let a flow through, and why.
+
+    `answers` are the gateways that have seen the connection begin, where the flow is its answer; None where it begins. An
+    answer that could as well begin something (UDP) is new to a gateway that hasn't; so is each packet without state.
+    """
+    rules = [one for one in table.filters if one.direction is way]
+    if way is None or not rules:
+        return True, ""
+    if answers is not None and table.gateway.keeps_state:
+        if table.gateway.id in answers:
+            return True, "part of a connection that it knows"
+        if not flow.answered_newly:
+            return False, f"{table.gateway.name} keeps state, and has not seen this connection begin"
+    for one in rules:
+        if lets_through(one, flow):
+            return True, f"let through by {one.name}"
+    return False, f"no filter of {table.gateway.name} lets it {DIRECTION_WORDS[way]}"

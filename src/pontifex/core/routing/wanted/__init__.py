@@ -1,0 +1,1 @@
+"""What intents want of the paths, and the routes that would give it."""
