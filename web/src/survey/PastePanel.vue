@@ -21,7 +21,7 @@ const lines = computed(() => plan.value?.lines ?? [])
 const wrong = computed(() => lines.value.filter((line) => line.outcome === 'unread').length)
 const count = computed(() => lines.value.filter((line) => ['new', 'changes'].includes(line.outcome)).length)
 const ready = computed(() => count.value > 0 && !wrong.value && !trouble.value)
-const expected = computed(() => props.grid.columns.map((column) => column.title.toLowerCase()).join(', '))
+const expected = computed(() => props.grid.columns.map((column) => column.title.split(',')[0]).join(', '))
 
 async function look(): Promise<void> {
   trouble.value = ''

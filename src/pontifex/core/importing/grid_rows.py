@@ -138,6 +138,12 @@ def _headed(columns: tuple[Column, ...], cells: list[str]) -> tuple[Column, ...]
     """Return the columns that a row of headings names, in its order; empty where it is a row like the others."""
     name = next(one for one in columns if one.field == "name")
     by_heading = {"network": name}  # what people call it in a list of networks
-    by_heading |= {heading: one for one in columns for heading in (folded(one.title), one.field.replace("_", " "))}
+    by_heading |= {heading: one for one in columns for heading in _headings(one)}
     found = tuple(one for cell in cells if (one := by_heading.get(folded(cell))))
     return found if len(found) == len(cells) and len(found) > 1 else ()
+
+
+def _headings(column: Column) -> tuple[str, ...]:
+    """Return what a column may be called: its title, with its unit or without, and the name of its field."""
+    title = folded(column.title)
+    return title, title.partition(",")[0], column.field.replace("_", " ")
