@@ -15,6 +15,7 @@ from pontifex.services import DesignService, KeyService
 from pontifex.store import DesignRepository, Vault
 from pontifex.store.cluster import Cluster
 from pontifex.store.database import connect, migrate
+from tests.support.sessions import MASTER_KEY
 
 # No time limits: a test that is slow on a busy machine is not wrong. Failing examples are printed to be pasted.
 # The suite draws the same examples in each run, so that a change is judged by itself; `make truth` draws new ones.
@@ -23,7 +24,6 @@ settings.register_profile("pontifex", settings.get_profile("search"), derandomiz
 settings.load_profile("pontifex")
 
 FAST = ("fsync=off", "synchronous_commit=off", "full_page_writes=off")
-MASTER_KEY = bytes(range(32))
 _numbers = count()
 
 

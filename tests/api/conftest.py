@@ -7,12 +7,9 @@ from pathlib import Path
 import pytest
 from starlette.testclient import TestClient
 
-from pontifex.api import Sessions, create_app
+from pontifex.api import create_app
 from pontifex.demo import load_demo
-from tests.conftest import MASTER_KEY
-
-HOST = "127.0.0.1:8470"
-SESSIONS = Sessions(MASTER_KEY, "ann", ticket="ticket")
+from tests.support.sessions import HOST, SESSIONS
 
 
 @pytest.fixture

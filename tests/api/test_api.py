@@ -14,7 +14,7 @@ from hypothesis import HealthCheck, given, settings
 from schemathesis import checks
 
 from pontifex.demo.tunnels import DEMO_KEYS, key_reference
-from tests.api.conftest import HOST, SESSIONS
+from tests.support.sessions import HOST, SESSIONS
 
 DESIGN = "/api/designs/skerry-line"
 AS_DESCRIBED = [

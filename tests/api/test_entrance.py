@@ -11,8 +11,7 @@ from starlette.testclient import TestClient
 
 from pontifex.api import Sessions, create_app
 from pontifex.api.session import LIFETIME_S
-from tests.api.conftest import HOST, SESSIONS
-from tests.conftest import MASTER_KEY
+from tests.support.sessions import HOST, MASTER_KEY, SESSIONS
 
 
 def test_a_session_outlives_a_restart_but_not_its_day(monkeypatch):

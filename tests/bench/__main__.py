@@ -27,9 +27,9 @@ from pontifex.core.matching import match
 from pontifex.core.model import Design
 from tests.bench.figures import median_s, row
 from tests.bench.paths import paths
-from tests.designs import SOUND, TODAY, crowded, generated
-from tests.running import RunningProduct
-from tests.ui.browser import chromium
+from tests.support.browser import chromium
+from tests.support.designs import SOUND, TODAY, crowded, generated
+from tests.support.running import RunningProduct
 
 WEB = Path(__file__).parents[2] / "web" / "dist" / "assets"
 

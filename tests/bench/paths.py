@@ -22,7 +22,7 @@ from pontifex.core.routing.all_flows.sweep import suspects
 from pontifex.core.routing.rules.rules import RuleList
 from pontifex.core.routing.trace.flow import Failing
 from tests.bench.figures import median_s, row
-from tests.designs import bare_demo, two_hubs
+from tests.support.designs import bare_demo, two_hubs
 
 _SCRATCH = 6  # failures that are also worked out from scratch, to compare
 

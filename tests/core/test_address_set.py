@@ -14,7 +14,7 @@ from typer.testing import CliRunner
 from pontifex.cli import app
 from pontifex.core.addressing import AddressSet, Family, Prefix, free_blocks, minimal_cover
 from pontifex.core.addressing.table import TableError, read_prefix_table
-from tests.core.test_addresses import SMALL, prefixes
+from tests.support.prefixes import SMALL, prefixes
 
 run = CliRunner().invoke
 LISTS = st.lists(SMALL, max_size=8)

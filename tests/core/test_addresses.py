@@ -9,17 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pontifex.core.addressing import Address, AddressError, Family, Prefix, minimal_cover, next_free, parse_address, parse_prefix
+from tests.support.prefixes import SMALL, prefixes
 
 ADDRESSES = st.one_of(st.ip_addresses(v=4), st.ip_addresses(v=6))
-
-
-@st.composite
-def prefixes(draw, family=None):
-    """A random prefix; short host parts are likely, so that prefixes meet."""
-    chosen = family or draw(st.sampled_from(Family))
-    length = draw(st.integers(0, chosen.bits))
-    value = draw(st.integers(0, chosen.last))
-    return Prefix(chosen, value & ~chosen.host_mask(length), length)
 
 
 @given(ADDRESSES)
@@ -85,13 +77,6 @@ def test_a_wrong_prefix_names_its_wrong_part(text, part, reason):
     with pytest.raises(AddressError) as caught:
         parse_prefix(text)
     assert (caught.value.part, caught.value.reason) == (part, reason)
-
-
-SMALL = st.builds(
-    lambda value, length: Prefix(Family.V4, value & 0xFF & ~((1 << (8 - length)) - 1), 24 + length),
-    st.integers(0, 255),
-    st.integers(0, 8),
-)
 
 
 def _addresses(blocks):

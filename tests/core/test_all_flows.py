@@ -14,7 +14,7 @@ from pontifex.core.routing import Conditions, Tables, matrix, sweep, trace
 from pontifex.core.routing.all_flows.matrix import REACHES, flow_between, reach_of
 from pontifex.core.routing.all_flows.sweep import suspects
 from pontifex.core.routing.trace.flow import Failing
-from tests.designs import bare_demo
+from tests.support.designs import bare_demo
 
 DESIGN = bare_demo()
 SITES = ("harbour", "ostvik", "brenna", "basalt", "aurelia")

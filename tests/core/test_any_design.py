@@ -21,7 +21,7 @@ from pontifex.core.routing.wanted.intents import wants
 from pontifex.core.space import Room, plan, usage
 from pontifex.core.space.renumbering import renumber_plan
 from pontifex.core.space.ways_out import ways_out
-from tests.designs import TODAY, bare_demo
+from tests.support.designs import TODAY, bare_demo
 
 DESIGN = bare_demo()
 GATEWAYS = st.sampled_from([one.id for one in DESIGN.gateways])

@@ -13,7 +13,7 @@ from pontifex.core.handover import linux_plan
 from pontifex.core.kinds import AddressKind, DesignMember, Gateway, Route, Side, Tunnel
 from pontifex.core.model import Design, apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Tables, trace
-from tests.designs import TODAY
+from tests.support.designs import TODAY
 from tests.truth.worlds import base_objects
 
 OUTSIDE = {"left": "198.51.100.1", "hub": "198.51.100.5", "right": "198.51.100.9"}

@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime, timedelta
 from ipaddress import IPv4Address
 
 import pytest
 from cryptography import x509
 from cryptography.hazmat.primitives import hashes
-from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 from cryptography.hazmat.primitives.asymmetric.rsa import generate_private_key
 from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption, PrivateFormat
-from cryptography.x509.oid import NameOID
 from pydantic import ValidationError
 
 from pontifex.core.catalogue import Code
@@ -20,43 +17,10 @@ from pontifex.core.findings import analyse
 from pontifex.core.kinds import Side
 from pontifex.core.matching import TunnelEnds, Verdict, compare
 from pontifex.core.model import apply_operations
-from tests.core.test_matching import _identity
-from tests.designs import SOUND, TODAY, with_end
+from tests.support.certificates import GATE, ISSUING, KEYS, OSTVIK, OTHER_ROOT, ROOT, issue
+from tests.support.designs import SOUND, TODAY, with_end
 
 LEFT, RIGHT = Side
-KEYS = {
-    name: Ed25519PrivateKey.from_private_bytes(name.ljust(32).encode()) for name in ("root", "issuing", "gate", "other", "fake")
-}
-OSTVIK = x509.DNSName("ostvik.skerry.example")
-
-
-def _name(text):
-    return x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, text)])
-
-
-def issue(subject, issuer, key, signer, *, authority=False, names=(), days=365, start=-30, algorithm=None):
-    """A certificate for `subject`, signed by `signer`; days count from the day of the tests."""
-    noon = datetime(TODAY.year, TODAY.month, TODAY.day, 12, tzinfo=UTC)
-    builder = (
-        x509.CertificateBuilder()
-        .subject_name(_name(subject))
-        .issuer_name(_name(issuer))
-        .public_key(key.public_key())
-        .serial_number(1000 + len(subject))
-        .not_valid_before(noon + timedelta(days=start))
-        .not_valid_after(noon + timedelta(days=days))
-        .add_extension(x509.BasicConstraints(ca=authority, path_length=None), critical=True)
-    )
-    if names:
-        builder = builder.add_extension(x509.SubjectAlternativeName(names), critical=False)
-    pem = builder.sign(signer, algorithm).public_bytes(Encoding.PEM)
-    return Certificate(pem=pem.decode())
-
-
-ROOT = issue("Skerry Root", "Skerry Root", KEYS["root"], KEYS["root"], authority=True, days=3650)
-ISSUING = issue("Skerry Issuing", "Skerry Root", KEYS["issuing"], KEYS["root"], authority=True, days=1000)
-GATE = issue("gate", "Skerry Issuing", KEYS["gate"], KEYS["issuing"], names=[OSTVIK])
-OTHER_ROOT = issue("Tarn Root", "Tarn Root", KEYS["other"], KEYS["other"], authority=True)
 
 
 def test_what_a_certificate_says():
@@ -125,7 +89,7 @@ def test_why_a_chain_breaks(anchors, sent, reason):
 
 def _proved_by(certificates, anchors, identity="ostvik.skerry.example", kind="fqdn"):
     """The sound tunnel with Ostvik proving itself by certificates, and Harbour trusting some authorities."""
-    given = _identity(identity, kind)
+    given = identity(identity, kind)
     right = {"local_auth": "certificate", "certificates": [one.model_dump() for one in certificates], "local_identity": given}
     left = {"remote_auth": "certificate", "trust_anchors": [one.model_dump() for one in anchors], "remote_identity": given}
     return with_end(RIGHT, with_end(LEFT, **left), **{**right, "trust_anchors": [ROOT.model_dump()]})

@@ -6,26 +6,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pontifex.core.addressing import parse_prefix
 from pontifex.core.find import find
-from pontifex.core.kinds import Network, ObjectType, Side, Site
-from pontifex.core.model import ChangeRefused, DesignSettings, Remove, apply_operations, difference, put
-from pontifex.demo import demo_design
-
-DESIGN = demo_design()
-IDS = [(type_, id_) for type_, items in DESIGN.by_type.items() if type_ is not ObjectType.SETTINGS for id_ in items]
-
-
-def _network(id_, site_id, prefix="10.90.0.0/24", name=None):
-    return put(Network(id=id_, site_id=site_id, name=name or id_, prefix=parse_prefix(prefix)))
-
-
-OPERATIONS = st.one_of(
-    st.builds(lambda target, cascade: Remove(type=target[0], id=target[1], cascade=cascade), st.sampled_from(IDS), st.booleans()),
-    st.builds(lambda k: put(Site(id=f"new-{k}", name=f"New {k}")), st.integers(0, 3)),
-    st.builds(_network, st.sampled_from(["a", "b", "ostvik-ticketing"]), st.sampled_from(["harbour", "ostvik", "new-1", "none"])),
-    st.builds(lambda name: put(DesignSettings(name=name)), st.sampled_from(["One", "Two"])),
-)
+from pontifex.core.kinds import ObjectType, Side, Site
+from pontifex.core.model import ChangeRefused, Remove, apply_operations, difference, put
+from tests.support.operations import DESIGN, OPERATIONS, put_network
 
 
 @given(st.lists(OPERATIONS, max_size=6))
@@ -49,10 +33,10 @@ def test_undo_is_the_identity(operations):
 @pytest.mark.parametrize(
     ("operations", "problem"),
     [
-        ([_network("x", "nowhere")], (0, "site_id", "there is no site 'nowhere'")),
+        ([put_network("x", "nowhere")], (0, "site_id", "there is no site 'nowhere'")),
         ([Remove(type=ObjectType.SITE, id="nowhere")], (0, "id", "there is no site 'nowhere' to remove")),
         ([put(Site(id="x", name="ostvik  TERMINAL"))], (0, "name", "another site is called 'Ostvik Terminal' already")),
-        ([_network("x", "ostvik", name="Cameras")], (0, "name", "another network is called 'cameras' already")),
+        ([put_network("x", "ostvik", name="Cameras")], (0, "name", "another network is called 'cameras' already")),
         (
             [put(Site(id="x", name="X")), Remove(type=ObjectType.UPLINK, id="ostvik-dsl")],
             (1, "id", "tunnel 'Harbour–Ostvik' still needs uplink 'ostvik-dsl'"),

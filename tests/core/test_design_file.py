@@ -15,7 +15,7 @@ from pontifex.cli import app
 from pontifex.core.catalogue import Code
 from pontifex.core.design_file import UnreadableDesign, read_design_file, write_design_file
 from pontifex.demo import demo_design
-from tests.designs import mended
+from tests.support.designs import mended
 
 TEXT = write_design_file(demo_design())
 run = CliRunner().invoke

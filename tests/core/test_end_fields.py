@@ -9,7 +9,7 @@ from pontifex.core.kinds.column import unwrapped
 from pontifex.core.matching import match
 from pontifex.core.matching.end_fields import TEXTS, Editor, described_field
 from pontifex.core.matching.rows import FIELDS, ROWS
-from tests.designs import SOUND, TODAY, with_end
+from tests.support.designs import SOUND, TODAY, with_end
 
 COMPARED = sorted({field for fields in FIELDS.values() for field in fields})
 NEVER_UNKNOWN = {"enabled", "technology"}

@@ -10,8 +10,8 @@ from pontifex.core.kinds import Gateway, Side
 from pontifex.core.matching import Stage, StageState, TunnelEnds, Verdict, compare, forecast, match
 from pontifex.core.model import apply_operations, put
 from pontifex.demo import demo_design
-from tests.core.test_matching import OTHER_KEY, _identity, _proposals
-from tests.designs import SOUND, TODAY, with_end, with_uplink
+from tests.support.designs import SOUND, TODAY, with_end, with_uplink
+from tests.support.ends import OTHER_KEY, identity, proposals
 
 LEFT, RIGHT = Side
 SECRET = OTHER_KEY.model_dump()
@@ -37,7 +37,7 @@ def _eap(**fields):
     return both({**left, "accepted_account": {**accounts, **fields.pop("made", {})}}, {**right, "account": accounts, **fields})
 
 
-GROUP_14 = _proposals(("ENCR", 20, 256), ("KE", 14, None), ("ESN", 1, None))
+GROUP_14 = proposals(("ENCR", 20, 256), ("KE", 14, None), ("ESN", 1, None))
 ALL = ["0.0.0.0/0"]
 
 # a design, and what must be said of it: code, stage, words; severities other than blocker are named
@@ -110,7 +110,7 @@ FAULTS = {
         "and no packet is of both",
     ),
     "bad address": (
-        lambda: with_end(RIGHT, local_identity=_identity("10.65.0", "ipv4-addr")),
+        lambda: with_end(RIGHT, local_identity=identity("10.65.0", "ipv4-addr")),
         Code.END_IDENTITY_INVALID,
         Stage.AUTH,
         "is no address",
@@ -243,7 +243,7 @@ def _row(design, key):
     ("left", "right", "key", "words"),
     [
         ({"role": "call"}, {"role": "call"}, "role", "one of the two SAs is closed again"),
-        ({}, {"local_identity": _identity("10.65.0.1", "ipv4-addr")}, "identity-right", "in type"),
+        ({}, {"local_identity": identity("10.65.0.1", "ipv4-addr")}, "identity-right", "in type"),
         ({"mode": "route"}, {"mode": "policy"}, "mode", "Ostvik Terminal lets in only what its networks name"),
         ({"compression": True}, {}, "compression", "so packets go as they are"),
         ({"child_lifetime_s": 1800}, {}, "child-lifetime", "Harbour House rekeys first, after 27 min"),
@@ -259,10 +259,10 @@ def test_what_agrees_says_why(left, right, key, words):
 
 def test_names_that_mean_the_same():
     """Distinguished names and addresses compare by meaning, host names without case where the device that expects them does."""
-    names = [_identity(text, "der-asn1-dn") for text in ("CN=ostvik, O=Skerry Line", "CN=ostvik,O=Skerry Line")]
+    names = [identity(text, "der-asn1-dn") for text in ("CN=ostvik, O=Skerry Line", "CN=ostvik,O=Skerry Line")]
     design = both({"remote_identity": names[0]}, {"local_identity": names[1]})
     assert _row(design, "identity-right").verdict is Verdict.AGREED
-    design = both({"remote_identity": _identity("Ostvik.skerry.example")}, {})
+    design = both({"remote_identity": identity("Ostvik.skerry.example")}, {})
     assert _row(design, "identity-right").code == Code.END_IDENTITY_CASE
     assert _row(with_gateway("ostvik-gateway", design, folds_case=True), "identity-right").code == Code.END_IDENTITY_CASE
     assert _row(with_gateway("harbour-gateway", design, folds_case=True), "identity-right").verdict is Verdict.AGREED
@@ -270,16 +270,16 @@ def test_names_that_mean_the_same():
 
 def test_any_identity_is_an_exposure_and_never_ones_own():
     """An end may expect any identity, at a price; it can't be any itself."""
-    design = both({"remote_identity": _identity("", "any")}, {})
+    design = both({"remote_identity": identity("", "any")}, {})
     assert _row(design, "identity-right").verdict is Verdict.AGREED
     assert Code.AUTH_ANY_IDENTITY in {one.code for one in analyse(design, TODAY).findings}
     with pytest.raises(ValueError, match="must say one of its own"):
-        with_end(LEFT, local_identity=_identity("", "any"))
+        with_end(LEFT, local_identity=identity("", "any"))
 
 
 def test_the_smallest_change_is_the_first_remedy():
     """Where one type keeps the nearest pair apart, the first remedy adds just that transform, and the ends meet."""
-    theirs = _proposals(("ENCR", 20, 256), ("PRF", 6, None), ("KE", 19, None))
+    theirs = proposals(("ENCR", 20, 256), ("PRF", 6, None), ("KE", 19, None))
     design = with_end(RIGHT, ike_proposals=theirs)
     row = _row(design, "ike-proposals")
     assert row.remedies[0].title == "Let Ostvik Terminal take group 20 in proposal 1"
@@ -291,7 +291,7 @@ def test_the_smallest_change_is_the_first_remedy():
 def test_what_is_settled_may_depend_on_the_habit_and_on_who_calls():
     """With two common choices in opposite orders, the outcome under the other habit, and with the other caller, is told."""
     offers = [("ENCR", 20, 256), ("PRF", 6, None), ("KE", 20, None)], [("ENCR", 20, 128), ("PRF", 5, None), ("KE", 19, None)]
-    there_and_back = [*_proposals(*offers[0]), *_proposals(*offers[1])], [*_proposals(*offers[1]), *_proposals(*offers[0])]
+    there_and_back = [*proposals(*offers[0]), *proposals(*offers[1])], [*proposals(*offers[1]), *proposals(*offers[0])]
     design = both({"ike_proposals": there_and_back[0], "role": "call"}, {"ike_proposals": there_and_back[1]})
     reason = _row(design, "ike-proposals").reason
     assert "Harbour House offers, Ostvik Terminal takes AES-GCM-16-256" in reason
@@ -371,7 +371,7 @@ def test_a_network_within_the_far_sides_is_advice():
 
 def test_an_address_as_a_name_is_told():
     """An identity of type FQDN that holds an address works while both ends have it so, and is mended at both."""
-    name = _identity("203.0.113.77")
+    name = identity("203.0.113.77")
     design = both({"remote_identity": name}, {"local_identity": name})
     told = [one for one in analyse(design, TODAY).findings if one.code == Code.END_IDENTITY_ADDRESS_AS_NAME]
     assert len(told) == 2

@@ -15,7 +15,7 @@ from pontifex.core.kinds import Technology
 from pontifex.core.matching import StageState, TunnelEnds, Verdict, compare, forecast
 from pontifex.core.matching.rows import ROWS
 from pontifex.demo import demo_design
-from tests.designs import SOUND, TODAY
+from tests.support.designs import SOUND, TODAY
 
 
 def _broken(*_: object, **__: object) -> NoReturn:

@@ -15,8 +15,8 @@ from pontifex.core.kinds import Network, Side
 from pontifex.core.model import DesignSettings, apply_operations, put
 from pontifex.demo import demo_design
 from pontifex.demo.tunnels import KEY_SALT, key_reference
-from tests.core.test_matching import _proposals
-from tests.designs import SOUND, TODAY, with_end
+from tests.support.designs import SOUND, TODAY, with_end
+from tests.support.ends import proposals
 
 
 def _add(*networks):
@@ -100,8 +100,8 @@ def test_public_space_of_ones_own_is_fine():
 
 def test_weak_and_retired_algorithms_are_exposures():
     """A list that holds weak or retired transforms is a finding; the remedy keeps what is sound, if anything is."""
-    sound = _proposals(("ENCR", 20, 256), ("PRF", 5, None), ("KE", 19, None))
-    old = _proposals(("ENCR", 2, None), ("PRF", 1, None), ("INTEG", 1, None), ("KE", 2, None))
+    sound = proposals(("ENCR", 20, 256), ("PRF", 5, None), ("KE", 19, None))
+    old = proposals(("ENCR", 2, None), ("PRF", 1, None), ("INTEG", 1, None), ("KE", 2, None))
     design = with_end(Side.LEFT, ike_proposals=sound + old)
     found = {one.code: one for one in findings(design, TODAY) if one.where[0].id == SOUND}
     assert {Code.CRYPTO_MUST_NOT, Code.CRYPTO_WEAK} <= found.keys()

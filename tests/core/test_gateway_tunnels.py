@@ -10,7 +10,7 @@ from pontifex.core.catalogue import Code
 from pontifex.core.findings import analyse
 from pontifex.core.matching import GatewayTunnels, StageState, TunnelEnds, compare
 from pontifex.core.model import apply_operations
-from tests.designs import TODAY
+from tests.support.designs import TODAY
 from tests.truth.hubs import hub_with, judge
 
 PUBLIC = ("hSDwCYkwp1R0i33ctD73Wg2/Og0mOBr066SpjqqbTmo=", "3p7bfXt9wbTTW2HC7OQ1Nz+DQ8hbeGdNrfx+FG+IK08=")

@@ -14,7 +14,7 @@ from pontifex.core.kinds import Host, Network, PrefixReservation, Profile, Side
 from pontifex.core.model import DesignSettings, apply_operations, put
 from pontifex.core.space import meetings
 from pontifex.core.space.ways_out import ways_out
-from tests.designs import TODAY, bare_demo, with_end
+from tests.support.designs import TODAY, bare_demo, with_end
 
 DESIGN = bare_demo()
 KINDS: dict[str, Any] = {"network": Network, "host": Host, "prefix-reservation": PrefixReservation, "profile": Profile}

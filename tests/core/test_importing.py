@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from pontifex.core.importing import Outcome, plan_import, read_text
 from pontifex.core.importing.masks import mask_length
 from pontifex.core.model import apply_operations
-from tests.designs import bare_demo
+from tests.support.designs import bare_demo
 
 DESIGN = bare_demo()
 

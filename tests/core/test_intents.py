@@ -19,7 +19,7 @@ from pontifex.core.routing.trace.moved_host import moved_host
 from pontifex.core.routing.wanted.generate import State, missing_routes, needed_routes
 from pontifex.core.routing.wanted.intents import IntentTraces, wants
 from pontifex.demo import demo_design
-from tests.designs import TODAY, bare_demo, mended
+from tests.support.designs import TODAY, bare_demo, mended
 
 BARE = bare_demo()
 DEMO = demo_design()

@@ -2,22 +2,22 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from pontifex.core.catalogue import Code, Severity
 from pontifex.core.findings import AnalysisCache, analyse
-from pontifex.core.ipsec.preshared_key import key_facts
 from pontifex.core.kinds import Role, Side
 from pontifex.core.matching import Stage, StageState, TunnelEnds, Verdict, compare, forecast, match
 from pontifex.core.model import apply_operations
 from pontifex.demo import demo_design
-from pontifex.demo.tunnels import KEY_SALT, key_reference
-from tests.designs import SOUND, TODAY, mended, with_end, with_uplink
+from tests.support.designs import SOUND, TODAY, mended, with_end, with_uplink
+from tests.support.ends import OTHER_KEY, identity, proposals
 
 LEFT, RIGHT = Side
-OTHER_KEY = key_facts("Another-key-8841", bytes.fromhex(KEY_SALT), key_reference("other"))
 
 
 def foretell(design):
@@ -26,20 +26,12 @@ def foretell(design):
     return forecast(tunnel, compare(TunnelEnds(design, tunnel, TODAY)))
 
 
-def _identity(value, kind="fqdn"):
-    return {"type": kind, "value": value}
-
-
-def _proposals(*transforms):
-    return [{"transforms": [{"type": t, "id": i, "key_length": k} for t, i, k in transforms]}]
-
-
-OLD_IKE = _proposals(("ENCR", 12, 256), ("PRF", 5, None), ("INTEG", 12, None), ("KE", 5, None))
-NO_PRF = _proposals(("ENCR", 20, 256), ("KE", 20, None))
-OLD_ESP = _proposals(("ENCR", 12, 128), ("INTEG", 12, None), ("ESN", 1, None))
+OLD_IKE = proposals(("ENCR", 12, 256), ("PRF", 5, None), ("INTEG", 12, None), ("KE", 5, None))
+NO_PRF = proposals(("ENCR", 20, 256), ("KE", 20, None))
+OLD_ESP = proposals(("ENCR", 12, 128), ("INTEG", 12, None), ("ESN", 1, None))
 
 # what is changed in the sound tunnel (Harbour, left, waits; Ostvik, right, calls), and what must be said of it
-FAULTS = {
+FAULTS: dict[str, tuple[Side, dict[str, Any], Code, Stage, str]] = {
     "both wait": (RIGHT, {"role": "wait"}, Code.REACH_BOTH_WAIT, Stage.REACH, "both ends wait, so nobody calls"),
     "calls nowhere": (RIGHT, {"peer_address": "any"}, Code.REACH_NO_ADDRESS, Stage.REACH, "no address to call"),
     "wrong address": (
@@ -51,24 +43,24 @@ FAULTS = {
     ),
     "no common group": (RIGHT, {"ike_proposals": OLD_IKE}, Code.IKE_NO_COMMON_PROPOSAL, Stage.INIT, "no common KE"),
     "no PRF": (RIGHT, {"ike_proposals": NO_PRF}, Code.IKE_INVALID_PROPOSAL, Stage.INIT, "proposal 1 is invalid: PRF is missing"),
-    "case": (RIGHT, {"local_identity": _identity("Ostvik.skerry.example")}, Code.END_IDENTITY_CASE, Stage.AUTH, "differ in case"),
-    "blank": (RIGHT, {"local_identity": _identity("ostvik.skerry.example ")}, Code.END_IDENTITY_BLANK, Stage.AUTH, "by a blank"),
+    "case": (RIGHT, {"local_identity": identity("Ostvik.skerry.example")}, Code.END_IDENTITY_CASE, Stage.AUTH, "differ in case"),
+    "blank": (RIGHT, {"local_identity": identity("ostvik.skerry.example ")}, Code.END_IDENTITY_BLANK, Stage.AUTH, "by a blank"),
     "homograph": (
         RIGHT,
-        {"local_identity": _identity("\N{CYRILLIC SMALL LETTER O}stvik.skerry.example")},
+        {"local_identity": identity("\N{CYRILLIC SMALL LETTER O}stvik.skerry.example")},
         Code.END_IDENTITY_HOMOGRAPH,
         Stage.AUTH,
         "cyrillic small letter o",
     ),
     "type": (
         RIGHT,
-        {"local_identity": _identity("ostvik.skerry.example", "key-id")},
+        {"local_identity": identity("ostvik.skerry.example", "key-id")},
         Code.END_IDENTITY_TYPE,
         Stage.AUTH,
         "in type",
     ),
-    "empty": (RIGHT, {"local_identity": _identity("")}, Code.END_IDENTITY_EMPTY, Stage.AUTH, "own identity is empty"),
-    "other name": (LEFT, {"remote_identity": _identity("west.skerry.example")}, Code.END_IDENTITY_DIFFERS, Stage.AUTH, "west"),
+    "empty": (RIGHT, {"local_identity": identity("")}, Code.END_IDENTITY_EMPTY, Stage.AUTH, "own identity is empty"),
+    "other name": (LEFT, {"remote_identity": identity("west.skerry.example")}, Code.END_IDENTITY_DIFFERS, Stage.AUTH, "west"),
     "other key": (LEFT, {"key": OTHER_KEY.model_dump()}, Code.END_KEY_DIFFERS, Stage.AUTH, "16 characters"),
     "no common cipher": (LEFT, {"child_proposals": OLD_ESP}, Code.CHILD_NO_COMMON_PROPOSAL, Stage.CHILD, "no common ENCR"),
     "other networks": (LEFT, {"remote_networks": ["10.99.0.0/16"]}, Code.CHILD_NO_COMMON_NETWORK, Stage.CHILD, "no address"),
@@ -198,8 +190,8 @@ def test_the_mended_scenario_has_no_blocker():
 FIELDS = {
     "role": [None, "call", "wait"],
     "peer_address": [None, "any", "198.51.100.10", "ostvik.dyn.example", "192.0.2.9"],
-    "local_identity": [None, _identity(""), _identity("harbour.skerry.example"), _identity("ostvik.skerry.example")],
-    "remote_identity": [None, _identity("harbour.skerry.example"), _identity("OSTVIK.skerry.example")],
+    "local_identity": [None, identity(""), identity("harbour.skerry.example"), identity("ostvik.skerry.example")],
+    "remote_identity": [None, identity("harbour.skerry.example"), identity("OSTVIK.skerry.example")],
     "key": [None, OTHER_KEY.model_dump()],
     "ike_proposals": [[], OLD_IKE, NO_PRF],
     "child_proposals": [[], OLD_ESP],

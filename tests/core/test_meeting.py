@@ -11,7 +11,7 @@ from pontifex.core.kinds import Host, Network, ObjectType, Side, Site, Translati
 from pontifex.core.model import ChangeRefused, Remove, apply_operations, put
 from pontifex.core.space import meetings, plan
 from pontifex.core.space.translate import behind_one
-from tests.designs import TODAY, bare_demo
+from tests.support.designs import TODAY, bare_demo
 
 DESIGN = bare_demo()
 

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pontifex.core.addressing import Family, Prefix, overlapping_pairs
-from tests.core.test_addresses import SMALL, prefixes
+from tests.support.prefixes import SMALL, prefixes
 
 
 def _brute_force(blocks):

@@ -14,11 +14,11 @@ from pontifex.core.ipsec.policy import CURRENT_PRACTICE, OLD_PARTNER, STRICT
 from pontifex.core.kinds import ObjectType, Side, Tunnel
 from pontifex.core.model import DesignSettings, Put, Remove, RenumberNetwork, apply_operations, put
 from pontifex.demo import demo_design
-from tests.core.test_matching import _proposals
-from tests.designs import SOUND, TODAY, with_end
+from tests.support.designs import SOUND, TODAY, with_end
+from tests.support.ends import proposals
 
 THREE_DES = {"type": "ENCR", "id": 3, "accepted_by": "Runa Falk"}
-OLD = _proposals(("ENCR", 3, None), ("PRF", 2, None), ("INTEG", 2, None), ("KE", 2, None))
+OLD = proposals(("ENCR", 3, None), ("PRF", 2, None), ("INTEG", 2, None), ("KE", 2, None))
 
 
 def under(policy_id, design=None, **fields):
@@ -39,7 +39,7 @@ def test_each_policy_judges_differently():
     assert Code.CRYPTO_WEAK in _codes(design)
     assert not any(code.startswith("crypto.") for code in _codes(under(OLD_PARTNER.id, design)))
     assert {Code.CRYPTO_WEAK, Code.CRYPTO_LIFETIME} <= _codes(under(STRICT.id, design))
-    sha2_group_14 = _proposals(("ENCR", 12, 256), ("PRF", 5, None), ("INTEG", 12, None), ("KE", 14, None))
+    sha2_group_14 = proposals(("ENCR", 12, 256), ("PRF", 5, None), ("INTEG", 12, None), ("KE", 14, None))
     design = with_end(Side.LEFT, ike_proposals=sha2_group_14)
     assert Code.CRYPTO_REFUSED not in _codes(design)
     assert Code.CRYPTO_REFUSED in _codes(under(STRICT.id, design))
@@ -47,7 +47,7 @@ def test_each_policy_judges_differently():
 
 def test_strict_wants_forward_secrecy():
     """A Child SA without a group is against the strict policy, and not against current practice."""
-    design = with_end(Side.LEFT, child_proposals=_proposals(("ENCR", 20, 256), ("ESN", 1, None)))
+    design = with_end(Side.LEFT, child_proposals=proposals(("ENCR", 20, 256), ("ESN", 1, None)))
     assert Code.CRYPTO_REFUSED not in _codes(design)
     assert Code.CRYPTO_REFUSED in _codes(under(STRICT.id, design))
 

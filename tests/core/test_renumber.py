@@ -12,7 +12,7 @@ from pontifex.core.addressing import Address, Family, Prefix, Selector, parse_pr
 from pontifex.core.kinds import Host, Network, Profile, Route, Rule, Side, Translation
 from pontifex.core.model import ChangeRefused, RenumberNetwork, apply_operations, difference, put
 from pontifex.core.space.renumbering import renumber_plan
-from tests.designs import bare_demo
+from tests.support.designs import bare_demo
 
 DESIGN = bare_demo()
 

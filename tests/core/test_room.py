@@ -10,7 +10,7 @@ from pontifex.core.kinds import Network, PrefixReservation, Site
 from pontifex.core.model import DesignSettings, apply_operations, put
 from pontifex.core.space import Room, capacity, free_space, usage
 from pontifex.core.space.room import around
-from tests.designs import bare_demo
+from tests.support.designs import bare_demo
 
 DESIGN = bare_demo()
 BASE = (10 << 24) + (96 << 16)  # a universe of 256 addresses

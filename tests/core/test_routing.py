@@ -20,7 +20,7 @@ from pontifex.core.routing.all_flows.matrix import reach_of
 from pontifex.core.routing.tables.tables import Tables
 from pontifex.core.space.translate import behind_one
 from pontifex.demo import demo_design
-from tests.designs import TODAY, bare_demo, without
+from tests.support.designs import TODAY, bare_demo, without
 
 run = CliRunner().invoke
 DESIGN = bare_demo()

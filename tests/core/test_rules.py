@@ -20,7 +20,7 @@ from pontifex.core.routing.rules.algebra import Box, common, holds, without
 from pontifex.core.routing.rules.rules import RuleList, acts_alike, decides, passes_on
 from pontifex.core.routing.tables.tables import clause_of
 from pontifex.core.routing.trace.decide import matches
-from tests.designs import TODAY, bare_demo
+from tests.support.designs import TODAY, bare_demo
 
 DESIGN = bare_demo()
 SIZE = 4  # of each measure of the small universe

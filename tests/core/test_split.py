@@ -26,8 +26,8 @@ from pontifex.core.kinds import Network, Profile, SplitMode
 from pontifex.core.model import apply_operations, put
 from pontifex.core.routing import Split, route_list
 from pontifex.core.routing.split.split import MOST_WASTE, missing
-from tests.core.test_addresses import SMALL
-from tests.designs import TODAY, bare_demo
+from tests.support.designs import TODAY, bare_demo
+from tests.support.prefixes import SMALL
 
 run = CliRunner().invoke
 ROUTER = Address(Family.V4, 0x0A000001)

@@ -12,9 +12,9 @@ from pontifex.core.kinds import Side, Tunnel
 from pontifex.core.matching import StageState, TunnelEnds, compare, forecast, match
 from pontifex.core.model import apply_operations
 from pontifex.demo import demo_design
-from tests.core.test_certificates import GATE, ISSUING, ROOT
-from tests.core.test_matching import OTHER_KEY
-from tests.designs import SOUND, TODAY, with_end, with_uplink
+from tests.support.certificates import GATE, ISSUING, ROOT
+from tests.support.designs import SOUND, TODAY, with_end, with_uplink
+from tests.support.ends import OTHER_KEY
 
 LEFT, RIGHT = Side
 CBC_SHA2 = [{"type": "ENCR", "id": 12, "key_length": 256}, {"type": "INTEG", "id": 12}]

@@ -15,7 +15,7 @@ from pontifex.core.model import DesignSettings, RenumberNetwork, apply_operation
 from pontifex.core.space import meetings
 from pontifex.core.space.ways_out import cheapest, grouped, ways_out
 from pontifex.demo import demo_design
-from tests.designs import TODAY
+from tests.support.designs import TODAY
 
 NAMES = "abcdefgh"
 EDGES = st.lists(

@@ -15,7 +15,7 @@ from pontifex.core.kinds import ObjectType, Side, Site
 from pontifex.core.model import ChangeRefused, Remove, apply_operations, put
 from pontifex.demo import DEMO_ID, demo_design
 from pontifex.store import ChangeConflict, ChangeKind, DesignNotFound, DesignRepository, NothingToUndo, rows, tables
-from tests.core.test_changes import OPERATIONS
+from tests.support.operations import OPERATIONS
 
 
 @pytest.fixture

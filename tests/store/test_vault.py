@@ -15,7 +15,7 @@ from sqlalchemy import select, update
 from pontifex.demo import demo_design
 from pontifex.store import DesignRepository, KeyAlreadyShown, KeyNotHere, Vault, load_master_key, tables
 from pontifex.store.cluster import Cluster
-from tests.conftest import MASTER_KEY
+from tests.support.sessions import MASTER_KEY
 
 SECRET = "Kite-Anchor-7319 "
 

@@ -16,8 +16,8 @@ from concurrent.futures import ProcessPoolExecutor
 from random import Random
 
 from pontifex.demo import demo_design
-from tests.designs import TODAY
 from tests.linux.world import why_not
+from tests.support.designs import TODAY
 from tests.truth import hubs, pairs, worlds
 from tests.truth.any_design import ask_everything, draw_design
 

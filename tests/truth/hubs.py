@@ -18,7 +18,7 @@ from pontifex.core.findings import analyse
 from pontifex.core.kinds import Gateway, Network, Site, Tunnel, Uplink
 from pontifex.core.model import Design, apply_operations, put
 from pontifex.demo.tunnels import KEY_SALT
-from tests.designs import TODAY
+from tests.support.designs import TODAY
 from tests.truth.ends import AGREED, KE, Proposal, Transform, end_fields
 from tests.truth.oracle import negotiated
 

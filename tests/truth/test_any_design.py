@@ -7,7 +7,7 @@ from random import Random
 import pytest
 
 from pontifex.demo import demo_design
-from tests.designs import TODAY
+from tests.support.designs import TODAY
 from tests.truth.any_design import MODELS, ask_everything, draw_design
 
 SEEDS = range(60)

@@ -9,8 +9,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
-from tests.running import RunningProduct
-from tests.ui.browser import chromium
+from tests.support.browser import chromium
+from tests.support.running import RunningProduct
 
 expect.set_options(timeout=15_000)
 

@@ -8,8 +8,8 @@ from pathlib import Path
 
 from playwright.sync_api import Page
 
-from tests.running import RunningProduct
-from tests.ui.browser import chromium
+from tests.support.browser import chromium
+from tests.support.running import RunningProduct
 
 MAIL = """Tarn Port Authority:
 berth office  10.90.4.0/24

@@ -76,8 +76,8 @@ def test_a_block_is_found_by_hand_and_by_keyboard(page: Page, design: str):
     expect(page.get_by_placeholder("0.0.0.0/0")).to_be_visible()
 
 
-def test_free_space_is_held_by_drawing(page: Page, design: str):
-    """A stroke along what is free becomes an aligned prefix, which is held for a site and found again by asking."""
+def test_free_space_is_reserved_by_drawing(page: Page, design: str):
+    """A stroke along what is free becomes an aligned prefix, which is reserved for a site and found again by asking."""
     page.goto(f"{design}/addresses")
     _settled(page)
     _drag(page, 0.5, 0.63, 34)
@@ -92,8 +92,8 @@ def test_free_space_is_held_by_drawing(page: Page, design: str):
     expect(page.get_by_role("option", name="more staff")).to_contain_text("reserved for Harbour House")
 
 
-def test_a_prefix_is_held_by_typing(page: Page, design: str):
-    """What can't be held is refused in the form, with the reason and the text kept; an offer is one press."""
+def test_a_prefix_is_reserved_by_typing(page: Page, design: str):
+    """What can't be reserved is refused in the form, with the reason and the text kept; an offer is one press."""
     page.goto(f"{design}/addresses")
     page.get_by_role("button", name="Reserve a prefix").click()
     form = page.get_by_role("form", name="Reserve a prefix")

@@ -7,11 +7,10 @@ import re
 from playwright.sync_api import BrowserContext, Page, expect
 
 from pontifex.core.design_file import write_design_file
-from tests.core.test_certificates import ISSUING, ROOT
-from tests.designs import generated
-from tests.running import RunningProduct
-from tests.ui.test_match import edit
-from tests.ui.test_mend import sentence
+from tests.support.certificates import ISSUING, ROOT
+from tests.support.designs import generated
+from tests.support.running import RunningProduct
+from tests.support.screens import edit, sentence
 
 
 def test_the_ladders_meet_when_both_lists_are_offered(page: Page, design: str):

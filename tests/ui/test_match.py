@@ -7,15 +7,10 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.running import RunningProduct
-from tests.ui.test_mend import sentence
+from tests.support.running import RunningProduct
+from tests.support.screens import edit, sentence
 
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
-
-
-def edit(page: Page, name: str) -> None:
-    """Open the editor of a value."""
-    page.get_by_role("button", name=name).click()
 
 
 def test_values_are_edited_in_place(page: Page, design: str):

@@ -7,15 +7,11 @@ import signal
 import pytest
 from playwright.sync_api import BrowserContext, Page, expect
 
-from tests.running import RunningProduct
+from tests.support.running import RunningProduct
+from tests.support.screens import sentence
 
 KEYS_DIFFER = "Stops at Auth: the keys differ only by a trailing blank at Brenna Terminal."
 COMES_UP = "Comes up."
-
-
-def sentence(page: Page):
-    """The forecast's sentence."""
-    return page.locator(".sentence")
 
 
 def filled(page: Page):

@@ -40,7 +40,7 @@ const { window } = view
 const typed = ref('')
 let moved = false
 const trouble = ref('')
-const held = ref<string | null>(null) // the prefix that is about to be reserved
+const reserving = ref<string | null>(null) // the prefix that is about to be reserved
 const chosenKey = ref('')
 const chosen = computed<Block | null>(
   () =>
@@ -194,9 +194,9 @@ function open(name: string, id = ''): void {
       @fit="view.fit"
       @reset="view.reset()"
       @choose="choose"
-      @reserve="held = $event"
+      @reserve="reserving = $event"
     />
-    <ReservePrefixForm v-if="held !== null" :prefix="held" @close="held = null" />
+    <ReservePrefixForm v-if="reserving !== null" :prefix="reserving" @close="reserving = null" />
     <ChosenBlock v-else-if="chosen" :block="chosen" :usage="usage" @open="open" @close="choose(null)" />
     <div class="plain-tabs">
       <button
@@ -208,7 +208,7 @@ function open(name: string, id = ''): void {
       >
         {{ title }}
       </button>
-      <button class="plain-button hold" type="button" @click="held = ''">Reserve a prefix …</button>
+      <button class="plain-button reserve" type="button" @click="reserving = ''">Reserve a prefix …</button>
     </div>
     <div class="panel" tabindex="0" role="group" :aria-label="panelTitle">
       <RoomPanel v-if="panel === 'room'" :usage="usage" @show="view.fit" />
@@ -234,7 +234,7 @@ function open(name: string, id = ''): void {
         :usage="usage"
         :chosen="chosen"
         @choose="choose"
-        @hold="held = $event"
+        @reserve="reserving = $event"
         @open="open"
       />
     </div>
@@ -290,7 +290,7 @@ function open(name: string, id = ''): void {
 .rulers.low {
   height: 184px;
 }
-.hold {
+.reserve {
   margin-left: auto;
 }
 .panel {

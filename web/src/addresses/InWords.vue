@@ -18,7 +18,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{
   choose: [block: Block]
-  hold: [prefix: string]
+  reserve: [prefix: string]
   open: [panel: string, id: string]
 }>()
 const { design, analysis } = useOpenDesign()
@@ -112,8 +112,8 @@ watch(
   },
 )
 /** The largest aligned block at the start of a gap is what is offered first. */
-function hold(line: Line): void {
-  emit('hold', line.text.includes('-') ? '' : line.text)
+function reserve(line: Line): void {
+  emit('reserve', line.text.includes('-') ? '' : line.text)
 }
 </script>
 
@@ -152,8 +152,8 @@ function hold(line: Line): void {
         </span>
         <span role="cell">{{ line.site }}</span>
         <span role="cell" class="state" :title="line.state">
-          <button v-if="!line.block" type="button" class="name" @click="hold(line)">
-            hold a part of it …
+          <button v-if="!line.block" type="button" class="name" @click="reserve(line)">
+            reserve a part of it …
           </button>
           {{ line.state }}
         </span>

@@ -38,7 +38,7 @@ const sites = computed(() => props.usage?.sites ?? [])
       <thead>
         <tr>
           <th>Supernet</th>
-          <th>Used or held</th>
+          <th>Used or reserved</th>
           <th>Free blocks by size, each with the lowest of them</th>
         </tr>
       </thead>

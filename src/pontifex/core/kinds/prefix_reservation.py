@@ -1,4 +1,4 @@
-"""A reserved prefix: address space that is held for a site, and not used yet."""
+"""A reserved prefix: address space that is reserved for a site, and not used yet."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from pontifex.core.kinds.kind import DesignMember, Group, Kind, ObjectType, Refe
 
 
 class PrefixReservation(DesignMember):
-    """Address space that is held for a site, and not used yet."""
+    """Address space that is reserved for a site, and not used yet."""
 
     site_id: ObjectId = Field(title="Site")
     prefix: Prefix = Field(title="Prefix")

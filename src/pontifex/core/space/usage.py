@@ -33,8 +33,8 @@ class SupernetUse:
 
     prefix: Annotated[Prefix, Field(title="Supernet")]
     addresses: Annotated[str, Field(title="Addresses")]
-    used: Annotated[str, Field(title="Used or held")]
-    used_share: Annotated[float, Field(title="Share that is used or held")]
+    used: Annotated[str, Field(title="Used or reserved")]
+    used_share: Annotated[float, Field(title="Share that is used or reserved")]
     free: Annotated[tuple[FreeBlocks, ...], Field(title="Free blocks by size", description="The largest first.")]
 
 
