@@ -87,9 +87,9 @@ def test_why_a_chain_breaks(anchors, sent, reason):
     assert reason in broken.reason
 
 
-def _proved_by(certificates, anchors, identity="ostvik.skerry.example", kind="fqdn"):
+def _proved_by(certificates, anchors, name="ostvik.skerry.example", kind="fqdn"):
     """The sound tunnel with Ostvik proving itself by certificates, and Harbour trusting some authorities."""
-    given = identity(identity, kind)
+    given = identity(name, kind)
     right = {"local_auth": "certificate", "certificates": [one.model_dump() for one in certificates], "local_identity": given}
     left = {"remote_auth": "certificate", "trust_anchors": [one.model_dump() for one in anchors], "remote_identity": given}
     return with_end(RIGHT, with_end(LEFT, **left), **{**right, "trust_anchors": [ROOT.model_dump()]})
