@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ipaddress import IPv4Address
+from typing import Any
 
 import pytest
 from cryptography import x509
@@ -19,6 +20,7 @@ from pontifex.core.matching import TunnelEnds, Verdict, compare
 from pontifex.core.model import apply_operations
 from tests.support.certificates import GATE, ISSUING, KEYS, OSTVIK, OTHER_ROOT, ROOT, issue
 from tests.support.designs import SOUND, TODAY, with_end
+from tests.support.ends import identity
 
 LEFT, RIGHT = Side
 
@@ -90,8 +92,16 @@ def test_why_a_chain_breaks(anchors, sent, reason):
 def _proved_by(certificates, anchors, name="ostvik.skerry.example", kind="fqdn"):
     """The sound tunnel with Ostvik proving itself by certificates, and Harbour trusting some authorities."""
     given = identity(name, kind)
-    right = {"local_auth": "certificate", "certificates": [one.model_dump() for one in certificates], "local_identity": given}
-    left = {"remote_auth": "certificate", "trust_anchors": [one.model_dump() for one in anchors], "remote_identity": given}
+    right: dict[str, Any] = {
+        "local_auth": "certificate",
+        "certificates": [one.model_dump() for one in certificates],
+        "local_identity": given,
+    }
+    left: dict[str, Any] = {
+        "remote_auth": "certificate",
+        "trust_anchors": [one.model_dump() for one in anchors],
+        "remote_identity": given,
+    }
     return with_end(RIGHT, with_end(LEFT, **left), **{**right, "trust_anchors": [ROOT.model_dump()]})
 
 
