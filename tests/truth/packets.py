@@ -103,7 +103,7 @@ def _checksum(octets: bytes) -> int:
 
 
 def is_answered(made: socket.socket, request: Request) -> bool | None:
-    """Tell whether the answer has come; None where it was something else, False where there will be none."""
+    """Whether the answer has come; None where it was something else, False where there will be none."""
     if request.protocol == TCP:
         error = made.getsockopt(socket.SOL_SOCKET, socket.SO_ERROR)
         return error in (0, 111)  # a connection refused is an answer as well
@@ -161,7 +161,7 @@ def identified(packet: bytes) -> tuple[int, bool] | None:
 
 
 def named(tunnel: Tunnel, side: Side, packet: bytes) -> bool:
-    """Tell whether the networks of both ends name a packet that enters at a side (RFC 4301 section 5)."""
+    """Whether the networks of both ends name a packet that enters at a side (RFC 4301 section 5)."""
     head = _head(packet)
     if head is None:
         return False

@@ -38,7 +38,7 @@ class _Body:
 
     @property
     def too_large(self) -> bool:
-        """Tell whether more came than a request may hold."""
+        """Whether more came than a request may hold."""
         return self._taken > self._most
 
     async def receive(self) -> Message:

@@ -27,7 +27,7 @@ class Sessions:
     ticket: str = field(default_factory=lambda: secrets.token_urlsafe(24))
 
     def accepts(self, ticket: str) -> bool:
-        """Tell whether a ticket is this run's."""
+        """Whether a ticket is this run's."""
         return hmac.compare_digest(ticket.encode(), self.ticket.encode())
 
     def open(self) -> str:

@@ -82,7 +82,7 @@ class Cluster:
         return self._run("pg_ctl", "status", "-D", str(self._data), "-s", check=False) == 0
 
     def _owner_is_gone(self) -> bool:
-        """Tell whether the process that started the cluster died without stopping it."""
+        """Whether the process that started the cluster died without stopping it."""
         try:
             os.kill(int(self._owner_file.read_text()), 0)
         except (ProcessLookupError, ValueError, FileNotFoundError):

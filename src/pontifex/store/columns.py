@@ -67,7 +67,7 @@ def _foreign_keys(kind: Kind[Any]) -> Iterator[ForeignKeyConstraint]:
 
 
 def _is_column(reference: Reference) -> bool:
-    """Tell whether a reference is a field of its own; members of a list are checked by the core alone."""
+    """Whether a reference is a field of its own; members of a list are checked by the core alone."""
     return reference.to is not None and "/" not in reference.field
 
 

@@ -34,15 +34,15 @@ class AddressRange:
         return cls(prefix.family, prefix.network, prefix.last)
 
     def holds(self, address: Address) -> bool:
-        """Tell whether an address is in the range."""
+        """Whether an address is in the range."""
         return self.family is address.family and self.first <= address.value <= self.last
 
     def within(self, prefix: Prefix) -> bool:
-        """Tell whether the whole range is in a prefix."""
+        """Whether the whole range is in a prefix."""
         return self.family is prefix.family and prefix.network <= self.first and self.last <= prefix.last
 
     def overlaps(self, other: AddressRange) -> bool:
-        """Tell whether the two ranges share an address."""
+        """Whether the two ranges share an address."""
         return self.family is other.family and self.first <= other.last and other.first <= self.last
 
     def shifted(self, by: int) -> AddressRange:

@@ -78,7 +78,7 @@ class AddressSet:
         return int(sum((self.last - self.first).tolist())) + len(self)
 
     def holds(self, prefix: Prefix) -> bool:
-        """Tell whether all addresses of a prefix are in the set."""
+        """Whether all addresses of a prefix are in the set."""
         at = int(self.first.searchsorted(prefix.network, side="right")) - 1
         return at >= 0 and prefix.last <= int(self.last[at])
 

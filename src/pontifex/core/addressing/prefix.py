@@ -41,15 +41,15 @@ class Prefix:
         return self.network | self.family.host_mask(self.length)
 
     def contains(self, other: Prefix) -> bool:
-        """Tell whether every address of `other` is in this block."""
+        """Whether every address of `other` is in this block."""
         return self.family is other.family and self.network <= other.network and other.last <= self.last
 
     def holds(self, address: Address) -> bool:
-        """Tell whether the address is in this block."""
+        """Whether the address is in this block."""
         return self.family is address.family and self.network <= address.value <= self.last
 
     def overlaps(self, other: Prefix) -> bool:
-        """Tell whether the two blocks share an address."""
+        """Whether the two blocks share an address."""
         return self.contains(other) or other.contains(self)
 
     @classmethod

@@ -23,7 +23,7 @@ def region_without(some: Iterable[Selector], taken: Iterable[Selector]) -> Regio
 
 
 def same_region(some: Sequence[Selector], others: Sequence[Selector]) -> bool:
-    """Tell whether two lists select the same traffic, however they are cut up."""
+    """Whether two lists select the same traffic, however they are cut up."""
     if some == others or set(some) == set(others):
         return True
     return not region_without(some, others) and not region_without(others, some)

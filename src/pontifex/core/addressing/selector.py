@@ -48,25 +48,25 @@ class Selector:
 
     @property
     def is_all(self) -> bool:
-        """Tell whether this is all traffic of its family."""
+        """Whether this is all traffic of its family."""
         return (self.first, self.last) == (0, self.family.last) and self.is_every_protocol
 
     @property
     def is_every_protocol(self) -> bool:
-        """Tell whether neither protocol nor port is limited."""
+        """Whether neither protocol nor port is limited."""
         return self.protocols == ANY_PROTOCOL and self.ports == ANY_PORT
 
     def is_about(self, protocols: tuple[int, int], ports: tuple[int, int]) -> bool:
-        """Tell whether anything of some protocols and ports is selected, whatever its address."""
+        """Whether anything of some protocols and ports is selected, whatever its address."""
         met = protocols[0] <= self.protocols[1] and self.protocols[0] <= protocols[1]
         return met and ports[0] <= self.ports[1] and self.ports[0] <= ports[1]
 
     def holds(self, address: Address) -> bool:
-        """Tell whether an address is selected, for some protocol and port."""
+        """Whether an address is selected, for some protocol and port."""
         return self.family is address.family and self.first <= address.value <= self.last
 
     def contains(self, other: Selector) -> bool:
-        """Tell whether all that `other` selects is selected here, too."""
+        """Whether all that `other` selects is selected here, too."""
         return (
             self.family is other.family
             and self.first <= other.first

@@ -28,11 +28,11 @@ class Service:
 
     @property
     def is_any(self) -> bool:
-        """Tell whether neither protocol nor port is limited."""
+        """Whether neither protocol nor port is limited."""
         return (self.protocols, self.ports) == (ANY_PROTOCOL, ANY_PORT)
 
     def contains(self, other: Service) -> bool:
-        """Tell whether all of another service is part of this one."""
+        """Whether all of another service is part of this one."""
         return (
             self.protocols[0] <= other.protocols[0]
             and other.protocols[1] <= self.protocols[1]

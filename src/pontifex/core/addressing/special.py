@@ -67,13 +67,13 @@ def special_block(prefix: Prefix) -> SpecialBlock | None:
 
 
 def is_public(prefix: Prefix) -> bool:
-    """Tell whether a prefix is somebody's on the Internet: neither private, shared, unique local nor special."""
+    """Whether a prefix is somebody's on the Internet: neither private, shared, unique local nor special."""
     inside = (*PRIVATE_SPACE, SHARED_SPACE, UNIQUE_LOCAL)
     return not any(block.contains(prefix) for block in inside) and special_block(prefix) is None
 
 
 def has_plain_global_id(prefix: Prefix) -> bool:
-    """Tell whether a unique local prefix has a global ID that nobody drew at random (RFC 4193 section 3.2.2).
+    """Whether a unique local prefix has a global ID that nobody drew at random (RFC 4193 section 3.2.2).
 
     That five random octets repeat themselves twice is rarer than one in 2,600.
     """

@@ -45,7 +45,7 @@ def chain_to(anchors: Iterable[Certificate], sent: Sequence[Certificate]) -> Cha
 
 
 def _issued(issuer: Certificate, subject: Certificate) -> bool:
-    """Tell whether an authority has signed a certificate."""
+    """Whether an authority has signed a certificate."""
     if not issuer.facts.is_authority or issuer.facts.subject != subject.facts.issuer:
         return False
     try:

@@ -96,7 +96,7 @@ def _lifetime_findings(pair: TunnelEnds, side: Side) -> Iterator[Finding]:
 
 
 def _exception_findings(pair: TunnelEnds) -> Iterator[Finding]:
-    """Tell what is accepted by exception and for how long; an exception that covers nothing any more says nothing."""
+    """Yield what is accepted by exception and for how long; an exception that covers nothing any more says nothing."""
     horizon = pair.today + timedelta(days=pair.design.planning_horizon_days)
     for exception in pair.tunnel.exceptions:
         if exception.until >= pair.today and _is_used(pair, exception):

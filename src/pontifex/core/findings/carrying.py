@@ -84,7 +84,7 @@ def _name(tables: Tables, tunnel: Tunnel, side: Side) -> Iterator[Finding]:
 
 
 def _beyond(tables: Tables, gateway: Gateway, tunnel: Tunnel, resolver: Address) -> bool:
-    """Tell whether a gateway's questions to a resolver go into a tunnel."""
+    """Whether a gateway's questions to a resolver go into a tunnel."""
     source = gateway.inside_address if gateway.inside_address and gateway.inside_address.family is resolver.family else resolver
     decision = decide(tables, gateway, Flow(source, resolver, _QUESTIONS), _ALL_UP, own=True)
     return decision.tunnel is not None and decision.tunnel.id == tunnel.id

@@ -111,7 +111,7 @@ def analyse(design: Design, today: date, memory: AnalysisCache | None = None, on
 
 
 def _same(some: tuple[Any, ...], others: tuple[Any, ...]) -> bool:
-    """Tell whether two tuples hold the very same values, one by one; days, numbers and words may be copies."""
+    """Whether two tuples hold the very same values, one by one; days, numbers and words may be copies."""
     return len(some) == len(others) and all(
         one is other
         or (isinstance(one, date | int | str | TunnelOutlines) and one == other)
@@ -216,7 +216,7 @@ class _Beside:
     tunnels: tuple[Tunnel | int, ...]
 
     def is_same(self, other: object) -> bool:
-        """Tell whether another one holds the very same tunnels."""
+        """Whether another one holds the very same tunnels."""
         return isinstance(other, _Beside) and _same(self.tunnels, other.tunnels)
 
 

@@ -160,7 +160,7 @@ def _cut(design: Design, one: UnmetWant) -> Iterator[tuple[Operation, ...]]:
 
 
 def _better(now: IntentTraces, design: Design, one: UnmetWant) -> bool:
-    """Tell whether something that is wanted fares better now, and has at least another cause if it doesn't arrive yet."""
+    """Whether something that is wanted fares better now, and has at least another cause if it doesn't arrive yet."""
     want = _as_in(design, one.want)
     reach, traced = now.reach(want)
     if reach is Reach.REACHES:

@@ -33,7 +33,7 @@ class Stages:
 
     @property
     def too_many(self) -> bool:
-        """Tell whether rules mark and ask in turn more often than there are fields."""
+        """Whether rules mark and ask in turn more often than there are fields."""
         turns = sum(
             one.marks is not None and any(other.classes is not None for other in self._clauses[place + 1 :])
             for place, one in enumerate(self._clauses)

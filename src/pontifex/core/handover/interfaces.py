@@ -64,7 +64,7 @@ class Interfaces:
 
     @property
     def lacking(self) -> bool:
-        """Tell whether a name is lacking without which no commands can be written."""
+        """Whether a name is lacking without which no commands can be written."""
         return any(one.needed and one.interface is None for one in self.all)
 
     def tunnel(self, id_: str) -> str:

@@ -27,7 +27,7 @@ def mask_length(text: str) -> int:
 
 
 def is_mask(text: str) -> bool:
-    """Tell whether a text beside an address is meant as a mask."""
+    """Whether a text beside an address is meant as a mask."""
     first = text.partition(".")[0]
     return text.count(".") == 3 and first in ("255", "0", "254", "252", "248", "240", "224", "192", "128") and _is_masklike(text)
 

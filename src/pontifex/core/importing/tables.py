@@ -35,7 +35,7 @@ _LOOKED_AT: Final = 50  # lines
 
 
 def looks_like_table(text: str) -> bool:
-    """Tell whether a text is a table: its first line names columns, or most lines hold one address in a cell of its own."""
+    """Whether a text is a table: its first line names columns, or most lines hold one address in a cell of its own."""
     lines = [line for line in text.splitlines() if line.strip() and not line.lstrip().startswith("#")][:_LOOKED_AT]
     separator = separator_of(lines[0]) if lines else ""
     if not separator:
@@ -45,7 +45,7 @@ def looks_like_table(text: str) -> bool:
 
 
 def _is_row(cells: list[str]) -> bool:
-    """Tell whether cells are a row of a table: one address, perhaps a mask beside it, and words."""
+    """Whether cells are a row of a table: one address, perhaps a mask beside it, and words."""
     filled = [cell.strip() for cell in cells if cell.strip()]
     blocks = [cell for cell in filled if _is_block(cell) and not is_mask(cell)]
     return len(blocks) == 1 and len(filled) > 1

@@ -130,7 +130,7 @@ def _chosen(preferred: Proposal, other: Proposal, leave_out: frozenset[Transform
 
 
 def _guessed_wrong(offer: Sequence[Proposal], chosen: tuple[Transform, ...]) -> bool:
-    """Tell whether the initiator, which sends a public value for its first group, must send another (RFC 7296 section 1.2)."""
+    """Whether the initiator, which sends a public value for its first group, must send another (RFC 7296 section 1.2)."""
     group = next((transform for transform in chosen if transform.type is TransformType.KE), None)
     guess = next((t for p in offer for t in p.by_type.get(TransformType.KE, ())), None)
     return group is not None and guess is not None and group.key != guess.key

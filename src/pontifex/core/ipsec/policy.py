@@ -40,7 +40,7 @@ class AlgorithmPolicy(FrozenModel):
     refused: tuple[TransformCode, ...] = Field(default=(), title="Refused all the same", max_length=64)
 
     def accepts_whole(self, proposal: Proposal) -> bool:
-        """Tell at a glance that nothing in a proposal can be objected to; False says only that a closer look is needed."""
+        """Whether nothing in a proposal can be objected to, at a glance; False says only that a closer look is needed."""
         strong = not 0 < proposal.least_bits < self.least_bits
         return strong and not self.refused and proposal.levels.isdisjoint(self.refused_levels)
 

@@ -80,12 +80,12 @@ class Transform(FrozenModel):
 
     @property
     def is_none(self) -> bool:
-        """Tell whether this is NONE, which says that the type may be left out."""
+        """Whether this is NONE, which says that the type may be left out."""
         return self.id == 0 and self.type in OPTIONAL_TYPES
 
     @property
     def combined_mode(self) -> bool:
-        """Tell whether the cipher protects integrity by itself (RFC 5282)."""
+        """Whether the cipher protects integrity by itself (RFC 5282)."""
         row = registered(self.type, self.id)
         return row is not None and row.combined_mode
 

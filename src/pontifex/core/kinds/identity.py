@@ -69,12 +69,12 @@ class EapMethod(Enum):
 
     @property
     def makes_key(self) -> bool:
-        """Tell whether the method makes a key that ties it to the IKE SA (RFC 7296 section 2.16)."""
+        """Whether the method makes a key that ties it to the IKE SA (RFC 7296 section 2.16)."""
         return self not in _WITHOUT_KEY
 
     @property
     def is_mutual(self) -> bool:
-        """Tell whether it proves the server as well, so that the server needs no certificate (RFC 5998 section 4)."""
+        """Whether it proves the server as well, so that the server needs no certificate (RFC 5998 section 4)."""
         return self in _MUTUAL
 
 

@@ -103,7 +103,7 @@ class DataCipher(Enum):
 
     @property
     def combined_mode(self) -> bool:
-        """Tell whether the cipher protects integrity by itself."""
+        """Whether the cipher protects integrity by itself."""
         return self.value.endswith(("GCM", "Poly1305"))
 
 

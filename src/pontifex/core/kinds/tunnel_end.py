@@ -27,7 +27,7 @@ class Role(Enum):
 
     @property
     def calls(self) -> bool:
-        """Tell whether this end ever calls."""
+        """Whether this end ever calls."""
         return self is not Role.WAIT
 
 
@@ -53,7 +53,7 @@ def _check_peer_address(text: str) -> str:
 
 
 def is_name(peer: str | None) -> bool:
-    """Tell whether a peer address is a DNS name, to be resolved before anybody can be called."""
+    """Whether a peer address is a DNS name, to be resolved before anybody can be called."""
     return peer is not None and peer != ANY_PEER and ":" not in peer and not peer.replace(".", "").isdigit()
 
 
@@ -161,5 +161,5 @@ class TunnelEnd(PeeringFields, PeerKeyFields, TlsFields, IpsecFields, AuthFields
 
     @property
     def goes_by_routes(self) -> bool:
-        """Tell whether routes alone lead into the tunnel; otherwise its networks take what they name (RFC 4301 section 4.4.1)."""
+        """Whether routes alone lead into the tunnel; otherwise its networks take what they name (RFC 4301 section 4.4.1)."""
         return self.mode is Mode.ROUTE or self.technology.traits.routed

@@ -47,11 +47,11 @@ class Uplink(DesignMember):
 
     @property
     def behind_nat(self) -> bool:
-        """Tell whether a NAT stands on the way, so that ESP goes in UDP (RFC 3948) and must be kept alive."""
+        """Whether a NAT stands on the way, so that ESP goes in UDP (RFC 3948) and must be kept alive."""
         return self.address_kind in (AddressKind.BEHIND_NAT, AddressKind.CARRIER_NAT)
 
     def callable(self, over_tcp: bool = False) -> bool:
-        """Tell whether a call from outside arrives: never through a carrier's NAT, which forwards no port."""
+        """Whether a call from outside arrives: never through a carrier's NAT, which forwards no port."""
         arrives = self.inbound_tcp if over_tcp else self.inbound_ike
         return arrives and self.address_kind is not AddressKind.CARRIER_NAT
 

@@ -39,7 +39,7 @@ def judge_keepalive(pair: TunnelEnds) -> Judgement:
 
 
 def judge_dead_peer(pair: TunnelEnds) -> Judgement:
-    """Tell whether the end that calls notices that the other one has restarted (RFC 7296 section 2.4)."""
+    """Whether the end that calls notices that the other one has restarted (RFC 7296 section 2.4)."""
     callers = [side for side in SIDES if pair.calls(side)]
     if not callers:
         return Judgement(Verdict.UNKNOWN, "who calls again after a restart is not known yet")

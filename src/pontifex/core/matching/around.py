@@ -26,7 +26,7 @@ def routes_around(design: Design, before: Tunnel, after: Tunnel) -> Iterator[Rou
 
 
 def has_no_way_around(design: Design, before: Tunnel, after: Tunnel) -> bool:
-    """Tell whether a change leads what carries a tunnel into it, and no route can go around.
+    """Whether a change leads what carries a tunnel into it, and no route can go around.
 
     Callers may come from anywhere, a name may stand for any address, and an end without an uplink has none to go by.
     """
@@ -43,7 +43,7 @@ def _led_in(design: Design, before: Tunnel, after: Tunnel) -> list[Side]:
 
 
 def _takes(design: Design, tunnel: Tunnel, side: Side) -> bool:
-    """Tell whether the policy of an end takes what its gateway sends from its outside address to the peer's."""
+    """Whether the policy of an end takes what its gateway sends from its outside address to the peer's."""
     end = tunnel.end(side)
     if end.goes_by_routes:
         return False
@@ -54,7 +54,7 @@ def _takes(design: Design, tunnel: Tunnel, side: Side) -> bool:
 
 
 def _names(networks: Selector, address: Address | None) -> bool:
-    """Tell whether networks hold an address; one that isn't known is somewhere outside."""
+    """Whether networks hold an address; one that isn't known is somewhere outside."""
     if address is None:
         return networks.is_all
     return networks.holds(address)

@@ -11,7 +11,7 @@ from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
 
 
 def uses(pair: TunnelEnds, method: AuthMethod) -> bool:
-    """Tell whether either end proves itself, or is expected to, by a method."""
+    """Whether either end proves itself, or is expected to, by a method."""
     return any(method in (pair.end(side).local_auth, pair.end(side).remote_auth) for side in SIDES)
 
 

@@ -70,7 +70,7 @@ def _lacking(pair: TunnelEnds, side: Side, broken: BrokenChain) -> tuple[Remedy,
 
 
 def _speaks_for(certificate: Certificate, identity: Identity) -> bool:
-    """Tell whether a certificate holds an identity (RFC 4945 section 3.1); key ids are bound by nothing in it."""
+    """Whether a certificate holds an identity (RFC 4945 section 3.1); key ids are bound by nothing in it."""
     if identity.type is IdentityType.DER_ASN1_DN:
         return distinguished(identity.value) == certificate.facts.parsed.subject
     kind = _NAME_OF.get(identity.type)

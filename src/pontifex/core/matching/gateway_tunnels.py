@@ -218,7 +218,7 @@ class GatewayTunnels:
 
 
 def _is_first(one: Listener, other: Listener) -> bool:
-    """Tell which of two has the port: IPsec can't use another one, and otherwise the first has it."""
+    """Whether the first of two listeners has the port: IPsec can't use another one, and otherwise the first has it."""
     fixed = [listener.service == _IPSEC for listener in (one, other)]
     return fixed[0] or (not fixed[1] and one.tunnel.id < other.tunnel.id)
 

@@ -62,7 +62,7 @@ def judge_identity(pair: TunnelEnds, side: Side) -> Judgement:
 
 
 def _is_forgotten(pair: TunnelEnds, side: Side) -> bool:
-    """Tell whether an identity is lacking on a device of ours that is configured otherwise: nobody is there to be asked."""
+    """Whether an identity is lacking on a device of ours that is configured otherwise: nobody is there to be asked."""
     end = pair.end(side)
     ours = pair.design.site_of(end).kind is not SiteKind.PARTNER
     return ours and any((end.ike_proposals, end.key, end.certificates, end.account, end.remote_identity))

@@ -69,7 +69,7 @@ def _meeting(boxes: list[_Named]) -> Iterator[tuple[_Named, ...]]:
 
 
 def _is_collision(design: Design, networks: Region, ends: tuple[TunnelEnd, TunnelEnd]) -> bool:
-    """Tell whether two sites have networks of the same addresses: that is told as a collision, and mended as such."""
+    """Whether two sites have networks of the same addresses: that is told as a collision, and mended as such."""
     sites = [design.site_of(end) for end in ends]
     return sites[0] is not sites[1] and all(
         any(common_region(networks, (Selector.of(one.prefix),)) for one in design.networks_of_site(site.id)) for site in sites

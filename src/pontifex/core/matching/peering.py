@@ -10,7 +10,7 @@ from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 
 def judge_agreement(pair: TunnelEnds) -> Judgement:
-    """Tell whether both sides have agreed to a peering."""
+    """Whether both sides have agreed to a peering."""
     open_, refused = ([side for side in SIDES if pair.end(side).peering_agreed is state] for state in (None, False))
     if refused:
         names = " and ".join(pair.names[side] for side in refused)

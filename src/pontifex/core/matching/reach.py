@@ -71,7 +71,7 @@ def _same_family(pair: TunnelEnds) -> Iterator[Remedy]:
 
 
 def _depends_on_transport(pair: TunnelEnds) -> bool:
-    """Tell whether a call arrives by one transport alone, and it isn't known yet which one carries the tunnel."""
+    """Whether a call arrives by one transport alone, and it isn't known yet which one carries the tunnel."""
     links = [link for side in SIDES if (link := pair.uplink(side))]
     return pair.transport_unknown and any(link.only_tcp_out or link.callable(True) != link.callable(False) for link in links)
 

@@ -84,7 +84,7 @@ def judge_child_rekey(pair: TunnelEnds) -> Judgement:
 
 
 def _at_once(pair: TunnelEnds) -> bool:
-    """Tell whether both ends rekey at the same time."""
+    """Whether both ends rekey at the same time."""
     due = [min((rekey.after_s for rekey in _rekeys_of(pair, side)), default=None) for side in SIDES]
     return due[0] is not None and due[0] == due[1]
 
@@ -160,7 +160,7 @@ def judge_phase_lifetime(pair: TunnelEnds, field: str) -> Judgement:
 
 
 def judge_reauthentication(pair: TunnelEnds) -> Judgement:
-    """Tell whether the end that authenticates anew can call for it (RFC 7296 section 2.8.3)."""
+    """Whether the end that authenticates anew can call for it (RFC 7296 section 2.8.3)."""
     anew = [side for side in SIDES if pair.end(side).reauthenticate]
     if not anew:
         return Judgement(Verdict.AGREED, "neither end asks for it; the IKE SA is rekeyed in place")

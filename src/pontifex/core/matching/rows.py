@@ -55,7 +55,7 @@ def _by(method: AuthMethod) -> Callable[[TunnelEnds], bool]:
 
 
 def _certified(ends: TunnelEnds, side: Side) -> bool:
-    """Tell whether an end proves itself by a certificate, or is expected to."""
+    """Whether an end proves itself by a certificate, or is expected to."""
     by_certificate = AuthMethod.CERTIFICATE in (ends.end(side).local_auth, ends.end(side.other).remote_auth)
     return by_certificate or not ends.end(side).technology.is_ipsec
 

@@ -50,7 +50,7 @@ def _change_both(pair: TunnelEnds, technology: Technology) -> Remedy:
 
 
 def judge_switch(pair: TunnelEnds) -> Judgement:
-    """Tell whether both ends are on: each tunnel has a switch, and each gateway one for all of its tunnels."""
+    """Whether both ends are on: each tunnel has a switch, and each gateway one for all of its tunnels."""
     for side in SIDES:
         gateway = pair.gateway(side)
         if not gateway.service_on:

@@ -61,7 +61,7 @@ class TunnelEnds:
         return {side: self.design.uplink_of(self.end(side)) for side in SIDES}
 
     def can_be_called(self, side: Side) -> bool | None:
-        """Tell whether a call from outside reaches a side; None while its uplink isn't known."""
+        """Whether a call from outside reaches a side; None while its uplink isn't known."""
         uplink = self.uplink(side)
         if uplink is None:
             return None
@@ -69,12 +69,12 @@ class TunnelEnds:
 
     @cached_property
     def over_tcp(self) -> bool:
-        """Tell whether TCP carries the tunnel; anything else comes in UDP, or as ESP."""
+        """Whether TCP carries the tunnel; anything else comes in UDP, or as ESP."""
         return self._may_use_tcp and any(end.transport is Transport.TCP for end in self._ends)
 
     @cached_property
     def transport_unknown(self) -> bool:
-        """Tell whether it isn't known yet if UDP or TCP is to carry the tunnel."""
+        """Whether it isn't known yet if UDP or TCP is to carry the tunnel."""
         return self._may_use_tcp and all(end.transport is None for end in self._ends)
 
     @property
@@ -86,12 +86,12 @@ class TunnelEnds:
         return self.tunnel.left, self.tunnel.right
 
     def is_to_call(self, side: Side) -> bool:
-        """Tell whether a side is meant to call, and the other can be called."""
+        """Whether a side is meant to call, and the other can be called."""
         role = self.end(side).role
         return role is not None and role.calls and bool(self.can_be_called(side.other))
 
     def calls(self, side: Side) -> bool:
-        """Tell whether a side calls: it is meant to, the other can be called, and it has somebody to call."""
+        """Whether a side calls: it is meant to, the other can be called, and it has somebody to call."""
         return self.is_to_call(side) and self.end(side).peer_address != ANY_PEER
 
     @cached_property

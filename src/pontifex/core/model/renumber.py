@@ -119,7 +119,7 @@ class Move:
                 yield route.with_valid(fields)
 
     def _reached_otherwise(self, route: Route) -> bool:
-        """Tell whether a route of the same gateway and next hop leads to the target already."""
+        """Whether a route of the same gateway and next hop leads to the target already."""
         hop = (route.gateway_id, route.via, route.tunnel_id, route.uplink_id)
         return any(
             (other.gateway_id, other.via, other.tunnel_id, other.uplink_id) == hop and other.prefix.contains(self.target)
@@ -180,7 +180,7 @@ class Move:
 
     @cached_property
     def _has_twin(self) -> bool:
-        """Tell whether another network of the zone shares addresses, so that a prefix alone doesn't say which one is meant."""
+        """Whether another network of the zone shares addresses, so that a prefix alone doesn't say which one is meant."""
         mine = self.network
         return any(
             other.prefix.overlaps(mine.prefix) and other.zone == mine.zone and other.site_id != mine.site_id
@@ -188,7 +188,7 @@ class Move:
         )
 
     def _means_this(self, at_site: bool, tunnels: set[str | None]) -> bool:
-        """Tell whether something that names the prefix means this network: by where it stands, or the tunnels it leads into."""
+        """Whether something that names the prefix means this network: by where it stands, or the tunnels it leads into."""
         if at_site:
             return True
         return bool(tunnels & self._leading_here) if tunnels else not self._has_twin
@@ -226,12 +226,12 @@ class Move:
         return selectors if tuple(moved) == selectors else tuple(dict.fromkeys(moved))
 
     def _is_about(self, selector: Selector) -> bool:
-        """Tell whether a selector is about the network: about all of it, or a part."""
+        """Whether a selector is about the network: about all of it, or a part."""
         prefix = self.network.prefix
         return selector.family is prefix.family and prefix.network <= selector.first and selector.last <= prefix.last
 
     def _summarises(self, prefix: Prefix) -> bool:
-        """Tell whether a prefix names the network and more, and not what it goes to."""
+        """Whether a prefix names the network and more, and not what it goes to."""
         mine = self.network.prefix
         return prefix.contains(mine) and prefix != mine and prefix.length > 0 and not prefix.contains(self.target)
 

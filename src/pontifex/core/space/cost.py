@@ -68,7 +68,7 @@ def _counted(count: int, one: str, many: str) -> str:
 
 
 def hard_to_reach(design: Design, network: Network) -> bool:
-    """Tell whether the site is reached only through what is moved: a vessel, or one tunnel alone that names the network.
+    """Whether the site is reached only through what is moved: a vessel, or one tunnel alone that names the network.
 
     Of several networks at a site, one that stays leaves a way in.
     """

@@ -101,7 +101,7 @@ class JoinedSites:
         return before
 
     def translated(self, network: Network) -> bool:
-        """Tell whether a translation somewhere is about a network, or a part of it."""
+        """Whether a translation somewhere is about a network, or a part of it."""
         return any(one.inside.overlaps(network.prefix) for one in self._design.translations)
 
     def views(self, network: Network) -> dict[str, tuple[View, ...]]:
@@ -177,7 +177,7 @@ def meetings(design: Design) -> tuple[Meeting, ...]:
 
 
 def meet(joined: JoinedSites, one: Network, other: Network) -> bool:
-    """Tell whether two networks of joined sites meet: some site sees both alike. Without translations all sites do."""
+    """Whether two networks of joined sites meet: some site sees both alike. Without translations all sites do."""
     if not joined.translated(one) and not joined.translated(other):
         return True
     mine, theirs = joined.views(one), joined.views(other)

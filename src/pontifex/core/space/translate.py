@@ -197,7 +197,7 @@ def translate_both(
 
 
 def _comes_to(joined: JoinedSites, network: Network, other: Network) -> bool:
-    """Tell whether a network is seen where another one stands: then translating that other one alone is not enough."""
+    """Whether a network is seen where another one stands: then translating that other one alone is not enough."""
     return any(view.prefix.overlaps(other.prefix) for view in joined.views(network).get(other.site_id, ()))
 
 

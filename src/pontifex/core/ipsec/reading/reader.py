@@ -156,7 +156,7 @@ def _word_at(text: str, at: int) -> Word:
 
 
 def _begins_joined(text: str, words: Sequence[Word], at: int) -> bool:
-    """Tell whether a cipher is joined to what follows it, as in aes256-sha256."""
+    """Whether a cipher is joined to what follows it, as in aes256-sha256."""
     word = words[at]
     if not any(transform.type is _ENCR for transform in word.transforms) or at + 1 == len(words):
         return False

@@ -27,7 +27,7 @@ class TransformType(Choice):
 
     @property
     def is_additional(self) -> bool:
-        """Tell whether this is one of the additional key exchanges of RFC 9370."""
+        """Whether this is one of the additional key exchanges of RFC 9370."""
         return self.value.startswith("ADDKE")
 
 

@@ -58,11 +58,11 @@ class EquivalenceClasses:
         return slice(bisect_left(self.firsts, first), bisect_right(self.firsts, last))
 
     def of_prefixes(self, prefixes: Collection[Prefix]) -> Flags:
-        """Tell of each part whether one of some prefixes holds it."""
+        """Whether each class lies inside one of the prefixes."""
         return self.of_selectors([Selector.of(one) for one in prefixes])
 
     def of_selectors(self, selectors: Collection[Selector]) -> Flags:
-        """Tell of each part whether one of some selectors names its addresses, whatever the protocol."""
+        """Whether one of the selectors names the addresses of each class, whatever the protocol."""
         flags = np.zeros(len(self), dtype=np.bool_)
         for one in selectors:
             if one.family is self.family:

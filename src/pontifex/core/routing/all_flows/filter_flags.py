@@ -24,7 +24,7 @@ class FilterFlags:
     def refused(
         self, gateway: Gateway, ways: dict[FilterDirection, Flags], source: Pairs, destination: Pairs, answers: bool
     ) -> Flags:
-        """Tell which flows the filters of a gateway drop, of those that go each way; it knows none of them yet."""
+        """The flows that the filters of a gateway drop, of those that go each way; it knows none of them yet."""
         found = np.zeros(len(source), dtype=np.bool_)
         cut = answers and gateway.keeps_state and not self._answered_newly
         for way, flags in ways.items():
@@ -40,7 +40,7 @@ class FilterFlags:
         return found
 
     def _named(self, one: Filter) -> tuple[Flags, Flags]:
-        """Tell of each part whether a filter names it as a source, and as a destination of this traffic."""
+        """Whether a filter names each class of addresses as a source, and as a destination of this traffic."""
         if one.id not in self._flags:
             every = np.ones(len(self._parts), dtype=np.bool_)
             boxes = [box for box in one.destinations if Service.of(box).contains(self._service)]

@@ -329,7 +329,7 @@ class ForwardingPlane:
         return code
 
     def _touches(self, place: int) -> Flags:
-        """Tell of each part whether a translation of a gateway is about it."""
+        """Whether a translation of a gateway is about each class."""
         if place not in self._touched:
             translations = self.tables.of(self.gateways[place]).translations
             self._touched[place] = self.parts.of_prefixes([p for one in translations for p in (one.inside, one.outside)])
@@ -362,7 +362,7 @@ class ForwardingPlane:
         code[refused] = LOST
 
     def _known_at(self, place: int, looked_at: Flags, pairs: Pairs, forward: WalkOutcomes | None) -> Flags:
-        """Tell which answers are part of a connection that a gateway with state has seen begin."""
+        """The answers that are part of a connection that a gateway with state has seen begin."""
         known = np.zeros(len(pairs), dtype=np.bool_)
         if forward is not None and self.gateways[place].keeps_state:
             at = np.flatnonzero(looked_at)
@@ -393,5 +393,5 @@ class ForwardingPlane:
 
     @property
     def answers_alike(self) -> bool:
-        """Tell whether an answer goes as its counterpart would begin: no filter looks at it, and nothing asks for a port."""
+        """Whether an answer goes as its counterpart would begin: no filter looks at it, and nothing asks for a port."""
         return not self._filtering and not (has_ports(self.service) and self.tables.ports_matter)

@@ -213,7 +213,7 @@ class FamilyWalks:
             self.ranks[pair] = _RANK[reach_of(traced)]
 
     def _same_way(self, pairs: Pairs, turned: Pairs) -> NDArray[np.bool_]:
-        """Tell of pairs that arrive and return whether the answer comes through the same tunnels, the last one first."""
+        """Whether, of pairs that arrive and return, the answer comes through the same tunnels, the last one first."""
         counts = self.forward.counts[pairs]
         alike: NDArray[np.bool_] = np.equal(counts, self.back.counts[turned])
         for count in range(1, int(counts.max(initial=0)) + 1):

@@ -35,7 +35,7 @@ class SelectorFlags:
                         flags[2 * place + k] &= parts.of_selectors(asked)
 
     def lets(self, side: Numbers, source: Pairs, destination: Pairs) -> Flags:
-        """Tell which flows are let into a tunnel from a side, by the row of that side (RFC 4301 section 5)."""
+        """The flows that are let into a tunnel from a side, by the row of that side (RFC 4301 section 5)."""
         rows = side.astype(np.int64) * self._size
         lets: Flags = self._source.ravel().take(rows + source) & self._destination.ravel().take(rows + destination)
         return lets

@@ -98,7 +98,7 @@ def without(some: Iterable[Box], taken: Iterable[Box]) -> list[Box]:
 
 
 def holds(some: Sequence[Box], others: Iterable[Box]) -> bool:
-    """Tell whether the first set holds all of the second."""
+    """Whether the first set holds all of the second."""
     return not without(others, some)
 
 

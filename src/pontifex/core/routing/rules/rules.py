@@ -28,17 +28,17 @@ class Shadow:
 
 
 def decides(rule: Rule) -> bool:
-    """Tell whether a rule settles all that it matches: one that falls through leaves it to the next when its paths fail."""
+    """Whether a rule settles all that it matches: one that falls through leaves it to the next when its paths fail."""
     return rule.on_failure is OnFailure.HOLD
 
 
 def passes_on(rule: Rule) -> bool:
-    """Tell whether a rule only marks: it has no paths, and holds nothing."""
+    """Whether a rule only marks: it has no paths, and holds nothing."""
     return not rule.paths and rule.on_failure is OnFailure.FALL_THROUGH
 
 
 def acts_alike(one: Rule, other: Rule) -> bool:
-    """Tell whether two rules do the same with what they match."""
+    """Whether two rules do the same with what they match."""
     fields = ("paths", "on_failure", "marks", "back_margin_percent", "back_after_s")
     return all(getattr(one, field) == getattr(other, field) for field in fields)
 
@@ -162,6 +162,6 @@ class MoveChange:
 
 
 def leaves_by_uplink(rule: Rule) -> bool:
-    """Tell whether a rule that begins with a tunnel goes on to an uplink."""
+    """Whether a rule that begins with a tunnel goes on to an uplink."""
     types = [path.type for path in rule.paths]
     return bool(types) and types[0] is PathType.TUNNEL and PathType.UPLINK in types

@@ -24,13 +24,13 @@ def direction(came_by_tunnel: bool, goes_out: bool) -> FilterDirection | None:
 
 
 def lets_through(one: Filter, flow: Flow) -> bool:
-    """Tell whether a filter names a flow."""
+    """Whether a filter names a flow."""
     source = not one.sources or any(prefix.holds(flow.source) for prefix in one.sources)
     return source and (not one.destinations or any(box.contains(flow.selector) for box in one.destinations))
 
 
 def judge(table: GatewayTable, flow: Flow, way: FilterDirection | None, answers: Collection[str] | None) -> tuple[bool, str]:
-    """Tell whether the filters of a gateway let a flow through, and why.
+    """Whether the filters of a gateway let a flow through, and why.
 
     `answers` are the gateways that have seen the connection begin, where the flow is its answer; None where it begins. An
     answer that could as well begin something (UDP) is new to a gateway that hasn't; so is each packet without state.

@@ -119,7 +119,7 @@ class GatewayTable:
         return next((side for side in SIDES if tunnel.end(side).gateway_id == self.gateway.id), None)
 
     def outranks(self, entry: TableEntry) -> bool:
-        """Tell whether an entry is asked before any rule."""
+        """Whether an entry is asked before any rule."""
         if self.gateway.outranking is Outranking.CONNECTED:
             return entry.origin is Origin.CONNECTED
         return self.gateway.outranking is Outranking.SPECIFIC and entry.length > 0
@@ -288,7 +288,7 @@ class Tables:
 
     @cached_property
     def ports_matter(self) -> bool:
-        """Tell whether a rule or a tunnel asks for ports: then answers may go another way than requests would."""
+        """Whether a rule or a tunnel asks for ports: then answers may go another way than requests would."""
         ends = [tunnel.end(side) for tunnel in self.design.tunnels for side in SIDES]
         named = [one for end in ends for one in (*end.local_networks, *end.remote_networks)]
         named += [one for rule in self.design.rules for one in rule.destinations]
@@ -344,7 +344,7 @@ class Tables:
         return found
 
     def is_own(self, gateway: Gateway, address: Address) -> bool:
-        """Tell whether an address is one of a gateway's own."""
+        """Whether an address is one of a gateway's own."""
         return any(one.id == gateway.id for one in self._owners.get(address, ()))
 
     def owner(self, address: Address, site_id: str | None) -> Gateway | None:

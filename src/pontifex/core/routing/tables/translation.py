@@ -80,7 +80,7 @@ class Translator:
 
 
 def _one_to_one(translation: Translation) -> bool:
-    """Tell whether something that begins outside is led to a host: behind one address there is nobody to lead it to."""
+    """Whether something that begins outside is led to a host: behind one address there is nobody to lead it to."""
     return translation.kind is TranslationKind.ONE_TO_ONE
 
 

@@ -58,7 +58,7 @@ def carried(tables: Tables, tunnel: Tunnel, side: Side) -> CarrierPath:
 
 
 def _leads_into_any(tables: Tables, tunnel: Tunnel, side: Side) -> bool:
-    """Tell whether any way of the gateway leads to the peer through a tunnel: most tunnels need no closer look."""
+    """Whether any way of the gateway leads to the peer through a tunnel: most tunnels need no closer look."""
     table = tables.of(tables.design.gateway_by_id[tunnel.end(side).gateway_id])
     ways = table.by_prefix.holding(carrying_flow(tables, tunnel, side).destination)
     return any(entry.tunnel is not None for _, entry in ways)

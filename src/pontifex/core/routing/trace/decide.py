@@ -109,7 +109,7 @@ def decide(
 
 
 def _goes_around(tables: Tables, table: GatewayTable, entries: Iterable[TableEntry], flow: Flow) -> bool:
-    """Tell whether a route by an uplink leads to a peer alone: it is the BYPASS entry of RFC 4301 section 4.4.1."""
+    """Whether a route by an uplink leads to a peer alone: it is the BYPASS entry of RFC 4301 section 4.4.1."""
     alone = any(entry.uplink and entry.length == flow.destination.family.bits for entry in entries)
     return alone and any(tables.design.peer_outside(*one) == flow.destination for one in table.tunnels)
 
@@ -119,7 +119,7 @@ def _after(passed: list[str], decision: Decision, marked: int | None) -> Decisio
 
 
 def matches(clause: Clause, flow: Flow) -> bool:
-    """Tell whether a rule is about a flow; what it doesn't limit is about all."""
+    """Whether a rule is about a flow; what it doesn't limit is about all."""
     if clause.classes is not None and flow.dscp not in clause.classes:
         return False
     source = clause.sources is None or any(one.holds(flow.source) for one in clause.sources)
@@ -181,13 +181,13 @@ def _ways(table: GatewayTable, flow: Flow, translator: Translator) -> list[Table
 
 
 def _taken(entry: TableEntry, flow: Flow) -> bool:
-    """Tell whether a tunnel's networks name a flow."""
+    """Whether a tunnel's networks name a flow."""
     named = not entry.sources or any(about(one, flow.from_selector) for one in entry.sources)
     return named and about(entry.to, flow.selector)
 
 
 def about(selector: Selector, asked: Selector) -> bool:
-    """Tell whether a selector names the addresses asked for, whatever the protocol where none is asked for."""
+    """Whether a selector names the addresses asked for, whatever the protocol where none is asked for."""
     within = selector.family is asked.family and selector.first <= asked.first and asked.last <= selector.last
     return within and selector.is_about(asked.protocols, asked.ports)
 

@@ -19,7 +19,7 @@ HIGH_PORTS: Final = (1024, 65_535)  # what a client's side of a connection is gi
 
 
 def has_ports(service: Service) -> bool:
-    """Tell whether a service is of one protocol that has ports."""
+    """Whether a service is of one protocol that has ports."""
     low, high = service.protocols
     return low == high and low in WITH_PORTS
 
@@ -46,7 +46,7 @@ class Flow:
 
     @property
     def answered_newly(self) -> bool:
-        """Tell whether an answer can pass for the beginning of a connection: not in TCP, SCTP and ICMP, which tell them apart."""
+        """Whether an answer can pass for the beginning of a connection: not in TCP, SCTP and ICMP, which tell them apart."""
         low, high = self.service.protocols
         return low == high and low not in _KNOWN_AS_ANSWERS
 

@@ -232,7 +232,7 @@ class _Walk:
         return ""
 
     def _meant_for_inside(self, destination: Address) -> bool:
-        """Tell whether a destination is the organisation's: of a network or supernet, or of space that is not public."""
+        """Whether a destination is the organisation's: of a network or supernet, or of space that is not public."""
         if destination in self.tables.outside_addresses:
             return False
         host = Prefix(destination.family, destination.value, destination.family.bits)

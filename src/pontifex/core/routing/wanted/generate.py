@@ -44,7 +44,7 @@ _ByPlace = dict[tuple[str, str, str], list[Leg]]
 
 
 def routed(crossing: Crossing) -> bool:
-    """Tell whether routes decide at the near end what goes into a tunnel."""
+    """Whether routes decide at the near end what goes into a tunnel."""
     end = crossing.near
     return end.goes_by_routes or not end.remote_networks
 
@@ -76,7 +76,7 @@ def legs(tables: Tables, way: WantedFlow) -> Iterator[Leg]:
 
 
 def there(tables: Tables, leg: Leg) -> bool:
-    """Tell whether a route, or a rule, leads there already."""
+    """Whether a route, or a rule, leads there already."""
     destination = Address(leg.prefix.family, leg.prefix.network)
     if leg.subnet:
         return first_hop(tables, leg.subnet, destination, _ALL_UP).kind in (DecisionKind.ROUTER, DecisionKind.TUNNEL)
@@ -209,7 +209,7 @@ def _naming(tunnel: Tunnel, crossing: Crossing, begin: Prefix, end: Prefix) -> T
 
 
 def _leads_to(tables: Tables, router: Gateway | None, flow: Flow, gateway: Gateway) -> bool:
-    """Tell whether a site's router passes on to the gateway of a tunnel."""
+    """Whether a site's router passes on to the gateway of a tunnel."""
     return router is not None and decide(tables, router, flow, _ALL_UP).gateway is gateway
 
 

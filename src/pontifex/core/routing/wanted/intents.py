@@ -38,7 +38,7 @@ class WantedFlow:
 
     @property
     def whole(self) -> bool:
-        """Tell whether it is about all addresses of both networks."""
+        """Whether it is about all addresses of both networks."""
         return (self.begin, self.end) == (self.source.prefix, self.target.prefix)
 
 
