@@ -164,7 +164,7 @@ function step(by: number): void {
     <div class="fixed" :style="{ height: `${height}px` }">
       <div class="names" aria-hidden="true">
         <span class="axis muted">{{ hidden ? `${hidden} sites have nothing here` : '' }}</span>
-        <span class="free">free: draw to reserve</span>
+        <span class="free">draw to reserve</span>
         <span v-for="lane in inSight" :key="lane.siteId" class="lane" :title="lane.name">{{
           lane.name
         }}</span>

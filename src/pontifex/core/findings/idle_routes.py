@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterator
 
-from pontifex.core.addressing import Address, AddressSet, Family, Prefix
+from pontifex.core.addressing import AddressSet, Family, Prefix
 from pontifex.core.catalogue import Code
 from pontifex.core.findings.finding import Finding, Place, finding
-from pontifex.core.kinds import SIDES, Gateway, ObjectType, Route
+from pontifex.core.kinds import SIDES, ObjectType, Route
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Remove, new_route, put
 from pontifex.core.routing.tables.tables import Origin, TableEntry, Tables, route_entry
@@ -55,10 +55,6 @@ def idle_routes(tables: Tables) -> Iterator[Finding]:
             if wider:
                 why = f"{gateway.name} has {wider.to} by the same next hop as {route.prefix}, and nothing in between"
                 yield finding(Code.ROUTE_SUPERFLUOUS, (_route_place(route),), why, (_removed(route),))
-
-
-def _at_site(design: Design, gateway: Gateway, address: Address) -> bool:
-    return any(one.prefix.holds(address) for one in design.networks_of_site(gateway.site_id))
 
 
 def unused_tunnels(design: Design) -> Iterator[Finding]:

@@ -341,7 +341,8 @@ class _Planner:
         name = as_name(name)
         known = self._site_by_name.get(folded(name)) or self._site_by_name.get(name)
         if known:
-            return self._lists[Site][known]  # type: ignore[no-any-return]
+            site: Site = self._lists[Site][known]
+            return site
         made = Site(id=self._id(Site, name), name=name)
         self._keep(made)
         self._site_by_name[folded(name)] = made.id

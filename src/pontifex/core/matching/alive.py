@@ -6,8 +6,7 @@ from typing import Final
 
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import SIDES, Role
-from pontifex.core.matching.judgement import Judgement
-from pontifex.core.matching.row import Verdict
+from pontifex.core.matching.row import Judgement, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 NAT_PATIENCE_S: Final = 120  # the least that a NAT keeps a silent UDP flow, RFC 4787 section 4.3

@@ -5,8 +5,7 @@ from __future__ import annotations
 from pontifex.core.catalogue import Code
 from pontifex.core.ipsec.preshared_key import key_difference
 from pontifex.core.kinds import SIDES, AccountKind, AuthMethod, Side
-from pontifex.core.matching.judgement import Judgement
-from pontifex.core.matching.row import Remedy, Verdict
+from pontifex.core.matching.row import Judgement, Remedy, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
 
 

@@ -13,10 +13,8 @@ from typing import Final
 from pontifex.core.catalogue import Code
 from pontifex.core.ipsec import Agreement, negotiate
 from pontifex.core.kinds import ANY_PEER, AuthMethod, Identity, IdentityType, Side, Tunnel
-from pontifex.core.matching.judgement import Judgement
 from pontifex.core.matching.proposals import IKE, settled
-from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
-from pontifex.core.matching.spec import RowHeading
+from pontifex.core.matching.row import Judgement, Relation, Remedy, Row, RowHeading, Stage, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
 
 _AMONG: Final = "{this} among other callers"
@@ -77,8 +75,8 @@ def identity_twice(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterator
     identity = pair.end(side).local_identity
     reason = f"{name} is {identity} to {hub}, and so is the caller of {others.named}: whoever calls puts the other out"
     remedies = (_own_identity(pair, side), _spare(pair))
-    yield IDENTITY_SHARED.row(
-        pair,
+    yield pair.row(
+        IDENTITY_SHARED,
         Judgement(Verdict.DIFFERS_LATER, reason, Code.HUB_IDENTITY_TWICE, tuple(one for one in remedies if one)),
         call.caller,
     )
@@ -107,8 +105,8 @@ def key_pair_twice(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterator
     """Two callers of one key pair: the hub has one address for it, that of the last packet it could authenticate."""
     name = pair.names[call.caller]
     reason = f"{name} has the key pair of the caller of {others.named}: answers go to whoever has called last"
-    yield KEY_PAIR_SHARED.row(
-        pair, Judgement(Verdict.DIFFERS_LATER, reason, Code.HUB_KEY_PAIR_TWICE, (_spare(pair),)), call.caller
+    yield pair.row(
+        KEY_PAIR_SHARED, Judgement(Verdict.DIFFERS_LATER, reason, Code.HUB_KEY_PAIR_TWICE, (_spare(pair),)), call.caller
     )
 
 
@@ -125,7 +123,7 @@ def account_twice(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterator[
         own = pair.end(side).changed(account=account.changed(name=better))
         far = pair.end(side.other).changed(accepted_account=accepted.changed(name=better))
         remedies = (pair.set_facing(f"Make an account {better} for it", side, own, far),)
-    yield ACCOUNT_SHARED.row(pair, Judgement(Verdict.DIFFERS_LATER, reason, Code.HUB_ACCOUNT_TWICE, remedies), call.caller)
+    yield pair.row(ACCOUNT_SHARED, Judgement(Verdict.DIFFERS_LATER, reason, Code.HUB_ACCOUNT_TWICE, remedies), call.caller)
 
 
 def first_that_fits(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterator[Row]:
@@ -143,8 +141,8 @@ def first_that_fits(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterato
         f"the IKE SA has {found.label} instead of {own.label}"
     )
     remedy = pair.set_field(call.answers, f"Give {hub} the proposals of {other.tunnel.name} here, too", ike_proposals=theirs)
-    yield FIRST_THAT_FITS.row(
-        pair, Judgement(Verdict.NARROWED, reason, Code.HUB_FIRST_THAT_FITS, (remedy,), found.label), call.answers
+    yield pair.row(
+        FIRST_THAT_FITS, Judgement(Verdict.NARROWED, reason, Code.HUB_FIRST_THAT_FITS, (remedy,), found.label), call.answers
     )
 
 
@@ -160,7 +158,7 @@ def same_nat(pair: TunnelEnds, call: Call, others: OtherCalls) -> Iterator[Row]:
     if by_address:
         remedy = pair.set_field(call.answers, f"Let {hub} accept a call from any address", peer_address=ANY_PEER)
         reason += f", and {hub} tells them apart by that address"
-        yield OUTSIDE_SHARED.row(pair, Judgement(Verdict.DIFFERS_LATER, reason, Code.HUB_SAME_NAT, (remedy,)), call.caller)
+        yield pair.row(OUTSIDE_SHARED, Judgement(Verdict.DIFFERS_LATER, reason, Code.HUB_SAME_NAT, (remedy,)), call.caller)
         return
     reason += f"; {hub} tells them apart by their identities, and can call neither"
-    yield OUTSIDE_SHARED.row(pair, Judgement(Verdict.AGREED, reason), call.caller)
+    yield pair.row(OUTSIDE_SHARED, Judgement(Verdict.AGREED, reason), call.caller)

@@ -10,8 +10,7 @@ from pontifex.core.catalogue import Code
 from pontifex.core.certificates import AlternativeName, BrokenChain, Certificate, Chain, NameKind, chain_to
 from pontifex.core.kinds import Identity, IdentityType, Side
 from pontifex.core.matching.identity import distinguished
-from pontifex.core.matching.judgement import Judgement
-from pontifex.core.matching.row import Remedy, Verdict
+from pontifex.core.matching.row import Judgement, Remedy, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
 
 # which alternative name an identity must stand in, RFC 4945 section 3.1

@@ -26,11 +26,9 @@ from pontifex.core.matching.callers import (
     key_pair_twice,
     same_nat,
 )
-from pontifex.core.matching.judgement import Judgement
 from pontifex.core.matching.overlapping import networks_twice, shared_networks
 from pontifex.core.matching.proposals import IKE
-from pontifex.core.matching.row import Relation, Row, Stage, Verdict
-from pontifex.core.matching.spec import RowHeading
+from pontifex.core.matching.row import Judgement, Relation, Row, RowHeading, Stage, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model import Design
 
@@ -214,7 +212,7 @@ class GatewayTunnels:
             free = next(number for number in range(max(port + 1, _FIRST_PORT), _LAST_PORT) if number not in taken)
             reason = f"{others[0].tunnel.name} waits on {protocol.upper()} {port} of {name} already"
             remedies = (pair.set_same(f"Let both ends use port {free}", port=free),) if pair.tunnel.left.port else ()
-            yield LISTENER[side].row(pair, Judgement(Verdict.DIFFERS, reason, Code.PORT_LISTENER_TWICE, remedies), side)
+            yield pair.row(LISTENER[side], Judgement(Verdict.DIFFERS, reason, Code.PORT_LISTENER_TWICE, remedies), side)
 
 
 def _is_first(one: Listener, other: Listener) -> bool:

@@ -11,8 +11,7 @@ from cryptography import x509
 from pontifex.core.addressing import Address, AddressError, Family, parse_address
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import Identity, IdentityType, Side, SiteKind
-from pontifex.core.matching.judgement import Judgement
-from pontifex.core.matching.row import Verdict
+from pontifex.core.matching.row import Judgement, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
 
 

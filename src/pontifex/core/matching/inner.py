@@ -11,9 +11,8 @@ from pontifex.core.catalogue import Code
 from pontifex.core.ipsec import Agreement, Transform, TransformType
 from pontifex.core.ipsec.overhead import Overhead, OverheadError, overhead
 from pontifex.core.kinds import SIDES, Mode, Network, Side
-from pontifex.core.matching.judgement import Judgement
 from pontifex.core.matching.proposals import CHILD, settled
-from pontifex.core.matching.row import Remedy, Verdict
+from pontifex.core.matching.row import Judgement, Remedy, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model import occupied_prefixes, put
 

@@ -5,8 +5,7 @@ from __future__ import annotations
 from pontifex.core.catalogue import Code
 from pontifex.core.ipsec.preshared_key import key_difference
 from pontifex.core.kinds import SIDES, Side
-from pontifex.core.matching.judgement import Judgement
-from pontifex.core.matching.row import Verdict
+from pontifex.core.matching.row import Judgement, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 _FIELDS = ("key", "key")

@@ -10,15 +10,15 @@ from typing import Annotated
 from pydantic import Field
 
 from pontifex.core.catalogue import Code
+from pontifex.core.failures import FailedCheck
 from pontifex.core.ipsec.preshared_key import KeyFacts, spoken
 from pontifex.core.kinds import Side, Tunnel
 from pontifex.core.matching.gateway_tunnels import GatewayTunnels
-from pontifex.core.matching.judgement import Judgement
 from pontifex.core.matching.proposals import ladder
 from pontifex.core.matching.questions import Questions, questions
 from pontifex.core.matching.reach import uplink_text
 from pontifex.core.matching.rotation import RotationStep, rotation
-from pontifex.core.matching.row import EndField, Row, ShownRow, Stage, Verdict
+from pontifex.core.matching.row import EndField, Judgement, Row, ShownRow, Stage, Verdict
 from pontifex.core.matching.rows import REACH, ROWS
 from pontifex.core.matching.spec import RowSpec
 from pontifex.core.matching.tunnel_ends import TunnelEnds
@@ -77,15 +77,16 @@ def _in_order(rows: tuple[Row, ...], beside: tuple[Row, ...]) -> tuple[Row, ...]
 def _made(pair: TunnelEnds, specs: Iterable[RowSpec]) -> Iterator[Row]:
     """Yield the rows that apply; one that can't be judged for an error of ours says so, and the others stand."""
     for spec in specs:
-        judgement: Judgement | None = None
-        with pair.failures.guard(spec.key, pair.tunnel.id):
+        try:
             if not spec.applies(pair):
                 continue
             judgement = spec.judge(pair)
-        if judgement is None:
-            reason = f"this can't be compared: an error of Pontifex itself ({pair.failures.found[-1].kind}), which is in its log"
+        except Exception as error:
+            failed = FailedCheck(spec.key, pair.tunnel.id, error)
+            pair.failures.found.append(failed)
+            reason = f"this can't be compared: an error of Pontifex itself ({failed.kind}), which is in its log"
             judgement = Judgement(Verdict.UNKNOWN, reason, Code.ANALYSIS_CHECK_FAILED)
-        yield spec.row(pair, judgement, spec.about(pair))
+        yield pair.row(spec, judgement, spec.about(pair))
 
 
 def match(design: Design, tunnel: Tunnel, today: date) -> Match:
@@ -115,10 +116,10 @@ def _shown(pair: TunnelEnds, row: Row) -> ShownRow:
         key=row.key,
         title=row.title,
         stage=row.stage,
-        relation=row.relation,
+        relation=row.heading.relation,
         left=row.left,
         right=row.right,
-        copyable=row.copyable,
+        copyable=row.heading.is_copyable,
         verdict=row.verdict,
         value=row.value,
         reason=row.reason,

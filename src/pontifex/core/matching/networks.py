@@ -11,8 +11,7 @@ from pontifex.core.addressing import Region, Selector, common_region, minimal_co
 from pontifex.core.addressing.selector import ANY_PORT, WITH_PORTS
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import Side
-from pontifex.core.matching.judgement import Judgement
-from pontifex.core.matching.row import Remedy, Verdict
+from pontifex.core.matching.row import Judgement, Remedy, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
 
 

@@ -10,10 +10,8 @@ from typing import Final
 from pontifex.core.addressing import Region, Selector, common_region
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import SIDES, Mode, Side, Tunnel, TunnelEnd
-from pontifex.core.matching.judgement import Judgement
 from pontifex.core.matching.networks import listed
-from pontifex.core.matching.row import Relation, Remedy, Row, Stage, Verdict
-from pontifex.core.matching.spec import RowHeading
+from pontifex.core.matching.row import Judgement, Relation, Remedy, Row, RowHeading, Stage, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model import Design, put
 
@@ -99,12 +97,14 @@ def networks_twice(pair: TunnelEnds, shared: SharedNetworks) -> Row:
     _title, _key = f"{name}'s other tunnels", f"networks-shared-{shared.side.value}"
     if shared.narrower:
         reason = f"what goes from {name} to {common} is taken by {shared.other.name}, whose networks are narrower"
-        return NETWORKS_SHARED[shared.side].row(pair, Judgement(Verdict.AGREED, reason), shared.side)
+        return pair.row(NETWORKS_SHARED[shared.side], Judgement(Verdict.AGREED, reason), shared.side)
     by_prefixes = pair.tunnel.left.technology.traits.by_allowed_prefixes
     by = "whichever was entered last" if by_prefixes else "the order of policies, or the last SA,"
     reason = f"{shared.other.name} has {common} beyond it, too: {by} decides which of them gets the packets"
-    return NETWORKS_SHARED[shared.side].row(
-        pair, Judgement(Verdict.NARROWED, reason, Code.HUB_NETWORKS_TWICE, tuple(_told_apart(pair, shared))), shared.side
+    return pair.row(
+        NETWORKS_SHARED[shared.side],
+        Judgement(Verdict.NARROWED, reason, Code.HUB_NETWORKS_TWICE, tuple(_told_apart(pair, shared))),
+        shared.side,
     )
 
 

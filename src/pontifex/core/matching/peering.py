@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import SIDES
-from pontifex.core.matching.judgement import Judgement
-from pontifex.core.matching.row import Verdict
+from pontifex.core.matching.row import Judgement, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 

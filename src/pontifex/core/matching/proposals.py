@@ -18,8 +18,7 @@ from pontifex.core.ipsec import (
     negotiate,
 )
 from pontifex.core.kinds import SIDES, Side, Technology
-from pontifex.core.matching.judgement import Judgement
-from pontifex.core.matching.row import Alternative, ProposalAlignment, Remedy, Verdict
+from pontifex.core.matching.row import Alternative, Judgement, ProposalAlignment, Remedy, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 Lists = dict[Side, tuple[Proposal, ...]]

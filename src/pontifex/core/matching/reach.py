@@ -7,8 +7,7 @@ from collections.abc import Iterator
 from pontifex.core.addressing import Family
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import ANY_PEER, SIDES, AddressKind, Role, Side, Tunnel, Uplink
-from pontifex.core.matching.judgement import Judgement
-from pontifex.core.matching.row import Remedy, Verdict
+from pontifex.core.matching.row import Judgement, Remedy, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model import Put, put
 

@@ -9,9 +9,8 @@ from typing import Final
 from pontifex.core.catalogue import Code
 from pontifex.core.ipsec import Agreement, Refusal, TransformType, negotiate
 from pontifex.core.kinds import ANY_PEER, SIDES, AuthMethod, Side, Technology
-from pontifex.core.matching.judgement import Judgement
 from pontifex.core.matching.proposals import CHILD, lists_of, meeting_remedies, settled
-from pontifex.core.matching.row import Verdict
+from pontifex.core.matching.row import Judgement, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 _TITLES: Final = {"ike_lifetime_s": "IKE SA lifetime, s", "child_lifetime_s": "Child SA lifetime, s"}

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import Enum
+from functools import cache
 from typing import Annotated
 
 from pydantic import Field
@@ -62,24 +64,111 @@ class EndField:
     field: Annotated[str, Field(title="Field of the end", examples=["local_identity"])]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Row:
-    """One row: both values, how they must relate, what they amount to, and how to mend them."""
+@dataclass(frozen=True, slots=True)
+class Judgement:
+    """A verdict, why, the code of the finding that it is, the ways to mend it, and the value that both ends settle on."""
 
-    key: Annotated[str, Field(title="Stable name of the row", examples=["identity-left"])]
-    title: Annotated[str, Field(title="Title", examples=["Ostvik's identity"])]
-    stage: Annotated[Stage, Field(title="Stage at which it matters")]
-    relation: Relation
-    left: EndField
-    right: EndField
-    copyable: Annotated[
-        bool, Field(title="Copyable", description="One end's field may be given the value of the other's as it is.")
-    ] = False
     verdict: Verdict
-    value: Annotated[str, Field(title="Value that both settle on")] = ""
-    reason: Annotated[str, Field(title="Reason in one clause", examples=["the keys differ"])]
-    code: Annotated[Code | None, Field(title="Code of the finding", description="Null when nothing is to be mended.")] = None
-    remedies: Annotated[tuple[Remedy, ...], Field(title="Remedies")] = ()
+    reason: str
+    code: Code | None = None
+    remedies: tuple[Remedy, ...] = ()
+    value: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class RowHeading:
+    """What a row is about: `own` is a field of one end, `far` what is held against it at the other.
+
+    In the title {this} and {far} stand for the names of the two ends.
+    """
+
+    key: str
+    title: str
+    stage: Stage
+    relation: Relation
+    own: str
+    far: str
+
+    @property
+    def is_copyable(self) -> bool:
+        """Whether one end's field may be given the value of the other's as it is."""
+        return self.relation is not Relation.COMPLEMENTARY and _bare(self.own) == _bare(self.far)
+
+    def field_at(self, side: Side, this: Side) -> str:
+        """Return the field that is compared at a side, `this` being the one whose own field the row is about."""
+        return self.own if side is this else self.far
+
+
+def _bare(field: str) -> str:
+    """Return a field without whose it is: one end's local networks are the other's remote ones."""
+    for prefix in ("local_", "remote_"):
+        field = field.removeprefix(prefix)
+    return field
+
+
+@cache
+def _end_field(side: Side, field: str) -> EndField:
+    return EndField(side=side, field=field)
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """A judged row. Most rows of a design agree and are never shown: what is only shown is made when it is asked for."""
+
+    heading: RowHeading
+    judgement: Judgement
+    this: Side  # whose own field it is about
+    names: Mapping[Side, str]
+
+    @property
+    def key(self) -> str:
+        """Stable name of the row."""
+        return self.heading.key
+
+    @property
+    def title(self) -> str:
+        """Its title, with the names of the ends."""
+        return self.heading.title.format(this=self.names[self.this], far=self.names[self.this.other])
+
+    @property
+    def stage(self) -> Stage:
+        """The stage at which it matters."""
+        return self.heading.stage
+
+    @property
+    def left(self) -> EndField:
+        """The field of the left end."""
+        return _end_field(Side.LEFT, self.heading.field_at(Side.LEFT, self.this))
+
+    @property
+    def right(self) -> EndField:
+        """The field of the right end."""
+        return _end_field(Side.RIGHT, self.heading.field_at(Side.RIGHT, self.this))
+
+    @property
+    def verdict(self) -> Verdict:
+        """What it amounts to."""
+        return self.judgement.verdict
+
+    @property
+    def value(self) -> str:
+        """What both ends settle on."""
+        return self.judgement.value
+
+    @property
+    def reason(self) -> str:
+        """Why, in one clause."""
+        return self.judgement.reason
+
+    @property
+    def code(self) -> Code | None:
+        """The finding that it is; None when nothing is to be mended."""
+        return self.judgement.code
+
+    @property
+    def remedies(self) -> tuple[Remedy, ...]:
+        """The ways to mend it."""
+        return self.judgement.remedies
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -103,9 +192,23 @@ class ProposalAlignment:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class ShownRow(Row):
-    """A row with both values written for a person; a key shows as its fingerprint."""
+class ShownRow:
+    """One row for a person: both values, how they must relate, what they amount to, and how to mend them."""
 
+    key: Annotated[str, Field(title="Stable name of the row", examples=["identity-left"])]
+    title: Annotated[str, Field(title="Title", examples=["Ostvik's identity"])]
+    stage: Annotated[Stage, Field(title="Stage at which it matters")]
+    relation: Relation
+    left: EndField
+    right: EndField
+    copyable: Annotated[
+        bool, Field(title="Copyable", description="One end's field may be given the value of the other's as it is.")
+    ] = False
+    verdict: Verdict
+    value: Annotated[str, Field(title="Value that both settle on")] = ""
+    reason: Annotated[str, Field(title="Reason in one clause", examples=["the keys differ"])]
+    code: Annotated[Code | None, Field(title="Code of the finding", description="Null when nothing is to be mended.")] = None
+    remedies: Annotated[tuple[Remedy, ...], Field(title="Remedies")] = ()
     left_text: Annotated[str, Field(title="Left value", examples=["fqdn harbour.skerry.example"])]
     right_text: Annotated[str, Field(title="Right value", examples=["fqdn harbour.skerry.example"])]
     ladder: Annotated[ProposalAlignment | None, Field(title="Both lists of proposals as ladders")] = None

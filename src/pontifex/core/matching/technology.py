@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import SIDES, Gateway, GatewayKind, Side, Technology
-from pontifex.core.matching.judgement import Judgement
-from pontifex.core.matching.row import Remedy, Verdict
+from pontifex.core.matching.row import Judgement, Remedy, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model import put
 

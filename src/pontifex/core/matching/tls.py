@@ -6,9 +6,8 @@ from pontifex.core.addressing import same_region
 from pontifex.core.catalogue import Code
 from pontifex.core.ipsec.preshared_key import key_difference
 from pontifex.core.kinds import SIDES, DataCipher, Side
-from pontifex.core.matching.judgement import Judgement
 from pontifex.core.matching.networks import listed
-from pontifex.core.matching.row import Verdict
+from pontifex.core.matching.row import Judgement, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
 
 

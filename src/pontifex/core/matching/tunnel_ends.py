@@ -11,7 +11,7 @@ from pontifex.core.failures import Failures
 from pontifex.core.ipsec import Agreement, Refusal
 from pontifex.core.kinds import ANY_PEER, SIDES, Gateway, Side, Technology, Transport, Tunnel, TunnelEnd, Uplink
 from pontifex.core.matching.around import has_no_way_around, routes_around
-from pontifex.core.matching.row import Remedy
+from pontifex.core.matching.row import Judgement, Remedy, Row, RowHeading
 from pontifex.core.model import Design, Put, apply_operations, put
 
 
@@ -146,3 +146,7 @@ class TunnelEnds:
         """Return the remedies that make one end's field like the other's, the right end first, as far as they can be."""
         both = (self.copy_to(side, what, left_field, right_field) for side in (Side.RIGHT, Side.LEFT))
         return tuple(one for one in both if not has_no_way_around(self.design, self.tunnel, self.after(one).tunnel))
+
+    def row(self, heading: RowHeading, judgement: Judgement, this: Side) -> Row:
+        """Return the row of a judgement; `this` is the side whose own field it is about."""
+        return Row(heading, judgement, this, self.names)

@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Final
 
 from pontifex.core.catalogue import Code
-from pontifex.core.matching.row import Row, Verdict
+from pontifex.core.matching.row import Remedy, Row, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 # findings whose remedies change what other rows read, too: who calls, which networks stand where, whose account is used
@@ -31,11 +31,15 @@ def vetted(pair: TunnelEnds, rows: Iterable[Row], compare: Callable[[TunnelEnds]
         return found
     before = _blocking(found)
     return tuple(
-        replace(row, remedies=tuple(one for one in row.remedies if _mends(row, before, compare(pair.after(one)))))
+        _with(row, tuple(one for one in row.remedies if _mends(row, before, compare(pair.after(one)))))
         if row.remedies and row.code in _TOUCHING_OTHERS
         else row
         for row in found
     )
+
+
+def _with(row: Row, remedies: tuple[Remedy, ...]) -> Row:
+    return replace(row, judgement=replace(row.judgement, remedies=remedies))
 
 
 def _blocking(rows: Iterable[Row]) -> set[tuple[str, Code | None]]:
