@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from ipaddress import IPv4Address
 from typing import Any
 
@@ -13,14 +14,16 @@ from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption,
 from pydantic import ValidationError
 
 from pontifex.core.catalogue import Code
-from pontifex.core.certificates import BrokenChain, Certificate, Chain, chain_to
+from pontifex.core.certificates import BrokenChain, Certificate, Chain, ChainFault, chain_to
 from pontifex.core.findings import analyse
 from pontifex.core.kinds import Side
 from pontifex.core.matching import TunnelEnds, Verdict, compare
 from pontifex.core.model import apply_operations
+from pontifex.core.reasons import auth, tunnels
 from tests.support.certificates import GATE, ISSUING, KEYS, OSTVIK, OTHER_ROOT, ROOT, issue
 from tests.support.designs import SOUND, TODAY, with_end
 from tests.support.ends import identity
+from tests.support.reasons import is_said, like
 
 LEFT, RIGHT = Side
 
@@ -74,19 +77,19 @@ def _forged():
 
 
 @pytest.mark.parametrize(
-    ("anchors", "sent", "reason"),
+    ("anchors", "sent", "fault"),
     [
-        ([ROOT], [GATE], "'CN=Skerry Issuing' is neither sent along nor a trust anchor"),
-        ([OTHER_ROOT], [GATE, ISSUING, ROOT], "'CN=Skerry Root' signed itself and is none of the trust anchors"),
-        ([ISSUING], [_forged()], "its key did not sign 'CN=gate'"),
-        ([issue("Skerry Issuing", "x", KEYS["issuing"], KEYS["root"])], [GATE], "is not a certification authority"),
+        ([ROOT], [GATE], ChainFault.LACKING),
+        ([OTHER_ROOT], [GATE, ISSUING, ROOT], ChainFault.SELF_SIGNED),
+        ([ISSUING], [_forged()], ChainFault.OTHER_KEY),
+        ([issue("Skerry Issuing", "x", KEYS["issuing"], KEYS["root"])], [GATE], ChainFault.NO_AUTHORITY),
     ],
 )
-def test_why_a_chain_breaks(anchors, sent, reason):
+def test_why_a_chain_breaks(anchors, sent, fault):
     """A chain that leads nowhere names the link that is lacking or wrong."""
     broken = chain_to(anchors, sent)
     assert isinstance(broken, BrokenChain)
-    assert reason in broken.reason
+    assert broken.fault is fault
 
 
 def _proved_by(certificates, anchors, name="ostvik.skerry.example", kind="fqdn"):
@@ -111,38 +114,42 @@ def _row(design):
 
 
 @pytest.mark.parametrize(
-    ("design", "code", "words"),
+    ("design", "code", "said"),
     [
-        (lambda: _proved_by([GATE, ISSUING], [OTHER_ROOT]), Code.CERT_ROOT_LACKING, "Harbour House can't trust Ostvik Terminal"),
+        (
+            lambda: _proved_by([GATE, ISSUING], [OTHER_ROOT]),
+            Code.CERT_ROOT_LACKING,
+            like(auth.ChainBroken, fault="issued it, and is neither sent along nor a trust anchor"),
+        ),
         (
             lambda: _proved_by([issue("gate", "Skerry Root", KEYS["gate"], KEYS["root"], names=[OSTVIK], days=-1)], [ROOT]),
             Code.CERT_NOT_VALID,
-            "ran out on 2026-11-22",
+            like(auth.CertificateExpired, day="2026-11-22"),
         ),
         (
             lambda: _proved_by([issue("gate", "Skerry Root", KEYS["gate"], KEYS["root"], names=[OSTVIK], start=5)], [ROOT]),
             Code.CERT_NOT_VALID,
-            "is not valid before 2026-11-28",
+            like(auth.CertificateNotYetValid, day="2026-11-28"),
         ),
         (
             lambda: _proved_by([issue("gate", "Skerry Root", KEYS["gate"], KEYS["root"], names=[OSTVIK], days=30)], [ROOT]),
             Code.CERT_EXPIRES,
-            "runs out on 2026-12-23",
+            like(auth.CertificateRunsOut, day="2026-12-23"),
         ),
         (
             lambda: _proved_by([GATE, ISSUING], [ROOT], "east.skerry.example"),
             Code.CERT_IDENTITY,
-            "speaks for dNSName ostvik.skerry.example",
+            auth.SpeaksForOthers,
         ),
     ],
     ids=["root", "expired", "early", "soon", "identity"],
 )
-def test_what_is_wrong_with_a_proof(design, code, words):
+def test_what_is_wrong_with_a_proof(design, code, said):
     """A missing root, a wrong time, an end within the horizon and a foreign identity are named; what can be mended here is."""
     made = design()
     row = _row(made)
     assert row.code == code
-    assert words in row.reason
+    assert is_said(said, row.reason)
     for remedy in row.remedies:
         after = apply_operations(made, remedy.operations)
         assert not _row(after).code
@@ -156,7 +163,7 @@ def test_whom_a_certificate_speaks_for(identity, kind):
     """An identity stands among the alternative names or is the subject; a key id is bound by nothing in it (RFC 4945)."""
     row = _row(_proved_by([GATE, ISSUING], [ROOT], identity, kind))
     assert row.verdict is Verdict.AGREED
-    assert "the chain leads to 'CN=Skerry Root', and holds until 2027-11-23" in row.reason
+    assert row.reason == auth.ChainHolds("CN=Skerry Root", date(2027, 11, 23))
 
 
 def test_weak_certificates_are_exposures():
@@ -165,5 +172,5 @@ def test_weak_certificates_are_exposures():
     weak = issue("old gate", "Skerry Root", short, KEYS["root"], names=[OSTVIK])
     hashed = issue("gate", "RSA Root", KEYS["gate"], generate_private_key(65537, 2048), algorithm=hashes.SHA256())
     found = [one for one in analyse(_proved_by([weak], [ROOT]), TODAY).findings if one.code == Code.CERT_WEAK]
-    assert ["RSA 1024" in one.why for one in found] == [True]
+    assert [is_said(tunnels.CertificateKeyWeak(weak.facts.subject, 80, "RSA 1024"), one.why.reason) for one in found] == [True]
     assert hashed.facts.signature_hash == "sha256"

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import pytest
 
 from pontifex.core.catalogue import Code, Severity
 from pontifex.core.findings import analyse
 from pontifex.core.kinds import Gateway, Side
 from pontifex.core.matching import Stage, StageState, TunnelEnds, Verdict, compare, forecast, match
-from pontifex.core.model import apply_operations, put
+from pontifex.core.model import Design, apply_operations, put
+from pontifex.core.reasons import auth, child, init, reach, rekey, tunnels
 from pontifex.demo import demo_design
 from tests.support.designs import SOUND, TODAY, with_end, with_uplink
 from tests.support.ends import OTHER_KEY, identity, proposals
+from tests.support.reasons import Expected, is_said, like
 
 LEFT, RIGHT = Side
 SECRET = OTHER_KEY.model_dump()
@@ -40,31 +44,31 @@ def _eap(**fields):
 GROUP_14 = proposals(("ENCR", 20, 256), ("KE", 14, None), ("ESN", 1, None))
 ALL = ["0.0.0.0/0"]
 
-# a design, and what must be said of it: code, stage, words; severities other than blocker are named
-FAULTS = {
+# a design, and what must be said of it: code, stage, reason; severities other than blocker are named
+FAULTS: dict[str, tuple[Callable[[], Design], Code, Stage, Expected]] = {
     "service off": (
         lambda: with_gateway("ostvik-gateway", service_on=False),
         Code.REACH_SERVICE_OFF,
         Stage.REACH,
-        "all of its tunnels switched off",
+        reach.ServiceOff,
     ),
     "switched off": (
         lambda: with_end(LEFT, enabled=False),
         Code.REACH_SWITCHED_OFF,
         Stage.REACH,
-        "this tunnel alone is switched off at Harbour",
+        reach.SwitchedOff((Side.LEFT,)),
     ),
     "no UDP out": (
         lambda: with_uplink("ostvik-dsl", only_tcp_out=True),
         Code.REACH_OUTBOUND_BLOCKED,
         Stage.REACH,
-        "nothing but TCP 443 gets out",
+        reach.OnlyTcpOut(Side.RIGHT),
     ),
     "on traffic": (
         lambda: with_end(RIGHT, role="on-traffic"),
         Code.REACH_ONLY_ON_TRAFFIC,
         Stage.REACH,
-        "what starts at Harbour House finds none",
+        reach.OnlyOnTraffic(Side.RIGHT),
     ),
     "NAT forgets": (
         lambda: with_end(
@@ -72,25 +76,25 @@ FAULTS = {
         ),
         Code.REACH_KEEPALIVE_TOO_LONG,
         Stage.REACH,
-        "forgets after 30 s",
+        reach.NatForgets(Side.RIGHT, reach.SpeaksEvery(30), 30),
     ),
     "gateway lacks it": (
         lambda: with_gateway("ostvik-gateway", technologies=["tls"]),
         Code.TUNNEL_TECHNOLOGY_LACKING,
         Stage.REACH,
-        "can do TLS",
+        like(reach.TechnologyLacking, technology="ipsec-ikev2"),
     ),
     "technologies": (
         lambda: with_end(RIGHT, technology="tls"),
         Code.TUNNEL_TECHNOLOGY_DIFFERS,
         Stage.REACH,
-        "Ostvik Terminal has TLS",
+        like(reach.TechnologiesDiffer, left="ipsec-ikev2", right="tls"),
     ),
     "forgotten identity": (
         lambda: with_end(RIGHT, local_identity=None),
         Code.END_IDENTITY_EMPTY,
         Stage.AUTH,
-        "Ostvik Terminal sends no identity: its own is not set",
+        auth.SendsNoIdentity(Side.RIGHT),
     ),
     "families outside": (
         lambda: with_end(
@@ -98,7 +102,7 @@ FAULTS = {
         ),
         Code.REACH_FAMILIES_DIFFER,
         Stage.REACH,
-        "Harbour House has IPv4 and Ostvik Terminal has IPv6 outside",
+        reach.FamiliesDiffer,
     ),
     "nothing can pass": (
         lambda: both(
@@ -107,58 +111,73 @@ FAULTS = {
         ),
         Code.CHILD_NOTHING_PASSES,
         Stage.CHILD,
-        "and no packet is of both",
+        child.NothingPasses,
     ),
     "bad address": (
         lambda: with_end(RIGHT, local_identity=identity("10.65.0", "ipv4-addr")),
         Code.END_IDENTITY_INVALID,
         Stage.AUTH,
-        "is no address",
+        like(auth.IdentityInvalid, type="ipv4-addr", fault="is no address"),
     ),
     "methods": (
         lambda: with_end(RIGHT, local_auth="certificate"),
         Code.AUTH_METHOD_DIFFERS,
         Stage.AUTH,
-        "gives a certificate, Harbour House expects",
+        auth.ProofsDiffer,
     ),
     "EAP of the responder": (
         lambda: both({"local_auth": "eap", "remote_auth": "certificate"}, {"remote_auth": "eap", "local_auth": "certificate"}),
         Code.AUTH_EAP_MISPLACED,
         Stage.AUTH,
-        "only an end that calls can use EAP",
+        auth.OnlyCallersUseEap(Side.LEFT),
     ),
-    "EAP methods": (lambda: _eap(eap_method="EAP-TLS"), Code.AUTH_EAP_METHOD_DIFFERS, Stage.AUTH, "EAP-MSCHAP-V2 and EAP-TLS"),
-    "account names": (lambda: _eap(made={"name": "ostvik"}), Code.ACCOUNT_NAME_DIFFERS, Stage.AUTH, "'ostvik-gate'"),
-    "account disabled": (lambda: _eap(made={"enabled": False}), Code.ACCOUNT_DISABLED, Stage.AUTH, "is disabled at Harbour"),
+    "EAP methods": (
+        lambda: _eap(eap_method="EAP-TLS"),
+        Code.AUTH_EAP_METHOD_DIFFERS,
+        Stage.AUTH,
+        like(auth.EapMethodsDiffer, left="EAP-MSCHAP-V2", right="EAP-TLS"),
+    ),
+    "account names": (
+        lambda: _eap(made={"name": "ostvik"}),
+        Code.ACCOUNT_NAME_DIFFERS,
+        Stage.AUTH,
+        auth.AccountNamesDiffer(Side.RIGHT, "ostvik-gate", "ostvik"),
+    ),
+    "account disabled": (
+        lambda: _eap(made={"enabled": False}),
+        Code.ACCOUNT_DISABLED,
+        Stage.AUTH,
+        auth.AccountDisabled("ostvik-gate", Side.LEFT),
+    ),
     "account kind": (
         lambda: _eap(made={"kind": "administration"}),
         Code.ACCOUNT_WRONG_KIND,
         Stage.AUTH,
-        "administering the device",
+        like(auth.AccountOfWrongKind, use="administering the device"),
     ),
     "account secrets": (
         lambda: _eap(made={"secret": demo_design().tunnel_by_id["harbour-brenna"].left.key}),
         Code.ACCOUNT_SECRET_DIFFERS,
         Stage.AUTH,
-        "the secrets of 'ostvik-gate' differ",
+        auth.SecretsDiffer("ostvik-gate", auth.DifferInLength(Side.RIGHT, 16, Side.LEFT, 42)),
     ),
     "too many": (
         lambda: with_gateway("ostvik-gateway", most_selectors=1),
         Code.CHILD_TOO_MANY_NETWORKS,
         Stage.CHILD,
-        "its gateway takes 1",
+        child.TooManyNetworks(Side.RIGHT, 2, Side.LEFT, 1),
     ),
     "all at one end": (
         lambda: with_end(RIGHT, remote_networks=ALL),
         Code.CHILD_ALL_TRAFFIC_ONE_SIDE,
         Stage.CHILD,
-        "all traffic for Harbour House",
+        child.AllTrafficAtOneEnd,
     ),
     "ports": (
         lambda: with_end(RIGHT, local_networks=["10.65.0.0/24 tcp 443", "10.65.4.0/23"]),
         Code.CHILD_NETWORKS_NARROWED,
         Stage.CHILD,
-        "only at Harbour House",
+        child.NetworksNarrowed,
     ),
     "v6 alone": (
         lambda: both(
@@ -167,42 +186,62 @@ FAULTS = {
         ),
         Code.CHILD_PARTNER_LACKING,
         Stage.CHILD,
-        "never passes: fd5c:9a1e:40:1::/64 at Ostvik",
+        child.PartnerLacking,
     ),
     "inner network": (
         lambda: both({"inner_address": "10.65.0.1/30"}, {"inner_address": "10.65.0.2/30"}),
         Code.ADDRESS_INNER_NETWORK,
         Stage.TRAFFIC,
-        "takes the traffic of Ostvik Terminal's ticketing",
+        like(child.InnerNetworkTakes, site="Ostvik Terminal", network="ticketing"),
     ),
     "inner twice": (
         lambda: both({"inner_address": "10.64.255.1/30"}, {"inner_address": "10.64.255.1/30"}),
         Code.TUNNEL_INNER_ADDRESS_TWICE,
         Stage.TRAFFIC,
-        "10.64.255.1",
+        child.InnerAddressTwice,
     ),
     "inner differ": (
         lambda: both({"inner_address": "10.64.255.1/30"}, {"inner_address": "10.64.255.5/30"}),
         Code.TUNNEL_INNER_NETWORKS_DIFFER,
         Stage.TRAFFIC,
-        "10.64.255.4/30",
+        like(child.InnerNetworksDiffer, second="10.64.255.4/30"),
     ),
-    "MTU": (lambda: with_end(LEFT, inner_mtu=1500), Code.MTU_TOO_BIG, Stage.TRAFFIC, "only packets of up to 1438 octets fit"),
-    "MSS": (lambda: with_end(LEFT, tcp_mss=1460), Code.MTU_MSS_TOO_BIG, Stage.TRAFFIC, "only segments of up to 1398 octets fit"),
+    "MTU": (
+        lambda: with_end(LEFT, inner_mtu=1500),
+        Code.MTU_TOO_BIG,
+        Stage.TRAFFIC,
+        like(child.TooLarge, unit="packets", most="1438"),
+    ),
+    "MSS": (
+        lambda: with_end(LEFT, tcp_mss=1460),
+        Code.MTU_MSS_TOO_BIG,
+        Stage.TRAFFIC,
+        like(child.TooLarge, unit="segments", most="1398"),
+    ),
     "groups": (
         lambda: with_end(RIGHT, child_proposals=GROUP_14),
         Code.CHILD_GROUP_AT_REKEY,
         Stage.REKEY,
-        "after 57 min Harbour House rekeys",
+        rekey.RekeyRefused,
     ),
-    "margin": (lambda: with_end(LEFT, rekey_margin_s=3600), Code.REKEY_MARGIN_TOO_LONG, Stage.REKEY, "3600 s before the end"),
+    "margin": (
+        lambda: with_end(LEFT, rekey_margin_s=3600),
+        Code.REKEY_MARGIN_TOO_LONG,
+        Stage.REKEY,
+        rekey.MarginTooLong(Side.LEFT, 3600, 3600),
+    ),
     "reauthentication": (
         lambda: with_end(LEFT, with_uplink("ostvik-dsl", inbound_ike=False), peer_address="any", reauthenticate=True),
         Code.REKEY_CANNOT_REAUTHENTICATE,
         Stage.REKEY,
-        "after 480 min Harbour House closes the tunnel",
+        rekey.CannotReauthenticate(rekey.After(28800), rekey.CannotCall(Side.LEFT)),
     ),
-    "dead peer": (lambda: with_end(RIGHT, dead_peer_s=0), Code.RESTART_NOT_NOTICED, Stage.RESTART, "sends into a dead tunnel"),
+    "dead peer": (
+        lambda: with_end(RIGHT, dead_peer_s=0),
+        Code.RESTART_NOT_NOTICED,
+        Stage.RESTART,
+        reach.RestartNotNoticed(Side.RIGHT),
+    ),
 }
 MENDED_ELSEWHERE = {
     Code.REACH_FAMILIES_DIFFER,
@@ -215,16 +254,16 @@ MENDED_ELSEWHERE = {
 @pytest.mark.parametrize("fault", FAULTS)
 def test_each_fault_is_named_and_mended(fault):
     """A fault is named at its stage with its cause, and each of its remedies removes it and adds no blocker."""
-    make, code, stage, words = FAULTS[fault]
+    make, code, stage, said = FAULTS[fault]
     design = make()
     tunnel = design.tunnel_by_id[SOUND]
     rows = compare(TunnelEnds(design, tunnel, TODAY))
     assert {one.code for one in rows} - {None} == {code}
     row = next(one for one in rows if one.code)
     assert row.stage is stage
-    assert words in row.reason
+    assert is_said(said, row.reason)
     foretold = forecast(tunnel, rows)
-    assert row.reason in foretold.sentence
+    assert row.reason in [one.reason for stage in foretold.stages for one in stage.reasons]
     found = analyse(design, TODAY).findings
     before = {one.code for one in found if one.severity is Severity.BLOCKER}
     mended = next(one for one in found if one.code == code)
@@ -240,21 +279,26 @@ def _row(design, key):
 
 
 @pytest.mark.parametrize(
-    ("left", "right", "key", "words"),
+    ("left", "right", "key", "said"),
     [
-        ({"role": "call"}, {"role": "call"}, "role", "one of the two SAs is closed again"),
-        ({}, {"local_identity": identity("10.65.0.1", "ipv4-addr")}, "identity-right", "in type"),
-        ({"mode": "route"}, {"mode": "policy"}, "mode", "Ostvik Terminal lets in only what its networks name"),
-        ({"compression": True}, {}, "compression", "so packets go as they are"),
-        ({"child_lifetime_s": 1800}, {}, "child-lifetime", "Harbour House rekeys first, after 27 min"),
-        ({"child_lifetime_mib": 10}, {}, "child-rekey", "when its volume is used up"),
-        ({"inner_address": "10.64.255.1/30"}, {"inner_address": "10.64.255.2/30"}, "inner-address", "both lie in 10.64.255.0/30"),
-        ({"reauthenticate": True}, {}, "reauthentication", "Harbour House calls anew"),
+        ({"role": "call"}, {"role": "call"}, "role", reach.BothCall),
+        ({}, {"local_identity": identity("10.65.0.1", "ipv4-addr")}, "identity-right", auth.IdentitiesDiffer),
+        ({"mode": "route"}, {"mode": "policy"}, "mode", child.ModesMeet(Side.LEFT)),
+        ({"compression": True}, {}, "compression", child.GoAsTheyAre(Side.LEFT)),
+        ({"child_lifetime_s": 1800}, {}, "child-lifetime", rekey.FirstRekeyOf(Side.LEFT, 1620)),
+        ({"child_lifetime_mib": 10}, {}, "child-rekey", rekey.Rekeys),
+        (
+            {"inner_address": "10.64.255.1/30"},
+            {"inner_address": "10.64.255.2/30"},
+            "inner-address",
+            like(child.InnerAddressesAgreed, prefix="10.64.255.0/30"),
+        ),
+        ({"reauthenticate": True}, {}, "reauthentication", rekey.CallsAnew((Side.LEFT,))),
     ],
 )
-def test_what_agrees_says_why(left, right, key, words):
+def test_what_agrees_says_why(left, right, key, said):
     """A row that needs no mending still says what will happen."""
-    assert words in _row(both(left, right), key).reason
+    assert is_said(said, _row(both(left, right), key).reason)
 
 
 def test_names_that_mean_the_same():
@@ -294,9 +338,12 @@ def test_what_is_settled_may_depend_on_the_habit_and_on_who_calls():
     there_and_back = [*proposals(*offers[0]), *proposals(*offers[1])], [*proposals(*offers[1]), *proposals(*offers[0])]
     design = both({"ike_proposals": there_and_back[0], "role": "call"}, {"ike_proposals": there_and_back[1]})
     reason = _row(design, "ike-proposals").reason
-    assert "Harbour House offers, Ostvik Terminal takes AES-GCM-16-256" in reason
-    assert "if it goes by its own order, AES-GCM-16-128" in reason
-    assert "when Ostvik Terminal calls, AES-GCM-16-128" in reason
+    assert isinstance(reason, init.ProposalTaken)
+    assert reason.label.startswith("AES-GCM-16-256")
+    assert reason.by_own_order
+    assert reason.by_own_order.label.startswith("AES-GCM-16-128")
+    assert reason.turned
+    assert (reason.turned.side, reason.turned.label) == (RIGHT, reason.by_own_order.label)
 
 
 def test_a_network_within_another_is_told():
@@ -360,7 +407,7 @@ def test_a_network_within_the_far_sides_is_advice():
     assert forecast(tunnel, compare(TunnelEnds(design, tunnel, TODAY))).state is StageState.HOLDS
     told = [one for one in analyse(design, TODAY).findings if one.code == Code.CHILD_NETWORKS_OVERLAP]
     assert [one.severity for one in told] == [Severity.ADVICE, Severity.ADVICE]
-    assert "unless a policy above it says otherwise" in told[0].why
+    assert is_said(tunnels.NetworksOnBothSides, told[0].why.reason)
     for finding in told:
         for remedy in finding.remedies:
             after = apply_operations(design, remedy.operations)

@@ -14,6 +14,7 @@ from pontifex.core.findings import AnalysisCache, analyse, check
 from pontifex.core.kinds import Technology
 from pontifex.core.matching import StageState, TunnelEnds, Verdict, compare, forecast
 from pontifex.core.matching.rows import ROWS
+from pontifex.core.reasons.unknown import NotComparable
 from pontifex.demo import demo_design
 from tests.support.designs import SOUND, TODAY
 
@@ -34,7 +35,7 @@ def test_a_row_that_fails_says_so_and_the_others_stand(monkeypatch):
     assert len(rows) == len(whole)
     (failed,) = [row for row in rows if row.code == Code.ANALYSIS_CHECK_FAILED]
     assert failed.verdict is Verdict.UNKNOWN
-    assert "IndexError" in failed.reason
+    assert failed.reason == NotComparable("IndexError")
     assert [one.kind for one in pair.failures.found] == ["IndexError"]
     assert forecast(tunnel, rows).state is StageState.UNKNOWN
     assert failed.key == "ike-proposals"

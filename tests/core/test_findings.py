@@ -13,10 +13,12 @@ from pontifex.core.findings import analyse, findings, overlaps
 from pontifex.core.ipsec.preshared_key import key_facts
 from pontifex.core.kinds import Network, Side
 from pontifex.core.model import DesignSettings, apply_operations, put
+from pontifex.core.reasons import addresses, tunnels
 from pontifex.demo import demo_design
 from pontifex.demo.tunnels import KEY_SALT, key_reference
 from tests.support.designs import SOUND, TODAY, with_end
 from tests.support.ends import proposals
+from tests.support.reasons import is_said, like
 
 
 def _add(*networks):
@@ -60,32 +62,37 @@ def test_renumbering_takes_the_selectors_along():
 
 
 @pytest.mark.parametrize(
-    ("prefix", "fields", "code", "words"),
+    ("prefix", "fields", "code", "said"),
     [
-        ("169.254.7.0/24", {}, Code.ADDRESS_SPECIAL_PURPOSE, "in 169.254.0.0/16, which is set apart for link-local (RFC 3927)"),
-        ("2001:db8:7::/64", {}, Code.ADDRESS_SPECIAL_PURPOSE, "set apart for documentation"),
-        ("100.70.0.0/16", {}, Code.ADDRESS_SHARED_SPACE, "in 100.64.0.0/10, which carriers use"),
-        ("11.4.0.0/24", {}, Code.ADDRESS_PUBLIC_INSIDE, "which is public space and none of the supernets"),
-        ("fd00:0:0:7::/64", {}, Code.ADDRESS_PLAIN_GLOBAL_ID, "hardly drawn at random"),
-        ("fdaa:aaaa:aaaa::/48", {}, Code.ADDRESS_PLAIN_GLOBAL_ID, "hardly drawn at random"),
+        (
+            "169.254.7.0/24",
+            {},
+            Code.ADDRESS_SPECIAL_PURPOSE,
+            like(addresses.SetApart, block="169.254.0.0/16", use="link-local", reference="RFC 3927"),
+        ),
+        ("2001:db8:7::/64", {}, Code.ADDRESS_SPECIAL_PURPOSE, like(addresses.SetApart, use="documentation")),
+        ("100.70.0.0/16", {}, Code.ADDRESS_SHARED_SPACE, like(addresses.InSharedSpace, block="100.64.0.0/10")),
+        ("11.4.0.0/24", {}, Code.ADDRESS_PUBLIC_INSIDE, addresses.PublicInside),
+        ("fd00:0:0:7::/64", {}, Code.ADDRESS_PLAIN_GLOBAL_ID, addresses.PlainGlobalId),
+        ("fdaa:aaaa:aaaa::/48", {}, Code.ADDRESS_PLAIN_GLOBAL_ID, addresses.PlainGlobalId),
         (
             "10.90.0.0/24",
             {"gateway_address": "10.91.0.1"},
             Code.ADDRESS_GATEWAY_OUTSIDE,
-            "its gateway address 10.91.0.1 lies outside",
+            addresses.GatewayAddressOutside,
         ),
         ("10.90.0.0/24", {"gateway_address": "10.90.0.1"}, None, ""),
         ("fd5c:9a1e:40:7::/64", {}, None, ""),
         ("10.64.99.0/24", {}, None, ""),
     ],
 )
-def test_space_that_is_set_apart(prefix, fields, code, words):
+def test_space_that_is_set_apart(prefix, fields, code, said):
     """A network in space that is set apart, public or shared is told; private and well-chosen local space is not."""
     design = _add(_network("x", "ostvik", prefix, **fields))
     found = {one.code: one for one in findings(design, TODAY) if one.where[0].id == "x"}
     assert set(found) == ({code} if code else set())
     if code:
-        assert words in found[code].why
+        assert is_said(said, found[code].why.reason)
         for remedy in found[code].remedies:
             assert code not in {one.code for one in findings(apply_operations(design, remedy.operations), TODAY)}
 
@@ -106,7 +113,10 @@ def test_weak_and_retired_algorithms_are_exposures():
     found = {one.code: one for one in findings(design, TODAY) if one.where[0].id == SOUND}
     assert {Code.CRYPTO_MUST_NOT, Code.CRYPTO_WEAK} <= found.keys()
     assert found[Code.CRYPTO_MUST_NOT].severity is Severity.EXPOSURE
-    assert "DES (retired by the standards), PRF MD5 (retired by the standards)" in found[Code.CRYPTO_MUST_NOT].why
+    held = found[Code.CRYPTO_MUST_NOT].why.reason
+    assert isinstance(held, tunnels.InTunnel)
+    assert isinstance(held.reason, tunnels.ProposalsHold)
+    assert [one.transform for one in held.reason.refused][:2] == ["DES", "PRF MD5"]
     after = apply_operations(design, found[Code.CRYPTO_MUST_NOT].remedies[0].operations)
     assert len(after.tunnel_by_id[SOUND].left.ike_proposals) == 1
     design = with_end(Side.LEFT, ike_proposals=old)
@@ -122,11 +132,15 @@ def test_weak_and_reused_keys():
     for tunnel_id in ("harbour-ostvik", "harbour-brenna"):
         for side in Side:
             design = with_end(side, design, tunnel_id, key=weak)
-    found = {one.code: one.why for one in findings(design, TODAY)}
-    assert re.search(
-        r"about \d\d bits, 112 is the least: it is short, it is made of words, it holds a year", found[Code.KEY_WEAK]
-    )
-    assert found[Code.KEY_REUSED].endswith("serves Harbour–Brenna, Harbour–Ostvik.")
+    found = {one.code: one.why.reason for one in findings(design, TODAY)}
+    told = found[Code.KEY_WEAK]
+    assert isinstance(told, tunnels.InTunnel)
+    assert isinstance(told.reason, tunnels.KeyWeak)
+    assert 10 <= told.reason.bits < told.reason.least == 112
+    assert told.reason.because == tunnels.Because("it is short, it is made of words, it holds a year")
+    serves = found[Code.KEY_REUSED]
+    assert isinstance(serves, tunnels.KeyReused)
+    assert [one.id for one in serves.tunnels] == ["harbour-brenna", "harbour-ostvik"]
     assert "Skerry2019" not in json_octets(analyse(design, TODAY)).decode()
 
 

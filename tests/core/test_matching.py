@@ -13,9 +13,11 @@ from pontifex.core.findings import AnalysisCache, analyse
 from pontifex.core.kinds import Role, Side
 from pontifex.core.matching import Stage, StageState, TunnelEnds, Verdict, compare, forecast, match
 from pontifex.core.model import apply_operations
+from pontifex.core.reasons import auth, child, init, outcome, reach, rekey, unknown
 from pontifex.demo import demo_design
 from tests.support.designs import SOUND, TODAY, mended, with_end, with_uplink
 from tests.support.ends import OTHER_KEY, identity, proposals
+from tests.support.reasons import Expected, is_said
 
 LEFT, RIGHT = Side
 
@@ -31,51 +33,89 @@ NO_PRF = proposals(("ENCR", 20, 256), ("KE", 20, None))
 OLD_ESP = proposals(("ENCR", 12, 128), ("INTEG", 12, None), ("ESN", 1, None))
 
 # what is changed in the sound tunnel (Harbour, left, waits; Ostvik, right, calls), and what must be said of it
-FAULTS: dict[str, tuple[Side, dict[str, Any], Code, Stage, str]] = {
-    "both wait": (RIGHT, {"role": "wait"}, Code.REACH_BOTH_WAIT, Stage.REACH, "both ends wait, so nobody calls"),
-    "calls nowhere": (RIGHT, {"peer_address": "any"}, Code.REACH_NO_ADDRESS, Stage.REACH, "no address to call"),
+FAULTS: dict[str, tuple[Side, dict[str, Any], Code, Stage, Expected]] = {
+    "both wait": (RIGHT, {"role": "wait"}, Code.REACH_BOTH_WAIT, Stage.REACH, reach.BothWait),
+    "calls nowhere": (RIGHT, {"peer_address": "any"}, Code.REACH_NO_ADDRESS, Stage.REACH, reach.NoAddressToCall(Side.RIGHT)),
     "wrong address": (
         RIGHT,
         {"peer_address": "198.51.100.11"},
         Code.REACH_WRONG_ADDRESS,
         Stage.REACH,
-        "is not Harbour House's",
+        reach.IsNotAddressOf("198.51.100.11", Side.LEFT),
     ),
-    "no common group": (RIGHT, {"ike_proposals": OLD_IKE}, Code.IKE_NO_COMMON_PROPOSAL, Stage.INIT, "no common KE"),
-    "no PRF": (RIGHT, {"ike_proposals": NO_PRF}, Code.IKE_INVALID_PROPOSAL, Stage.INIT, "proposal 1 is invalid: PRF is missing"),
-    "case": (RIGHT, {"local_identity": identity("Ostvik.skerry.example")}, Code.END_IDENTITY_CASE, Stage.AUTH, "differ in case"),
-    "blank": (RIGHT, {"local_identity": identity("ostvik.skerry.example ")}, Code.END_IDENTITY_BLANK, Stage.AUTH, "by a blank"),
+    "no common group": (RIGHT, {"ike_proposals": OLD_IKE}, Code.IKE_NO_COMMON_PROPOSAL, Stage.INIT, init.NoProposalCommon),
+    "no PRF": (
+        RIGHT,
+        {"ike_proposals": NO_PRF},
+        Code.IKE_INVALID_PROPOSAL,
+        Stage.INIT,
+        init.ProposalInvalid(Side.RIGHT, 1, ("PRF is missing",)),
+    ),
+    "case": (
+        RIGHT,
+        {"local_identity": identity("Ostvik.skerry.example")},
+        Code.END_IDENTITY_CASE,
+        Stage.AUTH,
+        auth.IdentitiesDiffer(Side.RIGHT, auth.DifferInCase("Ostvik.skerry.example", "ostvik.skerry.example")),
+    ),
+    "blank": (
+        RIGHT,
+        {"local_identity": identity("ostvik.skerry.example ")},
+        Code.END_IDENTITY_BLANK,
+        Stage.AUTH,
+        auth.IdentitiesDiffer(Side.RIGHT, auth.DifferByBlank("ostvik.skerry.example ", "ostvik.skerry.example")),
+    ),
     "homograph": (
         RIGHT,
         {"local_identity": identity("\N{CYRILLIC SMALL LETTER O}stvik.skerry.example")},
         Code.END_IDENTITY_HOMOGRAPH,
         Stage.AUTH,
-        "cyrillic small letter o",
+        auth.IdentitiesDiffer(Side.RIGHT, auth.DifferByLetter("cyrillic small letter o")),
     ),
     "type": (
         RIGHT,
         {"local_identity": identity("ostvik.skerry.example", "key-id")},
         Code.END_IDENTITY_TYPE,
         Stage.AUTH,
-        "in type",
+        auth.IdentitiesDiffer,
     ),
-    "empty": (RIGHT, {"local_identity": identity("")}, Code.END_IDENTITY_EMPTY, Stage.AUTH, "own identity is empty"),
-    "other name": (LEFT, {"remote_identity": identity("west.skerry.example")}, Code.END_IDENTITY_DIFFERS, Stage.AUTH, "west"),
-    "other key": (LEFT, {"key": OTHER_KEY.model_dump()}, Code.END_KEY_DIFFERS, Stage.AUTH, "16 characters"),
-    "no common cipher": (LEFT, {"child_proposals": OLD_ESP}, Code.CHILD_NO_COMMON_PROPOSAL, Stage.CHILD, "no common ENCR"),
-    "other networks": (LEFT, {"remote_networks": ["10.99.0.0/16"]}, Code.CHILD_NO_COMMON_NETWORK, Stage.CHILD, "no address"),
+    "empty": (RIGHT, {"local_identity": identity("")}, Code.END_IDENTITY_EMPTY, Stage.AUTH, auth.IdentityEmpty(Side.RIGHT)),
+    "other name": (
+        LEFT,
+        {"remote_identity": identity("west.skerry.example")},
+        Code.END_IDENTITY_DIFFERS,
+        Stage.AUTH,
+        auth.IdentitiesDiffer(Side.RIGHT, auth.DifferWholly("ostvik.skerry.example", "west.skerry.example")),
+    ),
+    "other key": (
+        LEFT,
+        {"key": OTHER_KEY.model_dump()},
+        Code.END_KEY_DIFFERS,
+        Stage.AUTH,
+        auth.KeysDiffer(auth.DifferInLength(Side.LEFT, 16, Side.RIGHT, 42)),
+    ),
+    "no common cipher": (LEFT, {"child_proposals": OLD_ESP}, Code.CHILD_NO_COMMON_PROPOSAL, Stage.CHILD, init.NoProposalCommon),
+    "other networks": (
+        LEFT,
+        {"remote_networks": ["10.99.0.0/16"]},
+        Code.CHILD_NO_COMMON_NETWORK,
+        Stage.CHILD,
+        child.NoNetworkCommon(Side.RIGHT),
+    ),
 }
 
 
 @pytest.mark.parametrize("fault", FAULTS)
 def test_each_fault_is_named_at_its_stage(fault):
     """A fault in the sound tunnel is the sentence of its forecast, stops at its stage, and is one finding with its code."""
-    side, fields, code, stage, words = FAULTS[fault]
+    side, fields, code, stage, said = FAULTS[fault]
     design = with_end(side, **fields)
     foretold = foretell(design)
     assert foretold.state is StageState.FAILS
-    assert foretold.sentence.startswith(f"Stops at {stage.value.capitalize()}: ")
-    assert words in foretold.sentence
+    stops = foretold.sentence.reason
+    assert isinstance(stops, outcome.StopsAt)
+    assert stops.stage == stage.value.capitalize()
+    assert is_said(said, stops.reason)
     states = {one.stage: one.state for one in foretold.stages}
     assert [s for s in states if states[s] is StageState.FAILS] == [stage]
     behind = [s for s in (Stage.REACH, Stage.INIT, Stage.AUTH, Stage.CHILD) if list(Stage).index(s) > list(Stage).index(stage)]
@@ -121,25 +161,42 @@ def test_the_sound_tunnel_has_no_finding():
     (foretold,) = [one for one in analysis.forecasts if one.tunnel_id == SOUND]
     assert foretold.state is StageState.HOLDS
     assert {one.state for one in foretold.stages} == {StageState.HOLDS}
-    assert foretold.sentence == "Comes up. Both ends rekey, after 57 min, with group 20."
+    assert foretold.sentence.reason == COMES_UP
     assert not [one for one in analysis.findings if any(place.id == SOUND for place in one.where)]
 
 
-PLANTED = {  # tunnel of the scenario: state of the whole, and the beginning of its sentence
-    "harbour-ostvik": (StageState.HOLDS, "Comes up. Both ends rekey, after 57 min, with group 20."),
-    "harbour-brenna": (StageState.FAILS, "Stops at Auth: the keys differ only by a trailing blank at Brenna Terminal."),
-    "harbour-aurelia": (StageState.FAILS, "Stops at Reach: both ends wait, so nobody calls."),
-    "harbour-corvina": (StageState.FAILS, "Stops at Auth: MV Corvina's identities differ in case (Corvina.skerry.example and"),
+COMES_UP = outcome.ComesUp(rekey.Rekeys(rekey.BothRekey(), rekey.After(3420), rekey.WithGroup("group 20"), None), None)
+PLANTED: dict[
+    str, tuple[StageState, Expected]
+] = {  # tunnel of the scenario: state of the whole, and the beginning of its sentence
+    "harbour-ostvik": (
+        StageState.HOLDS,
+        outcome.ComesUp(rekey.Rekeys(rekey.BothRekey(), rekey.After(3420), rekey.WithGroup("group 20"), None), None),
+    ),
+    "harbour-brenna": (StageState.FAILS, auth.KeysDiffer),
+    "harbour-aurelia": (StageState.FAILS, reach.BothWait),
+    "harbour-corvina": (
+        StageState.FAILS,
+        auth.IdentitiesDiffer(Side.RIGHT, auth.DifferInCase("Corvina.skerry.example", "corvina.skerry.example")),
+    ),
     "harbour-basalt": (
         StageState.FAILS_LATER,
-        "Comes up, stops later at Rekey: after 57 min Harbour House rekeys the Child SA and is refused: no group is common",
+        rekey.RekeyRefused,
     ),
-    "harbour-tarn": (StageState.FAILS, "Stops at Init: no proposal is common to both; the nearest pair has no common ENCR, PRF,"),
-    "brenna-basalt-cable": (StageState.HOLDS, "Comes up."),
-    "brenna-basalt-radio": (StageState.HOLDS, "Comes up."),
-    "basalt-gneiss": (StageState.FAILS, "Stops at Reach: Basalt has requested it, and Gneiss has not accepted."),
-    "dock-exit": (StageState.HOLDS, "Comes up."),
-    "aurelia-corvina": (StageState.UNKNOWN, "Not known yet at Reach: the role or the uplink of MV Aurelia and MV Corvina"),
+    "harbour-tarn": (StageState.FAILS, init.NoProposalCommon),
+    "brenna-basalt-cable": (StageState.HOLDS, outcome.ComesUp),
+    "brenna-basalt-radio": (StageState.HOLDS, outcome.ComesUp),
+    "basalt-gneiss": (StageState.FAILS, reach.AskedAndNotAccepted(Side.LEFT)),
+    "dock-exit": (StageState.HOLDS, outcome.ComesUp),
+    "aurelia-corvina": (
+        StageState.UNKNOWN,
+        unknown.RoleNotKnown(
+            (
+                Side.LEFT,
+                Side.RIGHT,
+            )
+        ),
+    ),
 }
 
 
@@ -148,9 +205,9 @@ def test_the_scenario_says_what_was_planted():
     analysis = analyse(demo_design(), TODAY)
     assert {one.tunnel_id for one in analysis.forecasts} == PLANTED.keys()
     for one in analysis.forecasts:
-        state, sentence = PLANTED[one.tunnel_id]
+        state, said = PLANTED[one.tunnel_id]
         assert one.state is state
-        assert one.sentence.startswith(sentence)
+        assert is_said(said, one.sentence.reason)
     found = {(one.code, one.where[0].id) for one in analysis.findings}
     assert found == {
         (Code.ADDRESS_OVERLAP, "corvina-bridge"),
@@ -276,22 +333,23 @@ def test_every_remedy_of_any_pair_mends(left, right, address_kind, inbound):
 
 
 @pytest.mark.parametrize(
-    ("uplink", "left", "right", "words"),
+    ("uplink", "left", "right", "said"),
     [
-        ({}, Role.CALL, Role.CALL, "Ostvik Terminal calls Harbour House"),
-        ({"inbound_ike": True}, Role.WAIT, Role.CALL, "Ostvik Terminal calls Harbour House"),
-        ({"inbound_ike": False}, Role.WAIT, Role.CALL, "can't be called"),
-        ({"address_kind": "carrier-nat"}, Role.CALL, Role.WAIT, "Harbour House calls Ostvik Terminal"),
+        ({}, Role.CALL, Role.CALL, reach.Calls(Side.RIGHT)),
+        ({"inbound_ike": True}, Role.WAIT, Role.CALL, reach.Calls(Side.RIGHT)),
+        ({"inbound_ike": False}, Role.WAIT, Role.CALL, reach.CannotBeCalled(Side.RIGHT, reach.NothingArrives("UDP"))),
+        ({"address_kind": "carrier-nat"}, Role.CALL, Role.WAIT, reach.Calls(Side.LEFT)),
     ],
 )
-def test_who_calls_whom(uplink, left, right, words):
+def test_who_calls_whom(uplink, left, right, said):
     """Who calls follows from the roles, and from who can be called."""
     design = with_uplink("harbour-fibre", **uplink)
     if left is Role.CALL and not uplink:
         design = with_uplink("ostvik-dsl", inbound_ike=False)
     design = with_end(LEFT, design, role=left)
     design = with_end(RIGHT, design, role=right)
-    assert words in match(design, design.tunnel_by_id[SOUND], TODAY).rows[2].reason
+    rows = compare(TunnelEnds(design, design.tunnel_by_id[SOUND], TODAY))
+    assert is_said(said, rows[2].reason)
 
 
 def test_an_address_for_an_end_that_changes_its_address_fails_later():
@@ -299,7 +357,7 @@ def test_an_address_for_an_end_that_changes_its_address_fails_later():
     design = with_end(LEFT, peer_address="203.0.113.9")
     foretold = foretell(design)
     assert foretold.state is StageState.FAILS_LATER
-    assert "is right only until then" in foretold.sentence
+    assert foretold.sentence.reason == outcome.StopsLaterAt("Reach", reach.AddressChanges(RIGHT, "203.0.113.9"))
 
 
 def test_narrowing_names_what_never_passes():
@@ -307,8 +365,9 @@ def test_narrowing_names_what_never_passes():
     design = with_end(LEFT, remote_networks=["10.65.0.0/24", "10.65.8.0/24"])
     foretold = foretell(design)
     assert foretold.state is StageState.PARTIAL
-    assert "10.65.4.0/23 only at Ostvik Terminal" in foretold.sentence
-    assert "10.65.8.0/24 only at Harbour House" in foretold.sentence
+    (lost,) = [one.reason for stage in foretold.stages for one in stage.reasons]
+    assert isinstance(lost, child.NetworksNarrowed)
+    assert {(one.side, *map(str, one.networks)) for one in lost.lost} == {(RIGHT, "10.65.4.0/23"), (LEFT, "10.65.8.0/24")}
 
 
 def test_an_unknown_end_is_asked_for():
@@ -317,5 +376,5 @@ def test_an_unknown_end_is_asked_for():
     analysis = analyse(design, TODAY)
     (foretold,) = [one for one in analysis.forecasts if one.tunnel_id == SOUND]
     assert foretold.state is StageState.UNKNOWN
-    assert foretold.sentence == "Not known yet at Auth: the key of Ostvik Terminal is not known yet."
+    assert foretold.sentence.reason == outcome.NotKnownAt("Auth", unknown.KeyNotKnown((RIGHT,)))
     assert Code.TUNNEL_NOT_KNOWN in {one.code for one in analysis.findings}

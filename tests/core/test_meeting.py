@@ -9,6 +9,7 @@ from pontifex.core.catalogue import Code, Severity
 from pontifex.core.findings import findings, overlaps
 from pontifex.core.kinds import Host, Network, ObjectType, Side, Site, Translation
 from pontifex.core.model import ChangeRefused, Remove, apply_operations, put
+from pontifex.core.reasons import addresses, all_named
 from pontifex.core.space import meetings, plan
 from pontifex.core.space.translate import behind_one
 from tests.support.designs import TODAY, bare_demo
@@ -34,8 +35,9 @@ def test_the_chain_of_tunnels_is_told():
     found = _pairs(design)["brenna-ticketing", "x"]
     assert found.chain == ("harbour-brenna", "harbour-ostvik")
     assert _pairs(DESIGN)["aurelia-bridge", "corvina-bridge"].chain == ("aurelia-corvina",)
-    why = next(one.why for one in findings(design, TODAY) if one.where[0].id == "x" and one.code == Code.ADDRESS_OVERLAP)
-    assert why.endswith("are both 10.66.0.0/24; they meet by Harbour–Brenna and Harbour–Ostvik.")
+    why = next(one.why.reason for one in findings(design, TODAY) if one.where[0].id == "x" and one.code == Code.ADDRESS_OVERLAP)
+    assert isinstance(why, addresses.SamePrefix)
+    assert why.meet == addresses.MeetBy(all_named(design.tunnel_by_id[id_] for id_ in found.chain))
 
 
 def test_sites_that_no_tunnel_joins_do_not_meet_yet():
@@ -46,14 +48,19 @@ def test_sites_that_no_tunnel_joins_do_not_meet_yet():
     assert {(one.joined, one.chain) for one in found} == {(False, ())}
     told = [one for one in findings(design, TODAY) if one.code == Code.ADDRESS_OVERLAP_UNJOINED]
     assert {one.severity for one in told} == {Severity.ADVICE}
-    assert "no tunnel joins their sites yet" in told[0].why
+    assert isinstance(told[0].why.reason, addresses.PrefixContains)
+    assert isinstance(told[0].why.reason.meet, addresses.NotJoinedYet)
     after = apply_operations(design, [Remove(type=ObjectType.TUNNEL, id="harbour-ostvik")])
     assert [one.joined for one in overlaps(after) if "x" in (one.outer_id, one.inner_id)] == [False, False]
 
 
 def test_a_partner_is_shown_as_something_else():
     """The translation of a partner's network at our gateway is enough where our own twin is not in the tunnel."""
-    found = next(one for one in findings(DESIGN, TODAY) if one.code == Code.ADDRESS_OVERLAP and "Tarn" in one.why)
+    found = next(
+        one
+        for one in findings(DESIGN, TODAY)
+        if one.code == Code.ADDRESS_OVERLAP and {place.id for place in one.where} >= {"tarn-berth-system"}
+    )
     remedy = next(one for one in found.remedies if one.title.startswith("Translate"))
     after = apply_operations(DESIGN, remedy.operations)
     (translation,) = after.translations
@@ -69,7 +76,11 @@ def test_both_are_shown_where_both_are_named():
     servers = tuple(one for one in DESIGN.tunnel_by_id["harbour-ostvik"].left.local_networks if "8.0/23" in str(one))
     named = tunnel.with_end(Side.LEFT, local_networks=servers).with_end(Side.RIGHT, remote_networks=servers)
     design = apply_operations(DESIGN, [put(named)])
-    found = next(one for one in findings(design, TODAY) if one.code == Code.ADDRESS_OVERLAP and "Tarn" in one.why)
+    found = next(
+        one
+        for one in findings(design, TODAY)
+        if one.code == Code.ADDRESS_OVERLAP and {place.id for place in one.where} >= {"tarn-berth-system"}
+    )
     after = apply_operations(design, next(one for one in found.remedies if one.title.startswith("Translate")).operations)
     assert {one.side.value for one in after.translations} == {"own", "far"}
     shown = next(str(one.outside) for one in after.translations if one.side.value == "own")

@@ -15,12 +15,14 @@ from pontifex.core.findings import analyse
 from pontifex.core.findings.rules import rule_findings
 from pontifex.core.kinds import Rule
 from pontifex.core.model import apply_operations, put
+from pontifex.core.reasons import paths
 from pontifex.core.routing import Flow, Tables
 from pontifex.core.routing.rules.algebra import Box, common, holds, without
 from pontifex.core.routing.rules.rules import RuleList, acts_alike, decides, passes_on
 from pontifex.core.routing.tables.tables import clause_of
 from pontifex.core.routing.trace.decide import matches
 from tests.support.designs import TODAY, bare_demo
+from tests.support.reasons import is_said, like
 
 DESIGN = bare_demo()
 SIZE = 4  # of each measure of the small universe
@@ -141,7 +143,7 @@ PLANTED = [
         [_rule("wide", 1, **STAFF, paths=OSTVIK, **HOLD), _rule("in", 2, sources=["10.64.1.0/24"], paths=BRENNA, **HOLD)],
         Code.POLICY_NEVER_MATCHES,
         "in",
-        "“wide” takes all of it",
+        paths.TakesAll,
     ),
     (
         [
@@ -150,47 +152,57 @@ PLANTED = [
         ],
         Code.POLICY_SHADOWED,
         "b",
-        "takes a part of it",
+        paths.TakesPart,
     ),
     (
         [_rule("a", 1, sources=["10.64.1.0/24"], paths=OSTVIK, **HOLD), _rule("b", 2, **STAFF, paths=OSTVIK, **HOLD)],
         Code.POLICY_REDUNDANT,
         "a",
-        "“b” does the same",
+        like(paths.DoesTheSame, rule="b"),
     ),
     (
         [_rule("a", 5, **STAFF, paths=OSTVIK, **HOLD), _rule("b", 5, **STAFF, paths=BRENNA, **HOLD)],
         Code.POLICY_CONFLICTING,
         "a",
-        "the order 5",
+        like(paths.SameOrder, position="5"),
     ),
     ([_rule("a", 1, **STAFF, destinations=["10.65.0.0/24"], paths=OSTVIK)], "", "", ""),  # the tunnel's own policy holds it
     (
         [_rule("a", 1, **STAFF, destinations=["198.51.100.200/32"], paths=OSTVIK)],
         Code.POLICY_LEAK_ON_FAILURE,
         "a",
-        "goes out by fibre",
+        like(paths.LeaksOnFailure, uplink="fibre"),
     ),
-    ([_rule("a", 1, **STAFF, paths=OSTVIK + FIBRE, **HOLD)], Code.POLICY_NEVER_HOLDS, "a", "fibre takes the traffic out"),
-    ([_rule("a", 1, **STAFF, dscp=["EF"], paths=OSTVIK, **HOLD)], Code.POLICY_CLASS_UNMARKED, "a", "waits for EF"),
+    ([_rule("a", 1, **STAFF, paths=OSTVIK + FIBRE, **HOLD)], Code.POLICY_NEVER_HOLDS, "a", like(paths.NeverHolds, rule="a")),
+    (
+        [_rule("a", 1, **STAFF, dscp=["EF"], paths=OSTVIK, **HOLD)],
+        Code.POLICY_CLASS_UNMARKED,
+        "a",
+        like(paths.ClassUnmarked, rule="a"),
+    ),
     (
         [_rule("a", 1, **STAFF, paths=[{"type": "tunnel", "id": "aurelia-corvina"}], **HOLD)],
         Code.POLICY_PATH_ELSEWHERE,
         "a",
-        "has no end of",
+        like(paths.PathElsewhere, rule="a"),
     ),
-    ([_rule("a", 1, **STAFF, region="south", paths=OSTVIK, **HOLD)], Code.POLICY_REGION_UNKNOWN, "a", "south, which no site has"),
+    (
+        [_rule("a", 1, **STAFF, region="south", paths=OSTVIK, **HOLD)],
+        Code.POLICY_REGION_UNKNOWN,
+        "a",
+        like(paths.RegionUnknown, rule="a", region="south"),
+    ),
     (
         [_rule("a", 1, **STAFF, destination_names=["rota.skerry.example"], paths=OSTVIK, **HOLD)],
         Code.POLICY_NAME,
         "a",
-        "once, when the rule is loaded",
+        like(paths.RuleNames, rule="a", resolved="once, when the rule is loaded: an address that changes later is passed by"),
     ),
 ]
 
 
-@pytest.mark.parametrize(("rules", "code", "id_", "words"), PLANTED, ids=[code or "sound" for _, code, _, _ in PLANTED])
-def test_planted_faults_of_rules(rules, code, id_, words):
+@pytest.mark.parametrize(("rules", "code", "id_", "said"), PLANTED, ids=[code or "sound" for _, code, _, _ in PLANTED])
+def test_planted_faults_of_rules(rules, code, id_, said):
     """Each planted fault is told with its place and cause; its remedies are taken by the repository and mend it."""
     design = apply_operations(DESIGN, [put(rule) for rule in rules])
     found = {(one.code, one.where[0].id): one for one in rule_findings(Tables(design))}
@@ -198,7 +210,7 @@ def test_planted_faults_of_rules(rules, code, id_, words):
         assert not found
         return
     finding = found[code, id_]
-    assert words in finding.why
+    assert is_said(said, finding.why.reason)
     for remedy in finding.remedies:
         after = analyse(apply_operations(design, remedy.operations), TODAY).findings
         assert (code, id_) not in {(one.code, one.where[0].id) for one in after}

@@ -11,10 +11,12 @@ from pontifex.core.findings import analyse
 from pontifex.core.kinds import Side, Tunnel
 from pontifex.core.matching import StageState, TunnelEnds, compare, forecast, match
 from pontifex.core.model import apply_operations
+from pontifex.core.reasons import auth, child, init, outcome, unknown
 from pontifex.demo import demo_design
 from tests.support.certificates import GATE, ISSUING, ROOT
 from tests.support.designs import SOUND, TODAY, with_end, with_uplink
 from tests.support.ends import OTHER_KEY
+from tests.support.reasons import is_said, like
 
 LEFT, RIGHT = Side
 CBC_SHA2 = [{"type": "ENCR", "id": 12, "key_length": 256}, {"type": "INTEG", "id": 12}]
@@ -82,60 +84,76 @@ ACCOUNT = {"name": "ostvik", "secret": OTHER_KEY.model_dump()}
 
 
 @pytest.mark.parametrize(
-    ("design", "code", "words"),
+    ("design", "code", "said"),
     [
-        (lambda: ikev1(right={"exchange_mode": "aggressive"}), Code.IKE1_MODE_DIFFERS, "main and aggressive"),
-        (lambda: ikev1(left={"peer_address": "any"}), Code.IKE1_KEY_BY_ADDRESS, "finds a key by the address alone"),
-        (lambda: ikev1(left={"ike_lifetime_s": 3600}), Code.IKE1_LIFETIME_DIFFERS, "more than the 3600 s of Harbour House"),
-        (lambda: ikev1(right={"child_proposals": PHASE_2_OTHER_GROUP}), Code.CHILD_NO_COMMON_PROPOSAL, "no common KE"),
-        (lambda: ikev1(left={"remote_networks": ["10.65.0.0/24"]}), Code.IKE1_NETWORKS_DIFFER, "IKEv1 narrows nothing"),
-        (lambda: tls(right={"transport": "udp"}), Code.TLS_TRANSPORT_DIFFERS, "transport tcp at Harbour House, udp"),
-        (lambda: tls(right={"port": 1194}), Code.REACH_PORT_DIFFERS, "port 443 at Harbour House, 1194"),
-        (lambda: tls(right={"data_ciphers": ["AES-128-GCM"]}), Code.TLS_NO_COMMON_CIPHER, "no cipher is common"),
+        (
+            lambda: ikev1(right={"exchange_mode": "aggressive"}),
+            Code.IKE1_MODE_DIFFERS,
+            like(init.ExchangeModesDiffer, left="main", right="aggressive"),
+        ),
+        (lambda: ikev1(left={"peer_address": "any"}), Code.IKE1_KEY_BY_ADDRESS, init.KeyByAddress(Side.LEFT)),
+        (lambda: ikev1(left={"ike_lifetime_s": 3600}), Code.IKE1_LIFETIME_DIFFERS, init.LifetimeRefused(Side.RIGHT, 28800, 3600)),
+        (lambda: ikev1(right={"child_proposals": PHASE_2_OTHER_GROUP}), Code.CHILD_NO_COMMON_PROPOSAL, init.NoProposalCommon),
+        (lambda: ikev1(left={"remote_networks": ["10.65.0.0/24"]}), Code.IKE1_NETWORKS_DIFFER, child.NothingNarrowed),
+        (
+            lambda: tls(right={"transport": "udp"}),
+            Code.TLS_TRANSPORT_DIFFERS,
+            init.ValuesDiffer("transport", "tcp", Side.LEFT, "udp", Side.RIGHT),
+        ),
+        (
+            lambda: tls(right={"port": 1194}),
+            Code.REACH_PORT_DIFFERS,
+            init.ValuesDiffer("port", "443", Side.LEFT, "1194", Side.RIGHT),
+        ),
+        (lambda: tls(right={"data_ciphers": ["AES-128-GCM"]}), Code.TLS_NO_COMMON_CIPHER, init.NoCipherCommon),
         (
             lambda: tls({"data_ciphers": ["AES-256-CBC"]}, {"data_ciphers": ["AES-256-CBC"], "digest": "SHA1"}),
             Code.TLS_DIGEST_DIFFERS,
-            "SHA2-256 and SHA1",
+            like(init.DigestsDiffer, left="SHA2-256", right="SHA1"),
         ),
-        (lambda: tls(left=CONTROL), Code.TLS_CONTROL_KEY_ALONE, "only Harbour House has a control key"),
-        (lambda: tls(CONTROL, OTHER_CONTROL), Code.END_KEY_DIFFERS, "the control keys differ"),
-        (lambda: tls(right={"compression": True}), Code.TLS_COMPRESSION_DIFFERS, "the other end reads garbage"),
-        (lambda: tls(left={"pushed_networks": ["10.64.0.0/22"]}), Code.TLS_PUSHED_DIFFERS, "pushes 10.64.0.0/22"),
+        (lambda: tls(left=CONTROL), Code.TLS_CONTROL_KEY_ALONE, auth.ControlKeyAlone(Side.LEFT)),
+        (
+            lambda: tls(CONTROL, OTHER_CONTROL),
+            Code.END_KEY_DIFFERS,
+            auth.ControlKeysDiffer(auth.DifferInLength(Side.LEFT, 16, Side.RIGHT, 42)),
+        ),
+        (lambda: tls(right={"compression": True}), Code.TLS_COMPRESSION_DIFFERS, child.ReadsGarbage(Side.RIGHT)),
+        (lambda: tls(left={"pushed_networks": ["10.64.0.0/22"]}), Code.TLS_PUSHED_DIFFERS, child.PushedDiffers),
         (
             lambda: tls({"accepted_account": {**ACCOUNT, "kind": "person"}}, {"account": ACCOUNT}),
             Code.ACCOUNT_WRONG_KIND,
-            "for people, not for a gateway that calls",
+            like(auth.AccountOfWrongKind, use="people"),
         ),
         (
             lambda: peer_key(right={"remote_networks": ["10.64.0.0/22"]}),
             Code.LISTS_NETWORKS_NARROWED,
-            "10.64.8.0/23 only at Harbour",
+            child.NetworksNarrowed,
         ),
         (
             lambda: tls(left={"remote_networks": ["10.99.0.0/16"]}),
             Code.LISTS_NO_COMMON_NETWORK,
-            "no address of Ostvik Terminal's",
+            child.NoNetworkCommon(Side.RIGHT),
         ),
-        (lambda: peer_key(right={"peer_public_key": PUBLIC["right"]}), Code.PEER_OWN_KEY, "has its own public key as that of"),
+        (lambda: peer_key(right={"peer_public_key": PUBLIC["right"]}), Code.PEER_OWN_KEY, auth.OwnPublicKey(Side.LEFT)),
         (
             lambda: peer_key(right={"peer_public_key": "AQEBAQEBAQEBAQEBAQEBAQEBAQEBAQEBAQEBAQEBAQE="}),
             Code.PEER_KEY_DIFFERS,
-            "has another key for Harbour House",
+            auth.PublicKeysDiffer(Side.LEFT, "AQEBAQEB", "hSDwCYkw"),
         ),
         (
             lambda: peer_key({"peer_public_key": PUBLIC["left"]}, {"key_pair": {"public": PUBLIC["left"]}}),
             Code.PEER_ONE_KEY_PAIR,
-            "copied with the configuration",
+            auth.OneKeyPair,
         ),
     ],
 )
-def test_each_mismatch_is_named(design, code, words):
+def test_each_mismatch_is_named(design, code, said):
     """What must agree in a technology is named where it doesn't, and each remedy mends it."""
     made = design()
     rows = compare(TunnelEnds(made, made.tunnel_by_id[SOUND], TODAY))
     row = next((one for one in rows if one.code == code), None)
     assert row, [one.code for one in rows if one.code]
-    assert words in row.reason
+    assert is_said(said, row.reason)
     for remedy in row.remedies:
         after = apply_operations(made, remedy.operations)
         assert code not in {
@@ -184,7 +202,7 @@ def test_transports_that_are_not_known_yet_are_no_stop():
     tunnel = design.tunnel_by_id[SOUND]
     foretold = forecast(tunnel, compare(TunnelEnds(design, tunnel, TODAY)))
     assert foretold.state is StageState.UNKNOWN
-    assert "whether UDP or TCP carries the tunnel is not known yet" in foretold.sentence
+    assert foretold.sentence.reason == outcome.NotKnownAt("Reach", unknown.TransportNotKnown())
 
 
 def test_a_hub_that_lets_no_tcp_in_is_opened():

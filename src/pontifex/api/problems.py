@@ -15,8 +15,8 @@ from starlette.exceptions import HTTPException
 
 from pontifex.core.design_file import UnreadableDesign
 from pontifex.core.model import ChangeRefused
-from pontifex.core.reasons import reason_of
 from pontifex.core.routing.all_flows.matrix import TooLarge
+from pontifex.core.validation_reasons import reason_of
 from pontifex.services.designs import TunnelNotFound
 from pontifex.services.path_questions import NotInDesign, UnreadableQuestion
 from pontifex.services.space import NetworkNotFound

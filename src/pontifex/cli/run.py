@@ -11,7 +11,7 @@ from sqlalchemy.exc import OperationalError
 
 from pontifex.cli.design import UNREADABLE
 from pontifex.core.design_file import write_design_file
-from pontifex.core.reasons import reason_of
+from pontifex.core.validation_reasons import reason_of
 from pontifex.demo import DEMO_ID, demo_design, load_demo
 from pontifex.server import open_product, serve, set_up_logging
 from pontifex.settings import Settings

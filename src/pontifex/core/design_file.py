@@ -12,7 +12,7 @@ from pydantic import Field, ValidationError
 from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import KINDS
 from pontifex.core.model import ChangeRefused, Design, DesignContent, DesignObject, OperationProblem, apply_operations, put
-from pontifex.core.reasons import reason_of
+from pontifex.core.validation_reasons import reason_of
 
 FORMAT: Final = "pontifex-design-2"
 _FIRST_FORMAT: Final = "pontifex-design-1"

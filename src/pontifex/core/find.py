@@ -14,7 +14,7 @@ from pontifex.core.addressing.special import is_public, special_block
 from pontifex.core.kinds import KINDS, DesignMember, Kind, ObjectType
 from pontifex.core.model import Design
 from pontifex.core.model.design import SETTINGS_ID
-from pontifex.core.model.difference import ABSENT, written
+from pontifex.core.model.written import ABSENT, written
 from pontifex.core.space.holders import holders
 
 

@@ -26,7 +26,7 @@ const onlyOpen = ref(false)
 const withUnset = ref(false)
 /** Rows that neither end has set, and that need nothing, are folded away. */
 const isUnset = (row: Row) =>
-  row.verdict === 'agreed' && row.left_text === '—' && row.right_text === '—' && !row.value
+  row.verdict === 'agreed' && row.left_text === null && row.right_text === null && !row.value
 const unset = computed(() => props.match.rows.filter(isUnset).length)
 const open = computed(() => props.match.rows.filter((row) => !['agreed', 'negotiated'].includes(row.verdict)))
 const rows = computed(() => {
@@ -43,10 +43,13 @@ watch(rows, (shown) => {
 function stageOf(row: Row, at: number): string {
   return rows.value[at - 1]?.stage === row.stage ? '' : row.stage
 }
+function isEmpty(row: Row, side: Side): boolean {
+  return (side === 'left' ? row.left_text : row.right_text) === null
+}
 function textOf(row: Row, side: Side): string[] {
   const text = side === 'left' ? row.left_text : row.right_text
-  if (text === '—' && row.verdict === 'agreed') return ['not set']
-  return text === '—' ? ['not known yet'] : text.split('; ').map((part) => unbroken(withVisibleEdges(part)))
+  if (text === null) return [row.verdict === 'agreed' ? 'not set' : 'not known yet']
+  return text.split('; ').map((part) => unbroken(withVisibleEdges(part)))
 }
 /** How a rung of a ladder stands: taken, meeting another, or meeting none. */
 function rungClass(row: Row, side: Side, at: number): string {
@@ -187,7 +190,7 @@ watch(
               <button
                 type="button"
                 class="value figures"
-                :class="{ unknown: textOf(row, side)[0]?.startsWith('not '), rungs: row.ladder }"
+                :class="{ unknown: isEmpty(row, side), rungs: row.ladder }"
                 :data-spot="`${rowAt}-${side}`"
                 :tabindex="active.row === rowAt && active.side === side ? 0 : -1"
                 :aria-label="`${row.title} at ${names[side]}: ${textOf(row, side).join(' ')}. Edit`"

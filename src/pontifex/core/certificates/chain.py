@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from cryptography.exceptions import InvalidSignature, UnsupportedAlgorithm
 
 from pontifex.core.certificates.certificate import Certificate
+from pontifex.core.frozen_model import Choice
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,11 +18,20 @@ class Chain:
     links: tuple[Certificate, ...]
 
 
+class ChainFault(Choice):
+    """What keeps a chain from an anchor, said of the issuer that is lacking."""
+
+    SELF_SIGNED = "signed itself and is none of the trust anchors"
+    NO_AUTHORITY = "is not a certification authority"
+    OTHER_KEY = "is known, but its key did not sign the certificate below it"
+    LACKING = "issued it, and is neither sent along nor a trust anchor"
+
+
 @dataclass(frozen=True, slots=True)
 class BrokenChain:
     """Why no chain leads to an anchor."""
 
-    reason: str  # a clause
+    fault: ChainFault
     lacking: str  # subject of the issuer that is lacking
 
 
@@ -58,10 +68,8 @@ def _issued(issuer: Certificate, subject: Certificate) -> bool:
 def _broken(last: Certificate, known: Iterable[Certificate], sent: Sequence[Certificate]) -> BrokenChain:
     wanted = last.facts.issuer
     if wanted == last.facts.subject:
-        return BrokenChain(f"'{wanted}' signed itself and is none of the trust anchors", wanted)
+        return BrokenChain(ChainFault.SELF_SIGNED, wanted)
     namesakes = [one for one in (*known, *sent[1:]) if one.facts.subject == wanted]
     if any(not one.facts.is_authority for one in namesakes):
-        return BrokenChain(f"'{wanted}' is not a certification authority", wanted)
-    if namesakes:
-        return BrokenChain(f"'{wanted}' is known, but its key did not sign '{last.facts.subject}'", wanted)
-    return BrokenChain(f"the issuer '{wanted}' is neither sent along nor a trust anchor", wanted)
+        return BrokenChain(ChainFault.NO_AUTHORITY, wanted)
+    return BrokenChain(ChainFault.OTHER_KEY if namesakes else ChainFault.LACKING, wanted)

@@ -15,6 +15,7 @@ from pontifex.core.ipsec.policy import AlgorithmException, covering
 from pontifex.core.kinds import SIDES, ObjectType, Side, Technology, TunnelEnd
 from pontifex.core.matching import Remedy, TunnelEnds
 from pontifex.core.matching.proposals import CHILD, IKE, settled
+from pontifex.core.reasons import Reason, named, tunnels
 
 _LISTS: Final[dict[Technology, tuple[tuple[Protocol | Phase, str, str], ...]]] = {
     Technology.IPSEC_IKEV2: ((Protocol.IKE, "ike_proposals", "IKE"), (Protocol.ESP, "child_proposals", "Child SA")),
@@ -24,90 +25,96 @@ _LIFETIMES: Final = (("ike_lifetime_s", "longest_ike_lifetime_s"), ("child_lifet
 _CODE_OF_LEVEL: Final = {Level.RETIRED: Code.CRYPTO_MUST_NOT, Level.WEAK: Code.CRYPTO_WEAK}
 
 
-def end_place(pair: TunnelEnds, side: Side, field: str) -> Place:
+def in_tunnel(
+    ends: TunnelEnds, code: Code, where: tuple[Place, ...], reason: Reason, remedies: tuple[Remedy, ...] = ()
+) -> Finding:
+    """Return a finding about a tunnel."""
+    return finding(code, where, tunnels.InTunnel(named(ends.tunnel), reason), remedies, ends.names)
+
+
+def end_place(ends: TunnelEnds, side: Side, field: str) -> Place:
     """Return the place of a field of an end."""
-    return Place(type=ObjectType.TUNNEL, id=pair.tunnel.id, name=pair.tunnel.name, field=f"{side.value}/{field}")
+    return Place(type=ObjectType.TUNNEL, id=ends.tunnel.id, name=ends.tunnel.name, field=f"{side.value}/{field}")
 
 
-def algorithm_findings(pair: TunnelEnds) -> Iterator[Finding]:
+def algorithm_findings(ends: TunnelEnds) -> Iterator[Finding]:
     """Yield what the policy in force says of both ends' proposals and lifetimes; a remedy drops what it refuses."""
     for side in SIDES:
-        for protocol, field, title in _LISTS.get(pair.end(side).technology, ()):
-            yield from _list_findings(pair, side, protocol, field, title)
-        if pair.end(side).technology.is_ipsec:
-            yield from _lifetime_findings(pair, side)
-    yield from _exception_findings(pair)
+        for protocol, field, title in _LISTS.get(ends.end(side).technology, ()):
+            yield from _list_findings(ends, side, protocol, field, title)
+        if ends.end(side).technology.is_ipsec:
+            yield from _lifetime_findings(ends, side)
+    yield from _exception_findings(ends)
 
 
-def _list_findings(pair: TunnelEnds, side: Side, protocol: Protocol | Phase, field: str, title: str) -> Iterator[Finding]:
-    proposals: tuple[Proposal, ...] = getattr(pair.end(side), field)
+def _list_findings(ends: TunnelEnds, side: Side, protocol: Protocol | Phase, field: str, title: str) -> Iterator[Finding]:
+    proposals: tuple[Proposal, ...] = getattr(ends.end(side), field)
     refused: dict[Code, dict[Transform, str]] = defaultdict(dict)  # by code; a dictionary keeps the order
-    policy, exceptions = pair.design.policy, pair.tunnel.exceptions
+    policy, exceptions = ends.design.policy, ends.tunnel.exceptions
     doubtful = (proposal.transforms for proposal in proposals if not policy.accepts_whole(proposal))
     for transform in dict.fromkeys(chain.from_iterable(doubtful)):
         objection = policy.objection(transform)
         if objection is None:
             continue
         exception = covering(exceptions, transform)
-        if exception is None or exception.until < pair.today:
+        if exception is None or exception.until < ends.today:
             code = Code.CRYPTO_EXCEPTION_EXPIRED if exception else _CODE_OF_LEVEL.get(transform.level, Code.CRYPTO_REFUSED)
             refused[code][transform] = objection
-    name = pair.names[side]
-    place = (end_place(pair, side, field),)
+    place = (end_place(ends, side, field),)
     for told, found in refused.items():
-        listed = ", ".join(f"{transform.label} ({why})" for transform, why in found.items())
-        why = f"{pair.tunnel.name}: {name}'s {title} proposals hold {listed}"
-        yield finding(told, place, why, _without(pair, side, field, protocol, frozenset(found)))
+        listed = tuple(tunnels.RefusedTransform(transform.label, objection) for transform, objection in found.items())
+        yield in_tunnel(
+            ends, told, place, tunnels.ProposalsHold(side, title, listed), _without(ends, side, field, protocol, frozenset(found))
+        )
     if policy.forward_secrecy and protocol is Protocol.ESP:
         without = [number for number, one in enumerate(proposals, start=1) if TransformType.KE not in one.by_type]
         if without:
-            why = f"{pair.tunnel.name}: {name}'s Child SA proposal {without[0]} has no group, which '{policy.name}' asks for"
-            yield finding(Code.CRYPTO_REFUSED, place, why)
+            yield in_tunnel(ends, Code.CRYPTO_REFUSED, place, tunnels.NoGroup(side, without[0], named(policy)))
 
 
 def _without(
-    pair: TunnelEnds, side: Side, field: str, protocol: Protocol | Phase, refused: frozenset[Transform]
+    ends: TunnelEnds, side: Side, field: str, protocol: Protocol | Phase, refused: frozenset[Transform]
 ) -> tuple[Remedy, ...]:
     """Return the remedy that drops transforms, if valid proposals remain at that end and still meet the other's."""
     kept = []
-    for proposal in getattr(pair.end(side), field):
+    for proposal in getattr(ends.end(side), field):
         left = proposal.changed(transforms=tuple(t for t in proposal.transforms if t not in refused))
         if not left.faults(protocol):
             kept.append(left)
     if not kept:
         return ()
-    remedy = pair.set_named(side, "Drop them; the rest of the list remains", field, tuple(kept))
-    kind = (IKE if field == "ike_proposals" else CHILD).get(pair.technology) if pair.technology else None
-    if kind and isinstance(settled(pair, kind), Agreement) and not isinstance(settled(pair.after(remedy), kind), Agreement):
+    remedy = ends.set_named(side, "Drop them; the rest of the list remains", field, tuple(kept))
+    kind = (IKE if field == "ike_proposals" else CHILD).get(ends.technology) if ends.technology else None
+    if kind and isinstance(settled(ends, kind), Agreement) and not isinstance(settled(ends.after(remedy), kind), Agreement):
         return ()  # they are all that both ends have in common
     return (remedy,)
 
 
-def _lifetime_findings(pair: TunnelEnds, side: Side) -> Iterator[Finding]:
-    policy = pair.design.policy
+def _lifetime_findings(ends: TunnelEnds, side: Side) -> Iterator[Finding]:
+    policy = ends.design.policy
     for field, limit in _LIFETIMES:
-        lifetime, longest = getattr(pair.end(side), field), getattr(policy, limit)
+        lifetime, longest = getattr(ends.end(side), field), getattr(policy, limit)
         if lifetime and lifetime > longest:
-            title = type(pair.end(side)).model_fields[field].title
-            why = f"{pair.tunnel.name}: {pair.names[side]}'s {title} is {lifetime}, and '{policy.name}' allows {longest}"
-            left, right = (_no_longer(pair.end(one), field, longest) for one in SIDES)
-            remedy = pair.set_ends(f"Shorten it to {longest} s at both ends", left, right)
-            yield finding(Code.CRYPTO_LIFETIME, (end_place(pair, side, field),), why, (remedy,))
+            title = type(ends.end(side)).model_fields[field].title or field
+            why = tunnels.LifetimeTooLong(side, title, lifetime, named(policy), longest)
+            left, right = (_no_longer(ends.end(one), field, longest) for one in SIDES)
+            remedy = ends.set_ends(f"Shorten it to {longest} s at both ends", left, right)
+            yield in_tunnel(ends, Code.CRYPTO_LIFETIME, (end_place(ends, side, field),), why, (remedy,))
 
 
-def _exception_findings(pair: TunnelEnds) -> Iterator[Finding]:
+def _exception_findings(ends: TunnelEnds) -> Iterator[Finding]:
     """Yield what is accepted by exception and for how long; an exception that covers nothing any more says nothing."""
-    horizon = pair.today + timedelta(days=pair.design.planning_horizon_days)
-    for exception in pair.tunnel.exceptions:
-        if exception.until >= pair.today and _is_used(pair, exception):
+    horizon = ends.today + timedelta(days=ends.design.planning_horizon_days)
+    for exception in ends.tunnel.exceptions:
+        if exception.until >= ends.today and _is_used(ends, exception):
             code = Code.CRYPTO_EXCEPTION_ENDS if exception.until <= horizon else Code.CRYPTO_EXCEPTED
-            place = Place(type=ObjectType.TUNNEL, id=pair.tunnel.id, name=pair.tunnel.name, field="exceptions")
-            yield finding(code, (place,), f"{pair.tunnel.name}: {exception}")
+            place = Place(type=ObjectType.TUNNEL, id=ends.tunnel.id, name=ends.tunnel.name, field="exceptions")
+            yield in_tunnel(ends, code, (place,), tunnels.Excepted(exception))
 
 
-def _is_used(pair: TunnelEnds, exception: AlgorithmException) -> bool:
+def _is_used(ends: TunnelEnds, exception: AlgorithmException) -> bool:
     code = (exception.type, exception.id)
-    lists = [proposals for side in SIDES for proposals in (pair.end(side).ike_proposals, pair.end(side).child_proposals)]
+    lists = [proposals for side in SIDES for proposals in (ends.end(side).ike_proposals, ends.end(side).child_proposals)]
     return any((t.type, t.id) == code for proposal in chain.from_iterable(lists) for t in proposal.transforms)
 
 

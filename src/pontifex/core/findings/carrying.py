@@ -11,6 +11,7 @@ from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.kinds import SIDES, AddressKind, Gateway, ObjectType, Side, Tunnel, is_name
 from pontifex.core.matching import Remedy
 from pontifex.core.model import new_route, put
+from pontifex.core.reasons import all_named, named, tunnels
 from pontifex.core.routing.tables.tables import Tables
 from pontifex.core.routing.trace.carrying import carried, swallowed_by
 from pontifex.core.routing.trace.decide import decide
@@ -40,10 +41,9 @@ def _is_told(tables: Tables, tunnel: Tunnel, side: Side) -> bool:
 def _swallowed(tables: Tables, tunnel: Tunnel, side: Side, chain: tuple[Tunnel, ...]) -> Finding:
     gateway = tables.design.gateway_by_id[tunnel.end(side).gateway_id]
     found = carried(tables, tunnel, side)
-    to = f"its peer {found.peer}" if found.peer else "its peer, wherever that is,"
-    through = " and ".join(one.name for one in chain[:-1])
-    first = f"{through} and from there into " if through else ""
-    why = f"{tunnel.name}: {gateway.name} sends what goes to {to} into {first}it ({found.decision.by})"
+    peer = tunnels.PeerAt(found.peer) if found.peer else tunnels.PeerAnywhere()
+    through = tunnels.ThroughOthers(all_named(chain[:-1])) if chain[:-1] else None
+    why = tunnels.InTunnel(named(tunnel), tunnels.CarriesItself(named(gateway), peer, through, found.decision.by))
     place = Place(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/mode")
     return finding(Code.TUNNEL_CARRIES_ITSELF, (place,), why, tuple(_route_around(tables, tunnel, side)))
 
@@ -72,8 +72,7 @@ def _name(tables: Tables, tunnel: Tunnel, side: Side) -> Iterator[Finding]:
         return
     if not all(_beyond(tables, gateway, tunnel, resolver) for resolver in gateway.resolvers):
         return
-    asked = " and ".join(map(str, gateway.resolvers))
-    why = f"{tunnel.name}: {gateway.name} asks {asked} for {end.peer_address}, and the way there is the tunnel itself"
+    why = tunnels.InTunnel(named(tunnel), tunnels.NameBeyondItself(named(gateway), gateway.resolvers, end.peer_address or ""))
     place = Place(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/peer_address")
     far = tables.design.uplink_of(tunnel.end(side.other))
     remedies: tuple[Remedy, ...] = ()

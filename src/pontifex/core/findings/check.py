@@ -186,26 +186,26 @@ def _paths(design: Design, memory: AnalysisCache, shape: TunnelOutlines, forecas
 
 
 def _tunnel(
-    pair: TunnelEnds, together: GatewayTunnels | None, memory: AnalysisCache, on_failure: OnFailure
+    ends: TunnelEnds, together: GatewayTunnels | None, memory: AnalysisCache, on_failure: OnFailure
 ) -> tuple[Forecast, tuple[Finding, ...]]:
-    design, tunnel = pair.design, pair.tunnel
+    design, tunnel = ends.design, ends.tunnel
     beside = _Beside(together.neighbours(tunnel) if together else ())
     known = memory.tunnels.get(tunnel.id)
-    if known and _same(known[0], (*_sources(design, tunnel, pair.today, known[2]), beside)):
+    if known and _same(known[0], (*_sources(design, tunnel, ends.today, known[2]), beside)):
         return known[1], known[2]
     checks = Checks(design, tunnel)
     rows: tuple[Row, ...] = ()
     with checks.guard("both ends", tunnel.id):
-        rows = compare(pair, together)
+        rows = compare(ends, together)
         checks.findings += row_findings(tunnel, rows)
     foretold = forecast(tunnel, rows) if rows else unknown_forecast(tunnel)
-    checks.run("algorithms", lambda: algorithm_findings(pair))
-    checks.run("exposures", lambda: exposure_findings(pair))
-    checks.run("networks of both sides", lambda: (*redundant_networks(pair), *networks_inside(pair)))
+    checks.run("algorithms", lambda: algorithm_findings(ends))
+    checks.run("exposures", lambda: exposure_findings(ends))
+    checks.run("networks of both sides", lambda: (*redundant_networks(ends), *networks_inside(ends)))
     found = tuple(checks.findings)
-    for failed in (*pair.failures.found, *checks.found):
+    for failed in (*ends.failures.found, *checks.found):
         on_failure(failed)
-    memory.tunnels[tunnel.id] = (*_sources(design, tunnel, pair.today, found), beside), foretold, found
+    memory.tunnels[tunnel.id] = (*_sources(design, tunnel, ends.today, found), beside), foretold, found
     return foretold, found
 
 

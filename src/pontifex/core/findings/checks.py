@@ -11,6 +11,7 @@ from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.kinds import ObjectType, Tunnel
 from pontifex.core.model import Design
 from pontifex.core.model.design import SETTINGS_ID
+from pontifex.core.reasons.tunnels import CheckFailed
 
 
 class Checks(Failures):
@@ -36,5 +37,5 @@ class Checks(Failures):
         with super().guard(check, object_id):
             yield
         for failed in self.found[before:]:
-            why = f"{self._place.name}: the check of {check} ended in an error of Pontifex itself ({failed.kind})"
+            why = CheckFailed(self._place.name, check, failed.kind)
             self.findings.append(finding(Code.ANALYSIS_CHECK_FAILED, (self._place,), why))

@@ -10,7 +10,7 @@ from typing import Final
 from pontifex.core.addressing import AddressError, Family, Selector, common_region, parse_address, region_without
 from pontifex.core.catalogue import Code
 from pontifex.core.certificates import Certificate
-from pontifex.core.findings.algorithms import end_place
+from pontifex.core.findings.algorithms import end_place, in_tunnel
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.ipsec.preshared_key import KeyFacts
 from pontifex.core.kinds import (
@@ -30,33 +30,34 @@ from pontifex.core.matching import Remedy, TunnelEnds
 from pontifex.core.matching.networks import listed
 from pontifex.core.matching.rows import FIELDS
 from pontifex.core.model import Design
+from pontifex.core.reasons import Reason, all_named
+from pontifex.core.reasons import tunnels as reasons
 
-MOST_NAMES: Final = 5  # the places of the finding name them all
 _BROKEN_HASHES: Final = frozenset({"md5", "sha1"})  # RFC 6151, RFC 6194
 _WEAK_CIPHERS: Final = {DataCipher.TRIPLE_DES_CBC: Code.CRYPTO_WEAK, DataCipher.NULL: Code.CRYPTO_WEAK}
 _WEAK_DIGESTS: Final = {Digest.MD5: Code.CRYPTO_MUST_NOT, Digest.SHA1: Code.CRYPTO_WEAK}
 
 
-def exposure_findings(pair: TunnelEnds) -> Iterator[Finding]:
+def exposure_findings(ends: TunnelEnds) -> Iterator[Finding]:
     """Yield what one tunnel exposes."""
-    yield from _weak_keys(pair)
+    yield from _weak_keys(ends)
     for side in SIDES:
-        end = pair.end(side)
-        yield from _addresses_as_names(pair, side)
+        end = ends.end(side)
+        yield from _addresses_as_names(ends, side)
         if end.remote_identity and end.remote_identity.type is IdentityType.ANY and end.technology.is_ipsec:
-            yield _at(pair, side, "remote_identity", Code.AUTH_ANY_IDENTITY, f"{pair.names[side]} accepts any identity")
+            yield _at(ends, side, "remote_identity", Code.AUTH_ANY_IDENTITY, reasons.AcceptsAny(side))
         if end.eap_method and not end.eap_method.makes_key and AuthMethod.EAP in (end.local_auth, end.remote_auth):
-            yield _at(pair, side, "eap_method", Code.AUTH_EAP_WITHOUT_KEY, f"{pair.names[side]} has {end.eap_method.value}")
+            yield _at(ends, side, "eap_method", Code.AUTH_EAP_WITHOUT_KEY, reasons.HasEapMethod(side, end.eap_method))
         for certificate in (*end.certificates, *end.trust_anchors):
-            yield from _weak_certificate(pair, side, certificate)
-    yield from _old_technology(pair)
+            yield from _weak_certificate(ends, side, certificate)
+    yield from _old_technology(ends)
 
 
-def _addresses_as_names(pair: TunnelEnds, side: Side) -> Iterator[Finding]:
+def _addresses_as_names(ends: TunnelEnds, side: Side) -> Iterator[Finding]:
     """Find identities of type FQDN that hold an address: a device sends it as a name, and another type is often expected."""
-    sent, expected = pair.end(side).local_identity, pair.end(side.other).remote_identity
+    sent, expected = ends.end(side).local_identity, ends.end(side.other).remote_identity
     for end, field, identity in ((side, "local_identity", sent), (side.other, "remote_identity", expected)):
-        if identity is None or identity.type is not IdentityType.FQDN or not pair.end(end).technology.is_ipsec:
+        if identity is None or identity.type is not IdentityType.FQDN or not ends.end(end).technology.is_ipsec:
             continue
         try:
             family = parse_address(identity.value)[0]
@@ -67,53 +68,50 @@ def _addresses_as_names(pair: TunnelEnds, side: Side) -> Iterator[Finding]:
         remedies: tuple[Remedy, ...] = ()
         if sent == expected:
             title = f"Let it be of type {type_.value} at both ends"
-            own, far = pair.end(side).changed(local_identity=better), pair.end(side.other).changed(remote_identity=better)
-            remedies = (pair.set_facing(title, side, own, far),)
-        why = f"{pair.tunnel.name}: {pair.names[end]} has the address {identity.value} as a name ({identity.type.value})"
-        yield finding(Code.END_IDENTITY_ADDRESS_AS_NAME, (end_place(pair, end, field),), why, remedies)
+            own, far = ends.end(side).changed(local_identity=better), ends.end(side.other).changed(remote_identity=better)
+            remedies = (ends.set_facing(title, side, own, far),)
+        why = reasons.AddressAsName(end, identity.value, identity.type)
+        yield in_tunnel(ends, Code.END_IDENTITY_ADDRESS_AS_NAME, (end_place(ends, end, field),), why, remedies)
 
 
-def _at(pair: TunnelEnds, side: Side, field: str, code: Code, clause: str) -> Finding:
-    return finding(code, (end_place(pair, side, field),), f"{pair.tunnel.name}: {clause}")
+def _at(ends: TunnelEnds, side: Side, field: str, code: Code, reason: Reason) -> Finding:
+    return in_tunnel(ends, code, (end_place(ends, side, field),), reason)
 
 
-def redundant_networks(pair: TunnelEnds) -> Iterator[Finding]:
+def redundant_networks(ends: TunnelEnds) -> Iterator[Finding]:
     """Yield a finding for each list in which one network lies within another."""
     for side in SIDES:
         for field in ("local_networks", "remote_networks"):
-            listed: tuple[Selector, ...] = getattr(pair.end(side), field)
+            listed: tuple[Selector, ...] = getattr(ends.end(side), field)
             inner = [one for one in listed if any(other is not one and other.contains(one) for other in listed)]
             if len(listed) > 1 and inner:
-                why = f"{pair.tunnel.name}: {pair.names[side]} lists {', '.join(map(str, inner))} within another network"
-                remedy = pair.set_named(side, "Leave it out", field, common_region(listed, listed))
-                yield finding(Code.CHILD_NETWORKS_REDUNDANT, (end_place(pair, side, field),), why, (remedy,))
+                why = reasons.NetworksWithin(side, tuple(inner))
+                remedy = ends.set_named(side, "Leave it out", field, common_region(listed, listed))
+                yield in_tunnel(ends, Code.CHILD_NETWORKS_REDUNDANT, (end_place(ends, side, field),), why, (remedy,))
 
 
-def networks_inside(pair: TunnelEnds) -> Iterator[Finding]:
+def networks_inside(ends: TunnelEnds) -> Iterator[Finding]:
     """Yield a finding for each end that has addresses on both sides of the tunnel: the order of policies decides there.
 
     All traffic for the far side is meant so.
     """
     for side in SIDES:
-        end = pair.end(side)
+        end = ends.end(side)
         if any(one.is_all for one in (*end.local_networks, *end.remote_networks)):
             continue
         both = common_region(end.local_networks, end.remote_networks)
         if not both:
             continue
-        name, far, inside = pair.names[side], pair.names[side.other], listed(both)
-        why = (
-            f"{pair.tunnel.name}: {name} has {inside} both as its own and as {far}'s; "
-            f"what goes there from {name} enters the tunnel, unless a policy above it says otherwise"
-        )
+        far, inside = ends.names[side.other], listed(both)
         remedies = []
         for field, other, whose in (("local_networks", "remote_networks", "its own"), ("remote_networks", "local_networks", far)):
             rest = region_without(getattr(end, field), getattr(end, other))
-            if common_region(rest, getattr(pair.end(side.other), other)):
+            if common_region(rest, getattr(ends.end(side.other), other)):
                 title = f"Take {inside} out of {whose}" if whose == "its own" else f"Take {inside} out of {far}'s"
-                facing = pair.end(side.other).with_valid({other: rest})
-                remedies.append(pair.set_facing(title, side, end.with_valid({field: rest}), facing))
-        yield finding(Code.CHILD_NETWORKS_OVERLAP, (end_place(pair, side, "local_networks"),), why, tuple(remedies))
+                facing = ends.end(side.other).with_valid({other: rest})
+                remedies.append(ends.set_facing(title, side, end.with_valid({field: rest}), facing))
+        place = (end_place(ends, side, "local_networks"),)
+        yield in_tunnel(ends, Code.CHILD_NETWORKS_OVERLAP, place, reasons.NetworksOnBothSides(side, both), tuple(remedies))
 
 
 def keys_of(end: TunnelEnd) -> Iterator[tuple[str, KeyFacts]]:
@@ -124,43 +122,41 @@ def keys_of(end: TunnelEnd) -> Iterator[tuple[str, KeyFacts]]:
         yield "control_key", end.control_key
 
 
-def _weak_keys(pair: TunnelEnds) -> Iterator[Finding]:
-    least = pair.design.policy.least_key_bits
-    weak = [(side, field, key) for side in SIDES for field, key in keys_of(pair.end(side)) if key.strength_bits < least]
+def _weak_keys(ends: TunnelEnds) -> Iterator[Finding]:
+    least = ends.design.policy.least_key_bits
+    weak = [(side, field, key) for side in SIDES for field, key in keys_of(ends.end(side)) if key.strength_bits < least]
     if weak:
         key = weak[0][2]
-        because = f": {key.weakness}" if key.weakness else ""
-        strength = f"a strength of about {key.strength_bits} bits, {least} is the least{because}"
-        why = f"{pair.tunnel.name}: the key {key.fingerprint} has {strength}"
-        yield finding(Code.KEY_WEAK, tuple(end_place(pair, side, field) for side, field, _ in weak), why)
+        because = reasons.Because(key.weakness) if key.weakness else None
+        why = reasons.KeyWeak(key.fingerprint, key.strength_bits, least, because)
+        yield in_tunnel(ends, Code.KEY_WEAK, tuple(end_place(ends, side, field) for side, field, _ in weak), why)
 
 
-def _weak_certificate(pair: TunnelEnds, side: Side, certificate: Certificate) -> Iterator[Finding]:
-    facts, least = certificate.facts, pair.design.policy.least_bits
-    field = "certificates" if certificate in pair.end(side).certificates else "trust_anchors"
+def _weak_certificate(ends: TunnelEnds, side: Side, certificate: Certificate) -> Iterator[Finding]:
+    facts, least = certificate.facts, ends.design.policy.least_bits
+    field = "certificates" if certificate in ends.end(side).certificates else "trust_anchors"
     if 0 < facts.strength_bits < least:
-        yield _at(pair, side, field, Code.CERT_WEAK, f"'{facts.subject}' has a key of {facts.strength_bits} bits ({facts.key})")
+        short = reasons.CertificateKeyWeak(facts.subject, facts.strength_bits, facts.key)
+        yield _at(ends, side, field, Code.CERT_WEAK, short)
     elif facts.signature_hash in _BROKEN_HASHES and facts.subject != facts.issuer:
-        yield _at(pair, side, field, Code.CERT_WEAK, f"'{facts.subject}' is signed with {facts.signature_hash.upper()}")
+        yield _at(ends, side, field, Code.CERT_WEAK, reasons.SignedWith(facts.subject, facts.signature_hash.upper()))
 
 
-def _old_technology(pair: TunnelEnds) -> Iterator[Finding]:
+def _old_technology(ends: TunnelEnds) -> Iterator[Finding]:
     for side in SIDES:
-        end, name = pair.end(side), pair.names[side]
+        end = ends.end(side)
         if end.technology.traits.outdated:
-            yield _at(pair, side, "technology", Code.IKE1_DEPRECATED, f"{name} speaks IKEv1")
+            yield _at(ends, side, "technology", Code.IKE1_DEPRECATED, reasons.SpeaksIkev1(side))
             if end.exchange_mode is ExchangeMode.AGGRESSIVE and AuthMethod.PRE_SHARED_KEY in (end.local_auth, end.remote_auth):
-                yield _at(
-                    pair, side, "exchange_mode", Code.IKE1_AGGRESSIVE_KEY, f"{name} uses a pre-shared key in aggressive mode"
-                )
+                yield _at(ends, side, "exchange_mode", Code.IKE1_AGGRESSIVE_KEY, reasons.KeyInAggressiveMode(side))
         elif "data_ciphers" in FIELDS[end.technology]:
             for cipher in end.data_ciphers:
                 if cipher in _WEAK_CIPHERS:
-                    yield _at(pair, side, "data_ciphers", _WEAK_CIPHERS[cipher], f"{name}'s data ciphers hold {cipher.value}")
+                    yield _at(ends, side, "data_ciphers", _WEAK_CIPHERS[cipher], reasons.CiphersHold(side, cipher))
             if end.digest in _WEAK_DIGESTS:
-                yield _at(pair, side, "digest", _WEAK_DIGESTS[end.digest], f"{name}'s digest is {end.digest.value}")
+                yield _at(ends, side, "digest", _WEAK_DIGESTS[end.digest], reasons.HasDigest(side, end.digest))
             if end.compression:
-                yield _at(pair, side, "compression", Code.TLS_COMPRESSION, f"{name} compresses")
+                yield _at(ends, side, "compression", Code.TLS_COMPRESSION, reasons.Compresses(side))
 
 
 def reused_keys(design: Design) -> Iterator[Finding]:
@@ -172,7 +168,4 @@ def reused_keys(design: Design) -> Iterator[Finding]:
     for fingerprint, tunnels in sorted(users.items()):
         if len(tunnels) > 1:
             where = tuple(Place(type=ObjectType.TUNNEL, id=t.id, name=t.name, field="left/key") for t in tunnels)
-            names = ", ".join(t.name for t in tunnels[:MOST_NAMES])
-            if len(tunnels) > MOST_NAMES:
-                names += f" and {len(tunnels) - MOST_NAMES} more"
-            yield finding(Code.KEY_REUSED, where, f"the key {fingerprint} serves {names}")
+            yield finding(Code.KEY_REUSED, where, reasons.KeyReused(fingerprint, all_named(tunnels)))

@@ -8,8 +8,11 @@ from typing import Annotated
 from pydantic import Field
 
 from pontifex.core.catalogue import AREAS, CATALOGUE, Code, Screen, Severity
-from pontifex.core.kinds import ObjectType
+from pontifex.core.kinds import Network, ObjectType
 from pontifex.core.matching import Remedy
+from pontifex.core.model import Design
+from pontifex.core.reasons import NO_NAMES, Names, Reason, Sentence, named
+from pontifex.core.reasons.addresses import NetworkOf
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -31,14 +34,21 @@ class Finding:
     screen: Annotated[Screen, Field(title="Screen", description="Where the interface tells it.")]
     title: Annotated[str, Field(title="Title", examples=["Keys differ"])]
     where: Annotated[tuple[Place, ...], Field(title="Places", description="The first one is where the cursor goes to.")]
-    why: Annotated[str, Field(title="Cause", description="One sentence with the values that make it so.")]
+    why: Annotated[Sentence, Field(title="Cause", description="One sentence with the values that make it so.")]
     consequence: Annotated[str, Field(title="Consequence")]
     reference: Annotated[str, Field(title="Reference", examples=["RFC 7296 section 2.15"])]
     remedies: Annotated[tuple[Remedy, ...], Field(title="Remedies", description="The best one first.")] = ()
 
 
-def finding(code: Code, where: tuple[Place, ...], why: str, remedies: tuple[Remedy, ...] = ()) -> Finding:
-    """Return a finding of the catalogue. `why` is a clause; it becomes a sentence."""
+def network_of(design: Design, network: Network) -> NetworkOf:
+    """Return a network as it is spoken of: with its site."""
+    return NetworkOf(named(design.site_by_id[network.site_id]), named(network))
+
+
+def finding(
+    code: Code, where: tuple[Place, ...], why: Reason, remedies: tuple[Remedy, ...] = (), names: Names = NO_NAMES
+) -> Finding:
+    """Return a finding of the catalogue. `names` is what the ends are called that its cause speaks of."""
     entry = CATALOGUE[code]
     return Finding(
         code=code,
@@ -46,7 +56,7 @@ def finding(code: Code, where: tuple[Place, ...], why: str, remedies: tuple[Reme
         screen=AREAS[code].screen,
         title=entry.title,
         where=where,
-        why=f"{why[0].upper()}{why[1:]}.",
+        why=Sentence(why, names),
         consequence=entry.consequence,
         reference=entry.reference,
         remedies=remedies,

@@ -9,17 +9,17 @@ from itertools import pairwise
 from pontifex.core.addressing import Address, AddressRange
 from pontifex.core.catalogue import Code
 from pontifex.core.findings.finding import Finding, Place, finding
-from pontifex.core.kinds import Assignment, Host, HostClass, Network, ObjectType
+from pontifex.core.kinds import Assignment, Host, HostClass, Network, ObjectType, Site
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, put
+from pontifex.core.reasons import addresses, named
+from pontifex.core.reasons.addresses import NetworkOf
 from pontifex.core.space import capacity, host_range, spoken_for
 from pontifex.core.space.meeting import JoinedSites
 from pontifex.core.space.widen import widened, wider
 
-_MOST_NAMED = 3  # hosts that a sentence names one by one
 
-
-def host_findings(design: Design, network: Network, name: str) -> Iterator[Finding]:
+def host_findings(design: Design, network: Network, name: NetworkOf) -> Iterator[Finding]:
     """Yield what is to be said of the hosts and ranges of a network."""
     hosts = design.hosts_of_network(network.id)
     if network.dhcp_ranges:
@@ -45,11 +45,11 @@ def _ports_twice(network: Network, hosts: tuple[Host, ...]) -> Iterator[Finding]
             moved = host.changed(ports=tuple(free if one == port else one for one in host.ports))
             remedy = Remedy(title=f"Publish {host.name} on {free}", operations=(put(moved),))
             places = (_host_place(host, "ports"), _host_place(taken[port], "ports"))
-            why = f"{taken[port].name} and {host.name} of {network.name} both publish port {port}"
+            why = addresses.PortTwice(named(taken[port]), named(host), named(network), port)
             yield finding(Code.PORT_TWICE, places, why, (remedy,))
 
 
-def _dhcp_ranges(network: Network, name: str, hosts: tuple[Host, ...]) -> Iterator[Finding]:
+def _dhcp_ranges(network: Network, name: NetworkOf, hosts: tuple[Host, ...]) -> Iterator[Finding]:
     place = (_network_place(network, "dhcp_ranges"),)
     usable = host_range(network.prefix)
     for at, one in enumerate(network.dhcp_ranges):
@@ -59,7 +59,7 @@ def _dhcp_ranges(network: Network, name: str, hosts: tuple[Host, ...]) -> Iterat
             yield finding(
                 Code.ADDRESS_DHCP_OUTSIDE,
                 place,
-                f"{name} is {network.prefix}, and hands out {one}",
+                addresses.RangeOutside(name, network.prefix, one),
                 _ranges_remedy(title, network, clipped),
             )
         for other in network.dhcp_ranges[at + 1 :]:
@@ -69,34 +69,34 @@ def _dhcp_ranges(network: Network, name: str, hosts: tuple[Host, ...]) -> Iterat
                 yield finding(
                     Code.ADDRESS_DHCP_TWICE,
                     place,
-                    f"{name} hands out {one} and {other}",
+                    addresses.RangesOverlap(name, one, other),
                     _ranges_remedy("Join them to one", network, joined),
                 )
         for kept in network.reserved_ranges:
             if one.overlaps(kept):
-                why = f"{name} hands out {one}, and the platform keeps {kept}"
+                why = addresses.RangeKept(name, one, kept)
                 yield finding(
                     Code.ADDRESS_KEPT,
                     place,
                     why,
                     _ranges_remedy(f"Leave {kept} out", network, _without(network.dhcp_ranges, (kept,))),
                 )
-    fixed = [(f"{host.name} {host.address}", host.address) for host in hosts if host.assignment is Assignment.STATIC]
+    fixed: list[_Taken] = [
+        addresses.HostAddress(named(host), host.address) for host in hosts if host.assignment is Assignment.STATIC
+    ]
     if network.gateway_address:
-        fixed.append((f"the gateway address {network.gateway_address}", network.gateway_address))
-    covered = [(words, address) for words, address in fixed if any(one.holds(address) for one in network.dhcp_ranges)]
+        fixed.append(addresses.TheGatewayAddress(network.gateway_address))
+    covered = tuple(one for one in fixed if any(handed.holds(one.address) for handed in network.dhcp_ranges))
     if covered:
-        singles = [AddressRange(address.family, address.value, address.value) for _, address in covered]
+        singles = [AddressRange(one.address.family, one.address.value, one.address.value) for one in covered]
         remedy = _ranges_remedy("Leave these addresses out of the ranges", network, _without(network.dhcp_ranges, singles))
-        yield finding(
-            Code.ADDRESS_DHCP_STATIC,
-            place,
-            f"{name} hands out addresses that are taken: {_listed([w for w, _ in covered])}",
-            remedy,
-        )
+        yield finding(Code.ADDRESS_DHCP_STATIC, place, addresses.RangeTaken(name, covered), remedy)
 
 
-def _host(design: Design, network: Network, name: str, host: Host, hosts: tuple[Host, ...]) -> Iterator[Finding]:
+_Taken = addresses.HostAddress | addresses.TheGatewayAddress
+
+
+def _host(design: Design, network: Network, name: NetworkOf, host: Host, hosts: tuple[Host, ...]) -> Iterator[Finding]:
     place = (_host_place(host),)
     usable = host_range(network.prefix)
     if not network.prefix.holds(host.address):
@@ -106,38 +106,39 @@ def _host(design: Design, network: Network, name: str, host: Host, hosts: tuple[
         yield finding(
             Code.ADDRESS_HOST_OUTSIDE,
             place,
-            f"the host {host.name} has {host.address}, and {name} is {network.prefix}",
+            addresses.HostOutside(named(host), host.address, name, network.prefix),
             tuple(remedies),
         )
     elif not usable.holds(host.address):
-        edge = "the network itself" if host.address.value == network.prefix.network else "all hosts of it"
-        why = f"the host {host.name} has {host.address}, which in {network.prefix} stands for {edge}"
-        yield finding(Code.ADDRESS_HOST_UNUSABLE, place, why, tuple(_next_address(network, host, hosts)))
+        first = host.address.value == network.prefix.network
+        edge = addresses.PrefixEdge.FIRST if first else addresses.PrefixEdge.LAST
+        unusable = addresses.HostUnusable(named(host), host.address, network.prefix, edge)
+        yield finding(Code.ADDRESS_HOST_UNUSABLE, place, unusable, tuple(_next_address(network, host, hosts)))
     for kept in network.reserved_ranges:
         if kept.holds(host.address):
-            why = f"the host {host.name} has {host.address}, and the platform keeps {kept} of {name}"
-            yield finding(Code.ADDRESS_KEPT, place, why, tuple(_next_address(network, host, hosts)))
+            in_kept = addresses.HostKept(named(host), host.address, kept, name)
+            yield finding(Code.ADDRESS_KEPT, place, in_kept, tuple(_next_address(network, host, hosts)))
     if network.gateway_address == host.address:
-        why = f"the host {host.name} has {host.address}, which is the gateway address of {name}"
+        why = addresses.HostIsGateway(named(host), host.address, name)
         yield finding(Code.ADDRESS_HOST_TWICE, place, why, tuple(_next_address(network, host, hosts)))
 
 
-def _gateway_kept(network: Network, name: str) -> Iterator[Finding]:
+def _gateway_kept(network: Network, name: NetworkOf) -> Iterator[Finding]:
     address = network.gateway_address
     if address is None:
         return
     for kept in network.reserved_ranges:
         if kept.holds(address) and kept.size > 1:
-            why = f"the gateway address {address} of {name} lies in {kept}, which the platform keeps"
+            why = addresses.GatewayAddressKept(address, name, kept)
             yield finding(Code.ADDRESS_KEPT, (_network_place(network, "gateway_address"),), why)
 
 
-def _too_small(design: Design, network: Network, name: str) -> Iterator[Finding]:
+def _too_small(design: Design, network: Network, name: NetworkOf) -> Iterator[Finding]:
     expected, room = network.hosts_expected, capacity(network.prefix)
     if expected is None or expected <= room:
         return
     spoken = spoken_for(design, network)
-    why = f"{name} is to have {expected} hosts, and {network.prefix} has room for {room}; {spoken} are spoken for"
+    why = addresses.TooSmall(name, expected, network.prefix, room, spoken)
     grown = wider(design, network, expected)
     remedies: tuple[Remedy, ...] = ()
     if grown:
@@ -154,19 +155,19 @@ def shared_addresses(design: Design, joined: JoinedSites) -> Iterator[Finding]:
         found[network.zone, component[network.site_id], host.address].append(host)
     for (_, _, address), hosts in found.items():
         for first, host in pairwise(hosts):
-            names = [f"{one.name} at {_site_of(design, one)}" for one in (first, host)]
+            both = [addresses.HostAt(named(one), named(_site_of(design, one))) for one in (first, host)]
             network = design.network_by_id[host.network_id]
             remedies = tuple(_next_address(network, host, design.hosts_of_network(network.id)))
             yield finding(
                 Code.ADDRESS_HOST_TWICE,
                 (_host_place(host), _host_place(first)),
-                f"the hosts {names[0]} and {names[1]} both have {address}",
+                addresses.HostsShareAddress(both[0], both[1], address),
                 remedies,
             )
 
 
-def _site_of(design: Design, host: Host) -> str:
-    return design.site_by_id[design.network_by_id[host.network_id].site_id].name
+def _site_of(design: Design, host: Host) -> Site:
+    return design.site_by_id[design.network_by_id[host.network_id].site_id]
 
 
 def _next_address(network: Network, host: Host, hosts: Iterable[Host]) -> list[Remedy]:
@@ -230,11 +231,6 @@ def _joined(ranges: Iterable[AddressRange]) -> tuple[AddressRange, ...]:
         else:
             found.append(one)
     return tuple(found)
-
-
-def _listed(words: list[str]) -> str:
-    rest = len(words) - _MOST_NAMED
-    return ", ".join(words[:_MOST_NAMED]) + (f" and {rest} more" if rest > 0 else "")
 
 
 def _network_place(network: Network, field: str) -> Place:

@@ -11,6 +11,7 @@ from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.kinds import SIDES, ObjectType, Route
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Remove, new_route, put
+from pontifex.core.reasons import named, paths
 from pontifex.core.routing.tables.tables import Origin, TableEntry, Tables, route_entry
 from pontifex.core.routing.wanted.generate import State, needed_routes
 from pontifex.core.routing.wanted.intents import IntentTraces
@@ -22,8 +23,7 @@ def unneeded_routes(tables: Tables, wanted: IntentTraces) -> Iterator[Finding]:
     for one in needed_routes(tables, wanted.all):
         if one.state is State.UNNEEDED and one.route_id:
             route = by_id[one.route_id]
-            into = tables.design.tunnel_by_id[route.tunnel_id or ""].name
-            why = f"the route {route.prefix} leads into {into}, and no intent needs it"
+            why = paths.RouteUnneeded(route.prefix, named(tables.design.tunnel_by_id[route.tunnel_id or ""]))
             yield finding(Code.ROUTE_UNNEEDED, (_route_place(route),), why, (_removed(route),))
 
 
@@ -38,22 +38,22 @@ def idle_routes(tables: Tables) -> Iterator[Finding]:
         gateway = design.gateway_by_id[route.gateway_id]
         entry = route_entry(tables, gateway, route)
         if entry.tunnel and entry.side is None:
-            why = f"{gateway.name} has the route {route.prefix} into {entry.tunnel.name}, which doesn't end there"
-            yield finding(Code.ROUTE_BLACK_HOLE, (_route_place(route),), why, (_removed(route),))
+            nowhere = paths.TunnelEndsElsewhere(named(gateway), route.prefix, named(entry.tunnel))
+            yield finding(Code.ROUTE_BLACK_HOLE, (_route_place(route),), nowhere, (_removed(route),))
         elif entry.uplink and entry.uplink.gateway_id != gateway.id:
-            why = f"{gateway.name} has the route {route.prefix} by {entry.uplink.name}, which is another gateway's"
-            yield finding(Code.ROUTE_BLACK_HOLE, (_route_place(route),), why, (_removed(route),))
+            elsewhere = paths.UplinkElsewhere(named(gateway), route.prefix, named(entry.uplink))
+            yield finding(Code.ROUTE_BLACK_HOLE, (_route_place(route),), elsewhere, (_removed(route),))
         elif (
             entry.via
             and not entry.tunnel
             and not any(one.prefix.holds(entry.via) for one in design.networks_of_site(gateway.site_id))
         ):
-            why = f"{gateway.name} has the route {route.prefix} via {entry.via}, and no network of the site holds that address"
-            yield finding(Code.ROUTE_NEXT_HOP, (_route_place(route),), why, (_removed(route),))
+            next_hop = paths.NextHopNowhere(named(gateway), route.prefix, entry.via)
+            yield finding(Code.ROUTE_NEXT_HOP, (_route_place(route),), next_hop, (_removed(route),))
         elif route.network_id is None:
             wider = _made_superfluous(tables, route, entry, alike[gateway.id, route.prefix])
             if wider:
-                why = f"{gateway.name} has {wider.to} by the same next hop as {route.prefix}, and nothing in between"
+                why = paths.RouteSuperfluous(named(gateway), str(wider.to), route.prefix)
                 yield finding(Code.ROUTE_SUPERFLUOUS, (_route_place(route),), why, (_removed(route),))
 
 
@@ -70,7 +70,7 @@ def unused_tunnels(design: Design) -> Iterator[Finding]:
             prefixes = [network.prefix for network in design.networks_of_site(far.id) if not network.zone]
             wanted = [prefix for family in Family for prefix in AddressSet.of(prefixes, family).prefixes()]
             routes = [new_route(design, taken, near.gateway_id, prefix, tunnel.id, None) for prefix in wanted]
-            why = f"neither a route nor a rule of {design.gateway_by_id[near.gateway_id].name} leads into {tunnel.name}"
+            why = paths.NothingLeadsInto(named(design.gateway_by_id[near.gateway_id]), named(tunnel))
             title = f"Add {len(routes)} route{'s' if len(routes) > 1 else ''} to {far.name}'s networks"
             remedies = (Remedy(title=title, operations=tuple(map(put, routes))),) if routes else ()
             place = Place(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/mode")

@@ -10,10 +10,11 @@ from pydantic import Field
 
 from pontifex.core.addressing import OverlapClass
 from pontifex.core.catalogue import Code
-from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.findings.finding import Finding, Place, finding, network_of
 from pontifex.core.kinds import SIDES, Network, ObjectType
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, RenumberNetwork, put
+from pontifex.core.reasons import Reason, addresses, all_named
 from pontifex.core.space import PARTNER, MoveCost, Room, meetings, move_costs, translate_both
 
 _MOST_MOVED: Final = 50
@@ -59,15 +60,13 @@ def overlap_findings(design: Design, found: Sequence[Overlap]) -> list[Finding]:
 
 def _overlap_finding(design: Design, pair: Overlap, costs: dict[str, MoveCost], room: Room, at: int) -> Finding:
     outer, inner = design.network_by_id[pair.outer_id], design.network_by_id[pair.inner_id]
-    names = [f"{design.site_by_id[n.site_id].name}'s {n.name}" for n in (outer, inner)]
+    names = [network_of(design, network) for network in (outer, inner)]
+    meet = addresses.MeetBy(all_named(design.tunnel_by_id[id_] for id_ in pair.chain)) if pair.chain else None
+    apart = meet if pair.joined else addresses.NotJoinedYet()
     if pair.overlap is OverlapClass.IDENTICAL:
-        why = f"{names[0]} and {names[1]} are both {outer.prefix}"
+        why: Reason = addresses.SamePrefix(names[0], names[1], outer.prefix, apart)
     else:
-        why = f"{names[0]} {outer.prefix} contains {names[1]} {inner.prefix}"
-    if pair.chain:
-        why += f"; they meet by {' and '.join(design.tunnel_by_id[id_].name for id_ in pair.chain)}"
-    elif not pair.joined:
-        why += "; no tunnel joins their sites yet"
+        why = addresses.PrefixContains(names[0], outer.prefix, names[1], inner.prefix, apart)
     movable = sorted((inner, outer), key=lambda network: (costs[network.id].total, network is outer))
     cheap, dear = movable
     ways = [renumber(design, network, room) for network in movable] if at < _MOST_MOVED else []

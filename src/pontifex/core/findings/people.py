@@ -3,21 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Final
 
 from pontifex.core.addressing import AddressSet, Family, Prefix
 from pontifex.core.addressing.home import HomePrefix, usual_at_home
 from pontifex.core.catalogue import Code
-from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.findings.finding import Finding, Place, finding, network_of
 from pontifex.core.kinds import Network, NetworkRole, ObjectType, Profile, SplitMode
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, RenumberNetwork, put
+from pontifex.core.reasons import named, people
 from pontifex.core.routing import Split, Tables
 from pontifex.core.routing.split.split import led_to, missing
 from pontifex.core.space import JoinedSites, Room, handed_out, host_range
 from pontifex.core.space.widen import widened, wider
-
-_MOST_NAMED: Final = 4
 
 
 def people_findings(design: Design, joined: JoinedSites) -> Iterator[Finding]:
@@ -29,14 +27,14 @@ def people_findings(design: Design, joined: JoinedSites) -> Iterator[Finding]:
     for network in design.networks:
         home = at_home.get(network.id)
         if network.id in pools and home:
-            yield _home(design, network, home, room, "people get their addresses from it")
+            yield _home(design, network, home, room, people.PoolOfPeople())
     tables = Tables(design)
     for profile in design.profiles:
         yield from _too_small(design, profile)
         yield from _split(tables, profile)
         for network in _reached(design, profile, at_home, joined):
             if network.id not in pools:
-                yield _home(design, network, at_home[network.id], room, f"{profile.name} leads there")
+                yield _home(design, network, at_home[network.id], room, people.ProfileLeadsThere(named(profile)))
 
 
 def _reached(design: Design, profile: Profile, at_home: dict[str, HomePrefix], joined: JoinedSites) -> Iterator[Network]:
@@ -53,16 +51,17 @@ def _reached(design: Design, profile: Profile, at_home: dict[str, HomePrefix], j
             yield network
 
 
-def _home(design: Design, network: Network, home: HomePrefix, room: Room | None, why: str) -> Finding:
-    name = f"{design.site_by_id[network.site_id].name}'s {network.name}"
-    words = f"{name} is {network.prefix}, {why}, and {home.prefix} is usual at home: {home.reasoning}"
+def _home(
+    design: Design, network: Network, home: HomePrefix, room: Room | None, why: people.PoolOfPeople | people.ProfileLeadsThere
+) -> Finding:
+    usual = people.UsualAtHome(network_of(design, network), network.prefix, why, home.prefix, home.reasoning)
     best = room.offers(network.site_id, network.prefix.family, network.prefix.length, most=1) if room else ()
     remedies = tuple(
         Remedy(title=f"Renumber it to {one.prefix}", operations=(RenumberNetwork(id=network.id, prefix=one.prefix),))
         for one in best
     )
     place = Place(type=ObjectType.NETWORK, id=network.id, name=network.name, field="prefix")
-    return finding(Code.ADDRESS_HOME_PREFIX, (place,), words, remedies)
+    return finding(Code.ADDRESS_HOME_PREFIX, (place,), usual, remedies)
 
 
 def _too_small(design: Design, profile: Profile) -> Iterator[Finding]:
@@ -70,8 +69,8 @@ def _too_small(design: Design, profile: Profile) -> Iterator[Finding]:
     if pool is None or profile.people is None or profile.people <= handed_out(pool):
         return
     room = handed_out(pool)
-    hands = f"the DHCP ranges of the pool {pool.prefix} hand out" if pool.dhcp_ranges else f"the pool {pool.prefix} has"
-    why = f"{profile.name} is for {profile.people} people, and {hands} {room} address{'' if room == 1 else 'es'}"
+    has = people.RangesHandOut(pool.prefix) if pool.dhcp_ranges else people.PoolHas(pool.prefix)
+    why = people.PoolTooSmall(named(profile), profile.people, has, room)
     yield finding(Code.PROFILE_POOL_TOO_SMALL, (_place(profile, "people"),), why, tuple(_grown(design, pool, profile.people)))
 
 
@@ -95,31 +94,24 @@ def _split(tables: Tables, profile: Profile) -> Iterator[Finding]:
     led = led_to(tables, design.gateway_by_id[profile.gateway_id])
     forgotten = missing(split, (network.prefix for network in led if network.prefix.family in split.families))
     if forgotten and profile.mode is not SplitMode.ALL:
-        shown = ", ".join(_called(design, prefix) for prefix in forgotten[:_MOST_NAMED])
-        more = f" and {len(forgotten) - _MOST_NAMED} more" if len(forgotten) > _MOST_NAMED else ""
-        why = f"{profile.name} sends {shown}{more} beside the tunnel, though the gateway leads there"
-        yield finding(Code.PROFILE_FORGETS, (_place(profile, "networks"),), why, (_remembered(profile, forgotten),))
+        forgets = people.Forgets(named(profile), tuple(_called(design, prefix) for prefix in forgotten))
+        yield finding(Code.PROFILE_FORGETS, (_place(profile, "networks"),), forgets, (_remembered(profile, forgotten),))
     for family in split.leaks:
-        version = 4 if family is Family.V4 else 6
-        why = f"{profile.name} is to take everything, and its pool {pool.prefix if pool else ''} has no IPv{version}"
-        yield finding(Code.PROFILE_LEAKS_FAMILY, (_place(profile, "mode"),), why)
+        leaks = people.LeaksFamily(named(profile), pool.prefix if pool else None, family)
+        yield finding(Code.PROFILE_LEAKS_FAMILY, (_place(profile, "mode"),), leaks)
     if pool and profile.mode is SplitMode.ONLY and any(one.prefix.length == 0 for one in pool.dhcp_routes):
-        why = f"{profile.name} is to take only these networks, and {pool.name} hands out a default route by DHCP beside them"
+        why = people.DefaultInside(named(profile), named(pool))
         kept = tuple(one for one in pool.dhcp_routes if one.prefix.length)
         remedy = Remedy(title="Leave the default route out", operations=(put(pool.changed(dhcp_routes=kept)),))
         place = Place(type=ObjectType.NETWORK, id=pool.id, name=pool.name, field="dhcp_routes")
         yield finding(Code.PROFILE_DEFAULT_INSIDE, (place, _place(profile, "mode")), why, (remedy,))
     if profile.suffixes and not profile.resolvers:
-        names = ", ".join(profile.suffixes)
-        yield finding(Code.DNS_LEAK, (_place(profile, "resolvers"),), f"{profile.name} names {names}, and no resolver of its own")
+        without = people.NamesWithoutResolver(named(profile), profile.suffixes)
+        yield finding(Code.DNS_LEAK, (_place(profile, "resolvers"),), without)
     beside = [one for one in profile.resolvers if missing(split, (Prefix(one.family, one.value, one.family.bits),))]
     if beside:
-        shown = ", ".join(map(str, beside))
-        yield finding(
-            Code.DNS_RESOLVER_BESIDE,
-            (_place(profile, "resolvers"),),
-            f"{profile.name} asks {shown}, and sends that beside the tunnel",
-        )
+        asks = people.ResolverBeside(named(profile), tuple(beside))
+        yield finding(Code.DNS_RESOLVER_BESIDE, (_place(profile, "resolvers"),), asks)
 
 
 def _remembered(profile: Profile, forgotten: tuple[Prefix, ...]) -> Remedy:
@@ -132,9 +124,9 @@ def _remembered(profile: Profile, forgotten: tuple[Prefix, ...]) -> Remedy:
     return Remedy(title="Send them through the tunnel, too", operations=(put(changed),))
 
 
-def _called(design: Design, prefix: Prefix) -> str:
+def _called(design: Design, prefix: Prefix) -> people.NetworkWithPrefix:
     network = next(one for one in design.networks if one.prefix == prefix)
-    return f"{design.site_by_id[network.site_id].name}'s {network.name} {prefix}"
+    return people.NetworkWithPrefix(network_of(design, network), prefix)
 
 
 def _place(profile: Profile, field: str) -> Place:

@@ -9,11 +9,12 @@ from typing import Final
 
 from pontifex.core.addressing import Selector
 from pontifex.core.catalogue import Code
-from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.findings.finding import Finding, Place, finding, network_of
 from pontifex.core.findings.idle_routes import idle_routes, unneeded_routes, unused_tunnels
 from pontifex.core.kinds import DesignMember, Filter, FilterDirection, Gateway, Intent, Network, ObjectType, Route, Tunnel
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Operation, Remove, RenumberNetwork, apply_operations, put
+from pontifex.core.reasons import named, paths
 from pontifex.core.routing.all_flows.matrix import Reach
 from pontifex.core.routing.tables.tables import Tables
 from pontifex.core.routing.trace.decide import Cause
@@ -22,7 +23,6 @@ from pontifex.core.routing.trace.flow_path import End, FlowPath
 from pontifex.core.routing.wanted.generate import mended
 from pontifex.core.routing.wanted.intents import IntentTraces, UnmetWant, WantedFlow
 
-_MOST_NAMED: Final = 3
 _MOST_REMEDIED: Final = 20  # trying remedies takes its time; mending the first ones makes room for others
 _ALL_UP: Final = Conditions()
 
@@ -76,10 +76,8 @@ def _unmet(design: Design, wanted: IntentTraces, troubled: frozenset[str]) -> It
             groups[code, place, one.want.intent.id].append(one)
     for count, ((code, (type_, id_), _), some) in enumerate(groups.items()):
         first = some[0]
-        shown = ", ".join(dict.fromkeys(_pair(design, one.want) for one in some[:_MOST_NAMED]))
-        more = f" and {len(some) - _MOST_NAMED} more" if len(some) > _MOST_NAMED else ""
-        verdict = first.trace.verdict[:1].lower() + first.trace.verdict[1:].rstrip(".")
-        why = f"{first.want.intent.name} wants {shown}{more}, which {verdict}"
+        wanted_flows = tuple(dict.fromkeys(_wanted(design, one.want) for one in some))
+        why = paths.WantNotMet(named(first.want.intent), wanted_flows, first.trace.verdict.reason)
         name = str(getattr(design.by_type[type_][id_], "name", "") or id_)
         where = (Place(type=type_, id=id_, name=name, field=_FIELDS[type_]), _intent_place(first.want.intent))
         yield finding(code, where, why, _remedies(design, code, some) if count < _MOST_REMEDIED else ())
@@ -119,10 +117,9 @@ def _intent_place(intent: Intent) -> Place:
     return Place(type=ObjectType.INTENT, id=intent.id, name=intent.name, field="destinations")
 
 
-def _pair(design: Design, want: WantedFlow) -> str:
-    names = [f"{design.site_by_id[one.site_id].name}'s {one.name}" for one in (want.source, want.target)]
-    service = "" if want.service.is_any else f" ({want.service})"
-    return f"{names[0]} to reach {names[1]}{service}"
+def _wanted(design: Design, want: WantedFlow) -> paths.Wanted:
+    service = None if want.service.is_any else paths.ForService(want.service)
+    return paths.Wanted(network_of(design, want.source), network_of(design, want.target), service)
 
 
 def _remedies(design: Design, code: Code, some: list[UnmetWant]) -> tuple[Remedy, ...]:

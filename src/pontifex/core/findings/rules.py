@@ -12,6 +12,7 @@ from pontifex.core.kinds import Gateway, NameResolution, Network, ObjectType, On
 from pontifex.core.kinds.dscp import parse_dscp
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Remove, put
+from pontifex.core.reasons import all_named, named, paths
 from pontifex.core.routing.rules.algebra import boxes_of
 from pontifex.core.routing.rules.rules import RuleList, leaves_by_uplink, passes_on
 from pontifex.core.routing.tables.first_hop import first_hop
@@ -21,7 +22,6 @@ from pontifex.core.routing.trace.flow import Conditions, Flow
 from pontifex.core.routing.trace.flow_path import End
 from pontifex.core.routing.trace.trace import trace
 
-_MOST_NAMED: Final = 3
 _DNS_PORT: Final = 53  # RFC 1035 section 4.2
 _MOST_POINTS: Final = 64  # of a rule's traffic that are tried when its tunnels are down
 
@@ -42,18 +42,17 @@ def rule_findings(tables: Tables) -> Iterator[Finding]:
 def _order(listed: RuleList) -> Iterator[Finding]:
     """Yield what the order of the rules makes of them."""
     for shadow in listed.shadows():
-        names = _named([f"“{rule.name}”" for rule in shadow.by])
+        above = tuple(paths.QuotedRule(named(rule)) for rule in shadow.by)
         if shadow.whole:
-            yield finding(Code.POLICY_NEVER_MATCHES, (_place(shadow.rule),), f"{names} takes all of it", (_removed(shadow.rule),))
+            removed = (_removed(shadow.rule),)
+            yield finding(Code.POLICY_NEVER_MATCHES, (_place(shadow.rule),), paths.TakesAll(above), removed)
         else:
-            yield finding(Code.POLICY_SHADOWED, (_place(shadow.rule),), f"{names} takes a part of it")
+            yield finding(Code.POLICY_SHADOWED, (_place(shadow.rule),), paths.TakesPart(above))
     for rule, below in listed.redundant():
-        why = f"“{below.name}” does the same with all of its traffic, and nothing in between takes any of it"
-        yield finding(Code.POLICY_REDUNDANT, (_place(rule),), why, (_removed(rule),))
+        same = paths.DoesTheSame(named(below))
+        yield finding(Code.POLICY_REDUNDANT, (_place(rule),), same, (_removed(rule),))
     for rule, other in listed.tied():
-        why = (
-            f"“{rule.name}” and “{other.name}” both have the order {rule.position}, and do different things with what they share"
-        )
+        why = paths.SameOrder(named(rule), named(other), rule.position)
         yield finding(Code.POLICY_CONFLICTING, (_place(rule, "position"), _place(other, "position")), why)
 
 
@@ -61,24 +60,23 @@ def _rule(tables: Tables, gateway: Gateway, clause: Clause) -> Iterator[Finding]
     rule = clause.rule
     elsewhere = [path.id for path in rule.paths if not _is_here(tables, gateway, path.type, path.id)]
     if elsewhere:
-        why = f"“{rule.name}” names {_named(elsewhere)}, which {gateway.name} has no end of"
-        yield finding(Code.POLICY_PATH_ELSEWHERE, (_place(rule, "paths"),), why)
+        no_end = paths.PathElsewhere(named(rule), tuple(elsewhere), named(gateway))
+        yield finding(Code.POLICY_PATH_ELSEWHERE, (_place(rule, "paths"),), no_end)
     yield from _names(tables, gateway, rule)
     yield from _class(tables.design, rule)
     regions = {site.region.casefold() for site in tables.design.sites}
     if rule.region and rule.region.casefold() not in regions:
-        why = f"“{rule.name}” is about the region {rule.region}, which no site has"
-        yield finding(Code.POLICY_REGION_UNKNOWN, (_place(rule, "region"),), why)
+        yield finding(Code.POLICY_REGION_UNKNOWN, (_place(rule, "region"),), paths.RegionUnknown(named(rule), rule.region))
     if rule.on_failure is OnFailure.HOLD and leaves_by_uplink(rule):
-        uplinks = [tables.design.uplink_by_id[path.id].name for path in rule.paths if path.type is PathType.UPLINK]
-        why = f"“{rule.name}” is to hold, and before it does, {_named(uplinks)} takes the traffic out"
+        uplinks = tuple(tables.design.uplink_by_id[path.id] for path in rule.paths if path.type is PathType.UPLINK)
+        why = paths.NeverHolds(named(rule), all_named(uplinks))
         kept = rule.changed(paths=tuple(path for path in rule.paths if path.type is PathType.TUNNEL))
         remedy = Remedy(title="Take the uplinks out of the rule", operations=(put(kept),))
         yield finding(Code.POLICY_NEVER_HOLDS, (_place(rule, "paths"),), why, (remedy,))
     leak = _leak(tables, gateway, clause)
     if leak:
-        paths = tuple(path for path in rule.paths if path.type is PathType.TUNNEL)
-        held = rule.changed(on_failure=OnFailure.HOLD, paths=paths)
+        tunnels = tuple(path for path in rule.paths if path.type is PathType.TUNNEL)
+        held = rule.changed(on_failure=OnFailure.HOLD, paths=tunnels)
         remedy = Remedy(title="Hold it instead", operations=(put(held),))
         yield finding(Code.POLICY_LEAK_ON_FAILURE, (_place(rule, "on_failure"),), leak, (remedy,))
 
@@ -90,17 +88,16 @@ def _is_here(tables: Tables, gateway: Gateway, type_: PathType, id_: str) -> boo
 
 
 _RESOLVED: Final = {
-    NameResolution.AT_START: "once, when the rule is loaded: an address that changes later is passed by",
-    NameResolution.BY_ANSWERS: "from the answers that pass it: a host that asks elsewhere, or remembers, is passed by",
+    NameResolution.AT_START: paths.Resolved.AT_START,
+    NameResolution.BY_ANSWERS: paths.Resolved.BY_ANSWERS,
 }
 
 
 def _names(tables: Tables, gateway: Gateway, rule: Rule) -> Iterator[Finding]:
     for name in rule.destination_names:
         hosts = hosts_named(tables.hosts_by_name, name)
-        shown = _named([str(host.address) for host in hosts])
-        known = f"here it is {shown}" if hosts else "the design has no host of that name, and takes it for nothing"
-        why = f"“{rule.name}” names {name}, which {gateway.name} resolves {_RESOLVED[rule.name_resolution]}; {known}"
+        known = paths.HereItIs(tuple(host.address for host in hosts)) if hosts else paths.NoHostOfName()
+        why = paths.RuleNames(named(rule), name, named(gateway), _RESOLVED[rule.name_resolution], known)
         yield finding(Code.POLICY_NAME, (_place(rule, "destination_names"),), why)
 
 
@@ -109,24 +106,22 @@ def _class(design: Design, rule: Rule) -> Iterator[Finding]:
     marked = {intent.dscp for intent in design.intents} | {other.marks for other in design.rules}
     lone = [name for name in rule.dscp if parse_dscp(name) and name not in marked]
     if lone:
-        why = f"“{rule.name}” waits for {_named(lone)}, and neither an intent's hosts nor a rule mark anything so"
-        yield finding(Code.POLICY_CLASS_UNMARKED, (_place(rule, "dscp"),), why)
+        yield finding(Code.POLICY_CLASS_UNMARKED, (_place(rule, "dscp"),), paths.ClassUnmarked(named(rule), tuple(lone)))
 
 
-def _leak(tables: Tables, gateway: Gateway, clause: Clause) -> str:
-    """Return how traffic that a rule sends into tunnels leaves unprotected when they are down; empty when it doesn't."""
+def _leak(tables: Tables, gateway: Gateway, clause: Clause) -> paths.LeaksOnFailure | None:
+    """Return how traffic that a rule sends into tunnels leaves unprotected when they are down; None when it doesn't."""
     rule = clause.rule
     tunnels = {path.id: "taken down" for path in rule.paths if path.type is PathType.TUNNEL}
     if not tunnels or passes_on(rule):
-        return ""
+        return None
     down = Conditions(tunnels=tunnels)
     for flow in _points(tables, gateway, clause):
         decision = decide(tables, gateway, flow, down)
         if decision.kind is DecisionKind.UPLINK and decision.uplink:
-            names = _named([tables.design.tunnel_by_id[id_].name for id_ in tunnels])
-            are = "are" if len(tunnels) > 1 else "is"
-            return f"when {names} {are} down, what “{rule.name}” takes goes out by {decision.uplink.name} ({decision.by})"
-    return ""
+            led = tuple(tables.design.tunnel_by_id[id_] for id_ in tunnels)
+            return paths.LeaksOnFailure(all_named(led), named(rule), named(decision.uplink), decision.by)
+    return None
 
 
 def _points(tables: Tables, gateway: Gateway, clause: Clause) -> Iterator[Flow]:
@@ -153,9 +148,7 @@ def _names_beside(tables: Tables) -> Iterator[Finding]:
             if tunnel_rule is None:
                 continue
             if _asked(tables, network, resolver).kind is not DecisionKind.TUNNEL:
-                why = (
-                    f"“{tunnel_rule.name}” sends all of {network.name} into a tunnel, and {resolver} is asked for names beside it"
-                )
+                why = paths.AskedBeside(named(tunnel_rule), named(network), resolver)
                 place = Place(type=ObjectType.NETWORK, id=network.id, name=network.name, field="resolvers")
                 yield finding(
                     Code.DNS_BESIDE_TUNNEL, (place, _place(tunnel_rule)), why, _resolvers_beyond(tables, network, tunnel_rule)
@@ -192,11 +185,6 @@ def _resolvers_beyond(tables: Tables, network: Network, rule: Rule) -> tuple[Rem
             changed = network.changed(resolvers=(resolver,))
             remedies.append(Remedy(title=f"Ask {resolver}, beyond the tunnel", operations=(put(changed),)))
     return tuple(remedies)
-
-
-def _named(names: list[str]) -> str:
-    shown = " and ".join(names[:_MOST_NAMED])
-    return f"{shown} and {len(names) - _MOST_NAMED} more" if len(names) > _MOST_NAMED else shown
 
 
 def _removed(rule: Rule) -> Remedy:

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from pontifex.core.catalogue import Code
-from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.findings.finding import Finding, Place, finding, network_of
 from pontifex.core.kinds import Network, ObjectType, TranslatedSide, Translation, TranslationKind
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Remove, Translate, crossed, reselected
+from pontifex.core.reasons import addresses, all_named, named
 from pontifex.core.space import JoinedSites
 from pontifex.core.space.translate import hosts_of, networks_of, seen_as
 
@@ -21,18 +22,15 @@ def translation_findings(design: Design, joined: JoinedSites) -> Iterator[Findin
         inside = networks_of(design, one)
         if not inside:
             gone = (Remedy(title="Remove it", operations=(Remove(type=ObjectType.TRANSLATION, id=one.id),)),)
-            yield finding(
-                Code.TRANSLATION_NAMES_NOTHING, (_place(one, "inside"),), f"no network there has any of {one.inside}", gone
-            )
+            nothing = addresses.NamesNothing(one.inside)
+            yield finding(Code.TRANSLATION_NAMES_NOTHING, (_place(one, "inside"),), nothing, gone)
         elif one.kind is TranslationKind.BEHIND_ONE:
-            names = ", ".join(network.name for network in inside)
-            yield finding(Code.TRANSLATION_HIDES, (_place(one, "kind"),), f"{names} {one.inside} is seen as {one.outside}")
-        named = [host for host in hosts_of(design, one) if host.dns_name]
-        if named:
-            shown = ", ".join(
-                f"{host.dns_name} answers {host.address} instead of {seen_as(one, host.address)}" for host in named[:3]
-            )
-            yield finding(Code.TRANSLATION_DNS, (_place(one, "inside"),), f"across {one.name}, {shown}")
+            as_one = addresses.SeenAsOne(all_named(inside), one.inside, one.outside)
+            yield finding(Code.TRANSLATION_HIDES, (_place(one, "kind"),), as_one)
+        hosts = [host for host in hosts_of(design, one) if host.dns_name]
+        if hosts:
+            answers = tuple(addresses.Answers(host.dns_name or "", host.address, seen_as(one, host.address)) for host in hosts)
+            yield finding(Code.TRANSLATION_DNS, (_place(one, "inside"),), addresses.NamesAcross(named(one), answers))
 
 
 def _outside_taken(design: Design, joined: JoinedSites, one: Translation) -> Iterator[Finding]:
@@ -42,12 +40,12 @@ def _outside_taken(design: Design, joined: JoinedSites, one: Translation) -> Ite
     component = {joined.component[site_id] for site_id in seers}
     for network in design.networks:
         if not network.zone and joined.component[network.site_id] in component and one.outside.overlaps(network.prefix):
-            why = f"{one.name} shows {one.inside} as {one.outside}, and {_named(design, network)} is {network.prefix}"
+            why = addresses.OutsideTaken(named(one), one.inside, one.outside, network_of(design, network), network.prefix)
             yield finding(Code.TRANSLATION_OUTSIDE_TAKEN, (_place(one, "outside"), _network_place(network)), why)
     for other in design.translations:
         if other.id > one.id and other.outside.overlaps(one.outside) and other.inside != one.inside:
-            why = f"{one.name} and {other.name} both lead to {one.outside}"
-            yield finding(Code.TRANSLATION_OUTSIDE_TAKEN, (_place(one, "outside"), _place(other, "outside")), why)
+            both = addresses.BothLeadTo(named(one), named(other), one.outside)
+            yield finding(Code.TRANSLATION_OUTSIDE_TAKEN, (_place(one, "outside"), _place(other, "outside")), both)
 
 
 def _real_selectors(design: Design, one: Translation) -> Iterator[Finding]:
@@ -57,14 +55,9 @@ def _real_selectors(design: Design, one: Translation) -> Iterator[Finding]:
     changed = reselected(design, one)
     if not changed:
         return
-    names = ", ".join(tunnel.name for tunnel in changed)
-    why = f"{one.name} shows {one.inside} as {one.outside}, and {names} names the real addresses, or not what is seen"
+    why = addresses.RealSelectors(named(one), one.inside, one.outside, all_named(changed))
     remedy = Remedy(title=f"Name {one.outside} in the tunnels", operations=(Translate(object=one),))
     yield finding(Code.TRANSLATION_REAL_SELECTORS, (_place(one, "outside"),), why, (remedy,))
-
-
-def _named(design: Design, network: Network) -> str:
-    return f"{design.site_by_id[network.site_id].name}'s {network.name}"
 
 
 def _place(one: Translation, field: str) -> Place:

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from typing import Final
 
 from pontifex.core.catalogue import Code
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.kinds import ObjectType, Side, Tunnel
 from pontifex.core.matching import Row, Stage, Verdict
-
-MOST_TITLES: Final = 3  # the rows themselves are a press away
+from pontifex.core.reasons import named
+from pontifex.core.reasons.tunnels import InTunnel, RowsNotComparable
 
 
 def row_findings(tunnel: Tunnel, rows: Sequence[Row]) -> Iterator[Finding]:
@@ -19,14 +18,12 @@ def row_findings(tunnel: Tunnel, rows: Sequence[Row]) -> Iterator[Finding]:
         if row.code:
             ends = (row.left, row.right) if _left_first(row.code, row.key) else (row.right, row.left)
             where = tuple(_place(tunnel, end.side, end.field) for end in ends if end.field != "uplink_id")
-            yield finding(row.code, where, f"{tunnel.name}: {row.reason}", row.remedies)
+            yield finding(row.code, where, InTunnel(named(tunnel), row.reason), row.remedies, row.names)
     unknown = [row for row in rows if row.verdict is Verdict.UNKNOWN and row.stage is not Stage.RESTART]
     if unknown:
         where = tuple(_place(tunnel, end.side, end.field) for row in unknown for end in (row.left, row.right))
-        titles = ", ".join(row.title for row in unknown[:MOST_TITLES])
-        if len(unknown) > MOST_TITLES:
-            titles += f" and {len(unknown) - MOST_TITLES} more"
-        yield finding(Code.TUNNEL_NOT_KNOWN, where, f"{tunnel.name}: {len(unknown)} rows can't be compared ({titles})")
+        rows_open = RowsNotComparable(len(unknown), tuple(row.title for row in unknown))
+        yield finding(Code.TUNNEL_NOT_KNOWN, where, InTunnel(named(tunnel), rows_open))
 
 
 def _left_first(code: Code, key: str) -> bool:

@@ -19,7 +19,7 @@ from pontifex.core.kinds.column import Column, columns_of
 from pontifex.core.model import ChangeRefused, Design, Operation, OperationProblem, apply_operations, put
 from pontifex.core.model.ids import fresh_id
 from pontifex.core.model.references import parent_id
-from pontifex.core.reasons import reason_of
+from pontifex.core.validation_reasons import reason_of
 
 MOST_ROWS: Final = 2000
 

@@ -25,13 +25,14 @@ from pontifex.core.importing.record import (
     SourceLine,
     Unread,
 )
-from pontifex.core.importing.words import as_name, folded, shown_value, title_of
+from pontifex.core.importing.words import as_name, folded, title_of
 from pontifex.core.kinds import AddressKind, Assignment, Host, Network, NetworkRole, Path, PathType, Route, Rule, Site, Uplink
 from pontifex.core.model import Design, DesignObject, Operation, put
 from pontifex.core.model.ids import fresh_id
 from pontifex.core.model.references import parent_id
-from pontifex.core.reasons import reason_of
+from pontifex.core.model.written import written
 from pontifex.core.space.room import around
+from pontifex.core.validation_reasons import reason_of
 
 
 class Outcome(Enum):
@@ -356,8 +357,7 @@ class _Planner:
         self._keep(after)
         changed = [field for field in fields if getattr(after, field) != getattr(before, field)]
         words = [
-            f"{title_of(type_, field)}: {shown_value(getattr(before, field))} → {shown_value(getattr(after, field))}"
-            for field in changed
+            f"{title_of(type_, field)}: {written(getattr(before, field))} → {written(getattr(after, field))}" for field in changed
         ]
         return _Line(Outcome.CHANGES, what, "; ".join(words))
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from enum import Enum
-
 from pontifex.core.frozen_model import FrozenModel
 
 
@@ -20,10 +18,3 @@ def as_name(text: str) -> str:
 def title_of(type_: type[FrozenModel], field: str) -> str:
     """Return the title of a field of an object."""
     return type_.model_fields[field].title or field
-
-
-def shown_value(value: object) -> str:
-    """Write a field's value for a reader."""
-    if isinstance(value, tuple):
-        return ", ".join(map(str, value)) or "—"
-    return "—" if value in (None, "") else str(value.value if isinstance(value, Enum) else value)

@@ -13,7 +13,7 @@ from uuid import UUID
 from argon2.low_level import Type, hash_secret_raw
 from pydantic import Field, StringConstraints
 
-from pontifex.core.frozen_model import FrozenModel
+from pontifex.core.frozen_model import Choice, FrozenModel
 
 # A slow hash, truncated: each guess costs an attacker what it costs us (RFC 9106 section 4, second recommended option), and
 # many keys share each short form. 30 bits still tell two keys apart; the forms that only explain a difference need 15.
@@ -81,26 +81,43 @@ def _edge(text: str) -> Edge:
     return Edge.LINE_END if "\n" in text or "\r" in text else Edge.BLANK
 
 
-_EDGE_WORDS: Final = {Edge.BLANK: "blank", Edge.LINE_END: "line end"}
+class KeyEdge(Choice):
+    """White space at an edge of a secret."""
+
+    LEADING_BLANK = "leading blank"
+    LEADING_LINE_END = "leading line end"
+    TRAILING_BLANK = "trailing blank"
+    TRAILING_LINE_END = "trailing line end"
 
 
-def key_difference(left: KeyFacts, right: KeyFacts, left_name: str, right_name: str) -> str | None:
-    """Say how two keys differ, as a clause; None when they are the same."""
+_LEADING: Final = {Edge.BLANK: KeyEdge.LEADING_BLANK, Edge.LINE_END: KeyEdge.LEADING_LINE_END}
+_TRAILING: Final = {Edge.BLANK: KeyEdge.TRAILING_BLANK, Edge.LINE_END: KeyEdge.TRAILING_LINE_END}
+
+
+def edges_of(key: KeyFacts) -> tuple[KeyEdge, ...]:
+    """Return the white space at the edges of a secret."""
+    found = (_LEADING.get(key.start), _TRAILING.get(key.end))
+    return tuple(edge for edge in found if edge)
+
+
+class KeyDifference(Choice):
+    """How two secrets differ."""
+
+    EDGES = "edges"  # by white space at an edge, and nothing else
+    CASE = "case"
+    LENGTH = "length"
+    OTHERWISE = "otherwise"
+
+
+def key_difference(left: KeyFacts, right: KeyFacts) -> KeyDifference | None:
+    """Return how two secrets differ, as far as what is known of them tells; None when they are the same."""
     if left.fingerprint == right.fingerprint:
         return None
     if left.trimmed == right.trimmed:
-        edges = [
-            f"a {place} {_EDGE_WORDS[edge]} at {name}"
-            for name, key in ((left_name, left), (right_name, right))
-            for place, edge in (("leading", key.start), ("trailing", key.end))
-            if edge in _EDGE_WORDS
-        ]
-        return f"the keys differ only by {' and '.join(edges)}" if edges else "the keys differ"
+        return KeyDifference.EDGES if edges_of(left) or edges_of(right) else KeyDifference.OTHERWISE
     if left.folded == right.folded:
-        return "the keys differ only by case"
-    if left.length != right.length:
-        return f"the keys differ ({left_name}'s has {left.length} characters, {right_name}'s {right.length})"
-    return "the keys differ"
+        return KeyDifference.CASE
+    return KeyDifference.LENGTH if left.length != right.length else KeyDifference.OTHERWISE
 
 
 _WORD_BITS, _YEAR_BITS = 11.0, 7.0  # one of about 2,000 common words; one of about 130 years

@@ -11,7 +11,8 @@ from pontifex.core.certificates import AlternativeName, BrokenChain, Certificate
 from pontifex.core.kinds import Identity, IdentityType, Side
 from pontifex.core.matching.identity import distinguished
 from pontifex.core.matching.row import Judgement, Remedy, Verdict
-from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
+from pontifex.core.matching.tunnel_ends import TunnelEnds
+from pontifex.core.reasons import auth, unknown
 
 # which alternative name an identity must stand in, RFC 4945 section 3.1
 _NAME_OF: Final = {
@@ -23,48 +24,47 @@ _NAME_OF: Final = {
 _IDENTITY_OF: Final = {NameKind.DNS: IdentityType.FQDN, NameKind.EMAIL: IdentityType.RFC822_ADDR}
 
 
-def judge_certificate(pair: TunnelEnds, side: Side) -> Judgement:
+def judge_certificate(ends: TunnelEnds, side: Side) -> Judgement:
     """Follow an end's certificate to the trust anchors of the other, in time and up to the planning horizon."""
-    sent, anchors = pair.end(side).certificates, pair.end(side.other).trust_anchors
-    mirrored(side, "certificates", "trust_anchors")
-    name, far = pair.names[side], pair.names[side.other]
-    if not sent or not anchors:
-        what = f"{name}'s certificate" if not sent else f"what {far} trusts"
-        return Judgement(Verdict.UNKNOWN, f"{what} is not known yet")
+    sent, anchors = ends.end(side).certificates, ends.end(side.other).trust_anchors
+    if not sent:
+        return Judgement(Verdict.UNKNOWN, unknown.CertificateNotKnown(side))
+    if not anchors:
+        return Judgement(Verdict.UNKNOWN, unknown.TrustNotKnown(side.other))
     chain = chain_to(anchors, sent)
     if isinstance(chain, BrokenChain):
-        return Judgement(
-            Verdict.DIFFERS, f"{far} can't trust {name}: {chain.reason}", Code.CERT_ROOT_LACKING, _lacking(pair, side, chain)
-        )
+        broken = auth.ChainBroken(side, chain.lacking, chain.fault)
+        return Judgement(Verdict.DIFFERS, broken, Code.CERT_ROOT_LACKING, _lacking(ends, side, chain))
     for link in chain.links:
         facts = link.facts
-        if not facts.not_before <= pair.today <= facts.not_after:
-            when = f"ran out on {facts.not_after}" if pair.today > facts.not_after else f"is not valid before {facts.not_before}"
-            reason = f"'{facts.subject}' {when}"
-            return Judgement(Verdict.DIFFERS, reason, Code.CERT_NOT_VALID)
-    identity = pair.end(side).local_identity
-    if pair.tunnel.end(side).technology.is_ipsec and identity and not _speaks_for(sent[0], identity):
-        names = ", ".join(map(str, sent[0].facts.names)) or f"subject {sent[0].facts.subject}"
-        reason = f"{name} says it is {identity}, but its certificate speaks for {names}"
-        return Judgement(Verdict.DIFFERS, reason, Code.CERT_IDENTITY, _identities(pair, side))
-    return _expiry(pair, chain)
+        if ends.today > facts.not_after:
+            return Judgement(Verdict.DIFFERS, auth.CertificateExpired(facts.subject, facts.not_after), Code.CERT_NOT_VALID)
+        if ends.today < facts.not_before:
+            return Judgement(Verdict.DIFFERS, auth.CertificateNotYetValid(facts.subject, facts.not_before), Code.CERT_NOT_VALID)
+    identity = ends.end(side).local_identity
+    if ends.tunnel.end(side).technology.is_ipsec and identity and not _speaks_for(sent[0], identity):
+        names, subject = sent[0].facts.names, sent[0].facts.subject
+        for_others = auth.SpeaksForOthers(side, identity, names) if names else auth.SpeaksForSubject(side, identity, subject)
+        return Judgement(Verdict.DIFFERS, for_others, Code.CERT_IDENTITY, _identities(ends, side))
+    return _expiry(ends, chain)
 
 
-def _expiry(pair: TunnelEnds, chain: Chain) -> Judgement:
-    ends = min(chain.links, key=lambda link: link.facts.not_after).facts
-    if ends.not_after <= pair.today + timedelta(days=pair.design.planning_horizon_days):
-        return Judgement(Verdict.DIFFERS_LATER, f"'{ends.subject}' runs out on {ends.not_after}", Code.CERT_EXPIRES)
-    return Judgement(Verdict.AGREED, f"the chain leads to '{chain.links[-1].facts.subject}', and holds until {ends.not_after}")
+def _expiry(ends: TunnelEnds, chain: Chain) -> Judgement:
+    soonest = min(chain.links, key=lambda link: link.facts.not_after).facts
+    if soonest.not_after <= ends.today + timedelta(days=ends.design.planning_horizon_days):
+        runs_out = auth.CertificateRunsOut(soonest.subject, soonest.not_after)
+        return Judgement(Verdict.DIFFERS_LATER, runs_out, Code.CERT_EXPIRES)
+    return Judgement(Verdict.AGREED, auth.ChainHolds(chain.links[-1].facts.subject, soonest.not_after))
 
 
-def _lacking(pair: TunnelEnds, side: Side, broken: BrokenChain) -> tuple[Remedy, ...]:
+def _lacking(ends: TunnelEnds, side: Side, broken: BrokenChain) -> tuple[Remedy, ...]:
     """Give the other end the lacking authority, where this end has it."""
-    end, far = pair.end(side), pair.end(side.other)
+    end, far = ends.end(side), ends.end(side.other)
     for known in (*end.certificates[1:], *end.trust_anchors):
         anchors = (*far.trust_anchors, known)
         if known.facts.subject == broken.lacking and isinstance(chain_to(anchors, end.certificates), Chain):
-            title = f"Let {pair.names[side.other]} trust '{broken.lacking}'"
-            return (pair.set_field(side.other, title, trust_anchors=anchors),)
+            title = f"Let {ends.names[side.other]} trust '{broken.lacking}'"
+            return (ends.set_field(side.other, title, trust_anchors=anchors),)
     return ()
 
 
@@ -85,14 +85,14 @@ def _same(name: AlternativeName, value: str) -> bool:
         return False
 
 
-def _identities(pair: TunnelEnds, side: Side) -> tuple[Remedy, ...]:
+def _identities(ends: TunnelEnds, side: Side) -> tuple[Remedy, ...]:
     """Let the end say, and the other expect, what the certificate speaks for."""
-    facts = pair.end(side).certificates[0].facts
+    facts = ends.end(side).certificates[0].facts
     found = [(_IDENTITY_OF[one.kind], one.value) for one in facts.names if one.kind in _IDENTITY_OF]
     found += [(IdentityType.DER_ASN1_DN, facts.subject)] if facts.subject else []
     remedies = []
     for type_, value in found:
         identity = Identity(type=type_, value=value)
-        own, far = pair.end(side).changed(local_identity=identity), pair.end(side.other).changed(remote_identity=identity)
-        remedies.append(pair.set_facing(f"Let {pair.names[side]} be {identity} at both ends", side, own, far))
+        own, far = ends.end(side).changed(local_identity=identity), ends.end(side.other).changed(remote_identity=identity)
+        remedies.append(ends.set_facing(f"Let {ends.names[side]} be {identity} at both ends", side, own, far))
     return tuple(remedies)

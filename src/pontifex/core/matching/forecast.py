@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cache
 from typing import Annotated, Final
 
 from pydantic import Field
@@ -12,6 +12,8 @@ from pydantic import Field
 from pontifex.core.frozen_model import Choice
 from pontifex.core.kinds import Tunnel
 from pontifex.core.matching.row import Row, Stage, Verdict
+from pontifex.core.matching.rows import AGREEMENT, CHILD_REKEY, INNER_MTU
+from pontifex.core.reasons import NO_NAMES, Clause, Reason, Sentence, outcome
 
 # What a call meets on its way. Restart is told where it is known, and doesn't decide whether the tunnel comes up and stays.
 DECIDING: Final = tuple(stage for stage in Stage if stage is not Stage.RESTART)
@@ -34,7 +36,7 @@ class StageForecast:
 
     stage: Stage
     state: StageState
-    reasons: Annotated[tuple[str, ...], Field(title="Reasons", description="One clause each; empty when the stage holds.")]
+    reasons: Annotated[tuple[Clause, ...], Field(title="Reasons", description="One clause each; empty when the stage holds.")]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -43,7 +45,7 @@ class Forecast:
 
     tunnel_id: str
     state: Annotated[StageState, Field(title="State of the whole", description="The worst of the stages that a call reaches.")]
-    sentence: Annotated[str, Field(title="Sentence", examples=["Stops at Auth: the keys differ."])]
+    sentence: Annotated[Sentence, Field(title="Sentence", examples=["Stops at Auth: the keys differ."])]
     stages: Annotated[tuple[StageForecast, ...], Field(title="Stages", description="All seven, in their order.")]
 
 
@@ -82,47 +84,51 @@ def forecast(tunnel: Tunnel, rows: Sequence[Row]) -> Forecast:
         follows_unknown = follows_unknown or (stage is Stage.CHILD and state is StageState.UNKNOWN)
     reached = [one for one in stages if one.state in _BADNESS and (one.stage in DECIDING or one.state is StageState.FAILS_LATER)]
     worst = max(reached, key=lambda one: _BADNESS.index(one.state))
-    return Forecast(tunnel_id=tunnel.id, state=worst.state, sentence=_sentence(worst, rows), stages=tuple(stages))
+    sentence = Sentence(_outcome(worst, rows), rows[0].names if rows else NO_NAMES)
+    return Forecast(tunnel_id=tunnel.id, state=worst.state, sentence=sentence, stages=tuple(stages))
 
 
 def unknown_forecast(tunnel: Tunnel) -> Forecast:
     """Return the forecast of a tunnel whose ends can't be compared, for an error of ours."""
     stages = tuple(_stage(stage, StageState.UNKNOWN) for stage in Stage)
-    sentence = "Not known: the two ends can't be compared, for an error of Pontifex itself."
+    sentence = Sentence(outcome.EndsNotCompared())
     return Forecast(tunnel_id=tunnel.id, state=StageState.UNKNOWN, sentence=sentence, stages=stages)
 
 
-@lru_cache(maxsize=4096)
-def _stage(stage: Stage, state: StageState, reasons: tuple[str, ...] = ()) -> StageForecast:
-    """Most stages of most tunnels are alike: they share one value."""
-    return StageForecast(stage=stage, state=state, reasons=reasons)
+@cache
+def _without_reasons(stage: Stage, state: StageState) -> StageForecast:
+    """Most stages of most tunnels hold: they share one value."""
+    return StageForecast(stage=stage, state=state, reasons=())
 
 
-def _judge(rows: list[Row]) -> tuple[StageState, tuple[str, ...]]:
+def _stage(stage: Stage, state: StageState, reasons: tuple[Clause, ...] = ()) -> StageForecast:
+    return StageForecast(stage=stage, state=state, reasons=reasons) if reasons else _without_reasons(stage, state)
+
+
+def _judge(rows: list[Row]) -> tuple[StageState, tuple[Clause, ...]]:
     """Return the worst state among the rows of a stage, and the reasons, worst first."""
     states = [(_STATE_OF_VERDICT[row.verdict], row) for row in rows]
     troubled = [(state, row) for state, row in states if state is not StageState.HOLDS]
     if not troubled:
         return StageState.HOLDS, ()
     troubled.sort(key=lambda one: -_BADNESS.index(one[0]))
-    return troubled[0][0], tuple(_clause(row) for _, row in troubled)
+    return troubled[0][0], tuple(Clause(row.reason, row.names) for _, row in troubled)
 
 
-def _clause(row: Row) -> str:
-    return f"{row.title}: {row.reason}" if row.reason == "not known yet" else row.reason
+_SAID: Final = {
+    StageState.FAILS: outcome.StopsAt,
+    StageState.UNKNOWN: outcome.NotKnownAt,
+    StageState.FAILS_LATER: outcome.StopsLaterAt,
+    StageState.PARTIAL: outcome.LessAt,
+}
 
 
-def _sentence(worst: StageForecast, rows: Sequence[Row]) -> str:
-    stage = worst.stage.value.capitalize()
-    reason = worst.reasons[0] if worst.reasons else ""
-    if worst.state is StageState.FAILS:
-        return f"Stops at {stage}: {reason}."
-    if worst.state is StageState.UNKNOWN:
-        return f"Not known yet at {stage}: {reason}."
-    if worst.state is StageState.FAILS_LATER:
-        return f"Comes up, stops later at {stage}: {reason}."
-    if worst.state is StageState.PARTIAL:
-        return f"Comes up, for less than asked at {stage}: {reason}."
-    rekey = next((f" {row.reason[0].upper()}{row.reason[1:]}." for row in rows if row.key == "child-rekey"), "")
-    sized = any(row.key in ("inner-mtu", "peering") for row in rows)  # where ESP carries it, or nothing is put around it
-    return f"Comes up.{rekey}{'' if sized else ' Packet sizes are not examined.'}"
+def _outcome(worst: StageForecast, rows: Sequence[Row]) -> Reason:
+    if worst.state is not StageState.HOLDS:
+        return _SAID[worst.state](worst.stage.value.capitalize(), worst.reasons[0].reason)
+    rekeys = next((row.reason for row in rows if row.key == CHILD_REKEY.key), None)
+    sized = any(row.key in _SIZED for row in rows)
+    return outcome.ComesUp(rekeys, None if sized else outcome.SizesNotExamined())
+
+
+_SIZED: Final = (INNER_MTU.key, AGREEMENT.key)  # where ESP carries it, or nothing is put around it

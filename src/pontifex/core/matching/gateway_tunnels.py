@@ -31,6 +31,7 @@ from pontifex.core.matching.proposals import IKE
 from pontifex.core.matching.row import Judgement, Relation, Row, RowHeading, Stage, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model import Design
+from pontifex.core.reasons import named, reach
 
 _IKE_PORTS: Final = (500, 4500)  # RFC 7296 section 2.23
 _FIRST_PORT, _LAST_PORT = 1024, 65_535
@@ -117,17 +118,17 @@ class GatewayTunnels:
 
     # Rows
 
-    def rows(self, pair: TunnelEnds) -> Iterator[Row]:
+    def rows(self, ends: TunnelEnds) -> Iterator[Row]:
         """Yield what stands between a tunnel and others of its gateways; nothing where none is in its way."""
-        call = self._known_call(pair.tunnel)
-        if call and pair.technology:
+        call = self._known_call(ends.tunnel)
+        if call and ends.technology:
             for rows_of, others in self._groups(call):
                 if others.count:
-                    yield from rows_of(pair, call, others)
+                    yield from rows_of(ends, call, others)
         for side in () if self._only_ipsec else SIDES:
-            yield from self._port_twice(pair, side, call)
-        for shared in self._shared.get(pair.tunnel.id, ()):
-            yield networks_twice(pair, shared)
+            yield from self._port_twice(ends, side, call)
+        for shared in self._shared.get(ends.tunnel.id, ()):
+            yield networks_twice(ends, shared)
 
     def neighbours(self, tunnel: Tunnel) -> tuple[Tunnel | int, ...]:
         """Return the other tunnels that the rows of a tunnel are made from, and how many more there are."""
@@ -199,20 +200,21 @@ class GatewayTunnels:
         # how many there are beside is told roughly: a device that calls twice counts as two
         return OtherCalls(first, len(calls) - 1 if first else 0)
 
-    def _port_twice(self, pair: TunnelEnds, side: Side, call: Call | None) -> Iterator[Row]:
-        for key, listener in _listening(pair.tunnel, side, call):
+    def _port_twice(self, ends: TunnelEnds, side: Side, call: Call | None) -> Iterator[Row]:
+        for key, listener in _listening(ends.tunnel, side, call):
             if len(self._services(*key)) < 2:
                 continue
             others = [one for one in self._listeners[key] if one.service != listener.service and _is_first(one, listener)]
             if not others:
                 continue
             uplink, protocol, port = key
-            name = self._design.uplink_by_id[uplink].name
             taken = {number for (where, carried, number) in self._listeners if (where, carried) == (uplink, protocol)}
             free = next(number for number in range(max(port + 1, _FIRST_PORT), _LAST_PORT) if number not in taken)
-            reason = f"{others[0].tunnel.name} waits on {protocol.upper()} {port} of {name} already"
-            remedies = (pair.set_same(f"Let both ends use port {free}", port=free),) if pair.tunnel.left.port else ()
-            yield pair.row(LISTENER[side], Judgement(Verdict.DIFFERS, reason, Code.PORT_LISTENER_TWICE, remedies), side)
+            reason = reach.ListenerTwice(
+                named(others[0].tunnel), protocol.upper(), port, named(self._design.uplink_by_id[uplink])
+            )
+            remedies = (ends.set_same(f"Let both ends use port {free}", port=free),) if ends.tunnel.left.port else ()
+            yield ends.row(LISTENER[side], Judgement(Verdict.DIFFERS, reason, Code.PORT_LISTENER_TWICE, remedies), side)
 
 
 def _is_first(one: Listener, other: Listener) -> bool:

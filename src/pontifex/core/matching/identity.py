@@ -13,79 +13,89 @@ from pontifex.core.catalogue import Code
 from pontifex.core.kinds import Identity, IdentityType, Side, SiteKind
 from pontifex.core.matching.row import Judgement, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
+from pontifex.core.reasons import auth, unknown
+
+_Fault = auth.IdentityFault
+_How = auth.DifferInType | auth.DifferByBlank | auth.DifferInCase | auth.DifferByLetter | auth.DifferWholly
 
 
-def judge_identity(pair: TunnelEnds, side: Side) -> Judgement:
+def judge_identity(ends: TunnelEnds, side: Side) -> Judgement:
     """Compare the identity that an end sends with the one that the other expects."""
-    sent, expected = pair.end(side).local_identity, pair.end(side.other).remote_identity
+    sent, expected = ends.end(side).local_identity, ends.end(side.other).remote_identity
     fields = mirrored(side, "local_identity", "remote_identity")
-    name, far = pair.names[side], pair.names[side.other]
+    what = f"{ends.names[side]}'s identity"
 
-    if sent is None and _is_forgotten(pair, side):
-        mendable = expected and expected.value and not _malformed(expected)
-        remedies = (pair.copy_to(side, f"{name}'s identity", *fields),) if mendable else ()
-        return Judgement(Verdict.DIFFERS, f"{name} sends no identity: its own is not set", Code.END_IDENTITY_EMPTY, remedies)
     if sent is None or expected is None:
-        who = name if sent is None else far
-        return Judgement(Verdict.UNKNOWN, f"what {who} {'says' if sent is None else 'expects'} is not known yet")
+        return _unknown(ends, side, sent, expected)
     takes_any = expected.type is IdentityType.ANY
     if sent == expected and sent.value and not _malformed(sent):
-        return Judgement(Verdict.AGREED, "both have the same type and value")
-    what = f"{name}'s identity"
+        return Judgement(Verdict.AGREED, auth.IdentityAgreed())
     for end, given, reason in (
-        (side, sent, f"{name}'s own identity is empty"),
-        (side.other, expected, f"{far} expects an empty identity"),
+        (side, sent, auth.IdentityEmpty(side)),
+        (side.other, expected, auth.ExpectsEmptyIdentity(side.other)),
     ):
         if not given.value and given.type is not IdentityType.ANY:
             other = expected if end is side else sent
             mendable = other.value and not takes_any and not _malformed(other)  # else there is nothing to copy
             return Judgement(
-                Verdict.DIFFERS, reason, Code.END_IDENTITY_EMPTY, (pair.copy_to(end, what, *fields),) if mendable else ()
+                Verdict.DIFFERS, reason, Code.END_IDENTITY_EMPTY, (ends.copy_to(end, what, *fields),) if mendable else ()
             )
     for end, given in ((side, sent), (side.other, expected)):
         fault = _malformed(given)
         if fault:
             other = expected if end is side else sent
             mendable = other.value and not takes_any and not _malformed(other)
-            reason = f"{pair.names[end]} has '{given.value}' as {given.type.value}, which {fault}"
+            invalid = auth.IdentityInvalid(end, given.value, given.type, fault)
             return Judgement(
-                Verdict.DIFFERS, reason, Code.END_IDENTITY_INVALID, (pair.copy_to(end, what, *fields),) if mendable else ()
+                Verdict.DIFFERS, invalid, Code.END_IDENTITY_INVALID, (ends.copy_to(end, what, *fields),) if mendable else ()
             )
     if takes_any:
-        return Judgement(Verdict.AGREED, f"{far} accepts any identity")
-    folds = pair.gateway(side.other).folds_case
+        return Judgement(Verdict.AGREED, auth.AcceptsAnyIdentity(side.other))
+    folds = ends.gateway(side.other).folds_case
     if sent.type is expected.type and _means_the_same(sent, expected, folds):
-        return Judgement(Verdict.AGREED, "both mean the same, though it is written differently")
-    code, clause = _difference(sent, expected)
-    return Judgement(Verdict.DIFFERS, f"{name}'s identities differ {clause}", code, pair.copies(what, *fields))
+        return Judgement(Verdict.AGREED, auth.IdentitySameMeaning())
+    code, how = _difference(sent, expected)
+    return Judgement(Verdict.DIFFERS, auth.IdentitiesDiffer(side, how), code, ends.copies(what, *fields))
 
 
-def _is_forgotten(pair: TunnelEnds, side: Side) -> bool:
+def _unknown(ends: TunnelEnds, side: Side, sent: Identity | None, expected: Identity | None) -> Judgement:
+    """Judge an identity of which one end at least has nothing."""
+    if sent is None and _is_forgotten(ends, side):
+        mendable = expected and expected.value and not _malformed(expected)
+        what, fields = f"{ends.names[side]}'s identity", mirrored(side, "local_identity", "remote_identity")
+        remedies = (ends.copy_to(side, what, *fields),) if mendable else ()
+        return Judgement(Verdict.DIFFERS, auth.SendsNoIdentity(side), Code.END_IDENTITY_EMPTY, remedies)
+    if sent is None:
+        return Judgement(Verdict.UNKNOWN, unknown.IdentityNotKnown(side))
+    return Judgement(Verdict.UNKNOWN, unknown.ExpectedIdentityNotKnown(side.other))
+
+
+def _is_forgotten(ends: TunnelEnds, side: Side) -> bool:
     """Whether an identity is lacking on a device of ours that is configured otherwise: nobody is there to be asked."""
-    end = pair.end(side)
-    ours = pair.design.site_of(end).kind is not SiteKind.PARTNER
+    end = ends.end(side)
+    ours = ends.design.site_of(end).kind is not SiteKind.PARTNER
     return ours and any((end.ike_proposals, end.key, end.certificates, end.account, end.remote_identity))
 
 
-def _family_fault(family: Family) -> Callable[[str], str]:
-    def fault(value: str) -> str:
+def _family_fault(family: Family) -> Callable[[str], _Fault | None]:
+    def fault(value: str) -> _Fault | None:
         try:
-            return "" if parse_address(value)[0] is family else "is of the other address family"
+            return None if parse_address(value)[0] is family else _Fault.OTHER_FAMILY
         except AddressError:
-            return "is no address"
+            return _Fault.NO_ADDRESS
 
     return fault
 
 
-def _name_fault(value: str) -> str:
-    return "is no distinguished name (RFC 4514), such as 'CN=gate,O=Skerry Line'" if distinguished(value) is None else ""
+def _name_fault(value: str) -> _Fault | None:
+    return _Fault.NO_NAME if distinguished(value) is None else None
 
 
-def _mail_fault(value: str) -> str:
-    return "" if "@" in value[1:-1] else "has no '@' as an address of mail has"
+def _mail_fault(value: str) -> _Fault | None:
+    return None if "@" in value[1:-1] else _Fault.NO_MAIL
 
 
-_FAULTS: Final[dict[IdentityType, Callable[[str], str]]] = {  # what the types of RFC 7296 section 3.5 ask of a value
+_FAULTS: Final[dict[IdentityType, Callable[[str], _Fault | None]]] = {  # what the types of RFC 7296 section 3.5 ask of a value
     IdentityType.IPV4_ADDR: _family_fault(Family.V4),
     IdentityType.IPV6_ADDR: _family_fault(Family.V6),
     IdentityType.RFC822_ADDR: _mail_fault,
@@ -93,10 +103,10 @@ _FAULTS: Final[dict[IdentityType, Callable[[str], str]]] = {  # what the types o
 }
 
 
-def _malformed(identity: Identity) -> str:
-    """Say what is wrong with a value of its type; empty when nothing is."""
+def _malformed(identity: Identity) -> _Fault | None:
+    """Return what is wrong with a value of its type; None when nothing is."""
     check = _FAULTS.get(identity.type)
-    return check(identity.value) if check else ""
+    return check(identity.value) if check else None
 
 
 def distinguished(value: str) -> x509.Name | None:
@@ -117,16 +127,16 @@ def _means_the_same(sent: Identity, expected: Identity, folds_case: bool) -> boo
     return named and folds_case and sent.value.casefold() == expected.value.casefold()
 
 
-def _difference(sent: Identity, expected: Identity) -> tuple[Code, str]:
+def _difference(sent: Identity, expected: Identity) -> tuple[Code, _How]:
     """Return the code and how two identities differ, the least visible difference named as such."""
     if sent.type is not expected.type:
-        return Code.END_IDENTITY_TYPE, f"in type ({sent.type.value} and {expected.type.value})"
+        return Code.END_IDENTITY_TYPE, auth.DifferInType(sent.type, expected.type)
     if sent.value.strip() == expected.value.strip():
-        return Code.END_IDENTITY_BLANK, f"by a blank at the edge ('{sent.value}' and '{expected.value}')"
+        return Code.END_IDENTITY_BLANK, auth.DifferByBlank(sent.value, expected.value)
     if sent.value.casefold() == expected.value.casefold():
-        return Code.END_IDENTITY_CASE, f"in case ({sent.value} and {expected.value})"
+        return Code.END_IDENTITY_CASE, auth.DifferInCase(sent.value, expected.value)
     foreign = [letter for letter in sent.value + expected.value if not letter.isascii()]
     if foreign:
         letter = unicodedata.name(foreign[0], "an unnamed character").lower()
-        return Code.END_IDENTITY_HOMOGRAPH, f"and one holds a letter from outside ASCII ({letter})"
-    return Code.END_IDENTITY_DIFFERS, f"({sent.value} and {expected.value})"
+        return Code.END_IDENTITY_HOMOGRAPH, auth.DifferByLetter(letter)
+    return Code.END_IDENTITY_DIFFERS, auth.DifferWholly(sent.value, expected.value)

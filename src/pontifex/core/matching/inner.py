@@ -15,72 +15,64 @@ from pontifex.core.matching.proposals import CHILD, settled
 from pontifex.core.matching.row import Judgement, Remedy, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model import occupied_prefixes, put
+from pontifex.core.reasons import child, named
 
 USUAL_MTU: Final = 1500  # RFC 894; where nothing else is known of a path
 _POINT_TO_POINT: Final = {Family.V4: 30, Family.V6: 64}  # lengths of an inner network
 
 
-def judge_mode(pair: TunnelEnds) -> Judgement:
+def judge_mode(ends: TunnelEnds) -> Judgement:
     """Compare what decides at each end which packets go in; both kinds can meet, if their networks do."""
-    left, right = pair.tunnel.left.mode, pair.tunnel.right.mode
+    left, right = ends.tunnel.left.mode, ends.tunnel.right.mode
     if left is None or right is None:
-        return Judgement(Verdict.AGREED, "not known at each end, which stops nothing while the networks agree")
+        return Judgement(Verdict.AGREED, child.ModeNotKnown())
     if left is right:
-        how = "routes decide what goes in" if left is Mode.ROUTE else "the networks decide what goes in"
-        return Judgement(Verdict.AGREED, f"{how} at both ends")
-    routed = Side.LEFT if left is Mode.ROUTE else Side.RIGHT
-    by_policy = pair.names[routed.other]
-    return Judgement(
-        Verdict.AGREED, f"{pair.names[routed]} routes into the tunnel; {by_policy} lets in only what its networks name"
-    )
+        return Judgement(Verdict.AGREED, child.RoutesDecide() if left is Mode.ROUTE else child.NetworksDecide())
+    return Judgement(Verdict.AGREED, child.ModesMeet(Side.LEFT if left is Mode.ROUTE else Side.RIGHT))
 
 
-def judge_inner_network(pair: TunnelEnds) -> Judgement:
+def judge_inner_network(ends: TunnelEnds) -> Judgement:
     """Compare the inner addresses with each other, and with every network that stands at either site."""
-    given = [address for side in SIDES if (address := pair.end(side).inner_address)]
+    given = [address for side in SIDES if (address := ends.end(side).inner_address)]
     for address in given:
-        captured = _captured(pair, address.prefix)
+        captured = _captured(ends, address.prefix)
         if captured:
-            site = pair.design.site_by_id[captured.site_id].name
-            reason = f"the tunnel's own network {address.prefix} takes the traffic of {site}'s {captured.name} {captured.prefix}"
-            return Judgement(Verdict.DIFFERS, reason, Code.ADDRESS_INNER_NETWORK, _fresh_inner(pair, address))
+            site = ends.design.site_by_id[captured.site_id]
+            takes = child.InnerNetworkTakes(address.prefix, named(site), named(captured), captured.prefix)
+            return Judgement(Verdict.DIFFERS, takes, Code.ADDRESS_INNER_NETWORK, _fresh_inner(ends, address))
     if len(given) < 2:
-        if not given:
-            return Judgement(Verdict.AGREED, "the tunnel has no inner network of its own")
-        return Judgement(
-            Verdict.AGREED, "one end alone has an inner address, which is enough where the other goes by its networks"
-        )
+        return Judgement(Verdict.AGREED, child.OneInnerAddress() if given else child.NoInnerNetwork())
     first, second = given
     if first.address == second.address:
-        reason = f"both ends have {first.address} as their inner address"
-        return Judgement(Verdict.DIFFERS, reason, Code.TUNNEL_INNER_ADDRESS_TWICE, _fresh_inner(pair, first))
+        twice = child.InnerAddressTwice(first.address)
+        return Judgement(Verdict.DIFFERS, twice, Code.TUNNEL_INNER_ADDRESS_TWICE, _fresh_inner(ends, first))
     if first.prefix != second.prefix:
-        reason = f"the inner addresses lie in different networks ({first.prefix} and {second.prefix})"
-        return Judgement(Verdict.DIFFERS, reason, Code.TUNNEL_INNER_NETWORKS_DIFFER, _fresh_inner(pair, first))
-    return Judgement(Verdict.AGREED, f"both lie in {first.prefix}, which no network of either site touches")
+        reason = child.InnerNetworksDiffer(first.prefix, second.prefix)
+        return Judgement(Verdict.DIFFERS, reason, Code.TUNNEL_INNER_NETWORKS_DIFFER, _fresh_inner(ends, first))
+    return Judgement(Verdict.AGREED, child.InnerAddressesAgreed(first.prefix))
 
 
-def _captured(pair: TunnelEnds, inner: Prefix) -> Network | None:
+def _captured(ends: TunnelEnds, inner: Prefix) -> Network | None:
     """Return the network of either site that an inner network takes the traffic of."""
     for side in SIDES:
-        for network in pair.design.networks_of_site(pair.design.site_of(pair.end(side)).id):
+        for network in ends.design.networks_of_site(ends.design.site_of(ends.end(side)).id):
             if not network.zone and network.prefix.overlaps(inner):
                 return network
     return None
 
 
-def _fresh_inner(pair: TunnelEnds, like: Interface) -> tuple[Remedy, ...]:
+def _fresh_inner(ends: TunnelEnds, like: Interface) -> tuple[Remedy, ...]:
     """Give both ends addresses in a small network that nothing uses, if the supernets have room for one."""
     length = _POINT_TO_POINT[like.family]
-    used = [*occupied_prefixes(pair.design), *(home.prefix for home in HOME_PREFIXES)]
+    used = [*occupied_prefixes(ends.design), *(home.prefix for home in HOME_PREFIXES)]
     near = Prefix(like.family, like.value & ~like.family.host_mask(length), length)
-    free = next_free(pair.design.address_space, used, length, near)
+    free = next_free(ends.design.address_space, used, length, near)
     if free is None:
         return ()
     first, second = (Interface(free.family, free.network + place, length) for place in (1, 2))
-    left, right = pair.tunnel.left.changed(inner_address=first), pair.tunnel.right.changed(inner_address=second)
-    given = pair.set_ends(f"Take {free} inside", left, right)
-    space = pair.design.settings_with_space
+    left, right = ends.tunnel.left.changed(inner_address=first), ends.tunnel.right.changed(inner_address=second)
+    given = ends.set_ends(f"Take {free} inside", left, right)
+    space = ends.design.settings_with_space
     if space is None:
         return (given,)
     taken = next(one for one in space.supernets if one.contains(free))
@@ -89,21 +81,21 @@ def _fresh_inner(pair: TunnelEnds, like: Interface) -> tuple[Remedy, ...]:
     return (Remedy(title=title, operations=(put(only), *given.operations)),)
 
 
-def path_mtu(pair: TunnelEnds) -> int:
+def path_mtu(ends: TunnelEnds) -> int:
     """Return the largest packet, in octets, that both uplinks carry."""
-    return min(uplink.mtu if uplink and uplink.mtu else USUAL_MTU for uplink in (pair.uplink(side) for side in SIDES))
+    return min(uplink.mtu if uplink and uplink.mtu else USUAL_MTU for uplink in (ends.uplink(side) for side in SIDES))
 
 
-def tunnel_overhead(pair: TunnelEnds) -> Overhead | None:
+def tunnel_overhead(ends: TunnelEnds) -> Overhead | None:
     """Return what ESP leaves of the path; None while no cipher is settled."""
-    if not pair.technology or not pair.technology.is_ipsec:
+    if not ends.technology or not ends.technology.is_ipsec:
         return None
-    outcome = settled(pair, CHILD[pair.technology])
+    outcome = settled(ends, CHILD[ends.technology])
     if not isinstance(outcome, Agreement):
         return None
     chosen = {transform.type: transform for transform in outcome.chosen}
-    nat = any((uplink := pair.uplink(side)) and uplink.behind_nat for side in SIDES)
-    return _overhead(chosen[TransformType.ENCR], chosen.get(TransformType.INTEG), _outer_family(pair), nat, path_mtu(pair))
+    nat = any((uplink := ends.uplink(side)) and uplink.behind_nat for side in SIDES)
+    return _overhead(chosen[TransformType.ENCR], chosen.get(TransformType.INTEG), _outer_family(ends), nat, path_mtu(ends))
 
 
 @lru_cache(maxsize=1024)
@@ -114,63 +106,61 @@ def _overhead(cipher: Transform, integrity: Transform | None, outer: Family, nat
         return None
 
 
-def _outer_family(pair: TunnelEnds) -> Family:
+def _outer_family(ends: TunnelEnds) -> Family:
     """Return the family that the ends call each other in, as far as addresses tell."""
-    if any(":" in (pair.end(side).peer_address or "") for side in SIDES):
+    if any(":" in (ends.end(side).peer_address or "") for side in SIDES):
         return Family.V6
-    families = [uplink.address.family for side in SIDES if (uplink := pair.uplink(side)) and uplink.address]
+    families = [uplink.address.family for side in SIDES if (uplink := ends.uplink(side)) and uplink.address]
     return families[0] if families else Family.V4
 
 
-def _fits(pair: TunnelEnds, field: str, most: int, code: Code, what: str) -> Judgement:
+def _fits(ends: TunnelEnds, field: str, most: int, code: Code, unit: child.Unit) -> Judgement:
     """Compare what both ends are set to with the most that fits."""
     value = str(most)
-    large = [side for side in SIDES if (getattr(pair.end(side), field) or 0) > most]
+    large = [side for side in SIDES if (getattr(ends.end(side), field) or 0) > most]
     if large:
-        names = " and ".join(f"{pair.names[side]} has {getattr(pair.end(side), field)}" for side in large)
-        remedies = tuple(pair.set_named(side, f"Give {pair.names[side]} {most}", field, most) for side in large)
+        remedies = tuple(ends.set_named(side, f"Give {ends.names[side]} {most}", field, most) for side in large)
         if len(large) > 1:
-            left, right = (pair.end(side).with_valid({field: most}) for side in SIDES)
-            remedies = (pair.set_ends(f"Give both ends {most}", left, right),)
-        reason = f"{names}, but only {what} of up to {most} octets fit: larger ones stall"
+            left, right = (ends.end(side).with_valid({field: most}) for side in SIDES)
+            remedies = (ends.set_ends(f"Give both ends {most}", left, right),)
+        reason = child.TooLarge(tuple(child.IsSetTo(side, getattr(ends.end(side), field)) for side in large), unit, most)
         return Judgement(Verdict.NARROWED, reason, code, remedies, value)
-    if any(getattr(pair.end(side), field) for side in SIDES):
-        return Judgement(Verdict.AGREED, f"{what} of up to {most} octets fit in either direction", value=value)
-    return Judgement(Verdict.AGREED, f"not set; {what} of up to {most} octets fit in either direction", value=value)
+    if any(getattr(ends.end(side), field) for side in SIDES):
+        return Judgement(Verdict.AGREED, child.SizeFits(unit, most), value=value)
+    return Judgement(Verdict.AGREED, child.SizeNotSet(unit, most), value=value)
 
 
-_UNDECIDED: Final = Judgement(Verdict.AGREED, "follows from the cipher, on which the ends don't agree yet")
+_UNDECIDED: Final = Judgement(Verdict.AGREED, child.SizeUndecided())
 
 
-def judge_inner_mtu(pair: TunnelEnds) -> Judgement:
+def judge_inner_mtu(ends: TunnelEnds) -> Judgement:
     """Compare the inner MTU of both ends with what the path leaves (RFC 4303, RFC 3948)."""
-    cost = tunnel_overhead(pair)
-    return _fits(pair, "inner_mtu", cost.inner_mtu, Code.MTU_TOO_BIG, "packets") if cost else _UNDECIDED
+    cost = tunnel_overhead(ends)
+    return _fits(ends, "inner_mtu", cost.inner_mtu, Code.MTU_TOO_BIG, child.Unit.PACKETS) if cost else _UNDECIDED
 
 
-def judge_tcp_mss(pair: TunnelEnds) -> Judgement:
+def judge_tcp_mss(ends: TunnelEnds) -> Judgement:
     """Compare the TCP MSS of both ends with what the path leaves to the family of the inner networks."""
-    cost = tunnel_overhead(pair)
+    cost = tunnel_overhead(ends)
     if cost is None:
         return _UNDECIDED
-    families = {one.family for side in SIDES for one in pair.end(side).local_networks}
+    families = {one.family for side in SIDES for one in ends.end(side).local_networks}
     most = cost.tcp_mss_v6 if families == {Family.V6} else cost.tcp_mss_v4
-    return _fits(pair, "tcp_mss", most, Code.MTU_MSS_TOO_BIG, "segments")
+    return _fits(ends, "tcp_mss", most, Code.MTU_MSS_TOO_BIG, child.Unit.SEGMENTS)
 
 
-def judge_compression(pair: TunnelEnds) -> Judgement:
+def judge_compression(ends: TunnelEnds) -> Judgement:
     """Compare compression: IPsec negotiates it (RFC 7296 section 2.22), TLS takes it for agreed."""
-    left, right = (bool(pair.end(side).compression) for side in SIDES)
-
+    left, right = (bool(ends.end(side).compression) for side in SIDES)
     if left == right:
-        return Judgement(Verdict.AGREED, "on at both ends" if left else "off at both ends")
-    at = pair.names[Side.LEFT if left else Side.RIGHT]
-    if not pair.tunnel.left.technology.is_ipsec:
-        remedy = pair.set_same("Switch compression off at both ends", compression=False)
+        return Judgement(Verdict.AGREED, child.OnAtBothEnds() if left else child.OffAtBothEnds())
+    at = Side.LEFT if left else Side.RIGHT
+    if not ends.tunnel.left.technology.is_ipsec:
+        remedy = ends.set_same("Switch compression off at both ends", compression=False)
         return Judgement(
             Verdict.DIFFERS,
-            f"compression is on at {at} alone, and the other end reads garbage",
+            child.ReadsGarbage(at),
             Code.TLS_COMPRESSION_DIFFERS,
             (remedy,),
         )
-    return Judgement(Verdict.AGREED, f"on at {at} alone, so packets go as they are")
+    return Judgement(Verdict.AGREED, child.GoAsTheyAre(at))

@@ -24,7 +24,8 @@ from pontifex.core.matching.spec import RowSpec
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.matching.vetting import vetted
 from pontifex.core.model import Design
-from pontifex.core.model.difference import written
+from pontifex.core.model.written import written
+from pontifex.core.reasons import unknown
 
 _LEFT, _RIGHT = Side
 
@@ -50,17 +51,17 @@ class Match:
     ]
 
 
-def compare(pair: TunnelEnds, together: GatewayTunnels | None = None) -> tuple[Row, ...]:
+def compare(ends: TunnelEnds, together: GatewayTunnels | None = None) -> tuple[Row, ...]:
     """Compare the two ends of a tunnel, and with `together` what other tunnels of its gateways are to it.
 
     Rows are in the order in which a call would meet them.
     """
-    specs = ROWS[pair.technology] if pair.technology else REACH
-    rows = vetted(pair, _made(pair, specs), lambda changed: _made(changed, specs))
+    specs = ROWS[ends.technology] if ends.technology else REACH
+    rows = vetted(ends, _made(ends, specs), lambda changed: _made(changed, specs))
     beside: tuple[Row, ...] = ()
     if together:
-        with pair.failures.guard("tunnels of one gateway", pair.tunnel.id):
-            beside = tuple(together.rows(pair))
+        with ends.failures.guard("tunnels of one gateway", ends.tunnel.id):
+            beside = tuple(together.rows(ends))
     return _in_order(rows, beside) if beside else rows
 
 
@@ -74,36 +75,35 @@ def _in_order(rows: tuple[Row, ...], beside: tuple[Row, ...]) -> tuple[Row, ...]
     return tuple(found)
 
 
-def _made(pair: TunnelEnds, specs: Iterable[RowSpec]) -> Iterator[Row]:
+def _made(ends: TunnelEnds, specs: Iterable[RowSpec]) -> Iterator[Row]:
     """Yield the rows that apply; one that can't be judged for an error of ours says so, and the others stand."""
     for spec in specs:
         try:
-            if not spec.applies(pair):
+            if not spec.applies(ends):
                 continue
-            judgement = spec.judge(pair)
+            judgement = spec.judge(ends)
         except Exception as error:
-            failed = FailedCheck(spec.key, pair.tunnel.id, error)
-            pair.failures.found.append(failed)
-            reason = f"this can't be compared: an error of Pontifex itself ({failed.kind}), which is in its log"
-            judgement = Judgement(Verdict.UNKNOWN, reason, Code.ANALYSIS_CHECK_FAILED)
-        yield pair.row(spec, judgement, spec.about(pair))
+            failed = FailedCheck(spec.key, ends.tunnel.id, error)
+            ends.failures.found.append(failed)
+            judgement = Judgement(Verdict.UNKNOWN, unknown.NotComparable(failed.kind), Code.ANALYSIS_CHECK_FAILED)
+        yield ends.row(spec, judgement, spec.about(ends))
 
 
 def match(design: Design, tunnel: Tunnel, today: date) -> Match:
     """Compare the two ends of a tunnel, with both values of each row written for a person."""
-    pair = TunnelEnds(design, tunnel, today)
-    rows = compare(pair, GatewayTunnels(design))
+    ends = TunnelEnds(design, tunnel, today)
+    rows = compare(ends, GatewayTunnels(design))
     agreed = sum(row.verdict in (Verdict.AGREED, Verdict.NEGOTIATED) for row in rows)
     return Match(
         tunnel_id=tunnel.id,
-        left_name=pair.names[_LEFT],
-        right_name=pair.names[_RIGHT],
-        rows=tuple(_shown(pair, row) for row in rows),
+        left_name=ends.names[_LEFT],
+        right_name=ends.names[_RIGHT],
+        rows=tuple(_shown(ends, row) for row in rows),
         summary=f"Both ends agree on {agreed} of {len(rows)} rows.",
-        questions=questions(pair, rows),
+        questions=questions(ends, rows),
         left_spoken=_spoken(tunnel.left.key),
         right_spoken=_spoken(tunnel.right.key),
-        rotation=rotation(pair),
+        rotation=rotation(ends),
     )
 
 
@@ -111,7 +111,7 @@ def _spoken(key: KeyFacts | None) -> str:
     return spoken(key.fingerprint) if key else ""
 
 
-def _shown(pair: TunnelEnds, row: Row) -> ShownRow:
+def _shown(ends: TunnelEnds, row: Row) -> ShownRow:
     return ShownRow(
         key=row.key,
         title=row.title,
@@ -122,17 +122,18 @@ def _shown(pair: TunnelEnds, row: Row) -> ShownRow:
         copyable=row.heading.is_copyable,
         verdict=row.verdict,
         value=row.value,
-        reason=row.reason,
+        reason=row.clause,
         code=row.code,
         remedies=row.remedies,
-        left_text=_text(pair, row.left),
-        right_text=_text(pair, row.right),
-        ladder=ladder(pair, row.left.field) if row.left.field == row.right.field and row.key.endswith("-proposals") else None,
+        left_text=_text(ends, row.left),
+        right_text=_text(ends, row.right),
+        ladder=ladder(ends, row.left.field) if row.left.field == row.right.field and row.key.endswith("-proposals") else None,
     )
 
 
-def _text(pair: TunnelEnds, place: EndField) -> str:
-    """Write a field of an end; an uplink as the other end needs it."""
-    if place.field == "uplink_id":
-        return uplink_text(pair, place.side)
-    return written(getattr(pair.end(place.side), place.field))
+def _text(ends: TunnelEnds, place: EndField) -> str | None:
+    """Write a field of an end, an uplink as the other end needs it; None where it isn't set."""
+    value = getattr(ends.end(place.side), place.field)
+    if value in (None, ()):
+        return None
+    return uplink_text(ends, place.side) if place.field == "uplink_id" else written(value)

@@ -13,51 +13,47 @@ from pontifex.core.catalogue import Code
 from pontifex.core.kinds import Side
 from pontifex.core.matching.row import Judgement, Remedy, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
+from pontifex.core.reasons import child, unknown
 
 
 @dataclass(frozen=True, slots=True)
 class _Fault:
     code: Code
-    reason: str
+    reason: child.TooManyNetworks
     remedies: tuple[Remedy, ...] = ()
 
 
-def judge_networks(pair: TunnelEnds, side: Side) -> Judgement:
+def judge_networks(ends: TunnelEnds, side: Side) -> Judgement:
     """Compare an end's local networks with what the other end has as its remote ones."""
-    local, remote = pair.end(side).local_networks, pair.end(side.other).remote_networks
+    local, remote = ends.end(side).local_networks, ends.end(side.other).remote_networks
     fields = mirrored(side, "local_networks", "remote_networks")
-    name, far = pair.names[side], pair.names[side.other]
-
     if not local or not remote:
-        return Judgement(Verdict.UNKNOWN, f"the networks that {name if not local else far} has for {name} are not known yet")
-    fault = _too_many(pair, side)
+        return Judgement(Verdict.UNKNOWN, unknown.NetworksNotKnown(side, side.other if local else side))
+    fault = _too_many(ends, side)
     if fault:
         return Judgement(Verdict.DIFFERS, fault.reason, code=fault.code, remedies=fault.remedies)
     if same_region(local, remote):
-        return Judgement(Verdict.AGREED, "both ends have the same networks")
-    return _compared(pair, side, pair.copies(f"{name}'s networks", *fields))
+        return Judgement(Verdict.AGREED, child.NetworksAgreed())
+    return _compared(ends, side, ends.copies(f"{ends.names[side]}'s networks", *fields))
 
 
-def _compared(pair: TunnelEnds, side: Side, remedies: tuple[Remedy, ...]) -> Judgement:
-    local, remote = pair.end(side).local_networks, pair.end(side.other).remote_networks
-    name, far = pair.names[side], pair.names[side.other]
-    common = common_networks(pair, side)
+def _compared(ends: TunnelEnds, side: Side, remedies: tuple[Remedy, ...]) -> Judgement:
+    local, remote = ends.end(side).local_networks, ends.end(side.other).remote_networks
+    common = common_networks(ends, side)
     if not common:
-        reason = f"{name} and {far} have no address of {name}'s in common"
-        return Judgement(Verdict.DIFFERS, reason, code=_code(pair, Code.CHILD_NO_COMMON_NETWORK), remedies=remedies)
+        code = _code(ends, Code.CHILD_NO_COMMON_NETWORK)
+        return Judgement(Verdict.DIFFERS, child.NoNetworkCommon(side), code, remedies)
     value = listed(common)
-    if pair.technology and not pair.technology.traits.narrows:
-        reason = f"{name} has {listed(local)}, {far} has {listed(remote)}, and IKEv1 narrows nothing"
-        return Judgement(Verdict.DIFFERS, reason, code=Code.IKE1_NETWORKS_DIFFER, remedies=remedies)
+    if ends.technology and not ends.technology.traits.narrows:
+        reason = child.NothingNarrowed(side, local, remote)
+        return Judgement(Verdict.DIFFERS, reason, Code.IKE1_NETWORKS_DIFFER, remedies)
     for end, own in ((side, local), (side.other, remote)):
         if any(one.is_all for one in own):
-            reason = f"{pair.names[end]} has all traffic for {name}, {pair.names[end.other]} only {value}: the rest never passes"
-            return Judgement(Verdict.NARROWED, reason, _code(pair, Code.CHILD_ALL_TRAFFIC_ONE_SIDE), remedies, value)
-    lost = [f"{listed(here)} only at {name}"] if (here := region_without(local, common)) else []
-    lost += [f"{listed(there)} only at {far}"] if (there := region_without(remote, common)) else []
-    return Judgement(
-        Verdict.NARROWED, f"never passes: {'; '.join(lost)}", _code(pair, Code.CHILD_NETWORKS_NARROWED), remedies, value
-    )
+            alone = child.AllTrafficAtOneEnd(end, side, common)
+            return Judgement(Verdict.NARROWED, alone, _code(ends, Code.CHILD_ALL_TRAFFIC_ONE_SIDE), remedies, value)
+    rest = ((region_without(own, common), at) for own, at in ((local, side), (remote, side.other)))
+    narrowed = child.NetworksNarrowed(tuple(child.OnlyAt(lost, at) for lost, at in rest if lost))
+    return Judgement(Verdict.NARROWED, narrowed, _code(ends, Code.CHILD_NETWORKS_NARROWED), remedies, value)
 
 
 # IPsec negotiates networks in its Child SA; elsewhere each end goes by its own list, with other consequences
@@ -70,32 +66,32 @@ _IN_LISTS: Final = {
 }
 
 
-def _code(pair: TunnelEnds, code: Code) -> Code:
+def _code(ends: TunnelEnds, code: Code) -> Code:
     """Return the code of a finding about the networks of a Child SA, or its counterpart where there is none."""
-    ipsec = pair.technology is not None and pair.technology.is_ipsec
+    ipsec = ends.technology is not None and ends.technology.is_ipsec
     return code if ipsec else _IN_LISTS[code]
 
 
-def _too_many(pair: TunnelEnds, side: Side) -> _Fault | None:
+def _too_many(ends: TunnelEnds, side: Side) -> _Fault | None:
     """Compare the number of networks with what either gateway takes at one side of a tunnel."""
     for end, field in ((side, "local_networks"), (side.other, "remote_networks")):
-        networks: tuple[Selector, ...] = getattr(pair.end(end), field)
-        most = pair.gateway(end).most_selectors
+        networks: tuple[Selector, ...] = getattr(ends.end(end), field)
+        most = ends.gateway(end).most_selectors
         if most is None or len(networks) <= most:
             continue
         remedies: tuple[Remedy, ...] = ()
         prefixes = [one.prefix for one in networks if one.prefix and one.is_every_protocol]
         fewer = tuple(map(Selector.of, minimal_cover(prefixes)))
         if len(prefixes) == len(networks) and len(fewer) <= most:
-            remedies = (pair.set_named(end, f"Write them as {listed(fewer)}", field, fewer),)
-        reason = f"{pair.names[end]} has {len(networks)} networks for {pair.names[side]}, and its gateway takes {most}"
+            remedies = (ends.set_named(end, f"Write them as {listed(fewer)}", field, fewer),)
+        reason = child.TooManyNetworks(end, len(networks), side, most)
         return _Fault(Code.CHILD_TOO_MANY_NETWORKS, reason, remedies)
     return None
 
 
-def common_networks(pair: TunnelEnds, side: Side) -> Region:
+def common_networks(ends: TunnelEnds, side: Side) -> Region:
     """Return what both ends have as networks of a side; what would have a port and no protocol with ports aside."""
-    common = common_region(pair.end(side).local_networks, pair.end(side.other).remote_networks)
+    common = common_region(ends.end(side).local_networks, ends.end(side.other).remote_networks)
     return tuple(one for one in common if protocols_of(one))
 
 
@@ -113,34 +109,32 @@ def partners(box: Selector, others: Iterable[Selector]) -> list[Selector]:
     return [other for other in others if other.family is box.family and own & protocols_of(other)]
 
 
-def judge_passing(pair: TunnelEnds) -> Judgement:
+def judge_passing(ends: TunnelEnds) -> Judgement:
     """Judge the networks of both sides together: a packet has one family and one protocol at both (RFC 4301 section 4.4.1)."""
-    common = {side: common_networks(pair, side) for side in Side}
+    common = {side: common_networks(ends, side) for side in Side}
     if not all(common.values()):
-        return Judgement(Verdict.AGREED, "follows from the networks of both sides")
+        return Judgement(Verdict.AGREED, child.FollowsFromNetworks())
     alone = {side: [box for box in common[side] if not partners(box, common[side.other])] for side in Side}
-    names = pair.names
     if all(len(alone[side]) == len(common[side]) for side in Side):
-        here, there = (f"{names[side]} has {listed(common[side])}" for side in Side)
-        reason = f"nothing can pass: {here}, {there}, and no packet is of both"
+        here, there = (child.HasNetworks(side, common[side]) for side in Side)
+        reason = child.NothingPasses(here, there)
         return Judgement(
-            Verdict.DIFFERS, reason, _code(pair, Code.CHILD_NOTHING_PASSES), tuple(_for_every_protocol(pair, common))
+            Verdict.DIFFERS, reason, _code(ends, Code.CHILD_NOTHING_PASSES), tuple(_for_every_protocol(ends, common))
         )
-    lonely = [f"{listed(boxes)} at {names[side]}" for side, boxes in alone.items() if boxes]
-    if lonely:
-        reason = f"never passes: {' and '.join(lonely)}; the far side has nothing of that family and protocol"
-        return Judgement(Verdict.NARROWED, reason, _code(pair, Code.CHILD_PARTNER_LACKING))
-    return Judgement(Verdict.AGREED, "each network has a partner of its family and protocol on the far side")
+    lone = tuple(child.NetworksAt(tuple(boxes), side) for side, boxes in alone.items() if boxes)
+    if lone:
+        return Judgement(Verdict.NARROWED, child.PartnerLacking(lone), _code(ends, Code.CHILD_PARTNER_LACKING))
+    return Judgement(Verdict.AGREED, child.PartnersFound())
 
 
-def _for_every_protocol(pair: TunnelEnds, common: dict[Side, Region]) -> Iterator[Remedy]:
+def _for_every_protocol(ends: TunnelEnds, common: dict[Side, Region]) -> Iterator[Remedy]:
     """Yield the changes that let one side's networks be for every protocol, where the other side has that family."""
     for side in Side:
         whole = tuple(dict.fromkeys(Selector(one.family, one.first, one.last) for one in common[side]))
         if any(partners(box, common[side.other]) for box in whole):
-            title = f"Let {pair.names[side]}'s networks be for every protocol"
-            own, far = pair.end(side).changed(local_networks=whole), pair.end(side.other).changed(remote_networks=whole)
-            yield pair.set_facing(title, side, own, far)
+            title = f"Let {ends.names[side]}'s networks be for every protocol"
+            own, far = ends.end(side).changed(local_networks=whole), ends.end(side.other).changed(remote_networks=whole)
+            yield ends.set_facing(title, side, own, far)
 
 
 def listed(selectors: Iterable[Selector]) -> str:

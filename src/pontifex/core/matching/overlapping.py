@@ -14,6 +14,7 @@ from pontifex.core.matching.networks import listed
 from pontifex.core.matching.row import Judgement, Relation, Remedy, Row, RowHeading, Stage, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model import Design, put
+from pontifex.core.reasons import child, named
 
 _Named = tuple[Selector, Tunnel, Side]  # a network beyond a tunnel, and the side of the gateway that names it
 _MOST: Final = 4  # of the tunnels that one shares networks with
@@ -90,30 +91,27 @@ def _note(design: Design, found: dict[str, list[SharedNetworks]], one: _Named, o
         known.append(SharedNetworks(side, rival, networks, theirs != selector and selector.contains(theirs)))
 
 
-def networks_twice(pair: TunnelEnds, shared: SharedNetworks) -> Row:
+def networks_twice(ends: TunnelEnds, shared: SharedNetworks) -> Row:
     """Two tunnels of one gateway that name the same packets: one takes them (RFC 4301 section 4.4.1)."""
-    name = pair.names[shared.side]
-    common = listed(shared.networks)
-    _title, _key = f"{name}'s other tunnels", f"networks-shared-{shared.side.value}"
     if shared.narrower:
-        reason = f"what goes from {name} to {common} is taken by {shared.other.name}, whose networks are narrower"
-        return pair.row(NETWORKS_SHARED[shared.side], Judgement(Verdict.AGREED, reason), shared.side)
-    by_prefixes = pair.tunnel.left.technology.traits.by_allowed_prefixes
-    by = "whichever was entered last" if by_prefixes else "the order of policies, or the last SA,"
-    reason = f"{shared.other.name} has {common} beyond it, too: {by} decides which of them gets the packets"
-    return pair.row(
+        taken = child.TakenByNarrower(shared.side, shared.networks, named(shared.other))
+        return ends.row(NETWORKS_SHARED[shared.side], Judgement(Verdict.AGREED, taken), shared.side)
+    by_prefixes = ends.tunnel.left.technology.traits.by_allowed_prefixes
+    by = child.DecidedBy.LAST_ENTERED if by_prefixes else child.DecidedBy.ORDER
+    reason = child.NetworksTwice(named(shared.other), shared.networks, by)
+    return ends.row(
         NETWORKS_SHARED[shared.side],
-        Judgement(Verdict.NARROWED, reason, Code.HUB_NETWORKS_TWICE, tuple(_told_apart(pair, shared))),
+        Judgement(Verdict.NARROWED, reason, Code.HUB_NETWORKS_TWICE, tuple(_told_apart(ends, shared))),
         shared.side,
     )
 
 
-def _told_apart(pair: TunnelEnds, shared: SharedNetworks) -> Iterator[Remedy]:
+def _told_apart(ends: TunnelEnds, shared: SharedNetworks) -> Iterator[Remedy]:
     """Yield the changes that leave the shared networks to the other tunnel, where something else is left for this one."""
-    end = pair.end(shared.side)
+    end = ends.end(shared.side)
     rest = tuple(one for one in end.remote_networks if one not in shared.networks)
     if rest:
-        own, far = end.changed(remote_networks=rest), pair.end(shared.side.other).changed(local_networks=rest)
-        yield pair.set_facing(f"Leave {listed(shared.networks)} to {shared.other.name}", shared.side, own, far)
+        own, far = end.changed(remote_networks=rest), ends.end(shared.side.other).changed(local_networks=rest)
+        yield ends.set_facing(f"Leave {listed(shared.networks)} to {shared.other.name}", shared.side, own, far)
     spare = shared.other.with_end(Side.LEFT, enabled=False).with_end(Side.RIGHT, enabled=False)
     yield Remedy(title=f"Switch {shared.other.name} off, and keep it as a spare", operations=(put(spare),))

@@ -2,43 +2,37 @@
 
 from __future__ import annotations
 
+from typing import Final
+
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import SIDES, KeyPair, Side
 from pontifex.core.matching.row import Judgement, Verdict
-from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
+from pontifex.core.matching.tunnel_ends import TunnelEnds
+from pontifex.core.reasons import auth, unknown
+
+_SHOWN: Final = 8  # letters of a public key, which tell two apart
 
 
-def judge_public_key(pair: TunnelEnds, side: Side) -> Judgement:
+def judge_public_key(ends: TunnelEnds, side: Side) -> Judgement:
     """Compare an end's public key with the one that the other end has for it."""
-    own, theirs = pair.end(side).key_pair, pair.end(side.other).peer_public_key
-    mirrored(side, "key_pair", "peer_public_key")
-    name, far = pair.names[side], pair.names[side.other]
+    own, theirs = ends.end(side).key_pair, ends.end(side.other).peer_public_key
     if own is None or theirs is None:
-        return Judgement(Verdict.UNKNOWN, f"{name}'s public key is not known yet at {name if own is None else far}")
+        return Judgement(Verdict.UNKNOWN, unknown.PublicKeyNotKnown(side, side if own is None else side.other))
     if own.public == theirs:
-        return Judgement(Verdict.AGREED, "both have the same key")
-    mend = pair.set_field(side.other, f"Give {far} {name}'s public key", peer_public_key=own.public)
-    far_own = pair.end(side.other).key_pair
+        return Judgement(Verdict.AGREED, auth.PublicKeyAgreed())
+    title = f"Give {ends.names[side.other]} {ends.names[side]}'s public key"
+    mend = ends.set_field(side.other, title, peer_public_key=own.public)
+    far_own = ends.end(side.other).key_pair
     if far_own and far_own.public == theirs:
-        return Judgement(Verdict.DIFFERS, f"{far} has its own public key as that of {name}", Code.PEER_OWN_KEY, (mend,))
-    return Judgement(
-        Verdict.DIFFERS,
-        f"{far} has another key for {name} ({_short(theirs)} for {_short(own.public)})",
-        Code.PEER_KEY_DIFFERS,
-        (mend,),
-    )
+        return Judgement(Verdict.DIFFERS, auth.OwnPublicKey(side), Code.PEER_OWN_KEY, (mend,))
+    differ = auth.PublicKeysDiffer(side, theirs[:_SHOWN], own.public[:_SHOWN])
+    return Judgement(Verdict.DIFFERS, differ, Code.PEER_KEY_DIFFERS, (mend,))
 
 
-def _short(public: str) -> str:
-    return f"{public[:8]}…"
-
-
-def judge_same_key(pair: TunnelEnds) -> Judgement:
+def judge_same_key(ends: TunnelEnds) -> Judgement:
     """Find two ends that share one key pair: each would talk to itself."""
-    pairs: list[KeyPair | None] = [pair.end(side).key_pair for side in SIDES]
+    pairs: list[KeyPair | None] = [ends.end(side).key_pair for side in SIDES]
     left, right = pairs
     if left and right and left.public == right.public:
-        reason = "both ends have the same key pair; it was copied with the configuration"
-        return Judgement(Verdict.DIFFERS, reason, code=Code.PEER_ONE_KEY_PAIR)
-    reason = "each end has a key pair of its own" if left and right else "not known at both ends"
-    return Judgement(Verdict.AGREED, reason)
+        return Judgement(Verdict.DIFFERS, auth.OneKeyPair(), Code.PEER_ONE_KEY_PAIR)
+    return Judgement(Verdict.AGREED, auth.OwnKeyPairs() if left and right else auth.KeyPairsNotKnown())

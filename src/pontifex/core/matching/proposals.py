@@ -20,6 +20,7 @@ from pontifex.core.ipsec import (
 from pontifex.core.kinds import SIDES, Side, Technology
 from pontifex.core.matching.row import Alternative, Judgement, ProposalAlignment, Remedy, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
+from pontifex.core.reasons import init, unknown
 
 Lists = dict[Side, tuple[Proposal, ...]]
 
@@ -56,90 +57,82 @@ IKE: Final = {Technology.IPSEC_IKEV2: _IKE, Technology.IPSEC_IKEV1: _PHASE_1}
 CHILD: Final = {Technology.IPSEC_IKEV2: _CHILD, Technology.IPSEC_IKEV1: _PHASE_2}
 
 
-def judge_ike(pair: TunnelEnds) -> Judgement:
+def judge_ike(ends: TunnelEnds) -> Judgement:
     """Negotiate the IKE SA."""
-    return _judge_proposals(pair, IKE[pair.tunnel.left.technology])
+    return _judge_proposals(ends, IKE[ends.tunnel.left.technology])
 
 
-def judge_child(pair: TunnelEnds) -> Judgement:
+def judge_child(ends: TunnelEnds) -> Judgement:
     """Negotiate the Child SA as it comes up."""
-    return _judge_proposals(pair, CHILD[pair.tunnel.left.technology])
+    return _judge_proposals(ends, CHILD[ends.tunnel.left.technology])
 
 
-def lists_of(pair: TunnelEnds, kind: Negotiated) -> Lists:
+def lists_of(ends: TunnelEnds, kind: Negotiated) -> Lists:
     """Return the proposals of each side."""
-    return {side: getattr(pair.end(side), kind.field) for side in SIDES}
+    return {side: getattr(ends.end(side), kind.field) for side in SIDES}
 
 
-def settled(pair: TunnelEnds, kind: Negotiated) -> Agreement | Refusal | None:
+def settled(ends: TunnelEnds, kind: Negotiated) -> Agreement | Refusal | None:
     """Return what the two lists settle on; None where one is not known or invalid."""
-    if kind.key not in pair.settled:
-        lists = lists_of(pair, kind)
-        sound = all(lists.values()) and not _first_fault(pair, kind, lists)
-        pair.settled[kind.key] = negotiate(lists[pair.caller], lists[pair.caller.other], kind.leave_out) if sound else None
-    return pair.settled[kind.key]
+    if kind.key not in ends.settled:
+        lists = lists_of(ends, kind)
+        sound = all(lists.values()) and not _first_fault(kind, lists)
+        ends.settled[kind.key] = negotiate(lists[ends.caller], lists[ends.caller.other], kind.leave_out) if sound else None
+    return ends.settled[kind.key]
 
 
-def _judge_proposals(pair: TunnelEnds, kind: Negotiated) -> Judgement:
+def _judge_proposals(ends: TunnelEnds, kind: Negotiated) -> Judgement:
     """Negotiate one kind of SA as the end that calls would (RFC 7296 section 2.7)."""
-    lists = lists_of(pair, kind)
-    missing = [pair.names[side] for side in SIDES if not lists[side]]
+    lists = lists_of(ends, kind)
+    missing = tuple(side for side in SIDES if not lists[side])
     if missing:
-        return Judgement(Verdict.UNKNOWN, f"the proposals of {' and '.join(missing)} are not known yet")
-    invalid = _first_fault(pair, kind, lists)
+        return Judgement(Verdict.UNKNOWN, unknown.ProposalsNotKnown(missing))
+    invalid = _first_fault(kind, lists)
     if invalid:
-        side, fault = invalid
+        side = invalid.side
         sound = not any(proposal.faults(kind.protocol) for proposal in lists[side.other])
-        mend = (pair.copy_to(side, kind.title, kind.field, kind.field),) if sound else ()
-        return Judgement(Verdict.DIFFERS, fault, code=kind.invalid, remedies=mend)
-    outcome = settled(pair, kind)
+        mend = (ends.copy_to(side, kind.title, kind.field, kind.field),) if sound else ()
+        return Judgement(Verdict.DIFFERS, invalid, kind.invalid, mend)
+    outcome = settled(ends, kind)
     assert outcome is not None  # both lists are known and sound
     if isinstance(outcome, Agreement):
         same = lists[Side.LEFT] == lists[Side.RIGHT]
-        reason = _what_is_taken(pair, kind, outcome) + ("" if same else _depending(pair, kind, lists, outcome))
-        return Judgement(Verdict.AGREED if same else Verdict.NEGOTIATED, reason, value=outcome.label)
-    reason = f"no proposal is common to both; the nearest pair has no common {_listed(outcome.nearest.unmet)}"
-    remedies = meeting_remedies(pair, kind, outcome, pair.caller, kind.leave_out)
-    return Judgement(Verdict.DIFFERS, reason, code=kind.none_common, remedies=remedies)
+        by_own_order, turned = (None, None) if same else _depending(ends, kind, lists, outcome)
+        second_try = init.AfterSecondTry() if kind.protocol is Protocol.IKE and outcome.extra_round_trip else None
+        taken = init.ProposalTaken(ends.caller, outcome.label, second_try, by_own_order, turned)
+        return Judgement(Verdict.AGREED if same else Verdict.NEGOTIATED, taken, value=outcome.label)
+    remedies = meeting_remedies(ends, kind, outcome, ends.caller, kind.leave_out)
+    return Judgement(Verdict.DIFFERS, init.NoProposalCommon(outcome.nearest.unmet), kind.none_common, remedies)
 
 
-def _listed(types: tuple[TransformType, ...]) -> str:
-    return ", ".join(type_.value for type_ in types)
-
-
-def _what_is_taken(pair: TunnelEnds, kind: Negotiated, outcome: Agreement) -> str:
-    """Say what is chosen."""
-    caller = pair.caller
-    text = f"{pair.names[caller]} offers, {pair.names[caller.other]} takes {outcome.label}"
-    if kind.protocol is Protocol.IKE and outcome.extra_round_trip:
-        text += ", after a second try: the caller's first guess is another group"
-    return text
-
-
-def _depending(pair: TunnelEnds, kind: Negotiated, lists: Lists, outcome: Agreement) -> str:
-    """Say where the choice depends on the responder's habit or on who calls (RFC 7296 section 2.7)."""
-    caller, text = pair.caller, ""
+def _depending(
+    ends: TunnelEnds, kind: Negotiated, lists: Lists, outcome: Agreement
+) -> tuple[init.ByOwnOrder | None, init.WhenTurned | None]:
+    """Return what is taken instead by the responder's own order, and when the other end calls (RFC 7296 section 2.7)."""
+    caller = ends.caller
     offer, accept = lists[caller], lists[caller.other]
     own_order = negotiate(offer, accept, kind.leave_out, Habit.RESPONDER)
-    if isinstance(own_order, Agreement) and own_order.chosen != outcome.chosen:
-        text += f"; if it goes by its own order, {own_order.label}"
+    other = isinstance(own_order, Agreement) and own_order.chosen != outcome.chosen
+    by_own_order = init.ByOwnOrder(own_order.label) if other and isinstance(own_order, Agreement) else None
+    if not ends.calls(caller.other):
+        return by_own_order, None
     turned = negotiate(accept, offer, kind.leave_out)
-    if pair.calls(caller.other) and isinstance(turned, Agreement) and turned.chosen != outcome.chosen:
-        text += f"; when {pair.names[caller.other]} calls, {turned.label}"
-    return text
+    if isinstance(turned, Agreement) and turned.chosen != outcome.chosen:
+        return by_own_order, init.WhenTurned(caller.other, turned.label)
+    return by_own_order, None
 
 
-def _first_fault(pair: TunnelEnds, kind: Negotiated, lists: Lists) -> tuple[Side, str] | None:
+def _first_fault(kind: Negotiated, lists: Lists) -> init.ProposalInvalid | None:
     for side in SIDES:
         for number, proposal in enumerate(lists[side], start=1):
             faults = proposal.faults(kind.protocol)
             if faults:
-                return side, f"{pair.names[side]}'s proposal {number} is invalid: {', '.join(faults)}"
+                return init.ProposalInvalid(side, number, tuple(faults))
     return None
 
 
 def meeting_remedies(
-    pair: TunnelEnds,
+    ends: TunnelEnds,
     kind: Negotiated,
     refusal: Refusal,
     offering: Side,
@@ -150,28 +143,28 @@ def meeting_remedies(
     The smallest change of the nearest pair, at either end; one end's list for both; the other end's first proposal
     behind one's own.
     """
-    lists = lists_of(pair, kind)
+    lists = lists_of(ends, kind)
     places = {offering: refusal.nearest.offered, offering.other: refusal.nearest.accepted}
     smallest = tuple(
         found
         for side in (Side.RIGHT, Side.LEFT)
-        if (found := _smallest_change(pair, kind, lists, refusal.nearest.unmet, places, side, leave_out))
+        if (found := _smallest_change(ends, kind, lists, refusal.nearest.unmet, places, side, leave_out))
     )
     as_well = tuple(
-        pair.set_named(
+        ends.set_named(
             side,
-            f"Let {pair.names[side]} offer {lists[side.other][0].label} as well",
+            f"Let {ends.names[side]} offer {lists[side.other][0].label} as well",
             kind.field,
             (*lists[side], lists[side.other][0]),
         )
         for side in (Side.RIGHT, Side.LEFT)
         if kind.protocol is not Phase.PHASE_1  # more than one first phase is fine, but some devices keep one only
     )
-    return (*smallest, *pair.copies(kind.title, kind.field, kind.field), *as_well)
+    return (*smallest, *ends.copies(kind.title, kind.field, kind.field), *as_well)
 
 
 def _smallest_change(
-    pair: TunnelEnds,
+    ends: TunnelEnds,
     kind: Negotiated,
     lists: Lists,
     unmet: tuple[TransformType, ...],
@@ -193,19 +186,19 @@ def _smallest_change(
     if changed.faults(kind.protocol) or not meets:
         return None
     what = ", ".join(transform.label for transform in added)
-    title = f"Let {pair.names[side]} take {what} in proposal {places[side] + 1}"
-    return pair.set_named(side, title, kind.field, proposals)
+    title = f"Let {ends.names[side]} take {what} in proposal {places[side] + 1}"
+    return ends.set_named(side, title, kind.field, proposals)
 
 
-def ladder(pair: TunnelEnds, field: str) -> ProposalAlignment | None:
+def ladder(ends: TunnelEnds, field: str) -> ProposalAlignment | None:
     """Return both lists as ladders with the rungs that meet; None for a field that holds no proposals."""
-    kinds = {kind.field: kind for table in (IKE, CHILD) if (kind := table.get(pair.tunnel.left.technology))}
+    kinds = {kind.field: kind for table in (IKE, CHILD) if (kind := table.get(ends.tunnel.left.technology))}
     kind = kinds.get(field)
-    if kind is None or pair.technology is None:
+    if kind is None or ends.technology is None:
         return None
-    outcome = settled(pair, kind)
-    left, right = (lists_of(pair, kind)[side] for side in SIDES)
-    turned = pair.caller is Side.RIGHT
+    outcome = settled(ends, kind)
+    left, right = (lists_of(ends, kind)[side] for side in SIDES)
+    turned = ends.caller is Side.RIGHT
     chosen = nearest = None
     if isinstance(outcome, Agreement):
         chosen = _rung(outcome.offered, outcome.accepted, turned)

@@ -12,7 +12,7 @@ from pontifex.core.kinds import SIDES, Side
 from pontifex.core.matching.end_fields import TEXTS
 from pontifex.core.matching.row import Row
 from pontifex.core.matching.tunnel_ends import TunnelEnds
-from pontifex.core.model.difference import written
+from pontifex.core.model.written import written
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -23,31 +23,31 @@ class Questions:
     right: Annotated[str, Field(title="For the right end's keeper")]
 
 
-def questions(pair: TunnelEnds, rows: Sequence[Row]) -> Questions:
+def questions(ends: TunnelEnds, rows: Sequence[Row]) -> Questions:
     """Return what to ask, from the rows that are compared. What stops the comparison comes first; keys are never asked for."""
-    texts = {side: _text(pair, rows, side) for side in SIDES}
+    texts = {side: _text(ends, rows, side) for side in SIDES}
     return Questions(left=texts[Side.LEFT], right=texts[Side.RIGHT])
 
 
-def _text(pair: TunnelEnds, rows: Sequence[Row], side: Side) -> str:
+def _text(ends: TunnelEnds, rows: Sequence[Row], side: Side) -> str:
     asked: dict[str, str] = {}
     for row in rows:
         mine, theirs = (row.left, row.right) if side is Side.LEFT else (row.right, row.left)
-        if mine.field in TEXTS and getattr(pair.end(side), mine.field) in (None, ()):
-            asked.setdefault(mine.field, _with_ours(pair, side, TEXTS[mine.field].question, theirs.field))
+        if mine.field in TEXTS and getattr(ends.end(side), mine.field) in (None, ()):
+            asked.setdefault(mine.field, _with_ours(ends, side, TEXTS[mine.field].question, theirs.field))
     if not asked:
         return ""
     head = [
-        f"Tunnel {pair.tunnel.name}: what we need to know of your end ({pair.names[side]})",
-        f"Our end is {pair.names[side.other]}.",
+        f"Tunnel {ends.tunnel.name}: what we need to know of your end ({ends.names[side]})",
+        f"Our end is {ends.names[side.other]}.",
         "",
     ]
     return "\n".join([*head, *(f"{number}. {text}" for number, text in enumerate(asked.values(), start=1)), ""])
 
 
-def _with_ours(pair: TunnelEnds, side: Side, question: str, field: str) -> str:
+def _with_ours(ends: TunnelEnds, side: Side, question: str, field: str) -> str:
     """Add what our own end has, where that helps and is no secret."""
-    value = getattr(pair.end(side.other), field)
+    value = getattr(ends.end(side.other), field)
     if TEXTS[field].secret or not TEXTS[field].said or value in (None, ()):
         return question
     return f"{question} (We have: {written(value)})"

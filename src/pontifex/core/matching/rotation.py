@@ -9,8 +9,8 @@ from pydantic import Field
 
 from pontifex.core.kinds import SIDES, AuthMethod
 from pontifex.core.matching.authentication import uses
-from pontifex.core.matching.rekey import minutes
 from pontifex.core.matching.tunnel_ends import TunnelEnds
+from pontifex.core.reasons.reason import minutes
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -21,11 +21,11 @@ class RotationStep:
     why: Annotated[str, Field(title="Why then, and what may happen meanwhile")]
 
 
-def rotation(pair: TunnelEnds) -> tuple[RotationStep, ...]:
+def rotation(ends: TunnelEnds) -> tuple[RotationStep, ...]:
     """Return the steps. A key is used in IKE_AUTH alone (RFC 7296 section 2.15): a running SA outlives its change."""
-    if not (pair.technology and pair.technology.is_ipsec and uses(pair, AuthMethod.PRE_SHARED_KEY)):
+    if not (ends.technology and ends.technology.is_ipsec and uses(ends, AuthMethod.PRE_SHARED_KEY)):
         return ()
-    caller, answers = pair.names[pair.caller], pair.names[pair.caller.other]
+    caller, answers = ends.names[ends.caller], ends.names[ends.caller.other]
     return (
         RotationStep(
             title="Make the new key here and set it at both ends of the design, in one change",
@@ -33,11 +33,11 @@ def rotation(pair: TunnelEnds) -> tuple[RotationStep, ...]:
         ),
         RotationStep(
             title=f"Enter it at {answers} first",
-            why=f"{_role(pair)} The running SA is not touched: the key is asked for in IKE_AUTH alone.",
+            why=f"{_role(ends)} The running SA is not touched: the key is asked for in IKE_AUTH alone.",
         ),
         RotationStep(
             title=f"Enter it at {caller} directly afterwards, and read the fingerprint across",
-            why=f"{_window(pair)} A call between the two entries fails with AUTHENTICATION_FAILED.",
+            why=f"{_window(ends)} A call between the two entries fails with AUTHENTICATION_FAILED.",
         ),
         RotationStep(
             title=f"Let {caller} call anew while somebody watches",
@@ -47,16 +47,16 @@ def rotation(pair: TunnelEnds) -> tuple[RotationStep, ...]:
     )
 
 
-def _role(pair: TunnelEnds) -> str:
-    answers = pair.caller.other
-    if pair.calls(answers):
+def _role(ends: TunnelEnds) -> str:
+    answers = ends.caller.other
+    if ends.calls(answers):
         return "Both ends call, so the order is yours; keep to one all the same."
-    return f"{pair.names[answers]} only answers."
+    return f"{ends.names[answers]} only answers."
 
 
-def _window(pair: TunnelEnds) -> str:
+def _window(ends: TunnelEnds) -> str:
     """Say how long the two ends may differ."""
-    times = [end.ike_lifetime_s for side in SIDES if (end := pair.end(side)).reauthenticate and end.ike_lifetime_s]
+    times = [end.ike_lifetime_s for side in SIDES if (end := ends.end(side)).reauthenticate and end.ike_lifetime_s]
     if times:
         return f"The window is at most {minutes(min(times))}: then the ends authenticate anew."
     return "The window is open until something restarts: neither end authenticates anew by itself."

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import Enum
 from functools import cache
@@ -14,6 +13,7 @@ from pontifex.core.catalogue import Code
 from pontifex.core.frozen_model import Choice
 from pontifex.core.kinds import Side
 from pontifex.core.model import Operation
+from pontifex.core.reasons import Names, Reason, clause
 
 
 class Stage(Choice):
@@ -69,7 +69,7 @@ class Judgement:
     """A verdict, why, the code of the finding that it is, the ways to mend it, and the value that both ends settle on."""
 
     verdict: Verdict
-    reason: str
+    reason: Reason
     code: Code | None = None
     remedies: tuple[Remedy, ...] = ()
     value: str = ""
@@ -118,7 +118,7 @@ class Row:
     heading: RowHeading
     judgement: Judgement
     this: Side  # whose own field it is about
-    names: Mapping[Side, str]
+    names: Names
 
     @property
     def key(self) -> str:
@@ -156,9 +156,14 @@ class Row:
         return self.judgement.value
 
     @property
-    def reason(self) -> str:
-        """Why, in one clause."""
+    def reason(self) -> Reason:
+        """Why."""
         return self.judgement.reason
+
+    @property
+    def clause(self) -> str:
+        """Why, in one clause."""
+        return clause(self.judgement.reason, self.names)
 
     @property
     def code(self) -> Code | None:
@@ -209,6 +214,6 @@ class ShownRow:
     reason: Annotated[str, Field(title="Reason in one clause", examples=["the keys differ"])]
     code: Annotated[Code | None, Field(title="Code of the finding", description="Null when nothing is to be mended.")] = None
     remedies: Annotated[tuple[Remedy, ...], Field(title="Remedies")] = ()
-    left_text: Annotated[str, Field(title="Left value", examples=["fqdn harbour.skerry.example"])]
-    right_text: Annotated[str, Field(title="Right value", examples=["fqdn harbour.skerry.example"])]
+    left_text: Annotated[str | None, Field(title="Left value", description="Null while it isn't set.")]
+    right_text: Annotated[str | None, Field(title="Right value", description="Null while it isn't set.")]
     ladder: Annotated[ProposalAlignment | None, Field(title="Both lists of proposals as ladders")] = None

@@ -13,6 +13,7 @@ from pontifex.core.kinds import ANY_PEER, SIDES, Gateway, Side, Technology, Tran
 from pontifex.core.matching.around import has_no_way_around, routes_around
 from pontifex.core.matching.row import Judgement, Remedy, Row, RowHeading
 from pontifex.core.model import Design, Put, apply_operations, put
+from pontifex.core.reasons import Names
 
 
 def mirrored(side: Side, own: str, far: str) -> tuple[str, str]:
@@ -35,12 +36,12 @@ class TunnelEnds:
         return self.tunnel.left if side is Side.LEFT else self.tunnel.right
 
     @cached_property
-    def names(self) -> dict[Side, str]:
+    def names(self) -> Names:
         """What to call each end; where both stand at one site, by gateway."""
-        names = {side: self.design.site_of(self.end(side)).name for side in SIDES}
-        if names[Side.LEFT] == names[Side.RIGHT]:
-            return {side: self.design.gateway_by_id[self.end(side).gateway_id].name for side in SIDES}
-        return names
+        left, right = (self.design.site_of(self.end(side)).name for side in SIDES)
+        if left == right:
+            left, right = (self.gateway(side).name for side in SIDES)
+        return Names(left, right)
 
     @cached_property
     def technology(self) -> Technology | None:

@@ -24,14 +24,14 @@ _TOUCHING_OTHERS: Final = frozenset(
 )
 
 
-def vetted(pair: TunnelEnds, rows: Iterable[Row], compare: Callable[[TunnelEnds], Iterable[Row]]) -> tuple[Row, ...]:
+def vetted(ends: TunnelEnds, rows: Iterable[Row], compare: Callable[[TunnelEnds], Iterable[Row]]) -> tuple[Row, ...]:
     """Return the rows without the remedies that would leave their own row as it is, or make another one block."""
     found = tuple(rows)
     if not any(row.remedies and row.code in _TOUCHING_OTHERS for row in found):
         return found
     before = _blocking(found)
     return tuple(
-        _with(row, tuple(one for one in row.remedies if _mends(row, before, compare(pair.after(one)))))
+        _with(row, tuple(one for one in row.remedies if _mends(row, before, compare(ends.after(one)))))
         if row.remedies and row.code in _TOUCHING_OTHERS
         else row
         for row in found

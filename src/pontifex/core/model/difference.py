@@ -4,20 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from enum import Enum
 from itertools import chain, islice
-from typing import Annotated, Any
+from typing import Annotated
 
 from pydantic import Field
 
 from pontifex.core.frozen_model import FrozenModel
-from pontifex.core.ipsec.preshared_key import KeyFacts
-from pontifex.core.ipsec.proposal import Proposal
-from pontifex.core.kinds import AuthMethod, Member, ObjectType, Path, SuffixResolver, Technology
+from pontifex.core.kinds import ObjectType
 from pontifex.core.model.design import Design, DesignObject
 from pontifex.core.model.operations import Put, Remove, put
-
-ABSENT = "—"
+from pontifex.core.model.written import ABSENT, WrittenObject
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -48,6 +44,8 @@ class ChangedObject:
 class Difference:
     """All objects that differ between two states, in canonical order."""
 
+    before: Design
+    after: Design
     objects: tuple[ChangedObject, ...]
 
     @property
@@ -62,7 +60,8 @@ class Difference:
 
     def fields(self, most: int) -> tuple[FieldChange, ...]:
         """What changed, field by field, in words that a person can check before agreeing; `most` of them at most."""
-        return tuple(islice(chain.from_iterable(map(_object_fields, self.objects)), most))
+        found = (_object_fields(one, self.before, self.after) for one in self.objects)
+        return tuple(islice(chain.from_iterable(found), most))
 
 
 def difference(before: Design, after: Design) -> Difference:
@@ -75,73 +74,43 @@ def difference(before: Design, after: Design) -> Difference:
             was, is_ = old.get(id_), new.get(id_)
             if was != is_:
                 found.append(ChangedObject(type_, id_, was, is_))
-    return Difference(tuple(found))
+    return Difference(before, after, tuple(found))
 
 
 def _operation(type_: ObjectType, id_: str, wanted: DesignObject | None) -> Put | Remove:
     return Remove(type=type_, id=id_) if wanted is None else put(wanted)
 
 
-def _object_fields(one: ChangedObject) -> Iterator[FieldChange]:
+def _object_fields(one: ChangedObject, before: Design, after: Design) -> Iterator[FieldChange]:
     name = str(getattr(one.after or one.before, "name", one.id))
     if one.before is None or one.after is None:
-        yield FieldChange(type=one.type, id=one.id, name=name, field="", before=_summary(one.before), after=_summary(one.after))
+        was, is_ = _summary(one.before, before), _summary(one.after, after)
+        yield FieldChange(type=one.type, id=one.id, name=name, field="", before=was, after=is_)
         return
-    for field, left, right in _fields(one.before, one.after, ""):
+    states = WrittenObject(one.before, before), WrittenObject(one.after, after)
+    for field, left, right in _fields(one.before, one.after, states, "", ""):
         yield FieldChange(type=one.type, id=one.id, name=name, field=field, before=left, after=right)
 
 
-def _fields(was: FrozenModel, is_: FrozenModel, path: str) -> Iterator[tuple[str, str, str]]:
+def _fields(
+    was: FrozenModel, is_: FrozenModel, states: tuple[WrittenObject, WrittenObject], path: str, title: str
+) -> Iterator[tuple[str, str, str]]:
+    """Yield title and both values of each field that differs, of an object or of one of its ends."""
     for field, info in type(was).model_fields.items():
         left, right = getattr(was, field), getattr(is_, field)
         if left == right:
             continue
-        title = path + (info.title or field)
+        called = title + (info.title or field)
         if field in ("left", "right"):
-            yield from _fields(left, right, title + ": ")
+            yield from _fields(left, right, states, f"{field}/", f"{called}: ")
         else:
-            yield title, written(left), written(right)
+            yield called, states[0].field(f"{path}{field}", left), states[1].field(f"{path}{field}", right)
 
 
-def _summary(item: DesignObject | None) -> str:
+def _summary(item: DesignObject | None, design: Design) -> str:
     """The object in one line: its name and its other plain fields."""
     if item is None:
         return ABSENT
-    fields = [getattr(item, field) for field in type(item).model_fields if field not in ("id", "left", "right")]
-    return ", ".join(written(field) for field in fields if field not in (None, "", ()))
-
-
-def _of_two_words(value: Path | Member | SuffixResolver) -> str:
-    if isinstance(value, SuffixResolver):
-        return f"{value.suffix} by {value.resolver}"
-    limits = _limits(value) if isinstance(value, Path) else ()
-    return " ".join((f"{value.type.value} {value.id}", *limits))
-
-
-def _limits(path: Path) -> Iterator[str]:
-    for limit, word, unit in (
-        (path.most_delay_ms, "delay", "ms"),
-        (path.most_jitter_ms, "jitter", "ms"),
-        (path.most_loss_percent, "loss", "%"),
-    ):
-        if limit is not None:
-            yield f"{word} up to {limit:g} {unit}"
-
-
-def written(value: Any) -> str:
-    """Write a field's value for a person; a key shows as its fingerprint."""
-    if value is None or value in ((), ""):
-        return ABSENT
-    if isinstance(value, tuple):
-        return "; ".join(written(part) for part in value)
-    if isinstance(value, Proposal):
-        return value.label
-    if isinstance(value, KeyFacts):
-        return f"key {value.fingerprint} ({value.length} characters)"
-    if isinstance(value, Technology | AuthMethod):
-        return value.label
-    if isinstance(value, Path | Member | SuffixResolver):
-        return _of_two_words(value)
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    return str(value.value if isinstance(value, Enum) else value)
+    state = WrittenObject(item, design)
+    fields = [(field, getattr(item, field)) for field in type(item).model_fields if field not in ("id", "left", "right")]
+    return ", ".join(state.field(field, value) for field, value in fields if value not in (None, "", ()))

@@ -11,6 +11,7 @@ from pontifex.core.addressing import Address, Selector, Service
 from pontifex.core.addressing.selector import ANY_PORT, WITH_PORTS
 from pontifex.core.matching import Forecast, GatewayTunnels, StageState, TunnelEnds, compare, forecast
 from pontifex.core.model import Design
+from pontifex.core.reasons import clause
 from pontifex.core.routing.links.quality import Quality
 
 ANY_SERVICE: Final = Service()
@@ -132,6 +133,6 @@ def failing_of(forecasts: Iterable[Forecast]) -> Failing:
     found = Failing()
     for one in forecasts:
         if one.state in (StageState.FAILS, StageState.UNKNOWN):
-            why = one.sentence[:1].lower() + one.sentence[1:].rstrip(".")
+            why = clause(one.sentence.reason, one.sentence.names)
             (found.down if one.state is StageState.FAILS else found.unknown)[one.tunnel_id] = why
     return found

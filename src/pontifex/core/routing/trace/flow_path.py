@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import Enum
-from typing import Annotated
+from typing import Annotated, Final
 
 from pydantic import Field
 
 from pontifex.core.addressing import Address
+from pontifex.core.reasons import Reason, Sentence, all_named, paths
+from pontifex.core.reasons.paths import Fate
 from pontifex.core.routing.tables.tables import Tables
 from pontifex.core.routing.trace.decide import Cause
 
@@ -64,7 +66,7 @@ class FlowPath:
 class Trace:
     """A flow, there and back."""
 
-    verdict: Annotated[str, Field(title="Verdict", examples=["Arrives and returns by Harbour–Ostvik."])]
+    verdict: Annotated[Sentence, Field(title="Verdict", examples=["Arrives and returns by Harbour–Ostvik."])]
     forward: FlowPath
     back: Annotated[FlowPath | None, Field(title="The answer", description="Null where nothing arrives that could be answered.")]
     remarks: Annotated[tuple[str, ...], Field(title="What this trace doesn't look at")] = ()
@@ -78,29 +80,35 @@ def uses(traced: Trace) -> set[str] | None:
     return {id_ for hop in hops for id_ in (hop.gateway_id, hop.tunnel_id, hop.uplink_id) if id_}
 
 
-def verdict_of(tables: Tables, forward: FlowPath, back: FlowPath | None) -> str:
-    """Say in one sentence what becomes of a flow and of its answer."""
+_FATES: Final = {
+    End.UNPROTECTED: Fate.UNPROTECTED,
+    End.HELD: Fate.HELD,
+    End.INTERNET: Fate.INTERNET,
+    End.UNKNOWN: Fate.NOT_YET,
+}
+
+
+def verdict_of(tables: Tables, forward: FlowPath, back: FlowPath | None) -> Sentence:
+    """Return what becomes of a flow and of its answer."""
+    return Sentence(_verdict(tables, forward, back))
+
+
+def _verdict(tables: Tables, forward: FlowPath, back: FlowPath | None) -> Reason:
     if forward.end is not End.ARRIVES or back is None:
-        began = {
-            End.UNPROTECTED: "Leaves unprotected",
-            End.HELD: "Is held",
-            End.INTERNET: "Leaves to the Internet",
-            End.UNKNOWN: "Is not known further" if forward.cause is Cause.NEIGHBOUR else "Is not known yet",
-        }.get(forward.end, "Is lost")
-        return f"{began}: {forward.reason}."
+        beyond = forward.end is End.UNKNOWN and forward.cause is Cause.NEIGHBOUR
+        return paths.Ends(Fate.NOT_FURTHER if beyond else _FATES.get(forward.end, Fate.LOST), forward.reason)
     if back.end is End.UNKNOWN:
-        return f"Arrives{_through(tables, forward)}; of the answer it is not known yet: {back.reason}."
+        return paths.AnswerNotKnown(_through(tables, forward), back.reason)
     if back.end is not End.ARRIVES:
-        verb = {End.UNPROTECTED: "leaves unprotected", End.HELD: "is held"}.get(back.end, "is lost")
-        return f"Arrives{_through(tables, forward)}, and the answer {verb}: {back.reason}."
+        return paths.AnswerEnds(_through(tables, forward), _FATES.get(back.end, Fate.LOST), back.reason)
     if forward.tunnels == tuple(reversed(back.tunnels)):
-        return f"Arrives and returns{_through(tables, forward)}."
-    return f"Arrives{_through(tables, forward)}, and returns another way{_through(tables, back)}."
+        return paths.ArrivesAndReturns(_through(tables, forward))
+    return paths.ReturnsElsewhere(_through(tables, forward), _through(tables, back))
 
 
-def _through(tables: Tables, way: FlowPath) -> str:
-    names = [tables.design.tunnel_by_id[id_].name for id_ in way.tunnels]
-    return f" by {' and '.join(names)}" if names else " within the site"
+def _through(tables: Tables, way: FlowPath) -> paths.ByTunnels | paths.WithinSite:
+    tunnels = tuple(tables.design.tunnel_by_id[id_] for id_ in way.tunnels)
+    return paths.ByTunnels(all_named(tunnels)) if tunnels else paths.WithinSite()
 
 
 def remarks_on(tables: Tables, forward: FlowPath, back: FlowPath | None) -> tuple[str, ...]:

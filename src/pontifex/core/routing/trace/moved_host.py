@@ -10,6 +10,7 @@ from pydantic import Field
 from pontifex.core.addressing import Address
 from pontifex.core.kinds import Host, Network
 from pontifex.core.model import Design, apply_operations, put
+from pontifex.core.reasons import Sentence
 from pontifex.core.routing.all_flows.matrix import Reach, flow_between, reach_of
 from pontifex.core.routing.tables.tables import Tables
 from pontifex.core.routing.trace.flow import Conditions
@@ -25,8 +26,8 @@ class MovedPair:
     begins: Annotated[bool, Field(title="The host begins the connection")]
     before: Reach
     after: Reach
-    verdict_before: str
-    verdict_after: str
+    verdict_before: Sentence
+    verdict_after: Sentence
 
 
 def moved_host(

@@ -1,0 +1,199 @@
+"""What findings say of paths: routes and what is wanted, rules and their order, and what becomes of a flow."""
+
+from __future__ import annotations
+
+from pontifex.core.addressing import Address, Prefix, Service
+from pontifex.core.frozen_model import Choice
+from pontifex.core.kinds import Gateway, Intent, Network, Rule, Tunnel, Uplink
+from pontifex.core.reasons.addresses import NetworkOf
+from pontifex.core.reasons.reason import Named, Reason
+
+# What becomes of a flow, and of its answer
+
+
+class Fate(Choice):
+    """How a flow ends that doesn't arrive."""
+
+    UNPROTECTED = "leaves unprotected"
+    HELD = "is held"
+    INTERNET = "leaves to the Internet"
+    NOT_FURTHER = "is not known further"
+    NOT_YET = "is not known yet"
+    LOST = "is lost"
+
+
+class ByTunnels(Reason, text=" by {tunnels:and}"):
+    tunnels: tuple[Named[Tunnel], ...]
+
+
+class WithinSite(Reason, text=" within the site"):
+    pass
+
+
+class Ends(Reason, text="{fate}: {why}"):
+    fate: Fate
+    why: str
+
+
+class AnswerNotKnown(Reason, text="arrives{there}; of the answer it is not known yet: {why}"):
+    there: ByTunnels | WithinSite
+    why: str
+
+
+class AnswerEnds(Reason, text="arrives{there}, and the answer {fate}: {why}"):
+    there: ByTunnels | WithinSite
+    fate: Fate
+    why: str
+
+
+class ArrivesAndReturns(Reason, text="arrives and returns{there}"):
+    there: ByTunnels | WithinSite
+
+
+class ReturnsElsewhere(Reason, text="arrives{there}, and returns another way{back}"):
+    there: ByTunnels | WithinSite
+    back: ByTunnels | WithinSite
+
+
+# What is wanted
+
+
+class ForService(Reason, text=" ({service})"):
+    service: Service
+
+
+class Wanted(Reason, text="{source} to reach {target}{service}"):
+    source: NetworkOf
+    target: NetworkOf
+    service: ForService | None
+
+
+class WantNotMet(Reason, text="{intent} wants {wanted:some}, which {outcome}"):
+    intent: Named[Intent]
+    wanted: tuple[Wanted, ...]
+    outcome: Reason
+
+
+# Routes
+
+
+class RouteUnneeded(Reason, text="the route {prefix} leads into {tunnel}, and no intent needs it"):
+    prefix: Prefix
+    tunnel: Named[Tunnel]
+
+
+class TunnelEndsElsewhere(Reason, text="{gateway} has the route {prefix} into {tunnel}, which doesn't end there"):
+    gateway: Named[Gateway]
+    prefix: Prefix
+    tunnel: Named[Tunnel]
+
+
+class UplinkElsewhere(Reason, text="{gateway} has the route {prefix} by {uplink}, which is another gateway's"):
+    gateway: Named[Gateway]
+    prefix: Prefix
+    uplink: Named[Uplink]
+
+
+class NextHopNowhere(Reason, text="{gateway} has the route {prefix} via {via}, and no network of the site holds that address"):
+    gateway: Named[Gateway]
+    prefix: Prefix
+    via: Address
+
+
+class RouteSuperfluous(Reason, text="{gateway} has {wider} by the same next hop as {prefix}, and nothing in between"):
+    gateway: Named[Gateway]
+    wider: str
+    prefix: Prefix
+
+
+class NothingLeadsInto(Reason, text="neither a route nor a rule of {gateway} leads into {tunnel}"):
+    gateway: Named[Gateway]
+    tunnel: Named[Tunnel]
+
+
+# Rules
+
+
+class TakesAll(Reason, text="{rules:some and} takes all of it"):
+    rules: tuple[QuotedRule, ...]
+
+
+class TakesPart(Reason, text="{rules:some and} takes a part of it"):
+    rules: tuple[QuotedRule, ...]
+
+
+class QuotedRule(Reason, text="“{rule}”"):
+    rule: Named[Rule]
+
+
+class DoesTheSame(Reason, text="“{rule}” does the same with all of its traffic, and nothing in between takes any of it"):
+    rule: Named[Rule]
+
+
+class SameOrder(
+    Reason, text="“{rule}” and “{other}” both have the order {position}, and do different things with what they share"
+):
+    rule: Named[Rule]
+    other: Named[Rule]
+    position: int
+
+
+class PathElsewhere(Reason, text="“{rule}” names {paths:some and}, which {gateway} has no end of"):
+    rule: Named[Rule]
+    paths: tuple[str, ...]
+    gateway: Named[Gateway]
+
+
+class RegionUnknown(Reason, text="“{rule}” is about the region {region}, which no site has"):
+    rule: Named[Rule]
+    region: str
+
+
+class NeverHolds(Reason, text="“{rule}” is to hold, and before it does, {uplinks:some and} takes the traffic out"):
+    rule: Named[Rule]
+    uplinks: tuple[Named[Uplink], ...]
+
+
+class Resolved(Choice):
+    """How a device resolves a name in a rule."""
+
+    AT_START = "once, when the rule is loaded: an address that changes later is passed by"
+    BY_ANSWERS = "from the answers that pass it: a host that asks elsewhere, or remembers, is passed by"
+
+
+class HereItIs(Reason, text="here it is {addresses:some and}"):
+    addresses: tuple[Address, ...]
+
+
+class NoHostOfName(Reason, text="the design has no host of that name, and takes it for nothing"):
+    pass
+
+
+class RuleNames(Reason, text="“{rule}” names {name}, which {gateway} resolves {resolved}; {known}"):
+    rule: Named[Rule]
+    name: str
+    gateway: Named[Gateway]
+    resolved: Resolved
+    known: HereItIs | NoHostOfName
+
+
+class ClassUnmarked(
+    Reason, text="“{rule}” waits for {classes:some and}, and neither an intent's hosts nor a rule mark anything so"
+):
+    rule: Named[Rule]
+    classes: tuple[str, ...]
+
+
+class LeaksOnFailure(
+    Reason, text="when {tunnels:some and} {tunnels:is|are} down, what “{rule}” takes goes out by {uplink} ({by})"
+):
+    tunnels: tuple[Named[Tunnel], ...]
+    rule: Named[Rule]
+    uplink: Named[Uplink]
+    by: str
+
+
+class AskedBeside(Reason, text="“{rule}” sends all of {network} into a tunnel, and {resolver} is asked for names beside it"):
+    rule: Named[Rule]
+    network: Named[Network]
+    resolver: Address
