@@ -10,6 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Final
 
+from pontifex.core.addressing.address import Family
 from pontifex.core.addressing.prefix import Prefix, parse_prefix
 
 
@@ -42,6 +43,12 @@ HOME_PREFIXES: Final = (
 )
 
 
+_RANGES: Final = tuple((home.prefix.network, home.prefix.last, home) for home in HOME_PREFIXES)
+
+
 def usual_at_home(prefix: Prefix) -> HomePrefix | None:
     """Return the likeliest home prefix that shares addresses with a prefix; None when none does."""
-    return next((one for one in HOME_PREFIXES if one.prefix.overlaps(prefix)), None)
+    if prefix.family is not Family.V4:
+        return None
+    first, last = prefix.network, prefix.last
+    return next((home for start, end, home in _RANGES if start <= last and first <= end), None)

@@ -50,8 +50,10 @@ def algorithm_findings(ends: TunnelEnds) -> Iterator[Finding]:
 def _list_findings(ends: TunnelEnds, side: Side, protocol: Protocol | Phase, field: str, title: str) -> Iterator[Finding]:
     proposals: tuple[Proposal, ...] = getattr(ends.end(side), field)
     refused: dict[Code, dict[Transform, str]] = defaultdict(dict)  # by code; a dictionary keeps the order
-    policy, exceptions = ends.design.policy, ends.tunnel.exceptions
-    doubtful = (proposal.transforms for proposal in proposals if not policy.accepts_whole(proposal))
+    policy, exceptions = ends.policy, ends.tunnel.exceptions
+    doubtful = [proposal.transforms for proposal in proposals if not policy.accepts_whole(proposal)]
+    if not doubtful and not policy.forward_secrecy:
+        return
     for transform in dict.fromkeys(chain.from_iterable(doubtful)):
         objection = policy.objection(transform)
         if objection is None:
@@ -91,7 +93,7 @@ def _without(
 
 
 def _lifetime_findings(ends: TunnelEnds, side: Side) -> Iterator[Finding]:
-    policy = ends.design.policy
+    policy = ends.policy
     for field, limit in _LIFETIMES:
         lifetime, longest = getattr(ends.end(side), field), getattr(policy, limit)
         if lifetime and lifetime > longest:

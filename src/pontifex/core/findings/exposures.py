@@ -59,6 +59,8 @@ def _addresses_as_names(ends: TunnelEnds, side: Side) -> Iterator[Finding]:
     for end, field, identity in ((side, "local_identity", sent), (side.other, "remote_identity", expected)):
         if identity is None or identity.type is not IdentityType.FQDN or not ends.end(end).technology.is_ipsec:
             continue
+        if not (identity.value[:1].isdigit() or ":" in identity.value):
+            continue  # no address begins otherwise
         try:
             family = parse_address(identity.value)[0]
         except AddressError:
@@ -123,7 +125,7 @@ def keys_of(end: TunnelEnd) -> Iterator[tuple[str, KeyFacts]]:
 
 
 def _weak_keys(ends: TunnelEnds) -> Iterator[Finding]:
-    least = ends.design.policy.least_key_bits
+    least = ends.policy.least_key_bits
     weak = [(side, field, key) for side in SIDES for field, key in keys_of(ends.end(side)) if key.strength_bits < least]
     if weak:
         key = weak[0][2]
@@ -133,7 +135,7 @@ def _weak_keys(ends: TunnelEnds) -> Iterator[Finding]:
 
 
 def _weak_certificate(ends: TunnelEnds, side: Side, certificate: Certificate) -> Iterator[Finding]:
-    facts, least = certificate.facts, ends.design.policy.least_bits
+    facts, least = certificate.facts, ends.policy.least_bits
     field = "certificates" if certificate in ends.end(side).certificates else "trust_anchors"
     if 0 < facts.strength_bits < least:
         short = reasons.CertificateKeyWeak(facts.subject, facts.strength_bits, facts.key)

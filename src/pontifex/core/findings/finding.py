@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Annotated
+from typing import Annotated, Final
 
 from pydantic import Field
 
@@ -13,6 +14,7 @@ from pontifex.core.matching import Remedy
 from pontifex.core.model import Design
 from pontifex.core.reasons import NO_NAMES, Names, Reason, Sentence, named
 from pontifex.core.reasons.addresses import NetworkOf
+from pontifex.core.reasons.reason import More
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -38,6 +40,14 @@ class Finding:
     consequence: Annotated[str, Field(title="Consequence")]
     reference: Annotated[str, Field(title="Reference", examples=["RFC 7296 section 2.15"])]
     remedies: Annotated[tuple[Remedy, ...], Field(title="Remedies", description="The best one first.")] = ()
+
+
+MOST_NAMED: Final = 3  # objects that a cause names one by one
+
+
+def more_than_named(items: Sequence[object]) -> More | None:
+    """Return how many there are beside the first ones, None where these are all."""
+    return More(len(items) - MOST_NAMED) if len(items) > MOST_NAMED else None
 
 
 def network_of(design: Design, network: Network) -> NetworkOf:

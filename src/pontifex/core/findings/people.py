@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from pontifex.core.addressing import AddressSet, Family, Prefix
 from pontifex.core.addressing.home import HomePrefix, usual_at_home
 from pontifex.core.catalogue import Code
-from pontifex.core.findings.finding import Finding, Place, finding, network_of
+from pontifex.core.findings.finding import MOST_NAMED, Finding, Place, finding, more_than_named, network_of
 from pontifex.core.kinds import Network, NetworkRole, ObjectType, Profile, SplitMode
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, RenumberNetwork, put
@@ -94,7 +94,9 @@ def _split(tables: Tables, profile: Profile) -> Iterator[Finding]:
     led = led_to(tables, design.gateway_by_id[profile.gateway_id])
     forgotten = missing(split, (network.prefix for network in led if network.prefix.family in split.families))
     if forgotten and profile.mode is not SplitMode.ALL:
-        forgets = people.Forgets(named(profile), tuple(_called(design, prefix) for prefix in forgotten))
+        forgets = people.Forgets(
+            named(profile), tuple(_called(design, prefix) for prefix in forgotten[:MOST_NAMED]), more_than_named(forgotten)
+        )
         yield finding(Code.PROFILE_FORGETS, (_place(profile, "networks"),), forgets, (_remembered(profile, forgotten),))
     for family in split.leaks:
         leaks = people.LeaksFamily(named(profile), pool.prefix if pool else None, family)

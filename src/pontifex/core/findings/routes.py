@@ -9,7 +9,7 @@ from typing import Final
 
 from pontifex.core.addressing import Selector
 from pontifex.core.catalogue import Code
-from pontifex.core.findings.finding import Finding, Place, finding, network_of
+from pontifex.core.findings.finding import MOST_NAMED, Finding, Place, finding, more_than_named, network_of
 from pontifex.core.findings.idle_routes import idle_routes, unneeded_routes, unused_tunnels
 from pontifex.core.kinds import DesignMember, Filter, FilterDirection, Gateway, Intent, Network, ObjectType, Route, Tunnel
 from pontifex.core.matching import Remedy
@@ -76,8 +76,8 @@ def _unmet(design: Design, wanted: IntentTraces, troubled: frozenset[str]) -> It
             groups[code, place, one.want.intent.id].append(one)
     for count, ((code, (type_, id_), _), some) in enumerate(groups.items()):
         first = some[0]
-        wanted_flows = tuple(dict.fromkeys(_wanted(design, one.want) for one in some))
-        why = paths.WantNotMet(named(first.want.intent), wanted_flows, first.trace.verdict.reason)
+        flows = tuple(_wanted(design, one.want) for one in some[:MOST_NAMED])
+        why = paths.WantNotMet(named(first.want.intent), flows, more_than_named(some), first.trace.verdict.reason)
         name = str(getattr(design.by_type[type_][id_], "name", "") or id_)
         where = (Place(type=type_, id=id_, name=name, field=_FIELDS[type_]), _intent_place(first.want.intent))
         yield finding(code, where, why, _remedies(design, code, some) if count < _MOST_REMEDIED else ())

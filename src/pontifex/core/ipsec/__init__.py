@@ -3,8 +3,8 @@
 Numbers are IANA's ("Internet Key Exchange Version 2 Parameters"); rules are RFC 7296's.
 """
 
-from pontifex.core.ipsec.negotiation import Agreement, Habit, Mismatch, Refusal, negotiate, unmet_types, weakest_link
-from pontifex.core.ipsec.proposal import Phase, Proposal, Protocol, Transform
+from pontifex.core.ipsec.negotiation import Agreement, Habit, Mismatch, Refusal, negotiate, weakest_link
+from pontifex.core.ipsec.proposal import Phase, Proposal, ProposalFacts, Protocol, Transform
 from pontifex.core.ipsec.registry import REGISTRY, Level, RegisteredTransform, TransformType, registered
 
 __all__ = [
@@ -15,6 +15,7 @@ __all__ = [
     "Mismatch",
     "Phase",
     "Proposal",
+    "ProposalFacts",
     "Protocol",
     "Refusal",
     "RegisteredTransform",
@@ -22,6 +23,5 @@ __all__ = [
     "TransformType",
     "negotiate",
     "registered",
-    "unmet_types",
     "weakest_link",
 ]

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import Enum
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
-from pontifex.core.ipsec.proposal import BIT, BITS_OF_TYPE, NONE_BIT, Proposal, Transform, distinct_methods
+from pontifex.core.ipsec.proposal import BIT, BITS_OF_TYPE, NONE_BIT, Proposal, ProposalFacts, Transform, distinct_methods
 from pontifex.core.ipsec.registry import TransformType
 
 
@@ -18,7 +18,7 @@ class Habit(Enum):
     RESPONDER = "responder"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Agreement:
     """What the responder takes: one whole proposal of the offer and one transform of each type it holds."""
 
@@ -27,7 +27,7 @@ class Agreement:
     chosen: tuple[Transform, ...]
     extra_round_trip: bool = False  # the initiator's first guess of a group was another one (RFC 7296 section 1.2)
 
-    @property
+    @cached_property
     def label(self) -> str:
         """The chosen transforms in one line."""
         return " · ".join(transform.label for transform in self.chosen)
@@ -60,6 +60,14 @@ def negotiate(
     A type must stand in both proposals or in neither, NONE standing for its absence. Types in `leave_out` are not
     compared: KE of a Child SA that is made inside IKE_AUTH (RFC 7296 section 1.2). Neither list may be empty.
     """
+    return _negotiated(tuple(one.facts for one in offer), tuple(one.facts for one in accept), leave_out, habit)
+
+
+@lru_cache(maxsize=4096)
+def _negotiated(
+    offer: tuple[ProposalFacts, ...], accept: tuple[ProposalFacts, ...], leave_out: frozenset[TransformType], habit: Habit
+) -> Agreement | Refusal:
+    """Negotiate. Most tunnels of a design have the same lists: the outcome for each two lists is worked out once."""
     theirs = [(other, accepted.bits, _type_bits(accepted, leave_out)) for other, accepted in enumerate(accept)]
     mine = [(at, offered.bits, _type_bits(offered, leave_out)) for at, offered in enumerate(offer)]
     first_list, second_list = (mine, theirs) if habit is Habit.INITIATOR else (theirs, mine)
@@ -84,11 +92,11 @@ def negotiate(
                 unmet = 1
             fewest, nearest = unmet, (at, other)
     at, other = nearest
-    types = unmet_types(offer[at], accept[other], leave_out)
+    types = _unmet_types(offer[at], accept[other], leave_out)
     return Refusal(Mismatch(at, other, types or _alike(offer[at], leave_out)))
 
 
-def _alike(proposal: Proposal, leave_out: frozenset[TransformType]) -> tuple[TransformType, ...]:
+def _alike(proposal: ProposalFacts, leave_out: frozenset[TransformType]) -> tuple[TransformType, ...]:
     """Return the last additional key exchange of a proposal: the one for which no method is left that differs."""
     return tuple(type_ for type_ in proposal.by_type if type_.is_additional and type_ not in leave_out)[-1:]
 
@@ -98,18 +106,20 @@ def _bits_of_types(types: frozenset[TransformType]) -> tuple[int, ...]:
     return tuple(BITS_OF_TYPE[type_] for type_ in TransformType if type_ in types)
 
 
-def _type_bits(proposal: Proposal, leave_out: frozenset[TransformType]) -> tuple[int, ...]:
+def _type_bits(proposal: ProposalFacts, leave_out: frozenset[TransformType]) -> tuple[int, ...]:
     """Return the bits of each type that a proposal holds and that is to be compared."""
     return _bits_of_types(proposal.held - leave_out if leave_out else proposal.held)
 
 
-def unmet_types(one: Proposal, other: Proposal, leave_out: frozenset[TransformType] = frozenset()) -> tuple[TransformType, ...]:
+def _unmet_types(
+    one: ProposalFacts, other: ProposalFacts, leave_out: frozenset[TransformType] = frozenset()
+) -> tuple[TransformType, ...]:
     """Return the types for which two proposals have no common transform, in the order of display."""
     common = one.bits & other.bits
     return tuple(type_ for type_ in TransformType if type_ not in leave_out and not common & BITS_OF_TYPE[type_])
 
 
-def _chosen(preferred: Proposal, other: Proposal, leave_out: frozenset[TransformType]) -> tuple[Transform, ...] | None:
+def _chosen(preferred: ProposalFacts, other: ProposalFacts, leave_out: frozenset[TransformType]) -> tuple[Transform, ...] | None:
     """Return the first common transform of each type that both proposals hold, additional key exchanges of methods that differ.
 
     None where no such methods are left (RFC 9370 section 2.2.1).
@@ -129,7 +139,7 @@ def _chosen(preferred: Proposal, other: Proposal, leave_out: frozenset[Transform
     return tuple(taken[type_] for type_, _ in common if type_ in taken and not taken[type_].is_none)
 
 
-def _guessed_wrong(offer: Sequence[Proposal], chosen: tuple[Transform, ...]) -> bool:
+def _guessed_wrong(offer: Sequence[ProposalFacts], chosen: tuple[Transform, ...]) -> bool:
     """Whether the initiator, which sends a public value for its first group, must send another (RFC 7296 section 1.2)."""
     group = next((transform for transform in chosen if transform.type is TransformType.KE), None)
     guess = next((t for p in offer for t in p.by_type.get(TransformType.KE, ())), None)

@@ -97,7 +97,7 @@ class Transform(FrozenModel):
         return f"{row.label}-{self.key_length}" if self.key_length else row.label
 
 
-class _Worked:
+class ProposalFacts:
     """What is worked out of a list of transforms, once for all proposals that hold the same one."""
 
     def __init__(self, transforms: tuple[Transform, ...]) -> None:
@@ -105,6 +105,7 @@ class _Worked:
 
     @cached_property
     def by_type(self) -> dict[TransformType, tuple[Transform, ...]]:
+        """The transforms of each type."""
         found: dict[TransformType, list[Transform]] = {}
         for transform in self._transforms:
             found.setdefault(transform.type, []).append(transform)
@@ -119,16 +120,19 @@ class _Worked:
         return {}
 
     def faults(self, protocol: Protocol | Phase) -> tuple[str, ...]:
+        """Say what makes it invalid by itself (RFC 7296 section 3.3); empty when it is sound."""
         if protocol not in self._faults:
             self._faults[protocol] = _faults_of(self.by_type, protocol)
         return self._faults[protocol]
 
     @cached_property
     def held(self) -> frozenset[TransformType]:
+        """The types that it holds."""
         return frozenset(self.by_type)
 
     @cached_property
     def bits(self) -> int:
+        """One bit for each transform, and for each type that may be left out."""
         held = self.by_type
         bits = sum({BIT[t.key] for t in chain.from_iterable(held.values()) if not t.is_none})
         for type_, none in NONE_BIT.items():
@@ -138,21 +142,26 @@ class _Worked:
 
     @cached_property
     def label(self) -> str:
+        """It in one line."""
         return " · ".join(" or ".join(t.label for t in found) for found in self.by_type.values()) or "empty"
 
     @cached_property
     def levels(self) -> frozenset[Level]:
+        """What the standards make of its transforms today."""
         return frozenset(one.level for one in self._transforms if not one.is_none)
 
     @cached_property
     def least_bits(self) -> int:
+        """The strength of its weakest transform, in bits."""
         rated = [bits for one in self._transforms if not one.type.is_additional and (bits := one.strength_bits)]
         return min(rated, default=0)
 
 
 @lru_cache(maxsize=4096)
-def _worked(keys: tuple[tuple[TransformType, int, int | None], ...]) -> _Worked:
-    return _Worked(tuple(Transform.from_valid({"type": type_, "id": id_, "key_length": length}) for type_, id_, length in keys))
+def _facts_of(keys: tuple[tuple[TransformType, int, int | None], ...]) -> ProposalFacts:
+    return ProposalFacts(
+        tuple(Transform.from_valid({"type": type_, "id": id_, "key_length": length}) for type_, id_, length in keys)
+    )
 
 
 class Proposal(FrozenModel):
@@ -163,42 +172,43 @@ class Proposal(FrozenModel):
     )
 
     @cached_property
-    def _worked(self) -> _Worked:
-        return _worked(tuple((one.type, one.id, one.key_length) for one in self.transforms))
+    def facts(self) -> ProposalFacts:
+        """What is worked out of it: one value for all proposals that hold the same transforms."""
+        return _facts_of(tuple((one.type, one.id, one.key_length) for one in self.transforms))
 
     @property
     def by_type(self) -> dict[TransformType, tuple[Transform, ...]]:
         """The transforms of each type, in the order given; a type with NONE alone is absent (RFC 7296 section 3.3.3)."""
-        return self._worked.by_type
+        return self.facts.by_type
 
     def faults(self, protocol: Protocol | Phase) -> tuple[str, ...]:
         """Say what makes the proposal invalid by itself (RFC 7296 section 3.3); empty when it is sound."""
-        return self._worked.faults(protocol)
+        return self.facts.faults(protocol)
 
     @property
     def held(self) -> frozenset[TransformType]:
         """The types that the proposal holds."""
-        return self._worked.held
+        return self.facts.held
 
     @property
     def bits(self) -> int:
         """One bit for each transform, and for each type that may be left out: what two proposals share is their `&`."""
-        return self._worked.bits
+        return self.facts.bits
 
     @property
     def levels(self) -> frozenset[Level]:
         """What the standards make of its transforms today."""
-        return self._worked.levels
+        return self.facts.levels
 
     @property
     def least_bits(self) -> int:
         """The strength of its weakest transform, in bits; 0 where none has one."""
-        return self._worked.least_bits
+        return self.facts.least_bits
 
     @property
     def label(self) -> str:
         """The proposal in one line: types parted by " · ", alternatives by " or "."""
-        return self._worked.label
+        return self.facts.label
 
 
 REQUIRED: Final[

@@ -4,16 +4,18 @@
 """
 
 from pontifex.core.matching.forecast import Forecast, StageForecast, StageState, forecast
-from pontifex.core.matching.gateway_tunnels import GatewayTunnels
+from pontifex.core.matching.gateway_tunnels import NO_NEIGHBOURS, GatewayTunnels, Neighbours
 from pontifex.core.matching.match import Match, compare, match
 from pontifex.core.matching.row import Alternative, ProposalAlignment, Relation, Remedy, Row, ShownRow, Stage, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 __all__ = [
+    "NO_NEIGHBOURS",
     "Alternative",
     "Forecast",
     "GatewayTunnels",
     "Match",
+    "Neighbours",
     "ProposalAlignment",
     "Relation",
     "Remedy",

@@ -40,7 +40,7 @@ def judge_keepalive(ends: TunnelEnds) -> Judgement:
 
 def judge_dead_peer(ends: TunnelEnds) -> Judgement:
     """Whether the end that calls notices that the other one has restarted (RFC 7296 section 2.4)."""
-    callers = [side for side in SIDES if ends.calls(side)]
+    callers = ends.callers
     if not callers:
         return Judgement(Verdict.UNKNOWN, unknown.CallerNotKnown())
     checks = {side: ends.end(side).dead_peer_s for side in callers}

@@ -13,7 +13,7 @@ from pontifex.core.frozen_model import Choice
 from pontifex.core.kinds import Tunnel
 from pontifex.core.matching.row import Row, Stage, Verdict
 from pontifex.core.matching.rows import AGREEMENT, CHILD_REKEY, INNER_MTU
-from pontifex.core.reasons import NO_NAMES, Clause, Reason, Sentence, outcome
+from pontifex.core.reasons import NO_NAMES, Clause, Sentence, outcome
 
 # What a call meets on its way. Restart is told where it is known, and doesn't decide whether the tunnel comes up and stays.
 DECIDING: Final = tuple(stage for stage in Stage if stage is not Stage.RESTART)
@@ -68,6 +68,8 @@ _BADNESS: Final = (
 
 def forecast(tunnel: Tunnel, rows: Sequence[Row]) -> Forecast:
     """Say from the rows of a tunnel how far a call gets. What stops it first is the sentence; what lies behind it waits."""
+    if all(_STATE_OF_VERDICT[row.verdict] is StageState.HOLDS for row in rows):
+        return Forecast(tunnel_id=tunnel.id, state=StageState.HOLDS, sentence=_comes_up(rows), stages=_ALL_HOLD)
     by_stage: dict[Stage, list[Row]] = {stage: [] for stage in Stage}
     for row in rows:
         by_stage[row.stage].append(row)
@@ -84,7 +86,8 @@ def forecast(tunnel: Tunnel, rows: Sequence[Row]) -> Forecast:
         follows_unknown = follows_unknown or (stage is Stage.CHILD and state is StageState.UNKNOWN)
     reached = [one for one in stages if one.state in _BADNESS and (one.stage in DECIDING or one.state is StageState.FAILS_LATER)]
     worst = max(reached, key=lambda one: _BADNESS.index(one.state))
-    sentence = Sentence(_outcome(worst, rows), rows[0].names if rows else NO_NAMES)
+    said = _SAID[worst.state](worst.stage.value.capitalize(), worst.reasons[0].reason) if worst.reasons else None
+    sentence = Sentence(said, rows[0].names) if said else _comes_up(rows)
     return Forecast(tunnel_id=tunnel.id, state=worst.state, sentence=sentence, stages=tuple(stages))
 
 
@@ -123,12 +126,12 @@ _SAID: Final = {
 }
 
 
-def _outcome(worst: StageForecast, rows: Sequence[Row]) -> Reason:
-    if worst.state is not StageState.HOLDS:
-        return _SAID[worst.state](worst.stage.value.capitalize(), worst.reasons[0].reason)
-    rekeys = next((row.reason for row in rows if row.key == CHILD_REKEY.key), None)
-    sized = any(row.key in _SIZED for row in rows)
-    return outcome.ComesUp(rekeys, None if sized else outcome.SizesNotExamined())
+def _comes_up(rows: Sequence[Row]) -> Sentence:
+    by_key = {row.key: row for row in rows}
+    rekeys = by_key.get(CHILD_REKEY.key)
+    sizes = None if any(key in by_key for key in _SIZED) else outcome.SizesNotExamined()
+    return Sentence(outcome.ComesUp(rekeys.reason if rekeys else None, sizes), rows[0].names if rows else NO_NAMES)
 
 
+_ALL_HOLD: Final = tuple(_without_reasons(stage, StageState.HOLDS) for stage in Stage)
 _SIZED: Final = (INNER_MTU.key, AGREEMENT.key)  # where ESP carries it, or nothing is put around it

@@ -15,7 +15,7 @@ from typing import Final
 from pontifex.core.addressing import Address
 from pontifex.core.catalogue import Code
 from pontifex.core.ipsec import Agreement, TransformType, negotiate
-from pontifex.core.kinds import ANY_PEER, SIDES, AuthMethod, Identity, Side, Transport, Tunnel
+from pontifex.core.kinds import ANY_PEER, SIDES, AuthMethod, Identity, Side, Transport, Tunnel, Uplink
 from pontifex.core.matching.callers import (
     NOBODY,
     Call,
@@ -26,12 +26,12 @@ from pontifex.core.matching.callers import (
     key_pair_twice,
     same_nat,
 )
-from pontifex.core.matching.overlapping import networks_twice, shared_networks
+from pontifex.core.matching.overlapping import SharedNetworks, networks_twice, shared_networks
 from pontifex.core.matching.proposals import IKE
 from pontifex.core.matching.row import Judgement, Relation, Row, RowHeading, Stage, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model import Design
-from pontifex.core.reasons import named, reach
+from pontifex.core.reasons import Named, named, reach
 
 _IKE_PORTS: Final = (500, 4500)  # RFC 7296 section 2.23
 _FIRST_PORT, _LAST_PORT = 1024, 65_535
@@ -59,6 +59,38 @@ class Listener:
 
 
 _RowsOf = Callable[[TunnelEnds, Call, OtherCalls], Iterator[Row]]
+
+
+@dataclass(frozen=True, slots=True)
+class TakenPort:
+    """A port that an end would wait on, and that another tunnel has already."""
+
+    side: Side
+    other: Named[Tunnel]
+    transport: str
+    port: int
+    uplink: Named[Uplink]
+    free: int  # the next port that nobody waits on there
+
+    def row(self, ends: TunnelEnds) -> Row:
+        """Return the row that says so."""
+        reason = reach.ListenerTwice(self.other, self.transport, self.port, self.uplink)
+        movable = ends.tunnel.left.port is not None
+        remedies = (ends.set_same(f"Let both ends use port {self.free}", port=self.free),) if movable else ()
+        return ends.row(LISTENER[self.side], Judgement(Verdict.DIFFERS, reason, Code.PORT_LISTENER_TWICE, remedies), self.side)
+
+
+@dataclass(frozen=True, slots=True)
+class Neighbours:
+    """All that other tunnels are to one: its rows about them are made from this and nothing else."""
+
+    call: Call | None = None
+    shares: tuple[tuple[_RowsOf, OtherCalls], ...] = ()
+    ports: tuple[TakenPort, ...] = ()
+    networks: tuple[SharedNetworks, ...] = ()
+
+
+NO_NEIGHBOURS: Final = Neighbours()
 
 
 class GatewayTunnels:
@@ -116,31 +148,12 @@ class GatewayTunnels:
         call = self._calls.get(tunnel.id)
         return call if call and call.tunnel is tunnel else self._call(tunnel)
 
-    # Rows
-
-    def rows(self, ends: TunnelEnds) -> Iterator[Row]:
-        """Yield what stands between a tunnel and others of its gateways; nothing where none is in its way."""
-        call = self._known_call(ends.tunnel)
-        if call and ends.technology:
-            for rows_of, others in self._groups(call):
-                if others.count:
-                    yield from rows_of(ends, call, others)
-        for side in () if self._only_ipsec else SIDES:
-            yield from self._port_twice(ends, side, call)
-        for shared in self._shared.get(ends.tunnel.id, ()):
-            yield networks_twice(ends, shared)
-
-    def neighbours(self, tunnel: Tunnel) -> tuple[Tunnel | int, ...]:
-        """Return the other tunnels that the rows of a tunnel are made from, and how many more there are."""
+    def neighbours(self, tunnel: Tunnel) -> Neighbours:
+        """Return what other tunnels have in common with one, as it stands in the design or as it is changed."""
         call = self._known_call(tunnel)
-        found: list[Tunnel | int] = []
-        for _, others in self._groups(call) if call else ():
-            found += [others.count, *(one.tunnel for one in others.first)] if others.count else []
-        for side in () if self._only_ipsec else SIDES:
-            for (uplink, protocol, port), _ in _listening(tunnel, side, call):
-                if len(self._services(uplink, protocol, port)) > 1:
-                    found += [one.tunnel for one in self._on(uplink, protocol)]
-        return (*found, *(shared.other for shared in self._shared.get(tunnel.id, ())))
+        shares = tuple((row_of, others) for row_of, others in self._groups(call) if others.count) if call else ()
+        ports = () if self._only_ipsec else tuple(one for side in SIDES for one in self._taken_ports(tunnel, side, call))
+        return Neighbours(call, shares, ports, tuple(self._shared.get(tunnel.id, ())))
 
     def _groups(self, call: Call) -> Iterator[tuple[_RowsOf, OtherCalls]]:
         """Yield the calls that a call shares something with, each with what makes rows of them."""
@@ -179,9 +192,6 @@ class GatewayTunnels:
             self._known_services[key] = {one.service for one in self._listeners[key]}
         return self._known_services[key]
 
-    def _on(self, uplink: str, protocol: str) -> list[Listener]:
-        return [one for key, some in self._listeners.items() if key[:2] == (uplink, protocol) for one in some]
-
     def _lists(self, answering: _Answering) -> frozenset[_ProposalKeys]:
         """Return the different lists of IKE proposals of the tunnels that answer at one place."""
         if answering not in self._known_lists:
@@ -200,21 +210,28 @@ class GatewayTunnels:
         # how many there are beside is told roughly: a device that calls twice counts as two
         return OtherCalls(first, len(calls) - 1 if first else 0)
 
-    def _port_twice(self, ends: TunnelEnds, side: Side, call: Call | None) -> Iterator[Row]:
-        for key, listener in _listening(ends.tunnel, side, call):
+    def _taken_ports(self, tunnel: Tunnel, side: Side, call: Call | None) -> Iterator[TakenPort]:
+        for key, listener in _listening(tunnel, side, call):
             if len(self._services(*key)) < 2:
                 continue
             others = [one for one in self._listeners[key] if one.service != listener.service and _is_first(one, listener)]
-            if not others:
-                continue
-            uplink, protocol, port = key
-            taken = {number for (where, carried, number) in self._listeners if (where, carried) == (uplink, protocol)}
-            free = next(number for number in range(max(port + 1, _FIRST_PORT), _LAST_PORT) if number not in taken)
-            reason = reach.ListenerTwice(
-                named(others[0].tunnel), protocol.upper(), port, named(self._design.uplink_by_id[uplink])
-            )
-            remedies = (ends.set_same(f"Let both ends use port {free}", port=free),) if ends.tunnel.left.port else ()
-            yield ends.row(LISTENER[side], Judgement(Verdict.DIFFERS, reason, Code.PORT_LISTENER_TWICE, remedies), side)
+            if others:
+                uplink, protocol, port = key
+                taken = {number for (where, carried, number) in self._listeners if (where, carried) == (uplink, protocol)}
+                free = next(number for number in range(max(port + 1, _FIRST_PORT), _LAST_PORT) if number not in taken)
+                on = named(self._design.uplink_by_id[uplink])
+                yield TakenPort(side, named(others[0].tunnel), protocol.upper(), port, on, free)
+
+
+def neighbour_rows(ends: TunnelEnds, beside: Neighbours) -> Iterator[Row]:
+    """Yield what stands between a tunnel and others of its gateways; nothing where none is in its way."""
+    if beside.call and ends.technology:
+        for rows_of, others in beside.shares:
+            yield from rows_of(ends, beside.call, others)
+    for port in beside.ports:
+        yield port.row(ends)
+    for shared in beside.networks:
+        yield networks_twice(ends, shared)
 
 
 def _is_first(one: Listener, other: Listener) -> bool:

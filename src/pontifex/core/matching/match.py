@@ -13,7 +13,7 @@ from pontifex.core.catalogue import Code
 from pontifex.core.failures import FailedCheck
 from pontifex.core.ipsec.preshared_key import KeyFacts, spoken
 from pontifex.core.kinds import Side, Tunnel
-from pontifex.core.matching.gateway_tunnels import GatewayTunnels
+from pontifex.core.matching.gateway_tunnels import NO_NEIGHBOURS, GatewayTunnels, Neighbours, neighbour_rows
 from pontifex.core.matching.proposals import ladder
 from pontifex.core.matching.questions import Questions, questions
 from pontifex.core.matching.reach import uplink_text
@@ -51,17 +51,16 @@ class Match:
     ]
 
 
-def compare(ends: TunnelEnds, together: GatewayTunnels | None = None) -> tuple[Row, ...]:
-    """Compare the two ends of a tunnel, and with `together` what other tunnels of its gateways are to it.
+def compare(ends: TunnelEnds, neighbours: Neighbours = NO_NEIGHBOURS) -> tuple[Row, ...]:
+    """Compare the two ends of a tunnel, and with `neighbours` what other tunnels of its gateways are to it.
 
     Rows are in the order in which a call would meet them.
     """
     specs = ROWS[ends.technology] if ends.technology else REACH
     rows = vetted(ends, _made(ends, specs), lambda changed: _made(changed, specs))
     beside: tuple[Row, ...] = ()
-    if together:
-        with ends.failures.guard("tunnels of one gateway", ends.tunnel.id):
-            beside = tuple(together.rows(ends))
+    with ends.failures.guard("tunnels of one gateway", ends.tunnel.id):
+        beside = tuple(neighbour_rows(ends, neighbours))
     return _in_order(rows, beside) if beside else rows
 
 
@@ -92,7 +91,7 @@ def _made(ends: TunnelEnds, specs: Iterable[RowSpec]) -> Iterator[Row]:
 def match(design: Design, tunnel: Tunnel, today: date) -> Match:
     """Compare the two ends of a tunnel, with both values of each row written for a person."""
     ends = TunnelEnds(design, tunnel, today)
-    rows = compare(ends, GatewayTunnels(design))
+    rows = compare(ends, GatewayTunnels(design).neighbours(tunnel))
     agreed = sum(row.verdict in (Verdict.AGREED, Verdict.NEGOTIATED) for row in rows)
     return Match(
         tunnel_id=tunnel.id,

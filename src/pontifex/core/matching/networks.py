@@ -109,8 +109,20 @@ def partners(box: Selector, others: Iterable[Selector]) -> list[Selector]:
     return [other for other in others if other.family is box.family and own & protocols_of(other)]
 
 
+def _agree_plainly(ends: TunnelEnds) -> bool:
+    """Whether both ends list the same networks, for every protocol, and of the same families at both sides: most tunnels do."""
+    left, right = ends.tunnel.left, ends.tunnel.right
+    if left.local_networks != right.remote_networks or left.remote_networks != right.local_networks:
+        return False
+    here, there = left.local_networks, left.remote_networks
+    families = {one.family for one in here}
+    return bool(here) and families == {one.family for one in there} and all(one.is_every_protocol for one in (*here, *there))
+
+
 def judge_passing(ends: TunnelEnds) -> Judgement:
     """Judge the networks of both sides together: a packet has one family and one protocol at both (RFC 4301 section 4.4.1)."""
+    if _agree_plainly(ends):
+        return Judgement(Verdict.AGREED, child.PartnersFound())
     common = {side: common_networks(ends, side) for side in Side}
     if not all(common.values()):
         return Judgement(Verdict.AGREED, child.FollowsFromNetworks())

@@ -11,6 +11,7 @@ from pontifex.core.ipsec import (
     Habit,
     Phase,
     Proposal,
+    ProposalFacts,
     Protocol,
     Refusal,
     Transform,
@@ -96,13 +97,17 @@ def _judge_proposals(ends: TunnelEnds, kind: Negotiated) -> Judgement:
     outcome = settled(ends, kind)
     assert outcome is not None  # both lists are known and sound
     if isinstance(outcome, Agreement):
-        same = lists[Side.LEFT] == lists[Side.RIGHT]
+        same = _facts(lists[Side.LEFT]) == _facts(lists[Side.RIGHT])
         by_own_order, turned = (None, None) if same else _depending(ends, kind, lists, outcome)
         second_try = init.AfterSecondTry() if kind.protocol is Protocol.IKE and outcome.extra_round_trip else None
         taken = init.ProposalTaken(ends.caller, outcome.label, second_try, by_own_order, turned)
         return Judgement(Verdict.AGREED if same else Verdict.NEGOTIATED, taken, value=outcome.label)
     remedies = meeting_remedies(ends, kind, outcome, ends.caller, kind.leave_out)
     return Judgement(Verdict.DIFFERS, init.NoProposalCommon(outcome.nearest.unmet), kind.none_common, remedies)
+
+
+def _facts(proposals: tuple[Proposal, ...]) -> list[ProposalFacts]:
+    return [one.facts for one in proposals]
 
 
 def _depending(

@@ -28,7 +28,7 @@ def judge_role(ends: TunnelEnds) -> Judgement:
     blocked = [side for side in SIDES if (link := ends.uplink(side)) and link.only_tcp_out and not ends.over_tcp]
     if blocked:
         return Judgement(Verdict.DIFFERS, reach.OnlyTcpOut(blocked[0]), Code.REACH_OUTBOUND_BLOCKED)
-    callers = [side for side in SIDES if ends.calls(side)] or [side for side in SIDES if ends.is_to_call(side)][:1]
+    callers = ends.callers or tuple(side for side in SIDES if ends.is_to_call(side))[:1]
     if callers:
         return _called(ends, callers)
     able = [side for side in SIDES if callable_[side.other]]  # who would get through, if only it called
@@ -90,7 +90,7 @@ def _opened(ends: TunnelEnds) -> Iterator[Remedy]:
         yield Remedy(title=f"Let {what} from outside arrive at {ends.names[side.other]}", operations=operations)
 
 
-def _called(ends: TunnelEnds, callers: list[Side]) -> Judgement:
+def _called(ends: TunnelEnds, callers: tuple[Side, ...]) -> Judgement:
     """Say who calls; where only traffic makes the one caller call, what starts at the other side finds no tunnel."""
     if len(callers) == 2:
         return Judgement(

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Final
+
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import SIDES, Gateway, GatewayKind, Side, Technology
 from pontifex.core.matching.row import Judgement, Remedy, Verdict
@@ -37,9 +39,12 @@ def _both_can(ends: TunnelEnds) -> list[Technology]:
     return [technology for technology in Technology if all(technology in has for has in sets)]
 
 
+_IN_CLOUDS: Final = tuple(Technology)
+_ELSEWHERE: Final = tuple(technology for technology in Technology if not technology.traits.clouds_alone)
+
+
 def _usual(gateway: Gateway) -> tuple[Technology, ...]:
-    clouds = gateway.kind is GatewayKind.CLOUD_GATEWAY
-    return tuple(technology for technology in Technology if clouds or not technology.traits.clouds_alone)
+    return _IN_CLOUDS if gateway.kind is GatewayKind.CLOUD_GATEWAY else _ELSEWHERE
 
 
 def _change_both(ends: TunnelEnds, technology: Technology) -> Remedy:

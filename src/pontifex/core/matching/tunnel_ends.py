@@ -9,6 +9,7 @@ from typing import Any
 
 from pontifex.core.failures import Failures
 from pontifex.core.ipsec import Agreement, Refusal
+from pontifex.core.ipsec.policy import AlgorithmPolicy
 from pontifex.core.kinds import ANY_PEER, SIDES, Gateway, Side, Technology, Transport, Tunnel, TunnelEnd, Uplink
 from pontifex.core.matching.around import has_no_way_around, routes_around
 from pontifex.core.matching.row import Judgement, Remedy, Row, RowHeading
@@ -49,6 +50,11 @@ class TunnelEnds:
         left, right = self.tunnel.left.technology, self.tunnel.right.technology
         return left if left is right else None
 
+    @cached_property
+    def policy(self) -> AlgorithmPolicy:
+        """The algorithm policy in force."""
+        return self.design.policy
+
     def gateway(self, side: Side) -> Gateway:
         """The gateway of a side."""
         return self.design.gateway_by_id[self.end(side).gateway_id]
@@ -63,9 +69,13 @@ class TunnelEnds:
 
     def can_be_called(self, side: Side) -> bool | None:
         """Whether a call from outside reaches a side; None while its uplink isn't known."""
-        uplink = self.uplink(side)
-        if uplink is None:
-            return None
+        return self._callable[side]
+
+    @cached_property
+    def _callable(self) -> dict[Side, bool | None]:
+        return {side: self._is_callable(uplink) if uplink else None for side, uplink in self._uplinks.items()}
+
+    def _is_callable(self, uplink: Uplink) -> bool:
         return uplink.callable(self.over_tcp) or (self.transport_unknown and uplink.callable(True))
 
     @cached_property
@@ -85,6 +95,11 @@ class TunnelEnds:
     @property
     def _ends(self) -> tuple[TunnelEnd, TunnelEnd]:
         return self.tunnel.left, self.tunnel.right
+
+    @cached_property
+    def callers(self) -> tuple[Side, ...]:
+        """The sides that call."""
+        return tuple(side for side in SIDES if self.calls(side))
 
     def is_to_call(self, side: Side) -> bool:
         """Whether a side is meant to call, and the other can be called."""

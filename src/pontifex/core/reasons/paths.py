@@ -6,7 +6,7 @@ from pontifex.core.addressing import Address, Prefix, Service
 from pontifex.core.frozen_model import Choice
 from pontifex.core.kinds import Gateway, Intent, Network, Rule, Tunnel, Uplink
 from pontifex.core.reasons.addresses import NetworkOf
-from pontifex.core.reasons.reason import Named, Reason
+from pontifex.core.reasons.reason import More, Named, Reason
 
 # What becomes of a flow, and of its answer
 
@@ -68,9 +68,10 @@ class Wanted(Reason, text="{source} to reach {target}{service}"):
     service: ForService | None
 
 
-class WantNotMet(Reason, text="{intent} wants {wanted:some}, which {outcome}"):
+class WantNotMet(Reason, text="{intent} wants {wanted}{more}, which {outcome}"):
     intent: Named[Intent]
-    wanted: tuple[Wanted, ...]
+    wanted: tuple[Wanted, ...]  # the first ones
+    more: More | None
     outcome: Reason
 
 

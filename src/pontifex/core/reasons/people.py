@@ -5,7 +5,7 @@ from __future__ import annotations
 from pontifex.core.addressing import Address, Family, Prefix
 from pontifex.core.kinds import Network, Profile
 from pontifex.core.reasons.addresses import NetworkOf
-from pontifex.core.reasons.reason import Named, Reason
+from pontifex.core.reasons.reason import More, Named, Reason
 
 
 class PoolOfPeople(Reason, text="people get their addresses from it"):
@@ -44,9 +44,10 @@ class NetworkWithPrefix(Reason, text="{network} {prefix}"):
     prefix: Prefix
 
 
-class Forgets(Reason, text="{profile} sends {networks:some} beside the tunnel, though the gateway leads there"):
+class Forgets(Reason, text="{profile} sends {networks}{more} beside the tunnel, though the gateway leads there"):
     profile: Named[Profile]
-    networks: tuple[NetworkWithPrefix, ...]
+    networks: tuple[NetworkWithPrefix, ...]  # the first ones
+    more: More | None
 
 
 class LeaksFamily(Reason, text="{profile} is to take everything, and its pool {pool} has no {family}"):

@@ -105,6 +105,12 @@ def clause(reason: Reason, names: Names = NO_NAMES) -> str:
     return reason.clause(names)
 
 
+class More(Reason, text=" and {count} more"):
+    """How many there are beside those that are named."""
+
+    count: int
+
+
 def sentence(reason: Reason, names: Names = NO_NAMES) -> str:
     """Return a reason as a sentence of its own."""
     return f"{_capitalised(reason.clause(names))}."

@@ -8,7 +8,7 @@ site sees both at the same addresses.
 from __future__ import annotations
 
 from collections import defaultdict, deque
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -119,10 +119,18 @@ class JoinedSites:
                 continue
             seen[site_id][view.prefix] = view
             for crossing in self._crossings[site_id]:
-                for prefix in self.across(crossing.tunnel, crossing.side, view.prefix):
+                for prefix in self._crossed(crossing, view.prefix):
                     waiting.append((crossing.site_id, View(prefix, (*view.chain, crossing.tunnel.id))))
         found = self._views[network.id] = {site_id: tuple(views.values()) for site_id, views in seen.items()}
         return found
+
+    def _crossed(self, crossing: _Crossing, prefix: Prefix) -> Iterable[Prefix]:
+        """Return what the far side sees of a prefix; without a translation at either end it is the prefix or nothing."""
+        near, far = crossing.tunnel.end(crossing.side), crossing.tunnel.end(crossing.side.other)
+        if near.gateway_id in self._translations or far.gateway_id in self._translations:
+            return self.across(crossing.tunnel, crossing.side, prefix)
+        named = not near.local_networks or any(_names(one, prefix) for one in near.local_networks)
+        return (prefix,) if named else ()
 
     def across(self, tunnel: Tunnel, side: Side, prefix: Prefix) -> Iterator[Prefix]:
         """Yield what the far side of a tunnel sees of a prefix at this side: nothing when the tunnel doesn't carry it."""

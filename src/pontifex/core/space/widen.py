@@ -43,5 +43,6 @@ def _reselected(design: Design, network: Network, tunnel: Tunnel, old: Selector,
             continue
         for end, field in ((side, "local_networks"), (side.other, "remote_networks")):
             selectors: tuple[Selector, ...] = getattr(tunnel.end(end), field)
-            tunnel = tunnel.with_field(end, field, tuple(new if one == old else one for one in selectors))
+            if old in selectors:
+                tunnel = tunnel.with_field(end, field, tuple(new if one == old else one for one in selectors))
     return tunnel

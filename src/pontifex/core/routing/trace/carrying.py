@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from pontifex.core.addressing import Address, Family, Service
-from pontifex.core.kinds import Side, Transport, Tunnel
+from pontifex.core.kinds import Side, Transport, Tunnel, TunnelEnd
 from pontifex.core.routing.tables.tables import Tables
 from pontifex.core.routing.trace.decide import Decision, DecisionKind, decide
 from pontifex.core.routing.trace.flow import Conditions, Flow
@@ -20,6 +20,7 @@ _TCP, _UDP = 6, 17
 _NAT_TRAVERSAL_PORT: Final = 4500  # RFC 7296 section 2.23
 _SOMEWHERE: Final = {Family.V4: 0xDFFFFFFE, Family.V6: (0x3FFF << 112) - 2}  # outside, where nobody knows the address yet
 _ALL_UP: Final = Conditions()
+_FEW: Final = 8  # tunnels of a gateway that are looked at one by one, without a table
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,9 +60,19 @@ def carried(tables: Tables, tunnel: Tunnel, side: Side) -> CarrierPath:
 
 def _leads_into_any(tables: Tables, tunnel: Tunnel, side: Side) -> bool:
     """Whether any way of the gateway leads to the peer through a tunnel: most tunnels need no closer look."""
-    table = tables.of(tables.design.gateway_by_id[tunnel.end(side).gateway_id])
-    ways = table.by_prefix.holding(carrying_flow(tables, tunnel, side).destination)
-    return any(entry.tunnel is not None for _, entry in ways)
+    gateway_id = tunnel.end(side).gateway_id
+    destination = carrying_flow(tables, tunnel, side).destination
+    ending = tables.tunnels_of.get(gateway_id, ())
+    if len(ending) <= _FEW and not tables.routes_of.get(gateway_id):
+        return any(_names(one.end(here), destination) for one, here in ending)
+    table = tables.of(tables.design.gateway_by_id[gateway_id])
+    return any(entry.tunnel is not None for _, entry in table.by_prefix.holding(destination))
+
+
+def _names(end: TunnelEnd, destination: Address) -> bool:
+    """Whether an end leads to an address by itself: by its policy, or since its inner network holds it."""
+    by_policy = not end.goes_by_routes and any(one.holds(destination) for one in end.remote_networks)
+    return by_policy or (end.inner_address is not None and end.inner_address.prefix.holds(destination))
 
 
 def swallowed_by(tables: Tables, tunnel: Tunnel, side: Side) -> tuple[Tunnel, ...]:

@@ -125,7 +125,8 @@ class Conditions:
 def failing_tunnels(design: Design, today: date) -> Failing:
     """Return the tunnels that don't come up as designed, or aren't known to, each with what its forecast says."""
     together = GatewayTunnels(design)
-    return failing_of(forecast(tunnel, compare(TunnelEnds(design, tunnel, today), together)) for tunnel in design.tunnels)
+    compared = ((one, compare(TunnelEnds(design, one, today), together.neighbours(one))) for one in design.tunnels)
+    return failing_of(forecast(tunnel, rows) for tunnel, rows in compared)
 
 
 def failing_of(forecasts: Iterable[Forecast]) -> Failing:

@@ -1,0 +1,88 @@
+"""Tunnels as far as address space and paths are concerned: where they run, what they name, and their inner addresses.
+
+What is worked out of an outlined design can't depend on anything else of a tunnel, so that a changed proposal or lifetime
+leaves it as it is.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from typing import Final
+
+from pontifex.core.findings.finding import Finding
+from pontifex.core.kinds import Tunnel, TunnelEnd
+from pontifex.core.matching import Remedy
+from pontifex.core.model import Design, Operation, Put, put
+
+_OF_A_TUNNEL: Final = ("id", "name", "left", "right")
+_OF_AN_END: Final = (
+    *("gateway_id", "uplink_id", "peer_address", "port", "enabled", "inner_address", "local_networks", "remote_networks"),
+    *("mode", "technology"),
+)
+_TUNNEL_UNSET: Final = {
+    name: info.get_default(call_default_factory=True) for name, info in Tunnel.model_fields.items() if name not in _OF_A_TUNNEL
+}
+_END_UNSET: Final = {
+    name: info.get_default(call_default_factory=True) for name, info in TunnelEnd.model_fields.items() if name not in _OF_AN_END
+}
+
+
+@dataclass
+class Outlines:
+    """The outlines of a design's tunnels, each kept as long as nothing of it changes."""
+
+    _by_tunnel: dict[str, tuple[Tunnel, Tunnel]] = field(default_factory=dict)  # as it is, and its outline
+    _all: tuple[Tunnel, ...] = ()
+
+    def of(self, design: Design) -> Design:
+        """Return a design with the outlines of its tunnels."""
+        self._by_tunnel = {tunnel.id: (tunnel, self._outline(tunnel)) for tunnel in design.tunnels}
+        outlines = tuple(outline for _, outline in self._by_tunnel.values())
+        if len(outlines) != len(self._all) or any(one is not other for one, other in zip(outlines, self._all, strict=True)):
+            self._all = outlines
+        return design.changed(tunnels=self._all)
+
+    def _outline(self, tunnel: Tunnel) -> Tunnel:
+        known = self._by_tunnel.get(tunnel.id)
+        if known and known[0] is tunnel:
+            return known[1]
+        outline = tunnel.with_valid({**_TUNNEL_UNSET, "left": _outlined(tunnel.left), "right": _outlined(tunnel.right)})
+        return known[1] if known and known[1] == outline else outline
+
+
+def _outlined(end: TunnelEnd) -> TunnelEnd:
+    return end.with_valid(_END_UNSET)
+
+
+def in_full(findings: tuple[Finding, ...], outlined: Design, design: Design) -> tuple[Finding, ...]:
+    """Return findings of an outlined design with remedies that change the tunnels as they are."""
+    return tuple(
+        replace(one, remedies=tuple(_remedy_in_full(remedy, outlined, design) for remedy in one.remedies))
+        if any(_puts_tunnel(operation) for remedy in one.remedies for operation in remedy.operations)
+        else one
+        for one in findings
+    )
+
+
+def _puts_tunnel(operation: Operation) -> bool:
+    return isinstance(operation, Put) and isinstance(operation.object, Tunnel)
+
+
+def _remedy_in_full(remedy: Remedy, outlined: Design, design: Design) -> Remedy:
+    return replace(remedy, operations=tuple(_operation_in_full(one, outlined, design) for one in remedy.operations))
+
+
+def _operation_in_full(operation: Operation, outlined: Design, design: Design) -> Operation:
+    if not isinstance(operation, Put) or not isinstance(operation.object, Tunnel):
+        return operation
+    wanted = operation.object
+    outline, whole = outlined.tunnel_by_id[wanted.id], design.tunnel_by_id[wanted.id]
+    left = whole.left.with_valid(_changed(outline.left, wanted.left))
+    right = whole.right.with_valid(_changed(outline.right, wanted.right))
+    return put(whole.with_valid({**_changed(outline, wanted), "left": left, "right": right}))
+
+
+def _changed(before: Tunnel | TunnelEnd, after: Tunnel | TunnelEnd) -> dict[str, object]:
+    """Return the fields that differ."""
+    was = before.by_field()
+    return {name: value for name, value in after.by_field().items() if value != was[name]}

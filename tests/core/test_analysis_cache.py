@@ -1,0 +1,106 @@
+"""What is taken over from an earlier analysis, and what isn't: a check depends on all that it reads, and on no list by hand."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import Any
+
+import pytest
+
+from pontifex.core.catalogue import Code
+from pontifex.core.findings import AnalysisCache, analyse, check
+from pontifex.core.findings.algorithms import end_place, in_tunnel
+from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.findings.recorded import Reads, recorded
+from pontifex.core.kinds import Gateway, Network, ObjectType, Side
+from pontifex.core.matching import TunnelEnds
+from pontifex.core.model import Design, apply_operations, put
+from pontifex.core.reasons.tunnels import CheckFailed
+from pontifex.demo import demo_design
+from tests.support.designs import SOUND, TODAY, with_end
+
+DESIGN = demo_design()
+
+
+def _gateway(design: Design, **fields: Any) -> Design:
+    changed = Gateway.model_validate({**design.gateway_by_id["brenna-gateway"].model_dump(), **fields})
+    return apply_operations(design, [put(changed)])
+
+
+EDITS: dict[str, Callable[[Design], Design]] = {
+    "an intent": lambda design: apply_operations(design, [put(design.intents[0].changed(name="another"))]),
+    "a gateway elsewhere": lambda design: _gateway(design, name="another"),
+    "a lifetime": lambda design: with_end(Side.LEFT, design, "harbour-brenna", child_lifetime_s=1234),
+    "a network": lambda design: apply_operations(design, [put(design.networks[-1].changed(name="another"))]),
+    "the horizon": lambda design: apply_operations(design, [put(design.settings.changed(planning_horizon_days=7))]),
+}
+
+
+def _said_of_tunnel(ends: TunnelEnds) -> Iterator[Finding]:
+    """A check that reads what no other check of a tunnel reads: an intent, a foreign gateway, a lifetime of another tunnel."""
+    design = ends.design
+    other = design.tunnel_by_id["harbour-brenna"].left.child_lifetime_s
+    words = (design.intents[0].name, design.gateway_by_id["brenna-gateway"].name, other, design.networks[-1].name)
+    reason = CheckFailed(" ".join(map(str, words)), "", str(design.planning_horizon_days))
+    yield in_tunnel(ends, Code.ANALYSIS_CHECK_FAILED, (end_place(ends, Side.LEFT, "name"),), reason)
+
+
+def _said_of_network(design: Design, network: Network) -> Iterator[Finding]:
+    """The same of a network, whose checks see the outlines of tunnels."""
+    other = design.tunnel_by_id["harbour-brenna"].left.child_lifetime_s
+    words = (design.intents[0].name, design.gateway_by_id["brenna-gateway"].name, other, design.networks[-1].name)
+    place = Place(type=ObjectType.NETWORK, id=network.id, name=network.name, field="name")
+    reason = CheckFailed(" ".join(map(str, words)), "", str(design.planning_horizon_days))
+    yield finding(Code.ANALYSIS_CHECK_FAILED, (place,), reason)
+
+
+@pytest.mark.parametrize("edit", EDITS)
+@pytest.mark.parametrize(("name", "planted"), [("exposure_findings", _said_of_tunnel), ("network_findings", _said_of_network)])
+def test_a_check_that_reads_one_field_more_is_never_stale(monkeypatch, name, planted, edit):
+    """Whatever a check begins to read, an analysis from memory is the one from scratch."""
+    monkeypatch.setattr(check, name, planted)
+    memory = AnalysisCache()
+    analyse(DESIGN, TODAY, memory)
+    changed = EDITS[edit](DESIGN)
+    assert analyse(changed, TODAY, memory).findings == analyse(changed, TODAY).findings
+
+
+def test_what_is_not_read_is_taken_over():
+    """A changed lifetime costs its own tunnel: all other forecasts and findings are the very same objects."""
+    memory = AnalysisCache()
+    before = analyse(DESIGN, TODAY, memory)
+    after = analyse(EDITS["a lifetime"](DESIGN), TODAY, memory)
+    anew = {one.tunnel_id for one in after.forecasts} - {
+        one.tunnel_id for one in after.forecasts if any(one is other for other in before.forecasts)
+    }
+    assert anew == {"harbour-brenna"}
+    stood = {id(one) for one in before.findings}
+    assert {one.where[0].id for one in after.findings if id(one) not in stood} <= {"harbour-brenna"}
+
+
+def test_remedies_of_outlines_leave_the_rest_of_a_tunnel():
+    """Checks of networks see outlines of tunnels; what they change is changed in the tunnel as it is, keys and all."""
+    network = DESIGN.network_by_id["ostvik-ticketing"]
+    design = apply_operations(DESIGN, [put(network.changed(hosts_expected=400))])
+    told = next(one for one in analyse(design, TODAY).findings if one.code is Code.ADDRESS_TOO_SMALL)
+    before, after = (one.tunnel_by_id[SOUND] for one in (design, apply_operations(design, told.remedies[0].operations)))
+    assert before.left.key
+    assert before.left.remote_networks != after.left.remote_networks
+    wide = after.left.remote_networks
+    assert after == before.with_end(Side.LEFT, remote_networks=wide).with_end(Side.RIGHT, local_networks=wide)
+
+
+def test_a_record_holds_while_all_that_was_read_stands():
+    """What was looked up, found or not, and what was listed: the record ends with the first of it that changes."""
+    reads = Reads()
+    seen = recorded(DESIGN, reads)
+    assert seen.gateway_by_id["harbour-gateway"].name
+    assert seen.tunnel_by_id.get("new") is None
+    assert "ostvik" in seen.site_by_id
+    assert reads.hold_in(DESIGN)
+    assert reads.hold_in(_gateway(DESIGN, name="another"))
+    assert reads.hold_in(EDITS["a network"](DESIGN))
+    new = DESIGN.tunnel_by_id[SOUND].changed(id="new", name="New")
+    assert not reads.hold_in(apply_operations(DESIGN, [put(new)]))
+    assert len(seen.networks) > 1
+    assert not reads.hold_in(EDITS["a network"](DESIGN))
