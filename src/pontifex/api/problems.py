@@ -14,14 +14,11 @@ from sqlalchemy.exc import InterfaceError, OperationalError
 from starlette.exceptions import HTTPException
 
 from pontifex.core.design_file import UnreadableDesign
+from pontifex.core.errors import NotDone
 from pontifex.core.model import ChangeRefused
-from pontifex.core.routing.all_flows.matrix import TooLarge
 from pontifex.core.validation_reasons import reason_of
-from pontifex.services.designs import TunnelNotFound
-from pontifex.services.path_questions import NotInDesign, UnreadableQuestion
-from pontifex.services.space import NetworkNotFound
-from pontifex.services.spreadsheet import UnreadableSpreadsheet
-from pontifex.store import ChangeConflict, DesignExists, DesignNotFound, KeyAlreadyShown, KeyNotHere, LoggedChange, NothingToUndo
+from pontifex.services.path_questions import UnreadableQuestion
+from pontifex.store import ChangeConflict, LoggedChange
 
 MEDIA_TYPE: Final = "application/problem+json"
 
@@ -54,32 +51,13 @@ def problem(status: int, title: str, detail: str, **more: Any) -> Response:
     return Response(body.model_dump_json(), status, media_type=MEDIA_TYPE, headers={"Cache-Control": "no-store"})
 
 
-_NOT_FOUND: Final = {
-    DesignNotFound: "No such design",
-    TunnelNotFound: "No such tunnel",
-    NetworkNotFound: "Not found",
-    NotInDesign: "Not in the design",
-    KeyNotHere: "The key is not here",
-}
-_CONFLICTS: Final = {
-    DesignExists: "The design exists",
-    KeyAlreadyShown: "The key was shown already",
-    NothingToUndo: "Nothing left",
-}
-
-
 def add_problem_handlers(app: FastAPI) -> None:
     """Register the answer to every exception that a request may end in."""
-    for kind, title in _NOT_FOUND.items():
-        app.add_exception_handler(kind, _simple(404, title))
-    for kind, title in _CONFLICTS.items():
-        app.add_exception_handler(kind, _simple(409, title))
+    app.add_exception_handler(NotDone, _not_done)
     app.add_exception_handler(ChangeConflict, _conflict)
     app.add_exception_handler(ChangeRefused, _refused)
     app.add_exception_handler(UnreadableQuestion, _question)
-    app.add_exception_handler(TooLarge, _simple(422, "Too much at once"))
     app.add_exception_handler(UnreadableDesign, _unreadable)
-    app.add_exception_handler(UnreadableSpreadsheet, _simple(422, "This is no spreadsheet"))
     app.add_exception_handler(RequestValidationError, _invalid)
     app.add_exception_handler(HTTPException, _plain)
     app.add_exception_handler(OperationalError, _database)
@@ -87,18 +65,20 @@ def add_problem_handlers(app: FastAPI) -> None:
     app.add_exception_handler(Exception, _unforeseen)
 
 
-def _simple(status: int, title: str) -> Any:
-    def answer(_request: Request, error: Exception) -> Response:
-        return problem(status, title, f"{str(error)[:1].upper()}{str(error)[1:]}.")
+def _not_done(_request: Request, error: Any) -> Response:
+    text = str(error)
+    return problem(error.status, error.title, f"{text[:1].upper()}{text[1:]}.")
 
-    return answer
+
+def _not_accepted(error: NotDone, errors: list[FieldProblem]) -> Response:
+    return problem(error.status, error.title, _counted(errors), errors=errors)
 
 
 def _conflict(_request: Request, error: Any) -> Response:
     names = {f"{field.type.value} '{field.name}'" for change in error.meanwhile for field in change.fields}
     what = ", ".join(sorted(names)) or "the design"
     detail = f"Changed meanwhile: {what}. The design is at revision {error.revision} now; nothing of this change was written."
-    return problem(409, "Somebody was quicker", detail, meanwhile=error.meanwhile)
+    return problem(error.status, error.title, detail, meanwhile=error.meanwhile)
 
 
 def _refused(_request: Request, error: Any) -> Response:
@@ -106,12 +86,11 @@ def _refused(_request: Request, error: Any) -> Response:
         FieldProblem(pointer=f"/operations/{one.index}/{_object_path(one.field)}".rstrip("/"), detail=one.reason)
         for one in error.problems
     ]
-    return problem(422, "The change was refused", _counted(errors), errors=errors)
+    return _not_accepted(error, errors)
 
 
 def _question(_request: Request, error: Any) -> Response:
-    errors = [FieldProblem(pointer=f"/{error.field}", detail=error.reason)]
-    return problem(422, "The question can't be read", _counted(errors), errors=errors)
+    return _not_accepted(error, [FieldProblem(pointer=f"/{error.field}", detail=error.reason)])
 
 
 def _object_path(field: str) -> str:
@@ -119,8 +98,7 @@ def _object_path(field: str) -> str:
 
 
 def _unreadable(_request: Request, error: Any) -> Response:
-    errors = [FieldProblem(pointer=one.place, detail=one.reason) for one in error.problems]
-    return problem(422, "This is no design file", _counted(errors), errors=errors)
+    return _not_accepted(error, [FieldProblem(pointer=one.place, detail=one.reason) for one in error.problems])
 
 
 def _invalid(_request: Request, error: Any) -> Response:

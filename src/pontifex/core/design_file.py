@@ -9,6 +9,7 @@ from typing import Any, Final, Literal
 
 from pydantic import Field, ValidationError
 
+from pontifex.core.errors import NotAccepted
 from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import KINDS
 from pontifex.core.model import ChangeRefused, Design, DesignContent, DesignObject, OperationProblem, apply_operations, put
@@ -37,8 +38,10 @@ class FileProblem:
     reason: str
 
 
-class UnreadableDesign(Exception):
+class UnreadableDesign(NotAccepted):
     """A file that is no design file, with every place that is wrong."""
+
+    title = "This is no design file"
 
     def __init__(self, problems: Sequence[FileProblem]) -> None:
         super().__init__("; ".join(f"{problem.place}: {problem.reason}" for problem in problems))

@@ -13,6 +13,7 @@ import structlog
 from pydantic import Field
 
 from pontifex.core.design_file import read_design_file
+from pontifex.core.errors import NotFound
 from pontifex.core.failures import FailedCheck
 from pontifex.core.findings import Analysis, AnalysisCache, AnalysisChange, analyse, analysis_change
 from pontifex.core.kinds import ObjectType
@@ -59,8 +60,10 @@ class History:
     redo: Annotated[str | None, Field(title="Note of the change that redo makes again", description="Null when there is none.")]
 
 
-class TunnelNotFound(Exception):
+class TunnelNotFound(NotFound):
     """The design has no tunnel of this id."""
+
+    title = "No such tunnel"
 
 
 def utc_day() -> date:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from pontifex.core.addressing import Address, AddressError, Prefix, Service, parse_address, parse_service
 from pontifex.core.addressing.dhcp_routes import DhcpRoute, DhcpRoutesError, encode_dhcp_routes, with_default
+from pontifex.core.errors import NotAccepted, NotFound
 from pontifex.core.kinds import Network, Profile, Rule
 from pontifex.core.kinds.dscp import parse_dscp
 from pontifex.core.model import Design
@@ -21,12 +22,16 @@ _NO_LETTER = "."
 _STEP = 10  # between the orders of two rules, so that one can be put between them
 
 
-class NotInDesign(Exception):
+class NotInDesign(NotFound):
     """Something that is asked about isn't in the design; the message says what."""
 
+    title = "Not in the design"
 
-class UnreadableQuestion(Exception):
+
+class UnreadableQuestion(NotAccepted):
     """A question that can't be read: its field, and the reason."""
+
+    title = "The question can't be read"
 
     def __init__(self, field: str, reason: str) -> None:
         super().__init__(reason)

@@ -8,6 +8,7 @@ from typing import Annotated
 from pydantic import Field
 
 from pontifex.core.addressing import Family, Prefix
+from pontifex.core.errors import NotFound
 from pontifex.core.importing import ImportPlan, plan_import, plan_rows, read_text
 from pontifex.core.kinds import Network, ObjectType
 from pontifex.core.model import Design, Operation, apply_operations
@@ -20,7 +21,7 @@ from pontifex.core.space.ways_out import WaysOut, ways_out
 from pontifex.services.designs import DesignService
 
 
-class NetworkNotFound(Exception):
+class NetworkNotFound(NotFound):
     """The design has no network, or site, of this id."""
 
 

@@ -9,14 +9,18 @@ from typing import Final
 
 import openpyxl
 
+from pontifex.core.errors import NotAccepted
+
 MOST_ROWS: Final = 100_000
 MOST_COLUMNS: Final = 64
 _MOST_UNPACKED: Final = 200_000_000  # octets; a small file can hold very much
 _MOST_RATIO: Final = 200
 
 
-class UnreadableSpreadsheet(Exception):
+class UnreadableSpreadsheet(NotAccepted):
     """A file that is no spreadsheet, or one too large."""
+
+    title = "This is no spreadsheet"
 
 
 def spreadsheet_text(content: bytes) -> str:

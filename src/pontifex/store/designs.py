@@ -12,6 +12,7 @@ from pydantic import Field, TypeAdapter
 from sqlalchemy import Connection, Engine, insert, select, text, update
 from sqlalchemy.exc import IntegrityError
 
+from pontifex.core.errors import Conflict
 from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import KINDS, ObjectType
 from pontifex.core.model import (
@@ -28,6 +29,7 @@ from pontifex.core.model import (
 )
 from pontifex.core.model.operations import target
 from pontifex.store import tables
+from pontifex.store.database import violated_constraint
 from pontifex.store.errors import DesignExists, DesignNotFound
 from pontifex.store.rows import load_design, settings_row, write_operations
 
@@ -56,16 +58,20 @@ class LoggedChange(FrozenModel):
     fields: tuple[FieldChange, ...] = Field(title="What changed", description="At most 200 fields.")
 
 
-class ChangeConflict(Exception):
+class ChangeConflict(Conflict):
     """Somebody changed the same objects since the base revision; nothing was written."""
+
+    title = "Somebody was quicker"
 
     def __init__(self, revision: int, meanwhile: Sequence[LoggedChange]) -> None:
         super().__init__("the same objects were changed meanwhile")
         self.revision, self.meanwhile = revision, tuple(meanwhile)
 
 
-class NothingToUndo(Exception):
+class NothingToUndo(Conflict):
     """There is no change left to undo, or none to redo."""
+
+    title = "Nothing left"
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,7 +131,7 @@ class DesignRepository:
                 connection.execute(insert(tables.design), row)
                 write_operations(connection, design.id, [put(design.settings), *(put(item) for item in items)])
         except IntegrityError as error:
-            if "pk_design" in str(error.orig):
+            if violated_constraint(error) == tables.design.primary_key.name:
                 raise DesignExists(design.id) from None
             raise
 

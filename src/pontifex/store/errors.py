@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+from pontifex.core.errors import Conflict, NotFound
 
-class DesignNotFound(Exception):
+
+class DesignNotFound(NotFound):
     """There is no design of this id."""
+
+    title = "No such design"
 
     def __init__(self, design_id: str) -> None:
         super().__init__(f"there is no design '{design_id}'")
 
 
-class DesignExists(Exception):
+class DesignExists(Conflict):
     """A design of this id is there already."""
+
+    title = "The design exists"
 
     def __init__(self, design_id: str) -> None:
         super().__init__(f"there is a design '{design_id}' already")

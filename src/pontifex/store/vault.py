@@ -13,6 +13,7 @@ from cryptography.exceptions import InvalidTag
 from cryptography.hazmat.primitives.ciphers.aead import AESGCM
 from sqlalchemy import Engine, func, insert, select, update
 
+from pontifex.core.errors import Conflict, NotFound
 from pontifex.store import tables
 
 MASTER_KEY_BYTES = 32  # AES-256
@@ -23,12 +24,16 @@ class MasterKeyError(ValueError):
     """What is given as master key is none; the message holds nothing of it."""
 
 
-class KeyNotHere(Exception):
+class KeyNotHere(NotFound):
     """The vault holds no key of this reference, or its master key is not the one that encrypted it."""
 
+    title = "The key is not here"
 
-class KeyAlreadyShown(Exception):
+
+class KeyAlreadyShown(Conflict):
     """The key has left the vault before."""
+
+    title = "The key was shown already"
 
     def __init__(self, shown_at: datetime, shown_to: str) -> None:
         super().__init__(f"this key was shown on {shown_at:%Y-%m-%d at %H:%M} UTC to {shown_to}; set or generate a new one")

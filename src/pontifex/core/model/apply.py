@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from itertools import product
 from typing import Any
 
+from pontifex.core.errors import NotAccepted
 from pontifex.core.kinds import KINDS, DesignMember, ObjectType, Side, Tunnel, Uplink
 from pontifex.core.model.design import Design, DesignSettings
 from pontifex.core.model.operations import AnyOperation, Put, Remove, RenumberNetwork, Translate, put, target
@@ -24,8 +25,10 @@ class OperationProblem:
     reason: str
 
 
-class ChangeRefused(Exception):
+class ChangeRefused(NotAccepted):
     """A change that can't be applied; nothing of it was."""
+
+    title = "The change was refused"
 
     def __init__(self, problems: Sequence[OperationProblem]) -> None:
         super().__init__("; ".join(problem.reason for problem in problems))

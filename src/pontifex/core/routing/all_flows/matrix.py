@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pontifex.core.addressing import Address, Family, Service
+from pontifex.core.errors import NotAccepted
 from pontifex.core.kinds import Network
 from pontifex.core.model import Design
 from pontifex.core.routing.all_flows.codes import Numbers
@@ -59,8 +60,10 @@ _BY_END: Final = {
 _RANK_BY_END: Final = np.array([_BY_END.get(end, Reach.BLOCKED).rank for end in ENDS] + [0], dtype=np.uint8)
 
 
-class TooLarge(Exception):
+class TooLarge(NotAccepted):
     """More parts of the address space than one matrix can hold; the message says how many."""
+
+    title = "Too much at once"
 
 
 def reach_of(traced: Trace) -> Reach:

@@ -1,0 +1,33 @@
+"""Why something that was asked can't be done: a small tree, whose branches say what a request is answered with."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+
+class NotDone(Exception):
+    """Something that was asked and can't be done. Its text is a clause that says why; nothing of it was done."""
+
+    status: ClassVar[int]  # of the answer over HTTP (RFC 9110 section 15)
+    title: ClassVar[str] = "It can't be done"
+
+
+class NotFound(NotDone):
+    """What is asked about isn't there."""
+
+    status = 404
+    title = "Not found"
+
+
+class Conflict(NotDone):
+    """It stands against something that is there already."""
+
+    status = 409
+    title = "It stands against something else"
+
+
+class NotAccepted(NotDone):
+    """What was given can't be taken as it is."""
+
+    status = 422
+    title = "The request was refused"
