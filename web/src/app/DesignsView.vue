@@ -67,6 +67,7 @@ async function importChosen(event: Event): Promise<void> {
       </ul>
       <p v-else>{{ problem.detail }}</p>
     </section>
+    <p class="muted"><RouterLink :to="{ name: 'reference' }">Programming interface</RouterLink></p>
   </main>
 </template>
 

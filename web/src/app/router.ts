@@ -30,6 +30,7 @@ export const router = createRouter({
         { path: 'history', name: 'history', component: () => import('./HistoryView.vue') },
       ],
     },
+    { path: '/reference', name: 'reference', component: () => import('@/reference/ApiReference.vue') },
     { path: '/:rest(.*)', redirect: '/' },
   ],
 })
