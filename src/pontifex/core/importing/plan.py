@@ -12,6 +12,7 @@ from pydantic import Field, ValidationError
 from pontifex.core.addressing import AddressRange, Prefix
 from pontifex.core.addressing.special import PRIVATE_SPACE, SHARED_SPACE, UNIQUE_LOCAL
 from pontifex.core.frozen_model import FrozenModel
+from pontifex.core.importing.draft import DesignDraft
 from pontifex.core.importing.record import (
     HostRecord,
     InterfaceRecord,
@@ -25,12 +26,9 @@ from pontifex.core.importing.record import (
     SourceLine,
     Unread,
 )
-from pontifex.core.importing.words import as_name, folded, title_of
+from pontifex.core.importing.words import folded
 from pontifex.core.kinds import AddressKind, Assignment, Host, Network, NetworkRole, Path, PathType, Route, Rule, Site, Uplink
-from pontifex.core.model import Design, DesignObject, Operation, put
-from pontifex.core.model.ids import fresh_id
-from pontifex.core.model.references import parent_id
-from pontifex.core.model.written import written
+from pontifex.core.model import Design, Operation, put
 from pontifex.core.space.room import around
 from pontifex.core.validation_reasons import reason_of
 
@@ -81,7 +79,7 @@ def plan_import(design: Design, taken_for: str, records: Read, site_id: str = ""
     found: dict[int, list[_Line]] = {k: planner.take(records[k][1]) for k in order}
     for k, (place, _) in enumerate(records):
         lines += [_shown(place, line) for line in found[k]]
-    return ImportPlan(taken_for=taken_for, lines=tuple(lines), operations=tuple(map(put, planner.changed())))
+    return ImportPlan(taken_for=taken_for, lines=tuple(lines), operations=tuple(map(put, planner.draft.changed())))
 
 
 def _turn(record: Record) -> tuple[int, int]:
@@ -100,34 +98,14 @@ class _Planner:
 
     def __init__(self, design: Design, site_id: str, gateway_id: str) -> None:
         self._design, self._site_id, self._gateway_id = design, site_id, gateway_id
-        self._lists: dict[type, dict[str, Any]] = {
-            Site: dict(design.site_by_id),
-            Network: dict(design.network_by_id),
-            Host: {host.id: host for host in design.hosts},
-            Uplink: dict(design.uplink_by_id),
-            Route: {route.id: route for route in design.routes},
-            Rule: {rule.id: rule for rule in design.rules},
-        }
-        self._before = {type_: dict(items) for type_, items in self._lists.items()}
-        self._site_by_name = {folded(site.name): site.id for site in design.sites} | {site.id: site.id for site in design.sites}
+        self.draft = DesignDraft(design)
         self._network_at = {(n.site_id, n.prefix, n.zone): n.id for n in design.networks}
         self._met: set[str] = set()  # networks that some line is about
-        self._names = {
-            (type_, parent_id(item), folded(item.name)): item.id
-            for type_, items in self._lists.items()
-            for item in items.values()
-        }
-
-    def changed(self) -> list[DesignObject]:
-        """Return the objects that are new or different, those that others refer to first."""
-        return [
-            item for type_, items in self._lists.items() for id_, item in items.items() if self._before[type_].get(id_) != item
-        ]
 
     def meet(self, records: list[NetworkRecord]) -> None:
         """Note the networks whose very prefix some line names: no other line means them by their name."""
         for record in records:
-            site_id = self._site_by_name.get(folded(as_name(record.site)), record.site) if record.site else self._site_id
+            site_id = (self.draft.site_id(record.site) or record.site) if record.site else self._site_id
             known = self._network_at.get((site_id or "", record.prefix, str(record.fields.get("zone", ""))))
             if known:
                 self._met.add(known)
@@ -169,21 +147,27 @@ class _Planner:
             return [self._add_network(site, record.name or str(record.prefix), record.prefix, fields, record.note)]
         self._met.add(known)
         return [
-            self._change(Network, known, fields, f"network {self._lists[Network][known].name} {record.prefix} at {site.name}")
+            self._change(
+                Network, known, fields, f"network {self.draft.lists[Network][known].name} {record.prefix} at {site.name}"
+            )
         ]
+
+    def _name_of(self, network_id: str) -> str:
+        network: Network = self.draft.lists[Network][network_id]
+        return network.name
 
     def _by_name(self, site: Site, name: str) -> str | None:
         """Return the network of a name that the design has at a site, unless another line is about it already."""
-        known = self._names.get((Network, site.id, folded(name)))
-        return known if known in self._before[Network] and known not in self._met else None
+        known = self.draft.named(Network, site.id, name)
+        return known if known in self.draft.before[Network] and known not in self._met else None
 
     def _add_network(self, site: Site, name: str, prefix: Prefix, fields: dict[str, object], note: str) -> _Line:
         wanted = {"role": NetworkRole.USER.value, **fields, "prefix": str(prefix)}
-        unique = self._free_name(Network, site.id, name)
+        unique = self.draft.free_name(Network, site.id, name)
         made = Network.model_validate(
-            {"id": self._id(Network, f"{site.id} {unique}"), "site_id": site.id, "name": unique, **wanted}
+            {"id": self.draft.free_id(Network, f"{site.id} {unique}"), "site_id": site.id, "name": unique, **wanted}
         )
-        self._keep(made)
+        self.draft.keep(made)
         self._network_at[site.id, made.prefix, made.zone] = made.id
         return _Line(Outcome.NEW, f"network {unique} {prefix} at {site.name}", note)
 
@@ -224,23 +208,23 @@ class _Planner:
 
     def _put_host(self, network: Network, record: HostRecord) -> _Line:
         what = f"host {record.name or record.address} {record.address} in {network.name}"
-        mine = [host for host in self._lists[Host].values() if host.network_id == network.id]
+        mine = [host for host in self.draft.lists[Host].values() if host.network_id == network.id]
         known = next((host for host in mine if host.address == record.address), None)
         fields: dict[str, object] = {**record.fields, "address": str(record.address)}
         if record.fields.get("hardware_address"):
             fields["assignment"] = Assignment.RESERVED.value
         if known:
             return self._change(Host, known.id, fields, what)
-        name = self._free_name(Host, network.id, record.name or str(record.address))
+        name = self.draft.free_name(Host, network.id, record.name or str(record.address))
         made = Host.model_validate(
-            {"id": self._id(Host, f"{network.id} {name}"), "network_id": network.id, "name": name, **fields}
+            {"id": self.draft.free_id(Host, f"{network.id} {name}"), "network_id": network.id, "name": name, **fields}
         )
-        self._keep(made)
+        self.draft.keep(made)
         return _Line(Outcome.NEW, what)
 
     def _holding(self, site: Site | None, holds: Callable[[Prefix], bool]) -> Network | None:
         """Return the narrowest network that holds something, at a site or anywhere; None when sites are in doubt."""
-        fitting = [n for n in self._lists[Network].values() if (site is None or n.site_id == site.id) and holds(n.prefix)]
+        fitting = [n for n in self.draft.lists[Network].values() if (site is None or n.site_id == site.id) and holds(n.prefix)]
         if len({n.site_id for n in fitting}) > 1:
             return None
         return max(fitting, key=lambda n: (n.prefix.length, n.id), default=None)
@@ -255,32 +239,32 @@ class _Planner:
         inside = (*PRIVATE_SPACE, SHARED_SPACE, UNIQUE_LOCAL, *self._design.supernets)
         if not any(block.contains(prefix) for block in inside):
             return [self._uplink(record)]
-        site = self._lists[Site][gateway.site_id]
+        site = self.draft.lists[Site][gateway.site_id]
         fields: dict[str, object] = {"gateway_address": str(record.interface.address)}
         if record.vlan:
             fields["vlan"] = record.vlan
         known = self._network_at.get((site.id, prefix, ""))
         if known:
-            return [self._change(Network, known, fields, f"network {self._lists[Network][known].name} {prefix} at {site.name}")]
+            return [self._change(Network, known, fields, f"network {self._name_of(known)} {prefix} at {site.name}")]
         return [self._add_network(site, record.device, prefix, fields, f"{gateway.name} has {record.interface} there")]
 
     def _uplink(self, record: InterfaceRecord) -> _Line:
         address = record.interface.address
         what = f"uplink {record.device} with {address}"
-        mine = [one for one in self._lists[Uplink].values() if one.gateway_id == self._gateway_id]
+        mine = [one for one in self.draft.lists[Uplink].values() if one.gateway_id == self._gateway_id]
         if any(one.address == address for one in mine):
             return _Line(Outcome.SAME, what)
         known = next((one for one in mine if folded(one.name) == folded(record.device)), None)
         if known:
             return self._change(Uplink, known.id, {"address": str(address)}, what)
         made = Uplink(
-            id=self._id(Uplink, f"{self._gateway_id.removesuffix('-gateway')} {record.device}"),
+            id=self.draft.free_id(Uplink, f"{self._gateway_id.removesuffix('-gateway')} {record.device}"),
             gateway_id=self._gateway_id,
             name=record.device,
             address_kind=AddressKind.FIXED_PUBLIC,
             address=address,
         )
-        self._keep(made)
+        self.draft.keep(made)
         return _Line(Outcome.NEW, what, "a fixed public address, taken for granted")
 
     def _route(self, record: RouteRecord) -> list[_Line]:
@@ -294,12 +278,14 @@ class _Planner:
                 )
             ]
         what = f"route {record.prefix} by {record.via or record.device}"
-        mine = [one for one in self._lists[Route].values() if one.gateway_id == self._gateway_id and one.prefix == record.prefix]
+        mine = [
+            one for one in self.draft.lists[Route].values() if one.gateway_id == self._gateway_id and one.prefix == record.prefix
+        ]
         same = [one for one in mine if all(getattr(one, field) == value for field, value in hop.items())]
         if same:
             return [self._change(Route, same[0].id, {"metric": record.metric}, what)]
-        id_ = self._id(Route, f"{self._gateway_id.removesuffix('-gateway')} to {record.prefix}")
-        self._keep(Route(id=id_, gateway_id=self._gateway_id, prefix=record.prefix, metric=record.metric, **hop))
+        id_ = self.draft.free_id(Route, f"{self._gateway_id.removesuffix('-gateway')} to {record.prefix}")
+        self.draft.keep(Route(id=id_, gateway_id=self._gateway_id, prefix=record.prefix, metric=record.metric, **hop))
         return [_Line(Outcome.NEW, what)]
 
     def _rule(self, record: RuleRecord) -> list[_Line]:
@@ -310,13 +296,13 @@ class _Planner:
         note = "" if paths else f"table '{record.table}' names no tunnel or uplink here; say which paths it stands for"
         what = f"rule {record.position}"
         name = f"rule {record.position}, table {record.table}"[:80]
-        known = self._names.get((Rule, self._gateway_id, folded(name)))
+        known = self.draft.named(Rule, self._gateway_id, name)
         fields = {"position": max(record.position, 1), "sources": record.sources, "destinations": record.destinations}
         if known:
             dumped = Rule(id="x", gateway_id="x", name="x", **fields).model_dump(mode="json")
             return [self._change(Rule, known, {field: dumped[field] for field in fields}, what)]
-        id_ = self._id(Rule, f"{self._gateway_id.removesuffix('-gateway')} rule {record.position}")
-        self._keep(Rule(id=id_, gateway_id=self._gateway_id, name=name, paths=paths, **fields))
+        id_ = self.draft.free_id(Rule, f"{self._gateway_id.removesuffix('-gateway')} rule {record.position}")
+        self.draft.keep(Rule(id=id_, gateway_id=self._gateway_id, name=name, paths=paths, **fields))
         return [_Line(Outcome.NEW, what, note)]
 
     def _device(self, name: str) -> dict[str, str]:
@@ -328,7 +314,7 @@ class _Planner:
                 tunnel.right.gateway_id,
             ):
                 return {"tunnel_id": tunnel.id}
-        for uplink in self._lists[Uplink].values():
+        for uplink in self.draft.lists[Uplink].values():
             if uplink.gateway_id == self._gateway_id and wanted in (uplink.id, folded(uplink.name)):
                 return {"uplink_id": uplink.id}
         return {}
@@ -337,41 +323,11 @@ class _Planner:
 
     def _site(self, name: str | None) -> Site | None:
         """Return the site of a name, made when it isn't there; the one given where the line says none."""
-        if not name:
-            return self._lists[Site].get(self._site_id)
-        name = as_name(name)
-        known = self._site_by_name.get(folded(name)) or self._site_by_name.get(name)
-        if known:
-            site: Site = self._lists[Site][known]
-            return site
-        made = Site(id=self._id(Site, name), name=name)
-        self._keep(made)
-        self._site_by_name[folded(name)] = made.id
-        return made
+        return self.draft.site(name) if name else self.draft.lists[Site].get(self._site_id)
 
     def _change(self, type_: type[FrozenModel], id_: str, fields: dict[str, Any], what: str) -> _Line:
-        before = self._lists[type_][id_]
-        after = type_.model_validate({**before.model_dump(mode="json"), **fields})
-        if after == before:
-            return _Line(Outcome.SAME, what)
-        self._keep(after)
-        changed = [field for field in fields if getattr(after, field) != getattr(before, field)]
-        words = [
-            f"{title_of(type_, field)}: {written(getattr(before, field))} → {written(getattr(after, field))}" for field in changed
-        ]
-        return _Line(Outcome.CHANGES, what, "; ".join(words))
-
-    def _keep(self, item: Any) -> None:
-        self._lists[type(item)][item.id] = item
-        self._names[type(item), parent_id(item), folded(item.name)] = item.id
-
-    def _free_name(self, type_: type, group: str, name: str, own_id: str = "") -> str:
-        """Return a name that no sibling has: the name itself, or with a number."""
-        candidates = [name[:80], *(f"{name[:70]} {k}" for k in range(2, 1000))]
-        return next(one for one in candidates if self._names.get((type_, group, folded(one)), own_id) == own_id)
-
-    def _id(self, type_: type, words: str) -> str:
-        return fresh_id(words, self._lists[type_], "imported")
+        changed = self.draft.change(type_, id_, fields)
+        return _Line(Outcome.CHANGES, what, changed) if changed else _Line(Outcome.SAME, what)
 
 
 _NO_GATEWAY: Final = "choose the gateway that printed it"

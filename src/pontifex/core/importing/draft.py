@@ -1,0 +1,83 @@
+"""A design as an import changes it, object by object: what is there already, and names and ids that are free."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pontifex.core.frozen_model import FrozenModel
+from pontifex.core.importing.words import as_name, folded, title_of
+from pontifex.core.kinds import Host, Network, Route, Rule, Site, Uplink
+from pontifex.core.model import Design, DesignObject
+from pontifex.core.model.ids import fresh_id
+from pontifex.core.model.references import parent_id
+from pontifex.core.model.written import written
+
+
+class DesignDraft:
+    """The objects of a design as they become."""
+
+    def __init__(self, design: Design) -> None:
+        self.lists: dict[type, dict[str, Any]] = {
+            Site: dict(design.site_by_id),
+            Network: dict(design.network_by_id),
+            Host: {host.id: host for host in design.hosts},
+            Uplink: dict(design.uplink_by_id),
+            Route: {route.id: route for route in design.routes},
+            Rule: {rule.id: rule for rule in design.rules},
+        }
+        self.before = {type_: dict(items) for type_, items in self.lists.items()}
+        self._site_by_name = {folded(site.name): site.id for site in design.sites} | {site.id: site.id for site in design.sites}
+        self._names = {
+            (type_, parent_id(item), folded(item.name)): item.id for type_, items in self.lists.items() for item in items.values()
+        }
+
+    def changed(self) -> list[DesignObject]:
+        """Return the objects that are new or different, those that others refer to first."""
+        return [item for type_, items in self.lists.items() for id_, item in items.items() if self.before[type_].get(id_) != item]
+
+    def site_id(self, name: str) -> str | None:
+        """Return the id of the site of a name, or of an id."""
+        name = as_name(name)
+        return self._site_by_name.get(folded(name)) or self._site_by_name.get(name)
+
+    def site(self, name: str) -> Site:
+        """Return the site of a name, made when it isn't there."""
+        known = self.site_id(name)
+        if known:
+            site: Site = self.lists[Site][known]
+            return site
+        name = as_name(name)
+        made = Site(id=self.free_id(Site, name), name=name)
+        self.keep(made)
+        self._site_by_name[folded(name)] = made.id
+        return made
+
+    def named(self, type_: type, parent: str, name: str) -> str | None:
+        """Return the id of the object of a name among the children of a parent."""
+        return self._names.get((type_, parent, folded(name)))
+
+    def change(self, type_: type[FrozenModel], id_: str, fields: dict[str, Any]) -> str:
+        """Change fields of an object; return what differs in words, empty where nothing does. Raise ValidationError."""
+        before = self.lists[type_][id_]
+        after = type_.model_validate({**before.model_dump(mode="json"), **fields})
+        if after == before:
+            return ""
+        self.keep(after)
+        changed = [field for field in fields if getattr(after, field) != getattr(before, field)]
+        return "; ".join(
+            f"{title_of(type_, field)}: {written(getattr(before, field))} → {written(getattr(after, field))}" for field in changed
+        )
+
+    def keep(self, item: Any) -> None:
+        """Take an object in, new or in the place of the one of its id."""
+        self.lists[type(item)][item.id] = item
+        self._names[type(item), parent_id(item), folded(item.name)] = item.id
+
+    def free_name(self, type_: type, parent: str, name: str) -> str:
+        """Return a name that no sibling has: the name itself, or with a number."""
+        candidates = [name[:80], *(f"{name[:70]} {k}" for k in range(2, 1000))]
+        return next(one for one in candidates if not self.named(type_, parent, one))
+
+    def free_id(self, type_: type, words: str) -> str:
+        """Return an id made of words that no object of a kind has."""
+        return fresh_id(words, self.lists[type_], "imported")
