@@ -11,7 +11,7 @@ from pontifex.core.catalogue import Code
 from pontifex.core.findings import AnalysisCache, analyse, check
 from pontifex.core.findings.algorithms import end_place, in_tunnel
 from pontifex.core.findings.finding import Finding, Place, finding
-from pontifex.core.findings.recorded import Reads, recorded
+from pontifex.core.findings.recorded import Reads, changed_places, recorded
 from pontifex.core.kinds import Gateway, Network, ObjectType, Side
 from pontifex.core.matching import TunnelEnds
 from pontifex.core.model import Design, apply_operations, put
@@ -97,10 +97,14 @@ def test_a_record_holds_while_all_that_was_read_stands():
     assert seen.gateway_by_id["harbour-gateway"].name
     assert seen.tunnel_by_id.get("new") is None
     assert "ostvik" in seen.site_by_id
-    assert reads.hold_in(DESIGN)
-    assert reads.hold_in(_gateway(DESIGN, name="another"))
-    assert reads.hold_in(EDITS["a network"](DESIGN))
+
+    def holds_in(other: Design) -> bool:
+        return reads.hold(changed_places(DESIGN, other))
+
+    assert holds_in(DESIGN)
+    assert holds_in(_gateway(DESIGN, name="another"))
+    assert holds_in(EDITS["a network"](DESIGN))
     new = DESIGN.tunnel_by_id[SOUND].changed(id="new", name="New")
-    assert not reads.hold_in(apply_operations(DESIGN, [put(new)]))
+    assert not holds_in(apply_operations(DESIGN, [put(new)]))
     assert len(seen.networks) > 1
-    assert not reads.hold_in(EDITS["a network"](DESIGN))
+    assert not holds_in(EDITS["a network"](DESIGN))

@@ -133,7 +133,7 @@ def two_hubs(gateways: int) -> Design:
 
     def link(id_: str, hub: int, branch: int, of_hub: Any = None, of_branch: Any = None) -> None:
         ends = {
-            side.value: pattern.end(side).changed(**bare, gateway_id=f"g{site}", **fields or {})
+            side.value: pattern.end(side).with_valid({**bare, "gateway_id": f"g{site}", **(fields or {})})
             for side, site, fields in ((Side.LEFT, hub, of_hub), (Side.RIGHT, branch, of_branch))
         }
         operations.append(put(Tunnel(id=id_, name=id_, left=ends["left"], right=ends["right"])))

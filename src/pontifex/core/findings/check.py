@@ -14,11 +14,11 @@ from pontifex.core.failures import OnFailure
 from pontifex.core.findings.algorithms import algorithm_findings
 from pontifex.core.findings.carrying import carrying_findings
 from pontifex.core.findings.checks import Checks
-from pontifex.core.findings.exposures import exposure_findings, networks_inside, redundant_networks, reused_keys
+from pontifex.core.findings.exposures import exposure_findings, key_users, networks_inside, redundant_networks, reused_key
 from pontifex.core.findings.finding import Finding
 from pontifex.core.findings.outlined import Outlines, in_full
 from pontifex.core.findings.overlaps import Overlap, overlap_findings, overlaps
-from pontifex.core.findings.recorded import Reads, recorded
+from pontifex.core.findings.recorded import Place, Reads, changed_places, recorded
 from pontifex.core.findings.routes import route_findings
 from pontifex.core.findings.rules import rule_findings
 from pontifex.core.findings.space import between_findings, network_findings
@@ -38,6 +38,7 @@ from pontifex.core.matching import (
 from pontifex.core.matching.forecast import unknown_forecast
 from pontifex.core.model import Design
 from pontifex.core.model.design import SETTINGS_ID
+from pontifex.core.reasons import Named
 from pontifex.core.routing import Tables
 
 R = TypeVar("R")
@@ -72,22 +73,35 @@ class AnalysisCache:
     read of the design.
     """
 
+    outlines: Outlines = field(default_factory=Outlines)
     _parts: dict[_PartName, _Part[Any]] = field(default_factory=dict)
     _used: dict[_PartName, _Part[Any]] = field(default_factory=dict)
-    outlines: Outlines = field(default_factory=Outlines)
+    _seen: dict[str, Design] = field(default_factory=dict)  # the states that the parts hold for
+    _changed: dict[str, frozenset[Place]] = field(default_factory=dict)
+    _complete: bool = True
 
-    def part(self, name: _PartName, design: Design, work: Callable[[Design], R], given: tuple[object, ...] = ()) -> R:
-        """Return a part of the analysis; `work` reads the design that it is given, and nothing else that may change."""
+    def see(self, **states: Design) -> None:
+        """Begin an analysis of states of a design, each by the name that parts are asked for under."""
+        if not self._complete:  # the last analysis was broken off: what was not asked for then may be out of date
+            self._parts, self._used = {}, {}
+        self._complete = False
+        self._changed = {
+            name: changed_places(self._seen[name], state) if name in self._seen else frozenset() for name, state in states.items()
+        }
+        self._seen = states
+
+    def part(self, state: str, name: _PartName, work: Callable[[Design], R], given: tuple[object, ...] = ()) -> R:
+        """Return a part of the analysis; `work` reads the state that it is given, and nothing else that may change."""
         known: _Part[R] | None = self._parts.get(name)
-        if known is None or known.given != given or not known.reads.hold_in(design):
+        if known is None or known.given != given or not known.reads.hold(self._changed[state]):
             reads = Reads()
-            known = _Part(given, reads, work(recorded(design, reads)))
+            known = _Part(given, reads, work(recorded(self._seen[state], reads)))
         self._used[name] = known
         return known.result
 
-    def forget_unused(self) -> None:
-        """Forget the parts that the analysis just done had no use for: their objects are gone."""
-        self._parts, self._used = self._used, {}
+    def end(self) -> None:
+        """End an analysis: parts that it had no use for are forgotten, since their objects are gone."""
+        self._parts, self._used, self._complete = self._used, {}, True
 
 
 def analyse(design: Design, today: date, memory: AnalysisCache | None = None, on_failure: OnFailure = lambda _: None) -> Analysis:
@@ -97,17 +111,18 @@ def analyse(design: Design, today: date, memory: AnalysisCache | None = None, on
     """
     memory = memory or AnalysisCache()
     outlined = memory.outlines.of(design)
+    memory.see(whole=design, outlined=outlined)
     checks = Checks(design)
     collisions: tuple[Overlap, ...] = ()
     with checks.guard("collisions of networks", SETTINGS_ID):
-        collisions, found = memory.part(("collisions", ""), outlined, _collisions)
+        collisions, found = memory.part("outlined", ("collisions", ""), _collisions)
         checks.findings += in_full(found, outlined, design)
     for network in design.networks:
         with checks.guard("networks", SETTINGS_ID):
-            of_network = memory.part(("network", network.id), outlined, partial(_network, network), (network,))
+            of_network = memory.part("outlined", ("network", network.id), partial(_network, network), (network,))
             checks.findings += in_full(of_network, outlined, design)
     with checks.guard("hosts, reservations and translations", SETTINGS_ID):
-        checks.findings += in_full(memory.part(("between", ""), outlined, _between), outlined, design)
+        checks.findings += in_full(memory.part("outlined", ("between", ""), _between), outlined, design)
     forecasts = []
     together: GatewayTunnels | None = None
     with checks.guard("tunnels of one gateway", SETTINGS_ID):
@@ -115,15 +130,18 @@ def analyse(design: Design, today: date, memory: AnalysisCache | None = None, on
     for tunnel in design.tunnels:
         beside = together.neighbours(tunnel) if together else NO_NEIGHBOURS
         work = partial(_tunnel, tunnel, today, beside, on_failure)
-        foretold, of_tunnel = memory.part(("tunnel", tunnel.id), design, work, (tunnel, today, beside))
+        foretold, of_tunnel = memory.part("whole", ("tunnel", tunnel.id), work, (tunnel, today, beside))
         forecasts.append(foretold)
         checks.findings += of_tunnel
     with checks.guard("paths", SETTINGS_ID):
         troubled = frozenset(one.tunnel_id for one in forecasts if one.state in _BEFORE_TRAFFIC)
-        of_paths = memory.part(("paths", ""), outlined, partial(_paths, troubled), (troubled,))
+        of_paths = memory.part("outlined", ("paths", ""), partial(_paths, troubled), (troubled,))
         checks.findings += in_full(of_paths, outlined, design)
-    checks.run("keys used more than once", lambda: reused_keys(design))
-    memory.forget_unused()
+    with checks.guard("keys used more than once", SETTINGS_ID):
+        for fingerprint, users in key_users(design).items():
+            work_on_key = partial(_reused_key, fingerprint, users)
+            checks.findings.append(memory.part("whole", ("key", fingerprint), work_on_key, (users,)))
+    memory.end()
     for failed in checks.found:
         on_failure(failed)
     findings = sorted(checks.findings, key=lambda one: (one.severity.rank, one.code, one.where[0].id))
@@ -139,6 +157,10 @@ def _collisions(design: Design) -> tuple[tuple[Overlap, ...], tuple[Finding, ...
 
 def _network(network: Network, design: Design) -> tuple[Finding, ...]:
     return tuple(network_findings(design, network))
+
+
+def _reused_key(fingerprint: str, users: tuple[Named[Tunnel], ...], _design: Design) -> Finding:
+    return reused_key(fingerprint, users)
 
 
 def _between(design: Design) -> tuple[Finding, ...]:

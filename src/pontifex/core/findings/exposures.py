@@ -30,7 +30,7 @@ from pontifex.core.matching import Remedy, TunnelEnds
 from pontifex.core.matching.networks import listed
 from pontifex.core.matching.rows import FIELDS
 from pontifex.core.model import Design
-from pontifex.core.reasons import Reason, all_named
+from pontifex.core.reasons import Named, Reason, all_named
 from pontifex.core.reasons import tunnels as reasons
 
 _BROKEN_HASHES: Final = frozenset({"md5", "sha1"})  # RFC 6151, RFC 6194
@@ -161,13 +161,16 @@ def _old_technology(ends: TunnelEnds) -> Iterator[Finding]:
                 yield _at(ends, side, "compression", Code.TLS_COMPRESSION, reasons.Compresses(side))
 
 
-def reused_keys(design: Design) -> Iterator[Finding]:
-    """Yield a finding for each key that serves several tunnels."""
+def key_users(design: Design) -> dict[str, tuple[Named[Tunnel], ...]]:
+    """Return, by fingerprint, the tunnels that each key serves, where they are several."""
     users: dict[str, list[Tunnel]] = defaultdict(list)
     for tunnel in design.tunnels:
         for fingerprint in {key.fingerprint for _, key in chain(keys_of(tunnel.left), keys_of(tunnel.right))}:
             users[fingerprint].append(tunnel)
-    for fingerprint, tunnels in sorted(users.items()):
-        if len(tunnels) > 1:
-            where = tuple(Place(type=ObjectType.TUNNEL, id=t.id, name=t.name, field="left/key") for t in tunnels)
-            yield finding(Code.KEY_REUSED, where, reasons.KeyReused(fingerprint, all_named(tunnels)))
+    return {fingerprint: all_named(tunnels) for fingerprint, tunnels in sorted(users.items()) if len(tunnels) > 1}
+
+
+def reused_key(fingerprint: str, tunnels: tuple[Named[Tunnel], ...]) -> Finding:
+    """Return the finding about a key that serves several tunnels."""
+    where = tuple(Place(type=ObjectType.TUNNEL, id=one.id, name=one.name, field="left/key") for one in tunnels)
+    return finding(Code.KEY_REUSED, where, reasons.KeyReused(fingerprint, tunnels))

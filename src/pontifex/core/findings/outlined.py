@@ -10,6 +10,7 @@ from dataclasses import dataclass, field, replace
 from typing import Final
 
 from pontifex.core.findings.finding import Finding
+from pontifex.core.findings.recorded import LOOKUPS
 from pontifex.core.kinds import Tunnel, TunnelEnd
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Operation, Put, put
@@ -40,7 +41,10 @@ class Outlines:
         outlines = tuple(outline for _, outline in self._by_tunnel.values())
         if len(outlines) != len(self._all) or any(one is not other for one, other in zip(outlines, self._all, strict=True)):
             self._all = outlines
-        return design.changed(tunnels=self._all)
+        outlined = design.changed(tunnels=self._all)
+        for name in LOOKUPS - {"tunnel_by_id"}:
+            vars(outlined)[name] = getattr(design, name)  # no need to work them out twice
+        return outlined
 
     def _outline(self, tunnel: Tunnel) -> Tunnel:
         known = self._by_tunnel.get(tunnel.id)

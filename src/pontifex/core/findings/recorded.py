@@ -1,7 +1,7 @@
 """A design that records what is read of it: what a check depends on is what it has read, and no list by hand.
 
-A list is read as a whole; by its id, an object alone is read. The record holds in another state of the design where all
-that was read is the very same there: states share whatever a change didn't touch.
+A list is read as a whole; by its id, an object alone is read. The record holds in another state of the design where nothing
+of what was read has changed: states share whatever a change didn't touch, so that what is not the very same has changed.
 """
 
 from __future__ import annotations
@@ -13,31 +13,39 @@ from typing import Any, Final, Self
 
 from pontifex.core.model import Design
 
-_Place = tuple[str, str | None]  # an attribute of the design, and a key in it; None for all of it
 _FIELDS: Final = frozenset(Design.model_fields) - {"revision"}
 # what looks up an object, or the objects that belong to one
-_LOOKUPS: Final = frozenset(
+LOOKUPS: Final = frozenset(
     name
     for name, kept in vars(Design).items()
     if isinstance(kept, cached_property) and str(kept.func.__annotations__["return"]).startswith("dict[str,")
 )
 
 
+Place = tuple[str, str | None]  # an attribute of the design, and a key in it; None for all of it
+
+
 class Reads:
     """What was read of a design."""
 
     def __init__(self) -> None:
-        self.found: dict[_Place, object] = {}
+        self.places: set[Place] = set()
 
-    def hold_in(self, design: Design) -> bool:
-        """Whether all that was read is the very same in another state of the design."""
-        return all(_is_same(_at(design, place), read) for place, read in self.found.items())
+    def hold(self, changed: frozenset[Place]) -> bool:
+        """Whether nothing that was read is among what has changed since."""
+        return self.places.isdisjoint(changed)
 
 
-def _at(design: Design, place: _Place) -> object:
-    name, key = place
-    held = getattr(design, name)
-    return held if key is None else held.get(key)
+def changed_places(before: Design, after: Design) -> frozenset[Place]:
+    """Return all that is not the very same in two states of a design."""
+    changed: set[Place] = {(name, None) for name in _FIELDS if not _is_same(getattr(before, name), getattr(after, name))}
+    for name in LOOKUPS if changed else ():
+        was, is_ = getattr(before, name), getattr(after, name)
+        if was is is_:
+            continue
+        keys = {key for key in was.keys() | is_.keys() if not _is_same(was.get(key), is_.get(key))}
+        changed |= {(name, key) for key in keys} | ({(name, None)} if keys else set())
+    return frozenset(changed)
 
 
 def _is_same(one: object, other: object) -> bool:
@@ -46,33 +54,33 @@ def _is_same(one: object, other: object) -> bool:
         return True
     if isinstance(one, tuple) and isinstance(other, tuple):
         return len(one) == len(other) and all(map(_is_same, one, other))
-    if isinstance(one, dict) and isinstance(other, dict):
-        return one.keys() == other.keys() and all(_is_same(value, other[key]) for key, value in one.items())
     return isinstance(one, str | int | date) and one == other
 
 
 class _Lookup(Mapping[str, Any]):
     """A dictionary of the design that records what is looked up in it."""
 
-    def __init__(self, name: str, items: dict[str, Any], found: dict[_Place, object]) -> None:
-        self._name, self._items, self._found = name, items, found
+    def __init__(self, name: str, items: dict[str, Any], places: set[Place]) -> None:
+        self._name, self._items, self._places = name, items, places
 
     def __getitem__(self, key: str) -> Any:
-        self._found[self._name, key] = held = self._items.get(key)
+        self._places.add((self._name, key))
+        held = self._items.get(key)
         if held is None:
             raise KeyError(key)
         return held
 
     def get(self, key: str, default: Any = None) -> Any:
-        self._found[self._name, key] = held = self._items.get(key)
+        self._places.add((self._name, key))
+        held = self._items.get(key)
         return default if held is None else held
 
     def __iter__(self) -> Iterator[str]:
-        self._found[self._name, None] = self._items
+        self._places.add((self._name, None))
         return iter(self._items)
 
     def __len__(self) -> int:
-        self._found[self._name, None] = self._items
+        self._places.add((self._name, None))
         return len(self._items)
 
 
@@ -82,12 +90,12 @@ class _RecordedDesign(Design):
     def __getattribute__(self, name: str) -> Any:
         if name in _FIELDS:
             own = object.__getattribute__(self, "__dict__")
-            own["_reads"].found[name, None] = held = getattr(own["_design"], name)
-            return held
-        if name in _LOOKUPS:
+            own["_reads"].places.add((name, None))
+            return getattr(own["_design"], name)
+        if name in LOOKUPS:
             own = object.__getattribute__(self, "__dict__")
             if name not in own:
-                own[name] = _Lookup(name, getattr(own["_design"], name), own["_reads"].found)
+                own[name] = _Lookup(name, getattr(own["_design"], name), own["_reads"].places)
             return own[name]
         if name == "revision":
             return 0

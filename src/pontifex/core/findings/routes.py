@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 from typing import Final
 
-from pontifex.core.addressing import Selector
+from pontifex.core.addressing import Prefix, Selector
 from pontifex.core.catalogue import Code
 from pontifex.core.findings.finding import MOST_NAMED, Finding, Place, finding, more_than_named, network_of
 from pontifex.core.findings.idle_routes import idle_routes, unneeded_routes, unused_tunnels
@@ -172,15 +172,33 @@ def _as_in(design: Design, want: WantedFlow) -> WantedFlow:
 
 def _led(design: Design, some: list[UnmetWant]) -> tuple[Operation, ...]:
     """Return the change that leads all of it there and back."""
-    changed = design
+    changed, tables = design, Tables(design)
     found: dict[tuple[type, str], DesignMember] = {}
-    for one in some:
-        want = _as_in(changed, one.want)
-        objects = mended(Tables(changed), want)
+    for one in _covering(some):
+        objects = mended(tables, _as_in(changed, one.want))
         if objects:
             found |= {(type(item), item.id): item for item in objects}
             changed = apply_operations(changed, [put(item) for item in objects])
+            tables = Tables(changed)
     return tuple(put(item) for item in found.values())
+
+
+def _covering(some: list[UnmetWant]) -> Iterator[UnmetWant]:
+    """Yield wants in which each source and each destination stands once at least: what leads these leads all others as well."""
+    begins: set[tuple[str, Prefix]] = set()
+    ends: set[tuple[str, Prefix]] = set()
+    for one in some:
+        begin, end = (one.want.source.id, one.want.begin), (one.want.target.id, one.want.end)
+        if begin not in begins and end not in ends:
+            begins.add(begin)
+            ends.add(end)
+            yield one
+    for one in some:
+        begin, end = (one.want.source.id, one.want.begin), (one.want.target.id, one.want.end)
+        if begin not in begins or end not in ends:
+            begins.add(begin)
+            ends.add(end)
+            yield one
 
 
 def _allowed(design: Design, some: list[UnmetWant]) -> tuple[Operation, ...]:

@@ -9,12 +9,13 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from itertools import islice
+from functools import cached_property
+from itertools import chain, islice
 from typing import Final
 
 from pontifex.core.addressing import Address
 from pontifex.core.catalogue import Code
-from pontifex.core.ipsec import Agreement, TransformType, negotiate
+from pontifex.core.ipsec import Agreement, ProposalFacts, negotiate
 from pontifex.core.kinds import ANY_PEER, SIDES, AuthMethod, Identity, Side, Transport, Tunnel, Uplink
 from pontifex.core.matching.callers import (
     NOBODY,
@@ -40,7 +41,7 @@ _MOST_NAMED: Final = 3
 
 
 _Answering = tuple[str, str | None, str | None]  # gateway, uplink, and whom it answers there
-_ProposalKeys = tuple[tuple[tuple[TransformType, int, int | None], ...], ...]
+_ProposalLists = tuple[ProposalFacts, ...]
 
 
 LISTENER: Final = {
@@ -99,15 +100,13 @@ class GatewayTunnels:
     def __init__(self, design: Design) -> None:
         self._design = design
         self._calls: dict[str, Call | None] = {}
-        self._only_ipsec = True  # no port is waited on but IPsec's own, which all its tunnels share
         self._by_identity: dict[tuple[str, Identity], list[Call]] = defaultdict(list)
         self._by_key_pair: dict[tuple[str, str], list[Call]] = defaultdict(list)
         self._by_account: dict[tuple[str, str], list[Call]] = defaultdict(list)
         self._by_peer: dict[_Answering, list[Call]] = defaultdict(list)
-        self._known_lists: dict[_Answering, frozenset[_ProposalKeys]] = {}
+        self._known_lists: dict[_Answering, frozenset[_ProposalLists]] = {}
         self._by_outside: dict[tuple[str, Address], list[Call]] = defaultdict(list)
         self._known_services: dict[tuple[str, str, int], set[tuple[str, ...]]] = {}
-        self._listeners: dict[tuple[str, str, int], list[Listener]] = defaultdict(list)
         for tunnel in design.tunnels:
             if tunnel.left.enabled and tunnel.right.enabled and tunnel.left.technology is tunnel.right.technology:
                 self._take(tunnel)
@@ -115,10 +114,6 @@ class GatewayTunnels:
 
     def _take(self, tunnel: Tunnel) -> None:
         call = self._calls[tunnel.id] = self._call(tunnel)
-        for side in SIDES:
-            for key, listener in _listening(tunnel, side, call):
-                self._listeners[key].append(listener)
-                self._only_ipsec = self._only_ipsec and listener.service == _IPSEC
         if call is None:
             return
         end, hub = tunnel.end(call.caller), tunnel.end(call.answers)
@@ -134,6 +129,31 @@ class GatewayTunnels:
         if uplink and uplink.behind_nat and uplink.address:
             self._by_outside[hub.gateway_id, uplink.address].append(call)
 
+    @cached_property
+    def _mixed_uplinks(self) -> frozenset[str]:
+        """The uplinks at which anything but IPsec is waited for: all tunnels of IPsec share its own ports."""
+        tunnels = (self._design.tunnel_by_id[id_] for id_ in self._calls)
+        ends = (end for one in tunnels for end in (one.left, one.right) if not end.technology.is_ipsec)
+        return frozenset(end.uplink_id for end in ends if end.uplink_id)
+
+    @cached_property
+    def _listeners(self) -> dict[tuple[str, str, int], list[Listener]]:
+        found: dict[tuple[str, str, int], list[Listener]] = defaultdict(list)
+        for tunnel_id, call in self._calls.items() if self._mixed_uplinks else ():
+            tunnel = self._design.tunnel_by_id[tunnel_id]
+            for side in SIDES:
+                if tunnel.end(side).uplink_id in self._mixed_uplinks:
+                    for key, listener in _listening(tunnel, side, call):
+                        found[key].append(listener)
+        return found
+
+    @cached_property
+    def _crowded(self) -> frozenset[str]:
+        """The ids of tunnels whose calls share something with others."""
+        one_each = self._by_identity.values(), self._by_key_pair.values(), self._by_account.values(), self._by_outside.values()
+        first_fits = (calls for place, calls in self._by_peer.items() if len(calls) > 1 and len(self._lists(place)) > 1)
+        return frozenset(call.tunnel.id for calls in chain(*one_each, first_fits) if len(calls) > 1 for call in calls)
+
     def _call(self, tunnel: Tunnel) -> Call | None:
         """Return who calls whom; None where nobody does, or it isn't known."""
         for side in SIDES:
@@ -143,16 +163,13 @@ class GatewayTunnels:
                 return Call(tunnel, side)
         return None
 
-    def _known_call(self, tunnel: Tunnel) -> Call | None:
-        """Return the same of a tunnel as the design has it, without working it out again."""
-        call = self._calls.get(tunnel.id)
-        return call if call and call.tunnel is tunnel else self._call(tunnel)
-
     def neighbours(self, tunnel: Tunnel) -> Neighbours:
-        """Return what other tunnels have in common with one, as it stands in the design or as it is changed."""
-        call = self._known_call(tunnel)
-        shares = tuple((row_of, others) for row_of, others in self._groups(call) if others.count) if call else ()
-        ports = () if self._only_ipsec else tuple(one for side in SIDES for one in self._taken_ports(tunnel, side, call))
+        """Return what other tunnels have in common with one of the design."""
+        call = self._calls.get(tunnel.id)
+        groups = self._groups(call) if call and tunnel.id in self._crowded else ()
+        shares = tuple((row_of, others) for row_of, others in groups if others.count)
+        sides = [side for side in SIDES if tunnel.end(side).uplink_id in self._mixed_uplinks]
+        ports = tuple(one for side in sides for one in self._taken_ports(tunnel, side, call))
         return Neighbours(call, shares, ports, tuple(self._shared.get(tunnel.id, ())))
 
     def _groups(self, call: Call) -> Iterator[tuple[_RowsOf, OtherCalls]]:
@@ -192,12 +209,11 @@ class GatewayTunnels:
             self._known_services[key] = {one.service for one in self._listeners[key]}
         return self._known_services[key]
 
-    def _lists(self, answering: _Answering) -> frozenset[_ProposalKeys]:
+    def _lists(self, answering: _Answering) -> frozenset[_ProposalLists]:
         """Return the different lists of IKE proposals of the tunnels that answer at one place."""
         if answering not in self._known_lists:
             ends = [one.tunnel.end(one.answers) for one in self._by_peer[answering]]
-            keys = (tuple(tuple(one.key for one in proposal.transforms) for proposal in end.ike_proposals) for end in ends)
-            self._known_lists[answering] = frozenset(keys)
+            self._known_lists[answering] = frozenset(tuple(one.facts for one in end.ike_proposals) for end in ends)
         return self._known_lists[answering]
 
     def _others(self, call: Call, calls: list[Call]) -> OtherCalls:

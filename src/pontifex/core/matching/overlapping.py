@@ -52,6 +52,8 @@ def shared_networks(design: Design) -> dict[str, list[SharedNetworks]]:
             if takes or end.technology.traits.by_allowed_prefixes:
                 by_gateway[end.gateway_id] += [(one, tunnel, side) for one in end.remote_networks]
     for boxes in by_gateway.values():
+        if all(tunnel is boxes[0][1] for _, tunnel, _ in boxes):
+            continue  # most gateways have one tunnel
         for one, other in _meeting(boxes):
             _note(design, found, one, other)
             _note(design, found, other, one)
