@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import pytest
 
-from pontifex.core.addressing import parse_prefix
+from pontifex.core.addressing import Family, Prefix, parse_prefix
 from pontifex.core.catalogue import Code, Severity
 from pontifex.core.findings import findings, overlaps
-from pontifex.core.kinds import Host, Network, ObjectType, Side, Site, Translation
-from pontifex.core.model import ChangeRefused, Remove, apply_operations, put
+from pontifex.core.kinds import Gateway, Host, Network, ObjectType, Side, Site, Translation, Tunnel
+from pontifex.core.model import ChangeRefused, Design, Remove, apply_operations, put
 from pontifex.core.reasons import addresses, all_named
-from pontifex.core.space import meetings, plan
+from pontifex.core.space import plan
+from pontifex.core.space.meeting import JoinedSites, meetings
 from pontifex.core.space.translate import behind_one
 from tests.support.designs import TODAY, bare_demo
 
@@ -147,3 +150,51 @@ def test_a_translation_goes_with_its_tunnel():
     with pytest.raises(ChangeRefused, match="translation 't' still needs tunnel 'harbour-ostvik'"):
         apply_operations(design, [Remove(type=ObjectType.TUNNEL, id="harbour-ostvik")])
     assert not apply_operations(design, [Remove(type=ObjectType.TUNNEL, id="harbour-ostvik", cascade=True)]).translations
+
+
+def _chain_of_sites(hops: int) -> Design:
+    """Sites in a row, joined by two tunnels each, of which one shows the lowest block not shown yet as its neighbour."""
+    objects: list[Any] = []
+    for k in range(hops + 1):
+        objects += [Site(id=f"s{k}", name=f"Site {k}"), Gateway(id=f"g{k}", site_id=f"s{k}", name=f"gate {k}")]
+    pattern = DESIGN.tunnel_by_id["harbour-ostvik"]
+    bare: dict[str, Any] = {"local_networks": (), "remote_networks": (), "uplink_id": None}
+    for k in range(hops):
+        left, right = (
+            end.with_valid({**bare, "gateway_id": f"g{at}"}) for end, at in ((pattern.left, k), (pattern.right, k + 1))
+        )
+        objects += [Tunnel(id=f"{way}{k}", name=f"{way}{k}", left=left, right=right) for way in ("a", "b")]
+        fields = {"id": f"t{k}", "name": f"t{k}", "gateway_id": f"g{k}", "tunnel_id": f"b{k}", "side": "own"}
+        inside, outside = (str(Prefix(Family.V4, (10 << 24) + bit, 32 - k)) for bit in (0, 1 << k))
+        objects.append(Translation.model_validate({**fields, "inside": inside, "outside": outside}))
+    for at, prefix in ((0, "10.0.0.0/32"), (hops, "10.0.0.0/8")):
+        objects.append(Network(id=f"n{at}", site_id=f"s{at}", name="net", prefix=parse_prefix(prefix)))
+    return apply_operations(Design(id="x", revision=0, name="x", key_salt="0" * 32), [put(one) for one in objects])
+
+
+def test_translations_in_a_row_are_exact_while_they_are_few_and_bounded_beyond():
+    """Each hop doubles what is seen, up to a bound; beyond it all that a translation shows is taken for seen, and it ends."""
+    few = JoinedSites(_chain_of_sites(4))
+    network = next(one for one in _chain_of_sites(4).networks if one.id == "n0")
+    assert {site: len(views) for site, views in few.views(network).items()}["s4"] == 16
+    many = _chain_of_sites(20)
+    views = JoinedSites(many).views(many.network_by_id["n0"])
+    assert max(map(len, views.values())) <= 64 * 20
+    assert [(one.outer.id, one.inner.id) for one in meetings(many)] == [("n20", "n0")]
+
+
+def test_of_many_networks_of_one_prefix_each_is_told_once():
+    """Many branches with one LAN are a collision each, not each with all others; the whole is there where it is asked for."""
+    objects: list[Any] = []
+    tunnel = DESIGN.tunnel_by_id["harbour-ostvik"]
+    for k in range(40):
+        objects += [Site(id=f"b{k}", name=f"Branch {k}"), Gateway(id=f"b{k}", site_id=f"b{k}", name=f"branch gate {k}")]
+        objects.append(Network(id=f"b{k}", site_id=f"b{k}", name="lan", prefix=parse_prefix("10.90.0.0/24")))
+        right = tunnel.right.with_valid({"gateway_id": f"b{k}", "uplink_id": None, "local_networks": ()})
+        objects.append(
+            Tunnel(id=f"b{k}", name=f"to branch {k}", left=tunnel.left.with_valid({"remote_networks": ()}), right=right)
+        )
+    design = apply_operations(DESIGN, [put(one) for one in objects])
+    mine = [one for one in meetings(design) if one.outer.id.startswith("b") and one.inner.id.startswith("b")]
+    assert (len(mine), {one.outer.id for one in mine}) == (39, {"b0"})
+    assert len([one for one in meetings(design, every=True) if one.outer.id[0] == one.inner.id[0] == "b"]) >= 40 * 39 // 2

@@ -96,13 +96,13 @@ def test_after_any_remedy_the_collision_is_gone_and_no_other_appears(blocks):
     ]
     wide = put(DesignSettings(name="x", supernets=(Prefix(Family.V4, (10 << 24) + (64 << 16), 11),)))
     design = apply_operations(demo_design(), [wide, put(Site(id="new", name="New")), *networks])
-    before = {(one.outer.id, one.inner.id) for one in meetings(design)}
+    before = {(one.outer.id, one.inner.id) for one in meetings(design, every=True)}
     for finding in findings(design, TODAY):
         if finding.code != Code.ADDRESS_OVERLAP:
             continue
         pair = {place.id for place in finding.where}
         assert finding.remedies
         for remedy in finding.remedies:
-            after = {(one.outer.id, one.inner.id) for one in meetings(apply_operations(design, remedy.operations))}
+            after = {(one.outer.id, one.inner.id) for one in meetings(apply_operations(design, remedy.operations), every=True)}
             assert after <= before
             assert not [one for one in after if set(one) == pair]

@@ -48,7 +48,7 @@ def test_a_design_is_read_once_a_revision(designs, repository):
 
 def test_a_failed_check_is_logged_and_counted(designs, monkeypatch):
     """The design still has its analysis; the log has the error, and the count says that there was one."""
-    monkeypatch.setattr("pontifex.core.findings.check.reused_keys", lambda _: 1 / 0)
+    monkeypatch.setattr("pontifex.core.findings.check.key_users", lambda _: 1 / 0)
     with structlog.testing.capture_logs() as logs:
         found = designs.analysis(designs.add(demo_design()).id)
     assert len(found.forecasts) == len(demo_design().tunnels)

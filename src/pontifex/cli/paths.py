@@ -14,12 +14,13 @@ from pontifex.cli.addresses import CLEAN, FOUND, refuse
 from pontifex.cli.design import read_design
 from pontifex.core.addressing import Address, AddressError, Service, parse_address, parse_service
 from pontifex.core.as_json import json_data, json_octets
+from pontifex.core.errors import TooLarge
 from pontifex.core.handover import linux_plan
 from pontifex.core.kinds import Network, ObjectType
 from pontifex.core.kinds.dscp import parse_dscp
 from pontifex.core.model import Design
 from pontifex.core.routing import Conditions, Flow, FlowPath, Quality, Tables, failing_tunnels, matrix, sweep, trace
-from pontifex.core.routing.all_flows.matrix import Cell, TooLarge
+from pontifex.core.routing.all_flows.matrix import Cell
 from pontifex.core.routing.trace.flow_path import Hop
 from pontifex.core.routing.trace.questions import parse_slow, place_of
 

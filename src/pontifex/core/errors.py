@@ -31,3 +31,9 @@ class NotAccepted(NotDone):
 
     status = 422
     title = "The request was refused"
+
+
+class TooLarge(NotAccepted):
+    """More than can be answered at once; the text says what makes it large."""
+
+    title = "Too much at once"

@@ -159,9 +159,9 @@ def _cut(design: Design, one: UnmetWant) -> Iterator[tuple[Operation, ...]]:
 def _better(now: IntentTraces, design: Design, one: UnmetWant) -> bool:
     """Whether something that is wanted fares better now, and has at least another cause if it doesn't arrive yet."""
     want = _as_in(design, one.want)
-    reach, traced = now.reach(want)
-    if reach is Reach.REACHES:
+    if now.is_met(want):
         return True
+    reach, traced = now.reach(want)
     return reach.rank <= one.reach.rank and _cause(UnmetWant(want, reach, traced))[0] != _cause(one)[0]
 
 

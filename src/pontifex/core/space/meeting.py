@@ -11,10 +11,15 @@ from collections import defaultdict, deque
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Final
 
 from pontifex.core.addressing import Prefix, Selector, overlapping_pairs
+from pontifex.core.errors import TooLarge
 from pontifex.core.kinds import Network, Side, TranslatedSide, Translation, Tunnel
 from pontifex.core.model import Design
+
+_MOST_MEETINGS: Final = 20_000
+_MOST_VIEWS: Final = 64  # of one network at one site that are told apart exactly
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,45 +113,51 @@ class JoinedSites:
         """Return how each site that a network's traffic can come to sees it.
 
         A tunnel lets a network through when the selectors of the end where it enters name some of it, or none are known yet.
+        Translations in a row may show a network as exponentially many prefixes: beyond a number of them at one site, what is
+        translated further is taken for all that the translation shows, so that a meeting may be told where there is none.
         """
         if network.id in self._views:
             return self._views[network.id]
-        seen: dict[str, dict[Prefix, View]] = defaultdict(dict)
-        waiting = deque([(network.site_id, View(network.prefix, ()))])
+        first = View(network.prefix, ())
+        seen: dict[str, dict[Prefix, View]] = defaultdict(dict, {network.site_id: {network.prefix: first}})
+        waiting = deque([(network.site_id, first)])
         while waiting:
             site_id, view = waiting.popleft()
-            if view.prefix in seen[site_id]:
-                continue
-            seen[site_id][view.prefix] = view
             for crossing in self._crossings[site_id]:
-                for prefix in self._crossed(crossing, view.prefix):
-                    waiting.append((crossing.site_id, View(prefix, (*view.chain, crossing.tunnel.id))))
-        found = self._views[network.id] = {site_id: tuple(views.values()) for site_id, views in seen.items()}
+                there = seen[crossing.site_id]
+                for prefix in self._crossed(crossing, view.prefix, len(there) >= _MOST_VIEWS):
+                    if prefix not in there:
+                        there[prefix] = further = View(prefix, (*view.chain, crossing.tunnel.id))
+                        waiting.append((crossing.site_id, further))
+        found = self._views[network.id] = {site_id: tuple(views.values()) for site_id, views in seen.items() if views}
         return found
 
-    def _crossed(self, crossing: _Crossing, prefix: Prefix) -> Iterable[Prefix]:
+    def _crossed(self, crossing: _Crossing, prefix: Prefix, many: bool) -> Iterable[Prefix]:
         """Return what the far side sees of a prefix; without a translation at either end it is the prefix or nothing."""
         near, far = crossing.tunnel.end(crossing.side), crossing.tunnel.end(crossing.side.other)
         if near.gateway_id in self._translations or far.gateway_id in self._translations:
-            return self.across(crossing.tunnel, crossing.side, prefix)
+            return self.across(crossing.tunnel, crossing.side, prefix, many)
         named = not near.local_networks or any(_names(one, prefix) for one in near.local_networks)
         return (prefix,) if named else ()
 
-    def across(self, tunnel: Tunnel, side: Side, prefix: Prefix) -> Iterator[Prefix]:
-        """Yield what the far side of a tunnel sees of a prefix at this side: nothing when the tunnel doesn't carry it."""
-        near, far = tunnel.end(side), tunnel.end(side.other)
-        for shown in self._translate(near.gateway_id, tunnel.id, TranslatedSide.OWN, prefix):
-            if not near.local_networks or any(_names(one, shown) for one in near.local_networks):
-                yield from self._translate(far.gateway_id, tunnel.id, TranslatedSide.FAR, shown)
+    def across(self, tunnel: Tunnel, side: Side, prefix: Prefix, whole: bool = False) -> Iterator[Prefix]:
+        """Yield what the far side of a tunnel sees of a prefix at this side: nothing when the tunnel doesn't carry it.
 
-    def _translate(self, gateway_id: str, tunnel_id: str, side: TranslatedSide, prefix: Prefix) -> list[Prefix]:
+        With `whole`, what is translated is taken for all that the translation shows.
+        """
+        near, far = tunnel.end(side), tunnel.end(side.other)
+        for shown in self._translate(near.gateway_id, tunnel.id, TranslatedSide.OWN, prefix, whole):
+            if not near.local_networks or any(_names(one, shown) for one in near.local_networks):
+                yield from self._translate(far.gateway_id, tunnel.id, TranslatedSide.FAR, shown, whole)
+
+    def _translate(self, gateway_id: str, tunnel_id: str, side: TranslatedSide, prefix: Prefix, whole: bool) -> list[Prefix]:
         """Return a prefix as a gateway shows it: itself when no translation is about it."""
         if gateway_id not in self._translations:
             return [prefix]
         found = []
         for one in self._translations[gateway_id]:
             if one.side is side and one.tunnel_id in (None, tunnel_id) and one.inside.overlaps(prefix):
-                found.append(translated_prefix(one, prefix))
+                found.append(one.outside if whole else translated_prefix(one, prefix))
                 if not one.inside.contains(prefix):
                     found.append(prefix)  # the rest of it passes as it is
         return found or [prefix]
@@ -163,23 +174,36 @@ def translated_prefix(translation: Translation, prefix: Prefix) -> Prefix:
     return Prefix(prefix.family, translation.seen(prefix.network), prefix.length)
 
 
-def meetings(design: Design) -> tuple[Meeting, ...]:
+def meetings(design: Design, every: bool = False) -> tuple[Meeting, ...]:
     """Return the pairs of networks that share addresses and meet, or would once their sites are joined.
+
+    Where many have one prefix, each is told with the first of them that it meets: once that is mended the next one is told.
+    With `every`, all pairs are told. Raise TooLarge.
 
     Containment within one site is a plan and not a collision; the same prefix twice at a site is one. Pairs come zone by
     zone in canonical order.
     """
     joined = JoinedSites(design)
-    found = []
+    found: list[Meeting] = []
+    told: set[tuple[str, Prefix]] = set()  # the inner network, and the prefix that it was told to share
+    apart: set[tuple[str, Prefix]] = set()  # the same, of sites that no tunnel joins yet
     for outer, inner, identical in _sharing(design):
+        if len(found) > _MOST_MEETINGS:
+            raise TooLarge(f"more than {_MOST_MEETINGS} pairs of networks collide")
+        if not every and (inner.id, outer.prefix) in told:
+            continue
         if outer.site_id == inner.site_id:
             if identical:
+                told.add((inner.id, outer.prefix))
                 found.append(Meeting(outer, inner, identical, joined=True, chain=()))
             continue
         if joined.component[outer.site_id] != joined.component[inner.site_id]:
-            found.append(Meeting(outer, inner, identical, joined=False, chain=()))
+            if every or (inner.id, outer.prefix) not in apart:
+                apart.add((inner.id, outer.prefix))
+                found.append(Meeting(outer, inner, identical, joined=False, chain=()))
             continue
         if meet(joined, outer, inner):
+            told.add((inner.id, outer.prefix))
             found.append(Meeting(outer, inner, identical, joined=True, chain=joined.chain(outer.site_id, inner.site_id)))
     return tuple(found)
 

@@ -2,7 +2,8 @@
 
 Each collision needs one of its two networks moved: a vertex cover of least weight. Covers are found in the order of their
 cost by a best-first search over partial ones, so that the first is the cheapest, the next ones are the alternatives, and
-whatever was not looked at costs at least as much as the cheapest partial cover that is left.
+whatever was not looked at costs at least as much as the cheapest partial cover that is left. Of networks that all collide
+with each other at most one stays: what the others weigh is a bound from below that steers the search.
 """
 
 from __future__ import annotations
@@ -23,6 +24,7 @@ from pontifex.core.space.room import Room
 from pontifex.core.space.translate import translate_both
 
 _MOST_STATES: Final = 20_000  # partial covers that are looked at in one group of collisions
+_MOST_STEPS: Final = 400_000  # the same times the networks of the group
 _ALTERNATIVES: Final = 4
 
 
@@ -63,8 +65,8 @@ Edges = Sequence[tuple[str, str]]
 
 
 def ways_out(design: Design) -> WaysOut:
-    """Return the cheapest way out of all collisions between networks that meet."""
-    pairs = [one for one in meetings(design) if one.joined]
+    """Return the cheapest way out of all collisions between networks that meet. Raise TooLarge."""
+    pairs = [one for one in meetings(design, every=True) if one.joined]
     edges = [(pair.outer.id, pair.inner.id) for pair in pairs]
     costs = move_costs(design, {id_ for edge in edges for id_ in edge})
     weights = {id_: cost.total for id_, cost in costs.items()}
@@ -97,84 +99,106 @@ def grouped(edges: Edges) -> list[list[tuple[str, str]]]:
     return sorted(sorted(group) for group in groups.values())
 
 
-@dataclass(frozen=True, slots=True)
-class _Partial:
-    """Networks that move, and those that stay for sure."""
+class _Search:
+    """The search for the covers of one group, in the order of their weight."""
 
-    moving: frozenset[str]
-    staying: frozenset[str]
+    def __init__(self, edges: Edges, weights: dict[str, float]) -> None:
+        self.near: dict[str, set[str]] = defaultdict(set)
+        for one, other in edges:
+            self.near[one].add(other)
+            self.near[other].add(one)
+        self._weights = weights
+        self._cliques = _cliques(self.near)
+        self._tie = count()
+        self._heap: list[tuple[float, int, frozenset[str], frozenset[str]]] = []  # bound, …, moving, staying
+        self._push(frozenset(), frozenset())
+
+    def next(self) -> tuple[float, frozenset[str], bool] | None:
+        """Look at the partial cover of the least bound; return the bound, what moves in it, and whether it covers all."""
+        if not self._heap:
+            return None
+        bound, _, moving, staying = heappop(self._heap)
+        open_ = self.near.keys() - moving - staying
+        busiest = max(sorted(open_), key=lambda name: len(self.near[name] & open_), default="")
+        if not busiest or not self.near[busiest] & open_:
+            return bound, moving, True
+        self._push(moving | {busiest}, staying)
+        self._push(moving | self.near[busiest], staying | {busiest})
+        return bound, moving, False
+
+    def _push(self, moving: frozenset[str], staying: frozenset[str]) -> None:
+        if not moving & staying:
+            heappush(self._heap, (self._bound(moving, staying), next(self._tie), moving, staying))
+
+    def _bound(self, moving: frozenset[str], staying: frozenset[str]) -> float:
+        """Return what a cover weighs at least that moves some and leaves others."""
+        bound = sum(self._weights[name] for name in sorted(moving))
+        for clique in self._cliques:
+            open_ = [self._weights[name] for name in clique if name not in moving and name not in staying]
+            if len(open_) > 1:
+                bound += sum(open_) - max(open_)
+        return bound
+
+
+def _cliques(near: dict[str, set[str]]) -> list[list[str]]:
+    """Return disjoint sets of networks that all collide with each other, the busiest networks first."""
+    left = set(near)
+    found: list[list[str]] = []
+    for name in sorted(near, key=lambda one: (-len(near[one]), one)):
+        if name in left:
+            clique = [name]
+            for other in sorted(near[name] & left, key=lambda one: (-len(near[one]), one)):
+                if all(other in near[member] for member in clique):
+                    clique.append(other)
+            left -= set(clique)
+            found.append(clique)
+    return found
 
 
 def cheapest(edges: Edges, weights: dict[str, float]) -> WayOut:
     """Return the sets of least weight that hold an end of every edge: the best, and what comes next."""
     names = tuple(sorted({name for edge in edges for name in edge}))
-    order = _busiest_first(edges)
-    tie = count()
-    heap: list[tuple[float, int, _Partial]] = [(0.0, next(tie), _Partial(frozenset(), frozenset()))]
+    search = _Search(edges, weights)
+    most = min(_MOST_STATES, _MOST_STEPS // len(names))
     ways: list[MoveSet] = []
     compared, bound = 0, 0.0
-    while heap and compared < _MOST_STATES and len(ways) <= _ALTERNATIVES:
-        bound, _, partial = heappop(heap)
+    while compared < most and len(ways) <= _ALTERNATIVES:
+        looked_at = search.next()
+        if looked_at is None:
+            break
+        bound, moving, covers = looked_at
         compared += 1
-        open_edge = next((edge for edge in order if not partial.moving & set(edge)), None)
-        if open_edge is None:
-            if _is_minimal(partial.moving, edges):
-                ways.append(MoveSet(network_ids=tuple(sorted(partial.moving)), total=round(bound, 2)))
-            continue
-        first, second = open_edge
-        if first not in partial.staying:
-            _push(heap, tie, weights, partial.moving | {first}, partial.staying)
-        if second not in partial.staying:  # and the first one stays, so that no set is found twice
-            _push(heap, tie, weights, partial.moving | {second}, partial.staying | {first})
-    exact = bool(ways)
+        if covers and _is_minimal(moving, search.near):
+            ways.append(MoveSet(network_ids=tuple(sorted(moving)), total=round(bound, 2)))
     best = ways[0] if ways else _greedy(edges, weights)
     return WayOut(
         network_ids=names,
         collisions=len(edges),
         best=best,
         alternatives=tuple(ways[1:]),
-        exact=exact,
+        exact=bool(ways),
         compared=compared,
         bound=round(ways[-1].total if ways else bound, 2),
     )
 
 
-def _push(
-    heap: list[tuple[float, int, _Partial]],
-    tie: count[int],
-    weights: dict[str, float],
-    moving: frozenset[str],
-    staying: frozenset[str],
-) -> None:
-    if not moving & staying:
-        heappush(heap, (sum(weights[name] for name in sorted(moving)), next(tie), _Partial(moving, staying)))
-
-
-def _busiest_first(edges: Edges) -> list[tuple[str, str]]:
-    """Order edges so that networks with many collisions are decided first: that leaves the least to search."""
-    degree: dict[str, int] = defaultdict(int)
-    for edge in edges:
-        for name in edge:
-            degree[name] += 1
-    turned = [edge if degree[edge[0]] >= degree[edge[1]] else (edge[1], edge[0]) for edge in edges]
-    return sorted(turned, key=lambda edge: (-degree[edge[0]], edge))
-
-
-def _is_minimal(moving: frozenset[str], edges: Edges) -> bool:
-    return all(any(name in edge and not (moving - {name}) & set(edge) for edge in edges) for name in moving)
+def _is_minimal(moving: frozenset[str], near: dict[str, set[str]]) -> bool:
+    """Whether each of what moves has a collision with something that stays."""
+    return all(near[name] - moving for name in moving)
 
 
 def _greedy(edges: Edges, weights: dict[str, float]) -> MoveSet:
     """Return a good set where too many would have to be compared: again and again what settles most for its weight."""
-    left, chosen = list(edges), set()
-    while left:
-        degree: dict[str, int] = defaultdict(int)
-        for edge in left:
-            for name in edge:
-                degree[name] += 1
-        name = max(sorted(degree), key=lambda one: degree[one] / weights[one])
+    left: dict[str, set[str]] = defaultdict(set)
+    for one, other in edges:
+        left[one].add(other)
+        left[other].add(one)
+    chosen: set[str] = set()
+    while any(left.values()):
+        name = max(sorted(left), key=lambda one: len(left[one]) / weights[one])
         chosen.add(name)
-        left = [edge for edge in left if name not in edge]
+        for other in left.pop(name):
+            left[other].discard(name)
     return MoveSet(network_ids=tuple(sorted(chosen)), total=round(sum(weights[name] for name in sorted(chosen)), 2))
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Collection, Iterator
 from dataclasses import dataclass
 from enum import Enum
@@ -12,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pontifex.core.addressing import Address, Family, Service
-from pontifex.core.errors import NotAccepted
+from pontifex.core.errors import TooLarge
 from pontifex.core.kinds import Network
 from pontifex.core.model import Design
 from pontifex.core.routing.all_flows.codes import Numbers
@@ -60,12 +61,6 @@ _BY_END: Final = {
 _RANK_BY_END: Final = np.array([_BY_END.get(end, Reach.BLOCKED).rank for end in ENDS] + [0], dtype=np.uint8)
 
 
-class TooLarge(NotAccepted):
-    """More parts of the address space than one matrix can hold; the message says how many."""
-
-    title = "Too much at once"
-
-
 def reach_of(traced: Trace) -> Reach:
     """Return what a trace amounts to."""
     if traced.forward.end is not End.ARRIVES or traced.back is None:
@@ -86,6 +81,9 @@ def flow_between(
 ) -> Flow:
     """Return the flow from an address of one network to one of another, under the address by which it is known there."""
     return Flow(begin, tables.chains.seen_from(source.site_id, target, end), service, dscp)
+
+
+Course = tuple[tuple[int, ...], tuple[int, ...]]  # of a flow and of its answer
 
 
 @dataclass(frozen=True)
@@ -117,6 +115,12 @@ class Matrix:
         source, target = self.networks[row], self.networks[column]
         fabric = self.fabrics[source.prefix.family]
         return fabric.traced(fabric.plane, fabric.worst_pair(source.id, target.id))
+
+    def course_of(self, row: int, column: int) -> Course | None:
+        """Return how the worst pair of two networks goes there and back; None where it is traced by itself."""
+        source, target = self.networks[row], self.networks[column]
+        fabric = self.fabrics[source.prefix.family]
+        return fabric.course(fabric.worst_pair(source.id, target.id))
 
     def cells(self) -> Iterator[Cell]:
         """Yield all cells, row by row."""
@@ -226,6 +230,13 @@ class FamilyWalks:
                 alike[some] &= there == self.back.tunnels[count - 1 - place][turned[some]]
         return alike
 
+    def course(self, pair: int) -> Course | None:
+        """Return how a pair goes there and back; None where it is traced by itself."""
+        if pair in self.by_hand:
+            return None
+        size = len(self.plane.parts)
+        return self.forward.course(pair), self.back.course(pair % size * size + pair // size)
+
     def traced(self, plane: ForwardingPlane, pair: int) -> Trace:
         """Trace one pair of parts."""
         parts = plane.parts
@@ -247,11 +258,17 @@ class FamilyWalks:
 
     def worst_pair(self, source_id: str, target_id: str) -> int:
         """Return a pair of parts of two networks than which none of theirs fares worse."""
-        parts = self.plane.parts
-        ids = [parts.networks[place].id for place in parts.network]
-        rows, columns = ([k for k, id_ in enumerate(ids) if id_ == wanted] for wanted in (source_id, target_id))
-        pairs = [row * len(parts) + column for row in rows for column in columns]
+        size = len(self.plane.parts)
+        pairs = [row * size + column for row in self._parts_of[source_id] for column in self._parts_of[target_id]]
         return max(pairs, key=lambda pair: int(self.ranks[pair]))
+
+    @cached_property
+    def _parts_of(self) -> dict[str, list[int]]:
+        """The parts of each network, by its id."""
+        found: dict[str, list[int]] = defaultdict(list)
+        for part, network in enumerate(self.plane.parts.network.tolist()):
+            found[self.plane.parts.networks[network].id].append(part)
+        return found
 
     def _by_network(self) -> tuple[Pairs, Pairs, Numbers]:
         """Return the parts network by network, where each network begins among them, and the networks' places."""

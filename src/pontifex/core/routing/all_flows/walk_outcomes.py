@@ -46,6 +46,10 @@ class WalkOutcomes:
         """Return all arrays, each with a value for every pair."""
         return [self.ends, self.uplinks, self.refused, self.counts, *self.tunnels, *self.gateways]
 
+    def course(self, pair: int) -> tuple[int, ...]:
+        """Return how the walk of one pair goes and ends: walks of one course are decided by the same gateways, alike."""
+        return tuple(int(array[pair]) for array in self.arrays())
+
     def forget(self, pairs: Pairs) -> None:
         """Make some pairs as if they had not been walked yet."""
         self.ends[pairs] = END_PLACE[End.LOST]

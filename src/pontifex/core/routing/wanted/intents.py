@@ -11,7 +11,7 @@ from pontifex.core.addressing import Address, Prefix, Service
 from pontifex.core.kinds import Intent, Member, MemberType, Network
 from pontifex.core.kinds.dscp import parse_dscp
 from pontifex.core.model import Design
-from pontifex.core.routing.all_flows.matrix import NO_CELL, Matrix, Reach, matrix
+from pontifex.core.routing.all_flows.matrix import NO_CELL, Course, Matrix, Reach, matrix
 from pontifex.core.routing.all_flows.worst_flow import worst_between
 from pontifex.core.routing.tables.tables import Tables
 from pontifex.core.routing.trace.flow import ANY_SERVICE, Conditions, Flow
@@ -51,9 +51,29 @@ class UnmetWant:
     trace: Trace
 
 
+@dataclass(frozen=True, slots=True)
+class _WantedCell:
+    """Two networks in a matrix, by their places."""
+
+    matrix: Matrix
+    row: int
+    column: int
+
+    @property
+    def reach(self) -> Reach:
+        return self.matrix.at(self.row, self.column).reach
+
+    def course(self) -> Course | None:
+        return self.matrix.course_of(self.row, self.column)
+
+    def trace(self) -> Trace:
+        return self.matrix.trace_of(self.row, self.column)
+
+
 def wants(design: Design) -> Iterator[WantedFlow]:
     """Yield all that the intents of a design ask for; networks of one site and family, and of the common zone, aside."""
     for intent in design.intents:
+        dscp = parse_dscp(intent.dscp or "DF")
         directions = [(intent.sources, intent.destinations)]
         if intent.both_ways:
             directions.append((intent.destinations, intent.sources))
@@ -63,7 +83,7 @@ def wants(design: Design) -> Iterator[WantedFlow]:
                     if source.id == target.id or begin.family is not end.family:
                         continue
                     for service in intent.services or (ANY_SERVICE,):
-                        yield WantedFlow(intent, source, begin, target, end, service, parse_dscp(intent.dscp or "DF"))
+                        yield WantedFlow(intent, source, begin, target, end, service, dscp)
 
 
 def _members(design: Design, members: tuple[Member, ...]) -> Iterator[tuple[Network, Prefix]]:
@@ -77,7 +97,7 @@ def _members(design: Design, members: tuple[Member, ...]) -> Iterator[tuple[Netw
                 yield network, network.prefix
 
 
-_FEW: Final = 2000  # wants that are traced one by one; more are cheaper all at once
+_FEW: Final = 300  # wants that are traced one by one; more are cheaper all at once
 
 
 class IntentTraces:
@@ -98,24 +118,50 @@ class IntentTraces:
 
     def reach(self, want: WantedFlow) -> tuple[Reach, Trace]:
         """Return what the paths give of something wanted, the worst of it, with a trace that shows it."""
-        if want.whole and len(self.all) > _FEW:
-            key = want.service, want.dscp
-            if key not in self._matrices:
-                self._matrices[key] = matrix(self._tables, self._conditions, *key, self._networks)
-            found = self._matrices[key]
-            row, column = found.place[want.source.id], found.place[want.target.id]
-            if found.worst[row, column] != NO_CELL:
-                return found.at(row, column).reach, found.trace_of(row, column)
+        cell = self._cell(want)
+        if cell:
+            return cell.reach, cell.trace()
         source, target = (want.source, want.begin), (want.target, want.end)
         return worst_between(self._tables, self._conditions, source, target, want.service, want.dscp)
+
+    def is_met(self, want: WantedFlow) -> bool:
+        """Whether something wanted arrives and returns the same way."""
+        cell = self._cell(want)
+        return (cell.reach if cell else self.reach(want)[0]) is Reach.REACHES
+
+    def _cell(self, want: WantedFlow) -> _WantedCell | None:
+        """Return the cell of the matrix that something wanted is about, where there is so much that one is worth its while."""
+        if not want.whole or len(self.all) <= _FEW:
+            return None
+        key = want.service, want.dscp
+        if key not in self._matrices:
+            self._matrices[key] = matrix(self._tables, self._conditions, *key, self._networks)
+        found = self._matrices[key]
+        row, column = found.place[want.source.id], found.place[want.target.id]
+        return _WantedCell(found, row, column) if found.worst[row, column] != NO_CELL else None
 
     def tunnels(self, want: WantedFlow) -> set[str]:
         """Return the ids of the tunnels by which something wanted is nearest."""
         return {crossing.tunnel.id for crossing in self._tables.chains.chain(want.source.site_id, want.target.site_id)}
 
     def unmet(self) -> Iterator[UnmetWant]:
-        """Yield what is wanted and doesn't arrive and return the same way."""
+        """Yield what is wanted and doesn't arrive and return the same way.
+
+        Of flows that go the same course, and so have the same cause, one is traced.
+        """
+        traces: dict[object, Trace] = {}
         for want in self.all:
-            reach, traced = self.reach(want)
-            if reach is not Reach.REACHES:
-                yield UnmetWant(want, reach, traced)
+            cell = self._cell(want)
+            if cell and cell.reach is Reach.REACHES:
+                continue
+            course = cell.course() if cell else None
+            if cell is None or course is None:
+                reach, traced = self.reach(want)
+                if reach is not Reach.REACHES:
+                    yield UnmetWant(want, reach, traced)
+                continue
+            # what ends before any gateway has seen it is told of its own network
+            alike = want.intent.id, want.service, cell.reach, course, want.source.id if want.source.own_table else ""
+            if alike not in traces:
+                traces[alike] = cell.trace()
+            yield UnmetWant(want, cell.reach, traces[alike])
