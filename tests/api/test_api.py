@@ -247,6 +247,29 @@ def test_the_description_is_complete(client):
     assert "DesignFile" in document["components"]["schemas"]
 
 
+BIG = "9" * 5000
+ODD_REQUESTS = {
+    "a number of thousands of digits": (f"{DESIGN}/changes", f'{{"base_revision": {BIG}, "note": "x", "operations": []}}', 400),
+    "half of a pair": (f"{DESIGN}/changes", '{"base_revision": 0, "note": "\\ud800", "operations": []}', 422),
+    "half of a pair as a key": ("/api/designs", '{"\\ud800": 1, "name": "x"}', 422),
+    "NUL in a name": ("/api/designs", '{"name": "a\\u0000b"}', 422),
+    "a design file with a large number": ("/api/designs/import", f'{{"format": {BIG}}}', 422),
+    "a design file with half of a pair": ("/api/designs/import", '{"format": "x", "\\ud800": "\\ud800"}', 422),
+    "no text at all": ("/api/designs/import", b"\xff\xfe\x00", 422),
+}
+
+
+@pytest.mark.parametrize("what", ODD_REQUESTS)
+def test_odd_requests_are_refused_in_words(client, what):
+    """Numbers, texts and octets that nothing can be are refused as problem details, with all headers."""
+    path, body, status = ODD_REQUESTS[what]
+    answer = client.post(path, content=body, headers={"Content-Type": "application/json"})
+    assert answer.status_code == status
+    assert answer.json()["detail"]
+    assert answer.headers["cache-control"] == "no-store"
+    assert "base-uri 'none'" in answer.headers["content-security-policy"]
+
+
 def test_no_request_breaks_the_server(app, client):
     """Requests drawn from the description, right and wrong ones, are answered as described and never by a 500."""
     assert client.get("/api/health").is_success

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from pontifex.core.importing import Outcome, plan_import, read_text
 from pontifex.core.importing.masks import mask_length
-from pontifex.core.model import apply_operations
+from pontifex.core.model import Put, apply_operations
 from tests.support.designs import bare_demo
 
 DESIGN = bare_demo()
@@ -262,3 +262,27 @@ def test_any_text_is_answered(text):
     taken_for, records = read_text(text)
     assert taken_for
     plan_import(DESIGN, taken_for, records, "ostvik")
+
+
+def test_thousands_of_rows_of_one_name_get_a_number_each():
+    """Names never run out: of 1,200 networks of one name at a site each is planned, and no two are called alike."""
+    rows = "\n".join(f"lan 10.96.{k // 256}.{k % 256}/32" for k in range(1200))
+    plan = _plan(rows)
+    assert len(plan.operations) == len({one.object.name for one in plan.operations if isinstance(one, Put)}) == 1200
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "10.0.0.1" + " " * 100_000 + "x",
+        "1" * 5000,
+        "::" * 4000,
+        '{"networks": [{"prefix": ' + "9" * 5000 + "}]}",
+        "10.0.0.1 " + "a" * 9000,
+    ],
+)
+def test_texts_that_are_mostly_one_letter_are_told(text):
+    """Whatever a text repeats, each line of it is told, and nothing is planned."""
+    plan = _plan(text)
+    assert plan.lines
+    assert not plan.operations

@@ -220,3 +220,9 @@ def test_a_text_that_is_too_long():
     """A text that is longer than anybody's proposals is refused with the limit."""
     with pytest.raises(TextTooLong, match="20000 at most"):
         read_proposals("aes " * 6000)
+
+
+@pytest.mark.parametrize("text", ["lifetime " + "9" * 400, "group " + "9" * 400, "aes" + " " * 9000 + "256", "9" * 19_000])
+def test_no_text_ends_in_an_error(text):
+    """Numbers of hundreds of digits and thousands of blanks are words that aren't known, and no error."""
+    assert not read_proposals(text).ike or "aes" in text

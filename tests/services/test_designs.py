@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from threading import Event, Thread
+
 import pytest
 import structlog
 import structlog.testing
 
 from pontifex.core.design_file import UnreadableDesign, write_design_file
+from pontifex.core.findings import analyse
 from pontifex.core.kinds import Site
 from pontifex.core.model import put
 from pontifex.demo import demo_design
@@ -100,3 +103,29 @@ def test_what_is_not_there(designs):
     with pytest.raises(UnreadableDesign):
         designs.import_text(write_design_file(demo_design()).replace("fixed-public", "sometimes"))
     assert len(designs.list()) == 1
+
+
+def test_who_asks_for_one_design_never_waits_for_another(designs, monkeypatch):
+    """While the analysis of one design takes its time, another one is analysed, changed and answered."""
+    slow, quick = designs.create("Slow"), designs.create("Quick")
+    begun, goes_on = Event(), Event()
+
+    def analysed(design, *rest):
+        if design.id == slow.id:
+            begun.set()
+            assert goes_on.wait(30)
+        return analyse(design, *rest)
+
+    monkeypatch.setattr("pontifex.services.designs.analyse", analysed)
+    waiting = Thread(target=designs.analysis, args=(slow.id,))
+    waiting.start()
+    try:
+        assert begun.wait(30)
+        assert designs.analysis(quick.id).revision == 0
+        change = designs.change(quick.id, 0, [put(Site(id="yard", name="Yard"))], "a yard", "ann")
+        assert (change.revision, designs.analysis(quick.id).revision) == (1, 1)
+        assert waiting.is_alive()
+    finally:
+        goes_on.set()
+        waiting.join(30)
+    assert designs.analysis(slow.id).revision == 0

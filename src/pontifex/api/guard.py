@@ -11,6 +11,7 @@ from starlette.datastructures import Headers
 from starlette.requests import HTTPConnection
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from pontifex.api.headers import add_headers
 from pontifex.api.problems import problem
 from pontifex.api.session import Sessions
 
@@ -72,13 +73,18 @@ class Guard:
                 return  # what the application says of a body that was cut off
             if message["type"] == "http.response.start":
                 status = message["status"]
-                message.setdefault("headers", []).extend(_SECURITY_HEADERS)
+                add_headers(message.setdefault("headers", []), scope["path"])
+            await send(message)
+
+        async def answering(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                add_headers(message.setdefault("headers", []), scope["path"])
             await send(message)
 
         refusal = self._refusal(HTTPConnection(scope))
         await (refusal or self.app)(scope, body.receive, sending)
         if body.too_large:
-            await _too_large(scope["path"])(scope, receive, send)
+            await _too_large(scope["path"])(scope, receive, answering)
             status = _TOO_LARGE
         path = "/open/…" if scope["path"].startswith("/open/") else scope["path"]
         milliseconds = round((time.perf_counter() - started) * 1000, 1)
@@ -99,16 +105,6 @@ class Guard:
                 return problem(401, "No session", "Open the address that the server printed when it started.")
             connection.scope["person"] = person
         return _too_large(path) if _declared_length(headers) > _most_bytes(path) else None
-
-
-_SECURITY_HEADERS: Final = [
-    (
-        b"content-security-policy",
-        b"default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'",
-    ),
-    (b"x-content-type-options", b"nosniff"),
-    (b"referrer-policy", b"no-referrer"),
-]
 
 
 def _declared_length(headers: Headers) -> int:

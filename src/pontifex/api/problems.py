@@ -13,6 +13,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy.exc import InterfaceError, OperationalError
 from starlette.exceptions import HTTPException
 
+from pontifex.api.headers import SECURITY_HEADERS
 from pontifex.core.design_file import UnreadableDesign
 from pontifex.core.errors import NotDone
 from pontifex.core.model import ChangeRefused
@@ -121,6 +122,8 @@ def _counted(errors: Sequence[FieldProblem]) -> str:
 
 
 def _plain(_request: Request, error: Any) -> Response:
+    if error.status_code == 400:
+        return problem(400, "The body can't be read", "It is not JSON, or holds a number of thousands of digits.")
     return problem(error.status_code, str(error.detail), f"{error.detail}.")
 
 
@@ -131,5 +134,8 @@ def _database(_request: Request, error: Any) -> Response:
 
 
 def _unforeseen(_request: Request, error: Exception) -> Response:
+    """Answer for an error of ours. It stands outside of the guard, so that it brings the headers itself."""
     structlog.get_logger("api").error("unforeseen error", kind=type(error).__name__, exc_info=error)
-    return problem(500, "This should not happen", "The server's log says where. Nothing was written.")
+    answer = problem(500, "This should not happen", "The server's log says where. Nothing was written.")
+    answer.raw_headers.extend(SECURITY_HEADERS)
+    return answer

@@ -87,13 +87,12 @@ def _taken(option: str, text: str, for_: For) -> tuple[Proposal, ...]:
     proposals = reading.proposals(for_.protocol)
     if not proposals and not problems:
         problems = ["nothing is understood as a proposal"]
+    problems += [f"{word.text!r} is not understood: {word.meaning}" for word in reading.of_kind(WordKind.UNKNOWN)]
     for number, proposal in enumerate(proposals, start=1):
         if not problems and (faults := proposal.faults(for_.protocol)):
             problems.append(f"proposal {number} ({proposal.label}) is invalid: {', '.join(faults)}")
     if problems:
         _refuse([f"{option}: {problem}" for problem in problems])
-    for word in reading.of_kind(WordKind.UNKNOWN):
-        typer.echo(f"{option}: {word.text!r} is not taken into account: {word.meaning}", err=True)
     return proposals
 
 
@@ -168,9 +167,9 @@ def _nearest_text(refusal: Refusal, offer: Sequence[Proposal], accept: Sequence[
 def proposals_command(
     text: Annotated[str, typer.Argument(help="Proposals as somebody wrote them.")], for_: _For = For.IKE, as_json: _Json = False
 ) -> None:
-    """Say what is understood, ambiguous and unknown in a text. Exit with 0, or 2 (nothing understood, or ambiguous)."""
+    """Say what is understood, ambiguous and unknown in a text. Exit with 0, or 2 (a word is open, or no proposal)."""
     reading = _read(text, for_)
-    ambiguous = reading.of_kind(WordKind.AMBIGUOUS)
+    open_words = reading.of_kind(WordKind.AMBIGUOUS) + reading.of_kind(WordKind.UNKNOWN)
     if as_json:
         typer.echo(json.dumps(_reading(reading), indent=2, ensure_ascii=False))
     else:
@@ -181,7 +180,7 @@ def proposals_command(
             choices = f" {' or '.join(word.choices)}" if word.choices else ""
             typer.echo(f"  {word.text!r}: {word.kind.value}: {word.meaning}{choices}")
     understood = reading.ike or reading.child
-    raise typer.Exit(BAD_INPUT if ambiguous or not understood else AGREED)
+    raise typer.Exit(BAD_INPUT if open_words or not understood else AGREED)
 
 
 def _reading(reading: Reading) -> dict[str, Any]:

@@ -60,6 +60,8 @@ def read_design_file(text: str, design_id: str) -> Design:
         raw = json.loads(text)
     except json.JSONDecodeError as error:
         raise UnreadableDesign([FileProblem(f"line {error.lineno}, column {error.colno}", f"not JSON: {error.msg}")]) from None
+    except ValueError:
+        raise UnreadableDesign([FileProblem("the whole file", "a number in it has thousands of digits")]) from None
     except RecursionError:
         raise UnreadableDesign([FileProblem("line 1, column 1", "not a design: it is nested too deeply")]) from None
     return design_of(raw, design_id)

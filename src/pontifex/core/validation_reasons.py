@@ -12,6 +12,7 @@ _TEXTS: Final = {
     "union_tag_invalid": "must be one of {expected_tags}",
     "union_tag_not_found": "needs the field 'op'",
     "string_type": "must be text",
+    "string_unicode": "must be text; half of a pair of UTF-16 is none",
     "string_too_short": "must have at least {min_length} characters",
     "string_too_long": "is too long; {max_length} characters at most",
     "int_type": "must be a whole number",

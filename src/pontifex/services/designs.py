@@ -79,7 +79,7 @@ class DesignService:
         self._designs: dict[str, Design] = {}
         self._analyses: dict[str, Analysis] = {}
         self._memories: dict[str, AnalysisCache] = {}
-        self._lock, self._analysing = Lock(), Lock()
+        self._lock, self._analysis_locks = Lock(), dict[str, Lock]()
         self.failed_checks = 0  # since the start
 
     def list(self) -> list[DesignSummary]:
@@ -116,12 +116,19 @@ class DesignService:
         kept = self._analyses.get(design.id)
         if kept and (kept.revision, kept.today) == (design.revision, today):
             return kept
-        with self._analysing:  # one at a time: the memory is shared
+        with self._analysing(design.id):  # the memory of a design is shared by all who ask for it
+            kept = self._analyses.get(design.id)
+            if kept and (kept.revision, kept.today) == (design.revision, today):
+                return kept  # somebody else has asked for it meanwhile
             memory = self._memories.setdefault(design.id, AnalysisCache())
             fresh = analyse(design, today, memory, lambda failed: self._failed(design, failed))
-        with self._lock:
             self._analyses[design.id] = fresh
         return fresh
+
+    def _analysing(self, design_id: str) -> Lock:
+        """Return the lock of a design's analysis: who asks for one design never waits for another."""
+        with self._lock:
+            return self._analysis_locks.setdefault(design_id, Lock())
 
     def _failed(self, design: Design, failed: FailedCheck) -> None:
         """Log and count a check that ended in an error of ours: the analysis names it, and stands without it."""

@@ -14,7 +14,7 @@ from pontifex.core.model import Design
 _PARTS: Final = re.compile(r"[;\n]|,(?![^(]*\))")  # what parts the members of a list; a comma inside brackets doesn't
 _YES_NO: Final = {"yes": True, "no": False, "true": True, "false": False}
 _LIMITS: Final = {"delay": "most_delay_ms", "jitter": "most_jitter_ms", "loss": "most_loss_percent"}
-_WITH_LIMITS: Final = re.compile(r"(?P<name>.*?)\s*\((?P<limits>[^)]*)\)$")
+_MOST_OF_A_CELL: Final = 4000  # characters
 
 
 class CellError(Exception):
@@ -64,6 +64,8 @@ def cell_value(column: Column, text: str, names: ObjectNames) -> Any:
         return column.default
     if not column.many:
         return _value(column, typed, names)
+    if len(typed) > _MOST_OF_A_CELL:
+        raise CellError(column, f"the cell has {len(typed)} characters; {_MOST_OF_A_CELL} at most")
     return [_value(column, part, names) for one in _PARTS.split(typed) if (part := one.strip())]
 
 
@@ -93,13 +95,13 @@ def _number(text: str) -> Any:
 
 def _member(column: Column, text: str, names: ObjectNames) -> dict[str, Any]:
     """Return a member of a list with its type; how good a path must be may stand in brackets behind it."""
-    match = _WITH_LIMITS.match(text)
-    if not match or any(names.find(to, text) for to in column.refers):
+    name, bracket, limits = text.removesuffix(")").rpartition("(")
+    if not bracket or not text.endswith(")") or any(names.find(to, text) for to in column.refers):
         return _typed(column, text, names)
-    words = [one.split() for one in match["limits"].split(",")]
+    words = [one.split() for one in limits.split(",")]
     if not all(len(one) == 2 and one[0] in _LIMITS for one in words):
-        raise CellError(column, f"'{match['limits']}' is no limit; say delay 60, jitter 5, loss 2")
-    return _typed(column, match["name"], names) | {_LIMITS[word]: _number(value) for word, value in words}
+        raise CellError(column, f"'{limits}' is no limit; say delay 60, jitter 5, loss 2")
+    return _typed(column, name.strip(), names) | {_LIMITS[word]: _number(value) for word, value in words}
 
 
 def _typed(column: Column, text: str, names: ObjectNames) -> dict[str, Any]:

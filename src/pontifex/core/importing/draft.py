@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
+from itertools import count
 from typing import Any
 
+from pontifex.core.addressing import Family, Prefix
 from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.importing.words import as_name, folded, title_of
 from pontifex.core.kinds import Host, Network, Route, Rule, Site, Uplink
@@ -25,8 +28,14 @@ class DesignDraft:
             Route: {route.id: route for route in design.routes},
             Rule: {rule.id: rule for rule in design.rules},
         }
+        self.host_at = {(host.network_id, host.address): host.id for host in design.hosts}
+        self._at: dict[Prefix, set[str]] = defaultdict(set)  # ids of networks
+        self._lengths: dict[Family, set[int]] = defaultdict(set)
+        for network in design.networks:
+            self._place(network, None)
         self.before = {type_: dict(items) for type_, items in self.lists.items()}
         self._site_by_name = {folded(site.name): site.id for site in design.sites} | {site.id: site.id for site in design.sites}
+        self._numbers: dict[tuple[type, str, str], int] = {}  # the last one that a name was given, where it stood already
         self._names = {
             (type_, parent_id(item), folded(item.name)): item.id for type_, items in self.lists.items() for item in items.values()
         }
@@ -70,13 +79,42 @@ class DesignDraft:
 
     def keep(self, item: Any) -> None:
         """Take an object in, new or in the place of the one of its id."""
+        before = self.lists[type(item)].get(item.id)
         self.lists[type(item)][item.id] = item
+        if isinstance(item, Host):
+            self.host_at[item.network_id, item.address] = item.id
+        if isinstance(item, Network):
+            self._place(item, before)
         self._names[type(item), parent_id(item), folded(item.name)] = item.id
+
+    def _place(self, network: Network, before: Network | None) -> None:
+        """Note where a network stands, so that what holds an address is found without asking all of them."""
+        if before is not None and before.prefix != network.prefix:
+            self._at[before.prefix].discard(before.id)
+        self._at[network.prefix].add(network.id)
+        self._lengths[network.prefix.family].add(network.prefix.length)
+
+    def holding(self, site: Site | None, inside: Prefix) -> Network | None:
+        """Return the narrowest network that holds a prefix, at a site or anywhere; None when sites are in doubt."""
+        family, found = inside.family, list[Network]()
+        for length in self._lengths[family]:
+            if length <= inside.length:
+                block = Prefix(family, inside.network & ~family.host_mask(length), length)
+                found += (self.lists[Network][id_] for id_ in self._at.get(block, ()))
+        fitting = [one for one in found if site is None or one.site_id == site.id]
+        if len({one.site_id for one in fitting}) > 1:
+            return None
+        return max(fitting, key=lambda one: (one.prefix.length, one.id), default=None)
 
     def free_name(self, type_: type, parent: str, name: str) -> str:
         """Return a name that no sibling has: the name itself, or with a number."""
-        candidates = [name[:80], *(f"{name[:70]} {k}" for k in range(2, 1000))]
-        return next(one for one in candidates if not self.named(type_, parent, one))
+        if not self.named(type_, parent, name[:80]):
+            return name[:80]
+        stem = name[:70]
+        first = self._numbers.get((type_, parent, stem), 1) + 1
+        number = next(k for k in count(first) if not self.named(type_, parent, f"{stem} {k}"))
+        self._numbers[type_, parent, stem] = number
+        return f"{stem} {number}"
 
     def free_id(self, type_: type, words: str) -> str:
         """Return an id made of words that no object of a kind has."""

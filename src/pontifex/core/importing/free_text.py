@@ -35,6 +35,7 @@ _BLOCK: Final = re.compile(
 _NOISE: Final = re.compile(
     r"^(?:network|networks|subnet|subnets|range|pool|host|net|is|uses?|we|and|the|with|for|at|in)$", re.IGNORECASE
 )
+_MOST_OF_A_LINE: Final = 2000
 _LOOKS_LIKE: Final = re.compile(r"\d{1,3}\.\d{1,3}\.|[0-9a-f]{1,4}::?[0-9a-f]", re.IGNORECASE)
 
 
@@ -42,10 +43,14 @@ def read_free_text(text: str) -> Read:
     """Read every line: what is an address becomes a record, what only looks like one is told."""
     found: Read = []
     site: str | None = None
-    for number, line in enumerate(text.splitlines(), 1):
-        if not line.strip() or line.lstrip().startswith("#"):
+    for number, written in enumerate(text.splitlines(), 1):
+        line = " ".join(written.split())  # so that no pattern meets a run of blanks
+        if not line or line.startswith("#"):
             continue
-        place = SourceLine(number, shortened(line))
+        place = SourceLine(number, shortened(written))
+        if len(line) > _MOST_OF_A_LINE:
+            found.append((place, Unread(f"the line has {len(line)} characters; {_MOST_OF_A_LINE} at most")))
+            continue
         matches = list(_BLOCK.finditer(line))
         if matches:
             found += [(place, record) for record in _records(line, matches, site)]

@@ -175,16 +175,13 @@ class _Planner:
         site = self._site(record.site)
         if site is None:
             return [_Line(Outcome.UNREAD, detail="it is not said at which site; choose one, or name it in the line")]
-        holding = self._holding(site, record.range.within)
+        holding = self.draft.holding(site, around(_edges(record.range)))
         if holding and AddressRange.of(holding.prefix) == record.range:  # the network itself, written as a range
             return [_Line(Outcome.SAME, f"network {holding.name} {holding.prefix} at {site.name}")]
         if holding:
             what = f"DHCP range {record.range} of {holding.name} at {site.name}"
             return [self._with_range(holding, record.range, what)]
-        first, last = (
-            Prefix(record.range.family, end, record.range.family.bits) for end in (record.range.first, record.range.last)
-        )
-        block = around((first, last))
+        block = around(_edges(record.range))
         exact = AddressRange.of(block) == record.range
         ranges: dict[str, object] = {} if exact else {"dhcp_ranges": [str(record.range)]}
         note = "" if exact else f"the smallest block around {record.range}, which becomes a DHCP range of it"
@@ -198,36 +195,28 @@ class _Planner:
 
     def _host(self, record: HostRecord) -> list[_Line]:
         named = self._site(record.site) if record.site or self._site_id else None
-        holding = self._holding(named, lambda prefix: prefix.holds(record.address))
+        bits = record.address.family.bits
+        holding = self.draft.holding(named, Prefix(record.address.family, record.address.value, bits))
         if holding is None:
             where = f" at {named.name}" if named else ""
-            bits = record.address.family.bits
             detail = f"no network{where} holds {record.address}; bring the network in first, or write {record.address}/{bits}"
             return [_Line(Outcome.UNREAD, detail=detail)]
         return [self._put_host(holding, record)]
 
     def _put_host(self, network: Network, record: HostRecord) -> _Line:
         what = f"host {record.name or record.address} {record.address} in {network.name}"
-        mine = [host for host in self.draft.lists[Host].values() if host.network_id == network.id]
-        known = next((host for host in mine if host.address == record.address), None)
+        known = self.draft.host_at.get((network.id, record.address))
         fields: dict[str, object] = {**record.fields, "address": str(record.address)}
         if record.fields.get("hardware_address"):
             fields["assignment"] = Assignment.RESERVED.value
         if known:
-            return self._change(Host, known.id, fields, what)
+            return self._change(Host, known, fields, what)
         name = self.draft.free_name(Host, network.id, record.name or str(record.address))
         made = Host.model_validate(
             {"id": self.draft.free_id(Host, f"{network.id} {name}"), "network_id": network.id, "name": name, **fields}
         )
         self.draft.keep(made)
         return _Line(Outcome.NEW, what)
-
-    def _holding(self, site: Site | None, holds: Callable[[Prefix], bool]) -> Network | None:
-        """Return the narrowest network that holds something, at a site or anywhere; None when sites are in doubt."""
-        fitting = [n for n in self.draft.lists[Network].values() if (site is None or n.site_id == site.id) and holds(n.prefix)]
-        if len({n.site_id for n in fitting}) > 1:
-            return None
-        return max(fitting, key=lambda n: (n.prefix.length, n.id), default=None)
 
     # what a Linux gateway says of itself
 
@@ -331,6 +320,12 @@ class _Planner:
 
 
 _NO_GATEWAY: Final = "choose the gateway that printed it"
+
+
+def _edges(some: AddressRange) -> tuple[Prefix, Prefix]:
+    """Return the first and the last address of a range as prefixes."""
+    first, last = (Prefix(some.family, end, some.family.bits) for end in (some.first, some.last))
+    return first, last
 
 
 def _no_gateway() -> _Line:

@@ -29,6 +29,8 @@ def _read_json(text: str) -> tuple[str, Read]:
         found: Any = json.loads(text)
     except json.JSONDecodeError as error:
         return "JSON", [(SourceLine(error.lineno, ""), Unread(f"not JSON: {error.msg}, column {error.colno}"))]
+    except ValueError:
+        return "JSON", [(SourceLine(1, ""), Unread("a number in it has thousands of digits"))]
     except RecursionError:
         return "JSON", [(SourceLine(1, ""), Unread("it is nested too deeply"))]
     if isinstance(found, dict):

@@ -173,6 +173,7 @@ _ENCR, _PRF, _INTEG, _KE, _ESN = (TransformType[name] for name in ("ENCR", "PRF"
 _NUMBERS: Final = r"(?P<numbers>\d{1,2}(?:\s*(?:,|/|&|and|or)\s*\d{1,2}(?![\d.]|\s*(?:h|s|m|d|sec|min|hours?|days?)\b))*)"
 _DH: Final = rf"(?:(?:dh|d-h|diffie[\s-]*hellman|oakley|modp){_GAP})"
 _YES_NO: Final = r"(?:yes|no|on|off|none|enabled?|disabled?|true|false)"
+_NUMBER: Final = r"\d{1,9}(?:\.\d{1,9})?"  # of more digits nothing that is meant is written
 _TIME: Final = r"(?P<unit>seconds?|secs?|s|minutes?|mins?|m|hours?|hrs?|h|days?|d)"
 
 VOCABULARY: Final = tuple(
@@ -208,10 +209,10 @@ VOCABULARY: Final = tuple(
         (r"(?:curve|x)?[\s-]?25519", _fixed(_KE, 31)),
         (r"(?:curve|x)[\s-]?448", _fixed(_KE, 32)),
         (rf"ml{_GAP}kem{_GAP}(?P<size>512|768|1024)", _sized(_ML_KEM)),
-        (rf"(?:life{_GAP}times?|key{_GAP}life|rekey(?:ing)?(?:\s+(?:time|every|after))?){_GAP}[=]?\s*(?P<number>\d+(?:\.\d+)?)\s*{_TIME}?",
+        (rf"(?:life{_GAP}times?|key{_GAP}life|rekey(?:ing)?(?:\s+(?:time|every|after))?){_GAP}[=]?\s*(?P<number>{_NUMBER})\s*{_TIME}?",
          _lifetime),
         (r"\d+(?:\.\d+)?\s*(?:kilobytes?|[kmg]i?b|[kmg]bytes?)", _said("lifetime in bytes")),
-        (rf"(?P<number>\d+(?:\.\d+)?)\s*{_TIME}", _lifetime),
+        (rf"(?P<number>{_NUMBER})\s*{_TIME}", _lifetime),
         (r"(?:encryption|encr|enc|ciphers?|hash(?:ing)?|integrity|integ|auth(?:entication)?|algorithms?|algo|hmac|prf|dh|d-h"
          r"|diffie[\s-]*hellman|groups?|key\s*exchange|kex?|proposals?|transforms?(?:[\s-]*set)?|policy|suite|mode|tunnel|lifetimes?"
          r"|life|sa|with|and|or|use|using|we|our|are|is|the|for|then|bits?|perfect|forward|secrecy)", _said("a label")),

@@ -1,0 +1,177 @@
+"""Designs and texts that grow where an attack found a cliff: time by size, and the exponent that fits it."""
+
+from __future__ import annotations
+
+import math
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Final
+
+from pontifex.core.addressing import Family, Prefix, parse_prefix
+from pontifex.core.findings import analyse
+from pontifex.core.importing import plan_import, read_text
+from pontifex.core.ipsec.reading.reader import read_proposals
+from pontifex.core.kinds import Gateway, Host, Intent, Mode, Network, Site, Translation, Tunnel
+from pontifex.core.model import Design, apply_operations, put
+from pontifex.core.space.ways_out import ways_out
+from pontifex.demo import demo_design
+from tests.bench.figures import row
+from tests.support.designs import SOUND, TODAY
+
+DEMO: Final = demo_design()
+_SUPERNET: Final = parse_prefix("10.0.0.0/8")
+
+
+@dataclass(frozen=True)
+class GrowingInput:
+    """Inputs that grow: what is done with one, the sizes, the most seconds at the last, and the exponent expected."""
+
+    name: str
+    work: Callable[[int], Callable[[], object]]
+    sizes: tuple[int, ...]
+    most_s: float
+    exponent: float
+
+
+def _site(k: int) -> list[Any]:
+    return [Site(id=f"s{k}", name=f"Site {k}"), Gateway(id=f"g{k}", site_id=f"s{k}", name=f"gate {k}")]
+
+
+def _network(site: int, part: int, prefix: str) -> Network:
+    return Network(id=f"n{site}-{part}", site_id=f"s{site}", name=f"net {part}", prefix=parse_prefix(prefix))
+
+
+def _tunnel(id_: str, left: int, right: int) -> Tunnel:
+    pattern = DEMO.tunnel_by_id[SOUND]
+    bare: dict[str, Any] = {"mode": Mode.ROUTE, "local_networks": (), "remote_networks": (), "uplink_id": None}
+    ends = (end.with_valid({**bare, "gateway_id": f"g{at}"}) for end, at in ((pattern.left, left), (pattern.right, right)))
+    near, far = ends
+    return Tunnel(id=id_, name=id_, left=near, right=far)
+
+
+def _design(objects: list[Any]) -> Design:
+    empty = Design(id="x", revision=0, name="x", key_salt="0" * 32, supernets=(_SUPERNET,))
+    return apply_operations(empty, [put(one) for one in objects])
+
+
+def translations_in_a_row(hops: int) -> Callable[[], object]:
+    """Two tunnels a hop, one of which shows the next lower block as its neighbour: what is seen doubles with each."""
+    objects = [one for k in range(hops + 1) for one in _site(k)]
+    for k in range(hops):
+        objects += [_tunnel(f"a{k}", k, k + 1), _tunnel(f"b{k}", k, k + 1)]
+        inside, outside = (Prefix(Family.V4, (10 << 24) + bit, 32 - k) for bit in (0, 1 << k))
+        fields = {"id": f"t{k}", "name": f"t{k}", "gateway_id": f"g{k}", "tunnel_id": f"b{k}", "side": "own"}
+        objects.append(Translation.model_validate({**fields, "inside": str(inside), "outside": str(outside)}))
+    design = _design([*objects, _network(0, 0, "10.0.0.0/32"), _network(hops, 0, "10.0.0.0/8")])
+    return lambda: analyse(design, TODAY)
+
+
+def wanted_pairs(networks: int) -> Callable[[], object]:
+    """Six intents between two sites of many networks, with no route."""
+    objects = [*_site(0), *_site(1), _tunnel("t", 0, 1)]
+    objects += [_network(site, k, f"10.{site + 1}.{k}.0/24") for site in range(2) for k in range(networks)]
+    ends = {"sources": [{"type": "site", "id": "s0"}], "destinations": [{"type": "site", "id": "s1"}], "both_ways": True}
+    for k in range(6):
+        objects.append(Intent.model_validate({"id": f"i{k}", "name": f"want {k}", "services": [f"tcp {440 + k}"], **ends}))
+    design = _design(objects)
+    return lambda: analyse(design, TODAY)
+
+
+def _one_lan(branches: int) -> Design:
+    objects = [*_site(0), _network(0, 0, "10.0.1.0/24")]
+    for k in range(1, branches + 1):
+        objects += [*_site(k), _network(k, 0, "192.168.1.0/24"), _tunnel(f"t{k}", 0, k)]
+        hosts = range(2, 2 + k * 7 % 13)
+        objects += [
+            Host.model_validate({"id": f"h{k}-{at}", "network_id": f"n{k}-0", "name": f"h{at}", "address": f"192.168.1.{at}"})
+            for at in hosts
+        ]
+    return _design(objects)
+
+
+def one_lan_everywhere(branches: int) -> Callable[[], object]:
+    """Branches that all have one LAN."""
+    design = _one_lan(branches)
+    return lambda: analyse(design, TODAY)
+
+
+def ways_out_of_one_lan(branches: int) -> Callable[[], object]:
+    """The cheapest way out of it, of which all but one move."""
+    design = _one_lan(branches)
+    return lambda: ways_out(design)
+
+
+def _imported(text: str) -> Callable[[], object]:
+    def work() -> object:
+        kind, records = read_text(text)
+        return plan_import(DEMO, kind, records, "ostvik")
+
+    return work
+
+
+def rows_of_one_name(rows: int) -> Callable[[], object]:
+    """Networks that all have one name."""
+    return _imported("\n".join(f"lan 10.{96 + k // 65536}.{k // 256 % 256}.{k % 256}/32" for k in range(rows)))
+
+
+def hosts_of_one_network(hosts: int) -> Callable[[], object]:
+    """Hosts that stand in one large network."""
+    return _imported("10.96.0.0/16 big\n" + "\n".join(f"host{k} 10.96.{k // 256}.{k % 256}" for k in range(1, hosts)))
+
+
+def blanks_behind_an_address(blanks: int) -> Callable[[], object]:
+    """A line that is mostly blanks."""
+    return _imported("10.0.0.1" + " " * blanks + "x")
+
+
+def a_long_list_of_groups(characters: int) -> Callable[[], object]:
+    """Proposals as long as they may be."""
+    return lambda: read_proposals("group" + " 1," * (characters // 3))
+
+
+def blanks_in_proposals(characters: int) -> Callable[[], object]:
+    """Proposals of a few words and many blanks."""
+    return lambda: read_proposals(("prf hmac aes gcm" + " " * (characters // 4 - 16)) * 4)
+
+
+FAMILIES: Final = (
+    GrowingInput("translations in a row", translations_in_a_row, (10, 14, 20, 26), 5, 3.5),
+    GrowingInput("six intents between two sites, networks of each", wanted_pairs, (10, 15, 25), 5, 2.2),
+    GrowingInput("branches with one LAN", one_lan_everywhere, (50, 100, 200), 5, 1.8),
+    GrowingInput("the way out of it", ways_out_of_one_lan, (25, 50, 100), 5, 2.4),
+    GrowingInput("import: rows of one name", rows_of_one_name, (2000, 4000, 16_000), 10, 1.3),
+    GrowingInput("import: hosts of one network", hosts_of_one_network, (2000, 4000, 8000), 10, 1.3),
+    GrowingInput("import: blanks behind an address", blanks_behind_an_address, (25_000, 50_000, 100_000), 1, 1.2),
+    GrowingInput("proposals: a long list of groups", a_long_list_of_groups, (4500, 9000, 18_000), 2, 1.2),
+    GrowingInput("proposals: blanks", blanks_in_proposals, (5000, 10_000, 20_000), 1, 1.2),
+)
+
+
+def adversarial() -> list[bool]:
+    """Time each family by size, with the exponent that fits."""
+    held = []
+    for one in FAMILIES:
+        times = []
+        for size in one.sizes:
+            work = one.work(size)
+            started = time.perf_counter()
+            work()
+            times.append(time.perf_counter() - started)
+        exponent = fitted(one.sizes, times)
+        measured = f"{times[-1]:.2f} s at {one.sizes[-1]}, n^{exponent:.1f}"
+        held.append(
+            row(one.name, measured, f"<= {one.most_s} s, n^{one.exponent}", times[-1] <= one.most_s and exponent <= one.exponent)
+        )
+    return held
+
+
+def fitted(sizes: tuple[int, ...], times: list[float]) -> float:
+    """Return the exponent of the power of the size that fits times best, by least squares of logarithms."""
+    xs, ys = [math.log(size) for size in sizes], [math.log(max(taken, 1e-5)) for taken in times]
+    mean_x, mean_y = sum(xs) / len(xs), sum(ys) / len(ys)
+    return sum((x - mean_x) * (y - mean_y) for x, y in zip(xs, ys, strict=True)) / sum((x - mean_x) ** 2 for x in xs)
+
+
+if __name__ == "__main__":
+    adversarial()
