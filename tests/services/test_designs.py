@@ -105,6 +105,35 @@ def test_what_is_not_there(designs):
     assert len(designs.list()) == 1
 
 
+def test_a_change_is_answered_before_its_analysis(repository, monkeypatch):
+    """A change whose analysis takes its time is written and answered; what is to be said of it is there for who asks next."""
+    designs = DesignService(repository, patience_s=0.01)
+    made = designs.create("Slow")
+    assert designs.analysis(made.id).revision == 0
+    goes_on = Event()
+
+    def analysed(design, *rest):
+        assert goes_on.wait(30)
+        return analyse(design, *rest)
+
+    monkeypatch.setattr("pontifex.services.designs.analyse", analysed)
+    change = designs.change(made.id, 0, [_site("yard")], "a yard", "ann")
+    assert (change.revision, change.analysis) == (1, None)
+    goes_on.set()
+    assert designs.analysis(made.id).revision == 1
+
+
+def test_an_analysis_that_fails_takes_no_change_down(repository, monkeypatch):
+    """Whatever an analysis ends in, the change that was written is answered as such."""
+    designs = DesignService(repository)
+    made = designs.create("Fails")
+    monkeypatch.setattr("pontifex.services.designs.analyse", lambda *_: 1 / 0)
+    with structlog.testing.capture_logs() as logs:
+        assert designs.change(made.id, 0, [_site("yard")], "a yard", "ann").revision == 1
+    assert [one["kind"] for one in logs if one["log_level"] == "error"] == ["ZeroDivisionError"]
+    assert designs.get(made.id).revision == 1
+
+
 def test_who_asks_for_one_design_never_waits_for_another(designs, monkeypatch):
     """While the analysis of one design takes its time, another one is analysed, changed and answered."""
     slow, quick = designs.create("Slow"), designs.create("Quick")

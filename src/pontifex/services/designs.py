@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import secrets
 from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from datetime import UTC, date, datetime
 from threading import Lock
-from typing import Annotated
+from typing import Annotated, Final
 
 import structlog
 from pydantic import Field
@@ -23,6 +24,8 @@ from pontifex.core.model.ids import slug
 from pontifex.store import MOST_FIELDS, AppliedChange, ChangeKind, DesignExists, DesignRepository, LoggedChange
 
 _KEPT_DESIGNS = 8
+_PATIENCE_S: Final = 0.25
+_MOST_EXAMINED: Final = 16  # designs at a time; most of the others wait for a lock
 _MOST_IDS_TRIED = 100
 
 
@@ -74,8 +77,12 @@ def utc_day() -> date:
 class DesignService:
     """All use cases about designs."""
 
-    def __init__(self, repository: DesignRepository, today: Callable[[], date] = utc_day) -> None:
-        self._repository, self._today = repository, today
+    def __init__(
+        self, repository: DesignRepository, today: Callable[[], date] = utc_day, patience_s: float = _PATIENCE_S
+    ) -> None:
+        """`patience_s` is how long a change waits for what is to be said of it before it is answered without."""
+        self._repository, self._today, self._patience_s = repository, today, patience_s
+        self._examining = ThreadPoolExecutor(_MOST_EXAMINED, thread_name_prefix="analysis")
         self._designs: dict[str, Design] = {}
         self._analyses: dict[str, Analysis] = {}
         self._memories: dict[str, AnalysisCache] = {}
@@ -204,14 +211,34 @@ class DesignService:
         design = written.design
         before = self._analyses.get(design.id)
         self._keep(design)
-        after = self._analysed(design)
-        fits = before is not None and (before.revision, before.today) == (design.revision - 1, after.today)
+        after = self._soon_analysed(design)
+        fits = before and after and (before.revision, before.today) == (design.revision - 1, after.today)
         return ChangeResult(
             revision=design.revision,
             fields=written.fields,
             operations=written.operations,
-            analysis=analysis_change(before, after) if before and fits else None,
+            analysis=analysis_change(before, after) if before and after and fits else None,
         )
+
+    def _soon_analysed(self, design: Design) -> Analysis | None:
+        """Return the analysis of a design that was just changed, if it is there soon: the change is answered in any case.
+
+        It goes on by itself, and is there for whoever asks for it next.
+        """
+        coming = self._examining.submit(self._analysed_if_newest, design)
+        try:
+            return coming.result(self._patience_s)
+        except TimeoutError:
+            return None
+        except Exception as error:
+            structlog.get_logger("analysis").error("analysis failed", design=design.id, kind=type(error).__name__, exc_info=error)
+            return None
+
+    def _analysed_if_newest(self, design: Design) -> Analysis | None:
+        """Wait for an analysis of the design that goes on; then return this one, unless there is a newer state by then."""
+        with self._analysing(design.id):
+            newest = self._designs.get(design.id)
+        return self._analysed(design) if newest is None or newest.revision <= design.revision else None
 
     def _keep(self, design: Design) -> Design:
         with self._lock:

@@ -7,7 +7,7 @@ import { SEVERITIES, SEVERITY_TITLES } from '@/ui/words'
 import FindingCard from './FindingCard.vue'
 
 const route = useRoute()
-const { analysis } = useOpenDesign()
+const { analysis, examining } = useOpenDesign()
 const everything = ref(false)
 
 const all = computed(() => analysis.value?.findings ?? [])
@@ -39,7 +39,10 @@ function keyOf(finding: Finding): string {
       Worklist
       <span class="muted">{{ shown.length === 1 ? '1 finding' : `${shown.length} findings` }}</span>
     </h2>
-    <p v-if="analysis && !shown.length" class="nothing muted">Nothing open here.</p>
+    <p v-if="examining" class="muted" role="status">
+      Examining …{{ analysis ? ' What stands here is of the revision before.' : '' }}
+    </p>
+    <p v-if="analysis && !examining && !shown.length" class="nothing muted">Nothing open here.</p>
     <section v-for="group in groups" :key="group.severity">
       <h3 :class="group.severity">
         {{ group.title }} <span class="figures">{{ group.findings.length }}</span>

@@ -1,12 +1,13 @@
 /** One design that is open: what is known of it, and the one way to change it. */
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, inject, provide, readonly, ref, type InjectionKey, type Ref } from 'vue'
+import { computed, inject, provide, readonly, ref, watch, type InjectionKey, type Ref } from 'vue'
 import { api, bodyOf, Refusal } from '@/api/client'
 import type { Analysis, Changed, Operation, Problem } from '@/api/types'
 import { patchedAnalysis, patchedDesign } from './patch'
 
 const POLL_MS = 2500 // others' changes show after this at the latest; an unchanged design costs no body
 
+const EXAMINING_AFTER_MS = 300
 const ANALYSIS_STANDS_MS = 600_000 // certificates and exceptions are judged for a day, and days end
 
 export type SaveState = 'saved' | 'saving' | 'refused'
@@ -36,6 +37,7 @@ export function useDesignSession(designId: Ref<string>) {
     structuralSharing: false,
     shallow: true,
   })
+  const examining = useSlow(analysisQuery.isFetching, EXAMINING_AFTER_MS)
   const historyQuery = useQuery({
     queryKey: ['history', designId, revision],
     queryFn: () => bodyOf(api.GET('/api/designs/{design_id}/changes', { params: { path: path.value } })),
@@ -108,6 +110,8 @@ export function useDesignSession(designId: Ref<string>) {
     design,
     revision,
     analysis: analysisQuery.data,
+    /** The analysis that is shown is of an earlier revision, and the fresh one takes its time. */
+    examining,
     history: historyQuery.data,
     loadError: designQuery.error,
     saveState: readonly(saveState),
@@ -121,6 +125,18 @@ export function useDesignSession(designId: Ref<string>) {
     undo: () => step('undo'),
     redo: () => step('redo'),
   }
+}
+
+/** True once something has gone on for some time, until it ends. */
+function useSlow(going: Ref<boolean>, afterMs: number): Readonly<Ref<boolean>> {
+  const slow = ref(false)
+  let timer: ReturnType<typeof setTimeout> | undefined
+  watch(going, (now) => {
+    clearTimeout(timer)
+    if (now) timer = setTimeout(() => (slow.value = true), afterMs)
+    else slow.value = false
+  })
+  return readonly(slow)
 }
 
 function sameRevision(before: unknown, after: unknown): boolean {

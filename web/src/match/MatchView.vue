@@ -13,7 +13,7 @@ import { useMatch } from './useMatch'
 const route = useRoute()
 const router = useRouter()
 const session = useOpenDesign()
-const { design, change } = session
+const { design, change, examining } = session
 const tunnelId = computed(() => String(route.params.tunnelId ?? ''))
 const { tunnel, match, forecast } = useMatch(session, tunnelId)
 const at = computed(() => String(route.query.at ?? ''))
@@ -79,7 +79,9 @@ async function removeTunnel(): Promise<void> {
           </span>
         </div>
         <ForecastStrip v-if="forecast" :forecast="forecast" />
-        <p v-if="forecast" class="sentence" :class="forecast.state" role="status">{{ forecast.sentence }}</p>
+        <p v-if="forecast" class="sentence" :class="forecast.state" role="status">
+          {{ forecast.sentence }} <span v-if="examining" class="muted">examining …</span>
+        </p>
       </header>
       <MatchTable :key="tunnel.id" :design="design" :tunnel="tunnel" :match="match" :at="at" />
       <TunnelTools :key="`${tunnel.id} tools`" :design="design" :tunnel="tunnel" :match="match" />
