@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import hashlib
 import logging
 import os
@@ -128,8 +129,15 @@ def serve(product: Product, settings: Settings, start: str) -> None:
     )
     shown = "127.0.0.1" if settings.host.is_unspecified else _in_url(settings.host)
     announcement = f"\nPontifex is ready. Open\n\n    http://{shown}:{port}/open/{sessions.ticket}\n\nCtrl-C stops it."
+    _collect_seldom()
     config = uvicorn.Config(app, access_log=False, log_level="warning", lifespan="off", timeout_graceful_shutdown=3)
     _AnnouncingServer(config, announcement).run(sockets=[listening])
+
+
+def _collect_seldom() -> None:
+    """Let the collector of cycles run seldom: analyses make many values and hardly a cycle."""
+    gc.freeze()
+    gc.set_threshold(50_000, 20, 50)
 
 
 class _AnnouncingServer(uvicorn.Server):

@@ -124,6 +124,18 @@ def test_two_people_edit_the_same_field(client):
     assert client.get(DESIGN).json()["revision"] == 1
 
 
+def test_a_conflict_is_told_in_short(client):
+    """After many large changes a conflict names what collides, the newest changes and how many there are, and no history."""
+    for k in range(30):
+        sites = [_put("site", id=f"site-{at}", name=f"Site {at} {k}") for at in range(100)]
+        assert _change(client, k, *sites, _put("site", id="ostvik", name=f"Ostvik {k}")).is_success
+    answer = _change(client, 0, _put("site", id="ostvik", name="Ostvik Pier"))
+    body = answer.json()
+    assert (answer.status_code, body["meanwhile_count"], len(body["meanwhile"])) == (409, 30, 20)
+    assert {field["id"] for change in body["meanwhile"] for field in change["fields"]} == {"ostvik"}
+    assert len(answer.content) < 20_000
+
+
 def test_too_much_at_once(client):
     """Seventeen megabytes are refused with what to do, whether or not the request says how long it is."""
     body = json.dumps({"base_revision": 0, "note": "x" * 17_000_000, "operations": []}).encode()

@@ -22,6 +22,8 @@ from pontifex.services.path_questions import UnreadableQuestion
 from pontifex.store import ChangeConflict, LoggedChange
 
 MEDIA_TYPE: Final = "application/problem+json"
+_MOST_NAMED: Final = 5  # objects that a conflict names
+_MOST_MEANWHILE: Final = 20  # changes that it tells one by one
 
 
 class FieldProblem(BaseModel):
@@ -43,7 +45,10 @@ class Problem(BaseModel):
     status: int = Field(title="HTTP status")
     detail: str = Field(title="Detail")
     errors: list[FieldProblem] = Field(default=[], title="Fields that are refused")
-    meanwhile: list[LoggedChange] = Field(default=[], title="Changes that stand in the way", description="Only with 409.")
+    meanwhile: list[LoggedChange] = Field(
+        default=[], title="Changes that stand in the way", description="The newest ones, with what they did. Only with 409."
+    )
+    meanwhile_count: int = Field(default=0, title="How many changes stand in the way")
 
 
 def problem(status: int, title: str, detail: str, **more: Any) -> Response:
@@ -76,10 +81,12 @@ def _not_accepted(error: NotDone, errors: list[FieldProblem]) -> Response:
 
 
 def _conflict(_request: Request, error: Any) -> Response:
-    names = {f"{field.type.value} '{field.name}'" for change in error.meanwhile for field in change.fields}
-    what = ", ".join(sorted(names)) or "the design"
+    names = sorted({f"{field.type.value} '{field.name}'" for change in error.meanwhile for field in change.fields})
+    more = f" and {len(names) - _MOST_NAMED} more" if len(names) > _MOST_NAMED else ""
+    what = f"{', '.join(names[:_MOST_NAMED])}{more}" if names else "the design"
     detail = f"Changed meanwhile: {what}. The design is at revision {error.revision} now; nothing of this change was written."
-    return problem(error.status, error.title, detail, meanwhile=error.meanwhile)
+    newest, count = error.meanwhile[-_MOST_MEANWHILE:], len(error.meanwhile)
+    return problem(error.status, error.title, detail, meanwhile=newest, meanwhile_count=count)
 
 
 def _refused(_request: Request, error: Any) -> Response:

@@ -36,6 +36,7 @@ from pontifex.store.rows import load_design, settings_row, write_operations
 _OPERATIONS: Final[TypeAdapter[tuple[Put | Remove, ...]]] = TypeAdapter(tuple[LoggedOperation, ...])
 _FIELDS: Final[TypeAdapter[tuple[FieldChange, ...]]] = TypeAdapter(tuple[FieldChange, ...])
 MOST_FIELDS: Final = 200  # a pasted table of thousands of rows is summed up by its note
+_MOST_CONFLICTING_FIELDS: Final = 10  # of one change, that a conflict tells
 
 
 class ChangeKind(Enum):
@@ -246,11 +247,17 @@ def _write(
 def _touching(
     connection: Connection, design_id: str, base_revision: int, wanted: frozenset[tuple[ObjectType, str]]
 ) -> list[LoggedChange]:
-    """Return the changes since the base revision that touched one of these objects, oldest first."""
+    """Return the changes since the base revision that touched one of these objects, oldest first, with what they did to these."""
     columns = tables.change.c
     query = select(tables.change).where(columns.design_id == design_id, columns.revision > base_revision)
     rows = connection.execute(query.order_by(columns.revision)).mappings()
-    return [_logged(row) for row in rows if wanted & {target(one) for one in _OPERATIONS.validate_python(row["forward"])}]
+    touching = (row for row in rows if wanted & {target(one) for one in _OPERATIONS.validate_python(row["forward"])})
+    return [_about(_logged(row), wanted) for row in touching]
+
+
+def _about(change: LoggedChange, wanted: frozenset[tuple[ObjectType, str]]) -> LoggedChange:
+    fields = tuple(field for field in change.fields if (field.type, field.id) in wanted)
+    return change.changed(fields=fields[:_MOST_CONFLICTING_FIELDS])
 
 
 def _log(

@@ -23,6 +23,7 @@ const UNREACHABLE: Problem = {
   detail: 'Nothing was written. What you typed is still here; try again when the server runs.',
   errors: [],
   meanwhile: [],
+  meanwhile_count: 0,
 }
 
 /** Return the body of an answer; throw a Refusal when there is none. */

@@ -19,6 +19,9 @@ const { refusal, dismissRefusal } = useOpenDesign()
             · {{ field.name }} {{ field.field }}: {{ field.before }} → {{ field.after }}
           </span>
         </li>
+        <li v-if="refusal.meanwhile_count > refusal.meanwhile.length" class="muted">
+          and {{ refusal.meanwhile_count - refusal.meanwhile.length }} changes before
+        </li>
       </ul>
     </div>
     <button class="plain-button" type="button" @click="dismissRefusal">Understood</button>

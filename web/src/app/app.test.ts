@@ -46,6 +46,7 @@ describe('answers of the server', () => {
       detail: 'Not so.',
       errors: [],
       meanwhile: [],
+      meanwhile_count: 0,
     }
     answerWith(problem, 422)
     const refusal = await bodyOf(api.GET('/api/session')).catch((error: unknown) => error)
