@@ -17,7 +17,6 @@ from pontifex.core.reasons import (
     addresses,
     auth,
     child,
-    clause,
     init,
     named,
     outcome,
@@ -64,15 +63,15 @@ def test_parameters_are_written_by_their_type():
     """Ends by their names, several by one rule, numbers with their noun, times in minutes, what isn't there not at all."""
     design = demo_design()
     said = {
-        clause(reach.RestartNotNoticed(Side.RIGHT), NAMES): (
+        reach.RestartNotNoticed(Side.RIGHT).clause(NAMES): (
             "Ostvik doesn't notice when Harbour restarts, and sends into a dead tunnel"
         ),
-        clause(unknown.KeyNotKnown((Side.LEFT, Side.RIGHT)), NAMES): "the key of Harbour and Ostvik is not known yet",
-        clause(tunnels.RowsNotComparable(4, ("a", "b", "c", "d"))): "4 rows can't be compared (a, b, c and 1 more)",
-        clause(tunnels.RowsNotComparable(1, ("a",))): "1 row can't be compared (a)",
-        clause(rekey.FirstRekeyOf(Side.LEFT, 59), NAMES): "each end keeps its own; Harbour rekeys first, after 59 s",
+        unknown.KeyNotKnown((Side.LEFT, Side.RIGHT)).clause(NAMES): "the key of Harbour and Ostvik is not known yet",
+        tunnels.RowsNotComparable(4, ("a", "b", "c", "d")).clause(): "4 rows can't be compared (a, b, c and 1 more)",
+        tunnels.RowsNotComparable(1, ("a",)).clause(): "1 row can't be compared (a)",
+        rekey.FirstRekeyOf(Side.LEFT, 59).clause(NAMES): "each end keeps its own; Harbour rekeys first, after 59 s",
         sentence(outcome.ComesUp(reach.BothWait(), None)): "Comes up. Both ends wait, so nobody calls.",
-        clause(paths.NothingLeadsInto(named(design.gateways[0]), named(design.tunnels[0]))): (
+        paths.NothingLeadsInto(named(design.gateways[0]), named(design.tunnels[0])).clause(): (
             f"neither a route nor a rule of {design.gateways[0].name} leads into {design.tunnels[0].name}"
         ),
     }

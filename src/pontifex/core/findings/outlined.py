@@ -80,7 +80,9 @@ def _operation_in_full(operation: Operation, outlined: Design, design: Design) -
     if not isinstance(operation, Put) or not isinstance(operation.object, Tunnel):
         return operation
     wanted = operation.object
-    outline, whole = outlined.tunnel_by_id[wanted.id], design.tunnel_by_id[wanted.id]
+    outline, whole = outlined.tunnel_by_id.get(wanted.id), design.tunnel_by_id.get(wanted.id)
+    if outline is None or whole is None:
+        return operation  # a new one
     left = whole.left.with_valid(_changed(outline.left, wanted.left))
     right = whole.right.with_valid(_changed(outline.right, wanted.right))
     return put(whole.with_valid({**_changed(outline, wanted), "left": left, "right": right}))

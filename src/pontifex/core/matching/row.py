@@ -13,7 +13,7 @@ from pontifex.core.catalogue import Code
 from pontifex.core.frozen_model import Choice
 from pontifex.core.kinds import Side
 from pontifex.core.model import Operation
-from pontifex.core.reasons import Names, Reason, clause
+from pontifex.core.reasons import Names, Reason
 
 
 class Stage(Choice):
@@ -163,7 +163,7 @@ class Row:
     @property
     def clause(self) -> str:
         """Why, in one clause."""
-        return clause(self.judgement.reason, self.names)
+        return self.judgement.reason.clause(self.names)
 
     @property
     def code(self) -> Code | None:

@@ -9,9 +9,8 @@ from pontifex.core.reasons.reason import (
     Sentence,
     Statement,
     all_named,
-    clause,
     named,
     sentence,
 )
 
-__all__ = ["NO_NAMES", "Clause", "Named", "Names", "Reason", "Sentence", "Statement", "all_named", "clause", "named", "sentence"]
+__all__ = ["NO_NAMES", "Clause", "Named", "Names", "Reason", "Sentence", "Statement", "all_named", "named", "sentence"]

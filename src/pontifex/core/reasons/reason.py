@@ -100,11 +100,6 @@ class Reason:
         )
 
 
-def clause(reason: Reason, names: Names = NO_NAMES) -> str:
-    """Return a reason as a clause."""
-    return reason.clause(names)
-
-
 class More(Reason, text=" and {count} more"):
     """How many there are beside those that are named."""
 
@@ -195,7 +190,7 @@ class Clause(Statement):
     __slots__ = ()
 
     def __str__(self) -> str:
-        return clause(self.reason, self.names)
+        return self.reason.clause(self.names)
 
 
 class Sentence(Statement):

@@ -11,7 +11,6 @@ from pontifex.core.addressing import Address, Selector, Service
 from pontifex.core.addressing.selector import ANY_PORT, WITH_PORTS
 from pontifex.core.matching import Forecast, GatewayTunnels, StageState, TunnelEnds, compare, forecast
 from pontifex.core.model import Design
-from pontifex.core.reasons import clause
 from pontifex.core.routing.links.quality import Quality
 
 ANY_SERVICE: Final = Service()
@@ -134,6 +133,6 @@ def failing_of(forecasts: Iterable[Forecast]) -> Failing:
     found = Failing()
     for one in forecasts:
         if one.state in (StageState.FAILS, StageState.UNKNOWN):
-            why = clause(one.sentence.reason, one.sentence.names)
+            why = one.sentence.reason.clause(one.sentence.names)
             (found.down if one.state is StageState.FAILS else found.unknown)[one.tunnel_id] = why
     return found
