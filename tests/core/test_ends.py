@@ -8,29 +8,17 @@ import pytest
 
 from pontifex.core.catalogue import Code, Severity
 from pontifex.core.findings import analyse
-from pontifex.core.kinds import Gateway, Side
-from pontifex.core.matching import Stage, StageState, TunnelEnds, Verdict, compare, forecast, match
-from pontifex.core.model import Design, apply_operations, put
+from pontifex.core.kinds import Side
+from pontifex.core.matching import Stage, StageState, TunnelEnds, Verdict, compare, forecast
+from pontifex.core.model import Design, apply_operations
 from pontifex.core.reasons import auth, child, init, reach, rekey, tunnels
 from pontifex.demo import demo_design
 from tests.support.designs import SOUND, TODAY, with_end, with_uplink
-from tests.support.ends import OTHER_KEY, identity, proposals
+from tests.support.ends import OTHER_KEY, both, identity, proposals, with_gateway
 from tests.support.reasons import Expected, is_said, like
 
 LEFT, RIGHT = Side
 SECRET = OTHER_KEY.model_dump()
-
-
-def with_gateway(gateway_id, design=None, **fields):
-    """The demo with some fields of a gateway replaced."""
-    design = design or demo_design()
-    gateway = design.gateway_by_id[gateway_id]
-    return apply_operations(design, [put(Gateway.model_validate({**gateway.model_dump(), **fields}))])
-
-
-def both(left, right, design=None):
-    """The demo with fields of both ends of the sound tunnel replaced."""
-    return with_end(RIGHT, with_end(LEFT, design, **left), **right)
 
 
 def _eap(**fields):
@@ -352,42 +340,6 @@ def test_a_network_within_another_is_told():
     (found,) = [one for one in analyse(design, TODAY).findings if one.code == Code.CHILD_NETWORKS_REDUNDANT]
     after = apply_operations(design, found.remedies[0].operations)
     assert [str(one) for one in after.tunnel_by_id[SOUND].left.remote_networks] == ["10.65.0.0/16"]
-
-
-def test_the_ladders_show_which_rungs_meet():
-    """Each pair of proposals that meets is a line between the ladders; the chosen one is marked, or else the nearest."""
-    shown = match(demo_design(), demo_design().tunnel_by_id[SOUND], TODAY)
-    ladder = next(one.ladder for one in shown.rows if one.ladder)
-    assert ladder
-    assert ladder.chosen
-    assert [(rung.left, rung.right) for rung in ladder.meeting] == [(0, 0)]
-    assert (ladder.chosen.left, ladder.chosen.right, ladder.nearest) == (0, 0, None)
-    tarn = match(demo_design(), demo_design().tunnel_by_id["harbour-tarn"], TODAY)
-    ladder = next(one.ladder for one in tarn.rows if one.ladder)
-    assert ladder
-    assert (ladder.meeting, ladder.chosen, ladder.unmet) == ((), None, ("ENCR", "PRF", "INTEG", "KE"))
-
-
-def test_what_is_not_known_is_asked_for_and_keys_never_are():
-    """The questions name what is unknown at an end, with our own value where that helps; no list asks for a key."""
-    design = with_end(RIGHT, local_identity=None, key=None, remote_networks=[])
-    questions = match(design, design.tunnel_by_id[SOUND], TODAY).questions
-    assert questions.left.count("\n") < questions.right.count("\n")
-    assert "(We have: fqdn ostvik.skerry.example)" in questions.right
-    assert "(We have: 10.64.0.0/22; 10.64.8.0/23)" in questions.right
-    assert "never send the key with this list" in questions.right
-    planned = match(demo_design(), demo_design().tunnel_by_id["aurelia-corvina"], TODAY).questions
-    assert "MV Corvina" in planned.right
-    assert planned.right.count("?") >= 10
-
-
-def test_a_key_is_changed_in_an_order():
-    """The plan enters the new key at the waiting end first, and names the window."""
-    steps = match(demo_design(), demo_design().tunnel_by_id[SOUND], TODAY).rotation
-    assert "Enter it at Harbour House first" in [step.title for step in steps]
-    design = with_end(RIGHT, reauthenticate=True)
-    steps = match(design, design.tunnel_by_id[SOUND], TODAY).rotation
-    assert any("The window is at most 240 min" in step.why for step in steps)
 
 
 def test_restart_does_not_decide_whether_a_tunnel_comes_up():
