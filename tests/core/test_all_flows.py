@@ -2,15 +2,22 @@
 
 from __future__ import annotations
 
+from typing import Any
+from unittest.mock import patch
+
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from pontifex.core.addressing import Address, Service, parse_service
+from pontifex.core.kinds import Intent
+from pontifex.core.model import apply_operations, put
 from pontifex.core.routing import Conditions, Tables, matrix, sweep, trace
 from pontifex.core.routing.all_flows.matrix import REACHES, flow_between, reach_of
 from pontifex.core.routing.all_flows.sweep import suspects
 from pontifex.core.routing.trace.flow import Failing
-from tests.support.drawn import DRAWN, SERVICES, drawn_design
+from pontifex.core.routing.trace.flow_path import End, Trace
+from pontifex.core.routing.wanted import intents
+from tests.support.drawn import DRAWN, SERVICES, SITES, drawn_design
 
 QUICK = settings(max_examples=40, suppress_health_check=list(HealthCheck), deadline=None)
 
@@ -63,3 +70,25 @@ def test_a_failure_costs_what_doing_all_anew_says(drawn, kinds, down):
         ]
         assert [(one.source_id, one.destination_id, one.before, one.during) for one in failure.pairs] == worse
         assert failure.lost == len(worse)
+
+
+@QUICK
+@given(*DRAWN[:2])
+def test_what_is_told_of_wants_doesn_t_depend_on_how_many_there_are(drawn, kinds):
+    """Of wants that go one course one is traced: the cause and place of each are those of its own trace."""
+    members = [[{"type": "site", "id": id_} for id_ in sites] for sites in (SITES[:3], SITES[2:])]
+    fields = {"id": "all", "name": "all", "both_ways": True, "sources": members[0], "destinations": members[1]}
+    design = apply_operations(drawn_design(drawn, kinds), [put(Intent.model_validate(fields))])
+    told = []
+    for few in (0, 1_000_000):
+        with patch.object(intents, "_FEW", few):
+            unmet = list(intents.IntentTraces(Tables(design), Conditions()).unmet())
+        told.append({(one.want.source.id, one.want.target.id): (one.reach, *_cause_and_place(one.trace)) for one in unmet})
+    assert told[0] == told[1]
+
+
+def _cause_and_place(traced: Trace) -> tuple[Any, ...]:
+    """The cause of what ends a flow or its answer, and the objects that it is told of."""
+    way = traced.back if traced.back and traced.forward.end is End.ARRIVES else traced.forward
+    gateways = [hop.gateway_id for hop in way.hops if hop.gateway_id]
+    return way.end, way.cause, way.last_rule_id, way.last_tunnel_id, way.last_network_id, gateways[-1:]

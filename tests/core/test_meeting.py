@@ -13,7 +13,7 @@ from pontifex.core.kinds import Gateway, Host, Network, ObjectType, Side, Site, 
 from pontifex.core.model import ChangeRefused, Design, Remove, apply_operations, put
 from pontifex.core.reasons import addresses, all_named
 from pontifex.core.space import plan
-from pontifex.core.space.meeting import JoinedSites, meetings
+from pontifex.core.space.meeting import JoinedSites, all_meetings, meetings
 from pontifex.core.space.translate import behind_one
 from tests.support.designs import TODAY, bare_demo
 
@@ -197,4 +197,14 @@ def test_of_many_networks_of_one_prefix_each_is_told_once():
     design = apply_operations(DESIGN, [put(one) for one in objects])
     mine = [one for one in meetings(design) if one.outer.id.startswith("b") and one.inner.id.startswith("b")]
     assert (len(mine), {one.outer.id for one in mine}) == (39, {"b0"})
-    assert len([one for one in meetings(design, every=True) if one.outer.id[0] == one.inner.id[0] == "b"]) >= 40 * 39 // 2
+    assert len([one for one in all_meetings(design) if one.outer.id[0] == one.inner.id[0] == "b"]) >= 40 * 39 // 2
+
+
+def test_each_of_many_alike_is_told_with_all_that_it_meets_when_it_is_asked_for():
+    """The ways to translate one of three alike are against both others, whichever of them the collision is told with."""
+    objects = [_network(f"x{k}", site, "10.90.0.0/24") for k, site in enumerate(("ostvik", "brenna", "harbour"))]
+    design = apply_operations(DESIGN, objects)
+    for k in range(3):
+        others = {id_ for one in all_meetings(design, f"x{k}") for id_ in (one.outer.id, one.inner.id)}
+        assert others == {"x0", "x1", "x2"}
+    assert len([one for one in meetings(design) if one.inner.id.startswith("x")]) == 2

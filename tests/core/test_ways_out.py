@@ -13,6 +13,7 @@ from pontifex.core.findings import findings
 from pontifex.core.kinds import Network, Site
 from pontifex.core.model import DesignSettings, RenumberNetwork, apply_operations, put
 from pontifex.core.space import meetings
+from pontifex.core.space.meeting import all_meetings
 from pontifex.core.space.ways_out import cheapest, grouped, ways_out
 from pontifex.demo import demo_design
 from tests.support.designs import TODAY
@@ -96,13 +97,13 @@ def test_after_any_remedy_the_collision_is_gone_and_no_other_appears(blocks):
     ]
     wide = put(DesignSettings(name="x", supernets=(Prefix(Family.V4, (10 << 24) + (64 << 16), 11),)))
     design = apply_operations(demo_design(), [wide, put(Site(id="new", name="New")), *networks])
-    before = {(one.outer.id, one.inner.id) for one in meetings(design, every=True)}
+    before = {(one.outer.id, one.inner.id) for one in all_meetings(design)}
     for finding in findings(design, TODAY):
         if finding.code != Code.ADDRESS_OVERLAP:
             continue
         pair = {place.id for place in finding.where}
         assert finding.remedies
         for remedy in finding.remedies:
-            after = {(one.outer.id, one.inner.id) for one in meetings(apply_operations(design, remedy.operations), every=True)}
+            after = {(one.outer.id, one.inner.id) for one in all_meetings(apply_operations(design, remedy.operations))}
             assert after <= before
             assert not [one for one in after if set(one) == pair]

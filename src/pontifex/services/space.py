@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Annotated
+from typing import Annotated, Final
 
 from pydantic import Field
 
@@ -13,12 +13,14 @@ from pontifex.core.importing import ImportPlan, plan_import, plan_rows, read_tex
 from pontifex.core.kinds import Network, ObjectType
 from pontifex.core.model import Design, Operation, apply_operations
 from pontifex.core.space import Room, Usage, plan, usage
-from pontifex.core.space.meeting import meetings
+from pontifex.core.space.meeting import all_meetings
 from pontifex.core.space.renumbering import RenumberPlan, renumber_plan
 from pontifex.core.space.room import NOBODY, Offer
 from pontifex.core.space.translate import TranslationPlan, behind_one, translate_both
 from pontifex.core.space.ways_out import WaysOut, ways_out
 from pontifex.services.designs import DesignService
+
+_MOST_TRANSLATIONS: Final = 12  # collisions of one network that a translation is worked out for
 
 
 class NetworkNotFound(NotFound):
@@ -70,13 +72,11 @@ class SpaceService:
         return ways_out(self._designs.get(design_id))
 
     def translations(self, design_id: str, network_id: str) -> list[TranslationOption]:
-        """Return the ways to translate a network: one-to-one against each collision, and behind one address."""
+        """Return the ways to translate a network: one-to-one against each of its first collisions, and behind one address."""
         design = self._designs.get(design_id)
         network = _network(design, network_id)
         options = []
-        for pair in meetings(design):
-            if network.id not in (pair.outer.id, pair.inner.id):
-                continue
+        for pair in all_meetings(design, network.id)[:_MOST_TRANSLATIONS]:
             other, chain = (pair.inner, pair.chain) if pair.outer.id == network.id else (pair.outer, pair.chain[::-1])
             remedy = translate_both(design, network, other, chain)
             if remedy:

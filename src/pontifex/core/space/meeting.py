@@ -174,38 +174,53 @@ def translated_prefix(translation: Translation, prefix: Prefix) -> Prefix:
     return Prefix(prefix.family, translation.seen(prefix.network), prefix.length)
 
 
-def meetings(design: Design, every: bool = False) -> tuple[Meeting, ...]:
-    """Return the pairs of networks that share addresses and meet, or would once their sites are joined.
+def meetings(design: Design) -> tuple[Meeting, ...]:
+    """Return the networks that share addresses and meet, or would once their sites are joined, each told once a prefix.
 
     Where many have one prefix, each is told with the first of them that it meets: once that is mended the next one is told.
-    With `every`, all pairs are told. Raise TooLarge.
-
-    Containment within one site is a plan and not a collision; the same prefix twice at a site is one. Pairs come zone by
-    zone in canonical order.
+    Pairs come zone by zone in canonical order.
     """
     joined = JoinedSites(design)
     found: list[Meeting] = []
-    told: set[tuple[str, Prefix]] = set()  # the inner network, and the prefix that it was told to share
-    apart: set[tuple[str, Prefix]] = set()  # the same, of sites that no tunnel joins yet
+    told: set[tuple[str, Prefix, bool]] = set()  # the inner network, the prefix that it shares, and whether they meet already
     for outer, inner, identical in _sharing(design):
+        if (inner.id, outer.prefix, True) in told:
+            continue
+        meeting = _meeting(joined, outer, inner, identical)
+        if meeting and (inner.id, outer.prefix, meeting.joined) not in told:
+            told.add((inner.id, outer.prefix, meeting.joined))
+            found.append(meeting)
+    return tuple(found)
+
+
+def all_meetings(design: Design, network_id: str | None = None) -> tuple[Meeting, ...]:
+    """Return every pair of networks that share addresses and meet, or would; those of one network alone where it is given.
+
+    Raise TooLarge.
+    """
+    joined = JoinedSites(design)
+    found: list[Meeting] = []
+    for outer, inner, identical in _sharing(design):
+        if network_id is None or network_id in (outer.id, inner.id):
+            meeting = _meeting(joined, outer, inner, identical)
+            found += [meeting] if meeting else []
         if len(found) > _MOST_MEETINGS:
             raise TooLarge(f"more than {_MOST_MEETINGS} pairs of networks collide")
-        if not every and (inner.id, outer.prefix) in told:
-            continue
-        if outer.site_id == inner.site_id:
-            if identical:
-                told.add((inner.id, outer.prefix))
-                found.append(Meeting(outer, inner, identical, joined=True, chain=()))
-            continue
-        if joined.component[outer.site_id] != joined.component[inner.site_id]:
-            if every or (inner.id, outer.prefix) not in apart:
-                apart.add((inner.id, outer.prefix))
-                found.append(Meeting(outer, inner, identical, joined=False, chain=()))
-            continue
-        if meet(joined, outer, inner):
-            told.add((inner.id, outer.prefix))
-            found.append(Meeting(outer, inner, identical, joined=True, chain=joined.chain(outer.site_id, inner.site_id)))
     return tuple(found)
+
+
+def _meeting(joined: JoinedSites, outer: Network, inner: Network, identical: bool) -> Meeting | None:
+    """Return how two networks that share addresses meet, or would once their sites are joined; None where they don't.
+
+    Containment within one site is a plan and not a collision; the same prefix twice at a site is one.
+    """
+    if outer.site_id == inner.site_id:
+        return Meeting(outer, inner, identical, joined=True, chain=()) if identical else None
+    if joined.component[outer.site_id] != joined.component[inner.site_id]:
+        return Meeting(outer, inner, identical, joined=False, chain=())
+    if not meet(joined, outer, inner):
+        return None
+    return Meeting(outer, inner, identical, joined=True, chain=joined.chain(outer.site_id, inner.site_id))
 
 
 def meet(joined: JoinedSites, one: Network, other: Network) -> bool:

@@ -19,7 +19,7 @@ from pydantic import Field
 
 from pontifex.core.model import Design, Operation, RenumberNetwork, apply_operations, put
 from pontifex.core.space.cost import PARTNER, MoveCost, move_costs
-from pontifex.core.space.meeting import Meeting, meetings
+from pontifex.core.space.meeting import Meeting, all_meetings
 from pontifex.core.space.room import Room
 from pontifex.core.space.translate import translate_both
 
@@ -66,7 +66,7 @@ Edges = Sequence[tuple[str, str]]
 
 def ways_out(design: Design) -> WaysOut:
     """Return the cheapest way out of all collisions between networks that meet. Raise TooLarge."""
-    pairs = [one for one in meetings(design, every=True) if one.joined]
+    pairs = [one for one in all_meetings(design) if one.joined]
     edges = [(pair.outer.id, pair.inner.id) for pair in pairs]
     costs = move_costs(design, {id_ for edge in edges for id_ in edge})
     weights = {id_: cost.total for id_, cost in costs.items()}

@@ -235,7 +235,8 @@ class FamilyWalks:
         if pair in self.by_hand:
             return None
         size = len(self.plane.parts)
-        return self.forward.course(pair), self.back.course(pair % size * size + pair // size)
+        there, back = self.forward.course(pair), self.back.course(pair % size * size + pair // size)
+        return (there, back) if there and back else None
 
     def traced(self, plane: ForwardingPlane, pair: int) -> Trace:
         """Trace one pair of parts."""

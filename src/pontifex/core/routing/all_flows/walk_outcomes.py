@@ -46,9 +46,16 @@ class WalkOutcomes:
         """Return all arrays, each with a value for every pair."""
         return [self.ends, self.uplinks, self.refused, self.counts, *self.tunnels, *self.gateways]
 
-    def course(self, pair: int) -> tuple[int, ...]:
-        """Return how the walk of one pair goes and ends: walks of one course are decided by the same gateways, alike."""
-        return tuple(int(array[pair]) for array in self.arrays())
+    def course(self, pair: int) -> tuple[int, ...] | None:
+        """Return how the walk of one pair goes and ends: walks of one course have the same cause at the same place.
+
+        What no gateway has seen ends at its own network, which is then part of the course. None where a rule holds it: the
+        walk doesn't tell which one.
+        """
+        if self.ends[pair] == END_PLACE[End.HELD]:
+            return None
+        seen = any(layer[pair] != _NONE for layer in self.gateways)
+        return (*(int(array[pair]) for array in self.arrays()), _NONE if seen else pair // self.parts)
 
     def forget(self, pairs: Pairs) -> None:
         """Make some pairs as if they had not been walked yet."""

@@ -160,8 +160,7 @@ class IntentTraces:
                 if reach is not Reach.REACHES:
                     yield UnmetWant(want, reach, traced)
                 continue
-            # what ends before any gateway has seen it is told of its own network
-            alike = want.intent.id, want.service, cell.reach, course, want.source.id if want.source.own_table else ""
+            alike = want.intent.id, want.service, cell.reach, course
             if alike not in traces:
                 traces[alike] = cell.trace()
             yield UnmetWant(want, cell.reach, traces[alike])
