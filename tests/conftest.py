@@ -11,10 +11,11 @@ import psycopg
 import pytest
 from hypothesis import settings
 
-from pontifex.services import DesignService, KeyService
-from pontifex.store import DesignRepository, Vault
+from pontifex.services import DesignService, KeptDesigns, KeyService
+from pontifex.store import DesignListing, DesignRepository, Vault
 from pontifex.store.cluster import Cluster
 from pontifex.store.database import connect, migrate
+from pontifex.work import WorkerPool
 from tests.support.sessions import MASTER_KEY
 
 # No time limits: a test that is slow on a busy machine is not wrong. Failing examples are printed to be pasted.
@@ -65,9 +66,23 @@ def repository(engine) -> DesignRepository:
 
 
 @pytest.fixture
-def designs(repository) -> DesignService:
+def kept(repository) -> KeptDesigns:
+    """What is kept of the designs of a fresh database."""
+    return KeptDesigns(repository)
+
+
+@pytest.fixture
+def designs(kept, engine) -> DesignService:
     """The use cases about designs, on a fresh database."""
-    return DesignService(repository)
+    return DesignService(kept, DesignListing(engine))
+
+
+@pytest.fixture
+def workers(url, designs) -> Iterator[WorkerPool]:
+    """Worker processes over a fresh database."""
+    pool = WorkerPool(url, largest=designs.largest)
+    yield pool
+    pool.close()
 
 
 @pytest.fixture

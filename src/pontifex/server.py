@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-import gc
 import hashlib
-import logging
 import os
 import socket
 import stat
-import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -16,15 +13,16 @@ from ipaddress import IPv4Address, IPv6Address
 from pathlib import Path
 from typing import Final
 
-import structlog
 import uvicorn
 
 from pontifex.api import Sessions, create_app
-from pontifex.services import DesignService, KeyService
+from pontifex.process import collect_seldom
+from pontifex.services import DesignService, KeptDesigns, KeyService
 from pontifex.settings import Settings
-from pontifex.store import DesignRepository, Vault, load_master_key
+from pontifex.store import DesignListing, DesignRepository, Vault, load_master_key
 from pontifex.store.cluster import Cluster
 from pontifex.store.database import connect, migrate
+from pontifex.work import WorkerPool
 
 USUAL_PORT: Final = 8470
 FRONT_END: Final = Path(__file__).parents[2] / "web" / "dist"
@@ -36,6 +34,7 @@ class Product:
 
     designs: DesignService
     keys: KeyService
+    workers: WorkerPool
     master_key: bytes
 
 
@@ -68,7 +67,7 @@ def cluster_directory(state: Path) -> Path:
 
 
 @contextmanager
-def open_product(settings: Settings) -> Iterator[Product]:
+def open_product(settings: Settings, *, verbose: bool = False) -> Iterator[Product]:
     """Open the database, bring its tables up to date, and give the services."""
     settings.state.mkdir(parents=True, exist_ok=True)
     from_environment = settings.master_key.get_secret_value() if settings.master_key else None
@@ -76,9 +75,12 @@ def open_product(settings: Settings) -> Iterator[Product]:
     with database_url(settings) as url:
         engine = connect(url)
         migrate(engine)
+        designs = DesignService(KeptDesigns(DesignRepository(engine)), DesignListing(engine))
+        workers = WorkerPool(url, largest=designs.largest, verbose=verbose)
         try:
-            yield Product(DesignService(DesignRepository(engine)), KeyService(Vault(engine, master_key)), master_key)
+            yield Product(designs, KeyService(Vault(engine, master_key)), workers, master_key)
         finally:
+            workers.close()
             engine.dispose()
 
 
@@ -121,6 +123,7 @@ def serve(product: Product, settings: Settings, start: str) -> None:
     app = create_app(
         product.designs,
         product.keys,
+        product.workers,
         sessions,
         accepted_hosts(settings, port),
         f"pontifex_{port}",  # browsers share cookies between the ports of a host
@@ -129,15 +132,9 @@ def serve(product: Product, settings: Settings, start: str) -> None:
     )
     shown = "127.0.0.1" if settings.host.is_unspecified else _in_url(settings.host)
     announcement = f"\nPontifex is ready. Open\n\n    http://{shown}:{port}/open/{sessions.ticket}\n\nCtrl-C stops it."
-    _collect_seldom()
+    collect_seldom()
     config = uvicorn.Config(app, access_log=False, log_level="warning", lifespan="off", timeout_graceful_shutdown=3)
     _AnnouncingServer(config, announcement).run(sockets=[listening])
-
-
-def _collect_seldom() -> None:
-    """Let the collector of cycles run seldom: analyses make many values and hardly a cycle."""
-    gc.freeze()
-    gc.set_threshold(50_000, 20, 50)
 
 
 class _AnnouncingServer(uvicorn.Server):
@@ -159,17 +156,3 @@ def build_id() -> str:
     sources = sorted(Path(__file__).parent.rglob("*.py"))
     stamp = "".join(f"{path.name}{path.stat().st_mtime_ns}" for path in sources)
     return hashlib.sha256(stamp.encode()).hexdigest()[:12]
-
-
-def set_up_logging(verbose: bool) -> None:
-    """Log events as lines of key and value on standard error; requests only when asked for more."""
-    structlog.configure(
-        processors=[
-            structlog.processors.add_log_level,
-            structlog.processors.TimeStamper(fmt="iso", utc=True),
-            structlog.processors.format_exc_info,
-            structlog.processors.KeyValueRenderer(key_order=["timestamp", "level", "event"]),
-        ],
-        wrapper_class=structlog.make_filtering_bound_logger(logging.DEBUG if verbose else logging.INFO),
-        logger_factory=structlog.WriteLoggerFactory(file=sys.stderr),
-    )

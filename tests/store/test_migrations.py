@@ -8,7 +8,7 @@ from alembic.migration import MigrationContext
 from sqlalchemy import inspect, text
 
 from pontifex.core.kinds import ObjectType
-from pontifex.store import ChangeKind, DesignRepository
+from pontifex.store import ChangeKind, DesignRepository, Standing
 from pontifex.store.database import connect, migrate
 from pontifex.store.tables import metadata
 
@@ -105,7 +105,7 @@ def test_undo_works_across_the_new_name_of_reserved_prefixes(cluster):
     repository = DesignRepository(opened)
     names = [one.name for one in repository.load("d").prefix_reservations]
     for base in (6, 7):
-        design = repository.step("d", base, ChangeKind.UNDO, "b").design
+        design = repository.step(Standing("d", base), ChangeKind.UNDO, "b").design
         names += [one.name for one in design.prefix_reservations]
     assert names == ['the "op": put-claim', "growth"]
     changes, _, _ = repository.history("d", 10)

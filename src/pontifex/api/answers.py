@@ -1,4 +1,4 @@
-"""Answers that cost no body while a design stays at its revision."""
+"""What requests bring along, and how they are answered."""
 
 from __future__ import annotations
 
@@ -10,6 +10,8 @@ from fastapi.responses import Response
 from pontifex.api.problems import Problem
 from pontifex.core.as_json import json_octets
 from pontifex.services import DesignService, KeyService
+from pontifex.services.analyses import utc_day
+from pontifex.work import Answer
 
 REFUSALS: Final[dict[int | str, dict[str, Any]]] = {
     status: {"model": Problem, "description": text}
@@ -54,22 +56,12 @@ def json_answer(result: object, status: int = 200) -> Response:
     return Response(json_octets(result), status, media_type="application/json", headers={"Cache-Control": "no-store"})
 
 
-def etag_of(request: Request, design_id: str, revision: int) -> str:
-    """Return the entity tag of what is derived from a design at a revision, by this build."""
-    day = request.app.state.designs.today.toordinal()  # certificates and exceptions are judged for a day
-    return f'"{request.app.state.build}-{design_id}-{revision}-{day}"'
+def json_octets_answer(answer: Answer, status: int = 200) -> Response:
+    """Return what a worker has written as JSON."""
+    return Response(answer.octets, status, media_type="application/json", headers={"Cache-Control": "no-store"})
 
 
-def unchanged(request: Request, design_id: str, revision: int) -> Response | None:
-    """Return the empty answer when the client has this revision already."""
-    tag = etag_of(request, design_id, revision)
-    if tag in request.headers.get("if-none-match", ""):
-        return Response(status_code=304, headers={"ETag": tag, "Cache-Control": "no-cache"})
-    return None
-
-
-def revised_answer(request: Request, design_id: str, revision: int, result: object) -> Response:
-    """Return a result that holds for a revision, with its entity tag."""
-    tag = etag_of(request, design_id, revision)
-    headers = {"ETag": tag, "Cache-Control": "no-cache"}
-    return Response(json_octets(result), media_type="application/json", headers=headers)
+def etag_of(request: Request, design_id: str, incarnation: str, revision: int) -> str:
+    """Return the entity tag of what is derived from a state of a design, by this build."""
+    day = utc_day().toordinal()  # certificates and exceptions are judged for a day
+    return f'"{request.app.state.build}-{design_id}-{incarnation}-{revision}-{day}"'

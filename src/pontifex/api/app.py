@@ -16,13 +16,13 @@ from pontifex.api.problems import MEDIA_TYPE, add_problem_handlers, problem
 from pontifex.api.session import LIFETIME_S, Sessions
 from pontifex.core.design_file import DesignFile
 from pontifex.services import DesignService, KeyService
-from pontifex.services.paths import PathsService
-from pontifex.services.space import SpaceService
+from pontifex.work import WorkerPool
 
 
 def create_app(
     design_service: DesignService,
     key_service: KeyService,
+    workers: WorkerPool,
     sessions: Sessions,
     hosts: frozenset[str],
     cookie: str,
@@ -39,8 +39,7 @@ def create_app(
         redoc_url=None,
     )
     app.state.designs, app.state.keys, app.state.build = design_service, key_service, build
-    app.state.space = SpaceService(design_service)
-    app.state.paths = PathsService(design_service)
+    app.state.workers = workers
     for router in (reference.router, reading.router, designs.router, space.router, paths.router, keys.router):
         app.include_router(router)
     add_problem_handlers(app)

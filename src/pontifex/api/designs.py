@@ -2,24 +2,41 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Annotated, Any, Final
+from uuid import UUID
 
 from fastapi import APIRouter, Depends, Path, Query, Request
 from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field
+from starlette.concurrency import run_in_threadpool
 
-from pontifex.api.answers import CONFLICT, REFUSALS, UNCHANGED, DesignId, Designs, Person, json_answer, revised_answer, unchanged
-from pontifex.core.design_file import DesignFile, FileProblem, UnreadableDesign, write_design_file
-from pontifex.core.find import Hit, find
-from pontifex.core.findings import Analysis
+from pontifex.api.answers import (
+    CONFLICT,
+    REFUSALS,
+    UNCHANGED,
+    DesignId,
+    Designs,
+    Person,
+    json_answer,
+    json_octets_answer,
+)
+from pontifex.api.asking import Ask, Asking
+from pontifex.core.as_json import json_octets
+from pontifex.core.design_file import DesignFile, FileProblem, UnreadableDesign
+from pontifex.core.find import Hit
+from pontifex.core.findings import Analysis, AnalysisChange
 from pontifex.core.kinds import Name
 from pontifex.core.kinds.fields import ONE_LINE
 from pontifex.core.matching import Match
 from pontifex.core.model import Design, Operation
-from pontifex.services import ChangeResult, DesignSummary, History
+from pontifex.services import AnalysisService, ChangeResult, DesignService, History
+from pontifex.services.designs import OPERATIONS
+from pontifex.store import DesignSummary, LoggedChange, Standing
 
 router = APIRouter(prefix="/api/designs", tags=["designs"], responses=REFUSALS)
 
+_PATIENCE_S: Final = 0.25  # how long a change waits for what is to be said of it before it is answered without
 _EXAMPLE_CHANGE: Final[dict[str, Any]] = {
     "base_revision": 3,
     "note": "Add the yard",
@@ -39,11 +56,25 @@ class NewDesign(BaseModel):
     name: Name
 
 
+Incarnation = Annotated[
+    str,
+    Field(title="Incarnation", description="Of the design that the person saw; empty for whichever stands.", max_length=64),
+]
+
+
+ChangeId = Annotated[
+    UUID | None,
+    Field(title="Id of the change", description="Made by who makes it, to find out whether it was written; once only."),
+]
+
+
 class Change(BaseModel):
     """A change: all of its operations, or none."""
 
     model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [_EXAMPLE_CHANGE]})
     base_revision: BaseRevision
+    incarnation: Incarnation = ""
+    change_id: ChangeId = None
     note: str = Field(
         title="Note", description="What the change is for, in the log.", min_length=1, max_length=200, pattern=ONE_LINE
     )
@@ -51,11 +82,27 @@ class Change(BaseModel):
     dry_run: bool = Field(default=False, title="Only try", description="Say what would change, and write nothing.", strict=True)
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChangeAnswer(ChangeResult):
+    """What a change did, or would do, and what it does to the analysis."""
+
+    analysis: Annotated[
+        AnalysisChange | None,
+        Field(title="What it does to the analysis", description="Null when the analysis is to be read anew."),
+    ] = None
+
+
 class StepRequest(BaseModel):
     """An undo or redo."""
 
     model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"base_revision": 4}]})
     base_revision: BaseRevision
+    incarnation: Incarnation = ""
+    change_id: ChangeId = None
+
+    def base(self, design_id: str) -> Standing:
+        """Return the state that the person saw."""
+        return Standing(design_id, self.base_revision, self.incarnation)
 
 
 async def _body_text(request: Request) -> str:
@@ -73,76 +120,84 @@ _FILE_BODY: Final = {
 
 
 @router.get("", summary="List the designs")
-def list_designs(designs: Designs) -> list[DesignSummary]:
+def list_designs(
+    designs: Designs, deleted: Annotated[bool, Query(description="Those that were deleted and can be restored.")] = False
+) -> list[DesignSummary]:
     """Return all designs by name."""
-    return designs.list()
+    return designs.list(deleted=deleted)
 
 
 @router.post("", status_code=201, summary="Make an empty design", response_model=DesignSummary)
 def create_design(designs: Designs, new: NewDesign) -> DesignSummary:
     """Make a design without objects. Its id is made of its name."""
-    design = designs.create(new.name)
-    return DesignSummary(id=design.id, name=design.name, revision=design.revision)
+    return designs.create(new.name)
 
 
-@router.post("/import", status_code=201, summary="Import a design file", openapi_extra={"requestBody": _FILE_BODY})
-def import_design(designs: Designs, text: Annotated[str, Depends(_body_text)]) -> DesignSummary:
+@router.post(
+    "/import",
+    status_code=201,
+    summary="Import a design file",
+    response_model=DesignSummary,
+    openapi_extra={"requestBody": _FILE_BODY},
+)
+async def import_design(ask: Ask, text: Annotated[str, Depends(_body_text)]) -> Response:
     """Make a design of a design file; nothing is made when any place of it is wrong."""
-    design = designs.import_text(text)
-    return DesignSummary(id=design.id, name=design.name, revision=design.revision)
+    return json_octets_answer(await ask.answer_of(DesignService.import_text, text), 201)
 
 
 @router.get("/{design_id}", response_model=Design, responses=UNCHANGED, summary="Read a design")
-def read_design(request: Request, designs: Designs, design_id: DesignId) -> Response:
+async def read_design(ask: Ask, design_id: DesignId) -> Response:
     """Return the design as it stands. With the ETag of a revision that still stands, the answer is 304 without a body."""
-    same = unchanged(request, design_id, designs.revision(design_id))
-    if same:
-        return same
-    design = designs.get(design_id)
-    return revised_answer(request, design_id, design.revision, design)
+    return await ask.revised(AnalysisService.design, design_id)
 
 
 @router.get("/{design_id}/analysis", response_model=Analysis, responses=UNCHANGED, summary="Forecasts and findings")
-def read_analysis(request: Request, designs: Designs, design_id: DesignId) -> Response:
+async def read_analysis(ask: Ask, design_id: DesignId) -> Response:
     """Return the forecasts of all tunnels, the collisions of networks and all findings with their remedies."""
-    same = unchanged(request, design_id, designs.revision(design_id))
-    if same:
-        return same
-    analysis = designs.analysis(design_id)
-    return revised_answer(request, design_id, analysis.revision, analysis)
+    return await ask.revised(AnalysisService.analysis, design_id)
 
 
 @router.get(
     "/{design_id}/tunnels/{tunnel_id}/match", response_model=Match, responses=UNCHANGED, summary="Compare the ends of a tunnel"
 )
-def read_match(
-    request: Request,
-    designs: Designs,
+async def read_match(
+    ask: Ask,
     design_id: DesignId,
     tunnel_id: Annotated[str, Path(title="Tunnel", max_length=64, examples=["harbour-ostvik"])],
 ) -> Response:
     """Return the two ends of a tunnel side by side, row by row."""
-    same = unchanged(request, design_id, designs.revision(design_id))
-    if same:
-        return same
-    revision, match = designs.match(design_id, tunnel_id)
-    return revised_answer(request, design_id, revision, match)
+    return await ask.revised(AnalysisService.match, design_id, tunnel_id)
 
 
-@router.get("/{design_id}/find", summary="Find or ask")
-def find_in_design(
-    designs: Designs, design_id: DesignId, q: Annotated[str, Query(title="Name, prefix or address", max_length=100)]
-) -> list[Hit]:
+@router.get("/{design_id}/find", response_model=list[Hit], summary="Find or ask")
+async def find_in_design(
+    ask: Ask, design_id: DesignId, q: Annotated[str, Query(title="Name, prefix or address", max_length=100)]
+) -> Response:
     """Return what a name, a prefix or an address is in this design."""
-    return list(find(designs.get(design_id), q))
+    return await ask(AnalysisService.find, design_id, q)
 
 
-@router.post("/{design_id}/changes", response_model=ChangeResult, responses=CONFLICT, summary="Change a design")
-def change_design(designs: Designs, person: Person, design_id: DesignId, change: Change) -> Response:
+@router.post("/{design_id}/changes", response_model=ChangeAnswer, responses=CONFLICT, summary="Change a design")
+async def change_design(ask: Ask, designs: Designs, person: Person, design_id: DesignId, change: Change) -> Response:
     """Apply all operations in one transaction, or refuse the change whole with the reason for each operation."""
     if change.dry_run:
-        return json_answer(designs.try_change(design_id, change.operations))
-    return json_answer(designs.change(design_id, change.base_revision, change.operations, change.note, person))
+        return await ask(DesignService.try_change, design_id, OPERATIONS.dump_json(change.operations))
+    base = Standing(design_id, change.base_revision, change.incarnation)
+    written = await run_in_threadpool(designs.change, base, change.operations, change.note, person, change.change_id)
+    return await _with_analysis(ask, design_id, written)
+
+
+async def _with_analysis(ask: Asking, design_id: str, written: ChangeResult) -> Response:
+    """Answer a change with what it did to the analysis, if that is known soon: the change is answered in any case."""
+    known = await ask.soon(_PATIENCE_S, AnalysisService.change, design_id, written.revision)
+    analysis = known.octets if known else b"null"
+    return Response(json_octets(written)[:-1] + b',"analysis":' + analysis + b"}", media_type="application/json")
+
+
+@router.get("/{design_id}/changes/{change_id}", response_model=LoggedChange, summary="Was a change written?")
+def read_change(designs: Designs, design_id: DesignId, change_id: UUID) -> Response:
+    """Return the change that its maker gave this id; where there is none, it was not written."""
+    return json_answer(designs.written(design_id, change_id))
 
 
 @router.get("/{design_id}/changes", response_model=History, summary="Read the change log")
@@ -155,23 +210,24 @@ def read_changes(
     return json_answer(designs.history(design_id, tunnel))
 
 
-@router.post("/{design_id}/undo", response_model=ChangeResult, responses=CONFLICT, summary="Undo the last change that stands")
-def undo_change(designs: Designs, person: Person, design_id: DesignId, step: StepRequest) -> Response:
+@router.post("/{design_id}/undo", response_model=ChangeAnswer, responses=CONFLICT, summary="Undo the last change that stands")
+async def undo_change(ask: Ask, designs: Designs, person: Person, design_id: DesignId, step: StepRequest) -> Response:
     """Take a change back, as a change of its own."""
-    return json_answer(designs.undo(design_id, step.base_revision, person))
+    written = await run_in_threadpool(designs.undo, step.base(design_id), person, step.change_id)
+    return await _with_analysis(ask, design_id, written)
 
 
-@router.post("/{design_id}/redo", response_model=ChangeResult, responses=CONFLICT, summary="Redo the last change undone")
-def redo_change(designs: Designs, person: Person, design_id: DesignId, step: StepRequest) -> Response:
+@router.post("/{design_id}/redo", response_model=ChangeAnswer, responses=CONFLICT, summary="Redo the last change undone")
+async def redo_change(ask: Ask, designs: Designs, person: Person, design_id: DesignId, step: StepRequest) -> Response:
     """Make an undone change again, as a change of its own."""
-    return json_answer(designs.redo(design_id, step.base_revision, person))
+    written = await run_in_threadpool(designs.redo, step.base(design_id), person, step.change_id)
+    return await _with_analysis(ask, design_id, written)
 
 
 @router.get("/{design_id}/export", response_model=DesignFile, summary="Export a design file")
-def export_design(designs: Designs, design_id: DesignId) -> Response:
+async def export_design(ask: Ask, design_id: DesignId) -> Response:
     """Return the design as a file. It holds no keys: only their references, fingerprints and strength."""
-    text = write_design_file(designs.get(design_id))
+    answer = await ask.answer(DesignService.export, design_id)
     disposition = f'attachment; filename="{design_id}.pontifex.json"'
-    return Response(
-        text, media_type="application/json", headers={"Content-Disposition": disposition, "Cache-Control": "no-store"}
-    )
+    headers = {"Content-Disposition": disposition, "Cache-Control": "no-store"}
+    return Response(answer.octets, media_type="application/json", headers=headers)

@@ -11,7 +11,7 @@ from starlette.datastructures import Headers
 from starlette.requests import HTTPConnection
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from pontifex.api.headers import add_headers
+from pontifex.api.headers import SAFE_METHODS, add_headers
 from pontifex.api.problems import problem
 from pontifex.api.session import Sessions
 
@@ -24,7 +24,6 @@ _MOST_BYTES_BY_PATH: Final = {  # by how the path ends
 }
 _OPEN_PATHS: Final = ("/api/health",)
 _TOO_LARGE: Final = 413
-_SAFE_METHODS: Final = ("GET", "HEAD", "OPTIONS")
 
 
 def _most_bytes(path: str) -> int:
@@ -97,7 +96,7 @@ class Guard:
         origin = headers.get("origin")
         if origin is not None and origin not in {f"{scheme}://{host}" for host in self.hosts for scheme in ("http", "https")}:
             return problem(403, "Foreign origin", "A page of another origin may not use this server.")
-        if method not in _SAFE_METHODS and headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
+        if method not in SAFE_METHODS and headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
             return problem(403, "Foreign origin", "A page of another origin may not change anything here.")
         if path.startswith("/api/") and path not in _OPEN_PATHS:
             person = self.sessions.person_of(connection.cookies.get(self.cookie, ""))

@@ -1,9 +1,10 @@
-"""The headers that every answer carries."""
+"""The headers that every answer carries, and the methods that change nothing."""
 
 from __future__ import annotations
 
 from typing import Final
 
+SAFE_METHODS: Final = ("GET", "HEAD", "OPTIONS")
 SECURITY_HEADERS: Final = [
     (
         b"content-security-policy",

@@ -2,26 +2,27 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Annotated, Any, Final
 
-from fastapi import APIRouter, Depends, Path, Query, Request
+from fastapi import APIRouter, Depends, Path, Query
 from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field
 
-from pontifex.api.answers import REFUSALS, DesignId, json_answer
+from pontifex.api.answers import REFUSALS, DesignId
+from pontifex.api.asking import Ask
 from pontifex.core.addressing import Address, Prefix
 from pontifex.core.handover import LinuxPlan
 from pontifex.core.kinds import SplitMode
-from pontifex.core.routing import Failure, Split, Trace
+from pontifex.core.routing import Split, Trace
 from pontifex.services.path_answers import (
-    ChangedCell,
+    ChangedCells,
     LinkChoices,
     MovedHost,
     NeededRoutes,
     PathsMatrix,
     RuleMove,
     SplitPlan,
+    Sweep,
 )
 from pontifex.services.path_questions import Supposed
 from pontifex.services.paths import PathsService
@@ -29,12 +30,6 @@ from pontifex.services.paths import PathsService
 router = APIRouter(prefix="/api/designs/{design_id}/paths", tags=["paths"], responses=REFUSALS)
 
 
-def _service(request: Request) -> PathsService:
-    service: PathsService = request.app.state.paths
-    return service
-
-
-Paths = Annotated[PathsService, Depends(_service)]
 ObjectPath = Annotated[str, Path(max_length=64, examples=["crew"])]
 Text = Annotated[str, Query(max_length=160)]
 Several = Annotated[list[str], Query(max_length=64)]
@@ -46,20 +41,6 @@ def _supposed(down: Several = [], slow: Several = [], all_up: bool = False) -> S
 
 
 Supposing = Annotated[Supposed, Depends(_supposed)]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Sweep:
-    """Every single failure."""
-
-    failures: Annotated[tuple[Failure, ...], Field(title="Failures", description="The one that costs most pairs first.")]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ChangedCells:
-    """What fares otherwise at two revisions."""
-
-    cells: tuple[ChangedCell, ...]
 
 
 class WantedSplit(BaseModel):
@@ -87,14 +68,14 @@ class WantedHostMove(BaseModel):
 
 
 @router.get("/matrix", response_model=PathsMatrix, summary="Who reaches whom")
-def read_matrix(paths: Paths, design_id: DesignId, supposing: Supposing, service: Text = "any", dscp: Text = "DF") -> Response:
+async def read_matrix(ask: Ask, design_id: DesignId, supposing: Supposing, service: Text = "any", dscp: Text = "DF") -> Response:
     """Return which networks reach which, exactly for whole prefixes."""
-    return json_answer(paths.matrix(design_id, service, dscp, supposing))
+    return await ask(PathsService.matrix, design_id, service, dscp, supposing)
 
 
 @router.get("/trace", response_model=Trace, summary="One flow, there and back")
-def read_trace(
-    paths: Paths,
+async def read_trace(
+    ask: Ask,
     design_id: DesignId,
     supposing: Supposing,
     source: Annotated[str, Query(max_length=160, examples=["10.64.0.5"])],
@@ -103,18 +84,18 @@ def read_trace(
     dscp: Text = "DF",
 ) -> Response:
     """Follow a flow hop by hop; of two networks the pair of addresses that fares worst."""
-    return json_answer(paths.trace(design_id, source, target, service, dscp, supposing))
+    return await ask(PathsService.trace, design_id, source, target, service, dscp, supposing)
 
 
 @router.get("/sweep", response_model=Sweep, summary="Every single failure")
-def read_sweep(paths: Paths, design_id: DesignId, all_up: bool = False) -> Response:
+async def read_sweep(ask: Ask, design_id: DesignId, all_up: bool = False) -> Response:
     """Return what each single failure of an uplink, tunnel, gateway or site breaks."""
-    return json_answer(Sweep(failures=paths.sweep(design_id, all_up)))
+    return await ask(PathsService.sweep, design_id, all_up)
 
 
 @router.get("/difference", response_model=ChangedCells, summary="What fares otherwise at two revisions")
-def read_difference(
-    paths: Paths,
+async def read_difference(
+    ask: Ask,
     design_id: DesignId,
     since: Annotated[int, Query(ge=0)],
     until: Annotated[int | None, Query(ge=0, title="The later revision", description="Without it, now.")] = None,
@@ -122,45 +103,45 @@ def read_difference(
     all_up: bool = False,
 ) -> Response:
     """Return the pairs of networks that fare otherwise at the later revision."""
-    return json_answer(ChangedCells(cells=paths.difference(design_id, since, until, service, all_up)))
+    return await ask(PathsService.difference, design_id, since, until, service, all_up)
 
 
 @router.get("/routes", response_model=NeededRoutes, summary="Routes that the intents need")
-def read_routes(paths: Paths, design_id: DesignId) -> Response:
+async def read_routes(ask: Ask, design_id: DesignId) -> Response:
     """Return the fewest routes that give all that is wanted, and the change that adds those that are missing."""
-    return json_answer(paths.routes(design_id))
+    return await ask(PathsService.routes, design_id)
 
 
 @router.get("/links", response_model=LinkChoices, summary="What rules choose and uplinks carry")
-def read_links(paths: Paths, design_id: DesignId, supposing: Supposing) -> Response:
+async def read_links(ask: Ask, design_id: DesignId, supposing: Supposing) -> Response:
     """Return which path each rule takes, when it would move, what the uplinks carry, and which failures are too much."""
-    return json_answer(paths.links(design_id, supposing))
+    return await ask(PathsService.links, design_id, supposing)
 
 
 @router.get("/rules/{rule_id}/move", response_model=RuleMove, summary="What a move of a rule changes")
-def read_rule_move(
-    paths: Paths, design_id: DesignId, rule_id: ObjectPath, place: Annotated[int, Query(ge=0, le=20_000)]
+async def read_rule_move(
+    ask: Ask, design_id: DesignId, rule_id: ObjectPath, place: Annotated[int, Query(ge=0, le=20_000)]
 ) -> Response:
     """Return what goes otherwise with a rule at a place among its gateway's rules, from 0, and the change that puts it there."""
-    return json_answer(paths.move_rule(design_id, rule_id, place))
+    return await ask(PathsService.move_rule, design_id, rule_id, place)
 
 
 @router.get("/gateways/{gateway_id}/linux", response_model=LinuxPlan, summary="Commands for a Linux machine")
-def read_linux_plan(paths: Paths, design_id: DesignId, gateway_id: ObjectPath) -> Response:
+async def read_linux_plan(ask: Ask, design_id: DesignId, gateway_id: ObjectPath) -> Response:
     """Return the routes, rules, switches and filters of a gateway as commands, with the way back."""
-    return json_answer(paths.linux(design_id, gateway_id))
+    return await ask(PathsService.linux, design_id, gateway_id)
 
 
 @router.post("/hosts/{host_id}/move", response_model=MovedHost, summary="What changes for a host in another network")
-def plan_host_move(
-    paths: Paths, design_id: DesignId, host_id: ObjectPath, move: WantedHostMove, supposing: Supposing
+async def plan_host_move(
+    ask: Ask, design_id: DesignId, host_id: ObjectPath, move: WantedHostMove, supposing: Supposing
 ) -> Response:
     """Return for which networks it changes anything, and the change that moves the host."""
-    return json_answer(paths.move_host(design_id, host_id, move.network_id, move.address, supposing))
+    return await ask(PathsService.move_host, design_id, host_id, move.network_id, move.address, supposing)
 
 
 @router.post("/split/{profile_id}", response_model=SplitPlan, summary="Plan of a split tunnel")
-def plan_split(paths: Paths, design_id: DesignId, profile_id: ObjectPath, wanted: WantedSplit) -> Response:
+async def plan_split(ask: Ask, design_id: DesignId, profile_id: ObjectPath, wanted: WantedSplit) -> Response:
     """Return the routes, what is forgotten and leaks, which resolver answers what, and the octets for DHCP."""
     other = Split(wanted.mode, wanted.networks) if wanted.mode else None
-    return json_answer(paths.split(design_id, profile_id, other, wanted.most, wanted.router, wanted.default_inside))
+    return await ask(PathsService.split, design_id, profile_id, other, wanted.most, wanted.router, wanted.default_inside)

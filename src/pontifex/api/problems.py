@@ -10,16 +10,18 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field
-from sqlalchemy.exc import InterfaceError, OperationalError
+from sqlalchemy.exc import DBAPIError
 from starlette.exceptions import HTTPException
 
-from pontifex.api.headers import SECURITY_HEADERS
+from pontifex.api.headers import SAFE_METHODS, SECURITY_HEADERS
 from pontifex.core.design_file import UnreadableDesign
 from pontifex.core.errors import NotDone
 from pontifex.core.model import ChangeRefused
 from pontifex.core.validation_reasons import reason_of
 from pontifex.services.path_questions import UnreadableQuestion
 from pontifex.store import ChangeConflict, LoggedChange
+from pontifex.store.errors import unavailable
+from pontifex.work import Withdrawn
 
 MEDIA_TYPE: Final = "application/problem+json"
 _MOST_NAMED: Final = 5  # objects that a conflict names
@@ -66,8 +68,8 @@ def add_problem_handlers(app: FastAPI) -> None:
     app.add_exception_handler(UnreadableDesign, _unreadable)
     app.add_exception_handler(RequestValidationError, _invalid)
     app.add_exception_handler(HTTPException, _plain)
-    app.add_exception_handler(OperationalError, _database)
-    app.add_exception_handler(InterfaceError, _database)
+    app.add_exception_handler(DBAPIError, _database)
+    app.add_exception_handler(Withdrawn, _gone)
     app.add_exception_handler(Exception, _unforeseen)
 
 
@@ -84,6 +86,9 @@ def _conflict(_request: Request, error: Any) -> Response:
     names = sorted({f"{field.type.value} '{field.name}'" for change in error.meanwhile for field in change.fields})
     more = f" and {len(names) - _MOST_NAMED} more" if len(names) > _MOST_NAMED else ""
     what = f"{', '.join(names[:_MOST_NAMED])}{more}" if names else "the design"
+    if error.is_other_history:
+        detail = "This design has been replaced since: it has another history now. Read it again; nothing was written."
+        return problem(error.status, error.title, detail)
     detail = f"Changed meanwhile: {what}. The design is at revision {error.revision} now; nothing of this change was written."
     newest, count = error.meanwhile[-_MOST_MEANWHILE:], len(error.meanwhile)
     return problem(error.status, error.title, detail, meanwhile=newest, meanwhile_count=count)
@@ -134,10 +139,19 @@ def _plain(_request: Request, error: Any) -> Response:
     return problem(error.status_code, str(error.detail), f"{error.detail}.")
 
 
-def _database(_request: Request, error: Any) -> Response:
-    """The database went away: the transaction is void, so nothing was written. The pool connects anew by itself."""
+def _gone(_request: Request, _error: Exception) -> Response:
+    """Whoever asked has closed the connection: the status is for the log."""
+    return Response(status_code=499)
+
+
+def _database(request: Request, error: Any) -> Response:
+    """Tell trouble of the database from an error of ours. The pool connects anew by itself."""
+    said = "Nothing was written." if request.method in SAFE_METHODS else "Whether this was written isn't known; read it again."
+    trouble = unavailable(error, said)
+    if trouble is None:
+        raise error
     structlog.get_logger("api").error("database error", kind=type(error.orig).__name__)
-    return problem(503, "The database is not reachable", "Nothing was written. The server tries again with the next request.")
+    return _not_done(request, trouble)
 
 
 def _unforeseen(_request: Request, error: Exception) -> Response:

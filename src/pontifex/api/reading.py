@@ -5,14 +5,16 @@ from __future__ import annotations
 from typing import Annotated, Any, Final
 
 from fastapi import APIRouter
+from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field
 
-from pontifex.api.answers import REFUSALS
+from pontifex.api.answers import REFUSALS, json_octets_answer
+from pontifex.api.asking import Ask
 from pontifex.core.addressing.dhcp_routes import DhcpRoutesError, decode_dhcp_routes, parse_octets
-from pontifex.core.ipsec import Proposal, Protocol
-from pontifex.core.ipsec.reading import WordKind, read_proposals
+from pontifex.core.ipsec import Protocol
 from pontifex.core.ipsec.reading.reader import MOST_CHARACTERS
 from pontifex.services.path_questions import UnreadableQuestion
+from pontifex.services.reading import ProposalsRead, proposals_read
 
 router = APIRouter(prefix="/api", tags=["reading"], responses=REFUSALS)
 
@@ -27,36 +29,10 @@ class ProposalText(BaseModel):
     protocol: Protocol = Field(title="Protocol", description="What the text is about, unless it says so itself.")
 
 
-class WordRead(BaseModel):
-    """One word, and what was made of it."""
-
-    text: str = Field(title="Word")
-    start: int = Field(title="Place in the text", description="In code points, from 0.")
-    kind: WordKind
-    meaning: str = Field(title="Meaning", description="For an ambiguous word, the question.")
-    choices: list[str] = Field(title="Choices", description="What an ambiguous word may be replaced by.")
-
-
-class ProposalsRead(BaseModel):
-    """What was understood of a text; every word of it is there."""
-
-    words: list[WordRead]
-    ike: list[Proposal] = Field(title="IKE proposals")
-    child: list[Proposal] = Field(title="Child SA proposals")
-
-
-@router.post("/proposals/read", summary="Read proposals from text")
-def read_text(text: ProposalText) -> ProposalsRead:
+@router.post("/proposals/read", response_model=ProposalsRead, summary="Read proposals from text")
+async def read_text(ask: Ask, text: ProposalText) -> Response:
     """Say word by word what is understood, ambiguous and unknown, and return the proposals that follow."""
-    reading = read_proposals(text.text, text.protocol)
-    return ProposalsRead(
-        words=[
-            WordRead(text=word.text, start=word.start, kind=word.kind, meaning=word.meaning, choices=list(word.choices))
-            for word in reading.words
-        ],
-        ike=list(reading.ike),
-        child=list(reading.child),
-    )
+    return json_octets_answer(await ask.answer_of(proposals_read, text.text, text.protocol))
 
 
 class Octets(BaseModel):

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Request
 from pydantic import BaseModel, Field
 
-from pontifex.api.answers import REFUSALS, Designs, Person
+from pontifex.api.answers import REFUSALS, Person
 from pontifex.core.design_file import DesignFile
 from pontifex.core.ipsec import REGISTRY, Level, TransformType
 from pontifex.core.kinds import KINDS
@@ -44,9 +44,9 @@ class Health(BaseModel):
 
 
 @router.get("/health", summary="Is the server alive?")
-def read_health(designs: Designs) -> Health:
-    """Answer without a session and without the database."""
-    return Health(alive=True, failed_checks=designs.failed_checks)
+async def read_health(request: Request) -> Health:
+    """Answer without a session, without the database, and without anything that other requests wait for."""
+    return Health(alive=True, failed_checks=request.app.state.workers.failed_checks)
 
 
 @router.get("/session", summary="Whose session is this?")

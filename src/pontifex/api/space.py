@@ -9,7 +9,8 @@ from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 from pydantic_core import PydanticCustomError
 
-from pontifex.api.answers import REFUSALS, DesignId, json_answer
+from pontifex.api.answers import REFUSALS, DesignId, json_octets_answer
+from pontifex.api.asking import Ask
 from pontifex.core.addressing import Family, Prefix
 from pontifex.core.importing import ImportPlan
 from pontifex.core.importing.read import MOST_CHARACTERS
@@ -20,7 +21,7 @@ from pontifex.core.space.room import Offer
 from pontifex.core.space.translate import TranslationPlan
 from pontifex.core.space.ways_out import WaysOut
 from pontifex.services.space import SpaceService, TranslationOption
-from pontifex.services.spreadsheet import spreadsheet_text
+from pontifex.services.spreadsheet import SpreadsheetText, read_spreadsheet
 
 router = APIRouter(prefix="/api", tags=["address space"], responses=REFUSALS)
 
@@ -28,12 +29,6 @@ _EXAMPLE: Final[dict[str, Any]] = {"text": "kiosks 10.65.8.0/24\nprinter 10.65.8
 _FAMILIES: Final = {4: Family.V4, 6: Family.V6}
 
 
-def _space(request: Request) -> SpaceService:
-    service: SpaceService = request.app.state.space
-    return service
-
-
-Space = Annotated[SpaceService, Depends(_space)]
 ObjectPath = Annotated[str, Path(max_length=64, examples=["ostvik-cameras"])]
 
 
@@ -64,36 +59,30 @@ class WantedMove(BaseModel):
     working_from: str = Field(default="", title="Network where the person sits", max_length=64)
 
 
-class SpreadsheetText(BaseModel):
-    """The cells of a spreadsheet as text, parted by tabs."""
-
-    text: str = Field(title="Text")
-
-
 @router.get("/designs/{design_id}/space", response_model=Usage, summary="How full the address space is")
-def read_usage(space: Space, design_id: DesignId) -> Response:
+async def read_usage(ask: Ask, design_id: DesignId) -> Response:
     """Return how full supernets, sites and networks are, and what breaks the summary of a site."""
-    return json_answer(space.usage(design_id))
+    return await ask(SpaceService.usage, design_id)
 
 
-@router.get("/designs/{design_id}/sites/{site_id}/room", summary="Free blocks for a site")
-def read_room(
-    space: Space,
+@router.get("/designs/{design_id}/sites/{site_id}/room", response_model=list[Offer], summary="Free blocks for a site")
+async def read_room(
+    ask: Ask,
     design_id: DesignId,
     site_id: ObjectPath,
     length: Annotated[int, Query(title="Length", description="In bits.", ge=0, le=128)],
     family: Annotated[int, Query(title="4 or 6", ge=4, le=6)] = 4,
-) -> list[Offer]:
+) -> Response:
     """Return free blocks of a length, those first that keep the site in one piece."""
-    return space.offers(design_id, site_id, _FAMILIES.get(family, Family.V4), length)
+    return await ask(SpaceService.offers, design_id, site_id, _FAMILIES.get(family, Family.V4), length)
 
 
 @router.post(
     "/designs/{design_id}/networks/{network_id}/renumbering", response_model=RenumberPlan, summary="Plan to renumber a network"
 )
-def plan_renumbering(space: Space, design_id: DesignId, network_id: ObjectPath, move: WantedMove) -> Response:
+async def plan_renumbering(ask: Ask, design_id: DesignId, network_id: ObjectPath, move: WantedMove) -> Response:
     """Return what changes, the steps in their order, what each client must do, and when a connection is lost. Writes nothing."""
-    return json_answer(space.renumber(design_id, network_id, move.prefix, move.working_from))
+    return await ask(SpaceService.renumber, design_id, network_id, move.prefix, move.working_from)
 
 
 @router.get(
@@ -101,29 +90,29 @@ def plan_renumbering(space: Space, design_id: DesignId, network_id: ObjectPath, 
     response_model=list[TranslationOption],
     summary="Ways to translate a network",
 )
-def read_translation_options(space: Space, design_id: DesignId, network_id: ObjectPath) -> list[TranslationOption]:
+async def read_translation_options(ask: Ask, design_id: DesignId, network_id: ObjectPath) -> Response:
     """Return the ways to live with a collision, each with the change and all that it means."""
-    return space.translations(design_id, network_id)
+    return await ask(SpaceService.translations, design_id, network_id)
 
 
 @router.get(
     "/designs/{design_id}/translations/{translation_id}", response_model=TranslationPlan, summary="What a translation means"
 )
-def read_translation(space: Space, design_id: DesignId, translation_id: ObjectPath) -> Response:
+async def read_translation(ask: Ask, design_id: DesignId, translation_id: ObjectPath) -> Response:
     """Return where a translation is done, what each side sees, and what has to follow."""
-    return json_answer(space.translation_plan(design_id, translation_id))
+    return await ask(SpaceService.translation_plan, design_id, translation_id)
 
 
 @router.get("/designs/{design_id}/ways-out", response_model=WaysOut, summary="The cheapest way out of all collisions")
-def read_ways_out(space: Space, design_id: DesignId) -> Response:
+async def read_ways_out(ask: Ask, design_id: DesignId) -> Response:
     """Return which networks to move, what it costs, what was compared, and the change that does it."""
-    return json_answer(space.ways_out(design_id))
+    return await ask(SpaceService.ways_out, design_id)
 
 
 @router.post("/designs/{design_id}/import-plan", response_model=ImportPlan, summary="What importing a text would change")
-def read_import(space: Space, design_id: DesignId, text: ImportText) -> Response:
+async def read_import(ask: Ask, design_id: DesignId, text: ImportText) -> Response:
     """Say line by line what a text becomes, what it would change, and what can't be read. Writes nothing."""
-    return json_answer(space.import_plan(design_id, text.text, text.site_id, text.gateway_id, text.rows_of))
+    return await ask(SpaceService.import_plan, design_id, text.text, text.site_id, text.gateway_id, text.rows_of)
 
 
 _XLSX: Final = "application/octet-stream"
@@ -134,7 +123,9 @@ async def _body(request: Request) -> bytes:
     return await request.body()
 
 
-@router.post("/spreadsheet", summary="Read a spreadsheet file", openapi_extra={"requestBody": _FILE_BODY})
-def read_spreadsheet(content: Annotated[bytes, Depends(_body)]) -> SpreadsheetText:
+@router.post(
+    "/spreadsheet", response_model=SpreadsheetText, summary="Read a spreadsheet file", openapi_extra={"requestBody": _FILE_BODY}
+)
+async def read_spreadsheet_file(ask: Ask, content: Annotated[bytes, Depends(_body)]) -> Response:
     """Return the cells of an XLSX file's first filled sheet as text."""
-    return SpreadsheetText(text=spreadsheet_text(content))
+    return json_octets_answer(await ask.answer_of(read_spreadsheet, content))

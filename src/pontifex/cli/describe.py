@@ -18,7 +18,7 @@ from pontifex.core.matching.end_fields import TEXTS, described_field
 
 def openapi_command() -> None:
     """Write the description of the API (OpenAPI), from which the front end's types are generated."""
-    described = create_app(None, None, Sessions(b"", ""), frozenset(), "", Path(), "")  # type: ignore[arg-type]
+    described = create_app(None, None, None, Sessions(b"", ""), frozenset(), "", Path(), "")  # type: ignore[arg-type]
     typer.echo(json.dumps(described.openapi(), indent=2))
 
 

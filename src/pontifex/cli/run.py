@@ -13,7 +13,8 @@ from pontifex.cli.design import UNREADABLE
 from pontifex.core.design_file import write_design_file
 from pontifex.core.validation_reasons import reason_of
 from pontifex.demo import DEMO_ID, demo_design, load_demo
-from pontifex.server import open_product, serve, set_up_logging
+from pontifex.process import set_up_logging
+from pontifex.server import open_product, serve
 from pontifex.settings import Settings
 from pontifex.store import MasterKeyError
 from pontifex.store.cluster import ClusterError
@@ -46,7 +47,7 @@ def _run(*, with_demo: bool, verbose: bool) -> None:
         raise typer.Exit(UNREADABLE) from None
     try:
         typer.echo("Starting the database …")
-        with open_product(settings) as product:
+        with open_product(settings, verbose=verbose) as product:
             if with_demo and load_demo(product.designs, product.keys):
                 typer.echo("Loaded the demo design, Skerry Line.")
             serve(product, settings, f"/d/{DEMO_ID}" if with_demo else "/")

@@ -11,6 +11,16 @@ class NotDone(Exception):
     status: ClassVar[int]  # of the answer over HTTP (RFC 9110 section 15)
     title: ClassVar[str] = "It can't be done"
 
+    def __reduce__(self) -> tuple[object, ...]:
+        """Let it pass between processes, however its class is made of what it is told."""
+        return _restored, (type(self), self.args), self.__dict__
+
+
+def _restored(class_: type[NotDone], arguments: tuple[object, ...]) -> NotDone:
+    restored = class_.__new__(class_)
+    restored.args = arguments
+    return restored
+
 
 class NotFound(NotDone):
     """What is asked about isn't there."""
@@ -37,3 +47,10 @@ class TooLarge(NotAccepted):
     """More than can be answered at once; the text says what makes it large."""
 
     title = "Too much at once"
+
+
+class Unavailable(NotDone):
+    """What it takes to do it isn't there now."""
+
+    status = 503
+    title = "Not now"

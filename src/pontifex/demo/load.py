@@ -8,8 +8,8 @@ from pontifex.services import DesignService, KeyService
 
 
 def load_demo(designs: DesignService, keys: KeyService) -> bool:
-    """Load the demo and its keys unless a design of its id is there; return whether it was loaded."""
-    if any(summary.id == DEMO_ID for summary in designs.list()):
+    """Load the demo and its keys unless a design of its id is there, or was deleted; return whether it was loaded."""
+    if any(summary.id == DEMO_ID for deleted in (False, True) for summary in designs.list(deleted=deleted)):
         return False
     design = designs.add(demo_design())
     for name, secret in DEMO_KEYS.items():

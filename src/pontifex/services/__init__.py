@@ -1,6 +1,19 @@
 """Use cases: load a design, apply changes, run and keep analyses, set and show keys."""
 
-from pontifex.services.designs import ChangeResult, DesignService, DesignSummary, History
+from pontifex.services.analyses import AnalysisService
+from pontifex.services.designs import ChangeResult, DesignService, History
+from pontifex.services.kept import KeptDesigns
 from pontifex.services.keys import KeyService
+from pontifex.services.paths import PathsService
+from pontifex.services.space import SpaceService
 
-__all__ = ["ChangeResult", "DesignService", "DesignSummary", "History", "KeyService"]
+__all__ = [
+    "AnalysisService",
+    "ChangeResult",
+    "DesignService",
+    "History",
+    "KeptDesigns",
+    "KeyService",
+    "PathsService",
+    "SpaceService",
+]

@@ -1,41 +1,37 @@
-"""Designs: loaded once a revision, changed through the repository, analysed once a revision."""
+"""Designs: made, changed through the repository, and put aside."""
 
 from __future__ import annotations
 
 import secrets
-from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import UTC, date, datetime
-from threading import Lock
+from itertools import count
 from typing import Annotated, Final
+from uuid import UUID
 
-import structlog
-from pydantic import Field
+from pydantic import Field, TypeAdapter
+from sqlalchemy.exc import DBAPIError
 
-from pontifex.core.design_file import read_design_file
+from pontifex.core.design_file import read_design_file, write_design_file
 from pontifex.core.errors import NotFound
-from pontifex.core.failures import FailedCheck
-from pontifex.core.findings import Analysis, AnalysisCache, AnalysisChange, analyse, analysis_change
-from pontifex.core.kinds import ObjectType
-from pontifex.core.matching import Match, match
-from pontifex.core.model import AnyOperation, Design, FieldChange, LoggedOperation, apply_operations, difference
+from pontifex.core.kinds import KINDS, ObjectType
+from pontifex.core.model import AnyOperation, Design, FieldChange, LoggedOperation, Operation, apply_operations, difference
 from pontifex.core.model.ids import slug
-from pontifex.store import MOST_FIELDS, AppliedChange, ChangeKind, DesignExists, DesignRepository, LoggedChange
+from pontifex.services.kept import KeptDesigns
+from pontifex.store import (
+    MOST_FIELDS,
+    AppliedChange,
+    ChangeKind,
+    DesignExists,
+    DesignListing,
+    DesignSummary,
+    LoggedChange,
+    Standing,
+)
+from pontifex.store.errors import DatabaseFull, unavailable
 
-_KEPT_DESIGNS = 8
-_PATIENCE_S: Final = 0.25
-_MOST_EXAMINED: Final = 16  # designs at a time; most of the others wait for a lock
-_MOST_IDS_TRIED = 100
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class DesignSummary:
-    """A design in a list."""
-
-    id: str
-    name: str
-    revision: int
+OPERATIONS: Final[TypeAdapter[Sequence[AnyOperation]]] = TypeAdapter(list[Operation])
+_MOST_LARGE: Final = 4  # kinds of object that are named where a design is too large for a question
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -47,10 +43,6 @@ class ChangeResult:
     operations: Annotated[
         tuple[LoggedOperation, ...], Field(title="Operations that lead there", description="None when only tried.")
     ] = ()
-    analysis: Annotated[
-        AnalysisChange | None,
-        Field(title="What it does to the analysis", description="Null when the analysis is to be read anew."),
-    ] = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -63,140 +55,120 @@ class History:
     redo: Annotated[str | None, Field(title="Note of the change that redo makes again", description="Null when there is none.")]
 
 
-class TunnelNotFound(NotFound):
-    """The design has no tunnel of this id."""
+class ChangeNotFound(NotFound):
+    """No change of this id was written."""
 
-    title = "No such tunnel"
-
-
-def utc_day() -> date:
-    """Return today, in UTC."""
-    return datetime.now(UTC).date()
+    title = "Not written"
 
 
 class DesignService:
     """All use cases about designs."""
 
-    def __init__(
-        self, repository: DesignRepository, today: Callable[[], date] = utc_day, patience_s: float = _PATIENCE_S
-    ) -> None:
-        """`patience_s` is how long a change waits for what is to be said of it before it is answered without."""
-        self._repository, self._today, self._patience_s = repository, today, patience_s
-        self._examining = ThreadPoolExecutor(_MOST_EXAMINED, thread_name_prefix="analysis")
-        self._designs: dict[str, Design] = {}
-        self._analyses: dict[str, Analysis] = {}
-        self._memories: dict[str, AnalysisCache] = {}
-        self._lock, self._analysis_locks = Lock(), dict[str, Lock]()
-        self.failed_checks = 0  # since the start
+    def __init__(self, kept: KeptDesigns, listing: DesignListing) -> None:
+        self._kept, self._repository, self._listing = kept, kept.repository, listing
 
-    def list(self) -> list[DesignSummary]:
-        """Return all designs by name."""
-        return [DesignSummary(id=id_, name=name, revision=revision) for id_, name, revision in self._repository.names()]
+    def list(self, *, deleted: bool = False) -> list[DesignSummary]:
+        """Return all designs by name: those that are there, or those that were deleted."""
+        return self._listing.summaries(deleted=deleted)
 
-    def revision(self, design_id: str) -> int:
-        """Return the current revision of a design."""
-        return self._repository.revision(design_id)
+    def standing(self, design_id: str) -> Standing:
+        """Return which state of a design stands. Raise DesignNotFound."""
+        return self._repository.standing(design_id)
 
     def get(self, design_id: str) -> Design:
-        """Return a design as it stands; read again only when its revision moved on."""
-        revision = self._repository.revision(design_id)
-        kept = self._designs.get(design_id)
-        if kept and kept.revision == revision:
-            return kept
-        return self._keep(self._repository.load(design_id))
+        """Return a design as it stands. Raise DesignNotFound."""
+        return self._kept.get(design_id)
 
-    def at(self, design_id: str, revision: int) -> Design:
-        """Return a design as it stood at an earlier revision. Raise DesignNotFound, or NothingToUndo where there was none."""
-        return self._repository.at(self.get(design_id), revision)
+    def largest(self, design_id: str) -> str:
+        """Say what makes a design large; nothing for one that isn't known here."""
+        design = self._kept.known(design_id)
+        counts = sorted(((len(getattr(design, kind.members)), kind.title) for kind in KINDS), reverse=True) if design else ()
+        return ", ".join(f"{number:,} {title.lower()}" for number, title in counts[:_MOST_LARGE] if number)
 
-    @property
-    def today(self) -> date:
-        """The day for which certificates and exceptions are judged."""
-        return self._today()
+    def create(self, name: str) -> DesignSummary:
+        """Make an empty design."""
+        return _summary(self.add(Design(id="new", revision=0, name=name, key_salt=secrets.token_hex(16))))
 
-    def analysis(self, design_id: str) -> Analysis:
-        """Return the analysis of a design as it stands, today."""
-        return self._analysed(self.get(design_id))
-
-    def _analysed(self, design: Design) -> Analysis:
-        today = self.today
-        kept = self._analyses.get(design.id)
-        if kept and (kept.revision, kept.today) == (design.revision, today):
-            return kept
-        with self._analysing(design.id):  # the memory of a design is shared by all who ask for it
-            kept = self._analyses.get(design.id)
-            if kept and (kept.revision, kept.today) == (design.revision, today):
-                return kept  # somebody else has asked for it meanwhile
-            memory = self._memories.setdefault(design.id, AnalysisCache())
-            fresh = analyse(design, today, memory, lambda failed: self._failed(design, failed))
-            self._analyses[design.id] = fresh
-        return fresh
-
-    def _analysing(self, design_id: str) -> Lock:
-        """Return the lock of a design's analysis: who asks for one design never waits for another."""
-        with self._lock:
-            return self._analysis_locks.setdefault(design_id, Lock())
-
-    def _failed(self, design: Design, failed: FailedCheck) -> None:
-        """Log and count a check that ended in an error of ours: the analysis names it, and stands without it."""
-        self.failed_checks += 1
-        named = {"design": design.id, "revision": design.revision, "check": failed.check, "about": failed.object_id}
-        structlog.get_logger("analysis").error("check failed", **named, kind=failed.kind, exc_info=failed.error)
-
-    def match(self, design_id: str, tunnel_id: str) -> tuple[int, Match]:
-        """Return the revision and the comparison of the two ends of a tunnel. Raise TunnelNotFound."""
-        design = self.get(design_id)
-        tunnel = design.tunnel_by_id.get(tunnel_id)
-        if tunnel is None:
-            raise TunnelNotFound(f"there is no tunnel '{tunnel_id}' in this design")
-        return design.revision, match(design, tunnel, self.today)
-
-    def create(self, name: str) -> Design:
-        """Make an empty design and return it."""
-        return self.add(Design(id="new", revision=0, name=name, key_salt=secrets.token_hex(16)))
-
-    def import_text(self, text: str) -> Design:
+    def import_text(self, text: str) -> DesignSummary:
         """Make a design of a design file. Raise UnreadableDesign with every place that is wrong."""
-        return self.add(read_design_file(text, "new"))
+        return _summary(self.add(read_design_file(text, "new")))
+
+    def export(self, design_id: str) -> bytes:
+        """Return a design's file. Raise DesignNotFound."""
+        return write_design_file(self.get(design_id)).encode()
 
     def add(self, design: Design) -> Design:
         """Keep a design under an id made of its name, and return it."""
         base = slug(design.name, "design")
-        for number in range(1, _MOST_IDS_TRIED):
-            named = design.changed(id=base if number == 1 else f"{base}-{number}")
-            try:
-                self._repository.create(named)
-            except DesignExists:
+        taken = self._listing.ids_like(base)
+        for number in count(1):
+            id_ = base if number == 1 else f"{base}-{number}"
+            if id_ in taken:
                 continue
-            return self._keep(named)
-        raise DesignExists(base)
+            try:
+                return self._kept.keep(self._repository.create(design.changed(id=id_)))
+            except DesignExists:  # somebody else has made it just now
+                continue
+        raise AssertionError("numbers don't end")
 
     def change(
-        self, design_id: str, base_revision: int, operations: Sequence[AnyOperation], note: str, author: str
+        self, base: Standing, operations: Sequence[AnyOperation], note: str, author: str, change_id: UUID | None = None
     ) -> ChangeResult:
         """Apply a change through the repository."""
-        kept = self._designs.get(design_id)
-        return self._changed(self._repository.change(design_id, base_revision, operations, note, author, kept))
+        kept = self._kept.known(base.design_id)
+        try:
+            return self._changed(self._repository.change(base, operations, note, author, kept, change_id))
+        except DBAPIError as error:
+            return self._after_all(error, base, change_id)
 
-    def try_change(self, design_id: str, operations: Sequence[AnyOperation]) -> ChangeResult:
-        """Return what a change would do to the design as it stands, and write nothing."""
+    def try_change(self, design_id: str, operations: bytes) -> ChangeResult:
+        """Return what a change, whose operations are given as JSON, would do to the design as it stands; write nothing."""
         before = self.get(design_id)
-        after = apply_operations(before, operations)
+        after = apply_operations(before, OPERATIONS.validate_json(operations))
         return ChangeResult(revision=before.revision, fields=difference(before, after).fields(MOST_FIELDS))
 
-    def undo(self, design_id: str, base_revision: int, author: str) -> ChangeResult:
+    def undo(self, base: Standing, author: str, change_id: UUID | None = None) -> ChangeResult:
         """Take the last change back that stands, as a change of its own."""
-        kept = self._designs.get(design_id)
-        return self._changed(self._repository.step(design_id, base_revision, ChangeKind.UNDO, author, kept))
+        return self._stepped(ChangeKind.UNDO, base, author, change_id)
 
-    def redo(self, design_id: str, base_revision: int, author: str) -> ChangeResult:
+    def redo(self, base: Standing, author: str, change_id: UUID | None = None) -> ChangeResult:
         """Make the change again that was undone last, as a change of its own."""
-        kept = self._designs.get(design_id)
-        return self._changed(self._repository.step(design_id, base_revision, ChangeKind.REDO, author, kept))
+        return self._stepped(ChangeKind.REDO, base, author, change_id)
+
+    def _stepped(self, kind: ChangeKind, base: Standing, author: str, change_id: UUID | None) -> ChangeResult:
+        try:
+            return self._changed(self._repository.step(base, kind, author, self._kept.known(base.design_id), change_id))
+        except DBAPIError as error:
+            return self._after_all(error, base, change_id)
+
+    def _after_all(self, error: DBAPIError, base: Standing, change_id: UUID | None) -> ChangeResult:
+        """Find out whether a change was written whose end the database could not tell; answer it if it was.
+
+        Raise Unavailable, which says what is known; or the error itself, which is one of ours.
+        """
+        trouble = unavailable(error, "Nothing was written.")
+        if trouble is None:
+            raise error
+        if isinstance(trouble, DatabaseFull):
+            raise trouble from None
+        try:
+            written = self._repository.change_of_id(base.design_id, change_id) if change_id else None
+        except DBAPIError:
+            raise unavailable(error, "Whether this change was written isn't known.") or error from None
+        if written is None:
+            raise (trouble if change_id else unavailable(error, "Whether this was written isn't known.") or error) from None
+        return ChangeResult(revision=written.revision, fields=written.fields)
+
+    def written(self, design_id: str, change_id: UUID) -> LoggedChange:
+        """Return the change that its maker gave an id. Raise DesignNotFound, or ChangeNotFound when it was not written."""
+        found = self._repository.change_of_id(design_id, change_id)
+        if found is None:
+            raise ChangeNotFound("no change of this id was written")
+        return found
 
     def history(self, design_id: str, tunnel_id: str | None = None, most: int = 100) -> History:
         """Return the newest changes, of one tunnel if it is named, and what undo and redo would be about."""
-        revision = self._repository.revision(design_id)
+        revision = self.standing(design_id).revision
         about = (ObjectType.TUNNEL, tunnel_id) if tunnel_id else None
         changes, undoable, redoable = self._repository.history(design_id, most, about)
         notes = {change.revision: change.note for change in changes}
@@ -207,48 +179,26 @@ class DesignService:
             redo=None if redoable is None else notes.get(redoable, f"revision {redoable}"),
         )
 
+    def archive(self, design_id: str, *, archived: bool) -> None:
+        """Put a design aside, or take it out again. Raise DesignNotFound."""
+        self._listing.archive(design_id, archived=archived)
+
+    def delete(self, design_id: str) -> None:
+        """Delete a design, so that it can be restored within 30 days. Raise DesignNotFound."""
+        self._listing.delete(design_id)
+
+    def restore(self, design_id: str) -> None:
+        """Bring a deleted design back, with its history and keys. Raise DesignNotFound."""
+        self._listing.restore(design_id)
+
+    def purge(self) -> int:
+        """Remove for good what can't be restored any more; return how many designs."""
+        return self._listing.purge()
+
     def _changed(self, written: AppliedChange) -> ChangeResult:
-        design = written.design
-        before = self._analyses.get(design.id)
-        self._keep(design)
-        after = self._soon_analysed(design)
-        fits = before and after and (before.revision, before.today) == (design.revision - 1, after.today)
-        return ChangeResult(
-            revision=design.revision,
-            fields=written.fields,
-            operations=written.operations,
-            analysis=analysis_change(before, after) if before and after and fits else None,
-        )
+        self._kept.keep(written.design)
+        return ChangeResult(revision=written.design.revision, fields=written.fields, operations=written.operations)
 
-    def _soon_analysed(self, design: Design) -> Analysis | None:
-        """Return the analysis of a design that was just changed, if it is there soon: the change is answered in any case.
 
-        It goes on by itself, and is there for whoever asks for it next.
-        """
-        coming = self._examining.submit(self._analysed_if_newest, design)
-        try:
-            return coming.result(self._patience_s)
-        except TimeoutError:
-            return None
-        except Exception as error:
-            structlog.get_logger("analysis").error("analysis failed", design=design.id, kind=type(error).__name__, exc_info=error)
-            return None
-
-    def _analysed_if_newest(self, design: Design) -> Analysis | None:
-        """Wait for an analysis of the design that goes on; then return this one, unless there is a newer state by then."""
-        with self._analysing(design.id):
-            newest = self._designs.get(design.id)
-        return self._analysed(design) if newest is None or newest.revision <= design.revision else None
-
-    def _keep(self, design: Design) -> Design:
-        with self._lock:
-            kept = self._designs.get(design.id)
-            if kept is None or kept.revision < design.revision:
-                self._designs.pop(design.id, None)
-                self._designs[design.id] = design
-                while len(self._designs) > _KEPT_DESIGNS:
-                    oldest = next(iter(self._designs))
-                    del self._designs[oldest]
-                    self._analyses.pop(oldest, None)
-                    self._memories.pop(oldest, None)
-        return design
+def _summary(design: Design) -> DesignSummary:
+    return DesignSummary(id=design.id, name=design.name, revision=design.revision)

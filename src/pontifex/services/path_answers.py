@@ -8,7 +8,7 @@ from typing import Annotated
 from pydantic import Field
 
 from pontifex.core.model import LoggedOperation
-from pontifex.core.routing import RouteList
+from pontifex.core.routing import Failure, RouteList
 from pontifex.core.routing.links.capacity import OverAfter, UplinkLoad
 from pontifex.core.routing.links.choice import RuleChoice
 from pontifex.core.routing.rules.rules import MoveChange
@@ -100,3 +100,17 @@ class MovedHost:
 
     pairs: tuple[MovedPair, ...]
     operations: tuple[LoggedOperation, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Sweep:
+    """Every single failure."""
+
+    failures: Annotated[tuple[Failure, ...], Field(title="Failures", description="The one that costs most pairs first.")]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChangedCells:
+    """What fares otherwise at two revisions."""
+
+    cells: tuple[ChangedCell, ...]

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from threading import Lock
-
 from pontifex.core.addressing import Address, Family
 from pontifex.core.addressing.dhcp_routes import MOST_OCTETS
 from pontifex.core.handover import LinuxPlan, linux_plan
 from pontifex.core.kinds import Network, ObjectType
 from pontifex.core.model import Design, put
-from pontifex.core.routing import Conditions, Failure, Flow, Split, Tables, Trace, matrix, route_list, sweep
+from pontifex.core.routing import Conditions, Flow, Split, Tables, Trace, matrix, route_list, sweep
 from pontifex.core.routing.all_flows.matrix import services_of
 from pontifex.core.routing.all_flows.sweep import suspects
 from pontifex.core.routing.all_flows.worst_flow import worst_between
@@ -23,15 +21,18 @@ from pontifex.core.routing.trace.trace import trace
 from pontifex.core.routing.wanted.generate import missing_routes, needed_routes
 from pontifex.core.routing.wanted.intents import wants
 from pontifex.core.space import handed_out
-from pontifex.services.designs import DesignService
+from pontifex.services.analyses import AnalysisService
+from pontifex.services.kept import KeptDesigns
 from pontifex.services.path_answers import (
     ChangedCell,
+    ChangedCells,
     LinkChoices,
     MovedHost,
     NeededRoutes,
     PathsMatrix,
     RuleMove,
     SplitPlan,
+    Sweep,
     WantedPair,
 )
 from pontifex.services.path_questions import (
@@ -48,27 +49,21 @@ from pontifex.services.path_questions import (
 )
 from pontifex.store import NothingToUndo
 
-_MOST_KEPT = 8
-
 
 class PathsService:
     """All use cases about paths. Nothing here writes: changes go through the repository."""
 
-    def __init__(self, designs: DesignService) -> None:
-        self._designs = designs
+    def __init__(self, designs: KeptDesigns, analyses: AnalysisService) -> None:
+        self._designs, self._analyses = designs, analyses
         self._tables: dict[str, Tables] = {}
-        self._lock = Lock()
 
     def tables(self, design_id: str) -> Tables:
         """Return the tables of a design as it stands; made once a revision."""
         design = self._designs.get(design_id)
         kept = self._tables.get(design_id)
         if kept is None or kept.design is not design:
-            kept = Tables(design)
-            with self._lock:
-                self._tables[design_id] = kept
-                while len(self._tables) > _MOST_KEPT:
-                    del self._tables[next(iter(self._tables))]
+            kept = self._tables[design_id] = Tables(design)
+            self._tables = {id_: one for id_, one in self._tables.items() if id_ in self._designs}
         return kept
 
     def _conditions(self, tables: Tables, supposed: Supposed) -> Conditions:
@@ -84,8 +79,9 @@ class PathsService:
         """Return the tunnels that don't come up; of an earlier revision they are worked out, now they are known already."""
         if all_up:
             return Failing()
-        analysis = self._designs.analysis(design.id)
-        return failing_of(analysis.forecasts) if analysis.revision == design.revision else failing_tunnels(design, analysis.today)
+        if self._designs.known(design.id) is design:
+            return failing_of(self._analyses.of(design).forecasts)
+        return failing_tunnels(design, self._analyses.today)
 
     def matrix(self, design_id: str, service: str, dscp: str, supposed: Supposed) -> PathsMatrix:
         """Return who reaches whom. Raise TooLarge, UnreadableQuestion, NotInDesign."""
@@ -124,10 +120,10 @@ class PathsService:
             end = tables.chains.seen_from(home.site_id, goal, end)
         return trace(tables, Flow(begin, end, asked, class_), conditions, home, goal)
 
-    def sweep(self, design_id: str, all_up: bool) -> tuple[Failure, ...]:
+    def sweep(self, design_id: str, all_up: bool) -> Sweep:
         """Return every single failure. Raise TooLarge."""
         tables = self.tables(design_id)
-        return sweep(tables, self._failing(tables.design, all_up))
+        return Sweep(failures=sweep(tables, self._failing(tables.design, all_up)))
 
     def routes(self, design_id: str) -> NeededRoutes:
         """Return the routes that the intents need."""
@@ -173,7 +169,7 @@ class PathsService:
         after, pairs = moved_host(tables.design, host, network, address, self._conditions(tables, supposed))
         return MovedHost(pairs=pairs, operations=(put(after.host_by_id[host_id]),))
 
-    def difference(self, design_id: str, since: int, until: int | None, service: str, all_up: bool) -> tuple[ChangedCell, ...]:
+    def difference(self, design_id: str, since: int, until: int | None, service: str, all_up: bool) -> ChangedCells:
         """Return the pairs of networks that fare otherwise at a revision than at an earlier one; without `until`, now.
 
         Raise TooLarge, NotInDesign.
@@ -185,15 +181,17 @@ class PathsService:
             found = matrix(state, Conditions.of(state.design, failing=self._failing(state.design, all_up)), asked)
             states.append({(cell.source.id, cell.destination.id): cell.reach.value for cell in found.cells()})
         before, after = states
-        return tuple(
-            ChangedCell(source_id=pair[0], destination_id=pair[1], before=was, after=is_)
-            for pair in sorted(before.keys() | after.keys())
-            if (was := before.get(pair, "")) != (is_ := after.get(pair, ""))
+        return ChangedCells(
+            cells=tuple(
+                ChangedCell(source_id=pair[0], destination_id=pair[1], before=was, after=is_)
+                for pair in sorted(before.keys() | after.keys())
+                if (was := before.get(pair, "")) != (is_ := after.get(pair, ""))
+            )
         )
 
     def _at(self, design_id: str, revision: int) -> Design:
         try:
-            return self._designs.at(design_id, revision)
+            return self._designs.repository.at(self._designs.get(design_id), revision)
         except NothingToUndo as error:
             raise NotInDesign(str(error)) from None
 

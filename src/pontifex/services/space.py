@@ -18,7 +18,7 @@ from pontifex.core.space.renumbering import RenumberPlan, renumber_plan
 from pontifex.core.space.room import NOBODY, Offer
 from pontifex.core.space.translate import TranslationPlan, behind_one, translate_both
 from pontifex.core.space.ways_out import WaysOut, ways_out
-from pontifex.services.designs import DesignService
+from pontifex.services.kept import KeptDesigns
 
 _MOST_TRANSLATIONS: Final = 12  # collisions of one network that a translation is worked out for
 
@@ -39,7 +39,7 @@ class TranslationOption:
 class SpaceService:
     """All use cases about address space. Nothing here writes: changes go through the repository."""
 
-    def __init__(self, designs: DesignService) -> None:
+    def __init__(self, designs: KeptDesigns) -> None:
         self._designs = designs
 
     def usage(self, design_id: str) -> Usage:

@@ -8,6 +8,7 @@ import zipfile
 from typing import Final
 
 import openpyxl
+from pydantic import BaseModel, Field
 
 from pontifex.core.errors import NotAccepted
 
@@ -21,6 +22,17 @@ class UnreadableSpreadsheet(NotAccepted):
     """A file that is no spreadsheet, or one too large."""
 
     title = "This is no spreadsheet"
+
+
+class SpreadsheetText(BaseModel):
+    """The cells of a spreadsheet as text, parted by tabs."""
+
+    text: str = Field(title="Text")
+
+
+def read_spreadsheet(content: bytes) -> SpreadsheetText:
+    """Return the cells of the first sheet with any. Raise UnreadableSpreadsheet."""
+    return SpreadsheetText(text=spreadsheet_text(content))
 
 
 def spreadsheet_text(content: bytes) -> str:

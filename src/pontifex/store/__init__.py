@@ -3,31 +3,39 @@
 All SQL is here. `core.model` is all of the core that this package knows.
 """
 
+from pontifex.store.change_log import ChangeKind, LoggedChange
 from pontifex.store.designs import (
     MOST_FIELDS,
     AppliedChange,
+    Archived,
     ChangeConflict,
-    ChangeKind,
     DesignRepository,
-    LoggedChange,
     NothingToUndo,
+    OnceOnly,
+    Standing,
 )
 from pontifex.store.errors import DesignExists, DesignNotFound
+from pontifex.store.listing import DesignListing, DesignSummary
 from pontifex.store.vault import KeyAlreadyShown, KeyNotHere, MasterKeyError, Vault, load_master_key
 
 __all__ = [
     "MOST_FIELDS",
     "AppliedChange",
+    "Archived",
     "ChangeConflict",
     "ChangeKind",
     "DesignExists",
+    "DesignListing",
     "DesignNotFound",
     "DesignRepository",
+    "DesignSummary",
     "KeyAlreadyShown",
     "KeyNotHere",
     "LoggedChange",
     "MasterKeyError",
     "NothingToUndo",
+    "OnceOnly",
+    "Standing",
     "Vault",
     "load_master_key",
 ]

@@ -2,24 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
-from datetime import datetime
-from enum import Enum
-from typing import Any, Final
+from typing import Final
+from uuid import UUID, uuid4
 
-from pydantic import Field, TypeAdapter
 from sqlalchemy import Connection, Engine, insert, select, text, update
-from sqlalchemy.exc import IntegrityError
+from sqlalchemy.exc import DBAPIError, IntegrityError
 
 from pontifex.core.errors import Conflict
-from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import KINDS, ObjectType
 from pontifex.core.model import (
     AnyOperation,
     Design,
     FieldChange,
-    LoggedOperation,
     Put,
     Remove,
     apply_operations,
@@ -27,36 +24,14 @@ from pontifex.core.model import (
     put,
     touched_objects,
 )
-from pontifex.core.model.operations import target
-from pontifex.store import tables
+from pontifex.store import change_log, tables
+from pontifex.store.change_log import ChangeKind, LoggedChange
 from pontifex.store.database import violated_constraint
-from pontifex.store.errors import DesignExists, DesignNotFound
+from pontifex.store.errors import DesignExists, DesignNotFound, unavailable
 from pontifex.store.rows import load_design, settings_row, write_operations
 
-_OPERATIONS: Final[TypeAdapter[tuple[Put | Remove, ...]]] = TypeAdapter(tuple[LoggedOperation, ...])
-_FIELDS: Final[TypeAdapter[tuple[FieldChange, ...]]] = TypeAdapter(tuple[FieldChange, ...])
 MOST_FIELDS: Final = 200  # a pasted table of thousands of rows is summed up by its note
-_MOST_CONFLICTING_FIELDS: Final = 10  # of one change, that a conflict tells
-
-
-class ChangeKind(Enum):
-    """What a change is."""
-
-    EDIT = "edit"
-    UNDO = "undo"
-    REDO = "redo"
-
-
-class LoggedChange(FrozenModel):
-    """One entry of the change log."""
-
-    revision: int = Field(title="Revision", description="The one that the change led to.")
-    kind: ChangeKind
-    target: int | None = Field(title="Revision that an undo or redo is about")
-    author: str = Field(title="Author")
-    note: str = Field(title="Note")
-    made_at: datetime = Field(title="Time", description="UTC.")
-    fields: tuple[FieldChange, ...] = Field(title="What changed", description="At most 200 fields.")
+_MOST_STEPS: Final = 50  # changes that are made again rather than that the whole design is read
 
 
 class ChangeConflict(Conflict):
@@ -64,15 +39,41 @@ class ChangeConflict(Conflict):
 
     title = "Somebody was quicker"
 
-    def __init__(self, revision: int, meanwhile: Sequence[LoggedChange]) -> None:
+    def __init__(self, revision: int, meanwhile: Sequence[LoggedChange], *, is_other_history: bool = False) -> None:
         super().__init__("the same objects were changed meanwhile")
-        self.revision, self.meanwhile = revision, tuple(meanwhile)
+        self.revision, self.meanwhile, self.is_other_history = revision, tuple(meanwhile), is_other_history
+
+
+class Archived(Conflict):
+    """The design is put aside: it is read, and not changed."""
+
+    title = "The design is archived"
+
+
+class OnceOnly(Conflict):
+    """A change of this id was written already; it is not made a second time."""
+
+    title = "Written already"
+
+    def __init__(self, written: LoggedChange) -> None:
+        super().__init__(f"this change was written as revision {written.revision}")
+        self.written = written
 
 
 class NothingToUndo(Conflict):
     """There is no change left to undo, or none to redo."""
 
     title = "Nothing left"
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """A state of a design: the one that stands, or the one that somebody saw."""
+
+    design_id: str
+    revision: int
+    incarnation: str = ""  # empty for whichever stands
+    is_archived: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,18 +91,44 @@ class DesignRepository:
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
 
-    def revision(self, design_id: str) -> int:
-        """Return the current revision of a design. Raise DesignNotFound."""
+    def standing(self, design_id: str) -> Standing:
+        """Return which state of a design stands. Raise DesignNotFound."""
         with self._engine.connect() as connection:
-            found: int | None = connection.scalar(select(tables.design.c.revision).where(tables.design.c.id == design_id))
-        if found is None:
-            raise DesignNotFound(design_id)
-        return found
+            return _standing(connection, design_id)
 
     def load(self, design_id: str) -> Design:
         """Return a design as it stands, read in one snapshot. Raise DesignNotFound."""
-        with self._engine.connect().execution_options(isolation_level="REPEATABLE READ") as connection:
+        with self._snapshot() as connection:
             return _loaded(connection, design_id)
+
+    def advanced(self, design: Design) -> Design:
+        """Return a design as it stands by now, made of an earlier state and the changes since. Raise DesignNotFound.
+
+        What they didn't touch is the very same as before.
+        """
+        with self._snapshot() as connection:
+            standing = _standing(connection, design.id)
+            steps = standing.revision - design.revision
+            if standing.incarnation != design.incarnation or not 0 <= steps <= _MOST_STEPS:
+                return _loaded(connection, design.id)
+            columns = tables.change.c
+            since = select(columns.forward).where(columns.design_id == design.id, columns.revision > design.revision)
+            for forward in connection.scalars(since.order_by(columns.revision)):
+                design = apply_operations(design, change_log.OPERATIONS.validate_python(forward))
+        return design
+
+    @contextmanager
+    def _writing(self) -> Iterator[Connection]:
+        """Give a connection within a transaction. Raise Unavailable where there is none to be had: nothing was written then."""
+        try:
+            connection = self._engine.connect()
+        except DBAPIError as error:
+            raise unavailable(error, "Nothing was written.") or error from None
+        with connection, connection.begin():
+            yield connection
+
+    def _snapshot(self) -> Connection:
+        return self._engine.connect().execution_options(isolation_level="REPEATABLE READ")
 
     def at(self, design: Design, revision: int) -> Design:
         """Return a design as it stood at an earlier revision: with all later changes taken back. Raise NothingToUndo."""
@@ -113,75 +140,78 @@ class DesignRepository:
         )
         with self._engine.connect() as connection:
             for backward in connection.scalars(later.order_by(columns.revision.desc())):
-                design = apply_operations(design, _OPERATIONS.validate_python(backward))
+                design = apply_operations(design, change_log.OPERATIONS.validate_python(backward))
         return design.changed(revision=revision)
 
-    def names(self) -> list[tuple[str, str, int]]:
-        """Return id, name and revision of all designs, by name."""
-        columns = tables.design.c
-        query = select(columns.id, columns.name, columns.revision).order_by(columns.name, columns.id)
-        with self._engine.connect() as connection:
-            return [(row.id, row.name, row.revision) for row in connection.execute(query)]
-
-    def create(self, design: Design) -> None:
-        """Write a new design at its revision 0. Raise DesignExists."""
-        row = {"id": design.id, "key_salt": design.key_salt, "revision": 0, **settings_row(design.settings)}
+    def create(self, design: Design) -> Design:
+        """Write a new design at its revision 0, and return it as an incarnation of its own. Raise DesignExists."""
+        design = design.changed(incarnation=uuid4().hex)
+        own = {"id": design.id, "key_salt": design.key_salt, "incarnation": design.incarnation, "revision": 0}
         items = [item for kind in KINDS for item in getattr(design, kind.members)]
         try:
             with self._engine.begin() as connection:
-                connection.execute(insert(tables.design), row)
+                connection.execute(insert(tables.design), {**own, **settings_row(design.settings)})
                 write_operations(connection, design.id, [put(design.settings), *(put(item) for item in items)])
         except IntegrityError as error:
             if violated_constraint(error) == tables.design.primary_key.name:
                 raise DesignExists(design.id) from None
             raise
+        return design
 
     def change(
         self,
-        design_id: str,
-        base_revision: int,
+        base: Standing,
         operations: Sequence[AnyOperation],
         note: str,
         author: str,
         kept: Design | None = None,
+        change_id: UUID | None = None,
     ) -> AppliedChange:
         """Apply operations to a design and log them.
 
-        Changes that others made since `base_revision` stand in the way only where they touch the same objects.
+        Changes that others made since the `base` stand in the way only where they touch the same objects.
         `kept` saves reading the design again where it is at the current revision. A change that changes nothing makes
-        no revision. Raise DesignNotFound, ChangeConflict, or ChangeRefused of the core.
+        no revision. Raise DesignNotFound, ChangeConflict, Archived, or ChangeRefused of the core; OnceOnly for an id that
+        a change was written under already.
         """
-        with self._engine.begin() as connection:
-            revision = _lock(connection, design_id)
-            before = kept if kept and kept.revision == revision else _loaded(connection, design_id)
-            wanted = touched_objects(before, operations) if base_revision < revision else frozenset()
-            meanwhile = _touching(connection, design_id, base_revision, wanted) if wanted else []
-            if meanwhile or base_revision > revision:
+        with self._writing() as connection:
+            revision, before = _locked(connection, base, kept, change_id)
+            wanted = touched_objects(before, operations) if base.revision < revision else frozenset()
+            meanwhile = change_log.touching(connection, base.design_id, base.revision, wanted) if wanted else []
+            if meanwhile or base.revision > revision:
                 raise ChangeConflict(revision, meanwhile)
-            return _write(connection, before, operations, note, author, ChangeKind.EDIT, None)
+            return _write(connection, before, operations, note, author, ChangeKind.EDIT, None, change_id)
 
     def step(
-        self, design_id: str, base_revision: int, kind: ChangeKind, author: str, kept: Design | None = None
+        self, base: Standing, kind: ChangeKind, author: str, kept: Design | None = None, change_id: UUID | None = None
     ) -> AppliedChange:
         """Undo the last change that stands, or redo the last one undone.
 
-        Either is a change of its own. Raise DesignNotFound, NothingToUndo, or ChangeConflict when the base revision is
-        not the current one.
+        Either is a change of its own. Raise DesignNotFound, Archived, NothingToUndo, OnceOnly, or ChangeConflict when the
+        base is not the current state.
         """
-        with self._engine.begin() as connection:
-            revision = _lock(connection, design_id)
-            if base_revision != revision:
-                raise ChangeConflict(revision, _log(connection, design_id, after=base_revision))
-            undoable, redoable = _stacks(connection, design_id)
+        with self._writing() as connection:
+            revision, before = _locked(connection, base, kept, change_id)
+            if base.revision != revision:
+                raise ChangeConflict(revision, change_log.log(connection, base.design_id, after=base.revision))
+            undoable, redoable = change_log.stacks(connection, base.design_id)
             stack = undoable if kind is ChangeKind.UNDO else redoable
             if not stack:
                 raise NothingToUndo(f"there is nothing to {kind.value}")
             columns = tables.change.c
-            query = select(tables.change).where(columns.design_id == design_id, columns.revision == stack[-1])
+            query = select(tables.change).where(columns.design_id == base.design_id, columns.revision == stack[-1])
             row = connection.execute(query).mappings().one()
-            operations = _OPERATIONS.validate_python(row["backward" if kind is ChangeKind.UNDO else "forward"])
-            before = kept if kept and kept.revision == revision else _loaded(connection, design_id)
-            return _write(connection, before, operations, row["note"], author, kind, stack[-1])
+            operations = change_log.OPERATIONS.validate_python(row["backward" if kind is ChangeKind.UNDO else "forward"])
+            return _write(connection, before, operations, row["note"], author, kind, stack[-1], change_id)
+
+    def change_of_id(self, design_id: str, change_id: UUID) -> LoggedChange | None:
+        """Return the change that its maker gave an id, if it was written, when all that is written now has ended.
+
+        Raise DesignNotFound.
+        """
+        with self._engine.begin() as connection:
+            _standing(connection, design_id, locked=True)
+            return change_log.change_of_id(connection, design_id, change_id)
 
     def history(
         self, design_id: str, most: int, about: tuple[ObjectType, str] | None = None
@@ -191,8 +221,8 @@ class DesignRepository:
         With `about`, only the changes that put or removed that object.
         """
         with self._engine.connect() as connection:
-            undoable, redoable = _stacks(connection, design_id)
-            log = _log(connection, design_id, most=most, about=about)
+            undoable, redoable = change_log.stacks(connection, design_id)
+            log = change_log.log(connection, design_id, most=most, about=about)
         return log, undoable[-1] if undoable else None, redoable[-1] if redoable else None
 
 
@@ -203,13 +233,35 @@ def _loaded(connection: Connection, design_id: str) -> Design:
     return design
 
 
-def _lock(connection: Connection, design_id: str) -> int:
-    """Let one change at a time into a design; return its revision."""
-    query = select(tables.design.c.revision).where(tables.design.c.id == design_id).with_for_update()
-    revision: int | None = connection.scalar(query)
-    if revision is None:
+_HEAD: Final = (tables.design.c.incarnation, tables.design.c.revision, tables.design.c.archived_at)
+
+
+def _standing(connection: Connection, design_id: str, *, locked: bool = False) -> Standing:
+    is_it = (tables.design.c.id == design_id) & tables.design.c.deleted_at.is_(None)
+    query = select(*_HEAD).where(is_it)
+    row = connection.execute(query.with_for_update() if locked else query).first()
+    if row is None:
         raise DesignNotFound(design_id)
-    return revision
+    return Standing(design_id, row.revision, row.incarnation, is_archived=row.archived_at is not None)
+
+
+def _locked(connection: Connection, base: Standing, kept: Design | None, change_id: UUID | None) -> tuple[int, Design]:
+    """Let one change at a time into a design; return its revision, and the design as it stands.
+
+    Raise DesignNotFound, Archived, OnceOnly for a change that was written already, or ChangeConflict where the base is of
+    another history.
+    """
+    standing = _standing(connection, base.design_id, locked=True)
+    if base.incarnation not in ("", standing.incarnation):
+        raise ChangeConflict(standing.revision, (), is_other_history=True)
+    if standing.is_archived:
+        raise Archived("this design is put aside; take it out before you change it")
+    written = change_log.change_of_id(connection, base.design_id, change_id) if change_id else None
+    if written:
+        raise OnceOnly(written)
+    if kept and (kept.incarnation, kept.revision) == (standing.incarnation, standing.revision):
+        return standing.revision, kept
+    return standing.revision, _loaded(connection, base.design_id)
 
 
 def _write(
@@ -220,6 +272,7 @@ def _write(
     author: str,
     kind: ChangeKind,
     target: int | None,
+    change_id: UUID | None = None,
 ) -> AppliedChange:
     after = apply_operations(before, operations)
     changed = difference(before, after)
@@ -235,67 +288,11 @@ def _write(
         "target": target,
         "author": author,
         "note": note,
-        "forward": _OPERATIONS.dump_python(forward, mode="json"),
-        "backward": _OPERATIONS.dump_python(changed.backward, mode="json"),
-        "fields": _FIELDS.dump_python(fields, mode="json"),
+        "forward": change_log.OPERATIONS.dump_python(forward, mode="json"),
+        "backward": change_log.OPERATIONS.dump_python(changed.backward, mode="json"),
+        "fields": change_log.FIELDS.dump_python(fields, mode="json"),
+        "change_id": change_id,
     }
     connection.execute(insert(tables.change), entry)
     connection.execute(text("SET CONSTRAINTS ALL IMMEDIATE"))  # a broken reference shows here, not at commit
     return AppliedChange(after, forward, fields)
-
-
-def _touching(
-    connection: Connection, design_id: str, base_revision: int, wanted: frozenset[tuple[ObjectType, str]]
-) -> list[LoggedChange]:
-    """Return the changes since the base revision that touched one of these objects, oldest first, with what they did to these."""
-    columns = tables.change.c
-    query = select(tables.change).where(columns.design_id == design_id, columns.revision > base_revision)
-    rows = connection.execute(query.order_by(columns.revision)).mappings()
-    touching = (row for row in rows if wanted & {target(one) for one in _OPERATIONS.validate_python(row["forward"])})
-    return [_about(_logged(row), wanted) for row in touching]
-
-
-def _about(change: LoggedChange, wanted: frozenset[tuple[ObjectType, str]]) -> LoggedChange:
-    fields = tuple(field for field in change.fields if (field.type, field.id) in wanted)
-    return change.changed(fields=fields[:_MOST_CONFLICTING_FIELDS])
-
-
-def _log(
-    connection: Connection,
-    design_id: str,
-    after: int = -1,
-    most: int = 1000,
-    about: tuple[ObjectType, str] | None = None,
-) -> list[LoggedChange]:
-    columns = tables.change.c
-    shown = [tables.change.c[field] for field in LoggedChange.model_fields]
-    query = select(*shown).where(columns.design_id == design_id, columns.revision > after)
-    if about:
-        type_, id_ = about
-        put_it = [{"op": f"put-{type_.value}", "object": {"id": id_}}]
-        remove_it = [{"op": "remove", "type": type_.value, "id": id_}]
-        query = query.where(columns.forward.contains(put_it) | columns.forward.contains(remove_it))
-    return [_logged(row) for row in connection.execute(query.order_by(columns.revision.desc()).limit(most)).mappings()]
-
-
-def _logged(row: Any) -> LoggedChange:
-    return LoggedChange.model_validate({field: row[field] for field in LoggedChange.model_fields})
-
-
-def _stacks(connection: Connection, design_id: str) -> tuple[list[int], list[int]]:
-    """Replay the kinds of the log: return the revisions that can be undone and redone, the next one last."""
-    columns = tables.change.c
-    query = select(columns.revision, columns.kind, columns.target).where(columns.design_id == design_id)
-    undoable: list[int] = []
-    redoable: list[int] = []
-    for revision, kind, about in connection.execute(query.order_by(columns.revision)):
-        if kind == ChangeKind.EDIT.value:
-            undoable.append(revision)
-            redoable.clear()
-        elif kind == ChangeKind.UNDO.value:
-            undoable.remove(about)
-            redoable.append(about)
-        else:
-            redoable.remove(about)
-            undoable.append(about)
-    return undoable, redoable

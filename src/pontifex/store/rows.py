@@ -7,7 +7,8 @@ from collections.abc import Iterable, Sequence
 from ipaddress import IPv4Address, IPv4Interface, IPv4Network, IPv6Address, IPv6Interface, IPv6Network
 from typing import Any, Final
 
-from sqlalchemy import Connection, Table, delete, insert, select
+from sqlalchemy import Connection, Table, Text, any_, cast, delete, insert, select
+from sqlalchemy.dialects.postgresql import ARRAY
 
 from pontifex.core.kinds import (
     KIND_BY_TYPE,
@@ -28,7 +29,8 @@ _SETTINGS_FIELDS: Final = ("policies", "policy_id", "planning_horizon_days")
 
 def load_design(connection: Connection, design_id: str) -> Design | None:
     """Read a design as it stands, or None. The caller's transaction decides which state that is."""
-    head = connection.execute(select(tables.design).where(tables.design.c.id == design_id)).mappings().first()
+    is_it = (tables.design.c.id == design_id) & tables.design.c.deleted_at.is_(None)
+    head = connection.execute(select(tables.design).where(is_it)).mappings().first()
     if head is None:
         return None
     supernets = _select(connection, tables.supernet, design_id, "position")
@@ -41,6 +43,7 @@ def load_design(connection: Connection, design_id: str) -> Design | None:
     return Design.model_validate(
         {
             "id": design_id,
+            "incarnation": head["incarnation"],
             "revision": head["revision"],
             "name": head["name"],
             "key_salt": head["key_salt"],
@@ -64,7 +67,8 @@ def write_operations(connection: Connection, design_id: str, operations: Iterabl
     for type_, ids in gone.items():
         if type_ is not ObjectType.SETTINGS:
             table = tables.tunnel if type_ is ObjectType.TUNNEL else tables.plain[type_]
-            connection.execute(delete(table).where(table.c.design_id == design_id, table.c.id.in_(ids)))
+            is_gone = table.c.id == any_(cast(ids, ARRAY(Text)))  # one parameter, however many they are
+            connection.execute(delete(table).where(table.c.design_id == design_id, is_gone))
     for settings in puts.pop(ObjectType.SETTINGS, []):
         _write_settings(connection, design_id, settings)
     _write_tunnels(connection, design_id, puts.pop(ObjectType.TUNNEL, []))

@@ -18,6 +18,7 @@ from sqlalchemy import (
     Table,
     Text,
     UniqueConstraint,
+    cast,
     func,
 )
 from sqlalchemy.dialects.postgresql import CIDR, JSONB, UUID
@@ -53,8 +54,12 @@ design = Table(
     Column("policies", JSONB, nullable=False),
     _text("policy_id"),
     Column("planning_horizon_days", SmallInteger, nullable=False),
+    # tells its revisions from those of another history under the same id
+    Column("incarnation", Text, nullable=False, server_default=func.replace(cast(func.gen_random_uuid(), Text), "-", "")),
     Column("revision", Integer, nullable=False),
     Column("made_at", DateTime(timezone=True), nullable=False, server_default=func.now()),
+    Column("archived_at", DateTime(timezone=True)),  # put aside: read, and not changed
+    Column("deleted_at", DateTime(timezone=True)),  # gone but for who restores it
 )
 supernet = Table(
     "supernet",
@@ -158,6 +163,8 @@ change = Table(
     Column("forward", JSONB, nullable=False),
     Column("backward", JSONB, nullable=False),
     Column("fields", JSONB, nullable=False),
+    Column("change_id", UUID(as_uuid=True)),  # that its maker gave it
+    UniqueConstraint("design_id", "change_id"),
 )
 vault_key = Table(
     "vault_key",
@@ -169,4 +176,11 @@ vault_key = Table(
     Column("made_at", DateTime(timezone=True), nullable=False, server_default=func.now()),
     Column("shown_at", DateTime(timezone=True)),
     _text("shown_to", null=True),
+)
+master_key_check = Table(  # one row, which the master key alone can read
+    "master_key_check",
+    metadata,
+    Column("id", SmallInteger, primary_key=True),
+    Column("nonce", LargeBinary, nullable=False),
+    Column("ciphertext", LargeBinary, nullable=False),
 )

@@ -20,10 +20,15 @@ const UNREACHABLE: Problem = {
   type: 'about:blank',
   title: 'The server does not answer',
   status: 0,
-  detail: 'Nothing was written. What you typed is still here; try again when the server runs.',
+  detail: 'What you typed is still here; try again when the server runs.',
   errors: [],
   meanwhile: [],
   meanwhile_count: 0,
+}
+
+/** Return a problem that says more than it did. */
+export function withDetail(problem: Problem, said: string): Problem {
+  return { ...problem, detail: `${said} ${problem.detail}` }
 }
 
 /** Return the body of an answer; throw a Refusal when there is none. */

@@ -1,8 +1,9 @@
 /** One design that is open: what is known of it, and the one way to change it. */
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, inject, provide, readonly, ref, watch, type InjectionKey, type Ref } from 'vue'
-import { api, bodyOf, Refusal } from '@/api/client'
-import type { Analysis, Changed, Operation, Problem } from '@/api/types'
+import { v4 as uuid } from 'uuid'
+import { api, bodyOf, Refusal, withDetail } from '@/api/client'
+import type { Analysis, Changed, Design, Operation, Problem } from '@/api/types'
 import { patchedAnalysis, patchedDesign } from './patch'
 
 const POLL_MS = 2500 // others' changes show after this at the latest; an unchanged design costs no body
@@ -11,6 +12,13 @@ const EXAMINING_AFTER_MS = 300
 const ANALYSIS_STANDS_MS = 600_000 // certificates and exceptions are judged for a day, and days end
 
 export type SaveState = 'saved' | 'saving' | 'refused'
+
+/** What goes with everything that is written: the state that the person saw, and an id to ask for it by. */
+interface Written {
+  base_revision: number
+  incarnation: string
+  change_id: string
+}
 
 export function useDesignSession(designId: Ref<string>) {
   const client = useQueryClient()
@@ -46,11 +54,16 @@ export function useDesignSession(designId: Ref<string>) {
   })
 
   /** Send something that writes; return its answer, or null when it was refused (then `refusal` says why). */
-  async function write(send: (base_revision: number) => Promise<Changed>): Promise<Changed | null> {
+  async function write(send: (what: Written) => Promise<Changed>): Promise<Changed | null> {
     saveState.value = 'saving'
     refusal.value = null
+    const what = {
+      base_revision: revision.value ?? 0,
+      incarnation: design.value?.incarnation ?? '',
+      change_id: uuid(),
+    }
     try {
-      const changed = await send(revision.value ?? 0)
+      const changed = await send(what).catch((error: unknown) => writtenAfterAll(what.change_id, error))
       if (!take(changed)) await client.invalidateQueries({ queryKey: ['design', designId.value] })
       saveState.value = 'saved'
       return changed
@@ -63,11 +76,25 @@ export function useDesignSession(designId: Ref<string>) {
     }
   }
 
+  /** Find out whether a change was written whose answer did not come; throw a Refusal that says what is known. */
+  async function writtenAfterAll(change_id: string, error: unknown): Promise<Changed> {
+    if (!(error instanceof Refusal) || error.problem.status !== 0) throw error
+    const asked = { params: { path: { ...path.value, change_id } } }
+    try {
+      const found = await bodyOf(api.GET('/api/designs/{design_id}/changes/{change_id}', asked))
+      return { revision: found.revision, fields: found.fields, operations: [], analysis: null }
+    } catch (lookup) {
+      const known = lookup instanceof Refusal && lookup.problem.status === 404
+      const said = known ? 'Nothing was written.' : 'Whether this was written is not known until it answers.'
+      throw new Refusal(withDetail(error.problem, said))
+    }
+  }
+
   /** Take over what a change's answer says; false where others' changes lie between, and all must be read anew. */
   function take(changed: Changed): boolean {
     const before = design.value
     if (!before || changed.revision === before.revision) return Boolean(before)
-    if (changed.revision !== before.revision + 1) return false
+    if (changed.revision !== before.revision + 1 || !changed.operations.length) return false
     const after = patchedDesign(before, changed)
     const analysis = client.getQueryData<Analysis>(['analysis', designId.value, before.revision])
     const tunnelIds = after.tunnels.map((tunnel) => tunnel.id)
@@ -78,11 +105,11 @@ export function useDesignSession(designId: Ref<string>) {
   }
 
   function change(operations: Operation[], note: string): Promise<Changed | null> {
-    return write((base_revision) =>
+    return write((what) =>
       bodyOf(
         api.POST('/api/designs/{design_id}/changes', {
           params: { path: path.value },
-          body: { base_revision, note, operations, dry_run: false },
+          body: { ...what, note, operations, dry_run: false },
         }),
       ),
     )
@@ -90,18 +117,19 @@ export function useDesignSession(designId: Ref<string>) {
 
   /** Return what a change would do. Throws a Refusal when it would be refused. */
   function tryChange(operations: Operation[]): Promise<Changed> {
-    const body = { base_revision: revision.value ?? 0, note: 'Only tried', operations, dry_run: true }
+    const body = {
+      base_revision: revision.value ?? 0,
+      incarnation: '',
+      note: 'Only tried',
+      operations,
+      dry_run: true,
+    }
     return bodyOf(api.POST('/api/designs/{design_id}/changes', { params: { path: path.value }, body }))
   }
 
   function step(kind: 'undo' | 'redo'): Promise<Changed | null> {
-    return write((base_revision) =>
-      bodyOf(
-        api.POST(`/api/designs/{design_id}/${kind}`, {
-          params: { path: path.value },
-          body: { base_revision },
-        }),
-      ),
+    return write((what) =>
+      bodyOf(api.POST(`/api/designs/{design_id}/${kind}`, { params: { path: path.value }, body: what })),
     )
   }
 
@@ -140,9 +168,8 @@ function useSlow(going: Ref<boolean>, afterMs: number): Readonly<Ref<boolean>> {
 }
 
 function sameRevision(before: unknown, after: unknown): boolean {
-  const revisions = [before, after].map((design) => (design as { revision?: number } | undefined)?.revision)
-  const ids = [before, after].map((design) => (design as { id?: string } | undefined)?.id)
-  return revisions[0] === revisions[1] && ids[0] === ids[1]
+  const [one, other] = [before, after].map((design) => design as Partial<Design> | undefined)
+  return one?.revision === other?.revision && one?.id === other?.id && one?.incarnation === other?.incarnation
 }
 
 export type DesignSession = ReturnType<typeof useDesignSession>

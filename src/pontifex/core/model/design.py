@@ -106,6 +106,12 @@ class Design(DesignContent):
     """A design at a revision. Analyses are functions of it."""
 
     id: ObjectId
+    incarnation: str = Field(
+        default="",
+        title="Incarnation",
+        description="Which of several histories under one id its revisions are of.",
+        max_length=64,
+    )
     revision: int = Field(title="Revision", ge=0)
 
     @cached_property

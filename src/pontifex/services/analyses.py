@@ -1,0 +1,105 @@
+"""Analyses of designs: made once a revision and day, and from the one before it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from datetime import UTC, date, datetime
+
+import structlog
+
+from pontifex.core.errors import NotFound
+from pontifex.core.failures import FailedCheck
+from pontifex.core.find import Hit, find
+from pontifex.core.findings import Analysis, AnalysisCache, AnalysisChange, analyse, analysis_change
+from pontifex.core.matching import Match, match
+from pontifex.core.model import Design
+from pontifex.services.kept import KeptDesigns
+from pontifex.services.revised import Revised
+
+
+class TunnelNotFound(NotFound):
+    """The design has no tunnel of this id."""
+
+    title = "No such tunnel"
+
+
+def utc_day() -> date:
+    """Return today, in UTC."""
+    return datetime.now(UTC).date()
+
+
+@dataclass
+class _Examined:
+    """A design with its analysis, and what the next one can be made of."""
+
+    memory: AnalysisCache = field(default_factory=AnalysisCache)
+    design: Design | None = None
+    analysis: Analysis | None = None
+
+    def holds(self, design: Design, today: date) -> bool:
+        """Whether the analysis is of this very state and day."""
+        return self.design is design and self.analysis is not None and self.analysis.today == today
+
+
+class AnalysisService:
+    """What is found about designs. It is asked by one task at a time."""
+
+    def __init__(self, kept: KeptDesigns, today: Callable[[], date] = utc_day) -> None:
+        self._kept, self._today = kept, today
+        self._examined: dict[str, _Examined] = {}
+        self.failed_checks = 0  # since the start
+
+    @property
+    def today(self) -> date:
+        """The day for which certificates and exceptions are judged."""
+        return self._today()
+
+    def design(self, design_id: str) -> Revised[Design]:
+        """Return a design as it stands."""
+        design = self._kept.get(design_id)
+        return Revised.of(design, design)
+
+    def analysis(self, design_id: str) -> Revised[Analysis]:
+        """Return the analysis of a design as it stands, today."""
+        design = self._kept.get(design_id)
+        return Revised.of(design, self.of(design))
+
+    def of(self, design: Design) -> Analysis:
+        """Return the analysis of a design that is kept, today."""
+        today = self.today
+        examined = self._examined.setdefault(design.id, _Examined())
+        if examined.analysis is None or not examined.holds(design, today):
+            examined.analysis = analyse(design, today, examined.memory, lambda failed: self._failed(design, failed))
+            examined.design = design
+            self._examined = {id_: one for id_, one in self._examined.items() if id_ in self._kept}
+        return examined.analysis
+
+    def change(self, design_id: str, revision: int) -> AnalysisChange | None:
+        """Return what a change did to the analysis, which led to a revision; None where the analysis before isn't known."""
+        examined = self._examined.get(design_id, _Examined())
+        before, design_before = examined.analysis, examined.design
+        design = self._kept.get(design_id)
+        after = self.of(design)
+        if before is None or design_before is None or design.revision != revision:
+            return None
+        fits = (design_before.incarnation, before.revision, before.today) == (design.incarnation, revision - 1, after.today)
+        return analysis_change(before, after) if fits else None
+
+    def match(self, design_id: str, tunnel_id: str) -> Revised[Match]:
+        """Return the comparison of the two ends of a tunnel. Raise TunnelNotFound."""
+        design = self._kept.get(design_id)
+        tunnel = design.tunnel_by_id.get(tunnel_id)
+        if tunnel is None:
+            raise TunnelNotFound(f"there is no tunnel '{tunnel_id}' in this design")
+        return Revised.of(design, match(design, tunnel, self.today))
+
+    def find(self, design_id: str, query: str) -> list[Hit]:
+        """Return what a name, a prefix or an address is in a design."""
+        return list(find(self._kept.get(design_id), query))
+
+    def _failed(self, design: Design, failed: FailedCheck) -> None:
+        """Log and count a check that ended in an error of ours: the analysis names it, and stands without it."""
+        self.failed_checks += 1
+        named = {"design": design.id, "revision": design.revision, "check": failed.check, "about": failed.object_id}
+        structlog.get_logger("analysis").error("check failed", **named, kind=failed.kind, exc_info=failed.error)

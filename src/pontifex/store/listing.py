@@ -1,0 +1,74 @@
+"""Which designs there are, and what becomes of them as a whole: archived, deleted, restored, and gone after a time."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Annotated, Final
+
+from pydantic import Field
+from sqlalchemy import ColumnElement, Engine, delete, func, select, update
+
+from pontifex.store import tables
+from pontifex.store.errors import DesignNotFound
+
+RESTORED_WITHIN: Final = timedelta(days=30)
+_DESIGN: Final = tables.design.c
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DesignSummary:
+    """A design in a list."""
+
+    id: str
+    name: str
+    revision: int
+    archived_at: Annotated[datetime | None, Field(title="Archived", description="Null for one that is worked on.")] = None
+    deleted_at: Annotated[
+        datetime | None, Field(title="Deleted", description="It is restored within 30 days; null for one that is there.")
+    ] = None
+
+
+class DesignListing:
+    """The designs as a list."""
+
+    def __init__(self, engine: Engine) -> None:
+        self._engine = engine
+
+    def summaries(self, *, deleted: bool = False) -> list[DesignSummary]:
+        """Return all designs by name: those that are there, or those that were deleted."""
+        shown = (_DESIGN.id, _DESIGN.name, _DESIGN.revision, _DESIGN.archived_at, _DESIGN.deleted_at)
+        query = select(*shown).where(_DESIGN.deleted_at.is_not(None) if deleted else _DESIGN.deleted_at.is_(None))
+        with self._engine.connect() as connection:
+            rows = connection.execute(query.order_by(_DESIGN.name, _DESIGN.id)).mappings()
+            return [DesignSummary(**row) for row in rows]
+
+    def ids_like(self, base: str) -> frozenset[str]:
+        """Return the ids that are a name or begin with it and a hyphen, deleted ones included."""
+        query = select(_DESIGN.id).where((_DESIGN.id == base) | _DESIGN.id.startswith(f"{base}-", autoescape=True))
+        with self._engine.connect() as connection:
+            return frozenset(connection.scalars(query))
+
+    def archive(self, design_id: str, *, archived: bool) -> None:
+        """Put a design aside, or take it out again. Raise DesignNotFound."""
+        self._mark(design_id, _DESIGN.deleted_at.is_(None), archived_at=func.now() if archived else None)
+
+    def delete(self, design_id: str) -> None:
+        """Delete a design, so that it can be restored for a time. Raise DesignNotFound."""
+        self._mark(design_id, _DESIGN.deleted_at.is_(None), deleted_at=func.now())
+
+    def restore(self, design_id: str) -> None:
+        """Bring a deleted design back, with its history. Raise DesignNotFound."""
+        self._mark(design_id, _DESIGN.deleted_at.is_not(None), deleted_at=None)
+
+    def purge(self) -> int:
+        """Remove for good what was deleted longer ago than it can be restored, with its history and keys; return how many."""
+        gone = delete(tables.design).where(_DESIGN.deleted_at < func.now() - RESTORED_WITHIN)
+        with self._engine.begin() as connection:
+            return connection.execute(gone).rowcount
+
+    def _mark(self, design_id: str, is_fit: ColumnElement[bool], **columns: object) -> None:
+        marked = update(tables.design).where(_DESIGN.id == design_id, is_fit).values(columns)
+        with self._engine.begin() as connection:
+            if not connection.execute(marked).rowcount:
+                raise DesignNotFound(design_id)

@@ -1,0 +1,7 @@
+"""Work in worker processes: a pool of them, each task within a budget of computing time and of memory."""
+
+from pontifex.work.budget import Budget
+from pontifex.work.pool import WorkerPool
+from pontifex.work.task import Answer, Question, Task, Withdrawn, WorkFailed
+
+__all__ = ["Answer", "Budget", "Question", "Task", "Withdrawn", "WorkFailed", "WorkerPool"]

@@ -1,0 +1,64 @@
+"""One worker process, seen from the server."""
+
+from __future__ import annotations
+
+import multiprocessing
+import os
+import signal
+from contextlib import suppress
+from typing import Final
+
+from pontifex.work.budget import Budget
+from pontifex.work.task import Reply, Task
+from pontifex.work.worker import work
+
+# a process of its own, without threads and without anything of the server in it, from which workers are copied in no time
+_CONTEXT: Final = multiprocessing.get_context("forkserver")
+_CONTEXT.set_forkserver_preload(["pontifex.work.worker"])
+
+
+class WorkerProcess:
+    """A worker that runs."""
+
+    def __init__(self, database_url: str, budget: Budget, verbose: bool) -> None:
+        self._wall_s = budget.wall_s
+        self._connection, theirs = _CONTEXT.Pipe()
+        self._process = _CONTEXT.Process(target=work, args=(theirs, database_url, budget, verbose), daemon=True)
+        self._process.start()
+        theirs.close()
+
+    @property
+    def is_alive(self) -> bool:
+        """Whether it can be given another task."""
+        return not self._connection.closed and self._process.is_alive()
+
+    def work(self, task: Task) -> Reply:
+        """Have a task done. A worker that is ended over it, by the kernel or here, was over its budget."""
+        try:
+            self._connection.send(task)
+            if not self._connection.poll(self._wall_s):
+                return self._over()
+            reply: Reply = self._connection.recv()
+        except (EOFError, OSError):
+            return self._over()
+        return self._over() if reply.over_budget else reply
+
+    def _over(self) -> Reply:
+        self.kill()
+        return Reply(over_budget=True)
+
+    def break_off(self) -> None:
+        """Break off what it works on."""
+        with suppress(ProcessLookupError):
+            if self._process.pid:
+                os.kill(self._process.pid, signal.SIGUSR1)
+
+    def end(self) -> None:
+        """End it, whatever it does; who waits for it is told so."""
+        self._process.kill()
+
+    def kill(self) -> None:
+        """End it, and give up all that belongs to it."""
+        self._connection.close()
+        self._process.kill()
+        self._process.join()

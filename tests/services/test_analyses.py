@@ -1,0 +1,108 @@
+"""Analyses: made once a revision, from what is kept of the one before."""
+
+from __future__ import annotations
+
+import pytest
+import structlog
+import structlog.testing
+
+from pontifex.core.findings import analyse
+from pontifex.core.kinds import Site
+from pontifex.core.model import put
+from pontifex.demo import demo_design
+from pontifex.services import AnalysisService, DesignService, KeptDesigns
+from pontifex.services.analyses import TunnelNotFound
+from pontifex.store import ChangeConflict, DesignListing, DesignRepository, Standing
+from tests.support.designs import TODAY
+
+
+def _yard(name="yard"):
+    return [put(Site(id="yard", name=name))]
+
+
+@pytest.fixture
+def analyses(kept):
+    """Analyses of the designs of a fresh database."""
+    return AnalysisService(kept, lambda: TODAY)
+
+
+@pytest.fixture
+def elsewhere(engine):
+    """Another server on the same database."""
+    return DesignService(KeptDesigns(DesignRepository(engine)), DesignListing(engine))
+
+
+def test_a_design_is_read_once_a_revision(designs, analyses, elsewhere):
+    """The same value serves every question until the design moves on, whoever moved it; what didn't change is the same."""
+    id_ = designs.add(demo_design()).id
+    first = designs.get(id_)
+    assert designs.get(id_) is first
+    assert analyses.analysis(id_).result is analyses.analysis(id_).result
+    elsewhere.change(Standing(id_, 0), _yard(), "by another server", "ben")
+    moved = designs.get(id_)
+    assert "yard" in moved.site_by_id
+    assert all(moved.tunnel_by_id[tunnel.id] is tunnel for tunnel in first.tunnels)
+    assert analyses.analysis(id_).revision == 1
+    elsewhere.undo(Standing(id_, 1), "ben")
+    assert designs.get(id_).changed(revision=0) == first
+    assert analyses.analysis(id_).result.findings == analyse(first, TODAY).findings
+
+
+def test_what_a_change_does_to_the_analysis(designs, analyses, elsewhere):
+    """It is told where the analysis before is known, and not where there were other changes, or another history."""
+    id_ = designs.add(demo_design()).id
+    designs.change(Standing(id_, 0), _yard(), "a yard", "ann")
+    assert analyses.change(id_, 1) is None
+    designs.change(Standing(id_, 1), _yard("Yard"), "its name", "ann")
+    assert analyses.change(id_, 2) is not None
+    elsewhere.change(Standing(id_, 2), _yard("Pier"), "another name", "ben")
+    designs.change(Standing(id_, 3), _yard("Quay"), "yet another", "ann")
+    assert analyses.change(id_, 4) is None
+
+
+def test_another_history_under_the_same_id(designs, analyses, engine):
+    """After a restore from elsewhere the same revision is another state: nothing that was kept is taken for it."""
+    id_ = designs.add(demo_design()).id
+    seen = designs.standing(id_)
+    designs.change(Standing(id_, 0), _yard(), "a yard", "ann")
+    assert "yard" in designs.get(id_).site_by_id
+    repository = DesignRepository(engine)
+    with engine.begin() as connection:
+        connection.exec_driver_sql("DELETE FROM design")
+    repository.create(demo_design())
+    repository.change(Standing(id_, 0), [put(Site(id="quay", name="Quay"))], "a quay", "ben")
+    assert set(designs.get(id_).site_by_id) >= {"quay"}
+    assert "yard" not in designs.get(id_).site_by_id
+    assert analyses.analysis(id_).incarnation == designs.standing(id_).incarnation != seen.incarnation
+    with pytest.raises(ChangeConflict) as refused:
+        designs.change(seen, _yard(), "a yard", "ann")
+    assert refused.value.is_other_history
+
+
+def test_a_failed_check_is_logged_and_counted(designs, analyses, monkeypatch):
+    """The design still has its analysis; the log has the error, and the count says that there was one."""
+    monkeypatch.setattr("pontifex.core.findings.check.key_users", lambda _: 1 / 0)
+    with structlog.testing.capture_logs() as logs:
+        found = analyses.analysis(designs.add(demo_design()).id).result
+    assert len(found.forecasts) == len(demo_design().tunnels)
+    assert analyses.failed_checks == 1
+    assert [(one["event"], one["kind"], one["check"]) for one in logs if one["log_level"] == "error"] == [
+        ("check failed", "ZeroDivisionError", "keys used more than once")
+    ]
+
+
+def test_many_designs_are_not_all_kept(designs, kept, analyses):
+    """Old designs make room for new ones and are read again when they are asked for."""
+    ids = [designs.create(f"Design {k}").id for k in range(12)]
+    assert [designs.get(id_).name for id_ in ids] == [f"Design {k}" for k in range(12)]
+    for id_ in ids:
+        analyses.analysis(id_)
+    assert sum(id_ in kept for id_ in ids) == 8
+    assert set(analyses._examined) == {id_ for id_ in ids if id_ in kept}
+
+
+def test_a_tunnel_that_is_not_there(designs, analyses):
+    """It is said by name."""
+    id_ = designs.add(demo_design()).id
+    with pytest.raises(TunnelNotFound, match="there is no tunnel 'none'"):
+        analyses.match(id_, "none")
