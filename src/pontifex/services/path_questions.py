@@ -5,6 +5,9 @@ from __future__ import annotations
 import itertools
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
 
 from pontifex.core.addressing import Address, AddressError, Prefix, Service, parse_address, parse_service
 from pontifex.core.addressing.dhcp_routes import DhcpRoute, DhcpRoutesError, encode_dhcp_routes, with_default
@@ -13,12 +16,11 @@ from pontifex.core.kinds import Network, Profile, Rule
 from pontifex.core.kinds.dscp import parse_dscp
 from pontifex.core.model import Design
 from pontifex.core.routing import Quality, RouteList, Split
-from pontifex.core.routing.all_flows.matrix import NO_CELL, REACHES, Matrix
+from pontifex.core.routing.all_flows.matrix import Matrix
 from pontifex.core.routing.split.split import missing
 from pontifex.core.routing.trace.questions import parse_slow, place_of
 
-_LETTERS = dict(zip(REACHES, "ranohbu", strict=True))
-_NO_LETTER = "."
+_LETTERS: Final = "ranohbu."  # of each rank of REACHES, and of NO_CELL
 _STEP = 10  # between the orders of two rules, so that one can be put between them
 
 
@@ -82,12 +84,9 @@ def read_place(design: Design, text: str, field: str) -> tuple[Address, Network 
 
 def letters(found: Matrix) -> Iterator[str]:
     """Yield the rows of a matrix, a letter for each cell; in capitals where it isn't so for all addresses."""
-    for worst, best in zip(found.worst.tolist(), found.best.tolist(), strict=True):
-        cells = zip(worst, best, strict=True)
-        yield "".join(
-            _NO_LETTER if low == NO_CELL else _LETTERS[REACHES[low]] if low == high else _LETTERS[REACHES[low]].upper()
-            for low, high in cells
-        )
+    small, capital = (np.array([*chosen], dtype="S1") for chosen in (_LETTERS, _LETTERS.upper()))
+    for row in np.where(found.worst == found.best, small[found.worst], capital[found.worst]):
+        yield row.tobytes().decode("ascii")
 
 
 def positioned(rules: Sequence[Rule]) -> Iterator[Rule]:

@@ -16,6 +16,7 @@ MOST_ROWS: Final = 100_000
 MOST_COLUMNS: Final = 64
 _MOST_UNPACKED: Final = 200_000_000  # octets; a small file can hold very much
 _MOST_RATIO: Final = 200
+_MOST_BESIDE_SHEETS: Final = 8_000_000  # octets of anything but sheets, such as the texts that cells share
 
 
 class UnreadableSpreadsheet(NotAccepted):
@@ -39,7 +40,12 @@ def spreadsheet_text(content: bytes) -> str:
     """Return the cells of the first sheet with any, parted by tabs. Raise UnreadableSpreadsheet."""
     try:
         with zipfile.ZipFile(io.BytesIO(content)) as archive:
-            unpacked = sum(entry.file_size for entry in archive.infolist())
+            entries = archive.infolist()
+        unpacked = sum(entry.file_size for entry in entries)
+        beside = max((entry.file_size for entry in entries if not entry.filename.startswith("xl/worksheets/")), default=0)
+        if beside > _MOST_BESIDE_SHEETS:
+            most = f"{beside / 1e6:.0f} MB of text; {_MOST_BESIDE_SHEETS / 1e6:.0f} MB can be read at once"
+            raise UnreadableSpreadsheet(f"this file holds {most}: copy the cells that matter and paste them")
         if unpacked > min(_MOST_UNPACKED, max(len(content), 10_000) * _MOST_RATIO):
             raise UnreadableSpreadsheet("this file unpacks to more than a table of addresses can be")
         workbook = openpyxl.load_workbook(io.BytesIO(content), read_only=True, data_only=True)
