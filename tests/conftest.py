@@ -46,7 +46,7 @@ def cluster() -> Iterator[Cluster]:
 def url(cluster: Cluster) -> str:
     """The address of a fresh database."""
     name = f"test{next(_numbers)}"
-    with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
+    with psycopg.connect(cluster.admin_url(), autocommit=True) as connection:
         connection.execute(f"CREATE DATABASE {name} TEMPLATE template")
     return cluster.url(name)
 

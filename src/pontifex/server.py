@@ -5,25 +5,30 @@ from __future__ import annotations
 import hashlib
 import os
 import socket
-import stat
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 from ipaddress import IPv4Address, IPv6Address
 from pathlib import Path
 from typing import Final
 
 import uvicorn
+from sqlalchemy import Engine
 
 from pontifex.api import Sessions, create_app
 from pontifex.process import collect_seldom
 from pontifex.services import DesignService, KeptDesigns, KeyService
+from pontifex.services.upkeep import Upkeep
 from pontifex.settings import Settings
-from pontifex.store import DesignListing, DesignRepository, Vault, load_master_key
+from pontifex.state import StateInUseError, cluster_directory, held_state, master_key_file
+from pontifex.store import DesignListing, DesignRepository, Vault
 from pontifex.store.cluster import Cluster
+from pontifex.store.cluster_watch import ClusterWatch
 from pontifex.store.database import connect, migrate
+from pontifex.store.master_key import decoded, opened_master_key
 from pontifex.work import WorkerPool
 
+_SECRET_SETTINGS: Final = ("PONTIFEX_MASTER_KEY", "PONTIFEX_NEW_MASTER_KEY", "PONTIFEX_DATABASE_URL")
 USUAL_PORT: Final = 8470
 FRONT_END: Final = Path(__file__).parents[2] / "web" / "dist"
 
@@ -40,48 +45,66 @@ class Product:
 
 @contextmanager
 def database_url(settings: Settings) -> Iterator[str]:
-    """Give the address of the database: the one of the settings, or a private cluster that is stopped again if we started it."""
+    """Give the address of the database: the one of the settings, or a private cluster that is stopped again if we started it.
+
+    A private cluster that dies meanwhile is started again.
+    """
     if settings.database_url:
         yield settings.database_url.get_secret_value()
         return
     cluster = Cluster(cluster_directory(settings.state.absolute()))
     started = cluster.start()
+    watch = ClusterWatch(cluster)
     try:
         yield cluster.url()
     finally:
+        watch.end()
         if started:
             cluster.stop()
 
 
-def cluster_directory(state: Path) -> Path:
-    """Return where the private database keeps its data: in the state directory, where PostgreSQL's user can enter it.
+@contextmanager
+def open_database(settings: Settings, *, alongside: bool = False) -> Iterator[tuple[str, Engine]]:
+    """Hold the state directory, open the database and bring its tables up to date; give its address and its engine.
 
-    Started by root it runs as the user `postgres`, who can't enter root's home, for example; then it is a directory of
-    the system's, one for each state directory.
+    With `alongside`, the database of a server that runs is shared with it.
     """
-    existing = [folder for folder in (state, *state.parents) if folder.exists()]
-    if os.geteuid() or all(folder.stat().st_mode & stat.S_IXOTH for folder in existing):
-        return state / "postgresql"
-    name = hashlib.sha256(str(state).encode()).hexdigest()[:12]
-    return Path("/var/lib/pontifex") / name / "postgresql"
+    with ExitStack() as stack:
+        try:
+            stack.enter_context(held_state(settings.state))
+        except StateInUseError:
+            cluster = Cluster(cluster_directory(settings.state.absolute()))
+            if not alongside or settings.database_url or not cluster.is_alive():
+                raise
+            url = cluster.url()
+        else:
+            url = stack.enter_context(database_url(settings))
+        engine = connect(url)
+        stack.callback(engine.dispose)
+        migrate(engine)
+        yield url, engine
 
 
 @contextmanager
 def open_product(settings: Settings, *, verbose: bool = False) -> Iterator[Product]:
-    """Open the database, bring its tables up to date, and give the services."""
-    settings.state.mkdir(parents=True, exist_ok=True)
-    from_environment = settings.master_key.get_secret_value() if settings.master_key else None
-    master_key = load_master_key(settings.state / "master-key", from_environment)
-    with database_url(settings) as url:
-        engine = connect(url)
-        migrate(engine)
-        designs = DesignService(KeptDesigns(DesignRepository(engine)), DesignListing(engine))
+    """Open the database and the vault, and give the services."""
+    for name in _SECRET_SETTINGS:
+        os.environ.pop(name, None)  # the workers and the database are given what they need, and no more
+    if settings.master_key_text:
+        decoded(settings.master_key_text, "PONTIFEX_MASTER_KEY")  # what is no key is told before anything is started
+    with open_database(settings) as (url, engine):
+        master_key = opened_master_key(engine, master_key_file(settings.state), settings.master_key_text)
+        designs, keys = (
+            DesignService(KeptDesigns(DesignRepository(engine)), DesignListing(engine)),
+            KeyService(Vault(engine, master_key)),
+        )
         workers = WorkerPool(url, largest=designs.largest, verbose=verbose)
+        upkeep = Upkeep((designs.purge, keys.purge))
         try:
-            yield Product(designs, KeyService(Vault(engine, master_key)), workers, master_key)
+            yield Product(designs, keys, workers, master_key)
         finally:
+            upkeep.end()
             workers.close()
-            engine.dispose()
 
 
 def listen(settings: Settings) -> socket.socket:

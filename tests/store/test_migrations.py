@@ -32,7 +32,7 @@ def test_migrating_twice_changes_nothing(engine):
 
 def test_an_empty_database_is_migrated_from_nothing(cluster):
     """A server that has never seen the product gets all tables, with their foreign keys and the index on prefixes."""
-    with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
+    with psycopg.connect(cluster.admin_url(), autocommit=True) as connection:
         connection.execute("CREATE DATABASE untouched")
     opened = connect(cluster.url("untouched"))
     migrate(opened)
@@ -62,7 +62,7 @@ VALUES ('d', 't', 'left', 'local', 0, '10.64.0.0/22'), ('d', 't', 'left', 'local
 
 def test_a_database_of_the_first_version_keeps_its_designs(cluster):
     """What was entered in the first version is there after migrating, and new fields hold what an old design means."""
-    with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
+    with psycopg.connect(cluster.admin_url(), autocommit=True) as connection:
         connection.execute("CREATE DATABASE first_version")
     opened = connect(cluster.url("first_version"))
     migrate(opened, "0001")
@@ -94,7 +94,7 @@ UPDATE design SET revision = 6;
 
 def test_undo_works_across_the_new_name_of_reserved_prefixes(cluster):
     """Claims are reserved prefixes now, in the log as well; what people wrote themselves is left alone."""
-    with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
+    with psycopg.connect(cluster.admin_url(), autocommit=True) as connection:
         connection.execute("CREATE DATABASE before_renaming")
     opened = connect(cluster.url("before_renaming"))
     for revision, statements in (("0001", FIRST_DESIGN), ("0005", BEFORE_RENAMING)):

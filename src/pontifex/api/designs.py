@@ -17,6 +17,7 @@ from pontifex.api.answers import (
     UNCHANGED,
     DesignId,
     Designs,
+    Keys,
     Person,
     json_answer,
     json_octets_answer,
@@ -32,6 +33,7 @@ from pontifex.core.matching import Match
 from pontifex.core.model import Design, Operation
 from pontifex.services import AnalysisService, ChangeResult, DesignService, History
 from pontifex.services.designs import OPERATIONS
+from pontifex.services.duplicates import duplicate
 from pontifex.store import DesignSummary, LoggedChange, Standing
 
 router = APIRouter(prefix="/api/designs", tags=["designs"], responses=REFUSALS)
@@ -231,3 +233,34 @@ async def export_design(ask: Ask, design_id: DesignId) -> Response:
     disposition = f'attachment; filename="{design_id}.pontifex.json"'
     headers = {"Content-Disposition": disposition, "Cache-Control": "no-store"}
     return Response(answer.octets, media_type="application/json", headers=headers)
+
+
+class Archiving(BaseModel):
+    """Whether a design is put aside."""
+
+    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"archived": True}]})
+    archived: bool = Field(title="Archived", strict=True)
+
+
+@router.delete("/{design_id}", status_code=204, summary="Delete a design")
+def delete_design(designs: Designs, design_id: DesignId) -> None:
+    """Delete a design. It can be restored within 30 days, with its history and keys."""
+    designs.delete(design_id)
+
+
+@router.post("/{design_id}/restore", status_code=204, summary="Restore a deleted design")
+def restore_design(designs: Designs, design_id: DesignId) -> None:
+    """Bring a deleted design back, with its history and keys."""
+    designs.restore(design_id)
+
+
+@router.put("/{design_id}/archived", status_code=204, summary="Archive a design")
+def archive_design(designs: Designs, design_id: DesignId, archiving: Archiving) -> None:
+    """Put a design aside, so that it is read and not changed; or take it out again."""
+    designs.archive(design_id, archived=archiving.archived)
+
+
+@router.post("/{design_id}/copies", status_code=201, response_model=DesignSummary, summary="Duplicate a design")
+def duplicate_design(designs: Designs, keys: Keys, design_id: DesignId, new: NewDesign) -> DesignSummary:
+    """Copy a design with its keys under another name, without its history."""
+    return duplicate(designs, keys, design_id, new.name)

@@ -10,9 +10,11 @@ from typer.core import TyperCommand, TyperGroup
 from typer.main import get_command
 
 _COMMANDS: Final = {  # name, and where it is
+    "backup": "upkeep:backup_command",
     "check": "check:check_command",
     "cover": "addresses:cover_command",
     "demo": "run:demo_command",
+    "designs": "upkeep:designs",
     "dhcp-routes": "route_lists:dhcp_routes",
     "fingerprint": "ipsec:fingerprint_command",
     "free": "addresses:free_command",
@@ -24,6 +26,8 @@ _COMMANDS: Final = {  # name, and where it is
     "overhead": "ipsec:overhead_command",
     "overlaps": "addresses:overlaps_command",
     "proposals": "ipsec:proposals_command",
+    "restore": "upkeep:restore_command",
+    "rotate-master-key": "upkeep:rotate_command",
     "schema": "describe:schema_command",
     "serve": "run:serve_command",
     "split": "route_lists:split_command",

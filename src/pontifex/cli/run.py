@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import signal
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Annotated, Any
 
 import typer
@@ -16,8 +18,10 @@ from pontifex.demo import DEMO_ID, demo_design, load_demo
 from pontifex.process import set_up_logging
 from pontifex.server import open_product, serve
 from pontifex.settings import Settings
+from pontifex.state import StateInUseError
 from pontifex.store import MasterKeyError
-from pontifex.store.cluster import ClusterError
+from pontifex.store.database import SchemaTooNewError
+from pontifex.store.programs import ClusterError
 
 
 def demo_command(
@@ -39,18 +43,34 @@ def serve_command(verbose: Annotated[bool, typer.Option(help="Log every request.
 def _run(*, with_demo: bool, verbose: bool) -> None:
     set_up_logging(verbose)
     signal.signal(signal.SIGTERM, _interrupt)
-    try:
-        settings = Settings()
-    except ValidationError as error:
-        for one in error.errors():
-            typer.echo(f"PONTIFEX_{str(one['loc'][0]).upper()} {reason_of(one)}", err=True)
-        raise typer.Exit(UNREADABLE) from None
-    try:
+    settings = read_settings()
+    with told_plainly(settings):
         typer.echo("Starting the database …")
         with open_product(settings, verbose=verbose) as product:
             if with_demo and load_demo(product.designs, product.keys):
                 typer.echo("Loaded the demo design, Skerry Line.")
             serve(product, settings, f"/d/{DEMO_ID}" if with_demo else "/")
+    typer.echo("Stopped.")
+
+
+def read_settings() -> Settings:
+    """Return the settings; end with status 2 and what is wrong with them."""
+    try:
+        return Settings()
+    except ValidationError as error:
+        for one in error.errors():
+            typer.echo(f"PONTIFEX_{str(one['loc'][0]).upper()} {reason_of(one)}", err=True)
+        raise typer.Exit(UNREADABLE) from None
+
+
+@contextmanager
+def told_plainly(settings: Settings) -> Iterator[None]:
+    """Say in one line why the product can't be used, and end with a status that says so."""
+    try:
+        yield
+    except (StateInUseError, SchemaTooNewError) as error:
+        typer.echo(f"{str(error)[:1].upper()}{str(error)[1:]}.", err=True)
+        raise typer.Exit(1) from None
     except ClusterError as error:
         typer.echo(f"The private database can't be used: {error}", err=True)
         raise typer.Exit(1) from None
@@ -66,7 +86,6 @@ def _run(*, with_demo: bool, verbose: bool) -> None:
         raise typer.Exit(UNREADABLE) from None
     except KeyboardInterrupt:
         pass
-    typer.echo("Stopped.")
 
 
 def _interrupt(_signal: int, _frame: Any) -> None:

@@ -87,11 +87,11 @@ class DesignService:
 
     def create(self, name: str) -> DesignSummary:
         """Make an empty design."""
-        return _summary(self.add(Design(id="new", revision=0, name=name, key_salt=secrets.token_hex(16))))
+        return summary(self.add(Design(id="new", revision=0, name=name, key_salt=secrets.token_hex(16))))
 
     def import_text(self, text: str) -> DesignSummary:
         """Make a design of a design file. Raise UnreadableDesign with every place that is wrong."""
-        return _summary(self.add(read_design_file(text, "new")))
+        return summary(self.add(read_design_file(text, "new")))
 
     def export(self, design_id: str) -> bytes:
         """Return a design's file. Raise DesignNotFound."""
@@ -106,10 +106,14 @@ class DesignService:
             if id_ in taken:
                 continue
             try:
-                return self._kept.keep(self._repository.create(design.changed(id=id_)))
+                return self.add_as(id_, design)
             except DesignExists:  # somebody else has made it just now
                 continue
         raise AssertionError("numbers don't end")
+
+    def add_as(self, design_id: str, design: Design) -> Design:
+        """Keep a design under an id, and return it. Raise DesignExists."""
+        return self._kept.keep(self._repository.create(design.changed(id=design_id)))
 
     def change(
         self, base: Standing, operations: Sequence[AnyOperation], note: str, author: str, change_id: UUID | None = None
@@ -200,5 +204,6 @@ class DesignService:
         return ChangeResult(revision=written.design.revision, fields=written.fields, operations=written.operations)
 
 
-def _summary(design: Design) -> DesignSummary:
+def summary(design: Design) -> DesignSummary:
+    """Return a design as it stands in a list."""
     return DesignSummary(id=design.id, name=design.name, revision=design.revision)

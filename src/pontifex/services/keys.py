@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import secrets
+from collections.abc import Mapping
 from uuid import UUID, uuid4
 
 import structlog
@@ -48,6 +49,18 @@ class KeyService:
         secret = self._vault.reveal_once(design.id, reference, person)
         self._log.info("key shown", design=design.id, reference=str(reference), person=person)
         return secret
+
+    def references(self, design: Design) -> frozenset[UUID]:
+        """Return the references of the keys of a design that are here."""
+        return self._vault.references(design.id)
+
+    def copy(self, original: Design, copy: Design, references: Mapping[UUID, UUID]) -> None:
+        """Keep keys of a design for a copy of it, each under a reference of its own."""
+        self._vault.copy(original.id, copy.id, references)
+
+    def purge(self) -> int:
+        """Forget the keys that nothing refers to any more; return how many."""
+        return self._vault.purge()
 
     def _kept(self, design: Design, secret: str, strength_bits: int | None) -> KeyFacts:
         facts = key_facts(secret, bytes.fromhex(design.key_salt), uuid4(), strength_bits)

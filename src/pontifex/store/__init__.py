@@ -16,7 +16,8 @@ from pontifex.store.designs import (
 )
 from pontifex.store.errors import DesignExists, DesignNotFound
 from pontifex.store.listing import DesignListing, DesignSummary
-from pontifex.store.vault import KeyAlreadyShown, KeyNotHere, MasterKeyError, Vault, load_master_key
+from pontifex.store.master_key import MasterKeyError, MasterKeyFile
+from pontifex.store.vault import KeyAlreadyShown, KeyNotHere, Vault
 
 __all__ = [
     "MOST_FIELDS",
@@ -33,9 +34,9 @@ __all__ = [
     "KeyNotHere",
     "LoggedChange",
     "MasterKeyError",
+    "MasterKeyFile",
     "NothingToUndo",
     "OnceOnly",
     "Standing",
     "Vault",
-    "load_master_key",
 ]

@@ -2,26 +2,21 @@
 
 from __future__ import annotations
 
-import base64
-import binascii
 import os
-from datetime import datetime
-from pathlib import Path
+from collections.abc import Mapping
+from datetime import datetime, timedelta
+from typing import Final
 from uuid import UUID
 
 from cryptography.exceptions import InvalidTag
 from cryptography.hazmat.primitives.ciphers.aead import AESGCM
-from sqlalchemy import Engine, func, insert, select, update
+from sqlalchemy import Engine, Text, cast, delete, exists, func, insert, select, update
 
 from pontifex.core.errors import Conflict, NotFound
 from pontifex.store import tables
 
-MASTER_KEY_BYTES = 32  # AES-256
-_NONCE_BYTES = 12  # NIST SP 800-38D section 8.2.2: random, far below 2^32 keys under one master key
-
-
-class MasterKeyError(ValueError):
-    """What is given as master key is none; the message holds nothing of it."""
+_LEFT_ALONE: Final = timedelta(days=1)
+NONCE_BYTES = 12  # NIST SP 800-38D section 8.2.2: random, far below 2^32 keys under one master key
 
 
 class KeyNotHere(NotFound):
@@ -47,15 +42,52 @@ class Vault:
 
     def keep(self, design_id: str, reference: UUID, secret: str) -> None:
         """Encrypt and keep a key. It is bound to its design and reference: rows can't be swapped unnoticed."""
-        nonce = os.urandom(_NONCE_BYTES)
+        nonce = os.urandom(NONCE_BYTES)
         row = {
             "reference": reference,
             "design_id": design_id,
             "nonce": nonce,
-            "ciphertext": self._cipher.encrypt(nonce, secret.encode(), _binding(design_id, reference)),
+            "ciphertext": self._cipher.encrypt(nonce, secret.encode(), binding(design_id, reference)),
         }
         with self._engine.begin() as connection:
             connection.execute(insert(tables.vault_key), row)
+
+    def references(self, design_id: str) -> frozenset[UUID]:
+        """Return the references of all keys of a design."""
+        columns = tables.vault_key.c
+        with self._engine.connect() as connection:
+            return frozenset(connection.scalars(select(columns.reference).where(columns.design_id == design_id)))
+
+    def copy(self, design_id: str, other_id: str, references: Mapping[UUID, UUID]) -> None:
+        """Keep keys of a design for another one, each under a reference of its own; one that was shown counts as shown."""
+        columns = tables.vault_key.c
+        with self._engine.begin() as connection:
+            rows = connection.execute(select(tables.vault_key).where(columns.design_id == design_id)).mappings().all()
+            for row in rows:
+                if other := references.get(row["reference"]):
+                    secret = self._cipher.decrypt(row["nonce"], row["ciphertext"], binding(design_id, row["reference"]))
+                    nonce = os.urandom(NONCE_BYTES)
+                    sealed = {"nonce": nonce, "ciphertext": self._cipher.encrypt(nonce, secret, binding(other_id, other))}
+                    connection.execute(insert(tables.vault_key), {**row, **sealed, "design_id": other_id, "reference": other})
+
+    def purge(self) -> int:
+        """Forget keys that no end refers to, nor any change that may be undone; return how many.
+
+        What was made within a day is left alone: it may be about to be put into an end.
+        """
+        columns = tables.vault_key.c
+        end, change = tables.tunnel_end.c, tables.change.c
+        named = "%" + cast(columns.reference, Text) + "%"
+        in_an_end = select(end.tunnel_id).where(
+            end.design_id == columns.design_id, (end.key_reference == columns.reference) | cast(end.details, Text).like(named)
+        )
+        in_the_log = select(change.revision).where(
+            change.design_id == columns.design_id,
+            cast(change.forward, Text).like(named) | cast(change.backward, Text).like(named),
+        )
+        idle = ~exists(in_an_end) & ~exists(in_the_log) & (columns.made_at < func.now() - _LEFT_ALONE)
+        with self._engine.begin() as connection:
+            return connection.execute(delete(tables.vault_key).where(idle)).rowcount
 
     def reveal_once(self, design_id: str, reference: UUID, person: str) -> str:
         """Return a key and record who saw it and when. Raise KeyAlreadyShown the second time, KeyNotHere if unknown."""
@@ -68,39 +100,13 @@ class Vault:
             if row.shown_at is not None:
                 raise KeyAlreadyShown(row.shown_at, row.shown_to)
             try:
-                secret = self._cipher.decrypt(row.nonce, row.ciphertext, _binding(design_id, reference)).decode()
+                secret = self._cipher.decrypt(row.nonce, row.ciphertext, binding(design_id, reference)).decode()
             except InvalidTag:
                 raise KeyNotHere("this key was encrypted under another master key; set it again") from None
             connection.execute(update(tables.vault_key).where(mine).values(shown_at=func.now(), shown_to=person))
         return secret
 
 
-def _binding(design_id: str, reference: UUID) -> bytes:
+def binding(design_id: str, reference: UUID) -> bytes:
+    """Return what a key is encrypted together with."""
     return f"{design_id}/{reference}".encode()
-
-
-def load_master_key(file: Path, from_environment: str | None) -> bytes:
-    """Return the master key: from the environment (base64), else from its file, which is made at first start.
-
-    Raise MasterKeyError when it is no key of 32 octets.
-    """
-    if from_environment:
-        return _decoded(from_environment, "PONTIFEX_MASTER_KEY")
-    try:
-        descriptor = os.open(file, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
-    except FileExistsError:
-        return _decoded(file.read_text(), str(file))
-    key = os.urandom(MASTER_KEY_BYTES)
-    with os.fdopen(descriptor, "w") as stream:
-        stream.write(base64.b64encode(key).decode() + "\n")
-    return key
-
-
-def _decoded(text: str, source: str) -> bytes:
-    try:
-        key = base64.b64decode(text.strip(), validate=True)
-    except binascii.Error:
-        key = b""
-    if len(key) != MASTER_KEY_BYTES:
-        raise MasterKeyError(f"{source} must hold {MASTER_KEY_BYTES} octets in base64")
-    return key
