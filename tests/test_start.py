@@ -41,7 +41,8 @@ def test_an_existing_database_is_used(url, tmp_path):
     for printed in ("Loaded the demo design", "Pontifex is ready"):
         product.start()
         assert printed in product.printed
-        page = httpx.get(product.address, follow_redirects=True)
+        page = httpx.get(product.printed_address, follow_redirects=True)
+        assert httpx.get(product.printed_address).status_code == 403, "it opens one session"
         assert page.url.path == "/d/skerry-line"
         assert page.is_success
         assert "Stopped." in product.stop(signal.SIGINT)

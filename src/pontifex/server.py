@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import os
+import resource
 import socket
 from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
@@ -16,16 +17,18 @@ import uvicorn
 from sqlalchemy import Engine
 
 from pontifex.api import Sessions, create_app
+from pontifex.patient_protocol import PatientProtocol
 from pontifex.process import collect_seldom
 from pontifex.services import DesignService, KeptDesigns, KeyService
 from pontifex.services.upkeep import Upkeep
 from pontifex.settings import Settings
-from pontifex.state import StateInUseError, cluster_directory, held_state, master_key_file
+from pontifex.state import StateInUseError, cluster_directory, held_state, master_key_file, tell_address
 from pontifex.store import DesignListing, DesignRepository, Vault
 from pontifex.store.cluster import Cluster
 from pontifex.store.cluster_watch import ClusterWatch
 from pontifex.store.database import connect, migrate
 from pontifex.store.master_key import decoded, opened_master_key
+from pontifex.store.spent_tokens import SpentTokens
 from pontifex.work import WorkerPool
 
 _SECRET_SETTINGS: Final = ("PONTIFEX_MASTER_KEY", "PONTIFEX_NEW_MASTER_KEY", "PONTIFEX_DATABASE_URL")
@@ -40,6 +43,7 @@ class Product:
     designs: DesignService
     keys: KeyService
     workers: WorkerPool
+    spent: SpentTokens
     master_key: bytes
 
 
@@ -101,7 +105,7 @@ def open_product(settings: Settings, *, verbose: bool = False) -> Iterator[Produ
         workers = WorkerPool(url, largest=designs.largest, verbose=verbose)
         upkeep = Upkeep((designs.purge, keys.purge))
         try:
-            yield Product(designs, keys, workers, master_key)
+            yield Product(designs, keys, workers, SpentTokens(engine), master_key)
         finally:
             upkeep.end()
             workers.close()
@@ -121,7 +125,7 @@ def listen(settings: Settings) -> socket.socket:
             if port == wanted[-1]:
                 raise
             continue
-        listening.listen(128)
+        listening.listen(2048)
         return listening
     raise AssertionError("unreachable")
 
@@ -142,7 +146,7 @@ def serve(product: Product, settings: Settings, start: str) -> None:
     """Listen, print the one address to open, which leads to the view `start`, and serve until interrupted."""
     listening = listen(settings)
     port = listening.getsockname()[1]
-    sessions = Sessions(product.master_key, settings.person, start)
+    sessions = Sessions(product.master_key, settings.person, start, product.spent)
     app = create_app(
         product.designs,
         product.keys,
@@ -154,10 +158,24 @@ def serve(product: Product, settings: Settings, start: str) -> None:
         build_id(),
     )
     shown = "127.0.0.1" if settings.host.is_unspecified else _in_url(settings.host)
-    announcement = f"\nPontifex is ready. Open\n\n    http://{shown}:{port}/open/{sessions.ticket}\n\nCtrl-C stops it."
+    tell_address(settings.state, f"http://{shown}:{port}")
+    announcement = f"\nPontifex is ready. Open\n\n    http://{shown}:{port}/open/{sessions.ticket()}\n\nCtrl-C stops it."
     collect_seldom()
-    config = uvicorn.Config(app, access_log=False, log_level="warning", lifespan="off", timeout_graceful_shutdown=3)
-    _AnnouncingServer(config, announcement).run(sockets=[listening])
+    _allow_many_connections()
+    config = uvicorn.Config(
+        app, http=PatientProtocol, ws="none", access_log=False, log_level="warning", lifespan="off", timeout_graceful_shutdown=3
+    )
+    refreshing = Upkeep((sessions.refresh,), every_s=30)
+    try:
+        _AnnouncingServer(config, announcement).run(sockets=[listening])
+    finally:
+        refreshing.end()
+
+
+def _allow_many_connections() -> None:
+    """Let as many connections be open as the machine allows: idle ones are closed after a time, and cost little until then."""
+    _, most = resource.getrlimit(resource.RLIMIT_NOFILE)
+    resource.setrlimit(resource.RLIMIT_NOFILE, (most, most))
 
 
 class _AnnouncingServer(uvicorn.Server):

@@ -29,5 +29,5 @@ def stranger(app):
 @pytest.fixture
 def client(stranger):
     """A client that has opened the printed address."""
-    assert stranger.get("/open/ticket").status_code == 303
+    assert stranger.get(f"/open/{SESSIONS.ticket()}").status_code == 303
     return stranger

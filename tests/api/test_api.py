@@ -217,7 +217,7 @@ def test_only_the_printed_address_opens_a_session(stranger):
     assert stranger.get("/api/designs").status_code == 401
     assert stranger.get("/open/guess").status_code == 403
     assert stranger.get("/api/health").json() == {"alive": True, "failed_checks": 0}
-    opened = stranger.get("/open/ticket")
+    opened = stranger.get(f"/open/{SESSIONS.ticket()}")
     cookie = opened.headers["set-cookie"]
     assert "HttpOnly" in cookie
     assert "SameSite=lax" in cookie
@@ -227,7 +227,7 @@ def test_only_the_printed_address_opens_a_session(stranger):
 def test_the_log_holds_no_ticket(stranger):
     """Requests are logged by method, path and status; the ticket is not in it."""
     with structlog.testing.capture_logs() as lines:
-        stranger.get("/open/ticket")
+        stranger.get(f"/open/{SESSIONS.ticket()}")
         stranger.get("/api/health")
     assert [line["path"] for line in lines] == ["/open/…", "/api/health"]
 

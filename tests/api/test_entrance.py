@@ -10,19 +10,97 @@ import pytest
 from starlette.testclient import TestClient
 
 from pontifex.api import Sessions, create_app
+from pontifex.api.guard import Guard
+from pontifex.api.rates import Rates
 from pontifex.api.session import LIFETIME_S
+from pontifex.store.spent_tokens import SpentTokens
 from tests.support.sessions import HOST, MASTER_KEY, SESSIONS
 
 
 def test_a_session_outlives_a_restart_but_not_its_day(monkeypatch):
-    """A cookie of one run is accepted by the next, which has another ticket; after its lifetime it is not."""
-    cookie = Sessions(MASTER_KEY, "ann").open()
+    """A cookie of one run is accepted by the next; after its lifetime it is not, and neither is a ticket."""
+    cookie, ticket = Sessions(MASTER_KEY, "ann").open(), Sessions(MASTER_KEY, "ann").ticket()
     again = Sessions(MASTER_KEY, "ben")
-    assert again.person_of(cookie) == "ann"
-    assert again.ticket != Sessions(MASTER_KEY, "ann").ticket
+    assert _person(again, cookie) == "ann"
+    assert again.session_of(ticket) is None, "a ticket is no session"
+    assert again.redeem(cookie) is None, "a session is no ticket"
     later = time.time() + LIFETIME_S + 1
     monkeypatch.setattr("pontifex.api.session.time.time", lambda: later)
-    assert again.person_of(cookie) is None
+    assert _person(again, cookie) is None
+    assert again.redeem(ticket) is None
+
+
+def _person(sessions, cookie):
+    session = sessions.session_of(cookie)
+    return session and session.person
+
+
+def test_a_ticket_opens_one_session(stranger, engine):
+    """The second time it is refused, also after a restart; whoever has a session already just goes on."""
+    address = f"/open/{SESSIONS.ticket()}"
+    assert stranger.get(address).status_code == 303
+    assert stranger.get(address).status_code == 303, "the same browser goes on"
+    stranger.cookies.clear()
+    refused = stranger.get(address)
+    assert (refused.status_code, "pontifex ticket" in refused.json()["detail"]) == (403, True)
+    first, second = (Sessions(MASTER_KEY, "ann", "/", SpentTokens(engine)) for _ in range(2))
+    ticket = first.ticket()
+    assert first.redeem(ticket)
+    assert second.redeem(ticket) is None
+
+
+def test_signing_out_ends_the_session(client, engine):
+    """The cookie opens nothing any more, here and, a moment later, on another server; other sessions go on."""
+    kept = SESSIONS.open()
+    cookie = client.cookies["pontifex"]
+    assert client.delete("/api/session").status_code == 204
+    assert client.get("/api/designs").status_code == 401
+    for one, status in ((cookie, 401), (kept, 200)):
+        assert client.get("/api/designs", headers={"Cookie": f"pontifex={one}"}).status_code == status
+    first, second = (Sessions(MASTER_KEY, "ann", "/", SpentTokens(engine)) for _ in range(2))
+    first.end(kept)
+    second.refresh()
+    assert second.session_of(kept) is None
+
+
+def test_too_many_requests_are_told_to_wait():
+    """Each session has a bucket of its own, which is filled again as time goes by."""
+    now = [0.0]
+    rates = Rates(a_second=2, at_once=3, clock=lambda: now[0])
+    assert [rates.wait_s("ann") for _ in range(4)] == [0, 0, 0, 1]
+    assert rates.wait_s("ben") == 0
+    now[0] = 0.5
+    assert [rates.wait_s("ann"), rates.wait_s("ann")] == [0, 1]
+    now[0] = 100
+    assert [rates.wait_s("ann") for _ in range(4)] == [0, 0, 0, 1]
+
+
+def test_a_flood_is_answered_with_when_to_come_again(app):
+    """After a burst the answer is 429 with the seconds to wait; others are answered as before."""
+    guard = Guard(app, SESSIONS, frozenset({HOST}), "pontifex", Rates(a_second=0.1, at_once=3))
+    with TestClient(guard, base_url=f"http://{HOST}") as client:
+        ann, ben = ({"Cookie": f"pontifex={SESSIONS.open()}"} for _ in range(2))
+        assert [client.get("/api/session", headers=ann).status_code for _ in range(4)] == [200, 200, 200, 429]
+        assert client.get("/api/session", headers=ann).headers["retry-after"] == "10"
+        assert client.get("/api/session", headers=ben).status_code == 200
+
+
+@pytest.mark.parametrize(
+    "origin", ["http://127.0.0.1", "http://127.0.0.1:9999", "https://rival.example", "null", "file://127.0.0.1:8470"]
+)
+def test_a_page_on_another_port_is_foreign(client, origin):
+    """The origin has to be the very address that was asked, port included."""
+    assert client.get("/api/session", headers={"Origin": f"http://{HOST}"}).status_code == 200
+    assert client.get("/api/session", headers={"Origin": origin}).status_code == 403
+
+
+def test_the_cookie_is_secure_where_tls_is(app):
+    """Over TLS the cookie is for TLS alone."""
+    for scheme, secure in (("http", False), ("https", True)):
+        with TestClient(app, base_url=f"{scheme}://{HOST}", follow_redirects=False) as client:
+            cookie = client.get(f"/open/{SESSIONS.ticket()}").headers["set-cookie"]
+            assert ("Secure" in cookie) is secure
+            assert "HttpOnly" in cookie
 
 
 def _with_other_claims(payload, signature):
@@ -47,8 +125,8 @@ FORGERIES = {
 def test_a_forged_session_is_none(forgery):
     """A cookie with other claims, another signature or of another master key opens nothing."""
     payload, _, signature = SESSIONS.open().partition(".")
-    assert SESSIONS.person_of(f"{payload}.{signature}") == "ann"
-    assert SESSIONS.person_of(FORGERIES[forgery](payload, signature)) is None
+    assert _person(SESSIONS, f"{payload}.{signature}") == "ann"
+    assert _person(SESSIONS, FORGERIES[forgery](payload, signature)) is None
 
 
 def test_every_answer_forbids_framing_and_foreign_script(stranger):

@@ -11,6 +11,9 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from threading import Timer
 
+from pontifex.api import Sessions
+from pontifex.store.master_key import decoded
+
 PATIENCE_S = 60.0
 
 
@@ -20,7 +23,7 @@ class RunningProduct:
 
     state: Path
     settings: dict[str, str] = field(default_factory=dict)
-    address: str = ""
+    printed_address: str = ""
     printed: str = ""
     port: int = 0
     _process: subprocess.Popen[str] | None = None
@@ -32,9 +35,9 @@ class RunningProduct:
         self._process = subprocess.Popen(
             command, env=environment, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, start_new_session=True
         )
-        self.address = self._read_address()
-        self.port = int(re.search(r":(\d+)/", self.address)[1])  # type: ignore[index]
-        return self.address
+        self.printed_address = self._read_address()
+        self.port = int(re.search(r":(\d+)/", self.printed_address)[1])  # type: ignore[index]
+        return self.printed_address
 
     def _read_address(self) -> str:
         assert self._process is not None
@@ -54,7 +57,13 @@ class RunningProduct:
     @property
     def base(self) -> str:
         """The address without the ticket."""
-        return self.address.partition("/open/")[0]
+        return self.printed_address.partition("/open/")[0]
+
+    @property
+    def address(self) -> str:
+        """Another address that opens one session, as `pontifex ticket` prints it."""
+        text = self.settings.get("PONTIFEX_MASTER_KEY") or (self.state / "master-key").read_text()
+        return f"{self.base}/open/{Sessions(decoded(text, 'the master key'), 'engineer').ticket()}"
 
     def stop(self, how: signal.Signals = signal.SIGINT) -> str:
         """Stop the product as Ctrl-C does; return what it printed since it was ready."""

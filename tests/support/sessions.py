@@ -6,4 +6,4 @@ from pontifex.api import Sessions
 
 MASTER_KEY = bytes(range(32))
 HOST = "127.0.0.1:8470"
-SESSIONS = Sessions(MASTER_KEY, "ann", ticket="ticket")
+SESSIONS = Sessions(MASTER_KEY, "ann")

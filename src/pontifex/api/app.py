@@ -5,12 +5,13 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from fastapi import FastAPI
+from fastapi import FastAPI, Request
 from fastapi.responses import FileResponse, RedirectResponse, Response
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
 from pontifex.api import designs, keys, paths, reading, reference, space
+from pontifex.api.answers import REFUSALS
 from pontifex.api.guard import Guard
 from pontifex.api.problems import MEDIA_TYPE, add_problem_handlers, problem
 from pontifex.api.session import LIFETIME_S, Sessions
@@ -74,12 +75,25 @@ def _complete_description(app: FastAPI) -> None:
 
 def _add_entrance(app: FastAPI, sessions: Sessions, cookie: str) -> None:
     @app.get("/open/{ticket}", include_in_schema=False)
-    def open_session(ticket: str) -> Response:
-        """Open a session for whoever holds the printed address."""
-        if not sessions.accepts(ticket):
-            return problem(403, "This address has expired", "Open the address that the server printed at its last start.")
+    def open_session(request: Request, ticket: str) -> Response:
+        """Open a session for whoever holds the printed address, once; who has a session already goes on in it."""
         answer = RedirectResponse(sessions.start, 303, headers={"Cache-Control": "no-store"})
-        answer.set_cookie(cookie, sessions.open(), max_age=LIFETIME_S, httponly=True, samesite="lax", path="/")
+        if sessions.session_of(request.cookies.get(cookie, "")):
+            return answer
+        opened = sessions.redeem(ticket)
+        if opened is None:
+            what_to_do = "It opens one session, within an hour. Have 'pontifex ticket' print another one."
+            return problem(403, "This address has been used or has expired", what_to_do)
+        is_secure = request.url.scheme == "https"
+        answer.set_cookie(cookie, opened, max_age=LIFETIME_S, httponly=True, secure=is_secure, samesite="lax", path="/")
+        return answer
+
+    @app.delete("/api/session", status_code=204, tags=["reference"], summary="Sign out", responses=REFUSALS)
+    def end_session(request: Request) -> Response:
+        """End the session of the request: its cookie opens nothing any more."""
+        sessions.end(request.cookies.get(cookie, ""))
+        answer = Response(status_code=204)
+        answer.delete_cookie(cookie, path="/")
         return answer
 
 

@@ -1,10 +1,12 @@
-"""What stands before every request: Host and Origin, the session, and the size of the body."""
+"""What stands before every request: Host and Origin, the session, rates, and the size of the body and the time it takes."""
 
 from __future__ import annotations
 
+import asyncio
 import time
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Final
+from urllib.parse import urlsplit
 
 import structlog
 from starlette.datastructures import Headers
@@ -13,7 +15,8 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from pontifex.api.headers import SAFE_METHODS, add_headers
 from pontifex.api.problems import problem
-from pontifex.api.session import Sessions
+from pontifex.api.rates import Rates
+from pontifex.api.session import Session, Sessions
 
 _MOST_BYTES: Final = 4_000_000
 _MOST_BYTES_BY_PATH: Final = {  # by how the path ends
@@ -22,8 +25,8 @@ _MOST_BYTES_BY_PATH: Final = {  # by how the path ends
     "/api/spreadsheet": 64_000_000,
     "/import-plan": 64_000_000,
 }
+_BODY_S: Final = 60.0  # for a body to arrive
 _OPEN_PATHS: Final = ("/api/health",)
-_TOO_LARGE: Final = 413
 
 
 def _most_bytes(path: str) -> int:
@@ -31,21 +34,29 @@ def _most_bytes(path: str) -> int:
 
 
 class _Body:
-    """Counts what arrives, for requests that don't say how long they are, and cuts off what is too much."""
+    """Counts what arrives, for requests that don't say how long they are, and cuts off what is too much or too slow."""
 
-    def __init__(self, receive: Receive, most: int) -> None:
-        self._receive, self._most, self._taken = receive, most, 0
-
-    @property
-    def too_large(self) -> bool:
-        """Whether more came than a request may hold."""
-        return self._taken > self._most
+    def __init__(self, receive: Receive, path: str) -> None:
+        self._receive, self._path = receive, path
+        self._taken, self._ends_at = 0, time.monotonic() + _BODY_S
+        self._is_whole = False
+        self.refusal: Any = None  # the answer to a body that was cut off
 
     async def receive(self) -> Message:
-        """Return the next part, or the end of the request once it is too large."""
-        message = await self._receive()
+        """Return the next part, or the end of the request once it is cut off."""
+        if self._is_whole:
+            return await self._receive()  # the end of the connection, whenever that is
+        try:
+            message = await asyncio.wait_for(self._receive(), max(0.0, self._ends_at - time.monotonic()))
+        except TimeoutError:
+            self.refusal = problem(408, "Too slow", f"A request has to arrive within {_BODY_S:.0f} s. Send it again.")
+            return {"type": "http.disconnect"}
         self._taken += len(message.get("body", b""))
-        return {"type": "http.disconnect"} if self.too_large else message
+        self._is_whole = not message.get("more_body", False)
+        if self._taken > _most_bytes(self._path):
+            self.refusal = _too_large(self._path)
+            return {"type": "http.disconnect"}
+        return message
 
 
 @dataclass(frozen=True)
@@ -56,6 +67,7 @@ class Guard:
     sessions: Sessions
     hosts: frozenset[str]  # Host values that browsers may use
     cookie: str
+    rates: Rates = field(default_factory=Rates)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Let the request pass, or answer why not; log method, path, status and time, and nothing else."""
@@ -64,46 +76,63 @@ class Guard:
             return
         started = time.perf_counter()
         status = 500
-        body = _Body(receive, _most_bytes(scope["path"]))
+        body = _Body(receive, scope["path"])
 
-        async def sending(message: Message) -> None:
+        async def answering(message: Message) -> None:
             nonlocal status
-            if body.too_large:
-                return  # what the application says of a body that was cut off
             if message["type"] == "http.response.start":
                 status = message["status"]
                 add_headers(message.setdefault("headers", []), scope["path"])
             await send(message)
 
-        async def answering(message: Message) -> None:
-            if message["type"] == "http.response.start":
-                add_headers(message.setdefault("headers", []), scope["path"])
-            await send(message)
+        async def sending(message: Message) -> None:
+            if body.refusal is None:  # else it is what the application says of a body that was cut off
+                await answering(message)
 
         refusal = self._refusal(HTTPConnection(scope))
         await (refusal or self.app)(scope, body.receive, sending)
-        if body.too_large:
-            await _too_large(scope["path"])(scope, receive, answering)
-            status = _TOO_LARGE
+        if body.refusal is not None:
+            await body.refusal(scope, receive, answering)
         path = "/open/…" if scope["path"].startswith("/open/") else scope["path"]
         milliseconds = round((time.perf_counter() - started) * 1000, 1)
         structlog.get_logger("http").debug("request", method=scope["method"], path=path, status=status, ms=milliseconds)
 
     def _refusal(self, connection: HTTPConnection) -> Any:
-        headers, path, method = connection.headers, connection.url.path, connection.scope["method"]
-        if headers.get("host", "") not in self.hosts:
+        headers, path = connection.headers, connection.url.path
+        session = self.sessions.session_of(connection.cookies.get(self.cookie, ""))
+        foreign = self._foreign(headers, connection.scope["method"])
+        if foreign:
+            return foreign
+        wait_s = self.rates.wait_s(_who(connection, session))
+        if wait_s:
+            answer = problem(429, "Too many requests", f"Ask again in {wait_s} s.")
+            answer.headers["Retry-After"] = str(wait_s)
+            return answer
+        if path.startswith("/api/") and path not in _OPEN_PATHS:
+            if session is None:
+                return problem(
+                    401, "No session", "Open the address that the server printed, or have 'pontifex ticket' print another."
+                )
+            connection.scope["person"] = session.person
+        return _too_large(path) if _declared_length(headers) > _most_bytes(path) else None
+
+    def _foreign(self, headers: Headers, method: str) -> Any:
+        """Return the refusal of what comes from elsewhere; a page on another port of this host is elsewhere, too."""
+        host = headers.get("host", "")
+        if host not in self.hosts:
             return problem(421, "Foreign host", "This server doesn't answer for that host name; use the address it printed.")
         origin = headers.get("origin")
-        if origin is not None and origin not in {f"{scheme}://{host}" for host in self.hosts for scheme in ("http", "https")}:
+        if origin is not None and (urlsplit(origin).scheme not in ("http", "https") or urlsplit(origin).netloc != host):
             return problem(403, "Foreign origin", "A page of another origin may not use this server.")
         if method not in SAFE_METHODS and headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
             return problem(403, "Foreign origin", "A page of another origin may not change anything here.")
-        if path.startswith("/api/") and path not in _OPEN_PATHS:
-            person = self.sessions.person_of(connection.cookies.get(self.cookie, ""))
-            if person is None:
-                return problem(401, "No session", "Open the address that the server printed when it started.")
-            connection.scope["person"] = person
-        return _too_large(path) if _declared_length(headers) > _most_bytes(path) else None
+        return None
+
+
+def _who(connection: HTTPConnection, session: Session | None) -> str:
+    if session:
+        return f"session {session.id}"
+    return f"address {connection.client.host if connection.client else ''}"
 
 
 def _declared_length(headers: Headers) -> int:
@@ -113,4 +142,4 @@ def _declared_length(headers: Headers) -> int:
 
 def _too_large(path: str) -> Any:
     most = _most_bytes(path) // 1_000_000
-    return problem(_TOO_LARGE, "Too much at once", f"A request may hold {most} MB at most. Split the paste or the file.")
+    return problem(413, "Too much at once", f"A request may hold {most} MB at most. Split the paste or the file.")

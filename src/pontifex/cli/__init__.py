@@ -32,6 +32,7 @@ _COMMANDS: Final = {  # name, and where it is
     "serve": "run:serve_command",
     "split": "route_lists:split_command",
     "sweep": "paths:sweep_command",
+    "ticket": "upkeep:ticket_command",
     "trace": "paths:trace_command",
 }
 

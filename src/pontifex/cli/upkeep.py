@@ -11,13 +11,14 @@ from typing import Annotated
 
 import typer
 
+from pontifex.api import Sessions
 from pontifex.cli.run import read_settings, told_plainly
 from pontifex.core.errors import NotDone
 from pontifex.server import database_url, open_database
 from pontifex.services import DesignService, KeptDesigns, KeyService
 from pontifex.services.duplicates import duplicate
 from pontifex.settings import Settings
-from pontifex.state import held_state, master_key_file
+from pontifex.state import address_of, held_state, master_key_file
 from pontifex.store import DesignListing, DesignRepository, MasterKeyError, MasterKeyFile, Vault
 from pontifex.store import backup as backups
 from pontifex.store.database import connect, migrate
@@ -91,6 +92,19 @@ def rotate_command() -> None:
         if settings.master_key_text is None:
             file.take_next()
         typer.echo(f"Encrypted {count} keys under the new master key. Backups of before need the old one.")
+
+
+def ticket_command() -> None:
+    """Print another address for one session of the server that runs."""
+    settings = read_settings()
+    address = address_of(settings.state)
+    if address is None:
+        typer.echo(f"No Pontifex runs on {settings.state}.", err=True)
+        raise typer.Exit(1)
+    with told_plainly(settings):
+        text = settings.master_key_text
+        key = decoded(text, "PONTIFEX_MASTER_KEY") if text else master_key_file(settings.state).read()
+        typer.echo(f"{address}/open/{Sessions(key or b'', settings.person).ticket()}")
 
 
 @contextmanager

@@ -184,3 +184,9 @@ master_key_check = Table(  # one row, which the master key alone can read
     Column("nonce", LargeBinary, nullable=False),
     Column("ciphertext", LargeBinary, nullable=False),
 )
+spent_token = Table(  # tickets that opened their session, and sessions that were ended
+    "spent_token",
+    metadata,
+    _text("id", key=True),
+    Column("until", DateTime(timezone=True), nullable=False),  # it would be of no use any more after this
+)
