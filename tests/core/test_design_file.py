@@ -5,6 +5,7 @@ from __future__ import annotations
 import copy
 import json
 from pathlib import Path
+from uuid import uuid4
 
 import jsonschema
 import pytest
@@ -14,8 +15,10 @@ from pontifex.api.reference import design_file_schema
 from pontifex.cli import app
 from pontifex.core.catalogue import Code
 from pontifex.core.design_file import UnreadableDesign, read_design_file, write_design_file
+from pontifex.core.ipsec.preshared_key import key_facts
+from pontifex.core.kinds import Account, Side
 from pontifex.demo import demo_design
-from tests.support.designs import mended
+from tests.support.designs import mended, with_end
 
 TEXT = write_design_file(demo_design())
 run = CliRunner().invoke
@@ -105,3 +108,18 @@ def test_check_prints_findings_and_exits(tmp_path):
     file.write_text(write_design_file(mended(demo_design())))
     assert run(app, ["check", str(file), "--fail-on", "partial"]).exit_code == 0
     assert run(app, ["check", str(tmp_path / "none.json")]).exit_code == 2
+
+
+def test_weak_secrets_can_be_left_out():
+    """A file without them says nothing of any secret that is weaker than the policy asks for, and all of the others."""
+    demo = demo_design()
+    weak = key_facts("Harbour2024", bytes.fromhex(demo.key_salt), uuid4())
+    account = Account(name="gate", secret=weak)
+    demo = with_end(Side.LEFT, demo, "harbour-brenna", key=weak, account=account, control_key=weak)
+    read = read_design_file(write_design_file(demo, weak_secrets=False), "x")
+    end = read.tunnel_by_id["harbour-brenna"].left
+    assert (end.key, end.control_key, end.account) == (None, None, Account(name="gate"))
+    assert demo.tunnel_by_id["harbour-brenna"].left.with_valid({"key": None, "control_key": None, "account": end.account}) == end
+    others = [[tunnel for tunnel in design.tunnels if tunnel.id != "harbour-brenna"] for design in (demo, read)]
+    assert others[0] == others[1]
+    assert read_design_file(write_design_file(demo), "x").tunnels == demo.tunnels

@@ -227,9 +227,16 @@ async def redo_change(ask: Ask, designs: Designs, person: Person, design_id: Des
 
 
 @router.get("/{design_id}/export", response_model=DesignFile, summary="Export a design file")
-async def export_design(ask: Ask, design_id: DesignId) -> Response:
-    """Return the design as a file. It holds no keys: only their references, fingerprints and strength."""
-    answer = await ask.answer(DesignService.export, design_id)
+async def export_design(
+    ask: Ask,
+    design_id: DesignId,
+    weak_secrets: Annotated[bool, Query(description="Whether it tells what could give weak secrets away.")] = True,
+) -> Response:
+    """Return the design as a file. It holds no keys: only their references, fingerprints and strength.
+
+    A weak secret could be guessed from its fingerprint and strength, so that it may be left out.
+    """
+    answer = await ask.answer(DesignService.export, design_id, weak_secrets=weak_secrets)
     disposition = f'attachment; filename="{design_id}.pontifex.json"'
     headers = {"Content-Disposition": disposition, "Cache-Control": "no-store"}
     return Response(answer.octets, media_type="application/json", headers=headers)

@@ -12,7 +12,16 @@ from pydantic import Field, ValidationError
 from pontifex.core.errors import NotAccepted
 from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import KINDS
-from pontifex.core.model import ChangeRefused, Design, DesignContent, DesignObject, OperationProblem, apply_operations, put
+from pontifex.core.model import (
+    ChangeRefused,
+    Design,
+    DesignContent,
+    DesignObject,
+    OperationProblem,
+    apply_operations,
+    put,
+    without_weak_secrets,
+)
 from pontifex.core.validation_reasons import reason_of
 
 FORMAT: Final = "pontifex-design-2"
@@ -48,9 +57,13 @@ class UnreadableDesign(NotAccepted):
         self.problems = tuple(problems)
 
 
-def write_design_file(design: Design) -> str:
-    """Return the text of a design's file. The same design gives the same text."""
-    file = DesignFile(format=FORMAT, design=design.content())
+def write_design_file(design: Design, *, weak_secrets: bool = True) -> str:
+    """Return the text of a design's file. The same design gives the same text.
+
+    Without `weak_secrets` it says nothing of secrets that could be guessed from what the design knows of them.
+    """
+    content = design.content() if weak_secrets else without_weak_secrets(design.content())
+    file = DesignFile(format=FORMAT, design=content)
     return file.model_dump_json(indent=2) + "\n"
 
 

@@ -93,9 +93,9 @@ class DesignService:
         """Make a design of a design file. Raise UnreadableDesign with every place that is wrong."""
         return summary(self.add(read_design_file(text, "new")))
 
-    def export(self, design_id: str) -> bytes:
-        """Return a design's file. Raise DesignNotFound."""
-        return write_design_file(self.get(design_id)).encode()
+    def export(self, design_id: str, *, weak_secrets: bool = True) -> bytes:
+        """Return a design's file, without `weak_secrets` with nothing of those that could be guessed. Raise DesignNotFound."""
+        return write_design_file(self.get(design_id), weak_secrets=weak_secrets).encode()
 
     def add(self, design: Design) -> Design:
         """Keep a design under an id made of its name, and return it."""

@@ -14,8 +14,8 @@ const shutOut = computed(() => error.value instanceof Refusal && error.value.pro
   <main v-if="shutOut" class="notice">
     <h1>No session</h1>
     <p>
-      Open the address that the server printed when it started. It begins with <code>http://</code> and ends
-      with a ticket.
+      Open the address that the server printed when it started. It opens one session, within an hour:
+      <code>pontifex ticket</code>, run where the server runs, prints another one.
     </p>
   </main>
   <RouterView v-else-if="!isPending" />

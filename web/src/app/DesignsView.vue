@@ -6,7 +6,7 @@ import ProductMark from './ProductMark.vue'
 import { useDesigns } from './useDesigns'
 
 const router = useRouter()
-const { designs, problem, create, importFile } = useDesigns()
+const { designs, problem, create, importFile, signedOut, signOut } = useDesigns()
 const name = ref('')
 
 function open(design: DesignSummary | null): void {
@@ -29,45 +29,61 @@ async function importChosen(event: Event): Promise<void> {
       <ProductMark />
       <h1>Pontifex</h1>
     </header>
-    <section>
-      <h2>Designs</h2>
-      <p v-if="designs && !designs.length" class="muted">
-        There is none yet. Make one below, or import a design file.
+    <section v-if="signedOut" role="status">
+      <h2>You are signed out</h2>
+      <p>
+        Run <code>pontifex ticket</code> where the server runs: it prints an address that opens another
+        session.
       </p>
-      <ul>
-        <li v-for="design in designs" :key="design.id">
-          <RouterLink :to="{ name: 'survey', params: { designId: design.id } }">{{ design.name }}</RouterLink>
-          <span class="muted">revision {{ design.revision }}</span>
-        </li>
-      </ul>
     </section>
-    <section>
-      <h2>New design</h2>
-      <form class="line" @submit.prevent="createNamed">
-        <input
-          v-model="name"
-          class="text"
-          aria-label="Name of the new design"
-          placeholder="Name"
-          maxlength="80"
-        />
-        <button class="plain-button primary" type="submit" :disabled="!name.trim()">Make it</button>
-      </form>
-    </section>
-    <section>
-      <h2>Import a design file</h2>
-      <input type="file" accept=".json,application/json" aria-label="Design file" @change="importChosen" />
-    </section>
-    <section v-if="problem" class="problem" role="alert">
-      <h3>{{ problem.title }}</h3>
-      <ul v-if="problem.errors.length">
-        <li v-for="error in problem.errors" :key="error.pointer">
-          <span class="figures">{{ error.pointer }}</span> {{ error.detail }}
-        </li>
-      </ul>
-      <p v-else>{{ problem.detail }}</p>
-    </section>
-    <p class="muted"><RouterLink :to="{ name: 'reference' }">Programming interface</RouterLink></p>
+    <template v-else>
+      <section>
+        <h2>Designs</h2>
+        <p v-if="designs && !designs.length" class="muted">
+          There is none yet. Make one below, or import a design file.
+        </p>
+        <ul>
+          <li v-for="design in designs" :key="design.id">
+            <RouterLink :to="{ name: 'survey', params: { designId: design.id } }">{{
+              design.name
+            }}</RouterLink>
+            <span class="muted"
+              >revision {{ design.revision }}{{ design.archived_at ? ' · archived' : '' }}</span
+            >
+          </li>
+        </ul>
+      </section>
+      <section>
+        <h2>New design</h2>
+        <form class="line" @submit.prevent="createNamed">
+          <input
+            v-model="name"
+            class="text"
+            aria-label="Name of the new design"
+            placeholder="Name"
+            maxlength="80"
+          />
+          <button class="plain-button primary" type="submit" :disabled="!name.trim()">Make it</button>
+        </form>
+      </section>
+      <section>
+        <h2>Import a design file</h2>
+        <input type="file" accept=".json,application/json" aria-label="Design file" @change="importChosen" />
+      </section>
+      <section v-if="problem" class="problem" role="alert">
+        <h3>{{ problem.title }}</h3>
+        <ul v-if="problem.errors.length">
+          <li v-for="error in problem.errors" :key="error.pointer">
+            <span class="figures">{{ error.pointer }}</span> {{ error.detail }}
+          </li>
+        </ul>
+        <p v-else>{{ problem.detail }}</p>
+      </section>
+      <p class="foot">
+        <RouterLink class="muted" :to="{ name: 'reference' }">Programming interface</RouterLink>
+        <ElButton v-if="designs" size="small" @click="signOut">Sign out</ElButton>
+      </p>
+    </template>
   </main>
 </template>
 
@@ -114,6 +130,11 @@ li {
 }
 input[type='file'] {
   margin-top: 8px;
+}
+.foot {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
 }
 .problem {
   border-color: var(--madder);

@@ -2,13 +2,13 @@
 import { RefreshLeft, RefreshRight } from '@element-plus/icons-vue'
 import { computed } from 'vue'
 import { useOpenDesign } from '@/design/useDesignSession'
+import ExportButton from './ExportButton.vue'
 import FindField from './FindField.vue'
 import ProductMark from './ProductMark.vue'
 import { useTheme } from './useTheme'
 
 const { design, designId, history, saveState, loadError, undo, redo } = useOpenDesign()
 const { dark, toggleDark } = useTheme()
-const exportUrl = computed(() => `/api/designs/${designId.value}/export`)
 const state = computed(() => {
   if (loadError.value) return 'not in touch with the server'
   return { saved: 'saved', saving: 'saving …', refused: 'last change refused' }[saveState.value]
@@ -46,7 +46,7 @@ const state = computed(() => {
     >
       <RefreshRight class="glyph" />Redo
     </button>
-    <a class="plain-button" :href="exportUrl" download>Export</a>
+    <ExportButton />
     <button class="plain-button" type="button" @click="toggleDark()">{{ dark ? 'Light' : 'Dark' }}</button>
   </header>
 </template>
@@ -95,10 +95,6 @@ h1 {
 .glyph {
   width: 13px;
   height: 13px;
-}
-a.plain-button {
-  color: inherit;
-  text-decoration: none;
 }
 @media (max-width: 1020px) {
   .bar {

@@ -1,14 +1,16 @@
 /** The list of designs, and making or importing one. */
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { ref } from 'vue'
+import { readonly, ref } from 'vue'
 import { api, bodyOf, Refusal } from '@/api/client'
 import type { DesignSummary, Problem } from '@/api/types'
 
 export function useDesigns() {
   const client = useQueryClient()
+  const signedOut = ref(false)
   const { data: designs } = useQuery({
     queryKey: ['designs'],
     queryFn: () => bodyOf(api.GET('/api/designs')),
+    enabled: () => !signedOut.value,
   })
   const problem = ref<Problem | null>(null)
 
@@ -39,5 +41,12 @@ export function useDesigns() {
       ),
     )
 
-  return { designs, problem, create, importFile }
+  /** End the session, and forget all that was read in it. */
+  async function signOut(): Promise<void> {
+    await api.DELETE('/api/session')
+    signedOut.value = true
+    client.clear()
+  }
+
+  return { designs, problem, create, importFile, signedOut: readonly(signedOut), signOut }
 }

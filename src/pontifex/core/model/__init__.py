@@ -20,6 +20,7 @@ from pontifex.core.model.operations import (
 )
 from pontifex.core.model.renumber import Move, naming_tunnels
 from pontifex.core.model.translating import crossed, reselected
+from pontifex.core.model.weak_secrets import without_weak_secrets
 
 __all__ = [
     "AnyOperation",
@@ -47,4 +48,5 @@ __all__ = [
     "put",
     "reselected",
     "touched_objects",
+    "without_weak_secrets",
 ]
