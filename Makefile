@@ -5,9 +5,10 @@
 # make check   linters, types, contracts, unit tests of the front end
 # make shots   take the pictures of docs/screenshots anew
 # make bench   measure, side by side with a baseline
+# make attack  kills, heavy questions, drawn requests and canaries, counted
 # make truth   hold predictions against the standards and the kernel, on a large scale
 # make lock    write requirements/*.lock anew from pyproject.toml (needs uv)
-.PHONY: demo dev test setup check shots bench truth lock
+.PHONY: demo dev test setup check shots bench attack truth lock
 .DEFAULT_GOAL := demo
 
 export PONTIFEX_STATE ?= $(CURDIR)/.state
@@ -79,6 +80,9 @@ lock:
 	@$(LOCK) --extra setup -o requirements/run.lock
 	@$(LOCK) --extra setup --extra dev -o requirements/test.lock
 	@$(LOCK) --extra setup --extra dev --extra bench -o requirements/bench.lock
+
+attack: setup .stamps/python-test
+	@$(BIN)/python -m tests.attack
 
 truth: setup .stamps/python-test
 	@$(BIN)/python -m tests.truth

@@ -12,12 +12,15 @@ from pontifex.core.addressing import Family, Prefix, parse_prefix
 from pontifex.core.findings import analyse
 from pontifex.core.importing import plan_import, read_text
 from pontifex.core.ipsec.reading.reader import read_proposals
-from pontifex.core.kinds import Gateway, Host, Intent, Mode, Network, Site, Translation, Tunnel
+from pontifex.core.kinds import Gateway, Host, Intent, Mode, Network, Route, Rule, Site, Translation, Tunnel
 from pontifex.core.model import Design, apply_operations, put
+from pontifex.core.routing import Conditions, Tables, matrix, sweep
+from pontifex.core.routing.trace.flow import Failing
 from pontifex.core.space.ways_out import ways_out
 from pontifex.demo import demo_design
+from pontifex.services.path_questions import letters
 from tests.bench.figures import row
-from tests.support.designs import SOUND, TODAY
+from tests.support.designs import SOUND, TODAY, crowded
 
 DEMO: Final = demo_design()
 _SUPERNET: Final = parse_prefix("10.0.0.0/8")
@@ -55,30 +58,80 @@ def _design(objects: list[Any]) -> Design:
     return apply_operations(empty, [put(one) for one in objects])
 
 
-def translations_in_a_row(hops: int) -> Callable[[], object]:
-    """Two tunnels a hop, one of which shows the next lower block as its neighbour: what is seen doubles with each."""
+def translating(hops: int) -> Design:
+    """Return two tunnels a hop, one of which shows the next lower block as its neighbour: what is seen doubles with each."""
     objects = [one for k in range(hops + 1) for one in _site(k)]
     for k in range(hops):
         objects += [_tunnel(f"a{k}", k, k + 1), _tunnel(f"b{k}", k, k + 1)]
         inside, outside = (Prefix(Family.V4, (10 << 24) + bit, 32 - k) for bit in (0, 1 << k))
         fields = {"id": f"t{k}", "name": f"t{k}", "gateway_id": f"g{k}", "tunnel_id": f"b{k}", "side": "own"}
         objects.append(Translation.model_validate({**fields, "inside": str(inside), "outside": str(outside)}))
-    design = _design([*objects, _network(0, 0, "10.0.0.0/32"), _network(hops, 0, "10.0.0.0/8")])
+    return _design([*objects, _network(0, 0, "10.0.0.0/32"), _network(hops, 0, "10.0.0.0/8")])
+
+
+def translations_in_a_row(hops: int) -> Callable[[], object]:
+    """What is found in such a row."""
+    design = translating(hops)
     return lambda: analyse(design, TODAY)
 
 
-def wanted_pairs(networks: int) -> Callable[[], object]:
-    """Six intents between two sites of many networks, with no route."""
+def wanting(networks: int) -> Design:
+    """Return six intents between two sites of many networks, with no route."""
     objects = [*_site(0), *_site(1), _tunnel("t", 0, 1)]
     objects += [_network(site, k, f"10.{site + 1}.{k}.0/24") for site in range(2) for k in range(networks)]
     ends = {"sources": [{"type": "site", "id": "s0"}], "destinations": [{"type": "site", "id": "s1"}], "both_ways": True}
     for k in range(6):
         objects.append(Intent.model_validate({"id": f"i{k}", "name": f"want {k}", "services": [f"tcp {440 + k}"], **ends}))
+    return _design(objects)
+
+
+def wanted_pairs(networks: int) -> Callable[[], object]:
+    """What is found of what is wanted."""
+    design = wanting(networks)
+    return lambda: analyse(design, TODAY)
+
+
+def ring(sites: int) -> Design:
+    """Return sites in a ring, each of which sends all to the next one, and to the one before what stands there."""
+    blocks = [f"10.{k // 256}.{k % 256}.0/24" for k in range(sites)]
+    objects = [one for k in range(sites) for one in (*_site(k), _network(k, 0, blocks[k]), _tunnel(f"t{k}", k, (k + 1) % sites))]
+    for k in range(sites):
+        before = (k - 1) % sites
+        for id_, prefix, tunnel in ((f"on{k}", "10.0.0.0/8", k), (f"back{k}", blocks[before], before)):
+            objects.append(Route.model_validate({"id": id_, "gateway_id": f"g{k}", "prefix": prefix, "tunnel_id": f"t{tunnel}"}))
+    return _design(objects)
+
+
+def sweep_of_a_ring(sites: int) -> Callable[[], object]:
+    """Every single failure of a ring."""
+    design = ring(sites)
+    return lambda: sweep(Tables(design), Failing())
+
+
+def matrix_of_networks(networks: int) -> Callable[[], object]:
+    """Who reaches whom among branches of many networks."""
+    design = crowded(networks, 100)
+
+    def work() -> object:
+        return tuple(letters(matrix(Tables(design), Conditions.of(design))))
+
+    return work
+
+
+def rules_of_a_gateway(rules: int) -> Callable[[], object]:
+    """Rules of one gateway that all overlap in part."""
+    objects: list[Any] = [*_site(0), *_site(1), _network(0, 0, "10.1.0.0/16"), _network(1, 0, "10.2.0.0/16"), _tunnel("t", 0, 1)]
+    for k in range(rules):
+        port = 1000 + k * 150
+        fields = {"id": f"r{k}", "name": f"r{k}", "gateway_id": "g0", "position": k + 1, "paths": [{"type": "tunnel", "id": "t"}]}
+        chosen = {"sources": [f"10.1.{k % 256}.0/24"], "destinations": [f"10.2.0.0/16 tcp {port}-{port + 9000}"]}
+        objects.append(Rule.model_validate({**fields, **chosen}))
     design = _design(objects)
     return lambda: analyse(design, TODAY)
 
 
-def _one_lan(branches: int) -> Design:
+def one_lan(branches: int) -> Design:
+    """Return branches that all have one LAN, and a site that they are joined to."""
     objects = [*_site(0), _network(0, 0, "10.0.1.0/24")]
     for k in range(1, branches + 1):
         objects += [*_site(k), _network(k, 0, "192.168.1.0/24"), _tunnel(f"t{k}", 0, k)]
@@ -91,14 +144,14 @@ def _one_lan(branches: int) -> Design:
 
 
 def one_lan_everywhere(branches: int) -> Callable[[], object]:
-    """Branches that all have one LAN."""
-    design = _one_lan(branches)
+    """What is found where all have one LAN."""
+    design = one_lan(branches)
     return lambda: analyse(design, TODAY)
 
 
 def ways_out_of_one_lan(branches: int) -> Callable[[], object]:
     """The cheapest way out of it, of which all but one move."""
-    design = _one_lan(branches)
+    design = one_lan(branches)
     return lambda: ways_out(design)
 
 
@@ -110,9 +163,14 @@ def _imported(text: str) -> Callable[[], object]:
     return work
 
 
+def rows_of_one_name_text(rows: int) -> str:
+    """Return networks that all have one name, a line each."""
+    return "\n".join(f"lan 10.{96 + k // 65536}.{k // 256 % 256}.{k % 256}/32" for k in range(rows))
+
+
 def rows_of_one_name(rows: int) -> Callable[[], object]:
     """Networks that all have one name."""
-    return _imported("\n".join(f"lan 10.{96 + k // 65536}.{k // 256 % 256}.{k % 256}/32" for k in range(rows)))
+    return _imported(rows_of_one_name_text(rows))
 
 
 def hosts_of_one_network(hosts: int) -> Callable[[], object]:
@@ -137,9 +195,13 @@ def blanks_in_proposals(characters: int) -> Callable[[], object]:
 
 FAMILIES: Final = (
     GrowingInput("translations in a row", translations_in_a_row, (10, 14, 20, 26), 5, 3.5),
-    GrowingInput("six intents between two sites, networks of each", wanted_pairs, (10, 15, 25), 5, 2.2),
+    GrowingInput("six intents between two sites, networks of each", wanted_pairs, (10, 15, 25), 0.3, 2.2),
     GrowingInput("branches with one LAN", one_lan_everywhere, (50, 100, 200), 5, 1.8),
-    GrowingInput("the way out of it", ways_out_of_one_lan, (25, 50, 100), 5, 2.4),
+    GrowingInput("the way out of it", ways_out_of_one_lan, (25, 50, 100), 1, 2.4),
+    GrowingInput("sweep of a ring", sweep_of_a_ring, (100, 200, 400), 5, 2.2),
+    GrowingInput("matrix and its letters, networks", matrix_of_networks, (700, 1500, 2990), 5, 2.2),
+    GrowingInput("rules of one gateway", rules_of_a_gateway, (80, 160, 320), 5, 2.2),
+    GrowingInput("800 sites with one prefix, and fewer", one_lan_everywhere, (200, 400, 800), 1, 1.8),
     GrowingInput("import: rows of one name", rows_of_one_name, (2000, 4000, 16_000), 10, 1.3),
     GrowingInput("import: hosts of one network", hosts_of_one_network, (2000, 4000, 8000), 10, 1.3),
     GrowingInput("import: blanks behind an address", blanks_behind_an_address, (25_000, 50_000, 100_000), 1, 1.2),

@@ -12,7 +12,7 @@ from fastapi.responses import Response
 from starlette.concurrency import run_in_threadpool
 
 from pontifex.api.answers import etag_of, json_octets_answer
-from pontifex.services import DesignService
+from pontifex.services import AnalysisService, DesignService
 from pontifex.services.revised import Revised
 from pontifex.work import Answer, Task, Withdrawn, WorkerPool
 
@@ -46,12 +46,28 @@ class Asking:
         self, question: Callable[Concatenate[S, str, P], Revised[Any]], design_id: str, *args: P.args, **kwargs: P.kwargs
     ) -> Response:
         """Answer with what holds for a state of a design; without a body where whoever asks has it already."""
-        designs: DesignService = self.request.app.state.designs
-        standing = await run_in_threadpool(designs.standing, design_id)
+        same = await self._unchanged(design_id)
+        return same or self._tagged(design_id, await self.answer(question, design_id, *args, **kwargs))
+
+    async def design(self, design_id: str) -> Response:
+        """Answer with a design as it stands: a small one is written here, so that it waits for no work on others."""
+        same = await self._unchanged(design_id)
+        if same:
+            return same
+        written = await run_in_threadpool(self._designs.written_if_small, design_id)
+        if written is None:
+            return self._tagged(design_id, await self.answer(AnalysisService.design, design_id))
+        return self._tagged(design_id, Answer(written.result, written.incarnation, written.revision))
+
+    async def _unchanged(self, design_id: str) -> Response | None:
+        """Return the empty answer when whoever asks has what holds for the state that stands."""
+        standing = await run_in_threadpool(self._designs.standing, design_id)
         tag = etag_of(self.request, design_id, standing.incarnation, standing.revision)
         if tag in self.request.headers.get("if-none-match", ""):
             return Response(status_code=304, headers={"ETag": tag, "Cache-Control": "no-cache"})
-        answer = await self.answer(question, design_id, *args, **kwargs)
+        return None
+
+    def _tagged(self, design_id: str, answer: Answer) -> Response:
         tag = etag_of(self.request, design_id, answer.incarnation, answer.revision)
         headers = {"ETag": tag, "Cache-Control": "no-cache"}
         return Response(answer.octets, media_type="application/json", headers=headers)
@@ -73,6 +89,11 @@ class Asking:
         except Exception:  # whatever it is: what it is about has been written, and is answered
             self._workers.withdraw_if_waiting(job)
             return None
+
+    @property
+    def _designs(self) -> DesignService:
+        designs: DesignService = self.request.app.state.designs
+        return designs
 
     @property
     def _workers(self) -> WorkerPool:

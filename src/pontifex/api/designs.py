@@ -150,7 +150,7 @@ async def import_design(ask: Ask, text: Annotated[str, Depends(_body_text)]) -> 
 @router.get("/{design_id}", response_model=Design, responses=UNCHANGED, summary="Read a design")
 async def read_design(ask: Ask, design_id: DesignId) -> Response:
     """Return the design as it stands. With the ETag of a revision that still stands, the answer is 304 without a body."""
-    return await ask.revised(AnalysisService.design, design_id)
+    return await ask.design(design_id)
 
 
 @router.get("/{design_id}/analysis", response_model=Analysis, responses=UNCHANGED, summary="Forecasts and findings")

@@ -114,12 +114,20 @@ def _unreadable(_request: Request, error: Any) -> Response:
     return _not_accepted(error, [FieldProblem(pointer=one.place, detail=one.reason) for one in error.problems])
 
 
-def _invalid(_request: Request, error: Any) -> Response:
-    errors = [FieldProblem(pointer=_pointer(one["loc"]), detail=reason_of(one)) for one in error.errors()]
+def _invalid(request: Request, error: Any) -> Response:
+    """Say what is wrong with each field; where secrets are sent, without the name of one that shouldn't be there."""
+    holds_secrets = "/keys" in request.url.path
+    errors = [
+        FieldProblem(
+            pointer=_pointer(one["loc"][:-1] if holds_secrets and one["type"] == "extra_forbidden" else one["loc"]),
+            detail=reason_of(one),
+        )
+        for one in error.errors()
+    ]
     return problem(422, "The request was refused", _counted(errors), errors=errors)
 
 
-_NOT_IN_REQUEST: Final = ("body", "remove", "renumber-network", "translate")
+_NOT_IN_REQUEST: Final = ("body", "remove", "renumber-network", "translate", "set", "generate")
 
 
 def _pointer(location: Sequence[int | str]) -> str:

@@ -12,12 +12,14 @@ from uuid import UUID
 from pydantic import Field, TypeAdapter
 from sqlalchemy.exc import DBAPIError
 
+from pontifex.core.as_json import json_octets
 from pontifex.core.design_file import read_design_file, write_design_file
 from pontifex.core.errors import NotFound
 from pontifex.core.kinds import KINDS, ObjectType
 from pontifex.core.model import AnyOperation, Design, FieldChange, LoggedOperation, Operation, apply_operations, difference
 from pontifex.core.model.ids import slug
 from pontifex.services.kept import KeptDesigns
+from pontifex.services.revised import Revised
 from pontifex.store import (
     MOST_FIELDS,
     AppliedChange,
@@ -31,6 +33,7 @@ from pontifex.store import (
 from pontifex.store.errors import DatabaseFull, unavailable
 
 OPERATIONS: Final[TypeAdapter[Sequence[AnyOperation]]] = TypeAdapter(list[Operation])
+_MOST_SMALL: Final = 3000  # objects: about 50 ms to write
 _MOST_LARGE: Final = 4  # kinds of object that are named where a design is too large for a question
 
 
@@ -78,6 +81,13 @@ class DesignService:
     def get(self, design_id: str) -> Design:
         """Return a design as it stands. Raise DesignNotFound."""
         return self._kept.get(design_id)
+
+    def written_if_small(self, design_id: str) -> Revised[bytes] | None:
+        """Return a design as JSON; None for one so large that writing it would hold others up. Raise DesignNotFound."""
+        design = self._kept.get(design_id)
+        if sum(len(getattr(design, kind.members)) for kind in KINDS) > _MOST_SMALL:
+            return None
+        return Revised.of(design, json_octets(design))
 
     def largest(self, design_id: str) -> str:
         """Say what makes a design large; nothing for one that isn't known here."""

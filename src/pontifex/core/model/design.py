@@ -15,6 +15,7 @@ from pontifex.core.ipsec.policy import CURRENT_PRACTICE, DEFAULT_POLICIES, Algor
 from pontifex.core.kinds import (
     ANY_PEER,
     KINDS,
+    SIDES,
     DesignMember,
     Filter,
     Gateway,
@@ -200,6 +201,28 @@ class Design(DesignContent):
     def networks_of_site(self, site_id: str) -> tuple[Network, ...]:
         """The networks that stand at a site."""
         return self._networks_by_site.get(site_id, ())
+
+    @cached_property
+    def _uplinks_by_site(self) -> dict[str, tuple[Uplink, ...]]:
+        found: dict[str, list[Uplink]] = {}
+        for uplink in self.uplinks:
+            found.setdefault(self.gateway_by_id[uplink.gateway_id].site_id, []).append(uplink)
+        return {site_id: tuple(uplinks) for site_id, uplinks in found.items()}
+
+    def uplinks_of_site(self, site_id: str) -> tuple[Uplink, ...]:
+        """The uplinks of all gateways of a site."""
+        return self._uplinks_by_site.get(site_id, ())
+
+    @cached_property
+    def _ends_by_site(self) -> dict[str, tuple[TunnelEnd, ...]]:
+        found: dict[str, list[TunnelEnd]] = {}
+        for end in (tunnel.end(side) for tunnel in self.tunnels for side in SIDES):
+            found.setdefault(self.gateway_by_id[end.gateway_id].site_id, []).append(end)
+        return {site_id: tuple(ends) for site_id, ends in found.items()}
+
+    def ends_at_site(self, site_id: str) -> tuple[TunnelEnd, ...]:
+        """The ends of tunnels that stand at a site."""
+        return self._ends_by_site.get(site_id, ())
 
     def site_of(self, end: TunnelEnd) -> Site:
         """The site at which a tunnel's end stands."""

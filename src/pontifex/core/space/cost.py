@@ -8,7 +8,7 @@ from typing import Annotated, Final
 
 from pydantic import Field
 
-from pontifex.core.kinds import SIDES, Assignment, Network, SiteKind
+from pontifex.core.kinds import Assignment, Network, SiteKind
 from pontifex.core.model import Design, naming_tunnels
 
 # Points, so that costs can be added and compared. One point is one thing that somebody has to touch by hand.
@@ -75,8 +75,6 @@ def hard_to_reach(design: Design, network: Network) -> bool:
     site = design.site_by_id[network.site_id]
     if site.kind is SiteKind.VEHICLE:
         return True
-    uplinks = [u for u in design.uplinks if design.gateway_by_id[u.gateway_id].site_id == site.id]
-    callable_ = any(uplink.callable() for uplink in uplinks)
-    ends = [tunnel.end(side) for tunnel in design.tunnels for side in SIDES if design.site_of(tunnel.end(side)).id == site.id]
+    callable_ = any(uplink.callable() for uplink in design.uplinks_of_site(site.id))
     others = [n for n in design.networks_of_site(site.id) if n.id != network.id and not n.zone]
-    return not callable_ and len(ends) <= 1 and not others
+    return not callable_ and len(design.ends_at_site(site.id)) <= 1 and not others
