@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Final
 
 import uvicorn
+from anyio import to_thread
 from sqlalchemy import Engine
 
 from pontifex.api import Sessions, create_app
@@ -32,6 +33,7 @@ from pontifex.store.spent_tokens import SpentTokens
 from pontifex.work import WorkerPool
 
 _SECRET_SETTINGS: Final = ("PONTIFEX_MASTER_KEY", "PONTIFEX_NEW_MASTER_KEY", "PONTIFEX_DATABASE_URL")
+_MOST_THREADS: Final = 200
 USUAL_PORT: Final = 8470
 FRONT_END: Final = Path(__file__).parents[2] / "web" / "dist"
 
@@ -187,6 +189,7 @@ class _AnnouncingServer(uvicorn.Server):
 
     async def startup(self, sockets: list[socket.socket] | None = None) -> None:
         """Start serving, then print the announcement."""
+        to_thread.current_default_thread_limiter().total_tokens = _MOST_THREADS  # most of them wait for their turn
         await super().startup(sockets)
         if not self.should_exit:
             print(self._announcement, flush=True)

@@ -27,6 +27,7 @@ from pontifex.core.matching import match
 from pontifex.core.model import Design
 from tests.bench.adversarial import adversarial
 from tests.bench.beside import beside
+from tests.bench.editors import editors
 from tests.bench.figures import median_s, row
 from tests.bench.paths import paths
 from tests.support.browser import chromium
@@ -293,7 +294,8 @@ def first_page_script() -> list[bool]:
 def main() -> None:
     """Run all measurements; exit with 1 when a figure is missed."""
     print(f"{platform.machine()}, Python {platform.python_version()}, NumPy {np.__version__}\n")
-    parts = (beside, adversarial, matching, negotiation, overlap, a_million, paths, through_the_api, zooming, first_page_script)
+    computed = (beside, adversarial, matching, negotiation, overlap, a_million, paths)
+    parts = (*computed, through_the_api, editors, zooming, first_page_script)
     results = [held for part in parts for held in part()]
     sys.exit(0 if all(results) else 1)
 

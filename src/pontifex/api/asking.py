@@ -80,7 +80,12 @@ class Asking:
         *args: P.args,
         **kwargs: P.kwargs,
     ) -> Answer | None:
-        """Return an answer if it is there soon. Work that has begun goes on, and is there for whoever asks next."""
+        """Return an answer if it is there soon. Work that has begun goes on, and is there for whoever asks next.
+
+        Nobody waits behind another who asks the same of the design: where many change it, they read the answer anew.
+        """
+        if self._workers.is_asked(question, design_id):
+            return None
         job = self._workers.submit(Task(question, (design_id, *args), kwargs, design_id))
         answer = asyncio.wrap_future(job.future)
         answer.add_done_callback(_seen)

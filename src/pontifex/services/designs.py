@@ -20,6 +20,7 @@ from pontifex.core.model import AnyOperation, Design, FieldChange, LoggedOperati
 from pontifex.core.model.ids import slug
 from pontifex.services.kept import KeptDesigns
 from pontifex.services.revised import Revised
+from pontifex.services.turns import Turns
 from pontifex.store import (
     MOST_FIELDS,
     AppliedChange,
@@ -69,6 +70,7 @@ class DesignService:
 
     def __init__(self, kept: KeptDesigns, listing: DesignListing) -> None:
         self._kept, self._repository, self._listing = kept, kept.repository, listing
+        self._turns = Turns()
 
     def list(self, *, deleted: bool = False) -> list[DesignSummary]:
         """Return all designs by name: those that are there, or those that were deleted."""
@@ -129,9 +131,10 @@ class DesignService:
         self, base: Standing, operations: Sequence[AnyOperation], note: str, author: str, change_id: UUID | None = None
     ) -> ChangeResult:
         """Apply a change through the repository."""
-        kept = self._kept.known(base.design_id)
         try:
-            return self._changed(self._repository.change(base, operations, note, author, kept, change_id))
+            with self._turns.of(base.design_id):
+                kept = self._kept.known(base.design_id)
+                return self._changed(self._repository.change(base, operations, note, author, kept, change_id))
         except DBAPIError as error:
             return self._after_all(error, base, change_id)
 
@@ -151,7 +154,9 @@ class DesignService:
 
     def _stepped(self, kind: ChangeKind, base: Standing, author: str, change_id: UUID | None) -> ChangeResult:
         try:
-            return self._changed(self._repository.step(base, kind, author, self._kept.known(base.design_id), change_id))
+            with self._turns.of(base.design_id):
+                kept = self._kept.known(base.design_id)
+                return self._changed(self._repository.step(base, kind, author, kept, change_id))
         except DBAPIError as error:
             return self._after_all(error, base, change_id)
 

@@ -107,15 +107,7 @@ class DesignRepository:
         What they didn't touch is the very same as before.
         """
         with self._snapshot() as connection:
-            standing = _standing(connection, design.id)
-            steps = standing.revision - design.revision
-            if standing.incarnation != design.incarnation or not 0 <= steps <= _MOST_STEPS:
-                return _loaded(connection, design.id)
-            columns = tables.change.c
-            since = select(columns.forward).where(columns.design_id == design.id, columns.revision > design.revision)
-            for forward in connection.scalars(since.order_by(columns.revision)):
-                design = apply_operations(design, change_log.OPERATIONS.validate_python(forward))
-        return design
+            return _advanced(connection, design, _standing(connection, design.id))
 
     @contextmanager
     def _writing(self) -> Iterator[Connection]:
@@ -259,9 +251,20 @@ def _locked(connection: Connection, base: Standing, kept: Design | None, change_
     written = change_log.change_of_id(connection, base.design_id, change_id) if change_id else None
     if written:
         raise OnceOnly(written)
-    if kept and (kept.incarnation, kept.revision) == (standing.incarnation, standing.revision):
-        return standing.revision, kept
-    return standing.revision, _loaded(connection, base.design_id)
+    before = _advanced(connection, kept, standing) if kept else _loaded(connection, base.design_id)
+    return standing.revision, before
+
+
+def _advanced(connection: Connection, design: Design, standing: Standing) -> Design:
+    """Return a design as it stands, made of an earlier state and the changes since where that is cheaper than reading it."""
+    steps = standing.revision - design.revision
+    if standing.incarnation != design.incarnation or not 0 <= steps <= _MOST_STEPS:
+        return _loaded(connection, design.id)
+    columns = tables.change.c
+    since = select(columns.forward).where(columns.design_id == design.id, columns.revision > design.revision)
+    for forward in connection.scalars(since.order_by(columns.revision)) if steps else ():
+        design = apply_operations(design, change_log.OPERATIONS.validate_python(forward))
+    return design
 
 
 def _write(

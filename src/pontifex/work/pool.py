@@ -14,7 +14,7 @@ from typing import Final
 from pontifex.core.errors import TooLarge
 from pontifex.work.budget import Budget
 from pontifex.work.process import WorkerProcess
-from pontifex.work.task import Answer, Reply, Task, Withdrawn, WorkFailed
+from pontifex.work.task import Answer, Question, Reply, Task, Withdrawn, WorkFailed
 
 _SPARE_AFTER_S: Final = 0.3  # a task that has waited so long is given to a spare worker
 _MOST_HOMES: Final = 1000
@@ -67,6 +67,12 @@ class WorkerPool:
             self._waiting.append(job)
             self._changed.notify_all()
         return job
+
+    def is_asked(self, question: Question, design_id: str) -> bool:
+        """Whether a question about a design waits or is worked on already."""
+        with self._changed:
+            jobs = (*self._waiting, *self._working.values())
+            return any((job.task.question, job.task.design_id) == (question, design_id) for job in jobs)
 
     def withdraw(self, job: Job) -> None:
         """Break a task off, since nobody waits for it."""
