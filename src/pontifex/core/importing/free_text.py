@@ -29,7 +29,7 @@ _ADDRESS: Final = rf"(?:{_V4}|{_V6})"
 _BLOCK: Final = re.compile(
     rf"(?<![\w.:/-])(?P<address>{_ADDRESS})"
     rf"(?:\s*(?:-|–|to)\s*(?P<end>{_ADDRESS}|\d{{1,3}}(?![\d.]))|/(?P<length>{_V4}|\d{{1,3}}))?"
-    rf"(?:\s+(?:(?:net)?mask|wildcard)?\s*(?P<mask>{_V4})(?![\d./]))?(?![\w/])",
+    rf"(?:\s+(?:(?:(?:net)?mask|wildcard)\s*)?(?P<mask>{_V4})(?![\d./]))?(?![\w/])",
     re.IGNORECASE,
 )
 _NOISE: Final = re.compile(
