@@ -6,8 +6,8 @@ import ast
 import importlib
 import pkgutil
 import re
-import re._constants as op
-import re._parser as parser
+import re._constants as op  # type: ignore[import-not-found]
+import re._parser as parser  # type: ignore[import-not-found]
 from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import Any, Final

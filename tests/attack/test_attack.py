@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import resource
+import socket
 import tempfile
 from collections.abc import Iterator
+from contextlib import ExitStack
 from pathlib import Path
 
 import pytest
 
 from tests.attack.canaries import found, plant
 from tests.attack.kills import WAYS, running, under_fire
-from tests.attack.meanwhile import meanwhile
+from tests.attack.meanwhile import meanwhile, signed_in
 
 
 @pytest.fixture
@@ -42,3 +45,17 @@ def test_secrets_stay_where_they_are(state):
     with running(state) as product:
         answers = plant(product)
         assert found(product, state, answers, product.printed) == []
+
+
+def test_idle_connections_keep_nobody_out(state):
+    """With fifteen hundred connections that say nothing, or half of something, all else is answered."""
+    _, most = resource.getrlimit(resource.RLIMIT_NOFILE)
+    resource.setrlimit(resource.RLIMIT_NOFILE, (most, most))
+    with running(state) as product, ExitStack() as idle:
+        for number in range(1500):
+            connection = idle.enter_context(socket.create_connection(("127.0.0.1", product.port)))
+            if number % 2:
+                connection.sendall(b"POST /api/designs HTTP/1.1\r\nHost: ")
+        with signed_in(product) as client:
+            assert client.get("/api/health").is_success
+            assert client.get("/api/designs/skerry-line/analysis").is_success
