@@ -37,7 +37,7 @@ def test_a_design_is_read_once_a_revision(designs, analyses, elsewhere):
     id_ = designs.add(demo_design()).id
     first = designs.get(id_)
     assert designs.get(id_) is first
-    assert analyses.analysis(id_).result is analyses.analysis(id_).result
+    assert analyses.of(first) is analyses.of(first)
     elsewhere.change(Standing(id_, 0), _yard(), "by another server", "ben")
     moved = designs.get(id_)
     assert "yard" in moved.site_by_id
@@ -58,6 +58,24 @@ def test_what_a_change_does_to_the_analysis(designs, analyses, elsewhere):
     elsewhere.change(Standing(id_, 2), _yard("Pier"), "another name", "ben")
     designs.change(Standing(id_, 3), _yard("Quay"), "yet another", "ann")
     assert analyses.change(id_, 4) is None
+
+
+def test_an_answer_holds_so_many_findings(designs, kept, analyses, monkeypatch):
+    """The worst are told, with how many there are; what a change does leads from what was told to what is told."""
+    monkeypatch.setattr("pontifex.services.analyses.MOST_SHOWN", 5)
+    id_ = designs.add(demo_design()).id
+    before = analyses.analysis(id_).result
+    whole = analyses.of(kept.get(id_))
+    assert before.findings == whole.findings[:5]
+    assert (before.findings_count, before.overlaps_count) == (len(whole.findings), len(whole.overlaps))
+    designs.change(Standing(id_, 0), whole.findings[0].remedies[0].operations, "mend the first", "ann")
+    step = analyses.change(id_, 1)
+    assert step
+    told = [one for place, one in enumerate(before.findings) if place not in step.removed]
+    for added in step.added:
+        told.insert(added.place, added.finding)
+    after = analyses.analysis(id_).result
+    assert (tuple(told), step.findings_count) == (after.findings, after.findings_count)
 
 
 def test_another_history_under_the_same_id(designs, analyses, engine):

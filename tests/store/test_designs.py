@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from sqlalchemy import func, insert, select
 from sqlalchemy.exc import DBAPIError, IntegrityError
 
+from pontifex.core.addressing import Address, Family
 from pontifex.core.kinds import ObjectType, Side, Site
 from pontifex.core.model import ChangeRefused, Remove, apply_operations, put
 from pontifex.demo import DEMO_ID, demo_design
@@ -182,3 +183,20 @@ def test_a_kept_design_of_an_older_revision_is_not_used(demo, engine):
     after = demo.change(Standing(DEMO_ID, 0), [put(tunnel)], "edit", "ben", kept).design
     assert "corvina" not in after.site_by_id
     assert demo.load(DEMO_ID).content() == after.content()
+
+
+def test_more_objects_than_a_statement_has_parameters(repository, engine):
+    """Seventy thousand hosts of one network are written, and removed, as one change each."""
+    design = demo_design()
+    design = design.changed(id="many", hosts=())
+    repository.create(design)
+    network = design.network_by_id["ostvik-ticketing"]
+    pattern = demo_design().hosts[0].changed(network_id=network.id)
+    hosts = [
+        pattern.changed(id=f"h{k}", name=f"h{k}", address=Address(Family.V4, (10 << 24) + (65 << 16) + k)) for k in range(70_000)
+    ]
+    with engine.begin() as connection:
+        rows.write_operations(connection, "many", [put(host) for host in hosts])
+        assert connection.scalar(select(func.count()).select_from(tables.plain[ObjectType.HOST])) == len(hosts)
+        rows.write_operations(connection, "many", [Remove(type=ObjectType.HOST, id=host.id) for host in hosts])
+        assert connection.scalar(select(func.count()).select_from(tables.plain[ObjectType.HOST])) == 0

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
+from typing import Final
 
 import structlog
 
@@ -16,6 +17,8 @@ from pontifex.core.matching import Match, match
 from pontifex.core.model import Design
 from pontifex.services.kept import KeptDesigns
 from pontifex.services.revised import Revised
+
+MOST_SHOWN: Final = 1000  # collisions, and findings, in one answer
 
 
 class TunnelNotFound(NotFound):
@@ -61,9 +64,9 @@ class AnalysisService:
         return Revised.of(design, design)
 
     def analysis(self, design_id: str) -> Revised[Analysis]:
-        """Return the analysis of a design as it stands, today."""
+        """Return the analysis of a design as it stands, today, with the first of its collisions and findings."""
         design = self._kept.get(design_id)
-        return Revised.of(design, self.of(design))
+        return Revised.of(design, self.of(design).first(MOST_SHOWN))
 
     def of(self, design: Design) -> Analysis:
         """Return the analysis of a design that is kept, today."""
@@ -84,7 +87,7 @@ class AnalysisService:
         if before is None or design_before is None or design.revision != revision:
             return None
         fits = (design_before.incarnation, before.revision, before.today) == (design.incarnation, revision - 1, after.today)
-        return analysis_change(before, after) if fits else None
+        return analysis_change(before.first(MOST_SHOWN), after.first(MOST_SHOWN)) if fits else None
 
     def match(self, design_id: str, tunnel_id: str) -> Revised[Match]:
         """Return the comparison of the two ends of a tunnel. Raise TunnelNotFound."""

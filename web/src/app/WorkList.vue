@@ -13,6 +13,7 @@ const everything = ref(false)
 const all = computed(() => analysis.value?.findings ?? [])
 const inView = computed(() => all.value.filter(isInView))
 const shown = computed(() => (everything.value ? all.value : inView.value))
+const untold = computed(() => (analysis.value?.findings_count ?? 0) - all.value.length)
 const elsewhere = computed(() => all.value.length - inView.value.length)
 const groups = computed(() =>
   SEVERITIES.map((severity) => ({
@@ -43,6 +44,9 @@ function keyOf(finding: Finding): string {
       Examining …{{ analysis ? ' What stands here is of the revision before.' : '' }}
     </p>
     <p v-if="analysis && !examining && !shown.length" class="nothing muted">Nothing open here.</p>
+    <p v-if="untold > 0" class="muted">
+      The worst {{ all.length }} are told here; {{ untold }} more are behind them.
+    </p>
     <section v-for="group in groups" :key="group.severity">
       <h3 :class="group.severity">
         {{ group.title }} <span class="figures">{{ group.findings.length }}</span>

@@ -39,5 +39,7 @@ export function patchedAnalysis(analysis: Analysis, changed: Changed, tunnelIds:
     forecasts: tunnelIds.flatMap((id) => forecasts.get(id) ?? []),
     overlaps: step.overlaps ?? analysis.overlaps,
     findings,
+    overlaps_count: step.overlaps_count,
+    findings_count: step.findings_count,
   }
 }

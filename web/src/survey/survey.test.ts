@@ -42,7 +42,15 @@ function analysis(...states: StageState[]): Analysis {
   const overlaps = [
     { outer_id: 'n1', inner_id: 'n2', overlap: 'identical' as const, joined: true, chain: ['t1', 't2'] },
   ]
-  return { revision: 0, today: '2026-11-23', forecasts, overlaps, findings: [] }
+  return {
+    revision: 0,
+    today: '2026-11-23',
+    forecasts,
+    overlaps,
+    findings: [],
+    overlaps_count: 1,
+    findings_count: 0,
+  }
 }
 
 describe('the span chart', () => {

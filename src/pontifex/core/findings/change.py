@@ -33,6 +33,8 @@ class AnalysisChange:
         tuple[int, ...], Field(title="Places of findings that are gone", description="In the list before, from 0.")
     ]
     added: Annotated[tuple[AddedFinding, ...], Field(title="New findings", description="In the order of their places.")]
+    overlaps_count: Annotated[int, Field(title="How many collisions there are")]
+    findings_count: Annotated[int, Field(title="How many findings there are")]
 
 
 def analysis_change(before: Analysis, after: Analysis) -> AnalysisChange:
@@ -48,6 +50,8 @@ def analysis_change(before: Analysis, after: Analysis) -> AnalysisChange:
         overlaps=None if after.overlaps == before.overlaps else after.overlaps,
         removed=tuple(sorted(place for same in places.values() for place, _ in same)),
         added=tuple(added),
+        overlaps_count=after.overlaps_count,
+        findings_count=after.findings_count,
     )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date
 from functools import partial
 from typing import Annotated, Any, Final, Generic, TypeVar
@@ -54,6 +54,12 @@ class Analysis:
     forecasts: Annotated[tuple[Forecast, ...], Field(title="Forecasts", description="One a tunnel, in the order of the tunnels.")]
     overlaps: Annotated[tuple[Overlap, ...], Field(title="Collisions of networks")]
     findings: Annotated[tuple[Finding, ...], Field(title="Findings", description="The worst first.")]
+    overlaps_count: Annotated[int, Field(title="How many collisions there are")]
+    findings_count: Annotated[int, Field(title="How many findings there are")]
+
+    def first(self, most: int) -> Analysis:
+        """Return the analysis with the first of its collisions and findings alone."""
+        return replace(self, overlaps=self.overlaps[:most], findings=self.findings[:most])
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,7 +152,13 @@ def analyse(design: Design, today: date, memory: AnalysisCache | None = None, on
         on_failure(failed)
     findings = sorted(checks.findings, key=lambda one: (one.severity.rank, one.code, one.where[0].id))
     return Analysis(
-        revision=design.revision, today=today, forecasts=tuple(forecasts), overlaps=collisions, findings=tuple(findings)
+        revision=design.revision,
+        today=today,
+        forecasts=tuple(forecasts),
+        overlaps=collisions,
+        findings=tuple(findings),
+        overlaps_count=len(collisions),
+        findings_count=len(findings),
     )
 
 

@@ -182,13 +182,15 @@ def meetings(design: Design) -> tuple[Meeting, ...]:
     """
     joined = JoinedSites(design)
     found: list[Meeting] = []
-    told: set[tuple[str, Prefix, bool]] = set()  # the inner network, the prefix that it shares, and whether they meet already
+    # the inner network, the prefix that it shares as numbers, which are quick to look up, and whether they meet already
+    told: set[tuple[str, int, int, bool]] = set()
     for outer, inner, identical in _sharing(design):
-        if (inner.id, outer.prefix, True) in told:
+        shared = inner.id, outer.prefix.network, outer.prefix.length
+        if (*shared, True) in told:
             continue
         meeting = _meeting(joined, outer, inner, identical)
-        if meeting and (inner.id, outer.prefix, meeting.joined) not in told:
-            told.add((inner.id, outer.prefix, meeting.joined))
+        if meeting and (*shared, meeting.joined) not in told:
+            told.add((*shared, meeting.joined))
             found.append(meeting)
     return tuple(found)
 
