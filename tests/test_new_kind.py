@@ -160,7 +160,7 @@ def test_a_new_kind_takes_six_files(cluster, tmp_path, capsys):
     for path, before, line in inserted:
         _insert(copy / path, before, line)
     files = sorted({*whole, *(path for path, _, _ in inserted)})
-    with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
+    with psycopg.connect(cluster.admin_url(), autocommit=True) as connection:
         connection.execute("CREATE DATABASE beacons")
     environment = os.environ | {"PYTHONPATH": str(copy), "BEACON_DATABASE": cluster.url("beacons")}
     ran = subprocess.run(

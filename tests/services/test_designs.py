@@ -90,6 +90,20 @@ def test_an_archived_design_is_read_and_not_changed(designs):
     assert designs.change(Standing(id_, 0), [_site("yard")], "Add the yard", "ann").revision == 1
 
 
+def test_the_list_says_what_designs_are_about(designs):
+    """Each with its sites, tunnels and last change; a new name is a change like others, and the id stays."""
+    demo = designs.add(demo_design())
+    designs.create("Empty")
+    designs.rename(demo.id, "Skerry Ferries", "ann")
+    empty, skerry = designs.list()
+    assert (empty.name, empty.sites, empty.tunnels, empty.changed_at, empty.changed_by) == ("Empty", 0, 0, None, None)
+    assert (skerry.id, skerry.name, skerry.changed_by) == (demo.id, "Skerry Ferries", "ann")
+    assert (skerry.sites, skerry.tunnels) == (len(demo.sites), len(demo.tunnels))
+    assert skerry.changed_at is not None
+    designs.undo(Standing(demo.id, 1), "ann")
+    assert designs.get(demo.id).name == demo.name
+
+
 def test_a_change_is_written_once(designs):
     """A change of an id is made once, however often it is sent; whether it was written can be asked."""
     id_, change_id = designs.create("Line").id, uuid4()

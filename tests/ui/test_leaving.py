@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
-from playwright.sync_api import BrowserContext, Page, expect
+from playwright.sync_api import BrowserContext, Locator, Page, expect
 
 from tests.support.running import RunningProduct
 
@@ -51,3 +51,42 @@ def test_signing_out(context: BrowserContext, page: Page, product: RunningProduc
     page.goto(product.address)
     expect(page.get_by_role("complementary", name="Worklist").get_by_text("finding").first).to_be_visible()
     assert context.cookies()
+
+
+def test_designs_are_renamed_duplicated_archived_deleted_and_restored(page: Page, product: RunningProduct):
+    """All from the list, by the words of everybody's trade; a delete takes the name, and is taken back."""
+    page.goto(f"{product.base}/")
+    page.get_by_label("Name of the new design").fill("Quay Works")
+    page.get_by_role("button", name="Add design").click()
+    expect(page.get_by_role("heading", name="Quay Works")).to_be_visible()
+    page.goto(f"{product.base}/")
+
+    def row(name: str) -> Locator:
+        return page.get_by_role("row").filter(has=page.get_by_role("link", name=name, exact=True))
+
+    def act(name: str, what: str) -> None:
+        row(name).get_by_role("button", name="Actions").click()
+        page.get_by_role("menuitem", name=what).click()
+
+    act("Quay Works", "Rename …")
+    page.get_by_label("New name").fill("Quay Line")
+    page.get_by_role("button", name="Rename", exact=True).click()
+    expect(row("Quay Line")).to_contain_text("engineer")
+    act("Quay Line", "Duplicate …")
+    expect(page.get_by_label("Name of the copy")).to_have_value("Quay Line copy")
+    page.get_by_role("button", name="Duplicate", exact=True).click()
+    expect(row("Quay Line copy")).to_contain_text("none yet")
+    act("Quay Line copy", "Archive")
+    expect(row("Quay Line copy")).to_contain_text("archived")
+    act("Quay Line copy", "Take out of the archive")
+    expect(row("Quay Line copy")).not_to_contain_text("archived")
+    act("Quay Line copy", "Delete …")
+    delete = page.get_by_role("button", name="Delete", exact=True)
+    expect(delete).to_be_disabled()
+    page.get_by_label("Name of the design to delete").fill("Quay Line")
+    expect(delete).to_be_disabled()
+    page.get_by_label("Name of the design to delete").fill("Quay Line copy")
+    delete.click()
+    expect(row("Quay Line copy")).to_have_count(0)
+    page.get_by_role("button", name="Restore Quay Line copy").click()
+    expect(row("Quay Line copy")).to_be_visible()

@@ -100,7 +100,7 @@ def test_a_new_design_from_nothing(page: Page, product):
     """A new design says what the first step is; a site, a gateway and an uplink are typed; two gateways make a tunnel."""
     page.goto(product.base)
     page.get_by_label("Name of the new design").fill("Årdal Works")
-    page.get_by_role("button", name="Make it").click()
+    page.get_by_role("button", name="Add design").click()
     expect(page.get_by_text("Nothing is here yet.")).to_be_visible()
     expect(page).to_have_url(f"{product.base}/d/ardal-works/survey")
     page.get_by_role("button", name="Paste rows").click()
@@ -154,11 +154,11 @@ def test_export_and_import_through_the_screen(page: Page, design: str, product, 
     file = tmp_path / "design.json"
     saved.value.save_as(file)
     page.goto(product.base)
-    page.get_by_label("Design file").set_input_files(file)
+    page.locator("input[type=file]").set_input_files(file)
     expect(page.get_by_role("link", name="Harbour–Ostvik: comes up")).to_be_visible()
     file.write_text(file.read_text().replace('"10.66.1.0/26"', '"10.66.1.0/99"', 1))
     page.goto(product.base)
-    page.get_by_label("Design file").set_input_files(file)
+    page.locator("input[type=file]").set_input_files(file)
     expect(page.get_by_role("alert")).to_contain_text("design.networks[6].prefix the length /99 is out of range; it is 0 to 32")
 
 

@@ -249,6 +249,12 @@ class Archiving(BaseModel):
     archived: bool = Field(title="Archived", strict=True)
 
 
+@router.put("/{design_id}/name", status_code=204, summary="Rename a design")
+def rename_design(designs: Designs, person: Person, design_id: DesignId, new: NewDesign) -> None:
+    """Give a design another name, as a change. Its address stays."""
+    designs.rename(design_id, new.name, person)
+
+
 @router.delete("/{design_id}", status_code=204, summary="Delete a design")
 def delete_design(designs: Designs, design_id: DesignId) -> None:
     """Delete a design. It can be restored within 30 days, with its history and keys."""

@@ -16,7 +16,7 @@ from pontifex.core.as_json import json_octets
 from pontifex.core.design_file import read_design_file, write_design_file
 from pontifex.core.errors import NotFound
 from pontifex.core.kinds import KINDS, ObjectType
-from pontifex.core.model import AnyOperation, Design, FieldChange, LoggedOperation, Operation, apply_operations, difference
+from pontifex.core.model import AnyOperation, Design, FieldChange, LoggedOperation, Operation, apply_operations, difference, put
 from pontifex.core.model.ids import slug
 from pontifex.services.kept import KeptDesigns
 from pontifex.services.revised import Revised
@@ -198,6 +198,12 @@ class DesignService:
             redo=None if redoable is None else notes.get(redoable, f"revision {redoable}"),
         )
 
+    def rename(self, design_id: str, name: str, author: str) -> ChangeResult:
+        """Give a design another name, as a change. Its id stays, since links name it. Raise DesignNotFound, Archived."""
+        design = self.get(design_id)
+        base = Standing(design_id, design.revision, design.incarnation)
+        return self.change(base, [put(design.settings.changed(name=name))], f"Rename to {name}", author)
+
     def archive(self, design_id: str, *, archived: bool) -> None:
         """Put a design aside, or take it out again. Raise DesignNotFound."""
         self._listing.archive(design_id, archived=archived)
@@ -221,4 +227,5 @@ class DesignService:
 
 def summary(design: Design) -> DesignSummary:
     """Return a design as it stands in a list."""
-    return DesignSummary(id=design.id, name=design.name, revision=design.revision)
+    sites, tunnels = len(design.sites), len(design.tunnels)
+    return DesignSummary(id=design.id, name=design.name, revision=design.revision, sites=sites, tunnels=tunnels)

@@ -7,13 +7,25 @@ from datetime import datetime, timedelta
 from typing import Annotated, Final
 
 from pydantic import Field
-from sqlalchemy import ColumnElement, Engine, delete, func, select, update
+from sqlalchemy import ColumnElement, Engine, ScalarSelect, Table, delete, func, select, true, update
 
+from pontifex.core.kinds import ObjectType
 from pontifex.store import tables
 from pontifex.store.errors import DesignNotFound
 
 RESTORED_WITHIN: Final = timedelta(days=30)
 _DESIGN: Final = tables.design.c
+_CHANGE: Final = tables.change.c
+
+
+def _of(table: Table) -> ColumnElement[bool]:
+    """Whether a row belongs to the design of the row outside."""
+    belongs: ColumnElement[bool] = table.c.design_id == _DESIGN.id
+    return belongs
+
+
+def _count(table: Table) -> ScalarSelect[int]:
+    return select(func.count()).select_from(table).where(_of(table)).correlate(tables.design).scalar_subquery()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -23,6 +35,10 @@ class DesignSummary:
     id: str
     name: str
     revision: int
+    sites: Annotated[int, Field(title="Sites")] = 0
+    tunnels: Annotated[int, Field(title="Tunnels")] = 0
+    changed_at: Annotated[datetime | None, Field(title="Last change", description="Null where there was none yet.")] = None
+    changed_by: Annotated[str | None, Field(title="By whom")] = None
     archived_at: Annotated[datetime | None, Field(title="Archived", description="Null for one that is worked on.")] = None
     deleted_at: Annotated[
         datetime | None, Field(title="Deleted", description="It is restored within 30 days; null for one that is there.")
@@ -37,8 +53,22 @@ class DesignListing:
 
     def summaries(self, *, deleted: bool = False) -> list[DesignSummary]:
         """Return all designs by name: those that are there, or those that were deleted."""
-        shown = (_DESIGN.id, _DESIGN.name, _DESIGN.revision, _DESIGN.archived_at, _DESIGN.deleted_at)
-        query = select(*shown).where(_DESIGN.deleted_at.is_not(None) if deleted else _DESIGN.deleted_at.is_(None))
+        last = (
+            select(_CHANGE.made_at, _CHANGE.author).where(_of(tables.change)).order_by(_CHANGE.revision.desc()).limit(1).lateral()
+        )
+        shown = (
+            *(_DESIGN.id, _DESIGN.name, _DESIGN.revision, _DESIGN.archived_at, _DESIGN.deleted_at),
+            _count(tables.plain[ObjectType.SITE]).label("sites"),
+            _count(tables.tunnel).label("tunnels"),
+            last.c.made_at.label("changed_at"),
+            last.c.author.label("changed_by"),
+        )
+        designs = tables.design.outerjoin(last, true())
+        query = (
+            select(*shown)
+            .select_from(designs)
+            .where(_DESIGN.deleted_at.is_not(None) if deleted else _DESIGN.deleted_at.is_(None))
+        )
         with self._engine.connect() as connection:
             rows = connection.execute(query.order_by(_DESIGN.name, _DESIGN.id)).mappings()
             return [DesignSummary(**row) for row in rows]

@@ -43,6 +43,18 @@ export async function bodyOf<T>(answer: Promise<{ data?: T; error?: unknown }>):
   throw new Refusal(isProblem(settled.error) ? settled.error : UNREACHABLE)
 }
 
+/** Wait for an answer without a body; throw a Refusal when it was refused. */
+export async function doneBy(answer: Promise<{ error?: unknown; response: Response }>): Promise<true> {
+  let settled: { error?: unknown; response: Response }
+  try {
+    settled = await answer
+  } catch {
+    throw new Refusal(UNREACHABLE)
+  }
+  if (settled.response.ok) return true
+  throw new Refusal(isProblem(settled.error) ? settled.error : UNREACHABLE)
+}
+
 function isProblem(value: unknown): value is Problem {
   return typeof value === 'object' && value !== null && 'detail' in value && 'errors' in value
 }

@@ -2,24 +2,34 @@
 import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 import type { DesignSummary } from '@/api/types'
+import { dateAndTime } from '@/ui/words'
+import DeleteDesign from './DeleteDesign.vue'
+import DesignName from './DesignName.vue'
 import ProductMark from './ProductMark.vue'
 import { useDesigns } from './useDesigns'
 
 const router = useRouter()
-const { designs, problem, create, importFile, signedOut, signOut } = useDesigns()
+const list = useDesigns()
+const { designs, deleted, problem, signedOut } = list
 const name = ref('')
+const renamed = ref<DesignSummary | null>(null)
+const duplicated = ref<DesignSummary | null>(null)
+const leaving = ref<DesignSummary | null>(null)
 
 function open(design: DesignSummary | null): void {
   if (design) void router.push({ name: 'survey', params: { designId: design.id } })
 }
 async function createNamed(): Promise<void> {
-  if (name.value.trim()) open(await create(name.value))
+  if (name.value.trim()) open(await list.create(name.value))
 }
-async function importChosen(event: Event): Promise<void> {
-  const input = event.target as HTMLInputElement
-  const file = input.files?.[0]
-  if (file) open(await importFile(file))
-  input.value = ''
+async function importChosen(file: { raw?: File }): Promise<void> {
+  if (file.raw) open(await list.importFile(file.raw))
+}
+function act(what: string, design: DesignSummary): void {
+  if (what === 'rename') renamed.value = design
+  else if (what === 'duplicate') duplicated.value = design
+  else if (what === 'delete') leaving.value = design
+  else void list.archive(design, what === 'archive')
 }
 </script>
 
@@ -28,6 +38,9 @@ async function importChosen(event: Event): Promise<void> {
     <header>
       <ProductMark />
       <h1>Pontifex</h1>
+      <ElButton v-if="designs && !signedOut" class="out" size="small" @click="list.signOut"
+        >Sign out</ElButton
+      >
     </header>
     <section v-if="signedOut" role="status">
       <h2>You are signed out</h2>
@@ -37,67 +50,142 @@ async function importChosen(event: Event): Promise<void> {
       </p>
     </section>
     <template v-else>
-      <section>
-        <h2>Designs</h2>
-        <p v-if="designs && !designs.length" class="muted">
-          There is none yet. Make one below, or import a design file.
-        </p>
-        <ul>
-          <li v-for="design in designs" :key="design.id">
-            <RouterLink :to="{ name: 'survey', params: { designId: design.id } }">{{
-              design.name
-            }}</RouterLink>
-            <span class="muted"
-              >revision {{ design.revision }}{{ design.archived_at ? ' · archived' : '' }}</span
-            >
-          </li>
-        </ul>
-      </section>
-      <section>
-        <h2>New design</h2>
-        <form class="line" @submit.prevent="createNamed">
-          <input
-            v-model="name"
-            class="text"
-            aria-label="Name of the new design"
-            placeholder="Name"
-            maxlength="80"
-          />
-          <button class="plain-button primary" type="submit" :disabled="!name.trim()">Make it</button>
-        </form>
-      </section>
-      <section>
-        <h2>Import a design file</h2>
-        <input type="file" accept=".json,application/json" aria-label="Design file" @change="importChosen" />
-      </section>
-      <section v-if="problem" class="problem" role="alert">
-        <h3>{{ problem.title }}</h3>
+      <ElAlert v-if="problem" class="problem" type="error" show-icon :closable="false" :title="problem.title">
         <ul v-if="problem.errors.length">
           <li v-for="error in problem.errors" :key="error.pointer">
             <span class="figures">{{ error.pointer }}</span> {{ error.detail }}
           </li>
         </ul>
         <p v-else>{{ problem.detail }}</p>
+      </ElAlert>
+      <section>
+        <div class="line">
+          <h2>Designs</h2>
+          <form class="new" @submit.prevent="createNamed">
+            <ElInput
+              v-model="name"
+              size="small"
+              maxlength="80"
+              aria-label="Name of the new design"
+              placeholder="Name of a new design"
+            />
+            <ElButton size="small" type="primary" native-type="submit" :disabled="!name.trim()">
+              Add design
+            </ElButton>
+          </form>
+          <ElUpload
+            accept=".json,application/json"
+            :auto-upload="false"
+            :show-file-list="false"
+            :on-change="importChosen"
+          >
+            <ElButton size="small">Import a design file</ElButton>
+          </ElUpload>
+        </div>
+        <ElTable
+          v-if="designs"
+          :data="designs"
+          size="small"
+          empty-text="None yet. Add one, or import a design file."
+        >
+          <ElTableColumn label="Name" min-width="220">
+            <template #default="{ row }">
+              <RouterLink :to="{ name: 'survey', params: { designId: row.id } }">{{ row.name }}</RouterLink>
+              <span v-if="row.archived_at" class="muted"> archived</span>
+              <div class="muted figures">{{ row.id }}</div>
+            </template>
+          </ElTableColumn>
+          <ElTableColumn prop="sites" label="Sites" width="80" align="right" />
+          <ElTableColumn prop="tunnels" label="Tunnels" width="90" align="right" />
+          <ElTableColumn prop="revision" label="Revision" width="90" align="right" />
+          <ElTableColumn label="Last change" min-width="190">
+            <template #default="{ row }">
+              <template v-if="row.changed_at"
+                >{{ dateAndTime(row.changed_at) }}, {{ row.changed_by }}</template
+              >
+              <span v-else class="muted">none yet</span>
+            </template>
+          </ElTableColumn>
+          <ElTableColumn width="110" align="right">
+            <template #header><span class="for-readers">Actions</span></template>
+            <template #default="{ row }">
+              <ElDropdown trigger="click" @command="(what: string) => act(what, row as DesignSummary)">
+                <ElButton size="small" :aria-label="`Actions on ${row.name}`">Actions</ElButton>
+                <template #dropdown>
+                  <ElDropdownMenu>
+                    <ElDropdownItem command="rename" :disabled="Boolean(row.archived_at)"
+                      >Rename …</ElDropdownItem
+                    >
+                    <ElDropdownItem command="duplicate">Duplicate …</ElDropdownItem>
+                    <ElDropdownItem :command="row.archived_at ? 'take out' : 'archive'">
+                      {{ row.archived_at ? 'Take out of the archive' : 'Archive' }}
+                    </ElDropdownItem>
+                    <ElDropdownItem command="delete" divided>Delete …</ElDropdownItem>
+                  </ElDropdownMenu>
+                </template>
+              </ElDropdown>
+            </template>
+          </ElTableColumn>
+        </ElTable>
       </section>
-      <p class="foot">
-        <RouterLink class="muted" :to="{ name: 'reference' }">Programming interface</RouterLink>
-        <ElButton v-if="designs" size="small" @click="signOut">Sign out</ElButton>
-      </p>
+      <section v-if="deleted?.length" aria-label="Deleted designs">
+        <h2>Deleted</h2>
+        <p class="muted">Each is kept for 30 days, with its history and keys.</p>
+        <ElTable :data="deleted" size="small">
+          <ElTableColumn prop="name" label="Name" min-width="220" />
+          <ElTableColumn label="Deleted" min-width="190">
+            <template #default="{ row }">{{ dateAndTime(row.deleted_at) }}</template>
+          </ElTableColumn>
+          <ElTableColumn width="110" align="right">
+            <template #header><span class="for-readers">Actions</span></template>
+            <template #default="{ row }">
+              <ElButton
+                size="small"
+                :aria-label="`Restore ${row.name}`"
+                @click="list.restore(row as DesignSummary)"
+                >Restore</ElButton
+              >
+            </template>
+          </ElTableColumn>
+        </ElTable>
+      </section>
+      <p><RouterLink class="muted" :to="{ name: 'reference' }">Programming interface</RouterLink></p>
     </template>
+    <DesignName
+      v-model="renamed"
+      title="Rename a design"
+      label="New name"
+      action="Rename"
+      :suggest="(one) => one.name"
+      :send="list.rename"
+    />
+    <DesignName
+      v-model="duplicated"
+      title="Duplicate a design"
+      label="Name of the copy"
+      action="Duplicate"
+      note="The copy has all objects and keys, and no history."
+      :suggest="(one) => `${one.name} copy`"
+      :send="list.duplicate"
+    />
+    <DeleteDesign v-model="leaving" :send="list.remove" />
   </main>
 </template>
 
 <style scoped>
 .designs {
-  max-width: 640px;
+  max-width: 1000px;
   margin: 0 auto;
-  padding: 48px 24px;
+  padding: 40px 24px;
 }
 header {
   display: flex;
   gap: 8px;
   align-items: center;
-  margin-bottom: 24px;
+  margin-bottom: 20px;
+}
+.out {
+  margin-left: auto;
 }
 section {
   padding: 16px;
@@ -106,40 +194,33 @@ section {
   border-radius: 3px;
   background: var(--card);
 }
-ul {
-  margin: 8px 0 0;
-  padding: 0;
-  list-style: none;
-}
-li {
-  display: flex;
-  gap: 12px;
-  padding: 4px 0;
-}
 .line {
   display: flex;
   gap: 8px;
-  margin-top: 8px;
-}
-.text {
-  flex: 1;
-  padding: 4px 8px;
-  border: 1px solid var(--line);
-  border-radius: 3px;
-  background: var(--card);
-}
-input[type='file'] {
-  margin-top: 8px;
-}
-.foot {
-  display: flex;
   align-items: center;
-  justify-content: space-between;
+  margin-bottom: 8px;
+}
+.new {
+  display: flex;
+  flex: 1;
+  gap: 8px;
+  justify-content: flex-end;
+}
+.new .el-input {
+  width: 240px;
 }
 .problem {
-  border-color: var(--madder);
+  margin-bottom: 12px;
 }
-.problem h3 {
-  color: var(--madder);
+.problem ul {
+  margin: 0;
+  padding-left: 16px;
+}
+.for-readers {
+  position: absolute;
+  overflow: hidden;
+  width: 1px;
+  height: 1px;
+  clip-path: inset(50%);
 }
 </style>
