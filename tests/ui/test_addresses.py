@@ -126,7 +126,7 @@ def test_a_mail_is_brought_in_and_twice_changes_nothing(page: Page, design: str)
     expect(page.get_by_role("button", name="Take over 0 lines")).to_be_disabled()
     expect(page.get_by_text("4 is there already")).to_be_visible()
     page.get_by_role("link", name="Revision 1").click()
-    expect(page.get_by_text("Bring in 4 lines from free text")).to_be_visible()
+    expect(page.get_by_text("Import 4 lines from free text")).to_be_visible()
 
 
 def test_a_spreadsheet_and_linux_output_are_read_from_files(page: Page, design: str):
@@ -181,7 +181,7 @@ def test_renumbering_shows_its_steps_and_is_one_change(page: Page, design: str):
 def test_the_cheapest_way_out_leaves_no_collision(page: Page, design: str):
     """What to move, what it costs and what was compared is shown; done as one change nothing collides any more."""
     page.goto(f"{design}/addresses/out")
-    out = page.get_by_role("region", name="Cheapest way out")
+    out = page.get_by_role("region", name="Resolve collisions")
     expect(out).to_contain_text("Proven:")
     expect(out).to_contain_text("it is Tarn Port Authority's, not ours to move")
     out.get_by_role("button", name="Do all of it as one change").click()

@@ -109,11 +109,11 @@ def test_a_policy_is_edited_and_put_in_force(page: Page, design: str):
 def test_a_tunnel_over_tls_is_laid_and_filled_in(page: Page, design: str):
     """A tunnel of another technology asks for other things: ciphers are ticked, certificates pasted, accounts made."""
     page.goto(f"{design}/match/harbour-ostvik")
-    page.get_by_role("button", name="Lay a tunnel").click()
+    page.get_by_role("button", name="Add tunnel").click()
     page.get_by_label("Left gateway").select_option(label="Harbour firewall pair")
     page.get_by_label("Right gateway").select_option(label="Brenna router")
     page.get_by_role("combobox", name="Technology").select_option("tls")
-    page.get_by_role("button", name="Lay it").click()
+    page.get_by_role("button", name="Add tunnel").click()
     edit(page, "Data ciphers at Harbour House")
     page.get_by_label("AES-256-GCM").check()
     page.get_by_label("ChaCha20-Poly1305").check()

@@ -18,13 +18,13 @@ def test_a_cell_opens_both_ways(page: Page, design: str):
     gates = _cell(page, "Brenna Terminal gate controllers to Basalt booking gate: arrives, no answer, wanted")
     gates.click()
     expect(page.get_by_role("status").filter(has_text="the answer is lost")).to_contain_text("has no route to 10.66.1.0")
-    there, back = page.get_by_role("region", name="There"), page.get_by_role("region", name="And back")
+    there, back = page.get_by_role("region", name="Forward"), page.get_by_role("region", name="Return")
     expect(there.get_by_role("listitem").first).to_contain_text("Brenna router")
     expect(there).to_contain_text("rule terminal by cable")
     expect(back).to_contain_text("the own route table of booking gate")
     expect(page).to_have_url(re.compile("from=brenna-gate-controllers&to=basalt-booking-gate"))
     page.reload()
-    expect(page.get_by_role("region", name="And back")).to_contain_text("Lost")
+    expect(page.get_by_role("region", name="Return")).to_contain_text("Lost")
     gates.focus()
     page.keyboard.press("ArrowLeft")
     page.keyboard.press("Enter")
@@ -40,7 +40,7 @@ def test_a_flow_is_typed_and_a_wrong_one_refused(page: Page, design: str):
     flow.get_by_label("traffic").fill("tcp 8443")
     flow.get_by_label("class").fill("AF41")
     page.keyboard.press("Enter")
-    expect(page.get_by_role("region", name="There")).to_contain_text("rule gates by radio")
+    expect(page.get_by_role("region", name="Forward")).to_contain_text("rule gates by radio")
     flow.get_by_label("traffic").fill("tcp 99999")
     page.keyboard.press("Enter")
     expect(flow.get_by_role("alert")).to_contain_text("is no port from 0 to 65535")
@@ -51,7 +51,7 @@ def test_a_link_that_is_down_or_slow(page: Page, design: str):
     """Taking the radio link down moves the gates to the cable; a slider beyond its limit does the same, and the link says so."""
     ask = "from=brenna-gate-one&to=10.80.8.9&service=tcp%208443&class=AF41"
     page.goto(f"{design}/paths?{ask}")
-    there = page.get_by_role("region", name="There")
+    there = page.get_by_role("region", name="Forward")
     expect(there).to_contain_text("into Brenna–Basalt radio")
     page.get_by_label("Take down").select_option("Brenna–Basalt radio")
     expect(there).to_contain_text("Brenna–Basalt radio is down; rule gates by radio")
@@ -65,7 +65,7 @@ def test_a_link_that_is_down_or_slow(page: Page, design: str):
     page.get_by_label("Harbour firewall pair: fibre: Mbit/s that others use").fill("499")
     page.keyboard.press("Enter")
     expect(page.get_by_text("over capacity")).to_be_visible()
-    page.get_by_role("button", name="Who reaches whom").click()
+    page.get_by_role("button", name="Reachability").click()
     expect(there).to_contain_text("into Brenna–Basalt cable")
     expect(page).to_have_url(re.compile("slow=brenna-basalt-radio"))
 
@@ -165,7 +165,7 @@ def test_a_split_is_tried_before_it_is_kept(page: Page, design: str):
     page.get_by_label("Octets of option 121").fill("18 0a 41 00 0a 40 00 01")
     page.get_by_role("button", name="Read", exact=True).click()
     expect(page.get_by_text("10.65.0.0/24 via 10.64.0.1")).to_be_visible()
-    page.get_by_role("button", name="Keep it").click()
+    page.get_by_role("button", name="Save").click()
     expect(page.get_by_role("complementary", name="Worklist")).not_to_contain_text("The split forgets networks")
 
 

@@ -18,7 +18,7 @@ import { useUsage } from './useSpace'
 import WaysOutPanel from './WaysOutPanel.vue'
 
 const EVERYTHING = '0.0.0.0/0'
-const PANELS = { words: 'In words', room: 'How full', import: 'Bring in', out: 'Cheapest way out' } as const
+const PANELS = { words: 'List', room: 'Utilisation', import: 'Import', out: 'Resolve collisions' } as const
 
 const route = useRoute()
 const router = useRouter()

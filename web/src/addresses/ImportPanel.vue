@@ -77,7 +77,7 @@ async function spreadsheet(file: File): Promise<string> {
 async function takeOver(): Promise<void> {
   if (!plan.value) return
   const what = written.value === 1 ? '1 line' : `${written.value} lines`
-  if (!(await change(plan.value.operations, `Bring in ${what} from ${plan.value.taken_for}`))) return
+  if (!(await change(plan.value.operations, `Import ${what} from ${plan.value.taken_for}`))) return
   done.value = `${what} taken over; Undo takes them back as one.`
 }
 const rows = useVirtualizer(
@@ -100,7 +100,7 @@ onMounted(() => area.value?.focus())
 </script>
 
 <template>
-  <section class="import" aria-label="Bring in addresses">
+  <section class="import" aria-label="Import addresses">
     <div class="source">
       <label for="import-text">
         Paste a table, a mail, or what <span class="figures">ip -j addr</span>,

@@ -65,7 +65,7 @@ onMounted(() => field.value?.focus())
     <button class="plain-button primary" type="submit" :disabled="!prefix || !siteId || !name">
       Reserve it
     </button>
-    <button class="plain-button" type="button" @click="emit('close')">Not now</button>
+    <button class="plain-button" type="button" @click="emit('close')">Cancel</button>
     <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
     <p v-if="siteId && offers?.length" class="offers">
       <span class="muted">Free /{{ length }} that keeps the site in one piece:</span>

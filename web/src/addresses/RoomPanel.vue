@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import type { Usage } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
 
-/** How full supernets and sites are, and what keeps a site from being summarised. */
+/** Utilisation: how full supernets and sites are, and what keeps a site from being summarised. */
 const props = defineProps<{ usage: Usage | undefined }>()
 const { design } = useOpenDesign()
 

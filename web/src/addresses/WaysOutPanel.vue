@@ -31,7 +31,7 @@ async function carryOut(): Promise<void> {
 </script>
 
 <template>
-  <section class="out" aria-label="Cheapest way out">
+  <section class="out" aria-label="Resolve collisions">
     <p v-if="isPending" class="muted">Comparing …</p>
     <p v-else-if="found && !found.groups.length">Nothing collides: there is nothing to leave.</p>
     <template v-else-if="found">

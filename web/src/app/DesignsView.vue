@@ -79,7 +79,8 @@ function act(what: string, design: DesignSummary): void {
             :show-file-list="false"
             :on-change="importChosen"
           >
-            <ElButton size="small">Import a design file</ElButton>
+            <!-- the upload is a button itself, for keyboard and screen reader; one within it would be one too many -->
+            <span class="el-button el-button--small">Import a design file</span>
           </ElUpload>
         </div>
         <ElTable

@@ -55,7 +55,7 @@ watch([chosen, revision], preview)
       >
         Apply these changes
       </button>
-      <button class="plain-button" type="button" @click="emit('close')">Not now</button>
+      <button class="plain-button" type="button" @click="emit('close')">Cancel</button>
     </div>
   </section>
 </template>

@@ -45,7 +45,7 @@ async function save(): Promise<void> {
     <SecretField v-model="secret" what="secret" />
     <div class="buttons">
       <button class="plain-button primary" type="submit" :disabled="!name || busy">Save</button>
-      <button class="plain-button" type="button" @click="emit('close')">Leave it</button>
+      <button class="plain-button" type="button" @click="emit('close')">Cancel</button>
       <button class="plain-button" type="button" @click="emit('save', null)">Not known</button>
     </div>
     <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>

@@ -150,7 +150,7 @@ onMounted(async () => {
       <p v-if="chosenOf && hint" class="muted">{{ hint }}</p>
       <div class="line">
         <button class="plain-button primary" type="submit">Save</button>
-        <button class="plain-button" type="button" @click="emit('close')">Leave it</button>
+        <button class="plain-button" type="button" @click="emit('close')">Cancel</button>
         <button v-if="!needed && editor !== 'uplink'" class="plain-button" type="button" @click="forget">
           Not known
         </button>

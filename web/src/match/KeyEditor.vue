@@ -46,7 +46,7 @@ async function showOnce(): Promise<void> {
       <button v-if="facts && !shown" class="plain-button" type="button" :disabled="busy" @click="showOnce">
         Show once
       </button>
-      <button class="plain-button" type="button" @click="emit('close')">Leave it</button>
+      <button class="plain-button" type="button" @click="emit('close')">Cancel</button>
     </div>
     <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
   </div>

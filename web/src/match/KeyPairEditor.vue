@@ -46,7 +46,7 @@ function paste(): void {
       >
         Show the private half once
       </button>
-      <button class="plain-button" type="button" @click="emit('close')">Leave it</button>
+      <button class="plain-button" type="button" @click="emit('close')">Cancel</button>
     </div>
     <output v-if="shown" ref="clear" class="shown figures" tabindex="-1">{{ shown }}</output>
     <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>

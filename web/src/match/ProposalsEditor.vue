@@ -117,7 +117,7 @@ function save(): void {
       <button v-if="!reading" class="plain-button" type="button" @click="reading = true">
         Read from text …
       </button>
-      <button class="plain-button" type="button" @click="emit('close')">Leave it</button>
+      <button class="plain-button" type="button" @click="emit('close')">Cancel</button>
     </div>
   </div>
 </template>

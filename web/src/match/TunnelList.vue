@@ -6,7 +6,7 @@ import { useOpenDesign } from '@/design/useDesignSession'
 import ForecastStrip from '@/ui/ForecastStrip.vue'
 import { SEVERITIES, SEVERITY_TITLES } from '@/ui/words'
 import { filtered, NO_FILTER, STAGES } from './filter'
-import LayTunnel from './LayTunnel.vue'
+import AddTunnel from './AddTunnel.vue'
 
 const ROW_HEIGHT = 46
 const FEW = 8 // so many need no filter
@@ -78,7 +78,7 @@ watch(
         </li>
       </ul>
     </div>
-    <LayTunnel />
+    <AddTunnel />
   </nav>
 </template>
 

@@ -37,7 +37,7 @@ function look(from: string, to: string): void {
 </script>
 
 <template>
-  <section class="difference plain-fields" aria-label="Since a revision">
+  <section class="difference plain-fields" aria-label="Compare revisions">
     <div class="head">
       <label>
         Since revision

@@ -7,7 +7,7 @@ import ReachMark from './ReachMark.vue'
 import { useMatrix } from './usePaths'
 import { useSupposed } from './useSupposed'
 
-/** Who reaches whom: a cell opens both ways of its pair. */
+/** Reachability: a cell opens both ways of its pair. */
 const MOST_SHOWN = 60
 
 const session = useOpenDesign()
@@ -66,7 +66,7 @@ function move(event: KeyboardEvent): void {
 </script>
 
 <template>
-  <section class="matrix" aria-label="Who reaches whom">
+  <section class="matrix" aria-label="Reachability">
     <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
     <div v-if="matrix && summary" class="head">
       <p class="sentence">

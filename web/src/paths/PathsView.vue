@@ -15,14 +15,14 @@ import TracePanel from './TracePanel.vue'
 
 /** What goes where, and back: the matrix with both ways of one flow, and what decides about them. */
 const PANELS = {
-  flows: 'Who reaches whom',
+  flows: 'Reachability',
   failures: 'Failures',
   rules: 'Rules',
   links: 'Links and classes',
   routes: 'Routes needed',
   split: 'Split tunnels',
   host: 'Move a host',
-  since: 'Since a revision',
+  since: 'Compare revisions',
 } as const
 const SUPPOSING: readonly string[] = ['flows', 'links', 'host']
 

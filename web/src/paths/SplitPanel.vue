@@ -154,7 +154,7 @@ const grouped = (hex: string) => hex.match(/../g)?.join(' ') ?? ''
           />
         </label>
         <label>Most routes <input v-model="most" class="short figures" inputmode="numeric" /></label>
-        <button class="plain-button primary" type="button" :disabled="!changed" @click="keep">Keep it</button>
+        <button class="plain-button primary" type="button" :disabled="!changed" @click="keep">Save</button>
       </div>
       <p v-if="troubles.networks" class="field-error" role="alert">{{ troubles.networks }}</p>
       <p v-if="troubles.most" class="field-error" role="alert">{{ troubles.most }}</p>

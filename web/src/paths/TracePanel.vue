@@ -66,9 +66,9 @@ function ask(): void {
       <datalist id="paths-places">
         <option v-for="[id, name] in named" :key="id" :value="name"></option>
       </datalist>
-      <button class="plain-button" type="submit">Follow it</button>
+      <button class="plain-button" type="submit">Trace</button>
       <button v-if="trace" class="plain-button" type="button" @click="set({ from: to, to: from })">
-        Turn it round
+        Swap ends
       </button>
     </form>
     <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
@@ -79,9 +79,9 @@ function ask(): void {
       <p class="verdict" :class="{ sound, unknown }" role="status">{{ trace.verdict }}</p>
       <p v-for="remark in trace.remarks" :key="remark" class="muted">Not modelled: {{ remark }}.</p>
       <div class="ladders">
-        <WayLadder title="There" :way="trace.forward" />
+        <WayLadder title="Forward" :way="trace.forward" />
         <WayLadder
-          title="And back"
+          title="Return"
           :way="trace.back ?? null"
           missing="Nothing arrives that could be answered."
         />

@@ -64,7 +64,7 @@ onMounted(() => area.value?.focus())
         <button class="plain-button primary" type="button" :disabled="!ready" @click="takeOver">
           {{ count === 1 ? 'Take over 1 row' : `Take over ${count} rows` }}
         </button>
-        <button class="plain-button" type="button" @click="emit('close')">Leave it</button>
+        <button class="plain-button" type="button" @click="emit('close')">Cancel</button>
         <span v-if="wrong" class="field-error"
           >{{ wrong === 1 ? '1 row is' : `${wrong} rows are` }} to be mended first</span
         >

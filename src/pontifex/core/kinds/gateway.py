@@ -46,7 +46,7 @@ class Gateway(DesignMember):
     )
     forwarding: bool = Field(default=True, title="Forwards", description="Passes packets on between its interfaces.")
     default_router: bool = Field(
-        default=True, title="Hosts use it", description="The site's hosts have it as their default router."
+        default=True, title="Default router of its site", description="The site's hosts have it as their default router."
     )
     inside_address: Address | None = Field(
         default=None, title="Inside address", description="Where hosts and routers of the site find it."
@@ -55,14 +55,16 @@ class Gateway(DesignMember):
         default=(), title="Resolvers", description="Whom the device itself asks for names.", max_length=8
     )
     outranking: Outranking = Field(
-        default=Outranking.NOTHING, title="Outranks rules", description="The routes that are asked before any policy rule."
+        default=Outranking.NOTHING, title="Routes asked before rules", description="They are asked before any policy rule."
     )
     keeps_state: bool = Field(
         default=True,
         title="Keeps state",
         description="Answers pass its filters and translations as their connection began; otherwise each packet by itself.",
     )
-    folds_case: bool = Field(default=False, title="Folds case", description="Compares names without regard to letter case.")
+    folds_case: bool = Field(
+        default=False, title="Ignores letter case", description="Compares names without regard to letter case."
+    )
     most_selectors: int | None = Field(
         default=None, title="Most networks", description="How many networks a tunnel may have at one side.", ge=1, le=256
     )

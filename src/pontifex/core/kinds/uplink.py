@@ -28,11 +28,9 @@ class Uplink(DesignMember):
     address_kind: AddressKind = Field(default=AddressKind.FIXED_PUBLIC, title="Address kind")
     address: Address | None = Field(default=None, title="Address", description="As the outside sees it.")
     dns_name: DnsName | None = Field(default=None, title="DNS name")
-    inbound_ike: bool = Field(
-        default=True, title="Can be called", description="UDP from outside arrives at the gateway (500 and 4500 for IPsec)."
-    )
+    inbound_ike: bool = Field(default=True, title="UDP 500/4500 arrives", description="Calls from outside arrive at the gateway.")
     inbound_tcp: bool = Field(default=True, title="TCP arrives", description="TCP 443 from outside arrives at the gateway.")
-    only_tcp_out: bool = Field(default=False, title="Only TCP out", description="Nothing but TCP 443 gets out.")
+    only_tcp_out: bool = Field(default=False, title="Only TCP 443 gets out", description="Of what the gateway sends outside.")
     rate_down_mbit_s: Rate | None = Field(default=None, title="Down, Mbit/s")
     rate_up_mbit_s: Rate | None = Field(default=None, title="Up, Mbit/s")
     delay_ms: Milliseconds | None = Field(default=None, title="Delay, ms")

@@ -6,10 +6,10 @@ import { freshId } from '@/design/ids'
 import { useOpenDesign } from '@/design/useDesignSession'
 import { TECHNOLOGIES } from './fields'
 
-/** Laying a tunnel between two gateways: all else is filled in, end by end, where it is compared. */
+/** Adding a tunnel between two gateways: all else is filled in, end by end, where it is compared. */
 const router = useRouter()
 const { design, change } = useOpenDesign()
-const laying = ref(false)
+const adding = ref(false)
 const left = ref('')
 const right = ref('')
 const technology = ref(TECHNOLOGIES[0]?.value ?? '')
@@ -27,20 +27,20 @@ function unknownEnd(gatewayId: string): Record<string, unknown> {
   const first = [...uplinks].sort((a, b) => a.preference - b.preference)[0]
   return { gateway_id: gatewayId, uplink_id: first?.id ?? null, technology: technology.value }
 }
-async function lay(): Promise<void> {
+async function add(): Promise<void> {
   const name = `${siteName(left.value)}–${siteName(right.value)}`
   const taken = new Set((design.value?.tunnels ?? []).map((tunnel) => tunnel.id))
   const id = freshId(name, taken)
   const object = { id, name, left: unknownEnd(left.value), right: unknownEnd(right.value) }
-  if (!(await change([{ op: 'put-tunnel', object } as unknown as Operation], `Lay the tunnel ${name}`)))
+  if (!(await change([{ op: 'put-tunnel', object } as unknown as Operation], `Add the tunnel ${name}`)))
     return
-  laying.value = false
+  adding.value = false
   void router.push({ name: 'match', params: { designId: design.value?.id, tunnelId: id } })
 }
 </script>
 
 <template>
-  <form v-if="laying" class="lay" @submit.prevent="lay" @keydown.esc="laying = false">
+  <form v-if="adding" class="add" @submit.prevent="add" @keydown.esc="adding = false">
     <label>
       Left gateway
       <select v-model="left">
@@ -60,12 +60,12 @@ async function lay(): Promise<void> {
       </select>
     </label>
     <div class="buttons">
-      <button class="plain-button primary" type="submit" :disabled="!ready">Lay it</button>
-      <button class="plain-button" type="button" @click="laying = false">Not now</button>
+      <button class="plain-button primary" type="submit" :disabled="!ready">Add tunnel</button>
+      <button class="plain-button" type="button" @click="adding = false">Cancel</button>
     </div>
   </form>
-  <button v-else-if="gateways.length > 1" class="plain-button" type="button" @click="laying = true">
-    Lay a tunnel …
+  <button v-else-if="gateways.length > 1" class="plain-button" type="button" @click="adding = true">
+    Add tunnel …
   </button>
   <p v-else class="muted">A tunnel needs two gateways. Add them in the survey first.</p>
 </template>
