@@ -158,5 +158,7 @@ def running(state: Path) -> Iterator[RunningProduct]:
     """Give a product on a state directory of its own, stopped in the end."""
     product = RunningProduct(state)
     product.start()
-    yield product
-    product.stop()
+    try:
+        yield product
+    finally:
+        product.stop()

@@ -17,7 +17,7 @@ from pontifex.work import Budget, Task, Withdrawn, WorkerPool, WorkFailed
 from tests.support.tasks import computing, counting_up, dying, failing, hoarding, process_number, sleeping
 
 PATIENCE_S = 60
-SMALL = Budget(cpu_s=0.3, memory_octets=2**28, wall_s=2)
+SMALL = Budget(cpu_s=0.3, memory_octets=2**28, wall_s=8)
 
 
 @pytest.fixture

@@ -127,8 +127,10 @@ class WorkerPool:
             while not self._closed:
                 if job := self._taken(number):
                     self._waiting.remove(job)
-                    self._working[number] = job
-                    return job
+                    if job.future.set_running_or_notify_cancel():  # from here on nobody else ends it
+                        self._working[number] = job
+                        return job
+                    continue
                 spare_is_asked = number >= self._size and self._waiting
                 self._changed.wait(_SPARE_AFTER_S if spare_is_asked else None)
         return None

@@ -185,7 +185,7 @@ async function keyed(event: KeyboardEvent, rule: Rule): Promise<void> {
               >
                 Put it here
               </button>
-              <button class="plain-button" type="button" @click="order.release">Cancel where it was</button>
+              <button class="plain-button" type="button" @click="order.release">Cancel</button>
             </div>
           </template>
         </aside>
