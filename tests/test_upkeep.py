@@ -118,6 +118,14 @@ def test_the_master_key_is_rotated_and_designs_are_put_aside(states):
         product.stop()
 
 
+def test_a_backup_of_nothing_is_refused(states):
+    """A directory that no server has used is no one to back up: nothing is made in it, and the setting is named."""
+    result = _pontifex(states / "elsewhere", "backup", states / "nothing.backup")
+    assert result.returncode == 1
+    assert "set PONTIFEX_STATE to the state directory of the server" in result.stderr
+    assert list(states.iterdir()) == []
+
+
 def test_one_server_for_each_state_directory(states):
     """The second one says who uses it and what to do, and leaves the first one alone."""
     product = RunningProduct(states / "here")

@@ -19,20 +19,21 @@ from sqlalchemy import Engine
 
 from pontifex.api import Sessions, create_app
 from pontifex.patient_protocol import PatientProtocol
-from pontifex.process import collect_seldom
+from pontifex.process import Repeated, collect_seldom
 from pontifex.services import DesignService, KeptDesigns, KeyService
-from pontifex.services.upkeep import Upkeep
 from pontifex.settings import Settings
 from pontifex.state import StateInUseError, cluster_directory, held_state, master_key_file, tell_address
 from pontifex.store import DesignListing, DesignRepository, Vault
 from pontifex.store.cluster import Cluster
-from pontifex.store.cluster_watch import ClusterWatch
+from pontifex.store.cluster_watch import watched
 from pontifex.store.database import connect, migrate
 from pontifex.store.master_key import decoded, opened_master_key
+from pontifex.store.programs import ClusterError
 from pontifex.store.spent_tokens import SpentTokens
 from pontifex.work import WorkerPool
 
 _SECRET_SETTINGS: Final = ("PONTIFEX_MASTER_KEY", "PONTIFEX_NEW_MASTER_KEY", "PONTIFEX_DATABASE_URL")
+_DAY_S: Final = 24 * 3600
 _MOST_THREADS: Final = 200
 USUAL_PORT: Final = 8470
 FRONT_END: Final = Path(__file__).parents[2] / "web" / "dist"
@@ -60,7 +61,7 @@ def database_url(settings: Settings) -> Iterator[str]:
         return
     cluster = Cluster(cluster_directory(settings.state.absolute()))
     started = cluster.start()
-    watch = ClusterWatch(cluster)
+    watch = watched(cluster)
     try:
         yield cluster.url()
     finally:
@@ -73,13 +74,15 @@ def database_url(settings: Settings) -> Iterator[str]:
 def open_database(settings: Settings, *, alongside: bool = False) -> Iterator[tuple[str, Engine]]:
     """Hold the state directory, open the database and bring its tables up to date; give its address and its engine.
 
-    With `alongside`, the database of a server that runs is shared with it.
+    With `alongside`, the database is one that a server has made, and is shared with it while it runs. Raise ClusterError.
     """
+    cluster = Cluster(cluster_directory(settings.state.absolute()))
+    if alongside and not settings.database_url and not cluster.is_made():
+        raise ClusterError(f"there is none in {settings.state}: set PONTIFEX_STATE to the state directory of the server")
     with ExitStack() as stack:
         try:
             stack.enter_context(held_state(settings.state))
         except StateInUseError:
-            cluster = Cluster(cluster_directory(settings.state.absolute()))
             if not alongside or settings.database_url or not cluster.is_alive():
                 raise
             url = cluster.url()
@@ -105,11 +108,12 @@ def open_product(settings: Settings, *, verbose: bool = False) -> Iterator[Produ
             KeyService(Vault(engine, master_key)),
         )
         workers = WorkerPool(url, largest=designs.largest, verbose=verbose)
-        upkeep = Upkeep((designs.purge, keys.purge))
+        upkeep = [Repeated(purge, _DAY_S) for purge in (designs.purge, keys.purge)]
         try:
             yield Product(designs, keys, workers, SpentTokens(engine), master_key)
         finally:
-            upkeep.end()
+            for one in upkeep:
+                one.end()
             workers.close()
 
 
@@ -167,7 +171,7 @@ def serve(product: Product, settings: Settings, start: str) -> None:
     config = uvicorn.Config(
         app, http=PatientProtocol, ws="none", access_log=False, log_level="warning", lifespan="off", timeout_graceful_shutdown=3
     )
-    refreshing = Upkeep((sessions.refresh,), every_s=30)
+    refreshing = Repeated(sessions.refresh, every_s=30)
     try:
         _AnnouncingServer(config, announcement).run(sockets=[listening])
     finally:

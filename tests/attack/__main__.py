@@ -67,7 +67,7 @@ def _drawn(count: int) -> Iterator[bool]:
 
 def _canaries() -> Iterator[bool]:
     with _state() as state, running(state) as product:
-        places = found(product, state, plant(product), product.printed)
+        places = found(product, state, plant(product))
     yield row("places where a secret can be read", ", ".join(places) or "0", "0", not places)
 
 

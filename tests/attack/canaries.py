@@ -43,15 +43,14 @@ def plant(product: RunningProduct) -> list[httpx.Response]:
     return answers
 
 
-def found(product: RunningProduct, state: Path, answers: list[httpx.Response], printed: str) -> list[str]:
-    """Return the places where the secret, or the master key, can be read: in none of them it should."""
+def found(product: RunningProduct, state: Path, answers: list[httpx.Response]) -> list[str]:
+    """Return the places where the secret, or the master key, can be read: in none of them it should. The product is stopped."""
     secrets = (CANARY.encode(), (state / "master-key").read_bytes().strip())
-    return [place for place, text in _places(product, state, answers, printed) if any(one in text for one in secrets)]
+    return [place for place, text in _places(product, state, answers) if any(one in text for one in secrets)]
 
 
-def _places(product: RunningProduct, state: Path, answers: list[httpx.Response], printed: str) -> Iterator[tuple[str, bytes]]:
+def _places(product: RunningProduct, state: Path, answers: list[httpx.Response]) -> Iterator[tuple[str, bytes]]:
     yield from ((f"answer to {one.request.method} {one.request.url.path}", one.content) for one in answers)
-    yield "log", printed.encode()
     for file in (state / "postgresql").rglob("*"):
         if file.is_file():
             yield f"database: {file.relative_to(state)}", file.read_bytes()
@@ -71,3 +70,4 @@ def _places(product: RunningProduct, state: Path, answers: list[httpx.Response],
     )
     program = sorted(Path("/usr/lib/postgresql").glob("*/bin/pg_restore"))[-1]
     yield "dump", subprocess.run([str(program), "--file=-", str(backup)], check=True, capture_output=True).stdout
+    yield "log", (product.printed + product.stop()).encode()  # all that it has said from its start to its end

@@ -44,7 +44,7 @@ def test_secrets_stay_where_they_are(state):
     """A key that was set is in no answer, log, file of the database, dump, environment or list of arguments."""
     with running(state) as product:
         answers = plant(product)
-        assert found(product, state, answers, product.printed) == []
+        assert found(product, state, answers) == []
 
 
 def test_idle_connections_keep_nobody_out(state):

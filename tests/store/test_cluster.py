@@ -14,7 +14,7 @@ import psycopg
 import pytest
 
 from pontifex.store.cluster import Cluster
-from pontifex.store.cluster_watch import ClusterWatch
+from pontifex.store.cluster_watch import watched
 
 PATIENCE_S = 60
 
@@ -97,7 +97,7 @@ def test_its_processes_know_nothing_of_ours(private, monkeypatch):
 def test_a_postmaster_that_dies_is_started_again(private):
     """Killed again and again, it answers on the same port with all that was committed; when the watch ends, it stays as it is."""
     private.start()
-    url, watch = private.url(), ClusterWatch(private, every_s=0.1)
+    url, watch = private.url(), watched(private, every_s=0.1)
     for number in range(3):
         with psycopg.connect(url, autocommit=True) as connection:
             connection.execute("CREATE TABLE IF NOT EXISTS kept (value integer)")

@@ -116,7 +116,7 @@ def _unreadable(_request: Request, error: Any) -> Response:
 
 def _invalid(request: Request, error: Any) -> Response:
     """Say what is wrong with each field; where secrets are sent, without the name of one that shouldn't be there."""
-    holds_secrets = "/keys" in request.url.path
+    holds_secrets = "/keys" in getattr(request.scope.get("route"), "path", "")
     errors = [
         FieldProblem(
             pointer=_pointer(one["loc"][:-1] if holds_secrets and one["type"] == "extra_forbidden" else one["loc"]),

@@ -54,7 +54,7 @@ class Cluster:
 
         Return whether it is ours to stop.
         """
-        if not self._exists():
+        if not self.is_made():
             self._make()
         started = not self._runs()
         if started:
@@ -112,7 +112,8 @@ class Cluster:
         """Return the port that the running cluster listens on."""
         return int((self._data / "postmaster.pid").read_text().splitlines()[3])
 
-    def _exists(self) -> bool:
+    def is_made(self) -> bool:
+        """Whether there is a cluster in the directory."""
         return self._password_file.exists() and programs.run("test", "-f", f"{self._data}/PG_VERSION", check=False) == 0
 
     def _runs(self) -> bool:

@@ -77,20 +77,19 @@ class WorkerPool:
     def withdraw(self, job: Job) -> None:
         """Break a task off, since nobody waits for it."""
         with self._changed:
-            if job in self._waiting:
-                self._waiting.remove(job)
-                job.future.cancel()
-            else:
+            if not self.withdraw_if_waiting(job):
                 job.is_wanted = False
                 if job.process:
                     job.process.break_off()
 
-    def withdraw_if_waiting(self, job: Job) -> None:
-        """Give a task up that hasn't begun."""
+    def withdraw_if_waiting(self, job: Job) -> bool:
+        """Give a task up unless it has begun; return whether it hadn't."""
         with self._changed:
-            if job in self._waiting:
+            is_waiting = job in self._waiting
+            if is_waiting:
                 self._waiting.remove(job)
                 job.future.cancel()
+            return is_waiting
 
     def close(self) -> None:
         """End all workers, whatever they do."""

@@ -38,7 +38,9 @@ export function useDesignSession(designId: Ref<string>) {
   const known = computed(() => revision.value !== undefined)
   const analysisQuery = useQuery({
     queryKey: ['analysis', designId, revision],
-    queryFn: () => bodyOf(api.GET('/api/designs/{design_id}/analysis', { params: { path: path.value } })),
+    // with the signal, the server breaks off what a newer revision has made needless
+    queryFn: ({ signal }) =>
+      bodyOf(api.GET('/api/designs/{design_id}/analysis', { params: { path: path.value }, signal })),
     enabled: known,
     placeholderData: keepPreviousData,
     staleTime: ANALYSIS_STANDS_MS, // what a change's answer brought is not read anew at once
