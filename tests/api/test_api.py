@@ -71,6 +71,42 @@ def test_mend_undo_and_redo_through_the_api(client):
     assert client.post(f"{DESIGN}/redo", json={"base_revision": 3}).json()["detail"] == "There is nothing to redo."
 
 
+def test_several_findings_are_mended_accepted_and_gone_back_from(client):
+    """Findings are mended by one change and accepted until a day; a way back leads to the very design that was."""
+
+    def findings():
+        return client.get(f"{DESIGN}/analysis").json()["findings"]
+
+    def named(finding):
+        place = finding["where"][0]
+        return {"code": finding["code"], "type": place["type"], "id": place["id"], "field": place["field"]}
+
+    before = client.get(DESIGN).json()
+    mendable = [one for one in findings() if one["remedies"]]
+    mending = client.post(f"{DESIGN}/mending", json={"findings": [named(one) for one in mendable]}).json()
+    assert mending["mended"] > 1
+    assert mending["fields"]
+    assert _change(client, 0, *mending["operations"]).json()["revision"] == 1
+    left = [named(one) for one in findings()]
+    assert sum(named(one) not in left for one in mendable) >= mending["mended"]
+    lived = left[0]
+    at = {f"at_{part}": lived[part] for part in ("type", "id", "field")}
+    fields = {"id": "lived", "name": "lived", "code": lived["code"], **at, "until": "2099-12-31", "accepted_by": "Runa Falk"}
+    refused = _change(client, 1, _put("acceptance", **fields, reason=" ")).json()["errors"]
+    assert refused == [{"pointer": "/operations/0/object/reason", "detail": "must not be empty"}]
+    assert _change(client, 1, _put("acceptance", **fields, reason="until the dock is rebuilt")).status_code == 200
+    told = next(one for one in findings() if named(one) == lived)["accepted"]
+    assert (told["holds"], told["reason"], told["until"]) == (True, "until the dock is rebuilt", "2099-12-31")
+    assert client.get(f"{DESIGN}/revisions/9/way-back").status_code == 404
+    way = client.get(f"{DESIGN}/revisions/0/way-back").json()
+    assert _change(client, 2, *way["operations"]).json()["revision"] == 3
+    after = client.get(DESIGN).json()
+    assert {key: value for key, value in after.items() if key != "revision"} == {
+        key: value for key, value in before.items() if key != "revision"
+    }
+    assert client.get(f"{DESIGN}/revisions/3/way-back").json()["operations"] == []
+
+
 @pytest.mark.parametrize(
     ("operation", "pointer", "detail"),
     [

@@ -26,12 +26,13 @@ from pontifex.api.asking import Ask, Asking
 from pontifex.core.as_json import json_octets
 from pontifex.core.design_file import DesignFile, FileProblem, UnreadableDesign
 from pontifex.core.find import Hit
-from pontifex.core.findings import Analysis, AnalysisChange
-from pontifex.core.kinds import Name
+from pontifex.core.findings import Analysis, AnalysisChange, FindingKey
+from pontifex.core.kinds import Name, ObjectType
 from pontifex.core.kinds.fields import ONE_LINE
 from pontifex.core.matching import Match
 from pontifex.core.model import Design, Operation
 from pontifex.services import AnalysisService, ChangeResult, DesignService, History
+from pontifex.services.analyses import Mending
 from pontifex.services.designs import OPERATIONS
 from pontifex.services.duplicates import duplicate
 from pontifex.store import DesignSummary, LoggedChange, Standing
@@ -171,6 +172,30 @@ async def read_match(
     return await ask.revised(AnalysisService.match, design_id, tunnel_id)
 
 
+class FindingName(BaseModel):
+    """A finding, by what it is known by."""
+
+    model_config = ConfigDict(extra="forbid")
+    code: str = Field(title="Code", max_length=64)
+    type: ObjectType = Field(title="Type of its first place")
+    id: str = Field(title="Id", max_length=64)
+    field: str = Field(default="", title="Field", max_length=120)
+
+
+class ToMend(BaseModel):
+    """Findings that are to be mended by one change."""
+
+    model_config = ConfigDict(extra="forbid")
+    findings: list[FindingName] = Field(title="Findings", min_length=1, max_length=200)
+
+
+@router.post("/{design_id}/mending", response_model=Mending, summary="Mend several findings at once")
+async def mend_together(ask: Ask, design_id: DesignId, to_mend: ToMend) -> Response:
+    """Return the one change that carries out the first remedy of each finding; nothing is written."""
+    keys = [FindingKey(one.code, one.type, one.id, one.field) for one in to_mend.findings]
+    return await ask(AnalysisService.mending, design_id, keys)
+
+
 @router.get("/{design_id}/find", response_model=list[Hit], summary="Find or ask")
 async def find_in_design(
     ask: Ask, design_id: DesignId, q: Annotated[str, Query(title="Name, prefix or address", max_length=100)]
@@ -210,6 +235,14 @@ def read_changes(
 ) -> Response:
     """Return the newest hundred changes, newest first."""
     return json_answer(designs.history(design_id, tunnel))
+
+
+@router.get("/{design_id}/revisions/{revision}/way-back", response_model=ChangeResult, summary="What leads back to a revision?")
+async def read_way_back(
+    ask: Ask, design_id: DesignId, revision: Annotated[int, Path(title="Revision", ge=0, le=2**31 - 1)]
+) -> Response:
+    """Return the operations that lead from the design as it stands to an earlier revision; nothing is written."""
+    return await ask(DesignService.way_back, design_id, revision)
 
 
 @router.post("/{design_id}/undo", response_model=ChangeAnswer, responses=CONFLICT, summary="Undo the last change that stands")

@@ -14,7 +14,7 @@ from pontifex.api.asking import Ask
 from pontifex.core.addressing import Family, Prefix
 from pontifex.core.importing import ImportPlan
 from pontifex.core.importing.read import MOST_CHARACTERS
-from pontifex.core.kinds import KIND_BY_TYPE, Group, ObjectType
+from pontifex.core.kinds import KIND_BY_TYPE, NO_GRID, ObjectType
 from pontifex.core.space import Usage
 from pontifex.core.space.renumbering import RenumberPlan
 from pontifex.core.space.room import Offer
@@ -46,7 +46,7 @@ class ImportText(BaseModel):
     @field_validator("rows_of")
     @classmethod
     def _has_a_grid(cls, type_: ObjectType | None) -> ObjectType | None:
-        if type_ and (type_ not in KIND_BY_TYPE or KIND_BY_TYPE[type_].group is Group.MATCH):
+        if type_ and (type_ not in KIND_BY_TYPE or KIND_BY_TYPE[type_].group in NO_GRID):
             raise PydanticCustomError("rows_of", "there is no grid of type '{type}'", {"type": type_.value})
         return type_
 

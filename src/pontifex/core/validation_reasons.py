@@ -25,6 +25,7 @@ _TEXTS: Final = {
     "greater_than": "must be more than {gt}",
     "greater_than_equal": "must be {ge} or more",
     "less_than_equal": "must be {le} or less",
+    "too_short": "must have at least {min_length}, and has {actual_length}",
     "too_long": "has {actual_length} entries; {max_length} at most",
     "model_type": "must be an object",
     "model_attributes_type": "must be an object",
@@ -45,6 +46,8 @@ _PATTERNS: Final = (  # the first part of a pattern, and what it asks for
 def reason_of(error: Any) -> str:
     """Return the reason of one Pydantic error as a clause."""
     kind, context = error["type"], error.get("ctx", {})
+    if context.get("min_length") == 1 and kind in ("string_too_short", "too_short"):
+        return "must not be empty"
     if kind == "string_pattern_mismatch":
         pattern = context.get("pattern", "")
         return next((text for start, text in _PATTERNS if pattern.startswith(start)), f"must match {pattern}")

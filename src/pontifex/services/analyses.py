@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
-from typing import Final
+from typing import Annotated, Final
 
 import structlog
+from pydantic import Field
 
 from pontifex.core.errors import NotFound
 from pontifex.core.failures import FailedCheck
 from pontifex.core.find import Hit, find
-from pontifex.core.findings import Analysis, AnalysisCache, AnalysisChange, analyse, analysis_change
+from pontifex.core.findings import Analysis, AnalysisCache, AnalysisChange, FindingKey, analyse, analysis_change, mended_together
 from pontifex.core.matching import Match, match
-from pontifex.core.model import Design
+from pontifex.core.model import Design, FieldChange, Operation, apply_operations, difference
 from pontifex.services.kept import KeptDesigns
 from pontifex.services.revised import Revised
+from pontifex.store import MOST_FIELDS
 
 MOST_SHOWN: Final = 1000  # collisions, and findings, in one answer
 
@@ -30,6 +32,15 @@ class TunnelNotFound(NotFound):
 def utc_day() -> date:
     """Return today, in UTC."""
     return datetime.now(UTC).date()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Mending:
+    """What mends several findings as one change."""
+
+    operations: Annotated[tuple[Operation, ...], Field(title="Operations")]
+    mended: Annotated[int, Field(title="How many of them it mends")]
+    fields: Annotated[tuple[FieldChange, ...], Field(title="What changes")]
 
 
 @dataclass
@@ -88,6 +99,14 @@ class AnalysisService:
             return None
         fits = (design_before.incarnation, before.revision, before.today) == (design.incarnation, revision - 1, after.today)
         return analysis_change(before.first(MOST_SHOWN), after.first(MOST_SHOWN)) if fits else None
+
+    def mending(self, design_id: str, keys: Sequence[FindingKey]) -> Mending:
+        """Return the one change that mends several findings at once."""
+        design = self._kept.get(design_id)
+        memory, today = AnalysisCache(), self.today
+        operations, count = mended_together(design, keys, lambda now: analyse(now, today, memory).findings)
+        fields = difference(design, apply_operations(design, operations)).fields(MOST_FIELDS)
+        return Mending(operations=operations, mended=count, fields=fields)
 
     def match(self, design_id: str, tunnel_id: str) -> Revised[Match]:
         """Return the comparison of the two ends of a tunnel. Raise TunnelNotFound."""

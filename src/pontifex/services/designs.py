@@ -65,6 +65,12 @@ class ChangeNotFound(NotFound):
     title = "Not written"
 
 
+class RevisionNotFound(NotFound):
+    """The design has no such revision."""
+
+    title = "No such revision"
+
+
 class DesignService:
     """All use cases about designs."""
 
@@ -143,6 +149,14 @@ class DesignService:
         before = self.get(design_id)
         after = apply_operations(before, OPERATIONS.validate_json(operations))
         return ChangeResult(revision=before.revision, fields=difference(before, after).fields(MOST_FIELDS))
+
+    def way_back(self, design_id: str, revision: int) -> ChangeResult:
+        """Return the change that leads a design as it stands back to an earlier revision. Raise RevisionNotFound."""
+        now = self.get(design_id)
+        if not 0 <= revision <= now.revision:
+            raise RevisionNotFound(f"there is no revision {revision}; the design is at {now.revision}")
+        found = difference(now, self._repository.at(now, revision))
+        return ChangeResult(revision=now.revision, fields=found.fields(MOST_FIELDS), operations=found.forward)
 
     def undo(self, base: Standing, author: str, change_id: UUID | None = None) -> ChangeResult:
         """Take the last change back that stands, as a change of its own."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import types
 from collections.abc import Iterator
+from datetime import date
 from enum import Enum
 from typing import Any, Final, Union, get_args, get_origin
 
@@ -12,6 +13,7 @@ from pydantic.fields import FieldInfo
 from sqlalchemy import (
     Boolean,
     Column,
+    Date,
     Float,
     ForeignKey,
     ForeignKeyConstraint,
@@ -37,6 +39,7 @@ _PLAIN: Final[dict[Any, type[TypeEngine[Any]]]] = {
     bool: Boolean,
     float: Float,
     str: Text,
+    date: Date,
 }
 
 

@@ -11,6 +11,7 @@ from typing import Annotated, Any, Final, Generic, TypeVar
 from pydantic import Field
 
 from pontifex.core.failures import OnFailure
+from pontifex.core.findings.accepting import with_acceptances
 from pontifex.core.findings.algorithms import algorithm_findings
 from pontifex.core.findings.carrying import carrying_findings
 from pontifex.core.findings.checks import Checks
@@ -156,7 +157,7 @@ def analyse(design: Design, today: date, memory: AnalysisCache | None = None, on
         today=today,
         forecasts=tuple(forecasts),
         overlaps=collisions,
-        findings=tuple(findings),
+        findings=with_acceptances(design, findings, today),
         overlaps_count=len(collisions),
         findings_count=len(findings),
     )

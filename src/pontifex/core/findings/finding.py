@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import date
 from typing import Annotated, Final
 
 from pydantic import Field
@@ -27,6 +28,27 @@ class Place:
     field: Annotated[str, Field(title="Field", description="Its path within the object.", examples=["right/key"])]
 
 
+@dataclass(frozen=True, slots=True)
+class FindingKey:
+    """What a finding is known by from one analysis to the next: what is wrong, and its first place."""
+
+    code: str
+    type: ObjectType
+    id: str
+    field: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Accepted:
+    """That somebody lives with it."""
+
+    id: Annotated[str, Field(title="Id of the acceptance")]
+    reason: Annotated[str, Field(title="Reason")]
+    until: Annotated[date, Field(title="Until")]
+    accepted_by: Annotated[str, Field(title="Accepted by")]
+    holds: Annotated[bool, Field(title="Holds", description="Not any more where the day has passed: it is due again.")]
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Finding:
     """What is wrong, where, what follows from it, and how to mend it."""
@@ -40,6 +62,13 @@ class Finding:
     consequence: Annotated[str, Field(title="Consequence")]
     reference: Annotated[str, Field(title="Reference", examples=["RFC 7296 section 2.15"])]
     remedies: Annotated[tuple[Remedy, ...], Field(title="Remedies", description="The best one first.")] = ()
+    accepted: Annotated[Accepted | None, Field(title="Accepted", description="Null where nobody has accepted it.")] = None
+
+    @property
+    def key(self) -> FindingKey:
+        """What it is known by."""
+        place = self.where[0]
+        return FindingKey(self.code.value, place.type, place.id, place.field)
 
 
 MOST_NAMED: Final = 3  # objects that a cause names one by one

@@ -5,13 +5,14 @@
 
 from typing import Any, Final
 
+from pontifex.core.kinds.acceptance import ACCEPTANCE, Acceptance
 from pontifex.core.kinds.fields import Name, ObjectId
 from pontifex.core.kinds.filter import FILTER, Filter, FilterDirection
 from pontifex.core.kinds.gateway import GATEWAY, Gateway, GatewayKind, Outranking
 from pontifex.core.kinds.host import HOST, Assignment, Host, HostClass
 from pontifex.core.kinds.identity import AcceptedAccount, Account, AccountKind, AuthMethod, EapMethod, Identity, IdentityType
 from pontifex.core.kinds.intent import INTENT, Intent
-from pontifex.core.kinds.kind import DesignMember, Group, Kind, ObjectType, Reference, Removal
+from pontifex.core.kinds.kind import NO_GRID, DesignMember, Group, Kind, ObjectType, Reference, Removal
 from pontifex.core.kinds.member import Member, MemberType
 from pontifex.core.kinds.network import NETWORK, Network, NetworkRole
 from pontifex.core.kinds.prefix_reservation import PREFIX_RESERVATION, PrefixReservation
@@ -40,6 +41,7 @@ KINDS: Final[tuple[Kind[Any], ...]] = (
     FILTER,
     INTENT,
     PROFILE,
+    ACCEPTANCE,
 )
 KIND_BY_TYPE: Final = {kind.name: kind for kind in KINDS}
 KIND_BY_MODEL: Final = {kind.model: kind for kind in KINDS}
@@ -55,7 +57,9 @@ __all__ = [
     "KINDS",
     "KIND_BY_MODEL",
     "KIND_BY_TYPE",
+    "NO_GRID",
     "SIDES",
+    "Acceptance",
     "AcceptedAccount",
     "Account",
     "AccountKind",

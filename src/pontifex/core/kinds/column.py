@@ -11,6 +11,7 @@ from typing import Any, Final, Union, get_args, get_origin
 from pydantic import BaseModel, StringConstraints
 from pydantic.fields import FieldInfo
 
+from pontifex.core.kinds.fields import ID_FORM
 from pontifex.core.kinds.kind import Group, Kind, ObjectType
 
 
@@ -27,6 +28,15 @@ class CellForm(Enum):
 
 
 @dataclass(frozen=True, slots=True)
+class Part:
+    """A number that may stand behind a member of a list, in brackets: "radio (delay 60)"."""
+
+    field: str  # of the structure
+    word: str  # that is typed in front of the number
+    title: str
+
+
+@dataclass(frozen=True, slots=True)
 class Column:
     """One column. A cell without a value stands for `default`; one that is required must be filled."""
 
@@ -40,6 +50,8 @@ class Column:
     choices: tuple[str, ...] = ()
     refers: tuple[ObjectType, ...] = ()
     structure: str = ""  # name of the model of a structure
+    parts: tuple[Part, ...] = ()  # numbers of a structure that may be left out
+    example: str = ""  # of what is typed, or of one member of the list
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,20 +87,41 @@ def columns_of(kind: Kind[Any]) -> tuple[Column, ...]:
 def _column(kind: Kind[Any], field: str, info: FieldInfo) -> Column:
     inner, constraints, many = unwrapped(info)
     refers = tuple(_referred(kind, field, inner))
-    structure = inner.__name__ if isinstance(inner, type) and issubclass(inner, BaseModel) else ""
+    model = inner if isinstance(inner, type) and issubclass(inner, BaseModel) else None
     required = info.is_required()
     return Column(
         field=field,
         title=info.title or field,
-        description=info.description or "",
-        form=_form(inner, constraints, bool(refers), bool(structure)),
+        description="" if info.description in (None, ID_FORM) else info.description or "",
+        form=_form(inner, constraints, bool(refers), bool(model)),
         many=many,
         required=required,
         default=None if required else _in_json(info.default),
         choices=tuple(one.value for one in inner) if isinstance(inner, type) and issubclass(inner, Enum) else (),
         refers=refers,
-        structure=structure,
+        structure=model.__name__ if model else "",
+        parts=tuple(_parts(model)) if model else (),
+        example="" if refers or model else _example(kind.model, field),
     )
+
+
+_MOST: Final = "most_"
+
+
+def _parts(model: type[BaseModel]) -> Iterator[Part]:
+    """Yield the limits of a member, called by what stands between "most" and the unit."""
+    for field, info in model.model_fields.items():
+        if field.startswith(_MOST):
+            yield Part(field, field.removeprefix(_MOST).rsplit("_", 1)[0], info.title or field)
+
+
+def _example(model: type[BaseModel], field: str) -> str:
+    """Return the first example that the schema of a field gives, or that of its members."""
+    schema: dict[str, Any] = model.model_json_schema()["properties"][field]
+    for found in (schema, schema.get("items", {}), *schema.get("anyOf", ())):
+        if found.get("examples"):
+            return str(found["examples"][0])
+    return ""
 
 
 def unwrapped(info: FieldInfo) -> tuple[Any, list[Any], bool]:

@@ -9,12 +9,11 @@ from pydantic import Field, StringConstraints
 # No control characters: a name is one line on the screen, in the log and in a printed sheet.
 ONE_LINE = r"^[^\x00-\x1f\x7f]*$"
 
+ID_FORM: Final = "Lower-case letters, digits and hyphens; unique among objects of its type."
 ObjectId = Annotated[
     str,
     StringConstraints(pattern=r"^[a-z0-9]([a-z0-9-]{0,62}[a-z0-9])?$", max_length=64),
-    Field(
-        title="Id", description="Lower-case letters, digits and hyphens; unique among objects of its type.", examples=["ostvik"]
-    ),
+    Field(title="Id", description=ID_FORM, examples=["ostvik"]),
 ]
 Name = Annotated[
     str,

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from enum import Enum
 from functools import reduce
-from typing import Any, Generic, TypeVar
+from typing import Any, Final, Generic, TypeVar
 
 from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds.fields import Name, ObjectId
@@ -28,6 +28,7 @@ class ObjectType(Enum):
     FILTER = "filter"
     INTENT = "intent"
     PROFILE = "profile"
+    ACCEPTANCE = "acceptance"
     SETTINGS = "settings"  # what holds for the design as a whole
 
     @property
@@ -44,6 +45,10 @@ class Group(Enum):
     PATHS = "paths"
     PEOPLE = "people"
     MATCH = "match"  # a screen of their own, no grid
+    WORKLIST = "worklist"  # beside the findings that they are about, no grid
+
+
+NO_GRID: Final = frozenset({Group.MATCH, Group.WORKLIST})
 
 
 class Removal(Enum):

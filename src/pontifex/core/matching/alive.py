@@ -30,9 +30,8 @@ def judge_keepalive(ends: TunnelEnds) -> Judgement:
             continue
         name = ends.names[side]
         speaks = reach.SpeaksEvery(every) if every else reach.SpeaksNever()
-        remedy = ends.set_field(
-            side, f"Let {name} send every {USUAL_KEEPALIVE_S} s", keepalive_s=min(USUAL_KEEPALIVE_S, patience // 2)
-        )
+        seconds = min(USUAL_KEEPALIVE_S, patience // 2)
+        remedy = ends.set_field(side, f"Let {name} send every {seconds} s", keepalive_s=seconds)
         reason = reach.NatForgets(side, speaks, patience)
         return Judgement(Verdict.DIFFERS_LATER, reason, Code.REACH_KEEPALIVE_TOO_LONG, (remedy,))
     return Judgement(Verdict.AGREED, reach.SpeaksBeforeNatForgets(tuple(hidden)))

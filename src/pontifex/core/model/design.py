@@ -16,6 +16,7 @@ from pontifex.core.kinds import (
     ANY_PEER,
     KINDS,
     SIDES,
+    Acceptance,
     DesignMember,
     Filter,
     Gateway,
@@ -96,6 +97,7 @@ class DesignContent(DesignSettings):
     filters: tuple[Filter, ...] = Field(default=(), title="Filters", max_length=20_000)
     intents: tuple[Intent, ...] = Field(default=(), title="Intents", max_length=10_000)
     profiles: tuple[Profile, ...] = Field(default=(), title="Profiles", max_length=1000)
+    acceptances: tuple[Acceptance, ...] = Field(default=(), title="Acceptances", max_length=10_000)
 
     @property
     def settings(self) -> DesignSettings:

@@ -1,0 +1,44 @@
+"""Findings that somebody lives with until a day, and what mends several at once."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import replace
+from datetime import date
+
+from pontifex.core.findings.finding import Accepted, Finding, FindingKey
+from pontifex.core.kinds import Acceptance
+from pontifex.core.model import Design, Operation, apply_operations, difference
+
+
+def with_acceptances(design: Design, found: Iterable[Finding], today: date) -> tuple[Finding, ...]:
+    """Return findings, each with what is accepted of it; what was accepted until a day before today is due again."""
+    by_key = {FindingKey(one.code, one.at_type, one.at_id, one.at_field): one for one in design.acceptances}
+    if not by_key:
+        return tuple(found)
+    return tuple(replace(one, accepted=_accepted(by_key[one.key], today)) if one.key in by_key else one for one in found)
+
+
+def _accepted(acceptance: Acceptance, today: date) -> Accepted:
+    return Accepted(
+        id=acceptance.id,
+        reason=acceptance.reason,
+        until=acceptance.until,
+        accepted_by=acceptance.accepted_by,
+        holds=acceptance.until >= today,
+    )
+
+
+def mended_together(
+    design: Design, keys: Iterable[FindingKey], found: Callable[[Design], Iterable[Finding]]
+) -> tuple[tuple[Operation, ...], int]:
+    """Return the one change that mends findings by the first remedy of each, and how many it mends.
+
+    Each is looked for in the design as the remedies before it have left it, so that none undoes another.
+    """
+    now, count = design, 0
+    for key in keys:
+        one = next((one for one in found(now) if one.key == key and one.remedies), None)
+        if one:
+            now, count = apply_operations(now, one.remedies[0].operations), count + 1
+    return difference(design, now).forward, count
