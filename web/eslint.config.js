@@ -8,5 +8,19 @@ export default tseslint.config(
   ...vue.configs['flat/recommended'],
   { files: ['**/*.vue'], languageOptions: { parserOptions: { parser: tseslint.parser } } },
   { rules: { 'no-console': 'error', 'vue/require-default-prop': 'off' } },
+  {
+    // every control is one of Element Plus's; what it lacks is wrapped once in ui/
+    files: ['src/**/*.vue'],
+    ignores: ['src/ui/**'],
+    rules: {
+      'vue/no-restricted-html-elements': [
+        'error',
+        ...['button', 'select', 'input', 'textarea', 'table'].map((element) => ({
+          element,
+          message: 'Take the component of Element Plus, or what wraps it in ui/.',
+        })),
+      ],
+    },
+  },
   prettier,
 )

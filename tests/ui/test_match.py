@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.support.browser import tick
 from tests.support.running import RunningProduct
 from tests.support.screens import edit, sentence
 
@@ -56,10 +57,10 @@ def test_a_key_is_set_with_visible_blanks_and_shown_once(page: Page, design: str
         page.get_by_label("New key").fill(key)
         page.get_by_label("Once more").fill(key.swapcase())
         expect(page.get_by_role("alert")).to_have_text("The two entries differ.")
-        expect(page.get_by_role("button", name="Set", exact=True)).to_be_disabled()
-        page.get_by_label("Show what I type").check()
+        expect(page.get_by_role("button", name="Save", exact=True)).to_be_disabled()
+        tick(page, "Show what I type")
         expect(page.get_by_text(key.replace(" ", "␣"), exact=True)).to_be_visible()
-        page.get_by_role("button", name="Set", exact=True).click()
+        page.get_by_role("button", name="Save", exact=True).click()
         expect(page.get_by_label("New key")).to_have_count(0)
     expect(sentence(page)).to_have_text("Stops at Auth: the keys differ only by a trailing blank at Ostvik Terminal.")
     edit(page, "Pre-shared key at Ostvik Terminal")

@@ -7,6 +7,7 @@ import signal
 import pytest
 from playwright.sync_api import BrowserContext, Page, expect
 
+from tests.support.browser import choose
 from tests.support.running import RunningProduct
 from tests.support.screens import sentence
 
@@ -82,7 +83,7 @@ def test_two_browsers_see_each_other_and_collide(context: BrowserContext, page: 
     mine = page.get_by_role("button", name="Who calls at Ostvik Terminal")
     other.route("**/api/designs/*", lambda route: route.abort())  # the other browser is cut off from news
     mine.click()
-    page.get_by_label("Who calls at Ostvik Terminal").select_option("wait")
+    choose(page, "Who calls at Ostvik Terminal", "wait")
     page.get_by_role("button", name="Save").click()
     expect(sentence(page)).to_contain_text("both ends wait, so nobody calls")
 

@@ -6,6 +6,8 @@ import re
 
 from playwright.sync_api import Page, expect
 
+from tests.support.browser import choose, tick
+
 
 def _cell(page: Page, name: str):
     return page.get_by_role("button", name=re.compile(f"^{name}"))
@@ -53,19 +55,19 @@ def test_a_link_that_is_down_or_slow(page: Page, design: str):
     page.goto(f"{design}/paths?{ask}")
     there = page.get_by_role("region", name="Forward")
     expect(there).to_contain_text("into Brenna–Basalt radio")
-    page.get_by_label("Take down").select_option("Brenna–Basalt radio")
+    choose(page, "Take down", "Brenna–Basalt radio")
     expect(there).to_contain_text("Brenna–Basalt radio is down; rule gates by radio")
     page.get_by_role("button", name="Brenna–Basalt radio down").click()
     expect(there).to_contain_text("into Brenna–Basalt radio")
-    page.get_by_role("button", name="Links and classes").click()
-    slider = page.get_by_label("Brenna–Basalt radio: delay, ms").first
-    slider.fill("80")
+    page.get_by_role("tab", name="Links and classes").click()
+    page.get_by_label("Brenna–Basalt radio: delay, ms, typed").first.fill("80")
+    page.keyboard.press("Enter")
     expect(page.get_by_text("Brenna–Basalt radio has delay 80 ms, 60 allowed").first).to_be_visible()
     expect(page.get_by_text("moves away above 60 ms, back below 48").first).to_be_visible()
     page.get_by_label("Harbour firewall pair: fibre: Mbit/s that others use").fill("499")
     page.keyboard.press("Enter")
     expect(page.get_by_text("over capacity")).to_be_visible()
-    page.get_by_role("button", name="Reachability").click()
+    page.get_by_role("tab", name="Reachability").click()
     expect(there).to_contain_text("into Brenna–Basalt cable")
     expect(page).to_have_url(re.compile("slow=brenna-basalt-radio"))
 
@@ -131,7 +133,7 @@ def test_commands_for_a_linux_machine(page: Page, design: str):
     page.goto(f"{design}/paths/routes")
     commands = page.locator("pre")
     expect(commands).to_contain_text("ip -4 rule add pref 1003 from 172.23.0.0/24")
-    page.get_by_label("The way back").first.check()
+    tick(page.get_by_role("radiogroup", name="Which commands"), "The way back")
     expect(commands).to_contain_text("ip -4 rule flush protocol 112")
     name = page.get_by_label("Tunnel Dry Dock exit")
     expect(name).to_have_value("exit0")
@@ -140,7 +142,7 @@ def test_commands_for_a_linux_machine(page: Page, design: str):
     expect(page.get_by_text("Commands need to know what this interface is called: Dry Dock exit.")).to_be_visible()
     name.fill("wan-exit")
     page.get_by_role("button", name="Save names").click()
-    page.get_by_label("Commands").first.check()
+    tick(page.get_by_role("radiogroup", name="Which commands"), "Commands")
     expect(commands).to_contain_text("default dev wan-exit metric 1 table 1000")
 
 
@@ -148,7 +150,7 @@ def test_a_split_is_tried_before_it_is_kept(page: Page, design: str):
     """Another split shows its routes, what it forgets, its octets; what can't be read is told at its field; the link keeps it."""
     page.goto(f"{design}/paths/split")
     expect(page.get_by_text("Beside the tunnel, though the gateway leads there: Basalt: booking 10.80.0.0/20")).to_be_visible()
-    networks = page.get_by_label("Networks")
+    networks = page.get_by_role("textbox", name="Networks", exact=True)
     networks.fill("10.64.0.0/14, 10.70.1.0/27, 10.80.0.0/20")
     expect(page.get_by_text("Nothing that the gateway leads to is forgotten.")).to_be_visible()
     page.get_by_label("Router").fill("10.64.30.1")
@@ -172,10 +174,10 @@ def test_a_split_is_tried_before_it_is_kept(page: Page, design: str):
 def test_a_host_is_moved_with_open_eyes(page: Page, design: str):
     """What a host would reach elsewhere is told before it moves."""
     page.goto(f"{design}/paths/host")
-    page.get_by_label("Host to move").select_option(label="rota 10.64.8.10")
-    page.get_by_label("To network").select_option(label="Ostvik Terminal: ticketing 10.65.0.0/24")
+    choose(page, "Host to move", "rota 10.64.8.10")
+    choose(page, "To network", "Ostvik Terminal: ticketing 10.65.0.0/24")
     page.get_by_label("Address there").fill("10.65.0.20")
     row = page.get_by_role("row").filter(has_text="Harbour House: voice").first
     expect(row).to_contain_text("arrives and returns")
-    page.get_by_role("button", name="Move it").click()
+    page.get_by_role("button", name="Move host").click()
     expect(page.get_by_text("Nothing changes for it.")).to_be_visible()

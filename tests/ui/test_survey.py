@@ -6,6 +6,8 @@ import re
 
 from playwright.sync_api import Page, expect
 
+from tests.support.browser import choose
+
 
 def cell(page: Page, text: str):
     """The cell of the grid that shows a text."""
@@ -21,7 +23,7 @@ def paste(page: Page, text: str) -> None:
 def test_paste_rows_with_one_wrong(page: Page, design: str):
     """Rows pasted from a spreadsheet say what each becomes; the wrong one is mended in place, and then all are taken over."""
     page.goto(f"{design}/survey/networks")
-    cell(page, "10.65.0.0/24").focus()
+    cell(page, "+ new").focus()
     paste(page, "Ostvik Terminal\tkiosks\t10.65.8.0/24\nSlipway\tyard\t10.73.0.1/24\nOstvik Terminal\tticketing\t10.65.0.0/24\n")
     panel = page.get_by_role("region", name="Paste into Networks")
     expect(panel.get_by_role("listitem")).to_have_count(3)
@@ -42,7 +44,7 @@ def test_paste_rows_with_one_wrong(page: Page, design: str):
 def test_five_megabytes_are_refused_whole(page: Page, design: str):
     """A paste of five megabytes is answered at once with what the limit is; nothing is taken over."""
     page.goto(f"{design}/survey/networks")
-    cell(page, "10.65.0.0/24").focus()
+    cell(page, "+ new").focus()
     paste(page, "Ostvik Terminal\tkiosks\t10.65.8.0/24\n" * 132_000)
     expect(page.get_by_text("the paste holds 132000 rows; 2000 at most at once. Nothing was taken over")).to_be_visible()
     expect(page.get_by_role("button", name="Take over")).to_be_disabled()
@@ -112,8 +114,8 @@ def test_a_new_design_from_nothing(page: Page, product):
     page.get_by_role("button", name="Take over 2 rows").click()
     page.get_by_role("link", name="Match").click()
     page.get_by_role("button", name="Add tunnel").click()
-    page.get_by_label("Left gateway").select_option(label="mill router")
-    page.get_by_label("Right gateway").select_option(label="pier router")
+    choose(page, "Left gateway", "mill router")
+    choose(page, "Right gateway", "pier router")
     page.get_by_role("button", name="Add tunnel").click()
     expect(page.locator(".sentence")).to_contain_text("Not known yet at Reach")
     page.get_by_role("link", name="Survey").click()
@@ -167,6 +169,10 @@ def test_removing_a_site_takes_what_hangs_on_it_and_undo_brings_all_back(page: P
     page.goto(f"{design}/survey/sites")
     expect(page.get_by_role("link", name="Harbour–Ostvik: comes up")).to_be_visible()
     page.get_by_role("button", name="Remove Ostvik Terminal").click()
+    asked = page.get_by_role("dialog", name="Remove site Ostvik Terminal?")
+    expect(asked.get_by_text("Harbour–Ostvik", exact=True).first).to_be_visible()
+    expect(page.get_by_role("link", name="Harbour–Ostvik: comes up")).to_be_visible()
+    asked.get_by_role("button", name="Remove all of it").click()
     expect(page.get_by_role("link", name="Harbour–Ostvik: comes up")).to_have_count(0)
     expect(page.get_by_role("link", name="Gateways 8")).to_be_visible()
     expect(page.get_by_role("link", name="Networks 18")).to_be_visible()

@@ -5,6 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { useOpenDesign } from '@/design/useDesignSession'
 import AddressRuler from './AddressRuler.vue'
 import { around, extentIn, prefixText, rootOf, type Extent } from './blocks'
+import ViewTabs from '@/ui/ViewTabs.vue'
 import ChosenBlock from './ChosenBlock.vue'
 import ReservePrefixForm from './ReservePrefixForm.vue'
 import ImportPanel from './ImportPanel.vue'
@@ -27,7 +28,6 @@ const { design, analysis } = session
 const usage = useUsage(session)
 
 const panel = computed(() => String(route.params.panel || 'words'))
-const panelTitle = computed(() => PANELS[panel.value as keyof typeof PANELS] ?? 'Plan')
 const objectId = computed(() => String(route.params.objectId ?? ''))
 const roots = computed(() => [...(design.value?.supernets ?? []), EVERYTHING])
 const rootPrefix = ref(startRoot())
@@ -127,19 +127,18 @@ function open(name: string, id = ''): void {
   <div v-if="design" class="addresses">
     <div class="bar">
       <div class="roots" role="group" aria-label="Part of the address space">
-        <button
+        <ElButton
           v-for="one in roots"
           :key="one"
-          class="plain-button figures"
-          type="button"
+          class="figures"
           :aria-pressed="one === rootPrefix"
           @click="rootPrefix = one"
         >
           {{ one === EVERYTHING ? 'all IPv4' : one }}
-        </button>
+        </ElButton>
       </div>
       <form class="show" @submit.prevent="showTyped">
-        <input
+        <ElInput
           v-model="typed"
           class="figures"
           :placeholder="sight"
@@ -147,36 +146,12 @@ function open(name: string, id = ''): void {
           :aria-invalid="trouble !== ''"
           spellcheck="false"
         />
-        <button class="plain-button" type="submit">Show</button>
+        <ElButton native-type="submit">Show</ElButton>
       </form>
       <div class="zoom" role="group" aria-label="Zoom">
-        <button
-          class="plain-button"
-          type="button"
-          aria-label="Closer"
-          title="Closer (+)"
-          @click="view.zoom(0.5)"
-        >
-          +
-        </button>
-        <button
-          class="plain-button"
-          type="button"
-          aria-label="Further"
-          title="Further (−)"
-          @click="view.zoom(2)"
-        >
-          −
-        </button>
-        <button
-          class="plain-button"
-          type="button"
-          title="All of it (Home)"
-          :disabled="view.whole.value"
-          @click="view.reset()"
-        >
-          All
-        </button>
+        <ElButton aria-label="Closer" title="Closer (+)" @click="view.zoom(0.5)"> + </ElButton>
+        <ElButton aria-label="Further" title="Further (−)" @click="view.zoom(2)"> − </ElButton>
+        <ElButton title="All of it (Home)" :disabled="view.whole.value" @click="view.reset()"> All </ElButton>
       </div>
     </div>
     <p v-if="trouble" class="field-error trouble" role="alert">{{ trouble }}</p>
@@ -198,19 +173,14 @@ function open(name: string, id = ''): void {
     />
     <ReservePrefixForm v-if="reserving !== null" :prefix="reserving" @close="reserving = null" />
     <ChosenBlock v-else-if="chosen" :block="chosen" :usage="usage" @open="open" @close="choose(null)" />
-    <div class="plain-tabs">
-      <button
-        v-for="(title, name) in PANELS"
-        :key="name"
-        type="button"
-        :aria-current="panel === name ? 'page' : undefined"
-        @click="open(name)"
-      >
-        {{ title }}
-      </button>
-      <button class="plain-button reserve" type="button" @click="reserving = ''">Reserve a prefix …</button>
-    </div>
-    <div class="panel" tabindex="0" role="group" :aria-label="panelTitle">
+    <ViewTabs
+      class="panels"
+      :tabs="PANELS"
+      label="Addresses"
+      :model-value="panel"
+      @update:model-value="open($event)"
+    >
+      <template #beside><ElButton @click="reserving = ''">Reserve a prefix …</ElButton></template>
       <RoomPanel v-if="panel === 'room'" :usage="usage" @show="view.fit" />
       <ImportPanel v-else-if="panel === 'import'" />
       <WaysOutPanel v-else-if="panel === 'out'" @open="open" />
@@ -237,7 +207,7 @@ function open(name: string, id = ''): void {
         @reserve="reserving = $event"
         @open="open"
       />
-    </div>
+    </ViewTabs>
   </div>
 </template>
 
@@ -265,20 +235,8 @@ function open(name: string, id = ''): void {
   flex: 1;
   justify-content: flex-end;
 }
-.show input {
-  width: 176px;
-  padding: 3px 8px;
-  background: var(--card);
-  border: 1px solid var(--line);
-  border-radius: 3px;
-}
-.show input::placeholder {
-  color: var(--muted);
-}
-[aria-pressed='true'] {
-  color: var(--verdigris);
-  border-color: var(--verdigris);
-  font-weight: 600;
+.show .el-input {
+  --el-input-width: 176px;
 }
 .trouble {
   padding: 0 16px 6px;
@@ -290,14 +248,8 @@ function open(name: string, id = ''): void {
 .rulers.low {
   height: 184px;
 }
-.reserve {
-  margin-left: auto;
-}
-.panel {
-  display: flex;
+.panels {
   flex: 1;
-  flex-direction: column;
-  min-height: 160px;
-  overflow: auto;
+  min-height: 200px;
 }
 </style>

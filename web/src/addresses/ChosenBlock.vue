@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import { RouterLink } from 'vue-router'
 import type { Usage } from '@/api/types'
 import { routeOf } from '@/app/places'
 import { useOpenDesign } from '@/design/useDesignSession'
@@ -37,20 +38,16 @@ function release(): void {
     <span class="muted sentence" :title="sentence">{{ sentence }}</span>
     <span class="buttons">
       <template v-if="block.kind === 'network'">
-        <button class="plain-button" type="button" @click="emit('open', 'renumber', block.id)">
-          Renumber …
-        </button>
-        <button class="plain-button" type="button" @click="emit('open', 'translate', block.id)">
-          Translate …
-        </button>
+        <ElButton @click="emit('open', 'renumber', block.id)"> Renumber … </ElButton>
+        <ElButton @click="emit('open', 'translate', block.id)"> Translate … </ElButton>
       </template>
-      <button v-else class="plain-button" type="button" @click="release">
+      <ElButton v-else @click="release">
         {{ block.kind === 'reserved' ? 'Give it up' : 'Remove' }}
-      </button>
-      <RouterLink class="plain-button link" :to="routeOf(designId, { type, id: block.id, field: 'prefix' })"
-        >Edit</RouterLink
+      </ElButton>
+      <ElButton :tag="RouterLink" :to="routeOf(designId, { type, id: block.id, field: 'prefix' })"
+        >Edit</ElButton
       >
-      <button class="plain-button" type="button" aria-label="Close" @click="emit('close')">×</button>
+      <ElButton aria-label="Close" @click="emit('close')">×</ElButton>
     </span>
   </section>
 </template>
@@ -75,9 +72,5 @@ function release(): void {
   display: flex;
   gap: 4px;
   margin-left: auto;
-}
-.link {
-  color: var(--ink);
-  text-decoration: none;
 }
 </style>

@@ -1,10 +1,13 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { watchDebounced } from '@vueuse/core'
+import type { InputInstance } from 'element-plus'
 import { computed, onMounted, ref, useTemplateRef } from 'vue'
 import { api, bodyOf, Refusal } from '@/api/client'
 import type { ImportPlan } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
+import UploadButton from '@/ui/UploadButton.vue'
+import SelectField from '@/ui/SelectField.vue'
 import { IMPORT_OUTCOMES } from '@/ui/words'
 
 /** Bringing in what others wrote: pasted or from a file, shown line by line before anything is written. */
@@ -17,7 +20,7 @@ const gatewayId = ref('')
 const plan = ref<ImportPlan | null>(null)
 const trouble = ref('')
 const done = ref('')
-const area = useTemplateRef<HTMLTextAreaElement>('area')
+const area = useTemplateRef<InputInstance>('area')
 const preview = useTemplateRef<HTMLElement>('preview')
 
 const lines = computed(() => plan.value?.lines ?? [])
@@ -53,9 +56,17 @@ async function look(): Promise<void> {
     trouble.value = error.problem.errors.map((one) => one.detail).join('; ') || error.problem.detail
   }
 }
-async function readFile(event: Event): Promise<void> {
-  const file = (event.target as HTMLInputElement).files?.[0]
-  if (!file) return
+const UNNAMED = { value: '', label: '—' }
+const siteChoices = computed(() => [
+  UNNAMED,
+  ...(design.value?.sites ?? []).map((site) => ({ value: site.id, label: site.name })),
+])
+const gatewayChoices = computed(() => [
+  UNNAMED,
+  ...(design.value?.gateways ?? []).map((gateway) => ({ value: gateway.id, label: gateway.name })),
+])
+
+async function readFile(file: File): Promise<void> {
   done.value = trouble.value = ''
   try {
     text.value = /\.xlsx$/i.test(file.name) ? await spreadsheet(file) : await file.text()
@@ -106,46 +117,27 @@ onMounted(() => area.value?.focus())
         Paste a table, a mail, or what <span class="figures">ip -j addr</span>,
         <span class="figures">route</span> or <span class="figures">rule</span> prints
       </label>
-      <textarea
+      <ElInput
         id="import-text"
         ref="area"
         v-model="text"
+        type="textarea"
+        resize="none"
         class="figures"
         spellcheck="false"
         placeholder="Tarn Port Authority:&#10;berth office  10.90.4.0/24&#10;cranes 10.90.5.0 255.255.255.128&#10;10.90.4.10 - 10.90.4.60&#10;crane server 10.90.4.7"
       />
-      <label class="file"
-        >or a file: <input type="file" accept=".csv,.tsv,.txt,.json,.xlsx" @change="readFile"
-      /></label>
       <div class="from">
-        <label>
-          Site, where none is named
-          <select v-model="siteId">
-            <option value="">—</option>
-            <option v-for="site in design?.sites" :key="site.id" :value="site.id">{{ site.name }}</option>
-          </select>
-        </label>
-        <label>
-          Printed by
-          <select v-model="gatewayId">
-            <option value="">—</option>
-            <option v-for="gateway in design?.gateways" :key="gateway.id" :value="gateway.id">
-              {{ gateway.name }}
-            </option>
-          </select>
-        </label>
+        <UploadButton accept=".csv,.tsv,.txt,.json,.xlsx" @file="readFile">Read a file …</UploadButton>
+        <SelectField v-model="siteId" label="Site, where none is named" :options="siteChoices" />
+        <SelectField v-model="gatewayId" label="Printed by" :options="gatewayChoices" />
       </div>
     </div>
     <div class="outcome">
       <div class="buttons">
-        <button
-          class="plain-button primary"
-          type="button"
-          :disabled="!written || trouble !== ''"
-          @click="takeOver"
-        >
+        <ElButton type="primary" :disabled="!written || trouble !== ''" @click="takeOver">
           {{ written === 1 ? 'Take over 1 line' : `Take over ${written} lines` }}
-        </button>
+        </ElButton>
         <span v-if="plan" class="muted" role="status">Taken for {{ plan.taken_for }}. {{ summary }}</span>
         <span v-else class="muted"
           >What each line becomes will stand here. Nothing is written before you say so.</span
@@ -192,34 +184,17 @@ onMounted(() => area.value?.focus())
   gap: 6px;
   min-height: 0;
 }
-textarea {
+.el-textarea {
   flex: 1;
   min-height: 110px;
-  padding: 6px 8px;
-  background: var(--card);
-  border: 1px solid var(--line);
-  border-radius: 3px;
-  resize: none;
 }
-textarea::placeholder {
-  color: var(--muted);
+.el-textarea :deep(textarea) {
+  height: 100%;
 }
 .from {
   display: flex;
-  gap: 12px;
-}
-.from label {
-  display: flex;
-  flex: 1;
-  flex-direction: column;
-  min-width: 0;
-  font-size: 12px;
-}
-select {
-  padding: 3px 6px;
-  background: var(--card);
-  border: 1px solid var(--line);
-  border-radius: 3px;
+  flex-wrap: wrap;
+  gap: 6px 12px;
 }
 .buttons {
   display: flex;

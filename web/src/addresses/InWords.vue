@@ -3,6 +3,7 @@ import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, useTemplateRef, watch } from 'vue'
 import type { Usage } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
+import PictureButton from '@/ui/PictureButton.vue'
 import type { Extent } from './blocks'
 import { inWindow, type Block, type Lane } from './lanes'
 
@@ -145,16 +146,16 @@ function reserve(line: Line): void {
       >
         <span role="cell" class="figures prefix" :title="line.text">{{ line.text }}</span>
         <span role="cell">
-          <button v-if="line.block" type="button" class="name" @click="emit('choose', line.block)">
+          <PictureButton v-if="line.block" class="name" @click="emit('choose', line.block)">
             {{ line.what }}
-          </button>
+          </PictureButton>
           <template v-else>{{ line.what }}</template>
         </span>
         <span role="cell">{{ line.site }}</span>
         <span role="cell" class="state" :title="line.state">
-          <button v-if="!line.block" type="button" class="name" @click="reserve(line)">
+          <PictureButton v-if="!line.block" class="name" @click="reserve(line)">
             reserve a part of it …
-          </button>
+          </PictureButton>
           {{ line.state }}
         </span>
       </div>
@@ -210,14 +211,9 @@ function reserve(line: Line): void {
   background: var(--verdigris-wash);
 }
 .name {
-  padding: 0;
-  text-align: left;
   text-decoration: underline;
   text-decoration-color: var(--line);
   text-underline-offset: 3px;
-  background: none;
-  border: 0;
-  cursor: pointer;
 }
 .nothing {
   padding: 16px 0;

@@ -5,6 +5,7 @@ import { api, bodyOf, Refusal } from '@/api/client'
 import type { RenumberPlan } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
 import ChangeTable from '@/ui/ChangeTable.vue'
+import SelectField from '@/ui/SelectField.vue'
 import { versionOf } from './blocks'
 import { useOffers } from './useSpace'
 
@@ -26,10 +27,11 @@ const version = computed(() => versionOf(network.value?.prefix ?? ''))
 const offers = useOffers(session, siteId, length, version)
 const seats = computed(() => {
   const names = new Map((design.value?.sites ?? []).map((one) => [one.id, one.name]))
-  return (design.value?.networks ?? []).map((one) => ({
-    id: one.id,
+  const networks = (design.value?.networks ?? []).map((one) => ({
+    value: one.id,
     label: `${names.get(one.site_id)}: ${one.name}`,
   }))
+  return [{ value: '', label: 'elsewhere' }, ...networks]
 })
 
 async function look(): Promise<void> {
@@ -66,31 +68,24 @@ onMounted(look)
       </h2>
       <label
         >moves to
-        <input
+        <ElInput
           v-model="target"
           class="figures"
           aria-label="New prefix"
           spellcheck="false"
           :aria-invalid="trouble !== ''"
       /></label>
-      <button
+      <ElButton
         v-for="offer in offers?.slice(0, 3)"
         :key="offer.prefix"
-        class="plain-button figures"
-        type="button"
+        class="figures"
         :title="`The site would fit into ${offer.summary}`"
         @click="target = offer.prefix"
       >
         {{ offer.prefix }}
-      </button>
-      <label
-        >I am working from
-        <select v-model="workingFrom">
-          <option value="">elsewhere</option>
-          <option v-for="seat in seats" :key="seat.id" :value="seat.id">{{ seat.label }}</option>
-        </select></label
-      >
-      <button class="plain-button primary" type="submit" :disabled="!plan">Do it as one change</button>
+      </ElButton>
+      <SelectField v-model="workingFrom" label="I am working from" :options="seats" />
+      <ElButton type="primary" native-type="submit" :disabled="!plan">Do it as one change</ElButton>
       <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
     </form>
     <div v-if="plan" class="plan">
@@ -139,18 +134,8 @@ onMounted(look)
 .question p {
   width: 100%;
 }
-.question input {
-  width: 130px;
-}
-input,
-select {
-  padding: 3px 8px;
-  background: var(--card);
-  border: 1px solid var(--line);
-  border-radius: 3px;
-}
-select {
-  max-width: 190px;
+.question .el-input {
+  --el-input-width: 130px;
 }
 .moment {
   margin: 8px 0;

@@ -1,7 +1,9 @@
 <script setup lang="ts">
+import type { InputInstance } from 'element-plus'
 import { computed, onMounted, ref, useTemplateRef, watch } from 'vue'
 import { freshId } from '@/design/ids'
 import { useOpenDesign } from '@/design/useDesignSession'
+import SelectField from '@/ui/SelectField.vue'
 import { versionOf } from './blocks'
 import { useOffers } from './useSpace'
 
@@ -15,8 +17,11 @@ const prefix = ref(props.prefix)
 const siteId = ref('')
 const name = ref('growth')
 const trouble = ref('')
-const field = useTemplateRef<HTMLInputElement>('field')
+const field = useTemplateRef<InputInstance>('field')
 
+const sites = computed(() =>
+  (design.value?.sites ?? []).map((site) => ({ value: site.id, label: site.name })),
+)
 const length = computed(() => Number(/\/(\d{1,3})$/.exec(prefix.value.trim())?.[1] ?? 24))
 const version = computed(() => versionOf(prefix.value))
 const offers = useOffers(session, siteId, length, version)
@@ -46,7 +51,7 @@ onMounted(() => field.value?.focus())
   <form class="reserve" aria-label="Reserve a prefix" @submit.prevent="reserve" @keydown.esc="emit('close')">
     <label
       >Reserve
-      <input
+      <ElInput
         ref="field"
         v-model="prefix"
         class="figures"
@@ -54,31 +59,22 @@ onMounted(() => field.value?.focus())
         spellcheck="false"
         required
     /></label>
-    <label>
-      for
-      <select v-model="siteId" required>
-        <option value="" disabled>choose a site</option>
-        <option v-for="site in design?.sites" :key="site.id" :value="site.id">{{ site.name }}</option>
-      </select>
-    </label>
-    <label>as <input v-model="name" required maxlength="80" /></label>
-    <button class="plain-button primary" type="submit" :disabled="!prefix || !siteId || !name">
-      Reserve it
-    </button>
-    <button class="plain-button" type="button" @click="emit('close')">Cancel</button>
+    <SelectField v-model="siteId" label="for" placeholder="choose a site" :options="sites" />
+    <label>as <ElInput v-model="name" required maxlength="80" /></label>
+    <ElButton type="primary" native-type="submit" :disabled="!prefix || !siteId || !name"> Reserve </ElButton>
+    <ElButton @click="emit('close')">Cancel</ElButton>
     <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
     <p v-if="siteId && offers?.length" class="offers">
       <span class="muted">Free /{{ length }} that keeps the site in one piece:</span>
-      <button
+      <ElButton
         v-for="offer in offers"
         :key="offer.prefix"
-        class="plain-button figures"
-        type="button"
+        class="figures"
         :title="`The site would fit into ${offer.summary}${offer.foreign ? `, with ${offer.foreign} networks of others` : ''}`"
         @click="prefix = offer.prefix"
       >
         {{ offer.prefix }}
-      </button>
+      </ElButton>
     </p>
     <p v-else-if="siteId && offers" class="muted offers">
       There is no free /{{ length }}
@@ -99,12 +95,8 @@ onMounted(() => field.value?.focus())
   background: var(--card);
   border-bottom: 1px solid var(--verdigris);
 }
-input,
-select {
-  padding: 3px 8px;
-  background: var(--paper);
-  border: 1px solid var(--line);
-  border-radius: 3px;
+.el-input {
+  --el-input-width: 150px;
 }
 p {
   width: 100%;

@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { api, bodyOf } from '@/api/client'
 import type { TranslationPlan } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
+import DataTable, { type TableColumn } from '@/ui/DataTable.vue'
 
 /** Living with a collision: showing a network as something else, and all that follows from it. */
 const props = defineProps<{ networkId: string }>()
@@ -37,6 +38,12 @@ async function carryOut(): Promise<void> {
   if (option.value && (await change(option.value.operations, option.value.title.slice(0, 200)))) emit('done')
 }
 watch(options, () => (chosen.value = 0))
+
+const COLUMNS: TableColumn[] = [
+  { name: 'what', title: 'What' },
+  { name: 'real', title: 'Real', figures: true },
+  { name: 'seen', title: 'Seen as', figures: true },
+]
 </script>
 
 <template>
@@ -49,35 +56,17 @@ watch(options, () => (chosen.value = 0))
       Nothing collides with it across a tunnel, and there is no free space to show it as.
     </p>
     <template v-else>
-      <fieldset>
-        <legend class="visually-hidden">Ways to translate it</legend>
-        <label v-for="(one, at) in options" :key="one.title"
-          ><input v-model="chosen" type="radio" :value="at" /> {{ one.title }}</label
-        >
-      </fieldset>
-      <button class="plain-button primary" type="button" @click="carryOut">Do it as one change</button>
+      <ElRadioGroup v-model="chosen" aria-label="Ways to translate it">
+        <ElRadio v-for="(one, at) in options" :key="one.title" :value="at">{{ one.title }}</ElRadio>
+      </ElRadioGroup>
+      <ElButton type="primary" @click="carryOut">Do it as one change</ElButton>
       <article v-for="plan in option?.plans" :key="plan.translation.id">
         <h3>
           <span class="figures">{{ plan.translation.inside }}</span> is seen as
           <span class="figures">{{ plan.translation.outside }}</span>
         </h3>
         <p>Done {{ plan.where }}. Seen by {{ plan.seen_by }}.</p>
-        <table>
-          <thead>
-            <tr>
-              <th>What</th>
-              <th>Real</th>
-              <th>Seen as</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="row in plan.table" :key="row.what + row.real">
-              <td>{{ row.what }}</td>
-              <td class="figures">{{ row.real }}</td>
-              <td class="figures">{{ row.seen }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <DataTable :rows="plan.table" :columns="COLUMNS" class="seen" label="What is seen as what" />
         <dl>
           <template v-for="[title, said] in sections(plan)" :key="title">
             <template v-if="said.length">
@@ -96,32 +85,20 @@ watch(options, () => (chosen.value = 0))
 .translate {
   padding: 8px 16px;
 }
-fieldset {
-  margin: 6px 0;
-  padding: 0;
-  border: 0;
-}
-label {
+.el-radio-group {
   display: flex;
-  gap: 6px;
-  align-items: baseline;
+  flex-direction: column;
+  align-items: start;
+  margin: 6px 0;
+}
+.seen {
+  max-width: 640px;
 }
 article {
   margin-top: 10px;
   padding-top: 8px;
   border-top: 1px solid var(--line);
 }
-table {
-  margin: 4px 0;
-  border-collapse: collapse;
-}
-th,
-td {
-  padding: 2px 24px 2px 0;
-  text-align: left;
-  border-bottom: 1px solid var(--line);
-}
-th,
 dt {
   font-size: 12px;
   font-weight: 500;

@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import type { WaysOut } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
 import { useWaysOut } from './useSpace'
+import DataTable, { type TableColumn } from '@/ui/DataTable.vue'
 
 /** The cheapest set of moves that leaves no collision, what each costs, and what was compared. */
 const emit = defineEmits<{ open: [panel: string, id: string] }>()
@@ -19,6 +20,20 @@ const networkName = computed(() => {
 const costOf = computed(() => new Map((found.value?.costs ?? []).map((cost) => [cost.network_id, cost])))
 const named = (ids: readonly string[]) => ids.map((id) => networkName.value.get(id) ?? id).join(' and ')
 
+interface Member {
+  id: string
+  name: string
+  cost: WaysOut['costs'][number] | undefined
+  moves: boolean
+}
+function membersOf(group: WaysOut['groups'][number]): Member[] {
+  return group.network_ids.map((id) => ({
+    id,
+    name: networkName.value.get(id) ?? id,
+    cost: costOf.value.get(id),
+    moves: group.best.network_ids.includes(id),
+  }))
+}
 function proof(group: WaysOut['groups'][number]): string {
   const compared = `${group.compared} partial sets were compared`
   return group.exact
@@ -28,6 +43,13 @@ function proof(group: WaysOut['groups'][number]): string {
 async function carryOut(): Promise<void> {
   if (found.value) await change(found.value.operations, 'Leave all collisions by the cheapest way')
 }
+
+const COLUMNS: TableColumn[] = [
+  { name: 'name', title: 'Network', minWidth: 140 },
+  { name: 'cost.total', title: 'Points', width: 70, figures: true },
+  { name: 'made', title: 'Made of', minWidth: 360 },
+  { name: 'renumber', title: 'Renumber', width: 90 },
+]
 </script>
 
 <template>
@@ -40,14 +62,9 @@ async function carryOut(): Promise<void> {
         <ul>
           <li v-for="word in found.words" :key="word">{{ word }}</li>
         </ul>
-        <button
-          class="plain-button primary"
-          type="button"
-          :disabled="!found.operations.length"
-          @click="carryOut"
-        >
+        <ElButton type="primary" :disabled="!found.operations.length" @click="carryOut">
           Do all of it as one change
-        </button>
+        </ElButton>
       </div>
       <article v-for="group in found.groups" :key="group.network_ids.join()">
         <h3>
@@ -56,36 +73,22 @@ async function carryOut(): Promise<void> {
           <span class="muted figures">{{ group.best.total }} points</span>
         </h3>
         <p class="muted">{{ proof(group) }}</p>
-        <table class="plain-table">
-          <thead>
-            <tr>
-              <th>Network</th>
-              <th>Points</th>
-              <th>Made of</th>
-              <th><span class="visually-hidden">What to do</span></th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr
-              v-for="id in group.network_ids"
-              :key="id"
-              :class="{ moves: group.best.network_ids.includes(id) }"
+        <DataTable
+          :rows="membersOf(group)"
+          :columns="COLUMNS"
+          :row-class="(row) => (row.moves ? 'moves' : '')"
+          label="What the moves cost"
+          ><template #made="{ row }">
+            <span v-for="item in row.cost?.items" :key="item.words" class="item"
+              >{{ item.words }} <span class="figures muted">{{ item.points }}</span></span
             >
-              <td>{{ networkName.get(id) }}</td>
-              <td class="figures">{{ costOf.get(id)?.total }}</td>
-              <td>
-                <span v-for="item in costOf.get(id)?.items" :key="item.words" class="item"
-                  >{{ item.words }} <span class="figures muted">{{ item.points }}</span></span
-                >
-              </td>
-              <td>
-                <button class="plain-button" type="button" @click="emit('open', 'renumber', id)">
-                  Plan …
-                </button>
-              </td>
-            </tr>
-          </tbody>
-        </table>
+          </template>
+          <template #renumber="{ row }">
+            <ElButton :aria-label="`Plan the move of ${row.name}`" @click="emit('open', 'renumber', row.id)">
+              Plan …
+            </ElButton>
+          </template></DataTable
+        >
         <p v-if="group.alternatives.length">
           Next best:
           <span v-for="way in group.alternatives" :key="way.network_ids.join()" class="item"
@@ -119,7 +122,7 @@ ul {
 article {
   padding: 8px 0;
 }
-.moves td:first-child {
+:deep(.moves td:first-child) {
   font-weight: 600;
 }
 .item {

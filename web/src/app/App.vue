@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { useLocalStorage } from '@vueuse/core'
+import { computed, watch } from 'vue'
+import { useRouter } from 'vue-router'
 import { api, bodyOf, Refusal } from '@/api/client'
 
 const { error, isPending } = useQuery({
@@ -8,17 +10,32 @@ const { error, isPending } = useQuery({
   queryFn: () => bodyOf(api.GET('/api/session')),
 })
 const shutOut = computed(() => error.value instanceof Refusal && error.value.problem.status === 401)
+
+/** A link that was opened without a session is where its reader comes to once there is one. */
+const LANDING = /^\/(d\/[^/]+\/survey)?$/ // where the printed address leads to
+const router = useRouter()
+const wanted = useLocalStorage<string | null>('pontifex-wanted', null)
+watch([shutOut, isPending], async ([isOut, waits]) => {
+  if (waits) return
+  await router.isReady()
+  const here = router.currentRoute.value.fullPath
+  if (isOut) wanted.value = here
+  else if (wanted.value && LANDING.test(here)) await router.replace(wanted.value)
+  if (!isOut) wanted.value = null
+})
 </script>
 
 <template>
-  <main v-if="shutOut" class="notice">
-    <h1>No session</h1>
-    <p>
-      Open the address that the server printed when it started. It opens one session, within an hour:
-      <code>pontifex ticket</code>, run where the server runs, prints another one.
-    </p>
-  </main>
-  <RouterView v-else-if="!isPending" />
+  <ElConfigProvider size="small">
+    <main v-if="shutOut" class="notice">
+      <h1>No session</h1>
+      <p>
+        Open the address that the server printed when it started. It opens one session, within an hour:
+        <code>pontifex ticket</code>, run where the server runs, prints another one.
+      </p>
+    </main>
+    <RouterView v-else-if="!isPending" />
+  </ElConfigProvider>
 </template>
 
 <style scoped>

@@ -3,6 +3,7 @@ import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 import type { DesignSummary } from '@/api/types'
 import { dateAndTime } from '@/ui/words'
+import UploadButton from '@/ui/UploadButton.vue'
 import DeleteDesign from './DeleteDesign.vue'
 import DesignName from './DesignName.vue'
 import ProductMark from './ProductMark.vue'
@@ -22,8 +23,12 @@ function open(design: DesignSummary | null): void {
 async function createNamed(): Promise<void> {
   if (name.value.trim()) open(await list.create(name.value))
 }
-async function importChosen(file: { raw?: File }): Promise<void> {
-  if (file.raw) open(await list.importFile(file.raw))
+async function importChosen(file: File): Promise<void> {
+  open(await list.importFile(file))
+}
+/** Designs of one name are told apart by their ids. */
+function isRepeated(one: string): boolean {
+  return (designs.value ?? []).filter((other) => other.name === one).length > 1
 }
 function act(what: string, design: DesignSummary): void {
   if (what === 'rename') renamed.value = design
@@ -38,9 +43,7 @@ function act(what: string, design: DesignSummary): void {
     <header>
       <ProductMark />
       <h1>Pontifex</h1>
-      <ElButton v-if="designs && !signedOut" class="out" size="small" @click="list.signOut"
-        >Sign out</ElButton
-      >
+      <ElButton v-if="designs && !signedOut" class="out" @click="list.signOut">Sign out</ElButton>
     </header>
     <section v-if="signedOut" role="status">
       <h2>You are signed out</h2>
@@ -64,34 +67,21 @@ function act(what: string, design: DesignSummary): void {
           <form class="new" @submit.prevent="createNamed">
             <ElInput
               v-model="name"
-              size="small"
               maxlength="80"
               aria-label="Name of the new design"
               placeholder="Name of a new design"
             />
-            <ElButton size="small" type="primary" native-type="submit" :disabled="!name.trim()">
-              Add design
-            </ElButton>
+            <ElButton type="primary" native-type="submit" :disabled="!name.trim()"> Add design </ElButton>
           </form>
-          <ElUpload
-            accept=".json,application/json"
-            :auto-upload="false"
-            :show-file-list="false"
-            :on-change="importChosen"
+          <UploadButton accept=".json,application/json" @file="importChosen"
+            >Import a design file</UploadButton
           >
-            <!-- the upload is a button itself, for keyboard and screen reader; one within it would be one too many -->
-            <span class="el-button el-button--small">Import a design file</span>
-          </ElUpload>
         </div>
-        <ElTable
-          v-if="designs"
-          :data="designs"
-          size="small"
-          empty-text="None yet. Add one, or import a design file."
-        >
+        <ElTable v-if="designs" :data="designs" empty-text="None yet. Add one, or import a design file.">
           <ElTableColumn label="Name" min-width="220">
             <template #default="{ row }">
               <RouterLink :to="{ name: 'survey', params: { designId: row.id } }">{{ row.name }}</RouterLink>
+              <span v-if="isRepeated(row.name)" class="muted figures"> {{ row.id }}</span>
               <span v-if="row.archived_at" class="muted"> archived</span>
               <div class="muted figures">{{ row.id }}</div>
             </template>
@@ -111,7 +101,7 @@ function act(what: string, design: DesignSummary): void {
             <template #header><span class="for-readers">Actions</span></template>
             <template #default="{ row }">
               <ElDropdown trigger="click" @command="(what: string) => act(what, row as DesignSummary)">
-                <ElButton size="small" :aria-label="`Actions on ${row.name}`">Actions</ElButton>
+                <ElButton :aria-label="`Actions on ${row.name}`">Actions</ElButton>
                 <template #dropdown>
                   <ElDropdownMenu>
                     <ElDropdownItem command="rename" :disabled="Boolean(row.archived_at)"
@@ -132,7 +122,7 @@ function act(what: string, design: DesignSummary): void {
       <section v-if="deleted?.length" aria-label="Deleted designs">
         <h2>Deleted</h2>
         <p class="muted">Each is kept for 30 days, with its history and keys.</p>
-        <ElTable :data="deleted" size="small">
+        <ElTable :data="deleted">
           <ElTableColumn prop="name" label="Name" min-width="220" />
           <ElTableColumn label="Deleted" min-width="190">
             <template #default="{ row }">{{ dateAndTime(row.deleted_at) }}</template>
@@ -140,10 +130,7 @@ function act(what: string, design: DesignSummary): void {
           <ElTableColumn width="110" align="right">
             <template #header><span class="for-readers">Actions</span></template>
             <template #default="{ row }">
-              <ElButton
-                size="small"
-                :aria-label="`Restore ${row.name}`"
-                @click="list.restore(row as DesignSummary)"
+              <ElButton :aria-label="`Restore ${row.name}`" @click="list.restore(row as DesignSummary)"
                 >Restore</ElButton
               >
             </template>

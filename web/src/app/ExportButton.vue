@@ -18,7 +18,7 @@ function start(event: MouseEvent): void {
 </script>
 
 <template>
-  <a class="plain-button" :href="url" download @click="start">Export</a>
+  <ElButton tag="a" :href="url" download @click="start">Export</ElButton>
   <ElDialog v-model="asking" title="Export a design with weak keys" width="520" append-to-body>
     <p>
       The file holds no keys, but their fingerprints and strength. {{ weak }}
@@ -33,10 +33,3 @@ function start(event: MouseEvent): void {
     </template>
   </ElDialog>
 </template>
-
-<style scoped>
-a.plain-button {
-  color: inherit;
-  text-decoration: none;
-}
-</style>

@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { useEventListener, watchDebounced } from '@vueuse/core'
-import { ref, useTemplateRef } from 'vue'
+import type { InputInstance } from 'element-plus'
+import { ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, bodyOf } from '@/api/client'
 import type { Hit } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
+import { vCombobox } from '@/ui/combobox'
 import { routeOf } from './places'
 
 const router = useRouter()
@@ -12,7 +14,7 @@ const { designId } = useOpenDesign()
 const text = ref('')
 const hits = ref<Hit[] | null>(null) // null while nothing is asked
 const active = ref(0)
-const field = useTemplateRef<HTMLInputElement>('field')
+const field = useTemplateRef<InputInstance>('field')
 
 async function ask(question: string): Promise<void> {
   if (!question.trim()) {
@@ -34,7 +36,8 @@ function leave(): void {
   text.value = ''
   hits.value = null
 }
-function onKey(event: KeyboardEvent): void {
+function onKey(event: Event | KeyboardEvent): void {
+  if (!(event instanceof KeyboardEvent)) return
   const last = (hits.value?.length ?? 0) - 1
   if (event.key === 'ArrowDown') active.value = Math.min(active.value + 1, last)
   else if (event.key === 'ArrowUp') active.value = Math.max(active.value - 1, 0)
@@ -43,6 +46,10 @@ function onKey(event: KeyboardEvent): void {
   else return
   event.preventDefault()
 }
+/** What is chosen is in sight, however long the list. */
+watch(active, (at) => document.getElementById(`find-hit-${at}`)?.scrollIntoView({ block: 'nearest' }), {
+  flush: 'post',
+})
 watchDebounced(text, ask, { debounce: 120 })
 useEventListener(document, 'keydown', (event: KeyboardEvent) => {
   if (event.key !== '/' || (event.target as HTMLElement).closest('input, textarea, select')) return
@@ -53,15 +60,16 @@ useEventListener(document, 'keydown', (event: KeyboardEvent) => {
 
 <template>
   <div class="find-field">
-    <input
+    <ElInput
       ref="field"
       v-model="text"
-      role="combobox"
+      v-combobox="{
+        listId: 'find-hits',
+        expanded: hits !== null,
+        activeId: hits?.length ? `find-hit-${active}` : undefined,
+      }"
       aria-label="Find or ask: name, prefix or address"
-      aria-controls="find-hits"
       aria-autocomplete="list"
-      :aria-expanded="hits !== null"
-      :aria-activedescendant="hits?.length ? `find-hit-${active}` : undefined"
       placeholder="Find or ask: name, prefix, address  ( / )"
       autocomplete="off"
       spellcheck="false"
@@ -90,16 +98,6 @@ useEventListener(document, 'keydown', (event: KeyboardEvent) => {
 <style scoped>
 .find-field {
   position: relative;
-}
-input {
-  width: 100%;
-  padding: 5px 8px;
-  background: var(--paper);
-  border: 1px solid var(--line);
-  border-radius: 3px;
-}
-input::placeholder {
-  color: var(--muted);
 }
 ul {
   position: absolute;

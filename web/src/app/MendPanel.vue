@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { ButtonInstance } from 'element-plus'
 import { onMounted, ref, useTemplateRef, watch } from 'vue'
 import { Refusal } from '@/api/client'
 import type { FieldChange, Finding } from '@/api/types'
@@ -11,7 +12,7 @@ const { change, tryChange, revision } = useOpenDesign()
 const chosen = ref(0)
 const changes = ref<FieldChange[]>([])
 const trouble = ref('')
-const applyButton = useTemplateRef<HTMLButtonElement>('apply')
+const applyButton = useTemplateRef<ButtonInstance>('apply')
 
 async function preview(): Promise<void> {
   const remedy = props.finding.remedies[chosen.value]
@@ -30,32 +31,25 @@ async function apply(): Promise<void> {
 }
 onMounted(async () => {
   await preview()
-  applyButton.value?.focus()
+  applyButton.value?.ref?.focus()
 })
 watch([chosen, revision], preview)
 </script>
 
 <template>
   <section class="panel" aria-label="Mend" @keydown.esc="emit('close')">
-    <fieldset>
-      <legend class="visually-hidden">Ways to mend it</legend>
-      <label v-for="(remedy, at) in finding.remedies" :key="remedy.title">
-        <input v-model="chosen" type="radio" :value="at" /> {{ remedy.title }}
-      </label>
-    </fieldset>
+    <ElRadioGroup v-model="chosen" aria-label="Ways to mend it">
+      <ElRadio v-for="(remedy, at) in finding.remedies" :key="remedy.title" :value="at">{{
+        remedy.title
+      }}</ElRadio>
+    </ElRadioGroup>
     <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
     <ChangeTable :changes="changes" />
     <div class="buttons">
-      <button
-        ref="apply"
-        class="plain-button primary"
-        type="button"
-        :disabled="!changes.length"
-        @click="apply"
-      >
+      <ElButton ref="apply" type="primary" :disabled="!changes.length" @click="apply">
         Apply these changes
-      </button>
-      <button class="plain-button" type="button" @click="emit('close')">Cancel</button>
+      </ElButton>
+      <ElButton @click="emit('close')">Cancel</ElButton>
     </div>
   </section>
 </template>
@@ -64,16 +58,11 @@ watch([chosen, revision], preview)
 .panel {
   margin-top: 8px;
 }
-fieldset {
-  margin: 0 0 8px;
-  padding: 0;
-  border: 0;
-}
-label {
+.el-radio-group {
   display: flex;
-  gap: 6px;
-  align-items: baseline;
-  padding: 2px 0;
+  flex-direction: column;
+  align-items: stretch;
+  margin-bottom: 8px;
 }
 .buttons {
   display: flex;

@@ -24,7 +24,7 @@ const { refusal, dismissRefusal } = useOpenDesign()
         </li>
       </ul>
     </div>
-    <button class="plain-button" type="button" @click="dismissRefusal">Understood</button>
+    <ElButton @click="dismissRefusal">Understood</ElButton>
   </section>
 </template>
 

@@ -28,26 +28,24 @@ const state = computed(() => {
       >
     </div>
     <div class="find"><FindField /></div>
-    <button
-      class="plain-button icon"
-      type="button"
+    <ElButton
+      class="icon"
       :disabled="!history?.undo"
       :title="history?.undo ? `Undo: ${history.undo} (Ctrl-Z)` : 'Nothing to undo'"
       @click="undo"
     >
       <RefreshLeft class="glyph" />Undo
-    </button>
-    <button
-      class="plain-button icon"
-      type="button"
+    </ElButton>
+    <ElButton
+      class="icon"
       :disabled="!history?.redo"
       :title="history?.redo ? `Redo: ${history.redo} (Ctrl-Shift-Z)` : 'Nothing to redo'"
       @click="redo"
     >
       <RefreshRight class="glyph" />Redo
-    </button>
+    </ElButton>
     <ExportButton />
-    <button class="plain-button" type="button" @click="toggleDark()">{{ dark ? 'Light' : 'Dark' }}</button>
+    <ElButton @click="toggleDark()">{{ dark ? 'Light' : 'Dark' }}</ElButton>
   </header>
 </template>
 

@@ -1,27 +1,45 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, reactive, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import type { Finding } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
+import SelectField from '@/ui/SelectField.vue'
 import { SEVERITIES, SEVERITY_TITLES } from '@/ui/words'
-import FindingCard from './FindingCard.vue'
+import AcceptedList from './AcceptedList.vue'
+import FindingGroup from './FindingGroup.vue'
+import { grouped, isAccepted, SEVERITY_CHOICES, type WorkFilter } from './grouping'
 
+/** What is open in view or in the whole design, grouped by what is wrong, the worst first. */
+const AREAS: { value: WorkFilter['area']; label: string }[] = [
+  { value: '', label: 'any area' },
+  { value: 'match', label: 'Match' },
+  { value: 'addresses', label: 'Addresses' },
+  { value: 'paths', label: 'Paths' },
+  { value: 'survey', label: 'Survey' },
+]
+const emit = defineEmits<{ fold: [] }>()
 const route = useRoute()
 const { analysis, examining } = useOpenDesign()
 const everything = ref(false)
+const filter = reactive<WorkFilter>({ severity: '', area: '' })
 
 const all = computed(() => analysis.value?.findings ?? [])
-const inView = computed(() => all.value.filter(isInView))
-const shown = computed(() => (everything.value ? all.value : inView.value))
+const open = computed(() => all.value.filter((finding) => !isAccepted(finding)))
+const accepted = computed(() => all.value.filter(isAccepted))
+const inView = computed(() => open.value.filter(isInView))
+const listed = computed(() => (everything.value ? open.value : inView.value))
+const groups = computed(() => grouped(listed.value, filter))
+const shown = computed(() => groups.value.reduce((sum, group) => sum + group.findings.length, 0))
 const untold = computed(() => (analysis.value?.findings_count ?? 0) - all.value.length)
-const elsewhere = computed(() => all.value.length - inView.value.length)
-const groups = computed(() =>
+const elsewhere = computed(() => open.value.length - inView.value.length)
+const bySeverity = computed(() =>
   SEVERITIES.map((severity) => ({
     severity,
     title: SEVERITY_TITLES[severity],
-    findings: shown.value.filter((finding) => finding.severity === severity),
-  })).filter((group) => group.findings.length),
+    groups: groups.value.filter((group) => group.severity === severity),
+  })).filter((one) => one.groups.length),
 )
+const countOf = (some: typeof groups.value) => some.reduce((sum, group) => sum + group.findings.length, 0)
 
 function isInView(finding: Finding): boolean {
   if (route.name === 'addresses' || route.name === 'paths') return finding.screen === route.name
@@ -29,33 +47,44 @@ function isInView(finding: Finding): boolean {
   const tunnelId = route.params.tunnelId
   return finding.where.some((place) => place.type === 'tunnel' && (!tunnelId || place.id === tunnelId))
 }
-function keyOf(finding: Finding): string {
-  return finding.code + finding.where.map((place) => place.id + place.field).join()
-}
 </script>
 
 <template>
   <aside class="list" aria-label="Worklist">
     <h2>
       Worklist
-      <span class="muted">{{ shown.length === 1 ? '1 finding' : `${shown.length} findings` }}</span>
+      <span class="muted">{{ shown === 1 ? '1 finding' : `${shown} findings` }}</span>
+      <ElButton link aria-label="Fold the worklist" title="Fold the worklist" @click="emit('fold')"
+        >»</ElButton
+      >
     </h2>
+    <div class="filter">
+      <SelectField
+        v-model="filter.severity"
+        label="Severity"
+        hide-label
+        stacked
+        :options="SEVERITY_CHOICES"
+      />
+      <SelectField v-model="filter.area" label="Area" hide-label stacked :options="AREAS" />
+    </div>
     <p v-if="examining" class="muted" role="status">
       Examining …{{ analysis ? ' What stands here is of the revision before.' : '' }}
     </p>
-    <p v-if="analysis && !examining && !shown.length" class="nothing muted">Nothing open here.</p>
+    <p v-if="analysis && !examining && !shown" class="nothing muted">Nothing open here.</p>
     <p v-if="untold > 0" class="muted">
       The worst {{ all.length }} are told here; {{ untold }} more are behind them.
     </p>
-    <section v-for="group in groups" :key="group.severity">
-      <h3 :class="group.severity">
-        {{ group.title }} <span class="figures">{{ group.findings.length }}</span>
+    <section v-for="one in bySeverity" :key="one.severity">
+      <h3 :class="one.severity">
+        {{ one.title }} <span class="figures">{{ countOf(one.groups) }}</span>
       </h3>
-      <FindingCard v-for="finding in group.findings" :key="keyOf(finding)" :finding="finding" />
+      <FindingGroup v-for="group in one.groups" :key="group.key" :group="group" />
     </section>
-    <button v-if="elsewhere" class="plain-button more" type="button" @click="everything = !everything">
+    <ElButton v-if="elsewhere" class="more" @click="everything = !everything">
       {{ everything ? 'Only what is in view' : `${elsewhere} more elsewhere in the design` }}
-    </button>
+    </ElButton>
+    <AcceptedList v-if="accepted.length" :findings="accepted" />
   </aside>
 </template>
 
@@ -67,12 +96,20 @@ function keyOf(finding: Finding): string {
 }
 h2 {
   display: flex;
-  justify-content: space-between;
-  margin-bottom: 8px;
+  gap: 8px;
+  align-items: baseline;
+  margin-bottom: 6px;
 }
 h2 .muted {
+  flex: 1;
   font-size: 12px;
   font-weight: 400;
+  text-align: right;
+}
+.filter {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 6px;
 }
 section h3 {
   margin: 12px 0 6px;

@@ -1,7 +1,10 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useOpenDesign } from '@/design/useDesignSession'
+import { isAccepted } from './grouping'
 
+defineProps<{ folded: boolean }>()
+const emit = defineEmits<{ fold: [] }>()
 const { analysis, designId } = useOpenDesign()
 const STAGES = [
   { name: 'survey', title: 'Survey', question: 'What is there?' },
@@ -10,7 +13,7 @@ const STAGES = [
   { name: 'paths', title: 'Paths', question: 'What goes where, and back?' },
 ] as const
 const stages = computed(() => {
-  const findings = analysis.value?.findings ?? []
+  const findings = (analysis.value?.findings ?? []).filter((finding) => !isAccepted(finding))
   return STAGES.map((stage) => ({
     ...stage,
     count: findings.filter((finding) => finding.screen === stage.name).length,
@@ -19,19 +22,32 @@ const stages = computed(() => {
 </script>
 
 <template>
-  <nav class="work" aria-label="Stages of the work">
+  <nav class="work" :class="{ folded }" aria-label="Stages of the work">
     <RouterLink
       v-for="stage in stages"
       :key="stage.name"
       class="stage"
       :to="{ name: stage.name, params: { designId } }"
     >
-      <span class="title">{{ stage.title }}</span>
-      <span v-if="stage.count" class="count figures" :title="`${stage.count} open findings`">{{
-        stage.count
+      <span class="title" :title="folded ? stage.title : undefined">{{
+        folded ? stage.title.slice(0, 2) : stage.title
       }}</span>
-      <span class="question muted">{{ stage.question }}</span>
+      <span
+        v-if="stage.count"
+        class="count figures"
+        :title="stage.count === 1 ? '1 open finding' : `${stage.count} open findings`"
+        >{{ stage.count }}</span
+      >
+      <span v-if="!folded" class="question muted">{{ stage.question }}</span>
     </RouterLink>
+    <ElButton
+      class="fold"
+      link
+      :aria-label="folded ? 'Unfold the stages' : 'Fold the stages'"
+      :title="folded ? 'Unfold the stages' : 'Fold the stages'"
+      @click="emit('fold')"
+      >{{ folded ? '»' : '«' }}</ElButton
+    >
   </nav>
 </template>
 
@@ -55,6 +71,15 @@ const stages = computed(() => {
 .title {
   font-weight: 600;
 }
+.folded .stage {
+  grid-template-columns: 1fr;
+  justify-items: center;
+  padding: 8px 2px;
+}
+.fold {
+  display: block;
+  margin: 8px auto;
+}
 .count {
   min-width: 20px;
   padding: 0 5px;
@@ -73,7 +98,8 @@ const stages = computed(() => {
     padding: 0;
     border-bottom: 1px solid var(--line);
   }
-  .question {
+  .question,
+  .fold {
     display: none;
   }
   .stage {

@@ -1,7 +1,8 @@
 /** Where in the application an object or a field of it is shown. */
 import type { RouteLocationRaw } from 'vue-router'
-import type { ObjectType, Place } from '@/api/types'
+import type { Place } from '@/api/types'
 import { kindOf } from '@/design/kinds'
+import { gridOf, viewOf } from '@/grids/grids'
 
 /** The view, object and field that a place stands for; the URL alone is enough to get there. */
 export function routeOf(
@@ -12,10 +13,24 @@ export function routeOf(
     const query = place.field ? { at: place.field } : {}
     return { name: 'match', params: { designId, tunnelId: place.id }, query }
   }
-  const query = place.type === 'settings' ? {} : { at: `${place.id}/${place.field || 'name'}` }
-  return { name: 'survey', params: { designId, grid: gridOf(place.type) }, query }
+  const grid = gridOf(kindOf(place.type)?.members ?? '')
+  if (!grid) return { name: 'survey', params: { designId, grid: 'design' } }
+  const query = { at: `${place.id}/${place.field || 'name'}` }
+  if (viewOf(grid) === 'paths')
+    return { name: 'paths', params: { designId, panel: 'tables', objectId: grid.members }, query }
+  return { name: 'survey', params: { designId, grid: grid.members }, query }
 }
 
-function gridOf(type: ObjectType): string {
-  return kindOf(type)?.members ?? 'design'
+const TITLES: Record<string, string> = {
+  survey: 'Survey',
+  match: 'Match',
+  'compare-keys': 'Compare keys',
+  addresses: 'Addresses',
+  paths: 'Paths',
+  history: 'History',
+}
+
+/** What a view is called. */
+export function titleOf(route: { name?: unknown }): string {
+  return TITLES[String(route.name)] ?? 'Pontifex'
 }

@@ -14,6 +14,13 @@ export const router = createRouter({
           path: 'survey/claims', // as it was called until 2026-11
           redirect: (to) => ({ name: 'survey', params: { ...to.params, grid: 'prefix_reservations' } }),
         },
+        {
+          path: 'survey/:grid(intents|rules|routes|filters)', // they stood there until 2026-11
+          redirect: (to) => ({
+            name: 'paths',
+            params: { designId: to.params.designId, panel: 'tables', objectId: to.params.grid },
+          }),
+        },
         { path: 'survey/:grid?', name: 'survey', component: () => import('@/survey/SurveyView.vue') },
         { path: 'match/:tunnelId?', name: 'match', component: () => import('@/match/MatchView.vue') },
         {

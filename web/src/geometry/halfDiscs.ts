@@ -9,7 +9,7 @@ export interface HalfDiscs {
 }
 
 export const SEAM_WIDTH = 44
-export const SEAM_HEIGHT = 24
+export const SEAM_HEIGHT = 20
 const RADIUS = 9
 const APART = 9 // from the middle to either half when they differ
 const SMALL_RADIUS = 6

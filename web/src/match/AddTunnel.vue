@@ -4,6 +4,7 @@ import { useRouter } from 'vue-router'
 import type { Operation } from '@/api/types'
 import { freshId } from '@/design/ids'
 import { useOpenDesign } from '@/design/useDesignSession'
+import SelectField from '@/ui/SelectField.vue'
 import { TECHNOLOGIES } from './fields'
 
 /** Adding a tunnel between two gateways: all else is filled in, end by end, where it is compared. */
@@ -15,6 +16,9 @@ const right = ref('')
 const technology = ref(TECHNOLOGIES[0]?.value ?? '')
 
 const gateways = computed(() => design.value?.gateways ?? [])
+const choices = computed(() =>
+  gateways.value.map((one) => ({ value: one.id, label: `${one.name} · ${siteName(one.id)}` })),
+)
 const ready = computed(() => left.value && right.value && left.value !== right.value)
 
 function siteName(gatewayId: string): string {
@@ -41,46 +45,22 @@ async function add(): Promise<void> {
 
 <template>
   <form v-if="adding" class="add" @submit.prevent="add" @keydown.esc="adding = false">
-    <label>
-      Left gateway
-      <select v-model="left">
-        <option v-for="gateway in gateways" :key="gateway.id" :value="gateway.id">{{ gateway.name }}</option>
-      </select>
-    </label>
-    <label>
-      Right gateway
-      <select v-model="right">
-        <option v-for="gateway in gateways" :key="gateway.id" :value="gateway.id">{{ gateway.name }}</option>
-      </select>
-    </label>
-    <label>
-      Technology
-      <select v-model="technology">
-        <option v-for="one in TECHNOLOGIES" :key="one.value" :value="one.value">{{ one.label }}</option>
-      </select>
-    </label>
+    <SelectField v-model="left" label="Left gateway" stacked :options="choices" />
+    <SelectField v-model="right" label="Right gateway" stacked :options="choices" />
+    <SelectField v-model="technology" label="Technology" stacked :options="TECHNOLOGIES" />
     <div class="buttons">
-      <button class="plain-button primary" type="submit" :disabled="!ready">Add tunnel</button>
-      <button class="plain-button" type="button" @click="adding = false">Cancel</button>
+      <ElButton type="primary" native-type="submit" :disabled="!ready">Add tunnel</ElButton>
+      <ElButton @click="adding = false">Cancel</ElButton>
     </div>
   </form>
-  <button v-else-if="gateways.length > 1" class="plain-button" type="button" @click="adding = true">
-    Add tunnel …
-  </button>
+  <ElButton v-else-if="gateways.length > 1" @click="adding = true"> Add tunnel … </ElButton>
   <p v-else class="muted">A tunnel needs two gateways. Add them in the survey first.</p>
 </template>
 
 <style scoped>
-label {
-  display: block;
-  margin-bottom: 6px;
-}
-select {
-  width: 100%;
-  padding: 3px;
-  background: var(--card);
-  border: 1px solid var(--line);
-  border-radius: 3px;
+.add {
+  display: grid;
+  gap: 6px;
 }
 .buttons {
   display: flex;

@@ -10,9 +10,9 @@ const { copy, copied } = useClipboard()
   <section class="ask">
     <h4>What to ask {{ name }}</h4>
     <pre class="figures" tabindex="0">{{ text }}</pre>
-    <button class="plain-button" type="button" @click="copy(text)">
+    <ElButton @click="copy(text)">
       {{ copied ? 'Copied' : 'Copy these questions' }}
-    </button>
+    </ElButton>
   </section>
 </template>
 

@@ -41,12 +41,12 @@ const compared = computed(() => compareHeard(mine.value?.key?.fingerprint ?? '',
       <code>pontifex fingerprint --salt {{ session.design.value?.key_salt }}</code
       >, which asks for the key.
     </p>
-    <fieldset>
-      <legend>Which end is yours?</legend>
-      <label v-for="one in ends" :key="one.side"
-        ><input v-model="side" type="radio" :value="one.side" /> {{ one.name }}</label
-      >
-    </fieldset>
+    <p class="question">
+      <span id="which-end">Which end is yours?</span>
+      <ElRadioGroup v-model="side" aria-labelledby="which-end">
+        <ElRadio v-for="one in ends" :key="one.side" :value="one.side">{{ one.name }}</ElRadio>
+      </ElRadioGroup>
+    </p>
     <template v-if="mine?.key">
       <h3>Read this aloud</h3>
       <p class="words">
@@ -56,7 +56,7 @@ const compared = computed(() => compareHeard(mine.value?.key?.fingerprint ?? '',
       </p>
       <label>
         Then type what the other end reads, as words or letters
-        <input v-model="heard" class="figures" spellcheck="false" autocomplete="off" />
+        <ElInput v-model="heard" class="figures" size="large" spellcheck="false" autocomplete="off" />
       </label>
       <p class="verdict" :class="compared.state" role="status">{{ compared.sentence }}</p>
     </template>
@@ -69,12 +69,11 @@ const compared = computed(() => compareHeard(mine.value?.key?.fingerprint ?? '',
   max-width: 640px;
   padding: 16px;
 }
-fieldset {
+.question {
   display: flex;
   gap: 16px;
+  align-items: center;
   margin: 12px 0;
-  border: 0;
-  padding: 0;
 }
 .words {
   display: flex;
@@ -91,16 +90,6 @@ fieldset {
 h2,
 h3 {
   margin: 8px 0;
-}
-input:not([type='radio']) {
-  display: block;
-  padding: 6px 8px;
-  background: var(--card);
-  border: 1px solid var(--line);
-  border-radius: 3px;
-  width: 100%;
-  margin-top: 4px;
-  font-size: 16px;
 }
 .verdict {
   font-size: 15px;

@@ -4,6 +4,7 @@ import { computed, reactive, ref } from 'vue'
 import { api, bodyOf } from '@/api/client'
 import type { Tunnel } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
+import SelectField from '@/ui/SelectField.vue'
 
 /** Exceptions from the algorithm policy in one tunnel: what, until when, and who answers for it. */
 const props = defineProps<{ tunnel: Tunnel; policyName: string }>()
@@ -18,6 +19,9 @@ const trouble = ref('')
 
 const doubtful = computed(() =>
   (registry.value ?? []).filter((row) => row.level === 'weak' || row.level === 'retired'),
+)
+const doubtfulChoices = computed(() =>
+  doubtful.value.map((row) => ({ value: `${row.type}/${row.id}`, label: `${row.label} (${row.level})` })),
 )
 const ready = computed(() => fresh.code && fresh.until && fresh.acceptedBy.trim())
 
@@ -56,19 +60,23 @@ function drop(at: number): void {
       <li v-for="(one, at) in tunnel.exceptions" :key="at">
         <strong>{{ labelOf(one.type, one.id) }}</strong> until <span class="figures">{{ one.until }}</span>,
         accepted by {{ one.accepted_by }}
-        <button class="plain-button" type="button" @click="drop(at)">Take back</button>
+        <ElButton @click="drop(at)">Take back</ElButton>
       </li>
     </ul>
     <form class="line" @submit.prevent="add">
-      <select v-model="fresh.code" aria-label="Algorithm">
-        <option value="">algorithm …</option>
-        <option v-for="row in doubtful" :key="`${row.type}/${row.id}`" :value="`${row.type}/${row.id}`">
-          {{ row.label }} ({{ row.level }})
-        </option>
-      </select>
-      <label>until <input v-model="fresh.until" type="date" /></label>
-      <label>accepted by <input v-model="fresh.acceptedBy" maxlength="80" /></label>
-      <button class="plain-button" type="submit" :disabled="!ready">Accept it</button>
+      <SelectField v-model="fresh.code" label="Algorithm" :options="doubtfulChoices" />
+      <span class="day">
+        <span aria-hidden="true">until</span>
+        <ElDatePicker
+          v-model="fresh.until"
+          type="date"
+          value-format="YYYY-MM-DD"
+          aria-label="until"
+          placeholder="day"
+        />
+      </span>
+      <label>accepted by <ElInput v-model="fresh.acceptedBy" maxlength="80" /></label>
+      <ElButton native-type="submit" :disabled="!ready">Accept</ElButton>
     </form>
     <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
   </div>
@@ -83,6 +91,12 @@ ul {
   display: flex;
   flex-wrap: wrap;
   gap: 8px;
+  align-items: center;
+  --el-date-editor-width: 130px;
+}
+.line :is(label, .day) {
+  display: flex;
+  gap: 6px;
   align-items: center;
 }
 </style>

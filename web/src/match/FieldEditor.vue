@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { computed, nextTick, onMounted, ref } from 'vue'
+import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import type { Design, Identity, KeyFacts, KeyPair, Proposal, Side, Tunnel, TunnelEnd } from '@/api/types'
+import SelectField from '@/ui/SelectField.vue'
 import { words } from '@/ui/words'
 import AccountEditor from './AccountEditor.vue'
-import ChoiceField from './ChoiceField.vue'
 import {
   certificatesOf,
   fieldOf,
@@ -27,8 +27,10 @@ const props = defineProps<{
   label: string
   error: string
   mirrored: boolean // the other end's field may be given the same value at once
+  start: string | null // what was typed before a reload
+  save: (value: unknown, both: boolean) => void // not an event: the vault may answer when the editor is gone
 }>()
-const emit = defineEmits<{ save: [value: unknown, both: boolean]; close: [] }>()
+const emit = defineEmits<{ typed: [text: string | null]; close: [] }>() // null for a secret, which is kept nowhere
 
 const root = ref<HTMLElement>()
 const end = computed(() => props.tunnel[props.side])
@@ -41,14 +43,36 @@ const chosenOf = computed(() => {
 const facts = value as KeyFacts | null
 const pair = value as KeyPair | null
 const account = (value as TunnelEnd['accepted_account']) ?? null
-const proposals = value as Proposal[]
-const typed = ref(startText())
-const chosen = ref<unknown>(value)
-const several = ref<string[]>(editor === 'several' ? [...(value as string[])] : [])
-const identityType = ref<Identity['type']>((value as Identity | null)?.type ?? 'fqdn')
+/** All that is typed and chosen here, as it is kept over a reload. */
+interface Entered {
+  typed: string
+  chosen: string | boolean | null
+  several: string[]
+  identityType: Identity['type']
+  proposals: Proposal[]
+}
+const before: Partial<Entered> = props.start ? (JSON.parse(props.start) as Entered) : {}
+const typed = ref(before.typed ?? startText())
+const chosen = ref(before.chosen ?? (value as string | boolean | null))
+const several = ref<string[]>(before.several ?? (editor === 'several' ? [...(value as string[])] : []))
+const identityType = ref<Identity['type']>(before.identityType ?? (value as Identity | null)?.type ?? 'fqdn')
+const draft = ref<Proposal[]>(before.proposals ?? (editor === 'proposals' ? (value as Proposal[]) : []))
+watch([typed, chosen, several, identityType, draft], () => {
+  const all: Entered = {
+    typed: typed.value,
+    chosen: chosen.value,
+    several: several.value,
+    identityType: identityType.value,
+    proposals: draft.value,
+  }
+  emit('typed', JSON.stringify(all))
+})
 const both = ref(false)
 const identityTypes = computed(() =>
-  props.field === 'remote_identity' ? [...IDENTITY_TYPES, 'any' as const] : IDENTITY_TYPES,
+  [...IDENTITY_TYPES, ...(props.field === 'remote_identity' ? (['any'] as const) : [])].map((one) => ({
+    value: one,
+    label: words(one),
+  })),
 )
 const isLong = editor === 'certificates'
 
@@ -79,7 +103,7 @@ function entered(): unknown {
   }
 }
 function forget(): void {
-  emit('save', Array.isArray(value) ? [] : null, both.value)
+  props.save(Array.isArray(value) ? [] : null, both.value)
 }
 onMounted(async () => {
   await nextTick()
@@ -93,49 +117,67 @@ onMounted(async () => {
     <KeyEditor
       v-if="editor === 'key'"
       :facts="facts"
-      @save="emit('save', $event, both)"
+      :save="(found) => save(found, both)"
+      @typed="emit('typed', null)"
       @close="emit('close')"
     />
     <KeyPairEditor
       v-else-if="editor === 'key-pair'"
       :pair="pair"
       :label="label"
-      @save="emit('save', $event, false)"
+      :save="(found) => save(found, false)"
+      @typed="emit('typed', null)"
       @close="emit('close')"
     />
     <AccountEditor
       v-else-if="editor === 'account'"
       :account="account"
       :accepted="field === 'accepted_account'"
-      @save="emit('save', $event, false)"
+      :save="(found) => save(found, false)"
+      @typed="emit('typed', null)"
       @close="emit('close')"
     />
     <ProposalsEditor
       v-else-if="editor === 'proposals'"
-      :proposals="proposals"
+      v-model="draft"
       :protocol="field === 'ike_proposals' ? 'ike' : 'esp'"
-      @save="emit('save', $event, both)"
+      @save="save($event, both)"
       @close="emit('close')"
     />
-    <form v-else @submit.prevent="emit('save', entered(), both)">
+    <form v-else @submit.prevent="save(entered(), both)">
       <div class="line">
-        <ChoiceField v-if="chosenOf" v-model="chosen" :choices="chosenOf" :label="label" />
+        <SelectField
+          v-if="chosenOf"
+          v-model="chosen"
+          class="choice"
+          stacked
+          :options="chosenOf"
+          :label="label"
+          hide-label
+        />
         <SeveralField v-else-if="editor === 'several'" v-model="several" :choices="choices" :label="label" />
-        <textarea
+        <ElInput
           v-else-if="isLong"
           v-model="typed"
+          type="textarea"
           class="figures long"
-          rows="5"
+          :rows="5"
           :aria-label="label"
           :placeholder="hint"
           :aria-invalid="Boolean(error)"
           spellcheck="false"
         />
         <template v-else>
-          <select v-if="editor === 'identity'" v-model="identityType" :aria-label="`Type of ${label}`">
-            <option v-for="one in identityTypes" :key="one" :value="one">{{ words(one) }}</option>
-          </select>
-          <input
+          <SelectField
+            v-if="editor === 'identity'"
+            v-model="identityType"
+            class="type"
+            stacked
+            :label="`Type of ${label}`"
+            hide-label
+            :options="identityTypes"
+          />
+          <ElInput
             v-if="editor !== 'identity' || identityType !== 'any'"
             v-model="typed"
             class="figures"
@@ -149,14 +191,12 @@ onMounted(async () => {
       </div>
       <p v-if="chosenOf && hint" class="muted">{{ hint }}</p>
       <div class="line">
-        <button class="plain-button primary" type="submit">Save</button>
-        <button class="plain-button" type="button" @click="emit('close')">Cancel</button>
-        <button v-if="!needed && editor !== 'uplink'" class="plain-button" type="button" @click="forget">
-          Not known
-        </button>
+        <ElButton type="primary" native-type="submit">Save</ElButton>
+        <ElButton @click="emit('close')">Cancel</ElButton>
+        <ElButton v-if="!needed && editor !== 'uplink'" @click="forget"> Not known </ElButton>
       </div>
     </form>
-    <label v-if="mirrored" class="both"><input v-model="both" type="checkbox" /> The same at both ends</label>
+    <ElCheckbox v-if="mirrored" v-model="both">The same at both ends</ElCheckbox>
     <p v-if="error" class="field-error" role="alert">{{ error }}</p>
   </div>
 </template>
@@ -172,23 +212,11 @@ onMounted(async () => {
   gap: 4px;
   margin-bottom: 4px;
 }
-.both {
-  display: flex;
-  gap: 6px;
-  margin-bottom: 4px;
-}
-.line > input,
-.line > select,
-.line > textarea {
+.choice {
   flex: 1;
-  min-width: 0;
-  padding: 3px 6px;
-  background: var(--card);
-  border: 1px solid var(--line);
-  border-radius: 3px;
 }
-.line > select:not(:only-child) {
-  flex: 0 1 90px;
+.type {
+  flex: 0 1 130px;
 }
 .long {
   font-size: 11px;

@@ -4,17 +4,22 @@ import type { KeyFacts } from '@/api/types'
 import SecretField from './SecretField.vue'
 import { useVault, withMarks } from './useVault'
 
-const props = defineProps<{ facts: KeyFacts | null }>()
-const emit = defineEmits<{ save: [facts: KeyFacts]; close: [] }>()
+const props = defineProps<{
+  facts: KeyFacts | null
+  save: (facts: KeyFacts) => void // not an event: the vault may answer when the editor is gone
+}>()
+const emit = defineEmits<{ typed: []; close: [] }>()
 
 const { trouble, busy, keep, show } = useVault()
 const secret = ref('')
 const shown = ref('')
 const clear = useTemplateRef<HTMLOutputElement>('clear')
 
-async function save(body: { how: 'generate' } | { how: 'set'; secret: string }): Promise<void> {
+async function keepAndSave(body: { how: 'generate' } | { how: 'set'; secret: string }): Promise<void> {
+  const { save } = props
+  emit('typed')
   const facts = await keep(body)
-  if (facts) emit('save', facts)
+  if (facts) save(facts)
 }
 async function showOnce(): Promise<void> {
   shown.value = (props.facts && (await show(props.facts.reference))) ?? ''
@@ -30,23 +35,14 @@ async function showOnce(): Promise<void> {
       {{ facts.strength_bits }} bits<template v-if="facts.weakness">: {{ facts.weakness }}</template>
     </p>
     <output v-if="shown" ref="clear" class="shown figures" tabindex="-1">{{ withMarks(shown) }}</output>
-    <SecretField v-model="secret" what="key" />
+    <SecretField v-model="secret" what="key" @typed="emit('typed')" />
     <div class="buttons">
-      <button
-        class="plain-button primary"
-        type="button"
-        :disabled="!secret || busy"
-        @click="save({ how: 'set', secret })"
-      >
-        Set
-      </button>
-      <button class="plain-button" type="button" :disabled="busy" @click="save({ how: 'generate' })">
-        Generate 256 bits
-      </button>
-      <button v-if="facts && !shown" class="plain-button" type="button" :disabled="busy" @click="showOnce">
-        Show once
-      </button>
-      <button class="plain-button" type="button" @click="emit('close')">Cancel</button>
+      <ElButton type="primary" :disabled="!secret || busy" @click="keepAndSave({ how: 'set', secret })">
+        Save
+      </ElButton>
+      <ElButton :disabled="busy" @click="keepAndSave({ how: 'generate' })"> Generate 256 bits </ElButton>
+      <ElButton v-if="facts && !shown" :disabled="busy" @click="showOnce"> Show once </ElButton>
+      <ElButton @click="emit('close')">Cancel</ElButton>
     </div>
     <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
   </div>

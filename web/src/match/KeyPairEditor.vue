@@ -1,18 +1,25 @@
 <script setup lang="ts">
-import { nextTick, ref, useTemplateRef } from 'vue'
+import { nextTick, ref, useTemplateRef, watch } from 'vue'
 import type { KeyPair } from '@/api/types'
 import { useVault } from './useVault'
 
-const props = defineProps<{ pair: KeyPair | null; label: string }>()
-const emit = defineEmits<{ save: [pair: KeyPair | null]; close: [] }>()
+const props = defineProps<{
+  pair: KeyPair | null
+  label: string
+  save: (pair: KeyPair | null) => void // not an event: the vault may answer when the editor is gone
+}>()
+const emit = defineEmits<{ typed: []; close: [] }>()
 const { trouble, busy, makePair, show } = useVault()
 const shown = ref('')
 const clear = useTemplateRef<HTMLOutputElement>('clear')
 const typed = ref(props.pair?.public ?? '')
 
+watch(typed, () => emit('typed'))
 async function make(): Promise<void> {
+  const { save } = props
+  emit('typed')
   const made = await makePair()
-  if (made) emit('save', made)
+  if (made) save(made)
 }
 async function showOnce(): Promise<void> {
   shown.value = (props.pair?.reference && (await show(props.pair.reference))) || ''
@@ -22,7 +29,7 @@ async function showOnce(): Promise<void> {
 function paste(): void {
   const text = typed.value.trim()
   const kept = props.pair?.public === text ? props.pair : { public: text, reference: null }
-  emit('save', text ? kept : null)
+  props.save(text ? kept : null)
 }
 </script>
 
@@ -30,23 +37,15 @@ function paste(): void {
   <form @submit.prevent="paste">
     <label>
       Public key, made on the device and pasted here
-      <input v-model="typed" class="figures" :aria-label="label" spellcheck="false" autocomplete="off" />
+      <ElInput v-model="typed" class="figures" :aria-label="label" spellcheck="false" autocomplete="off" />
     </label>
     <div class="buttons">
-      <button class="plain-button primary" type="submit">Save</button>
-      <button class="plain-button" type="button" :disabled="busy" @click="make">
-        Make a pair here, its private half into the vault
-      </button>
-      <button
-        v-if="pair?.reference && !shown"
-        class="plain-button"
-        type="button"
-        :disabled="busy"
-        @click="showOnce"
-      >
+      <ElButton type="primary" native-type="submit">Save</ElButton>
+      <ElButton :disabled="busy" @click="make"> Make a pair here, its private half into the vault </ElButton>
+      <ElButton v-if="pair?.reference && !shown" :disabled="busy" @click="showOnce">
         Show the private half once
-      </button>
-      <button class="plain-button" type="button" @click="emit('close')">Cancel</button>
+      </ElButton>
+      <ElButton @click="emit('close')">Cancel</ElButton>
     </div>
     <output v-if="shown" ref="clear" class="shown figures" tabindex="-1">{{ shown }}</output>
     <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
@@ -54,13 +53,6 @@ function paste(): void {
 </template>
 
 <style scoped>
-input {
-  width: 100%;
-  padding: 3px 6px;
-  background: var(--card);
-  border: 1px solid var(--line);
-  border-radius: 3px;
-}
 .shown {
   display: block;
   margin-top: 4px;

@@ -27,9 +27,7 @@ async function renew(): Promise<void> {
         <strong>{{ step.title }}.</strong> <span class="muted">{{ step.why }}</span>
       </li>
     </ol>
-    <button class="plain-button" type="button" :disabled="busy" @click="renew">
-      Make a new key for both ends
-    </button>
+    <ElButton :disabled="busy" @click="renew"> Make a new key for both ends </ElButton>
     <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
   </div>
 </template>

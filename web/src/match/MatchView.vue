@@ -3,10 +3,13 @@ import { computed, watchEffect } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Side } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
+import { useRemoval } from '@/design/useRemoval'
+import RemovalDialog from '@/ui/RemovalDialog.vue'
 import ForecastStrip from '@/ui/ForecastStrip.vue'
 import { isSame, madeLike } from './copying'
 import MatchTable from './MatchTable.vue'
 import TunnelList from './TunnelList.vue'
+import TunnelName from './TunnelName.vue'
 import TunnelTools from './TunnelTools.vue'
 import { useMatch } from './useMatch'
 
@@ -42,11 +45,12 @@ async function makeLike(side: Side): Promise<void> {
 function print(): void {
   window.print()
 }
+const removing = useRemoval(session)
 async function removeTunnel(): Promise<void> {
-  if (!tunnel.value) return
-  const { id, name } = tunnel.value
-  const removed = await change([{ op: 'remove', type: 'tunnel', id, cascade: true }], `Remove tunnel ${name}`)
-  if (removed) void router.push({ name: 'match', params: { designId: design.value?.id, tunnelId: '' } })
+  if (tunnel.value && (await removing.remove('tunnel', tunnel.value.id))) leave()
+}
+function leave(): void {
+  void router.push({ name: 'match', params: { designId: design.value?.id, tunnelId: '' } })
 }
 </script>
 
@@ -56,26 +60,16 @@ async function removeTunnel(): Promise<void> {
     <div v-if="design && tunnel && match" class="ends">
       <header>
         <div class="title">
-          <h2>{{ tunnel.name }}</h2>
+          <TunnelName :key="tunnel.id" :tunnel="tunnel" />
           <span class="buttons">
-            <button
-              class="plain-button"
-              type="button"
-              title="Make the left end like the right one"
-              @click="makeLike('left')"
-            >
+            <ElButton title="Make the left end like the right one" @click="makeLike('left')">
               ← All like right
-            </button>
-            <button
-              class="plain-button"
-              type="button"
-              title="Make the right end like the left one"
-              @click="makeLike('right')"
-            >
+            </ElButton>
+            <ElButton title="Make the right end like the left one" @click="makeLike('right')">
               All like left →
-            </button>
-            <button class="plain-button" type="button" @click="print">Print</button>
-            <button class="plain-button" type="button" @click="removeTunnel">Remove tunnel</button>
+            </ElButton>
+            <ElButton @click="print">Print</ElButton>
+            <ElButton @click="removeTunnel">Remove tunnel</ElButton>
           </span>
         </div>
         <ForecastStrip v-if="forecast" :forecast="forecast" />
@@ -84,10 +78,11 @@ async function removeTunnel(): Promise<void> {
         </p>
       </header>
       <MatchTable :key="tunnel.id" :design="design" :tunnel="tunnel" :match="match" :at="at" />
+      <RemovalDialog :removing="removing" @removed="leave" />
       <TunnelTools :key="`${tunnel.id} tools`" :design="design" :tunnel="tunnel" :match="match" />
     </div>
     <p v-else-if="design && !design.tunnels.length" class="empty">
-      No tunnel is laid yet. Choose two gateways on the left to lay the first one.
+      There is no tunnel yet. Choose two gateways on the left for the first one.
     </p>
     <p v-else-if="design && tunnelId && !tunnel" class="empty">
       There is no tunnel of this name in the design any more.
@@ -103,22 +98,26 @@ async function removeTunnel(): Promise<void> {
   min-height: 0;
 }
 .ends {
-  padding: 12px 16px;
+  padding: 0 16px 12px;
   overflow: auto;
+}
+header {
+  position: sticky;
+  top: 0;
+  z-index: 2;
+  padding-top: 10px;
+  background: var(--paper);
 }
 .title {
   display: flex;
   gap: 12px;
-  align-items: baseline;
-  margin-bottom: 8px;
+  align-items: center;
+  margin-bottom: 6px;
 }
 .buttons {
   display: flex;
   gap: 4px;
   margin-left: auto;
-}
-.buttons .plain-button {
-  white-space: nowrap;
 }
 @media print {
   .match {
@@ -128,12 +127,9 @@ async function removeTunnel(): Promise<void> {
     display: none;
   }
 }
-.title h2 {
-  white-space: nowrap;
-}
 .sentence {
   min-height: 20px;
-  margin: 8px 0 10px;
+  padding: 4px 0;
   font-size: 15px;
   font-weight: 500;
 }

@@ -6,7 +6,7 @@ import { ladderHeight, rungPath, type Rung } from '@/geometry/ladder'
 /** The seam between two lists of proposals: thin lines join rungs that meet, a thick one those that are taken. */
 const props = defineProps<{ ladder: Ladder }>()
 
-const WIDTH = 52
+const WIDTH = 44
 const height = computed(() => ladderHeight(props.ladder.left.length, props.ladder.right.length))
 const isChosen = (rung: Rung) =>
   props.ladder.chosen?.left === rung.left && props.ladder.chosen.right === rung.right

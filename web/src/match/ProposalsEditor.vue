@@ -15,7 +15,8 @@ import {
   type TransformType,
 } from './transforms'
 
-const props = defineProps<{ proposals: Proposal[]; protocol: Protocol }>()
+const props = defineProps<{ protocol: Protocol }>()
+const draft = defineModel<Proposal[]>({ required: true })
 const emit = defineEmits<{ save: [proposals: Proposal[]]; close: [] }>()
 
 const { data: registry } = useQuery({
@@ -23,8 +24,8 @@ const { data: registry } = useQuery({
   queryFn: () => bodyOf(api.GET('/api/transforms')),
   staleTime: Infinity,
 })
-const draft = ref<Proposal[]>(props.proposals.length ? props.proposals : [{ transforms: [] }])
 const reading = ref(false)
+const shown = computed(() => (draft.value.length ? draft.value : [{ transforms: [] }]))
 const types = computed(() => TYPES_OF[props.protocol])
 const choices = computed(
   () =>
@@ -37,7 +38,7 @@ const choices = computed(
 function choose(at: number, type: TransformType, keys: string[]): void {
   const known = new Map(choices.value[type].map((choice) => [choice.key, choice.transform]))
   const chosen = keys.flatMap((key) => known.get(key) ?? [])
-  draft.value = draft.value.map((one, other) =>
+  draft.value = shown.value.map((one, other) =>
     other === at ? withType(one, type, chosen, types.value) : one,
   )
 }
@@ -71,53 +72,38 @@ function save(): void {
       "
       @close="reading = false"
     />
-    <fieldset v-for="(proposal, at) in draft" :key="at">
+    <fieldset v-for="(proposal, at) in shown" :key="at">
       <legend>
         Proposal {{ at + 1 }}
-        <button
-          v-if="at"
-          class="small"
-          type="button"
-          :aria-label="`Move proposal ${at + 1} up`"
-          @click="moveUp(at)"
-        >
-          ↑
-        </button>
-        <button class="small" type="button" :aria-label="`Drop proposal ${at + 1}`" @click="drop(at)">
-          ×
-        </button>
+        <ElButton v-if="at" link :aria-label="`Move proposal ${at + 1} up`" @click="moveUp(at)">↑</ElButton>
+        <ElButton link :aria-label="`Drop proposal ${at + 1}`" @click="drop(at)">×</ElButton>
       </legend>
       <label v-for="type in types" :key="type">
         <span>{{ TYPE_TITLES[type] }}</span>
-        <el-select
+        <ElSelect
           :model-value="keysOfType(proposal, type)"
           multiple
           filterable
-          size="small"
           placeholder="none"
           :aria-label="`${TYPE_TITLES[type]} of proposal ${at + 1}`"
           @update:model-value="(keys: string[]) => choose(at, type, keys)"
         >
-          <el-option
+          <ElOption
             v-for="choice in choices[type]"
             :key="choice.key"
             :value="choice.key"
             :label="choice.label"
           >
             {{ choice.label }} <span class="muted">{{ choice.name }}</span>
-          </el-option>
-        </el-select>
+          </ElOption>
+        </ElSelect>
       </label>
     </fieldset>
     <div class="buttons">
-      <button class="plain-button primary" type="button" @click="save">Save</button>
-      <button class="plain-button" type="button" @click="draft = [...draft, { transforms: [] }]">
-        Add a proposal
-      </button>
-      <button v-if="!reading" class="plain-button" type="button" @click="reading = true">
-        Read from text …
-      </button>
-      <button class="plain-button" type="button" @click="emit('close')">Cancel</button>
+      <ElButton type="primary" @click="save">Save</ElButton>
+      <ElButton @click="draft = [...draft, { transforms: [] }]"> Add a proposal </ElButton>
+      <ElButton v-if="!reading" @click="reading = true"> Read from text … </ElButton>
+      <ElButton @click="emit('close')">Cancel</ElButton>
     </div>
   </div>
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { watchDebounced } from '@vueuse/core'
+import type { InputInstance } from 'element-plus'
 import { computed, onMounted, ref, useTemplateRef } from 'vue'
 import { api, bodyOf, Refusal } from '@/api/client'
 import type { Proposal, ProposalsRead, WordRead } from '@/api/types'
@@ -11,7 +12,7 @@ const emit = defineEmits<{ take: [proposals: Proposal[]]; close: [] }>()
 const text = ref('')
 const found = ref<ProposalsRead | null>(null)
 const trouble = ref('')
-const area = useTemplateRef<HTMLTextAreaElement>('area')
+const area = useTemplateRef<InputInstance>('area')
 
 const proposals = computed(() => (props.protocol === 'ike' ? found.value?.ike : found.value?.child) ?? [])
 const others = computed(() => (props.protocol === 'ike' ? found.value?.child : found.value?.ike)?.length ?? 0)
@@ -47,7 +48,7 @@ onMounted(() => area.value?.focus())
   <section class="read" aria-label="Read proposals from text">
     <label>
       What the form or the mail says
-      <textarea ref="area" v-model="text" class="figures" rows="3" spellcheck="false" />
+      <ElInput ref="area" v-model="text" type="textarea" class="figures" :rows="3" spellcheck="false" />
     </label>
     <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
     <ul v-if="found" class="words" aria-label="Word by word">
@@ -55,15 +56,9 @@ onMounted(() => area.value?.focus())
         <span class="figures">{{ word.text }}</span>
         <span class="meaning">{{ word.kind === 'unknown' ? 'not understood' : word.meaning }}</span>
         <span v-if="word.choices.length" class="choices">
-          <button
-            v-for="choice in word.choices"
-            :key="choice"
-            class="plain-button"
-            type="button"
-            @click="choose(word, choice)"
-          >
+          <ElButton v-for="choice in word.choices" :key="choice" @click="choose(word, choice)">
             {{ choice }}
-          </button>
+          </ElButton>
         </span>
       </li>
     </ul>
@@ -71,10 +66,10 @@ onMounted(() => area.value?.focus())
       The text names proposals for {{ otherName }}, too; read it there as well.
     </p>
     <div class="buttons">
-      <button class="plain-button primary" type="button" :disabled="!ready" @click="emit('take', proposals)">
+      <ElButton type="primary" :disabled="!ready" @click="emit('take', proposals)">
         {{ proposals.length === 1 ? 'Take over 1 proposal' : `Take over ${proposals.length} proposals` }}
-      </button>
-      <button class="plain-button" type="button" @click="emit('close')">Close</button>
+      </ElButton>
+      <ElButton @click="emit('close')">Close</ElButton>
       <span v-if="asked.length" class="asked">Choose first what is ambiguous</span>
     </div>
   </section>
@@ -83,14 +78,6 @@ onMounted(() => area.value?.focus())
 <style scoped>
 .read {
   padding: 4px 6px 8px;
-}
-textarea {
-  display: block;
-  width: 100%;
-  padding: 3px 6px;
-  background: var(--paper);
-  border: 1px solid var(--line);
-  border-radius: 3px;
 }
 .words {
   max-height: 180px;
@@ -121,10 +108,6 @@ li {
 }
 .choices {
   grid-column: 1 / -1;
-}
-.choices .plain-button {
-  margin: 2px 4px 2px 0;
-  padding: 1px 6px;
 }
 .buttons {
   display: flex;

@@ -25,9 +25,9 @@ function offerBoth(): void {
 
 <template>
   <div v-if="differs" class="actions" role="cell">
-    <button class="plain-button" type="button" @click="makeLike('left')">← Make left like right</button>
-    <button v-if="hasLists" class="plain-button" type="button" @click="offerBoth">Offer both</button>
-    <button class="plain-button" type="button" @click="makeLike('right')">Make right like left →</button>
+    <ElButton @click="makeLike('left')">← Make left like right</ElButton>
+    <ElButton v-if="hasLists" @click="offerBoth">Offer both</ElButton>
+    <ElButton @click="makeLike('right')">Make right like left →</ElButton>
   </div>
 </template>
 
@@ -38,10 +38,6 @@ function offerBoth(): void {
   gap: 8px;
   justify-content: center;
   padding: 2px 0 4px;
-}
-.actions .plain-button {
-  padding: 0 8px;
-  font-size: 12px;
 }
 @media print {
   .actions {

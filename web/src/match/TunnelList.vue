@@ -5,11 +5,20 @@ import { useRoute } from 'vue-router'
 import { useOpenDesign } from '@/design/useDesignSession'
 import ForecastStrip from '@/ui/ForecastStrip.vue'
 import { SEVERITIES, SEVERITY_TITLES } from '@/ui/words'
+import SelectField from '@/ui/SelectField.vue'
 import { filtered, NO_FILTER, STAGES } from './filter'
 import AddTunnel from './AddTunnel.vue'
 
 const ROW_HEIGHT = 46
 const FEW = 8 // so many need no filter
+const STAGE_CHOICES = [
+  { value: '', label: 'any stage' },
+  ...STAGES.map((stage) => ({ value: stage, label: `troubled at ${stage}` })),
+]
+const SEVERITY_CHOICES = [
+  { value: '', label: 'any finding' },
+  ...SEVERITIES.map((one) => ({ value: one, label: SEVERITY_TITLES[one].toLowerCase() })),
+]
 
 const route = useRoute()
 const { design, analysis } = useOpenDesign()
@@ -18,7 +27,10 @@ const scroller = useTemplateRef<HTMLElement>('scroller')
 
 const total = computed(() => design.value?.tunnels.length ?? 0)
 const listed = computed(() => (design.value ? filtered(design.value, analysis.value, filter) : []))
-const sites = computed(() => design.value?.sites ?? [])
+const sites = computed(() => [
+  { value: '', label: 'any site' },
+  ...(design.value?.sites ?? []).map((site) => ({ value: site.id, label: site.name })),
+])
 const rows = useVirtualizer(
   computed(() => ({
     count: listed.value.length,
@@ -48,21 +60,16 @@ watch(
 <template>
   <nav class="tunnels" aria-label="Tunnels">
     <form v-if="total > FEW" class="filter" aria-label="Filter the tunnels" @submit.prevent>
-      <input v-model="filter.text" type="search" placeholder="Name" aria-label="Name holds" />
-      <select v-model="filter.stage" aria-label="Troubled at">
-        <option value="">any stage</option>
-        <option v-for="stage in STAGES" :key="stage" :value="stage">troubled at {{ stage }}</option>
-      </select>
-      <select v-model="filter.severity" aria-label="With findings">
-        <option value="">any finding</option>
-        <option v-for="severity in SEVERITIES" :key="severity" :value="severity">
-          {{ SEVERITY_TITLES[severity].toLowerCase() }}
-        </option>
-      </select>
-      <select v-model="filter.siteId" aria-label="At site">
-        <option value="">any site</option>
-        <option v-for="site in sites" :key="site.id" :value="site.id">{{ site.name }}</option>
-      </select>
+      <ElInput v-model="filter.text" clearable placeholder="Name" aria-label="Name holds" />
+      <SelectField v-model="filter.stage" label="Troubled at" hide-label stacked :options="STAGE_CHOICES" />
+      <SelectField
+        v-model="filter.severity"
+        label="With findings"
+        hide-label
+        stacked
+        :options="SEVERITY_CHOICES"
+      />
+      <SelectField v-model="filter.siteId" label="At site" hide-label stacked :options="sites" />
       <p class="muted" role="status">{{ listed.length }} of {{ total }}</p>
     </form>
     <div ref="scroller" class="scroller" tabindex="-1">
@@ -94,14 +101,6 @@ watch(
 .filter {
   display: grid;
   gap: 4px;
-}
-.filter input,
-.filter select {
-  width: 100%;
-  padding: 2px 4px;
-  background: var(--card);
-  border: 1px solid var(--line);
-  border-radius: 3px;
 }
 .scroller {
   flex: 1;

@@ -5,6 +5,7 @@ import { useOpenDesign } from '@/design/useDesignSession'
 import { REACH_WORDS, type Reach } from './reach'
 import { useDifference } from './usePaths'
 import { useSupposed } from './useSupposed'
+import DataTable, { type TableColumn } from '@/ui/DataTable.vue'
 
 /** Which pairs of networks fare otherwise at one revision than at an earlier one. */
 const session = useOpenDesign()
@@ -34,6 +35,13 @@ function look(from: string, to: string): void {
     query: { ...route.query, from, to },
   })
 }
+
+const COLUMNS: TableColumn[] = [
+  { name: 'from', title: 'From' },
+  { name: 'to', title: 'To' },
+  { name: 'then', title: 'Then' },
+  { name: 'now', title: 'Now' },
+]
 </script>
 
 <template>
@@ -41,54 +49,40 @@ function look(from: string, to: string): void {
     <div class="head">
       <label>
         Since revision
-        <input
-          class="figures"
-          type="number"
-          min="0"
+        <ElInputNumber
+          :min="0"
           :max="revision"
-          :value="since"
-          @change="set({ since: ($event.target as HTMLInputElement).value })"
+          :model-value="since"
+          controls-position="right"
+          @change="set({ since: String($event ?? 0) })"
         />
       </label>
       <label>
         until
-        <input
-          class="figures"
-          type="number"
-          min="0"
+        <ElInputNumber
+          :min="0"
           :max="revision"
-          :value="until ?? revision"
-          @change="set({ until: ($event.target as HTMLInputElement).value })"
+          :model-value="until ?? revision"
+          controls-position="right"
+          @change="set({ until: $event === undefined ? undefined : String($event) })"
         />
         <span class="muted">the design is at {{ revision }}</span>
       </label>
     </div>
     <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
     <p v-else-if="data && !data.cells.length">Every pair of networks fares as it did.</p>
-    <table v-else-if="data" class="plain-table">
-      <thead>
-        <tr>
-          <th>From</th>
-          <th>To</th>
-          <th>Then</th>
-          <th>Now</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="cell in data.cells" :key="cell.source_id + cell.destination_id">
-          <td>{{ nameOf(cell.source_id) }}</td>
-          <td>
-            <button class="link" type="button" @click="look(cell.source_id, cell.destination_id)">
-              {{ nameOf(cell.destination_id) }}
-            </button>
-          </td>
-          <td>{{ words(cell.before) }}</td>
-          <td>
-            <strong>{{ words(cell.after) }}</strong>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <DataTable v-else-if="data" :rows="data.cells" :columns="COLUMNS" label="Pairs that fare otherwise"
+      ><template #from="{ row }">{{ nameOf(row.source_id) }}</template>
+      <template #to="{ row }">
+        <ElButton link type="primary" @click="look(row.source_id, row.destination_id)">
+          {{ nameOf(row.destination_id) }}
+        </ElButton>
+      </template>
+      <template #then="{ row }">{{ words(row.before) }}</template>
+      <template #now="{ row }">
+        <strong>{{ words(row.after) }}</strong>
+      </template></DataTable
+    >
   </section>
 </template>
 
@@ -101,14 +95,7 @@ function look(from: string, to: string): void {
   gap: 12px;
   padding-bottom: 8px;
 }
-input {
-  width: 84px;
-}
-.link {
-  padding: 0;
-  color: var(--verdigris);
-  cursor: pointer;
-  background: none;
-  border: 0;
+.el-input-number {
+  width: 96px;
 }
 </style>

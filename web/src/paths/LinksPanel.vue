@@ -4,6 +4,8 @@ import type { RuleChoice } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
 import { useLinks } from './usePaths'
 import { readSlow, useSupposed, type Slow } from './useSupposed'
+import SliderField from '@/ui/SliderField.vue'
+import DataTable, { type TableColumn } from '@/ui/DataTable.vue'
 
 /** Which path each rule takes for the quality of its links, with sliders to see when it moves; and what the uplinks carry. */
 const session = useOpenDesign()
@@ -32,16 +34,25 @@ function highest(one: Measured): number {
   const usual = USUAL[one.measure as keyof typeof USUAL]
   return Math.max(usual, 2 * (one.leaves_above ?? 0))
 }
-function slide(id: string, one: Measured, text: string): void {
-  setSlow({ ...supposedOf(id), [FIELD[one.measure as keyof typeof FIELD]]: Number(text) })
+function slide(id: string, one: Measured, value: number): void {
+  setSlow({ ...supposedOf(id), [FIELD[one.measure as keyof typeof FIELD]]: value })
 }
-function use(id: string, text: string): void {
-  setSlow({ ...supposedOf(id), used: text === '' ? null : Number(text) })
+function use(id: string, value: number | null | undefined): void {
+  setSlow({ ...supposedOf(id), used: value ?? null })
 }
 const rate = (value: number | null) => (value === null ? 'rate not known' : `of ${value}`)
 function part(load: number, most: number | null): string {
   return most ? `${Math.min(100, (100 * load) / most)}%` : '0%'
 }
+
+const WAYS = ['up', 'down'] as const
+const COLUMNS: TableColumn[] = [
+  { name: 'uplink', title: 'Uplink', minWidth: 150 },
+  { name: 'up', title: 'Up, Mbit/s', minWidth: 130, figures: true },
+  { name: 'down', title: 'Down, Mbit/s', minWidth: 130, figures: true },
+  { name: 'by', title: 'By class, up and down', minWidth: 160, figures: true },
+  { name: 'others', title: 'Others use, Mbit/s', width: 130 },
+]
 </script>
 
 <template>
@@ -68,28 +79,26 @@ function part(load: number, most: number | null): string {
             <span v-else class="muted">spare</span>
           </p>
           <div class="measures">
-            <label v-for="one in path.measures" :key="one.measure">
+            <div v-for="one in path.measures" :key="one.measure" class="measure">
               <span class="title"
                 >{{ one.title }}
                 <span class="figures">{{
                   one.now === null ? 'not known' : `${+one.now.toFixed(1)} ${one.unit}`
                 }}</span></span
               >
-              <input
-                type="range"
-                min="0"
-                :max="highest(one)"
-                step="0.5"
-                :value="valueOf(one)"
-                :aria-label="`${path.name}: ${one.title}, ${one.unit}`"
-                @change="slide(path.id, one, ($event.target as HTMLInputElement).value)"
+              <SliderField
+                :label="`${path.name}: ${one.title}, ${one.unit}`"
+                :most="highest(one)"
+                :step="0.5"
+                :model-value="valueOf(one)"
+                @update:model-value="slide(path.id, one, $event)"
               />
               <span v-if="one.leaves_above !== null" class="limit muted"
                 >moves away above {{ one.leaves_above }} {{ one.unit }}, back below
                 {{ +(one.returns_below ?? 0).toFixed(1) }}</span
               >
               <span v-else class="limit muted">no limit</span>
-            </label>
+            </div>
           </div>
         </div>
         <p class="muted">
@@ -99,44 +108,32 @@ function part(load: number, most: number | null): string {
       </article>
       <h2>What the intents put on the uplinks</h2>
       <p v-if="!data.loads.length" class="muted">No intent with a rate goes over an uplink.</p>
-      <table v-else class="plain-table">
-        <thead>
-          <tr>
-            <th>Uplink</th>
-            <th>Up, Mbit/s</th>
-            <th>Down, Mbit/s</th>
-            <th>By class, up and down</th>
-            <th>Others use, Mbit/s</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="load in data.loads" :key="load.uplink_id" :class="{ over: load.over }">
-            <td>{{ uplinkName(load.uplink_id) }} <strong v-if="load.over">over capacity</strong></td>
-            <td v-for="way in ['up', 'down'] as const" :key="way" class="figures">
-              {{ load[`${way}_mbit_s`].toFixed(2) }}
-              <span class="muted">{{ rate(load[`rate_${way}_mbit_s`]) }}</span>
-              <span class="bar"
-                ><i :style="{ width: part(load[`${way}_mbit_s`], load[`rate_${way}_mbit_s`]) }"></i
-              ></span>
-            </td>
-            <td class="figures">
-              <span v-for="one in load.classes" :key="one.dscp" class="class"
-                >{{ one.dscp }} {{ one.up_mbit_s.toFixed(2) }} / {{ one.down_mbit_s.toFixed(2) }}</span
-              >
-            </td>
-            <td>
-              <input
-                class="used figures"
-                type="number"
-                min="0"
-                :value="supposedOf(load.uplink_id).used ?? ''"
-                :aria-label="`${uplinkName(load.uplink_id)}: Mbit/s that others use`"
-                @change="use(load.uplink_id, ($event.target as HTMLInputElement).value)"
-              />
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable v-else :rows="data.loads" :columns="COLUMNS" label="What the intents put on the uplinks"
+        ><template #uplink="{ row }">
+          {{ uplinkName(row.uplink_id) }} <strong v-if="row.over" class="over">over capacity</strong>
+        </template>
+        <template v-for="way in WAYS" :key="way" #[way]="{ row }">
+          {{ row[`${way}_mbit_s`].toFixed(2) }}
+          <span class="muted">{{ rate(row[`rate_${way}_mbit_s`]) }}</span>
+          <span class="bar" :class="{ over: row.over }"
+            ><i :style="{ width: part(row[`${way}_mbit_s`], row[`rate_${way}_mbit_s`]) }"></i
+          ></span>
+        </template>
+        <template #by="{ row }">
+          <span v-for="one in row.classes" :key="one.dscp" class="class"
+            >{{ one.dscp }} {{ one.up_mbit_s.toFixed(2) }} / {{ one.down_mbit_s.toFixed(2) }}</span
+          >
+        </template>
+        <template #others="{ row }">
+          <ElInputNumber
+            class="used"
+            :min="0"
+            :controls="false"
+            :model-value="supposedOf(row.uplink_id).used ?? undefined"
+            :aria-label="`${uplinkName(row.uplink_id)}: Mbit/s that others use`"
+            @change="use(row.uplink_id, $event)"
+          /> </template
+      ></DataTable>
       <p class="muted">With what the tunnels put around full packets.</p>
       <h2>Too much after a single failure</h2>
       <p v-if="!data.over_after.length" class="muted">
@@ -198,7 +195,7 @@ article {
   flex-wrap: wrap;
   gap: 4px 24px;
 }
-.measures label {
+.measure {
   display: grid;
   flex: 1 1 190px;
 }
@@ -223,10 +220,10 @@ article {
   height: 100%;
   background: var(--verdigris);
 }
-.over .bar i {
+.bar.over i {
   background: var(--madder);
 }
-.over strong {
+strong.over {
   color: var(--madder);
 }
 .class {

@@ -3,6 +3,7 @@ import { useClipboard } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import type { LinuxPlan, Operation, Tunnel } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
+import SelectField from '@/ui/SelectField.vue'
 import { useLinuxPlan } from './usePaths'
 import { useSupposed } from './useSupposed'
 
@@ -61,24 +62,24 @@ async function save(): Promise<void> {
   <div v-if="machines.length && plan" class="linux plain-fields">
     <h2>On a Linux machine</h2>
     <div class="head">
-      <label>
-        Gateway
-        <select :value="machineId" @change="set({ machine: ($event.target as HTMLSelectElement).value })">
-          <option v-for="one in machines" :key="one.id" :value="one.id">{{ one.name }}</option>
-        </select>
-      </label>
-      <label>
-        <input type="radio" :checked="way === 'apply'" name="way" @change="set({ way: undefined })" />
-        Commands
-      </label>
-      <label>
-        <input type="radio" :checked="way === 'back'" name="way" @change="set({ way: 'back' })" /> The way
-        back
-      </label>
+      <SelectField
+        label="Gateway"
+        :model-value="machineId"
+        :options="machines.map((one) => ({ value: one.id, label: one.name }))"
+        @update:model-value="set({ machine: $event })"
+      />
+      <ElRadioGroup
+        :model-value="way"
+        aria-label="Which commands"
+        @update:model-value="set({ way: $event === 'back' ? 'back' : undefined })"
+      >
+        <ElRadio value="apply">Commands</ElRadio>
+        <ElRadio value="back">The way back</ElRadio>
+      </ElRadioGroup>
       <span class="muted rest">run twice, it changes nothing the second time</span>
-      <button class="plain-button" type="button" :disabled="!commands" @click="copy(commands)">
+      <ElButton :disabled="!commands" @click="copy(commands)">
         {{ copied ? 'Copied' : 'Copy' }}
-      </button>
+      </ElButton>
     </div>
     <form class="names" aria-label="Names of the interfaces" @submit.prevent="save">
       <label
@@ -87,7 +88,7 @@ async function save(): Promise<void> {
         :class="{ lacking: one.needed && !one.interface }"
       >
         {{ WORDS[one.type] }} {{ one.name }}
-        <el-input
+        <ElInput
           :model-value="nameOf(one)"
           class="figures"
           :placeholder="one.needed ? 'needed' : 'not known'"
@@ -95,7 +96,7 @@ async function save(): Promise<void> {
           @update:model-value="(text: string) => typed.set(key(one), text)"
         />
       </label>
-      <el-button native-type="submit" :disabled="!changedNames.length">Save names</el-button>
+      <ElButton native-type="submit" :disabled="!changedNames.length">Save names</ElButton>
     </form>
     <p v-if="lacking.length">
       Commands need to know what

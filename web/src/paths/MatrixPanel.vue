@@ -1,7 +1,10 @@
 <script setup lang="ts">
 import { watchDebounced } from '@vueuse/core'
-import { computed, nextTick, ref } from 'vue'
+import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import { useOpenDesign } from '@/design/useDesignSession'
+import PictureButton from '@/ui/PictureButton.vue'
+import PictureTable from '@/ui/PictureTable.vue'
+import SelectField from '@/ui/SelectField.vue'
 import { cellAt, networksOf, REACH_WORDS, summaryOf, wantedOf, type MatrixNetwork, type Reach } from './reach'
 import ReachMark from './ReachMark.vue'
 import { useMatrix } from './usePaths'
@@ -16,7 +19,7 @@ const { supposed, service, dscp, from, to, asked, set } = useSupposed()
 const { data: matrix, error } = useMatrix(session, supposed, service, dscp)
 const filter = ref(asked('only'))
 watchDebounced(filter, () => set({ only: filter.value }), { debounce: 400 })
-const table = ref<HTMLTableElement>()
+const table = useTemplateRef<InstanceType<typeof PictureTable>>('table')
 const at = ref({ row: 0, column: 0 }) // the cell that the keyboard is at
 
 const all = computed(() =>
@@ -27,6 +30,10 @@ const summary = computed(() => (matrix.value ? summaryOf(matrix.value) : null))
 const legend = computed(() =>
   (Object.keys(REACH_WORDS) as Reach[]).filter((reach) => summary.value?.counts.get(reach)),
 )
+const services = computed(() => {
+  const { service: shownOne = '', services: all = [] } = matrix.value ?? {}
+  return [...new Set([...all, shownOne])].map((one) => ({ value: one, label: one }))
+})
 const wanted = computed(() => (matrix.value ? wantedOf(matrix.value) : new Set<string>()))
 const cells = computed(() =>
   shown.value.map((row) =>
@@ -61,7 +68,7 @@ function move(event: KeyboardEvent): void {
   const last = shown.value.length - 1
   const to = (value: number) => Math.min(Math.max(value, 0), last)
   at.value = { row: to(at.value.row + step[0]), column: to(at.value.column + step[1]) }
-  void nextTick(() => table.value?.querySelector<HTMLElement>('button[tabindex="0"]')?.focus())
+  void nextTick(() => table.value?.focusCell())
 }
 </script>
 
@@ -76,20 +83,15 @@ function move(event: KeyboardEvent): void {
         </template>
         <template v-else>No intent asks for this traffic yet.</template>
       </p>
-      <label class="service">
-        Traffic
-        <select
-          :value="matrix.service"
-          @change="set({ service: ($event.target as HTMLSelectElement).value })"
-        >
-          <option v-for="one in matrix.services" :key="one" :value="one">{{ one }}</option>
-          <option v-if="!matrix.services.includes(matrix.service)" :value="matrix.service">
-            {{ matrix.service }}
-          </option>
-        </select>
-      </label>
-      <input
+      <SelectField
+        label="Traffic"
+        :model-value="matrix.service"
+        :options="services"
+        @update:model-value="set({ service: $event })"
+      />
+      <ElInput
         v-model="filter"
+        clearable
         placeholder="Only sites or networks named …"
         aria-label="Only sites or networks named"
       />
@@ -107,10 +109,12 @@ function move(event: KeyboardEvent): void {
     </p>
     <p v-if="matrix && !shown.length" class="muted note">No network is named so.</p>
     <div v-else class="scroll" :class="{ asking: matrix?.wanted.length }">
-      <table ref="table" @keydown="move">
-        <caption class="visually-hidden">
-          Rows are where traffic begins, columns where it goes to.
-        </caption>
+      <PictureTable
+        ref="table"
+        class="cells"
+        caption="Rows are where traffic begins, columns where it goes to."
+        @keydown="move"
+      >
         <thead>
           <tr>
             <td></td>
@@ -130,9 +134,8 @@ function move(event: KeyboardEvent): void {
               <span v-if="newSite(r)" class="site">{{ row.site }}</span> {{ row.name }}
             </th>
             <td v-for="(column, c) in shown" :key="column.id" :class="{ first: newSite(c) }">
-              <button
+              <PictureButton
                 v-if="cells[r]?.[c]"
-                type="button"
                 :class="[
                   'cell',
                   {
@@ -151,19 +154,18 @@ function move(event: KeyboardEvent): void {
                 @click="open(row, column)"
               >
                 <ReachMark :reach="cells[r]![c]!.reach" />
-              </button>
-              <button
+              </PictureButton>
+              <PictureButton
                 v-else
-                type="button"
                 class="cell self"
                 :tabindex="r === at.row && c === at.column ? 0 : -1"
                 :aria-label="label(row, column, r, c)"
                 @focus="at = { row: r, column: c }"
-              ></button>
+              />
             </td>
           </tr>
         </tbody>
-      </table>
+      </PictureTable>
     </div>
   </section>
 </template>
@@ -184,15 +186,8 @@ function move(event: KeyboardEvent): void {
 .short {
   color: var(--madder);
 }
-.head input,
-.head select {
-  padding: 3px 8px;
-  background: var(--card);
-  border: 1px solid var(--line);
-  border-radius: 3px;
-}
-.head input {
-  width: 210px;
+.head .el-input {
+  --el-input-width: 230px;
 }
 .legend {
   display: flex;
@@ -218,7 +213,7 @@ function move(event: KeyboardEvent): void {
 .scroll {
   overflow: auto;
 }
-table {
+.cells {
   border-collapse: separate;
   border-spacing: 0;
 }
@@ -269,11 +264,8 @@ td {
   place-items: center;
   width: 26px;
   height: 24px;
-  padding: 0;
-  background: none;
   border: 1.5px solid transparent;
   border-radius: 3px;
-  cursor: pointer;
 }
 .cell:hover {
   background: var(--verdigris-wash);

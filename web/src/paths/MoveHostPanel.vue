@@ -4,8 +4,10 @@ import { computed, ref } from 'vue'
 import { api, bodyOf, Refusal } from '@/api/client'
 import type { MovedHost } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
+import SelectField from '@/ui/SelectField.vue'
 import { REACH_WORDS } from './reach'
 import { useSupposed } from './useSupposed'
+import DataTable, { type TableColumn } from '@/ui/DataTable.vue'
 
 /** A host in another network: which networks it reaches then, or is reached from, and which no longer. */
 const { design, designId, revision, change } = useOpenDesign()
@@ -22,6 +24,12 @@ const networks = computed(() => {
     .filter((one) => !one.zone)
     .map((one) => ({ id: one.id, name: `${sites.get(one.site_id)}: ${one.name}`, prefix: one.prefix }))
 })
+const hostChoices = computed(() =>
+  (design.value?.hosts ?? []).map((one) => ({ value: one.id, label: `${one.name} ${one.address}` })),
+)
+const networkChoices = computed(() =>
+  networks.value.map((one) => ({ value: one.id, label: `${one.name} ${one.prefix}` })),
+)
 const networkName = computed(() => new Map(networks.value.map((one) => [one.id, one.name])))
 const host = computed(() => design.value?.hosts.find((one) => one.id === hostId.value))
 const target = computed(() => networks.value.find((one) => one.id === networkId.value))
@@ -50,6 +58,13 @@ watchDebounced([hostId, networkId, address, supposed, revision], look, { debounc
 async function carryOut(): Promise<void> {
   if (answer.value) await change(answer.value.operations, `Move ${host.value?.name} to ${target.value?.name}`)
 }
+
+const COLUMNS: TableColumn[] = [
+  { name: 'network', title: 'Network', minWidth: 150 },
+  { name: 'begun', title: 'Begun by', width: 100 },
+  { name: 'now', title: 'Now', width: 150 },
+  { name: 'then', title: 'Then', minWidth: 260 },
+]
 </script>
 
 <template>
@@ -59,27 +74,11 @@ async function carryOut(): Promise<void> {
       <RouterLink :to="{ name: 'survey', params: { grid: 'hosts' } }">Survey</RouterLink>.
     </p>
     <div v-else class="ask">
-      <label>
-        Host
-        <select v-model="hostId" aria-label="Host to move">
-          <option value="">…</option>
-          <option v-for="one in design?.hosts" :key="one.id" :value="one.id">
-            {{ one.name }} {{ one.address }}
-          </option>
-        </select>
-      </label>
-      <label>
-        to
-        <select v-model="networkId" aria-label="To network">
-          <option value="">…</option>
-          <option v-for="one in networks" :key="one.id" :value="one.id">
-            {{ one.name }} {{ one.prefix }}
-          </option>
-        </select>
-      </label>
+      <SelectField v-model="hostId" label="Host to move" placeholder="host …" :options="hostChoices" />
+      <SelectField v-model="networkId" label="To network" placeholder="network …" :options="networkChoices" />
       <label>
         as
-        <input
+        <ElInput
           v-model="address"
           class="figures"
           :placeholder="target?.prefix ?? 'address'"
@@ -88,37 +87,25 @@ async function carryOut(): Promise<void> {
           spellcheck="false"
         />
       </label>
-      <button class="plain-button primary" type="button" :disabled="!answer" @click="carryOut">
-        Move it
-      </button>
+      <ElButton type="primary" :disabled="!answer" @click="carryOut"> Move host </ElButton>
     </div>
     <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
     <p v-else-if="answer && !answer.pairs.length">Nothing changes for it.</p>
-    <table v-else-if="answer" class="plain-table">
-      <thead>
-        <tr>
-          <th>Network</th>
-          <th>Begun by</th>
-          <th>Now</th>
-          <th>Then</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr
-          v-for="pair in answer.pairs"
-          :key="pair.network_id + pair.begins"
-          :class="{ same: pair.before === pair.after }"
-        >
-          <td>{{ networkName.get(pair.network_id) ?? pair.network_id }}</td>
-          <td>{{ pair.begins ? 'the host' : 'the network' }}</td>
-          <td :title="pair.verdict_before">{{ REACH_WORDS[pair.before] }}</td>
-          <td :title="pair.verdict_after">
-            <strong>{{ REACH_WORDS[pair.after] }}</strong>
-            <span class="muted verdict">{{ pair.verdict_after }}</span>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <DataTable v-else-if="answer" :rows="answer.pairs" :columns="COLUMNS" label="What changes for it"
+      ><template #network="{ row }">
+        {{ networkName.get(row.network_id) ?? row.network_id }}
+      </template>
+      <template #begun="{ row }">
+        {{ row.begins ? 'the host' : 'the network' }}
+      </template>
+      <template #now="{ row }">
+        <span :title="row.verdict_before">{{ REACH_WORDS[row.before] }}</span>
+      </template>
+      <template #then="{ row }">
+        <component :is="row.before === row.after ? 'span' : 'strong'">{{ REACH_WORDS[row.after] }}</component>
+        <span class="muted verdict">{{ row.verdict_after }}</span>
+      </template></DataTable
+    >
     <p v-else class="muted">
       Choose a host, a network, and its address there: what changes for it is told before it moves.
     </p>
@@ -136,15 +123,8 @@ async function carryOut(): Promise<void> {
   align-items: center;
   padding-bottom: 8px;
 }
-input,
-select {
-  max-width: 240px;
-}
 .verdict {
   display: block;
   font-size: 12px;
-}
-.same strong {
-  font-weight: 400;
 }
 </style>

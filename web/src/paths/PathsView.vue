@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useOpenDesign } from '@/design/useDesignSession'
+import ViewTabs from '@/ui/ViewTabs.vue'
 import DifferencePanel from './DifferencePanel.vue'
 import LinksPanel from './LinksPanel.vue'
 import MatrixPanel from './MatrixPanel.vue'
@@ -11,12 +12,14 @@ import RulesPanel from './RulesPanel.vue'
 import SplitPanel from './SplitPanel.vue'
 import SupposeBar from './SupposeBar.vue'
 import SweepPanel from './SweepPanel.vue'
+import TablesPanel from './TablesPanel.vue'
 import TracePanel from './TracePanel.vue'
 
 /** What goes where, and back: the matrix with both ways of one flow, and what decides about them. */
 const PANELS = {
   flows: 'Reachability',
   failures: 'Failures',
+  tables: 'Tables',
   rules: 'Rules',
   links: 'Links and classes',
   routes: 'Routes needed',
@@ -40,28 +43,19 @@ function open(name: string, id = ''): void {
 
 <template>
   <div v-if="design" class="paths">
-    <div class="plain-tabs">
-      <button
-        v-for="(title, name) in PANELS"
-        :key="name"
-        type="button"
-        :aria-current="panel === name ? 'page' : undefined"
-        @click="open(name)"
-      >
-        {{ title }}
-      </button>
-    </div>
-    <SupposeBar v-if="SUPPOSING.includes(panel)" />
-    <div
-      class="panel"
-      tabindex="0"
-      role="group"
-      :aria-label="PANELS[panel as keyof typeof PANELS] ?? 'Paths'"
+    <ViewTabs
+      class="panels"
+      :tabs="PANELS"
+      label="Paths"
+      :model-value="panel"
+      @update:model-value="open($event)"
     >
+      <SupposeBar v-if="SUPPOSING.includes(panel)" />
       <p v-if="!design.networks.length" class="empty">
         There are no networks yet. Add sites, gateways and networks in the Survey, and what reaches what is
         told here.
       </p>
+      <TablesPanel v-else-if="panel === 'tables'" :members="objectId" @open="open('tables', $event)" />
       <SweepPanel v-else-if="panel === 'failures'" />
       <RulesPanel v-else-if="panel === 'rules'" :gateway-id="objectId" @open="open('rules', $event)" />
       <LinksPanel v-else-if="panel === 'links'" />
@@ -73,7 +67,7 @@ function open(name: string, id = ''): void {
         <TracePanel />
         <MatrixPanel />
       </template>
-    </div>
+    </ViewTabs>
   </div>
 </template>
 
@@ -84,10 +78,9 @@ function open(name: string, id = ''): void {
   flex-direction: column;
   min-height: 0;
 }
-.panel {
+.panels {
   flex: 1;
   min-height: 0;
-  overflow: auto;
 }
 .empty {
   padding: 16px;

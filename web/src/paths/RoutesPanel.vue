@@ -4,6 +4,7 @@ import type { NeededRoute } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
 import LinuxPanel from './LinuxPanel.vue'
 import { useRoutes } from './usePaths'
+import DataTable, { type TableColumn } from '@/ui/DataTable.vue'
 
 /** The fewest routes that give all that is wanted, at both ends: which are there, which are missing, which nothing needs. */
 const session = useOpenDesign()
@@ -23,14 +24,22 @@ const missing = computed(() => data.value?.operations.length ?? 0)
 async function add(): Promise<void> {
   if (data.value) await change(data.value.operations, `Add ${missing.value} routes that the intents need`)
 }
+
+const COLUMNS: TableColumn[] = [
+  { name: 'gateway', title: 'Gateway', minWidth: 140 },
+  { name: 'table', title: 'Table', minWidth: 120 },
+  { name: 'prefix', title: 'Prefix', width: 170, figures: true },
+  { name: 'into', title: 'Into', minWidth: 160 },
+  { name: 'state', title: 'State', width: 150 },
+]
 </script>
 
 <template>
   <section class="routes" aria-label="Routes needed">
     <p v-if="design && !design.intents.length">
       No intent says yet who must reach whom. Add them in the
-      <RouterLink :to="{ name: 'survey', params: { grid: 'intents' } }">Survey</RouterLink>, and the routes
-      that both ends need stand here.
+      <RouterLink :to="{ name: 'paths', params: { panel: 'tables', objectId: 'intents' } }">table</RouterLink
+      >, and the routes that both ends need stand here.
     </p>
     <template v-else-if="data">
       <div class="head">
@@ -38,30 +47,22 @@ async function add(): Promise<void> {
           <strong>{{ data.routes.filter((one) => one.state !== 'unneeded').length }}</strong> routes give all
           that is wanted; {{ missing }} missing.
         </p>
-        <button class="plain-button primary" type="button" :disabled="!missing" @click="add">
-          Add what is missing
-        </button>
+        <ElButton type="primary" :disabled="!missing" @click="add"> Add what is missing </ElButton>
       </div>
-      <table class="plain-table">
-        <thead>
-          <tr>
-            <th>Gateway</th>
-            <th>Table</th>
-            <th>Prefix</th>
-            <th>Into</th>
-            <th>State</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="(one, k) in data.routes" :key="k" :class="one.state">
-            <td>{{ names.get(one.gateway_id) }}</td>
-            <td>{{ one.subnet_id ? `subnet ${names.get(one.subnet_id)}` : 'its own' }}</td>
-            <td class="figures">{{ one.prefix }}</td>
-            <td>{{ one.tunnel_id ? names.get(one.tunnel_id) : 'the gateway' }}</td>
-            <td class="state">{{ STATES[one.state] }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable :rows="data.routes" :columns="COLUMNS" label="Routes needed"
+        ><template #gateway="{ row }">
+          {{ names.get(row.gateway_id) }}
+        </template>
+        <template #table="{ row }">
+          {{ row.subnet_id ? `subnet ${names.get(row.subnet_id)}` : 'its own' }}
+        </template>
+        <template #into="{ row }">
+          {{ row.tunnel_id ? names.get(row.tunnel_id) : 'the gateway' }}
+        </template>
+        <template #state="{ row }">
+          <span :class="row.state">{{ STATES[row.state] }}</span>
+        </template></DataTable
+      >
       <p class="muted">Tunnels by policy need no routes: their networks decide.</p>
     </template>
     <LinuxPanel />
@@ -81,14 +82,14 @@ async function add(): Promise<void> {
 .head p {
   flex: 1;
 }
-.missing .state {
+.missing {
   font-weight: 600;
   color: var(--madder);
 }
-.unneeded .state {
+.unneeded {
   color: var(--ochre);
 }
-.there .state {
+.there {
   color: var(--verdigris);
 }
 </style>

@@ -2,7 +2,10 @@
 import Sortable from 'sortablejs'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import type { Rule } from '@/api/types'
+import { routeOf } from '@/app/places'
 import { useOpenDesign } from '@/design/useDesignSession'
+import PictureButton from '@/ui/PictureButton.vue'
+import SelectField from '@/ui/SelectField.vue'
 import { useRuleOrder } from './useRuleOrder'
 import { useSupposed } from './useSupposed'
 
@@ -109,23 +112,24 @@ async function keyed(event: KeyboardEvent, rule: Rule): Promise<void> {
   <section class="rules plain-fields" aria-label="Rules">
     <p v-if="!ruled.length">
       No gateway has rules. Add one in the
-      <RouterLink :to="{ name: 'survey', params: { grid: 'rules' } }">Survey</RouterLink>: which traffic, and
-      which tunnels or uplinks it takes in which order.
+      <RouterLink :to="{ name: 'paths', params: { panel: 'tables', objectId: 'rules' } }">table</RouterLink>:
+      which traffic, and which tunnels or uplinks it takes in which order.
     </p>
     <template v-else>
-      <label class="which">
-        Rules of
-        <select :value="gatewayId" @change="emit('open', ($event.target as HTMLSelectElement).value)">
-          <option v-for="gateway in ruled" :key="gateway.id" :value="gateway.id">{{ gateway.name }}</option>
-        </select>
+      <p class="which">
+        <SelectField
+          label="Rules of"
+          :model-value="gatewayId"
+          :options="ruled.map((one) => ({ value: one.id, label: one.name }))"
+          @update:model-value="emit('open', $event)"
+        />
         <span class="muted">asked from the top; move one by its handle, or with Alt and an arrow key</span>
-      </label>
+      </p>
       <div class="columns">
         <ol ref="list" :key="gatewayId">
           <li v-for="rule in shown" :key="rule.id" :data-id="rule.id" :class="{ held: rule.id === held }">
-            <button
+            <PictureButton
               class="handle"
-              type="button"
               :aria-label="`Move ${rule.name}`"
               :aria-pressed="rule.id === held"
               @keydown="keyed($event, rule)"
@@ -138,7 +142,7 @@ async function keyed(event: KeyboardEvent, rule: Rule): Promise<void> {
                   stroke-width="1.4"
                 />
               </svg>
-            </button>
+            </PictureButton>
             <span class="figures muted position">{{ rule.position }}</span>
             <div class="what">
               <p class="name">
@@ -148,9 +152,7 @@ async function keyed(event: KeyboardEvent, rule: Rule): Promise<void> {
               <p class="about">{{ about(rule) }}</p>
               <p class="does muted">{{ does(rule) }}</p>
             </div>
-            <RouterLink
-              class="edit"
-              :to="{ name: 'survey', params: { grid: 'rules' }, query: { at: `${rule.id}/name` } }"
+            <RouterLink class="edit" :to="routeOf(session.designId.value, { type: 'rule', id: rule.id })"
               >Edit</RouterLink
             >
           </li>
@@ -177,15 +179,10 @@ async function keyed(event: KeyboardEvent, rule: Rule): Promise<void> {
               </template>
             </dl>
             <div class="buttons">
-              <button
-                class="plain-button primary"
-                type="button"
-                :disabled="!preview.operations.length"
-                @click="order.drop"
-              >
+              <ElButton type="primary" :disabled="!preview.operations.length" @click="order.drop">
                 Put it here
-              </button>
-              <button class="plain-button" type="button" @click="order.release">Cancel</button>
+              </ElButton>
+              <ElButton @click="order.release">Cancel</ElButton>
             </div>
           </template>
         </aside>
@@ -235,8 +232,6 @@ li.held {
   padding: 4px 6px;
   color: var(--muted);
   cursor: grab;
-  background: none;
-  border: 0;
 }
 .position {
   min-width: 24px;

@@ -2,8 +2,9 @@
 import { watchDebounced } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { api, bodyOf, Refusal } from '@/api/client'
-import type { SplitPlan } from '@/api/types'
+import type { Profile, SplitPlan } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
+import SelectField from '@/ui/SelectField.vue'
 import { useSupposed } from './useSupposed'
 
 /** What of people's traffic goes through: the routes their devices get, what is forgotten and leaks, and the octets for DHCP. */
@@ -12,8 +13,15 @@ const { asked, set } = useSupposed()
 const emit = defineEmits<{ open: [profileId: string] }>()
 const { design, designId, revision, change } = useOpenDesign()
 
-const MODES = { all: 'everything', only: 'only these', 'all-but': 'all but these' } as const
-type Mode = keyof typeof MODES
+type Mode = Profile['mode']
+const MODES: { value: Mode; label: string }[] = [
+  { value: 'all', label: 'everything' },
+  { value: 'only', label: 'only these' },
+  { value: 'all-but', label: 'all but these' },
+]
+const profiles = computed(() =>
+  (design.value?.profiles ?? []).map((one) => ({ value: one.id, label: one.name })),
+)
 const profile = computed(
   () => design.value?.profiles.find((one) => one.id === props.profileId) ?? design.value?.profiles[0],
 )
@@ -132,29 +140,24 @@ const grouped = (hex: string) => hex.match(/../g)?.join(' ') ?? ''
     </p>
     <template v-else>
       <div class="ask">
-        <label>
-          Profile
-          <select :value="profile.id" @change="emit('open', ($event.target as HTMLSelectElement).value)">
-            <option v-for="one in design?.profiles" :key="one.id" :value="one.id">{{ one.name }}</option>
-          </select>
-        </label>
-        <label>
-          Goes through
-          <select v-model="mode">
-            <option v-for="(word, value) in MODES" :key="value" :value="value">{{ word }}</option>
-          </select>
-        </label>
+        <SelectField
+          label="Profile"
+          :model-value="profile.id"
+          :options="profiles"
+          @update:model-value="emit('open', $event)"
+        />
+        <SelectField v-model="mode" label="Goes through" :options="MODES" />
         <label v-if="mode !== 'all'" class="wide">
           Networks
-          <input
+          <ElInput
             v-model="networks"
             class="figures"
             :aria-invalid="Boolean(troubles.networks)"
             spellcheck="false"
           />
         </label>
-        <label>Most routes <input v-model="most" class="short figures" inputmode="numeric" /></label>
-        <button class="plain-button primary" type="button" :disabled="!changed" @click="keep">Save</button>
+        <label>Most routes <ElInput v-model="most" class="short figures" inputmode="numeric" /></label>
+        <ElButton type="primary" :disabled="!changed" @click="keep">Save</ElButton>
       </div>
       <p v-if="troubles.networks" class="field-error" role="alert">{{ troubles.networks }}</p>
       <p v-if="troubles.most" class="field-error" role="alert">{{ troubles.most }}</p>
@@ -200,9 +203,9 @@ const grouped = (hex: string) => hex.match(/../g)?.join(' ') ?? ''
         <div class="block">
           <h3>Handed out by DHCP, option 121</h3>
           <label
-            >Router <input v-model="router" class="figures" placeholder="10.64.30.1" spellcheck="false"
+            >Router <ElInput v-model="router" class="figures" placeholder="10.64.30.1" spellcheck="false"
           /></label>
-          <el-checkbox v-model="defaultInside" size="small">Default route inside</el-checkbox>
+          <ElCheckbox v-model="defaultInside">Default route inside</ElCheckbox>
           <p v-if="plan.trouble" class="field-error" role="alert">{{ plan.trouble }}</p>
           <template v-if="plan.option">
             <p class="figures octets">{{ grouped(plan.option) }}</p>
@@ -222,7 +225,7 @@ const grouped = (hex: string) => hex.match(/../g)?.join(' ') ?? ''
         <div class="block">
           <h3>Read octets</h3>
           <form class="read" @submit.prevent="read">
-            <input
+            <ElInput
               v-model="octets"
               class="figures"
               placeholder="18 0a 41 00 0a 40 00 01"
@@ -230,7 +233,7 @@ const grouped = (hex: string) => hex.match(/../g)?.join(' ') ?? ''
               :aria-invalid="Boolean(troubles.octets)"
               spellcheck="false"
             />
-            <button class="plain-button" type="submit">Read</button>
+            <ElButton native-type="submit">Read</ElButton>
           </form>
           <p v-if="troubles.octets" class="field-error" role="alert">{{ troubles.octets }}</p>
           <ul>
@@ -255,11 +258,11 @@ const grouped = (hex: string) => hex.match(/../g)?.join(' ') ?? ''
 .wide {
   flex: 1 1 260px;
 }
-.wide input {
-  flex: 1;
+.wide .el-input {
+  --el-input-width: 100%;
 }
 .short {
-  width: 64px;
+  --el-input-width: 64px;
 }
 .answer {
   display: grid;
@@ -292,10 +295,6 @@ const grouped = (hex: string) => hex.match(/../g)?.join(' ') ?? ''
 .read {
   display: flex;
   gap: 8px;
-}
-.read input {
-  flex: 1;
-  min-width: 0;
 }
 ul {
   padding-left: 16px;

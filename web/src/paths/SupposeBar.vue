@@ -43,42 +43,41 @@ function slowWords(text: string): string {
 
 <template>
   <div class="suppose plain-fields" role="group" aria-label="What is supposed">
-    <label class="up">
-      <input
-        type="checkbox"
-        :checked="allUp"
-        @change="set({ up: ($event.target as HTMLInputElement).checked ? '1' : undefined })"
-      />
-      Suppose all tunnels come up
-    </label>
-    <select v-model="chosen" aria-label="Take down" @change="takeDown">
-      <option value="">Take down …</option>
-      <optgroup v-for="group in groups" :key="group.title" :label="group.title">
-        <option v-for="item in group.items" :key="item.id" :value="item.id">{{ item.name }}</option>
-      </optgroup>
-    </select>
-    <button
+    <ElCheckbox :model-value="allUp" @update:model-value="set({ up: $event ? '1' : undefined })"
+      >Suppose all tunnels come up</ElCheckbox
+    >
+    <ElSelect
+      v-model="chosen"
+      class="take-down"
+      aria-label="Take down"
+      placeholder="Take down …"
+      filterable
+      @change="takeDown"
+    >
+      <ElOptionGroup v-for="group in groups" :key="group.title" :label="group.title">
+        <ElOption v-for="item in group.items" :key="item.id" :value="item.id" :label="item.name" />
+      </ElOptionGroup>
+    </ElSelect>
+    <ElButton
       v-for="id in down"
       :key="id"
-      class="plain-button chip"
-      type="button"
+      class="chip"
       :title="`Let ${names.get(id) ?? id} work again`"
       @click="toggleDown(id)"
     >
       {{ names.get(id) ?? id }} down <span aria-hidden="true">×</span
       ><span class="visually-hidden">, let it work again</span>
-    </button>
-    <button
+    </ElButton>
+    <ElButton
       v-for="text in slow"
       :key="text"
-      class="plain-button chip slow"
-      type="button"
+      class="chip slow"
       title="As designed again"
       @click="set({ slow: slow.filter((one) => one !== text) })"
     >
       {{ slowWords(text) }} <span aria-hidden="true">×</span
       ><span class="visually-hidden">, as designed again</span>
-    </button>
+    </ElButton>
   </div>
 </template>
 
@@ -90,8 +89,8 @@ function slowWords(text: string): string {
   align-items: center;
   padding: 6px 16px;
 }
-select {
-  max-width: 180px;
+.take-down {
+  width: 180px;
 }
 .chip {
   padding: 2px 8px;

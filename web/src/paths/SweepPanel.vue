@@ -3,6 +3,8 @@ import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Failure } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
+import PictureButton from '@/ui/PictureButton.vue'
+import PictureTable from '@/ui/PictureTable.vue'
 import { REACH_WORDS } from './reach'
 import { useSweep } from './usePaths'
 import { useSupposed } from './useSupposed'
@@ -71,20 +73,15 @@ function look(pair: Failure['pairs'][number], failed: Failure): void {
           <strong>{{ harmful.length }}</strong> of {{ failures.length }} single failures cost something;
           {{ harmless.length }} break nothing.
         </p>
-        <label>
-          <input
-            type="checkbox"
-            :checked="allUp"
-            @change="set({ up: ($event.target as HTMLInputElement).checked ? '1' : undefined })"
-          />
-          Suppose all tunnels come up
-        </label>
+        <ElCheckbox :model-value="allUp" @update:model-value="set({ up: $event ? '1' : undefined })"
+          >Suppose all tunnels come up</ElCheckbox
+        >
       </div>
       <div class="scroll">
-        <table>
-          <caption class="visually-hidden">
-            Pairs of networks that each failure costs, in all and by site; the worst first.
-          </caption>
+        <PictureTable
+          class="heat-map"
+          caption="Pairs of networks that each failure costs, in all and by site; the worst first."
+        >
           <thead>
             <tr>
               <th scope="col">Fails</th>
@@ -98,9 +95,13 @@ function look(pair: Failure['pairs'][number], failed: Failure): void {
           <tbody>
             <tr v-for="one in harmful" :key="keyOf(one)" :class="{ open: one === opened }">
               <th scope="row">
-                <button type="button" :aria-expanded="one === opened" @click="set({ fails: keyOf(one) })">
+                <PictureButton
+                  class="failure"
+                  :aria-expanded="one === opened"
+                  @click="set({ fails: keyOf(one) })"
+                >
                   <span class="muted">{{ one.type }}</span> {{ nameOf(one) }}
-                </button>
+                </PictureButton>
               </th>
               <td class="number figures">{{ one.lost }}</td>
               <td class="number figures" :class="{ leak: one.unprotected }">{{ one.unprotected || '' }}</td>
@@ -114,15 +115,15 @@ function look(pair: Failure['pairs'][number], failed: Failure): void {
               </td>
             </tr>
           </tbody>
-        </table>
+        </PictureTable>
       </div>
       <div v-if="opened" class="pairs">
         <h3>What is lost without {{ nameOf(opened) }}</h3>
         <ul>
           <li v-for="pair in opened.pairs.slice(0, 40)" :key="pair.source_id + pair.destination_id">
-            <button class="link" type="button" @click="look(pair, opened)">
+            <ElButton link type="primary" @click="look(pair, opened)">
               {{ networkName.get(pair.source_id) }} → {{ networkName.get(pair.destination_id) }}
-            </button>
+            </ElButton>
             <span class="muted">{{ REACH_WORDS[pair.before] }}, then {{ REACH_WORDS[pair.during] }}</span>
           </li>
         </ul>
@@ -146,15 +147,10 @@ function look(pair: Failure['pairs'][number], failed: Failure): void {
   gap: 6px 24px;
   padding-bottom: 8px;
 }
-.head label {
-  display: flex;
-  gap: 6px;
-  align-items: center;
-}
 .scroll {
   overflow: auto;
 }
-table {
+.heat-map {
   border-collapse: separate;
   border-spacing: 1px;
 }
@@ -177,13 +173,10 @@ tbody th {
   text-align: left;
   white-space: nowrap;
 }
-tbody th button {
+.failure {
   padding: 3px 8px 3px 0;
-  cursor: pointer;
-  background: none;
-  border: 0;
 }
-tr.open th button {
+tr.open .failure {
   font-weight: 600;
 }
 .number {
@@ -207,14 +200,6 @@ ul {
   margin: 4px 0;
   list-style: none;
   columns: 2 320px;
-}
-.link {
-  padding: 1px 6px 1px 0;
-  color: var(--verdigris);
-  text-align: left;
-  cursor: pointer;
-  background: none;
-  border: 0;
 }
 li .muted {
   font-size: 12px;

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import { useOpenDesign } from '@/design/useDesignSession'
+import SuggestField from '@/ui/SuggestField.vue'
 import { useTrace } from './usePaths'
 import { useSupposed } from './useSupposed'
 import WayLadder from './WayLadder.vue'
@@ -18,6 +19,7 @@ const named = computed(() => {
   )
   return new Map([...networks, ...(design.value?.hosts ?? []).map((one) => [one.id, one.name] as const)])
 })
+const names = computed(() => [...named.value.values()])
 const shown = (text: string) => named.value.get(text) ?? text
 /** A name as it was typed becomes the id that it stands for. */
 function meant(text: string): string {
@@ -55,21 +57,20 @@ function ask(): void {
 <template>
   <section class="trace" aria-label="One flow">
     <form class="ask" @submit.prevent="ask">
-      <label class="place"
-        >From <input v-model="typed.from" list="paths-places" placeholder="host, network or address"
-      /></label>
-      <label class="place"
-        >to <input v-model="typed.to" list="paths-places" placeholder="host, network or address"
-      /></label>
-      <label>traffic <input v-model="typed.service" class="short figures" /></label>
-      <label>class <input v-model="typed.class" class="short figures" /></label>
-      <datalist id="paths-places">
-        <option v-for="[id, name] in named" :key="id" :value="name"></option>
-      </datalist>
-      <button class="plain-button" type="submit">Trace</button>
-      <button v-if="trace" class="plain-button" type="button" @click="set({ from: to, to: from })">
-        Swap ends
-      </button>
+      <label v-for="end in ['from', 'to'] as const" :key="end" class="place">
+        {{ end === 'from' ? 'From' : 'to' }}
+        <SuggestField
+          v-model="typed[end]"
+          :names="names"
+          :label="end === 'from' ? 'From' : 'to'"
+          placeholder="host, network or address"
+          :title="typed[end]"
+        />
+      </label>
+      <label>traffic <ElInput v-model="typed.service" class="short figures" /></label>
+      <label>class <ElInput v-model="typed.class" class="short figures" /></label>
+      <ElButton native-type="submit">Trace</ElButton>
+      <ElButton v-if="trace" @click="set({ from: to, to: from })"> Swap ends </ElButton>
     </form>
     <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
     <p v-else-if="!trace" class="muted">
@@ -108,18 +109,8 @@ function ask(): void {
 .ask .place {
   flex: 1 1 180px;
 }
-.ask .place input {
-  flex: 1;
-  min-width: 0;
-}
-.ask input {
-  padding: 3px 8px;
-  background: var(--card);
-  border: 1px solid var(--line);
-  border-radius: 3px;
-}
-.ask input.short {
-  width: 80px;
+.ask .short {
+  --el-input-width: 80px;
 }
 .verdict {
   padding: 8px 10px;

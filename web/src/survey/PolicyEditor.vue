@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import type { AlgorithmPolicy } from '@/api/types'
 import { freshId } from '@/design/ids'
+import SelectField from '@/ui/SelectField.vue'
 
 /** The algorithm policies of a design, as data that can be edited; one of them is in force. */
 const policies = defineModel<AlgorithmPolicy[]>('policies', { required: true })
@@ -13,11 +14,8 @@ const shown = computed(() => policies.value.find((one) => one.id === inForce.val
 function edit(changed: Partial<AlgorithmPolicy>): void {
   policies.value = policies.value.map((one) => (one.id === inForce.value ? { ...one, ...changed } : one))
 }
-function toggle(level: (typeof LEVELS)[number]): void {
-  const levels = shown.value?.refused_levels ?? []
-  edit({
-    refused_levels: levels.includes(level) ? levels.filter((one) => one !== level) : [...levels, level],
-  })
+function refuse(levels: readonly unknown[]): void {
+  edit({ refused_levels: LEVELS.filter((level) => levels.includes(level)) })
 }
 function copy(): void {
   if (!shown.value) return
@@ -37,46 +35,44 @@ const NUMBERS = [
 <template>
   <fieldset class="policy">
     <legend>Algorithm policy</legend>
-    <label>
-      In force
-      <select v-model="inForce">
-        <option v-for="one in policies" :key="one.id" :value="one.id">{{ one.name }}</option>
-      </select>
-    </label>
+    <SelectField
+      v-model="inForce"
+      class="line"
+      label="In force"
+      :options="policies.map((one) => ({ value: one.id, label: one.name }))"
+    />
     <template v-if="shown">
       <label>
         Name
-        <input
-          :value="shown.name"
-          maxlength="80"
-          @input="edit({ name: ($event.target as HTMLInputElement).value })"
-        />
+        <ElInput :model-value="shown.name" maxlength="80" @update:model-value="edit({ name: $event })" />
       </label>
-      <div class="levels" role="group" aria-label="Refuses algorithms that are, by the standards">
-        Refuses what is, by the standards,
-        <label v-for="level in LEVELS" :key="level">
-          <input type="checkbox" :checked="shown.refused_levels.includes(level)" @change="toggle(level)" />
-          {{ level }}
-        </label>
+      <div class="levels">
+        <span aria-hidden="true">Refuses what is, by the standards,</span>
+        <ElCheckboxGroup
+          :model-value="shown.refused_levels"
+          aria-label="Refuses algorithms that are, by the standards"
+          @update:model-value="refuse"
+        >
+          <ElCheckbox v-for="level in LEVELS" :key="level" :value="level">{{ level }}</ElCheckbox>
+        </ElCheckboxGroup>
       </div>
       <label v-for="[field, title] in NUMBERS" :key="field">
         {{ title }}
-        <input
-          class="figures"
-          type="number"
-          :value="shown[field]"
-          @input="edit({ [field]: Number(($event.target as HTMLInputElement).value) })"
+        <ElInputNumber
+          :min="0"
+          :controls="false"
+          align="left"
+          :model-value="shown[field]"
+          @change="edit({ [field]: $event ?? 0 })"
         />
       </label>
-      <label class="check">
-        <input
-          type="checkbox"
-          :checked="shown.forward_secrecy"
-          @change="edit({ forward_secrecy: ($event.target as HTMLInputElement).checked })"
-        />
-        Child SAs need a key exchange of their own
-      </label>
-      <button class="plain-button" type="button" @click="copy">Make another policy like this</button>
+      <ElCheckbox
+        class="check"
+        :model-value="shown.forward_secrecy"
+        @update:model-value="edit({ forward_secrecy: Boolean($event) })"
+        >Child SAs need a key exchange of their own</ElCheckbox
+      >
+      <ElButton @click="copy">Make another policy like this</ElButton>
     </template>
   </fieldset>
 </template>
@@ -101,16 +97,13 @@ label {
   align-items: center;
   margin-bottom: 4px;
 }
-.levels label {
-  display: flex;
-  gap: 4px;
+.line {
+  display: grid;
+  grid-template-columns: 260px minmax(0, 1fr);
+  gap: 0;
+  margin-bottom: 4px;
 }
-input:not([type='checkbox']),
-select {
-  width: 100%;
-  padding: 2px 6px;
-  background: var(--card);
-  border: 1px solid var(--line);
-  border-radius: 3px;
+.el-input-number {
+  width: 160px;
 }
 </style>

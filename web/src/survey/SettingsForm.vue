@@ -45,12 +45,12 @@ watch(
   <form class="settings" @submit.prevent="save">
     <label>
       Name of the design
-      <input v-model="name" maxlength="80" :aria-invalid="Boolean(errors.name)" />
+      <ElInput v-model="name" maxlength="80" :aria-invalid="Boolean(errors.name)" />
     </label>
     <p v-if="errors.name" class="field-error" role="alert">{{ errors.name }}</p>
     <label>
       Supernets: address space that the organisation may use inside; room for renumbering is sought in it
-      <input
+      <ElInput
         v-model="supernets"
         class="figures"
         placeholder="10.64.0.0/11, fd5c:9a1e:40::/48"
@@ -61,7 +61,7 @@ watch(
     <p v-if="errors.supernets" class="field-error" role="alert">{{ errors.supernets }}</p>
     <label>
       Planning horizon, days: what ends within it is told in time
-      <input v-model.number="horizon" class="figures" type="number" min="0" max="3650" />
+      <ElInputNumber v-model="horizon" :min="0" :max="3650" :controls="false" align="left" />
     </label>
     <p v-if="errors.planning_horizon_days" class="field-error" role="alert">
       {{ errors.planning_horizon_days }}
@@ -70,7 +70,7 @@ watch(
     <p v-if="errors.policies || errors['']" class="field-error" role="alert">
       {{ errors.policies ?? errors[''] }}
     </p>
-    <button class="plain-button primary" type="submit">Save</button>
+    <ElButton type="primary" native-type="submit">Save</ElButton>
   </form>
 </template>
 
@@ -82,14 +82,8 @@ label {
   display: block;
   margin-bottom: 8px;
 }
-input {
+label .el-input-number {
   display: block;
-  width: 100%;
-  margin-top: 2px;
-  padding: 4px 8px;
-  background: var(--card);
-  border: 1px solid var(--line);
-  border-radius: 3px;
 }
 .field-error {
   margin-bottom: 8px;

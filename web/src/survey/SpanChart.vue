@@ -1,20 +1,44 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, toRef } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 import type { Analysis, Design } from '@/api/types'
+import PictureTable from '@/ui/PictureTable.vue'
+import SelectField from '@/ui/SelectField.vue'
 import { words } from '@/ui/words'
+import { useNeighbourhood } from './useNeighbourhood'
 import { useSpanChart } from './useSpanChart'
 
+/** A site with what it is joined to: as many as there is room for, and the rest counted. */
 const props = defineProps<{ design: Design; analysis: Analysis | undefined }>()
+const route = useRoute()
+const router = useRouter()
 const box = ref<HTMLElement>()
 const { width } = useElementSize(box)
 const room = computed(() => Math.max(320, Math.floor(width.value)))
-const chart = useSpanChart(toRef(props, 'design'), toRef(props, 'analysis'), room)
+const asked = computed(() => String(route.query.around ?? ''))
+const near = useNeighbourhood(toRef(props, 'design'), toRef(props, 'analysis'), asked, room)
+const { focus, shown, hidden, pages, page, neighbours, next } = near
+const chart = useSpanChart(toRef(props, 'design'), toRef(props, 'analysis'), room, shown)
 const { arcs, piers, ties, baselineY, heightPx, widthPx, pierHeight, titleY } = chart
+const sites = computed(() => props.design.sites.map((site) => ({ value: site.id, label: site.name })))
+
+function look(siteId: string): void {
+  void router.replace({ query: { ...route.query, around: siteId } })
+}
 </script>
 
 <template>
   <figure ref="box" class="spans" aria-label="Sites and the tunnels between them">
+    <figcaption class="about">
+      <slot />
+      <SelectField label="Around" :model-value="focus" :options="sites" @update:model-value="look" />
+      <span v-if="hidden" class="muted">
+        {{ neighbours.length }} joined to it; {{ hidden }} of {{ design.sites.length }} sites are not shown
+        here.
+      </span>
+      <ElButton v-if="pages > 1" @click="next">Next of them ({{ page + 1 }} of {{ pages }})</ElButton>
+    </figcaption>
     <svg :width="widthPx" :height="heightPx" :viewBox="`0 0 ${widthPx} ${heightPx}`">
       <line class="ground" x1="0" :x2="widthPx" :y1="baselineY" :y2="baselineY" />
       <path v-for="one in ties" :key="one.key" class="tie" :d="one.path" />
@@ -23,7 +47,11 @@ const { arcs, piers, ties, baselineY, heightPx, widthPx, pierHeight, titleY } = 
       </text>
       <g v-for="pier in piers" :key="pier.id" class="pier">
         <rect :x="pier.x - 5" :y="baselineY - pierHeight" width="10" :height="pierHeight" />
-        <text class="name" :x="pier.x" :y="baselineY + titleY - 16">{{ pier.name }}</text>
+        <a href="#" :aria-label="`Look around ${pier.name}`" @click.prevent="look(pier.id)">
+          <text class="name" :class="{ focus: pier.id === focus }" :x="pier.x" :y="baselineY + titleY - 16">
+            {{ pier.name }}
+          </text>
+        </a>
         <text class="kind" :x="pier.x" :y="baselineY + titleY - 1">{{ words(pier.kind) }}</text>
         <text
           v-for="network in pier.networks"
@@ -36,6 +64,7 @@ const { arcs, piers, ties, baselineY, heightPx, widthPx, pierHeight, titleY } = 
           <tspan class="figures">{{ network.prefix }}</tspan>
           <title>{{ network.name }}{{ network.zone ? `, isolated: ${network.zone}` : '' }}</title>
         </text>
+        <text v-if="pier.more" class="kind" :x="pier.x" :y="pier.moreY">and {{ pier.more }} more</text>
       </g>
       <RouterLink
         v-for="arc in arcs"
@@ -56,21 +85,29 @@ const { arcs, piers, ties, baselineY, heightPx, widthPx, pierHeight, titleY } = 
           <path class="reach" :d="arc.rightHalf" />
           <path class="line" :d="arc.leftHalf" />
           <path class="line" :d="arc.rightHalf" />
-          <text :x="arc.crown.x" :y="arc.crown.y - 7">{{ arc.tunnel.name }}</text>
         </a>
       </RouterLink>
+      <g aria-hidden="true">
+        <text
+          v-for="arc in arcs"
+          :key="arc.tunnel.id"
+          class="arc-name"
+          :class="arc.look"
+          :x="arc.crown.x"
+          :y="arc.crown.y - 7"
+        >
+          {{ arc.tunnel.name }}
+        </text>
+      </g>
     </svg>
-    <table class="visually-hidden">
-      <caption>
-        Tunnels
-      </caption>
+    <PictureTable class="visually-hidden" caption="Tunnels">
       <tbody>
         <tr v-for="arc in arcs" :key="arc.tunnel.id">
           <th scope="row">{{ arc.tunnel.name }}</th>
           <td>{{ arc.sentence }}</td>
         </tr>
       </tbody>
-    </table>
+    </PictureTable>
   </figure>
 </template>
 
@@ -98,6 +135,9 @@ text {
 }
 .pier .name {
   font-weight: 600;
+}
+.pier .name.focus {
+  fill: var(--verdigris);
 }
 .pier .kind {
   fill: var(--muted);
@@ -128,7 +168,14 @@ text {
   stroke: transparent;
   stroke-width: 14;
 }
-.arc text {
+.about {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  padding: 4px 16px 0;
+}
+.arc-name {
+  pointer-events: none;
   font-weight: 500;
   paint-order: stroke;
   stroke: var(--paper);
@@ -137,7 +184,7 @@ text {
 .arc.broken .line {
   stroke: var(--madder);
 }
-.arc.broken text {
+.arc-name.broken {
   fill: var(--madder);
 }
 .arc.hatched .line {

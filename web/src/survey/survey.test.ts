@@ -1,10 +1,10 @@
 import { mount } from '@vue/test-utils'
-import { nextTick, ref } from 'vue'
-import { describe, expect, it, vi } from 'vitest'
+import { ref } from 'vue'
+import { describe, expect, it } from 'vitest'
 import type { Analysis, Design, StageState } from '@/api/types'
 import ForecastStrip from '@/ui/ForecastStrip.vue'
-import ObjectGrid, { type CellError } from './ObjectGrid.vue'
-import { gridOf } from './grids'
+import { overviewOf } from './overview'
+import { useNeighbourhood } from './useNeighbourhood'
 import { useSpanChart } from './useSpanChart'
 
 const site = (id: string, name: string) => ({ id, name, kind: 'office', organisation: '', place: '' })
@@ -56,13 +56,23 @@ function analysis(...states: StageState[]): Analysis {
 describe('the span chart', () => {
   it('draws each state in a shape of its own', () => {
     const looks = (...states: StageState[]) =>
-      useSpanChart(ref(DESIGN), ref(analysis(...states)), ref(800)).arcs.value.map((arc) => arc.look)
+      useSpanChart(
+        ref(DESIGN),
+        ref(analysis(...states)),
+        ref(800),
+        ref(new Set(['a', 'b', 'c'])),
+      ).arcs.value.map((arc) => arc.look)
     expect(looks('holds', 'fails')).toEqual(['whole', 'broken'])
     expect(looks('fails-later', 'unknown')).toEqual(['hatched', 'dashed'])
     expect(looks('partial')).toEqual(['hatched', 'dashed'])
   })
   it('ties what collides below every network, and marks it', () => {
-    const chart = useSpanChart(ref(DESIGN), ref(analysis('holds', 'holds')), ref(800))
+    const chart = useSpanChart(
+      ref(DESIGN),
+      ref(analysis('holds', 'holds')),
+      ref(800),
+      ref(new Set(['a', 'b', 'c'])),
+    )
     const [only] = chart.ties.value
     expect(only?.text).toBe('10.64.0.0/24 is at both')
     const lowest = Math.max(...chart.piers.value.flatMap((pier) => pier.networks.map((one) => one.y)))
@@ -91,64 +101,50 @@ describe('the forecast strip', () => {
   })
 })
 
-describe('the grid', () => {
-  function grid(save: (row: Record<string, unknown>) => Promise<CellError[]>) {
-    const props = { grid: gridOf('networks')!, design: DESIGN, at: '', save, remove: vi.fn() }
-    return mount(ObjectGrid, { props, attachTo: document.body })
-  }
-  const cell = (view: ReturnType<typeof grid>, row: number, column: number) =>
-    view.find(`[data-cell="${row}-${column}"]`)
+describe('an estate of three hundred sites', () => {
+  const ids = Array.from({ length: 300 }, (_, at) => `s${at}`)
+  const estate = {
+    sites: ids.map((id, at) => ({ ...site(id, `Site ${at}`), region: at % 2 ? 'north' : '' })),
+    gateways: ids.map((id) => ({ id: `g${id}`, site_id: id, name: id, kind: 'router' })),
+    networks: [],
+    tunnels: ids.slice(1).map((id) => tunnel(`t${id}`, 'gs0', `g${id}`)),
+  } as unknown as Design
+  const forecasts = ids.slice(1).map((id, at) => ({
+    tunnel_id: `t${id}`,
+    state: (at === 250 ? 'fails' : 'holds') as StageState,
+    sentence: '',
+    stages: [{ stage: 'auth' as const, state: (at === 250 ? 'fails' : 'holds') as StageState, reasons: [] }],
+  }))
+  const told = { ...analysis(), forecasts, overlaps: [] } as Analysis
 
-  it('keeps what was refused, with the reason below its row, until it is mended', async () => {
-    const save = vi.fn<(row: Record<string, unknown>) => Promise<CellError[]>>()
-    save.mockResolvedValueOnce([{ field: 'prefix', reason: 'host bits are set' }]).mockResolvedValue([])
-    const view = grid(save)
-    for (const typed of ['10.64.0.1/24', '10.64.1.0/24']) {
-      await cell(view, 0, 2).trigger('click')
-      await view.find('input').setValue(typed)
-      await view.find('input').trigger('keydown', { key: 'Enter' })
-      await vi.waitFor(() =>
-        expect(save).toHaveBeenLastCalledWith(expect.objectContaining({ prefix: typed })),
+  it('shows the hub with as many as there is room for, what has troubles first, and pages through the rest', () => {
+    const asked = ref('')
+    const near = useNeighbourhood(ref(estate), ref(told), asked, ref(870))
+    expect(near.focus.value).toBe('s0')
+    expect([...near.shown.value].slice(0, 2)).toEqual(['s0', 's251'])
+    expect(near.shown.value.size + near.hidden.value).toBe(300)
+    const seen = new Set(near.shown.value)
+    for (let page = 1; page < near.pages.value; page += 1) {
+      near.next()
+      for (const id of near.shown.value) seen.add(id)
+    }
+    expect(seen.size).toBe(300)
+    asked.value = 's7'
+    expect([...near.shown.value].slice(0, 2)).toEqual(['s7', 's0'])
+  })
+  it('lists each tunnel once in every grouping, the groups with troubles first', () => {
+    for (const grouping of ['hub', 'region', 'stage'] as const) {
+      const groups = overviewOf(estate, told, grouping, '')
+      expect(groups.flatMap((group) => group.tunnels.map((one) => one.tunnel.id)).sort()).toEqual(
+        estate.tunnels.map((one) => one.id).sort(),
       )
-      await nextTick()
-      if (typed === '10.64.0.1/24') {
-        await vi.waitFor(() => expect(view.text()).toContain('Prefix: host bits are set'))
-        expect(cell(view, 0, 2).text()).toBe('10.64.0.1/24')
-      }
     }
-    await vi.waitFor(() => expect(view.text()).not.toContain('host bits are set'))
-    view.unmount()
-  })
-  it('does not write a new row before it is whole, nor an entry that was left with Esc', async () => {
-    const save = vi.fn().mockResolvedValue([])
-    const view = grid(save)
-    await cell(view, 2, 1).trigger('click')
-    await view.find('input').setValue('yard')
-    await view.find('input').trigger('keydown', { key: 'Enter' })
-    await vi.waitFor(() => expect(view.text()).toContain('Still needs: Site, Prefix'))
-    await cell(view, 0, 2).trigger('click')
-    await view.find('input').setValue('nonsense')
-    await view.find('input').trigger('keydown', { key: 'Escape' })
-    await nextTick()
-    expect(cell(view, 0, 2).text()).toBe('10.64.0.0/24')
-    expect(save).not.toHaveBeenCalled()
-    view.unmount()
-  })
-  it('moves with the arrow keys within its bounds', async () => {
-    const view = grid(vi.fn())
-    const table = view.find('table')
-    const at = () => document.activeElement?.getAttribute('data-cell')
-    for (const [key, expected] of [
-      ['ArrowDown', '1-0'],
-      ['ArrowRight', '1-1'],
-      ['End', '1-15'],
-      ['ArrowUp', '0-15'],
-      ['ArrowUp', '0-15'],
-      ['Home', '0-0'],
-    ] as const) {
-      await table.trigger('keydown', { key })
-      await vi.waitFor(() => expect(at()).toBe(expected))
-    }
-    view.unmount()
+    const [worst, rest] = overviewOf(estate, told, 'stage', '')
+    expect([worst?.title, worst?.tunnels.length, rest?.sound]).toEqual([
+      'stop or are in doubt at auth',
+      1,
+      298,
+    ])
+    expect(overviewOf(estate, told, 'hub', 'site 17')[0]?.tunnels).toHaveLength(11)
   })
 })

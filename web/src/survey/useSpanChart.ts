@@ -20,6 +20,8 @@ const LOOK: Record<StageState, string> = {
   unknown: 'dashed',
   behind: 'broken',
 }
+type Network = Design['networks'][number]
+const byPrefix = (a: Network, b: Network) => a.prefix.localeCompare(b.prefix, 'en', { numeric: true })
 const STATE: Record<string, string> = {
   whole: 'comes up',
   hatched: 'comes up, not for all or not for long',
@@ -27,12 +29,26 @@ const STATE: Record<string, string> = {
   dashed: 'not known yet',
 }
 
-export function useSpanChart(design: Ref<Design>, analysis: Ref<Analysis | undefined>, widthPx: Ref<number>) {
+const MOST_NETWORKS = 4 // of a site; more are counted
+
+/** The chart of some sites, and of the tunnels between them. */
+export function useSpanChart(
+  design: Ref<Design>,
+  analysis: Ref<Analysis | undefined>,
+  widthPx: Ref<number>,
+  shown: Ref<ReadonlySet<string>>,
+) {
+  const sites = computed(() => design.value.sites.filter((site) => shown.value.has(site.id)))
   const siteOfGateway = computed(
     () => new Map(design.value.gateways.map((gateway) => [gateway.id, gateway.site_id])),
   )
+  const tunnels = computed(() =>
+    design.value.tunnels.filter(({ left, right }) =>
+      [left, right].every((end) => shown.value.has(siteOfGateway.value.get(end.gateway_id) ?? '')),
+    ),
+  )
   const joined = computed(() =>
-    design.value.tunnels.map(
+    tunnels.value.map(
       (tunnel) =>
         [
           siteOfGateway.value.get(tunnel.left.gateway_id) ?? '',
@@ -43,16 +59,14 @@ export function useSpanChart(design: Ref<Design>, analysis: Ref<Analysis | undef
   const layout = computed(() =>
     placePiers(
       pierOrder(
-        design.value.sites.map((site) => site.id),
+        sites.value.map((site) => site.id),
         joined.value,
       ),
       widthPx.value,
     ),
   )
   const xOf = computed(() => new Map(layout.value.piers.map((pier) => [pier.id, pier.x])))
-  const spacing = computed(
-    () => layout.value.widthPx / Math.max(design.value.sites.length, 1) || PIER_SPACING,
-  )
+  const spacing = computed(() => layout.value.widthPx / Math.max(sites.value.length, 1) || PIER_SPACING)
   const rises = computed(() => {
     const between = new Map<string, number>() // how many tunnels join two sites, so far
     return joined.value.map((pair) => {
@@ -67,7 +81,7 @@ export function useSpanChart(design: Ref<Design>, analysis: Ref<Analysis | undef
     () => new Map((analysis.value?.forecasts ?? []).map((forecast) => [forecast.tunnel_id, forecast])),
   )
   const arcs = computed(() =>
-    design.value.tunnels.map((tunnel, at) => {
+    tunnels.value.map((tunnel, at) => {
       const [from, to] = joined.value[at] ?? ['', '']
       const forecast: Forecast | undefined = forecasts.value.get(tunnel.id)
       const look = forecast ? LOOK[forecast.state] : 'dashed'
@@ -86,18 +100,22 @@ export function useSpanChart(design: Ref<Design>, analysis: Ref<Analysis | undef
   const piers = computed(() =>
     layout.value.piers.map((pier) => {
       const site = design.value.sites.find((one) => one.id === pier.id)
-      const networks = design.value.networks
+      const all = design.value.networks
         .filter((network) => network.site_id === pier.id)
-        .sort((a, b) => a.prefix.localeCompare(b.prefix, 'en', { numeric: true }))
-        .map((network, at) => ({
-          ...network,
-          y: baselineY.value + FIRST_NETWORK_Y + at * NETWORK_STEP,
-          collides: collided.value.has(network.id),
-        }))
-      return { ...pier, name: site?.name ?? pier.id, kind: site?.kind ?? 'office', networks }
+        .sort((a, b) => Number(collided.value.has(b.id)) - Number(collided.value.has(a.id)) || byPrefix(a, b))
+      const networks = all.slice(0, MOST_NETWORKS).map((network, at) => ({
+        ...network,
+        y: baselineY.value + FIRST_NETWORK_Y + at * NETWORK_STEP,
+        collides: collided.value.has(network.id),
+      }))
+      const more = all.length - networks.length
+      const moreY = baselineY.value + FIRST_NETWORK_Y + networks.length * NETWORK_STEP
+      return { ...pier, name: site?.name ?? pier.id, kind: site?.kind ?? 'office', networks, more, moreY }
     }),
   )
-  const deepest = computed(() => Math.max(1, ...piers.value.map((pier) => pier.networks.length)))
+  const deepest = computed(() =>
+    Math.max(1, ...piers.value.map((pier) => pier.networks.length + (pier.more ? 1 : 0))),
+  )
   const tieTop = computed(() => baselineY.value + FIRST_NETWORK_Y + deepest.value * NETWORK_STEP)
   const ties = computed(() => {
     const place = new Map(

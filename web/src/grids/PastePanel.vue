@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { watchDebounced } from '@vueuse/core'
+import type { InputInstance } from 'element-plus'
 import { computed, onMounted, ref, useTemplateRef } from 'vue'
 import { api, bodyOf, Refusal } from '@/api/client'
 import type { ImportPlan } from '@/api/types'
@@ -15,7 +16,7 @@ const { designId, revision, change } = useOpenDesign()
 const typed = ref(props.text)
 const plan = ref<ImportPlan | null>(null)
 const trouble = ref('')
-const area = useTemplateRef<HTMLTextAreaElement>('area')
+const area = useTemplateRef<InputInstance>('area')
 
 const lines = computed(() => plan.value?.lines ?? [])
 const wrong = computed(() => lines.value.filter((line) => line.outcome === 'unread').length)
@@ -51,20 +52,21 @@ onMounted(() => area.value?.focus())
       <label :for="`paste-${grid.members}`"
         >Rows, as <span class="figures">{{ expected }}</span> (the rest may be left out)</label
       >
-      <textarea
+      <ElInput
         :id="`paste-${grid.members}`"
         ref="area"
         v-model="typed"
+        type="textarea"
         class="figures"
-        rows="8"
+        :rows="8"
         spellcheck="false"
         @paste.stop
       />
       <div class="buttons">
-        <button class="plain-button primary" type="button" :disabled="!ready" @click="takeOver">
+        <ElButton type="primary" :disabled="!ready" @click="takeOver">
           {{ count === 1 ? 'Take over 1 row' : `Take over ${count} rows` }}
-        </button>
-        <button class="plain-button" type="button" @click="emit('close')">Cancel</button>
+        </ElButton>
+        <ElButton @click="emit('close')">Cancel</ElButton>
         <span v-if="wrong" class="field-error"
           >{{ wrong === 1 ? '1 row is' : `${wrong} rows are` }} to be mended first</span
         >
@@ -94,15 +96,8 @@ onMounted(() => area.value?.focus())
   border-top: 1px solid var(--verdigris);
   border-bottom: 1px solid var(--verdigris);
 }
-textarea {
-  display: block;
-  width: 100%;
+.el-textarea {
   margin: 4px 0 8px;
-  padding: 6px 8px;
-  background: var(--paper);
-  border: 1px solid var(--line);
-  border-radius: 3px;
-  resize: vertical;
 }
 .buttons {
   display: flex;

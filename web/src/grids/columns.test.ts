@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import type { Design } from '@/api/types'
 import { slug, freshId } from '@/design/ids'
-import { cellText, cellValue } from './columns'
+import { cellText, cellValue, Misread } from './columns'
 import { gridOf } from './grids'
 
 const SITE = { id: 'ostvik', name: 'Ostvik Terminal', kind: 'office', organisation: '', place: '' }
@@ -20,10 +20,28 @@ describe('typed cells', () => {
   const column = (field: string) => columnOf('uplinks', field)
   it('takes what is meant, and leaves the rest for the server to judge', () => {
     expect(cellValue(column('preference'), ' 2 ', DESIGN)).toBe(2)
-    expect(cellValue(column('preference'), 'two', DESIGN)).toBe('two')
     expect(cellValue(column('delay_ms'), '', DESIGN)).toBeNull()
     expect(cellValue(column('inbound_ike'), 'No', DESIGN)).toBe(false)
     expect(cellValue(column('address_kind'), 'Carrier NAT', DESIGN)).toBe('carrier-nat')
+  })
+})
+
+describe('words that mean nothing', () => {
+  it.each([
+    ['uplinks', 'preference', 'two', "'two' is no number"],
+    ['uplinks', 'inbound_ike', 'maybe', "'maybe' is neither yes nor no"],
+    ['sites', 'kind', 'palace', "'palace' is none of: office, data centre, cloud, vehicle, home, partner"],
+    ['networks', 'site_id', 'Elsewhere', "there is no site called 'Elsewhere'"],
+    ['rules', 'paths', 'Moon', "there is no tunnel or uplink called 'Moon'"],
+    ['rules', 'paths', 'Cable (latency 60)', "'latency' is no limit; there are: delay, jitter, loss"],
+    ['rules', 'paths', 'Cable (delay fast)', "'fast' is no number"],
+    ['intents', 'sources', 'Ostvik Terminal (delay 5)', "'delay' means nothing here"],
+  ])('are refused, never dropped: %s %s %s', (members, field, text, reason) => {
+    const tunnels = [{ id: 'c', name: 'Cable', left: { gateway_id: 'g' }, right: { gateway_id: 'h' } }]
+    const design = { ...DESIGN, hosts: [], tunnels } as unknown as Design
+    const read = () => cellValue(columnOf(members, field), text, design)
+    expect(read).toThrow(Misread)
+    expect(read).toThrow(reason)
   })
 })
 

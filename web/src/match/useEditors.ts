@@ -1,0 +1,56 @@
+/** The editors that stand open in the table of a tunnel: what was typed stays open until it is saved or given up. */
+import { ref } from 'vue'
+import type { Row, Side, Tunnel } from '@/api/types'
+import { reasonOf } from '@/design/refusals'
+import type { DesignSession } from '@/design/useDesignSession'
+import { useTyped } from '@/design/useTyped'
+import { otherSide, withValue } from './copying'
+
+export function useEditors(session: DesignSession, tunnel: () => Tunnel, names: () => Record<Side, string>) {
+  const { design, change, refusal, dismissRefusal } = session
+  const typed = useTyped(session.designId, `match-${tunnel().id}`)
+  const keyOf = (row: string, side: Side) => `${row}/${side}`
+  const open = ref(new Set(Object.keys(typed.kept.value))) // what was typed before a reload opens again
+  const touched = new Set(open.value)
+  const errors = ref<Record<string, string>>({})
+
+  const isOpen = (row: string, side: Side) => open.value.has(keyOf(row, side))
+  const errorOf = (row: string, side: Side) => errors.value[keyOf(row, side)] ?? ''
+  const startOf = (row: string, side: Side) => typed.at(row, side)?.text ?? null
+
+  /** Open one; others in which nothing was typed close. */
+  function edit(row: string, side: Side): void {
+    open.value = new Set([...open.value].filter((key) => touched.has(key)).concat(keyOf(row, side)))
+  }
+  /** Something was typed; what is no secret is kept over a reload, too. */
+  function touch(row: string, side: Side, text: string | null): void {
+    touched.add(keyOf(row, side))
+    if (text !== null) typed.keep(row, side, text)
+  }
+  function close(row: string, side: Side): void {
+    typed.drop(row, [side])
+    touched.delete(keyOf(row, side))
+    open.value = new Set([...open.value].filter((key) => key !== keyOf(row, side)))
+    delete errors.value[keyOf(row, side)]
+  }
+  /** Write a value: into the tunnel as it is now, whatever has become of the screen meanwhile. */
+  async function save(row: Row, side: Side, value: unknown, both: boolean): Promise<boolean> {
+    const now = design.value?.tunnels.find((one) => one.id === tunnel().id) ?? tunnel()
+    const own = withValue(now, row, side, value)
+    const object = both ? withValue(own, row, otherSide(side), value) : own
+    const where = both ? 'both ends' : names()[side]
+    if (await change([{ op: 'put-tunnel', object }], `${row.title} at ${where}`)) {
+      close(row.key, side)
+      return true
+    }
+    errors.value = {
+      ...errors.value,
+      [keyOf(row.key, side)]: reasonOf(refusal.value) || 'The change was refused.',
+    }
+    if (refusal.value?.errors.length) dismissRefusal() // it stands beside the field
+    return false
+  }
+  return { isOpen, errorOf, startOf, edit, touch, close, save }
+}
+
+export type Editors = ReturnType<typeof useEditors>

@@ -1,0 +1,347 @@
+<script setup lang="ts" generic="Row extends { id: string }, Column extends GridColumn">
+/**
+ * A grid that is used like a spreadsheet. Element Plus's virtual table draws its frozen columns as a second table, so
+ * that a screen reader hears two halves of each row, and knows neither ranges nor a cursor; so its rows are drawn
+ * here, by a virtualizer that draws only those in sight.
+ */
+import { useVirtualizer } from '@tanstack/vue-virtual'
+import { useEventListener } from '@vueuse/core'
+import { computed, nextTick, ref, toRef, useTemplateRef, watch } from 'vue'
+import PictureButton from '@/ui/PictureButton.vue'
+import GridHead from './GridHead.vue'
+import GridTools from './GridTools.vue'
+import { clipboardText } from './clipboard'
+import { useGridColumns, type GridColumn } from './useGridColumns'
+import { useGridOrder } from './useGridOrder'
+import { FAR_MOVES, MOVES, useGridSelection } from './useGridSelection'
+
+/** What is to stand in a cell. */
+export interface CellText {
+  id: string
+  field: string
+  text: string
+}
+
+const ROW_PX = 27 // with its hairline
+const NOTE_PX = 22
+
+const props = defineProps<{
+  name: string // by which the browser remembers columns and widths
+  title: string
+  columns: readonly Column[]
+  rows: readonly Row[] // the last one is where a new object is typed; its id is empty
+  textOf: (row: Row, field: string) => string
+  nameOf: (row: Row) => string
+  notesOf: (row: Row) => readonly { field: string; text: string }[] // what is wrong with a cell, below its row
+}>()
+const emit = defineEmits<{
+  write: [cells: CellText[]]
+  cancel: [id: string, field: string]
+  remove: [id: string]
+  paste: [text: string]
+}>()
+defineSlots<{
+  tools: () => unknown
+  note: (props: { row: Row }) => unknown
+  editor: (props: {
+    row: Row
+    column: Column
+    text: string
+    commit: (text: string, step: [number, number]) => void
+    cancel: () => void
+  }) => unknown
+}>()
+
+const scroller = useTemplateRef<HTMLElement>('scroller')
+const editing = ref(false)
+const seed = ref<string | null>(null) // what was typed to start editing; null keeps the cell's text
+
+const { shown, frozen, lefts, widthPx, visible, setWidth } = useGridColumns<Column>(
+  props.name,
+  toRef(props, 'columns'),
+)
+const fields = computed(() => shown.value.map((column) => column.field))
+const objects = computed(() => props.rows.filter((row) => row.id))
+const { sought, sorting, ordered, sortBy } = useGridOrder(objects, fields, (row, field) =>
+  props.textOf(row, field),
+)
+const all = computed<readonly Row[]>(() => [...ordered.value, ...props.rows.filter((row) => !row.id)])
+const selection = useGridSelection(
+  computed(() => all.value.length),
+  computed(() => shown.value.length + 1), // with the column that removes
+)
+const { cursor, range, isAt, isChosen } = selection
+const heightOf = (at: number) => {
+  const row = all.value[at]
+  return ROW_PX + (row ? props.notesOf(row).length * NOTE_PX : 0)
+}
+const virtual = useVirtualizer(
+  computed(() => ({
+    count: all.value.length,
+    getScrollElement: () => scroller.value,
+    estimateSize: heightOf,
+    getItemKey: (at: number) => all.value[at]?.id ?? at,
+    overscan: 12,
+    initialRect: { width: 800, height: 600 },
+  })),
+)
+watch(
+  () => all.value.map((row) => props.notesOf(row).length).join(),
+  () => virtual.value.measure(),
+)
+const drawn = computed(() =>
+  virtual.value.getVirtualItems().flatMap(({ index, start }) => {
+    const row = all.value[index]
+    return row ? [{ row, at: index, top: start, notes: props.notesOf(row) }] : []
+  }),
+)
+
+async function focusCursor(): Promise<void> {
+  virtual.value.scrollToIndex(cursor.value.row)
+  await nextTick()
+  const find = () =>
+    scroller.value?.querySelector<HTMLElement>(`[data-cell="${cursor.value.row}-${cursor.value.column}"]`)
+  if (!find()) await new Promise((drawnAnew) => requestAnimationFrame(drawnAnew))
+  const cell = find()
+  cell?.focus({ preventScroll: true })
+  cell?.scrollIntoView?.({ block: 'nearest', inline: 'nearest' })
+}
+async function goTo(id: string, field: string): Promise<void> {
+  if (!all.value.some((row) => row.id === id)) sought.value = ''
+  const column = shown.value.findIndex((one) => one.field === field)
+  const row = all.value.findIndex((one) => one.id === id)
+  if (row < 0) return
+  selection.goTo(row, Math.max(column, 0))
+  await focusCursor()
+}
+defineExpose({ goTo })
+
+const typedRow = ref('') // the row that is new, or was when its typing began: there Enter goes on to the right
+
+/** The cursor stays with its object when rows are sorted anew, or come and go, and with the one that was just typed. */
+watch(all, (now, before) => {
+  let id = before[cursor.value.row]?.id
+  if (id === '' && now.length === before.length + 1) {
+    const known = new Set(before.map((row) => row.id))
+    id = typedRow.value = now.find((row) => !known.has(row.id))?.id ?? ''
+  }
+  const at = id ? now.findIndex((row) => row.id === id) : -1
+  if (at >= 0 && at !== cursor.value.row) selection.goTo(at, cursor.value.column)
+  else if (cursor.value.row >= now.length) selection.goTo(now.length - 1, cursor.value.column)
+})
+
+function edit(typed: string | null): void {
+  if (cursor.value.column >= shown.value.length) return
+  selection.goTo(cursor.value.row, cursor.value.column)
+  seed.value = typed
+  editing.value = true
+}
+async function commit(row: Row, column: Column, text: string, step: [number, number]): Promise<void> {
+  editing.value = false
+  emit('write', [{ id: row.id, field: column.field, text }])
+  const goesOn = !row.id || row.id === typedRow.value
+  const [down, across]: [number, number] = goesOn && step[0] ? [0, 1] : step
+  selection.step(down, across)
+  await focusCursor()
+}
+async function cancel(row: Row, column: Column): Promise<void> {
+  editing.value = false
+  emit('cancel', row.id, column.field)
+  await focusCursor()
+}
+/** The cells of the range, row by row. */
+function chosenCells(): { row: Row; column: Column }[][] {
+  const { top, bottom, left, right } = range.value
+  const columns = shown.value.slice(left, right + 1)
+  return all.value.slice(top, bottom + 1).map((row) => columns.map((column) => ({ row, column })))
+}
+function fillDown(): void {
+  const [first, ...rest] = chosenCells()
+  const texts = first?.map(({ row, column }) => props.textOf(row, column.field)) ?? []
+  emit(
+    'write',
+    rest.flatMap((cells) =>
+      cells.map(({ row, column }, at) => ({ id: row.id, field: column.field, text: texts[at] ?? '' })),
+    ),
+  )
+}
+function clear(): void {
+  const cells = chosenCells().flat()
+  emit(
+    'write',
+    cells.map(({ row, column }) => ({ id: row.id, field: column.field, text: '' })),
+  )
+}
+function onKey(event: KeyboardEvent): void {
+  if (editing.value) return
+  const control = event.ctrlKey || event.metaKey
+  const types = event.key.length === 1 && !control && !event.altKey
+  const step = (control ? FAR_MOVES : MOVES)[event.key]
+  if (step) {
+    selection.step(...step, event.shiftKey)
+    void focusCursor()
+  } else if (cursor.value.column >= shown.value.length) return
+  else if (event.key === 'Enter' || event.key === 'F2' || types) edit(types ? event.key : null)
+  else if (event.key === 'Delete' || event.key === 'Backspace') clear()
+  else if (control && event.key === 'd') fillDown()
+  else if (control && event.key === 'a') selection.chooseAll()
+  else return
+  event.preventDefault()
+}
+function onCopy(event: ClipboardEvent): void {
+  if (editing.value) return
+  const rows = chosenCells().map((cells) => cells.map(({ row, column }) => props.textOf(row, column.field)))
+  event.clipboardData?.setData('text/plain', clipboardText.of(rows))
+  event.preventDefault()
+}
+/** In the first column, or in the new row, whole rows are pasted, which are shown first; elsewhere cells. */
+function onPaste(event: ClipboardEvent): void {
+  if (editing.value) return
+  const text = event.clipboardData?.getData('text/plain') ?? ''
+  if (!text.trim()) return
+  event.preventDefault()
+  const { row: top, column: left } = cursor.value
+  const cells = clipboardText.read(text)
+  const isRows = (cells[0]?.length ?? 0) > 1 && left === 0
+  if (isRows || !all.value[top]?.id) return emit('paste', text)
+  const under = all.value.slice(top, top + cells.length).filter((row) => row.id)
+  const one = cells.length === 1 && cells[0]?.length === 1
+  const targets = one
+    ? chosenCells().map((row) => row.map(({ row: { id }, column: { field } }) => ({ id, field })))
+    : under.map(({ id }) => shown.value.slice(left).map(({ field }) => ({ id, field })))
+  emit(
+    'write',
+    targets.flatMap((row, r) =>
+      row.flatMap((target, c) => {
+        const found = one ? cells[0]?.[0] : cells[r]?.[c]
+        return found === undefined ? [] : [{ ...target, text: found }]
+      }),
+    ),
+  )
+}
+
+const dragging = ref(false)
+useEventListener(window, 'pointerup', () => (dragging.value = false))
+function press(event: PointerEvent, row: number, column: number): void {
+  if (editing.value && isAt(row, column)) return
+  const again = isAt(row, column) && document.activeElement?.contains(event.target as Node)
+  selection.goTo(row, column, event.shiftKey)
+  dragging.value = true
+  if (again && !event.shiftKey) edit(null)
+}
+function enter(row: number, column: number): void {
+  if (dragging.value && !editing.value) selection.goTo(row, column, true)
+}
+const stickyLeft = (column: number) =>
+  column < frozen.value ? { left: `${lefts.value[column] ?? 0}px` } : undefined
+</script>
+
+<template>
+  <div class="cell-grid">
+    <GridTools
+      v-model:sought="sought"
+      v-model:visible="visible"
+      :title="title"
+      :columns="columns"
+      :found="ordered.length"
+      :total="objects.length"
+    >
+      <slot name="tools" />
+    </GridTools>
+    <div
+      ref="scroller"
+      class="scroller"
+      role="grid"
+      :aria-label="title"
+      :aria-rowcount="all.length + 1"
+      :aria-colcount="shown.length + 1"
+      @keydown="onKey"
+      @copy="onCopy"
+      @paste="onPaste"
+    >
+      <GridHead
+        :columns="shown"
+        :frozen="frozen"
+        :lefts="lefts"
+        :sorting="sorting"
+        :width-px="widthPx"
+        :at="cursor.column"
+        @sort="sortBy"
+        @resize="setWidth"
+      />
+      <div
+        role="rowgroup"
+        class="body"
+        :style="{ height: `${virtual.getTotalSize()}px`, width: `${widthPx + ROW_PX}px` }"
+      >
+        <div
+          v-for="{ row, at, top, notes } in drawn"
+          :key="row.id"
+          role="row"
+          class="row"
+          :aria-rowindex="at + 2"
+          :style="{ transform: `translateY(${top}px)` }"
+        >
+          <div class="cells">
+            <div
+              v-for="(column, c) in shown"
+              :key="column.field"
+              role="gridcell"
+              class="cell"
+              :class="{
+                figures: column.figures,
+                frozen: c < frozen,
+                chosen: isChosen(at, c),
+                wrong: notes.some((one) => one.field === column.field),
+                open: editing && isAt(at, c),
+              }"
+              :style="{ width: `${column.widthPx}px`, ...stickyLeft(c) }"
+              :data-cell="`${at}-${c}`"
+              :tabindex="isAt(at, c) ? 0 : -1"
+              :aria-colindex="c + 1"
+              :aria-selected="isChosen(at, c)"
+              :aria-invalid="notes.some((one) => one.field === column.field)"
+              :title="textOf(row, column.field)"
+              @pointerdown="press($event, at, c)"
+              @pointerenter="enter(at, c)"
+              @dblclick="edit(null)"
+              @focus="isAt(at, c) || selection.goTo(at, c)"
+            >
+              <slot
+                v-if="editing && isAt(at, c)"
+                name="editor"
+                :row="row"
+                :column="column as Column"
+                :text="seed ?? textOf(row, column.field)"
+                :commit="(text: string, step: [number, number]) => commit(row, column as Column, text, step)"
+                :cancel="() => cancel(row, column as Column)"
+              />
+              <template v-else-if="textOf(row, column.field)">{{ textOf(row, column.field) }}</template>
+              <span v-else-if="!row.id && c === 0" class="muted">+ new</span>
+            </div>
+            <div role="gridcell" class="cell narrow" :aria-colindex="shown.length + 1">
+              <PictureButton
+                v-if="row.id"
+                class="remove"
+                :data-cell="`${at}-${shown.length}`"
+                :tabindex="isAt(at, shown.length) ? 0 : -1"
+                :aria-label="`Remove ${nameOf(row)}`"
+                :title="`Remove ${nameOf(row)}`"
+                @focus="selection.goTo(at, shown.length)"
+                @click="emit('remove', row.id)"
+              >
+                ×
+              </PictureButton>
+              <span v-else :data-cell="`${at}-${shown.length}`" tabindex="-1" />
+            </div>
+          </div>
+          <div v-if="notes.length" class="notes" role="gridcell" :aria-colindex="shown.length + 2">
+            <slot name="note" :row="row" />
+          </div>
+        </div>
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped src="./CellGrid.css"></style>
