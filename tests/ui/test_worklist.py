@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
 from tests.support.browser import choose
 from tests.support.running import RunningProduct
@@ -89,8 +89,12 @@ def test_a_tunnel_is_renamed_and_a_row_is_one_line(page: Page, design: str):
 def test_an_account_is_saved_though_one_goes_on_before_the_vault_answers(page: Page, design: str):
     """Save is pressed, the vault takes its time, another tunnel is opened meanwhile: the key is in the design all the same."""
     page.goto(f"{design}/match/harbour-ostvik")
-    held = []
-    page.route("**/keys", lambda route: held.append(route))
+    held: list[Route] = []
+
+    def hold(route: Route) -> None:
+        held.append(route)
+
+    page.route("**/keys", hold)
     page.get_by_role("button", name="Pre-shared key at Ostvik Terminal").click()
     page.get_by_role("button", name="Generate 256 bits").click()
     expect(page.get_by_role("button", name="Generate 256 bits")).to_be_disabled()
