@@ -18,7 +18,7 @@ def test_values_are_edited_in_place(page: Page, design: str):
     """Networks, identities and roles are typed where they stand; what is refused stays, with the reason beside it."""
     page.goto(f"{design}/match/harbour-ostvik")
     edit(page, "Ostvik Terminal's networks at Harbour House")
-    field = page.get_by_label("Ostvik Terminal's networks at Harbour House")
+    field = page.get_by_label("Ostvik Terminal's networks at Harbour House", exact=True)
     field.fill("10.65.0.0/24, 10.65.4.1/23")
     field.press("Enter")
     expect(page.get_by_role("alert")).to_have_text("host bits are set in 10.65.4.1/23; did you mean 10.65.4.0/23?")

@@ -34,7 +34,7 @@ def test_mend_undo_and_find_it_mended_after_a_restart(own_product: RunningProduc
     page = browser.new_page()
     page.goto(own_product.address)
     expect(page.get_by_role("heading", name="Skerry Line")).to_be_visible()
-    page.get_by_role("link", name="Harbour–Brenna: stays down").get_by_text("Harbour–Brenna").click()
+    page.locator(".arc-name", has_text="Harbour–Brenna").click()
     expect(sentence(page)).to_have_text(KEYS_DIFFER)
     expect(filled(page)).to_have_count(2)
 
@@ -88,7 +88,7 @@ def test_two_browsers_see_each_other_and_collide(context: BrowserContext, page: 
     expect(sentence(page)).to_contain_text("both ends wait, so nobody calls")
 
     other.get_by_role("button", name="Where Ostvik Terminal finds Harbour House at Ostvik Terminal").click()
-    field = other.get_by_label("Where Ostvik Terminal finds Harbour House at Ostvik Terminal")
+    field = other.get_by_label("Where Ostvik Terminal finds Harbour House at Ostvik Terminal", exact=True)
     field.fill("192.0.2.1")
     other.get_by_role("button", name="Save").click()
     notice = other.get_by_role("alert").filter(has_text="Somebody was quicker")

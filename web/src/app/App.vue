@@ -17,11 +17,14 @@ const router = useRouter()
 const wanted = useLocalStorage<string | null>('pontifex-wanted', null)
 watch([shutOut, isPending], async ([isOut, waits]) => {
   if (waits) return
+  if (isOut) {
+    wanted.value = location.pathname + location.search
+    return
+  }
+  const link = wanted.value
+  wanted.value = null
   await router.isReady()
-  const here = router.currentRoute.value.fullPath
-  if (isOut) wanted.value = here
-  else if (wanted.value && LANDING.test(here)) await router.replace(wanted.value)
-  if (!isOut) wanted.value = null
+  if (link && LANDING.test(router.currentRoute.value.path)) await router.replace(link)
 })
 </script>
 

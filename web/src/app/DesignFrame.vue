@@ -114,12 +114,22 @@ const loadProblem = computed(() => (loadError.value instanceof Refusal ? loadErr
 .gone {
   padding: 32px;
 }
+/* narrow, or enlarged: one column that is scrolled as a whole, with nothing cut */
 @media (max-width: 1020px) {
   .frame,
   .frame.nav-folded,
   .frame.list-folded {
-    grid-template: auto auto minmax(0, 1fr) 36% / minmax(0, 1fr);
+    grid-template: auto / minmax(0, 1fr);
     grid-template-areas: 'top' 'nav' 'middle' 'side';
+    height: auto;
+  }
+  .middle {
+    min-height: 480px;
+    overflow: visible;
+  }
+  .side {
+    border-top: 1px solid var(--line);
+    border-left: 0;
   }
 }
 @media print {

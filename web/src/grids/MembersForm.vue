@@ -64,7 +64,7 @@ defineExpose({ holds: (element: Node | null) => root.value?.contains(element) ??
 </script>
 
 <template>
-  <ElPopover visible placement="bottom-start" width="340" :persistent="false" :hide-after="0">
+  <ElPopover visible placement="bottom-start" width="360" :persistent="false" :hide-after="0">
     <template #reference><span class="anchor" aria-hidden="true" /></template>
     <div ref="root" role="group" :aria-label="`Members: ${label}`" @keydown.esc.stop="emit('cancel')">
       <p class="muted told">{{ explained }}</p>
@@ -141,7 +141,10 @@ li {
   overflow-wrap: anywhere;
 }
 .el-input-number {
-  width: 54px;
+  width: 62px;
+}
+.el-input-number :deep(.el-input__wrapper) {
+  padding: 0 4px;
 }
 .add {
   display: flex;

@@ -34,7 +34,7 @@ const unfolded = ref(false)
 /** Ladders that meet are one line until somebody wants to see them; where none meets, they are what matters. */
 const showsLadder = computed(() => props.row.ladder && (unfolded.value || !isAgreed.value))
 const tellsReason = computed(() => props.row.reason && !isAgreed.value)
-const isEditing = computed(() => SIDES.some((side) => props.editors.isOpen(props.row.key, side)))
+const openSides = computed(() => SIDES.filter((side) => props.editors.isOpen(props.row.key, side)))
 
 function linesOf(side: Side): string[] {
   const text = side === 'left' ? props.row.left_text : props.row.right_text
@@ -87,24 +87,7 @@ function giveUp(side: Side): void {
         <HalfDiscs v-else :verdict="row.verdict" />
         <span v-if="row.ladder" class="visually-hidden">{{ VERDICT_WORDS[row.verdict] }}</span>
       </div>
-      <FieldEditor
-        v-if="editors.isOpen(row.key, side)"
-        role="cell"
-        class="bank"
-        :class="side"
-        :design="design"
-        :tunnel="tunnel"
-        :side="side"
-        :field="row[side].field"
-        :label="`${row.title} at ${names[side]}`"
-        :error="editors.errorOf(row.key, side)"
-        :mirrored="row.copyable"
-        :start="editors.startOf(row.key, side)"
-        :save="(value: unknown, both: boolean) => save(side, value, both)"
-        @typed="editors.touch(row.key, side, $event)"
-        @close="giveUp(side)"
-      />
-      <div v-else role="cell" class="bank" :class="side">
+      <div role="cell" class="bank" :class="side">
         <PictureButton
           class="value figures"
           :class="{ unknown: isEmpty(side), rungs: showsLadder }"
@@ -122,9 +105,27 @@ function giveUp(side: Side): void {
         </PictureButton>
       </div>
     </template>
+    <FieldEditor
+      v-for="side in openSides"
+      :key="`${side} editor`"
+      role="cell"
+      class="open"
+      :class="side"
+      :design="design"
+      :tunnel="tunnel"
+      :side="side"
+      :field="row[side].field"
+      :label="`${row.title} at ${names[side]}`"
+      :error="editors.errorOf(row.key, side)"
+      :mirrored="row.copyable"
+      :start="editors.startOf(row.key, side)"
+      :save="(value: unknown, both: boolean) => save(side, value, both)"
+      @typed="editors.touch(row.key, side, $event)"
+      @close="giveUp(side)"
+    />
     <p v-if="tellsReason" class="reason" role="cell">{{ row.reason }}</p>
     <RowActions
-      v-if="active && !isEditing && row.copyable"
+      v-if="active && !openSides.length && row.copyable"
       :tunnel="tunnel"
       :row="row"
       :names="names"
@@ -186,6 +187,15 @@ function giveUp(side: Side): void {
 }
 .bank {
   min-width: 0;
+}
+/* an editor has a line of its own, at its end's side: half a row is too narrow for proposals and keys */
+.open {
+  grid-column: 2 / -1;
+  width: min(100%, 460px);
+  margin: 2px 0 4px;
+}
+.open.right {
+  justify-self: end;
 }
 .value {
   display: flex;

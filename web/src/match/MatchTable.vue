@@ -151,7 +151,8 @@ watch(
 <style scoped>
 .counts {
   display: flex;
-  gap: 12px;
+  flex-wrap: wrap;
+  gap: 0 12px;
   font-size: 12px;
 }
 .head {

@@ -110,14 +110,24 @@ header {
 }
 .title {
   display: flex;
-  gap: 12px;
+  flex-wrap: wrap;
+  gap: 4px 12px;
   align-items: center;
   margin-bottom: 6px;
 }
 .buttons {
   display: flex;
+  flex-wrap: wrap;
   gap: 4px;
   margin-left: auto;
+}
+@media (max-width: 1020px) {
+  .match {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .ends {
+    overflow: visible;
+  }
 }
 @media print {
   .match {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { computed, reactive, useTemplateRef, watch } from 'vue'
+import { computed, reactive, ref, useTemplateRef, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { useOpenDesign } from '@/design/useDesignSession'
 import ForecastStrip from '@/ui/ForecastStrip.vue'
@@ -8,6 +8,7 @@ import { SEVERITIES, SEVERITY_TITLES } from '@/ui/words'
 import SelectField from '@/ui/SelectField.vue'
 import { filtered, NO_FILTER, STAGES } from './filter'
 import AddTunnel from './AddTunnel.vue'
+import SeveralTunnels from './SeveralTunnels.vue'
 
 const ROW_HEIGHT = 46
 const FEW = 8 // so many need no filter
@@ -23,6 +24,7 @@ const SEVERITY_CHOICES = [
 const route = useRoute()
 const { design, analysis } = useOpenDesign()
 const filter = reactive({ ...NO_FILTER })
+const several = ref(false)
 const scroller = useTemplateRef<HTMLElement>('scroller')
 
 const total = computed(() => design.value?.tunnels.length ?? 0)
@@ -85,6 +87,8 @@ watch(
         </li>
       </ul>
     </div>
+    <ElButton v-if="total > 1" @click="several = true">Edit several …</ElButton>
+    <SeveralTunnels v-if="several" v-model="several" :tunnels="listed" />
     <AddTunnel />
   </nav>
 </template>
@@ -97,6 +101,12 @@ watch(
   min-height: 0;
   padding: 12px 8px;
   border-right: 1px solid var(--line);
+}
+@media (max-width: 1020px) {
+  .scroller {
+    flex: none;
+    height: 190px;
+  }
 }
 .filter {
   display: grid;

@@ -88,16 +88,16 @@ function look(siteId: string): void {
         </a>
       </RouterLink>
       <g aria-hidden="true">
-        <text
+        <RouterLink
           v-for="arc in arcs"
           :key="arc.tunnel.id"
-          class="arc-name"
-          :class="arc.look"
-          :x="arc.crown.x"
-          :y="arc.crown.y - 7"
+          tabindex="-1"
+          :to="{ name: 'match', params: { designId: design.id, tunnelId: arc.tunnel.id } }"
         >
-          {{ arc.tunnel.name }}
-        </text>
+          <text class="arc-name" :class="arc.look" :x="arc.crown.x" :y="arc.crown.y - 7">
+            {{ arc.tunnel.name }}
+          </text>
+        </RouterLink>
       </g>
     </svg>
     <PictureTable class="visually-hidden" caption="Tunnels">
@@ -170,12 +170,12 @@ text {
 }
 .about {
   display: flex;
-  gap: 12px;
+  flex-wrap: wrap;
+  gap: 6px 12px;
   align-items: center;
   padding: 4px 16px 0;
 }
 .arc-name {
-  pointer-events: none;
   font-weight: 500;
   paint-order: stroke;
   stroke: var(--paper);

@@ -102,7 +102,8 @@ function fold(title: string): void {
 }
 .head {
   display: flex;
-  gap: 8px;
+  flex-wrap: wrap;
+  gap: 6px 8px;
   align-items: center;
 }
 .head .el-input {

@@ -123,7 +123,8 @@ export function useSpanChart(
         pier.networks.map((network) => [network.id, { x: pier.x, network }] as const),
       ),
     )
-    return meeting.value.flatMap((pair, at) => {
+    const drawn = meeting.value.filter((pair) => place.has(pair.outer_id) && place.has(pair.inner_id))
+    return drawn.flatMap((pair, at) => {
       const outer = place.get(pair.outer_id)
       const inner = place.get(pair.inner_id)
       if (!outer || !inner) return []

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 
 /**
- * One of a list, found by typing as well: Element Plus's select, which takes its name from `label` alone, since a
+ * One of a list, found by typing as well: Element Plus's virtual select, which takes its name from `label` alone, since a
  * `<label>` around it would press it twice and so shut it again.
  */
 const NOTHING = [null, undefined]
@@ -25,22 +25,15 @@ const emit = defineEmits<{ 'update:modelValue': [chosen: Value] }>()
 <template>
   <span class="select-field" :class="{ stacked }">
     <span v-if="!hideLabel" aria-hidden="true">{{ label }}</span>
-    <ElSelect
+    <ElSelectV2
       :model-value="modelValue"
       :aria-label="label"
       :placeholder="placeholder ?? label"
       :empty-values="emptyValues"
+      :options="options as { value: Value; label: string; disabled?: boolean }[]"
       filterable
       @update:model-value="(chosen: Value) => emit('update:modelValue', chosen)"
-    >
-      <ElOption
-        v-for="option in options"
-        :key="String(option.value)"
-        :value="option.value"
-        :label="option.label"
-        :disabled="option.disabled"
-      />
-    </ElSelect>
+    />
   </span>
 </template>
 

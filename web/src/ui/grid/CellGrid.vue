@@ -5,10 +5,10 @@
  * here, by a virtualizer that draws only those in sight.
  */
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { useEventListener } from '@vueuse/core'
+import { useEventListener, useResizeObserver } from '@vueuse/core'
 import { computed, nextTick, ref, toRef, useTemplateRef, watch } from 'vue'
-import PictureButton from '@/ui/PictureButton.vue'
 import GridHead from './GridHead.vue'
+import GridRow from './GridRow.vue'
 import GridTools from './GridTools.vue'
 import { clipboardText } from './clipboard'
 import { useGridColumns, type GridColumn } from './useGridColumns'
@@ -53,6 +53,7 @@ defineSlots<{
 }>()
 
 const scroller = useTemplateRef<HTMLElement>('scroller')
+const body = useTemplateRef<HTMLElement>('body')
 const editing = ref(false)
 const seed = ref<string | null>(null) // what was typed to start editing; null keeps the cell's text
 
@@ -70,7 +71,7 @@ const selection = useGridSelection(
   computed(() => all.value.length),
   computed(() => shown.value.length + 1), // with the column that removes
 )
-const { cursor, range, isAt, isChosen } = selection
+const { cursor, range, isAt } = selection
 const heightOf = (at: number) => {
   const row = all.value[at]
   return ROW_PX + (row ? props.notesOf(row).length * NOTE_PX : 0)
@@ -92,9 +93,26 @@ watch(
 const drawn = computed(() =>
   virtual.value.getVirtualItems().flatMap(({ index, start }) => {
     const row = all.value[index]
-    return row ? [{ row, at: index, top: start, notes: props.notesOf(row) }] : []
+    return row ? [{ row, at: index, top: start }] : []
   }),
 )
+const noted = computed(() => drawn.value.filter(({ row }) => props.notesOf(row).length))
+const headPx = ref(0)
+useResizeObserver(body, () => (headPx.value = body.value?.offsetTop ?? 0))
+/** The cell that is being edited: drawn above the rows, which have no slots. */
+const opened = computed(() => {
+  const { row: at, column: c } = cursor.value
+  const [row, column] = [all.value[at], shown.value[c]]
+  const place = drawn.value.find((one) => one.at === at)
+  if (!editing.value || !row || !column || !place) return null
+  const scrolled = c < frozen.value ? (scroller.value?.scrollLeft ?? 0) : 0
+  const style = {
+    top: `${headPx.value + place.top}px`,
+    left: `${(lefts.value[c] ?? 0) + scrolled}px`,
+    width: `${column.widthPx}px`,
+  }
+  return { row, column, style }
+})
 
 async function focusCursor(): Promise<void> {
   virtual.value.scrollToIndex(cursor.value.row)
@@ -232,8 +250,6 @@ function press(event: PointerEvent, row: number, column: number): void {
 function enter(row: number, column: number): void {
   if (dragging.value && !editing.value) selection.goTo(row, column, true)
 }
-const stickyLeft = (column: number) =>
-  column < frozen.value ? { left: `${lefts.value[column] ?? 0}px` } : undefined
 </script>
 
 <template>
@@ -248,97 +264,66 @@ const stickyLeft = (column: number) =>
     >
       <slot name="tools" />
     </GridTools>
-    <div
-      ref="scroller"
-      class="scroller"
-      role="grid"
-      :aria-label="title"
-      :aria-rowcount="all.length + 1"
-      :aria-colcount="shown.length + 1"
-      @keydown="onKey"
-      @copy="onCopy"
-      @paste="onPaste"
-    >
-      <GridHead
-        :columns="shown"
-        :frozen="frozen"
-        :lefts="lefts"
-        :sorting="sorting"
-        :width-px="widthPx"
-        :at="cursor.column"
-        @sort="sortBy"
-        @resize="setWidth"
-      />
+    <div ref="scroller" class="scroller" @keydown="onKey" @copy="onCopy" @paste="onPaste">
       <div
-        role="rowgroup"
-        class="body"
-        :style="{ height: `${virtual.getTotalSize()}px`, width: `${widthPx + ROW_PX}px` }"
+        role="grid"
+        :aria-label="title"
+        :aria-rowcount="all.length + 1"
+        :aria-colcount="shown.length + 1"
+        :style="{ width: `${widthPx + ROW_PX}px` }"
       >
-        <div
-          v-for="{ row, at, top, notes } in drawn"
-          :key="row.id"
-          role="row"
-          class="row"
-          :aria-rowindex="at + 2"
-          :style="{ transform: `translateY(${top}px)` }"
-        >
-          <div class="cells">
-            <div
-              v-for="(column, c) in shown"
-              :key="column.field"
-              role="gridcell"
-              class="cell"
-              :class="{
-                figures: column.figures,
-                frozen: c < frozen,
-                chosen: isChosen(at, c),
-                wrong: notes.some((one) => one.field === column.field),
-                open: editing && isAt(at, c),
-              }"
-              :style="{ width: `${column.widthPx}px`, ...stickyLeft(c) }"
-              :data-cell="`${at}-${c}`"
-              :tabindex="isAt(at, c) ? 0 : -1"
-              :aria-colindex="c + 1"
-              :aria-selected="isChosen(at, c)"
-              :aria-invalid="notes.some((one) => one.field === column.field)"
-              :title="textOf(row, column.field)"
-              @pointerdown="press($event, at, c)"
-              @pointerenter="enter(at, c)"
-              @dblclick="edit(null)"
-              @focus="isAt(at, c) || selection.goTo(at, c)"
-            >
-              <slot
-                v-if="editing && isAt(at, c)"
-                name="editor"
-                :row="row"
-                :column="column as Column"
-                :text="seed ?? textOf(row, column.field)"
-                :commit="(text: string, step: [number, number]) => commit(row, column as Column, text, step)"
-                :cancel="() => cancel(row, column as Column)"
-              />
-              <template v-else-if="textOf(row, column.field)">{{ textOf(row, column.field) }}</template>
-              <span v-else-if="!row.id && c === 0" class="muted">+ new</span>
-            </div>
-            <div role="gridcell" class="cell narrow" :aria-colindex="shown.length + 1">
-              <PictureButton
-                v-if="row.id"
-                class="remove"
-                :data-cell="`${at}-${shown.length}`"
-                :tabindex="isAt(at, shown.length) ? 0 : -1"
-                :aria-label="`Remove ${nameOf(row)}`"
-                :title="`Remove ${nameOf(row)}`"
-                @focus="selection.goTo(at, shown.length)"
-                @click="emit('remove', row.id)"
-              >
-                ×
-              </PictureButton>
-              <span v-else :data-cell="`${at}-${shown.length}`" tabindex="-1" />
-            </div>
-          </div>
-          <div v-if="notes.length" class="notes" role="gridcell" :aria-colindex="shown.length + 2">
-            <slot name="note" :row="row" />
-          </div>
+        <GridHead
+          :columns="shown"
+          :frozen="frozen"
+          :lefts="lefts"
+          :sorting="sorting"
+          :width-px="widthPx"
+          :at="cursor.column"
+          @sort="sortBy"
+          @resize="setWidth"
+        />
+        <div ref="body" role="rowgroup" class="body" :style="{ height: `${virtual.getTotalSize()}px` }">
+          <GridRow
+            v-for="{ row, at, top } in drawn"
+            :key="row.id"
+            class="placed"
+            :style="{ transform: `translateY(${top}px)` }"
+            :row="row"
+            :at="at"
+            :columns="shown"
+            :frozen="frozen"
+            :lefts="lefts"
+            :selection="selection"
+            :text-of="textOf"
+            :name-of="nameOf"
+            :notes-of="notesOf"
+            @press="(event, column) => press(event, at, column)"
+            @enter="enter(at, $event)"
+            @open="edit(null)"
+            @remove="emit('remove', row.id)"
+          />
         </div>
+      </div>
+      <div v-if="opened" class="opened" :style="opened.style">
+        <slot
+          name="editor"
+          :row="opened.row"
+          :column="opened.column as Column"
+          :text="seed ?? textOf(opened.row, opened.column.field)"
+          :commit="
+            (text: string, step: [number, number]) =>
+              commit(opened!.row, opened!.column as Column, text, step)
+          "
+          :cancel="() => cancel(opened!.row, opened!.column as Column)"
+        />
+      </div>
+      <div
+        v-for="{ row, top } in noted"
+        :key="row.id"
+        class="notes"
+        :style="{ top: `${headPx + top + ROW_PX}px` }"
+      >
+        <div class="note"><slot name="note" :row="row" /></div>
       </div>
     </div>
   </div>

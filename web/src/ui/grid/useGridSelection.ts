@@ -44,6 +44,8 @@ export function useGridSelection(rows: Ref<number>, columns: Ref<number>) {
   return { cursor, range, goTo, step, chooseAll, isAt, isChosen }
 }
 
+export type GridSelection = ReturnType<typeof useGridSelection>
+
 const FAR = 1_000_000
 const PAGE = 20
 
