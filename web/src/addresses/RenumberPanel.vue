@@ -1,8 +1,9 @@
 <script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
 import { watchDebounced } from '@vueuse/core'
-import { computed, onMounted, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { api, bodyOf, Refusal } from '@/api/client'
-import type { RenumberPlan } from '@/api/types'
+import { reasonOf } from '@/design/refusals'
 import { useOpenDesign } from '@/design/useDesignSession'
 import ChangeTable from '@/ui/ChangeTable.vue'
 import SelectField from '@/ui/SelectField.vue'
@@ -19,8 +20,7 @@ const network = computed(() => design.value?.networks.find((one) => one.id === p
 const site = computed(() => design.value?.sites.find((one) => one.id === network.value?.site_id))
 const target = ref('')
 const workingFrom = ref('')
-const plan = ref<RenumberPlan | null>(null)
-const trouble = ref('')
+const typed = ref('') // the prefix, once typing pauses
 const siteId = computed(() => network.value?.site_id ?? '')
 const length = computed(() => Number(network.value?.prefix.split('/')[1] ?? 0))
 const version = computed(() => versionOf(network.value?.prefix ?? ''))
@@ -34,30 +34,30 @@ const seats = computed(() => {
   return [{ value: '', label: 'elsewhere' }, ...networks]
 })
 
-async function look(): Promise<void> {
-  if (!network.value) return
-  trouble.value = ''
-  try {
-    const params = { path: { design_id: designId.value, network_id: props.networkId } }
-    const body = { prefix: target.value.trim() || null, working_from: workingFrom.value }
-    plan.value = await bodyOf(
-      api.POST('/api/designs/{design_id}/networks/{network_id}/renumbering', { params, body }),
-    )
-    if (!target.value) target.value = plan.value.after
-  } catch (error) {
-    if (!(error instanceof Refusal)) throw error
-    plan.value = null
-    trouble.value = error.problem.errors[0]?.detail ?? error.problem.detail
-  }
-}
+const asked = computed(() => ({ prefix: typed.value.trim() || null, working_from: workingFrom.value }))
+/** The plan of what stands in the form; an answer about an older prefix or revision is never taken for it. */
+const { data: plan, error } = useQuery({
+  queryKey: ['renumbering', designId, () => props.networkId, revision, asked],
+  queryFn: ({ signal }) =>
+    bodyOf(
+      api.POST('/api/designs/{design_id}/networks/{network_id}/renumbering', {
+        params: { path: { design_id: designId.value, network_id: props.networkId } },
+        body: asked.value,
+        signal,
+      }),
+    ),
+  enabled: computed(() => Boolean(network.value)),
+})
+const trouble = computed(() => (error.value instanceof Refusal ? reasonOf(error.value.problem) : ''))
+watch(plan, (found) => {
+  if (found && !target.value) target.value = typed.value = found.after
+})
 async function carryOut(): Promise<void> {
   if (!plan.value || !network.value) return
   const note = `Renumber ${site.value?.name}'s ${network.value.name} to ${plan.value.after}`
   if (await change([plan.value.operation], note)) emit('done')
 }
-watchDebounced([target, workingFrom], look, { debounce: 300 })
-watch(revision, look)
-onMounted(look)
+watchDebounced(target, (now) => (typed.value = now), { debounce: 300 })
 </script>
 
 <template>

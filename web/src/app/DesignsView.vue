@@ -26,10 +26,6 @@ async function createNamed(): Promise<void> {
 async function importChosen(file: File): Promise<void> {
   open(await list.importFile(file))
 }
-/** Designs of one name are told apart by their ids. */
-function isRepeated(one: string): boolean {
-  return (designs.value ?? []).filter((other) => other.name === one).length > 1
-}
 function act(what: string, design: DesignSummary): void {
   if (what === 'rename') renamed.value = design
   else if (what === 'duplicate') duplicated.value = design
@@ -81,7 +77,6 @@ function act(what: string, design: DesignSummary): void {
           <ElTableColumn label="Name" min-width="220">
             <template #default="{ row }">
               <RouterLink :to="{ name: 'survey', params: { designId: row.id } }">{{ row.name }}</RouterLink>
-              <span v-if="isRepeated(row.name)" class="muted figures"> {{ row.id }}</span>
               <span v-if="row.archived_at" class="muted"> archived</span>
               <div class="muted figures">{{ row.id }}</div>
             </template>

@@ -1,49 +1,45 @@
 <script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
 import type { ButtonInstance } from 'element-plus'
-import { onMounted, ref, useTemplateRef, watch } from 'vue'
-import { Refusal } from '@/api/client'
-import type { FieldChange, Finding } from '@/api/types'
+import { computed, ref, useTemplateRef, watch } from 'vue'
+import type { Finding } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
 import ChangeTable from '@/ui/ChangeTable.vue'
 
 const props = defineProps<{ finding: Finding }>()
 const emit = defineEmits<{ close: [] }>()
-const { change, tryChange, revision } = useOpenDesign()
+const { change, tryChange, designId, revision } = useOpenDesign()
 const chosen = ref(0)
-const changes = ref<FieldChange[]>([])
-const trouble = ref('')
+const remedy = computed(() => props.finding.remedies[chosen.value])
+/** What it would do now; an answer about another remedy or an older revision is never taken for it. */
+const { data: tried, error } = useQuery({
+  queryKey: ['try', designId, revision, remedy],
+  queryFn: ({ signal }) => tryChange(remedy.value?.operations ?? [], signal),
+})
+const changes = computed(() => tried.value?.fields ?? [])
 const applyButton = useTemplateRef<ButtonInstance>('apply')
 
-async function preview(): Promise<void> {
-  const remedy = props.finding.remedies[chosen.value]
-  if (!remedy) return
-  trouble.value = ''
-  try {
-    changes.value = (await tryChange(remedy.operations)).fields
-  } catch (error) {
-    changes.value = []
-    trouble.value = error instanceof Refusal ? error.problem.detail : String(error)
-  }
-}
 async function apply(): Promise<void> {
-  const remedy = props.finding.remedies[chosen.value]
-  if (remedy && (await change(remedy.operations, remedy.title))) emit('close')
+  const { operations, title } = remedy.value ?? {}
+  if (operations && title && (await change(operations, title))) emit('close')
 }
-onMounted(async () => {
-  await preview()
-  applyButton.value?.ref?.focus()
-})
-watch([chosen, revision], preview)
+const stop = watch(
+  changes,
+  (known) => {
+    if (!known.length) return
+    applyButton.value?.ref?.focus()
+    stop() // once: whoever compares remedies keeps the cursor
+  },
+  { flush: 'post' },
+)
 </script>
 
 <template>
   <section class="panel" aria-label="Mend" @keydown.esc="emit('close')">
     <ElRadioGroup v-model="chosen" aria-label="Ways to mend it">
-      <ElRadio v-for="(remedy, at) in finding.remedies" :key="remedy.title" :value="at">{{
-        remedy.title
-      }}</ElRadio>
+      <ElRadio v-for="(one, at) in finding.remedies" :key="one.title" :value="at">{{ one.title }}</ElRadio>
     </ElRadioGroup>
-    <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
+    <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
     <ChangeTable :changes="changes" />
     <div class="buttons">
       <ElButton ref="apply" type="primary" :disabled="!changes.length" @click="apply">

@@ -118,7 +118,7 @@ export function useDesignSession(designId: Ref<string>) {
   }
 
   /** Return what a change would do. Throws a Refusal when it would be refused. */
-  function tryChange(operations: Operation[]): Promise<Changed> {
+  function tryChange(operations: Operation[], signal?: AbortSignal): Promise<Changed> {
     const body = {
       base_revision: revision.value ?? 0,
       incarnation: '',
@@ -126,7 +126,9 @@ export function useDesignSession(designId: Ref<string>) {
       operations,
       dry_run: true,
     }
-    return bodyOf(api.POST('/api/designs/{design_id}/changes', { params: { path: path.value }, body }))
+    return bodyOf(
+      api.POST('/api/designs/{design_id}/changes', { params: { path: path.value }, body, signal }),
+    )
   }
 
   function step(kind: 'undo' | 'redo'): Promise<Changed | null> {
