@@ -42,8 +42,8 @@ def test_what_is_accepted_is_told_as_such_and_due_again_after_its_day():
 def test_mending_together_mends_each_and_undoes_none():
     """All findings of the demo with a remedy, by one change: none of them is there afterwards, as one by one."""
     mendable = [one for one in analyse(DEMO, TODAY).findings if one.remedies]
-    operations, count = mended_together(DEMO, [one.key for one in mendable], lambda now: analyse(now, TODAY).findings)
-    after = {one.key for one in analyse(apply_operations(DEMO, operations), TODAY).findings}
+    change, count = mended_together(DEMO, [one.key for one in mendable], lambda now: analyse(now, TODAY).findings)
+    after = {one.key for one in analyse(apply_operations(DEMO, change.forward), TODAY).findings}
     left = [one.key for one in mendable if one.key in after]
     assert count >= len(mendable) / 2
     assert len(left) <= len(mendable) - count
@@ -53,6 +53,6 @@ def test_remedies_of_one_object_do_not_overwrite_each_other():
     """Two findings at one tunnel, each mended by a put of that tunnel: together both are gone."""
     at_tarn = [one for one in analyse(DEMO, TODAY).findings if one.where[0].id == "harbour-tarn" and one.remedies]
     assert len(at_tarn) >= 2
-    operations, _ = mended_together(DEMO, [one.key for one in at_tarn], lambda now: analyse(now, TODAY).findings)
-    after = {one.key for one in analyse(apply_operations(DEMO, operations), TODAY).findings}
+    change, _ = mended_together(DEMO, [one.key for one in at_tarn], lambda now: analyse(now, TODAY).findings)
+    after = {one.key for one in analyse(apply_operations(DEMO, change.forward), TODAY).findings}
     assert not [one.key for one in at_tarn[:2] if one.key in after]

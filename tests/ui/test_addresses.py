@@ -186,6 +186,7 @@ def test_the_cheapest_way_out_leaves_no_collision(page: Page, design: str):
     out = page.get_by_role("region", name="Resolve collisions")
     expect(out).to_contain_text("Proven:")
     expect(out).to_contain_text("it is Tarn Port Authority's, not ours to move")
+    expect(out.get_by_role("row").filter(has_text="berth system")).to_contain_text("1006")
     out.get_by_role("button", name="Do all of it as one change").click()
     expect(out).to_contain_text("Nothing collides: there is nothing to leave.")
     worklist = page.get_by_role("complementary", name="Worklist")

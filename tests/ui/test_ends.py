@@ -17,7 +17,9 @@ from tests.support.screens import edit, sentence
 def test_the_ladders_meet_when_both_lists_are_offered(page: Page, design: str):
     """No rungs of Tarn's ladder meet ours; offering both at both ends joins them, and undo parts them again."""
     page.goto(f"{design}/match/harbour-tarn?at=right/ike_proposals")
-    expect(page.get_by_role("img", name="No pair meets; left 1 and right 1 lack ENCR, PRF, INTEG, KE")).to_be_visible()
+    expect(
+        page.get_by_role("img", name="No pair meets; left 1 and right 1 lack encryption, PRF, integrity, key exchange")
+    ).to_be_visible()
     page.get_by_role("button", name="Offer both").click()
     page.get_by_role("button", name="Rungs of IKE proposals").click()
     expect(page.get_by_role("img", name=re.compile("are taken; .* pairs meet"))).to_be_visible()

@@ -81,7 +81,7 @@ def test_proposals_are_chosen_from_the_registry(page: Page, design: str):
     page.get_by_role("button", name="Drop proposal 1").click()
     page.get_by_role("button", name="Save").click()
     expect(sentence(page)).to_have_text(
-        "Stops at Init: no proposal is common to both; the nearest pair has no common ENCR, PRF, INTEG, KE."
+        "Stops at Init: no proposal is common to both; the nearest pair has no common encryption, PRF, integrity, key exchange."
     )
     edit(page, "IKE proposals at Harbour House")
     page.get_by_role("button", name="Add a proposal").click()

@@ -170,7 +170,7 @@ def test_removing_a_site_takes_what_hangs_on_it_and_undo_brings_all_back(page: P
     expect(page.get_by_role("link", name="Harbour–Ostvik: comes up")).to_be_visible()
     page.get_by_role("button", name="Remove Ostvik Terminal").click()
     asked = page.get_by_role("dialog", name="Remove site Ostvik Terminal?")
-    expect(asked.get_by_text("Harbour–Ostvik", exact=True).first).to_be_visible()
+    expect(asked.get_by_text("tunnel Harbour–Ostvik", exact=True)).to_be_visible()
     expect(page.get_by_role("link", name="Harbour–Ostvik: comes up")).to_be_visible()
     asked.get_by_role("button", name="Remove all of it").click()
     expect(page.get_by_role("link", name="Harbour–Ostvik: comes up")).to_have_count(0)

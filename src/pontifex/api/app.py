@@ -31,7 +31,7 @@ def create_app(
     build: str,
 ) -> FastAPI:
     """Return the application. `hosts` are the Host values to answer for, `cookie` is the name of the session's cookie."""
-    app = FastAPI(
+    app = _Application(
         title="Pontifex",
         version="1",
         description="Design VPN tunnels with both ends in view. All writes to a design go through its changes.",
@@ -46,20 +46,19 @@ def create_app(
     add_problem_handlers(app)
     _add_entrance(app, sessions, cookie)
     _add_front_end(app, front_end)
-    _complete_description(app)
     app.add_middleware(Guard, sessions=sessions, hosts=hosts, cookie=cookie)
     return app
 
 
-def _complete_description(app: FastAPI) -> None:
-    """Add to the API's description what FastAPI can't know.
+class _Application(FastAPI):
+    """An application that adds to its description what FastAPI can't know.
 
     Import reads its body itself, to tell line and column of what is wrong; and refusals are problem details.
     """
-    described = app.openapi
 
-    def complete() -> dict[str, Any]:
-        document = described()
+    def openapi(self) -> dict[str, Any]:
+        """Return the description of the API (OpenAPI)."""
+        document = super().openapi()
         schema = DesignFile.model_json_schema(ref_template="#/components/schemas/{model}")
         for name, definition in {**schema.pop("$defs", {}), "DesignFile": schema}.items():
             document["components"]["schemas"].setdefault(name, definition)
@@ -69,8 +68,6 @@ def _complete_description(app: FastAPI) -> None:
                     if status >= "400" and "application/json" in answer.get("content", {}):
                         answer["content"] = {MEDIA_TYPE: answer["content"]["application/json"]}
         return document
-
-    app.openapi = complete  # type: ignore[method-assign]
 
 
 def _add_entrance(app: FastAPI, sessions: Sessions, cookie: str) -> None:

@@ -53,9 +53,24 @@ class Problem(BaseModel):
     meanwhile_count: int = Field(default=0, title="How many changes stand in the way")
 
 
-def problem(status: int, title: str, detail: str, **more: Any) -> Response:
+def problem(
+    status: int,
+    title: str,
+    detail: str,
+    *,
+    errors: Sequence[FieldProblem] = (),
+    meanwhile: Sequence[LoggedChange] = (),
+    meanwhile_count: int = 0,
+) -> Response:
     """Return an answer with problem details."""
-    body = Problem(title=title, status=status, detail=detail, **more)
+    body = Problem(
+        title=title,
+        status=status,
+        detail=detail,
+        errors=list(errors),
+        meanwhile=list(meanwhile),
+        meanwhile_count=meanwhile_count,
+    )
     return Response(body.model_dump_json(), status, media_type=MEDIA_TYPE, headers={"Cache-Control": "no-store"})
 
 

@@ -13,9 +13,18 @@ from pydantic import Field
 from pontifex.core.errors import NotFound
 from pontifex.core.failures import FailedCheck
 from pontifex.core.find import Hit, find
-from pontifex.core.findings import Analysis, AnalysisCache, AnalysisChange, FindingKey, analyse, analysis_change, mended_together
+from pontifex.core.findings import (
+    Analysis,
+    AnalysisCache,
+    AnalysisChange,
+    Finding,
+    FindingKey,
+    analyse,
+    analysis_change,
+    mended_together,
+)
 from pontifex.core.matching import Match, match
-from pontifex.core.model import Design, FieldChange, Operation, apply_operations, difference
+from pontifex.core.model import Design, FieldChange, Operation
 from pontifex.services.kept import KeptDesigns
 from pontifex.services.revised import Revised
 from pontifex.store import MOST_FIELDS
@@ -103,10 +112,13 @@ class AnalysisService:
     def mending(self, design_id: str, keys: Sequence[FindingKey]) -> Mending:
         """Return the one change that mends several findings at once."""
         design = self._kept.get(design_id)
-        memory, today = AnalysisCache(), self.today
-        operations, count = mended_together(design, keys, lambda now: analyse(now, today, memory).findings)
-        fields = difference(design, apply_operations(design, operations)).fields(MOST_FIELDS)
-        return Mending(operations=operations, mended=count, fields=fields)
+        known, today, memory = self.of(design), self.today, AnalysisCache()
+
+        def found(now: Design) -> tuple[Finding, ...]:
+            return known.findings if now is design else analyse(now, today, memory).findings
+
+        change, count = mended_together(design, keys, found)
+        return Mending(operations=change.forward, mended=count, fields=change.fields(MOST_FIELDS))
 
     def match(self, design_id: str, tunnel_id: str) -> Revised[Match]:
         """Return the comparison of the two ends of a tunnel. Raise TunnelNotFound."""

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { useVirtualizer } from '@tanstack/vue-virtual'
 import { watchDebounced } from '@vueuse/core'
 import type { InputInstance } from 'element-plus'
 import { computed, onMounted, ref, useTemplateRef } from 'vue'
@@ -9,6 +8,7 @@ import { useOpenDesign } from '@/design/useDesignSession'
 import UploadButton from '@/ui/UploadButton.vue'
 import SelectField from '@/ui/SelectField.vue'
 import { IMPORT_OUTCOMES } from '@/ui/words'
+import { useVisibleRows } from '@/ui/useVisibleRows'
 
 /** Bringing in what others wrote: pasted or from a file, shown line by line before anything is written. */
 const ROW_HEIGHT = 41 // of a line without detail
@@ -21,7 +21,7 @@ const plan = ref<ImportPlan | null>(null)
 const trouble = ref('')
 const done = ref('')
 const area = useTemplateRef<InputInstance>('area')
-const preview = useTemplateRef<HTMLElement>('preview')
+const scroller = useTemplateRef<HTMLElement>('scroller')
 
 const lines = computed(() => plan.value?.lines ?? [])
 const counts = computed(() => {
@@ -91,21 +91,12 @@ async function takeOver(): Promise<void> {
   if (!(await change(plan.value.operations, `Import ${what} from ${plan.value.taken_for}`))) return
   done.value = `${what} taken over; Undo takes them back as one.`
 }
-const rows = useVirtualizer(
-  computed(() => ({
-    count: lines.value.length,
-    getScrollElement: () => preview.value,
-    estimateSize: () => ROW_HEIGHT,
-    overscan: 8,
-    initialRect: { width: 500, height: 300 },
-  })),
-)
-const drawn = computed(() =>
-  rows.value.getVirtualItems().flatMap((item) => {
-    const line = lines.value[item.index]
-    return line ? [{ ...line, key: item.index, top: item.start }] : []
-  }),
-)
+const { rows, drawn, totalPx } = useVisibleRows({
+  items: lines,
+  scroller,
+  heightPx: () => ROW_HEIGHT,
+  beyond: 8,
+})
 watchDebounced([text, siteId, gatewayId, revision], look, { debounce: 250 })
 onMounted(() => area.value?.focus())
 </script>
@@ -145,16 +136,16 @@ onMounted(() => area.value?.focus())
       </div>
       <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
       <p v-if="done" role="status">{{ done }}</p>
-      <div ref="preview" class="preview" tabindex="0" role="group" aria-label="Line by line">
-        <div class="tall" :style="{ height: `${rows.getTotalSize()}px` }">
+      <div ref="scroller" class="preview" tabindex="0" role="group" aria-label="Line by line">
+        <div class="tall" :style="{ height: `${totalPx}px` }">
           <div
-            v-for="line in drawn"
-            :key="line.key"
+            v-for="{ item: line, at, top } in drawn"
+            :key="at"
             :ref="(row) => rows.measureElement(row as Element | null)"
             class="line"
             :class="line.outcome"
-            :data-index="line.key"
-            :style="{ transform: `translateY(${line.top}px)` }"
+            :data-index="at"
+            :style="{ transform: `translateY(${top}px)` }"
           >
             <span class="figures number">{{ line.line }}</span>
             <span class="figures said" :title="line.text">{{ line.text }}</span>

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, useTemplateRef, watch } from 'vue'
 import type { Usage } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
 import PictureButton from '@/ui/PictureButton.vue'
+import { useVisibleRows } from '@/ui/useVisibleRows'
 import type { Extent } from './blocks'
 import { inWindow, type Block, type Lane } from './lanes'
 
@@ -90,21 +90,12 @@ function stateOf(block: Block): string {
   if (block.zone) said.push(`isolated in ${block.zone}`)
   return said.join('; ')
 }
-const rows = useVirtualizer(
-  computed(() => ({
-    count: lines.value.length,
-    getScrollElement: () => scroller.value,
-    estimateSize: () => ROW_HEIGHT,
-    overscan: 8,
-    initialRect: { width: 800, height: 300 },
-  })),
-)
-const drawn = computed(() =>
-  rows.value.getVirtualItems().flatMap((item) => {
-    const line = lines.value[item.index]
-    return line ? [{ ...line, top: item.start, at: item.index }] : []
-  }),
-)
+const { rows, drawn, totalPx } = useVisibleRows({
+  items: lines,
+  scroller,
+  heightPx: () => ROW_HEIGHT,
+  beyond: 8,
+})
 watch(
   () => props.chosen,
   (block) => {
@@ -130,19 +121,19 @@ function reserve(line: Line): void {
       <span role="columnheader">Prefix</span><span role="columnheader">What</span>
       <span role="columnheader">Site</span><span role="columnheader">State</span>
     </div>
-    <div role="rowgroup" :style="{ height: `${rows.getTotalSize()}px` }" class="tall">
+    <div role="rowgroup" :style="{ height: `${totalPx}px` }" class="tall">
       <div
-        v-for="line in drawn"
+        v-for="{ item: line, at, top } in drawn"
         :key="line.key"
         class="line"
         role="row"
-        :aria-rowindex="line.at + 2"
+        :aria-rowindex="at + 2"
         :class="{
           free: !line.block,
           collides: line.block?.collides,
           chosen: line.block && chosen?.id === line.block.id && chosen.kind === line.block.kind,
         }"
-        :style="{ transform: `translateY(${line.top}px)` }"
+        :style="{ transform: `translateY(${top}px)` }"
       >
         <span role="cell" class="figures prefix" :title="line.text">{{ line.text }}</span>
         <span role="cell">

@@ -23,6 +23,7 @@ const named = (ids: readonly string[]) => ids.map((id) => networkName.value.get(
 interface Member {
   id: string
   name: string
+  points: number | undefined
   cost: WaysOut['costs'][number] | undefined
   moves: boolean
 }
@@ -30,6 +31,7 @@ function membersOf(group: WaysOut['groups'][number]): Member[] {
   return group.network_ids.map((id) => ({
     id,
     name: networkName.value.get(id) ?? id,
+    points: costOf.value.get(id)?.total,
     cost: costOf.value.get(id),
     moves: group.best.network_ids.includes(id),
   }))
@@ -46,7 +48,7 @@ async function carryOut(): Promise<void> {
 
 const COLUMNS: TableColumn[] = [
   { name: 'name', title: 'Network', minWidth: 140 },
-  { name: 'cost.total', title: 'Points', width: 70, figures: true },
+  { name: 'points', title: 'Points', width: 70, figures: true },
   { name: 'made', title: 'Made of', minWidth: 360 },
   { name: 'renumber', title: 'Renumber', width: 90 },
 ]

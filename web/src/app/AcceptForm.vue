@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { onMounted, ref, useTemplateRef } from 'vue'
 import type { Finding, Operation } from '@/api/types'
 import { freshId } from '@/design/ids'
+import { putOf } from '@/design/kinds'
 import { reasonsByField } from '@/design/refusals'
 import { useOpenDesign } from '@/design/useDesignSession'
 
@@ -17,6 +18,9 @@ const until = ref(new Date(Date.now() + USUAL_DAYS * DAY_MS).toISOString().slice
 const by = ref('')
 const troubles = ref<Record<string, string>>({})
 
+const form = useTemplateRef<HTMLFormElement>('form')
+onMounted(() => form.value?.scrollIntoView?.({ block: 'nearest' }))
+
 function operations(): Operation[] {
   const kept = design.value?.acceptances ?? []
   const ids = new Set(kept.map((one) => one.id))
@@ -30,7 +34,7 @@ function operations(): Operation[] {
     names.add(name)
     const at = { at_type: place!.type, at_id: place!.id, at_field: place!.field }
     const object = { id, name, code, ...at, reason: reason.value, until: until.value, accepted_by: by.value }
-    return { op: 'put-acceptance', object } as Operation
+    return putOf('acceptance', object)
   })
 }
 async function accept(): Promise<void> {
@@ -44,7 +48,7 @@ async function accept(): Promise<void> {
 </script>
 
 <template>
-  <form aria-label="Accept" @submit.prevent="accept" @keydown.esc="emit('close')">
+  <form ref="form" aria-label="Accept" @submit.prevent="accept" @keydown.esc="emit('close')">
     <label>
       Reason
       <ElInput v-model="reason" maxlength="200" autofocus />

@@ -45,7 +45,7 @@ const loadProblem = computed(() => (loadError.value instanceof Refusal ? loadErr
       <p v-if="loadProblem?.status === 404" class="gone">
         {{ loadProblem.detail }} <RouterLink to="/">See all designs.</RouterLink>
       </p>
-      <RouterView v-else-if="design" />
+      <RouterView v-else-if="design" :key="designId" />
       <p v-else class="gone muted">Loading the design …</p>
     </main>
     <WorkList v-if="!listFolded" class="side" @fold="listFolded = true" />

@@ -1,6 +1,6 @@
 /** The kinds of object, as the API describes them. */
 import described from '@/api/kinds.json'
-import type { Design, KindDescription, ObjectType } from '@/api/types'
+import type { Design, KindDescription, ObjectType, Operation } from '@/api/types'
 
 export const KINDS = described.kinds as KindDescription[]
 const BY_TYPE = new Map(KINDS.map((kind) => [kind.type, kind]))
@@ -10,10 +10,18 @@ export function kindOf(type: ObjectType): KindDescription | undefined {
   return BY_TYPE.get(type)
 }
 
+/** An object of any kind: what it has beside its id and name, its kind says. */
+export type AnyObject = { id: string; name: string } & Record<string, unknown>
+
 /** The objects of a type in a design. */
-export function membersOf(design: Design, type: ObjectType): { id: string; name: string }[] {
+export function membersOf(design: Design, type: ObjectType): AnyObject[] {
   const list = kindOf(type)?.members as keyof Design | undefined
-  return list ? ((design[list] ?? []) as { id: string; name: string }[]) : []
+  return list ? ((design[list] ?? []) as AnyObject[]) : []
+}
+
+/** The operation that puts an object of a kind; whether it is one is for the server to say, field by field. */
+export function putOf(type: ObjectType, object: Record<string, unknown>): Operation {
+  return { op: `put-${type}`, object } as unknown as Operation
 }
 
 /** What the object that an object belongs to is called; empty where it belongs to the design alone. */

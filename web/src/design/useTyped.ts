@@ -40,5 +40,5 @@ export function useTyped(designId: Ref<string>, place: string) {
     return found
   })
   const of = (id: string): readonly [field: string, typed: Typed][] => byId.value.get(id) ?? NONE
-  return { kept, at, keep, drop, of }
+  return { at, keep, drop, of, byId }
 }

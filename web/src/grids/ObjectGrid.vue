@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { onMounted, useTemplateRef, watch } from 'vue'
+import { computed, onMounted, useTemplateRef, watch } from 'vue'
 import type { Design } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
 import CellGrid from '@/ui/grid/CellGrid.vue'
+import type { GridNote } from '@/ui/grid/useGridColumns'
 import CellEditor from './CellEditor.vue'
 import { type Grid, type GridRow } from './columns'
 import { NEW, useRows } from './useRows'
@@ -26,14 +27,25 @@ const titleOf = new Map(props.grid.columns.map((column) => [column.field, column
 function nameOf(row: GridRow): string {
   return String(row.name || row.prefix || 'the new row')
 }
-function notesOf(row: GridRow): { field: string; text: string; again: boolean }[] {
-  const refused = typedIn(row.id).flatMap(([field, { reason, again: waits }]) =>
-    reason ? [{ field, text: `${titleOf.get(field)}: ${reason}`, again: waits }] : [],
-  )
-  if (row.id !== NEW || !missing.value.length) return refused
-  const needed = `Still needs: ${missing.value.map((column) => column.title).join(', ')}`
-  return [...refused, { field: '', text: needed, again: false }]
-}
+type Note = GridNote & { again: boolean }
+/** What is said below rows: few have anything typed in them that isn't written. */
+const notes = computed(() => {
+  const found = new Map<string, Note[]>()
+  for (const [id, typed] of typedIn.value) {
+    const refused = typed.filter(([, { reason }]) => reason)
+    const told = refused.map(([field, { reason, again: waits }]) => ({
+      field,
+      text: `${titleOf.get(field)}: ${reason}`,
+      again: waits,
+    }))
+    if (told.length) found.set(id, told)
+  }
+  if (missing.value.length) {
+    const text = `Still needs: ${missing.value.map((column) => column.title).join(', ')}`
+    found.set(NEW, [...(found.get(NEW) ?? []), { field: '', text, again: false }])
+  }
+  return found
+})
 function goTo(at: string): void {
   const [id = '', field = ''] = at.split('/')
   if (id) void cells.value?.goTo(id, field)
@@ -51,7 +63,7 @@ onMounted(() => goTo(props.at))
     :rows="rows"
     :text-of="textOf"
     :name-of="nameOf"
-    :notes-of="notesOf"
+    :notes="notes"
     @write="write"
     @cancel="cancel"
     @remove="emit('remove', $event)"
@@ -70,7 +82,7 @@ onMounted(() => goTo(props.at))
       />
     </template>
     <template #note="{ row }">
-      <p v-for="note in notesOf(row)" :key="note.field" :class="note.field ? 'field-error' : 'muted'">
+      <p v-for="note in notes.get(row.id)" :key="note.field" :class="note.field ? 'field-error' : 'muted'">
         <span :role="note.field ? 'alert' : 'status'">{{ note.text }}</span>
         <template v-if="note.field">
           <ElButton v-if="note.again" link type="primary" @click="again(row.id)">Write again</ElButton>

@@ -1,13 +1,12 @@
 /** What a cell may be: fixed choices, and the objects of the design that a reference may name. */
 import type { ColumnDescription, Design, ObjectType } from '@/api/types'
-import { membersOf, parentOf } from '@/design/kinds'
+import { membersOf, parentOf, type AnyObject } from '@/design/kinds'
 import { words } from '@/ui/words'
 
 export interface Choice {
   value: string
   label: string
 }
-type Item = { id: string; name: string } & Record<string, unknown>
 type End = { gateway_id?: string }
 
 /** The choices of a cell in their order; none where anything may be typed. */
@@ -50,7 +49,7 @@ export function labelOf(
 
 /** The objects of a type; of what belongs to gateways, only what belongs to the row's. */
 function named(design: Design, type: ObjectType, row: Record<string, unknown>): Choice[] {
-  const items = (membersOf(design, type) as Item[]).filter((item) => {
+  const items = membersOf(design, type).filter((item) => {
     const gateways = gatewaysOf(item)
     return !row.gateway_id || !gateways.length || gateways.includes(String(row.gateway_id))
   })
@@ -63,7 +62,7 @@ function named(design: Design, type: ObjectType, row: Record<string, unknown>): 
     return { value: item.id, label: parent ? `${parent}: ${item.name}` : item.name }
   })
 }
-function gatewaysOf(item: Item): string[] {
+function gatewaysOf(item: AnyObject): string[] {
   return [item as End, item.left as End | undefined, item.right as End | undefined].flatMap((one) =>
     one?.gateway_id ? [one.gateway_id] : [],
   )

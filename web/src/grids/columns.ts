@@ -1,5 +1,5 @@
 /** How the text of a cell becomes a value of the model, and how a value is shown. */
-import type { ColumnDescription, Design, KindDescription, Operation } from '@/api/types'
+import type { ColumnDescription, Design, KindDescription } from '@/api/types'
 import { freshId } from '@/design/ids'
 import { kindOf } from '@/design/kinds'
 import { choicesOf, labelOf, type Choice } from './choices'
@@ -141,9 +141,4 @@ export function rowId(grid: Grid, row: Row, taken: ReadonlySet<string>): string 
   const [first] = grid.columns
   const parent = first?.form === 'reference' ? String(row[first.field] ?? '').replace(/-gateway$/, '') : ''
   return freshId(`${parent} ${String(row.name || row.prefix)}`.trim(), taken)
-}
-
-/** The operation that writes a row. */
-export function putRow(grid: Grid, row: GridRow): Operation {
-  return { op: `put-${grid.type}`, object: row } as unknown as Operation
 }

@@ -66,7 +66,9 @@ describe('rows that are typed', () => {
     await write([{ id: 'n1', field: 'vlan', text: '12' }])
     const [first] = rows.value
     expect(textOf(first!, 'prefix')).toBe('10.64.0.1/24')
-    expect(typedIn('n1').map(([field, one]) => [field, one.reason])).toEqual([['prefix', REFUSED]])
+    expect((typedIn.value.get('n1') ?? []).map(([field, one]) => [field, one.reason])).toEqual([
+      ['prefix', REFUSED],
+    ])
     expect(sent).toHaveLength(1)
     expect(sent[0]?.[0]).toMatchObject({ object: { prefix: '10.64.0.0/24', vlan: 12 } })
     cancel('n1', 'prefix')
@@ -76,7 +78,7 @@ describe('rows that are typed', () => {
     const { sent, session: open } = session()
     const { write, typedIn } = useRows(open, networks)
     await write([{ id: 'n2', field: 'site_id', text: 'Birch' }])
-    expect(typedIn('n2')[0]?.[1].reason).toBe("there is no site called 'Birch'")
+    expect((typedIn.value.get('n2') ?? [])[0]?.[1].reason).toBe("there is no site called 'Birch'")
     expect(sent).toEqual([])
   })
   it('writes a range as one change, without the rows of it that are refused', async () => {
@@ -88,7 +90,7 @@ describe('rows that are typed', () => {
     ])
     expect(sent.map((operations) => operations.length)).toEqual([1])
     expect(sent[0]?.[0]).toMatchObject({ object: { id: 'n2', prefix: '10.64.9.0/24' } })
-    expect(typedIn('n1')[0]?.[1].reason).toBe(REFUSED)
+    expect((typedIn.value.get('n1') ?? [])[0]?.[1].reason).toBe(REFUSED)
   })
   it('adds a new row once nothing is missing or refused, and says what is missing', async () => {
     const { sent, session: open } = session()
@@ -124,7 +126,11 @@ describe('rows that are typed', () => {
     const last = new Map(sent.flat().map((one) => [JSON.stringify(one).match(/"id":"([^"]+)"/)?.[1], one]))
     expect(last.get('n1')).toMatchObject({ object: { vlan: 5, zone: 'quay' } })
     expect(last.get('alder-kiosks')).toMatchObject({ object: { prefix: '10.64.3.0/24', vlan: 9 } })
-    expect([typedIn('n1'), typedIn(NEW), typedIn('alder-kiosks')]).toEqual([[], [], []])
+    expect([
+      typedIn.value.get('n1') ?? [],
+      typedIn.value.get(NEW) ?? [],
+      typedIn.value.get('alder-kiosks') ?? [],
+    ]).toEqual([[], [], []])
   })
   it('keeps what nobody answered, over a reload, and writes it again', async () => {
     const { sent, answers, session: open } = session()
@@ -132,11 +138,14 @@ describe('rows that are typed', () => {
     await useRows(open, networks).write([{ id: 'n1', field: 'vlan', text: '5' }])
     const later = useRows(open, networks)
     await Promise.resolve()
-    expect(later.typedIn('n1')[0]?.[1]).toMatchObject({ text: '5', reason: 'The server does not answer.' })
+    expect((later.typedIn.value.get('n1') ?? [])[0]?.[1]).toMatchObject({
+      text: '5',
+      reason: 'The server does not answer.',
+    })
     answers.value = true
     await later.again('n1')
     expect(sent[0]?.[0]).toMatchObject({ object: { vlan: 5 } })
-    expect(later.typedIn('n1')).toEqual([])
+    expect(later.typedIn.value.get('n1') ?? []).toEqual([])
   })
 })
 

@@ -1,21 +1,11 @@
 /** The rows of a grid of objects: what each cell shows, and how typed texts are written. */
 import { computed } from 'vue'
 import type { Design, Operation } from '@/api/types'
-import { membersOf } from '@/design/kinds'
+import { membersOf, putOf } from '@/design/kinds'
 import { reasonOf, refusedFields } from '@/design/refusals'
 import type { DesignSession } from '@/design/useDesignSession'
 import { useTyped, type Typed } from '@/design/useTyped'
-import {
-  blankRow,
-  cellText,
-  cellValue,
-  Misread,
-  putRow,
-  rowId,
-  unfilled,
-  type Grid,
-  type GridRow,
-} from './columns'
+import { blankRow, cellText, cellValue, Misread, rowId, unfilled, type Grid, type GridRow } from './columns'
 
 export const NEW = '' // the id of the row in which a new object is typed
 
@@ -34,7 +24,7 @@ export function useRows(session: DesignSession, grid: Grid) {
   const typed = useTyped(designId, grid.members)
   const columnOf = new Map(grid.columns.map((column) => [column.field, column]))
   const objects = computed(() => {
-    const found = design.value ? (membersOf(design.value, grid.type) as unknown as GridRow[]) : []
+    const found = design.value ? membersOf(design.value, grid.type) : []
     return columnOf.has('position') ? [...found].sort(byPosition) : found
   })
   const byId = computed(() => new Map(objects.value.map((row) => [row.id, row])))
@@ -105,7 +95,7 @@ export function useRows(session: DesignSession, grid: Grid) {
     const changed = all.filter(({ id, object }) => id === NEW || !same(object, byId.value.get(id)))
     for (const { id } of all.filter((one) => !changed.includes(one))) settle(id, id, textsOf(id))
     if (!changed.length) return
-    const operations: Operation[] = changed.map(({ object }) => putRow(grid, object))
+    const operations: Operation[] = changed.map(({ object }) => putOf(grid.type, object))
     const sent = new Map(changed.map(({ id }) => [id, textsOf(id)]))
     if (await change(operations, noteOf(changed))) {
       const later = changed.flatMap(({ id, object }) => settle(id, object.id, sent.get(id)!))
@@ -165,7 +155,7 @@ export function useRows(session: DesignSession, grid: Grid) {
     if (!typed.of(NEW).length) return []
     return unfilled(grid, valuesOf(blank)).filter((column) => !typed.at(NEW, column.field)?.reason)
   })
-  return { rows, textOf, valuesOf, write, again, cancel, typedIn: typed.of, missing }
+  return { rows, textOf, valuesOf, write, again, cancel, typedIn: typed.byId, missing }
 }
 
 /** What is asked in an order stands in it, one gateway after the other. */

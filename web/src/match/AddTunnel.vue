@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import type { Operation } from '@/api/types'
 import { freshId } from '@/design/ids'
+import { putOf } from '@/design/kinds'
 import { useOpenDesign } from '@/design/useDesignSession'
 import SelectField from '@/ui/SelectField.vue'
 import { TECHNOLOGIES } from './fields'
@@ -36,8 +36,7 @@ async function add(): Promise<void> {
   const taken = new Set((design.value?.tunnels ?? []).map((tunnel) => tunnel.id))
   const id = freshId(name, taken)
   const object = { id, name, left: unknownEnd(left.value), right: unknownEnd(right.value) }
-  if (!(await change([{ op: 'put-tunnel', object } as unknown as Operation], `Add the tunnel ${name}`)))
-    return
+  if (!(await change([putOf('tunnel', object)], `Add the tunnel ${name}`))) return
   adding.value = false
   void router.push({ name: 'match', params: { designId: design.value?.id, tunnelId: id } })
 }

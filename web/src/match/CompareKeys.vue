@@ -79,6 +79,7 @@ const compared = computed(() => compareHeard(mine.value?.key?.fingerprint ?? '',
   display: flex;
   flex-wrap: wrap;
   gap: 8px;
+  margin-bottom: 12px;
   font-size: 18px;
 }
 .words span {

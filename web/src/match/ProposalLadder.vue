@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Ladder } from '@/api/types'
+import { typeWords } from './transforms'
 import { ladderHeight, rungPath, type Rung } from '@/geometry/ladder'
 
 /** The seam between two lists of proposals: thin lines join rungs that meet, a thick one those that are taken. */
@@ -15,7 +16,7 @@ const words = computed(() => {
   if (chosen)
     return `Left ${chosen.left + 1} and right ${chosen.right + 1} are taken; ${meeting.length} pairs meet`
   if (nearest)
-    return `No pair meets; left ${nearest.left + 1} and right ${nearest.right + 1} lack ${unmet.join(', ')}`
+    return `No pair meets; left ${nearest.left + 1} and right ${nearest.right + 1} lack ${unmet.map(typeWords).join(', ')}`
   return 'Not known yet'
 })
 </script>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed, reactive, ref, watch } from 'vue'
 import described from '@/api/kinds.json'
-import type { EndFieldDescription, Operation, Side, Tunnel } from '@/api/types'
+import type { EndFieldDescription, Side, Tunnel } from '@/api/types'
+import { putOf } from '@/design/kinds'
 import { reasonOf } from '@/design/refusals'
 import { useOpenDesign } from '@/design/useDesignSession'
 import DataTable, { type TableColumn } from '@/ui/DataTable.vue'
@@ -75,7 +76,7 @@ async function save(value: unknown): Promise<void> {
     const now = changed.get(of.id) ?? of
     changed.set(of.id, { ...now, [side]: { ...now[side], [field.value]: value } })
   }
-  const operations = [...changed.values()].map((object) => ({ op: 'put-tunnel', object }) as Operation)
+  const operations = [...changed.values()].map((object) => putOf('tunnel', object))
   trouble.value = done.value = ''
   const count = chosen.size
   if (await change(operations, `${title.value} at ${count} ends`)) {

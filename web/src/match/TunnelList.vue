@@ -1,11 +1,11 @@
 <script setup lang="ts">
-import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, reactive, ref, useTemplateRef, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { useOpenDesign } from '@/design/useDesignSession'
 import ForecastStrip from '@/ui/ForecastStrip.vue'
 import { SEVERITIES, SEVERITY_TITLES } from '@/ui/words'
 import SelectField from '@/ui/SelectField.vue'
+import { useVisibleRows } from '@/ui/useVisibleRows'
 import { filtered, NO_FILTER, STAGES } from './filter'
 import AddTunnel from './AddTunnel.vue'
 import SeveralTunnels from './SeveralTunnels.vue'
@@ -33,21 +33,12 @@ const sites = computed(() => [
   { value: '', label: 'any site' },
   ...(design.value?.sites ?? []).map((site) => ({ value: site.id, label: site.name })),
 ])
-const rows = useVirtualizer(
-  computed(() => ({
-    count: listed.value.length,
-    getScrollElement: () => scroller.value,
-    estimateSize: () => ROW_HEIGHT,
-    overscan: 12,
-    initialRect: { width: 178, height: 600 },
-  })),
-)
-const drawn = computed(() =>
-  rows.value.getVirtualItems().flatMap((item) => {
-    const entry = listed.value[item.index]
-    return entry ? [{ ...entry, top: item.start }] : []
-  }),
-)
+const { rows, drawn, totalPx } = useVisibleRows({
+  items: listed,
+  scroller,
+  heightPx: () => ROW_HEIGHT,
+  beyond: 12,
+})
 /** The tunnel that is open is in sight. */
 watch(
   () => [route.params.tunnelId, scroller.value],
@@ -75,8 +66,12 @@ watch(
       <p class="muted" role="status">{{ listed.length }} of {{ total }}</p>
     </form>
     <div ref="scroller" class="scroller" tabindex="-1">
-      <ul :style="{ height: `${rows.getTotalSize()}px` }">
-        <li v-for="{ tunnel, forecast, top } in drawn" :key="tunnel.id" :style="{ top: `${top}px` }">
+      <ul :style="{ height: `${totalPx}px` }">
+        <li
+          v-for="{ item: { tunnel, forecast }, top } in drawn"
+          :key="tunnel.id"
+          :style="{ top: `${top}px` }"
+        >
           <RouterLink
             class="tunnel"
             :to="{ name: 'match', params: { designId: design?.id, tunnelId: tunnel.id } }"

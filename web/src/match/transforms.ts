@@ -16,6 +16,12 @@ export const TYPE_TITLES: Partial<Record<TransformType, string>> = {
   ESN: 'Sequence numbers',
 }
 
+/** What people call a type of transform, within a sentence. */
+export function typeWords(type: string): string {
+  const title = TYPE_TITLES[type as TransformType] ?? type
+  return title === title.toUpperCase() ? title : title.toLowerCase()
+}
+
 export interface TransformChoice {
   key: string
   label: string

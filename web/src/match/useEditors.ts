@@ -10,7 +10,8 @@ export function useEditors(session: DesignSession, tunnel: () => Tunnel, names: 
   const { design, change, refusal, dismissRefusal } = session
   const typed = useTyped(session.designId, `match-${tunnel().id}`)
   const keyOf = (row: string, side: Side) => `${row}/${side}`
-  const open = ref(new Set(Object.keys(typed.kept.value))) // what was typed before a reload opens again
+  const before = [...typed.byId.value].flatMap(([row, all]) => all.map(([side]) => keyOf(row, side as Side)))
+  const open = ref(new Set(before)) // what was typed before a reload opens again
   const touched = new Set(open.value)
   const errors = ref<Record<string, string>>({})
 

@@ -84,7 +84,7 @@ const NUMBERS = [
   border: 1px solid var(--line);
   border-radius: 3px;
 }
-label {
+label:not(.el-checkbox) {
   display: grid;
   grid-template-columns: 260px minmax(0, 1fr);
   align-items: center;

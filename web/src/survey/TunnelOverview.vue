@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, ref, useTemplateRef } from 'vue'
 import type { Analysis, Design } from '@/api/types'
 import ForecastStrip from '@/ui/ForecastStrip.vue'
 import PictureButton from '@/ui/PictureButton.vue'
 import SelectField from '@/ui/SelectField.vue'
+import { useVisibleRows } from '@/ui/useVisibleRows'
 import { GROUPINGS, overviewOf, type Grouping, type OverviewGroup, type OverviewTunnel } from './overview'
 
 /** All tunnels of an estate, a strip each, in groups that fold. */
@@ -25,21 +25,12 @@ const lines = computed<Line[]>(() =>
   ]),
 )
 const found = computed(() => groups.value.reduce((sum, group) => sum + group.tunnels.length, 0))
-const rows = useVirtualizer(
-  computed(() => ({
-    count: lines.value.length,
-    getScrollElement: () => scroller.value,
-    estimateSize: () => LINE_PX,
-    overscan: 10,
-    initialRect: { width: 800, height: 260 },
-  })),
-)
-const drawn = computed(() =>
-  rows.value.getVirtualItems().flatMap(({ index, start }) => {
-    const line = lines.value[index]
-    return line ? [{ ...line, top: start }] : []
-  }),
-)
+const { drawn, totalPx } = useVisibleRows({
+  items: lines,
+  scroller,
+  heightPx: () => LINE_PX,
+  beyond: 10,
+})
 function fold(title: string): void {
   const now = new Set(folded.value)
   if (!now.delete(title)) now.add(title)
@@ -61,9 +52,9 @@ function fold(title: string): void {
       <span class="muted" role="status">{{ found }} of {{ design.tunnels.length }} tunnels</span>
     </div>
     <div ref="scroller" class="scroller" tabindex="0" role="group" aria-label="Tunnels in groups">
-      <div class="tall" :style="{ height: `${rows.getTotalSize()}px` }">
+      <div class="tall" :style="{ height: `${totalPx}px` }">
         <div
-          v-for="{ key, group, one, top } in drawn"
+          v-for="{ item: { key, group, one }, top } in drawn"
           :key="key"
           class="line"
           :style="{ transform: `translateY(${top}px)` }"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import { kindOf } from '@/design/kinds'
 import type { Removing } from '@/design/useRemoval'
 import ChangeTable from './ChangeTable.vue'
 
@@ -7,6 +8,8 @@ import ChangeTable from './ChangeTable.vue'
 const props = defineProps<{ removing: Removing }>()
 const emit = defineEmits<{ removed: [] }>()
 const asked = computed(() => props.removing.asked.value)
+const gone = computed(() => (asked.value?.goesToo ?? []).filter((one) => !one.field))
+const changed = computed(() => (asked.value?.goesToo ?? []).filter((one) => one.field))
 
 async function confirm(): Promise<void> {
   if (asked.value && (await props.removing.carryOut(asked.value))) emit('removed')
@@ -27,7 +30,10 @@ const cancel = () => props.removing.cancel()
       with it. Undo brings all of it back.
     </p>
     <div class="list" tabindex="0" role="group" aria-label="What goes with it">
-      <ChangeTable :changes="asked?.goesToo ?? []" />
+      <ul>
+        <li v-for="one in gone" :key="one.type + one.id">{{ kindOf(one.type)?.label }} {{ one.name }}</li>
+      </ul>
+      <ChangeTable :changes="changed" />
     </div>
     <template #footer>
       <ElButton @click="cancel">Cancel</ElButton>
@@ -37,6 +43,10 @@ const cancel = () => props.removing.cancel()
 </template>
 
 <style scoped>
+ul {
+  padding-left: 18px;
+  margin: 0 0 8px;
+}
 .list {
   max-height: 50vh;
   margin-top: 8px;

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Any
+from typing import Any, NoReturn
 
 import numpy as np
 from numpy.typing import NDArray
@@ -70,7 +70,8 @@ class AddressSet:
             and np.array_equal(self.last, other.last)
         )
 
-    __hash__ = None  # type: ignore[assignment]
+    def __hash__(self) -> NoReturn:
+        raise TypeError("arrays have no hash")
 
     @property
     def size(self) -> int:

@@ -8,7 +8,7 @@ from datetime import date
 
 from pontifex.core.findings.finding import Accepted, Finding, FindingKey
 from pontifex.core.kinds import Acceptance
-from pontifex.core.model import Design, Operation, apply_operations, difference
+from pontifex.core.model import Design, Difference, apply_operations, difference
 
 
 def with_acceptances(design: Design, found: Iterable[Finding], today: date) -> tuple[Finding, ...]:
@@ -31,14 +31,17 @@ def _accepted(acceptance: Acceptance, today: date) -> Accepted:
 
 def mended_together(
     design: Design, keys: Iterable[FindingKey], found: Callable[[Design], Iterable[Finding]]
-) -> tuple[tuple[Operation, ...], int]:
+) -> tuple[Difference, int]:
     """Return the one change that mends findings by the first remedy of each, and how many it mends.
 
-    Each is looked for in the design as the remedies before it have left it, so that none undoes another.
+    Each is looked for in the design as the remedies before it have left it, so that none undoes another; `found` is
+    asked once for each of these states.
     """
     now, count = design, 0
+    known = {one.key: one for one in found(now)}
     for key in keys:
-        one = next((one for one in found(now) if one.key == key and one.remedies), None)
-        if one:
+        one = known.get(key)
+        if one and one.remedies:
             now, count = apply_operations(now, one.remedies[0].operations), count + 1
-    return difference(design, now).forward, count
+            known = {one.key: one for one in found(now)}
+    return difference(design, now), count

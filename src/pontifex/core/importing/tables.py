@@ -6,9 +6,9 @@ import csv
 from collections.abc import Iterable, Mapping
 from typing import Final
 
-from pontifex.core.addressing import Address, AddressError, AddressRange, Prefix
+from pontifex.core.addressing import AddressError
 from pontifex.core.importing.free_text import record_of
-from pontifex.core.importing.masks import is_mask, read_block
+from pontifex.core.importing.masks import Block, is_mask, read_block
 from pontifex.core.importing.record import HostRecord, NetworkRecord, RangeRecord, Read, Record, SourceLine, Unread, shortened
 
 # What a heading may say, and the field it means
@@ -120,8 +120,8 @@ def _row(named: dict[str, str], cells: list[str]) -> Record:
         return Unread(error.reason)
 
 
-def _with_fields(block: Prefix | AddressRange | Address | object, values: dict[str, str]) -> Record:
-    record = record_of(block, values.get("site"), values.get("name"))  # type: ignore[arg-type]
+def _with_fields(block: Block, values: dict[str, str]) -> Record:
+    record = record_of(block, values.get("site"), values.get("name"))
     if isinstance(record, RangeRecord):
         return record
     wanted = _OF_HOST if isinstance(record, HostRecord) else _OF_NETWORK

@@ -133,8 +133,8 @@ def _number(value: float, spec: str, names: Names) -> str:
     return minutes(value) if spec == "minutes" else _counted(int(value), spec) if "|" in spec else str(value)
 
 
-@_written.register
-def _list(value: tuple, spec: str, names: Names) -> str:  # type: ignore[type-arg]
+@_written.register(tuple)
+def _list(value: tuple[object, ...], spec: str, names: Names) -> str:
     return _counted(len(value), spec) if "|" in spec else _several(tuple(_written(item, "", names) for item in value), spec)
 
 

@@ -4,14 +4,14 @@
  * that a screen reader hears two halves of each row, and knows neither ranges nor a cursor; so its rows are drawn
  * here, by a virtualizer that draws only those in sight.
  */
-import { useVirtualizer } from '@tanstack/vue-virtual'
 import { useEventListener, useResizeObserver } from '@vueuse/core'
 import { computed, nextTick, ref, toRef, useTemplateRef, watch } from 'vue'
+import { useVisibleRows } from '@/ui/useVisibleRows'
 import GridHead from './GridHead.vue'
 import GridRow from './GridRow.vue'
 import GridTools from './GridTools.vue'
 import { clipboardText } from './clipboard'
-import { useGridColumns, type GridColumn } from './useGridColumns'
+import { useGridColumns, type GridColumn, type GridNote } from './useGridColumns'
 import { useGridOrder } from './useGridOrder'
 import { FAR_MOVES, MOVES, useGridSelection } from './useGridSelection'
 
@@ -22,6 +22,7 @@ export interface CellText {
   text: string
 }
 
+const NO_NOTES: readonly GridNote[] = []
 const ROW_PX = 27 // with its hairline
 const NOTE_PX = 22
 
@@ -32,7 +33,7 @@ const props = defineProps<{
   rows: readonly Row[] // the last one is where a new object is typed; its id is empty
   textOf: (row: Row, field: string) => string
   nameOf: (row: Row) => string
-  notesOf: (row: Row) => readonly { field: string; text: string }[] // what is wrong with a cell, below its row
+  notes: ReadonlyMap<string, readonly GridNote[]> // by id: what is wrong with a cell, below its row
 }>()
 const emit = defineEmits<{
   write: [cells: CellText[]]
@@ -52,6 +53,7 @@ defineSlots<{
   }) => unknown
 }>()
 
+const notesOf = (row: Row) => props.notes.get(row.id) ?? NO_NOTES
 const scroller = useTemplateRef<HTMLElement>('scroller')
 const body = useTemplateRef<HTMLElement>('body')
 const editing = ref(false)
@@ -72,31 +74,21 @@ const selection = useGridSelection(
   computed(() => shown.value.length + 1), // with the column that removes
 )
 const { cursor, range, isAt } = selection
-const heightOf = (at: number) => {
-  const row = all.value[at]
-  return ROW_PX + (row ? props.notesOf(row).length * NOTE_PX : 0)
-}
-const virtual = useVirtualizer(
-  computed(() => ({
-    count: all.value.length,
-    getScrollElement: () => scroller.value,
-    estimateSize: heightOf,
-    getItemKey: (at: number) => all.value[at]?.id ?? at,
-    overscan: 12,
-    initialRect: { width: 800, height: 600 },
-  })),
-)
+const {
+  rows: virtual,
+  drawn,
+  totalPx,
+} = useVisibleRows({
+  items: all,
+  scroller,
+  heightPx: (row) => ROW_PX + notesOf(row).length * NOTE_PX,
+  beyond: 12,
+})
 watch(
-  () => all.value.map((row) => props.notesOf(row).length).join(),
+  () => props.notes,
   () => virtual.value.measure(),
 )
-const drawn = computed(() =>
-  virtual.value.getVirtualItems().flatMap(({ index, start }) => {
-    const row = all.value[index]
-    return row ? [{ row, at: index, top: start }] : []
-  }),
-)
-const noted = computed(() => drawn.value.filter(({ row }) => props.notesOf(row).length))
+const noted = computed(() => drawn.value.filter(({ item }) => notesOf(item).length))
 const headPx = ref(0)
 useResizeObserver(body, () => (headPx.value = body.value?.offsetTop ?? 0))
 /** The cell that is being edited: drawn above the rows, which have no slots. */
@@ -282,9 +274,9 @@ function enter(row: number, column: number): void {
           @sort="sortBy"
           @resize="setWidth"
         />
-        <div ref="body" role="rowgroup" class="body" :style="{ height: `${virtual.getTotalSize()}px` }">
+        <div ref="body" role="rowgroup" class="body" :style="{ height: `${totalPx}px` }">
           <GridRow
-            v-for="{ row, at, top } in drawn"
+            v-for="{ item: row, at, top } in drawn"
             :key="row.id"
             class="placed"
             :style="{ transform: `translateY(${top}px)` }"
@@ -296,7 +288,7 @@ function enter(row: number, column: number): void {
             :selection="selection"
             :text-of="textOf"
             :name-of="nameOf"
-            :notes-of="notesOf"
+            :notes="notesOf(row)"
             @press="(event, column) => press(event, at, column)"
             @enter="enter(at, $event)"
             @open="edit(null)"
@@ -318,7 +310,7 @@ function enter(row: number, column: number): void {
         />
       </div>
       <div
-        v-for="{ row, top } in noted"
+        v-for="{ item: row, top } in noted"
         :key="row.id"
         class="notes"
         :style="{ top: `${headPx + top + ROW_PX}px` }"

@@ -2,7 +2,7 @@
 /** One row of a grid. It has no slots, so that scrolling draws only the rows that come into sight. */
 import { computed } from 'vue'
 import PictureButton from '@/ui/PictureButton.vue'
-import type { GridColumn } from './useGridColumns'
+import type { GridColumn, GridNote } from './useGridColumns'
 import type { GridSelection } from './useGridSelection'
 
 const props = defineProps<{
@@ -14,7 +14,7 @@ const props = defineProps<{
   selection: GridSelection
   textOf: (row: Row, field: string) => string
   nameOf: (row: Row) => string
-  notesOf: (row: Row) => readonly { field: string }[]
+  notes: readonly GridNote[]
 }>()
 const emit = defineEmits<{
   press: [event: PointerEvent, column: number]
@@ -22,7 +22,8 @@ const emit = defineEmits<{
   open: []
   remove: []
 }>()
-const wrong = computed(() => new Set(props.notesOf(props.row).map((one) => one.field)))
+const wrong = computed(() => new Set(props.notes.map((one) => one.field)))
+const texts = computed(() => props.columns.map((column) => props.textOf(props.row, column.field)))
 const isAt = (column: number) => props.selection.isAt(props.at, column)
 const isChosen = (column: number) => props.selection.isChosen(props.at, column)
 </script>
@@ -46,13 +47,13 @@ const isChosen = (column: number) => props.selection.isChosen(props.at, column)
       :aria-colindex="c + 1"
       :aria-selected="isChosen(c)"
       :aria-invalid="wrong.has(column.field)"
-      :title="textOf(row, column.field)"
+      :title="texts[c]"
       @pointerdown="emit('press', $event, c)"
       @pointerenter="emit('enter', c)"
       @dblclick="emit('open')"
       @focus="isAt(c) || selection.goTo(at, c)"
     >
-      <template v-if="textOf(row, column.field)">{{ textOf(row, column.field) }}</template>
+      <template v-if="texts[c]">{{ texts[c] }}</template>
       <span v-else-if="!row.id && c === 0" class="muted">+ new</span>
     </div>
     <div role="gridcell" class="cell narrow" :aria-colindex="columns.length + 1">

@@ -10,6 +10,12 @@ export interface GridColumn {
   figures: boolean
 }
 
+/** What is to be said of a cell, or with an empty field of its row. */
+export interface GridNote {
+  field: string
+  text: string
+}
+
 const LEAST_PX = 40
 const FROZEN = 2 // what an object belongs to and its name stay in sight
 

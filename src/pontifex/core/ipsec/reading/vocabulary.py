@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from typing import Final
 
 from pontifex.core.ipsec.proposal import Protocol, Transform
@@ -19,8 +20,8 @@ _PLAIN_HASHES: Final = frozenset(hash_.value for hash_ in Hash)
 _UNIT: Final = {"s": 1, "m": 60, "h": 3600, "d": 86_400}
 
 
-def _understood(match: re.Match[str], meaning: str, *transforms: Transform, **more: object) -> Word:
-    return Word(match[0], match.start(), WordKind.UNDERSTOOD, meaning, (), transforms, **more)  # type: ignore[arg-type]
+def _understood(match: re.Match[str], meaning: str, *transforms: Transform) -> Word:
+    return Word(match[0], match.start(), WordKind.UNDERSTOOD, meaning, (), transforms)
 
 
 def _ambiguous(match: re.Match[str], question: str, choices: tuple[str, ...]) -> Word:
@@ -115,7 +116,7 @@ def _hashed(match: re.Match[str], hash_: Hash) -> Word:
     if match["prf"]:
         transform = _transform(TransformType.PRF, PRF_OF_HASH[hash_])
         return _understood(match, transform.label, transform)
-    return _understood(match, f"hash {hash_.value}", hash=hash_)
+    return replace(_understood(match, f"hash {hash_.value}"), hash=hash_)
 
 
 _MODP: Final = {"768": 1, "1024": 2, "1536": 5, "2048": 14, "3072": 15, "4096": 16, "6144": 17, "8192": 18}
@@ -152,17 +153,17 @@ def _fixed(type_: TransformType, id_: int) -> Meaning:
 
 def _lifetime(match: re.Match[str]) -> Word:
     seconds = round(float(match["number"]) * _UNIT[(match["unit"] or "s")[0].lower()])
-    return _understood(match, f"lifetime {seconds} s", lifetime_s=seconds)
+    return replace(_understood(match, f"lifetime {seconds} s"), lifetime_s=seconds)
 
 
 def _pfs(match: re.Match[str]) -> Word:
     wanted = not re.search(r"\b(?:no|off|none|disabled?|false|without)\b", match[0], re.IGNORECASE)
-    return _understood(match, f"forward secrecy for the Child SA: {'yes' if wanted else 'no'}", pfs=wanted)
+    return replace(_understood(match, f"forward secrecy for the Child SA: {'yes' if wanted else 'no'}"), pfs=wanted)
 
 
 def _section(protocol: Protocol) -> Meaning:
     title = "IKE SA" if protocol is Protocol.IKE else "Child SA"
-    return lambda match: _understood(match, f"what follows is about the {title}", section=protocol)
+    return lambda match: replace(_understood(match, f"what follows is about the {title}"), section=protocol)
 
 
 def _said(meaning: str) -> Meaning:

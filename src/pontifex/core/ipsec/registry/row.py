@@ -26,11 +26,17 @@ class TransformType(Choice):
     ESN = "ESN"
 
     @property
+    def label(self) -> str:
+        """What people call it; IANA's code stands in files alone."""
+        return f"additional key exchange {self.value[-1]}" if self.is_additional else _LABELS.get(self.value, self.value)
+
+    @property
     def is_additional(self) -> bool:
         """Whether this is one of the additional key exchanges of RFC 9370."""
         return self.value.startswith("ADDKE")
 
 
+_LABELS: Final = {"ENCR": "encryption", "INTEG": "integrity", "KE": "key exchange", "ESN": "sequence numbers"}
 DISPLAY_ORDER: Final = {type_: place for place, type_ in enumerate(TransformType)}
 
 
