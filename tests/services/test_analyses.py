@@ -7,7 +7,7 @@ import structlog
 import structlog.testing
 
 from pontifex.core.findings import analyse
-from pontifex.core.kinds import Site
+from pontifex.core.kinds import Acceptance, Site
 from pontifex.core.model import put
 from pontifex.demo import demo_design
 from pontifex.services import AnalysisService, DesignService, KeptDesigns
@@ -21,9 +21,15 @@ def _yard(name="yard"):
 
 
 @pytest.fixture
-def analyses(kept):
+def listing(engine):
+    """The list of the designs of a fresh database."""
+    return DesignListing(engine)
+
+
+@pytest.fixture
+def analyses(kept, listing):
     """Analyses of the designs of a fresh database."""
-    return AnalysisService(kept, lambda: TODAY)
+    return AnalysisService(kept, listing, lambda: TODAY)
 
 
 @pytest.fixture
@@ -46,6 +52,27 @@ def test_a_design_is_read_once_a_revision(designs, analyses, elsewhere):
     elsewhere.undo(Standing(id_, 1), "ben")
     assert designs.get(id_).changed(revision=0) == first
     assert analyses.analysis(id_).result.findings == analyse(first, TODAY).findings
+
+
+def test_the_list_tells_what_the_last_analysis_counted(designs, analyses, listing):
+    """Findings that nobody has accepted, at which revision; nothing before the first; an older count never wins."""
+    id_ = designs.add(demo_design()).id
+    (listed,) = listing.summaries()
+    assert (listed.findings, listed.blockers, listed.examined) == (None, None, None)
+    found = analyses.analysis(id_).result.findings
+    (listed,) = listing.summaries()
+    blockers = sum(one.severity.value == "blocker" for one in found)
+    assert (listed.findings, listed.blockers, listed.examined) == (len(found), blockers, 0)
+    place = found[0].where[0]
+    kept_until = {"until": TODAY, "accepted_by": "ann", "reason": "for tonight"}
+    accepted = {"code": found[0].code.value, "at_type": place.type.value, "at_id": place.id, "at_field": place.field}
+    designs.change(Standing(id_, 0), [put(Acceptance(id="one", name="One", **accepted, **kept_until))], "tonight", "ann")
+    analyses.analysis(id_)
+    (listed,) = listing.summaries()
+    assert (listed.findings, listed.blockers, listed.examined) == (len(found) - 1, blockers - 1, 1)
+    listing.examined(Standing(id_, 0, designs.get(id_).incarnation), 99, 99)
+    assert listing.summaries() == [listed]
+    listing.examined(Standing("gone", 0, "another"), 99, 99)
 
 
 def test_what_a_change_does_to_the_analysis(designs, analyses, elsewhere):

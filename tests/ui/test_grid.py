@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import BrowserContext, Page, expect
 
 from tests.support.running import RunningProduct
 
@@ -143,3 +143,27 @@ def test_what_is_typed_while_the_server_is_gone_is_written_when_it_is_back(page:
     expect(page.get_by_role("link", name="Revision 1")).to_be_visible()
     expect(page.get_by_role("alert")).to_have_count(0)
     expect(cell(page, "booking front", "VLAN")).to_have_text("41")
+
+
+def test_a_long_grid_is_printed_whole(context: BrowserContext, page: Page, design: str):
+    """On the screen only the rows in sight are drawn; on paper all of them, the last one not cut off."""
+    hosts = [{"id": f"h{k}", "name": f"badge {k:03}", "network_id": "harbour-voice"} for k in range(200)]
+    operations = [{"op": "put-host", "object": {**host, "address": f"10.64.12.{k + 20}"}} for k, host in enumerate(hosts)]
+    change = {"base_revision": 0, "note": "Many badges", "operations": operations}
+    written = context.request.post(f"{design.replace('/d/', '/api/designs/')}/changes", data=change)
+    assert written.ok, written.text()
+    page.goto(f"{design}/survey/hosts")
+    rows = page.get_by_role("grid").get_by_role("row").filter(has_text="badge ")
+    expect(rows.first).to_be_visible()
+    assert rows.count() < 100
+    page.emulate_media(media="print")
+    expect(rows).to_have_count(200)
+    clipped = page.get_by_role("row", name="badge 199").evaluate("""row => {
+      const end = row.getBoundingClientRect().bottom + scrollY
+      for (let up = row.parentElement; up !== document.documentElement; up = up.parentElement) {
+        const {bottom} = up.getBoundingClientRect()
+        if (getComputedStyle(up).overflowY !== 'visible' && bottom + scrollY < end - 1) return up.className
+      }
+      return ''
+    }""")
+    assert clipped == ""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import json
 from pathlib import Path
 
@@ -53,6 +55,15 @@ def test_signing_out(context: BrowserContext, page: Page, product: RunningProduc
     assert context.cookies()
 
 
+def test_the_list_tells_what_was_found(page: Page, product: RunningProduct):
+    """Which design needs somebody is seen in the list."""
+    page.goto(f"{product.base}/d/skerry-line/survey")
+    expect(page.get_by_role("complementary", name="Worklist")).to_contain_text("Networks collide")
+    page.goto(f"{product.base}/")
+    row = page.get_by_role("row").filter(has=page.get_by_text("skerry-line", exact=True))
+    expect(row).to_contain_text(re.compile(r"[1-9]\d* blockers?, [1-9]\d* in all"))
+
+
 def test_designs_are_renamed_duplicated_archived_deleted_and_restored(page: Page, product: RunningProduct):
     """All from the list, by the words of everybody's trade; a delete takes the name, and is taken back."""
     page.goto(f"{product.base}/")
@@ -72,6 +83,7 @@ def test_designs_are_renamed_duplicated_archived_deleted_and_restored(page: Page
     page.get_by_label("New name").fill("Quay Line")
     page.get_by_role("button", name="Rename", exact=True).click()
     expect(row("Quay Line")).to_contain_text("engineer")
+    expect(row("Quay Line")).to_contain_text("at revision 0")
     act("Quay Line", "Duplicate …")
     expect(page.get_by_label("Name of the copy")).to_have_value("Quay Line copy")
     page.get_by_role("button", name="Duplicate", exact=True).click()

@@ -9,7 +9,9 @@ from typing import Annotated, Final
 
 import structlog
 from pydantic import Field
+from sqlalchemy.exc import DBAPIError
 
+from pontifex.core.catalogue import Severity
 from pontifex.core.errors import NotFound
 from pontifex.core.failures import FailedCheck
 from pontifex.core.find import Hit, find
@@ -27,7 +29,7 @@ from pontifex.core.matching import Match, match
 from pontifex.core.model import Design, FieldChange, Operation
 from pontifex.services.kept import KeptDesigns
 from pontifex.services.revised import Revised
-from pontifex.store import MOST_FIELDS
+from pontifex.store import MOST_FIELDS, DesignListing, Standing
 
 MOST_SHOWN: Final = 1000  # collisions, and findings, in one answer
 
@@ -68,8 +70,8 @@ class _Examined:
 class AnalysisService:
     """What is found about designs. It is asked by one task at a time."""
 
-    def __init__(self, kept: KeptDesigns, today: Callable[[], date] = utc_day) -> None:
-        self._kept, self._today = kept, today
+    def __init__(self, kept: KeptDesigns, listing: DesignListing, today: Callable[[], date] = utc_day) -> None:
+        self._kept, self._listing, self._today = kept, listing, today
         self._examined: dict[str, _Examined] = {}
         self.failed_checks = 0  # since the start
 
@@ -95,8 +97,19 @@ class AnalysisService:
         if examined.analysis is None or not examined.holds(design, today):
             examined.analysis = analyse(design, today, examined.memory, lambda failed: self._failed(design, failed))
             examined.design = design
+            self._note_counts(design, examined.analysis)
             self._examined = {id_: one for id_, one in self._examined.items() if id_ in self._kept}
         return examined.analysis
+
+    def _note_counts(self, design: Design, analysis: Analysis) -> None:
+        """Keep for the list of designs how many findings nobody has accepted. The analysis stands without it, too."""
+        open_findings = [found for found in analysis.findings if found.accepted is None or not found.accepted.holds]
+        blockers = sum(found.severity is Severity.BLOCKER for found in open_findings)
+        standing = Standing(design.id, design.revision, design.incarnation)
+        try:
+            self._listing.examined(standing, len(open_findings), blockers)
+        except DBAPIError as error:
+            structlog.get_logger("analysis").warning("counts not kept", design=design.id, kind=type(error).__name__)
 
     def change(self, design_id: str, revision: int) -> AnalysisChange | None:
         """Return what a change did to the analysis, which led to a revision; None where the analysis before isn't known."""

@@ -7,15 +7,18 @@ from datetime import datetime, timedelta
 from typing import Annotated, Final
 
 from pydantic import Field
-from sqlalchemy import ColumnElement, Engine, ScalarSelect, Table, delete, func, select, true, update
+from sqlalchemy import ColumnElement, Engine, ScalarSelect, Table, delete, exists, func, literal, select, true, update
+from sqlalchemy.dialects.postgresql import insert
 
 from pontifex.core.kinds import ObjectType
 from pontifex.store import tables
+from pontifex.store.designs import Standing
 from pontifex.store.errors import DesignNotFound
 
 RESTORED_WITHIN: Final = timedelta(days=30)
 _DESIGN: Final = tables.design.c
 _CHANGE: Final = tables.change.c
+_EXAMINED: Final = tables.examination.c
 
 
 def _of(table: Table) -> ColumnElement[bool]:
@@ -37,6 +40,13 @@ class DesignSummary:
     revision: int
     sites: Annotated[int, Field(title="Sites")] = 0
     tunnels: Annotated[int, Field(title="Tunnels")] = 0
+    findings: Annotated[
+        int | None, Field(title="Findings", description="That nobody has accepted, at the last analysis; null before the first.")
+    ] = None
+    blockers: Annotated[int | None, Field(title="Blockers among them")] = None
+    examined: Annotated[
+        int | None, Field(title="Revision that was examined last", description="Not this one where it was changed since.")
+    ] = None
     changed_at: Annotated[datetime | None, Field(title="Last change", description="Null where there was none yet.")] = None
     changed_by: Annotated[str | None, Field(title="By whom")] = None
     archived_at: Annotated[datetime | None, Field(title="Archived", description="Null for one that is worked on.")] = None
@@ -60,10 +70,13 @@ class DesignListing:
             *(_DESIGN.id, _DESIGN.name, _DESIGN.revision, _DESIGN.archived_at, _DESIGN.deleted_at),
             _count(tables.plain[ObjectType.SITE]).label("sites"),
             _count(tables.tunnel).label("tunnels"),
+            *(_EXAMINED.findings, _EXAMINED.blockers, _EXAMINED.revision.label("examined")),
             last.c.made_at.label("changed_at"),
             last.c.author.label("changed_by"),
         )
-        designs = tables.design.outerjoin(last, true())
+        designs = tables.design.outerjoin(last, true()).outerjoin(
+            tables.examination, _of(tables.examination) & (_EXAMINED.incarnation == _DESIGN.incarnation)
+        )
         query = (
             select(*shown)
             .select_from(designs)
@@ -78,6 +91,18 @@ class DesignListing:
         query = select(_DESIGN.id).where((_DESIGN.id == base) | _DESIGN.id.startswith(f"{base}-", autoescape=True))
         with self._engine.connect() as connection:
             return frozenset(connection.scalars(query))
+
+    def examined(self, standing: Standing, findings: int, blockers: int) -> None:
+        """Keep what an analysis counted, unless the design is gone or a newer state of it was examined meanwhile."""
+        counted = {"revision": standing.revision, "findings": findings, "blockers": blockers}
+        values = {"design_id": standing.design_id, "incarnation": standing.incarnation, **counted}
+        there = select(*(literal(value).label(name) for name, value in values.items())).where(
+            exists().where(_DESIGN.id == standing.design_id)
+        )
+        newer = (_EXAMINED.incarnation != standing.incarnation) | (_EXAMINED.revision <= standing.revision)
+        written = insert(tables.examination).from_select(list(values), there)
+        with self._engine.begin() as connection:
+            connection.execute(written.on_conflict_do_update(index_elements=["design_id"], set_=values, where=newer))
 
     def archive(self, design_id: str, *, archived: bool) -> None:
         """Put a design aside, or take it out again. Raise DesignNotFound."""

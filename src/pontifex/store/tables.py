@@ -166,6 +166,15 @@ change = Table(
     Column("change_id", UUID(as_uuid=True)),  # that its maker gave it
     UniqueConstraint("design_id", "change_id"),
 )
+examination = Table(  # what the last analysis of a design counted
+    "examination",
+    metadata,
+    _of_design(),
+    _text("incarnation"),
+    Column("revision", Integer, nullable=False),
+    Column("findings", Integer, nullable=False),
+    Column("blockers", Integer, nullable=False),
+)
 vault_key = Table(
     "vault_key",
     metadata,

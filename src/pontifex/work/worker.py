@@ -29,8 +29,9 @@ class Services:
     def __init__(self, database_url: str) -> None:
         engine = connect(database_url)
         kept = KeptDesigns(DesignRepository(engine))
-        self.analyses = AnalysisService(kept)
-        designs = DesignService(kept, DesignListing(engine))
+        listing = DesignListing(engine)
+        self.analyses = AnalysisService(kept, listing)
+        designs = DesignService(kept, listing)
         services = (self.analyses, PathsService(kept, self.analyses), SpaceService(kept), designs)
         self._by_name = {type(one).__name__: one for one in services}
 

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { watchDebounced } from '@vueuse/core'
 import type { InputInstance } from 'element-plus'
 import { computed, onMounted, ref, useTemplateRef } from 'vue'
 import { api, bodyOf, Refusal } from '@/api/client'
-import type { ImportPlan } from '@/api/types'
+import { reasonOf } from '@/design/refusals'
+import { useAnswer } from '@/design/useAnswer'
 import { useOpenDesign } from '@/design/useDesignSession'
 import UploadButton from '@/ui/UploadButton.vue'
 import SelectField from '@/ui/SelectField.vue'
@@ -17,12 +17,32 @@ const { design, designId, revision, change, tryChange } = useOpenDesign()
 const text = ref('')
 const siteId = ref('')
 const gatewayId = ref('')
-const plan = ref<ImportPlan | null>(null)
-const trouble = ref('')
+const unreadFile = ref('')
 const done = ref('')
 const area = useTemplateRef<InputInstance>('area')
 const scroller = useTemplateRef<HTMLElement>('scroller')
 
+const {
+  answer: plan,
+  problem,
+  settled,
+} = useAnswer(
+  'import-plan',
+  () =>
+    text.value.trim()
+      ? {
+          revision: revision.value,
+          body: { text: text.value, site_id: siteId.value, gateway_id: gatewayId.value },
+        }
+      : null,
+  async ({ body }, signal) => {
+    const params = { path: { design_id: designId.value } }
+    const found = await bodyOf(api.POST('/api/designs/{design_id}/import-plan', { params, body, signal }))
+    if (found.operations.length) await tryChange(found.operations, signal)
+    return found
+  },
+)
+const trouble = computed(() => unreadFile.value || reasonOf(problem.value))
 const lines = computed(() => plan.value?.lines ?? [])
 const counts = computed(() => {
   const found = { new: 0, changes: 0, same: 0, passed: 0, unread: 0 }
@@ -37,25 +57,6 @@ const summary = computed(() =>
     .join(' · '),
 )
 
-async function look(): Promise<void> {
-  trouble.value = ''
-  if (!text.value.trim()) {
-    plan.value = null
-    return
-  }
-  const asked = text.value
-  try {
-    const params = { path: { design_id: designId.value } }
-    const body = { text: asked, site_id: siteId.value, gateway_id: gatewayId.value }
-    const found = await bodyOf(api.POST('/api/designs/{design_id}/import-plan', { params, body }))
-    if (asked !== text.value) return // typed on meanwhile
-    plan.value = found
-    if (found.operations.length) await tryChange(found.operations)
-  } catch (error) {
-    if (!(error instanceof Refusal)) throw error
-    trouble.value = error.problem.errors.map((one) => one.detail).join('; ') || error.problem.detail
-  }
-}
 const UNNAMED = { value: '', label: '—' }
 const siteChoices = computed(() => [
   UNNAMED,
@@ -67,11 +68,11 @@ const gatewayChoices = computed(() => [
 ])
 
 async function readFile(file: File): Promise<void> {
-  done.value = trouble.value = ''
+  done.value = unreadFile.value = ''
   try {
     text.value = /\.xlsx$/i.test(file.name) ? await spreadsheet(file) : await file.text()
   } catch (error) {
-    trouble.value = error instanceof Refusal ? error.problem.detail : `${file.name} can't be read`
+    unreadFile.value = error instanceof Refusal ? error.problem.detail : `${file.name} can't be read`
   }
 }
 async function spreadsheet(file: File): Promise<string> {
@@ -97,7 +98,6 @@ const { rows, drawn, totalPx } = useVisibleRows({
   heightPx: () => ROW_HEIGHT,
   beyond: 8,
 })
-watchDebounced([text, siteId, gatewayId, revision], look, { debounce: 250 })
 onMounted(() => area.value?.focus())
 </script>
 
@@ -126,7 +126,7 @@ onMounted(() => area.value?.focus())
     </div>
     <div class="outcome">
       <div class="buttons">
-        <ElButton type="primary" :disabled="!written || trouble !== ''" @click="takeOver">
+        <ElButton type="primary" :disabled="!written || !settled || trouble !== ''" @click="takeOver">
           {{ written === 1 ? 'Take over 1 line' : `Take over ${written} lines` }}
         </ElButton>
         <span v-if="plan" class="muted" role="status">Taken for {{ plan.taken_for }}. {{ summary }}</span>
@@ -136,7 +136,7 @@ onMounted(() => area.value?.focus())
       </div>
       <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
       <p v-if="done" role="status">{{ done }}</p>
-      <div ref="scroller" class="preview" tabindex="0" role="group" aria-label="Line by line">
+      <div ref="scroller" class="preview printed-whole" tabindex="0" role="group" aria-label="Line by line">
         <div class="tall" :style="{ height: `${totalPx}px` }">
           <div
             v-for="{ item: line, at, top } in drawn"

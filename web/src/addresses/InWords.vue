@@ -112,7 +112,7 @@ function reserve(line: Line): void {
 <template>
   <div
     ref="scroller"
-    class="lines"
+    class="lines printed-whole"
     role="table"
     aria-label="Addresses in sight"
     :aria-rowcount="lines.length + 1"

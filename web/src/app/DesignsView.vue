@@ -5,6 +5,7 @@ import type { DesignSummary } from '@/api/types'
 import { dateAndTime } from '@/ui/words'
 import UploadButton from '@/ui/UploadButton.vue'
 import DeleteDesign from './DeleteDesign.vue'
+import FindingsCount from './FindingsCount.vue'
 import DesignName from './DesignName.vue'
 import ProductMark from './ProductMark.vue'
 import { useDesigns } from './useDesigns'
@@ -83,6 +84,9 @@ function act(what: string, design: DesignSummary): void {
           </ElTableColumn>
           <ElTableColumn prop="sites" label="Sites" width="80" align="right" />
           <ElTableColumn prop="tunnels" label="Tunnels" width="90" align="right" />
+          <ElTableColumn label="Findings" min-width="130">
+            <template #default="{ row }"><FindingsCount :design="row as DesignSummary" /></template>
+          </ElTableColumn>
           <ElTableColumn prop="revision" label="Revision" width="90" align="right" />
           <ElTableColumn label="Last change" min-width="190">
             <template #default="{ row }">

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { watchDebounced } from '@vueuse/core'
 import type { InputInstance } from 'element-plus'
 import { computed, onMounted, ref, useTemplateRef } from 'vue'
-import { api, bodyOf, Refusal } from '@/api/client'
-import type { ImportPlan } from '@/api/types'
+import { api, bodyOf } from '@/api/client'
+import { reasonOf } from '@/design/refusals'
+import { useAnswer } from '@/design/useAnswer'
 import { useOpenDesign } from '@/design/useDesignSession'
 import { IMPORT_OUTCOMES } from '@/ui/words'
 import type { Grid } from './columns'
@@ -14,35 +14,35 @@ const emit = defineEmits<{ close: [] }>()
 const { designId, revision, change } = useOpenDesign()
 
 const typed = ref(props.text)
-const plan = ref<ImportPlan | null>(null)
-const trouble = ref('')
 const area = useTemplateRef<InputInstance>('area')
 
+const {
+  answer: plan,
+  problem,
+  settled,
+} = useAnswer(
+  'pasted-rows',
+  () => ({
+    revision: revision.value,
+    body: { text: typed.value, rows_of: props.grid.type, site_id: '', gateway_id: '' },
+  }),
+  ({ body }, signal) => {
+    const params = { path: { design_id: designId.value } }
+    return bodyOf(api.POST('/api/designs/{design_id}/import-plan', { params, body, signal }))
+  },
+)
+const trouble = computed(() => reasonOf(problem.value))
 const lines = computed(() => plan.value?.lines ?? [])
 const wrong = computed(() => lines.value.filter((line) => line.outcome === 'unread').length)
 const count = computed(() => lines.value.filter((line) => ['new', 'changes'].includes(line.outcome)).length)
-const ready = computed(() => count.value > 0 && !wrong.value && !trouble.value)
+const ready = computed(() => count.value > 0 && !wrong.value && settled.value && !trouble.value)
 const expected = computed(() => props.grid.columns.map((column) => column.title.split(',')[0]).join(', '))
 
-async function look(): Promise<void> {
-  trouble.value = ''
-  const text = typed.value
-  try {
-    const params = { path: { design_id: designId.value } }
-    const body = { text, rows_of: props.grid.type, site_id: '', gateway_id: '' }
-    const found = await bodyOf(api.POST('/api/designs/{design_id}/import-plan', { params, body }))
-    if (text === typed.value) plan.value = found // otherwise somebody typed on meanwhile
-  } catch (error) {
-    if (!(error instanceof Refusal)) throw error
-    trouble.value = error.problem.errors.map((one) => one.detail).join('; ') || error.problem.detail
-  }
-}
 async function takeOver(): Promise<void> {
   const what = count.value === 1 ? '1 row' : `${count.value} rows`
   const note = `Paste ${what} into ${props.grid.title.toLowerCase()}`
   if (await change(plan.value?.operations ?? [], note)) emit('close')
 }
-watchDebounced(() => [typed.value, revision.value], look, { debounce: 250, immediate: true })
 onMounted(() => area.value?.focus())
 </script>
 

@@ -65,7 +65,7 @@ watch(
       <SelectField v-model="filter.siteId" label="At site" hide-label stacked :options="sites" />
       <p class="muted" role="status">{{ listed.length }} of {{ total }}</p>
     </form>
-    <div ref="scroller" class="scroller" tabindex="-1">
+    <div ref="scroller" class="scroller printed-whole" tabindex="-1">
       <ul :style="{ height: `${totalPx}px` }">
         <li
           v-for="{ item: { tunnel, forecast }, top } in drawn"

@@ -1,8 +1,7 @@
 <script setup lang="ts">
-import { watchDebounced } from '@vueuse/core'
-import { computed, ref } from 'vue'
-import { api, bodyOf, Refusal } from '@/api/client'
-import type { MovedHost } from '@/api/types'
+import { computed, ref, watch } from 'vue'
+import { api, bodyOf } from '@/api/client'
+import { useAnswer } from '@/design/useAnswer'
 import { useOpenDesign } from '@/design/useDesignSession'
 import SelectField from '@/ui/SelectField.vue'
 import { REACH_WORDS } from './reach'
@@ -15,8 +14,6 @@ const { supposed, asked, set } = useSupposed()
 const hostId = ref(asked('host'))
 const networkId = ref(asked('network'))
 const address = ref(asked('address'))
-const answer = ref<MovedHost | null>(null)
-const trouble = ref('')
 
 const networks = computed(() => {
   const sites = new Map((design.value?.sites ?? []).map((site) => [site.id, site.name]))
@@ -34,27 +31,26 @@ const networkName = computed(() => new Map(networks.value.map((one) => [one.id, 
 const host = computed(() => design.value?.hosts.find((one) => one.id === hostId.value))
 const target = computed(() => networks.value.find((one) => one.id === networkId.value))
 
-async function look(): Promise<void> {
-  set({ host: hostId.value, network: networkId.value, address: address.value })
-  trouble.value = ''
-  if (!host.value || !target.value || !address.value.trim()) {
-    answer.value = null
-    return
-  }
-  try {
-    answer.value = await bodyOf(
-      api.POST('/api/designs/{design_id}/paths/hosts/{host_id}/move', {
-        params: { path: { design_id: designId.value, host_id: hostId.value }, query: supposed.value },
-        body: { network_id: networkId.value, address: address.value.trim() },
-      }),
-    )
-  } catch (error) {
-    if (!(error instanceof Refusal)) throw error
-    answer.value = null
-    trouble.value = error.problem.errors[0]?.detail ?? error.problem.detail
-  }
-}
-watchDebounced([hostId, networkId, address, supposed, revision], look, { debounce: 250, immediate: true })
+const { answer, problem, settled } = useAnswer(
+  'moved-host',
+  () =>
+    host.value && target.value && address.value.trim()
+      ? {
+          revision: revision.value,
+          host_id: hostId.value,
+          query: supposed.value,
+          body: { network_id: networkId.value, address: address.value.trim() },
+        }
+      : null,
+  ({ host_id, query, body }, signal) => {
+    const params = { path: { design_id: designId.value, host_id }, query }
+    return bodyOf(api.POST('/api/designs/{design_id}/paths/hosts/{host_id}/move', { params, body, signal }))
+  },
+)
+const trouble = computed(() => problem.value?.errors[0]?.detail ?? problem.value?.detail ?? '')
+watch([hostId, networkId, address], () =>
+  set({ host: hostId.value, network: networkId.value, address: address.value }),
+)
 async function carryOut(): Promise<void> {
   if (answer.value) await change(answer.value.operations, `Move ${host.value?.name} to ${target.value?.name}`)
 }
@@ -87,7 +83,7 @@ const COLUMNS: TableColumn[] = [
           spellcheck="false"
         />
       </label>
-      <ElButton type="primary" :disabled="!answer" @click="carryOut"> Move host </ElButton>
+      <ElButton type="primary" :disabled="!answer || !settled" @click="carryOut"> Move host </ElButton>
     </div>
     <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
     <p v-else-if="answer && !answer.pairs.length">Nothing changes for it.</p>

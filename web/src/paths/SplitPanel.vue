@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { watchDebounced } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
-import { api, bodyOf, Refusal } from '@/api/client'
-import type { Profile, SplitPlan } from '@/api/types'
+import { api, bodyOf } from '@/api/client'
+import type { Profile } from '@/api/types'
+import { reasonOf, reasonsByField } from '@/design/refusals'
+import { useAnswer } from '@/design/useAnswer'
 import { useOpenDesign } from '@/design/useDesignSession'
 import SelectField from '@/ui/SelectField.vue'
 import { useSupposed } from './useSupposed'
@@ -31,9 +33,6 @@ const most = ref('')
 const router = ref(asked('router'))
 const defaultInside = ref(asked('default') === 'inside')
 const octets = ref(asked('octets'))
-const plan = ref<SplitPlan | null>(null)
-const troubles = ref<Record<string, string>>({})
-const decoded = ref<string[]>([])
 
 watch(
   [profile, revision],
@@ -76,47 +75,37 @@ const networkName = computed(() => {
   )
 })
 
-async function look(): Promise<void> {
-  if (!profile.value) return
-  remember()
-  try {
-    plan.value = await bodyOf(
-      api.POST('/api/designs/{design_id}/paths/split/{profile_id}', {
-        params: { path: { design_id: designId.value, profile_id: profile.value.id } },
-        body: {
-          mode: mode.value,
-          networks: mode.value === 'all' ? [] : listed.value,
-          most: Number(most.value) || null,
-          router: router.value,
-          default_inside: defaultInside.value,
-        },
-      }),
-    )
-    troubles.value = {}
-  } catch (error) {
-    if (!(error instanceof Refusal)) throw error
-    troubles.value = Object.fromEntries(
-      error.problem.errors.map((one) => [one.pointer.split('/')[1] ?? '', one.detail]),
-    )
-  }
-}
-watchDebounced([profile, mode, networks, most, router, defaultInside, revision], look, {
-  debounce: 200,
-  immediate: true,
-})
+const { answer: plan, problem } = useAnswer(
+  'split',
+  () =>
+    profile.value
+      ? {
+          revision: revision.value,
+          profile_id: profile.value.id,
+          body: {
+            mode: mode.value,
+            networks: mode.value === 'all' ? [] : listed.value,
+            most: Number(most.value) || null,
+            router: router.value,
+            default_inside: defaultInside.value,
+          },
+        }
+      : null,
+  ({ profile_id, body }, signal) => {
+    const params = { path: { design_id: designId.value, profile_id } }
+    return bodyOf(api.POST('/api/designs/{design_id}/paths/split/{profile_id}', { params, body, signal }))
+  },
+)
+const troubles = computed(() => reasonsByField(problem.value))
+watchDebounced([mode, networks, most, router, defaultInside], remember, { debounce: 200 })
 
-async function read(): Promise<void> {
-  remember()
-  try {
-    const answer = await bodyOf(api.POST('/api/dhcp-routes', { body: { octets: octets.value } }))
-    decoded.value = answer.routes
-    troubles.value = { ...troubles.value, octets: '' }
-  } catch (error) {
-    if (!(error instanceof Refusal)) throw error
-    decoded.value = []
-    troubles.value = { ...troubles.value, octets: error.problem.errors[0]?.detail ?? error.problem.detail }
-  }
-}
+const { answer: decoded, problem: unreadOctets } = useAnswer(
+  'octets',
+  () => octets.value.trim() || null,
+  (text, signal) => bodyOf(api.POST('/api/dhcp-routes', { body: { octets: text }, signal })),
+)
+const octetsTrouble = computed(() => reasonOf(unreadOctets.value))
+watchDebounced(octets, remember, { debounce: 200 })
 async function keep(): Promise<void> {
   if (!profile.value) return
   const object = {
@@ -128,7 +117,6 @@ async function keep(): Promise<void> {
   if (await change([{ op: 'put-profile', object }], `Change what goes through ${profile.value.name}`))
     remember()
 }
-if (octets.value) void read()
 const grouped = (hex: string) => hex.match(/../g)?.join(' ') ?? ''
 </script>
 
@@ -224,20 +212,17 @@ const grouped = (hex: string) => hex.match(/../g)?.join(' ') ?? ''
         </div>
         <div class="block">
           <h3>Read octets</h3>
-          <form class="read" @submit.prevent="read">
-            <ElInput
-              v-model="octets"
-              class="figures"
-              placeholder="18 0a 41 00 0a 40 00 01"
-              aria-label="Octets of option 121"
-              :aria-invalid="Boolean(troubles.octets)"
-              spellcheck="false"
-            />
-            <ElButton native-type="submit">Read</ElButton>
-          </form>
-          <p v-if="troubles.octets" class="field-error" role="alert">{{ troubles.octets }}</p>
+          <ElInput
+            v-model="octets"
+            class="figures"
+            placeholder="18 0a 41 00 0a 40 00 01"
+            aria-label="Octets of option 121"
+            :aria-invalid="Boolean(octetsTrouble)"
+            spellcheck="false"
+          />
+          <p v-if="octetsTrouble" class="field-error" role="alert">{{ octetsTrouble }}</p>
           <ul>
-            <li v-for="line in decoded" :key="line" class="figures">{{ line }}</li>
+            <li v-for="line in decoded?.routes" :key="line" class="figures">{{ line }}</li>
           </ul>
         </div>
       </div>

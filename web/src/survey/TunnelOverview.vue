@@ -51,7 +51,13 @@ function fold(title: string): void {
       />
       <span class="muted" role="status">{{ found }} of {{ design.tunnels.length }} tunnels</span>
     </div>
-    <div ref="scroller" class="scroller" tabindex="0" role="group" aria-label="Tunnels in groups">
+    <div
+      ref="scroller"
+      class="scroller printed-whole"
+      tabindex="0"
+      role="group"
+      aria-label="Tunnels in groups"
+    >
       <div class="tall" :style="{ height: `${totalPx}px` }">
         <div
           v-for="{ item: { key, group, one }, top } in drawn"

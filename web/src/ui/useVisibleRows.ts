@@ -1,5 +1,6 @@
-/** Of a long list only the rows in sight are drawn: which ones, and where each begins. */
+/** Of a long list only the rows in sight are drawn, and all on paper: which ones, and where each begins. */
 import { useVirtualizer } from '@tanstack/vue-virtual'
+import { useMediaQuery } from '@vueuse/core'
 import { computed, type Ref } from 'vue'
 
 interface Rows<Item> {
@@ -11,12 +12,13 @@ interface Rows<Item> {
 const BEFORE_IT_IS_MEASURED = { width: 800, height: 600 }
 
 export function useVisibleRows<Item>({ items, scroller, heightPx, beyond }: Rows<Item>) {
+  const isPrinted = useMediaQuery('print')
   const rows = useVirtualizer(
     computed(() => ({
       count: items.value.length,
       getScrollElement: () => scroller.value,
       estimateSize: (at: number) => heightPx(items.value[at]!),
-      overscan: beyond,
+      overscan: isPrinted.value ? items.value.length : beyond,
       initialRect: BEFORE_IT_IS_MEASURED,
     })),
   )

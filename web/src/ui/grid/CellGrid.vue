@@ -256,7 +256,7 @@ function enter(row: number, column: number): void {
     >
       <slot name="tools" />
     </GridTools>
-    <div ref="scroller" class="scroller" @keydown="onKey" @copy="onCopy" @paste="onPaste">
+    <div ref="scroller" class="scroller printed-whole" @keydown="onKey" @copy="onCopy" @paste="onPaste">
       <div
         role="grid"
         :aria-label="title"
