@@ -198,7 +198,7 @@ def test_keys_go_in_and_come_out_once(client):
     assert again.status_code == 409
     assert "to ann; set or generate a new one." in again.json()["detail"]
     generated = client.post(f"{DESIGN}/keys", json={"how": "generate"}).json()
-    assert (generated["strength_bits"], generated["length"]) == (256, 43)
+    assert (generated["strength_bits"], generated["length"]) == (256, 56)
     refused = client.post(f"{DESIGN}/keys", json={"how": "set", "secret": "Kite" * 500})
     texts = [client.get(DESIGN + path).text for path in ("", "/export", "/analysis", "/changes")]
     for text in (*texts, refused.text, again.text, str(lines)):

@@ -25,6 +25,7 @@ from pontifex.core.ipsec import (
     registered,
     weakest_link,
 )
+from pontifex.core.ipsec.generated_key import RANDOM_OCTETS, generated_key, is_generated
 from pontifex.core.ipsec.preshared_key import KeyDifference, key_difference, key_facts, measured_strength
 
 REFERENCE = UUID(int=1)
@@ -285,6 +286,21 @@ def test_how_keys_differ(left, right, difference):
     assert key_difference(facts[0], facts[1]) is difference
     assert "Kite" not in facts[0].model_dump_json()
     assert "kite" not in facts[1].model_dump_json()
+
+
+@given(st.binary(min_size=RANDOM_OCTETS, max_size=RANDOM_OCTETS))
+def test_a_generated_key_is_recognised_and_compared_like_any_other(random):
+    """It is known by its check, whatever its case; another character in it makes it a key like any other."""
+    key = generated_key(random)
+    facts = key_facts(key, SALT, REFERENCE, 256)
+    assert is_generated(key)
+    assert len(key) == 56
+    assert facts.fingerprint == key_facts(key, SALT, REFERENCE).fingerprint
+    assert key_difference(facts, key_facts(key.upper(), SALT, REFERENCE)) is KeyDifference.CASE
+    assert key_difference(facts, key_facts(f"{key} ", SALT, REFERENCE)) is KeyDifference.EDGES
+    other = ("b" if key[0] == "a" else "a") + key[1:]
+    assert not is_generated(other)
+    assert key_difference(facts, key_facts(other, SALT, REFERENCE)) is KeyDifference.OTHERWISE
 
 
 def test_a_fingerprint_means_nothing_in_another_design():

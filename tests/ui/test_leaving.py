@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import re
-
 import json
+import re
 from pathlib import Path
 
 from playwright.sync_api import BrowserContext, Locator, Page, expect

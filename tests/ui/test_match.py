@@ -71,7 +71,7 @@ def test_a_key_is_set_with_visible_blanks_and_shown_once(page: Page, design: str
     page.get_by_role("button", name="Show once").click()
     expect(page.get_by_role("alert")).to_contain_text("This key was shown on")
     page.get_by_role("button", name="Generate 256 bits").click()
-    expect(sentence(page)).to_contain_text("the keys differ (Harbour House's has 20 characters, Ostvik Terminal's 43)")
+    expect(sentence(page)).to_contain_text("the keys differ (Harbour House's has 20 characters, Ostvik Terminal's 56)")
 
 
 def test_proposals_are_chosen_from_the_registry(page: Page, design: str):

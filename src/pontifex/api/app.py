@@ -10,7 +10,7 @@ from fastapi.responses import FileResponse, RedirectResponse, Response
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
-from pontifex.api import designs, keys, paths, reading, reference, space
+from pontifex.api import connecting, designs, keys, paths, reading, reference, space
 from pontifex.api.answers import REFUSALS
 from pontifex.api.guard import Guard
 from pontifex.api.problems import MEDIA_TYPE, add_problem_handlers, problem
@@ -41,8 +41,8 @@ def create_app(
     )
     app.state.designs, app.state.keys, app.state.build = design_service, key_service, build
     app.state.workers = workers
-    for router in (reference.router, reading.router, designs.router, space.router, paths.router, keys.router):
-        app.include_router(router)
+    for part in (reference, reading, designs, connecting, space, paths, keys):
+        app.include_router(part.router)
     add_problem_handlers(app)
     _add_entrance(app, sessions, cookie)
     _add_front_end(app, front_end)

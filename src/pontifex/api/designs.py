@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Annotated, Any, Final
 from uuid import UUID
 
@@ -22,11 +21,11 @@ from pontifex.api.answers import (
     json_answer,
     json_octets_answer,
 )
-from pontifex.api.asking import Ask, Asking
-from pontifex.core.as_json import json_octets
+from pontifex.api.asking import Ask
+from pontifex.api.changing import BaseRevision, ChangeAnswer, ChangeId, Incarnation, answer_change
 from pontifex.core.design_file import DesignFile, FileProblem, UnreadableDesign
 from pontifex.core.find import Hit
-from pontifex.core.findings import Analysis, AnalysisChange, FindingKey
+from pontifex.core.findings import Analysis, FindingKey
 from pontifex.core.kinds import Name, ObjectType
 from pontifex.core.kinds.fields import ONE_LINE
 from pontifex.core.matching import Match
@@ -39,7 +38,6 @@ from pontifex.store import DesignSummary, LoggedChange, Standing
 
 router = APIRouter(prefix="/api/designs", tags=["designs"], responses=REFUSALS)
 
-_PATIENCE_S: Final = 0.25  # how long a change waits for what is to be said of it before it is answered without
 _EXAMPLE_CHANGE: Final[dict[str, Any]] = {
     "base_revision": 3,
     "note": "Add the yard",
@@ -47,28 +45,11 @@ _EXAMPLE_CHANGE: Final[dict[str, Any]] = {
 }
 
 
-BaseRevision = Annotated[
-    int, Field(title="Base revision", description="The revision that the person saw.", ge=0, le=2**31 - 1, strict=True)
-]
-
-
 class NewDesign(BaseModel):
     """An empty design to be made."""
 
     model_config = ConfigDict(extra="forbid")
     name: Name
-
-
-Incarnation = Annotated[
-    str,
-    Field(title="Incarnation", description="Of the design that the person saw; empty for whichever stands.", max_length=64),
-]
-
-
-ChangeId = Annotated[
-    UUID | None,
-    Field(title="Id of the change", description="Made by who makes it, to find out whether it was written; once only."),
-]
 
 
 class Change(BaseModel):
@@ -83,16 +64,6 @@ class Change(BaseModel):
     )
     operations: list[Operation] = Field(title="Operations", min_length=1, max_length=20_000)
     dry_run: bool = Field(default=False, title="Only try", description="Say what would change, and write nothing.", strict=True)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ChangeAnswer(ChangeResult):
-    """What a change did, or would do, and what it does to the analysis."""
-
-    analysis: Annotated[
-        AnalysisChange | None,
-        Field(title="What it does to the analysis", description="Null when the analysis is to be read anew."),
-    ] = None
 
 
 class StepRequest(BaseModel):
@@ -211,14 +182,7 @@ async def change_design(ask: Ask, designs: Designs, person: Person, design_id: D
         return await ask(DesignService.try_change, design_id, OPERATIONS.dump_json(change.operations))
     base = Standing(design_id, change.base_revision, change.incarnation)
     written = await run_in_threadpool(designs.change, base, change.operations, change.note, person, change.change_id)
-    return await _with_analysis(ask, design_id, written)
-
-
-async def _with_analysis(ask: Asking, design_id: str, written: ChangeResult) -> Response:
-    """Answer a change with what it did to the analysis, if that is known soon: the change is answered in any case."""
-    known = await ask.soon(_PATIENCE_S, AnalysisService.change, design_id, written.revision)
-    analysis = known.octets if known else b"null"
-    return Response(json_octets(written)[:-1] + b',"analysis":' + analysis + b"}", media_type="application/json")
+    return await answer_change(ask, design_id, written)
 
 
 @router.get("/{design_id}/changes/{change_id}", response_model=LoggedChange, summary="Was a change written?")
@@ -249,14 +213,14 @@ async def read_way_back(
 async def undo_change(ask: Ask, designs: Designs, person: Person, design_id: DesignId, step: StepRequest) -> Response:
     """Take a change back, as a change of its own."""
     written = await run_in_threadpool(designs.undo, step.base(design_id), person, step.change_id)
-    return await _with_analysis(ask, design_id, written)
+    return await answer_change(ask, design_id, written)
 
 
 @router.post("/{design_id}/redo", response_model=ChangeAnswer, responses=CONFLICT, summary="Redo the last change undone")
 async def redo_change(ask: Ask, designs: Designs, person: Person, design_id: DesignId, step: StepRequest) -> Response:
     """Make an undone change again, as a change of its own."""
     written = await run_in_threadpool(designs.redo, step.base(design_id), person, step.change_id)
-    return await _with_analysis(ask, design_id, written)
+    return await answer_change(ask, design_id, written)
 
 
 @router.get("/{design_id}/export", response_model=DesignFile, summary="Export a design file")

@@ -14,6 +14,7 @@ from sqlalchemy.exc import DBAPIError
 from starlette.exceptions import HTTPException
 
 from pontifex.api.headers import SAFE_METHODS, SECURITY_HEADERS
+from pontifex.core.connecting import NotConnectable
 from pontifex.core.design_file import UnreadableDesign
 from pontifex.core.errors import NotDone
 from pontifex.core.model import ChangeRefused
@@ -80,6 +81,7 @@ def add_problem_handlers(app: FastAPI) -> None:
     app.add_exception_handler(ChangeConflict, _conflict)
     app.add_exception_handler(ChangeRefused, _refused)
     app.add_exception_handler(UnreadableQuestion, _question)
+    app.add_exception_handler(NotConnectable, _question)
     app.add_exception_handler(UnreadableDesign, _unreadable)
     app.add_exception_handler(RequestValidationError, _invalid)
     app.add_exception_handler(HTTPException, _plain)

@@ -1,6 +1,7 @@
 """Use cases: load a design, apply changes, run and keep analyses, set and show keys."""
 
 from pontifex.services.analyses import AnalysisService
+from pontifex.services.connecting import ConnectingService
 from pontifex.services.designs import ChangeResult, DesignService, History
 from pontifex.services.kept import KeptDesigns
 from pontifex.services.keys import KeyService
@@ -10,6 +11,7 @@ from pontifex.services.space import SpaceService
 __all__ = [
     "AnalysisService",
     "ChangeResult",
+    "ConnectingService",
     "DesignService",
     "History",
     "KeptDesigns",

@@ -10,12 +10,11 @@ from uuid import UUID, uuid4
 import structlog
 from cryptography.hazmat.primitives.asymmetric.x25519 import X25519PrivateKey
 
+from pontifex.core.ipsec.generated_key import RANDOM_OCTETS, generated_key
 from pontifex.core.ipsec.preshared_key import KeyFacts, key_facts
 from pontifex.core.kinds import KeyPair
 from pontifex.core.model import Design
 from pontifex.store import Vault
-
-_GENERATED_BYTES = 32  # 256 bits
 
 
 class KeyService:
@@ -27,15 +26,25 @@ class KeyService:
 
     def set(self, design: Design, secret: str) -> KeyFacts:
         """Keep a key and return what the design may know of it."""
-        return self._kept(design, secret, None)
+        facts = key_facts(secret, bytes.fromhex(design.key_salt), uuid4())
+        self._vault.keep(design.id, facts.reference, secret)
+        return facts
 
     def restore(self, design: Design, secret: str, reference: UUID) -> None:
         """Keep a key of which the design knows already."""
         self._vault.keep(design.id, reference, secret)
 
     def generate(self, design: Design) -> KeyFacts:
-        """Make a key of 256 random bits, written as 43 characters of base64url, and keep it."""
-        return self._kept(design, secrets.token_urlsafe(_GENERATED_BYTES), _GENERATED_BYTES * 8)
+        """Make a key of 256 random bits and keep it."""
+        return self.generate_several(design, 1)[0]
+
+    def generate_several(self, design: Design, count: int) -> list[KeyFacts]:
+        """Make keys of 256 random bits and keep them, all or none."""
+        made = [generated_key(secrets.token_bytes(RANDOM_OCTETS)) for _ in range(count)]
+        salt = bytes.fromhex(design.key_salt)
+        facts = [key_facts(secret, salt, uuid4(), RANDOM_OCTETS * 8) for secret in made]
+        self._vault.keep_several(design.id, {one.reference: secret for one, secret in zip(facts, made, strict=True)})
+        return facts
 
     def generate_pair(self, design: Design) -> KeyPair:
         """Make a key pair of X25519 (RFC 7748 section 6.1), keep its private half, and return the public one."""
@@ -61,8 +70,3 @@ class KeyService:
     def purge(self) -> int:
         """Forget the keys that nothing refers to any more; return how many."""
         return self._vault.purge()
-
-    def _kept(self, design: Design, secret: str, strength_bits: int | None) -> KeyFacts:
-        facts = key_facts(secret, bytes.fromhex(design.key_salt), uuid4(), strength_bits)
-        self._vault.keep(design.id, facts.reference, secret)
-        return facts

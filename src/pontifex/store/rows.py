@@ -108,7 +108,7 @@ def _write_settings(connection: Connection, design_id: str, settings: DesignSett
 
 
 _KEY_FIELDS: Final = ("reference", "fingerprint", "trimmed", "folded", "length", "start", "end", "strength_bits", "weakness")
-_TUNNEL_FIELDS: Final = ("id", "name", "exceptions")
+_TUNNEL_FIELDS: Final = ("id", "name", "standard_id", "exceptions")
 _END_FIELDS: Final = ("gateway_id", "uplink_id", "role", "peer_address", "ike_lifetime_s", "child_lifetime_s")
 _DIRECTIONS: Final = ("local", "remote")
 _IN_OTHER_COLUMNS: Final = {"local_identity", "remote_identity", "key", "local_networks", "remote_networks"}

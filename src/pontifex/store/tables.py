@@ -84,7 +84,9 @@ tunnel = Table(
     _of_design(),
     _text("id", key=True),
     _text("name"),
+    _text("standard_id", null=True),
     Column("exceptions", JSONB, nullable=False),
+    refers("standard_id", "standard"),
     UniqueConstraint("design_id", "name", deferrable=True, initially="DEFERRED"),
 )
 

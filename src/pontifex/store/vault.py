@@ -42,15 +42,17 @@ class Vault:
 
     def keep(self, design_id: str, reference: UUID, secret: str) -> None:
         """Encrypt and keep a key. It is bound to its design and reference: rows can't be swapped unnoticed."""
-        nonce = os.urandom(NONCE_BYTES)
-        row = {
-            "reference": reference,
-            "design_id": design_id,
-            "nonce": nonce,
-            "ciphertext": self._cipher.encrypt(nonce, secret.encode(), binding(design_id, reference)),
-        }
+        self.keep_several(design_id, {reference: secret})
+
+    def keep_several(self, design_id: str, secrets: Mapping[UUID, str]) -> None:
+        """Encrypt and keep keys, all or none."""
+        rows = []
+        for reference, secret in secrets.items():
+            nonce = os.urandom(NONCE_BYTES)
+            ciphertext = self._cipher.encrypt(nonce, secret.encode(), binding(design_id, reference))
+            rows.append({"reference": reference, "design_id": design_id, "nonce": nonce, "ciphertext": ciphertext})
         with self._engine.begin() as connection:
-            connection.execute(insert(tables.vault_key), row)
+            connection.execute(insert(tables.vault_key), rows)
 
     def references(self, design_id: str) -> frozenset[UUID]:
         """Return the references of all keys of a design."""

@@ -14,7 +14,7 @@ from sqlalchemy.exc import DBAPIError
 
 from pontifex.core.errors import NotDone
 from pontifex.process import collect_seldom, set_up_logging
-from pontifex.services import AnalysisService, DesignService, KeptDesigns, PathsService, SpaceService
+from pontifex.services import AnalysisService, ConnectingService, DesignService, KeptDesigns, PathsService, SpaceService
 from pontifex.services.revised import Revised
 from pontifex.store import DesignListing, DesignRepository
 from pontifex.store.database import connect
@@ -32,7 +32,8 @@ class Services:
         listing = DesignListing(engine)
         self.analyses = AnalysisService(kept, listing)
         designs = DesignService(kept, listing)
-        services = (self.analyses, PathsService(kept, self.analyses), SpaceService(kept), designs)
+        connecting, paths = ConnectingService(kept, self.analyses), PathsService(kept, self.analyses)
+        services = (self.analyses, paths, SpaceService(kept), connecting, designs)
         self._by_name = {type(one).__name__: one for one in services}
 
     def bound(self, question: Question) -> Callable[..., object]:

@@ -6,6 +6,7 @@ import { useOpenDesign } from '@/design/useDesignSession'
 import SelectField from '@/ui/SelectField.vue'
 import { SEVERITIES, SEVERITY_TITLES } from '@/ui/words'
 import AcceptedList from './AcceptedList.vue'
+import NextSteps from './NextSteps.vue'
 import FindingGroup from './FindingGroup.vue'
 import { grouped, isAccepted, SEVERITY_CHOICES, type WorkFilter } from './grouping'
 
@@ -72,6 +73,7 @@ function isInView(finding: Finding): boolean {
       Examining …{{ analysis ? ' What stands here is of the revision before.' : '' }}
     </p>
     <p v-if="analysis && !examining && !shown" class="nothing muted">Nothing open here.</p>
+    <NextSteps />
     <p v-if="untold > 0" class="muted">
       The worst {{ all.length }} are told here; {{ untold }} more are behind them.
     </p>

@@ -1,11 +1,14 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import { useRoute } from 'vue-router'
 import { useOpenDesign } from '@/design/useDesignSession'
 import { isAccepted } from './grouping'
+import { stageOf } from './places'
 
 defineProps<{ folded: boolean }>()
 const emit = defineEmits<{ fold: [] }>()
 const { analysis, designId } = useOpenDesign()
+const route = useRoute()
 const STAGES = [
   { name: 'survey', title: 'Survey', question: 'What is there?' },
   { name: 'match', title: 'Match', question: 'Do the ends agree?' },
@@ -27,6 +30,7 @@ const stages = computed(() => {
       v-for="stage in stages"
       :key="stage.name"
       class="stage"
+      :class="{ here: stageOf(route) === stage.name }"
       :to="{ name: stage.name, params: { designId } }"
     >
       <span class="title" :title="folded ? stage.title : undefined">{{
@@ -64,7 +68,7 @@ const stages = computed(() => {
   text-decoration: none;
   border-left: 3px solid transparent;
 }
-.stage.router-link-active {
+.stage.here {
   background: var(--card);
   border-left-color: var(--verdigris);
 }

@@ -13,6 +13,7 @@ export function routeOf(
     const query = place.field ? { at: place.field } : {}
     return { name: 'match', params: { designId, tunnelId: place.id }, query }
   }
+  if (place.type === 'standard') return { name: 'standards', params: { designId } }
   const grid = gridOf(kindOf(place.type)?.members ?? '')
   if (!grid) return { name: 'survey', params: { designId, grid: 'design' } }
   const query = { at: `${place.id}/${place.field || 'name'}` }
@@ -27,7 +28,23 @@ const TITLES: Record<string, string> = {
   'compare-keys': 'Compare keys',
   addresses: 'Addresses',
   paths: 'Paths',
+  start: 'Add sites',
+  connect: 'Connect sites',
+  standards: 'Standards',
   history: 'History',
+}
+
+const STAGE_OF: Record<string, string> = {
+  start: 'survey',
+  connect: 'survey',
+  standards: 'match',
+  'compare-keys': 'match',
+}
+
+/** The stage of the work that a view belongs to. */
+export function stageOf(route: { name?: unknown }): string {
+  const name = String(route.name)
+  return STAGE_OF[name] ?? name
 }
 
 /** What a view is called. */

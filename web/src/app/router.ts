@@ -23,6 +23,7 @@ export const router = createRouter({
         },
         { path: 'survey/:grid?', name: 'survey', component: () => import('@/survey/SurveyView.vue') },
         { path: 'match/:tunnelId?', name: 'match', component: () => import('@/match/MatchView.vue') },
+        { path: 'standards', name: 'standards', component: () => import('@/match/StandardsView.vue') },
         {
           path: 'match/:tunnelId/keys',
           name: 'compare-keys',
@@ -34,6 +35,8 @@ export const router = createRouter({
           component: () => import('@/addresses/AddressesView.vue'),
         },
         { path: 'paths/:panel?/:objectId?', name: 'paths', component: () => import('@/paths/PathsView.vue') },
+        { path: 'start', name: 'start', component: () => import('@/start/StartView.vue') },
+        { path: 'connect', name: 'connect', component: () => import('@/start/ConnectView.vue') },
         { path: 'history', name: 'history', component: () => import('./HistoryView.vue') },
       ],
     },

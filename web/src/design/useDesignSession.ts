@@ -153,6 +153,7 @@ export function useDesignSession(designId: Ref<string>) {
       saveState.value = 'saved'
     },
     change,
+    write,
     tryChange,
     undo: () => step('undo'),
     redo: () => step('redo'),

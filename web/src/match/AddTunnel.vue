@@ -52,7 +52,11 @@ async function add(): Promise<void> {
       <ElButton @click="adding = false">Cancel</ElButton>
     </div>
   </form>
-  <ElButton v-else-if="gateways.length > 1" @click="adding = true"> Add tunnel … </ElButton>
+  <div v-else-if="gateways.length > 1" class="ways">
+    <ElButton @click="adding = true"> Add tunnel … </ElButton>
+    <RouterLink :to="{ name: 'connect', params: { designId: design?.id } }">Connect sites …</RouterLink>
+    <RouterLink :to="{ name: 'standards', params: { designId: design?.id } }">Standards</RouterLink>
+  </div>
   <p v-else class="muted">A tunnel needs two gateways. Add them in the survey first.</p>
 </template>
 
@@ -60,6 +64,12 @@ async function add(): Promise<void> {
 .add {
   display: grid;
   gap: 6px;
+}
+.ways {
+  display: flex;
+  flex-direction: column;
+  gap: 4px;
+  align-items: flex-start;
 }
 .buttons {
   display: flex;

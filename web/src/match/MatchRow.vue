@@ -20,6 +20,7 @@ const props = defineProps<{
   names: Record<Side, string>
   active: Side | null // the side that the keyboard is at
   editors: Editors
+  departs: readonly Side[] // from the tunnel's standard
 }>()
 const emit = defineEmits<{
   focused: [side: Side]
@@ -101,6 +102,9 @@ function giveUp(side: Side): void {
           <template v-for="(line, lineAt) in shownLines(side)" :key="lineAt"
             ><span :class="rungClass(side, lineAt)">{{ line }}</span
             >{{ ' ' }}</template
+          >
+          <span v-if="departs.includes(side)" class="departs" title="Set otherwise than the standard says"
+            >departs</span
           >
         </PictureButton>
       </div>
@@ -212,6 +216,10 @@ function giveUp(side: Side): void {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+.value .departs {
+  font: 11px var(--words);
+  color: var(--ochre);
 }
 .rungs span {
   display: flex;

@@ -40,6 +40,11 @@ watch(rows, (shown) => {
   if (active.value.row >= shown.length) active.value = { ...active.value, row: Math.max(shown.length - 1, 0) }
 })
 
+/** The ends that are set otherwise in a row than the tunnel's standard says. */
+function departing(row: Row): Side[] {
+  const sides = ['left', 'right'] as const
+  return sides.filter((side) => props.match.departures.includes(`${side}/${row[side].field}`))
+}
 /** A small heading where the next stage begins. */
 function stageOf(row: Row, at: number): string {
   return rows.value[at - 1]?.stage === row.stage ? '' : row.stage
@@ -139,6 +144,7 @@ watch(
         :names="names"
         :active="active.row === rowAt ? active.side : null"
         :editors="editors"
+        :departs="departing(row)"
         @focused="onFocus(rowAt, $event)"
         @edit="edit(row, $event)"
         @closed="closed(row, $event)"

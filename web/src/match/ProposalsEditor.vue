@@ -15,7 +15,7 @@ import {
   type TransformType,
 } from './transforms'
 
-const props = defineProps<{ protocol: Protocol }>()
+const props = defineProps<{ protocol: Protocol; embedded?: boolean }>() // in a form that has a Save of its own
 const draft = defineModel<Proposal[]>({ required: true })
 const emit = defineEmits<{ save: [proposals: Proposal[]]; close: [] }>()
 
@@ -100,10 +100,10 @@ function save(): void {
       </label>
     </fieldset>
     <div class="buttons">
-      <ElButton type="primary" @click="save">Save</ElButton>
+      <ElButton v-if="!embedded" type="primary" @click="save">Save</ElButton>
       <ElButton @click="draft = [...draft, { transforms: [] }]"> Add a proposal </ElButton>
       <ElButton v-if="!reading" @click="reading = true"> Read from text … </ElButton>
-      <ElButton @click="emit('close')">Cancel</ElButton>
+      <ElButton v-if="!embedded" @click="emit('close')">Cancel</ElButton>
     </div>
   </div>
 </template>

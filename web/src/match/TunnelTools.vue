@@ -1,15 +1,24 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import { useRoute } from 'vue-router'
 import type { Design, Match, Tunnel } from '@/api/types'
 import AskList from './AskList.vue'
 import ExceptionsEditor from './ExceptionsEditor.vue'
 import KeyRotation from './KeyRotation.vue'
+import TunnelStandard from './TunnelStandard.vue'
 import TunnelHistory from './TunnelHistory.vue'
 
 /** What belongs to a tunnel beside its rows; each part opens where it stands. */
 const props = defineProps<{ design: Design; tunnel: Tunnel; match: Match }>()
-const opened = ref<string[]>([])
+const route = useRoute()
+const opened = ref<string[]>(route.query.open ? [String(route.query.open)] : [])
 const asked = computed(() => Boolean(props.match.questions.left || props.match.questions.right))
+const standardTitle = computed(() => {
+  const name = props.design.standards.find((one) => one.id === props.tunnel.standard_id)?.name
+  if (!name) return 'Standard: it follows none'
+  const count = props.match.departures.length
+  return `Standard: ${name}${count ? `, ${count === 1 ? '1 departure' : `${count} departures`}` : ''}`
+})
 const unknown = computed(() => props.match.rows.some((row) => row.verdict === 'unknown'))
 const policyName = computed(
   () => props.design.policies.find((one) => one.id === props.design.policy_id)?.name ?? '',
@@ -25,6 +34,9 @@ const policyName = computed(
     >
       <AskList v-if="match.questions.right" :name="match.right_name" :text="match.questions.right" />
       <AskList v-if="match.questions.left" :name="match.left_name" :text="match.questions.left" />
+    </ElCollapseItem>
+    <ElCollapseItem name="standard" :title="standardTitle">
+      <TunnelStandard v-if="opened.includes('standard')" :design="design" :tunnel="tunnel" :match="match" />
     </ElCollapseItem>
     <ElCollapseItem
       name="exceptions"

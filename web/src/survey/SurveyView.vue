@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
-import { useRoute } from 'vue-router'
+import { computed, ref, watchEffect } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 import { membersOf } from '@/design/kinds'
 import { useOpenDesign } from '@/design/useDesignSession'
 import GridPanel from '@/grids/GridPanel.vue'
@@ -12,6 +12,7 @@ import TunnelOverview from './TunnelOverview.vue'
 const GRIDS = gridsOf('survey')
 
 const route = useRoute()
+const router = useRouter()
 const { design, analysis } = useOpenDesign()
 const grid = computed(() => gridOf(String(route.params.grid)) ?? gridOf('networks')!)
 const settings = computed(() => route.params.grid === 'design')
@@ -25,6 +26,11 @@ const picture = computed({
   set: (now) => (chosen.value = now),
 })
 const empty = computed(() => design.value && !design.value.sites.length)
+/** An empty design begins with lines of sites; its grids are there for whoever asks for one. */
+watchEffect(() => {
+  if (empty.value && route.name === 'survey' && !route.params.grid)
+    void router.replace({ name: 'start', params: route.params })
+})
 </script>
 
 <template>
@@ -40,12 +46,10 @@ const empty = computed(() => design.value && !design.value.sites.length)
           <ElRadioButton value="near">A site and its neighbours</ElRadioButton>
           <ElRadioButton value="all">All tunnels</ElRadioButton>
         </ElRadioGroup>
+        <RouterLink :to="{ name: 'start', params: { designId: design.id } }">Add sites</RouterLink>
+        <RouterLink :to="{ name: 'connect', params: { designId: design.id } }">Connect sites</RouterLink>
       </component>
     </template>
-    <p v-else class="first-step">
-      Nothing is here yet. Type the first site below, or paste rows from a spreadsheet into <em>Networks</em>:
-      <span class="figures">site, network, prefix</span>.
-    </p>
     <div class="tabs">
       <RouterLink
         v-for="tab in tabs"
@@ -78,9 +82,6 @@ const empty = computed(() => design.value && !design.value.sites.length)
   flex: none;
   padding: 4px 0 8px;
   border-bottom: 1px solid var(--line);
-}
-.first-step {
-  padding: 24px 16px;
 }
 .tabs {
   display: flex;

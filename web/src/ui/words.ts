@@ -49,3 +49,13 @@ export const STATE_WORDS: Record<StageState, string> = {
   unknown: 'not known yet',
   behind: 'waits behind',
 }
+
+/** What a tunnel does, by the state of its forecast. */
+export const OUTLOOK_WORDS: Record<StageState, string> = {
+  holds: 'comes up',
+  partial: 'comes up in part',
+  'fails-later': 'comes up and fails later',
+  fails: 'does not come up',
+  unknown: 'not known yet',
+  behind: 'waits',
+}

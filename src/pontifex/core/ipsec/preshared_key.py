@@ -14,6 +14,7 @@ from argon2.low_level import Type, hash_secret_raw
 from pydantic import Field, StringConstraints
 
 from pontifex.core.frozen_model import Choice, FrozenModel
+from pontifex.core.ipsec.generated_key import is_generated
 
 # A slow hash, truncated: each guess costs an attacker what it costs us (RFC 9106 section 4, second recommended option), and
 # many keys share each short form. 30 bits still tell two keys apart; the forms that only explain a difference need 15.
@@ -54,10 +55,7 @@ def key_facts(secret: str, salt: bytes, reference: UUID, strength_bits: int | No
     """
     trimmed = secret.strip()
     folded = trimmed.casefold()
-    slow = {
-        text: hash_secret_raw(text.encode(), salt, _TIME_COST, _MEMORY_KIB, _LANES, _TAG_BYTES, Type.ID)
-        for text in {secret, trimmed, folded}
-    }
+    slow = {text: _hashed(text, salt) for text in {secret, trimmed, folded}}
     return KeyFacts(
         reference=reference,
         fingerprint=_digest(slow[secret], b"exact", _FINGERPRINT_CHARACTERS),
@@ -69,6 +67,13 @@ def key_facts(secret: str, salt: bytes, reference: UUID, strength_bits: int | No
         strength_bits=measured_strength(secret) if strength_bits is None else strength_bits,
         weakness=weakness(secret) if strength_bits is None else "",
     )
+
+
+def _hashed(text: str, salt: bytes) -> bytes:
+    """Return a hash that is slow unless there are too many keys of this form to try any."""
+    if is_generated(text):
+        return hmac.digest(salt, text.encode(), "sha256")
+    return hash_secret_raw(text.encode(), salt, _TIME_COST, _MEMORY_KIB, _LANES, _TAG_BYTES, Type.ID)
 
 
 def _digest(slow: bytes, label: bytes, characters: int) -> str:

@@ -20,6 +20,7 @@ from pontifex.core.kinds.profile import PROFILE, Profile, SplitMode, SuffixResol
 from pontifex.core.kinds.route import ROUTE, Route, RouteOrigin
 from pontifex.core.kinds.rule import RULE, NameResolution, OnFailure, Path, PathType, Rule
 from pontifex.core.kinds.site import SITE, Site, SiteKind
+from pontifex.core.kinds.standard import STANDARD, Standard
 from pontifex.core.kinds.technology import DataCipher, Digest, ExchangeMode, KeyPair, Mode, Technology, Transport
 from pontifex.core.kinds.translation import TRANSLATION, TranslatedSide, Translation, TranslationKind
 from pontifex.core.kinds.tunnel import SIDES, TUNNEL, Side, Tunnel
@@ -32,6 +33,7 @@ KINDS: Final[tuple[Kind[Any], ...]] = (
     GATEWAY,
     UPLINK,
     NETWORK,
+    STANDARD,
     TUNNEL,
     HOST,
     PREFIX_RESERVATION,
@@ -108,6 +110,7 @@ __all__ = [
     "Site",
     "SiteKind",
     "SplitMode",
+    "Standard",
     "SuffixResolver",
     "Technology",
     "TranslatedSide",

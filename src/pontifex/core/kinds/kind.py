@@ -19,6 +19,7 @@ class ObjectType(Enum):
     NETWORK = "network"
     GATEWAY = "gateway"
     UPLINK = "uplink"
+    STANDARD = "standard"
     TUNNEL = "tunnel"
     HOST = "host"
     PREFIX_RESERVATION = "prefix-reservation"

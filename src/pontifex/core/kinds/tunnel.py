@@ -8,6 +8,7 @@ from pydantic import Field, model_validator
 
 from pontifex.core.frozen_model import Choice
 from pontifex.core.ipsec.policy import AlgorithmException
+from pontifex.core.kinds.fields import ObjectId
 from pontifex.core.kinds.kind import DesignMember, Group, Kind, ObjectType, Reference, Removal
 from pontifex.core.kinds.tunnel_end import TunnelEnd
 
@@ -33,6 +34,7 @@ class Tunnel(DesignMember):
     exceptions: Annotated[tuple[AlgorithmException, ...], Field(max_length=32)] = Field(
         default=(), title="Exceptions", description="From the algorithm policy, each until a day."
     )
+    standard_id: ObjectId | None = Field(default=None, title="Standard", description="That its ends are set by.")
     left: TunnelEnd = Field(title="Left end")
     right: TunnelEnd = Field(title="Right end")
 
@@ -67,12 +69,15 @@ TUNNEL: Final = Kind(
     "tunnels",
     "Tunnels",
     Group.MATCH,
-    refers=tuple(
-        Reference(f"{side.value}/{field}", to, on_removal=on_removal)
-        for side in SIDES
-        for field, to, on_removal in (
-            ("gateway_id", ObjectType.GATEWAY, Removal.FOLLOWS),
-            ("uplink_id", ObjectType.UPLINK, Removal.EMPTIES),
-        )
+    refers=(
+        Reference("standard_id", ObjectType.STANDARD, on_removal=Removal.EMPTIES),
+        *(
+            Reference(f"{side.value}/{field}", to, on_removal=on_removal)
+            for side in SIDES
+            for field, to, on_removal in (
+                ("gateway_id", ObjectType.GATEWAY, Removal.FOLLOWS),
+                ("uplink_id", ObjectType.UPLINK, Removal.EMPTIES),
+            )
+        ),
     ),
 )

@@ -66,7 +66,8 @@ PeerAddress = Annotated[
 Lifetime = Annotated[int, Field(ge=60, le=86_400 * 30, examples=[3600])]
 Interval = Annotated[int, Field(ge=0, le=86_400, examples=[30])]
 Proposals = Annotated[tuple[Proposal, ...], Field(max_length=32)]
-Selectors = Annotated[tuple[Selector, ...], Field(max_length=256)]
+MOST_SELECTORS: Final = 256
+Selectors = Annotated[tuple[Selector, ...], Field(max_length=MOST_SELECTORS)]
 Certificates = Annotated[tuple[Certificate, ...], Field(max_length=16)]
 
 

@@ -49,6 +49,10 @@ class Match:
     rotation: Annotated[
         tuple[RotationStep, ...], Field(title="How to change the key", description="Empty where no key is shared.")
     ]
+    departures: Annotated[
+        tuple[str, ...],
+        Field(title="Departures from its standard", description="Paths of fields.", examples=[["left/ike_lifetime_s"]]),
+    ] = ()
 
 
 def compare(ends: TunnelEnds, neighbours: Neighbours = NO_NEIGHBOURS) -> tuple[Row, ...]:
@@ -103,7 +107,16 @@ def match(design: Design, tunnel: Tunnel, today: date) -> Match:
         left_spoken=_spoken(tunnel.left.key),
         right_spoken=_spoken(tunnel.right.key),
         rotation=rotation(ends),
+        departures=tuple(_departures(design, tunnel)),
     )
+
+
+def _departures(design: Design, tunnel: Tunnel) -> Iterator[str]:
+    """Yield the fields of a tunnel's ends that are set otherwise than its standard says."""
+    standard = design.standard_by_id[tunnel.standard_id] if tunnel.standard_id else None
+    for side in Side:
+        for field in standard.departures(tunnel.end(side)) if standard else ():
+            yield f"{side.value}/{field}"
 
 
 def _spoken(key: KeyFacts | None) -> str:

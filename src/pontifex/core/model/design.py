@@ -34,6 +34,7 @@ from pontifex.core.kinds import (
     Rule,
     Side,
     Site,
+    Standard,
     Translation,
     Tunnel,
     TunnelEnd,
@@ -88,6 +89,7 @@ class DesignContent(DesignSettings):
     gateways: tuple[Gateway, ...] = Field(default=(), title="Gateways", max_length=10_000)
     uplinks: tuple[Uplink, ...] = Field(default=(), title="Uplinks", max_length=20_000)
     networks: tuple[Network, ...] = Field(default=(), title="Networks", max_length=200_000)
+    standards: tuple[Standard, ...] = Field(default=(), title="Standards", max_length=1000)
     tunnels: tuple[Tunnel, ...] = Field(default=(), title="Tunnels", max_length=10_000)
     hosts: tuple[Host, ...] = Field(default=(), title="Hosts", max_length=200_000)
     prefix_reservations: tuple[PrefixReservation, ...] = Field(default=(), title="Reserved prefixes", max_length=20_000)
@@ -154,6 +156,11 @@ class Design(DesignContent):
         return {uplink.id: uplink for uplink in self.uplinks}
 
     @cached_property
+    def standard_by_id(self) -> dict[str, Standard]:
+        """Standards by id."""
+        return {standard.id: standard for standard in self.standards}
+
+    @cached_property
     def tunnel_by_id(self) -> dict[str, Tunnel]:
         """Tunnels by id."""
         return {tunnel.id: tunnel for tunnel in self.tunnels}
@@ -203,6 +210,17 @@ class Design(DesignContent):
     def networks_of_site(self, site_id: str) -> tuple[Network, ...]:
         """The networks that stand at a site."""
         return self._networks_by_site.get(site_id, ())
+
+    @cached_property
+    def _gateways_by_site(self) -> dict[str, tuple[Gateway, ...]]:
+        found: dict[str, list[Gateway]] = {}
+        for gateway in self.gateways:
+            found.setdefault(gateway.site_id, []).append(gateway)
+        return {site_id: tuple(gateways) for site_id, gateways in found.items()}
+
+    def gateways_of_site(self, site_id: str) -> tuple[Gateway, ...]:
+        """The gateways that stand at a site."""
+        return self._gateways_by_site.get(site_id, ())
 
     @cached_property
     def _uplinks_by_site(self) -> dict[str, tuple[Uplink, ...]]:

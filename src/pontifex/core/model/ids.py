@@ -8,12 +8,13 @@ from collections.abc import Container
 from itertools import count
 from typing import Final
 
+_DASHES: Final = re.compile(r"[\u2010-\u2015]")  # between two names, as in Harbour–Ostvik
 LONGEST_STEM: Final = 56  # of an id's 64 characters, so that a number has room behind it
 
 
 def slug(name: str, instead: str = "new") -> str:
     """Return lower-case letters without marks, digits and hyphens made of a name; `instead` where nothing is left of it."""
-    plain = unicodedata.normalize("NFKD", name).encode("ascii", "ignore").decode().lower()
+    plain = unicodedata.normalize("NFKD", _DASHES.sub("-", name)).encode("ascii", "ignore").decode().lower()
     return re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:LONGEST_STEM].strip("-") or instead
 
 

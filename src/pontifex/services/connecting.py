@@ -1,0 +1,197 @@
+"""Use cases about many sites at once: bringing them in, connecting them, and the standards that their tunnels follow."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import Annotated, Final
+from uuid import UUID
+
+from pydantic import Field
+
+from pontifex.core.addressing import Family, Prefix
+from pontifex.core.connecting import Connect, ConnectPlan, plan_connections, usual_standard
+from pontifex.core.connecting.standards import Departure, departures, followers, following, restandardised, standard_of
+from pontifex.core.errors import NotFound
+from pontifex.core.findings import analyse
+from pontifex.core.ipsec.generated_key import RANDOM_OCTETS, generated_key
+from pontifex.core.ipsec.preshared_key import KeyFacts, key_facts
+from pontifex.core.kinds import Standard, Tunnel
+from pontifex.core.matching import StageState
+from pontifex.core.model import Design, Operation, apply_operations, put
+from pontifex.core.space import Room
+from pontifex.core.space.room import NOBODY
+from pontifex.core.starting import NextStep, SitesPlan, StartText, next_steps, plan_sites
+from pontifex.services.analyses import AnalysisService, TunnelNotFound
+from pontifex.services.kept import KeptDesigns
+
+_INNER_LENGTH: Final = 22  # of the block that inner addresses are offered from: room for 512 tunnels
+
+
+class StandardNotFound(NotFound):
+    """The design has no standard of this id."""
+
+    title = "No such standard"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OfferedStandard:
+    """A standard to connect by."""
+
+    standard: Standard
+    says: Annotated[str, Field(title="What it sets")]
+    is_new: Annotated[bool, Field(title="New", description="Of current practice, and not in the design yet.")]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ConnectOffer:
+    """What connecting begins with."""
+
+    standards: Annotated[tuple[OfferedStandard, ...], Field(title="Standards", description="Of the design, then a new one.")]
+    inner_prefix: Annotated[Prefix | None, Field(title="Free block for inner addresses")]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Outlook:
+    """How many tunnels would be forecast how."""
+
+    state: StageState
+    tunnels: Annotated[int, Field(title="Tunnels")]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ConnectPreview:
+    """What connecting sites comes down to, and what would be foretold of it."""
+
+    plan: ConnectPlan
+    outlook: tuple[Outlook, ...]
+    findings: Annotated[int, Field(title="Findings that it would bring")]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChangedForecast:
+    """A tunnel that a standard changes."""
+
+    tunnel: Annotated[str, Field(title="Name of the tunnel")]
+    before: StageState
+    after: StageState
+    says: Annotated[str, Field(title="What is foretold then")]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StandardEffect:
+    """What a standard, new or changed, does to tunnels, and what becomes of each forecast."""
+
+    operations: Annotated[tuple[Operation, ...], Field(title="The change")]
+    tunnels: tuple[ChangedForecast, ...]
+    departures: Annotated[tuple[Departure, ...], Field(title="Departures", description="They stay as somebody decided.")]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StandardInUse:
+    """A standard with the tunnels that follow it."""
+
+    standard: Standard
+    says: Annotated[str, Field(title="What it sets")]
+    followers: Annotated[tuple[str, ...], Field(title="Ids of tunnels that follow it")]
+    departures: tuple[Departure, ...]
+
+
+class ConnectingService:
+    """All use cases about many sites at once that only look. What writes goes through the designs' service."""
+
+    def __init__(self, kept: KeptDesigns, analyses: AnalysisService) -> None:
+        self._kept, self._analyses = kept, analyses
+
+    def sites(self, design_id: str, start: StartText) -> SitesPlan:
+        """Return what lines of sites become."""
+        return plan_sites(self._kept.get(design_id), start)[0]
+
+    def offer(self, design_id: str) -> ConnectOffer:
+        """Return the standards of a design with one of current practice behind them, and a block for inner addresses."""
+        design = self._kept.get(design_id)
+        offers = Room(design).offers(NOBODY, Family.V4, _INNER_LENGTH)
+        known = [OfferedStandard(standard=standard, says=standard.says, is_new=False) for standard in design.standards]
+        usual = usual_standard(design)
+        return ConnectOffer(
+            standards=(*known, OfferedStandard(standard=usual, says=usual.says, is_new=True)),
+            inner_prefix=offers[0].prefix if offers else None,
+        )
+
+    def preview(self, design_id: str, request: Connect) -> ConnectPreview:
+        """Return what connecting comes down to. Raise NotConnectable."""
+        design = self._kept.get(design_id)
+        known = self._analyses.of(design)
+        plan, _ = plan_connections(design, request)
+        _, operations = plan_connections(design, request, _stand_in_keys(design, plan.keys))
+        then = analyse(apply_operations(design, operations), known.today) if operations else known
+        before = {one.tunnel_id for one in known.forecasts}
+        counts = Counter(one.state for one in then.forecasts if one.tunnel_id not in before)
+        outlook = tuple(Outlook(state=state, tunnels=counts[state]) for state in StageState if counts[state])
+        return ConnectPreview(plan=plan, outlook=outlook, findings=max(0, len(then.findings) - len(known.findings)))
+
+    def next_steps(self, design_id: str) -> tuple[NextStep, ...]:
+        """Return what to do next in a design."""
+        return next_steps(self._kept.get(design_id))
+
+    def standards(self, design_id: str) -> list[StandardInUse]:
+        """Return the standards of a design with the tunnels that follow them, and where these depart."""
+        design = self._kept.get(design_id)
+        return [
+            StandardInUse(
+                standard=standard,
+                says=standard.says,
+                followers=tuple(tunnel.id for tunnel in followers(design, standard.id)),
+                departures=tuple(departures(design, standard)),
+            )
+            for standard in design.standards
+        ]
+
+    def effect(self, design_id: str, standard: Standard) -> StandardEffect:
+        """Return what a changed standard does to the tunnels that follow it. Raise StandardNotFound."""
+        design = self._kept.get(design_id)
+        if standard.id not in design.standard_by_id:
+            raise StandardNotFound(f"there is no standard '{standard.id}' in this design")
+        return self._effect(design, standard, restandardised(design, standard))
+
+    def follow(self, design_id: str, standard: Standard, tunnel_ids: Sequence[str]) -> StandardEffect:
+        """Return what it does to tunnels when they follow a standard, of the design or new. Raise TunnelNotFound."""
+        design = self._kept.get(design_id)
+        return self._effect(design, standard, following((_tunnel(design, id_) for id_ in tunnel_ids), standard))
+
+    def made_of(self, design_id: str, tunnel_id: str) -> Standard:
+        """Return a standard that is made of a tunnel. Raise TunnelNotFound."""
+        design = self._kept.get(design_id)
+        return standard_of(design, _tunnel(design, tunnel_id))
+
+    def _effect(self, design: Design, standard: Standard, changed: Iterable[Tunnel]) -> StandardEffect:
+        known = self._analyses.of(design)
+        operations = tuple(put(item) for item in (standard, *changed))
+        then = apply_operations(design, operations)
+        after = {one.tunnel_id: one for one in analyse(then, known.today).forecasts}
+        touched = {operation.object.id for operation in operations if isinstance(operation.object, Tunnel)}
+        forecasts = tuple(
+            ChangedForecast(
+                tunnel=then.tunnel_by_id[one.tunnel_id].name,
+                before=one.state,
+                after=after[one.tunnel_id].state,
+                says=str(after[one.tunnel_id].sentence),
+            )
+            for one in known.forecasts
+            if one.tunnel_id in touched
+        )
+        return StandardEffect(operations=operations, tunnels=forecasts, departures=tuple(departures(then, standard)))
+
+
+def _tunnel(design: Design, tunnel_id: str) -> Tunnel:
+    if tunnel_id not in design.tunnel_by_id:
+        raise TunnelNotFound(f"there is no tunnel '{tunnel_id}' in this design")
+    return design.tunnel_by_id[tunnel_id]
+
+
+def _stand_in_keys(design: Design, count: int) -> list[KeyFacts]:
+    """Return facts of keys that nobody keeps, each its own, to foretell what generated ones will do."""
+    salt = bytes.fromhex(design.key_salt)
+    secrets = (generated_key(k.to_bytes(RANDOM_OCTETS)) for k in range(1, count + 1))
+    return [key_facts(secret, salt, UUID(int=0), RANDOM_OCTETS * 8) for secret in secrets]

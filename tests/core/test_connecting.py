@@ -1,0 +1,206 @@
+"""Connecting many sites by a standard: what is made comes up and carries what is wanted, and what isn't says why."""
+
+from __future__ import annotations
+
+from collections import Counter
+from uuid import UUID
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from pontifex.core.addressing import Prefix
+from pontifex.core.catalogue import Severity
+from pontifex.core.connecting import Connect, NotConnectable, Pattern, plan_connections, usual_standard
+from pontifex.core.connecting.standards import departures, following, restandardised, standard_of
+from pontifex.core.findings import analyse
+from pontifex.core.ipsec.generated_key import RANDOM_OCTETS, generated_key
+from pontifex.core.ipsec.preshared_key import key_facts
+from pontifex.core.kinds import SIDES, AddressKind, Mode, Side
+from pontifex.core.matching import StageState
+from pontifex.core.model import Design, apply_operations, put
+from pontifex.core.starting import StartText, plan_sites
+from pontifex.demo import demo_design
+from tests.support.designs import TODAY
+
+SALT = "00" * 16
+EMPTY = Design(id="line", revision=0, name="New Line", key_salt=SALT)
+WAYS_OUT = ("198.51.100.{k}", "site{k}.dyn.example", "LTE", "behind NAT", "NAT with port forwarding, s{k}.example")
+
+
+def with_sites(*ways_out: str, networks: int = 1) -> Design:
+    """Return a design of sites that reach the outside in some ways."""
+    lines = []
+    for k, way_out in enumerate(ways_out):
+        prefixes = ", ".join(f"10.{64 + k}.{n}.0/24" for n in range(networks))
+        lines.append(f"Site {k}: {prefixes}, {way_out.format(k=k + 1)}")
+    return apply_operations(EMPTY, plan_sites(EMPTY, StartText(text="\n".join(lines)))[1])
+
+
+def request(design: Design, pattern: Pattern, **fields) -> Connect:
+    """Return a request to connect all sites of a design, the first of them as hub."""
+    site_ids = [site.id for site in design.sites]
+    hub_ids = site_ids[:1] if pattern is Pattern.HUB else []
+    standard = fields.pop("standard", None) or usual_standard(design)
+    return Connect.model_validate({"site_ids": site_ids, "pattern": pattern, "hub_ids": hub_ids, "standard": standard, **fields})
+
+
+def connected(design: Design, asked: Connect):
+    """Return the plan, and the design with all of it made."""
+    plan, _ = plan_connections(design, asked)
+    salt = bytes.fromhex(SALT)
+    secrets = [generated_key(k.to_bytes(RANDOM_OCTETS)) for k in range(plan.keys)]
+    keys = [key_facts(secret, salt, UUID(int=0), 256) for secret in secrets]
+    _, operations = plan_connections(design, asked, keys)
+    return plan, apply_operations(design, operations) if operations else design
+
+
+@given(
+    st.lists(st.sampled_from(WAYS_OUT), min_size=2, max_size=6),
+    st.sampled_from(Pattern),
+    st.sampled_from(Mode),
+    st.booleans(),
+    st.integers(1, 3),
+)
+def test_what_is_made_is_green(ways_out, pattern, mode, through_hub, networks):
+    """Each tunnel comes up, carries what is wanted, and no pair is left without a tunnel or a reason; nothing is found wrong."""
+    if pattern is Pattern.PAIRS and len(ways_out) % 2:
+        ways_out = ways_out[1:] + ways_out[:2]
+    design = with_sites(*ways_out, networks=networks)
+    standard = usual_standard(design).changed(mode=mode)
+    inner = "10.200.0.0/24" if mode is Mode.ROUTE else None
+    hub = pattern is Pattern.HUB and through_hub
+    asked = request(design, pattern, standard=standard, inner_prefix=inner, through_hub=hub)
+    plan, made = connected(design, asked)
+    sites = len(design.sites)
+    pairs = {Pattern.HUB: sites - 1, Pattern.MESH: sites * (sites - 1) // 2, Pattern.PAIRS: sites // 2, Pattern.CHAIN: sites - 1}
+    assert len(plan.joined) == pairs[pattern]
+    assert plan.made == len(made.tunnels) == sum(one.refused is None for one in plan.joined)
+    analysis = analyse(made, TODAY)
+    assert {one.state for one in analysis.forecasts} <= {StageState.HOLDS}
+    if not hub or plan.made == len(plan.joined):
+        assert [one for one in analysis.findings if one.severity is not Severity.ADVICE] == []
+    inner_addresses = [tunnel.end(side).inner_address for tunnel in made.tunnels for side in SIDES]
+    if mode is Mode.ROUTE:
+        assert len(set(inner_addresses)) == 2 * plan.made
+    assert max(Counter(one.fingerprint for one in keys_of(made)).values(), default=2) == 2
+
+
+def keys_of(design: Design):
+    """Return the keys of all ends."""
+    return [tunnel.end(side).key for tunnel in design.tunnels for side in SIDES]
+
+
+def test_who_calls_follows_from_who_can_be_called():
+    """A hub that can be called waits; one that can't calls the branch that can; where neither can, it is said."""
+    design = with_sites("198.51.100.{k}", "LTE", "198.51.100.{k}")
+    plan, _ = plan_connections(design, request(design, Pattern.HUB))
+    assert [one.calls for one in plan.joined] == ["Site 1", "Site 2"]
+    design = with_sites("LTE", "LTE", "site{k}.dyn.example")
+    plan, operations = plan_connections(design, request(design, Pattern.HUB))
+    first, second = plan.joined
+    assert str(first.refused) == "Neither can be called: no uplink of Site 0 or Site 1 lets UDP 500/4500 in."
+    assert second.calls == "Site 0"
+    assert len([one for one in operations if one.op == "put-tunnel"]) == 1
+
+
+def test_what_is_joined_already_stays():
+    """A pair that has a tunnel is passed over, so that connecting again adds what was added since."""
+    design = with_sites("198.51.100.{k}", "LTE")
+    _, made = connected(design, request(design, Pattern.HUB))
+    plan, operations = plan_connections(made, request(made, Pattern.HUB, standard=made.standards[0]))
+    assert str(plan.joined[0].refused) == "They are joined already by Site 0–Site 1."
+    assert operations == ()
+
+
+def test_two_gateways_never_say_one_identity():
+    """Neither within a request, nor beside a tunnel that is there."""
+    design = with_sites("198.51.100.{k}", "LTE", "LTE")
+    same = usual_standard(design).changed(identity_pattern="branch.example")
+    plan, operations = plan_connections(design, request(design, Pattern.HUB, standard=same))
+    assert len(plan.joined) == 2
+    assert all("the same identity, branch.example" in str(one.refused) for one in plan.joined)
+    assert operations == ()
+    demo = demo_design()
+    taken = usual_standard(demo).changed(identity_pattern="harbour.skerry.example")
+    asked = Connect(site_ids=("brenna", "ostvik"), pattern=Pattern.PAIRS, standard=taken)
+    plan, operations = plan_connections(demo, asked)
+    assert "the same identity" in str(plan.joined[0].refused)
+    assert operations == ()
+
+
+@pytest.mark.parametrize(
+    ("fields", "field", "reason"),
+    [
+        ({"pattern": Pattern.HUB, "hub_ids": []}, "hub_ids", "say which site is the hub"),
+        ({"pattern": Pattern.HUB, "hub_ids": ["elsewhere"]}, "hub_ids", "a hub is one of the sites"),
+        ({"pattern": Pattern.PAIRS}, "site_ids", "pairs take an even number of sites"),
+        ({"pattern": Pattern.CHAIN, "site_ids": ["site-0", "gone"]}, "site_ids", "there is no site 'gone'"),
+        ({"pattern": Pattern.MESH, "inner_prefix": "10.200.0.0/30"}, "inner_prefix", "has room for 2 inner networks"),
+    ],
+)
+def test_what_cant_be_connected_at_all(fields, field, reason):
+    """A request that nothing can be made of is refused at its field."""
+    design = with_sites("198.51.100.{k}", "198.51.100.{k}", "198.51.100.{k}")
+    with pytest.raises(NotConnectable, match=reason) as refused:
+        plan_connections(design, request(design, **fields))
+    assert refused.value.field == field
+
+
+def test_inner_addresses_avoid_what_is_taken():
+    """Of a prefix, what networks and other tunnels use is passed over."""
+    design = with_sites("198.51.100.{k}", "LTE", "LTE")
+    route = usual_standard(design).changed(mode=Mode.ROUTE)
+    _, made = connected(design, request(design, Pattern.HUB, standard=route, inner_prefix="10.64.0.0/23"))
+    inner = [tunnel.left.inner_address.prefix for tunnel in made.tunnels]
+    assert not [one for one in inner if any(one.overlaps(network.prefix) for network in made.networks)]
+    assert all(Prefix.overlaps(inner[0], one) is (one == inner[0]) for one in inner)
+
+
+def test_a_changed_standard_changes_who_follows_and_leaves_departures():
+    """What somebody decided otherwise stays; all else becomes as the standard says."""
+    design = with_sites("198.51.100.{k}", "LTE", "LTE")
+    _, made = connected(design, request(design, Pattern.HUB))
+    standard, (first, second) = made.standards[0], made.tunnels
+    departed = apply_operations(made, [put(first.with_end(Side.LEFT, child_lifetime_s=1800))])
+    (departure,) = departures(departed, standard)
+    assert (departure.tunnel, departure.side, departure.field) == (first.name, Side.LEFT, "child_lifetime_s")
+    longer = standard.changed(child_lifetime_s=7200, keepalive_s=25)
+    changed = {tunnel.id: tunnel for tunnel in restandardised(departed, longer)}
+    assert (changed[first.id].left.child_lifetime_s, changed[first.id].right.child_lifetime_s) == (1800, 7200)
+    assert changed[second.id].left.child_lifetime_s == changed[second.id].right.child_lifetime_s == 7200
+    assert changed[second.id].left.keepalive_s == 25
+    assert changed[second.id].right.keepalive_s == 20  # a caller behind NAT had one of its own before
+    after = apply_operations(departed, [put(item) for item in (longer, *changed.values())])
+    assert not list(departures(apply_operations(after, [put(one) for one in following(after.tunnels, longer)]), longer))
+
+
+def test_a_standard_is_made_of_a_tunnel_that_works():
+    """It says what both ends agree on; the tunnel follows it without a departure, and its pattern makes their identities."""
+    design = with_sites("198.51.100.{k}", "LTE")
+    _, made = connected(design, request(design, Pattern.HUB))
+    tunnel = made.tunnels[0]
+    again = standard_of(made, tunnel)
+    assert again.departures(tunnel.left) == again.departures(tunnel.right) == ()
+    assert again.identity_pattern == "{site}.new-line"
+    assert again.ike_proposals == made.standards[0].ike_proposals
+    ostvik = demo_design().tunnel_by_id["harbour-ostvik"]
+    assert standard_of(demo_design(), ostvik).ike_lifetime_s is None  # its ends differ in it
+
+
+def test_guests_and_isolated_zones_stay_out():
+    """Neither a network of guests nor one of a zone of its own goes into a tunnel, or is wanted anywhere."""
+    lines = "Harbour: 10.1.0.0/24, 172.22.16.0/20 guests, 198.51.100.1\nOstvik: 10.2.0.0/24, LTE"
+    design = apply_operations(EMPTY, plan_sites(EMPTY, StartText(text=lines))[1])
+    _, made = connected(design, request(design, Pattern.PAIRS))
+    assert [str(one) for one in made.tunnels[0].left.local_networks] == ["10.1.0.0/24"]
+    assert "harbour-guests" not in {member.id for intent in made.intents for member in intent.sources}
+    assert analyse(made, TODAY).findings == ()
+
+
+def test_what_an_uplink_lacks_is_said():
+    """A site that could be called, and has neither address nor name, isn't joined by a guess."""
+    design = with_sites("dynamic", "LTE")
+    assert design.uplinks[0].address_kind is AddressKind.CHANGING_PUBLIC
+    plan, _ = plan_connections(design, request(design, Pattern.PAIRS))
+    assert "has neither an address nor a name yet" in str(plan.joined[0].refused)

@@ -1,0 +1,173 @@
+"""Sites read line by line, in the styles in which people write them, and what is to be done next."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from pontifex.core.kinds import AddressKind, NetworkRole, SiteKind
+from pontifex.core.model import Design, apply_operations
+from pontifex.core.starting import StartText, next_steps, plan_sites
+from pontifex.core.starting.plan import LineState
+from pontifex.demo import demo_design
+
+EMPTY = Design(id="line", revision=0, name="New Line", key_salt="00" * 16)
+
+
+def read(text: str, design: Design = EMPTY, **fields):
+    """Return the lines as they were read, and the design with them."""
+    plan, operations = plan_sites(design, StartText.model_validate({"text": text, **fields}))
+    return plan, apply_operations(design, operations) if operations else design
+
+
+@dataclass(frozen=True)
+class Meant:
+    """What somebody means by a line."""
+
+    name: str
+    networks: tuple[tuple[str, str], ...]  # what each is called, and its prefix
+    kind: AddressKind
+    called: bool
+    address: str | None
+    dns_name: str | None
+
+
+NAMES = st.sampled_from(["Harbour House", "Ostvik", "MV Aurelia", "Pier 7", "Büro Nord", "site-04", "The Yard (old)"])
+LABELS = st.sampled_from(["", "staff", "servers", "voice", "berth office", "cranes"])
+PREFIXES = st.integers(0, 255).flatmap(lambda k: st.sampled_from([f"10.{k}.0.0/22", f"10.{k}.4.0/24", f"192.168.{k}.0/26"]))
+OUTSIDE = {
+    (AddressKind.FIXED_PUBLIC, True): ["{address}", "static {address}", "fixed: {address}", "WAN {address}"],
+    (AddressKind.CHANGING_PUBLIC, True): ["{dns_name}", "dynamic {dns_name}", "DSL, {dns_name}", "changing address {dns_name}"],
+    (AddressKind.BEHIND_NAT, False): ["behind NAT", "NAT", "behind a router", "natted"],
+    (AddressKind.BEHIND_NAT, True): ["NAT with port forwarding, {dns_name}", "port forwarding {dns_name}"],
+    (AddressKind.CARRIER_NAT, False): ["LTE", "CGNAT", "carrier-grade NAT", "4G", "satellite"],
+}
+
+
+@st.composite
+def meant(draw) -> tuple[Meant, str]:
+    """Draw a site with the words for its way to the outside."""
+    kind, called = draw(st.sampled_from(list(OUTSIDE)))
+    words = draw(st.sampled_from(OUTSIDE[kind, called]))
+    address = "198.51.100.7" if "{address}" in words else None
+    dns_name = "a7.dyn.example" if "{dns_name}" in words else None
+    networks = draw(
+        st.lists(st.tuples(LABELS, PREFIXES), min_size=1, max_size=3, unique_by=(lambda one: one[1], lambda one: one[0]))
+    )
+    site = Meant(draw(NAMES), tuple(networks), kind, called, address, dns_name)
+    return site, words.format(address=address, dns_name=dns_name)
+
+
+def lines_of(site: Meant, words: str) -> list[str]:
+    """Return the line in each of many styles."""
+    before = [f"{label} {prefix}".strip() for label, prefix in site.networks]
+    behind = [f"{prefix} {label}".strip() for label, prefix in site.networks]
+    bracketed = [f"{prefix} ({label})" if label else prefix for label, prefix in site.networks]
+    assigned = [f"{label} = {prefix}" if label else prefix for label, prefix in site.networks]
+    return [
+        *(f"{site.name}: {', '.join(networks)}, {words}" for networks in (before, behind, bracketed, assigned)),
+        f"{site.name}; {'; '.join(behind)}; {words}",
+        f"{site.name}\t" + "\t".join(behind) + f"\t{words}",
+        f"{site.name} | {' | '.join(before)} | {words}",
+        f"- {site.name}: {words}, {', '.join(before)}",
+        f"{site.name} - {', '.join(behind)}, {words}",
+        f"  {site.name},{','.join(behind)},{words}  ",
+        f"{site.name}: LAN {', '.join(behind)}, reached via {words}",
+    ]
+
+
+@given(meant())
+def test_a_site_is_read_in_many_styles(drawn):
+    """Name, networks with what they are called, and the way to the outside come out as they were meant, or it is a fault."""
+    site, words = drawn
+    for line in lines_of(site, words):
+        plan, design = read(line)
+        assert [one.state for one in plan.lines] == [LineState.NEW], (line, plan.lines)
+        (made,), (uplink,) = design.sites, design.uplinks
+        assert made.name == site.name, line
+        assert {str(one.prefix) for one in design.networks} == {prefix for _, prefix in site.networks}, line
+        named = {str(one.prefix): one.name for one in design.networks}
+        assert all(named[prefix] == label for label, prefix in site.networks if label), (line, named)
+        said = (uplink.address_kind, uplink.inbound_ike, str(uplink.address) if uplink.address else None, uplink.dns_name)
+        assert said == (site.kind, site.called, site.address, site.dns_name), line
+        assert plan.lines[0].left_out == "", line
+
+
+def test_a_table_is_read_by_its_headings():
+    """In whichever order; what a column says that isn't known is told as left out."""
+    rows = ("Region;Site;WAN;Networks;Remark", "north;Ostvik;dynamic o.example;10.65.0.0/24 10.65.4.0/23;mooring")
+    text = "\n".join((*rows, ";Brenna;nat;10.66.0.0/24;"))
+    plan, design = read(text)
+    assert [one.state for one in plan.lines] == [LineState.PASSED, LineState.NEW, LineState.NEW]
+    assert plan.lines[1].left_out == "mooring"
+    assert [(site.name, site.region) for site in design.sites] == [("Brenna", ""), ("Ostvik", "north")]
+    assert len(design.networks_of_site("ostvik")) == 2
+
+
+@pytest.mark.parametrize(
+    ("line", "reason"),
+    [
+        ("Ostvik: 10.65.0.1/24", "host bits are set in 10.65.0.1/24; did you mean 10.65.0.0/24?"),
+        ("Ostvik: 10.65.0.0/33", "out of range"),
+        (": 10.65.0.0/24", "no name of a site stands in front"),
+        ("Ostvik: 10.65.0.0/24, 10.65.0.0/24", "Ostvik has 10.65.0.0/24 already"),
+        ("Ostvik: 10.65.0.0/24 staff 10.66.0.0/24", "Part them by commas"),
+        ("x" * 90 + ": 10.65.0.0/24", "more than 80 characters"),
+        ("y" * 5000, "characters; 4,000 at most"),
+    ],
+)
+def test_a_fault_is_told_at_its_line_and_the_rest_is_taken(line, reason):
+    """A line that can't be taken adds nothing, not even its site; the others do."""
+    plan, design = read(f"Harbour: 10.64.0.0/22, 198.51.100.1\n{line}\nBrenna: 10.66.0.0/24")
+    fault = plan.lines[1]
+    assert fault.state is LineState.FAULT
+    assert reason in fault.became
+    assert plan.faults == 1
+    assert [site.name for site in design.sites] == ["Brenna", "Harbour"]
+
+
+def test_ten_thousand_branches_with_faults():
+    """Each fault is told at its line, and all else is offered."""
+    rows = [f"Branch {k};10.{k // 256}.{k % 256}.{5 if k % 1000 == 999 else 0}/24;nat" for k in range(10_000)]
+    plan, design = read("site;lan;wan\n" + "\n".join(rows))
+    assert [one.line for one in plan.lines if one.state is LineState.FAULT] == [k + 2 for k in range(999, 10_000, 1000)]
+    assert (plan.sites, len(design.sites), len(design.networks)) == (9990, 9990, 9990)
+
+
+def test_what_is_there_already_gets_what_is_new():
+    """A site of a name that the design has is added to; a line that adds nothing says so."""
+    demo = demo_design()
+    plan, design = read("Ostvik Terminal: 10.65.8.0/24 kiosks, 198.51.100.9\nBrenna Terminal:", demo)
+    assert [one.state for one in plan.lines] == [LineState.ADDS, LineState.FAULT]
+    assert len(design.sites) == len(demo.sites)
+    assert len(design.uplinks) == len(demo.uplinks)  # it has a way out
+    assert "kiosks" in {network.name for network in design.networks_of_site("ostvik")}
+
+
+def test_what_words_say_of_a_site_and_its_networks():
+    """Kinds of sites, and what networks are for."""
+    plan, design = read("Basalt: cloud, 10.80.0.0/20 servers, 10.80.8.0/24 transit\nAurelia: vessel, 172.22.16.0/20 passengers")
+    assert {site.name: site.kind for site in design.sites} == {"Basalt": SiteKind.CLOUD, "Aurelia": SiteKind.VEHICLE}
+    roles = {network.name: network.role for network in design.networks}
+    assert roles == {"servers": NetworkRole.SERVER, "transit": NetworkRole.TRANSIT, "passengers": NetworkRole.GUEST}
+    assert plan.faults == 0
+
+
+def test_supernets_are_added_to_those_there_are():
+    """They are part of the same change."""
+    _, design = read("Ostvik: 10.65.0.0/24", supernets=["10.64.0.0/11"])
+    assert [str(one) for one in design.supernets] == ["10.64.0.0/11"]
+
+
+def test_what_to_do_next():
+    """One thing after the other, and nothing any more when all is there."""
+    assert [step.action.value for step in next_steps(EMPTY)] == ["add-sites"]
+    _, design = read("Harbour: 10.64.0.0/22, 198.51.100.1\nOstvik:\nBrenna: 10.66.0.0/24, LTE")
+    steps = next_steps(design)
+    assert [(step.action.value, step.says) for step in steps] == [
+        ("add-networks", "Ostvik has no network yet."),
+        ("connect-sites", "Brenna, Harbour, Ostvik are joined to no other."),
+    ]

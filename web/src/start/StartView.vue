@@ -1,0 +1,250 @@
+<script setup lang="ts">
+import type { InputInstance } from 'element-plus'
+import { computed, onMounted, ref, useTemplateRef } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, bodyOf } from '@/api/client'
+import type { SitesPlan, StartText } from '@/api/types'
+import { reasonOf } from '@/design/refusals'
+import { useAnswer } from '@/design/useAnswer'
+import { useOpenDesign } from '@/design/useDesignSession'
+import SelectField from '@/ui/SelectField.vue'
+import { useVisibleRows } from '@/ui/useVisibleRows'
+
+/** From nothing: sites with their networks and their way to the outside, a line each, shown before they are written. */
+const ROW_PX = 40
+const OTHERWISE: { value: StartText['otherwise']; label: string }[] = [
+  { value: 'behind-nat', label: 'behind NAT' },
+  { value: 'carrier-nat', label: 'behind a carrier’s NAT' },
+  { value: 'changing-public', label: 'a changing public address' },
+]
+const STATES: Record<SitesPlan['lines'][number]['state'], string> = {
+  new: 'new',
+  adds: 'adds',
+  passed: 'passed over',
+  fault: 'not taken',
+}
+
+const router = useRouter()
+const { design, designId, revision, write } = useOpenDesign()
+const text = ref('')
+const supernets = ref('')
+const otherwise = ref<StartText['otherwise']>('behind-nat')
+const done = ref('')
+const area = useTemplateRef<InputInstance>('area')
+const scroller = useTemplateRef<HTMLElement>('scroller')
+
+const start = computed<StartText>(() => ({
+  text: text.value,
+  supernets: supernets.value.split(/[\s,;]+/).filter(Boolean),
+  otherwise: otherwise.value,
+}))
+const { answer, problem, settled } = useAnswer(
+  'sites-plan',
+  () => (text.value.trim() ? { revision: revision.value, start: start.value } : null),
+  ({ start }, signal) => {
+    const params = { path: { design_id: designId.value } }
+    return bodyOf(api.POST('/api/designs/{design_id}/sites-plan', { params, body: start, signal }))
+  },
+)
+const lines = computed(() => answer.value?.lines ?? [])
+const counted = (count: number, what: string) => (count === 1 ? `1 ${what}` : `${count} ${what}s`)
+const comesTo = computed(() => {
+  const plan = answer.value
+  if (!plan) return ''
+  const faults = plan.faults ? `; ${counted(plan.faults, 'line')} can’t be taken` : ''
+  return `${counted(plan.sites, 'site')} and ${counted(plan.networks, 'network')}${faults}.`
+})
+const adds = computed(() => (answer.value?.sites ?? 0) + (answer.value?.networks ?? 0))
+const ready = computed(() => adds.value > 0 && settled.value && !problem.value)
+const sites = computed(() => design.value?.sites.length ?? 0)
+
+async function add(): Promise<void> {
+  const plan = answer.value
+  if (!plan) return
+  const written = await write((what) =>
+    bodyOf(
+      api.POST('/api/designs/{design_id}/sites', {
+        params: { path: { design_id: designId.value } },
+        body: { ...what, start: start.value },
+      }),
+    ),
+  )
+  if (!written) return
+  const wrong = new Set(plan.lines.filter((line) => line.state === 'fault').map((line) => line.line))
+  text.value = text.value
+    .split('\n')
+    .filter((_, at) => wrong.has(at + 1))
+    .join('\n') // what wasn't taken stays to be mended
+  done.value = `${comesTo.value} Added; Undo takes them back as one.`
+  if (!wrong.size) void router.push({ name: 'connect', params: { designId: designId.value } })
+}
+const { rows, drawn, totalPx } = useVisibleRows({ items: lines, scroller, heightPx: () => ROW_PX, beyond: 8 })
+onMounted(() => area.value?.focus())
+</script>
+
+<template>
+  <section class="start" aria-label="Add sites">
+    <div class="source">
+      <h2>{{ sites ? 'Add sites' : 'What is there?' }}</h2>
+      <label for="site-lines" class="muted">
+        A line each: its name, its networks, and how it reaches the outside. Or paste a table with columns
+        such as <em>site</em>, <em>networks</em>, <em>WAN</em>. What the lines don’t say can be typed into the
+        <RouterLink :to="{ name: 'survey', params: { designId, grid: 'sites' } }">grids</RouterLink>.
+      </label>
+      <ElInput
+        id="site-lines"
+        ref="area"
+        v-model="text"
+        type="textarea"
+        resize="none"
+        class="figures lines"
+        spellcheck="false"
+        placeholder="Harbour House: 10.64.0.0/22 staff, 10.64.8.0/23 servers, 198.51.100.10&#10;Ostvik Terminal: 10.65.0.0/24, ostvik.dyn.example&#10;MV Aurelia: 10.70.1.0/27, LTE"
+      />
+      <div class="fields">
+        <SelectField v-model="otherwise" label="Where a line doesn’t say how" :options="OTHERWISE" />
+        <label>
+          Supernets
+          <ElInput
+            v-model="supernets"
+            class="figures supernets"
+            spellcheck="false"
+            placeholder="10.64.0.0/11"
+            title="Address space that the organisation may use inside"
+          />
+        </label>
+      </div>
+    </div>
+    <div class="outcome">
+      <div class="buttons">
+        <ElButton type="primary" :disabled="!ready" @click="add">
+          {{ answer?.sites ? `Add ${counted(answer.sites, 'site')}` : 'Add' }}
+        </ElButton>
+        <span v-if="comesTo" role="status">{{ comesTo }}</span>
+        <span v-else-if="done" role="status">{{ done }}</span>
+        <span v-else class="muted">What each line becomes will stand here.</span>
+      </div>
+      <p v-if="problem" class="field-error" role="alert">{{ reasonOf(problem) }}</p>
+      <div
+        ref="scroller"
+        class="preview printed-whole"
+        tabindex="0"
+        role="group"
+        aria-label="What each line becomes"
+      >
+        <div class="tall" :style="{ height: `${totalPx}px` }">
+          <div
+            v-for="{ item: line, at, top } in drawn"
+            :key="at"
+            :ref="(row) => rows.measureElement(row as Element | null)"
+            class="line"
+            :class="line.state"
+            :data-index="at"
+            :style="{ transform: `translateY(${top}px)` }"
+          >
+            <span class="figures number">{{ line.line }}</span>
+            <span class="became">{{ line.became }}</span>
+            <span class="tag">{{ STATES[line.state] }}</span>
+            <span v-if="line.state === 'fault'" class="figures said">{{ line.text }}</span>
+            <span v-if="line.left_out" class="left-out">left out: {{ line.left_out }}</span>
+          </div>
+        </div>
+      </div>
+      <p v-if="sites > 1">
+        <RouterLink :to="{ name: 'connect', params: { designId } }"
+          >Connect the {{ sites }} sites …</RouterLink
+        >
+      </p>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.start {
+  display: grid;
+  flex: 1;
+  grid-template-columns: minmax(280px, 1fr) minmax(320px, 1fr);
+  gap: 16px;
+  min-height: 0;
+  padding: 12px 16px;
+}
+.source,
+.outcome {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+  min-height: 0;
+}
+.lines {
+  flex: 1;
+  min-height: 160px;
+}
+.lines :deep(textarea) {
+  height: 100%;
+}
+.fields {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 16px;
+  align-items: center;
+}
+.fields label {
+  display: inline-flex;
+  gap: 6px;
+  align-items: center;
+}
+.supernets {
+  width: 200px;
+}
+.buttons {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+}
+.preview {
+  position: relative;
+  flex: 1;
+  min-height: 120px;
+  overflow: auto;
+  border-top: 1px solid var(--line);
+}
+.tall {
+  position: relative;
+}
+.line {
+  position: absolute;
+  display: grid;
+  grid-template-columns: 30px minmax(0, 1fr) auto;
+  column-gap: 8px;
+  width: 100%;
+  padding: 4px 0;
+  border-bottom: 1px solid var(--line);
+}
+.number {
+  color: var(--muted);
+  text-align: right;
+}
+.said,
+.left-out {
+  grid-column: 2 / -1;
+}
+.new .tag,
+.adds .tag {
+  color: var(--verdigris);
+}
+.passed {
+  color: var(--muted);
+}
+.fault .tag,
+.fault .became {
+  color: var(--madder);
+}
+.left-out {
+  color: var(--ochre);
+}
+@media (max-width: 1020px) {
+  .start {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>
