@@ -68,10 +68,11 @@ def test_what_cannot_be_taken(initiator, more, said):
 
 def test_an_unknown_word_is_not_dropped_in_silence():
     """A text with a word that isn't known is refused, since what it says may decide; so is it where it is only read."""
-    result = _negotiate("aes256-sha256-modp2048 dh=24", "aes256-sha256-modp2048")
+    result = _negotiate("aes256-sha256-modp2048 dh=99", "aes256-sha256-modp2048")
     assert result.exit_code == 2
-    assert "--initiator: '24' is not understood" in result.stderr
-    assert run(app, ["proposals", "aes256-sha256 dh=24"]).exit_code == 2
+    assert "--initiator: 'dh=99' is not understood" in result.stderr
+    assert run(app, ["proposals", "aes256-sha256 dh=99"]).exit_code == 2
+    assert run(app, ["proposals", "aes256-sha256"]).exit_code == 2  # a proposal without a group
     assert run(app, ["proposals", "aes256-sha256-modp2048"]).exit_code == 0
 
 

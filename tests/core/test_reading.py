@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from pontifex.core.ipsec import REGISTRY, Proposal, Protocol, Transform, TransformType
 from pontifex.core.ipsec.reading import WordKind, read_proposals, write_proposals
 from pontifex.core.ipsec.reading.reader import TextTooLong
+from tests.truth.written import RIGHT, judge
 
 CBC_256 = "AES-CBC-256 · PRF SHA2-256 · SHA2-256 · group 14"
 GCM_20 = "AES-GCM-16-256 · PRF SHA2-384 · group 20"
@@ -85,7 +86,7 @@ SAMPLES = {
     "esp aes256-sha256-modp2048-esn": ([], ["AES-CBC-256 · SHA2-256 · group 14 · ESN"]),
     "Phase 1: AES256 SHA256 G14 24h. Phase 2: AES128 SHA1 8h": ([CBC_256], [ESP_128]),
     "P1 aes256-sha256-modp2048 / P2 aes128-sha1": ([CBC_256], [ESP_128]),
-    "IKE 3des/sha/2, IPsec aes128/sha, 28800 sec": (["3DES · PRF SHA1 · SHA1"], [ESP_128]),
+    "IKE 3des/sha/2, IPsec aes128/sha, 28800 sec": ([OLD], [ESP_128]),
     "phase I: aes 256, sha 256, dh 14, 1 day; phase II: aes 128, sha 1, 60 minutes": ([CBC_256], [ESP_128]),
     "Main mode AES-256 SHA256 group14, quick mode AES-256 SHA256 PFS group14": (
         [CBC_256],
@@ -99,7 +100,7 @@ SAMPLES = {
 @pytest.mark.parametrize("text", SAMPLES)
 def test_what_people_write(text):
     """Each notation is read as the proposals that its writer meant."""
-    reading = read_proposals(text)
+    reading = read_proposals(text, whole=False)
     assert ([p.label for p in reading.ike], [p.label for p in reading.child]) == SAMPLES[text]
     assert not reading.of_kind(WordKind.AMBIGUOUS)
 
@@ -117,7 +118,7 @@ def test_there_are_enough_samples():
         ("aes256 sha2 g14", "sha2", ("SHA2-256", "SHA2-384", "SHA2-512")),
         ("aes256gcm prf sha2 g14", "prf sha2", ("PRF SHA2-256", "PRF SHA2-384", "PRF SHA2-512")),
         ("aes256ccm sha256 g14", "aes256ccm", ("aes-ccm-8-256", "aes-ccm-12-256", "aes-ccm-16-256")),
-        ("ike aes256 sha256 g14 esp aes256 sha256 PFS yes", "PFS yes", ("PFS group 14",)),
+        ("ike aes256 sha256 g14 esp aes256 sha256 PFS yes", "PFS", ("PFS group 14",)),
     ],
 )
 def test_what_is_ambiguous_is_asked(text, word, choices):
@@ -125,8 +126,50 @@ def test_what_is_ambiguous_is_asked(text, word, choices):
     (found,) = read_proposals(text).of_kind(WordKind.AMBIGUOUS)
     assert (found.text, found.choices) == (word, choices)
     for choice in choices:
-        assert not read_proposals(choice).of_kind(WordKind.AMBIGUOUS)
+        assert not read_proposals(choice, whole=False).of_kind(WordKind.AMBIGUOUS)
         assert not read_proposals(choice).of_kind(WordKind.UNKNOWN)
+
+
+@pytest.mark.parametrize(
+    ("text", "question", "choice"),
+    [
+        ("aes256 sha256", "which group?", ", group 14"),
+        ("aes256gcm g20", "which PRF?", ", PRF SHA2-384"),
+        ("sha256 group 14", "which encryption?", ", AES-CBC-256"),
+        ("aes256, group 14", "which integrity?", ", SHA2-256"),
+        ("phase 2: aes256", "which integrity?", ", SHA1"),
+    ],
+)
+def test_what_a_proposal_lacks_is_asked(text, question, choice):
+    """An incomplete proposal is never taken as it is: what it lacks is asked for, and a choice put behind it completes it."""
+    (asked,) = read_proposals(text).of_kind(WordKind.AMBIGUOUS)
+    assert (asked.meaning, choice in asked.choices) == (question, True)
+    mended = read_proposals(text[: asked.start] + choice + text[asked.start :])
+    assert not mended.of_kind(WordKind.AMBIGUOUS)
+    assert not [fault for proposal in mended.ike for fault in proposal.faults(Protocol.IKE)]
+
+
+@pytest.mark.parametrize(
+    ("text", "asked"),
+    [
+        ("aes256 sha256 g14, lifetime 8", "8"),
+        ("aes256 sha256 g14, lifetime 1.000 h", "1.000 h"),
+        ("aes256 sha256 g14, lifetimes 28800 s / 3600 s", "3600 s"),
+        ("aes256 sha256 g14, not 3DES, MD5", "MD5"),
+        ("aes256 sha256 g14, aes128", "aes128"),
+        ("sha256, aes256, g14, sha1, aes128, g2", "aes128"),
+    ],
+)
+def test_what_could_be_meant_in_two_ways_is_asked(text, asked):
+    """A number without a unit, a second lifetime, what may still be negated, a cipher that comes alone: nothing is guessed."""
+    assert [word.text for word in read_proposals(text).of_kind(WordKind.AMBIGUOUS)] == [asked]
+
+
+def test_texts_in_hundreds_of_styles():
+    """Of drawn texts none is silently wrong, and nineteen in twenty are right without a question."""
+    counts, wrong = judge(range(1500))
+    assert wrong == []
+    assert counts[RIGHT] >= 0.95 * counts.total()
 
 
 @pytest.mark.parametrize(

@@ -18,7 +18,7 @@ from random import Random
 from pontifex.demo import demo_design
 from tests.linux.world import why_not
 from tests.support.designs import TODAY
-from tests.truth import hubs, pairs, worlds
+from tests.truth import hubs, pairs, worlds, written
 from tests.truth.any_design import ask_everything, draw_design
 
 _MOST_SHOWN = 8  # of the differences
@@ -57,6 +57,12 @@ def _designs(seeds: Iterable[int]) -> Judged:
     return counts, found
 
 
+def _texts(seeds: Iterable[int]) -> Judged:
+    counts, wrong = written.judge(seeds)
+    counts["differ"] = counts.pop(written.WRONG, 0)
+    return counts, wrong
+
+
 def _judge(title: str, what: str, total: int, judged: Iterable[Judged]) -> int:
     """Print what came of one kind of judging; return how many differ."""
     started = time.monotonic()
@@ -80,6 +86,7 @@ def main() -> int:
     parser.add_argument("--hubs", type=int, default=2000)
     parser.add_argument("--flows", type=int, default=2000, help="by each of the two ways of making commands")
     parser.add_argument("--designs", type=int, default=5000)
+    parser.add_argument("--texts", type=int, default=10_000)
     parser.add_argument("--first-seed", type=int, default=0)
     asked = parser.parse_args()
     first, differ = asked.first_seed, 0
@@ -92,6 +99,8 @@ def main() -> int:
         differ += _judge("two ends against the standards", "pairs", asked.pairs, judged)
         found = pool.map(hubs.judge, chunks(asked.hubs, _CHUNK))
         differ += _judge("tunnels of one gateway against the standards", "hubs", asked.hubs, found)
+        read = pool.map(_texts, chunks(asked.texts, _CHUNK))
+        differ += _judge("what partners write, read back", "texts", asked.texts, read)
         reason = why_not()
         count = -(-asked.flows // _FLOWS_A_WORLD)
         for way in worlds.WAYS if not reason else ():

@@ -96,9 +96,9 @@ def _taken(option: str, text: str, for_: For) -> tuple[Proposal, ...]:
     return proposals
 
 
-def _read(text: str, for_: For) -> Reading:
+def _read(text: str, for_: For, *, whole: bool = False) -> Reading:
     try:
-        return read_proposals(text, for_.protocol)
+        return read_proposals(text, for_.protocol, whole=whole)
     except TextTooLong as error:
         _refuse([str(error)])
 
@@ -168,7 +168,7 @@ def proposals_command(
     text: Annotated[str, typer.Argument(help="Proposals as somebody wrote them.")], for_: _For = For.IKE, as_json: _Json = False
 ) -> None:
     """Say what is understood, ambiguous and unknown in a text. Exit with 0, or 2 (a word is open, or no proposal)."""
-    reading = _read(text, for_)
+    reading = _read(text, for_, whole=True)
     open_words = reading.of_kind(WordKind.AMBIGUOUS) + reading.of_kind(WordKind.UNKNOWN)
     if as_json:
         typer.echo(json.dumps(_reading(reading), indent=2, ensure_ascii=False))

@@ -11,7 +11,26 @@ from dataclasses import replace
 from typing import Final
 
 from pontifex.core.ipsec.proposal import Protocol, Transform
-from pontifex.core.ipsec.reading.word import Hash, Word, WordKind
+from pontifex.core.ipsec.reading.languages import (
+    AND,
+    DAYS,
+    ENCRYPTION,
+    GROUP,
+    HOURS,
+    INTEGRITY,
+    LIFETIME,
+    MINUTES,
+    NO,
+    NOISE,
+    NOT,
+    OR,
+    PFS,
+    PHASE,
+    PROPOSAL,
+    SECONDS,
+    YES,
+)
+from pontifex.core.ipsec.reading.word import Hash, Tag, Word, WordKind
 from pontifex.core.ipsec.registry import REGISTRY, RegisteredTransform, TransformType
 
 Meaning = Callable[[re.Match[str]], Word]
@@ -39,7 +58,7 @@ def _registry_words() -> Iterator[tuple[str, Meaning]]:
         is_plain_hash = row.type is TransformType.INTEG and name in _PLAIN_HASHES  # its role follows from what stands around it
         if is_plain_hash or name in ("NONE", "none") or (row.type.is_additional and name == row.name):
             continue
-        pattern = re.sub(r"[\s_-]+", r"[\\s_-]+", re.escape(name).replace(r"\ ", " ").replace(r"\-", "-"))
+        pattern = re.sub(r"[\s_-]+", r"[ _-]", re.escape(name).replace(r"\ ", " ").replace(r"\-", "-"))
         if row.key_lengths:
             pattern += r"(?:[\s_(-]+(?P<key>128|192|256)(?:[\s-]*bits?)?\)?)"
         yield pattern, _registered_meaning(row)
@@ -63,7 +82,7 @@ _ICV_OCTETS: Final = {8: 8, 12: 12, 16: 16, 64: 8, 96: 12, 128: 16}
 _BLOCK_CIPHER: Final = (
     r"(?:(?P<before>128|192|256)[\s-]*bits?[\s-]+)?(?P<family>aes|camellia)"
     r"(?P<rest>(?:[\s_(/-]*(?:cbc|ctr|gcm|ccm|mode|icv|key|length|bits?|(?:128|192|256|16|12|8|64|96)"
-    r"(?!\d)(?!\s*(?:h|s|m|d|sec|min|hours?|days?|[kmg]i?b)\b))\)?)*)"
+    r"(?!\d)(?!\s*(?:h|s|m|d|sec|min|hours?|days?|[kmg]i?b)\b)(?![\s-]*bits?\s+(?:aes|camellia)))\)?)*)"
 )
 
 
@@ -98,8 +117,9 @@ _HASH_OF_SIZE: Final = {"160": Hash.SHA1, "256": Hash.SHA2_256, "384": Hash.SHA2
 PRF_OF_HASH: Final = {Hash.MD5: 1, Hash.SHA1: 2, Hash.SHA2_256: 5, Hash.SHA2_384: 6, Hash.SHA2_512: 7}
 INTEG_OF_HASH: Final = {Hash.MD5: 1, Hash.SHA1: 2, Hash.SHA2_256: 12, Hash.SHA2_384: 13, Hash.SHA2_512: 14}
 _SHA: Final = (
-    rf"(?P<prf>prf{_GAP}(?:is\s+)?)?(?:hmac{_GAP})?sha(?:[\s_-]?(?P<family>[123])(?!\d))?(?:[\s_-]?(?P<size>160|256|384|512))?"
-    r"(?:[\s_-](?:96|128|192|256))?"
+    rf"(?P<prf>prf{_GAP}(?:is\s+)?)?(?:hmac{_GAP})?sha(?:[ _-]?(?P<family>[123])(?!\d|[\s-]*des))?"
+    r"(?:[\s_-]?(?P<size>160|256|384|512))?"
+    r"(?:[ _-](?:96|128|192|256)(?![\s-]*bit))?"
 )
 
 
@@ -127,7 +147,7 @@ _ML_KEM: Final = {"512": 35, "768": 36, "1024": 37}
 
 def _groups(match: re.Match[str]) -> Word:
     """One or several groups by number."""
-    numbers = [int(number) for number in re.findall(r"\d+", match["numbers"] or match["plain"])]
+    numbers = [int(number) for number in re.findall(r"\d+", match["numbers"])]
     known = {row.id for row in REGISTRY if row.type is TransformType.KE}
     wrong = [number for number in numbers if number not in known]
     if wrong:
@@ -151,14 +171,36 @@ def _fixed(type_: TransformType, id_: int) -> Meaning:
     return lambda match: _understood(match, transform.label, transform)
 
 
-def _lifetime(match: re.Match[str]) -> Word:
-    seconds = round(float(match["number"]) * _UNIT[(match["unit"] or "s")[0].lower()])
-    return replace(_understood(match, f"lifetime {seconds} s"), lifetime_s=seconds)
+_THOUSANDS: Final = re.compile(r"\d{1,3}(?:[.,' \u00a0\u202f]\d{3})+")
+_DIGITS: Final = re.compile(r"\D")
 
 
-def _pfs(match: re.Match[str]) -> Word:
-    wanted = not re.search(r"\b(?:no|off|none|disabled?|false|without)\b", match[0], re.IGNORECASE)
-    return replace(_understood(match, f"forward secrecy for the Child SA: {'yes' if wanted else 'no'}"), pfs=wanted)
+def _timed(match: re.Match[str]) -> Word:
+    """A number with a unit of time. A point before three digits parts thousands of seconds; of hours it could be either."""
+    written, seconds = match["number"], _UNIT[_unit_of(match["unit"])]
+    if _THOUSANDS.fullmatch(written):
+        plain = _DIGITS.sub("", written)
+        if seconds > 1 and " " not in written:
+            fraction = written.replace(",", ".")
+            return _ambiguous(
+                match, f"how much is {written}?", (f"{plain} {match['unit']}", f"{float(fraction):g} {match['unit']}")
+            )
+        value = float(plain)
+    else:
+        value = float(written.replace(",", "."))
+    total = round(value * seconds)
+    return replace(_understood(match, f"lifetime {total} s"), lifetime_s=total)
+
+
+def _unit_of(text: str) -> str:
+    units = {"s": SECONDS, "m": MINUTES, "h": HOURS, "d": DAYS}
+    return next(unit for unit, pattern in units.items() if re.fullmatch(pattern, text.rstrip("."), re.IGNORECASE))
+
+
+def _number(match: re.Match[str]) -> Word:
+    """A number by itself: the words around it tell what it is."""
+    value = int(_DIGITS.sub("", match[0]))
+    return replace(Word(match[0], match.start(), WordKind.UNKNOWN, "a number without a word that says of what"), number=value)
 
 
 def _section(protocol: Protocol) -> Meaning:
@@ -166,56 +208,69 @@ def _section(protocol: Protocol) -> Meaning:
     return lambda match: replace(_understood(match, f"what follows is about the {title}"), section=protocol)
 
 
-def _said(meaning: str) -> Meaning:
-    return lambda match: _understood(match, meaning)
+def _said(meaning: str, tag: Tag | None = None) -> Meaning:
+    return lambda match: replace(_understood(match, meaning), tag=tag)
+
+
+def _pfs(match: re.Match[str]) -> Word:
+    return replace(_understood(match, "forward secrecy for the Child SA"), pfs=True, tag=Tag.PFS)
 
 
 _ENCR, _PRF, _INTEG, _KE, _ESN = (TransformType[name] for name in ("ENCR", "PRF", "INTEG", "KE", "ESN"))
-_NUMBERS: Final = r"(?P<numbers>\d{1,2}(?:\s*(?:,|/|&|and|or)\s*\d{1,2}(?![\d.]|\s*(?:h|s|m|d|sec|min|hours?|days?)\b))*)"
+_NOT_A_TIME: Final = rf"(?!\d|\.\d|[\s-]*(?:des|bit)|\s*(?:{SECONDS}|{MINUTES}|{HOURS}|{DAYS})\b)"
+_NUMBERS: Final = rf"(?P<numbers>\d{{1,2}}{_NOT_A_TIME}(?:\s*(?:,|/|&|{OR}|{AND})\s*\d{{1,2}}{_NOT_A_TIME}(?![\s-]*bit))*)"
 _DH: Final = rf"(?:(?:dh|d-h|diffie[\s-]*hellman|oakley|modp){_GAP})"
-_YES_NO: Final = r"(?:yes|no|on|off|none|enabled?|disabled?|true|false)"
-_NUMBER: Final = r"\d{1,9}(?:\.\d{1,9})?"  # of more digits nothing that is meant is written
-_TIME: Final = r"(?P<unit>seconds?|secs?|s|minutes?|mins?|m|hours?|hrs?|h|days?|d)"
+_BETWEEN: Final = r"[\s_.:/=#(-]{0,8}"  # a label and its number
+_TIME: Final = rf"(?P<unit>(?:{SECONDS}|{MINUTES}|{HOURS}|{DAYS})\b\.?)"
+_AMOUNT: Final = r"(?P<number>\d{1,3}(?:[.,' \u00a0\u202f]\d{3})+|\d{1,9}(?:[.,]\d{1,9})?)"  # of more digits nothing is written
+
+_OF_SECTION: Final = r"(?:[ _-]*(?:sa|policy|proposals?(?!\s*#?\d)))?"
+_MODP_SIZE: Final = r"(?P<size>768|1024|1536|2048|3072|4096|6144|8192)"
 
 VOCABULARY: Final = tuple(
-    (re.compile(rf"(?<![a-z0-9])(?:{pattern})(?![a-z0-9])", re.IGNORECASE), meaning)
+    (re.compile(rf"(?<![^\W_])(?:{pattern})(?![^\W_])", re.IGNORECASE), meaning)
     for pattern, meaning in (
-        (r"phase[\s-]*(?:1|i|one)|p1|main[\s-]*mode|aggressive[\s-]*mode|ike(?:v[12])?(?:[\s_-]*(?:sa|policy|proposals?))?",
-         _section(Protocol.IKE)),
-        (r"phase[\s-]*(?:2|ii|two)|p2|quick[\s-]*mode|ipsec(?:[\s_-]*(?:sa|policy|proposals?))?|esp(?:[\s_-]*(?:sa|proposals?))?"
-         r"|child(?:[\s_-]*sa)?(?:[\s_-]*proposals?)?", _section(Protocol.ESP)),
+        (rf"{PROPOSAL}\s*#?\d{{1,2}}(?=\s*[:.)=-]|\s)", _said("the next proposal", Tag.PROPOSAL)),
+        (rf"{PHASE}[\s-]*(?:1|i|one)|p1|main[\s-]*mode|aggressive[\s-]*mode|ike(?:v[12])?{_OF_SECTION}", _section(Protocol.IKE)),
+        (rf"{PHASE}[\s-]*(?:2|ii|two)|p2|quick[\s-]*mode|(?:ipsec|esp|child(?:[ _-]*sa)?){_OF_SECTION}", _section(Protocol.ESP)),
         (r"3[\s-]*des(?:[\s-]*(?:cbc|ede3?))*(?:[\s-]*168)?|triple[\s-]*des|tdes|des[\s-]*ede3(?:[\s-]*cbc)?", _fixed(_ENCR, 3)),
-        (rf"no{_GAP}esn|without\s+esn|esn[\s:=-]*(?:no|off|disabled)|no\s+extended\s+sequence\s+numbers?", _fixed(_ESN, 0)),
-        (r"esn(?:[\s:=-]*(?:yes|on|enabled))?|extended\s+sequence\s+numbers?", _fixed(_ESN, 1)),
+        (rf"no{_GAP}esn|without\s+esn|esn[\s:=-]*(?:{NO})|no\s+extended\s+sequence\s+numbers?", _fixed(_ESN, 0)),
+        (rf"esn(?:[\s:=-]*(?:{YES}))?|extended\s+sequence\s+numbers?", _fixed(_ESN, 1)),
         *_registry_words(),
         (rf"prf{_GAP}aes(?:128)?{_GAP}xcbc(?:{_GAP}128)?", _fixed(_PRF, 4)),
         (rf"prf{_GAP}aes(?:128)?{_GAP}cmac(?:{_GAP}128)?", _fixed(_PRF, 8)),
         (rf"aes{_GAP}xcbc(?:{_GAP}(?:mac{_GAP})?96)?", _fixed(_INTEG, 5)),
         (rf"aes{_GAP}cmac(?:{_GAP}96)?", _fixed(_INTEG, 8)),
         (r"des(?:[\s-]*cbc)?(?:[\s-]*(?:56|64))?(?:[\s-]*bits?)?", _fixed(_ENCR, 2)),
-        (rf"chacha(?:20)?{_GAP}(?:poly{_GAP}1305)?(?:{_GAP}256)?", _fixed(_ENCR, 28)),
+        (rf"chacha(?:20)?{_GAP}(?:poly{_GAP}1305)?(?:[ _-]256(?![\s-]*bit))?", _fixed(_ENCR, 28)),
         (_BLOCK_CIPHER, _block_cipher),
         (rf"(?P<prf>prf{_GAP}(?:is\s+)?)?(?:hmac{_GAP})?md5(?:[\s_-]*96)?", lambda match: _hashed(match, Hash.MD5)),
         (_SHA, _sha),
         (rf"(?:integrity|integ|auth(?:entication)?){_GAP}none|no\s+integrity", _fixed(_INTEG, 0)),
-        (rf"(?:(?:no|without)\s+(?:pfs|perfect\s+forward\s+secrecy))|(?:pfs|perfect\s+forward\s+secrecy)(?:[\s:=(-]*{_YES_NO}\)?)?",
-         _pfs),
-        (rf"{_DH}?(?:groups?|grp|gr|g){_GAP}(?:#\s*)?{_NUMBERS}|(?:dh|d-h){_GAP}(?:#\s*)?{_NUMBERS.replace('numbers', 'plain')}",
-         _groups),
-        (rf"{_DH}?modp{_GAP}(?P<size>768|1024|1536|2048|3072|4096|6144|8192)",
-         _sized(_MODP)),
+        (PFS, _pfs),
+        (rf"(?:{GROUP}|g){_BETWEEN}{_NUMBERS}(?![\s-]*bit)", _groups),
+        (rf"(?:{GROUP}|g){_BETWEEN}{_MODP_SIZE}(?:[\s-]*bits?)?(?:[\s-]*modp)?", _sized(_MODP)),
+        (rf"{_DH}?modp{_GAP}{_MODP_SIZE}(?:[\s-]*bits?)?", _sized(_MODP)),
+        (rf"{_MODP_SIZE}[\s-]*bits?(?:[\s-]*modp)?", _sized(_MODP)),
         (rf"brainpool{_GAP}(?:p{_GAP})?(?P<size>224|256|384|512)(?:[rt]1)?", _sized(_BRAINPOOL)),
         (rf"ecp{_GAP}(?P<size>224|256|384|512)bp", _sized(_BRAINPOOL)),
         (rf"(?:nist{_GAP})?(?:ecp|ecdh|secp|p)[\s_-]?(?P<size>192|224|256|384|521)(?:r1)?", _sized(_ECP)),
         (r"(?:curve|x)?[\s-]?25519", _fixed(_KE, 31)),
         (r"(?:curve|x)[\s-]?448", _fixed(_KE, 32)),
         (rf"ml{_GAP}kem{_GAP}(?P<size>512|768|1024)", _sized(_ML_KEM)),
-        (rf"(?:life{_GAP}times?|key{_GAP}life|rekey(?:ing)?(?:\s+(?:time|every|after))?){_GAP}(?:=\s*)?(?P<number>{_NUMBER})\s*{_TIME}?",
-         _lifetime),
-        (r"\d+(?:\.\d+)?\s*(?:kilobytes?|[kmg]i?b|[kmg]bytes?)", _said("lifetime in bytes")),
-        (rf"(?P<number>{_NUMBER})\s*{_TIME}", _lifetime),
-        (r"(?:encryption|encr|enc|ciphers?|hash(?:ing)?|integrity|integ|auth(?:entication)?|algorithms?|algo|hmac|prf|dh|d-h"
-         r"|diffie[\s-]*hellman|groups?|key\s*exchange|kex?|proposals?|transforms?(?:[\s-]*set)?|policy|suite|mode|tunnel|lifetimes?"
-         r"|life|sa|with|and|or|use|using|we|our|are|is|the|for|then|bits?|perfect|forward|secrecy)", _said("a label")),
+        (r"(?:\d{1,3}(?:[., ]\d{3})+|\d{1,9}(?:\.\d{1,9})?) ?(?:kilobytes?|[kmg]i?b|[kmg]bytes?)",
+         _said("lifetime in bytes")),
+        (rf"{_AMOUNT}\s*{_TIME}", _timed),
+        (r"\d{1,3}(?:[.,' \u00a0\u202f]\d{3})+|\d{1,9}", _number),
+        (LIFETIME, _said("a label: a lifetime", Tag.LIFETIME)),
+        (ENCRYPTION, _said("a label: encryption")),
+        (INTEGRITY, _said("a label: integrity")),
+        (GROUP, _said("a label: a group", Tag.GROUP)),
+        (NO, _said("no", Tag.NO)),
+        (NOT, _said("not what follows", Tag.NOT)),
+        (YES, _said("yes", Tag.YES)),
+        (OR, _said("or", Tag.OR)),
+        (AND, _said("and", Tag.AND)),
+        (NOISE, _said("a label")),
     )
 )  # fmt: skip

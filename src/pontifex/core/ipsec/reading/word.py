@@ -26,6 +26,20 @@ class Hash(Enum):
     SHA2_512 = "SHA2-512"
 
 
+class Tag(Enum):
+    """What a word that is no value does to the words around it."""
+
+    GROUP = "group"  # a label: what follows is a group
+    LIFETIME = "lifetime"
+    OR = "or"
+    AND = "and"
+    YES = "yes"
+    NO = "no"  # what stands before it isn't wanted
+    NOT = "not"  # what follows it isn't wanted
+    PFS = "pfs"
+    PROPOSAL = "proposal"  # the next proposal begins
+
+
 @dataclass(frozen=True, slots=True)
 class Word:
     """A word with its place in the text, and its meaning in the reader's terms."""
@@ -40,8 +54,15 @@ class Word:
     section: Protocol | None = None  # the word says which SA follows
     lifetime_s: int | None = None
     pfs: bool | None = None
+    tag: Tag | None = None
+    number: int | None = None  # a number by itself, whose meaning the words around it tell
 
     @property
     def end(self) -> int:
         """The place behind the word."""
         return self.start + len(self.text)
+
+    @property
+    def is_value(self) -> bool:
+        """Whether it names algorithms or groups."""
+        return bool(self.transforms or self.hash)
