@@ -84,3 +84,20 @@ def test_what_cant_be_connected_is_refused_at_its_field_and_nothing_is_made(clie
     start = {"text": "Yard: 10.67.0.0/24"}
     other = client.post(f"{line}/sites", json={"base_revision": 2, "incarnation": "another", "start": start})
     assert other.status_code == 409
+
+
+def test_a_form_is_read_into_the_partners_end(client):
+    """Whose networks are whose follows from the design; the change fills one end, and a key in the form is not repeated."""
+    text = "Your gateway: 198.51.100.10\nLifetime phase 1: 28,800 s\nNetworks: 10.64.0.0/22, 10.64.30.0/25"
+    asked = {"side": "right", "text": text}
+    tarn = "/api/designs/skerry-line/tunnels/harbour-tarn"
+    plan = client.post(f"{tarn}/form", json=asked).json()
+    assert plan["is_clear"], plan["lines"]
+    (operation,) = plan["operations"]
+    assert operation["object"]["right"]["remote_networks"] == ["10.64.0.0/22", "10.64.30.0/25"]
+    assert "Right end: Remote networks" in {one["field"] for one in plan["fields"]}
+    both = client.post(f"{tarn}/form", json={"side": "right", "text": "Networks: 10.64.8.0/24"}).json()  # it collides
+    assert (both["is_clear"], both["lines"][0]["choices"][0]) == (False, "partner's networks: 10.64.8.0/24")
+    secret = client.post(f"{tarn}/form", json={"side": "right", "text": "PSK: Kite-Anchor-7319"})
+    assert (secret.json()["is_clear"], "Kite" in secret.text) == (False, False)
+    assert client.post("/api/designs/skerry-line/tunnels/none/form", json=asked).status_code == 404

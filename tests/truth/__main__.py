@@ -18,7 +18,7 @@ from random import Random
 from pontifex.demo import demo_design
 from tests.linux.world import why_not
 from tests.support.designs import TODAY
-from tests.truth import hubs, pairs, worlds, written
+from tests.truth import filled_in, hubs, pairs, worlds, written
 from tests.truth.any_design import ask_everything, draw_design
 
 _MOST_SHOWN = 8  # of the differences
@@ -63,6 +63,12 @@ def _texts(seeds: Iterable[int]) -> Judged:
     return counts, wrong
 
 
+def _forms(seeds: Iterable[int]) -> Judged:
+    counts, wrong = filled_in.judge(seeds)
+    counts["differ"] = counts.pop(written.WRONG, 0)
+    return counts, wrong
+
+
 def _judge(title: str, what: str, total: int, judged: Iterable[Judged]) -> int:
     """Print what came of one kind of judging; return how many differ."""
     started = time.monotonic()
@@ -87,6 +93,7 @@ def main() -> int:
     parser.add_argument("--flows", type=int, default=2000, help="by each of the two ways of making commands")
     parser.add_argument("--designs", type=int, default=5000)
     parser.add_argument("--texts", type=int, default=10_000)
+    parser.add_argument("--forms", type=int, default=2000)
     parser.add_argument("--first-seed", type=int, default=0)
     asked = parser.parse_args()
     first, differ = asked.first_seed, 0
@@ -101,6 +108,8 @@ def main() -> int:
         differ += _judge("tunnels of one gateway against the standards", "hubs", asked.hubs, found)
         read = pool.map(_texts, chunks(asked.texts, _CHUNK))
         differ += _judge("what partners write, read back", "texts", asked.texts, read)
+        forms = pool.map(_forms, chunks(asked.forms, _CHUNK))
+        differ += _judge("forms that partners fill in, read back", "forms", asked.forms, forms)
         reason = why_not()
         count = -(-asked.flows // _FLOWS_A_WORLD)
         for way in worlds.WAYS if not reason else ():

@@ -58,11 +58,15 @@ def _parts(meant: MeantProposal, protocol: Protocol) -> Iterator[frozenset[str]]
 
 def understood(reading: Reading) -> dict[str, object]:
     """What was understood, in the same terms."""
+    lifetimes = {"ike_lifetime_s": reading.ike_lifetime_s, "child_lifetime_s": reading.child_lifetime_s}
+    return {**understood_of(reading.ike, reading.child), **lifetimes}
+
+
+def understood_of(ike: Iterable[Proposal], child: Iterable[Proposal]) -> dict[str, object]:
+    """What proposals offer, in the same terms."""
     return {
-        "ike": [labels for one in reading.ike for labels in _offers(one)],
-        "child": [labels for one in reading.child for labels in _offers(one)],
-        "ike_lifetime_s": reading.ike_lifetime_s,
-        "child_lifetime_s": reading.child_lifetime_s,
+        "ike": [labels for one in ike for labels in _offers(one)],
+        "child": [labels for one in child for labels in _offers(one)],
     }
 
 
@@ -183,9 +187,12 @@ def render(meant: Meant, random: Random) -> str:
     return random.choice(writers)(meant, style)
 
 
-def _sections(meant: Meant, style: Style) -> list[tuple[str, tuple[MeantProposal, ...], int | None, bool | None, Protocol]]:
+_Section = tuple[str, tuple[MeantProposal, ...], int | None, bool | None, Protocol]
+
+
+def _sections(meant: Meant, style: Style) -> list[_Section]:
     ike, child = style.random.choice(style.language.phases)
-    found = []
+    found: list[_Section] = []
     if meant.ike:
         found.append((ike, meant.ike, meant.ike_lifetime_s, None, Protocol.IKE))
     if meant.child:

@@ -141,3 +141,26 @@ def test_a_standard_is_changed_with_open_eyes(page: Page, product: RunningProduc
     page.get_by_role("button", name="Standard: Standard, 1 departure").click()
     page.get_by_role("button", name="Follow it in all").click()
     expect(page.get_by_role("button", name="Dead-peer check, s at Ostvik: 30")).to_be_visible()
+
+
+def test_a_partners_form_fills_the_partners_end(page: Page, design: str):
+    """Line by line what it becomes; what could be meant in two ways is chosen; one change takes it over."""
+    page.goto(f"{design}/match/harbour-tarn")
+    page.get_by_role("button", name="A partner’s form").click()
+    form = page.get_by_role("textbox", name="What the partner has filled in")
+    form.fill(
+        "VPN form\nPhase 2\nEncryption: AES-256-GCM\nPFS: group 20\nLifetime: 3,600 s\n"
+        "DPD: 20 s\nGateway: gate.tarn.example\nbanana"
+    )
+    take = page.get_by_role("button", name="Take over into Tarn Port Authority’s end")
+    expect(page.get_by_text("2 lines are to be settled first")).to_be_visible()
+    expect(take).to_be_disabled()
+    page.get_by_role("button", name="partner's gateway: gate.tarn.example").click()
+    lines = page.get_by_role("list", name="Line by line")
+    expect(lines).to_contain_text("the partner's gateway is at gate.tarn.example")
+    lines.get_by_role("listitem").filter(has_text="banana").get_by_role("button", name="Leave this line out").click()
+    expect(lines).not_to_contain_text("banana")
+    expect(page.get_by_text("Right end: Dead-peer check, s")).to_be_visible()
+    take.click()
+    expect(page.get_by_role("button", name="Dead-peer check, s at Tarn Port Authority: 20")).to_be_visible()
+    expect(form).to_have_value("")

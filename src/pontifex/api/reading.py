@@ -4,15 +4,19 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Final
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Path
 from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field
 
-from pontifex.api.answers import REFUSALS, json_octets_answer
+from pontifex.api.answers import REFUSALS, DesignId, json_octets_answer
 from pontifex.api.asking import Ask
 from pontifex.core.addressing.dhcp_routes import DhcpRoutesError, decode_dhcp_routes, parse_octets
+from pontifex.core.forms.form import MOST_CHARACTERS as MOST_OF_A_FORM
 from pontifex.core.ipsec import Protocol
 from pontifex.core.ipsec.reading.reader import MOST_CHARACTERS
+from pontifex.core.kinds import Side
+from pontifex.services import FormService
+from pontifex.services.forms import FormPlan
 from pontifex.services.path_questions import UnreadableQuestion
 from pontifex.services.reading import ProposalsRead, proposals_read
 
@@ -33,6 +37,24 @@ class ProposalText(BaseModel):
 async def read_text(ask: Ask, text: ProposalText) -> Response:
     """Say word by word what is understood, ambiguous and unknown, and return the proposals that follow."""
     return json_octets_answer(await ask.answer_of(proposals_read, text.text, text.protocol))
+
+
+class FormText(BaseModel):
+    """What a partner has filled in, and which end it is about."""
+
+    model_config = ConfigDict(extra="forbid")
+    side: Side = Field(title="Whose end", description="The end that the partner sets.")
+    text: Annotated[str, Field(title="Text", max_length=MOST_OF_A_FORM)]
+
+
+@router.post(
+    "/designs/{design_id}/tunnels/{tunnel_id}/form", response_model=FormPlan, summary="Read a partner's form into one end"
+)
+async def read_form(
+    ask: Ask, design_id: DesignId, tunnel_id: Annotated[str, Path(title="Tunnel", max_length=64)], form: FormText
+) -> Response:
+    """Say of each line what it becomes or what is to be asked, and return the change that fills the end; nothing is written."""
+    return await ask(FormService.plan, design_id, tunnel_id, form.side, form.text)
 
 
 class Octets(BaseModel):

@@ -17,6 +17,7 @@ _COMMANDS: Final = {  # name, and where it is
     "designs": "upkeep:designs",
     "dhcp-routes": "route_lists:dhcp_routes",
     "fingerprint": "ipsec:fingerprint_command",
+    "form": "form:form_command",
     "free": "addresses:free_command",
     "kinds": "describe:kinds_command",
     "linux-plan": "paths:linux_plan_command",

@@ -3,6 +3,7 @@
 from pontifex.services.analyses import AnalysisService
 from pontifex.services.connecting import ConnectingService
 from pontifex.services.designs import ChangeResult, DesignService, History
+from pontifex.services.forms import FormService
 from pontifex.services.kept import KeptDesigns
 from pontifex.services.keys import KeyService
 from pontifex.services.paths import PathsService
@@ -13,6 +14,7 @@ __all__ = [
     "ChangeResult",
     "ConnectingService",
     "DesignService",
+    "FormService",
     "History",
     "KeptDesigns",
     "KeyService",

@@ -14,7 +14,15 @@ from sqlalchemy.exc import DBAPIError
 
 from pontifex.core.errors import NotDone
 from pontifex.process import collect_seldom, set_up_logging
-from pontifex.services import AnalysisService, ConnectingService, DesignService, KeptDesigns, PathsService, SpaceService
+from pontifex.services import (
+    AnalysisService,
+    ConnectingService,
+    DesignService,
+    FormService,
+    KeptDesigns,
+    PathsService,
+    SpaceService,
+)
 from pontifex.services.revised import Revised
 from pontifex.store import DesignListing, DesignRepository
 from pontifex.store.database import connect
@@ -33,7 +41,7 @@ class Services:
         self.analyses = AnalysisService(kept, listing)
         designs = DesignService(kept, listing)
         connecting, paths = ConnectingService(kept, self.analyses), PathsService(kept, self.analyses)
-        services = (self.analyses, paths, SpaceService(kept), connecting, designs)
+        services = (self.analyses, paths, SpaceService(kept), connecting, FormService(kept), designs)
         self._by_name = {type(one).__name__: one for one in services}
 
     def bound(self, question: Question) -> Callable[..., object]:

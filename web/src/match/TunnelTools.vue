@@ -4,6 +4,7 @@ import { useRoute } from 'vue-router'
 import type { Design, Match, Tunnel } from '@/api/types'
 import AskList from './AskList.vue'
 import ExceptionsEditor from './ExceptionsEditor.vue'
+import PasteForm from './PasteForm.vue'
 import KeyRotation from './KeyRotation.vue'
 import TunnelStandard from './TunnelStandard.vue'
 import TunnelHistory from './TunnelHistory.vue'
@@ -34,6 +35,9 @@ const policyName = computed(
     >
       <AskList v-if="match.questions.right" :name="match.right_name" :text="match.questions.right" />
       <AskList v-if="match.questions.left" :name="match.left_name" :text="match.questions.left" />
+    </ElCollapseItem>
+    <ElCollapseItem name="form" title="A partner’s form">
+      <PasteForm v-if="opened.includes('form')" :design="design" :tunnel="tunnel" :match="match" />
     </ElCollapseItem>
     <ElCollapseItem name="standard" :title="standardTitle">
       <TunnelStandard v-if="opened.includes('standard')" :design="design" :tunnel="tunnel" :match="match" />

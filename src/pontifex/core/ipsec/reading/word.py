@@ -55,6 +55,7 @@ class Word:
     lifetime_s: int | None = None
     pfs: bool | None = None
     tag: Tag | None = None
+    about: Protocol | None = None  # which SA it is about, once that is known
     number: int | None = None  # a number by itself, whose meaning the words around it tell
 
     @property
