@@ -11,7 +11,8 @@ from pontifex.core.addressing import parse_prefix
 from pontifex.core.forms import LineState, read_form
 from pontifex.core.kinds import ExchangeMode, IdentityType, Role, Technology
 from tests.core.test_commands import run
-from tests.truth.filled_in import RIGHT, judge
+from tests.truth.filled_in import judge
+from tests.truth.written import RIGHT
 
 OURS = tuple(parse_prefix(one) for one in ("10.64.0.0/14", "198.51.100.0/24"))
 COLUMNS = """Parameter | Our side | Your side
