@@ -279,3 +279,40 @@ def test_the_matrix_knows_services_apart():
     for service, reach in (("tcp 443", Reach.REACHES), ("tcp 80", Reach.BLOCKED), ("any", Reach.BLOCKED)):
         found = matrix(tables, Conditions(), parse_service(service))
         assert found.at(found.place["brenna-ticketing"], found.place["basalt-booking-data"]).reach is reach
+
+
+def _out(source: str, gateway: str, **fields: Any) -> Intent:
+    """What is to leave to the Internet by a gateway."""
+    members = {"sources": [{"type": "network", "id": source}], "destinations": [{"type": "gateway", "id": gateway}]}
+    return Intent.model_validate({"id": "out", "name": "Out", **members, **fields})
+
+
+@pytest.mark.parametrize(
+    ("source", "gateway", "says"),
+    [
+        ("dock-containers", "basalt-gateway", None),  # by a rule, through the tunnel to the exit
+        ("dock-containers", "dock-gateway", "it leaves by Basalt cloud gateway instead"),
+        ("dock-yard", "basalt-gateway", "it leaves by Dock container host instead"),
+        ("dock-yard", "dock-gateway", None),
+    ],
+)
+def test_the_internet_is_wanted_by_an_exit(source, gateway, says):
+    """What leaves by the exit that is wanted is quiet; what leaves elsewhere is told, with where."""
+    design = apply_operations(DEMO, [put(_out(source, gateway))])
+    found = [str(one.why) for one in analyse(design, TODAY).findings if one.code is Code.ROUTE_OTHER_EXIT]
+    assert found == [] if says is None else says in found[0]
+
+
+def test_what_holds_what_should_leave():
+    """Where nothing leads out, it is told why; what goes through a tunnel with troubles of its own waits."""
+    uplinks = [one for one in DEMO.uplinks if one.gateway_id == "dock-gateway"]
+    design = apply_operations(DEMO, [put(_out("dock-yard", "dock-gateway"))])
+    gone = apply_operations(design, [Remove(type=ObjectType.UPLINK, id=one.id, cascade=True) for one in uplinks])
+    (found,) = [one for one in analyse(gone, TODAY).findings if one.code is Code.ROUTE_OTHER_EXIT]
+    assert "wants Dry Dock's yard to reach the Internet by Dock container host; it" in str(found.why)
+
+
+def test_a_gateway_is_no_source():
+    """An exit is only reached: it can't be where traffic begins, nor in a rule."""
+    with pytest.raises(ValueError, match="a gateway is an exit"):
+        Intent.model_validate({**_out("dock-yard", "dock-gateway").model_dump(), "sources": [{"type": "gateway", "id": "x"}]})

@@ -147,6 +147,7 @@ class Code(StrEnum):
     ROUTE_HELD = "route.held"
     ROUTE_NOT_KNOWN = "route.not-known"
     ROUTE_ASYMMETRIC = "route.asymmetric"
+    ROUTE_OTHER_EXIT = "route.other-exit"
     ROUTE_NONE_INTO_TUNNEL = "route.none-into-tunnel"
     ROUTE_SUPERFLUOUS = "route.superfluous"
     ROUTE_UNNEEDED = "route.unneeded"

@@ -23,6 +23,7 @@ ENTRIES: Final = (
     CatalogueEntry(Code.ROUTE_HELD, _BLOCKER, "A rule holds it", "None of the rule's paths can be used, and it lets nothing out otherwise.", "RFC 4301 section 4.4.1"),
     CatalogueEntry(Code.ROUTE_NOT_KNOWN, _ADVICE, "The design ends here", "Whether it arrives depends on a router that the design doesn't hold.", "RFC 1812 section 5.2.4.2"),
     CatalogueEntry(Code.ROUTE_ASYMMETRIC, _ADVICE, "The answer comes another way", "It works until something on one of the two ways keeps state, or one of them fails.", "RFC 3439 section 3.5"),
+    CatalogueEntry(Code.ROUTE_OTHER_EXIT, _BLOCKER, "It doesn't leave by its exit", "The outside sees another address than was meant, or nothing arrives there.", "RFC 4301 section 4.4.1"),
     CatalogueEntry(Code.ROUTE_NONE_INTO_TUNNEL, _PARTIAL, "Nothing leads into the tunnel", "The tunnel comes up and carries nothing from this side.", "RFC 1812 section 5.2.4.3"),
     CatalogueEntry(Code.ROUTE_SUPERFLUOUS, _ADVICE, "A superfluous route", "It changes nothing, and has to be kept up.", "RFC 4632 section 5.1"),
     CatalogueEntry(Code.ROUTE_UNNEEDED, _ADVICE, "A route that nothing needs", "It opens a way that nobody has asked for.", "RFC 4632 section 5.1"),

@@ -15,6 +15,7 @@ from pontifex.core.findings.accepting import with_acceptances
 from pontifex.core.findings.algorithms import algorithm_findings
 from pontifex.core.findings.carrying import carrying_findings
 from pontifex.core.findings.checks import Checks
+from pontifex.core.findings.exits import exit_findings
 from pontifex.core.findings.exposures import exposure_findings, key_users, networks_inside, redundant_networks, reused_key
 from pontifex.core.findings.finding import Finding
 from pontifex.core.findings.outlined import Outlines, in_full
@@ -186,7 +187,12 @@ _BEFORE_TRAFFIC: Final = frozenset({StageState.FAILS, StageState.PARTIAL})
 def _paths(troubled: frozenset[str], design: Design) -> tuple[Finding, ...]:
     """What decides where traffic goes. What waits behind a tunnel that has troubles of its own is not told yet."""
     tables = Tables(design)
-    return (*route_findings(tables, troubled), *rule_findings(tables), *carrying_findings(tables))
+    return (
+        *route_findings(tables, troubled),
+        *exit_findings(tables, troubled),
+        *rule_findings(tables),
+        *carrying_findings(tables),
+    )
 
 
 def _tunnel(

@@ -147,7 +147,7 @@ def _referred(kind: Kind[Any], field: str, inner: Any) -> Iterator[ObjectType]:
         if reference.to:
             yield reference.to
         else:
-            yield from (ObjectType(one.value) for one in inner.model_fields["type"].annotation)
+            yield from reference.among or (ObjectType(one.value) for one in inner.model_fields["type"].annotation)
 
 
 def _form(inner: Any, constraints: list[Any], is_reference: bool, is_structure: bool) -> CellForm:

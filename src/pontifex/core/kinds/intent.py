@@ -9,15 +9,17 @@ from pydantic import Field
 from pontifex.core.addressing import Service
 from pontifex.core.kinds.dscp import Dscp
 from pontifex.core.kinds.fields import Rate
-from pontifex.core.kinds.kind import DesignMember, Group, Kind, ObjectType, Reference
-from pontifex.core.kinds.member import Member
+from pontifex.core.kinds.kind import PLACES, DesignMember, Group, Kind, ObjectType, Reference
+from pontifex.core.kinds.member import Member, PlaceMember
 
 
 class Intent(DesignMember):
     """These must reach those."""
 
-    sources: tuple[Member, ...] = Field(title="From", min_length=1, max_length=256)
-    destinations: tuple[Member, ...] = Field(title="To", min_length=1, max_length=256)
+    sources: tuple[PlaceMember, ...] = Field(title="From", min_length=1, max_length=256)
+    destinations: tuple[Member, ...] = Field(
+        title="To", description="A gateway stands for the Internet, by this exit.", min_length=1, max_length=256
+    )
     services: tuple[Service, ...] = Field(default=(), title="Services", description="Empty for all.", max_length=64)
     both_ways: bool = Field(default=False, title="Both ways", description="Each side begins connections.")
     dscp: Dscp | None = Field(default=None, title="Class", description="As the hosts mark it; empty where they don't.")
@@ -30,5 +32,5 @@ INTENT: Final = Kind(
     "intents",
     "Intents",
     Group.PATHS,
-    refers=(Reference("sources"), Reference("destinations")),
+    refers=(Reference("sources", among=PLACES), Reference("destinations", among=(*PLACES, ObjectType.GATEWAY))),
 )

@@ -66,16 +66,20 @@ class DesignMember(FrozenModel):
     name: Name
 
 
+PLACES: Final = (ObjectType.SITE, ObjectType.NETWORK, ObjectType.HOST)  # what has addresses
+
+
 @dataclass(frozen=True, slots=True)
 class Reference:
     """A field that names objects of the design.
 
     `field` is a path within the object, such as "left/gateway_id". Where `to` is None, the field lists members that each
-    have a type and an id.
+    have a type, which is `among` some, and an id.
     """
 
     field: str
     to: ObjectType | None = None
+    among: tuple[ObjectType, ...] = ()  # where that is fewer than the members could be
     is_parent: bool = False  # names are unique among the objects of one parent
     on_removal: Removal = Removal.FOLLOWS
 

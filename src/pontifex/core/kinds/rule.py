@@ -11,8 +11,8 @@ from pontifex.core.addressing import Prefix, Selector
 from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds.dscp import Dscp
 from pontifex.core.kinds.fields import Milliseconds, NameOrDomain, ObjectId, Percent, Remark
-from pontifex.core.kinds.kind import DesignMember, Group, Kind, ObjectType, Reference
-from pontifex.core.kinds.member import Member
+from pontifex.core.kinds.kind import PLACES, DesignMember, Group, Kind, ObjectType, Reference
+from pontifex.core.kinds.member import PlaceMember
 
 
 class PathType(Enum):
@@ -57,10 +57,10 @@ class Rule(DesignMember):
     )
     paths: tuple[Path, ...] = Field(default=(), title="Paths", description="The first that can be used is taken.", max_length=16)
     on_failure: OnFailure = Field(default=OnFailure.FALL_THROUGH, title="On failure")
-    source_members: tuple[Member, ...] = Field(
+    source_members: tuple[PlaceMember, ...] = Field(
         default=(), title="From hosts and networks", description="Beside the prefixes.", max_length=256
     )
-    destination_members: tuple[Member, ...] = Field(
+    destination_members: tuple[PlaceMember, ...] = Field(
         default=(), title="To hosts and networks", description="Beside the networks.", max_length=256
     )
     destination_names: tuple[NameOrDomain, ...] = Field(
@@ -92,7 +92,7 @@ RULE: Final = Kind(
     refers=(
         Reference("gateway_id", ObjectType.GATEWAY, is_parent=True),
         Reference("paths"),
-        Reference("source_members"),
-        Reference("destination_members"),
+        Reference("source_members", among=PLACES),
+        Reference("destination_members", among=PLACES),
     ),
 )

@@ -187,7 +187,9 @@ class Design(DesignContent):
         return {host.id: host for host in self.hosts}
 
     def member_networks(self, member: Member) -> tuple[Network, ...]:
-        """The networks that a member stands for: of a site all, of a host the one that it stands in."""
+        """The networks that a member stands for: of a site all, of a host the one that it stands in, of an exit none."""
+        if member.type is MemberType.GATEWAY:
+            return ()
         if member.type is MemberType.SITE:
             return self.networks_of_site(member.id)
         network_id = self.host_by_id[member.id].network_id if member.type is MemberType.HOST else member.id

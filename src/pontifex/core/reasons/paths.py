@@ -75,6 +75,17 @@ class WantNotMet(Reason, text="{intent} wants {wanted}{more}, which {outcome}"):
     outcome: Reason
 
 
+class LeavesBy(Reason, text="leaves by {gateway} instead"):
+    gateway: Named[Gateway]
+
+
+class ExitNotMet(Reason, text="{intent} wants {source} to reach the Internet by {gateway}; it {outcome}"):
+    intent: Named[Intent]
+    source: NetworkOf
+    gateway: Named[Gateway]
+    outcome: Reason
+
+
 # Routes
 
 
