@@ -27,6 +27,7 @@ from pontifex.core.matching import match
 from pontifex.core.model import Design
 from tests.bench.adversarial import adversarial
 from tests.bench.beside import beside
+from tests.bench.connecting import connecting
 from tests.bench.editors import editors
 from tests.bench.figures import median_s, row
 from tests.bench.paths import paths
@@ -316,7 +317,7 @@ def main() -> None:
     """Run all measurements; exit with 1 when a figure is missed."""
     print(f"{platform.machine()}, Python {platform.python_version()}, NumPy {np.__version__}\n")
     computed = (beside, adversarial, matching, negotiation, overlap, a_million, paths)
-    parts = (*computed, through_the_api, editors, many_in_sight, first_page_script)
+    parts = (*computed, connecting, through_the_api, editors, many_in_sight, first_page_script)
     results = [held for part in parts for held in part()]
     sys.exit(0 if all(results) else 1)
 

@@ -12,11 +12,12 @@ from hypothesis import strategies as st
 from pontifex.core.addressing import Prefix
 from pontifex.core.catalogue import Severity
 from pontifex.core.connecting import Connect, NotConnectable, Pattern, plan_connections, usual_standard
+from pontifex.core.connecting.proposed import proposed_values
 from pontifex.core.connecting.standards import departures, following, restandardised, standard_of
 from pontifex.core.findings import analyse
 from pontifex.core.ipsec.generated_key import RANDOM_OCTETS, generated_key
 from pontifex.core.ipsec.preshared_key import key_facts
-from pontifex.core.kinds import SIDES, AddressKind, Mode, Side
+from pontifex.core.kinds import SIDES, AddressKind, KeyPair, Mode, Side
 from pontifex.core.matching import StageState
 from pontifex.core.model import Design, apply_operations, put
 from pontifex.core.starting import StartText, plan_sites
@@ -204,3 +205,22 @@ def test_what_an_uplink_lacks_is_said():
     assert design.uplinks[0].address_kind is AddressKind.CHANGING_PUBLIC
     plan, _ = plan_connections(design, request(design, Pattern.PAIRS))
     assert "has neither an address nor a name yet" in str(plan.joined[0].refused)
+
+
+def test_values_follow_from_the_rest_of_the_design():
+    """Networks of both sites, where the far end is reached, identities by the standard: each taken over is what was proposed."""
+    design = with_sites("198.51.100.{k}", "LTE")
+    _, made = connected(design, request(design, Pattern.HUB))
+    assert list(proposed_values(made, made.tunnels[0])) == []
+    bare = made.tunnels[0].with_end(Side.LEFT, local_networks=(), local_identity=None).with_end(Side.RIGHT, peer_address=None)
+    found = {(one.side, one.field): one.text for one in proposed_values(made, bare)}
+    assert found == {
+        (Side.LEFT, "local_networks"): "10.64.0.0/24",
+        (Side.LEFT, "local_identity"): "site-0.new-line",
+        (Side.RIGHT, "peer_address"): "198.51.100.1",
+    }
+    peers = demo_design().tunnel_by_id["harbour-ostvik"]
+    pair = KeyPair(public="hSDwCYkwp1R0i33ctD73Wg2/Og0mOBr066SpjqqbTmo=", reference=None)
+    with_pair = peers.with_end(Side.LEFT, key_pair=pair)
+    carried = [one for one in proposed_values(demo_design(), with_pair) if one.field == "peer_public_key"]
+    assert [(one.side, one.text) for one in carried] == [(Side.RIGHT, pair.public)]

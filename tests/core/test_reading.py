@@ -93,6 +93,13 @@ SAMPLES = {
         ["AES-CBC-256 · SHA2-256 · group 14 · no ESN"],
     ),
     "ike=aes256gcm16-prfsha384-ecp384 esp=aes256gcm16-ecp384": ([GCM_20], ["AES-GCM-16-256 · group 20 · no ESN"]),
+    "Phase 1: AES-256, SHA-256, DH group 14, 28,800 s": ([CBC_256], []),
+    "IKE: AES256/SHA256/14": ([CBC_256], []),
+    "Gruppe: 14; Verschlüsselung: AES256; Hash: SHA256": ([CBC_256], []),
+    "aes-256-cbc; hmac-sha256; dh2048; 8h": ([CBC_256], []),
+    "AES256/SHA256/DH14, no 3DES": ([CBC_256], []),
+    "3DES: no; AES256 SHA256 DH14": ([CBC_256], []),
+    "\tPhase 1\tPhase 2\nEncryption\tAES256\tAES128\nHash\tSHA256\tSHA1\nGroup\t14\t-": ([CBC_256], [ESP_128]),
     "AES256 SHA256 group 14 PFS group 19; phase 2 aes128 sha1": ([CBC_256], ["AES-CBC-128 · SHA1 · group 19 · no ESN"]),
 }
 
@@ -194,6 +201,9 @@ def test_what_is_unknown_is_said(text, unknown):
         ("lifetime 28800", 28_800, None, None),
         ("ike lifetime: 1 day; esp lifetime: 1.5 h, pfs off", 86_400, 5400, False),
         ("esp 3600 seconds without PFS", None, 3600, False),
+        ("group 14, 28,800 s", 28_800, None, None),
+        ("lifetime (IKE/IPsec): 28.800 s/3.600 s", 28_800, 3600, None),
+        ("Lebensdauer = 3'600; PFS = nein", 3600, None, False),
         ("perfect forward secrecy: enabled, rekey every 8 hours", 28_800, None, True),
     ],
 )

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from pontifex.core.kinds import AddressKind, NetworkRole, SiteKind
 from pontifex.core.model import Design, apply_operations
 from pontifex.core.starting import StartText, next_steps, plan_sites
+from pontifex.core.starting.next_steps import NextAction
 from pontifex.core.starting.plan import LineState
 from pontifex.demo import demo_design
 
@@ -171,3 +172,5 @@ def test_what_to_do_next():
         ("add-networks", "Ostvik has no network yet."),
         ("connect-sites", "Brenna, Harbour, Ostvik are joined to no other."),
     ]
+    (unnamed,) = [step for step in next_steps(demo_design()) if step.action is NextAction.ADD_INTENTS]
+    assert unnamed.says == "Basalt's booking, Dry Dock's yard, Harbour House's voice are reached by nobody: no intent names them."

@@ -151,6 +151,12 @@ class Style:
         bare = labelled and self.random.random() < 0.7
         return number if bare else self.pick((number, *group.written) if labelled else group.written)
 
+    def lifetime(self, value: int) -> str:
+        """Write a lifetime behind its label, or alone where its unit says what it is."""
+        written = self.seconds(value)
+        alone = not written[-1].isdigit() and self.random.random() < 0.3
+        return written if alone else self.label(self.language.lifetime, written)
+
     def seconds(self, value: int) -> str:
         """Write a time: in seconds, minutes or hours, with a unit or none, with thousands apart or not."""
         seconds, apart = self.pick(self.language.seconds), f"{value:,}"
@@ -236,7 +242,7 @@ def _labelled(meant: Meant, style: Style) -> str:
             head = f"Proposal {number}: " if len(proposals) > 1 else ""
             lines.append(head + gap.join(parts))
         if lifetime_s and not paired:
-            lines.append(style.label(style.language.lifetime, style.seconds(lifetime_s)))
+            lines.append(style.lifetime(lifetime_s))
         blocks.append(title + style.pick((":\n", "\n", ": ")) + "\n".join(lines))
     if paired:
         titles = style.pick(("/", " / ", " and ")).join(title for title, *_ in sections)
@@ -261,7 +267,7 @@ def _listed(meant: Meant, style: Style) -> str:
     for title, proposals, lifetime_s, pfs, protocol in _sections(meant, style):
         text = between.join(_bare(one, style, protocol, gap) for one in proposals)
         more = _pfs(style, proposals[-1], pfs)
-        more += [style.label(style.language.lifetime, style.seconds(lifetime_s))] if lifetime_s else []
+        more += [style.lifetime(lifetime_s)] if lifetime_s else []
         blocks.append(title + style.pick((": ", " ", " - ", ":\n")) + ", ".join([text, *more]))
     return style.pick(("\n", "; ", ". ")).join(blocks)
 
@@ -279,7 +285,7 @@ def _joined(meant: Meant, style: Style) -> str:
                 parts += [style.pick((g.written[0], f"dh{g.label}", f"g{g.label}", f"group{g.label}")) for g in proposal.groups]
             notations.append(mark.join(parts))
         more = _pfs(style, proposals[-1], pfs)
-        more += [style.label(style.language.lifetime, style.seconds(lifetime_s))] if lifetime_s else []
+        more += [style.lifetime(lifetime_s)] if lifetime_s else []
         blocks.append(title + style.pick((": ", "=", " ")) + ", ".join([", ".join(notations), *more]))
     if any(len(one.ciphers) > 1 for one in (*meant.ike, *meant.child)):
         return _listed(meant, style)
@@ -302,7 +308,7 @@ def _sentence(meant: Meant, style: Style) -> str:
         if unwanted and style.random.random() < 0.4:
             text += f", {without} {style.pick(unwanted[0].written)}"
         more = _pfs(style, proposals[0], pfs)
-        more += [style.label(style.language.lifetime, style.seconds(lifetime_s))] if lifetime_s else []
+        more += [style.lifetime(lifetime_s)] if lifetime_s else []
         blocks.append(", ".join([text, *more]))
     return style.pick((". ", ".\n", "\n")).join(blocks)
 

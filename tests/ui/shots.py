@@ -18,6 +18,22 @@ cranes: 10.90.5.0 255.255.255.128
 we also have 10.90.300.1
 crane server 10.90.4.7
 """
+FORM = """VPN form
+Our gateway: 203.0.113.77
+Gateway: 198.51.100.10
+Phase 1: AES-256, SHA-256, DH group 14, 28,800 s
+Phase 2
+Encryption: AES-256; Integrity: SHA-256; PFS: 14
+Lifetime: 8
+DPD: 30 s
+Pre-shared key: by phone
+"""
+SITES = """Harbour House: 10.64.0.0/22 staff, 10.64.8.0/23 servers, 198.51.100.10
+Ostvik Terminal: 10.65.0.0/24 ticketing, ostvik.dyn.example
+Brenna Terminal: 10.66.0.1/24, behind NAT
+MV Aurelia: vessel, 10.70.1.0/27 bridge, LTE
+MV Corvina: vessel, 10.70.2.0/27 bridge, LTE, mooring 4
+"""
 SIZE = {"width": 1280, "height": 800}
 TARGET = Path(__file__).parents[2] / "docs" / "screenshots"
 
@@ -33,26 +49,18 @@ def take_all(page: Page, base: str, target: Path) -> None:
         page.screenshot(path=target / f"{name}.png")
 
     shot("survey", "survey/networks")
-    page.get_by_role("button", name="Paste rows").click()
-    rows = ("Ostvik Terminal, kiosks, 10.65.8.0/24", "Dry Dock, slipway, 10.72.4.0/24", "Brenna Terminal, gate, 10.66.1.5/26")
-    page.get_by_label("Rows, as").fill("\n".join(("site, network, prefix", *rows)))
-    page.get_by_text("host bits are set").wait_for()
-    page.screenshot(path=target / "survey-paste.png")
     shot("match-stopped", "match/harbour-brenna?at=right/key")
     page.get_by_role("button", name="Mend").first.click()
     page.get_by_role("button", name="Apply these changes").wait_for()
     page.wait_for_timeout(400)
     page.screenshot(path=target / "mend.png")
-    shot("match-read-text", "match/harbour-ostvik")
-    page.get_by_role("button", name="IKE proposals at Ostvik Terminal").click()
-    page.get_by_role("button", name="Read from text").click()
-    page.get_by_label("What the form or the mail says").fill("AES / SHA2-256 / DH group 14, kindly")
-    page.get_by_text("which key length has AES?").wait_for()
+    shot("match-form", "match/harbour-tarn?open=form")
+    page.get_by_role("textbox", name="What the partner has filled in").fill(FORM)
+    page.get_by_text("to be settled first").wait_for()
+    page.get_by_role("list", name="Line by line").scroll_into_view_if_needed()
     page.wait_for_timeout(300)
-    page.screenshot(path=target / "match-read-text.png")
-    page.keyboard.press("Escape")
+    page.screenshot(path=target / "match-form.png")
     shot("match-ladders", "match/harbour-tarn?at=right/ike_proposals")
-    shot("compare-keys", "match/harbour-brenna/keys")
     shot("match-questions", "match/aurelia-corvina")
     page.get_by_text("Not known yet: what to ask").click()
     page.get_by_role("heading", name="What to ask MV Corvina").scroll_into_view_if_needed()
@@ -74,8 +82,9 @@ def take_all(page: Page, base: str, target: Path) -> None:
     page.get_by_text("limits in brackets").wait_for()
     page.wait_for_timeout(400)
     page.screenshot(path=target / "paths-tables.png")
+    from_nothing(page, base, target)
     page.goto(base)
-    page.get_by_role("button", name="Actions on Skerry Line").click()
+    page.get_by_role("button", name="Actions on Skerry Line", exact=True).click()
     page.get_by_role("menuitem", name="Duplicate …").wait_for()
     page.wait_for_timeout(400)
     page.screenshot(path=target / "designs.png")
@@ -83,6 +92,22 @@ def take_all(page: Page, base: str, target: Path) -> None:
     page.get_by_role("button", name="Dark").click()
     shot("match-sound-dark", "match/harbour-ostvik")
     page.get_by_role("button", name="Light").click()
+
+
+def from_nothing(page: Page, base: str, target: Path) -> None:
+    """Begin a design of its own: lines of sites, and what connecting them comes down to."""
+    page.goto(base)
+    page.get_by_label("Name of the new design").fill("Skerry Line North")
+    page.get_by_role("button", name="Add design").click()
+    page.get_by_role("textbox", name="A line each").fill(SITES)
+    page.get_by_text("1 line can’t be taken").wait_for()
+    page.wait_for_timeout(300)
+    page.screenshot(path=target / "start.png")
+    page.get_by_role("textbox", name="A line each").fill(SITES.replace("10.66.0.1/24", "10.66.0.0/24"))
+    page.get_by_role("button", name="Add 5 sites").click()
+    page.get_by_text("Forecast: comes up").wait_for()
+    page.wait_for_timeout(300)
+    page.screenshot(path=target / "connect.png")
 
 
 def main() -> None:

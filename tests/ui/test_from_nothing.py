@@ -122,6 +122,7 @@ def test_a_standard_is_changed_with_open_eyes(page: Page, product: RunningProduc
     begin(page, product, "By Standard").type("A line each", "Harbour: 10.64.0.0/22, 198.51.100.10\nOstvik: 10.65.0.0/24, LTE")
     page.get_by_role("button", name="Add 2 sites").click()
     page.get_by_role("button", name="Make 1 tunnel").click()
+    expect(worklist(page)).to_contain_text("All tunnels come up")
     page.get_by_role("link", name="Match").click()
     page.get_by_role("button", name="Dead-peer check, s at Ostvik").click()
     page.get_by_role("textbox", name="Dead-peer check, s at Ostvik").fill("10")

@@ -118,6 +118,7 @@ def test_a_name_that_nothing_has_is_told(page: Page, product: RunningProduct):
     page.goto(product.base)
     page.get_by_label("Name of the new design").fill("Bare Rock")
     page.get_by_role("button", name="Add design").click()
+    page.get_by_role("link", name="grids").click()
     page.get_by_role("link", name="Networks").click()
     page.get_by_role("gridcell", name="+ new").focus()
     page.keyboard.type("Mill")

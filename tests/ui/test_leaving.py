@@ -69,6 +69,7 @@ def test_designs_are_renamed_duplicated_archived_deleted_and_restored(page: Page
     page.get_by_label("Name of the new design").fill("Quay Works")
     page.get_by_role("button", name="Add design").click()
     expect(page.get_by_role("heading", name="Quay Works")).to_be_visible()
+    expect(page.get_by_text("Nothing open here.")).to_be_visible()  # it has been examined
     page.goto(f"{product.base}/")
 
     def row(name: str) -> Locator:

@@ -13,6 +13,7 @@ from pontifex.api.answers import CONFLICT, REFUSALS, DesignId, Designs, Keys, Pe
 from pontifex.api.asking import Ask
 from pontifex.api.changing import BaseRevision, ChangeAnswer, ChangeId, Incarnation, answer_change
 from pontifex.core.connecting import Connect
+from pontifex.core.connecting.proposed import ProposedValue
 from pontifex.core.kinds import ObjectId, Standard
 from pontifex.core.starting import NextStep, SitesPlan, StartText
 from pontifex.services import ConnectingService
@@ -111,6 +112,12 @@ async def standard_effect(ask: Ask, design_id: DesignId, standard: Standard) -> 
 async def follow_standard(ask: Ask, design_id: DesignId, following: Following) -> Response:
     """Return the change that sets tunnels by a standard, and what becomes of each forecast."""
     return await ask(ConnectingService.follow, design_id, following.standard, following.tunnel_ids)
+
+
+@router.get("/tunnels/{tunnel_id}/proposed", response_model=list[ProposedValue], summary="Values that follow from the design")
+async def proposed(ask: Ask, design_id: DesignId, tunnel_id: Annotated[str, Path(title="Tunnel", max_length=64)]) -> Response:
+    """Return values that the ends of a tunnel could be given: networks of the sites, identities by the standard, public keys."""
+    return await ask(ConnectingService.proposed, design_id, tunnel_id)
 
 
 @router.get("/tunnels/{tunnel_id}/standard", response_model=Standard, summary="A standard made of a tunnel")

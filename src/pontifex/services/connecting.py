@@ -12,6 +12,7 @@ from pydantic import Field
 
 from pontifex.core.addressing import Family, Prefix
 from pontifex.core.connecting import Connect, ConnectPlan, plan_connections, usual_standard
+from pontifex.core.connecting.proposed import ProposedValue, proposed_values
 from pontifex.core.connecting.standards import Departure, departures, followers, following, restandardised, standard_of
 from pontifex.core.errors import NotFound
 from pontifex.core.findings import analyse
@@ -164,6 +165,11 @@ class ConnectingService:
         """Return a standard that is made of a tunnel. Raise TunnelNotFound."""
         design = self._kept.get(design_id)
         return standard_of(design, _tunnel(design, tunnel_id))
+
+    def proposed(self, design_id: str, tunnel_id: str) -> tuple[ProposedValue, ...]:
+        """Return values that follow from the rest of the design. Raise TunnelNotFound."""
+        design = self._kept.get(design_id)
+        return tuple(proposed_values(design, _tunnel(design, tunnel_id)))
 
     def _effect(self, design: Design, standard: Standard, changed: Iterable[Tunnel]) -> StandardEffect:
         known = self._analyses.of(design)

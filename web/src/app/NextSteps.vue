@@ -65,6 +65,9 @@ const PRESSES: Record<NextStep['action'], Press> = {
 </template>
 
 <style scoped>
+.next {
+  margin-top: 10px;
+}
 .next p {
   padding: 4px 0;
 }

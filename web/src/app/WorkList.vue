@@ -73,7 +73,6 @@ function isInView(finding: Finding): boolean {
       Examining …{{ analysis ? ' What stands here is of the revision before.' : '' }}
     </p>
     <p v-if="analysis && !examining && !shown" class="nothing muted">Nothing open here.</p>
-    <NextSteps />
     <p v-if="untold > 0" class="muted">
       The worst {{ all.length }} are told here; {{ untold }} more are behind them.
     </p>
@@ -83,6 +82,7 @@ function isInView(finding: Finding): boolean {
       </h3>
       <FindingGroup v-for="group in one.groups" :key="group.key" :group="group" />
     </section>
+    <NextSteps />
     <ElButton v-if="elsewhere" class="more" @click="everything = !everything">
       {{ everything ? 'Only what is in view' : `${elsewhere} more elsewhere in the design` }}
     </ElButton>

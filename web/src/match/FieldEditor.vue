@@ -18,6 +18,7 @@ import KeyEditor from './KeyEditor.vue'
 import KeyPairEditor from './KeyPairEditor.vue'
 import ProposalsEditor from './ProposalsEditor.vue'
 import SeveralField from './SeveralField.vue'
+import { useProposed } from './useProposed'
 
 const props = defineProps<{
   design: Design
@@ -68,6 +69,16 @@ watch([typed, chosen, several, identityType, draft], () => {
   emit('typed', JSON.stringify(all))
 })
 const both = ref(false)
+/** What follows from the rest of the design: taken over by one press, and saved as what is typed. */
+const { offers } = useProposed(
+  () => props.tunnel.id,
+  () => props.side,
+  () => props.field,
+)
+function take(text: string): void {
+  typed.value = text
+  if (editor === 'identity') identityType.value = 'fqdn'
+}
 const identityTypes = computed(() =>
   [...IDENTITY_TYPES, ...(props.field === 'remote_identity' ? (['any'] as const) : [])].map((one) => ({
     value: one,
@@ -190,6 +201,10 @@ onMounted(async () => {
         </template>
       </div>
       <p v-if="chosenOf && hint" class="muted">{{ hint }}</p>
+      <p v-for="one in offers" :key="one.text">
+        <ElButton link type="primary" :title="one.text" @click="take(one.text)">{{ one.says }}</ElButton>
+        <span class="figures offer">{{ one.text }}</span>
+      </p>
       <div class="line">
         <ElButton type="primary" native-type="submit">Save</ElButton>
         <ElButton @click="emit('close')">Cancel</ElButton>
@@ -211,6 +226,11 @@ onMounted(async () => {
   display: flex;
   gap: 4px;
   margin-bottom: 4px;
+}
+.offer {
+  margin-left: 6px;
+  font-size: 11px;
+  overflow-wrap: anywhere;
 }
 .choice {
   flex: 1;

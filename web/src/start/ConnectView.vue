@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { api, bodyOf } from '@/api/client'
 import type { Connect, Standard } from '@/api/types'
 import { reasonsByField } from '@/design/refusals'
@@ -17,12 +17,12 @@ const MOST_LISTED = 200
 const COLUMNS: TableColumn[] = [
   { name: 'tunnel', title: 'Tunnel', minWidth: 150 },
   { name: 'calls', title: 'Calls', minWidth: 110 },
-  { name: 'identities', title: 'Identities', minWidth: 190, figures: true },
-  { name: 'networks', title: 'Networks', width: 78, figures: true },
+  { name: 'identities', title: 'Identities', minWidth: 200, figures: true },
 ]
 
 const INNER: TableColumn = { name: 'inner', title: 'Inner network', minWidth: 110, figures: true }
 
+const route = useRoute()
 const router = useRouter()
 const { design, designId, revision, write, saveState } = useOpenDesign()
 const { data: offer } = useQuery({
@@ -141,7 +141,9 @@ async function connect(): Promise<void> {
       }),
     ),
   )
-  if (written) void router.push({ name: 'survey', params: { designId: designId.value } })
+  if (written && route.name === 'connect')
+    // whoever has gone on meanwhile isn't called back
+    void router.push({ name: 'survey', params: { designId: designId.value } })
 }
 </script>
 
@@ -220,7 +222,9 @@ async function connect(): Promise<void> {
         empty="No tunnel yet"
       >
         <template #tunnel="{ row }">{{ row.name }}</template>
-        <template #identities="{ row }">{{ row.identities.join(' ') }}</template>
+        <template #identities="{ row }">
+          <span v-for="one in row.identities" :key="one" class="identity" :title="one">{{ one }}</span>
+        </template>
       </DataTable>
       <p v-if="made.length > MOST_LISTED" class="muted">and {{ made.length - MOST_LISTED }} more.</p>
     </div>
@@ -258,6 +262,12 @@ async function connect(): Promise<void> {
   display: flex;
   gap: 10px;
   align-items: center;
+}
+.identity {
+  display: block;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 .refused {
   color: var(--ochre);

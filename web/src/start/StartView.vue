@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { InputInstance } from 'element-plus'
 import { computed, onMounted, ref, useTemplateRef } from 'vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { api, bodyOf } from '@/api/client'
 import type { SitesPlan, StartText } from '@/api/types'
 import { reasonOf } from '@/design/refusals'
@@ -24,6 +24,7 @@ const STATES: Record<SitesPlan['lines'][number]['state'], string> = {
   fault: 'not taken',
 }
 
+const route = useRoute()
 const router = useRouter()
 const { design, designId, revision, write } = useOpenDesign()
 const text = ref('')
@@ -76,7 +77,8 @@ async function add(): Promise<void> {
     .filter((_, at) => wrong.has(at + 1))
     .join('\n') // what wasn't taken stays to be mended
   done.value = `${comesTo.value} Added; Undo takes them back as one.`
-  if (!wrong.size) void router.push({ name: 'connect', params: { designId: designId.value } })
+  if (!wrong.size && route.name === 'start')
+    void router.push({ name: 'connect', params: { designId: designId.value } })
 }
 const { rows, drawn, totalPx } = useVisibleRows({ items: lines, scroller, heightPx: () => ROW_PX, beyond: 8 })
 onMounted(() => area.value?.focus())

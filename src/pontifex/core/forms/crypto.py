@@ -71,10 +71,11 @@ def _line(number: int, text: str, start: int, words: list[Word]) -> CryptoLine:
     """Return what a line means, or the first question about it, with the line as each choice would make it."""
     open_words = [word for word in words if word.kind is not WordKind.UNDERSTOOD]
     telling = [word for word in words if word.is_value or word.lifetime_s or word.section or word.pfs is not None]
-    if not words or (open_words and not telling):
+    asked = [word for word in open_words if word.choices]
+    if not words or (open_words and not telling and not asked):
         return CryptoLine(number, "not understood", is_open=True)
     if open_words:
-        word = open_words[0]
+        word = (asked or open_words)[0]
         at = word.start - start
         choices = tuple(text[:at] + choice + text[at + len(word.text) :] for choice in word.choices)
         return CryptoLine(number, word.meaning if word.choices else f"'{word.text}' isn't understood", choices, is_open=True)

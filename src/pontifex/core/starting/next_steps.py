@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from enum import Enum
-from typing import Annotated, Final
+from functools import partial
+from typing import Annotated, Any, Final
 
 from pydantic import Field
 
-from pontifex.core.kinds import SIDES, DesignMember, NetworkRole, ObjectType, SiteKind
+from pontifex.core.kinds import SIDES, DesignMember, Network, NetworkRole, ObjectType, SiteKind
 from pontifex.core.model import Design
 
 _MOST_NAMED: Final = 3
@@ -60,21 +61,38 @@ def _steps(design: Design) -> Iterator[NextStep]:
     if design.tunnels:
         unnamed = _unnamed_networks(design)
         says = ("is reached by nobody: no intent names it", "are reached by nobody: no intent names them")
-        yield from _about(NextAction.ADD_INTENTS, ObjectType.NETWORK, unnamed, *says)
+        with_site = partial(_with_site, design)
+        yield from _about(NextAction.ADD_INTENTS, ObjectType.NETWORK, unnamed, *says, with_site)
 
 
-def _about(action: NextAction, type_: ObjectType, items: Iterable[DesignMember], one: str, several: str) -> Iterator[NextStep]:
+def _with_site(design: Design, network: Network) -> str:
+    """Return a network as it is spoken of: with its site, since many sites have networks of one name."""
+    return f"{design.site_by_id[network.site_id].name}'s {network.name}"
+
+
+def _name(item: DesignMember) -> str:
+    return item.name
+
+
+def _about(
+    action: NextAction,
+    type_: ObjectType,
+    items: Iterable[DesignMember],
+    one: str,
+    several: str,
+    names: Callable[[Any], str] = _name,
+) -> Iterator[NextStep]:
     """Yield a step about some objects, the first of them by name; nothing where there are none."""
     some = tuple(items)
     if not some:
         return
     more = len(some) - _MOST_NAMED
-    named = ", ".join(item.name for item in some[:_MOST_NAMED]) + (f" and {more} more" if more > 0 else "")
+    named = ", ".join(names(item) for item in some[:_MOST_NAMED]) + (f" and {more} more" if more > 0 else "")
     says = f"{named} {one if len(some) == 1 else several}."
     yield NextStep(action=action, says=says, type=type_, ids=tuple(item.id for item in some))
 
 
-def _unnamed_networks(design: Design) -> Iterator[DesignMember]:
+def _unnamed_networks(design: Design) -> Iterator[Network]:
     """Yield the networks at joined sites that no intent names; of guests and the like nobody expects it."""
     named = {
         network.id

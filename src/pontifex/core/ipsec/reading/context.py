@@ -108,7 +108,7 @@ def _negate(text: str, words: list[Word]) -> None:
         if _refuses(word) and follows and words[at + 1].is_value:
             end = _negate_clause(text, words, at + 1)
             _ask_behind(text, words, end)
-        elif word.tag is Tag.NO and at and words[at - 1].is_value and not (follows and words[at + 1].tag is Tag.PFS):
+        elif word.tag is Tag.NO and at and words[at - 1].is_value and not (follows and _refuses(word)):
             gap = between(text, words[at - 1], word)
             if not _CLAUSE_END.search(gap):
                 words[at - 1] = _negated(words[at - 1])

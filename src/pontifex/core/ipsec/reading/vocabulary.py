@@ -217,7 +217,7 @@ def _pfs(match: re.Match[str]) -> Word:
 
 
 _ENCR, _PRF, _INTEG, _KE, _ESN = (TransformType[name] for name in ("ENCR", "PRF", "INTEG", "KE", "ESN"))
-_NOT_A_TIME: Final = rf"(?!\d|\.\d|[\s-]*(?:des|bit)|\s*(?:{SECONDS}|{MINUTES}|{HOURS}|{DAYS})\b)"
+_NOT_A_TIME: Final = rf"(?!\d|\.\d|[., '\u00a0\u202f]\d{{3}}(?!\d)|[\s-]*(?:des|bit)|\s*(?:{SECONDS}|{MINUTES}|{HOURS}|{DAYS})\b)"
 _NUMBERS: Final = rf"(?P<numbers>\d{{1,2}}{_NOT_A_TIME}(?:\s*(?:,|/|&|{OR}|{AND})\s*\d{{1,2}}{_NOT_A_TIME}(?![\s-]*bit))*)"
 _DH: Final = rf"(?:(?:dh|d-h|diffie[\s-]*hellman|oakley|modp){_GAP})"
 _BETWEEN: Final = r"[\s_.:/=#(-]{0,8}"  # a label and its number
