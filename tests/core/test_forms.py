@@ -115,6 +115,8 @@ def test_columns_belong_to_their_sides():
 
 def test_a_key_is_never_taken_or_repeated():
     """Neither in the line nor in the fields; that it comes by another way is understood."""
+    below = read_form("Pre-shared key:\nKite-Anchor-7319")
+    assert (below.lines[1].state, "Kite" in str(below)) == (LineState.UNKNOWN, False)
     read = read_form("Pre-shared key: Kite-Anchor-7319\nShared secret = Kite-Anchor-7319")
     assert all(one.state is LineState.UNKNOWN for one in read.lines)
     assert "Kite" not in str(read)

@@ -6,12 +6,11 @@ import { reasonOf } from '@/design/refusals'
 import { useAnswer } from '@/design/useAnswer'
 import { useOpenDesign } from '@/design/useDesignSession'
 import UploadButton from '@/ui/UploadButton.vue'
+import LineList from '@/ui/LineList.vue'
 import SelectField from '@/ui/SelectField.vue'
 import { IMPORT_OUTCOMES } from '@/ui/words'
-import { useVisibleRows } from '@/ui/useVisibleRows'
 
 /** Bringing in what others wrote: pasted or from a file, shown line by line before anything is written. */
-const ROW_HEIGHT = 41 // of a line without detail
 
 const { design, designId, revision, change, tryChange } = useOpenDesign()
 const text = ref('')
@@ -20,7 +19,6 @@ const gatewayId = ref('')
 const unreadFile = ref('')
 const done = ref('')
 const area = useTemplateRef<InputInstance>('area')
-const scroller = useTemplateRef<HTMLElement>('scroller')
 
 const {
   answer: plan,
@@ -92,12 +90,6 @@ async function takeOver(): Promise<void> {
   if (!(await change(plan.value.operations, `Import ${what} from ${plan.value.taken_for}`))) return
   done.value = `${what} taken over; Undo takes them back as one.`
 }
-const { rows, drawn, totalPx } = useVisibleRows({
-  items: lines,
-  scroller,
-  heightPx: () => ROW_HEIGHT,
-  beyond: 8,
-})
 onMounted(() => area.value?.focus())
 </script>
 
@@ -136,25 +128,13 @@ onMounted(() => area.value?.focus())
       </div>
       <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
       <p v-if="done" role="status">{{ done }}</p>
-      <div ref="scroller" class="preview printed-whole" tabindex="0" role="group" aria-label="Line by line">
-        <div class="tall" :style="{ height: `${totalPx}px` }">
-          <div
-            v-for="{ item: line, at, top } in drawn"
-            :key="at"
-            :ref="(row) => rows.measureElement(row as Element | null)"
-            class="line"
-            :class="line.outcome"
-            :data-index="at"
-            :style="{ transform: `translateY(${top}px)` }"
-          >
-            <span class="figures number">{{ line.line }}</span>
-            <span class="figures said" :title="line.text">{{ line.text }}</span>
-            <span class="tag">{{ IMPORT_OUTCOMES[line.outcome] }}</span>
-            <span class="became">{{ line.became }}</span>
-            <span v-if="line.detail" class="became detail">{{ line.detail }}</span>
-          </div>
-        </div>
-      </div>
+      <LineList v-slot="{ line }" :lines="lines" label="Line by line" :class-of="(line) => line.outcome">
+        <span class="figures number">{{ line.line }}</span>
+        <span class="figures said" :title="line.text">{{ line.text }}</span>
+        <span class="tag">{{ IMPORT_OUTCOMES[line.outcome] }}</span>
+        <span class="became">{{ line.became }}</span>
+        <span v-if="line.detail" class="became detail">{{ line.detail }}</span>
+      </LineList>
     </div>
   </section>
 </template>
@@ -192,25 +172,6 @@ onMounted(() => area.value?.focus())
   gap: 10px;
   align-items: center;
 }
-.preview {
-  position: relative;
-  flex: 1;
-  min-height: 110px;
-  overflow: auto;
-  border-top: 1px solid var(--line);
-}
-.tall {
-  position: relative;
-}
-.line {
-  position: absolute;
-  display: grid;
-  grid-template-columns: 26px minmax(0, 1fr) auto;
-  column-gap: 8px;
-  width: 100%;
-  min-height: 40px;
-  border-bottom: 1px solid var(--line);
-}
 .said {
   overflow: hidden;
   text-overflow: ellipsis;
@@ -223,19 +184,19 @@ onMounted(() => area.value?.focus())
 .became {
   grid-column: 2 / -1;
 }
-.new .tag {
+:deep(.new) .tag {
   color: var(--verdigris);
 }
-.changes .tag {
+:deep(.changes) .tag {
   color: var(--ochre);
 }
-.same .tag,
-.passed .tag,
-.passed .detail {
+:deep(.same) .tag,
+:deep(.passed) .tag,
+:deep(.passed) .detail {
   color: var(--muted);
 }
-.unread .tag,
-.unread .detail {
+:deep(.unread) .tag,
+:deep(.unread) .detail {
   color: var(--madder);
 }
 </style>

@@ -9,7 +9,7 @@ import { useAnswer } from '@/design/useAnswer'
 import { useOpenDesign } from '@/design/useDesignSession'
 import DataTable, { type TableColumn } from '@/ui/DataTable.vue'
 import SelectField from '@/ui/SelectField.vue'
-import { OUTLOOK_WORDS } from '@/ui/words'
+import { counted, OUTLOOK_WORDS } from '@/ui/words'
 import { likelyHub, likelyPattern, PATTERNS, type Pattern } from './choices'
 
 /** Many sites connected by a standard: chosen, previewed as a whole, and made as one change. */
@@ -110,7 +110,6 @@ const plan = computed(() => answer.value?.plan)
 const made = computed(() => plan.value?.joined.filter((one) => !one.refused) ?? [])
 const refused = computed(() => plan.value?.joined.filter((one) => one.refused) ?? [])
 const columns = computed(() => (made.value.some((one) => one.inner) ? [...COLUMNS, INNER] : COLUMNS))
-const counted = (count: number, what: string) => (count === 1 ? `1 ${what}` : `${count} ${what}s`)
 const comesTo = computed(() => {
   const now = plan.value
   if (!now) return ''

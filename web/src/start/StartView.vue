@@ -7,11 +7,11 @@ import type { SitesPlan, StartText } from '@/api/types'
 import { reasonOf } from '@/design/refusals'
 import { useAnswer } from '@/design/useAnswer'
 import { useOpenDesign } from '@/design/useDesignSession'
+import LineList from '@/ui/LineList.vue'
 import SelectField from '@/ui/SelectField.vue'
-import { useVisibleRows } from '@/ui/useVisibleRows'
+import { counted } from '@/ui/words'
 
 /** From nothing: sites with their networks and their way to the outside, a line each, shown before they are written. */
-const ROW_PX = 40
 const OTHERWISE: { value: StartText['otherwise']; label: string }[] = [
   { value: 'behind-nat', label: 'behind NAT' },
   { value: 'carrier-nat', label: 'behind a carrier’s NAT' },
@@ -32,7 +32,6 @@ const supernets = ref('')
 const otherwise = ref<StartText['otherwise']>('behind-nat')
 const done = ref('')
 const area = useTemplateRef<InputInstance>('area')
-const scroller = useTemplateRef<HTMLElement>('scroller')
 
 const start = computed<StartText>(() => ({
   text: text.value,
@@ -48,7 +47,6 @@ const { answer, problem, settled } = useAnswer(
   },
 )
 const lines = computed(() => answer.value?.lines ?? [])
-const counted = (count: number, what: string) => (count === 1 ? `1 ${what}` : `${count} ${what}s`)
 const comesTo = computed(() => {
   const plan = answer.value
   if (!plan) return ''
@@ -80,7 +78,6 @@ async function add(): Promise<void> {
   if (!wrong.size && route.name === 'start')
     void router.push({ name: 'connect', params: { designId: designId.value } })
 }
-const { rows, drawn, totalPx } = useVisibleRows({ items: lines, scroller, heightPx: () => ROW_PX, beyond: 8 })
 onMounted(() => area.value?.focus())
 </script>
 
@@ -127,31 +124,18 @@ onMounted(() => area.value?.focus())
         <span v-else class="muted">What each line becomes will stand here.</span>
       </div>
       <p v-if="problem" class="field-error" role="alert">{{ reasonOf(problem) }}</p>
-      <div
-        ref="scroller"
-        class="preview printed-whole"
-        tabindex="0"
-        role="group"
-        aria-label="What each line becomes"
+      <LineList
+        v-slot="{ line }"
+        :lines="lines"
+        label="What each line becomes"
+        :class-of="(line) => line.state"
       >
-        <div class="tall" :style="{ height: `${totalPx}px` }">
-          <div
-            v-for="{ item: line, at, top } in drawn"
-            :key="at"
-            :ref="(row) => rows.measureElement(row as Element | null)"
-            class="line"
-            :class="line.state"
-            :data-index="at"
-            :style="{ transform: `translateY(${top}px)` }"
-          >
-            <span class="figures number">{{ line.line }}</span>
-            <span class="became">{{ line.became }}</span>
-            <span class="tag">{{ STATES[line.state] }}</span>
-            <span v-if="line.state === 'fault'" class="figures said">{{ line.text }}</span>
-            <span v-if="line.left_out" class="left-out">left out: {{ line.left_out }}</span>
-          </div>
-        </div>
-      </div>
+        <span class="figures number">{{ line.line }}</span>
+        <span class="became">{{ line.became }}</span>
+        <span class="tag">{{ STATES[line.state] }}</span>
+        <span v-if="line.state === 'fault'" class="figures said">{{ line.text }}</span>
+        <span v-if="line.left_out" class="left-out">left out: {{ line.left_out }}</span>
+      </LineList>
       <p v-if="sites > 1">
         <RouterLink :to="{ name: 'connect', params: { designId } }"
           >Connect the {{ sites }} sites …</RouterLink
@@ -203,25 +187,6 @@ onMounted(() => area.value?.focus())
   gap: 10px;
   align-items: center;
 }
-.preview {
-  position: relative;
-  flex: 1;
-  min-height: 120px;
-  overflow: auto;
-  border-top: 1px solid var(--line);
-}
-.tall {
-  position: relative;
-}
-.line {
-  position: absolute;
-  display: grid;
-  grid-template-columns: 30px minmax(0, 1fr) auto;
-  column-gap: 8px;
-  width: 100%;
-  padding: 4px 0;
-  border-bottom: 1px solid var(--line);
-}
 .number {
   color: var(--muted);
   text-align: right;
@@ -230,15 +195,15 @@ onMounted(() => area.value?.focus())
 .left-out {
   grid-column: 2 / -1;
 }
-.new .tag,
-.adds .tag {
+:deep(.new) .tag,
+:deep(.adds) .tag {
   color: var(--verdigris);
 }
-.passed {
+:deep(.passed) {
   color: var(--muted);
 }
-.fault .tag,
-.fault .became {
+:deep(.fault) .tag,
+:deep(.fault) .became {
   color: var(--madder);
 }
 .left-out {

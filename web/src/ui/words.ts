@@ -50,6 +50,11 @@ export const STATE_WORDS: Record<StageState, string> = {
   behind: 'waits behind',
 }
 
+/** A number of things: "1 site", "12 sites". */
+export function counted(count: number, what: string): string {
+  return count === 1 ? `1 ${what}` : `${count} ${what}s`
+}
+
 /** What a tunnel does, by the state of its forecast. */
 export const OUTLOOK_WORDS: Record<StageState, string> = {
   holds: 'comes up',

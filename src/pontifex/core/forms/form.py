@@ -182,6 +182,8 @@ def _lines(text: str) -> Iterator[_Line]:
         found = _parted(number, line)
         if found.asked is None and last and last.asked is Asked.NETWORKS and not BLOCK.sub("", line).strip(" ,;-•*"):
             found = _Line(number, line, last.label, line, Asked.NETWORKS, last.whose)
+        if found.asked is None and last and last.asked is Asked.SECRET and not last.value and " " not in line:
+            found = _Line(number, line, last.label, line, Asked.SECRET)
         last = found
         found.raw = written.rstrip()
         yield found
