@@ -51,6 +51,11 @@ function shownLines(side: Side): string[] {
   const taken = lines[props.row.ladder.chosen?.[side] ?? 0] ?? ''
   return [`${taken} and ${lines.length - 1} more`]
 }
+/** What is read of a value, word by word as it is seen. */
+function said(side: Side): string {
+  const departs = props.departs.includes(side) ? ['departs'] : []
+  return [...shownLines(side), ...departs].join(' ')
+}
 /** How a rung of a ladder stands: taken, meeting another, or meeting none. */
 function rungClass(side: Side, at: number): string {
   const { ladder } = props.row
@@ -94,7 +99,7 @@ function giveUp(side: Side): void {
           :class="{ unknown: isEmpty(side), rungs: showsLadder }"
           :data-spot="`${at}-${side}`"
           :tabindex="active === side ? 0 : -1"
-          :aria-label="`${row.title} at ${names[side]}: ${linesOf(side).join(' ')}. Edit`"
+          :aria-label="`${row.title} at ${names[side]}: ${said(side)}. Edit`"
           :title="linesOf(side).join('\n')"
           @focus="emit('focused', side)"
           @click="emit('edit', side)"
