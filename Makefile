@@ -46,7 +46,7 @@ setup: .stamps/web
 	@cd web && npm ci --no-audit --no-fund --loglevel=error
 	@touch $@
 
-.stamps/types: .stamps/node $(shell find src/pontifex -name '*.py')
+.stamps/types: .stamps/node web/types.mjs $(shell find src/pontifex -name '*.py')
 	@echo "Generating the front end's types from the API …"
 	@$(BIN)/pontifex openapi > web/openapi.json
 	@$(BIN)/pontifex kinds > web/src/api/kinds.json

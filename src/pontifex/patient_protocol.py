@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import asyncio
-from typing import Final
+from typing import Any, Final
 
+from uvicorn.config import Config
 from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
+from uvicorn.server import ServerState
 
 HEAD_S: Final = 20.0
 
@@ -15,9 +17,15 @@ class PatientProtocol(HttpToolsProtocol):
 
     _waits: asyncio.TimerHandle | None = None
 
-    def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]  # as uvicorn has it
-        """Begin to wait for a request."""
-        super().connection_made(transport)
+    def __init__(
+        self,
+        config: Config,
+        server_state: ServerState,
+        app_state: dict[str, Any],
+        _loop: asyncio.AbstractEventLoop | None = None,
+    ) -> None:
+        """Begin to wait for a request: a protocol is made for a connection that is there."""
+        super().__init__(config, server_state, app_state, _loop)
         self._wait()
 
     def on_message_begin(self) -> None:
@@ -37,7 +45,10 @@ class PatientProtocol(HttpToolsProtocol):
 
     def _wait(self) -> None:
         self._wait_no_more()
-        self._waits = asyncio.get_running_loop().call_later(HEAD_S, self.transport.close)
+        self._waits = asyncio.get_running_loop().call_later(HEAD_S, self._close)
+
+    def _close(self) -> None:
+        self.transport.close()
 
     def _wait_no_more(self) -> None:
         if self._waits:

@@ -12,6 +12,7 @@ import schemathesis
 import structlog
 from hypothesis import HealthCheck, given, settings
 from schemathesis import checks
+from schemathesis.core.result import Ok
 
 from pontifex.demo.tunnels import DEMO_KEYS, key_reference
 from tests.support.sessions import HOST, SESSIONS
@@ -322,7 +323,7 @@ def test_no_request_breaks_the_server(app, client):
     """Requests drawn from the description, right and wrong ones, are answered as described and never by a 500."""
     assert client.get("/api/health").is_success
     described = schemathesis.openapi.from_asgi("/api/openapi.json", app, headers=SESSION)
-    operations = [operation.ok() for operation in described.get_all_operations()]  # type: ignore[union-attr]
+    operations = [operation.ok() for operation in described.get_all_operations() if isinstance(operation, Ok)]
     assert len(operations) >= 15
     for operation in operations:
 

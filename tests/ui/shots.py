@@ -6,7 +6,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from playwright.sync_api import Page
+from playwright.sync_api import Page, ViewportSize
 
 from tests.support.browser import chromium
 from tests.support.running import RunningProduct
@@ -34,7 +34,7 @@ Brenna Terminal: 10.66.0.1/24, behind NAT
 MV Aurelia: vessel, 10.70.1.0/27 bridge, LTE
 MV Corvina: vessel, 10.70.2.0/27 bridge, LTE, mooring 4
 """
-SIZE = {"width": 1280, "height": 800}
+SIZE: ViewportSize = {"width": 1280, "height": 800}
 TARGET = Path(__file__).parents[2] / "docs" / "screenshots"
 
 
@@ -119,7 +119,7 @@ def main() -> None:
         product = RunningProduct(Path(state))
         product.start()
         try:
-            page = browser.new_page(viewport=SIZE)  # type: ignore[arg-type]
+            page = browser.new_page(viewport=SIZE)
             page.goto(product.address)
             take_all(page, product.base, target)
         finally:

@@ -31,6 +31,20 @@ def create_app(
     build: str,
 ) -> FastAPI:
     """Return the application. `hosts` are the Host values to answer for, `cookie` is the name of the session's cookie."""
+    app = _routed(sessions, cookie, front_end)
+    app.state.designs, app.state.keys, app.state.build = design_service, key_service, build
+    app.state.workers = workers
+    app.add_middleware(Guard, sessions=sessions, hosts=hosts, cookie=cookie)
+    return app
+
+
+def described() -> dict[str, Any]:
+    """Return the description of the API (OpenAPI), which takes no services."""
+    return _routed(Sessions(b"", ""), "", Path()).openapi()
+
+
+def _routed(sessions: Sessions, cookie: str, front_end: Path) -> FastAPI:
+    """Return the application with all its addresses, and nothing behind them yet."""
     app = _Application(
         title="Pontifex",
         version="1",
@@ -39,14 +53,11 @@ def create_app(
         docs_url=None,
         redoc_url=None,
     )
-    app.state.designs, app.state.keys, app.state.build = design_service, key_service, build
-    app.state.workers = workers
     for part in (reference, reading, designs, connecting, space, paths, keys):
         app.include_router(part.router)
     add_problem_handlers(app)
     _add_entrance(app, sessions, cookie)
     _add_front_end(app, front_end)
-    app.add_middleware(Guard, sessions=sessions, hosts=hosts, cookie=cookie)
     return app
 
 

@@ -6,7 +6,8 @@ from importlib import import_module
 from typing import Final
 
 import typer
-from typer.core import TyperCommand, TyperGroup
+from typer._click import Command, Context  # the types that a group of commands speaks in
+from typer.core import TyperGroup
 from typer.main import get_command
 
 _COMMANDS: Final = {  # name, and where it is
@@ -41,12 +42,14 @@ _COMMANDS: Final = {  # name, and where it is
 class _Commands(TyperGroup):
     """The commands of the table above."""
 
-    def list_commands(self, ctx: typer.Context) -> list[str]:  # type: ignore[override]  # noqa: ARG002 -- as its base has it
+    def list_commands(self, ctx: Context) -> list[str]:
         """Return the names of all commands."""
+        del ctx
         return list(_COMMANDS)
 
-    def get_command(self, ctx: typer.Context, cmd_name: str) -> TyperCommand | TyperGroup | None:  # type: ignore[override]  # noqa: ARG002
+    def get_command(self, ctx: Context, cmd_name: str) -> Command | None:
         """Return a command, its module loaded."""
+        del ctx
         if cmd_name not in _COMMANDS:
             return None
         module, _, name = _COMMANDS[cmd_name].partition(":")
@@ -57,7 +60,7 @@ class _Commands(TyperGroup):
             found = alone
         command = get_command(found)
         command.name = cmd_name
-        return command  # type: ignore[return-value]
+        return command
 
 
 app = typer.Typer(cls=_Commands, no_args_is_help=True, pretty_exceptions_show_locals=False)

@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 import json
-from pathlib import Path
 
 import typer
 
-from pontifex.api.app import create_app
+from pontifex.api import app
 from pontifex.api.reference import design_file_schema
-from pontifex.api.session import Sessions
 from pontifex.core.as_json import json_data
 from pontifex.core.kinds import KINDS
 from pontifex.core.kinds.column import described
@@ -18,8 +16,7 @@ from pontifex.core.matching.end_fields import TEXTS, described_field
 
 def openapi_command() -> None:
     """Write the description of the API (OpenAPI), from which the front end's types are generated."""
-    described = create_app(None, None, None, Sessions(b"", ""), frozenset(), "", Path(), "")  # type: ignore[arg-type]
-    typer.echo(json.dumps(described.openapi(), indent=2))
+    typer.echo(json.dumps(app.described(), indent=2))
 
 
 def schema_command() -> None:

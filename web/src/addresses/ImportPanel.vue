@@ -74,11 +74,10 @@ async function readFile(file: File): Promise<void> {
   }
 }
 async function spreadsheet(file: File): Promise<string> {
-  const body = file as unknown as string // the body is the file as it is
   const found = await bodyOf(
     api.POST('/api/spreadsheet', {
-      body,
-      bodySerializer: (content) => content as unknown as BodyInit,
+      body: file,
+      bodySerializer: (content) => content, // as it is
       headers: { 'Content-Type': 'application/octet-stream' },
     }),
   )

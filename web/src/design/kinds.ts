@@ -21,7 +21,15 @@ export function membersOf(design: Design, type: ObjectType): AnyObject[] {
 
 /** The operation that puts an object of a kind; whether it is one is for the server to say, field by field. */
 export function putOf(type: ObjectType, object: Record<string, unknown>): Operation {
-  return { op: `put-${type}`, object } as unknown as Operation
+  const put = { op: `put-${type}`, object }
+  if (!isPut(put)) throw new Error(`no object of the type ${type} has an id`)
+  return put
+}
+type Sent = { op: string; object: Record<string, unknown> }
+
+/** Whether something sent puts an object that is known by an id; its fields are the server's to judge. */
+function isPut(sent: Sent): sent is Sent & Operation {
+  return typeof sent.object.id === 'string' || sent.op === 'put-settings'
 }
 
 /** What the object that an object belongs to is called; empty where it belongs to the design alone. */

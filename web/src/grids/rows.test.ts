@@ -1,23 +1,24 @@
 import { beforeEach, describe, expect, it } from 'vitest'
 import { ref } from 'vue'
-import type { Design, Operation, Problem } from '@/api/types'
-import type { DesignSession } from '@/design/useDesignSession'
+import type { Changed, Design, Operation, Problem } from '@/api/types'
+import { EMPTY, network } from '@/testing/designs'
 import { useGridOrder } from '@/ui/grid/useGridOrder'
 import { useGridSelection } from '@/ui/grid/useGridSelection'
 import { gridOf } from './grids'
-import { NEW, useRows } from './useRows'
+import { NEW, useRows, type RowsSession } from './useRows'
 
-const DESIGN = {
-  sites: [{ id: 'alder', name: 'Alder' }],
+const DESIGN: Design = {
+  ...EMPTY,
+  sites: [{ id: 'alder', name: 'Alder', kind: 'office', organisation: '', place: '', region: '' }],
   networks: [
-    { id: 'n1', site_id: 'alder', name: 'staff', prefix: '10.64.0.0/24', vlan: null, dhcp_ranges: [] },
-    { id: 'n2', site_id: 'alder', name: 'yard', prefix: '10.64.1.0/24', vlan: 7, dhcp_ranges: [] },
+    network({ id: 'n1', site_id: 'alder', name: 'staff', prefix: '10.64.0.0/24' }),
+    network({ id: 'n2', site_id: 'alder', name: 'yard', prefix: '10.64.1.0/24', vlan: 7 }),
   ],
-} as unknown as Design
+}
 const REFUSED = 'host bits are set in 10.64.0.1/24; did you mean 10.64.0.0/24?'
 
 function withPut(design: Design, operations: Operation[]): Design {
-  const objects = operations.map((one) => (one as unknown as { object: Design['networks'][number] }).object)
+  const objects = operations.flatMap((one) => (one.op === 'put-network' ? [one.object] : []))
   const byId = new Map([...design.networks, ...objects].map((one) => [one.id, one]))
   return { ...design, networks: [...byId.values()] }
 }
@@ -31,7 +32,7 @@ function session() {
   const problem = (errors: Problem['errors'], detail = '') =>
     ({ title: '', status: 422, detail, errors, meanwhile: [], meanwhile_count: 0, type: '' }) as Problem
   let answered: Promise<unknown> = Promise.resolve() // how long an answer takes
-  async function change(operations: Operation[]): Promise<object | null> {
+  async function change(operations: Operation[]): Promise<Changed | null> {
     await answered
     const wrong = operations.findIndex((one) => JSON.stringify(one).includes('10.64.0.1/24'))
     if (!answers.value) refusal.value = problem([], 'The server does not answer.')
@@ -40,11 +41,11 @@ function session() {
     else {
       sent.push(operations)
       design.value = withPut(design.value, operations)
-      return {}
+      return { revision: sent.length, fields: [], operations: [], analysis: null }
     }
     return null
   }
-  const made = {
+  const made: RowsSession = {
     designId: ref('d'),
     design,
     change,
@@ -52,7 +53,7 @@ function session() {
     dismissRefusal: () => (refusal.value = null),
   }
   const slow = (answer: Promise<unknown>) => (answered = answer)
-  return { sent, answers, slow, session: made as unknown as DesignSession }
+  return { sent, answers, slow, session: made }
 }
 const networks = gridOf('networks')!
 

@@ -19,7 +19,10 @@ interface Written {
   object: GridRow
 }
 
-export function useRows(session: DesignSession, grid: Grid) {
+/** What rows need of an open design. */
+export type RowsSession = Pick<DesignSession, 'designId' | 'design' | 'change' | 'refusal' | 'dismissRefusal'>
+
+export function useRows(session: RowsSession, grid: Grid) {
   const { designId, design, change, refusal, dismissRefusal } = session
   const typed = useTyped(designId, grid.members)
   const columnOf = new Map(grid.columns.map((column) => [column.field, column]))

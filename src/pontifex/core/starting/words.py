@@ -33,7 +33,7 @@ OUTSIDE: Final = tuple(
 _SITE_KINDS: Final = {
     SiteKind.OFFICE: r"office|branch|headquarters|hq|head\s+office|büro|filiale|agence",
     SiteKind.DATA_CENTRE: r"data[\s-]*cent(?:re|er)|dc|rechenzentrum|rz",
-    SiteKind.CLOUD: r"cloud|vpc|vnet",
+    SiteKind.CLOUD: r"cloud",
     SiteKind.VEHICLE: r"vehicle|ship|vessel|bus|train|truck|car",
     SiteKind.HOME: r"home|home\s+office",
     SiteKind.PARTNER: r"partner|supplier|customer",
@@ -44,7 +44,7 @@ _ROLES: Final = {
     NetworkRole.SERVER: r"servers?|dmz|data|storage",
     NetworkRole.MANAGEMENT: r"management|mgmt|oob",
     NetworkRole.TRANSIT: r"transit|link",
-    NetworkRole.CONTAINER: r"containers?|pods?",
+    NetworkRole.CONTAINER: r"containers?",
 }
 ROLES: Final = tuple((re.compile(rf"(?<!\w)(?:{pattern})(?!\w)", re.IGNORECASE), role) for role, pattern in _ROLES.items())
 NOISE: Final = re.compile(
