@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from uuid import UUID
+from uuid import uuid4
 
 import pytest
 from hypothesis import given
@@ -12,20 +12,23 @@ from hypothesis import strategies as st
 from pontifex.core.addressing import Prefix
 from pontifex.core.catalogue import Severity
 from pontifex.core.connecting import Connect, NotConnectable, Pattern, plan_connections, usual_standard
+from pontifex.core.connecting.keys import with_keys
 from pontifex.core.connecting.proposed import proposed_values
-from pontifex.core.connecting.standards import departures, following, restandardised, standard_of
+from pontifex.core.connecting.standards import departures_of_followers, following, restandardised, standard_of
 from pontifex.core.findings import analyse
 from pontifex.core.ipsec.generated_key import RANDOM_OCTETS, generated_key
 from pontifex.core.ipsec.preshared_key import key_facts
-from pontifex.core.kinds import SIDES, AddressKind, KeyPair, Mode, Side
+from pontifex.core.kinds import SIDES, AddressKind, Identity, IdentityType, KeyPair, Mode, Side
 from pontifex.core.matching import StageState
 from pontifex.core.model import Design, apply_operations, put
+from pontifex.core.model.standards import departures
 from pontifex.core.starting import StartText, plan_sites
 from pontifex.demo import demo_design
 from tests.support.designs import TODAY
 
 SALT = "00" * 16
 EMPTY = Design(id="line", revision=0, name="New Line", key_salt=SALT)
+NAMELESS = usual_standard(EMPTY).changed(identity_pattern=None)
 WAYS_OUT = ("198.51.100.{k}", "site{k}.dyn.example", "LTE", "behind NAT", "NAT with port forwarding, s{k}.example")
 
 
@@ -42,18 +45,16 @@ def request(design: Design, pattern: Pattern, **fields) -> Connect:
     """Return a request to connect all sites of a design, the first of them as hub."""
     site_ids = [site.id for site in design.sites]
     hub_ids = site_ids[:1] if pattern is Pattern.HUB else []
-    standard = fields.pop("standard", None) or usual_standard(design)
-    return Connect.model_validate({"site_ids": site_ids, "pattern": pattern, "hub_ids": hub_ids, "standard": standard, **fields})
+    asked = {"site_ids": site_ids, "pattern": pattern, "hub_ids": hub_ids, "standard": usual_standard(design)}
+    return Connect.model_validate({**asked, **fields})
 
 
 def connected(design: Design, asked: Connect):
-    """Return the plan, and the design with all of it made."""
-    plan, _ = plan_connections(design, asked)
-    salt = bytes.fromhex(SALT)
-    secrets = [generated_key(k.to_bytes(RANDOM_OCTETS)) for k in range(plan.keys)]
-    keys = [key_facts(secret, salt, UUID(int=0), 256) for secret in secrets]
-    _, operations = plan_connections(design, asked, keys)
-    return plan, apply_operations(design, operations) if operations else design
+    """Return the plan, and the design with all of it made, each tunnel with a key of its own."""
+    plan, operations = plan_connections(design, asked)
+    secrets = [generated_key((k + 7).to_bytes(RANDOM_OCTETS)) for k in range(plan.keys)]
+    keys = [key_facts(secret, bytes.fromhex(SALT), uuid4(), 256) for secret in secrets]
+    return plan, apply_operations(design, with_keys(operations, keys)) if operations else design
 
 
 @given(
@@ -84,7 +85,9 @@ def test_what_is_made_is_green(ways_out, pattern, mode, through_hub, networks):
     inner_addresses = [tunnel.end(side).inner_address for tunnel in made.tunnels for side in SIDES]
     if mode is Mode.ROUTE:
         assert len(set(inner_addresses)) == 2 * plan.made
-    assert max(Counter(one.fingerprint for one in keys_of(made)).values(), default=2) == 2
+    uses = Counter(one.fingerprint for one in keys_of(made))
+    assert len(uses) == plan.keys
+    assert set(uses.values()) <= {2}
 
 
 def keys_of(design: Design):
@@ -130,6 +133,26 @@ def test_two_gateways_never_say_one_identity():
     assert operations == ()
 
 
+def test_what_no_end_can_hold_is_refused_and_the_rest_is_made():
+    """Too many networks to be named one by one, and identities that are too long; many sites of nearly one name."""
+    many = with_sites("198.51.100.{k}", "LTE", networks=250)
+    more = plan_sites(many, StartText(text="\n".join(f"Site 1: 10.99.{k}.0/24" for k in range(10))))[1]
+    crowded = apply_operations(many, more)
+    plan, _ = plan_connections(crowded, request(crowded, Pattern.PAIRS))
+    assert "has 260 networks, and an end names 256 at most" in str(plan.joined[0].refused)
+    by_routes = usual_standard(crowded).changed(mode=Mode.ROUTE)
+    assert plan_connections(crowded, request(crowded, Pattern.PAIRS, standard=by_routes))[0].made == 1
+    design = with_sites("198.51.100.{k}", "LTE")
+    long = usual_standard(design).changed(identity_pattern="{site}." + "x" * 190 + "{design}.{design}.{design}.{design}.{design}")
+    named = apply_operations(design, [put(design.settings.changed(name="n" * 60))])
+    plan, _ = plan_connections(named, request(named, Pattern.PAIRS, standard=long))
+    assert "longer than 255 characters" in str(plan.joined[0].refused)
+    lines = [f"A branch with a very long name and the number {k}: 10.80.{k}.0/24, LTE" for k in range(150)]
+    alike = apply_operations(EMPTY, plan_sites(EMPTY, StartText(text="\n".join(["Hub: 10.64.0.0/22, 198.51.100.1", *lines])))[1])
+    plan, _ = plan_connections(alike, request(alike, Pattern.HUB, hub_ids=["hub"]))
+    assert len({one.name for one in plan.joined}) == plan.made == 150
+
+
 @pytest.mark.parametrize(
     ("fields", "field", "reason"),
     [
@@ -137,6 +160,7 @@ def test_two_gateways_never_say_one_identity():
         ({"pattern": Pattern.HUB, "hub_ids": ["elsewhere"]}, "hub_ids", "a hub is one of the sites"),
         ({"pattern": Pattern.PAIRS}, "site_ids", "pairs take an even number of sites"),
         ({"pattern": Pattern.CHAIN, "site_ids": ["site-0", "gone"]}, "site_ids", "there is no site 'gone'"),
+        ({"pattern": Pattern.MESH, "standard": NAMELESS}, "standard", "says nothing of identities"),
         ({"pattern": Pattern.MESH, "inner_prefix": "10.200.0.0/30"}, "inner_prefix", "has room for 2 inner networks"),
     ],
 )
@@ -164,7 +188,7 @@ def test_a_changed_standard_changes_who_follows_and_leaves_departures():
     _, made = connected(design, request(design, Pattern.HUB))
     standard, (first, second) = made.standards[0], made.tunnels
     departed = apply_operations(made, [put(first.with_end(Side.LEFT, child_lifetime_s=1800))])
-    (departure,) = departures(departed, standard)
+    (departure,) = departures_of_followers(departed, standard)
     assert (departure.tunnel, departure.side, departure.field) == (first.name, Side.LEFT, "child_lifetime_s")
     longer = standard.changed(child_lifetime_s=7200, keepalive_s=25)
     changed = {tunnel.id: tunnel for tunnel in restandardised(departed, longer)}
@@ -173,7 +197,23 @@ def test_a_changed_standard_changes_who_follows_and_leaves_departures():
     assert changed[second.id].left.keepalive_s == 25
     assert changed[second.id].right.keepalive_s == 20  # a caller behind NAT had one of its own before
     after = apply_operations(departed, [put(item) for item in (longer, *changed.values())])
-    assert not list(departures(apply_operations(after, [put(one) for one in following(after.tunnels, longer)]), longer))
+    followed = apply_operations(after, [put(one) for one in following(after, after.tunnels, longer)])
+    assert not list(departures_of_followers(followed, longer))
+
+
+def test_a_changed_pattern_changes_identities_on_both_sides():
+    """What an end says and what the far one expects change together; an identity that somebody gave stays."""
+    design = with_sites("198.51.100.{k}", "LTE", "LTE")
+    _, made = connected(design, request(design, Pattern.HUB))
+    own = Identity(type=IdentityType.FQDN, value="boat.example")
+    first = made.tunnels[0].with_end(Side.RIGHT, local_identity=own).with_end(Side.LEFT, remote_identity=own)
+    departed = apply_operations(made, [put(first)])
+    renamed = made.standards[0].changed(identity_pattern="{site}.gate.example")
+    changed = {tunnel.id: tunnel for tunnel in restandardised(departed, renamed)}
+    after = apply_operations(departed, [put(item) for item in (renamed, *changed.values())])
+    assert {str(tunnel.right.local_identity) for tunnel in after.tunnels} == {"fqdn boat.example", "fqdn site-2.gate.example"}
+    assert {one.field for one in departures_of_followers(after, renamed)} == {"local_identity", "remote_identity"}
+    assert {one.state for one in analyse(after, TODAY).forecasts} == {StageState.HOLDS}
 
 
 def test_a_standard_is_made_of_a_tunnel_that_works():
@@ -182,11 +222,13 @@ def test_a_standard_is_made_of_a_tunnel_that_works():
     _, made = connected(design, request(design, Pattern.HUB))
     tunnel = made.tunnels[0]
     again = standard_of(made, tunnel)
-    assert again.departures(tunnel.left) == again.departures(tunnel.right) == ()
+    assert not list(departures(made, again, tunnel))
     assert again.identity_pattern == "{site}.new-line"
     assert again.ike_proposals == made.standards[0].ike_proposals
     ostvik = demo_design().tunnel_by_id["harbour-ostvik"]
-    assert standard_of(demo_design(), ostvik).ike_lifetime_s is None  # its ends differ in it
+    of_ostvik = standard_of(demo_design(), ostvik)
+    assert (of_ostvik.ike_lifetime_s, of_ostvik.identity_pattern) == (None, None)  # its ends differ, and follow no pattern
+    assert not list(departures(demo_design(), of_ostvik, ostvik))
 
 
 def test_guests_and_isolated_zones_stay_out():

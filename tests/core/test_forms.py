@@ -5,11 +5,13 @@ from __future__ import annotations
 import json
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from pontifex.cli import app
 from pontifex.core.addressing import parse_prefix
 from pontifex.core.forms import LineState, read_form
-from pontifex.core.kinds import ExchangeMode, IdentityType, Role, Technology
+from pontifex.core.kinds import ExchangeMode, IdentityType, Role, Technology, TunnelEnd
 from tests.core.test_commands import run
 from tests.truth.filled_in import judge
 from tests.truth.written import RIGHT
@@ -82,14 +84,50 @@ def test_an_identity_is_known_by_its_form(value, kind):
     assert kind is IdentityType.ANY or fields["remote_identity"].value == value
 
 
-def test_what_is_asked_can_be_answered():
-    """Each choice, put in the place of its line, settles it."""
-    for text in ("Gateway: 203.0.113.77", "Networks: 10.90.4.0/24", "Our ID: tarn", "Networks: 10.90.4.1/24"):
-        found, _ = line(text, ours=())
-        assert found.state is LineState.AMBIGUOUS
-        for choice in found.choices:
-            settled, _ = line(choice, ours=())
-            assert settled.state is LineState.UNDERSTOOD or text == "Networks: 10.90.4.1/24", (text, choice)
+@pytest.mark.parametrize(
+    "text",
+    [
+        "Gateway: 203.0.113.77",
+        "Networks: 10.90.4.0/24",
+        "Our ID: tarn",
+        "Networks: 10.90.4.1/24",
+        "Lifetime: 8",
+        "Phase 1: aes256",
+    ],
+)
+def test_what_is_asked_can_be_answered(text):
+    """Whichever choice is taken, in the place of its line, the form is settled after a few."""
+    waiting, seen = [(text, 0)], set()
+    while waiting:
+        written, steps = waiting.pop()
+        found, _ = line(written, ours=())
+        if found.state is LineState.UNDERSTOOD:
+            continue
+        assert found.state is LineState.AMBIGUOUS, written
+        assert steps < 4
+        waiting += [(choice, steps + 1) for choice in found.choices if choice not in seen]
+        seen.update(found.choices)
+    assert seen
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "TCP MSS: 12",
+        "MTU: 20",
+        "Phase 1 lifetime: 5 s",
+        "Phase 2: lifetime 99 days",
+        "DPD: 999999 s",
+        f"Your ID: {'x.' * 200}example",
+        "Our ID: any",
+        "Our networks: " + ", ".join(f"10.90.{k // 64}.{k % 64 * 4}/30" for k in range(300)),
+    ],
+)
+def test_what_no_end_can_hold_is_asked_about(text):
+    """A value out of its bounds is told at its line, and is not among the fields."""
+    found, fields = line(text, ours=())
+    assert found.state is LineState.UNKNOWN
+    TunnelEnd.model_validate({"gateway_id": "partner", **fields})
 
 
 def test_addresses_tell_whose_networks_they_are():
@@ -149,3 +187,10 @@ def test_the_command(tmp_path):
     assert run(app, ["form", str(form)]).exit_code == 2
     assert run(app, ["form", str(tmp_path / "none")]).exit_code == 2
     assert "10.64.0.1/14" in run(app, ["form", str(form), "--ours", "10.64.0.1/14"]).stderr
+
+
+@given(st.text(max_size=200), st.sampled_from(["", "Our ID: ", "Networks: ", "Peer: ", "Lifetime: ", "PSK: ", "DPD: ", "a\t|\t"]))
+def test_no_form_ends_in_an_error(text, label):
+    """Whatever stands there, each line is told, and the fields are those of an end."""
+    read = read_form(label + text, OURS)
+    TunnelEnd.model_validate({"gateway_id": "partner", **read.fields})

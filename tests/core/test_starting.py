@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from pontifex.core.errors import FieldRefused
 from pontifex.core.kinds import AddressKind, NetworkRole, SiteKind
 from pontifex.core.model import Design, apply_operations
 from pontifex.core.starting import StartText, next_steps, plan_sites
@@ -128,6 +129,23 @@ def test_a_fault_is_told_at_its_line_and_the_rest_is_taken(line, reason):
     assert reason in fault.became
     assert plan.faults == 1
     assert [site.name for site in design.sites] == ["Brenna", "Harbour"]
+
+
+@given(st.text(max_size=300))
+def test_no_text_ends_in_an_error(text):
+    """Whatever stands there, it is taken or told; what is taken is a design."""
+    for written in (text, f"site\tlan\n{text}\tx", f"{text}: 10.1.0.0/24, {text} 10.2.0.0/24"):
+        plan, design = read(written)
+        assert Design.model_validate(design.model_dump()) == design
+        assert len(design.sites) == plan.sites
+
+
+def test_more_supernets_than_a_design_holds():
+    """They are refused at their field."""
+    _, design = read("Ostvik: 10.65.0.0/24", supernets=[f"10.{k}.0.0/16" for k in range(60)])
+    with pytest.raises(FieldRefused, match="there are 70; 64 at most") as refused:
+        read("Brenna: 10.66.0.0/24", design, supernets=[f"172.16.{k}.0/24" for k in range(10)])
+    assert refused.value.field == "supernets"
 
 
 def test_ten_thousand_branches_with_faults():

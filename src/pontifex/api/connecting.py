@@ -17,8 +17,7 @@ from pontifex.core.connecting.proposed import ProposedValue
 from pontifex.core.kinds import ObjectId, Standard
 from pontifex.core.starting import NextStep, SitesPlan, StartText
 from pontifex.services import ConnectingService
-from pontifex.services.adding import add_sites as add
-from pontifex.services.adding import connect_sites as connect
+from pontifex.services.adding import add
 from pontifex.services.connecting import ConnectOffer, ConnectPreview, StandardEffect, StandardInUse
 from pontifex.store import Standing
 
@@ -69,9 +68,10 @@ async def plan_sites(ask: Ask, design_id: DesignId, start: StartText) -> Respons
 
 
 @router.post("/sites", response_model=ChangeAnswer, responses=CONFLICT, summary="Add sites, a line each")
-async def add_sites(ask: Ask, designs: Designs, person: Person, design_id: DesignId, new: NewSites) -> Response:
+async def add_sites(ask: Ask, designs: Designs, keys: Keys, person: Person, design_id: DesignId, new: NewSites) -> Response:
     """Add the sites of all lines that can be taken, as one change."""
-    written = await run_in_threadpool(add, designs, new.base(design_id), new.start, person, new.change_id)
+    planned = await ask.answer(ConnectingService.adding, design_id, new.start)
+    written = await run_in_threadpool(add, designs, keys, new.base(design_id), planned.octets, person, new.change_id)
     return await answer_change(ask, design_id, written)
 
 
@@ -92,7 +92,8 @@ async def connect_sites(
     ask: Ask, designs: Designs, keys: Keys, person: Person, design_id: DesignId, new: NewConnections
 ) -> Response:
     """Make the tunnels with keys of their own in the vault, their routes, and what is wanted, as one change."""
-    written = await run_in_threadpool(connect, designs, keys, new.base(design_id), new.connect, person, new.change_id)
+    planned = await ask.answer(ConnectingService.connection, design_id, new.connect)
+    written = await run_in_threadpool(add, designs, keys, new.base(design_id), planned.octets, person, new.change_id)
     return await answer_change(ask, design_id, written)
 
 

@@ -14,12 +14,10 @@ from sqlalchemy.exc import DBAPIError
 from starlette.exceptions import HTTPException
 
 from pontifex.api.headers import SAFE_METHODS, SECURITY_HEADERS
-from pontifex.core.connecting import NotConnectable
 from pontifex.core.design_file import UnreadableDesign
-from pontifex.core.errors import NotDone
+from pontifex.core.errors import FieldRefused, NotDone
 from pontifex.core.model import ChangeRefused
 from pontifex.core.validation_reasons import reason_of
-from pontifex.services.path_questions import UnreadableQuestion
 from pontifex.store import ChangeConflict, LoggedChange
 from pontifex.store.errors import unavailable
 from pontifex.work import Withdrawn
@@ -80,8 +78,7 @@ def add_problem_handlers(app: FastAPI) -> None:
     app.add_exception_handler(NotDone, _not_done)
     app.add_exception_handler(ChangeConflict, _conflict)
     app.add_exception_handler(ChangeRefused, _refused)
-    app.add_exception_handler(UnreadableQuestion, _question)
-    app.add_exception_handler(NotConnectable, _question)
+    app.add_exception_handler(FieldRefused, _field)
     app.add_exception_handler(UnreadableDesign, _unreadable)
     app.add_exception_handler(RequestValidationError, _invalid)
     app.add_exception_handler(HTTPException, _plain)
@@ -119,7 +116,7 @@ def _refused(_request: Request, error: Any) -> Response:
     return _not_accepted(error, errors)
 
 
-def _question(_request: Request, error: Any) -> Response:
+def _field(_request: Request, error: Any) -> Response:
     return _not_accepted(error, [FieldProblem(pointer=f"/{error.field}", detail=error.reason)])
 
 

@@ -43,6 +43,14 @@ class NotAccepted(NotDone):
     title = "The request was refused"
 
 
+class FieldRefused(NotAccepted):
+    """A field of what was given, and why it can't be taken."""
+
+    def __init__(self, field: str, reason: str) -> None:
+        super().__init__(reason)
+        self.field, self.reason = field, reason
+
+
 class TooLarge(NotAccepted):
     """More than can be answered at once; the text says what makes it large."""
 

@@ -111,6 +111,11 @@ class AnalysisService:
         except DBAPIError as error:
             structlog.get_logger("analysis").warning("counts not kept", design=design.id, kind=type(error).__name__)
 
+    def supposed(self, known: Design, then: Design) -> Analysis:
+        """Return the analysis of a state that isn't written, made of what is kept of the one that is."""
+        self.of(known)
+        return analyse(then, self.today, self._examined[known.id].memory.copy())
+
     def change(self, design_id: str, revision: int) -> AnalysisChange | None:
         """Return what a change did to the analysis, which led to a revision; None where the analysis before isn't known."""
         examined = self._examined.get(design_id, _Examined())
@@ -125,10 +130,9 @@ class AnalysisService:
     def mending(self, design_id: str, keys: Sequence[FindingKey]) -> Mending:
         """Return the one change that mends several findings at once."""
         design = self._kept.get(design_id)
-        known, today, memory = self.of(design), self.today, AnalysisCache()
 
         def found(now: Design) -> tuple[Finding, ...]:
-            return known.findings if now is design else analyse(now, today, memory).findings
+            return (self.of(design) if now is design else self.supposed(design, now)).findings
 
         change, count = mended_together(design, keys, found)
         return Mending(operations=change.forward, mended=count, fields=change.fields(MOST_FIELDS))

@@ -6,18 +6,21 @@ from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Annotated, Final
-from uuid import UUID
 
 from pydantic import Field
 
 from pontifex.core.addressing import Family, Prefix
 from pontifex.core.connecting import Connect, ConnectPlan, plan_connections, usual_standard
 from pontifex.core.connecting.proposed import ProposedValue, proposed_values
-from pontifex.core.connecting.standards import Departure, departures, followers, following, restandardised, standard_of
-from pontifex.core.errors import NotFound
-from pontifex.core.findings import analyse
-from pontifex.core.ipsec.generated_key import RANDOM_OCTETS, generated_key
-from pontifex.core.ipsec.preshared_key import KeyFacts, key_facts
+from pontifex.core.connecting.standards import (
+    Departure,
+    departures_of_followers,
+    followers,
+    following,
+    restandardised,
+    standard_of,
+)
+from pontifex.core.errors import NotAccepted, NotFound
 from pontifex.core.kinds import Standard, Tunnel
 from pontifex.core.matching import StageState
 from pontifex.core.model import Design, Operation, apply_operations, put
@@ -34,6 +37,21 @@ class StandardNotFound(NotFound):
     """The design has no standard of this id."""
 
     title = "No such standard"
+
+
+class NothingToAdd(NotAccepted):
+    """What was asked for comes down to nothing."""
+
+    title = "Nothing to add"
+
+
+@dataclass(frozen=True, slots=True)
+class Addition:
+    """A change that adds many things at once, as a worker plans it."""
+
+    note: str
+    operations: tuple[Operation, ...]
+    keys: int = 0  # how many are to be generated in the places of their stand-ins
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -105,6 +123,20 @@ class ConnectingService:
     def __init__(self, kept: KeptDesigns, analyses: AnalysisService) -> None:
         self._kept, self._analyses = kept, analyses
 
+    def adding(self, design_id: str, start: StartText) -> Addition:
+        """Return the change that adds the sites of all lines that can be taken. Raise NothingToAdd where none can."""
+        plan, operations = plan_sites(self._kept.get(design_id), start)
+        if not operations:
+            raise NothingToAdd("no line of it adds anything")
+        return Addition(f"Add {_counted(plan.sites, 'site')} and {_counted(plan.networks, 'network')}", operations)
+
+    def connection(self, design_id: str, request: Connect) -> Addition:
+        """Return the change that connects sites, with stand-ins for its keys. Raise NotConnectable, NothingToAdd."""
+        plan, operations = plan_connections(self._kept.get(design_id), request)
+        if not operations:
+            raise NothingToAdd("none of these sites can be joined")
+        return Addition(f"Connect sites by {_counted(plan.made, 'tunnel')}", operations, plan.keys)
+
     def sites(self, design_id: str, start: StartText) -> SitesPlan:
         """Return what lines of sites become."""
         return plan_sites(self._kept.get(design_id), start)[0]
@@ -124,9 +156,8 @@ class ConnectingService:
         """Return what connecting comes down to. Raise NotConnectable."""
         design = self._kept.get(design_id)
         known = self._analyses.of(design)
-        plan, _ = plan_connections(design, request)
-        _, operations = plan_connections(design, request, _stand_in_keys(design, plan.keys))
-        then = analyse(apply_operations(design, operations), known.today) if operations else known
+        plan, operations = plan_connections(design, request)
+        then = self._analyses.supposed(design, apply_operations(design, operations)) if operations else known
         before = {one.tunnel_id for one in known.forecasts}
         counts = Counter(one.state for one in then.forecasts if one.tunnel_id not in before)
         outlook = tuple(Outlook(state=state, tunnels=counts[state]) for state in StageState if counts[state])
@@ -144,7 +175,7 @@ class ConnectingService:
                 standard=standard,
                 says=standard.says,
                 followers=tuple(tunnel.id for tunnel in followers(design, standard.id)),
-                departures=tuple(departures(design, standard)),
+                departures=tuple(departures_of_followers(design, standard)),
             )
             for standard in design.standards
         ]
@@ -159,7 +190,7 @@ class ConnectingService:
     def follow(self, design_id: str, standard: Standard, tunnel_ids: Sequence[str]) -> StandardEffect:
         """Return what it does to tunnels when they follow a standard, of the design or new. Raise TunnelNotFound."""
         design = self._kept.get(design_id)
-        return self._effect(design, standard, following((_tunnel(design, id_) for id_ in tunnel_ids), standard))
+        return self._effect(design, standard, following(design, (_tunnel(design, id_) for id_ in tunnel_ids), standard))
 
     def made_of(self, design_id: str, tunnel_id: str) -> Standard:
         """Return a standard that is made of a tunnel. Raise TunnelNotFound."""
@@ -175,7 +206,7 @@ class ConnectingService:
         known = self._analyses.of(design)
         operations = tuple(put(item) for item in (standard, *changed))
         then = apply_operations(design, operations)
-        after = {one.tunnel_id: one for one in analyse(then, known.today).forecasts}
+        after = {one.tunnel_id: one for one in self._analyses.supposed(design, then).forecasts}
         touched = {operation.object.id for operation in operations if isinstance(operation.object, Tunnel)}
         forecasts = tuple(
             ChangedForecast(
@@ -187,7 +218,7 @@ class ConnectingService:
             for one in known.forecasts
             if one.tunnel_id in touched
         )
-        return StandardEffect(operations=operations, tunnels=forecasts, departures=tuple(departures(then, standard)))
+        return StandardEffect(operations=operations, tunnels=forecasts, departures=tuple(departures_of_followers(then, standard)))
 
 
 def _tunnel(design: Design, tunnel_id: str) -> Tunnel:
@@ -196,8 +227,5 @@ def _tunnel(design: Design, tunnel_id: str) -> Tunnel:
     return design.tunnel_by_id[tunnel_id]
 
 
-def _stand_in_keys(design: Design, count: int) -> list[KeyFacts]:
-    """Return facts of keys that nobody keeps, each its own, to foretell what generated ones will do."""
-    salt = bytes.fromhex(design.key_salt)
-    secrets = (generated_key(k.to_bytes(RANDOM_OCTETS)) for k in range(1, count + 1))
-    return [key_facts(secret, salt, UUID(int=0), RANDOM_OCTETS * 8) for secret in secrets]
+def _counted(count: int, what: str) -> str:
+    return f"{count:,} {what}" if count == 1 else f"{count:,} {what}s"

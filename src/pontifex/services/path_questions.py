@@ -11,7 +11,7 @@ import numpy as np
 
 from pontifex.core.addressing import Address, AddressError, Prefix, Service, parse_address, parse_service
 from pontifex.core.addressing.dhcp_routes import DhcpRoute, DhcpRoutesError, encode_dhcp_routes, with_default
-from pontifex.core.errors import NotAccepted, NotFound
+from pontifex.core.errors import FieldRefused, NotFound
 from pontifex.core.kinds import Network, Profile, Rule
 from pontifex.core.kinds.dscp import parse_dscp
 from pontifex.core.model import Design
@@ -30,14 +30,10 @@ class NotInDesign(NotFound):
     title = "Not in the design"
 
 
-class UnreadableQuestion(NotAccepted):
+class UnreadableQuestion(FieldRefused):
     """A question that can't be read: its field, and the reason."""
 
     title = "The question can't be read"
-
-    def __init__(self, field: str, reason: str) -> None:
-        super().__init__(reason)
-        self.field, self.reason = field, reason
 
 
 @dataclass(frozen=True, slots=True)

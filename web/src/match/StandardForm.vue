@@ -28,6 +28,10 @@ const SECONDS = [
   'dead_peer_s',
   'keepalive_s',
 ] as const
+const LISTS = [
+  { field: 'ike_proposals', protocol: 'ike' },
+  { field: 'child_proposals', protocol: 'esp' },
+] as const
 const NOTHING = { value: '', label: 'each tunnel decides' }
 const FIELDS = new Map((described.end_fields as EndFieldDescription[]).map((one) => [one.field, one]))
 const titleOf = (field: string) => FIELDS.get(field)?.title ?? field
@@ -85,10 +89,11 @@ const orNull = <T,>(chosen: T | '') => (chosen === '' ? null : chosen)
       <label
         >Identity pattern
         <ElInput
-          v-model="draft.identity_pattern"
+          :model-value="draft.identity_pattern ?? ''"
           class="figures"
           title="{site}, {gateway} and {design} stand for their names"
           spellcheck="false"
+          @update:model-value="draft.identity_pattern = $event || null"
       /></label>
       <SelectField
         :model-value="draft.mode ?? ''"
@@ -117,22 +122,13 @@ const orNull = <T,>(chosen: T | '') => (chosen === '' ? null : chosen)
       </label>
     </div>
     <div class="lists">
-      <div>
-        <h4>{{ titleOf('ike_proposals') }}</h4>
+      <div v-for="{ field, protocol } in LISTS" :key="field">
+        <h4>{{ titleOf(field) }}</h4>
         <ProposalsEditor
-          :model-value="draft.ike_proposals ?? []"
-          protocol="ike"
+          :model-value="draft[field] ?? []"
+          :protocol="protocol"
           embedded
-          @update:model-value="draft.ike_proposals = $event"
-        />
-      </div>
-      <div>
-        <h4>{{ titleOf('child_proposals') }}</h4>
-        <ProposalsEditor
-          :model-value="draft.child_proposals ?? []"
-          protocol="esp"
-          embedded
-          @update:model-value="draft.child_proposals = $event"
+          @update:model-value="draft[field] = $event"
         />
       </div>
     </div>

@@ -74,7 +74,8 @@ const followers = (one: StandardInUse) =>
         </div>
         <p>{{ one.says }}</p>
         <p class="muted">
-          Identities <span class="figures">{{ one.standard.identity_pattern }}</span>
+          Identities
+          <span class="figures">{{ one.standard.identity_pattern ?? 'as each tunnel decides' }}</span>
         </p>
         <template v-if="one.departures.length">
           <p class="departs">

@@ -9,7 +9,7 @@ from pontifex.core.addressing import AddressSet, Family, Interface, Prefix, Sele
 from pontifex.core.connecting.request import Connect
 from pontifex.core.connecting.sides import JoinedSide, joined_networks
 from pontifex.core.ipsec.preshared_key import KeyFacts
-from pontifex.core.kinds import Mode, Role, Standard, TunnelEnd
+from pontifex.core.kinds import AuthMethod, Mode, Role, Standard, TunnelEnd
 from pontifex.core.kinds.tunnel_end import MOST_SELECTORS
 from pontifex.core.model import Design
 
@@ -18,11 +18,10 @@ _USUAL_KEEPALIVE_S: Final = 20  # RFC 3948 section 4
 
 
 def end_of(
-    design: Design, request: Connect, own: JoinedSide, far: JoinedSide, inner: Interface | None, key: KeyFacts | None
+    standard: Standard, own: JoinedSide, far: JoinedSide, reach: Reach, inner: Interface | None, key: KeyFacts
 ) -> TunnelEnd:
     """Return the end of a side that faces another."""
-    standard = request.standard
-    theirs, ours = reached(design, request, own, far), reached(design, request, far, own)
+    theirs, ours = reach.behind(far, own), reach.behind(own, far)
     fields: dict[str, Any] = {
         "gateway_id": own.gateway.id,
         "uplink_id": own.uplink.id,
@@ -33,7 +32,7 @@ def end_of(
         "inner_address": inner,
         "local_identity": own.identity,
         "remote_identity": far.identity,
-        "key": key,
+        "key": key if standard.auth is AuthMethod.PRE_SHARED_KEY else None,
         **standard.end_fields(),
     }
     if own.role is Role.CALL and own.uplink.behind_nat and standard.keepalive_s is None:
@@ -41,16 +40,23 @@ def end_of(
     return TunnelEnd.model_validate(fields)
 
 
-def reached(design: Design, request: Connect, own: JoinedSide, far: JoinedSide) -> tuple[Prefix, ...]:
-    """Return what is behind the far side: its networks, and by way of a hub the blocks that all others' lie in."""
-    prefixes = {network.prefix for network in far.networks}
-    if request.through_hub and far.site.id in request.hub_ids and own.site.id not in request.hub_ids:
-        connected = {network.prefix for site_id in request.site_ids for network in joined_networks(design, site_id)}
-        blocks = {block for block in design.address_space if any(block.contains(prefix) for prefix in connected)}
-        prefixes = blocks | {prefix for prefix in connected if not any(block.contains(prefix) for block in blocks)}
-        if request.standard.mode is not Mode.ROUTE:
-            prefixes = _beside(prefixes, own)
-    return tuple(sorted(prefixes))
+class Reach:
+    """What is reached behind a side: its networks, and by way of a hub the blocks that the others' lie in."""
+
+    def __init__(self, design: Design, request: Connect) -> None:
+        self._request, self._blocks = request, set[Prefix]()
+        if request.through_hub:
+            connected = {network.prefix for site_id in request.site_ids for network in joined_networks(design, site_id)}
+            blocks = {block for block in design.address_space if any(block.contains(prefix) for prefix in connected)}
+            self._blocks = blocks | {prefix for prefix in connected if not any(block.contains(prefix) for block in blocks)}
+
+    def behind(self, far: JoinedSide, own: JoinedSide) -> tuple[Prefix, ...]:
+        """Return what a side reaches behind the far one."""
+        hubs = self._request.hub_ids
+        if not self._blocks or far.site.id not in hubs or own.site.id in hubs:
+            return tuple(sorted({network.prefix for network in far.networks}))
+        by_routes = self._request.standard.mode is Mode.ROUTE
+        return tuple(sorted(self._blocks if by_routes else _beside(self._blocks, own)))
 
 
 def _beside(prefixes: set[Prefix], own: JoinedSide) -> set[Prefix]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pontifex.core.connecting.request import Connect, NotConnectable
 from pontifex.core.connecting.sides import JoinedSide, join
 from pontifex.core.kinds import SIDES, Site
+from pontifex.core.kinds.identity import LONGEST_IDENTITY
 from pontifex.core.model import Design
 from pontifex.core.reasons import Reason, connecting, named
 
@@ -32,6 +33,8 @@ def _check(design: Design, request: Connect) -> None:
     known = design.standard_by_id.get(request.standard.id)
     if known and known != request.standard:
         raise NotConnectable("standard", f"{known.name} is set otherwise in the design; change it there first")
+    if request.standard.identity_pattern is None:
+        raise NotConnectable("standard", "it says nothing of identities; give it a pattern for them")
     if not request.standard.technology.is_ipsec:
         label = request.standard.technology.label
         raise NotConnectable("standard", f"sites are connected by IPsec; tunnels of {label} are added one by one")
@@ -52,6 +55,8 @@ def _clash(outcome: Outcome, owners: dict[str, dict[str, Site]]) -> Reason | Non
     if isinstance(outcome, Reason):
         return None
     for side in outcome:
+        if len(side.identity.value) > LONGEST_IDENTITY:
+            return connecting.IdentityTooLong(named(side.site), LONGEST_IDENTITY)
         for gateway_id, site in owners[side.identity.value].items():
             if gateway_id != side.gateway.id:
                 return connecting.SameIdentity(named(side.site), named(site), side.identity.value)

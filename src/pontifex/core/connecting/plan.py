@@ -3,19 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Annotated
 
 from pydantic import Field
 
 from pontifex.core.addressing import AddressSet, Family, Interface, Prefix, free_blocks
-from pontifex.core.connecting.ends import end_of, reached
+from pontifex.core.connecting.ends import Reach, end_of
+from pontifex.core.connecting.keys import stand_in
 from pontifex.core.connecting.outcomes import joint_outcomes
 from pontifex.core.connecting.request import Connect, NotConnectable, Pattern
 from pontifex.core.connecting.sides import JoinedSide, joined_networks
-from pontifex.core.ipsec.preshared_key import KeyFacts
+from pontifex.core.importing.draft import DesignDraft
 from pontifex.core.kinds import (
-    SIDES,
     AuthMethod,
     Intent,
     Member,
@@ -28,7 +28,6 @@ from pontifex.core.kinds import (
     Tunnel,
 )
 from pontifex.core.model import Design, Operation, new_route, put
-from pontifex.core.model.ids import fresh_id
 from pontifex.core.reasons import Reason, Sentence
 from pontifex.core.space.room import taken
 
@@ -61,110 +60,83 @@ class ConnectPlan:
     intents: Annotated[int, Field(title="How many intents are made")]
 
 
-@dataclass
 class _Planner:
     """A design, and what is added to it."""
 
-    design: Design
-    request: Connect
-    tunnels: list[Tunnel] = field(default_factory=list)
-    routes: list[Route] = field(default_factory=list)
-    intents: list[Intent] = field(default_factory=list)
+    def __init__(self, design: Design, request: Connect) -> None:
+        self.design, self.request, self.draft = design, request, DesignDraft(design)
+        self.reach = Reach(design, request)
+        self.tunnels = 0
+        if request.standard.id not in design.standard_by_id:
+            self.draft.keep(request.standard)
+        self._route_ids = set(design.by_type[ObjectType.ROUTE])
 
-    def __post_init__(self) -> None:
-        self.tunnel_ids = set(self.design.tunnel_by_id)
-        self.tunnel_names = {tunnel.name for tunnel in self.design.tunnels}
-        self.route_ids = set(self.design.by_type[ObjectType.ROUTE])
-        self.intent_ids = set(self.design.by_type[ObjectType.INTENT])
-        self.intent_names = {intent.name for intent in self.design.intents}
-
-    def tunnel_name(self, left: Site, right: Site) -> str:
-        """Take a name that no tunnel has yet."""
-        stem = f"{left.name[:37]}–{right.name[:37]}"
-        name = next(name for k in range(1, 100) if (name := stem if k == 1 else f"{stem} {k}") not in self.tunnel_names)
-        self.tunnel_names.add(name)
-        return name
-
-    def add_tunnel(self, name: str, sides: Sequence[JoinedSide], inner: Prefix | None, key: KeyFacts | None) -> None:
-        """Add a tunnel whose ends are set by the standard, with its routes where routes decide."""
-        id_ = fresh_id(name, self.tunnel_ids)
-        self.tunnel_ids.add(id_)
+    def add_tunnel(self, sides: tuple[JoinedSide, JoinedSide], inner: Prefix | None) -> str:
+        """Add a tunnel whose ends are set by the standard, with its routes where routes decide; return its name."""
         left, right = sides
-        ends = {
-            side.value: end_of(self.design, self.request, own, far, inner_address(inner, number), key)
-            for number, (side, own, far) in enumerate(zip(SIDES, (left, right), (right, left), strict=True))
-        }
-        standard_id = self.request.standard.id
-        self.tunnels.append(Tunnel(id=id_, name=name, standard_id=standard_id, left=ends["left"], right=ends["right"]))
-        if self.request.standard.mode is Mode.ROUTE:
+        name = self.draft.free_name(Tunnel, "", f"{left.site.name[:37]}–{right.site.name[:37]}")
+        standard, key = self.request.standard, stand_in(self.design, self.tunnels)
+        ends = [
+            end_of(standard, own, far, self.reach, inner_address(inner, number), key)
+            for number, (own, far) in enumerate(((left, right), (right, left)))
+        ]
+        id_ = self.draft.free_id(Tunnel, name)
+        self.draft.keep(Tunnel(id=id_, name=name, standard_id=standard.id, left=ends[0], right=ends[1]))
+        self.tunnels += 1
+        if standard.mode is Mode.ROUTE:
             self._add_routes(id_, left, right)
             self._add_routes(id_, right, left)
+        return name
 
     def _add_routes(self, tunnel_id: str, own: JoinedSide, far: JoinedSide) -> None:
-        for prefix in reached(self.design, self.request, own, far):
-            self.routes.append(new_route(self.design, self.route_ids, own.gateway.id, prefix, tunnel_id, None))
+        for prefix in self.reach.behind(far, own):
+            self.draft.keep(new_route(self.design, self._route_ids, own.gateway.id, prefix, tunnel_id, None))
 
-    def add_intent(self, name: str, sources: Sequence[str], destinations: Sequence[str]) -> None:
+    def add_intent(self, stem: str, sources: Sequence[str], destinations: Sequence[str]) -> None:
         """Say that sites are to reach each other, in as many intents as their members take."""
         for from_members in _chunks(list(self._members(sources))):
             for to_members in _chunks(list(self._members(destinations))):
-                self.intents.append(self._intent(name, from_members, to_members))
-
-    def _intent(self, stem: str, sources: tuple[Member, ...], destinations: tuple[Member, ...]) -> Intent:
-        name = next(name for k in range(1, 10_000) if (name := stem if k == 1 else f"{stem} {k}") not in self.intent_names)
-        id_ = fresh_id(name, self.intent_ids)
-        self.intent_names.add(name)
-        self.intent_ids.add(id_)
-        return Intent(id=id_, name=name, sources=sources, destinations=destinations, both_ways=sources != destinations)
+                name = self.draft.free_name(Intent, "", stem)
+                id_, both_ways = self.draft.free_id(Intent, name), from_members != to_members
+                self.draft.keep(Intent(id=id_, name=name, sources=from_members, destinations=to_members, both_ways=both_ways))
 
     def _members(self, site_ids: Sequence[str]) -> Iterator[Member]:
         """Yield sites, or their networks where not all of a site's are to be reached."""
         for site_id in site_ids:
-            reached = joined_networks(self.design, site_id)
-            if len(reached) == len(self.design.networks_of_site(site_id)):
+            networks = joined_networks(self.design, site_id)
+            if len(networks) == len(self.design.networks_of_site(site_id)):
                 yield Member(type=MemberType.SITE, id=site_id)
             else:
-                yield from (Member(type=MemberType.NETWORK, id=network.id) for network in reached)
-
-    def operations(self) -> tuple[Operation, ...]:
-        """Return the change."""
-        known = self.design.standard_by_id.get(self.request.standard.id)
-        standard = () if known else (self.request.standard,)
-        return tuple(put(item) for item in (*standard, *self.tunnels, *self.routes, *self.intents))
+                yield from (Member(type=MemberType.NETWORK, id=network.id) for network in networks)
 
 
-def plan_connections(
-    design: Design, request: Connect, keys: Sequence[KeyFacts] | None = None
-) -> tuple[ConnectPlan, tuple[Operation, ...]]:
-    """Return what connecting sites comes down to, with the one change that does it.
+def plan_connections(design: Design, request: Connect) -> tuple[ConnectPlan, tuple[Operation, ...]]:
+    """Return what connecting sites comes down to, with the one change that does it; its keys are stand-ins.
 
-    `keys` are as many as the plan asks for; without them, a plan is made to be looked at, and its ends have none.
     Raise NotConnectable where nothing can be made of the request.
     """
-    planner = _Planner(design, request)
     outcomes = joint_outcomes(design, request)
-    wanted = sum(not isinstance(outcome, Reason) for _, outcome in outcomes)
-    inner = iter(_inner_networks(design, request, wanted))
-    key = iter(keys or ())
+    pairs = [pair for pair, outcome in outcomes if not isinstance(outcome, Reason)]
+    planner = _Planner(design, request)
+    inner = iter(_inner_networks(design, request, len(pairs)))
     joined = []
     for (left, right), outcome in outcomes:
         if isinstance(outcome, Reason):
             joined.append(Joined(name="", left=left.name, right=right.name, refused=Sentence(outcome)))
-            continue
-        name, network = planner.tunnel_name(left, right), next(inner, None)
-        planner.add_tunnel(name, outcome, network, next(key, None))
-        joined.append(_joined(name, outcome, network))
+        else:
+            network = next(inner, None)
+            joined.append(_joined(planner.add_tunnel(outcome, network), outcome, network))
     if request.intents:
-        _add_intents(planner, request, [pair for pair, outcome in outcomes if not isinstance(outcome, Reason)])
-    by_key = request.standard.auth is AuthMethod.PRE_SHARED_KEY
+        _add_intents(planner, request, pairs)
+    made = planner.draft.changed() if pairs else []
     plan = ConnectPlan(
         joined=tuple(joined),
-        made=wanted,
-        keys=wanted if by_key else 0,
-        routes=len(planner.routes),
-        intents=len(planner.intents),
+        made=len(pairs),
+        keys=len(pairs) if request.standard.auth is AuthMethod.PRE_SHARED_KEY else 0,
+        routes=sum(isinstance(item, Route) for item in made),
+        intents=sum(isinstance(item, Intent) for item in made),
     )
-    return plan, planner.operations() if wanted else ()
+    return plan, tuple(put(item) for item in made)
 
 
 def _joined(name: str, sides: tuple[JoinedSide, JoinedSide], inner: Prefix | None) -> Joined:
@@ -201,7 +173,8 @@ def _inner_networks(design: Design, request: Connect, wanted: int) -> tuple[Pref
 
 def _add_intents(planner: _Planner, request: Connect, pairs: Sequence[tuple[Site, Site]]) -> None:
     """Say that the sites that are joined reach each other, and all of them where the pattern carries that."""
-    sites = [site_id for site_id in request.site_ids if any(site_id in (left.id, right.id) for left, right in pairs)]
+    joined = {site.id for pair in pairs for site in pair}
+    sites = [site_id for site_id in dict.fromkeys(request.site_ids) if site_id in joined]
     if not pairs:
         return
     all_reach_all = request.through_hub or len(pairs) == len(sites) * (len(sites) - 1) // 2

@@ -8,9 +8,10 @@ from typing import Annotated
 
 from pydantic import Field
 
-from pontifex.core.connecting.sides import identity_value, joined_networks
+from pontifex.core.connecting.sides import joined_networks
 from pontifex.core.kinds import SIDES, AddressKind, Identity, IdentityType, Side, Tunnel
 from pontifex.core.model import Design
+from pontifex.core.model.standards import identity_by
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -38,10 +39,10 @@ def _of_side(design: Design, tunnel: Tunnel, side: Side) -> Iterator[tuple[str, 
         prefixes = sorted(network.prefix for network in joined_networks(design, site.id))
         yield field, ", ".join(map(str, prefixes)), f"networks of {site.name}"
     standard = design.standard_by_id.get(tunnel.standard_id or "") or next(iter(design.standards), None)
-    for field, end, site in (("local_identity", tunnel.end(side), own_site), ("remote_identity", far, far_site)):
-        if standard:
-            value = identity_value(design, standard, site, design.gateway_by_id[end.gateway_id])
-            yield field, value, f"by the pattern of {standard.name}"
+    for field, end in (("local_identity", tunnel.end(side)), ("remote_identity", far)):
+        identity = identity_by(design, standard, design.gateway_by_id[end.gateway_id]) if standard else None
+        if standard and identity:
+            yield field, identity.value, f"by the pattern of {standard.name}"
     if far.key_pair:
         yield "peer_public_key", far.key_pair.public, f"the key of {far_site.name}"
     uplink = design.uplink_of(far)

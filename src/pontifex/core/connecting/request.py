@@ -9,7 +9,7 @@ from typing import Final
 from pydantic import Field
 
 from pontifex.core.addressing import Prefix
-from pontifex.core.errors import NotAccepted
+from pontifex.core.errors import FieldRefused
 from pontifex.core.frozen_model import Choice, FrozenModel
 from pontifex.core.kinds import ObjectId, Standard
 
@@ -25,14 +25,10 @@ class Pattern(Choice):
     CHAIN = "chain"  # each with the next
 
 
-class NotConnectable(NotAccepted):
+class NotConnectable(FieldRefused):
     """What is asked for can't be connected at all."""
 
     title = "The sites can't be connected so"
-
-    def __init__(self, field: str, reason: str) -> None:
-        super().__init__(reason)
-        self.field, self.reason = field, reason
 
 
 class Connect(FrozenModel):

@@ -9,7 +9,7 @@ from pontifex.core.kinds import (
     AddressKind,
     Gateway,
     Identity,
-    IdentityType,
+    Mode,
     Network,
     NetworkRole,
     Role,
@@ -17,8 +17,9 @@ from pontifex.core.kinds import (
     Standard,
     Uplink,
 )
+from pontifex.core.kinds.tunnel_end import MOST_SELECTORS
 from pontifex.core.model import Design
-from pontifex.core.model.ids import slug
+from pontifex.core.model.standards import identity_by
 from pontifex.core.reasons import Reason, connecting, named
 
 
@@ -52,8 +53,11 @@ def join(design: Design, standard: Standard, left: Site, right: Site) -> tuple[J
             return connecting.NoGateway(named(site), standard.technology.label)
         if not _uplinks(design, standard, site):
             return connecting.NoUplink(named(site))
-        if not joined_networks(design, site.id):
+        networks = joined_networks(design, site.id)
+        if not networks:
             return connecting.NoNetworks(named(site))
+        if standard.mode is not Mode.ROUTE and len(networks) > MOST_SELECTORS:
+            return connecting.TooManyNetworks(named(site), len(networks), MOST_SELECTORS)
     left_open, right_open = (_callable(design, standard, site) for site in (left, right))
     waiting, waits = (left, left_open) if left_open else (right, right_open)
     if waits is None:
@@ -87,14 +91,6 @@ def _callable(design: Design, standard: Standard, site: Site) -> Uplink | None:
 
 def _side(design: Design, standard: Standard, site: Site, uplink: Uplink, role: Role) -> JoinedSide:
     gateway = design.gateway_by_id[uplink.gateway_id]
-    identity = Identity(type=IdentityType.FQDN, value=identity_value(design, standard, site, gateway))
+    identity = identity_by(design, standard, gateway)
+    assert identity  # a standard without a pattern connects nothing
     return JoinedSide(site, gateway, uplink, role, identity, joined_networks(design, site.id))
-
-
-def identity_value(design: Design, standard: Standard, site: Site, gateway: Gateway) -> str:
-    """Return what a standard's pattern makes of a gateway's names."""
-    named_by = {"{site}": site.name, "{gateway}": gateway.name, "{design}": design.name}
-    value = standard.identity_pattern
-    for placeholder, name in named_by.items():
-        value = value.replace(placeholder, slug(name))
-    return value

@@ -8,9 +8,11 @@ from typing import Annotated, Any, Final
 
 from pydantic import Field
 
-from pontifex.core.kinds import SIDES, AuthMethod, ObjectType, Side, Standard, Tunnel, TunnelEnd
+from pontifex.core.importing.draft import DesignDraft
+from pontifex.core.kinds import SIDES, AuthMethod, Side, Standard, Tunnel, TunnelEnd
 from pontifex.core.model import Design
-from pontifex.core.model.ids import fresh_id, slug
+from pontifex.core.model.ids import slug
+from pontifex.core.model.standards import departures, set_by
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -25,14 +27,13 @@ class Departure:
     title: Annotated[str, Field(title="Title of the field")]
 
 
-def departures(design: Design, standard: Standard) -> Iterator[Departure]:
+def departures_of_followers(design: Design, standard: Standard) -> Iterator[Departure]:
     """Yield where the tunnels that follow a standard depart from it."""
     for tunnel in followers(design, standard.id):
-        for side in SIDES:
+        for side, field in departures(design, standard, tunnel):
             site = design.site_of(tunnel.end(side)).name
-            for field in standard.departures(tunnel.end(side)):
-                title = TunnelEnd.model_fields[field].title or field
-                yield Departure(tunnel_id=tunnel.id, tunnel=tunnel.name, side=side, site=site, field=field, title=title)
+            title = TunnelEnd.model_fields[field].title or field
+            yield Departure(tunnel_id=tunnel.id, tunnel=tunnel.name, side=side, site=site, field=field, title=title)
 
 
 def followers(design: Design, standard_id: str) -> tuple[Tunnel, ...]:
@@ -43,9 +44,11 @@ def followers(design: Design, standard_id: str) -> tuple[Tunnel, ...]:
 def restandardised(design: Design, standard: Standard) -> Iterator[Tunnel]:
     """Yield the tunnels that a changed standard changes, as they become; where one departs, it stays as somebody decided."""
     before = design.standard_by_id[standard.id]
-    was, becomes = before.end_fields(), standard.end_fields()
     for tunnel in followers(design, standard.id):
-        ends = {side.value: _followed(tunnel.end(side), was, becomes) for side in SIDES}
+        ends = {}
+        for side in SIDES:
+            was, becomes = (set_by(design, one, tunnel, side) for one in (before, standard))
+            ends[side.value] = _followed(tunnel.end(side), was, becomes)
         if any(ends[side.value] != tunnel.end(side) for side in SIDES):
             yield tunnel.with_valid(ends)
 
@@ -61,11 +64,10 @@ def _followed(end: TunnelEnd, was: dict[str, Any], becomes: dict[str, Any]) -> T
     return end.with_valid(fields)
 
 
-def following(tunnels: Iterable[Tunnel], standard: Standard) -> Iterator[Tunnel]:
+def following(design: Design, tunnels: Iterable[Tunnel], standard: Standard) -> Iterator[Tunnel]:
     """Yield tunnels as they are when they follow a standard in all that it says."""
-    fields = standard.end_fields()
     for tunnel in tunnels:
-        ends = {side.value: tunnel.end(side).with_valid(fields) for side in SIDES}
+        ends = {side.value: tunnel.end(side).with_valid(set_by(design, standard, tunnel, side)) for side in SIDES}
         yield tunnel.with_valid({**ends, "standard_id": standard.id})
 
 
@@ -81,21 +83,18 @@ def standard_of(design: Design, tunnel: Tunnel) -> Standard:
             fields[field] = left
     methods = {getattr(tunnel.end(side), field) for side in SIDES for field in ("local_auth", "remote_auth")}
     auth: AuthMethod | None = methods.pop() if len(methods) == 1 else None
-    names = {standard.name for standard in design.standards}
-    stem = f"As {tunnel.name}"[:70]
-    name = next(name for k in range(1, len(names) + 2) if (name := stem if k == 1 else f"{stem} {k}") not in names)
-    id_ = fresh_id(name, design.by_type[ObjectType.STANDARD])
-    pattern = _pattern_of(design, tunnel)
-    return Standard(id=id_, name=name, auth=auth, **({"identity_pattern": pattern} if pattern else {})).with_valid(fields)
+    draft = DesignDraft(design)
+    name = draft.free_name(Standard, "", f"As {tunnel.name}")
+    made = Standard(id=draft.free_id(Standard, name), name=name, auth=auth, identity_pattern=_pattern_of(design, tunnel))
+    return made.with_valid(fields)
 
 
-def _pattern_of(design: Design, tunnel: Tunnel) -> str:
-    """Return the pattern that both ends' identities follow; empty where they follow none."""
+def _pattern_of(design: Design, tunnel: Tunnel) -> str | None:
+    """Return the pattern that both ends' identities follow; None where they follow none."""
     patterns = set()
     for side in SIDES:
         end = tunnel.end(side)
-        site, identity = design.site_of(end), end.local_identity
-        stem = slug(site.name)
-        follows = identity is not None and identity.value.startswith(stem)
-        patterns.add(f"{{site}}{identity.value.removeprefix(stem)}" if identity and follows else "")
-    return patterns.pop() if len(patterns) == 1 else ""
+        stem = slug(design.site_of(end).name)
+        value = end.local_identity.value if end.local_identity else ""
+        patterns.add(f"{{site}}{value.removeprefix(stem)}" if value.startswith(stem) else None)
+    return patterns.pop() if len(patterns) == 1 else None

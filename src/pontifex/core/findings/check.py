@@ -88,6 +88,10 @@ class AnalysisCache:
     _changed: dict[str, frozenset[Place]] = field(default_factory=dict)
     _complete: bool = True
 
+    def copy(self) -> AnalysisCache:
+        """Return what is kept, to go on from without a change of this."""
+        return AnalysisCache(self.outlines.copy(), dict(self._parts), {}, self._seen, {}, self._complete)
+
     def see(self, **states: Design) -> None:
         """Begin an analysis of states of a design, each by the name that parts are asked for under."""
         if not self._complete:  # the last analysis was broken off: what was not asked for then may be out of date

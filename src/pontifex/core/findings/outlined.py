@@ -35,6 +35,10 @@ class Outlines:
     _by_tunnel: dict[str, tuple[Tunnel, Tunnel]] = field(default_factory=dict)  # as it is, and its outline
     _all: tuple[Tunnel, ...] = ()
 
+    def copy(self) -> Outlines:
+        """Return what is kept, to go on from without a change of this."""
+        return Outlines(self._by_tunnel, self._all)  # both are replaced and never changed
+
     def of(self, design: Design) -> Design:
         """Return a design with the outlines of its tunnels."""
         self._by_tunnel = {tunnel.id: (tunnel, self._outline(tunnel)) for tunnel in design.tunnels}

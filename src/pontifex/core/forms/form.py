@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import Enum
 from typing import Annotated, Any, Final
 
-from pydantic import Field
+from pydantic import Field, ValidationError
 
 from pontifex.core.addressing import Prefix, Selector
 from pontifex.core.forms.crypto import CryptoLines
@@ -16,6 +16,8 @@ from pontifex.core.forms.labels import ALONE, FAR, LABELS, LABELS_AT_START, OWN,
 from pontifex.core.forms.sides import Whose, inside, viewpoint
 from pontifex.core.forms.values import BLOCK, Said, Unclear, address_in, identity_of, networks_in, said_of
 from pontifex.core.kinds import TunnelEnd
+from pontifex.core.kinds.tunnel_end import MOST_SELECTORS
+from pontifex.core.validation_reasons import reason_of
 
 MOST_CHARACTERS: Final = 1_000_000
 _MOST_OF_A_LINE: Final = 2000
@@ -83,6 +85,7 @@ class _Form:
     theirs: tuple[Prefix, ...]
     lines: dict[int, FormLine] = field(default_factory=dict)
     fields: dict[str, Any] = field(default_factory=dict)
+    networks: dict[str, dict[Selector, None]] = field(default_factory=dict)  # in their order
 
     def understood(self, line: _Line, meaning: str, field_: str = "") -> None:
         """Keep what a line became."""
@@ -100,6 +103,12 @@ class _Form:
         text = line.text if line.asked is not Asked.SECRET else f"{line.label}: …"
         self._keep(line, FormLine(number=line.number, text=text, state=state, meaning=reason, choices=choices))
 
+    def refuse(self, field_: str, reason: str) -> None:
+        """Ask about the lines that fill a field with what can't be its value."""
+        for number, line in self.lines.items():
+            if line.field == field_:
+                self.lines[number] = replace(line, state=LineState.UNKNOWN, meaning=reason)
+
     def _keep(self, line: _Line, found: FormLine) -> None:
         before = self.lines.get(line.number)
         if before and before.state is not LineState.UNDERSTOOD:
@@ -111,6 +120,10 @@ class _Form:
 
     def put(self, line: _Line, field_: str, value: Any, meaning: str) -> None:
         """Set a field, unless another line says otherwise."""
+        refused = why_not(field_, value)
+        if refused:
+            self.unclear(line, refused)
+            return
         known = self.fields.get(field_)
         if known is not None and known != value:
             self.unclear(line, f"another line says {TunnelEnd.model_fields[field_].title or field_} otherwise")
@@ -120,8 +133,11 @@ class _Form:
 
     def add(self, line: _Line, field_: str, networks: Sequence[Selector], meaning: str) -> None:
         """Add networks to a field."""
-        known = self.fields.get(field_, ())
-        self.fields[field_] = (*known, *(one for one in networks if one not in known))
+        known = self.networks.setdefault(field_, {})
+        if len(known) >= MOST_SELECTORS:
+            self.unclear(line, f"an end names {MOST_SELECTORS} networks at most")
+            return
+        known.update(dict.fromkeys(networks))
         self.understood(line, meaning, field_)
 
 
@@ -158,9 +174,23 @@ def read_form(text: str, ours: Sequence[Prefix] = (), theirs: Sequence[Prefix] =
             field=found.field,
             choices=found.choices,
         )
+    form.fields |= {field_: tuple(networks) for field_, networks in form.networks.items()}
     for field_, value in crypto.fields().items():
-        form.fields.setdefault(field_, value)
+        refused = why_not(field_, value)
+        if refused:
+            form.refuse(field_, refused)
+        else:
+            form.fields[field_] = value
     return FormRead(tuple(form.lines[number] for number in sorted(form.lines)), form.fields)
+
+
+def why_not(field_: str, value: Any) -> str:
+    """Return why a value can't be that of a field of an end; empty where it can."""
+    try:
+        TunnelEnd.model_validate({"gateway_id": "partner", field_: value})
+    except ValidationError as error:
+        return reason_of(error.errors()[0])
+    return ""
 
 
 def _lines(text: str) -> Iterator[_Line]:

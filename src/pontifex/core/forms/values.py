@@ -12,6 +12,7 @@ from pontifex.core.addressing.interface import Interface
 from pontifex.core.forms.labels import NO, PROOF_WORDS, YES, Asked
 from pontifex.core.importing.masks import is_mask, read_block
 from pontifex.core.kinds import AuthMethod, ExchangeMode, Identity, IdentityType, Mode, Role, Technology
+from pontifex.core.kinds.identity import LONGEST_IDENTITY
 
 _V4: Final = r"\d{1,3}(?:\.\d{1,3}){3}"
 _V6: Final = r"(?:[0-9A-Fa-f]{0,4}:){2,7}[0-9A-Fa-f.]{0,15}"
@@ -88,6 +89,8 @@ def identity_of(text: str) -> Identity:
     try:
         family, _ = parse_address(value)
     except AddressError:
+        if len(value) > LONGEST_IDENTITY:
+            raise Unclear(f"an identity has {LONGEST_IDENTITY} characters at most") from None
         return Identity(type=_identity_type(value, (kind["kind"] if kind else "").lower()), value=value)
     return Identity(type=IdentityType.IPV4_ADDR if family is Family.V4 else IdentityType.IPV6_ADDR, value=value)
 

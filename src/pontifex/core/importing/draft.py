@@ -1,4 +1,4 @@
-"""A design as an import changes it, object by object: what is there already, and names and ids that are free."""
+"""A design as many additions change it, object by object: what is there already, and names and ids that are free."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from typing import Any
 from pontifex.core.addressing import Family, Prefix
 from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.importing.words import as_name, folded, title_of
-from pontifex.core.kinds import Host, Network, Route, Rule, Site, Uplink
+from pontifex.core.kinds import KINDS, Host, Network, Site, SiteKind
 from pontifex.core.model import Design, DesignObject
 from pontifex.core.model.ids import fresh_id
 from pontifex.core.model.references import parent_id
@@ -20,14 +20,7 @@ class DesignDraft:
     """The objects of a design as they become."""
 
     def __init__(self, design: Design) -> None:
-        self.lists: dict[type, dict[str, Any]] = {
-            Site: dict(design.site_by_id),
-            Network: dict(design.network_by_id),
-            Host: {host.id: host for host in design.hosts},
-            Uplink: dict(design.uplink_by_id),
-            Route: {route.id: route for route in design.routes},
-            Rule: {rule.id: rule for rule in design.rules},
-        }
+        self.lists: dict[type, dict[str, Any]] = {kind.model: dict(design.by_type[kind.name]) for kind in KINDS}
         self.host_at = {(host.network_id, host.address): host.id for host in design.hosts}
         self._at: dict[Prefix, set[str]] = defaultdict(set)  # ids of networks
         self._lengths: dict[Family, set[int]] = defaultdict(set)
@@ -49,14 +42,14 @@ class DesignDraft:
         name = as_name(name)
         return self._site_by_name.get(folded(name)) or self._site_by_name.get(name)
 
-    def site(self, name: str) -> Site:
+    def site(self, name: str, kind: SiteKind = SiteKind.OFFICE, region: str = "") -> Site:
         """Return the site of a name, made when it isn't there."""
         known = self.site_id(name)
         if known:
             site: Site = self.lists[Site][known]
             return site
         name = as_name(name)
-        made = Site(id=self.free_id(Site, name), name=name)
+        made = Site(id=self.free_id(Site, name), name=name, kind=kind, region=region)
         self.keep(made)
         self._site_by_name[folded(name)] = made.id
         return made

@@ -5,6 +5,7 @@ from __future__ import annotations
 from enum import Enum
 from typing import Annotated, Final
 
+from cryptography import x509
 from pydantic import Field, StringConstraints
 
 from pontifex.core.frozen_model import Choice, FrozenModel
@@ -24,16 +25,27 @@ class IdentityType(Enum):
     ANY = "any"
 
 
+LONGEST_IDENTITY: Final = 255  # characters
+
+
 class Identity(FrozenModel):
     """An identity. The value is kept letter by letter, blanks included."""
 
     type: IdentityType = Field(title="Type", examples=["fqdn"])
-    value: Annotated[str, StringConstraints(max_length=255, pattern=r"^[^\x00]*$")] = Field(
+    value: Annotated[str, StringConstraints(max_length=LONGEST_IDENTITY, pattern=r"^[^\x00]*$")] = Field(
         title="Value", examples=["ostvik.skerry.example"]
     )
 
     def __str__(self) -> str:
         return "any identity" if self.type is IdentityType.ANY else f"{self.type.value} {self.value}"
+
+
+def distinguished(value: str) -> x509.Name | None:
+    """Read a distinguished name of RFC 4514; None when it is none."""
+    try:
+        return x509.Name.from_rfc4514_string(value.replace(", ", ","))
+    except ValueError:
+        return None
 
 
 class AuthMethod(Choice):

@@ -28,7 +28,7 @@ class Standard(DesignMember):
     auth: AuthMethod | None = Field(
         default=AuthMethod.PRE_SHARED_KEY, title="Both prove themselves by", description="One method at both ends."
     )
-    identity_pattern: IdentityPattern = Field(
+    identity_pattern: IdentityPattern | None = Field(
         default=USUAL_PATTERN,
         title="Identity pattern",
         description="An FQDN for each gateway: {site}, {gateway} and {design} stand for their names, in lower case and hyphens.",
@@ -59,10 +59,6 @@ class Standard(DesignMember):
             if named:
                 parts.append(f"{title} {', '.join(named)}")
         return "; ".join(parts)
-
-    def departures(self, end: TunnelEnd) -> tuple[str, ...]:
-        """Return the fields in which an end is set otherwise."""
-        return tuple(field for field, value in self.end_fields().items() if getattr(end, field) != value)
 
 
 _OF_AN_END: Final = tuple(field for field in Standard.model_fields if field in TunnelEnd.model_fields)

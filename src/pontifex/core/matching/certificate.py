@@ -9,7 +9,7 @@ from pontifex.core.addressing import Address, AddressError, parse_address
 from pontifex.core.catalogue import Code
 from pontifex.core.certificates import AlternativeName, BrokenChain, Certificate, Chain, NameKind, chain_to
 from pontifex.core.kinds import Identity, IdentityType, Side
-from pontifex.core.matching.identity import distinguished
+from pontifex.core.kinds.identity import distinguished
 from pontifex.core.matching.row import Judgement, Remedy, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.reasons import auth, unknown

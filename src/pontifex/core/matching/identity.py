@@ -6,11 +6,10 @@ import unicodedata
 from collections.abc import Callable
 from typing import Final
 
-from cryptography import x509
-
 from pontifex.core.addressing import Address, AddressError, Family, parse_address
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import Identity, IdentityType, Side, SiteKind
+from pontifex.core.kinds.identity import distinguished
 from pontifex.core.matching.row import Judgement, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
 from pontifex.core.reasons import auth, unknown
@@ -107,14 +106,6 @@ def _malformed(identity: Identity) -> _Fault | None:
     """Return what is wrong with a value of its type; None when nothing is."""
     check = _FAULTS.get(identity.type)
     return check(identity.value) if check else None
-
-
-def distinguished(value: str) -> x509.Name | None:
-    """Read a distinguished name of RFC 4514; None when it is none."""
-    try:
-        return x509.Name.from_rfc4514_string(value.replace(", ", ","))
-    except ValueError:
-        return None
 
 
 def _means_the_same(sent: Identity, expected: Identity, folds_case: bool) -> bool:

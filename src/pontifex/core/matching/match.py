@@ -24,6 +24,7 @@ from pontifex.core.matching.spec import RowSpec
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.matching.vetting import vetted
 from pontifex.core.model import Design
+from pontifex.core.model.standards import departures
 from pontifex.core.model.written import written
 from pontifex.core.reasons import unknown
 
@@ -113,9 +114,8 @@ def match(design: Design, tunnel: Tunnel, today: date) -> Match:
 
 def _departures(design: Design, tunnel: Tunnel) -> Iterator[str]:
     """Yield the fields of a tunnel's ends that are set otherwise than its standard says."""
-    standard = design.standard_by_id[tunnel.standard_id] if tunnel.standard_id else None
-    for side in Side:
-        for field in standard.departures(tunnel.end(side)) if standard else ():
+    if tunnel.standard_id:
+        for side, field in departures(design, design.standard_by_id[tunnel.standard_id], tunnel):
             yield f"{side.value}/{field}"
 
 

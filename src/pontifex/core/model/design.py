@@ -43,6 +43,7 @@ from pontifex.core.kinds import (
 from pontifex.core.model.supernets import proposed_supernets
 
 SETTINGS_ID: Final = "settings"
+MOST_SUPERNETS: Final = 64
 
 
 class DesignSettings(FrozenModel):
@@ -50,7 +51,10 @@ class DesignSettings(FrozenModel):
 
     name: Name
     supernets: tuple[Prefix, ...] = Field(
-        default=(), title="Supernets", description="Address space that the organisation may use inside.", max_length=64
+        default=(),
+        title="Supernets",
+        description="Address space that the organisation may use inside.",
+        max_length=MOST_SUPERNETS,
     )
     policies: tuple[AlgorithmPolicy, ...] = Field(
         default=DEFAULT_POLICIES, title="Algorithm policies", min_length=1, max_length=32

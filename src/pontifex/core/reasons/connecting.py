@@ -32,6 +32,17 @@ class NoNetworks(Reason, text="{site} has no network to be reached"):
     site: Named[Site]
 
 
+class TooManyNetworks(Reason, text="{site} has {count} networks, and an end names {most} at most: let routes decide"):
+    site: Named[Site]
+    count: int
+    most: int
+
+
+class IdentityTooLong(Reason, text="the identity that the pattern gives {site} is longer than {most} characters"):
+    site: Named[Site]
+    most: int
+
+
 class SameIdentity(Reason, text="the pattern gives {site} and {other} the same identity, {identity}"):
     site: Named[Site]
     other: Named[Site]

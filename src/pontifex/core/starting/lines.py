@@ -16,7 +16,7 @@ from pontifex.core.importing.masks import is_mask, read_block
 from pontifex.core.kinds import NetworkRole, SiteKind
 from pontifex.core.starting.words import HEADINGS, NOISE, OUTSIDE, ROLES, SITE_KINDS, Outside
 
-_MOST_OF_A_LINE: Final = 4000  # characters
+_LONGEST_NAME: Final = 253  # RFC 1035 section 2.3.4, as text
 _V4: Final = r"\d{1,3}(?:\.\d{1,3}){3}"
 _V6: Final = r"(?:[0-9A-Fa-f]{0,4}:){2,7}[0-9A-Fa-f.]{0,15}"
 _BLOCK: Final = re.compile(
@@ -57,7 +57,12 @@ class SiteLine:
 
 def split_line(line: str, separator: str) -> list[str]:
     """Return the cells of a line of a table."""
-    return [cell.strip() for cell in next(csv.reader([line], delimiter=separator))]
+    return [_plain(cell) for cell in next(csv.reader([line], delimiter=separator))]
+
+
+def _plain(text: str) -> str:
+    """Return a text as one line of what can be printed."""
+    return " ".join("".join(sign if sign.isprintable() else " " for sign in text).split())
 
 
 def headings_of(line: str) -> tuple[str, tuple[str, ...]] | None:
@@ -78,7 +83,7 @@ def read_cells(cells: Sequence[str], fields: Sequence[str]) -> SiteLine:
         if column == "site":
             said.name = cell
         elif column == "region":
-            said.region = cell
+            said.region = cell[:200]
         elif cell and column:
             _read_part(said, cell)
         elif cell:
@@ -88,14 +93,12 @@ def read_cells(cells: Sequence[str], fields: Sequence[str]) -> SiteLine:
 
 def read_line(line: str) -> SiteLine:
     """Read a line of free words: the name first, all else in any order. Raise LineFault."""
-    if len(line) > _MOST_OF_A_LINE:
-        raise LineFault(f"the line has {len(line):,} characters; {_MOST_OF_A_LINE:,} at most")
     line = line.strip().lstrip("-•* ").strip()
     first_block = _BLOCK.search(line)
     end = first_block.start() if first_block else len(line)
     separator = _SEPARATOR.search(line, 0, end)
     name_end = separator.start() if separator else end
-    said = SiteLine(name=line[:name_end].strip(" \t:;,|–—-"))
+    said = SiteLine(name=_plain(line[:name_end]).strip(" :;,|–—-"))
     rest = line[separator.end() if separator else name_end :]
     for part in re.split(r"[\t;|,]", rest):
         if part.strip():
@@ -116,6 +119,8 @@ def _read_part(said: SiteLine, part: str) -> None:
     matches = list(_BLOCK.finditer(part))
     rest = _BLOCK.sub(" ", part)
     for name in _DNS.findall(rest):
+        if len(name) > _LONGEST_NAME:
+            raise LineFault(f"a DNS name has {_LONGEST_NAME} characters at most")
         said.dns_name = name.lower()
         rest = rest.replace(name, " ")
     for pattern, outside in OUTSIDE:
@@ -126,7 +131,7 @@ def _read_part(said: SiteLine, part: str) -> None:
     if any(_JOINING.sub("", part[one.end() : following.start()]).strip() for one, following in pairwise(matches)):
         raise LineFault(f"what is which network called in '{part}'? Part them by commas")
     prefixes = [prefix for match in matches for prefix in _taken_in(said, match)]
-    words = " ".join(NOISE.sub(" ", rest).split()).strip(" :=()[]/-–\"'")
+    words = _plain(NOISE.sub(" ", rest)).strip(" :=()[]/-–\"'")
     if prefixes:
         said.networks += _named(prefixes, words)
     elif words:

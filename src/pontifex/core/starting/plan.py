@@ -3,18 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Annotated, Final
 
 from pydantic import Field
 
 from pontifex.core.addressing import Address, Prefix
+from pontifex.core.errors import FieldRefused
 from pontifex.core.frozen_model import Choice, FrozenModel
-from pontifex.core.importing.words import folded
-from pontifex.core.kinds import AddressKind, Gateway, Network, ObjectType, Site, SiteKind, Uplink
+from pontifex.core.importing.draft import DesignDraft
+from pontifex.core.kinds import AddressKind, Gateway, Network, Site, SiteKind, Uplink
 from pontifex.core.model import Design, DesignSettings, Operation, put
-from pontifex.core.model.ids import fresh_id
-from pontifex.core.starting.lines import LineFault, SiteLine, family_of, headings_of, read_cells, read_line, split_line
+from pontifex.core.model.design import MOST_SUPERNETS
+from pontifex.core.starting.lines import (
+    LineFault,
+    SaidNetwork,
+    SiteLine,
+    family_of,
+    headings_of,
+    read_cells,
+    read_line,
+    split_line,
+)
 
 MOST_CHARACTERS: Final = 2_000_000
 
@@ -23,7 +33,7 @@ class StartText(FrozenModel):
     """Sites as somebody writes or pastes them, a line each."""
 
     text: str = Field(title="Sites, a line each", max_length=MOST_CHARACTERS)
-    supernets: tuple[Prefix, ...] = Field(default=(), title="Supernets", max_length=64)
+    supernets: tuple[Prefix, ...] = Field(default=(), title="Supernets", max_length=MOST_SUPERNETS)
     otherwise: AddressKind = Field(
         default=AddressKind.BEHIND_NAT, title="Where a line doesn't say how", description="The site reaches the outside so."
     )
@@ -60,70 +70,48 @@ class SitesPlan:
 
 
 _SHOWN: Final = 200  # characters of a line
+_MOST_OF_A_LINE: Final = 4000
 
 
-@dataclass
 class _Planner:
     """A design, and what the lines add to it."""
 
-    design: Design
-    otherwise: AddressKind
-    made: list[Site | Gateway | Uplink | Network] = field(default_factory=list)
-
-    def __post_init__(self) -> None:
-        self.sites = {folded(site.name): site for site in self.design.sites}
-        self.ids = {type_: set(self.design.by_type[type_]) for type_ in ObjectType if type_ in self.design.by_type}
-        self.prefixes: dict[str, set[Prefix]] = {}
-        self.names: dict[str, set[str]] = {}
-        self.reached = {gateway.site_id for gateway in self.design.gateways}
-        for network in self.design.networks:
-            self.prefixes.setdefault(network.site_id, set()).add(network.prefix)
-            self.names.setdefault(network.site_id, set()).add(folded(network.name))
+    def __init__(self, design: Design, otherwise: AddressKind) -> None:
+        self.draft, self._otherwise = DesignDraft(design), otherwise
+        self._reached = {gateway.site_id for gateway in design.gateways}
+        self._prefixes: dict[str, set[Prefix]] = {}
+        for network in design.networks:
+            self._prefixes.setdefault(network.site_id, set()).add(network.prefix)
 
     def take(self, said: SiteLine) -> tuple[LineState, str]:
         """Add what a line says. Raise LineFault where a network stands there already, before anything is added."""
-        known = self.sites.get(folded(said.name))
+        known = self.draft.site_id(said.name)
         prefixes = [network.prefix for network in said.networks]
-        there = self.prefixes.get(known.id, set()) if known else set()
+        there = self._prefixes.get(known, set()) if known else set()
         twice = next((one for k, one in enumerate(prefixes) if one in there or one in prefixes[:k]), None)
         if twice:
             raise LineFault(f"{said.name} has {twice} already")
-        if known and not said.networks and known.id in self.reached:
-            raise LineFault(f"{known.name} is there already, and the line adds nothing to it")
-        site = known or self._new_site(said)
+        if known in self._reached and not said.networks:
+            raise LineFault(f"{said.name} is there already, and the line adds nothing to it")
+        site = self.draft.site(said.name, said.kind or SiteKind.OFFICE, said.region)
         for network in said.networks:
-            self._add_network(site, network.prefix, network.name, network.role)
-        outside = "" if site.id in self.reached else self._add_way_out(site, said)
+            self._add_network(site, network)
+        outside = "" if site.id in self._reached else self._add_way_out(site, said)
         named = ", ".join(f"{network.name} {network.prefix}".strip() for network in said.networks) or "no network yet"
         return LineState.ADDS if known else LineState.NEW, f"{site.name}: {named}{outside and f'; {outside}'}"
 
-    def _id(self, type_: ObjectType, name: str) -> str:
-        id_ = fresh_id(name, self.ids[type_])
-        self.ids[type_].add(id_)
-        return id_
-
-    def _new_site(self, said: SiteLine) -> Site:
-        kind = said.kind or SiteKind.OFFICE
-        site = Site(id=self._id(ObjectType.SITE, said.name), name=said.name, kind=kind, region=said.region[:200])
-        self.sites[folded(site.name)] = site
-        self.made.append(site)
-        return site
-
-    def _add_network(self, site: Site, prefix: Prefix, name: str, role: object) -> None:
-        taken = self.names.setdefault(site.id, set())
-        stem = (name or family_of(prefix))[:70]
-        free = next(one for k in range(1, 100_000) if folded(one := stem if k == 1 else f"{stem} {k}") not in taken)
-        taken.add(folded(free))
-        self.prefixes.setdefault(site.id, set()).add(prefix)
-        id_ = self._id(ObjectType.NETWORK, f"{site.id} {free}")
-        self.made.append(Network.model_validate({"id": id_, "name": free, "site_id": site.id, "prefix": prefix, "role": role}))
+    def _add_network(self, site: Site, said: SaidNetwork) -> None:
+        name = self.draft.free_name(Network, site.id, said.name or family_of(said.prefix))
+        self._prefixes.setdefault(site.id, set()).add(said.prefix)
+        id_ = self.draft.free_id(Network, f"{site.id} {name}")
+        self.draft.keep(Network(id=id_, name=name, site_id=site.id, prefix=said.prefix, role=said.role))
 
     def _add_way_out(self, site: Site, said: SiteLine) -> str:
         """Add a gateway with an uplink; return how the site reaches the outside, in words."""
         kind, called = self._kind(said)
-        gateway = Gateway(id=self._id(ObjectType.GATEWAY, f"{site.id} gateway"), name="gateway", site_id=site.id)
+        gateway = Gateway(id=self.draft.free_id(Gateway, f"{site.id} gateway"), name="gateway", site_id=site.id)
         uplink = Uplink(
-            id=self._id(ObjectType.UPLINK, f"{site.id} uplink"),
+            id=self.draft.free_id(Uplink, f"{site.id} uplink"),
             name="uplink",
             gateway_id=gateway.id,
             address_kind=kind,
@@ -132,8 +120,9 @@ class _Planner:
             inbound_ike=called,
             inbound_tcp=called,
         )
-        self.made += [gateway, uplink]
-        self.reached.add(site.id)
+        self.draft.keep(gateway)
+        self.draft.keep(uplink)
+        self._reached.add(site.id)
         return _in_words(kind, called, said.address, said.dns_name)
 
     def _kind(self, said: SiteLine) -> tuple[AddressKind, bool]:
@@ -143,7 +132,7 @@ class _Planner:
             return AddressKind.FIXED_PUBLIC, True
         if said.dns_name:
             return AddressKind.CHANGING_PUBLIC, True
-        return self.otherwise, self.otherwise in (AddressKind.FIXED_PUBLIC, AddressKind.CHANGING_PUBLIC)
+        return self._otherwise, self._otherwise in (AddressKind.FIXED_PUBLIC, AddressKind.CHANGING_PUBLIC)
 
 
 _IN_WORDS: Final = {
@@ -163,18 +152,20 @@ def plan_sites(design: Design, start: StartText) -> tuple[SitesPlan, tuple[Opera
     """Return what a text becomes, line by line, with the one change that adds it; lines with a fault add nothing."""
     planner = _Planner(design, start.otherwise)
     lines = tuple(_lines(planner, start.text))
+    made = planner.draft.changed()
     settings: tuple[DesignSettings, ...] = ()
-    if start.supernets and planner.made:
-        known = design.settings
-        merged = tuple(dict.fromkeys((*known.supernets, *start.supernets)))
-        settings = () if merged == known.supernets else (known.changed(supernets=merged),)
+    supernets = tuple(dict.fromkeys((*design.supernets, *start.supernets)))
+    if len(supernets) > MOST_SUPERNETS:
+        raise FieldRefused("supernets", f"with those of the design there are {len(supernets)}; {MOST_SUPERNETS} at most")
+    if made and supernets != design.supernets:
+        settings = (design.settings.changed(supernets=supernets),)
     plan = SitesPlan(
         lines=lines,
-        sites=sum(isinstance(item, Site) for item in planner.made),
-        networks=sum(isinstance(item, Network) for item in planner.made),
+        sites=sum(isinstance(item, Site) for item in made),
+        networks=sum(isinstance(item, Network) for item in made),
         faults=sum(line.state is LineState.FAULT for line in lines),
     )
-    return plan, tuple(put(item) for item in (*settings, *planner.made))
+    return plan, tuple(put(item) for item in (*settings, *made))
 
 
 def _lines(planner: _Planner, text: str) -> Iterator[PlannedLine]:
@@ -183,12 +174,14 @@ def _lines(planner: _Planner, text: str) -> Iterator[PlannedLine]:
         line, shown = written.strip(), written.strip()[:_SHOWN]
         if not line or line.startswith("#"):
             continue
-        head = headings_of(line)
+        head = headings_of(line) if len(line) <= _MOST_OF_A_LINE else None
         if head:
             table = head
             yield PlannedLine(line=number, text=shown, state=LineState.PASSED, became="the head of a table")
             continue
         try:
+            if len(line) > _MOST_OF_A_LINE:
+                raise LineFault(f"the line has {len(line):,} characters; {_MOST_OF_A_LINE:,} at most")
             said = read_cells(split_line(line, table[0]), table[1]) if table else read_line(line)
             state, became = planner.take(said)
         except LineFault as fault:

@@ -16,6 +16,8 @@ from pontifex.core.ipsec.registry import REGISTRY, TransformType
 _KE: Final = TransformType.KE
 _GROUPS: Final = frozenset(row.id for row in REGISTRY if row.type is _KE and row.id)
 _LEAST_S: Final = 600  # a lifetime of less is written with its unit
+_SHORTEST_S: Final = 60
+_UNITS: Final = {"s": 1, "min": 60, "h": 3600}
 _MOST_S: Final = 86_400 * 30
 _CLAUSE_END: Final = re.compile(r"[;,\n|\t]|\.\s|\.$|\s[–—]\s")
 _JOINED: Final = re.compile(r"\s*[/_-]\s*|\s+")
@@ -79,7 +81,9 @@ def _lifetime(word: Word) -> Word:
     seconds = word.number or 0
     if _LEAST_S <= seconds <= _MOST_S:
         return replace(word, kind=WordKind.UNDERSTOOD, meaning=f"lifetime {seconds} s", lifetime_s=seconds, number=None)
-    choices = tuple(f"{seconds} {unit}" for unit in ("s", "min", "h"))
+    choices = tuple(f"{seconds} {unit}" for unit, of_s in _UNITS.items() if _SHORTEST_S <= seconds * of_s <= _MOST_S)
+    if not choices:
+        return replace(word, meaning=f"{seconds} is no lifetime, of whichever unit", number=None)
     return replace(word, kind=WordKind.AMBIGUOUS, meaning=f"{seconds} of what?", choices=choices, number=None)
 
 
