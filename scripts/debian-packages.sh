@@ -27,6 +27,7 @@ case ${1:-run} in
         need '/usr/sbin/nft' nftables
         need '/usr/bin/ping' iputils-ping
         need '/usr/sbin/traceroute' traceroute
+        need '/usr/bin/tshark' tshark # reads the captures of rehearsals, as an independent witness
         ;;
     bench) need gcc gcc python3-dev ;;
 esac

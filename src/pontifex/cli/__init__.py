@@ -28,6 +28,7 @@ _COMMANDS: Final = {  # name, and where it is
     "overhead": "ipsec:overhead_command",
     "overlaps": "addresses:overlaps_command",
     "proposals": "ipsec:proposals_command",
+    "rehearse": "rehearse:rehearse_command",
     "restore": "upkeep:restore_command",
     "rotate-master-key": "upkeep:rotate_command",
     "schema": "describe:schema_command",

@@ -1,0 +1,101 @@
+"""The command that rehearses tunnels: both ends dial each other in virtual time."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from pontifex.cli.addresses import CLEAN, FOUND, refuse
+from pontifex.cli.design import read_design
+from pontifex.core.as_json import json_data, json_octets
+from pontifex.core.kinds import Tunnel
+from pontifex.core.rehearsal import NotRehearsed, Rehearsal, rehearse
+from pontifex.core.rehearsal.capture import pcapng, session_keys
+
+
+def rehearse_command(
+    file: Annotated[Path, typer.Argument(help="A design file; - reads standard input.")],
+    tunnel: Annotated[str | None, typer.Argument(help="Id or name of a tunnel.")] = None,
+    every: Annotated[bool, typer.Option("--all", help="Rehearse every tunnel.")] = False,
+    seed: Annotated[int, typer.Option(help="What loss and jitter follow; the same seed gives the same course.", min=0)] = 0,
+    pcap: Annotated[Path | None, typer.Option(help="Where to write what went over the wire, as pcapng.")] = None,
+    keys: Annotated[Path | None, typer.Option(help="Where to write the session keys that open it, as JSON.")] = None,
+    as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
+) -> None:
+    """Rehearse a tunnel: exit with 0 (it comes up and lasts), 1 (it doesn't, or can't be rehearsed) or 2 (unreadable)."""
+    design = read_design(file, as_json)
+    if every == bool(tunnel):
+        refuse("name one tunnel, or ask for --all")
+    if every and (pcap or keys):
+        refuse("a capture is of one tunnel")
+    chosen = design.tunnels if every else tuple(one for one in design.tunnels if tunnel in (one.id, one.name))
+    if not every and len(chosen) != 1:
+        refuse(f"'{tunnel}' names {len(chosen)} tunnels of this design")
+    today = datetime.now(UTC).date()
+    found = [(one, rehearse(design, one, today, seed)) for one in chosen]
+    for path, write in ((pcap, _capture), (keys, _keys)):
+        if path and isinstance(found[0][1], Rehearsal):
+            path.write_bytes(write(found[0][1]))
+    answers = [_answer(one, rehearsed) for one, rehearsed in found]
+    if as_json:
+        typer.echo(json.dumps(answers if every else answers[0]))
+    else:
+        for line in _lines(found):
+            typer.echo(line)
+    raise typer.Exit(CLEAN if all(answer["up"] for answer in answers) else FOUND)
+
+
+def _capture(rehearsal: Rehearsal) -> bytes:
+    return pcapng(rehearsal.sent)
+
+
+def _keys(rehearsal: Rehearsal) -> bytes:
+    return json_octets(session_keys(rehearsal.effects))
+
+
+def _answer(tunnel: Tunnel, found: Rehearsal | NotRehearsed) -> dict[str, Any]:
+    """Return what a pipeline is told of a tunnel."""
+    if isinstance(found, NotRehearsed):
+        return {"tunnel": tunnel.id, "up": None, "not_rehearsed": list(found.reasons)}
+    outcome = found.outcome
+    return {
+        "tunnel": tunnel.id,
+        "up": outcome.up,
+        "stopped_at": outcome.stopped_at.value if outcome.stopped_at else None,
+        "why": outcome.why,
+        "forecast_stage": outcome.forecast_stage.value if outcome.forecast_stage else None,
+        "agrees": outcome.agrees,
+        "events": [
+            {
+                "at_s": event.at_s,
+                "from": event.sender.value,
+                "to": event.sender.other.value,
+                "exchange": event.exchange or event.carries.value,
+                "octets": event.octets,
+                "notify": event.notify or None,
+                "dropped": event.dropped or None,
+            }
+            for event in found.messages
+        ],
+        "probes": [{"kind": pair.after.kind.value, **json_data(pair)} for pair in found.probes],
+    }
+
+
+def _lines(found: list[tuple[Tunnel, Rehearsal | NotRehearsed]]) -> Iterator[str]:
+    """Yield what a person is told: how each tunnel ended, and for one alone how it came to that."""
+    for tunnel, rehearsed in found:
+        if isinstance(rehearsed, NotRehearsed):
+            yield f"{tunnel.name}: not rehearsed: {'; '.join(rehearsed.reasons)}"
+            continue
+        outcome = rehearsed.outcome
+        forecast = (
+            "as forecast" if outcome.agrees else f"forecast to stop at {outcome.forecast_stage or 'nothing'}: please tell us"
+        )
+        yield f"{tunnel.name}: {outcome.why} ({forecast})"
+        if len(found) == 1:
+            yield from (f"  {line.at_s:>10.3f} s  {line.side.value:<5}  {line.text}" for line in rehearsed.logs)

@@ -1,0 +1,30 @@
+"""Whether a NAT stands between two ends (RFC 7296 section 2.23)."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterable
+
+from pontifex.core.ike.effects import Socket
+from pontifex.core.ike.message import Message
+from pontifex.core.ike.payloads import Notify, NotifyType, Payload
+
+
+def _digest(spi_i: bytes, spi_r: bytes, socket: Socket) -> bytes:
+    address = socket.address.value.to_bytes(socket.address.family.bits // 8)
+    return hashlib.sha1(spi_i + spi_r + address + socket.port.to_bytes(2), usedforsecurity=False).digest()
+
+
+def nat_detection(spi_i: bytes, spi_r: bytes, source: Socket, destination: Socket) -> Iterable[Payload]:
+    """Yield the two notifications by which the receiver sees whether addresses or ports were changed on the way."""
+    yield Notify(NotifyType.NAT_DETECTION_SOURCE_IP, _digest(spi_i, spi_r, source))
+    yield Notify(NotifyType.NAT_DETECTION_DESTINATION_IP, _digest(spi_i, spi_r, destination))
+
+
+def nats_seen(message: Message, source: Socket, destination: Socket) -> tuple[bool, bool]:
+    """Return whether the receiver is behind a NAT, and whether the sender is; addresses are those that the receiver sees."""
+    spis = message.header.spi_i, message.header.spi_r
+    theirs = [one.octets for one in message.all(Notify) if one.kind == NotifyType.NAT_DETECTION_SOURCE_IP]
+    ours = message.notified(NotifyType.NAT_DETECTION_DESTINATION_IP)
+    sender = bool(theirs) and _digest(*spis, source) not in theirs
+    return ours is not None and ours.octets != _digest(*spis, destination), sender

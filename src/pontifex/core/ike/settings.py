@@ -1,0 +1,52 @@
+"""What one end is configured with: all that its machine knows before the other end speaks."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from datetime import date
+
+from pontifex.core.addressing import Region
+from pontifex.core.certificates import Certificate
+from pontifex.core.ike.signatures import SigningKey
+from pontifex.core.ipsec import Habit, Proposal
+from pontifex.core.kinds import AuthMethod, Identity
+
+
+@dataclass(frozen=True, slots=True)
+class Proof:
+    """How an end proves what it is: by a shared secret, or by a signature and the certificates that go with it."""
+
+    secret: bytes = field(default=b"", repr=False)
+    key: SigningKey | None = field(default=None, repr=False)
+    certificates: tuple[Certificate, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EndSettings:
+    """One end of a tunnel as its device has it. Times are in seconds; 0 is off."""
+
+    ike_proposals: tuple[Proposal, ...]
+    child_proposals: tuple[Proposal, ...]
+    identity: Identity | None
+    expected: Identity | None
+    folds_case: bool = False
+    method: AuthMethod = AuthMethod.PRE_SHARED_KEY
+    expected_method: AuthMethod = AuthMethod.PRE_SHARED_KEY
+    proof: Proof = field(repr=False)
+    trust_anchors: tuple[Certificate, ...] = ()
+    local_networks: Region = ()
+    remote_networks: Region = ()
+    most_selectors: int | None = None
+    redials: bool = True  # when an SA is lost
+    ike_lifetime_s: float = 0
+    child_lifetime_s: float = 0
+    margin_s: float = 0
+    reauthenticate: bool = False
+    dead_peer_s: float = 0
+    keepalive_s: float = 0
+    habit: Habit = Habit.INITIATOR
+    asks_cookies: bool = False
+    fragments: bool = True
+    most_octets: int = 1232  # of a message that isn't to be fragmented: 1280 without the headers of IPv6 and UDP (RFC 7383)
+    today: Callable[[float], date] = field(repr=False)  # the day by the end's own clock, at a time of the rehearsal

@@ -1,0 +1,1 @@
+"""What each transform of the registry does, by the `cryptography` package or a few lines."""

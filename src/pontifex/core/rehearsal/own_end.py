@@ -1,0 +1,99 @@
+"""What one device has of a tunnel: its own end, and nothing of the other. Building it is the only place that sees the design."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
+from datetime import date
+
+from pontifex.core.addressing import Interface
+from pontifex.core.certificates import Certificate
+from pontifex.core.ike.settings import EndSettings, Proof
+from pontifex.core.ike.suite.not_rehearsed import why_not_rehearsed
+from pontifex.core.ipsec import Protocol
+from pontifex.core.kinds import ANY_PEER, SIDES, AuthMethod, Role, Side, Technology, Tunnel, TunnelEnd
+from pontifex.core.model import Design
+from pontifex.core.rehearsal.substitutes import mirrored, signing_key, substitute_secret
+
+
+@dataclass(frozen=True, slots=True)
+class OwnEnd:
+    """One end as its device has it."""
+
+    name: str
+    settings: EndSettings
+    is_on: bool
+    role: Role
+    peer: str  # "any", a DNS name or an address
+    inner_address: Interface | None
+
+
+@dataclass(frozen=True, slots=True)
+class NotRehearsed:
+    """Why a tunnel isn't rehearsed: one sentence for each thing that is lacking or not known."""
+
+    reasons: tuple[str, ...]
+
+
+def own_ends(design: Design, tunnel: Tunnel, today: Callable[[float], date], seed: bytes) -> dict[Side, OwnEnd]:
+    """Return what each device has of a tunnel that can be rehearsed."""
+    known = [one for side in SIDES for one in (*tunnel.end(side).certificates, *tunnel.end(side).trust_anchors)]
+    return {side: own_end(design, tunnel.end(side), known, today, seed) for side in SIDES}
+
+
+def own_end(design: Design, end: TunnelEnd, known: Iterable[Certificate], today: Callable[[float], date], seed: bytes) -> OwnEnd:
+    """Return what the device of an end has. `known` are certificates among which the issuers of its own are looked for."""
+    gateway, role = design.gateway_by_id[end.gateway_id], end.role
+    assert role and end.local_auth and end.remote_auth  # noqa: PT018 -- the comparison knows them
+    known = tuple(known)
+    settings = EndSettings(
+        ike_proposals=end.ike_proposals,
+        child_proposals=end.child_proposals,
+        identity=end.local_identity,
+        expected=end.remote_identity,
+        folds_case=gateway.folds_case,
+        method=end.local_auth,
+        expected_method=end.remote_auth,
+        proof=_proof(end, known, seed),
+        trust_anchors=tuple(mirrored(one, known) for one in end.trust_anchors),
+        local_networks=end.local_networks,
+        remote_networks=end.remote_networks,
+        most_selectors=gateway.most_selectors,
+        redials=role is Role.CALL,
+        ike_lifetime_s=end.ike_lifetime_s or 0,
+        child_lifetime_s=end.child_lifetime_s or 0,
+        margin_s=end.rekey_margin_s or 0,
+        reauthenticate=bool(end.reauthenticate),
+        dead_peer_s=end.dead_peer_s or 0,
+        keepalive_s=end.technology.traits.usual_keepalive_s if end.keepalive_s is None else end.keepalive_s,
+        today=today,
+    )
+    able = not gateway.technologies or end.technology in gateway.technologies
+    is_on = end.enabled and gateway.service_on and able
+    return OwnEnd(gateway.name, settings, is_on, role, end.peer_address or ANY_PEER, end.inner_address)
+
+
+def _proof(end: TunnelEnd, known: tuple[Certificate, ...], seed: bytes) -> Proof:
+    secret = substitute_secret(end.key, seed) if end.key else b""
+    if end.local_auth is AuthMethod.CERTIFICATE:
+        sent = tuple(mirrored(one, known) for one in end.certificates)
+        return Proof(secret, signing_key(end.certificates[0]), sent)
+    return Proof(secret)
+
+
+def not_rehearsed(tunnel: Tunnel) -> Iterator[str]:
+    """Yield why a tunnel can't be rehearsed whatever its values: its technology, its methods, its transforms."""
+    for technology in dict.fromkeys(tunnel.end(side).technology for side in SIDES):
+        if technology is not Technology.IPSEC_IKEV2:
+            yield f"{technology.label} isn't rehearsed"
+    if any(AuthMethod.EAP in (tunnel.end(side).local_auth, tunnel.end(side).remote_auth) for side in SIDES):
+        yield "EAP isn't rehearsed"
+    for side in SIDES:
+        for lists, protocol in ((tunnel.end(side).ike_proposals, Protocol.IKE), (tunnel.end(side).child_proposals, Protocol.ESP)):
+            for fault in (fault for proposal in lists for fault in proposal.faults(protocol)):
+                yield f"no device takes a proposal of the {side.value} end: {fault}"
+    proposals = (one for side in SIDES for one in (*tunnel.end(side).ike_proposals, *tunnel.end(side).child_proposals))
+    for transform in dict.fromkeys(transform for proposal in proposals for transform in proposal.transforms):
+        why = why_not_rehearsed(transform)
+        if why:
+            yield f"{transform.label} isn't rehearsed: {why}"

@@ -1,0 +1,120 @@
+"""Packets between the gateways, and inside the tunnel, as octets (RFC 791, RFC 8200, RFC 768, RFC 792, RFC 4443, RFC 9293)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Final
+
+from pontifex.core.addressing import Address, Family
+from pontifex.core.ike.effects import Socket
+
+UDP: Final = 17
+ESP: Final = 50
+IP_IN_IP: Final = {Family.V4: 4, Family.V6: 41}  # next header of ESP in tunnel mode (RFC 4303 section 2.6)
+IP_HEADER: Final = {Family.V4: 20, Family.V6: 40}
+UDP_HEADER: Final = 8
+KEEPALIVE: Final = b"\xff"  # RFC 3948 section 2.3
+_PORTED: Final = frozenset({6, 17, 132})
+_ICMP: Final = {Family.V4: 1, Family.V6: 58}
+_ECHO: Final = {Family.V4: 8, Family.V6: 128}
+
+
+@dataclass(frozen=True, slots=True)
+class Packet:
+    """A packet on its way from one gateway to the other; ports are 0 for ESP."""
+
+    source: Socket
+    destination: Socket
+    protocol: int
+    payload: bytes = field(repr=False)
+
+    @property
+    def size(self) -> int:
+        """Length of the whole IP packet, in octets."""
+        header = IP_HEADER[self.source.address.family]
+        return header + len(self.payload) + (UDP_HEADER if self.protocol == UDP else 0)
+
+    def octets(self) -> bytes:
+        """The packet as it stands on the wire."""
+        source, destination = self.source.address, self.destination.address
+        if self.protocol != UDP:
+            return ip_packet(source, destination, self.protocol, self.payload)
+        ports = self.source.port.to_bytes(2) + self.destination.port.to_bytes(2)
+        head = ports + (len(self.payload) + UDP_HEADER).to_bytes(2)
+        # over IPv4 the sum may be left out, as RFC 3948 section 2.1 wants it; IPv6 needs it (RFC 8200 section 8.1)
+        total = b"\0\0"
+        if source.family is Family.V6:
+            total = _sum(_pseudo(source, destination, UDP, len(self.payload) + UDP_HEADER) + head + b"\0\0" + self.payload)
+            total = b"\xff\xff" if total == b"\0\0" else total
+        return ip_packet(source, destination, UDP, head + total + self.payload)
+
+
+def _written(address: Address) -> bytes:
+    return address.value.to_bytes(address.family.bits // 8)
+
+
+def _sum(octets: bytes) -> bytes:
+    """The ones' complement sum of RFC 1071."""
+    padded = octets + bytes(len(octets) % 2)
+    total = sum(int.from_bytes(padded[at : at + 2]) for at in range(0, len(padded), 2))
+    while total >> 16:
+        total = (total & 0xFFFF) + (total >> 16)
+    return (~total & 0xFFFF).to_bytes(2)
+
+
+def _pseudo(source: Address, destination: Address, protocol: int, length: int) -> bytes:
+    if source.family is Family.V4:
+        return _written(source) + _written(destination) + bytes((0, protocol)) + length.to_bytes(2)
+    return _written(source) + _written(destination) + length.to_bytes(4) + bytes((0, 0, 0, protocol))
+
+
+def ip_packet(source: Address, destination: Address, protocol: int, payload: bytes) -> bytes:
+    """Return an IP packet of either family; IPv4 with "don't fragment"."""
+    if source.family is Family.V6:
+        head = b"\x60\0\0\0" + len(payload).to_bytes(2) + bytes((protocol, 64))
+        return head + _written(source) + _written(destination) + payload
+    length = (IP_HEADER[Family.V4] + len(payload)).to_bytes(2)
+    start = b"\x45\0" + length + b"\0\0\x40\0" + bytes((64, protocol))
+    addresses = _written(source) + _written(destination)
+    return start + _sum(start + b"\0\0" + addresses) + addresses + payload
+
+
+def probe_packet(source: Address, destination: Address, protocol: int, ports: tuple[int, int], size: int) -> bytes:
+    """Return an IP packet of a size in octets; an echo request where the protocol is that of ICMP, a start of TCP for TCP.
+
+    `ports` are those of source and destination, for protocols that have them.
+    """
+    room = size - IP_HEADER[source.family]
+    if protocol == _ICMP[source.family]:
+        head = bytes((_ECHO[source.family], 0))
+        rest = b"\0\1\0\1" + bytes(room - 8)
+        pseudo = _pseudo(source, destination, protocol, room) if source.family is Family.V6 else b""
+        return ip_packet(source, destination, protocol, head + _sum(pseudo + head + b"\0\0" + rest) + rest)
+    start = ports[0].to_bytes(2) + ports[1].to_bytes(2) if protocol in _PORTED else b""
+    return ip_packet(source, destination, protocol, start + bytes(max(room - len(start), 0)))
+
+
+@dataclass(frozen=True, slots=True)
+class InnerHeader:
+    """What selectors look at in a packet inside the tunnel."""
+
+    source: Address
+    destination: Address
+    protocol: int
+    ports: tuple[int, int] | None  # None where the protocol has none
+
+
+def read_inner(octets: bytes) -> InnerHeader | None:
+    """Read what selectors look at; None where this is no whole IP packet."""
+    if not octets:
+        return None
+    family = {4: Family.V4, 6: Family.V6}.get(octets[0] >> 4)
+    if family is None or len(octets) < IP_HEADER[family]:
+        return None
+    start, length = (12, 4) if family is Family.V4 else (8, 16)
+    source = Address(family, int.from_bytes(octets[start : start + length]))
+    destination = Address(family, int.from_bytes(octets[start + length : start + 2 * length]))
+    protocol = octets[9] if family is Family.V4 else octets[6]
+    body = octets[IP_HEADER[family] :]
+    ports = (int.from_bytes(body[:2]), int.from_bytes(body[2:4])) if protocol in _PORTED and len(body) >= 4 else None
+    return InnerHeader(source, destination, protocol, ports)

@@ -1,0 +1,131 @@
+"""Probes: packets of hosts behind the gateways, and what became of them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from enum import Enum
+from typing import Annotated, Final
+
+from pydantic import Field
+
+from pontifex.core.ipsec import TransformType
+from pontifex.core.ipsec.overhead import OverheadError, overhead
+from pontifex.core.kinds import SIDES, Side
+from pontifex.core.rehearsal.packets import IP_HEADER, InnerHeader, probe_packet
+from pontifex.core.rehearsal.stand_in import Carrying, packets_of
+from pontifex.core.rehearsal.world import World
+
+_ROUND_TRIP_S: Final = 4.0  # for which an answer is waited
+_SMALL: Final = 56  # octets behind the IP header
+_TRIES: Final = 3
+
+
+class ProbeKind(Enum):
+    """What is tried."""
+
+    ACROSS = "across"  # a small packet, and its answer
+    LARGEST = "largest"  # the largest packet that should pass
+    TOO_LARGE = "too-large"  # one octet more
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ProbeResult:
+    """What became of a probe."""
+
+    kind: ProbeKind
+    sender: Annotated[Side, Field(title="Sent behind")]
+    passes: bool
+    round_trip_ms: Annotated[float | None, Field(title="Round trip, ms", description="Null where no answer came.")]
+    octets: Annotated[int, Field(title="Octets", description="Of the inner packet.")]
+    text: Annotated[str, Field(title="What happened")]
+
+
+def probe(world: World, side: Side, kind: ProbeKind = ProbeKind.ACROSS) -> ProbeResult:
+    """Send a packet from behind a gateway to behind the other one and back; a lost one is sent again, as a person would."""
+    result = _once(world, side, kind)
+    for _ in range(_TRIES - 1):
+        if result.passes or kind is ProbeKind.TOO_LARGE:
+            break
+        result = _once(world, side, kind)
+    return result
+
+
+def _once(world: World, side: Side, kind: ProbeKind) -> ProbeResult:
+    gateway = world.gateways[side]
+    carrying = next(reversed(gateway.carrying.values()), None)
+    header = next(iter(packets_of(carrying.sa.local, carrying.sa.remote)), None) if carrying else _wanted(world, side)
+    if header is None:
+        return _failed(side, kind, 0, "nothing could pass between the networks")
+    size = _size(world, side, carrying, header, kind)
+    if size is None:
+        return _failed(side, kind, 0, "no Child SA carries it")
+    began = world.clock.now
+    why = _sent(world, side, header, size)
+    if why:
+        return _failed(side, kind, size, why)
+    arrived = began if kind is ProbeKind.TOO_LARGE else _answered(world, side, header, size)
+    if arrived is None:
+        return _failed(side, kind, size, "it arrived, and the answer didn't")
+    took = round((arrived - began) * 1000, 3)
+    return ProbeResult(kind=kind, sender=side, passes=True, round_trip_ms=took, octets=size, text=f"answered after {took:g} ms")
+
+
+def _failed(side: Side, kind: ProbeKind, size: int, text: str) -> ProbeResult:
+    return ProbeResult(kind=kind, sender=side, passes=False, round_trip_ms=None, octets=size, text=text)
+
+
+def _wanted(world: World, side: Side) -> InnerHeader | None:
+    """Return a packet that a host would send by the end's own networks, where no Child SA stands."""
+    settings = world.gateways[side].own.settings
+    return next(iter(packets_of(settings.local_networks, settings.remote_networks)), None)
+
+
+def _size(world: World, side: Side, carrying: Carrying | None, header: InnerHeader, kind: ProbeKind) -> int | None:
+    if kind is ProbeKind.ACROSS:
+        return IP_HEADER[header.source.family] + _SMALL
+    if carrying is None:
+        return None
+    chosen = {transform.type: transform for transform in carrying.sa.chosen}
+    mtu = min(world.access[one].mtu for one in SIDES)
+    outer = world.access[side].outside.family
+    try:
+        cost = overhead(chosen[TransformType.ENCR], chosen.get(TransformType.INTEG), outer, carrying.in_udp, mtu)
+    except OverheadError:
+        return None
+    return cost.inner_mtu + (kind is ProbeKind.TOO_LARGE)
+
+
+def _sent(world: World, side: Side, header: InnerHeader, size: int) -> str:
+    """Send a packet and wait for it behind the other gateway; say why it didn't come, or nothing where it did."""
+    heard = world.record.delivered[side.other]
+    before = len(heard)
+    packet = probe_packet(header.source, header.destination, header.protocol, header.ports or (0, 0), size)
+    noted = len(world.record.sent)
+    why = world.forward(side, packet)
+    if why:
+        _wait(world, 0.5)
+        return why
+    _wait(world, _ROUND_TRIP_S / 2, lambda: len(heard) > before)
+    if len(heard) == before:
+        dropped = next((one.dropped for one in world.record.sent[noted:] if one.dropped and one.sender is side), "")
+        return dropped or "the far gateway refused it"
+    return "" if heard[-1] == packet else "it arrived changed"
+
+
+def _answered(world: World, side: Side, header: InnerHeader, size: int) -> float | None:
+    """Let the host behind the other gateway answer; return when that arrived, or None."""
+    ports = header.ports[::-1] if header.ports else None
+    back = InnerHeader(header.destination, header.source, header.protocol, ports)
+    if _sent(world, side.other, back, size):
+        return None
+    return world.clock.now
+
+
+def _wait(world: World, seconds: float, until: Callable[[], bool] = lambda: False) -> None:
+    """Let time pass, at most so long, or until something has come."""
+    end = world.clock.now + seconds
+    while not until() and world.clock.next_due <= end:
+        world.clock.step()
+    if not until():
+        world.run_until(end)

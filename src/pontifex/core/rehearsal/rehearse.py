@@ -1,0 +1,233 @@
+"""The course of a rehearsal: both ends are switched on, dial, carry traffic, rekey and restart, until a stage fails."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from datetime import date, timedelta
+from functools import partial
+from typing import Final
+
+from pontifex.core.ike.effects import IkeEstablished, IkeKeyed, LogLevel
+from pontifex.core.ike.message import ExchangeType
+from pontifex.core.kinds import SIDES, Role, Side, Tunnel
+from pontifex.core.matching import TunnelEnds, compare
+from pontifex.core.matching.forecast import DECIDING
+from pontifex.core.matching.row import Row, Stage, Verdict
+from pontifex.core.model import Design
+from pontifex.core.rehearsal.events import MarkKind
+from pontifex.core.rehearsal.outcome import Outcome, ProbePair, Rehearsal, forecast_stage
+from pontifex.core.rehearsal.own_end import NotRehearsed, OwnEnd, not_rehearsed, own_ends
+from pontifex.core.rehearsal.packets import probe_packet
+from pontifex.core.rehearsal.probes import ProbeKind, ProbeResult, probe
+from pontifex.core.rehearsal.stand_in import packets_of
+from pontifex.core.rehearsal.world import World
+
+_DIALLING_S: Final = 100.0  # in which a call comes to its end, retransmissions included
+_RETRIES_S: Final = 75.0  # until a gateway gives up a silent one
+_TRAFFIC_EVERY_S: Final = 5.0
+_DAY_S: Final = 86_400.0
+_SHORTEST_LIFETIME_S: Final = 30.0  # that anybody asks for, its margin taken off
+_TOO_MANY_REKEYS: Final = 8  # more than these lifetimes explain: the margin leaves no pause
+
+
+def rehearse(design: Design, tunnel: Tunnel, today: date, seed: int = 0) -> Rehearsal | NotRehearsed:
+    """Rehearse a tunnel, beginning on a day; or say why it can't be. The same seed gives the same course."""
+    octets = f"{seed}/{tunnel.id}".encode()
+    rows = compare(TunnelEnds(design, tunnel, today))
+    reasons = (
+        *not_rehearsed(tunnel),
+        *(str(row.clause) for row in rows if row.verdict is Verdict.UNKNOWN and row.stage in DECIDING),
+    )
+    if reasons:
+        return NotRehearsed(reasons)
+    ends = own_ends(design, tunnel, partial(_day, today), octets)
+    uplinks = {side: uplink for side in SIDES if (uplink := design.uplink_of(tunnel.end(side)))}
+    return Course(World(ends, uplinks, octets), ends, rows).run(tunnel.id, seed)
+
+
+def _day(today: date, now: float) -> date:
+    return today + timedelta(days=int(now // _DAY_S))
+
+
+class StoppedError(Exception):
+    """A stage failed; the message says how."""
+
+    def __init__(self, stage: Stage, why: str) -> None:
+        super().__init__(why)
+        self.stage = stage
+
+
+class Course:
+    """One rehearsal: reach, init, auth and child by the call itself, then traffic, rekey and restart."""
+
+    def __init__(self, world: World, ends: dict[Side, OwnEnd], rows: Sequence[Row]) -> None:
+        self._world = world
+        self._ends = ends
+        self._rows = rows
+        self._after: tuple[ProbeResult, ...] = ()
+
+    def run(self, tunnel_id: str, seed: int) -> Rehearsal:
+        """Let it take its course."""
+        before = self._probes()
+        expected = forecast_stage(self._rows)
+        try:
+            for stage in (self._dial, self._carry, self._rekey, self._restart):
+                stage()
+            stopped, why = None, "The tunnel came up, carried traffic, was rekeyed and came back after each restart."
+        except StoppedError as error:
+            stopped, why = error.stage, f"Stopped at {error.stage.value.capitalize()}: {error}."
+        self._after = self._after or self._probes()
+        passes = expected is None or list(Stage).index(expected) > list(Stage).index(Stage.TRAFFIC)
+        record = self._world.record
+        return Rehearsal(
+            tunnel_id=tunnel_id,
+            seed=seed,
+            outcome=Outcome(up=stopped is None, stopped_at=stopped, why=why, forecast_stage=expected),
+            lasted_s=round(self._world.clock.now, 3),
+            sent=tuple(record.sent),
+            effects=tuple(record.effects),
+            logs=tuple(record.logs),
+            marks=tuple(sorted(record.marks, key=lambda mark: mark.at_s)),
+            probes=tuple(
+                ProbePair(before=first, after=second, expected=passes) for first, second in zip(before, self._after, strict=True)
+            ),
+        )
+
+    def _probes(self) -> tuple[ProbeResult, ...]:
+        return tuple(probe(self._world, side) for side in SIDES)
+
+    def _dial(self) -> None:
+        """Switch both ends on, those that wait first, and see how far the call gets."""
+        began = self._world.clock.now
+        for side in sorted(SIDES, key=lambda side: self._ends[side].role.calls):
+            self._world.start(side)
+        self._world.mark(MarkKind.DIAL, "both ends are switched on")
+        self._let_pass(_DIALLING_S, self._both_up)
+        if not self._both_up():
+            raise StoppedError(self._stage_reached(began), self._last_words())
+
+    def _both_up(self) -> bool:
+        return all(self._world.gateways[side].is_up for side in SIDES)
+
+    def _stage_reached(self, began: float) -> Stage:
+        """Return the first stage that wasn't passed, by what has happened."""
+        record = self._world.record
+        answered = any(
+            sent.arrived and sent.message and sent.message.header.is_response
+            and sent.message.header.exchange == ExchangeType.IKE_SA_INIT and sent.at_s >= began
+            for sent in record.sent
+        )  # fmt: skip
+        if not answered:
+            return Stage.REACH
+        if not all(record.has(side, IkeKeyed) for side in SIDES):
+            return Stage.INIT
+        return Stage.CHILD if all(record.has(side, IkeEstablished) for side in SIDES) else Stage.AUTH
+
+    def _last_words(self) -> str:
+        """Return the first fault that a log tells, or why the first packet was dropped."""
+        told = self._first_fault()
+        dropped = next((sent.dropped for sent in self._world.record.sent if sent.dropped), "")
+        if told and not dropped:
+            return told
+        return f"a packet didn't arrive: {dropped}" if dropped else "neither end called"
+
+    def _first_fault(self) -> str:
+        errors = (line.text.rstrip(".") for line in self._world.record.logs if line.level is LogLevel.ERROR)
+        return next(errors, "")
+
+    def _let_pass(self, seconds: float, until: Callable[[], bool] = lambda: False) -> None:
+        """Let time pass; hosts behind the gateways send something now and then."""
+        world = self._world
+        end = world.clock.now + seconds
+        while world.clock.now < end and not until():
+            for side in SIDES:
+                self._traffic(side)
+            pause = min(world.clock.now + _TRAFFIC_EVERY_S, end)
+            while world.clock.next_due <= pause and not until():
+                world.clock.step()
+            if not until():
+                world.run_until(pause)
+
+    def _traffic(self, side: Side) -> None:
+        """A host wants something of the other side: an end that calls on traffic calls for it."""
+        gateway = self._world.gateways[side]
+        if gateway.is_up or self._ends[side].role is not Role.ON_TRAFFIC:
+            return
+        settings = self._ends[side].settings
+        header = next(iter(packets_of(settings.local_networks, settings.remote_networks)), None)
+        if header:
+            packet = probe_packet(header.source, header.destination, header.protocol, header.ports or (0, 0), 60)
+            self._world.forward(side, packet)
+
+    def _carry(self) -> None:
+        """Both sides reach each other, with the largest packets that should pass; and the tunnel's own addresses answer."""
+        self._let_pass(1.0)
+        self._after = self._probes()
+        largest = [probe(self._world, side, ProbeKind.LARGEST) for side in SIDES]
+        for result in (*self._after, *largest):
+            if not result.passes:
+                raise StoppedError(Stage.TRAFFIC, f"behind the {result.sender.value} gateway: {result.text}")
+        addresses = [self._ends[side].inner_address for side in SIDES]
+        for near, far in (addresses, addresses[::-1]):
+            if near and far and (near.address == far.address or not near.prefix.holds(far.address)):
+                raise StoppedError(Stage.TRAFFIC, f"{near} has no way to {far} inside the tunnel")
+
+    def _rekey(self) -> None:
+        """Wait for the first rekey of the Child SA and of the IKE SA; the tunnel must stay up meanwhile."""
+        settings = [self._ends[side].settings for side in SIDES]
+        child = _first_due([(one.child_lifetime_s, one.margin_s) for one in settings])
+        ike = _first_due([(one.ike_lifetime_s, one.margin_s) for one in settings])
+        renewed = [one.ike_lifetime_s for one in settings if one.reauthenticate and one.ike_lifetime_s]
+        seconds = max([child or 0, ike or 0, *(lifetime + 2 for lifetime in renewed)])
+        if not seconds:
+            return
+        if self._is_without_pause(seconds + 1):
+            raise StoppedError(Stage.REKEY, "an end rekeys without a pause")
+        gateways = [self._world.gateways[side] for side in SIDES]
+        downs = [mark for mark in self._world.record.marks if mark.kind is MarkKind.DOWN]
+        if downs or not self._both_up():
+            raise StoppedError(Stage.REKEY, self._first_fault() or "no Child SA stands any more")
+        if child and not all(one.counters.child_rekeys for one in gateways):
+            raise StoppedError(Stage.REKEY, "the Child SA wasn't rekeyed")
+        if ike and not all(one.counters.established > 1 for one in gateways):
+            raise StoppedError(Stage.REKEY, "the IKE SA was neither rekeyed nor made anew")
+        self._check_across(Stage.REKEY, "after the rekey")
+
+    def _is_without_pause(self, seconds: float) -> bool:
+        """Let time pass without traffic; break off and say so where an end rekeys without a pause."""
+        world, end = self._world, self._world.clock.now + seconds
+        counters = [gateway.counters for gateway in world.gateways.values()]
+        while world.clock.next_due <= end:
+            world.clock.step()
+            rekeys = max(one.child_rekeys + one.ike_rekeys for one in counters)
+            if rekeys > _TOO_MANY_REKEYS + world.clock.now / _SHORTEST_LIFETIME_S:
+                return True
+        world.run_until(end)
+        return False
+
+    def _check_across(self, stage: Stage, when: str) -> None:
+        for result in self._probes():
+            if not result.passes:
+                raise StoppedError(stage, f"{when}, behind the {result.sender.value} gateway: {result.text}")
+
+    def _restart(self) -> None:
+        """Restart one gateway after the other: the tunnel must come back by itself."""
+        checks = [self._ends[side].settings.dead_peer_s for side in SIDES if self._ends[side].role.calls]
+        patience = max(checks, default=0) + _RETRIES_S + _DIALLING_S
+        for side in SIDES:
+            self._world.restart(side)
+            self._let_pass(patience, self._back)
+            if not self._back():
+                raise StoppedError(Stage.RESTART, f"the {side.value} gateway restarted, and the tunnel didn't come back")
+            self._check_across(Stage.RESTART, f"after a restart of the {side.value} gateway")
+
+    def _back(self) -> bool:
+        """Whether both ends have the two halves of one Child SA."""
+        left, right = (self._world.gateways[side].carrying.values() for side in SIDES)
+        outgoing = {one.sa.spi_out for one in left}
+        return any(one.sa.spi_in in outgoing for one in right)
+
+
+def _first_due(lifetimes: Sequence[tuple[float, float]]) -> float | None:
+    """Return after how many seconds the first SA of a kind is rekeyed; None where no lifetime is known."""
+    return min((max(lifetime - margin, 1.0) for lifetime, margin in lifetimes if lifetime), default=None)
