@@ -124,6 +124,9 @@ def test_proposals_are_chosen_from_the_registry(page: Page, design: str):
         "paths/split?router=10.64.30.1",
         "paths/host?host=harbour-rota&network=ostvik-ticketing&address=10.65.0.20",
         "paths/since?since=0",
+        "rehearse",
+        "rehearse/harbour-brenna",
+        "rehearse/harbour-ostvik?fault=60s+restart+left",
         "history",
     ],
 )

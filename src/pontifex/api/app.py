@@ -10,7 +10,7 @@ from fastapi.responses import FileResponse, RedirectResponse, Response
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
-from pontifex.api import connecting, designs, keys, paths, reading, reference, space
+from pontifex.api import connecting, designs, keys, paths, reading, reference, rehearsing, space
 from pontifex.api.answers import REFUSALS
 from pontifex.api.guard import Guard
 from pontifex.api.problems import MEDIA_TYPE, add_problem_handlers, problem
@@ -53,7 +53,7 @@ def _routed(sessions: Sessions, cookie: str, front_end: Path) -> FastAPI:
         docs_url=None,
         redoc_url=None,
     )
-    for part in (reference, reading, designs, connecting, space, paths, keys):
+    for part in (reference, reading, designs, connecting, space, paths, rehearsing, keys):
         app.include_router(part.router)
     add_problem_handlers(app)
     _add_entrance(app, sessions, cookie)

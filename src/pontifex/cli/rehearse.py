@@ -14,14 +14,17 @@ from pontifex.cli.addresses import CLEAN, FOUND, refuse
 from pontifex.cli.design import read_design
 from pontifex.core.as_json import json_data, json_octets
 from pontifex.core.kinds import Tunnel
-from pontifex.core.rehearsal import NotRehearsed, Rehearsal, rehearse
+from pontifex.core.rehearsal import NotRehearsed, Outcome, Rehearsal, rehearse
 from pontifex.core.rehearsal.capture import pcapng, session_keys
+from pontifex.core.rehearsal.faults import FaultTextError, parse_duration, parse_fault
 
 
 def rehearse_command(
     file: Annotated[Path, typer.Argument(help="A design file; - reads standard input.")],
     tunnel: Annotated[str | None, typer.Argument(help="Id or name of a tunnel.")] = None,
     every: Annotated[bool, typer.Option("--all", help="Rehearse every tunnel.")] = False,
+    until: Annotated[str | None, typer.Option(help="How long to go on: 30s, 15m or 2h.")] = None,
+    fault: Annotated[list[str] | None, typer.Option(help='What is let happen, as "30s restart left"; again for more.')] = None,
     seed: Annotated[int, typer.Option(help="What loss and jitter follow; the same seed gives the same course.", min=0)] = 0,
     pcap: Annotated[Path | None, typer.Option(help="Where to write what went over the wire, as pcapng.")] = None,
     keys: Annotated[Path | None, typer.Option(help="Where to write the session keys that open it, as JSON.")] = None,
@@ -37,7 +40,11 @@ def rehearse_command(
     if not every and len(chosen) != 1:
         refuse(f"'{tunnel}' names {len(chosen)} tunnels of this design")
     today = datetime.now(UTC).date()
-    found = [(one, rehearse(design, one, today, seed)) for one in chosen]
+    try:
+        faults, until_s = [parse_fault(text) for text in fault or ()], parse_duration(until) if until else None
+    except FaultTextError as error:
+        refuse(str(error))
+    found = [(one, rehearse(design, one, today, seed, faults, until_s)) for one in chosen]
     for path, write in ((pcap, _capture), (keys, _keys)):
         if path and isinstance(found[0][1], Rehearsal):
             path.write_bytes(write(found[0][1]))
@@ -69,7 +76,7 @@ def _answer(tunnel: Tunnel, found: Rehearsal | NotRehearsed) -> dict[str, Any]:
         "stopped_at": outcome.stopped_at.value if outcome.stopped_at else None,
         "why": outcome.why,
         "forecast_stage": outcome.forecast_stage.value if outcome.forecast_stage else None,
-        "agrees": outcome.agrees,
+        "agrees": outcome.agrees if outcome.is_judged else None,
         "events": [
             {
                 "at_s": event.at_s,
@@ -86,6 +93,15 @@ def _answer(tunnel: Tunnel, found: Rehearsal | NotRehearsed) -> dict[str, Any]:
     }
 
 
+def _held_against_forecast(outcome: Outcome) -> str:
+    if not outcome.is_judged:
+        return ""
+    stage = outcome.forecast_stage.value.capitalize() if outcome.forecast_stage else "nothing"
+    return (
+        " (as forecast)" if outcome.agrees else f" (forecast to stop at {stage}: one of the two is wrong, and that is our fault)"
+    )
+
+
 def _lines(found: list[tuple[Tunnel, Rehearsal | NotRehearsed]]) -> Iterator[str]:
     """Yield what a person is told: how each tunnel ended, and for one alone how it came to that."""
     for tunnel, rehearsed in found:
@@ -93,9 +109,6 @@ def _lines(found: list[tuple[Tunnel, Rehearsal | NotRehearsed]]) -> Iterator[str
             yield f"{tunnel.name}: not rehearsed: {'; '.join(rehearsed.reasons)}"
             continue
         outcome = rehearsed.outcome
-        forecast = (
-            "as forecast" if outcome.agrees else f"forecast to stop at {outcome.forecast_stage or 'nothing'}: please tell us"
-        )
-        yield f"{tunnel.name}: {outcome.why} ({forecast})"
+        yield f"{tunnel.name}: {outcome.why}{_held_against_forecast(outcome)}"
         if len(found) == 1:
             yield from (f"  {line.at_s:>10.3f} s  {line.side.value:<5}  {line.text}" for line in rehearsed.logs)

@@ -7,6 +7,7 @@ from pontifex.services.forms import FormService
 from pontifex.services.kept import KeptDesigns
 from pontifex.services.keys import KeyService
 from pontifex.services.paths import PathsService
+from pontifex.services.rehearsals import RehearsalService
 from pontifex.services.space import SpaceService
 
 __all__ = [
@@ -19,5 +20,6 @@ __all__ = [
     "KeptDesigns",
     "KeyService",
     "PathsService",
+    "RehearsalService",
     "SpaceService",
 ]

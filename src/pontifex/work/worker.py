@@ -21,6 +21,7 @@ from pontifex.services import (
     FormService,
     KeptDesigns,
     PathsService,
+    RehearsalService,
     SpaceService,
 )
 from pontifex.services.revised import Revised
@@ -41,7 +42,7 @@ class Services:
         self.analyses = AnalysisService(kept, listing)
         designs = DesignService(kept, listing)
         connecting, paths = ConnectingService(kept, self.analyses), PathsService(kept, self.analyses)
-        services = (self.analyses, paths, SpaceService(kept), connecting, FormService(kept), designs)
+        services = (self.analyses, paths, SpaceService(kept), connecting, FormService(kept), RehearsalService(kept), designs)
         self._by_name = {type(one).__name__: one for one in services}
 
     def bound(self, question: Question) -> Callable[..., object]:

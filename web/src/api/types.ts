@@ -4,6 +4,10 @@ import type { components } from './schema'
 type Schemas = components['schemas']
 
 export type Design = Schemas['Design']
+export type Rehearsal = Schemas['RehearsalShown']
+export type Passage = Schemas['Passage']
+export type MessageEvent = Schemas['MessageEvent']
+export type ProbePair = Schemas['ProbePair']
 export type Site = Schemas['Site']
 export type Network = Schemas['Network']
 export type Gateway = Schemas['Gateway']

@@ -14,6 +14,7 @@ const STAGES = [
   { name: 'match', title: 'Match', question: 'Do the ends agree?' },
   { name: 'addresses', title: 'Addresses', question: 'Who uses what?' },
   { name: 'paths', title: 'Paths', question: 'What goes where, and back?' },
+  { name: 'rehearse', title: 'Rehearse', question: 'What happens when dialled?' },
 ] as const
 const stages = computed(() => {
   const findings = (analysis.value?.findings ?? []).filter((finding) => !isAccepted(finding))

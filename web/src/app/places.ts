@@ -28,6 +28,7 @@ const TITLES: Record<string, string> = {
   'compare-keys': 'Compare keys',
   addresses: 'Addresses',
   paths: 'Paths',
+  rehearse: 'Rehearse',
   start: 'Add sites',
   connect: 'Connect sites',
   standards: 'Standards',

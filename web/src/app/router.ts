@@ -35,6 +35,11 @@ export const router = createRouter({
           component: () => import('@/addresses/AddressesView.vue'),
         },
         { path: 'paths/:panel?/:objectId?', name: 'paths', component: () => import('@/paths/PathsView.vue') },
+        {
+          path: 'rehearse/:tunnelId?',
+          name: 'rehearse',
+          component: () => import('@/rehearse/RehearseView.vue'),
+        },
         { path: 'start', name: 'start', component: () => import('@/start/StartView.vue') },
         { path: 'connect', name: 'connect', component: () => import('@/start/ConnectView.vue') },
         { path: 'history', name: 'history', component: () => import('./HistoryView.vue') },

@@ -10,6 +10,8 @@ import { filtered, NO_FILTER, STAGES } from './filter'
 import AddTunnel from './AddTunnel.vue'
 import SeveralTunnels from './SeveralTunnels.vue'
 
+withDefaults(defineProps<{ view?: 'match' | 'rehearse' }>(), { view: 'match' })
+
 const ROW_HEIGHT = 46
 const FEW = 8 // so many need no filter
 const STAGE_CHOICES = [
@@ -74,7 +76,7 @@ watch(
         >
           <RouterLink
             class="tunnel"
-            :to="{ name: 'match', params: { designId: design?.id, tunnelId: tunnel.id } }"
+            :to="{ name: view, params: { designId: design?.id, tunnelId: tunnel.id } }"
           >
             <span class="name">{{ tunnel.name }}</span>
             <ForecastStrip v-if="forecast" :forecast="forecast" compact />
@@ -82,9 +84,11 @@ watch(
         </li>
       </ul>
     </div>
-    <ElButton v-if="total > 1" @click="several = true">Edit several …</ElButton>
-    <SeveralTunnels v-if="several" v-model="several" :tunnels="listed" />
-    <AddTunnel />
+    <slot>
+      <ElButton v-if="total > 1" @click="several = true">Edit several …</ElButton>
+      <SeveralTunnels v-if="several" v-model="several" :tunnels="listed" />
+      <AddTunnel />
+    </slot>
   </nav>
 </template>
 

@@ -54,6 +54,10 @@ class Endpoint:
         """What the end is configured with."""
         return self._machine.settings
 
+    def configure(self, settings: EndSettings) -> None:
+        """Take other settings: what stands goes on standing, and what is made from now on goes by them."""
+        self._machine.settings = settings
+
     @property
     def sas(self) -> Sequence[IkeSa]:
         """Its IKE SAs, oldest first."""

@@ -30,11 +30,12 @@ class Outcome:
     stopped_at: Annotated[Stage | None, Field(title="Stopped at", description="Null where nothing stopped it.")]
     why: Annotated[str, Field(title="What happened", examples=["The other end refused IKE_AUTH: AUTHENTICATION_FAILED."])]
     forecast_stage: Annotated[Stage | None, Field(title="Forecast to stop at")]
+    is_judged: Annotated[bool, Field(title="Held against the forecast", description="Not where faults were let happen.")] = True
 
     @property
     def agrees(self) -> bool:
         """Whether the forecast said so."""
-        return self.stopped_at is self.forecast_stage
+        return not self.is_judged or self.stopped_at is self.forecast_stage
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

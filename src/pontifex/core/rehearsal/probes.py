@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from enum import Enum
@@ -17,6 +18,7 @@ from pontifex.core.rehearsal.stand_in import Carrying, packets_of
 from pontifex.core.rehearsal.world import World
 
 _ROUND_TRIP_S: Final = 4.0  # for which an answer is waited
+_PAUSE_S: Final = 0.5
 _SMALL: Final = 56  # octets behind the IP header
 _TRIES: Final = 3
 
@@ -43,15 +45,16 @@ class ProbeResult:
 
 def probe(world: World, side: Side, kind: ProbeKind = ProbeKind.ACROSS) -> ProbeResult:
     """Send a packet from behind a gateway to behind the other one and back; a lost one is sent again, as a person would."""
-    result = _once(world, side, kind)
+    result = ping(world, side, kind)
     for _ in range(_TRIES - 1):
         if result.passes or kind is ProbeKind.TOO_LARGE:
             break
-        result = _once(world, side, kind)
+        result = ping(world, side, kind)
     return result
 
 
-def _once(world: World, side: Side, kind: ProbeKind) -> ProbeResult:
+def ping(world: World, side: Side, kind: ProbeKind = ProbeKind.ACROSS) -> ProbeResult:
+    """Send a packet once, and wait for its answer."""
     gateway = world.gateways[side]
     carrying = next(reversed(gateway.carrying.values()), None)
     header = next(iter(packets_of(carrying.sa.local, carrying.sa.remote)), None) if carrying else _wanted(world, side)
@@ -104,7 +107,8 @@ def _sent(world: World, side: Side, header: InnerHeader, size: int) -> str:
     noted = len(world.record.sent)
     why = world.forward(side, packet)
     if why:
-        _wait(world, 0.5)
+        if world.clock.next_due < math.inf:  # something goes on that may bring the tunnel up
+            _wait(world, _PAUSE_S)
         return why
     _wait(world, _ROUND_TRIP_S / 2, lambda: len(heard) > before)
     if len(heard) == before:

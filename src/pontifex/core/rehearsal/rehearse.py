@@ -7,7 +7,7 @@ from datetime import date, timedelta
 from functools import partial
 from typing import Final
 
-from pontifex.core.ike.effects import IkeEstablished, IkeKeyed, LogLevel
+from pontifex.core.ike.effects import IkeEnded, IkeEstablished, IkeKeyed, LogLevel
 from pontifex.core.ike.message import ExchangeType
 from pontifex.core.kinds import SIDES, Role, Side, Tunnel
 from pontifex.core.matching import TunnelEnds, compare
@@ -15,23 +15,31 @@ from pontifex.core.matching.forecast import DECIDING
 from pontifex.core.matching.row import Row, Stage, Verdict
 from pontifex.core.model import Design
 from pontifex.core.rehearsal.events import MarkKind
+from pontifex.core.rehearsal.faults import Fault, let_happen
 from pontifex.core.rehearsal.outcome import Outcome, ProbePair, Rehearsal, forecast_stage
 from pontifex.core.rehearsal.own_end import NotRehearsed, OwnEnd, not_rehearsed, own_ends
 from pontifex.core.rehearsal.packets import probe_packet
-from pontifex.core.rehearsal.probes import ProbeKind, ProbeResult, probe
+from pontifex.core.rehearsal.probes import ProbeKind, ProbeResult, ping, probe
 from pontifex.core.rehearsal.stand_in import packets_of
 from pontifex.core.rehearsal.world import World
 
 _DIALLING_S: Final = 100.0  # in which a call comes to its end, retransmissions included
 _RETRIES_S: Final = 75.0  # until a gateway gives up a silent one
+_WATCHED_S: Final = 600.0  # after the last fault
+_PING_EVERY_S: Final = 5.0
 _TRAFFIC_EVERY_S: Final = 5.0
 _DAY_S: Final = 86_400.0
 _SHORTEST_LIFETIME_S: Final = 30.0  # that anybody asks for, its margin taken off
 _TOO_MANY_REKEYS: Final = 8  # more than these lifetimes explain: the margin leaves no pause
 
 
-def rehearse(design: Design, tunnel: Tunnel, today: date, seed: int = 0) -> Rehearsal | NotRehearsed:
-    """Rehearse a tunnel, beginning on a day; or say why it can't be. The same seed gives the same course."""
+def rehearse(
+    design: Design, tunnel: Tunnel, today: date, seed: int = 0, faults: Sequence[Fault] = (), until_s: float | None = None
+) -> Rehearsal | NotRehearsed:
+    """Rehearse a tunnel, beginning on a day; or say why it can't be. The same seed gives the same course.
+
+    With faults, or a time until which to go on, the tunnel is dialled and watched; else it takes the course of all stages.
+    """
     octets = f"{seed}/{tunnel.id}".encode()
     rows = compare(TunnelEnds(design, tunnel, today))
     reasons = (
@@ -42,7 +50,11 @@ def rehearse(design: Design, tunnel: Tunnel, today: date, seed: int = 0) -> Rehe
         return NotRehearsed(reasons)
     ends = own_ends(design, tunnel, partial(_day, today), octets)
     uplinks = {side: uplink for side in SIDES if (uplink := design.uplink_of(tunnel.end(side)))}
-    return Course(World(ends, uplinks, octets), ends, rows).run(tunnel.id, seed)
+    course = Course(World(ends, uplinks, octets), ends, rows)
+    if faults or until_s is not None:
+        last = max((fault.at_s for fault in faults), default=0.0)
+        return course.watch(tunnel.id, seed, faults, last + _WATCHED_S if until_s is None else until_s)
+    return course.run(tunnel.id, seed)
 
 
 def _day(today: date, now: float) -> date:
@@ -77,12 +89,58 @@ class Course:
         except StoppedError as error:
             stopped, why = error.stage, f"Stopped at {error.stage.value.capitalize()}: {error}."
         self._after = self._after or self._probes()
+        return self._rehearsal(
+            tunnel_id, seed, before, Outcome(up=stopped is None, stopped_at=stopped, why=why, forecast_stage=expected)
+        )
+
+    def watch(self, tunnel_id: str, seed: int, faults: Sequence[Fault], until_s: float) -> Rehearsal:
+        """Dial, let faults happen at their times, and see how long the tunnel is missing."""
+        before = self._probes()
+        began = self._world.clock.now
+        for fault in sorted(faults, key=lambda fault: fault.at_s):
+            self._world.clock.at(began + fault.at_s, partial(let_happen, self._world, fault))
+        for side in self._in_order():
+            self._world.start(side)
+        self._world.mark(MarkKind.DIAL, "both ends are switched on")
+        outages = self._ping_until(began + until_s)
+        self._after = self._probes()
+        up = all(result.passes for result in self._after)
+        outcome = Outcome(up=up, stopped_at=None, why=self._missed(outages, up), forecast_stage=None, is_judged=False)
+        return self._rehearsal(tunnel_id, seed, before, outcome)
+
+    def _ping_until(self, end: float) -> list[float]:
+        """Ping across now and then; return for how many seconds nothing passed, each time after it had passed before."""
+        world = self._world
+        outages: list[float] = []
+        lost_at: float | None = None
+        has_passed = False
+        while world.clock.now < end:
+            self._let_pass(min(_PING_EVERY_S, end - world.clock.now))
+            began = world.clock.now
+            passes = all(ping(world, side).passes for side in SIDES)
+            if passes and lost_at is not None:
+                outages.append(world.clock.now - lost_at)
+            if has_passed and passes is not (lost_at is None):
+                world.mark(MarkKind.PROBE, "pings pass again" if passes else "pings are lost")
+            has_passed = has_passed or passes
+            lost_at = None if passes or not has_passed else began if lost_at is None else lost_at
+        return outages if lost_at is None else [*outages, world.clock.now - lost_at]
+
+    def _missed(self, outages: list[float], up: bool) -> str:
+        """Say for how long nothing passed after it had passed before."""
+        if not any(mark.kind is MarkKind.UP for mark in self._world.record.marks):
+            return f"The tunnel never came up: {self._last_words()}."
+        lost = f"Nothing passed for {sum(outages):.0f} s" if outages else "Every ping passed"
+        return f"{lost}, and the tunnel is up at the end." if up else f"{lost}, and the tunnel is down at the end."
+
+    def _rehearsal(self, tunnel_id: str, seed: int, before: tuple[ProbeResult, ...], outcome: Outcome) -> Rehearsal:
+        expected = outcome.forecast_stage
         passes = expected is None or list(Stage).index(expected) > list(Stage).index(Stage.TRAFFIC)
         record = self._world.record
         return Rehearsal(
             tunnel_id=tunnel_id,
             seed=seed,
-            outcome=Outcome(up=stopped is None, stopped_at=stopped, why=why, forecast_stage=expected),
+            outcome=outcome,
             lasted_s=round(self._world.clock.now, 3),
             sent=tuple(record.sent),
             effects=tuple(record.effects),
@@ -99,15 +157,24 @@ class Course:
     def _dial(self) -> None:
         """Switch both ends on, those that wait first, and see how far the call gets."""
         began = self._world.clock.now
-        for side in sorted(SIDES, key=lambda side: self._ends[side].role.calls):
+        for side in self._in_order():
             self._world.start(side)
         self._world.mark(MarkKind.DIAL, "both ends are switched on")
-        self._let_pass(_DIALLING_S, self._both_up)
+        self._let_pass(_DIALLING_S, lambda: self._both_up() or self._has_failed())
         if not self._both_up():
             raise StoppedError(self._stage_reached(began), self._last_words())
 
+    def _in_order(self) -> list[Side]:
+        """Return the sides in the order in which they are switched on: one that waits before one that calls."""
+        return sorted(SIDES, key=lambda side: self._ends[side].role.calls)
+
     def _both_up(self) -> bool:
         return all(self._world.gateways[side].is_up for side in SIDES)
+
+    def _has_failed(self) -> bool:
+        """Whether calls have come to nothing often enough: each end had its try, and another one."""
+        ended = sum(isinstance(effect, IkeEnded) for _, effect in self._world.record.effects)
+        return ended >= 2 * len(SIDES)
 
     def _stage_reached(self, began: float) -> Stage:
         """Return the first stage that wasn't passed, by what has happened."""

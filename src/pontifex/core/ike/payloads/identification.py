@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Self
+from typing import Final, Self
 
+from pontifex.core.addressing import Address, Family
 from pontifex.core.ike.payloads.payload import PayloadType, at_least
+
+_ADDRESSES: Final = {1: Family.V4, 5: Family.V6}  # IANA "IKEv2 Identification Payload ID Types"
+_TEXTS: Final = frozenset({2, 3, 11})  # FQDN, RFC822_ADDR and KEY_ID
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,6 +26,10 @@ class Identification:
 
     def text(self) -> str:
         """What it says, for a person."""
+        if self.kind in _ADDRESSES and len(self.octets) == _ADDRESSES[self.kind].bits // 8:
+            return str(Address(_ADDRESSES[self.kind], int.from_bytes(self.octets)))
+        if self.kind in _TEXTS:
+            return f"'{self.octets.decode(errors='replace')}'"
         return f"type {self.kind}, {len(self.octets)} octets"
 
     @classmethod

@@ -1,0 +1,42 @@
+"""Rehearsals over HTTP: a tunnel is dialled in virtual time. Nothing here writes."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Path, Query
+from fastapi.responses import Response
+
+from pontifex.api.answers import REFUSALS, DesignId
+from pontifex.api.asking import Ask
+from pontifex.services import RehearsalService
+from pontifex.services.rehearsals import AskedRehearsal, CaptureFiles, RehearsalShown
+
+router = APIRouter(prefix="/api/designs/{design_id}/tunnels/{tunnel_id}/rehearsal", tags=["rehearsals"], responses=REFUSALS)
+
+TunnelPath = Annotated[str, Path(title="Tunnel", max_length=64, examples=["harbour-ostvik"])]
+_Fault = Annotated[str, Query(max_length=80)]
+
+
+def _asked(
+    fault: Annotated[list[_Fault], Query(max_length=16, examples=[["30s restart left"]])] = [],  # noqa: B006 - FastAPI copies it
+    until: Annotated[str, Query(max_length=16, examples=["2h"])] = "",
+    seed: Annotated[int, Query(ge=0, le=2**31)] = 0,
+) -> AskedRehearsal:
+    """What is let happen, until when to go on, and what loss and jitter follow."""
+    return AskedRehearsal(tuple(fault), until, seed)
+
+
+Asked = Annotated[AskedRehearsal, Depends(_asked)]
+
+
+@router.get("", response_model=RehearsalShown, summary="Rehearse a tunnel")
+async def rehearse_tunnel(ask: Ask, design_id: DesignId, tunnel_id: TunnelPath, asked: Asked) -> Response:
+    """Let both ends dial each other in virtual time, and say what went over the wire, what each logged and how far it got."""
+    return await ask(RehearsalService.rehearsal, design_id, tunnel_id, asked)
+
+
+@router.get("/capture", response_model=CaptureFiles, summary="What went over the wire, as a capture with its keys")
+async def capture(ask: Ask, design_id: DesignId, tunnel_id: TunnelPath, asked: Asked) -> Response:
+    """Return a capture of the rehearsal (pcapng) and its session keys, which are made up for it."""
+    return await ask(RehearsalService.capture, design_id, tunnel_id, asked)

@@ -1,0 +1,130 @@
+"""Use cases about rehearsals: one tunnel dialled in virtual time, and what went over the wire as a file."""
+
+from __future__ import annotations
+
+import base64
+from dataclasses import dataclass
+from typing import Annotated, Final
+
+from pydantic import Field
+
+from pontifex.core.errors import FieldRefused, TooLarge
+from pontifex.core.kinds import SIDES
+from pontifex.core.matching import TunnelEnds
+from pontifex.core.rehearsal import NotRehearsed, Outcome, Rehearsal, rehearse
+from pontifex.core.rehearsal.capture import SessionKeys, pcapng, session_keys
+from pontifex.core.rehearsal.events import LogLine, Mark
+from pontifex.core.rehearsal.faults import LABELS, FaultKind, FaultTextError, parse_duration, parse_fault
+from pontifex.core.rehearsal.outcome import ProbePair
+from pontifex.core.rehearsal.told import Passage, passages
+from pontifex.services.analyses import TunnelNotFound, utc_day
+from pontifex.services.kept import KeptDesigns
+
+_MOST_PASSAGES: Final = 4000
+_LONGEST_S: Final = 2 * 86_400.0
+
+
+@dataclass(frozen=True, slots=True)
+class AskedRehearsal:
+    """How a tunnel is to be rehearsed: with which faults, until when, and by which seed."""
+
+    faults: tuple[str, ...] = ()
+    until: str = ""
+    seed: int = 0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FaultChoice:
+    """Something that can be let happen."""
+
+    kind: FaultKind
+    label: Annotated[str, Field(title="In words", examples=["the gateway restarts"])]
+
+
+_CHOICES: Final = tuple(FaultChoice(kind=kind, label=label) for kind, label in LABELS.items())
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RehearsalShown:
+    """A rehearsal as it is shown."""
+
+    revision: int
+    tunnel_id: str
+    left_name: str
+    right_name: str
+    not_rehearsed: Annotated[tuple[str, ...], Field(title="Why it isn't rehearsed", description="Empty where it was.")] = ()
+    outcome: Outcome | None = None
+    agrees: Annotated[bool, Field(title="As forecast", description="True also where it isn't held against the forecast.")] = True
+    lasted_s: Annotated[float, Field(title="Lasted, s", description="In virtual time.")] = 0.0
+    passages: Annotated[tuple[Passage, ...], Field(title="What went over the wire")] = ()
+    logs: Annotated[tuple[LogLine, ...], Field(title="Logs of both gateways")] = ()
+    marks: Annotated[tuple[Mark, ...], Field(title="Marks of the time axis")] = ()
+    probes: Annotated[tuple[ProbePair, ...], Field(title="Probes, before and after")] = ()
+    choices: Annotated[tuple[FaultChoice, ...], Field(title="What can be let happen")] = _CHOICES
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CaptureFiles:
+    """What went over the wire, and the session keys of the rehearsal, which are made up and open nothing else."""
+
+    pcapng: Annotated[str, Field(title="Capture", description="A file of pcapng, in base64.")]
+    keys: SessionKeys
+
+
+class RehearsalService:
+    """All use cases about rehearsals. Nothing here writes."""
+
+    def __init__(self, kept: KeptDesigns) -> None:
+        self._kept = kept
+
+    def rehearsal(self, design_id: str, tunnel_id: str, asked: AskedRehearsal) -> RehearsalShown:
+        """Rehearse a tunnel. Raise TunnelNotFound, or FieldRefused for a fault or time that isn't understood."""
+        design = self._kept.get(design_id)
+        found = self._rehearsed(design_id, tunnel_id, asked)
+        names = TunnelEnds(design, design.tunnel_by_id[tunnel_id], utc_day()).names
+        left, right = (names[side] for side in SIDES)
+        if isinstance(found, NotRehearsed):
+            return RehearsalShown(
+                revision=design.revision, tunnel_id=tunnel_id, left_name=left, right_name=right, not_rehearsed=found.reasons
+            )
+        went = tuple(passages(found.sent))
+        if len(went) > _MOST_PASSAGES:
+            raise TooLarge(f"the rehearsal has {len(went)} packets that are no routine; {_MOST_PASSAGES} at most are shown")
+        return RehearsalShown(
+            revision=design.revision,
+            tunnel_id=tunnel_id,
+            left_name=left,
+            right_name=right,
+            outcome=found.outcome,
+            agrees=found.outcome.agrees,
+            lasted_s=found.lasted_s,
+            passages=went,
+            logs=found.logs,
+            marks=found.marks,
+            probes=found.probes,
+        )
+
+    def capture(self, design_id: str, tunnel_id: str, asked: AskedRehearsal) -> CaptureFiles:
+        """Return what goes over the wire in a rehearsal, with its keys. Raise as `rehearsal` does, and FieldRefused."""
+        found = self._rehearsed(design_id, tunnel_id, asked)
+        if isinstance(found, NotRehearsed):
+            raise FieldRefused("tunnel_id", f"this tunnel isn't rehearsed: {'; '.join(found.reasons)}")
+        octets = base64.b64encode(pcapng(found.sent)).decode()
+        return CaptureFiles(pcapng=octets, keys=session_keys(found.effects))
+
+    def _rehearsed(self, design_id: str, tunnel_id: str, asked: AskedRehearsal) -> Rehearsal | NotRehearsed:
+        design = self._kept.get(design_id)
+        tunnel = design.tunnel_by_id.get(tunnel_id)
+        if tunnel is None:
+            raise TunnelNotFound(f"there is no tunnel '{tunnel_id}' in this design")
+        try:
+            faults = [parse_fault(text) for text in asked.faults]
+        except FaultTextError as error:
+            raise FieldRefused("fault", str(error)) from None
+        try:
+            until_s = parse_duration(asked.until) if asked.until else None
+        except FaultTextError as error:
+            raise FieldRefused("until", str(error)) from None
+        if max([until_s or 0, *(fault.at_s for fault in faults)]) > _LONGEST_S:
+            raise FieldRefused("until", "a rehearsal with faults lasts two days at most")
+        return rehearse(design, tunnel, utc_day(), asked.seed, faults, until_s)

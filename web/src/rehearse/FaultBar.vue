@@ -1,0 +1,91 @@
+<script setup lang="ts">
+import { computed, reactive } from 'vue'
+import type { Rehearsal } from '@/api/types'
+import SelectField from '@/ui/SelectField.vue'
+import type { Asked } from './useRehearsal'
+
+/** What is let happen, and when: each fault a tag, a further one by time, kind and side. */
+const props = defineProps<{ choices: Rehearsal['choices']; asked: Asked }>()
+const emit = defineEmits<{ change: [query: Record<string, string | string[] | undefined>] }>()
+
+const SIDES = [
+  { value: 'left', label: 'at the left end' },
+  { value: 'right', label: 'at the right end' },
+]
+const next = reactive({ time: '60s', kind: '', side: 'left' })
+const kinds = computed(() => props.choices.map((one) => ({ value: one.kind as string, label: one.label })))
+const labels = computed(() => new Map(kinds.value.map((one) => [one.value, one.label])))
+function fault(text: string): string {
+  const [time, kind, side] = text.split(' ')
+  return `${time}: ${labels.value.get(kind ?? '') ?? kind}, ${side}`
+}
+function add(): void {
+  if (!next.kind) return
+  emit('change', {
+    fault: [...props.asked.fault, `${next.time.trim()} ${next.kind} ${next.side}`],
+    at: undefined,
+  })
+  next.kind = ''
+}
+function drop(text: string): void {
+  const left = props.asked.fault.filter((one) => one !== text)
+  emit('change', { fault: left.length ? left : undefined, at: undefined })
+}
+</script>
+
+<template>
+  <form class="faults plain-fields" aria-label="What is let happen" @submit.prevent="add">
+    <span>Let happen</span>
+    <ElTag v-for="text in asked.fault" :key="text" closable @close="drop(text)">{{ fault(text) }}</ElTag>
+    <label
+      >after <ElInput v-model="next.time" class="short figures" aria-label="After, such as 30s or 15m"
+    /></label>
+    <SelectField
+      v-model="next.kind"
+      label="What happens"
+      hide-label
+      :options="kinds"
+      placeholder="nothing yet"
+    />
+    <SelectField v-model="next.side" label="Where" hide-label :options="SIDES" />
+    <ElButton native-type="submit" :disabled="!next.kind">Add</ElButton>
+    <label
+      >for
+      <ElInput
+        :model-value="asked.until"
+        class="short figures"
+        placeholder="all stages"
+        aria-label="How long to go on, such as 2h"
+        @change="emit('change', { until: $event.trim() || undefined, at: undefined })"
+    /></label>
+    <label
+      >seed
+      <ElInputNumber
+        :model-value="asked.seed"
+        class="short"
+        :min="0"
+        :max="9999"
+        :controls="false"
+        aria-label="Number that loss and jitter follow"
+        @change="emit('change', { seed: $event ? String($event) : undefined, at: undefined })"
+    /></label>
+  </form>
+</template>
+
+<style scoped>
+.faults {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 10px;
+  align-items: center;
+  margin-top: 8px;
+}
+label {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+}
+.short {
+  width: 84px;
+}
+</style>
