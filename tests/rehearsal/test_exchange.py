@@ -12,6 +12,7 @@ from pontifex.core.ike.effects import ChildInstalled, IkeEstablished, Send
 from pontifex.core.ike.payloads import KeyExchangePayload
 from pontifex.core.ike.settings import Proof
 from tests.support.two_ends import ESP, IKE, LEFT, RIGHT, TwoEnds, proposal
+from tests.truth import mutated
 
 HYBRID = proposal(("ENCR", 20, 256), ("PRF", 7, None), ("KE", 19, None), ("ADDKE1", 36, None))
 HYBRID_ESP = proposal(("ENCR", 12, 128), ("INTEG", 12, None), ("KE", 19, None), ("ADDKE1", 36, None), ("ESN", 1, None))
@@ -174,3 +175,11 @@ def test_what_both_ends_make_is_never_shown():
     assert keys
     assert all(key.encryption_i.hex() not in text and repr(key.encryption_i) not in text for key in keys)
     assert "one secret" not in text
+
+
+def test_changed_messages_get_an_answer_or_are_dropped():
+    """Thousands of messages, changed before their seal and inside it: a notification or a line in the log, never an error."""
+    counts, wrong = mutated.judge(range(40))
+    assert not wrong, wrong[0]
+    assert counts["INVALID_SYNTAX"] > 20
+    assert counts["dropped, with a line in the log"] > 20

@@ -11,6 +11,7 @@ from pontifex.core.ike.suite.ciphers import OpeningError
 
 _ALIGNMENT: Final = 4  # section 2.4
 _HEADER: Final = 8  # SPI and sequence number
+_PADDING: Final = bytes(range(1, 256))  # it counts from 1 (section 2.4)
 _LAST: Final = {False: (1 << 32) - 1, True: (1 << 64) - 1}  # sequence number, by whether it is extended
 
 
@@ -49,7 +50,7 @@ class OutboundSa:
             raise EspError("the sequence numbers are used up")
         self.sent += 1
         padding = -(len(inner) + 2) % max(cipher.block_octets, _ALIGNMENT)
-        plain = inner + bytes(range(1, padding + 1)) + bytes((padding, next_header))
+        plain = inner + _PADDING[:padding] + bytes((padding, next_header))
         iv = self.sent.to_bytes(8)[-cipher.iv_octets :] if cipher.counts_iv else random[: cipher.iv_octets]
         head = self.spi + (self.sent & 0xFFFFFFFF).to_bytes(4)
         packet = head + iv + cipher.seal(self.encryption, iv, plain, _associated(self.suite, self.spi, self.sent))
@@ -91,7 +92,8 @@ class InboundSa:
 def _unpadded(plain: bytes) -> tuple[bytes, int]:
     """Return the inner packet and its protocol, without the padding, which counts from 1 (section 2.4)."""
     padding, next_header = plain[-2:]
-    inner, padded = plain[: len(plain) - 2 - padding], plain[len(plain) - 2 - padding : -2]
-    if len(plain) < padding + 2 or padded != bytes(range(1, padding + 1)):
+    end = len(plain) - 2 - padding
+    inner, padded = plain[:end], plain[end:-2]
+    if end < 0 or padded != _PADDING[:padding]:
         raise EspError("the padding isn't that of ESP")
     return inner, next_header

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import struct
 from dataclasses import dataclass, field
 from typing import Final
 
@@ -56,7 +57,7 @@ def _written(address: Address) -> bytes:
 def _sum(octets: bytes) -> bytes:
     """The ones' complement sum of RFC 1071."""
     padded = octets + bytes(len(octets) % 2)
-    total = sum(int.from_bytes(padded[at : at + 2]) for at in range(0, len(padded), 2))
+    total: int = sum(struct.unpack(f">{len(padded) // 2}H", padded))
     while total >> 16:
         total = (total & 0xFFFF) + (total >> 16)
     return (~total & 0xFFFF).to_bytes(2)
