@@ -66,6 +66,18 @@ FAULTS: dict[str, tuple[Callable[[], Design], Code, Stage, Expected]] = {
         Stage.REACH,
         reach.NatForgets(Side.RIGHT, reach.SpeaksEvery(30), 30),
     ),
+    "ESP doesn't pass": (
+        lambda: with_uplink("ostvik-dsl", esp_passes=False),
+        Code.REACH_ESP_BLOCKED,
+        Stage.TRAFFIC,
+        child.EspStopsAtUplink(Side.RIGHT),
+    ),
+    "no NAT traversal": (
+        lambda: with_end(RIGHT, with_uplink("ostvik-dsl", address_kind="behind-nat", address="192.0.2.7"), nat_traversal="off"),
+        Code.REACH_NO_NAT_TRAVERSAL,
+        Stage.TRAFFIC,
+        child.EspStopsAtNat(Side.RIGHT),
+    ),
     "gateway lacks it": (
         lambda: with_gateway("ostvik-gateway", technologies=["tls"]),
         Code.TUNNEL_TECHNOLOGY_LACKING,

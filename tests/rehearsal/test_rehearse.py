@@ -14,7 +14,7 @@ from typer.testing import CliRunner
 from pontifex.cli import app
 from pontifex.core.certificates import Certificate
 from pontifex.core.design_file import write_design_file
-from pontifex.core.kinds import AuthMethod, Side
+from pontifex.core.kinds import AuthMethod, NatTraversal, Side
 from pontifex.core.matching import Stage
 from pontifex.core.model import Design
 from pontifex.core.rehearsal import NotRehearsed, Rehearsal, rehearse
@@ -174,3 +174,23 @@ def test_the_command_tells_pipelines(tmp_path):
     every = json.loads(run(app, ["rehearse", str(file), "--all", "--json"]).stdout)
     assert len(every) == len(demo_design().tunnels)
     assert all(one.get("agrees", True) for one in every)
+
+
+_TRAVERSALS = [None, NatTraversal.AS_NEEDED, NatTraversal.ALWAYS, NatTraversal.OFF]
+
+
+@pytest.mark.parametrize("near", _TRAVERSALS)
+@pytest.mark.parametrize("far", _TRAVERSALS)
+@pytest.mark.parametrize("hidden", [False, True])
+@pytest.mark.parametrize("esp_passes", [False, True])
+def test_whether_esp_passes_is_forecast(near, far, hidden, esp_passes):
+    """NAT traversal of both ends, a NAT or none, and whether ESP itself passes: it carries traffic where the forecast says so."""
+    design = design_of(_pair({"address_kind": "behind-nat"} if hidden else {}, {"role": "wait"}))
+    (tunnel,) = design.tunnels
+    changed = tunnel.with_end(Side.LEFT, nat_traversal=near).with_end(Side.RIGHT, nat_traversal=far)
+    uplinks = tuple(uplink.changed(esp_passes=esp_passes or uplink.id == "right") for uplink in design.uplinks)
+    found = _dialled(design.changed(tunnels=(changed,), uplinks=uplinks), until_s=None)
+    in_udp = NatTraversal.OFF not in (near, far) and (hidden or NatTraversal.ALWAYS in (near, far))
+    assert found.outcome.agrees
+    assert found.outcome.stopped_at is (None if in_udp or (esp_passes and not hidden) else Stage.TRAFFIC)
+    assert found.outcome.up or "ESP" in found.outcome.why

@@ -47,6 +47,8 @@ class Code(StrEnum):
     REACH_ONLY_ON_TRAFFIC = "reach.only-on-traffic"
     REACH_KEEPALIVE_TOO_LONG = "reach.keepalive-too-long"
     REACH_PORT_DIFFERS = "reach.port-differs"
+    REACH_ESP_BLOCKED = "reach.esp-blocked"
+    REACH_NO_NAT_TRAVERSAL = "reach.no-nat-traversal"
     IKE_INVALID_PROPOSAL = "ike.invalid-proposal"
     IKE_NO_COMMON_PROPOSAL = "ike.no-common-proposal"
     END_IDENTITY_EMPTY = "end.identity-empty"

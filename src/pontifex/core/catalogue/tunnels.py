@@ -21,6 +21,8 @@ ENTRIES: Final = (
     CatalogueEntry(Code.REACH_OUTBOUND_BLOCKED, _BLOCKER, "UDP doesn't get out", "The tunnel stays down: neither IKE nor ESP in UDP leaves the site. A tunnel over TLS and TCP 443 would.", "RFC 9329 section 1"),
     CatalogueEntry(Code.REACH_ONLY_ON_TRAFFIC, _PARTIAL, "Only one side's traffic brings it up", "Connections that the other side begins are lost while the tunnel is down.", "RFC 7296 section 1.2"),
     CatalogueEntry(Code.REACH_KEEPALIVE_TOO_LONG, _LATER, "The NAT forgets the tunnel", "After a silence nothing reaches the end behind the NAT until it speaks again.", "RFC 3948 section 4, RFC 4787 section 4.3"),
+    CatalogueEntry(Code.REACH_ESP_BLOCKED, _BLOCKER, "ESP doesn't pass", "The tunnel comes up, and carries nothing; in UDP it would pass.", "RFC 3948 section 1"),
+    CatalogueEntry(Code.REACH_NO_NAT_TRAVERSAL, _BLOCKER, "A NAT, and no traversal of it", "The tunnel comes up, and carries nothing: a NAT passes UDP and TCP alone.", "RFC 3948 section 1"),
     CatalogueEntry(Code.REACH_PORT_DIFFERS, _BLOCKER, "Ports differ", "The call arrives where nobody listens.", "RFC 8446 section 2"),
     CatalogueEntry(Code.IKE_INVALID_PROPOSAL, _BLOCKER, "Invalid IKE proposal", "The far end refuses the proposal whatever it accepts itself.", "RFC 7296 section 3.3.3"),
     CatalogueEntry(Code.IKE_NO_COMMON_PROPOSAL, _BLOCKER, "No common IKE proposal", "The far end answers NO_PROPOSAL_CHOSEN to the first message.", "RFC 7296 section 2.7"),

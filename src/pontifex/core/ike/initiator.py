@@ -52,7 +52,7 @@ def _send_init(m: Machine, sa: IkeSa, guess: int, cookie: bytes = b"") -> None:
         creation.begun, creation.guess = method.begin(m.entropy), guess
     payloads: list[Payload] = [Notify(NotifyType.COOKIE, cookie)] if cookie else []
     payloads += (ike_offer(m.settings), KeyExchangePayload(guess, creation.begun.public), Nonce(creation.nonce_i))
-    payloads += (*nat_detection(sa.spi_i, NO_SPI, sa.local, sa.remote), *supported(m))
+    payloads += (*nat_detection(m.settings.nat_traversal, sa.spi_i, NO_SPI, sa.local, sa.remote), *supported(m))
     sa.next_id = 0
     (sa.first_sent,) = m.ask(sa, Purpose.INIT, ExchangeType.IKE_SA_INIT, payloads)
 
@@ -106,7 +106,7 @@ def _keyed(m: Machine, sa: IkeSa, message: Message, octets: bytes) -> None:
     creation.secrets.append(secret)
     sa.spi_r, sa.first_heard = message.header.spi_r, octets
     sa.fragments = m.settings.fragments and message.notified(NotifyType.IKEV2_FRAGMENTATION_SUPPORTED) is not None
-    sa.behind_nat, sa.far_behind_nat = nats_seen(message, sa.remote, sa.local)
+    sa.behind_nat, sa.far_behind_nat = nats_seen(m.settings.nat_traversal, message, sa.remote, sa.local)
     if sa.in_udp:
         m.log("A NAT stands on the way: on to port 4500, with ESP in UDP.")
         sa.float_to_nat_port()

@@ -64,12 +64,16 @@ def init_requested(
     sa = IkeSa(False, message.header.spi_i, creation.own_spi, destination, source, creation, Phase.KEYED)
     sa.first_heard, sa.heard_at, sa.expected_id = octets, m.now, 1
     sa.fragments = m.settings.fragments and message.notified(NotifyType.IKEV2_FRAGMENTATION_SUPPORTED) is not None
-    sa.behind_nat, sa.far_behind_nat = nats_seen(message, source, destination)
+    sa.behind_nat, sa.far_behind_nat = nats_seen(m.settings.nat_traversal, message, source, destination)
     m.sas[sa.spi_r] = sa
     m.log(f"{source} calls.")
     m.key(sa, taken.suite, taken.chosen, first_seed(taken.suite, secret, creation.nonces))
     answer: list[Payload] = [taken.answer, KeyExchangePayload(method, own_public), Nonce(creation.nonce_r)]
-    answer += (*nat_detection(sa.spi_i, sa.spi_r, destination, source), *requested(m.settings), *supported(m))
+    answer += (
+        *nat_detection(m.settings.nat_traversal, sa.spi_i, sa.spi_r, destination, source),
+        *requested(m.settings),
+        *supported(m),
+    )
     return sa, answer
 
 

@@ -10,7 +10,7 @@ from pontifex.core.addressing import Region
 from pontifex.core.certificates import Certificate
 from pontifex.core.ike.signatures import SigningKey
 from pontifex.core.ipsec import Habit, Proposal
-from pontifex.core.kinds import AuthMethod, Identity
+from pontifex.core.kinds import AuthMethod, Identity, NatTraversal
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,6 +45,7 @@ class EndSettings:
     reauthenticate: bool = False
     dead_peer_s: float = 0
     keepalive_s: float = 0
+    nat_traversal: NatTraversal = NatTraversal.AS_NEEDED
     habit: Habit = Habit.INITIATOR
     asks_cookies: bool = False
     fragments: bool = True

@@ -21,7 +21,7 @@ from pontifex.core.kinds.route import ROUTE, Route, RouteOrigin
 from pontifex.core.kinds.rule import RULE, NameResolution, OnFailure, Path, PathType, Rule
 from pontifex.core.kinds.site import SITE, Site, SiteKind
 from pontifex.core.kinds.standard import STANDARD, Standard
-from pontifex.core.kinds.technology import DataCipher, Digest, ExchangeMode, KeyPair, Mode, Technology, Transport
+from pontifex.core.kinds.technology import DataCipher, Digest, ExchangeMode, KeyPair, Mode, NatTraversal, Technology, Transport
 from pontifex.core.kinds.translation import TRANSLATION, TranslatedSide, Translation, TranslationKind
 from pontifex.core.kinds.tunnel import SIDES, TUNNEL, Side, Tunnel
 from pontifex.core.kinds.tunnel_end import ANY_PEER, Role, TunnelEnd, is_name
@@ -90,6 +90,7 @@ __all__ = [
     "Mode",
     "Name",
     "NameResolution",
+    "NatTraversal",
     "Network",
     "NetworkRole",
     "ObjectId",

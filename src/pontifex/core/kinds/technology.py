@@ -76,6 +76,14 @@ class Mode(Enum):
     ROUTE = "route"  # routes to an interface with an inner address
 
 
+class NatTraversal(Choice):
+    """Whether ESP goes in UDP (RFC 3948)."""
+
+    AS_NEEDED = "as-needed"  # where the ends see a NAT between them (RFC 7296 section 2.23)
+    ALWAYS = "always"
+    OFF = "off"
+
+
 class ExchangeMode(Enum):
     """The first exchange of IKEv1 (RFC 2409 section 5)."""
 

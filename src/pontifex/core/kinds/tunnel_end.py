@@ -15,7 +15,17 @@ from pontifex.core.ipsec.preshared_key import KeyFacts
 from pontifex.core.ipsec.proposal import Proposal
 from pontifex.core.kinds.fields import DnsName, InterfaceName, ObjectId, Port
 from pontifex.core.kinds.identity import AcceptedAccount, Account, AuthMethod, EapMethod, Identity, IdentityType
-from pontifex.core.kinds.technology import DataCipher, Digest, ExchangeMode, KeyPair, Mode, PublicKey, Technology, Transport
+from pontifex.core.kinds.technology import (
+    DataCipher,
+    Digest,
+    ExchangeMode,
+    KeyPair,
+    Mode,
+    NatTraversal,
+    PublicKey,
+    Technology,
+    Transport,
+)
 
 
 class Role(Enum):
@@ -118,6 +128,9 @@ class IpsecFields(FrozenModel):
     ike_proposals: Proposals = Field(default=(), title="IKE proposals", description="In order of preference.")
     child_proposals: Proposals = Field(default=(), title="Child SA proposals", description="In order of preference.")
     exchange_mode: ExchangeMode | None = Field(default=None, title="Exchange mode", description="Of IKEv1 alone.")
+    nat_traversal: NatTraversal | None = Field(
+        default=None, title="NAT traversal", description="Whether ESP goes in UDP; as needed where nobody has said."
+    )
     ike_lifetime_s: Lifetime | None = Field(default=None, title="IKE SA lifetime, s")
     child_lifetime_s: Lifetime | None = Field(default=None, title="Child SA lifetime, s")
     child_lifetime_mib: int | None = Field(default=None, title="Child SA lifetime, MiB", ge=1, le=2**40)

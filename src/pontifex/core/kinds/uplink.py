@@ -31,6 +31,9 @@ class Uplink(DesignMember):
     inbound_ike: bool = Field(default=True, title="UDP 500/4500 arrives", description="Calls from outside arrive at the gateway.")
     inbound_tcp: bool = Field(default=True, title="TCP arrives", description="TCP 443 from outside arrives at the gateway.")
     only_tcp_out: bool = Field(default=False, title="Only TCP 443 gets out", description="Of what the gateway sends outside.")
+    esp_passes: bool = Field(
+        default=True, title="ESP passes", description="IP protocol 50, in and out, apart from UDP 500 and 4500."
+    )
     rate_down_mbit_s: Rate | None = Field(default=None, title="Down, Mbit/s")
     rate_up_mbit_s: Rate | None = Field(default=None, title="Up, Mbit/s")
     delay_ms: Milliseconds | None = Field(default=None, title="Delay, ms")

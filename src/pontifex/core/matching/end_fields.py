@@ -97,6 +97,7 @@ TEXTS: Final = {
     "local_networks": EndFieldText("Which of your networks are to be reached through the tunnel?", hint="prefixes or ranges, parted by commas; tcp 443 behind one limits it"),
     "remote_networks": EndFieldText("Which of our networks have you entered for the tunnel?", hint="prefixes or ranges, parted by commas; tcp 443 behind one limits it"),
     "pushed_networks": EndFieldText("Which networks does your end push to ours?", hint="prefixes or ranges, parted by commas; tcp 443 behind one limits it"),
+    "nat_traversal": EndFieldText("Does your end put ESP in UDP as needed, always, or never?"),
     "mode": EndFieldText("Do your end's networks decide what goes into the tunnel, or routes to a tunnel interface?"),
     "inner_address": EndFieldText("Which inner address does your tunnel interface have, if it has one?", hint="such as 10.64.255.1/30"),
     "inner_mtu": EndFieldText("Which MTU is your tunnel interface set to?", hint="octets"),

@@ -11,6 +11,7 @@ from pontifex.core.catalogue import Code
 from pontifex.core.ipsec import Agreement, Transform, TransformType
 from pontifex.core.ipsec.overhead import Overhead, OverheadError, overhead
 from pontifex.core.kinds import SIDES, Mode, Network, Side
+from pontifex.core.matching.encapsulation import goes_in_udp
 from pontifex.core.matching.proposals import CHILD, settled
 from pontifex.core.matching.row import Judgement, Remedy, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
@@ -94,8 +95,9 @@ def tunnel_overhead(ends: TunnelEnds) -> Overhead | None:
     if not isinstance(outcome, Agreement):
         return None
     chosen = {transform.type: transform for transform in outcome.chosen}
-    nat = any((uplink := ends.uplink(side)) and uplink.behind_nat for side in SIDES)
-    return _overhead(chosen[TransformType.ENCR], chosen.get(TransformType.INTEG), _outer_family(ends), nat, path_mtu(ends))
+    return _overhead(
+        chosen[TransformType.ENCR], chosen.get(TransformType.INTEG), _outer_family(ends), goes_in_udp(ends), path_mtu(ends)
+    )
 
 
 @lru_cache(maxsize=1024)

@@ -11,6 +11,7 @@ from pontifex.core.kinds import AuthMethod, Side, Technology
 from pontifex.core.matching.alive import judge_dead_peer, judge_keepalive
 from pontifex.core.matching.authentication import account_holder, judge_account, judge_eap_method, judge_method, uses
 from pontifex.core.matching.certificate import judge_certificate
+from pontifex.core.matching.encapsulation import judge_encapsulation
 from pontifex.core.matching.exchange_mode import judge_exchange_mode
 from pontifex.core.matching.identity import judge_identity
 from pontifex.core.matching.inner import (
@@ -115,6 +116,7 @@ PUSHED: Final = RowSpec(
 )  # fmt: skip
 MODE: Final = both("mode", "Mode", Stage.CHILD, _COMPLEMENTARY, "mode", judge_mode)
 
+ENCAPSULATION: Final = both("nat-traversal", "NAT traversal", Stage.TRAFFIC, _COMPLEMENTARY, "nat_traversal", judge_encapsulation)
 INNER_ADDRESS: Final = both("inner-address", "Inner address", Stage.TRAFFIC, _COMPLEMENTARY, "inner_address", judge_inner_network)
 INNER_MTU: Final = both("inner-mtu", "Inner MTU, octets", Stage.TRAFFIC, _COMPLEMENTARY, "inner_mtu", judge_inner_mtu)
 TCP_MSS: Final = both("tcp-mss", "TCP MSS, octets", Stage.TRAFFIC, _COMPLEMENTARY, "tcp_mss", judge_tcp_mss)
@@ -155,8 +157,8 @@ _PROOFS: Final = (*METHODS, *IDENTITIES, KEY, *CERTIFICATES, EAP_METHOD, EAP_ACC
 _NETWORKS: Final = (*NETWORKS, PASSING)
 _TRAFFIC: Final = (INNER_ADDRESS, INNER_MTU, TCP_MSS, COMPRESSION)
 _IKEV2: Final = (
-    *REACH, IKE_PROPOSALS, *_PROOFS, CHILD_PROPOSALS, *_NETWORKS, MODE, *_TRAFFIC, CHILD_REKEY, CHILD_LIFETIME, CHILD_VOLUME,
-    IKE_LIFETIME, REKEY_MARGIN, REAUTHENTICATION, DEAD_PEER,
+    *REACH, IKE_PROPOSALS, *_PROOFS, CHILD_PROPOSALS, *_NETWORKS, MODE, ENCAPSULATION, *_TRAFFIC, CHILD_REKEY, CHILD_LIFETIME,
+    CHILD_VOLUME, IKE_LIFETIME, REKEY_MARGIN, REAUTHENTICATION, DEAD_PEER,
 )  # fmt: skip
 _IKEV1: Final = (
     *REACH, EXCHANGE_MODE, IKE_PROPOSALS, PHASE_1_LIFETIME, *_PROOFS, CHILD_PROPOSALS, *_NETWORKS, MODE, PHASE_2_LIFETIME,

@@ -197,3 +197,21 @@ class ReadsGarbage(Reason, text="compression is on at {side} alone, and the othe
 
 class GoAsTheyAre(Reason, text="on at {side} alone, so packets go as they are"):
     side: Side
+
+
+class EspInUdp(Reason, text="ESP goes in UDP"):
+    pass
+
+
+class EspAlone(Reason, text="ESP goes as it is, and passes both uplinks"):
+    pass
+
+
+class EspStopsAtNat(
+    Reason, text="NAT traversal is off at {side}, and the NAT on the way passes no ESP: it comes up, and carries nothing"
+):
+    side: Side
+
+
+class EspStopsAtUplink(Reason, text="ESP doesn't pass the uplink of {side}: it comes up, and carries nothing"):
+    side: Side

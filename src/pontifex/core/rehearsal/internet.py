@@ -10,7 +10,7 @@ from typing import Final
 from pontifex.core.addressing import Address, Family, parse_address
 from pontifex.core.ike.effects import NAT_PORT, Socket
 from pontifex.core.kinds import ANY_PEER, AddressKind, Uplink, is_name
-from pontifex.core.rehearsal.packets import UDP, Packet
+from pontifex.core.rehearsal.packets import ESP, UDP, Packet
 
 USUAL_DELAY_MS: Final = 10.0
 USUAL_MTU: Final = 1500  # RFC 894
@@ -35,6 +35,7 @@ class Access:
     kind: AddressKind
     calls_arrive: bool
     udp_leaves: bool
+    esp_passes: bool
     nat_timeout_s: float
     delay_s: float
     jitter_s: float
@@ -61,6 +62,8 @@ class Access:
             raise DroppedError("the uplink is down")
         if not self.udp_leaves:
             raise DroppedError("only TCP 443 leaves here")
+        if packet.protocol == ESP and not self.esp_passes:
+            raise DroppedError("ESP doesn't leave here")
         if {packet.source.port, packet.destination.port} & self.blocked:
             raise DroppedError("the port is blocked")
         if packet.destination.address.family is not self.outside.family:
@@ -88,6 +91,8 @@ class Access:
         """Return a packet as the device gets it. Raise DroppedError where it doesn't get in."""
         if self.is_down:
             raise DroppedError("the far end's uplink is down")
+        if packet.protocol == ESP and not self.esp_passes:
+            raise DroppedError("ESP doesn't arrive at the far end")
         if packet.destination.port in self.blocked:
             raise DroppedError("the port is blocked at the far end")
         inside = self._inside_of(packet.destination)
@@ -130,6 +135,7 @@ def access(uplink: Uplink, far: Uplink, far_peer: str) -> Access:
         kind=uplink.address_kind,
         calls_arrive=uplink.callable(),
         udp_leaves=not uplink.only_tcp_out,
+        esp_passes=uplink.esp_passes,
         nat_timeout_s=uplink.nat_timeout_s or NAT_PATIENCE_S,
         delay_s=(USUAL_DELAY_MS if uplink.delay_ms is None else uplink.delay_ms) / 1000,
         jitter_s=(uplink.jitter_ms or 0) / 1000,

@@ -11,7 +11,7 @@ from pontifex.core.certificates import Certificate
 from pontifex.core.ike.settings import EndSettings, Proof
 from pontifex.core.ike.suite.not_rehearsed import why_not_rehearsed
 from pontifex.core.ipsec import Protocol
-from pontifex.core.kinds import ANY_PEER, SIDES, AuthMethod, Role, Side, Technology, Tunnel, TunnelEnd
+from pontifex.core.kinds import ANY_PEER, SIDES, AuthMethod, NatTraversal, Role, Side, Technology, Tunnel, TunnelEnd
 from pontifex.core.model import Design
 from pontifex.core.rehearsal.substitutes import mirrored, signing_key, substitute_secret
 
@@ -66,6 +66,7 @@ def own_end(design: Design, end: TunnelEnd, known: Iterable[Certificate], today:
         reauthenticate=bool(end.reauthenticate),
         dead_peer_s=end.dead_peer_s or 0,
         keepalive_s=end.technology.traits.usual_keepalive_s if end.keepalive_s is None else end.keepalive_s,
+        nat_traversal=end.nat_traversal or NatTraversal.AS_NEEDED,
         today=today,
     )
     able = not gateway.technologies or end.technology in gateway.technologies
