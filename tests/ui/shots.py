@@ -45,6 +45,7 @@ def take_all(page: Page, base: str, target: Path) -> None:
     def shot(name: str, path: str) -> None:
         page.goto(f"{design}/{path}")
         page.get_by_role("complementary", name="Worklist").get_by_text("finding").first.wait_for()
+        page.wait_for_load_state("networkidle")
         page.wait_for_timeout(400)
         page.screenshot(path=target / f"{name}.png")
 
