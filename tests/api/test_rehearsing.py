@@ -18,7 +18,7 @@ def test_a_rehearsal_says_what_happens(client):
     assert {line["side"] for line in found["logs"]} == {"left", "right"}
     assert [(pair["before"]["passes"], pair["after"]["passes"], pair["expected"]) for pair in found["probes"]] == [
         (False, False, False)
-    ] * 2
+    ] * 6
 
 
 def test_routine_is_counted(client):

@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 
-from pontifex.core.addressing import Address, parse_address, parse_service
+from pontifex.core.addressing import Address, parse_address, parse_prefix, parse_service
 from pontifex.core.catalogue import Code, Severity
 from pontifex.core.findings import analyse
 from pontifex.core.kinds import Filter, Gateway, Intent, Network, ObjectType, Route, Tunnel
@@ -17,6 +17,7 @@ from pontifex.core.routing.all_flows.sweep import suspects
 from pontifex.core.routing.links.capacity import IntentLoads
 from pontifex.core.routing.links.choice import choices
 from pontifex.core.routing.trace.moved_host import moved_host
+from pontifex.core.routing.wanted.exits import unmet_exits, wanted_exits
 from pontifex.core.routing.wanted.generate import State, missing_routes, needed_routes
 from pontifex.core.routing.wanted.intents import IntentTraces, wants
 from pontifex.demo import demo_design
@@ -316,3 +317,16 @@ def test_a_gateway_is_no_source():
     """An exit is only reached: it can't be where traffic begins, nor in a rule."""
     with pytest.raises(ValueError, match="a gateway is an exit"):
         Intent.model_validate({**_out("dock-yard", "dock-gateway").model_dump(), "sources": [{"type": "gateway", "id": "x"}]})
+
+
+def test_a_design_that_holds_every_address_has_no_exit_to_ask():
+    """Where a network is all of IPv4, nothing leaves: the exits are not asked about, and nothing is raised."""
+    demo = demo_design()
+    whole = demo.networks[0].with_valid({"prefix": parse_prefix("0.0.0.0/0")})
+    source, exits = {"type": "network", "id": demo.networks[1].id}, [{"type": "gateway", "id": one.id} for one in demo.gateways]
+    leaves = Intent.model_validate({"id": "leaves", "name": "Leaves", "sources": [source], "destinations": exits})
+    wanted = demo.changed(intents=(leaves,))
+    assert list(unmet_exits(Tables(wanted), Conditions()))
+    filled = wanted.changed(networks=(whole, *demo.networks[1:]))
+    assert list(wanted_exits(filled))
+    assert not list(unmet_exits(Tables(filled), Conditions()))

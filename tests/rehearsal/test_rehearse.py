@@ -20,6 +20,7 @@ from pontifex.core.model import Design
 from pontifex.core.rehearsal import NotRehearsed, Rehearsal, rehearse
 from pontifex.core.rehearsal.events import Carried, MarkKind
 from pontifex.core.rehearsal.own_end import own_end
+from pontifex.core.rehearsal.probes import ProbeKind
 from pontifex.demo import demo_design
 from tests.support.certificates import GATE, ISSUING, OTHER_ROOT, ROOT
 from tests.support.designs import TODAY
@@ -58,8 +59,10 @@ def test_each_tunnel_of_the_demo_ends_where_the_forecast_says(name):
     told = [event.notify for event in found.messages if event.notify]
     assert (told[0] if told else "") == error
     if stage is None:
-        assert [pair.before.passes for pair in found.probes] == [False, False]
-        assert [pair.after.passes for pair in found.probes] == [True, True]
+        assert not any(pair.before.passes for pair in found.probes)
+        passing = {kind: {pair.after.passes for pair in found.probes if pair.after.kind is kind} for kind in ProbeKind}
+        assert passing == {ProbeKind.ACROSS: {True}, ProbeKind.LARGEST: {True}, ProbeKind.TOO_LARGE: {False}}
+        assert all(pair.after.passes is pair.expected for pair in found.probes)
 
 
 def test_what_can_not_be_rehearsed_says_why():
@@ -164,7 +167,7 @@ def test_the_command_tells_pipelines(tmp_path):
     answer = json.loads(good.stdout)
     assert (good.exit_code, answer["up"], answer["agrees"], answer["stopped_at"]) == (0, True, True, None)
     assert answer["events"][0]["exchange"] == "IKE_SA_INIT"
-    assert [probe["after"]["passes"] for probe in answer["probes"]] == [True, True]
+    assert [probe["after"]["passes"] for probe in answer["probes"]] == [probe["expected"] for probe in answer["probes"]]
     assert capture.read_bytes()[:4] == bytes.fromhex("0a0d0d0a")
     assert json.loads(keys.read_text())["ike"]
     bad = run(app, ["rehearse", str(file), "Harbour–Tarn"])

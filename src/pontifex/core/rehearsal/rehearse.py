@@ -104,7 +104,7 @@ class Course:
         self._world.mark(MarkKind.DIAL, "both ends are switched on")
         outages = self._ping_until(began + until_s)
         self._after = self._probes()
-        up = all(result.passes for result in self._after)
+        up = all(result.passes for result in self._after if result.kind is ProbeKind.ACROSS)
         outcome = Outcome(up=up, stopped_at=None, why=self._missed(outages, up), forecast_stage=None, is_judged=False)
         return self._rehearsal(tunnel_id, seed, before, outcome)
 
@@ -147,12 +147,20 @@ class Course:
             logs=tuple(record.logs),
             marks=tuple(sorted(record.marks, key=lambda mark: mark.at_s)),
             probes=tuple(
-                ProbePair(before=first, after=second, expected=passes) for first, second in zip(before, self._after, strict=True)
+                ProbePair(before=first, after=second, expected=passes and second.kind is not ProbeKind.TOO_LARGE)
+                for first, second in zip(before, self._after, strict=True)
             ),
         )
 
-    def _probes(self) -> tuple[ProbeResult, ...]:
+    def _across(self) -> tuple[ProbeResult, ...]:
         return tuple(probe(self._world, side) for side in SIDES)
+
+    def _probes(self) -> tuple[ProbeResult, ...]:
+        """Try every kind of probe from behind both gateways."""
+        return tuple(probe(self._world, side, kind) for kind in ProbeKind for side in SIDES)
+
+    def _name(self, side: Side) -> str:
+        return self._ends[side].name
 
     def _dial(self) -> None:
         """Switch both ends on, those that wait first, and see how far the call gets."""
@@ -230,10 +238,9 @@ class Course:
         """Both sides reach each other, with the largest packets that should pass; and the tunnel's own addresses answer."""
         self._let_pass(1.0)
         self._after = self._probes()
-        largest = [probe(self._world, side, ProbeKind.LARGEST) for side in SIDES]
-        for result in (*self._after, *largest):
-            if not result.passes:
-                raise StoppedError(Stage.TRAFFIC, f"behind the {result.sender.value} gateway: {result.text}")
+        for result in self._after:
+            if not result.passes and result.kind is not ProbeKind.TOO_LARGE:
+                raise StoppedError(Stage.TRAFFIC, f"from behind {self._name(result.sender)}, {result.text}")
         addresses = [self._ends[side].inner_address for side in SIDES]
         for near, far in (addresses, addresses[::-1]):
             if near and far and (near.address == far.address or not near.prefix.holds(far.address)):
@@ -273,9 +280,9 @@ class Course:
         return False
 
     def _check_across(self, stage: Stage, when: str) -> None:
-        for result in self._probes():
+        for result in self._across():
             if not result.passes:
-                raise StoppedError(stage, f"{when}, behind the {result.sender.value} gateway: {result.text}")
+                raise StoppedError(stage, f"{when}, from behind {self._name(result.sender)}, {result.text}")
 
     def _restart(self) -> None:
         """Restart one gateway after the other: the tunnel must come back by itself."""
@@ -285,8 +292,8 @@ class Course:
             self._world.restart(side)
             self._let_pass(patience, self._back)
             if not self._back():
-                raise StoppedError(Stage.RESTART, f"the {side.value} gateway restarted, and the tunnel didn't come back")
-            self._check_across(Stage.RESTART, f"after a restart of the {side.value} gateway")
+                raise StoppedError(Stage.RESTART, f"{self._name(side)} restarted, and the tunnel didn't come back")
+            self._check_across(Stage.RESTART, f"after a restart of {self._name(side)}")
 
     def _back(self) -> bool:
         """Whether both ends have the two halves of one Child SA."""

@@ -58,6 +58,9 @@ class World:
             changed=partial(self._changed, side),
         )
 
+    def _name(self, side: Side) -> str:
+        return self.gateways[side].own.name
+
     def _resolve(self, side: Side, name: str) -> Address | None:
         """Ask the name service; the far end's names come first, since it is the one that is looked for."""
         for other in (side.other, side):
@@ -72,7 +75,7 @@ class World:
 
     def restart(self, side: Side) -> None:
         """Let a gateway lose all its SAs, and begin anew."""
-        self.mark(MarkKind.RESTART, f"the {side.value} gateway restarts", side)
+        self.mark(MarkKind.RESTART, f"{self._name(side)} restarts", side)
         self.start(side)
 
     def run_until(self, time: float) -> None:
@@ -131,10 +134,10 @@ class World:
         self.record.effects.append((side, effect))
         if isinstance(effect, ChildInstalled):
             replaces = effect.replaces is not None
-            text = f"the {side.value} end has a {'rekeyed' if replaces else 'new'} Child SA"
+            text = f"{self._name(side)} has a {'rekeyed' if replaces else 'new'} Child SA"
             self.mark(MarkKind.REKEY if replaces else MarkKind.UP, text, side)
         elif isinstance(effect, ChildRemoved) and not self.gateways[side].is_up:
-            self.mark(MarkKind.DOWN, f"the {side.value} end has no Child SA any more", side)
+            self.mark(MarkKind.DOWN, f"{self._name(side)} has no Child SA any more", side)
 
     def mark(self, kind: MarkKind, text: str, side: Side | None = None) -> None:
         """Note something on the time axis."""

@@ -17,6 +17,7 @@ from pontifex.core.routing.trace.trace import trace
 
 # Any public address that the design doesn't hold will do: the first of blocks that registries hand out.
 _SOMEWHERE: Final = {Family.V4: 45 << 24 | 1, Family.V6: 0x2600 << 112 | 1}
+_MOST_TRIED: Final = 1024
 _NEXT: Final = {Family.V4: 1 << 16, Family.V6: 1 << 96}
 
 
@@ -55,8 +56,10 @@ def wanted_exits(design: Design) -> Iterator[WantedExit]:
 def unmet_exits(tables: Tables, conditions: Conditions) -> Iterator[UnmetExit]:
     """Yield what doesn't leave to the Internet by the exit that is wanted."""
     for want in wanted_exits(tables.design):
-        begin = Address(want.begin.family, want.begin.network)
-        flow = Flow(begin, _somewhere(tables, want.begin.family), want.service, want.dscp)
+        begin, outside = Address(want.begin.family, want.begin.network), _somewhere(tables, want.begin.family)
+        if outside is None:
+            continue  # the design holds nearly every address that there is: nothing leaves it
+        flow = Flow(begin, outside, want.service, want.dscp)
         traced = trace(tables, flow, conditions, want.source)
         leaves_by = _leaves_by(tables.design, traced.forward)
         if leaves_by is not want.gateway:
@@ -68,9 +71,10 @@ def _leaves_by(design: Design, way: FlowPath) -> Gateway | None:
     return design.gateway_by_id[passed[-1]] if way.end is End.INTERNET and passed else None
 
 
-def _somewhere(tables: Tables, family: Family) -> Address:
-    """Return an address of the Internet that is in no network of the design."""
-    address = Address(family, _SOMEWHERE[family])
-    while any(tables.networks.holding(address)):
-        address = Address(family, address.value + _NEXT[family])
-    return address
+def _somewhere(tables: Tables, family: Family) -> Address | None:
+    """Return an address of the Internet that is in no network of the design; None where none is found soon."""
+    for step in range(_MOST_TRIED):
+        address = Address(family, _SOMEWHERE[family] + step * _NEXT[family])
+        if not any(tables.networks.holding(address)):
+            return address
+    return None
