@@ -10,7 +10,7 @@ from pontifex.core.catalogue import Code, Severity
 from pontifex.core.findings import analyse
 from pontifex.core.kinds import Side
 from pontifex.core.matching import Stage, StageState, TunnelEnds, Verdict, compare, forecast
-from pontifex.core.model import Design, apply_operations, put
+from pontifex.core.model import Design, apply_operations
 from pontifex.core.reasons import auth, child, init, reach, rekey, tunnels
 from pontifex.demo import demo_design
 from tests.support.designs import SOUND, TODAY, with_end, with_uplink
@@ -391,15 +391,3 @@ def test_an_address_as_a_name_is_told():
     assert mended
     assert mended.type.value == "ipv4-addr"
     assert Code.END_IDENTITY_ADDRESS_AS_NAME not in {one.code for one in analyse(after, TODAY).findings}
-
-
-@pytest.mark.parametrize("patience", [9, 30, 300])
-def test_a_remedy_sets_the_seconds_that_its_title_says(patience: int):
-    """However soon a NAT forgets, the keep-alive that mends it is the one that is named."""
-    design = FAULTS["NAT forgets"][0]()
-    uplink = design.uplink_by_id["ostvik-dsl"].changed(nat_timeout_s=patience)
-    hurried = with_end(RIGHT, apply_operations(design, [put(uplink)]), keepalive_s=600, dead_peer_s=None)
-    finding = next(one for one in analyse(hurried, TODAY).findings if one.code is Code.REACH_KEEPALIVE_TOO_LONG)
-    (remedy,) = finding.remedies
-    mended = apply_operations(hurried, remedy.operations)
-    assert remedy.title.endswith(f" every {mended.tunnel_by_id[SOUND].right.keepalive_s} s")

@@ -7,20 +7,19 @@ from typing import Final
 from pontifex.core.addressing import AddressError, Family, parse_address
 from pontifex.core.certificates import Certificate, NameKind
 from pontifex.core.ike.payloads import Identification, PayloadType
+from pontifex.core.ike.payloads.identification import IdentificationType
 from pontifex.core.kinds import Identity, IdentityType
 from pontifex.core.kinds.identity import distinguished
 
-_NUMBERS: Final = {  # IANA "IKEv2 Identification Payload ID Types"
-    IdentityType.IPV4_ADDR: 1,
-    IdentityType.FQDN: 2,
-    IdentityType.RFC822_ADDR: 3,
-    IdentityType.IPV6_ADDR: 5,
-    IdentityType.DER_ASN1_DN: 9,
-    IdentityType.DER_ASN1_GN: 10,
-    IdentityType.KEY_ID: 11,
+_NUMBERS: Final[dict[IdentityType, int]] = {
+    type_: IdentificationType[type_.name] for type_ in IdentityType if type_ is not IdentityType.ANY
 }
-_NAME_KINDS: Final = {1: NameKind.IP, 2: NameKind.DNS, 3: NameKind.EMAIL, 5: NameKind.IP}  # RFC 4945 section 3.1
-_DISTINGUISHED_NAME: Final = _NUMBERS[IdentityType.DER_ASN1_DN]
+_NAME_KINDS: Final[dict[int, NameKind]] = {  # RFC 4945 section 3.1
+    IdentificationType.IPV4_ADDR: NameKind.IP,
+    IdentificationType.IPV6_ADDR: NameKind.IP,
+    IdentificationType.FQDN: NameKind.DNS,
+    IdentificationType.RFC822_ADDR: NameKind.EMAIL,
+}
 _FAMILIES: Final = {IdentityType.IPV4_ADDR: Family.V4, IdentityType.IPV6_ADDR: Family.V6}
 _FOLDED: Final = frozenset({IdentityType.FQDN, IdentityType.RFC822_ADDR})
 
@@ -70,7 +69,7 @@ def is_expected(heard: Identification, expected: Identity | None, folds_case: bo
 
 def is_certified(heard: Identification, certificate: Certificate) -> bool:
     """Whether a certificate speaks for an identity; key ids are bound by nothing in it."""
-    if heard.kind == _DISTINGUISHED_NAME:
+    if heard.kind == IdentificationType.DER_ASN1_DN:
         return certificate.facts.parsed.subject.public_bytes() == heard.octets
     kind = _NAME_KINDS.get(heard.kind)
     if kind is None:

@@ -154,7 +154,6 @@ class IkeSa:
     children: dict[bytes, Child] = field(default_factory=dict)
     creations: dict[bytes, Creation] = field(default_factory=dict)  # that follow-up exchanges go on with, by their link
     rival: tuple[Creation, IkeSa] | None = None  # the other end's rekey, made while this end's was under way
-    successor: IkeSa | None = None
     rekey_at: float = float("inf")
     ends_at: float = float("inf")
     heard_at: float = 0.0

@@ -90,7 +90,7 @@ def _inherit(sa: IkeSa, made: IkeSa) -> None:
     made.children, sa.children = sa.children, {}
     made.waiting.extend(task for task in sa.waiting if task[0] is not Task.DELETE_IKE)
     sa.waiting.clear()
-    sa.phase, sa.successor = Phase.ENDING, made
+    sa.phase = Phase.ENDING
     sa.rekey_at = float("inf")
 
 

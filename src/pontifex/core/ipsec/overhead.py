@@ -13,8 +13,8 @@ from pontifex.core.addressing import Family
 from pontifex.core.ipsec.proposal import Transform
 from pontifex.core.ipsec.registry import RegisteredTransform, registered
 
-_IP_HEADER: Final = {Family.V4: 20, Family.V6: 40}  # without options (RFC 791) and extension headers (RFC 8200)
-_UDP_HEADER: Final = 8  # RFC 3948 section 2.1
+IP_HEADER: Final = {Family.V4: 20, Family.V6: 40}  # without options (RFC 791) and extension headers (RFC 8200)
+UDP_HEADER: Final = 8  # RFC 3948 section 2.1
 _ESP_HEADER: Final = 8  # SPI and sequence number, RFC 4303 section 2; the high half of an ESN is not sent
 _ESP_TRAILER: Final = 2  # pad length and next header
 _ESP_ALIGNMENT: Final = 4  # RFC 4303 section 2.4
@@ -47,18 +47,18 @@ def overhead(cipher: Transform, integrity: Transform | None, outer: Family, nat_
     encr = _row(cipher)
     icv = _icv_octets(encr, integrity)
     alignment = max(encr.block_octets, _ESP_ALIGNMENT)
-    headers = _IP_HEADER[outer] + (_UDP_HEADER if nat_t else 0) + _ESP_HEADER + encr.iv_octets + icv
+    headers = IP_HEADER[outer] + (UDP_HEADER if nat_t else 0) + _ESP_HEADER + encr.iv_octets + icv
     room = (path_mtu - headers) // alignment * alignment
     inner = room - _ESP_TRAILER
-    if inner <= _IP_HEADER[Family.V6] + _TCP_HEADER:
+    if inner <= IP_HEADER[Family.V6] + _TCP_HEADER:
         raise OverheadError(f"a path MTU of {path_mtu} leaves no room for a packet")
     return Overhead(
         path_mtu=path_mtu,
         fixed=headers + _ESP_TRAILER,
         alignment=alignment,
         inner_mtu=inner,
-        tcp_mss_v4=inner - _IP_HEADER[Family.V4] - _TCP_HEADER,
-        tcp_mss_v6=inner - _IP_HEADER[Family.V6] - _TCP_HEADER,
+        tcp_mss_v4=inner - IP_HEADER[Family.V4] - _TCP_HEADER,
+        tcp_mss_v6=inner - IP_HEADER[Family.V6] - _TCP_HEADER,
     )
 
 

@@ -43,6 +43,13 @@ class Sent:
     dropped: str = ""
 
     @property
+    def carries(self) -> Carried:
+        """What it carries."""
+        if self.message:
+            return Carried.IKE
+        return Carried.KEEPALIVE if self.packet.payload == KEEPALIVE else Carried.ESP
+
+    @property
     def arrived(self) -> bool:
         """Whether nothing has dropped it so far."""
         return not self.dropped
@@ -75,7 +82,7 @@ def shown(sent: Sent) -> MessageEvent:
     return MessageEvent(
         at_s=round(sent.at_s, 6),
         sender=sent.sender,
-        carries=Carried.IKE if message else Carried.KEEPALIVE if packet.payload == KEEPALIVE else Carried.ESP,
+        carries=sent.carries,
         exchange=header.name if header else "",
         is_response=bool(header and header.is_response),
         message_id=header.message_id if header else 0,

@@ -10,11 +10,11 @@ from typing import Final
 from pontifex.core.addressing import Address, Family, parse_address
 from pontifex.core.ike.effects import NAT_PORT, Socket
 from pontifex.core.kinds import ANY_PEER, AddressKind, Uplink, is_name
+from pontifex.core.matching.alive import NAT_PATIENCE_S
+from pontifex.core.matching.inner import USUAL_MTU
 from pontifex.core.rehearsal.packets import ESP, UDP, Packet
 
 USUAL_DELAY_MS: Final = 10.0
-USUAL_MTU: Final = 1500  # RFC 894
-NAT_PATIENCE_S: Final = 120  # the least that a NAT keeps a silent flow of UDP (RFC 4787 section 4.3)
 _EXCHANGE: Final = 18  # where the header of IKE has the exchange type, before its flags (RFC 7296 section 3.1)
 _CALL: Final = bytes((34, 0x08))  # IKE_SA_INIT, from the initiator
 _FIRST_MAPPED: Final = 61_000

@@ -8,12 +8,11 @@ from typing import Final
 
 from pontifex.core.addressing import Address, Family
 from pontifex.core.ike.effects import Socket
+from pontifex.core.ipsec.overhead import IP_HEADER, UDP_HEADER
 
 UDP: Final = 17
 ESP: Final = 50
 IP_IN_IP: Final = {Family.V4: 4, Family.V6: 41}  # next header of ESP in tunnel mode (RFC 4303 section 2.6)
-IP_HEADER: Final = {Family.V4: 20, Family.V6: 40}
-UDP_HEADER: Final = 8
 KEEPALIVE: Final = b"\xff"  # RFC 3948 section 2.3
 _PORTED: Final = frozenset({6, 17, 132})
 _ICMP: Final = {Family.V4: 1, Family.V6: 58}

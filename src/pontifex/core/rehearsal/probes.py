@@ -11,9 +11,9 @@ from typing import Annotated, Final
 from pydantic import Field
 
 from pontifex.core.ipsec import TransformType
-from pontifex.core.ipsec.overhead import OverheadError, overhead
+from pontifex.core.ipsec.overhead import IP_HEADER, OverheadError, overhead
 from pontifex.core.kinds import SIDES, Side
-from pontifex.core.rehearsal.packets import IP_HEADER, InnerHeader, probe_packet
+from pontifex.core.rehearsal.packets import InnerHeader, probe_packet
 from pontifex.core.rehearsal.stand_in import Carrying, packets_of
 from pontifex.core.rehearsal.world import World
 

@@ -45,20 +45,15 @@ class Carrying:
     inbound: InboundSa
     outbound: OutboundSa
     in_udp: bool
-    octets_in: int = 0
-    octets_out: int = 0
 
 
 @dataclass(slots=True)
 class Counters:
-    """What a gateway counts."""
+    """What a gateway counts of its SAs."""
 
-    dials: int = 0
     established: int = 0
     ike_rekeys: int = 0
-    child_sas: int = 0
     child_rekeys: int = 0
-    refused_packets: int = 0
 
 
 @dataclass(slots=True)
@@ -103,7 +98,6 @@ class StandIn:
             known = "it accepts any caller, and has nobody to call" if self.own.peer == ANY_PEER else "its name has no address"
             self.log(Logged(f"{self.own.peer} can't be called: {known}.", LogLevel.ERROR))
             return
-        self.counters.dials += 1
         self._act(now, self.endpoint.dial(now, Socket(self.local, IKE_PORT), Socket(remote, IKE_PORT)))
 
     def _peer(self) -> Address | None:
@@ -142,20 +136,16 @@ class StandIn:
         """Open a packet of ESP, and pass on what is inside where the Child SA may carry it (RFC 4301 section 5.2)."""
         carrying = self.carrying.get(octets[:4])
         if carrying is None:
-            self.counters.refused_packets += 1
             return
         try:
             inner, _ = carrying.inbound.open(octets)
         except EspError as error:
-            self.counters.refused_packets += 1
             self.log(Logged(f"A packet of ESP is dropped: {error}.", LogLevel.WARNING))
             return
         header = read_inner(inner)
         if header is None or not _allows(carrying.sa, header, outbound=False):
-            self.counters.refused_packets += 1
             self.log(Logged("A packet from the tunnel is dropped: its addresses aren't those of the Child SA.", LogLevel.WARNING))
             return
-        carrying.octets_in += len(inner)
         self.delivered(inner)
 
     def forward(self, now: float, inner: bytes) -> str:
@@ -170,7 +160,6 @@ class StandIn:
             return "no Child SA carries it"
         carrying = fitting[0]
         packet = carrying.outbound.protect(inner, IP_IN_IP[header.source.family], self.entropy(16))
-        carrying.octets_out += len(inner)
         self._send_esp(carrying, packet)
         return ""
 
@@ -211,7 +200,6 @@ class StandIn:
             outwards, inwards = inwards, outwards
         inbound, outbound = InboundSa(sa.spi_in, sa.suite, *inwards), OutboundSa(sa.spi_out, sa.suite, *outwards)
         self.carrying[sa.spi_in] = Carrying(sa, inbound, outbound, installed.in_udp)
-        self.counters.child_sas += 1
         self.counters.child_rekeys += installed.replaces is not None
 
     @property

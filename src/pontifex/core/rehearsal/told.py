@@ -36,7 +36,7 @@ def _is_routine(sent: Sent) -> bool:
 def _kind(sent: Sent) -> str:
     if sent.message is not None:
         return "check"
-    return "keep-alive" if shown(sent).carries is Carried.KEEPALIVE else "packet of the tunnel"
+    return "keep-alive" if sent.carries is Carried.KEEPALIVE else "packet of the tunnel"
 
 
 def _counted(kinds: Iterable[str]) -> str:

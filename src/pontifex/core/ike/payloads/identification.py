@@ -3,13 +3,30 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from enum import IntEnum
 from typing import Final, Self
 
 from pontifex.core.addressing import Address, Family
 from pontifex.core.ike.payloads.payload import PayloadType, at_least
 
-_ADDRESSES: Final = {1: Family.V4, 5: Family.V6}  # IANA "IKEv2 Identification Payload ID Types"
-_TEXTS: Final = frozenset({2, 3, 11})  # FQDN, RFC822_ADDR and KEY_ID
+
+class IdentificationType(IntEnum):
+    """Types of identification by their numbers in IANA's registry "IKEv2 Identification Payload ID Types"."""
+
+    IPV4_ADDR = 1
+    FQDN = 2
+    RFC822_ADDR = 3
+    IPV6_ADDR = 5
+    DER_ASN1_DN = 9
+    DER_ASN1_GN = 10
+    KEY_ID = 11
+
+
+_ADDRESSES: Final[dict[int, Family]] = {
+    IdentificationType.IPV4_ADDR: Family.V4,
+    IdentificationType.IPV6_ADDR: Family.V6,
+}
+_TEXTS: Final = frozenset({IdentificationType.FQDN, IdentificationType.RFC822_ADDR, IdentificationType.KEY_ID})
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,7 +34,7 @@ class Identification:
     """Who an end says it is: the number of a type, and its octets."""
 
     type: int  # of the initiator or of the responder
-    kind: int  # IANA "IKEv2 Identification Payload ID Types"
+    kind: int  # an `IdentificationType`, or one that isn't known here
     octets: bytes
 
     def body(self) -> bytes:

@@ -87,23 +87,41 @@ def _curve(curve: ec.EllipticCurve) -> Method:
     return _symmetric(begin)
 
 
-def _montgomery(
-    private_key: type[x25519.X25519PrivateKey] | type[x448.X448PrivateKey],
-    public_key: type[x25519.X25519PublicKey] | type[x448.X448PublicKey],
-    octets: int,
-) -> Method:
+def _montgomery(load: Callable[[bytes], MontgomeryKey], octets: int) -> Method:
     def begin(entropy: Entropy) -> Begun:
-        private = private_key.from_private_bytes(entropy(octets))
+        private = load(entropy(octets))
 
         def finish(theirs: bytes) -> bytes:
             try:  # one of small order gives a secret of zeros, and is refused (RFC 8031 section 3)
-                return private.exchange(public_key.from_public_bytes(theirs))  # type: ignore[arg-type]
+                return private.exchange(theirs)
             except ValueError:
                 raise KeyExchangeError("the public value isn't one of the curve") from None
 
-        return Begun(private.public_key().public_bytes_raw(), finish)
+        return Begun(private.public, finish)
 
     return _symmetric(begin)
+
+
+@dataclass(frozen=True, slots=True)
+class MontgomeryKey:
+    """A private key of Curve25519 or Curve448: its public value, and how it comes to the secret by another one."""
+
+    public: bytes
+    exchange: Callable[[bytes], bytes]
+
+
+def _of_curve25519(octets: bytes) -> MontgomeryKey:
+    key = x25519.X25519PrivateKey.from_private_bytes(octets)
+    return MontgomeryKey(
+        key.public_key().public_bytes_raw(), lambda theirs: key.exchange(x25519.X25519PublicKey.from_public_bytes(theirs))
+    )
+
+
+def _of_curve448(octets: bytes) -> MontgomeryKey:
+    key = x448.X448PrivateKey.from_private_bytes(octets)
+    return MontgomeryKey(
+        key.public_key().public_bytes_raw(), lambda theirs: key.exchange(x448.X448PublicKey.from_public_bytes(theirs))
+    )
 
 
 def _kem(
@@ -138,8 +156,8 @@ _MADE: Final[dict[int, Callable[[], Method]]] = {
     28: lambda: _curve(ec.BrainpoolP256R1()),
     29: lambda: _curve(ec.BrainpoolP384R1()),
     30: lambda: _curve(ec.BrainpoolP512R1()),
-    31: lambda: _montgomery(x25519.X25519PrivateKey, x25519.X25519PublicKey, 32),
-    32: lambda: _montgomery(x448.X448PrivateKey, x448.X448PublicKey, 56),
+    31: lambda: _montgomery(_of_curve25519, 32),
+    32: lambda: _montgomery(_of_curve448, 56),
     36: lambda: _kem(mlkem.MLKEM768PrivateKey, mlkem.MLKEM768PublicKey),
     37: lambda: _kem(mlkem.MLKEM1024PrivateKey, mlkem.MLKEM1024PublicKey),
 }
