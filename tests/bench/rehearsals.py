@@ -19,7 +19,7 @@ from pontifex.core.ike.suite.chosen import suite_of
 from pontifex.core.ipsec import Transform, TransformType
 from pontifex.core.kinds import SIDES
 from pontifex.core.model import Design
-from pontifex.core.rehearsal import rehearse
+from pontifex.core.rehearsal import Conditions, rehearse
 from pontifex.core.rehearsal.own_end import own_ends
 from pontifex.core.rehearsal.world import World
 from tests.bench.figures import median_s, row
@@ -108,7 +108,7 @@ def rehearsals() -> list[bool]:
     esp, cipher = _esp_ratio()
     design = _design(role="wait")
     tunnel = design.tunnels[0]
-    dialled = median_s(lambda: rehearse(design, tunnel, TODAY, until_s=0.0), 41)
+    dialled = median_s(lambda: rehearse(design, tunnel, TODAY, Conditions(until_s=0.0)), 41)
     ends = TwoEnds.of({"dead_peer_s": 30.0}, {"dead_peer_s": 30.0})
     ends.dial()
     ends.run(10)

@@ -14,15 +14,16 @@ from typer.testing import CliRunner
 from pontifex.cli import app
 from pontifex.core.certificates import Certificate
 from pontifex.core.design_file import write_design_file
-from pontifex.core.kinds import AuthMethod, NatTraversal, Side
+from pontifex.core.kinds import NatTraversal, Side
 from pontifex.core.matching import Stage
 from pontifex.core.model import Design
-from pontifex.core.rehearsal import NotRehearsed, Rehearsal, rehearse
+from pontifex.core.rehearsal import Conditions, NotRehearsed, Rehearsal, rehearse
 from pontifex.core.rehearsal.events import Carried, MarkKind
 from pontifex.core.rehearsal.own_end import own_end
 from pontifex.core.rehearsal.probes import ProbeKind
 from pontifex.demo import demo_design
-from tests.support.certificates import GATE, ISSUING, OTHER_ROOT, ROOT
+from tests.rehearsal.designs import certified
+from tests.support.certificates import OTHER_ROOT, ROOT
 from tests.support.designs import TODAY
 from tests.truth.ends import AGREED, PairData, design_of
 
@@ -40,7 +41,7 @@ DEMO: dict[str, tuple[Stage | None, str]] = {
 
 
 def _dialled(design: Design, **more: Any) -> Rehearsal:
-    found = rehearse(design, design.tunnels[0], TODAY, **more)
+    found = rehearse(design, design.tunnels[0], TODAY, Conditions(**more))
     assert isinstance(found, Rehearsal)
     return found
 
@@ -128,23 +129,10 @@ def test_a_restart_and_a_rekey_stand_on_the_time_axis():
     assert {mark.side for mark in marks if mark.kind is MarkKind.RESTART} == set(Side)
 
 
-def _certified(**right: Any) -> Design:
-    """Return a tunnel whose left end proves itself by a certificate."""
-    design = design_of(AGREED)
-    tunnel = design.tunnels[0]
-    identity = tunnel.left.local_identity
-    assert identity
-    named = identity.changed(value="ostvik.skerry.example")
-    left = tunnel.left.changed(local_auth=AuthMethod.CERTIFICATE, certificates=(GATE, ISSUING), local_identity=named)
-    far = tunnel.right.changed(remote_auth=AuthMethod.CERTIFICATE, trust_anchors=(ROOT,), remote_identity=named)
-    changed = tunnel.changed(left=left, right=far.with_valid(right))
-    return design.changed(tunnels=(changed,))
-
-
 @pytest.mark.parametrize(("anchors", "stage"), [((ROOT,), None), ((OTHER_ROOT,), Stage.AUTH)])
 def test_certificates_are_mirrored_with_their_chain(anchors: tuple[Certificate, ...], stage: Stage | None):
     """A mirrored chain leads to the mirrored anchor that the other end trusts, and to no other."""
-    found = _dialled(_certified(trust_anchors=anchors))
+    found = _dialled(certified(trust_anchors=anchors))
     assert (found.outcome.stopped_at, found.outcome.agrees) == (stage, True)
     assert any(line.name == "CERT" for event in found.messages for line in event.payloads)
 

@@ -26,7 +26,7 @@ def test_a_fault_is_added_and_taken_back(page: Page, design: str):
     bar = page.get_by_role("form", name="What is let happen")
     bar.get_by_role("textbox", name="After, such as 30s or 15m").fill("2m")
     bar.get_by_role("combobox", name="What happens").click()
-    page.get_by_role("option", name="the gateway restarts").click()
+    page.get_by_role("option", name="the gateway restarts", exact=True).click()
     bar.get_by_role("button", name="Add").click()
     expect(page).to_have_url(re.compile("fault=2m(\\+|%20)restart(\\+|%20)left"))
     expect(page.get_by_role("status").filter(has_text="the tunnel is up at the end")).to_be_visible()
@@ -35,6 +35,16 @@ def test_a_fault_is_added_and_taken_back(page: Page, design: str):
     expect(bar.get_by_text("2m: the gateway restarts, left")).to_be_visible()
     bar.get_by_label("Close").click()
     expect(page.get_by_role("status").filter(has_text="The tunnel came up")).to_be_visible()
+
+
+def test_the_order_of_starting_is_chosen(page: Page, design: str):
+    """Steps stand in the address; a restart that nobody saved for leaves nothing, and the sentence says so."""
+    page.goto(f"{design}/rehearse/harbour-ostvik?fault=2m+restart+left")
+    page.get_by_role("combobox", name="Started").click()
+    page.get_by_role("option", name="right, then left; nothing saved").click()
+    expect(page).to_have_url(re.compile("step=start(\\+|%20)right&step=start(\\+|%20)left"))
+    expect(page.get_by_role("status").filter(has_text="the tunnel is down at the end")).to_be_visible()
+    expect(page.get_by_role("region", name="Gateway of Harbour Office")).to_contain_text("never saved")
 
 
 def test_the_scrubber_shows_both_ends_at_a_time(page: Page, design: str):

@@ -20,11 +20,12 @@ _Fault = Annotated[str, Query(max_length=80)]
 
 def _asked(
     fault: Annotated[list[_Fault], Query(max_length=16, examples=[["30s restart left"]])] = [],  # noqa: B006 - FastAPI copies it
+    step: Annotated[list[_Fault], Query(max_length=32, examples=[["start right", "save right", "start left"]])] = [],  # noqa: B006
     until: Annotated[str, Query(max_length=16, examples=["2h"])] = "",
     seed: Annotated[int, Query(ge=0, le=2**31)] = 0,
 ) -> AskedRehearsal:
     """What is let happen, until when to go on, and what loss and jitter follow."""
-    return AskedRehearsal(tuple(fault), until, seed)
+    return AskedRehearsal(tuple(fault), tuple(step), until, seed)
 
 
 Asked = Annotated[AskedRehearsal, Depends(_asked)]

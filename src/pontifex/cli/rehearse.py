@@ -14,9 +14,9 @@ from pontifex.cli.addresses import CLEAN, FOUND, refuse
 from pontifex.cli.design import read_design
 from pontifex.core.as_json import json_data, json_octets
 from pontifex.core.kinds import Tunnel
-from pontifex.core.rehearsal import NotRehearsed, Outcome, Rehearsal, rehearse
+from pontifex.core.rehearsal import Conditions, NotRehearsed, Outcome, Rehearsal, rehearse
 from pontifex.core.rehearsal.capture import pcapng, session_keys
-from pontifex.core.rehearsal.faults import FaultTextError, parse_duration, parse_fault
+from pontifex.core.rehearsal.faults import FaultTextError, parse_duration, parse_fault, parse_order
 
 
 def rehearse_command(
@@ -25,6 +25,7 @@ def rehearse_command(
     every: Annotated[bool, typer.Option("--all", help="Rehearse every tunnel.")] = False,
     until: Annotated[str | None, typer.Option(help="How long to go on: 30s, 15m or 2h.")] = None,
     fault: Annotated[list[str] | None, typer.Option(help='What is let happen, as "30s restart left"; again for more.')] = None,
+    step: Annotated[list[str] | None, typer.Option(help='A step of the order: "start right", "save right", "wait 30s".')] = None,
     seed: Annotated[int, typer.Option(help="What loss and jitter follow; the same seed gives the same course.", min=0)] = 0,
     pcap: Annotated[Path | None, typer.Option(help="Where to write what went over the wire, as pcapng.")] = None,
     keys: Annotated[Path | None, typer.Option(help="Where to write the session keys that open it, as JSON.")] = None,
@@ -41,10 +42,12 @@ def rehearse_command(
         refuse(f"'{tunnel}' names {len(chosen)} tunnels of this design")
     today = datetime.now(UTC).date()
     try:
-        faults, until_s = [parse_fault(text) for text in fault or ()], parse_duration(until) if until else None
+        conditions = Conditions(
+            seed, [parse_fault(text) for text in fault or ()], parse_order(step or ()), parse_duration(until) if until else None
+        )
     except FaultTextError as error:
         refuse(str(error))
-    found = [(one, rehearse(design, one, today, seed, faults, until_s)) for one in chosen]
+    found = [(one, rehearse(design, one, today, conditions)) for one in chosen]
     for path, write in ((pcap, _capture), (keys, _keys)):
         if path and isinstance(found[0][1], Rehearsal):
             path.write_bytes(write(found[0][1]))

@@ -3,32 +3,35 @@
 from __future__ import annotations
 
 import base64
+from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Annotated, Final
+from typing import Annotated, Final, TypeVar
 
 from pydantic import Field
 
 from pontifex.core.errors import FieldRefused, TooLarge
 from pontifex.core.kinds import SIDES
 from pontifex.core.matching import TunnelEnds
-from pontifex.core.rehearsal import NotRehearsed, Outcome, Rehearsal, rehearse
+from pontifex.core.rehearsal import Conditions, NotRehearsed, Outcome, Rehearsal, rehearse
 from pontifex.core.rehearsal.capture import SessionKeys, pcapng, session_keys
 from pontifex.core.rehearsal.events import LogLine, Mark
-from pontifex.core.rehearsal.faults import LABELS, FaultKind, FaultTextError, parse_duration, parse_fault
+from pontifex.core.rehearsal.faults import LABELS, FaultKind, FaultTextError, parse_duration, parse_fault, parse_order
 from pontifex.core.rehearsal.outcome import ProbePair
 from pontifex.core.rehearsal.told import Passage, passages
 from pontifex.services.analyses import TunnelNotFound, utc_day
 from pontifex.services.kept import KeptDesigns
 
+_Read = TypeVar("_Read")
 _MOST_PASSAGES: Final = 4000
 _LONGEST_S: Final = 2 * 86_400.0
 
 
 @dataclass(frozen=True, slots=True)
 class AskedRehearsal:
-    """How a tunnel is to be rehearsed: with which faults, until when, and by which seed."""
+    """How a tunnel is to be rehearsed: with which faults, by which steps, until when, and by which seed."""
 
     faults: tuple[str, ...] = ()
+    order: tuple[str, ...] = ()
     until: str = ""
     seed: int = 0
 
@@ -117,14 +120,19 @@ class RehearsalService:
         tunnel = design.tunnel_by_id.get(tunnel_id)
         if tunnel is None:
             raise TunnelNotFound(f"there is no tunnel '{tunnel_id}' in this design")
-        try:
-            faults = [parse_fault(text) for text in asked.faults]
-        except FaultTextError as error:
-            raise FieldRefused("fault", str(error)) from None
-        try:
-            until_s = parse_duration(asked.until) if asked.until else None
-        except FaultTextError as error:
-            raise FieldRefused("until", str(error)) from None
-        if max([until_s or 0, *(fault.at_s for fault in faults)]) > _LONGEST_S:
+        conditions = Conditions(
+            seed=asked.seed,
+            faults=_read("fault", lambda: [parse_fault(text) for text in asked.faults]),
+            order=_read("step", lambda: parse_order(asked.order)),
+            until_s=_read("until", lambda: parse_duration(asked.until) if asked.until else None),
+        )
+        if max([conditions.until_s or 0, *(fault.at_s for fault in conditions.happening)]) > _LONGEST_S:
             raise FieldRefused("until", "a rehearsal with faults lasts two days at most")
-        return rehearse(design, tunnel, utc_day(), asked.seed, faults, until_s)
+        return rehearse(design, tunnel, utc_day(), conditions)
+
+
+def _read(field: str, read: Callable[[], _Read]) -> _Read:
+    try:
+        return read()
+    except FaultTextError as error:
+        raise FieldRefused(field, str(error)) from None

@@ -46,7 +46,7 @@ async function run(): Promise<void> {
       const one = await rehearsed(
         designId.value,
         tunnel.id,
-        { fault: [], until: '', seed: 0 },
+        { fault: [], step: [], until: '', seed: 0 },
         control.signal,
       )
       found.value = new Map(found.value).set(tunnel.id, one)

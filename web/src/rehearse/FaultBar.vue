@@ -15,6 +15,23 @@ const SIDES = [
 const next = reactive({ time: '60s', kind: '', side: 'left' })
 const kinds = computed(() => props.choices.map((one) => ({ value: one.kind as string, label: one.label })))
 const labels = computed(() => new Map(kinds.value.map((one) => [one.value, one.label])))
+/** Orders that are often tried; any other one comes by a link, and is shown step by step. */
+const ORDERS = [
+  { value: '', label: 'as they should: the waiting end first' },
+  { value: 'start left,start right', label: 'left, then right; nothing saved' },
+  { value: 'start right,start left', label: 'right, then left; nothing saved' },
+  { value: 'start left,save left,start right,save right', label: 'left, then right, each saved' },
+  { value: 'start right,save right,start left,save left', label: 'right, then left, each saved' },
+]
+const order = computed(() => props.asked.step.join(','))
+const orders = computed(() =>
+  ORDERS.some((one) => one.value === order.value)
+    ? ORDERS
+    : [...ORDERS, { value: order.value, label: props.asked.step.join(', ') }],
+)
+function chooseOrder(value: string): void {
+  emit('change', { step: value ? value.split(',') : undefined, at: undefined })
+}
 function fault(text: string): string {
   const [time, kind, side] = text.split(' ')
   return `${time}: ${labels.value.get(kind ?? '') ?? kind}, ${side}`
@@ -49,6 +66,13 @@ function drop(text: string): void {
     />
     <SelectField v-model="next.side" label="Where" hide-label :options="SIDES" />
     <ElButton native-type="submit" :disabled="!next.kind">Add</ElButton>
+    <SelectField
+      :model-value="order"
+      class="order"
+      label="Started"
+      :options="orders"
+      @update:model-value="chooseOrder"
+    />
     <label
       >for
       <ElInput
@@ -84,6 +108,9 @@ label {
   display: flex;
   gap: 6px;
   align-items: center;
+}
+.order {
+  width: 340px;
 }
 .short {
   width: 84px;

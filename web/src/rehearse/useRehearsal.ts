@@ -8,6 +8,7 @@ import { severalOf } from './asked'
 
 export interface Asked {
   fault: string[]
+  step: string[]
   until: string
   seed: number
 }
@@ -18,6 +19,7 @@ export function useAsked() {
   const router = useRouter()
   const asked = computed<Asked>(() => ({
     fault: severalOf(route.query.fault),
+    step: severalOf(route.query.step),
     until: typeof route.query.until === 'string' ? route.query.until : '',
     seed: Number(route.query.seed) || 0,
   }))

@@ -6,6 +6,6 @@ differ, one of them is at fault.
 
 from pontifex.core.rehearsal.outcome import Outcome, Rehearsal
 from pontifex.core.rehearsal.own_end import NotRehearsed
-from pontifex.core.rehearsal.rehearse import rehearse
+from pontifex.core.rehearsal.rehearse import Conditions, rehearse
 
-__all__ = ["NotRehearsed", "Outcome", "Rehearsal", "rehearse"]
+__all__ = ["Conditions", "NotRehearsed", "Outcome", "Rehearsal", "rehearse"]

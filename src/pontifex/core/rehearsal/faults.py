@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from datetime import date
 from enum import Enum
 from typing import Annotated, Final
 
@@ -18,6 +19,7 @@ from pontifex.core.rehearsal.events import MarkKind
 from pontifex.core.rehearsal.world import World
 
 _DELAY_S: Final = 0.4  # that "delay" adds, one way
+_LONG_AGO: Final = date(2000, 1, 1)
 _LOSS: Final = 0.3  # that "loss" adds
 
 
@@ -27,6 +29,8 @@ class FaultKind(Enum):
     UPLINK_DOWN = "uplink-down"
     UPLINK_UP = "uplink-up"
     RESTART = "restart"
+    RESTART_UNSAVED = "restart-unsaved"
+    SAVED = "saved"
     SWITCHED_OFF = "switched-off"
     SWITCHED_ON = "switched-on"
     ADDRESS_CHANGES = "address-changes"
@@ -34,6 +38,7 @@ class FaultKind(Enum):
     PORTS_BLOCKED = "ports-blocked"
     PORTS_OPEN = "ports-open"
     KEY_CHANGED = "key-changed"
+    CLOCK_WRONG = "clock-wrong"
     LOSS = "loss"
     DELAY = "delay"
 
@@ -54,6 +59,13 @@ class FaultTextError(ValueError):
     """A text that is no fault; the message says what is wrong."""
 
 
+STEP_KINDS: Final = {
+    "start": FaultKind.SWITCHED_ON,
+    "stop": FaultKind.SWITCHED_OFF,
+    "save": FaultKind.SAVED,
+    "restart": FaultKind.RESTART,
+}
+_STEP_S: Final = 10.0  # that a step is given before the next one
 _UNITS: Final = {"": 1, "s": 1, "m": 60, "h": 3600}
 _DURATION: Final = re.compile(r"(\d{1,6}(?:\.\d{1,3})?)([smh]?)")
 
@@ -78,6 +90,25 @@ def parse_fault(text: str) -> Fault:
     if side not in sides:
         raise FaultTextError(f"'{side}' is no side: left or right")
     return Fault(at_s=parse_duration(time), kind=FaultKind(kind), side=Side(side))
+
+
+def parse_order(texts: Sequence[str]) -> list[Fault]:
+    """Read a list of steps, such as "start right", "save right", "wait 30s" and "start left", as what happens when.
+
+    Each step gets 10 s before the next one. Raise FaultTextError naming the word that isn't understood.
+    """
+    found: list[Fault] = []
+    at_s = 0.0
+    for text in texts:
+        words = text.split()
+        if len(words) == 2 and words[0] == "wait":
+            at_s += parse_duration(words[1])
+        elif len(words) == 2 and words[0] in STEP_KINDS and words[1] in {side.value for side in Side}:
+            found.append(Fault(at_s=at_s, kind=STEP_KINDS[words[0]], side=Side(words[1])))
+            at_s += _STEP_S
+        else:
+            raise FaultTextError(f"'{text}' is no step: write {', '.join(STEP_KINDS)} and a side, or wait 30s")
+    return found
 
 
 def _uplink(world: World, side: Side, *, is_down: bool) -> None:
@@ -108,6 +139,24 @@ def _change_key(world: World, side: Side) -> None:
         gateway.endpoint.configure(settings)
 
 
+def _set_clock_back(world: World, side: Side) -> None:
+    """Let an end believe that it is years ago, as after a restart without a battery: certificates aren't valid yet."""
+    gateway = world.gateways[side]
+    settings = replace(gateway.own.settings, today=lambda _: _LONG_AGO)
+    gateway.own = replace(gateway.own, settings=settings)
+    if gateway.endpoint:
+        gateway.endpoint.configure(settings)
+
+
+def _restart_unsaved(world: World, side: Side) -> None:
+    world.gateways[side].is_saved = False
+    world.start_again(side)
+
+
+def _save(world: World, side: Side) -> None:
+    world.gateways[side].is_saved = True
+
+
 def _worsen(world: World, side: Side, *, loss: float = 0, delay_s: float = 0) -> None:
     access = world.access[side]
     access.loss, access.delay_s = min(access.loss + loss, 1.0), access.delay_s + delay_s
@@ -116,7 +165,9 @@ def _worsen(world: World, side: Side, *, loss: float = 0, delay_s: float = 0) ->
 _HAPPENS: Final[dict[FaultKind, Callable[[World, Side], None]]] = {
     FaultKind.UPLINK_DOWN: lambda world, side: _uplink(world, side, is_down=True),
     FaultKind.UPLINK_UP: lambda world, side: _uplink(world, side, is_down=False),
-    FaultKind.RESTART: lambda world, side: world.start(side),
+    FaultKind.RESTART: lambda world, side: world.start_again(side),
+    FaultKind.RESTART_UNSAVED: _restart_unsaved,
+    FaultKind.SAVED: _save,
     FaultKind.SWITCHED_OFF: lambda world, side: world.gateways[side].stop(),
     FaultKind.SWITCHED_ON: lambda world, side: world.start(side),
     FaultKind.ADDRESS_CHANGES: _change_address,
@@ -124,6 +175,7 @@ _HAPPENS: Final[dict[FaultKind, Callable[[World, Side], None]]] = {
     FaultKind.PORTS_BLOCKED: lambda world, side: _block(world, side, blocked=True),
     FaultKind.PORTS_OPEN: lambda world, side: _block(world, side, blocked=False),
     FaultKind.KEY_CHANGED: _change_key,
+    FaultKind.CLOCK_WRONG: _set_clock_back,
     FaultKind.LOSS: lambda world, side: _worsen(world, side, loss=_LOSS),
     FaultKind.DELAY: lambda world, side: _worsen(world, side, delay_s=_DELAY_S),
 }
@@ -131,6 +183,8 @@ LABELS: Final = {
     FaultKind.UPLINK_DOWN: "the uplink goes down",
     FaultKind.UPLINK_UP: "the uplink is back",
     FaultKind.RESTART: "the gateway restarts",
+    FaultKind.RESTART_UNSAVED: "the gateway restarts, and nothing was saved",
+    FaultKind.SAVED: "the gateway saves",
     FaultKind.SWITCHED_OFF: "the end is switched off",
     FaultKind.SWITCHED_ON: "the end is switched on",
     FaultKind.ADDRESS_CHANGES: "the address changes",
@@ -138,6 +192,7 @@ LABELS: Final = {
     FaultKind.PORTS_BLOCKED: "UDP 500 and 4500 are blocked",
     FaultKind.PORTS_OPEN: "UDP 500 and 4500 pass again",
     FaultKind.KEY_CHANGED: "the key is changed at one end",
+    FaultKind.CLOCK_WRONG: "the gateway's clock is years behind",
     FaultKind.LOSS: "three packets of ten are lost",
     FaultKind.DELAY: "each packet takes 0.4 s longer",
 }

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from datetime import date, timedelta
 from functools import partial
 from typing import Final
@@ -33,14 +34,28 @@ _SHORTEST_LIFETIME_S: Final = 30.0  # that anybody asks for, its margin taken of
 _TOO_MANY_REKEYS: Final = 8  # more than these lifetimes explain: the margin leaves no pause
 
 
-def rehearse(
-    design: Design, tunnel: Tunnel, today: date, seed: int = 0, faults: Sequence[Fault] = (), until_s: float | None = None
-) -> Rehearsal | NotRehearsed:
-    """Rehearse a tunnel, beginning on a day; or say why it can't be. The same seed gives the same course.
+@dataclass(frozen=True, slots=True)
+class Conditions:
+    """Under which a tunnel is rehearsed.
 
-    With faults, or a time until which to go on, the tunnel is dialled and watched; else it takes the course of all stages.
+    With faults, an order of steps or a time until which to go on, it is dialled and watched; else it takes the course of all
+    stages. With an order both ends begin switched off and unsaved.
     """
-    octets = f"{seed}/{tunnel.id}".encode()
+
+    seed: int = 0  # the same one gives the same course
+    faults: Sequence[Fault] = ()
+    order: Sequence[Fault] = ()
+    until_s: float | None = None
+
+    @property
+    def happening(self) -> list[Fault]:
+        """What is let happen, in the order of its times."""
+        return sorted([*self.order, *self.faults], key=lambda fault: fault.at_s)
+
+
+def rehearse(design: Design, tunnel: Tunnel, today: date, under: Conditions = Conditions()) -> Rehearsal | NotRehearsed:
+    """Rehearse a tunnel, beginning on a day; or say why it can't be."""
+    octets = f"{under.seed}/{tunnel.id}".encode()
     rows = compare(TunnelEnds(design, tunnel, today))
     reasons = (
         *not_rehearsed(tunnel),
@@ -51,10 +66,9 @@ def rehearse(
     ends = own_ends(design, tunnel, partial(_day, today), octets)
     uplinks = {side: uplink for side in SIDES if (uplink := design.uplink_of(tunnel.end(side)))}
     course = Course(World(ends, uplinks, octets), ends, rows)
-    if faults or until_s is not None:
-        last = max((fault.at_s for fault in faults), default=0.0)
-        return course.watch(tunnel.id, seed, faults, last + _WATCHED_S if until_s is None else until_s)
-    return course.run(tunnel.id, seed)
+    if under.happening or under.until_s is not None:
+        return course.watch(tunnel.id, under)
+    return course.run(tunnel.id, under.seed)
 
 
 def _day(today: date, now: float) -> date:
@@ -93,20 +107,23 @@ class Course:
             tunnel_id, seed, before, Outcome(up=stopped is None, stopped_at=stopped, why=why, forecast_stage=expected)
         )
 
-    def watch(self, tunnel_id: str, seed: int, faults: Sequence[Fault], until_s: float) -> Rehearsal:
-        """Dial, let faults happen at their times, and see how long the tunnel is missing."""
+    def watch(self, tunnel_id: str, under: Conditions) -> Rehearsal:
+        """Dial, let things happen at their times, and see how long the tunnel is missing."""
         before = self._probes()
-        began = self._world.clock.now
-        for fault in sorted(faults, key=lambda fault: fault.at_s):
+        began, happening = self._world.clock.now, under.happening
+        for fault in happening:
             self._world.clock.at(began + fault.at_s, partial(let_happen, self._world, fault))
-        for side in self._in_order():
-            self._world.start(side)
-        self._world.mark(MarkKind.DIAL, "both ends are switched on")
-        outages = self._ping_until(began + until_s)
+        if under.order:
+            for gateway in self._world.gateways.values():
+                gateway.is_saved = False
+        else:
+            self._switch_on()
+        last = max((fault.at_s for fault in happening), default=0.0)
+        outages = self._ping_until(began + (last + _WATCHED_S if under.until_s is None else under.until_s))
         self._after = self._probes()
         up = all(result.passes for result in self._after if result.kind is ProbeKind.ACROSS)
         outcome = Outcome(up=up, stopped_at=None, why=self._missed(outages, up), forecast_stage=None, is_judged=False)
-        return self._rehearsal(tunnel_id, seed, before, outcome)
+        return self._rehearsal(tunnel_id, under.seed, before, outcome)
 
     def _ping_until(self, end: float) -> list[float]:
         """Ping across now and then; return for how many seconds nothing passed, each time after it had passed before."""
@@ -165,12 +182,15 @@ class Course:
     def _dial(self) -> None:
         """Switch both ends on, those that wait first, and see how far the call gets."""
         began = self._world.clock.now
-        for side in self._in_order():
-            self._world.start(side)
-        self._world.mark(MarkKind.DIAL, "both ends are switched on")
+        self._switch_on()
         self._let_pass(_DIALLING_S, lambda: self._both_up() or self._has_failed())
         if not self._both_up():
             raise StoppedError(self._stage_reached(began), self._last_words())
+
+    def _switch_on(self) -> None:
+        for side in self._in_order():
+            self._world.start(side)
+        self._world.mark(MarkKind.DIAL, "both ends are switched on")
 
     def _in_order(self) -> list[Side]:
         """Return the sides in the order in which they are switched on: one that waits before one that calls."""

@@ -71,6 +71,7 @@ class StandIn:
     counters: Counters = field(default_factory=Counters)
     carrying: dict[bytes, Carrying] = field(default_factory=dict)  # by inbound SPI, oldest first
     endpoint: Endpoint | None = None
+    is_saved: bool = True  # whether what was entered is there again after a restart
 
     def start(self, now: float) -> None:
         """Begin from nothing, as after a restart: no SA is left. An end that calls calls at once."""

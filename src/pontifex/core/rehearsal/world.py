@@ -7,7 +7,7 @@ from functools import partial
 from random import Random
 
 from pontifex.core.addressing import Address
-from pontifex.core.ike.effects import ChildInstalled, ChildRemoved, Effect, Keepalive, Logged, Send
+from pontifex.core.ike.effects import ChildInstalled, ChildRemoved, Effect, Keepalive, Logged, LogLevel, Send
 from pontifex.core.ike.entropy import SeededEntropy
 from pontifex.core.ike.message import Message
 from pontifex.core.kinds import SIDES, Side, Uplink
@@ -72,6 +72,15 @@ class World:
         """Switch an end on."""
         self.gateways[side].start(self.clock.now)
         self._plan(side)
+
+    def start_again(self, side: Side) -> None:
+        """Begin with what was saved: with nothing, where nobody saved what was entered."""
+        gateway = self.gateways[side]
+        if gateway.is_saved:
+            self.start(side)
+            return
+        gateway.stop()
+        self._log(side, Logged("After the restart there is no such tunnel: what was entered was never saved.", LogLevel.ERROR))
 
     def restart(self, side: Side) -> None:
         """Let a gateway lose all its SAs, and begin anew."""
