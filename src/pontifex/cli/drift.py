@@ -1,0 +1,55 @@
+"""The command that holds readings of devices against a design."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from pontifex.cli.addresses import CLEAN, FOUND, refuse
+from pontifex.cli.design import read_design
+from pontifex.core.as_json import json_data
+from pontifex.core.handover.readings import Drift, UnreadableReading, drift, read_reading
+from pontifex.core.handover.readings.drift import LABELS, DriftVerdict
+from pontifex.core.model import Design
+
+
+def drift_command(
+    file: Annotated[Path, typer.Argument(help="A design file; - reads standard input.")],
+    readings: Annotated[list[Path], typer.Argument(help="Readings of devices, each a file.")],
+    as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
+) -> None:
+    """Hold readings of devices against a design: exit with 0 (as intended), 1 (they differ) or 2 (unreadable)."""
+    design = read_design(file, as_json)
+    found = [_drift(design, path) for path in readings]
+    if as_json:
+        typer.echo(json.dumps([json_data(one) | {"count": one.count} for one in found], ensure_ascii=False))
+    else:
+        for line in (line for one in found for line in _lines(one)):
+            typer.echo(line)
+    raise typer.Exit(FOUND if any(one.count for one in found) else CLEAN)
+
+
+def _drift(design: Design, path: Path) -> Drift:
+    try:
+        reading = read_reading(path.read_text("utf-8-sig"))
+    except OSError as error:
+        refuse(f"{path}: {error.strerror or 'cannot be read'}")
+    except (UnicodeDecodeError, UnreadableReading) as error:
+        refuse(f"{path}: {error}")
+    if reading.gateway_id not in design.gateway_by_id:
+        refuse(f"{path}: it is of '{reading.gateway_id}', and the design has no such gateway")
+    return drift(design, reading.gateway_id, reading)
+
+
+def _lines(found: Drift) -> Iterator[str]:
+    yield f"{found.device}: {found.count} of {len(found.lines)} settings not as intended"
+    for line in found.lines:
+        if line.verdict is not DriftVerdict.AS_INTENDED:
+            kept = f", after a restart {line.after_restart}" if line.after_restart else ""
+            yield f"  {LABELS[line.verdict]}: {line.title}: intended {line.intended}, runs {line.running or 'not read'}{kept}"
+            if line.step:
+                yield f"    {line.step}"

@@ -1,0 +1,95 @@
+"""The command that plans a change: an order of steps, proved at each of them."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from pontifex.cli.addresses import CLEAN, FOUND, refuse
+from pontifex.cli.design import read_design
+from pontifex.core.as_json import json_data
+from pontifex.core.handover.plan import ChangePlan, Step, change_plan
+from pontifex.core.kinds import ObjectType
+from pontifex.core.model import ChangeRefused, Design, Remove, apply_operations
+
+
+def plan_command(
+    file: Annotated[Path, typer.Argument(help="The design as it is meant to be; - reads standard input.")],
+    from_: Annotated[Path | None, typer.Option("--from", help="The design as it runs now.")] = None,
+    without: Annotated[
+        str | None, typer.Option(help="Take down instead: a type and id of FILE, such as tunnel/harbour-ostvik.")
+    ] = None,
+    as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
+) -> None:
+    """Plan a change: exit with 0 (proved: nothing that works goes dark), 1 (with an outage) or 2 (unreadable)."""
+    if (from_ is None) == (without is None):
+        refuse("give either --from, the design as it runs now, or --without, what is taken down")
+    design = read_design(file, as_json)
+    if from_:
+        before, after = read_design(from_, as_json), design
+    else:
+        before, after = design, _without(design, without or "")
+    plan = change_plan(before, after, datetime.now(UTC).date())
+    if as_json:
+        typer.echo(json.dumps(_answer(plan), ensure_ascii=False))
+    else:
+        for line in _lines(plan):
+            typer.echo(line)
+    raise typer.Exit(CLEAN if plan.proved else FOUND)
+
+
+def _without(design: Design, target: str) -> Design:
+    kind, _, id_ = target.partition("/")
+    if kind not in {one.value for one in ObjectType} - {ObjectType.SETTINGS.value} or not id_:
+        refuse(f"'{target}' is no type and id, such as tunnel/harbour-ostvik")
+    try:
+        return apply_operations(design, [Remove(type=ObjectType(kind), id=id_, cascade=True)])
+    except ChangeRefused as refused:
+        refuse(str(refused))
+
+
+def _answer(plan: ChangePlan) -> dict[str, Any]:
+    """Return what a pipeline is told."""
+    return {
+        "steps": [
+            json_data(step)
+            | {"device": step.device.name, "does": _does(step), "check": "; ".join(check.text for check in step.checks)}
+            for step in plan.steps
+        ],
+        "outage": [json_data(one) for one in plan.outages],
+        "proved": plan.proved,
+        "is_least": plan.is_least,
+        "no_return": plan.no_return,
+    }
+
+
+def _does(step: Step) -> str:
+    return ". ".join([step.does, *(f"{value.title}: {value.before} → {value.after}" for value in step.values)])
+
+
+def _lines(plan: ChangePlan) -> Iterator[str]:
+    if not plan.steps:
+        yield "Nothing has to be entered anywhere."
+        return
+    for step in plan.steps:
+        if step.number == plan.no_return:
+            yield "-- from here on the way back touches what was there before --"
+        yield f"{step.number:>3}. {step.device.name}: {step.does}"
+        yield from (f"       {value.title}: {value.before} → {value.after}" for value in step.values)
+        yield from (f"       check: {check.text}" for check in step.checks)
+        if step.worked_over:
+            yield f"       whoever works over {step.worked_over} may lose the connection"
+        if step.action:
+            yield f"       way back: {step.undo}"
+        yield from (f"       DOWN: {what}" for what in step.down)
+    for one in plan.outages:
+        yield f"{one.what} is down from step {one.from_step} until step {one.until_step} is done: {one.why}"
+    if plan.proved:
+        yield f"Proved: {plan.kept_tunnels} tunnels and {plan.kept_pairs} wanted pairs work after every step."
+    else:
+        yield "No order avoids it." if plan.is_least else "No better order was found; not all were tried."

@@ -1,0 +1,264 @@
+"""A plan: steps in their order, what each must show, and what can't be avoided."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from datetime import date
+from functools import reduce
+from typing import Annotated, Final
+
+from pydantic import Field
+
+from pontifex.core.handover.plan.entries import ENTERED, entries
+from pontifex.core.handover.plan.entry import TOUCHES_OLD, Action, Device, Entry, Write, written
+from pontifex.core.handover.plan.probes import PlanProbe, probes
+from pontifex.core.handover.plan.search import Made, Order, Search
+from pontifex.core.handover.plan.standing import Judge, PairKey, Promise, Standing, pair_words
+from pontifex.core.handover.plan.told import Value, does, undo, values
+from pontifex.core.kinds import KINDS, ObjectType, Side, Tunnel
+from pontifex.core.matching import StageState
+from pontifex.core.model import Design
+
+_PAPER: Final = (ObjectType.PROFILE, ObjectType.ACCEPTANCE, ObjectType.PREFIX_RESERVATION)  # decide nothing of what works
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TunnelState:
+    """A tunnel after a step, where the step has changed what is said of it."""
+
+    tunnel_id: str
+    name: str
+    state: StageState
+    sentence: Annotated[str, Field(title="Forecast")]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Step:
+    """One step: who does what where, what it must show, and the way back."""
+
+    number: Annotated[int, Field(title="Step", description="From 1.")]
+    device: Device
+    action: Annotated[Action | None, Field(title="What sort of step", description="Null where the device saves what it runs.")]
+    about: Annotated[str, Field(title="About", description="Type and id of the object, such as tunnel/harbour-tarn.")]
+    side: Side | None
+    does: Annotated[str, Field(title="What is done", examples=["Harbour–Tarn: add the new beside the old"])]
+    values: tuple[Value, ...]
+    writes: Annotated[tuple[Write, ...], Field(exclude=True)]
+    expected: Annotated[tuple[TunnelState, ...], Field(title="Tunnels of which the forecast changes")]
+    checks: Annotated[tuple[PlanProbe, ...], Field(title="Checks, each with its answer")]
+    undo: Annotated[str, Field(title="Way back")]
+    down: Annotated[tuple[str, ...], Field(title="What doesn't work after it, though it must")]
+    worked_over: Annotated[
+        str, Field(title="Tunnel to the device", description="Whoever works over it may lose the connection at this step.")
+    ]
+    touches_old: Annotated[bool, Field(title="Something that was there before is changed or goes")]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Outage:
+    """Something that doesn't work for a while, though it works before the change and after it."""
+
+    what: Annotated[str, Field(title="What", examples=["tunnel Harbour–Tarn"])]
+    from_step: Annotated[int, Field(title="From step")]
+    until_step: Annotated[int, Field(title="Until this step is done")]
+    why: Annotated[str, Field(title="Why")]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChangePlan:
+    """The way from one state to another."""
+
+    steps: tuple[Step, ...]
+    outages: tuple[Outage, ...]
+    is_least: Annotated[bool, Field(title="No other order has less of an outage", description="False where not all were tried.")]
+    no_return: Annotated[
+        int | None, Field(title="Point of no return", description="From this step on the way back touches what was there before.")
+    ]
+    kept_tunnels: Annotated[int, Field(title="Tunnels that must work all the time")]
+    kept_pairs: Annotated[int, Field(title="Wanted pairs that must work all the time")]
+
+    @property
+    def proved(self) -> bool:
+        """Whether all that works before and after works after each step."""
+        return not self.outages
+
+
+@dataclass
+class _States:
+    """The states of a plan, by what is entered, each made of the one before it."""
+
+    start: Design
+    judge: Judge
+    promise: Promise
+    last: tuple[int, Design]
+
+    def design(self, made: Made) -> Design:
+        """Return the state once some entries are made."""
+        key, state = self.last
+        goes_on = made.before and made.before.key == key
+        state = written(state, made.entry) if goes_on else reduce(written, made, self.start)
+        self.last = (made.key, state)
+        return state
+
+    def broken(self, made: Made) -> int:
+        """Return how many tunnels and pairs don't work, though they must."""
+        standing = self.judge.standing(self.design(made))
+        return len(self.promise.broken_tunnels(standing)) + len(self.promise.broken_pairs(standing))
+
+
+def change_plan(before: Design, after: Design, today: date) -> ChangePlan:
+    """Return the plan from one state of a design to another: the order in which what works keeps working, or the least outage."""
+    made = entries(before, after)
+    start = with_paper(before, after)
+    judge = Judge(before.intents, today)
+    first = judge.standing(start)
+    promise = Promise.of(first, judge.standing(after.changed(intents=before.intents)))
+    order = Search(made, _States(start, judge, promise, (0, start)).broken).order()
+    return _told(start, order, judge, promise, first)
+
+
+def with_paper(before: Design, after: Design) -> Design:
+    """Return the first state with all that is changed in the design alone, and entered at no device."""
+    settings = after.settings.by_field()
+    lists = {
+        kind.members: tuple(
+            sorted({one.id: one for one in (*getattr(before, kind.members), *getattr(after, kind.members))}.values(), key=_id)
+        )
+        for kind in KINDS
+        if kind.name not in ENTERED and kind.name is not ObjectType.INTENT
+    }
+    tunnels = tuple(
+        one.changed(name=new.name, exceptions=new.exceptions, standard_id=new.standard_id)
+        if (new := after.tunnel_by_id.get(one.id))
+        else one
+        for one in before.tunnels
+    )
+    nothing: dict[str, object] = {kind.members: () for kind in KINDS if kind.name in _PAPER}
+    return before.with_valid({**settings, **lists, **nothing, "tunnels": tunnels})
+
+
+def _id(item: object) -> str:
+    return str(getattr(item, "id", ""))
+
+
+@dataclass
+class _Lost:
+    """What doesn't work after a step, though it must."""
+
+    number: int
+    standing: Standing
+    tunnels: tuple[str, ...]
+    pairs: tuple[PairKey, ...]
+
+    def __bool__(self) -> bool:
+        return bool(self.tunnels or self.pairs)
+
+
+def _told(start: Design, order: Order, judge: Judge, promise: Promise, first: Standing) -> ChangePlan:
+    """Put the steps into words, with what each shows, and a save at each gateway once all of it is entered and nothing lost."""
+    steps: list[Step] = []
+    found: list[_Lost] = []
+    state, standing = start, first
+    left = Counter(entry.device for entry in order.entries)
+    for entry in order.entries:
+        now = written(state, entry)
+        then = judge.standing(now)
+        lost = _Lost(len(steps) + 1, then, promise.broken_tunnels(then), promise.broken_pairs(then))
+        steps.append(_step(entry, (state, judge.known(now)), (standing, then), lost))
+        found.append(lost)
+        state, standing = now, then
+        left[entry.device] -= 1
+        if not lost:
+            for device in [device for device, entries_left in left.items() if not entries_left]:
+                del left[device]
+                if device.type is ObjectType.GATEWAY:
+                    steps.append(_save(len(steps) + 1, device))
+    return ChangePlan(
+        steps=tuple(steps),
+        outages=tuple(_outages(start, state, found, len(steps))),
+        is_least=order.is_least,
+        no_return=next((step.number for step in steps if step.touches_old), None),
+        kept_tunnels=len(promise.levels),
+        kept_pairs=len(promise.pairs),
+    )
+
+
+def _step(entry: Entry, states: tuple[Design, Design], standings: tuple[Standing, Standing], lost: _Lost) -> Step:
+    before, after = states
+    tunnels = (f"tunnel {after.tunnel_by_id[id_].name}" for id_ in lost.tunnels if id_ in after.tunnel_by_id)
+    down = (*tunnels, *(pair_words(after, key) for key in lost.pairs))
+    return Step(
+        number=lost.number,
+        device=entry.device,
+        action=entry.action,
+        about=f"{entry.key[0].value}/{entry.key[1]}",
+        side=entry.side,
+        does=does(entry, before, after),
+        values=values(entry, before, after),
+        writes=entry.writes,
+        expected=tuple(_changed(states, standings)),
+        checks=probes(entry, after, standings[1]),
+        undo=undo(entry),
+        down=down,
+        worked_over=_worked_over(entry, before),
+        touches_old=entry.action in TOUCHES_OLD,
+    )
+
+
+def _changed(states: tuple[Design, Design], standings: tuple[Standing, Standing]) -> Iterator[TunnelState]:
+    """Yield the tunnels of which the forecast isn't what it was."""
+    was, is_ = (standing.forecasts for standing in standings)
+    for id_, found in is_.items():
+        known = was.get(id_)
+        if known is not found and (known is None or (known.state, str(known.sentence)) != (found.state, str(found.sentence))):
+            name = states[1].tunnel_by_id[id_].name
+            yield TunnelState(tunnel_id=id_, name=name, state=found.state, sentence=str(found.sentence))
+
+
+def _worked_over(entry: Entry, before: Design) -> str:
+    """Return the tunnel over which a device may be reached, where a step changes its own end of it."""
+    tunnel = before.by_type[ObjectType.TUNNEL].get(entry.key[1]) if entry.key[0] is ObjectType.TUNNEL else None
+    return tunnel.name if isinstance(tunnel, Tunnel) and entry.action in TOUCHES_OLD else ""
+
+
+def _save(number: int, device: Device) -> Step:
+    return Step(
+        number=number,
+        device=device,
+        action=None,
+        about=f"gateway/{device.id}",
+        side=None,
+        does="Save what runs, so that a restart keeps it",
+        values=(),
+        writes=(),
+        expected=(),
+        checks=(),
+        undo="save again what runs after the way back",
+        down=(),
+        worked_over="",
+        touches_old=False,
+    )
+
+
+def _outages(start: Design, end: Design, found: Sequence[_Lost], steps: int) -> Iterator[Outage]:
+    """Yield what is lost for a while, each run of steps as one."""
+    running: dict[str | PairKey, Outage] = {}
+    for lost in found:
+        told: dict[str | PairKey, tuple[str, str]] = {}
+        for tunnel_id in lost.tunnels:
+            foretold = lost.standing.forecasts.get(tunnel_id)
+            name = f"tunnel {_tunnel_name(start, end, tunnel_id)}"
+            told[tunnel_id] = name, str(foretold.sentence) if foretold else "It isn't there."
+        for key in lost.pairs:
+            told[key] = pair_words(end, key), "No way leads there and back."
+        for over in [what for what in running if what not in told]:
+            yield replace(running.pop(over), until_step=lost.number)
+        for begun, (what, why) in told.items():
+            running.setdefault(begun, Outage(what=what, from_step=lost.number, until_step=lost.number, why=why))
+    yield from (replace(one, until_step=steps) for one in running.values())
+
+
+def _tunnel_name(start: Design, end: Design, id_: str) -> str:
+    return (end.tunnel_by_id.get(id_) or start.tunnel_by_id[id_]).name

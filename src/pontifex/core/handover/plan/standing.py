@@ -1,0 +1,119 @@
+"""What works in a state of a design: how far each tunnel comes, and which wanted pairs are met."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import date
+from typing import Final
+
+from pontifex.core.findings import AnalysisCache
+from pontifex.core.kinds import Intent, ObjectType, Tunnel
+from pontifex.core.matching import Forecast, GatewayTunnels, Neighbours, StageState, TunnelEnds, compare, forecast
+from pontifex.core.model import Design
+from pontifex.core.model.references import references
+from pontifex.core.routing import Conditions, Tables
+from pontifex.core.routing.trace.flow import failing_of
+from pontifex.core.routing.wanted.intents import IntentTraces, WantedFlow
+
+# how well a tunnel works: fully or for part of what was asked, until something later, or not as far as is known
+_LEVELS: Final = {StageState.HOLDS: 2, StageState.PARTIAL: 2, StageState.FAILS_LATER: 1}
+
+PairKey = tuple[str, str, str, str]  # ids of the intent and of both networks, and the service
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """What works in one state."""
+
+    forecasts: Mapping[str, Forecast]
+    pairs: Mapping[PairKey, bool]  # wanted, and whether all of it is met
+
+    def level(self, tunnel_id: str) -> int:
+        """Return how well a tunnel works; 0 for one that isn't there."""
+        found = self.forecasts.get(tunnel_id)
+        return _LEVELS.get(found.state, 0) if found else 0
+
+
+@dataclass(frozen=True, slots=True)
+class Promise:
+    """What works before a change and after it, and so must work all the time."""
+
+    levels: Mapping[str, int]
+    pairs: frozenset[PairKey]
+
+    @classmethod
+    def of(cls, before: Standing, after: Standing) -> Promise:
+        """Return what both states have."""
+        levels = {id_: min(before.level(id_), after.level(id_)) for id_ in before.forecasts}
+        pairs = (key for key, met in before.pairs.items() if met and after.pairs.get(key))
+        return cls({id_: level for id_, level in levels.items() if level}, frozenset(pairs))
+
+    def broken_tunnels(self, standing: Standing) -> tuple[str, ...]:
+        """Return the ids of tunnels that work less than they must."""
+        return tuple(id_ for id_, level in self.levels.items() if standing.level(id_) < level)
+
+    def broken_pairs(self, standing: Standing) -> tuple[PairKey, ...]:
+        """Return the wanted pairs that aren't met."""
+        return tuple(sorted(key for key in self.pairs if not standing.pairs.get(key)))
+
+
+class Judge:
+    """Says what works in states of one design, each made of what the last one shares with it."""
+
+    def __init__(self, intents: tuple[Intent, ...], today: date) -> None:
+        self._intents, self._today = intents, today
+        self._memory = AnalysisCache()
+
+    def known(self, state: Design) -> Design:
+        """Return a state with the intents that are about what is there."""
+        return state.changed(intents=tuple(intent for intent in self._intents if _is_about(state, intent)))
+
+    def standing(self, state: Design) -> Standing:
+        """Judge a state."""
+        known = self.known(state)
+        outlined = self._memory.outlines.of(known)
+        self._memory.see(whole=known, outlined=outlined)
+        together = GatewayTunnels(known)
+        forecasts = {tunnel.id: self._forecast(tunnel, together.neighbours(tunnel)) for tunnel in known.tunnels}
+        failing = failing_of(forecasts.values())
+        given = (frozenset(failing.down), frozenset(failing.unknown))
+        pairs = self._memory.part("outlined", ("wanted", ""), lambda design: _pairs(design, *given), given)
+        self._memory.end()
+        return Standing(forecasts, pairs)
+
+    def _forecast(self, tunnel: Tunnel, beside: Neighbours) -> Forecast:
+        def work(design: Design) -> Forecast:
+            return forecast(tunnel, compare(TunnelEnds(design, tunnel, self._today), beside))
+
+        return self._memory.part("whole", ("tunnel", tunnel.id), work, (tunnel, beside))
+
+
+def _is_about(state: Design, intent: Intent) -> bool:
+    """Whether all that an intent names is there."""
+    return all(id_ in state.by_type[type_] for _, type_, id_ in references(intent))
+
+
+def _pairs(design: Design, down: frozenset[str], unknown: frozenset[str]) -> dict[PairKey, bool]:
+    if not design.intents:
+        return {}
+    conditions = Conditions(tunnels=dict.fromkeys(down, "down"), unknown=dict.fromkeys(unknown, "not known"))
+    traces = IntentTraces(Tables(design), conditions)
+    found: dict[PairKey, bool] = {}
+    for want in traces.all:
+        key = pair_key(want)
+        found[key] = found.get(key, True) and traces.is_met(want)
+    return found
+
+
+def pair_key(want: WantedFlow) -> PairKey:
+    """Return what a wanted flow is known by, whatever prefixes its networks have at the moment."""
+    return want.intent.id, want.source.id, want.target.id, str(want.service)
+
+
+def pair_words(design: Design, key: PairKey) -> str:
+    """Return a wanted pair for a person."""
+    _, source, target, service = key
+    networks = design.by_type[ObjectType.NETWORK]
+    names = (str(getattr(networks.get(id_), "name", id_)) for id_ in (source, target))
+    return f"{' to '.join(names)}{'' if service in ('', 'any') else f', {service}'}"

@@ -1,0 +1,171 @@
+"""Plans of a change: every state between is held against forecast and trace, and small plans against every other order."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from functools import reduce
+from itertools import permutations
+
+import pytest
+from hypothesis import given, settings
+
+from pontifex.core.handover.plan import ChangePlan, change_plan
+from pontifex.core.handover.plan.entries import ENTERED, entries
+from pontifex.core.handover.plan.entry import Action, Entry, written
+from pontifex.core.handover.plan.plan import with_paper
+from pontifex.core.handover.plan.standing import pair_key
+from pontifex.core.kinds import KINDS, ObjectType, Role, Side
+from pontifex.core.matching import GatewayTunnels, StageState, TunnelEnds, compare, forecast
+from pontifex.core.model import Design, Remove, RenumberNetwork, apply_operations
+from pontifex.core.model.references import references
+from pontifex.core.routing import Conditions, Tables, failing_tunnels
+from pontifex.core.routing.wanted.intents import IntentTraces
+from pontifex.demo import demo_design
+from tests.support.designs import SOUND, TODAY
+from tests.support.revisions import DEMO, REVISIONS
+
+_WORKS = {StageState.HOLDS: 2, StageState.PARTIAL: 2, StageState.FAILS_LATER: 1}
+
+
+def _works(state: Design, intents: Design) -> dict[object, int]:
+    """Return what works in a state, from scratch: how well each tunnel does, and the pairs that are met."""
+    named = [one for one in intents.intents if all(id_ in state.by_type[type_] for _, type_, id_ in references(one))]
+    state = state.changed(intents=tuple(named))
+    together = GatewayTunnels(state)
+    found: dict[object, int] = {}
+    for tunnel in state.tunnels:
+        rows = compare(TunnelEnds(state, tunnel, TODAY), together.neighbours(tunnel))
+        found[tunnel.id] = _WORKS.get(forecast(tunnel, rows).state, 0)
+    traces = IntentTraces(Tables(state), Conditions.of(state, failing=failing_tunnels(state, TODAY)))
+    for want in traces.all:
+        key = pair_key(want)
+        found[key] = min(found.get(key, 1), int(traces.is_met(want)))
+    return found
+
+
+def _kept(before: Design, after: Design) -> dict[object, int]:
+    was, is_ = _works(before, before), _works(after, before)
+    return {what: level for what in was if (level := min(was[what], is_.get(what, 0)))}
+
+
+def _lost(kept: dict[object, int], state: Design, before: Design) -> int:
+    now = _works(state, before)
+    return sum(now.get(what, 0) < level for what, level in kept.items())
+
+
+def _states(before: Design, after: Design, plan: ChangePlan) -> Iterator[Design]:
+    """Yield the state after each step, by its writes alone."""
+    state = with_paper(before, after)
+    for step in plan.steps:
+        if step.action:
+            kind, _, id_ = step.about.partition("/")
+            state = written(state, Entry(0, step.device, step.action, (ObjectType(kind), id_), step.writes))
+        yield state
+
+
+@settings(max_examples=25)
+@given(REVISIONS)
+def test_every_state_of_a_plan_is_as_it_says(revisions):
+    """What works before and after works after each step, but for what the step itself says is lost; the last is the design."""
+    before, after = revisions.before, revisions.after
+    plan = change_plan(before, after, TODAY)
+    kept = _kept(before, after)
+    last = with_paper(before, after)
+    for step, state in zip(plan.steps, _states(before, after, plan), strict=True):
+        assert len(step.down) == _lost(kept, state, before)
+        last = state
+    assert plan.proved is not any(step.down for step in plan.steps)
+    for kind in KINDS:
+        if kind.name in ENTERED:
+            assert getattr(last, kind.members) == getattr(after, kind.members)
+    saved = {step.device.id for step in plan.steps if step.action is None}
+    assert saved == {step.device.id for step in plan.steps if step.device.type is ObjectType.GATEWAY}
+
+
+@settings(max_examples=25)
+@given(REVISIONS)
+def test_no_other_order_of_a_small_plan_breaks_less(revisions):
+    """All orders of up to five entries are tried from scratch: none has less of an outage."""
+    before, after = revisions.before, revisions.after
+    made = entries(before, after)
+    if not 2 <= len(made) <= 5:
+        return
+    start, kept = with_paper(before, after), _kept(before, after)
+    costs: dict[frozenset[int], int] = {}
+
+    def cost(order: tuple[Entry, ...]) -> int:
+        total = 0
+        for length in range(1, len(order)):
+            key = frozenset(entry.place for entry in order[:length])
+            if key not in costs:
+                costs[key] = _lost(kept, reduce(written, order[:length], start), before)
+            total += costs[key]
+        return total
+
+    allowed = (
+        order
+        for order in permutations(made)
+        if all(entry.after <= {one.place for one in order[:place]} for place, entry in enumerate(order))
+    )
+    plan = change_plan(before, after, TODAY)
+    assert plan.is_least
+    assert sum(len(step.down) for step in plan.steps) == min(map(cost, allowed))
+
+
+def _both(design: Design, **fields: object) -> Design:
+    tunnel = design.tunnel_by_id[SOUND]
+    for side in Side:
+        tunnel = tunnel.with_valid({side.value: tunnel.end(side).with_valid(fields)})
+    return design.changed(tunnels=tuple(tunnel if one.id == SOUND else one for one in design.tunnels))
+
+
+def _actions(plan: ChangePlan) -> list[tuple[Action | None, str]]:
+    return [(step.action, step.device.id) for step in plan.steps]
+
+
+def test_new_proposals_stand_beside_the_old_until_both_ends_have_them():
+    """First both ends take the new ones, the waiting end first; the old go last; nothing is down meanwhile."""
+    demo = demo_design()
+    plan = change_plan(demo, _both(demo, ike_proposals=demo.tunnel_by_id["harbour-corvina"].right.ike_proposals[:1]), TODAY)
+    assert plan.proved
+    actions = [action for action, _ in _actions(plan) if action]
+    assert actions == sorted(actions, key=list(Action).index)
+    assert actions[-1] is Action.TAKE_OUT
+    assert plan.no_return == next(step.number for step in plan.steps if step.action is Action.TAKE_OUT)
+
+
+def test_a_key_can_not_be_changed_without_an_outage():
+    """Each end takes one key: the least outage is one step long, and says why."""
+    demo = demo_design()
+    plan = change_plan(demo, _both(demo, key=demo.tunnel_by_id["harbour-corvina"].left.key), TODAY)
+    assert (plan.proved, plan.is_least) == (False, True)
+    assert plan.outages[0].what == "tunnel Harbour–Ostvik"
+    assert (plan.outages[0].from_step, plan.outages[0].until_step) == (1, 2)
+    assert "keys differ" in plan.outages[0].why
+    assert [action for action, _ in _actions(plan)] == [Action.CHANGE, Action.CHANGE, None, None]
+
+
+def test_a_tunnel_is_entered_waiting_end_first_and_taken_down_calling_end_first():
+    """Both ends are entered before either is switched on; what hangs on a tunnel goes before it does."""
+    demo = demo_design()
+    gone = apply_operations(demo, [Remove(type=ObjectType.TUNNEL, id=SOUND, cascade=True)])
+    there, back = change_plan(gone, demo, TODAY), change_plan(demo, gone, TODAY)
+    entered = [step for step in there.steps if step.action in (Action.ENTER, Action.SWITCH_ON)]
+    assert [step.action for step in entered] == [Action.ENTER, Action.ENTER, Action.SWITCH_ON, Action.SWITCH_ON]
+    waiting = next(side for side in Side if demo.tunnel_by_id[SOUND].end(side).role is Role.WAIT)
+    assert [step.side for step in entered] == [waiting, waiting.other] * 2
+    ends = [step for step in back.steps if step.about == f"tunnel/{SOUND}"]
+    assert [(step.action, step.side) for step in ends] == [(Action.SWITCH_OFF, waiting.other), (Action.REMOVE, waiting)]
+    assert there.proved
+
+
+@pytest.mark.parametrize("network", ["ostvik-cameras", "ostvik-ticketing"])
+def test_a_network_is_renumbered_with_the_new_prefix_beside_the_old(network):
+    """Tunnels and routes know the new prefix before the network moves, and forget the old one after it."""
+    moved = apply_operations(
+        DEMO, [RenumberNetwork(id=network, prefix="10.77.0.0/" + str(DEMO.network_by_id[network].prefix.length))]
+    )
+    plan = change_plan(DEMO, moved, TODAY)
+    places = {step.action: step.number for step in plan.steps if step.action}
+    assert plan.proved
+    assert places[Action.ADD_BESIDE] < places[Action.CHANGE] < places[Action.TAKE_OUT]

@@ -1,0 +1,66 @@
+"""Sheets: every value of an end that is known, none of its secrets, and what is to be asked."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+from typer.testing import CliRunner
+
+from pontifex.cli import app
+from pontifex.core.design_file import write_design_file
+from pontifex.core.handover.sheets import sheet, sheet_html, sheet_markdown
+from pontifex.core.kinds import SIDES, Side
+from pontifex.core.matching.rows import FIELDS
+from pontifex.core.model.written import ABSENT, WrittenObject
+from pontifex.demo import demo_design
+from tests.support.designs import SOUND, TODAY
+
+DEMO = demo_design()
+
+
+@pytest.mark.parametrize("tunnel_id", [tunnel.id for tunnel in DEMO.tunnels])
+@pytest.mark.parametrize("side", SIDES)
+def test_a_sheet_has_every_value_that_the_technology_compares(tunnel_id, side):
+    """Each known field stands once, as the design writes it; an unknown one that decides something is asked for."""
+    tunnel = DEMO.tunnel_by_id[tunnel_id]
+    end = tunnel.end(side)
+    found = sheet(DEMO, tunnel_id, side, TODAY)
+    lines = [line for section in found.sections for line in section.lines]
+    assert len({line.field for line in lines}) == len(lines)
+    assert {line.field for line in lines} <= FIELDS[end.technology]
+    for line in lines:
+        text = WrittenObject(tunnel, DEMO).field(f"{side.value}/{line.field}", getattr(end, line.field))
+        assert line.value == ("" if text == ABSENT else text)
+        assert not (line.value and line.ask)
+    for written in (sheet_markdown(found), sheet_html(found)):
+        assert found.device in written
+        assert "Undefined" not in written
+
+
+def test_the_other_end_stands_beside_what_must_fit_it():
+    """An identity that is expected stands beside the one that the other end sends, its peer's address beside the uplink's."""
+    found = sheet(DEMO, "harbour-corvina", Side.LEFT, TODAY)
+    by_field = {line.field: line for section in found.sections for line in section.lines}
+    tunnel = DEMO.tunnel_by_id["harbour-corvina"]
+    assert by_field["remote_identity"].counterpart == str(tunnel.right.local_identity)
+    assert by_field["key"].is_secret
+    assert "IKE_AUTH" in " ".join(found.log)
+
+
+def test_markup_in_a_name_is_text():
+    """A name with markup or a table's bars in it stays text on the page and in Markdown."""
+    tunnel = DEMO.tunnel_by_id[SOUND].changed(name='<b>"Ost|vik"</b>')
+    design = DEMO.changed(tunnels=tuple(tunnel if one.id == SOUND else one for one in DEMO.tunnels))
+    assert "<b>" not in sheet_html(sheet(design, SOUND, Side.LEFT, TODAY))
+
+
+def test_the_command_prints_each_format(tmp_path):
+    """Markdown, a page, JSON; exit 2 for a tunnel that isn't there."""
+    file = tmp_path / "line.json"
+    file.write_text(write_design_file(DEMO))
+    run = CliRunner().invoke
+    assert "## Phase 1: IKE SA" in run(app, ["sheet", str(file), SOUND, "--for", "right"]).stdout
+    assert run(app, ["sheet", str(file), SOUND, "--format", "html"]).stdout.startswith("<!doctype html>")
+    assert json.loads(run(app, ["sheet", str(file), SOUND, "--format", "json"]).stdout)["tunnel_id"] == SOUND
+    assert run(app, ["sheet", str(file), "nowhere"]).exit_code == 2
