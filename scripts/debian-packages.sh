@@ -28,6 +28,7 @@ case ${1:-run} in
         need '/usr/bin/ping' iputils-ping
         need '/usr/sbin/traceroute' traceroute
         need '/usr/bin/tshark' tshark # reads the captures of rehearsals, as an independent witness
+        need '/usr/share/yuma/modules/*' libyuma-base # the published data models of interfaces, addresses and routes
         ;;
     bench) need gcc gcc python3-dev ;;
 esac

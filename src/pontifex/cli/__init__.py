@@ -31,6 +31,7 @@ _COMMANDS: Final = {  # name, and where it is
     "plan": "plan:plan_command",
     "proposals": "ipsec:proposals_command",
     "rehearse": "rehearse:rehearse_command",
+    "render": "render:render_command",
     "restore": "upkeep:restore_command",
     "rotate-master-key": "upkeep:rotate_command",
     "schema": "describe:schema_command",

@@ -11,6 +11,7 @@ from typing import Annotated
 import typer
 
 from pontifex.cli.design import read_design
+from pontifex.cli.sarif import sarif
 from pontifex.core.as_json import json_data
 from pontifex.core.catalogue import Severity
 from pontifex.core.findings import Analysis, Finding, analyse
@@ -23,6 +24,7 @@ class Format(Enum):
 
     TEXT = "text"
     JSON = "json"
+    SARIF = "sarif"
 
 
 def check_command(
@@ -31,9 +33,12 @@ def check_command(
     fail_on: Annotated[Severity, typer.Option(help="Exit with 1 from this severity on.")] = Severity.BLOCKER,
 ) -> None:
     """Print the findings of a design file. Exit with 0, 1 (findings at or above --fail-on) or 2 (unreadable)."""
-    design = read_design(file, as_json=format_ is Format.JSON)
+    design = read_design(file, as_json=format_ is not Format.TEXT)
     analysis = analyse(design, datetime.now(UTC).date())
-    typer.echo(_as_json(analysis) if format_ is Format.JSON else _as_text(analysis, design.name))
+    if format_ is Format.SARIF:
+        typer.echo(json.dumps(sarif(analysis, "stdin" if str(file) == "-" else file.as_posix()), ensure_ascii=False, indent=2))
+    else:
+        typer.echo(_as_json(analysis) if format_ is Format.JSON else _as_text(analysis, design.name))
     failing = any(one.severity.rank <= fail_on.rank for one in analysis.findings)
     raise typer.Exit(FOUND if failing else CLEAN)
 

@@ -1,0 +1,48 @@
+"""The command that writes a gateway's part of a design in an open form, or by a template of one's own."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from pontifex.cli.addresses import refuse
+from pontifex.cli.design import read_design
+from pontifex.core.handover import linux_plan
+from pontifex.core.handover.renderings import TemplateRefused, ike_model, render_template, routing_model
+from pontifex.core.model import Design
+from pontifex.core.routing import Tables
+
+
+def render_command(
+    file: Annotated[Path, typer.Argument(help="A design file; - reads standard input.")],
+    gateway: Annotated[str, typer.Argument(help="Id or name of a gateway.")],
+    as_: Annotated[str, typer.Option("--as", help="rfc9061, ietf-routing, linux, or the file of a template.")] = "ietf-routing",
+) -> None:
+    """Write a gateway's part of a design. Exit with 0, or 2 (unreadable, or a template that can't be rendered)."""
+    design = read_design(file)
+    found = [one for one in design.gateways if gateway in (one.id, one.name)]
+    if len(found) != 1:
+        refuse(f"'{gateway}' names {len(found)} gateways of this design")
+    typer.echo(_rendered(design, found[0].id, as_))
+
+
+def _rendered(design: Design, gateway_id: str, form: str) -> str:
+    if form == "rfc9061":
+        return json.dumps(ike_model(design, gateway_id), indent=2, ensure_ascii=False)
+    if form == "ietf-routing":
+        return json.dumps(routing_model(design, gateway_id), indent=2, ensure_ascii=False)
+    if form == "linux":
+        plan = linux_plan(Tables(design), gateway_id)
+        if not plan.apply:
+            lacking = ", ".join(one.name for one in plan.interfaces if one.needed and not one.interface)
+            refuse(f"no commands without the names of these interfaces: {lacking}")
+        return "\n".join(plan.apply)
+    try:
+        return render_template(Path(form).read_text("utf-8-sig"), design, gateway_id).removesuffix("\n")
+    except OSError as error:
+        refuse(f"{form}: {error.strerror or 'cannot be read'}; --as takes rfc9061, ietf-routing, linux, or such a file")
+    except (TemplateRefused, UnicodeDecodeError) as error:
+        refuse(f"{form}: {error}")
