@@ -11,10 +11,11 @@ import psycopg
 import pytest
 from hypothesis import settings
 
-from pontifex.services import DesignService, KeptDesigns, KeyService
+from pontifex.services import DesignService, KeptDesigns, KeyService, RunService
 from pontifex.store import DesignListing, DesignRepository, Vault
 from pontifex.store.cluster import Cluster
 from pontifex.store.database import connect, migrate
+from pontifex.store.hand_over import HandOverRecords
 from pontifex.work import WorkerPool
 from tests.support.sessions import MASTER_KEY
 
@@ -89,3 +90,9 @@ def workers(url, designs) -> Iterator[WorkerPool]:
 def keys(engine) -> KeyService:
     """The use cases about keys, on a fresh database."""
     return KeyService(Vault(engine, MASTER_KEY))
+
+
+@pytest.fixture
+def runs(engine) -> RunService:
+    """The use cases of a hand-over that write, on a fresh database."""
+    return RunService(HandOverRecords(engine))

@@ -20,13 +20,14 @@ from sqlalchemy import Engine
 from pontifex.api import Sessions, create_app
 from pontifex.patient_protocol import PatientProtocol
 from pontifex.process import Repeated, collect_seldom
-from pontifex.services import DesignService, KeptDesigns, KeyService
+from pontifex.services import DesignService, KeptDesigns, KeyService, RunService
 from pontifex.settings import Settings
 from pontifex.state import StateInUseError, cluster_directory, held_state, master_key_file, tell_address
 from pontifex.store import DesignListing, DesignRepository, Vault
 from pontifex.store.cluster import Cluster
 from pontifex.store.cluster_watch import watched
 from pontifex.store.database import connect, migrate
+from pontifex.store.hand_over import HandOverRecords
 from pontifex.store.master_key import decoded, opened_master_key
 from pontifex.store.programs import ClusterError
 from pontifex.store.spent_tokens import SpentTokens
@@ -45,6 +46,7 @@ class Product:
 
     designs: DesignService
     keys: KeyService
+    runs: RunService
     workers: WorkerPool
     spent: SpentTokens
     master_key: bytes
@@ -110,7 +112,7 @@ def open_product(settings: Settings, *, verbose: bool = False) -> Iterator[Produ
         workers = WorkerPool(url, largest=designs.largest, verbose=verbose)
         upkeep = [Repeated(purge, _DAY_S) for purge in (designs.purge, keys.purge)]
         try:
-            yield Product(designs, keys, workers, SpentTokens(engine), master_key)
+            yield Product(designs, keys, RunService(HandOverRecords(engine)), workers, SpentTokens(engine), master_key)
         finally:
             for one in upkeep:
                 one.end()
@@ -156,6 +158,7 @@ def serve(product: Product, settings: Settings, start: str) -> None:
     app = create_app(
         product.designs,
         product.keys,
+        product.runs,
         product.workers,
         sessions,
         accepted_hosts(settings, port),

@@ -13,10 +13,10 @@ from tests.support.sessions import HOST, SESSIONS
 
 
 @pytest.fixture
-def app(designs, keys, workers):
+def app(designs, keys, runs, workers):
     """The application over the demo."""
     load_demo(designs, keys)
-    return create_app(designs, keys, workers, SESSIONS, frozenset({HOST}), "pontifex", Path("/none"), "build")
+    return create_app(designs, keys, runs, workers, SESSIONS, frozenset({HOST}), "pontifex", Path("/none"), "build")
 
 
 @pytest.fixture

@@ -4,10 +4,12 @@ from pontifex.services.analyses import AnalysisService
 from pontifex.services.connecting import ConnectingService
 from pontifex.services.designs import ChangeResult, DesignService, History
 from pontifex.services.forms import FormService
+from pontifex.services.handover import HandoverService
 from pontifex.services.kept import KeptDesigns
 from pontifex.services.keys import KeyService
 from pontifex.services.paths import PathsService
 from pontifex.services.rehearsals import RehearsalService
+from pontifex.services.runs import RunService
 from pontifex.services.space import SpaceService
 
 __all__ = [
@@ -16,10 +18,12 @@ __all__ = [
     "ConnectingService",
     "DesignService",
     "FormService",
+    "HandoverService",
     "History",
     "KeptDesigns",
     "KeyService",
     "PathsService",
     "RehearsalService",
+    "RunService",
     "SpaceService",
 ]

@@ -201,3 +201,34 @@ spent_token = Table(  # tickets that opened their session, and sessions that wer
     _text("id", key=True),
     Column("until", DateTime(timezone=True), nullable=False),  # it would be of no use any more after this
 )
+reading = Table(  # what a device ran and kept, as somebody read it
+    "reading",
+    metadata,
+    _of_design(),
+    _text("gateway_id", key=True),
+    Column("taken_at", DateTime(timezone=True), primary_key=True),
+    Column("document", JSONB, nullable=False),
+)
+plan_run = Table(  # a plan that is walked, as it was made
+    "plan_run",
+    metadata,
+    Column("design_id", Text, ForeignKey("design.id", ondelete="CASCADE"), nullable=False),
+    Column("id", UUID(as_uuid=True), primary_key=True),
+    _text("title"),
+    _text("since"),
+    Column("revision", Integer, nullable=False),
+    _text("started_by"),
+    Column("started_at", DateTime(timezone=True), nullable=False, server_default=func.now()),
+    Column("plan", JSONB, nullable=False),
+)
+run_tick = Table(  # a line of its log
+    "run_tick",
+    metadata,
+    Column("run_id", UUID(as_uuid=True), ForeignKey("plan_run.id", ondelete="CASCADE"), primary_key=True),
+    Column("position", Integer, primary_key=True),
+    Column("step", Integer, nullable=False),
+    _text("result"),
+    _text("remark"),
+    _text("author"),
+    Column("made_at", DateTime(timezone=True), nullable=False, server_default=func.now()),
+)

@@ -19,6 +19,7 @@ from pontifex.services import (
     ConnectingService,
     DesignService,
     FormService,
+    HandoverService,
     KeptDesigns,
     PathsService,
     RehearsalService,
@@ -28,6 +29,7 @@ from pontifex.services.revised import Revised
 from pontifex.store import DesignListing, DesignRepository
 from pontifex.store.database import connect
 from pontifex.store.errors import unavailable
+from pontifex.store.hand_over import HandOverRecords
 from pontifex.work.budget import BrokenOff, Budget, Limits, OverBudget
 from pontifex.work.task import Answer, Question, Reply, Task, WorkFailed
 
@@ -42,7 +44,9 @@ class Services:
         self.analyses = AnalysisService(kept, listing)
         designs = DesignService(kept, listing)
         connecting, paths = ConnectingService(kept, self.analyses), PathsService(kept, self.analyses)
-        services = (self.analyses, paths, SpaceService(kept), connecting, FormService(kept), RehearsalService(kept), designs)
+        handover = HandoverService(kept, HandOverRecords(engine))
+        looking = (SpaceService(kept), FormService(kept), RehearsalService(kept), handover)
+        services = (self.analyses, paths, connecting, designs, *looking)
         self._by_name = {type(one).__name__: one for one in services}
 
     def bound(self, question: Question) -> Callable[..., object]:

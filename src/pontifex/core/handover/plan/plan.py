@@ -17,6 +17,7 @@ from pontifex.core.handover.plan.probes import PlanProbe, probes
 from pontifex.core.handover.plan.search import Made, Order, Search
 from pontifex.core.handover.plan.standing import Judge, PairKey, Promise, Standing, pair_words
 from pontifex.core.handover.plan.told import Value, does, undo, values
+from pontifex.core.handover.readings.setting import intended_of
 from pontifex.core.kinds import KINDS, ObjectType, Side, Tunnel
 from pontifex.core.matching import StageState
 from pontifex.core.model import Design
@@ -35,6 +36,15 @@ class TunnelState:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SettingChange:
+    """A setting of a device before a step and after it; null where it isn't there."""
+
+    path: str
+    before: str | None
+    after: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Step:
     """One step: who does what where, what it must show, and the way back."""
 
@@ -45,7 +55,8 @@ class Step:
     side: Side | None
     does: Annotated[str, Field(title="What is done", examples=["Harbour–Tarn: add the new beside the old"])]
     values: tuple[Value, ...]
-    writes: Annotated[tuple[Write, ...], Field(exclude=True)]
+    writes: Annotated[tuple[Write, ...], Field(exclude=True)] = ()
+    settings: Annotated[tuple[SettingChange, ...], Field(title="Settings of the device that change")]
     expected: Annotated[tuple[TunnelState, ...], Field(title="Tunnels of which the forecast changes")]
     checks: Annotated[tuple[PlanProbe, ...], Field(title="Checks, each with its answer")]
     undo: Annotated[str, Field(title="Way back")]
@@ -71,6 +82,7 @@ class ChangePlan:
     """The way from one state to another."""
 
     steps: tuple[Step, ...]
+    at_first: Annotated[tuple[TunnelState, ...], Field(title="Before the first step: the tunnels that the steps are about")]
     outages: tuple[Outage, ...]
     is_least: Annotated[bool, Field(title="No other order has less of an outage", description="False where not all were tried.")]
     no_return: Annotated[
@@ -177,12 +189,23 @@ def _told(start: Design, order: Order, judge: Judge, promise: Promise, first: St
                     steps.append(_save(len(steps) + 1, device))
     return ChangePlan(
         steps=tuple(steps),
+        at_first=tuple(_at_first(start, first, steps)),
         outages=tuple(_outages(start, state, found, len(steps))),
         is_least=order.is_least,
         no_return=next((step.number for step in steps if step.touches_old), None),
         kept_tunnels=len(promise.levels),
         kept_pairs=len(promise.pairs),
     )
+
+
+def _at_first(start: Design, first: Standing, steps: Sequence[Step]) -> Iterator[TunnelState]:
+    changed = {state.tunnel_id for step in steps for state in step.expected}
+    touched = {step.about.partition("/")[2] for step in steps if step.about.startswith("tunnel/")}
+    for id_ in sorted(changed | touched):
+        found = first.forecasts.get(id_)
+        if found:
+            name = start.tunnel_by_id[id_].name
+            yield TunnelState(tunnel_id=id_, name=name, state=found.state, sentence=str(found.sentence))
 
 
 def _step(entry: Entry, states: tuple[Design, Design], standings: tuple[Standing, Standing], lost: _Lost) -> Step:
@@ -198,6 +221,7 @@ def _step(entry: Entry, states: tuple[Design, Design], standings: tuple[Standing
         does=does(entry, before, after),
         values=values(entry, before, after),
         writes=entry.writes,
+        settings=tuple(_settings(entry, before, after)),
         expected=tuple(_changed(states, standings)),
         checks=probes(entry, after, standings[1]),
         undo=undo(entry),
@@ -217,6 +241,16 @@ def _changed(states: tuple[Design, Design], standings: tuple[Standing, Standing]
             yield TunnelState(tunnel_id=id_, name=name, state=found.state, sentence=str(found.sentence))
 
 
+def _settings(entry: Entry, before: Design, after: Design) -> Iterator[SettingChange]:
+    """Yield what a reading of the device shows otherwise after the step."""
+    if entry.device.type is not ObjectType.GATEWAY:
+        return
+    was, is_ = ({one.path: one.text for one in intended_of(state, entry.device.id, entry.key)} for state in (before, after))
+    for path in sorted(was.keys() | is_.keys()):
+        if was.get(path) != is_.get(path):
+            yield SettingChange(path=path, before=was.get(path), after=is_.get(path))
+
+
 def _worked_over(entry: Entry, before: Design) -> str:
     """Return the tunnel over which a device may be reached, where a step changes its own end of it."""
     tunnel = before.by_type[ObjectType.TUNNEL].get(entry.key[1]) if entry.key[0] is ObjectType.TUNNEL else None
@@ -232,7 +266,7 @@ def _save(number: int, device: Device) -> Step:
         side=None,
         does="Save what runs, so that a restart keeps it",
         values=(),
-        writes=(),
+        settings=(),
         expected=(),
         checks=(),
         undo="save again what runs after the way back",

@@ -83,6 +83,11 @@ class Drift:
         """How many settings aren't as intended, as far as they were read."""
         return sum(line.verdict in _IN_ORDER for line in self.lines)
 
+    @property
+    def not_read(self) -> int:
+        """How many settings weren't read."""
+        return sum(line.verdict is DriftVerdict.NOT_READ for line in self.lines)
+
 
 def drift(design: Design, gateway_id: str, reading: Reading | None) -> Drift:
     """Hold a reading of a gateway against the design, setting by setting; without one nothing is read yet."""

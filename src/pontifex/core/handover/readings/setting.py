@@ -12,6 +12,7 @@ from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import SIDES, Filter, Gateway, ObjectType, Route, Rule, Side, Translation, Tunnel, TunnelEnd
 from pontifex.core.matching.rows import FIELDS
 from pontifex.core.model import Design, DesignObject
+from pontifex.core.model.references import ObjectKey
 from pontifex.core.model.written import ABSENT, WrittenObject, written
 
 _OF_A_GATEWAY: Final = ("service_on", "forwarding", "inside_address", "resolvers")
@@ -35,6 +36,19 @@ def intended(design: Design, gateway_id: str) -> tuple[Setting, ...]:
     return tuple(sorted(found, key=lambda one: one.path))
 
 
+def intended_of(design: Design, gateway_id: str, key: ObjectKey) -> tuple[Setting, ...]:
+    """Return the settings of a gateway that an object of the design may decide: cheaper than all of them."""
+    gateway = design.gateway_by_id.get(gateway_id)
+    if gateway is None:
+        return ()
+    kind, id_ = key
+    if kind is ObjectType.TUNNEL:
+        return tuple(_of_tunnels(design, gateway_id, id_))
+    if kind is ObjectType.ROUTE:
+        return tuple(_of_routes(design, gateway_id))
+    return (*_of_gateway(design, gateway), *_of_lists(design, gateway_id))
+
+
 def ends_of(design: Design, gateway_id: str) -> Iterator[tuple[Tunnel, Side]]:
     """Yield the ends of tunnels that stand at a gateway."""
     for tunnel in design.tunnels:
@@ -52,8 +66,11 @@ def _of_gateway(design: Design, gateway: Gateway) -> Iterator[Setting]:
         yield from _setting(design, gateway, f"gateway/{gateway.id}/{field}", field, gateway, field)
 
 
-def _of_tunnels(design: Design, gateway_id: str) -> Iterator[Setting]:
+def _of_tunnels(design: Design, gateway_id: str, tunnel_id: str = "") -> Iterator[Setting]:
+    """Yield the settings of the ends at a gateway, of one tunnel where it is named."""
     for tunnel, side in ends_of(design, gateway_id):
+        if tunnel_id not in ("", tunnel.id):
+            continue
         for field in end_fields(tunnel.end(side)):
             path = f"tunnel/{tunnel.id}/{side.value}/{field}"
             yield from _setting(design, tunnel, path, f"{side.value}/{field}", tunnel.end(side), field)

@@ -1,0 +1,145 @@
+"""Handing over: plans and their runs, sheets, and devices held against what is intended."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Final
+from uuid import UUID
+
+from fastapi import APIRouter, Path, Query, Request
+from fastapi.responses import Response
+from pydantic import BaseModel, ConfigDict, Field
+from starlette.concurrency import run_in_threadpool
+
+from pontifex.api.answers import CONFLICT, REFUSALS, DesignId, Designs, Person, json_answer
+from pontifex.api.asking import Ask
+from pontifex.api.rehearsing import TunnelPath
+from pontifex.api.space import ObjectPath
+from pontifex.core.handover.readings import Drift, Reading
+from pontifex.core.handover.run import TickResult
+from pontifex.core.handover.sheets import Sheet
+from pontifex.core.kinds import Side
+from pontifex.core.kinds.fields import ONE_LINE
+from pontifex.services.handover import DeviceDrift, HandoverService, PlanShown, SheetForm
+from pontifex.services.runs import RunService, RunShown, RunSummary
+from pontifex.store.hand_over import NewTick
+
+router = APIRouter(prefix="/api/designs/{design_id}", tags=["handing over"], responses=REFUSALS)
+
+Since = Annotated[
+    str,
+    Query(
+        title="From",
+        description="A revision, or what is taken down: a type and an id.",
+        max_length=100,
+        examples=["3", "tunnel/harbour-tarn"],
+    ),
+]
+RunId = Annotated[UUID, Path(title="Run")]
+_READING: Final[dict[str, Any]] = {
+    "text": '{"gateway_id": "ostvik-gateway", "taken_at": "2026-11-27T02:00:00Z", "source": "sheet", "running": {}}'
+}
+
+
+class ReadingText(BaseModel):
+    """A reading of a device, as its file."""
+
+    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [_READING]})
+    text: str = Field(title="Text", max_length=4_000_000)
+
+
+class NewRun(BaseModel):
+    """A plan that is to be walked."""
+
+    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"since": "3"}]})
+    since: str = Field(title="From", description="A revision, or what is taken down.", max_length=100)
+
+
+class StepTick(BaseModel):
+    """What came of a step."""
+
+    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"seen": 0, "result": "done"}]})
+    seen: int = Field(title="Seen", description="How many lines of the log the person has seen.", ge=0, le=100_000)
+    result: TickResult
+    remark: str = Field(default="", title="Remark", max_length=400, pattern=ONE_LINE)
+
+
+def _runs(request: Request) -> RunService:
+    service: RunService = request.app.state.runs
+    return service
+
+
+@router.get("/plan", response_model=PlanShown, summary="Plan of a change, proved at each step")
+async def read_plan(ask: Ask, design_id: DesignId, since: Since) -> Response:
+    """Return the steps from an earlier revision to the design as it stands, or of taking something down."""
+    return await ask(HandoverService.plan, design_id, since)
+
+
+@router.get("/runs", response_model=list[RunSummary], summary="Plans that are walked")
+async def read_runs(request: Request, design_id: DesignId) -> Response:
+    """Return the runs of a design, the newest first."""
+    return json_answer(await run_in_threadpool(_runs(request).runs, design_id))
+
+
+@router.post("/runs", status_code=201, response_model=RunShown, summary="Begin to walk a plan")
+async def start_run(ask: Ask, request: Request, design_id: DesignId, person: Person, new: NewRun) -> Response:
+    """Keep the plan as it is now, with a log for its steps."""
+    planned = await ask.answer(HandoverService.plan, design_id, new.since)
+    return json_answer(await run_in_threadpool(_runs(request).start, design_id, planned.octets, person), 201)
+
+
+@router.get("/runs/{run_id}", response_model=RunShown, summary="A run with its log")
+async def read_run(request: Request, design_id: DesignId, run_id: RunId) -> Response:
+    """Return the plan as it was made, how far it has come, and what was said of each step."""
+    return json_answer(await run_in_threadpool(_runs(request).run, design_id, run_id))
+
+
+@router.post("/runs/{run_id}/steps/{step}", response_model=RunShown, summary="Say what came of a step", responses=CONFLICT)
+async def tick_step(
+    request: Request,
+    design_id: DesignId,
+    run_id: RunId,
+    step: Annotated[int, Path(ge=1, le=100_000)],
+    person: Person,
+    tick: StepTick,
+) -> Response:
+    """Write a line into the log: done, failed, or undone; the device is taken to have what the step enters."""
+    new = NewTick(step=step, result=tick.result.value, remark=tick.remark)
+    return json_answer(await run_in_threadpool(_runs(request).tick, design_id, run_id, tick.seen, new, person))
+
+
+@router.get("/tunnels/{tunnel_id}/sheets/{side}", response_model=Sheet, summary="What is entered at an end")
+async def read_sheet(ask: Ask, design_id: DesignId, tunnel_id: TunnelPath, side: Side) -> Response:
+    """Return every value of an end, in the order in which devices ask, without any secret."""
+    return await ask(HandoverService.sheet, design_id, tunnel_id, side)
+
+
+_TYPES: Final = {SheetForm.HTML: "text/html; charset=utf-8", SheetForm.MARKDOWN: "text/markdown; charset=utf-8"}
+
+
+@router.get("/tunnels/{tunnel_id}/sheets/{side}/{form}", response_class=Response, summary="A sheet as a page or Markdown")
+async def read_written_sheet(ask: Ask, design_id: DesignId, tunnel_id: TunnelPath, side: Side, form: SheetForm) -> Response:
+    """Return a sheet as a page that prints, or as Markdown."""
+    written = await ask.answer(HandoverService.written_sheet, design_id, tunnel_id, side, form)
+    return Response(written.octets, media_type=_TYPES[form], headers={"Cache-Control": "no-store"})
+
+
+@router.get("/drift", response_model=list[DeviceDrift], summary="Devices against what is intended")
+async def read_drifts(ask: Ask, design_id: DesignId) -> Response:
+    """Return for each gateway how many settings aren't as intended, by its last reading."""
+    return await ask(HandoverService.drifts, design_id)
+
+
+@router.get("/gateways/{gateway_id}/drift", response_model=Drift, summary="A device setting by setting")
+async def read_drift(ask: Ask, design_id: DesignId, gateway_id: ObjectPath) -> Response:
+    """Return intended, running and after a restart of each setting, with what mends it either way."""
+    return await ask(HandoverService.drift, design_id, gateway_id)
+
+
+@router.post("/readings", status_code=201, response_model=Reading, summary="Keep a reading of a device", responses=CONFLICT)
+async def keep_reading(request: Request, designs: Designs, design_id: DesignId, person: Person, reading: ReadingText) -> Response:
+    """Keep what a device runs and keeps, as somebody read it. One that isn't newer than the last is refused."""
+
+    def kept() -> Reading:
+        return _runs(request).keep_reading(designs.get(design_id), reading.text, person)
+
+    return json_answer(await run_in_threadpool(kept), 201)

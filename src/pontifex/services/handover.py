@@ -1,0 +1,153 @@
+"""Use cases about handing over: plans, sheets, and devices held against what is intended. Nothing here writes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from enum import Enum
+from typing import Annotated, Final
+
+from pydantic import Field
+
+from pontifex.core.errors import FieldRefused, NotFound, TooLarge
+from pontifex.core.handover.plan import ChangePlan, change_plan
+from pontifex.core.handover.plan.entries import entries
+from pontifex.core.handover.readings import Drift, Reading, drift
+from pontifex.core.handover.sheets import Sheet, sheet, sheet_html, sheet_markdown
+from pontifex.core.kinds import ObjectType, Side
+from pontifex.core.model import ChangeRefused, Design, Remove, apply_operations
+from pontifex.services.analyses import TunnelNotFound, utc_day
+from pontifex.services.designs import RevisionNotFound
+from pontifex.services.kept import KeptDesigns
+from pontifex.store.hand_over import HandOverRecords
+
+_MOST_WORK: Final = 400_000  # entries times tunnels: what is judged on the way
+_TARGET: Final = "a type and an id of the design, such as tunnel/harbour-ostvik"
+
+
+class GatewayNotFound(NotFound):
+    """The design has no gateway of this id."""
+
+    title = "No such gateway"
+
+
+class SheetForm(Enum):
+    """How a sheet is written out."""
+
+    HTML = "html"
+    MARKDOWN = "md"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlanShown:
+    """A plan, and what it leads from and to."""
+
+    revision: int
+    title: Annotated[str, Field(title="What it is", examples=["From revision 12 to revision 14"])]
+    since: Annotated[str, Field(title="Asked for", description="A revision, or what is taken down.")]
+    proved: Annotated[bool, Field(title="Proved", description="What works before and after works after every step.")]
+    plan: ChangePlan
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DeviceDrift:
+    """A device, and how many of its settings aren't as intended."""
+
+    gateway_id: str
+    device: str
+    organisation: str
+    taken_at: Annotated[datetime | None, Field(title="Read at", description="Null where it was never read.")]
+    source: str
+    settings: Annotated[int, Field(title="Settings")]
+    off: Annotated[int, Field(title="Settings that aren't as intended")]
+    not_read: Annotated[int, Field(title="Settings that weren't read")]
+
+
+class HandoverService:
+    """All use cases about handing over that only look."""
+
+    def __init__(self, kept: KeptDesigns, records: HandOverRecords) -> None:
+        self._kept, self._records = kept, records
+
+    def plan(self, design_id: str, since: str) -> PlanShown:
+        """Return the plan from an earlier revision to the design as it stands, or of taking something down.
+
+        Raise RevisionNotFound, FieldRefused for what is neither, or TooLarge.
+        """
+        design = self._kept.get(design_id)
+        if "/" in since:
+            before, after, title = design, self._without(design, since), f"Take down {_name(design, since)}"
+        else:
+            before, after = self._earlier(design, since), design
+            title = f"From revision {before.revision} to revision {design.revision}"
+        count = len(entries(before, after))
+        if count * len(design.tunnels) > _MOST_WORK:
+            raise TooLarge(f"{count} entries among {len(design.tunnels)} tunnels; take the change in parts")
+        found = change_plan(before, after, utc_day())
+        return PlanShown(revision=design.revision, title=title, since=since, proved=found.proved, plan=found)
+
+    def _earlier(self, design: Design, since: str) -> Design:
+        if not since.isascii() or not since.isdigit() or len(since) > 9:
+            raise FieldRefused("since", f"'{since[:40]}' is neither a revision nor {_TARGET}")
+        if int(since) > design.revision:
+            raise RevisionNotFound(f"there is no revision {since}; the design is at {design.revision}")
+        return self._kept.repository.at(design, int(since))
+
+    def _without(self, design: Design, target: str) -> Design:
+        kind, _, id_ = target.partition("/")
+        if kind not in {one.value for one in ObjectType} - {ObjectType.SETTINGS.value}:
+            raise FieldRefused("since", f"'{target[:40]}' is neither a revision nor {_TARGET}")
+        try:
+            return apply_operations(design, [Remove(type=ObjectType(kind), id=id_, cascade=True)])
+        except ChangeRefused as refused:
+            raise FieldRefused("since", str(refused)) from None
+
+    def sheet(self, design_id: str, tunnel_id: str, side: Side) -> Sheet:
+        """Return what is to be entered at an end of a tunnel. Raise TunnelNotFound."""
+        design = self._kept.get(design_id)
+        if tunnel_id not in design.tunnel_by_id:
+            raise TunnelNotFound(f"there is no tunnel '{tunnel_id}' in this design")
+        return sheet(design, tunnel_id, side, utc_day())
+
+    def written_sheet(self, design_id: str, tunnel_id: str, side: Side, form: SheetForm) -> bytes:
+        """Return a sheet as a page or as Markdown. Raise TunnelNotFound."""
+        found = self.sheet(design_id, tunnel_id, side)
+        return (sheet_html(found) if form is SheetForm.HTML else sheet_markdown(found)).encode()
+
+    def drifts(self, design_id: str) -> tuple[DeviceDrift, ...]:
+        """Return how each device stands against what is intended."""
+        design = self._kept.get(design_id)
+        readings = self._records.readings(design_id)
+        found = []
+        for gateway in design.gateways:
+            held = drift(design, gateway.id, _reading(readings.get(gateway.id)))
+            found.append(
+                DeviceDrift(
+                    gateway_id=gateway.id,
+                    device=gateway.name,
+                    organisation=design.site_by_id[gateway.site_id].organisation,
+                    taken_at=held.taken_at,
+                    source=held.source,
+                    settings=len(held.lines),
+                    off=held.count,
+                    not_read=held.not_read,
+                )
+            )
+        return tuple(found)
+
+    def drift(self, design_id: str, gateway_id: str) -> Drift:
+        """Return one device setting by setting. Raise GatewayNotFound."""
+        design = self._kept.get(design_id)
+        if gateway_id not in design.gateway_by_id:
+            raise GatewayNotFound(f"there is no gateway '{gateway_id}' in this design")
+        return drift(design, gateway_id, _reading(self._records.readings(design_id).get(gateway_id)))
+
+
+def _reading(document: object) -> Reading | None:
+    return Reading.model_validate(document) if document else None
+
+
+def _name(design: Design, target: str) -> str:
+    kind, _, id_ = target.partition("/")
+    item = design.by_type[ObjectType(kind)].get(id_)
+    return f"{ObjectType(kind).label} {getattr(item, 'name', '') or id_}"

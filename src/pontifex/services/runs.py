@@ -1,0 +1,140 @@
+"""Use cases that write of a hand-over: readings of devices, and plans that are walked step by step."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from typing import Annotated, Any, Final
+from uuid import UUID
+
+from pydantic import Field, TypeAdapter
+
+from pontifex.core.errors import FieldRefused
+from pontifex.core.handover.plan import ChangePlan, Step
+from pontifex.core.handover.readings import Reading, UnreadableReading, read_reading
+from pontifex.core.handover.run import Progress, Tick, TickResult, check_tick, progress
+from pontifex.core.kinds import ObjectType
+from pontifex.core.model import Design
+from pontifex.store.hand_over import HandOverRecords, KeptReading, KeptRun, NewTick
+
+_PLAN: Final = TypeAdapter(ChangePlan)
+_AHEAD: Final = timedelta(minutes=5)  # that another clock may be
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RunSummary:
+    """A run in a list."""
+
+    id: UUID
+    title: str
+    started_by: str
+    started_at: datetime
+    steps: int
+    progress: Progress
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RunShown(RunSummary):
+    """A plan that is walked, with its log."""
+
+    since: str
+    revision: Annotated[int, Field(title="Revision that it leads to")]
+    plan: ChangePlan
+    ticks: tuple[Tick, ...]
+
+
+class RunService:
+    """All use cases of a hand-over that write."""
+
+    def __init__(self, records: HandOverRecords) -> None:
+        self._records = records
+
+    def keep_reading(self, design: Design, text: str, person: str) -> Reading:
+        """Keep a reading that is given as its file. Raise FieldRefused, or OlderReading: nothing is kept then."""
+        try:
+            reading = read_reading(text)
+        except UnreadableReading as error:
+            raise FieldRefused("text", str(error)) from None
+        if reading.gateway_id not in design.gateway_by_id:
+            raise FieldRefused("text", f"it is of '{reading.gateway_id}', and the design has no such gateway")
+        if reading.taken_at > datetime.now(UTC) + _AHEAD:
+            raise FieldRefused("text", "it was taken at a time that is yet to come")
+        reading = reading.changed(taken_by=reading.taken_by or person)
+        self._records.keep_reading(design.id, _kept(reading))
+        return reading
+
+    def start(self, design_id: str, planned: bytes, person: str) -> RunShown:
+        """Begin to walk a plan that is given as JSON."""
+        shown = json.loads(planned)
+        run_id = self._records.start_run(design_id, shown["title"], shown["since"], shown["revision"], shown["plan"], person)
+        return self.run(design_id, run_id)
+
+    def runs(self, design_id: str) -> list[RunSummary]:
+        """Return the runs of a design, the newest first."""
+        return [RunSummary(**_summary(kept)) for kept in self._records.runs(design_id)]
+
+    def run(self, design_id: str, run_id: UUID) -> RunShown:
+        """Return a run with its log. Raise RunNotFound."""
+        return _shown(self._records.run(design_id, run_id))
+
+    def tick(self, design_id: str, run_id: UUID, seen: int, tick: NewTick, person: str) -> RunShown:
+        """Say what came of a step; what the device has by it is kept as a reading.
+
+        Raise RunNotFound, NotNow, or TickedMeanwhile for one who has not `seen` all lines of the log.
+        """
+        kept = self._records.run(design_id, run_id)
+        result = TickResult(tick.result)
+        check_tick(_progress(kept), tick.step, result)
+        step = _PLAN.validate_python(kept.plan).steps[tick.step - 1]
+        reading = self._ticked(design_id, step, result, person)
+        return _shown(self._records.tick(design_id, run_id, seen, tick, person, reading))
+
+    def _ticked(self, design_id: str, step: Step, result: TickResult, person: str) -> KeptReading | None:
+        """Return what is known of a device once a step is ticked on its sheet."""
+        if step.device.type is not ObjectType.GATEWAY:
+            return None
+        document = self._records.readings(design_id).get(step.device.id)
+        last = Reading.model_validate(document) if document else None
+        now = datetime.now(UTC)
+        if last and last.taken_at >= now:
+            return None  # a clock that is ahead: what was read stands
+        running: dict[str, Any] = dict(last.running) if last else {}
+        for setting in step.settings:
+            running[setting.path] = setting.before if result is TickResult.UNDONE else setting.after
+        after_restart = last.after_restart if last else None
+        if step.action is None and result is TickResult.DONE:
+            after_restart = {**(after_restart or {}), **running}
+        reading = Reading(
+            gateway_id=step.device.id,
+            taken_at=now,
+            source="ticked on a plan",
+            taken_by=person,
+            complete=bool(last and last.complete),
+            running=running,
+            after_restart=after_restart,
+        )
+        return _kept(reading)
+
+
+def _kept(reading: Reading) -> KeptReading:
+    document = reading.model_dump(mode="json")
+    return KeptReading(gateway_id=reading.gateway_id, taken_at=reading.taken_at, document=document)
+
+
+def _progress(kept: KeptRun) -> Progress:
+    return progress(len(kept.plan["steps"]), [(tick.step, TickResult(tick.result)) for tick in kept.ticks])
+
+
+def _summary(kept: KeptRun) -> dict[str, Any]:
+    named = {name: getattr(kept, name) for name in ("id", "title", "started_by", "started_at")}
+    return {**named, "steps": len(kept.plan["steps"]), "progress": _progress(kept)}
+
+
+def _shown(kept: KeptRun) -> RunShown:
+    ticks = tuple(
+        Tick(step=one.step, result=TickResult(one.result), remark=one.remark, author=one.author, made_at=one.made_at)
+        for one in kept.ticks
+    )
+    plan = _PLAN.validate_python(kept.plan)
+    return RunShown(**_summary(kept), since=kept.since, revision=kept.revision, plan=plan, ticks=ticks)

@@ -1,0 +1,129 @@
+"""Handing over through HTTP: plans and their runs, sheets, readings and drift, and what is refused."""
+
+from __future__ import annotations
+
+import json
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import pytest
+
+LINE = "/api/designs/skerry-line"
+CHECKS = "tunnel/harbour-ostvik/left/dead_peer_s"
+
+
+def _change(client: Any, seconds: int) -> None:
+    """Let both ends of a tunnel check each other otherwise."""
+    design = client.get(LINE).json()
+    tunnel = next(one for one in design["tunnels"] if one["id"] == "harbour-ostvik")
+    for side in ("left", "right"):
+        tunnel[side]["dead_peer_s"] = seconds
+    body = {"base_revision": design["revision"], "note": "Checks", "operations": [{"op": "put-tunnel", "object": tunnel}]}
+    assert client.post(f"{LINE}/changes", json=body).status_code == 200
+
+
+def _tick(client: Any, run: dict[str, Any], step: int, result: str, seen: int | None = None) -> Any:
+    body = {"seen": len(run["ticks"]) if seen is None else seen, "result": result, "remark": "so it is"}
+    return client.post(f"{LINE}/runs/{run['id']}/steps/{step}", json=body)
+
+
+def test_a_plan_is_walked_and_its_readings_follow(client):
+    """Each tick is logged with who and when; what is entered runs, and what is saved is kept; the way back undoes it."""
+    _change(client, 45)
+    plan = client.get(f"{LINE}/plan", params={"since": "0"}).json()
+    assert (plan["proved"], plan["title"]) == (True, "From revision 0 to revision 1")
+    run = client.post(f"{LINE}/runs", json={"since": "0"}).json()
+    kinds = [step["action"] for step in run["plan"]["steps"]]
+    assert kinds == ["change", None, "change", None]
+    left = next(step["number"] for step in run["plan"]["steps"] if step["side"] == "left")
+    for step in range(1, left + 1):
+        run = _tick(client, run, step, "done").json()
+    line = _line(client, CHECKS)
+    assert (line["running"], line["intended"], line["verdict"]) == ("45", "45", "as-intended")
+    run = _tick(client, run, left + 1, "failed").json()
+    assert run["progress"]["state"] == "stopped"
+    for step in range(left + 1, 0, -1):
+        run = _tick(client, run, step, "undone").json()
+    assert run["progress"]["state"] == "taken-back"
+    assert {tick["author"] for tick in run["ticks"]} != {""}
+    assert _line(client, CHECKS)["verdict"] == "differs"
+    assert client.get(f"{LINE}/runs").json()[0]["id"] == run["id"]
+
+
+def _line(client: Any, path: str) -> dict[str, Any]:
+    lines = client.get(f"{LINE}/gateways/harbour-gateway/drift").json()["lines"]
+    found: dict[str, Any] = next(line for line in lines if line["path"] == path)
+    return found
+
+
+def test_two_people_do_not_tick_the_same_step_twice(client):
+    """Who hasn't seen the last line of the log is told to look again; a step out of turn is refused."""
+    _change(client, 45)
+    run = client.post(f"{LINE}/runs", json={"since": "0"}).json()
+    assert _tick(client, run, 1, "done").status_code == 200
+    assert _tick(client, run, 2, "done").status_code == 409
+    assert _tick(client, run, 4, "done", 1).status_code == 422
+    assert _tick(client, run, 99, "done", 1).status_code == 422
+    assert client.get(f"{LINE}/runs/{'0' * 8}-0000-4000-8000-{'0' * 12}").status_code == 404
+
+
+def test_a_tunnel_is_taken_down(client):
+    """The plan that leaves nothing behind: the end that calls goes first."""
+    plan = client.get(f"{LINE}/plan", params={"since": "tunnel/harbour-ostvik"}).json()
+    assert plan["title"] == "Take down tunnel Harbour–Ostvik"
+    assert [step["action"] for step in plan["plan"]["steps"] if step["action"]] == ["switch-off", "remove"]
+    for wrong in ("99", "tunnel/nowhere", "planet/x", "x" * 90):
+        assert client.get(f"{LINE}/plan", params={"since": wrong}).status_code in (404, 422)
+
+
+def test_a_sheet_comes_in_three_forms(client):
+    """JSON, a page and Markdown; no secret in any of them."""
+    base = f"{LINE}/tunnels/harbour-tarn/sheets/right"
+    assert client.get(base).json()["device"] == "Tarn firewall"
+    assert client.get(f"{base}/html").headers["content-type"].startswith("text/html")
+    assert client.get(f"{base}/md").text.startswith("# Harbour–Tarn")
+    assert client.get(f"{LINE}/tunnels/nowhere/sheets/left").status_code == 404
+
+
+def _reading(**fields: Any) -> dict[str, str]:
+    taken_at = (datetime.now(UTC) - timedelta(minutes=1)).isoformat()
+    reading = {
+        "gateway_id": "harbour-gateway",
+        "taken_at": taken_at,
+        "source": "pasted",
+        "complete": False,
+        "running": {CHECKS: 45},
+    }
+    return {"text": json.dumps({**reading, **fields})}
+
+
+def test_a_reading_shows_its_drift(client):
+    """What differs is told with both ways to mend it, one of which is a change of the design."""
+    assert client.post(f"{LINE}/readings", json=_reading()).status_code == 201
+    line = _line(client, CHECKS)
+    assert (line["verdict"], line["running"], line["intended"]) == ("differs", "45", "30")
+    design = client.get(LINE).json()
+    body = {"base_revision": design["revision"], "note": "As it runs", "operations": line["take_over"]["operations"]}
+    assert client.post(f"{LINE}/changes", json=body).status_code == 200
+    assert _line(client, CHECKS)["verdict"] == "as-intended"
+    (drift,) = (one for one in client.get(f"{LINE}/drift").json() if one["gateway_id"] == "harbour-gateway")
+    assert (drift["off"], drift["source"]) == (0, "pasted")
+
+
+@pytest.mark.parametrize(
+    ("fields", "status"),
+    [
+        ({"gateway_id": "nowhere"}, 422),
+        ({"taken_at": "2999-01-01T00:00:00Z"}, 422),
+        ({"taken_at": "2001-01-01T00:00:00Z"}, 409),
+        ({"running": {"x": 1}}, 422),
+        ({"nonsense": 1}, 422),
+    ],
+)
+def test_a_wrong_reading_changes_nothing(client, fields, status):
+    """Of another device, of a time to come, older than the last, cut off: told, and what was kept stands."""
+    assert client.post(f"{LINE}/readings", json=_reading()).status_code == 201
+    refused = client.post(f"{LINE}/readings", json=_reading(**fields))
+    assert refused.status_code == status
+    assert refused.json()["detail"]
+    assert _line(client, CHECKS)["running"] == "45"
