@@ -44,7 +44,7 @@ def test_the_order_of_starting_is_chosen(page: Page, design: str):
     page.get_by_role("option", name="right, then left; nothing saved").click()
     expect(page).to_have_url(re.compile("step=start(\\+|%20)right&step=start(\\+|%20)left"))
     expect(page.get_by_role("status").filter(has_text="the tunnel is down at the end")).to_be_visible()
-    expect(page.get_by_role("region", name="Gateway of Harbour Office")).to_contain_text("never saved")
+    expect(page.get_by_role("region", name="Gateway of Harbour House")).to_contain_text("never saved")
 
 
 def test_the_scrubber_shows_both_ends_at_a_time(page: Page, design: str):

@@ -10,13 +10,13 @@ from fastapi.responses import FileResponse, RedirectResponse, Response
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
-from pontifex.api import connecting, designs, handover, keys, paths, reading, reference, rehearsing, space
+from pontifex.api import connecting, designs, handover, keys, partners, paths, reading, reference, rehearsing, space
 from pontifex.api.answers import REFUSALS
 from pontifex.api.guard import Guard
 from pontifex.api.problems import MEDIA_TYPE, add_problem_handlers, problem
 from pontifex.api.session import LIFETIME_S, Sessions
 from pontifex.core.design_file import DesignFile
-from pontifex.services import DesignService, KeyService, RunService
+from pontifex.services import DesignService, KeyService, PartnerService, RunService
 from pontifex.work import WorkerPool
 
 
@@ -24,6 +24,7 @@ def create_app(
     design_service: DesignService,
     key_service: KeyService,
     run_service: RunService,
+    partner_service: PartnerService,
     workers: WorkerPool,
     sessions: Sessions,
     hosts: frozenset[str],
@@ -34,7 +35,7 @@ def create_app(
     """Return the application. `hosts` are the Host values to answer for, `cookie` is the name of the session's cookie."""
     app = _routed(sessions, cookie, front_end)
     app.state.designs, app.state.keys, app.state.build = design_service, key_service, build
-    app.state.workers, app.state.runs = workers, run_service
+    app.state.workers, app.state.runs, app.state.partners = workers, run_service, partner_service
     app.add_middleware(Guard, sessions=sessions, hosts=hosts, cookie=cookie)
     return app
 
@@ -54,7 +55,7 @@ def _routed(sessions: Sessions, cookie: str, front_end: Path) -> FastAPI:
         docs_url=None,
         redoc_url=None,
     )
-    for part in (reference, reading, designs, connecting, space, paths, rehearsing, handover, keys):
+    for part in (reference, reading, designs, connecting, space, paths, rehearsing, handover, partners, keys):
         app.include_router(part.router)
     add_problem_handlers(app)
     _add_entrance(app, sessions, cookie)

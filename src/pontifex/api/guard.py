@@ -27,6 +27,7 @@ _MOST_BYTES_BY_PATH: Final = {  # by how the path ends
 }
 _BODY_S: Final = 60.0  # for a body to arrive
 _OPEN_PATHS: Final = ("/api/health",)
+_SECRET_PATHS: Final = ("/open/", "/partner/")  # what follows opens something
 
 
 def _most_bytes(path: str) -> int:
@@ -93,7 +94,7 @@ class Guard:
         await (refusal or self.app)(scope, body.receive, sending)
         if body.refusal is not None:
             await body.refusal(scope, receive, answering)
-        path = "/open/…" if scope["path"].startswith("/open/") else scope["path"]
+        path = next((f"{secret}…" for secret in _SECRET_PATHS if scope["path"].startswith(secret)), scope["path"])
         milliseconds = round((time.perf_counter() - started) * 1000, 1)
         structlog.get_logger("http").debug("request", method=scope["method"], path=path, status=status, ms=milliseconds)
 

@@ -69,7 +69,7 @@ def _answer(plan: ChangePlan) -> dict[str, Any]:
 
 
 def _does(step: Step) -> str:
-    return ". ".join([step.does, *(f"{value.title}: {value.before} → {value.after}" for value in step.values)])
+    return ". ".join([step.does, *(value.text for value in step.values)])
 
 
 def _lines(plan: ChangePlan) -> Iterator[str]:
@@ -80,7 +80,7 @@ def _lines(plan: ChangePlan) -> Iterator[str]:
         if step.number == plan.no_return:
             yield "-- from here on the way back touches what was there before --"
         yield f"{step.number:>3}. {step.device.name}: {step.does}"
-        yield from (f"       {value.title}: {value.before} → {value.after}" for value in step.values)
+        yield from (f"       {value.text}" for value in step.values)
         yield from (f"       check: {check.text}" for check in step.checks)
         if step.worked_over:
             yield f"       whoever works over {step.worked_over} may lose the connection"

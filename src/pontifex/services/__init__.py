@@ -7,6 +7,7 @@ from pontifex.services.forms import FormService
 from pontifex.services.handover import HandoverService
 from pontifex.services.kept import KeptDesigns
 from pontifex.services.keys import KeyService
+from pontifex.services.partners import PartnerService
 from pontifex.services.paths import PathsService
 from pontifex.services.rehearsals import RehearsalService
 from pontifex.services.runs import RunService
@@ -22,6 +23,7 @@ __all__ = [
     "History",
     "KeptDesigns",
     "KeyService",
+    "PartnerService",
     "PathsService",
     "RehearsalService",
     "RunService",

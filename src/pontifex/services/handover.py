@@ -109,6 +109,14 @@ class HandoverService:
             raise TunnelNotFound(f"there is no tunnel '{tunnel_id}' in this design")
         return sheet(design, tunnel_id, side, utc_day())
 
+    def keeper(self, design_id: str, tunnel_id: str, side: Side) -> bytes:
+        """Return who runs an end, as text: the organisation of its site, or the site's own name. Raise TunnelNotFound."""
+        design = self._kept.get(design_id)
+        if tunnel_id not in design.tunnel_by_id:
+            raise TunnelNotFound(f"there is no tunnel '{tunnel_id}' in this design")
+        site = design.site_of(design.tunnel_by_id[tunnel_id].end(side))
+        return (site.organisation or site.name).encode()
+
     def written_sheet(self, design_id: str, tunnel_id: str, side: Side, form: SheetForm) -> bytes:
         """Return a sheet as a page or as Markdown. Raise TunnelNotFound."""
         found = self.sheet(design_id, tunnel_id, side)

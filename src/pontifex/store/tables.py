@@ -232,3 +232,17 @@ run_tick = Table(  # a line of its log
     _text("author"),
     Column("made_at", DateTime(timezone=True), nullable=False, server_default=func.now()),
 )
+partner_link = Table(  # by which a partner fills in one end of a tunnel
+    "partner_link",
+    metadata,
+    Column("id", UUID(as_uuid=True), primary_key=True),
+    Column("design_id", Text, ForeignKey("design.id", ondelete="CASCADE"), nullable=False),
+    _text("tunnel_id"),
+    _text("side"),
+    Column("until", DateTime(timezone=True), nullable=False),
+    _text("made_by"),
+    Column("made_at", DateTime(timezone=True), nullable=False, server_default=func.now()),
+    Column("revoked_at", DateTime(timezone=True)),
+    Column("answer", JSONB, nullable=False, server_default="{}"),
+    Column("answered_at", DateTime(timezone=True)),
+)

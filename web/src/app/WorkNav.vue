@@ -15,6 +15,7 @@ const STAGES = [
   { name: 'addresses', title: 'Addresses', question: 'Who uses what?' },
   { name: 'paths', title: 'Paths', question: 'What goes where, and back?' },
   { name: 'rehearse', title: 'Rehearse', question: 'What happens when dialled?' },
+  { name: 'handover', title: 'Hand over', question: 'In which order, and does it last?' },
 ] as const
 const stages = computed(() => {
   const findings = (analysis.value?.findings ?? []).filter((finding) => !isAccepted(finding))

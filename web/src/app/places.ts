@@ -29,6 +29,7 @@ const TITLES: Record<string, string> = {
   addresses: 'Addresses',
   paths: 'Paths',
   rehearse: 'Rehearse',
+  handover: 'Hand over',
   start: 'Add sites',
   connect: 'Connect sites',
   standards: 'Standards',

@@ -40,6 +40,11 @@ export const router = createRouter({
           name: 'rehearse',
           component: () => import('@/rehearse/RehearseView.vue'),
         },
+        {
+          path: 'handover/:panel?/:objectId?',
+          name: 'handover',
+          component: () => import('@/handover/HandoverView.vue'),
+        },
         { path: 'start', name: 'start', component: () => import('@/start/StartView.vue') },
         { path: 'connect', name: 'connect', component: () => import('@/start/ConnectView.vue') },
         { path: 'history', name: 'history', component: () => import('./HistoryView.vue') },

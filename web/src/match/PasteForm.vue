@@ -25,7 +25,9 @@ function likely(): Side {
   return partner('left') && !partner('right') ? 'left' : 'right'
 }
 const side = ref<Side>(likely())
-const text = ref('')
+/** A partner's answer comes along from their link. */
+const brought: unknown = (history.state as { form?: unknown } | null)?.form
+const text = ref(typeof brought === 'string' ? brought : '')
 const { answer, problem, settled } = useAnswer(
   'form',
   () =>

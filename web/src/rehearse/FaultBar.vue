@@ -109,10 +109,10 @@ label {
   gap: 6px;
   align-items: center;
 }
-.order {
-  width: 340px;
+.order :deep(.el-select) {
+  width: 280px;
 }
 .short {
-  width: 84px;
+  width: 96px;
 }
 </style>

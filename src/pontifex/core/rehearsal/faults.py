@@ -168,7 +168,7 @@ _HAPPENS: Final[dict[FaultKind, Callable[[World, Side], None]]] = {
     FaultKind.RESTART: lambda world, side: world.start_again(side),
     FaultKind.RESTART_UNSAVED: _restart_unsaved,
     FaultKind.SAVED: _save,
-    FaultKind.SWITCHED_OFF: lambda world, side: world.gateways[side].stop(),
+    FaultKind.SWITCHED_OFF: lambda world, side: world.stop(side),
     FaultKind.SWITCHED_ON: lambda world, side: world.start(side),
     FaultKind.ADDRESS_CHANGES: _change_address,
     FaultKind.NAT_FORGETS: lambda world, side: world.access[side].forget(),

@@ -79,8 +79,15 @@ class World:
         if gateway.is_saved:
             self.start(side)
             return
-        gateway.stop()
+        self.stop(side)
         self._log(side, Logged("After the restart there is no such tunnel: what was entered was never saved.", LogLevel.ERROR))
+
+    def stop(self, side: Side) -> None:
+        """Switch an end off without a word to the other one."""
+        was_up = self.gateways[side].is_up
+        self.gateways[side].stop()
+        if was_up:
+            self.mark(MarkKind.DOWN, f"{self._name(side)} has no Child SA any more", side)
 
     def restart(self, side: Side) -> None:
         """Let a gateway lose all its SAs, and begin anew."""

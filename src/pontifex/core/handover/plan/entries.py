@@ -12,7 +12,21 @@ from itertools import count
 from typing import Any, Final
 
 from pontifex.core.handover.plan.entry import Action, Device, Entry, Write
-from pontifex.core.kinds import SIDES, Gateway, Host, Network, ObjectType, Role, Route, Side, Technology, Tunnel, TunnelEnd
+from pontifex.core.kinds import (
+    SIDES,
+    Gateway,
+    Host,
+    Network,
+    ObjectType,
+    Role,
+    Route,
+    Side,
+    Site,
+    SiteKind,
+    Technology,
+    Tunnel,
+    TunnelEnd,
+)
 from pontifex.core.model import Design, DesignObject, difference
 from pontifex.core.model.difference import ChangedObject
 from pontifex.core.model.references import ObjectKey, references
@@ -139,11 +153,16 @@ class _Making:
 
     def _at_gateway(self, gateway: Gateway) -> Device:
         site = self.after.site_by_id.get(gateway.site_id) or self.before.site_by_id[gateway.site_id]
-        return Device(type=ObjectType.GATEWAY, id=gateway.id, name=gateway.name, organisation=site.organisation)
+        return Device(type=ObjectType.GATEWAY, id=gateway.id, name=gateway.name, organisation=_other_organisation(site))
 
     def _at_site(self, site_id: str) -> Device:
         site = self.after.site_by_id.get(site_id) or self.before.site_by_id[site_id]
-        return Device(type=ObjectType.SITE, id=site.id, name=site.name, organisation=site.organisation)
+        return Device(type=ObjectType.SITE, id=site.id, name=site.name, organisation=_other_organisation(site))
+
+
+def _other_organisation(site: Site) -> str:
+    """Return who else runs a site; nothing where we do."""
+    return (site.organisation or site.name) if site.kind is SiteKind.PARTNER else ""
 
 
 def _calls(tunnel: Tunnel, side: Side) -> bool:

@@ -57,10 +57,11 @@ def _probes(entry: Entry, state: Design, standing: Standing) -> Iterator[PlanPro
     sites = set(_sites(entry, state, tunnels))
     shown: dict[PairKey, WantedFlow] = {}
     for want in wants(state):
-        if {want.source.site_id, want.target.site_id} & sites and pair_key(want) in standing.pairs:
+        between = {want.source.site_id, want.target.site_id}
+        is_about = between == sites if len(sites) > 1 else bool(between & sites)
+        if is_about and pair_key(want) in standing.pairs:
             shown.setdefault(pair_key(want), want)
-    nearest = sorted(shown.items(), key=lambda one: not {one[1].source.site_id, one[1].target.site_id} <= sites)
-    for key, want in nearest[:_MOST]:
+    for key, want in list(shown.items())[:_MOST]:
         yield PlanProbe(sort=ProbeSort.PING, tries=ping_text(want), expected=standing.pairs[key])
 
 

@@ -19,12 +19,19 @@ _HIDDEN: Final = ("id", "left", "right", "name", "standard_id", "exceptions")
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Value:
-    """One value that is entered."""
+    """One value that is entered; of a list that grows or shrinks only what is added, or what is taken out."""
 
     path: Annotated[str, Field(title="Field", examples=["left/ike_proposals"])]
     title: str
-    before: Annotated[str, Field(title="Now")]
-    after: Annotated[str, Field(title="Enter")]
+    before: Annotated[str, Field(title="Now", description="Empty where something is only added.")]
+    after: Annotated[str, Field(title="Enter", description="Empty where something is only taken out.")]
+
+    @property
+    def text(self) -> str:
+        """The value as a person reads it."""
+        if not self.before:
+            return f"{self.title}: add {self.after}"
+        return f"{self.title}: {self.before} → {self.after}" if self.after else f"{self.title}: take out {self.before}"
 
 
 def values(entry: Entry, before: Design, after: Design) -> tuple[Value, ...]:
@@ -54,6 +61,12 @@ def _paths(item: FrozenModel, head: str) -> Iterator[str]:
 def _value(path: str, was: DesignObject | None, is_: DesignObject | None, before: Design, after: Design) -> Value:
     some = is_ or was
     assert some
+    if was and is_ and isinstance(value_at(is_, path), tuple):
+        old, new = value_at(was, path), value_at(is_, path)
+        added, gone = (tuple(one for one in some if one not in others) for some, others in ((new, old), (old, new)))
+        if not added or not gone:
+            texts = [WrittenObject(is_, after).field(path, part) if part else "" for part in (gone, added)]
+            return Value(path=path, title=_title(some, path), before=texts[0], after=texts[1])
     return Value(path=path, title=_title(some, path), before=_text(was, path, before), after=_text(is_, path, after))
 
 

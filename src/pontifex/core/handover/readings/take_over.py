@@ -42,7 +42,10 @@ def _valid(model: type[FrozenModel], field: str, value: Any) -> tuple[Any] | Non
     info = model.model_fields[field]
     if value is None:
         return None if info.is_required() else (info.default,)
-    try:
-        return (TypeAdapter(info.rebuild_annotation()).validate_python(value),)
-    except ValidationError:
-        return None
+    adapter: TypeAdapter[Any] = TypeAdapter(info.rebuild_annotation())
+    for form in (value, value.split("; ")) if isinstance(value, str) else (value,):  # a list as the design writes it
+        try:
+            return (adapter.validate_python(form),)
+        except ValidationError:
+            continue
+    return None

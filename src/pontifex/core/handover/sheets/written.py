@@ -11,16 +11,17 @@ from pontifex.core.handover.sheets.sheet import Sheet
 
 def sheet_markdown(sheet: Sheet) -> str:
     """Return a sheet as Markdown."""
-    return _environment().get_template("sheet.md.jinja").render(sheet=sheet)
+    return page_environment().get_template("sheet.md.jinja").render(sheet=sheet)
 
 
 def sheet_html(sheet: Sheet) -> str:
     """Return a sheet as a page of HTML."""
-    return _environment().get_template("sheet.html.jinja").render(sheet=sheet)
+    return page_environment().get_template("sheet.html.jinja").render(sheet=sheet)
 
 
 @lru_cache(maxsize=1)
-def _environment() -> Environment:
+def page_environment() -> Environment:
+    """Return what renders the pages of a hand-over: text is never markup."""
     loader = PackageLoader("pontifex.core.handover.sheets", "templates")
     environment = Environment(
         loader=loader,

@@ -1,4 +1,4 @@
-"""Readings of devices, and plans that are walked"""
+"""Readings of devices, plans that are walked, and links for partners"""
 
 import sqlalchemy as sa
 from alembic import op
@@ -39,4 +39,15 @@ def upgrade() -> None:
         sa.Column("made_at", sa.DateTime(timezone=True), nullable=False, server_default=_NOW),
         sa.ForeignKeyConstraint(["run_id"], ["plan_run.id"], name="fk_run_tick_run_id", ondelete="CASCADE"),
         sa.PrimaryKeyConstraint("run_id", "position", name="pk_run_tick"),
+    )
+    op.create_table(
+        "partner_link",
+        sa.Column("id", postgresql.UUID(as_uuid=True), nullable=False),
+        *(sa.Column(name, sa.Text(), nullable=False) for name in ("design_id", "tunnel_id", "side", "made_by")),
+        sa.Column("until", sa.DateTime(timezone=True), nullable=False),
+        sa.Column("made_at", sa.DateTime(timezone=True), nullable=False, server_default=_NOW),
+        *(sa.Column(name, sa.DateTime(timezone=True)) for name in ("revoked_at", "answered_at")),
+        sa.Column("answer", postgresql.JSONB(), nullable=False, server_default="{}"),
+        sa.ForeignKeyConstraint(["design_id"], ["design.id"], name="fk_partner_link_design_id", ondelete="CASCADE"),
+        sa.PrimaryKeyConstraint("id", name="pk_partner_link"),
     )

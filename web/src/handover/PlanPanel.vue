@@ -1,0 +1,105 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { Refusal } from '@/api/client'
+import { useOpenDesign } from '@/design/useDesignSession'
+import SelectField from '@/ui/SelectField.vue'
+import PlanSummary from './PlanSummary.vue'
+import StepList from './StepList.vue'
+import { startRun, usePlan } from './useHandover'
+
+/** An order of steps, from what runs to the design as it stands; or what takes something down and leaves nothing. */
+const emit = defineEmits<{ walk: [runId: string] }>()
+const session = useOpenDesign()
+const { design, designId, history, revision } = session
+const route = useRoute()
+const router = useRouter()
+
+const asked = computed(() => (typeof route.query.since === 'string' ? route.query.since : ''))
+/** Without a choice, the plan is about the last change. */
+const since = computed(() => asked.value || String(Math.max((revision.value ?? 0) - 1, 0)))
+const isTakeDown = computed(() => since.value.includes('/'))
+const { data, error, isFetching } = usePlan(session, since)
+
+const revisions = computed(() => {
+  const notes = new Map((history.value?.changes ?? []).map((one) => [one.revision, one.note]))
+  const current = revision.value ?? 0
+  const numbers = [...Array(Math.min(current, 100)).keys()].map((k) => current - 1 - k)
+  if (!numbers.length) numbers.push(0)
+  return numbers.map((number) => {
+    const next = notes.get(number + 1)
+    return {
+      value: String(number),
+      label: next ? `revision ${number}, before “${next}”` : `revision ${number}`,
+    }
+  })
+})
+const removable = computed(() => [
+  ...(design.value?.tunnels ?? []).map((one) => ({ value: `tunnel/${one.id}`, label: `tunnel ${one.name}` })),
+  ...(design.value?.sites ?? []).map((one) => ({ value: `site/${one.id}`, label: `site ${one.name}` })),
+])
+function choose(value: string): void {
+  void router.replace({ query: { ...route.query, since: value } })
+}
+const trouble = ref('')
+async function walk(): Promise<void> {
+  trouble.value = ''
+  try {
+    emit('walk', (await startRun(designId.value, since.value)).id)
+  } catch (failed) {
+    if (!(failed instanceof Refusal)) throw failed
+    trouble.value = failed.problem.detail
+  }
+}
+</script>
+
+<template>
+  <section class="plan plain-fields" aria-label="Plan of a change">
+    <header>
+      <SelectField
+        label="From what runs"
+        class="wide"
+        :model-value="isTakeDown ? null : since"
+        :options="revisions"
+        placeholder="a revision"
+        @update:model-value="choose"
+      />
+      <span class="muted">to the design as it stands</span>
+      <SelectField
+        label="or take down"
+        class="wide"
+        :model-value="isTakeDown ? since : null"
+        :options="removable"
+        placeholder="nothing"
+        @update:model-value="choose"
+      />
+      <ElButton type="primary" :disabled="!data?.plan.steps.length" @click="walk">Walk this plan</ElButton>
+    </header>
+    <p v-if="error || trouble" class="field-error" role="alert">{{ trouble || error?.message }}</p>
+    <ElSkeleton v-else-if="!data && isFetching" :rows="6" animated />
+    <template v-else-if="data">
+      <h2>{{ data.title }}</h2>
+      <PlanSummary :plan="data.plan" />
+      <StepList :plan="data.plan" />
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.plan {
+  padding: 10px 16px 16px;
+}
+header {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 12px;
+  align-items: center;
+}
+.wide :deep(.el-select) {
+  width: 280px;
+}
+h2 {
+  margin-top: 10px;
+  font-size: 16px;
+}
+</style>

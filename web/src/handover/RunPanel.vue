@@ -1,0 +1,124 @@
+<script setup lang="ts">
+import { computed, ref, toRef } from 'vue'
+import { Refusal } from '@/api/client'
+import type { TickResult } from '@/api/types'
+import { useOpenDesign } from '@/design/useDesignSession'
+import { dateAndTime } from '@/ui/words'
+import PlanSummary from './PlanSummary.vue'
+import { RUN_WORDS } from './runWords'
+import StepList from './StepList.vue'
+import { useRun } from './useHandover'
+
+/** A plan that is walked: the next step is ticked by whoever does it; a failed check stops, and offers the way back. */
+const props = defineProps<{ runId: string }>()
+const session = useOpenDesign()
+const {
+  data: run,
+  error,
+  tick,
+} = useRun(
+  session,
+  toRef(() => props.runId),
+)
+const remark = ref('')
+const trouble = ref('')
+const state = computed(() => run.value?.progress.state)
+const isGoingBack = computed(() => state.value === 'going-back')
+const canGoBack = computed(() => Boolean(run.value?.progress.done.length))
+
+async function say(step: number, result: TickResult): Promise<void> {
+  trouble.value = ''
+  try {
+    await tick(step, result, remark.value.trim())
+    remark.value = ''
+  } catch (failed) {
+    if (!(failed instanceof Refusal)) throw failed
+    trouble.value = failed.problem.detail
+  }
+}
+function undoLast(): void {
+  const last = run.value?.progress.done.at(-1)
+  if (last) void say(last, 'undone')
+}
+</script>
+
+<template>
+  <section class="run" aria-label="Run">
+    <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
+    <template v-else-if="run">
+      <header>
+        <h2>{{ run.title }}</h2>
+        <span class="muted">begun by {{ run.started_by }}, {{ dateAndTime(run.started_at) }}</span>
+        <span class="state" :class="state" role="status"
+          >{{ RUN_WORDS[run.progress.state] }}; {{ run.progress.done.length }} of {{ run.steps }} steps
+          entered</span
+        >
+      </header>
+      <PlanSummary :plan="run.plan" />
+      <StepList :plan="run.plan" :run="run">
+        <template #next="{ step }">
+          <form class="tick plain-fields" :aria-label="`Step ${step.number}`" @submit.prevent>
+            <p v-if="step.device.organisation && !isGoingBack" class="muted">
+              {{ step.device.organisation }} enters this; tick it once they say that it is done.
+            </p>
+            <ElInput v-model="remark" maxlength="400" placeholder="Remark" aria-label="Remark" />
+            <template v-if="!isGoingBack">
+              <ElButton type="primary" @click="say(step.number, 'done')">
+                {{ state === 'stopped' ? 'Mended: check passes' : 'Done, check passes' }}
+              </ElButton>
+              <ElButton v-if="state !== 'stopped'" @click="say(step.number, 'failed')">
+                Entered, check fails
+              </ElButton>
+            </template>
+            <ElButton v-if="canGoBack" @click="undoLast">
+              Taken back: step {{ run.progress.done.at(-1) }}
+            </ElButton>
+            <p v-if="state === 'stopped'" class="stopped">
+              The check failed. Mend it and tick again, or go back: {{ step.undo }}, then the steps before it.
+            </p>
+            <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
+          </form>
+        </template>
+      </StepList>
+    </template>
+    <ElSkeleton v-else :rows="6" animated />
+  </section>
+</template>
+
+<style scoped>
+.run {
+  padding: 0 16px 16px;
+}
+header {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 12px;
+  align-items: baseline;
+  margin-top: 10px;
+}
+h2 {
+  font-size: 16px;
+}
+.state {
+  margin-left: auto;
+  font-weight: 600;
+}
+.state.stopped,
+.stopped {
+  color: var(--madder);
+}
+.tick {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 8px;
+  align-items: center;
+  margin-top: 6px;
+}
+.tick > p {
+  flex: 1 0 100%;
+  margin: 0;
+}
+.tick .el-input {
+  width: 220px;
+}
+</style>

@@ -1,0 +1,139 @@
+/** Plans, runs, sheets and devices: what is asked of the server, and what is written there. */
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, type Ref } from 'vue'
+import { api, bodyOf, Refusal } from '@/api/client'
+import type { RunShown, TickResult } from '@/api/types'
+import type { DesignSession } from '@/design/useDesignSession'
+
+const retry = (count: number, error: Error) => !(error instanceof Refusal) && count < 2
+const RUN_POLL_MS = 4000 // what others tick shows after this at the latest
+
+/** The plan from a revision, or of taking something down; none while nothing is chosen. */
+export function usePlan({ designId, revision }: DesignSession, since: Ref<string>) {
+  return useQuery({
+    queryKey: ['plan', designId, revision, since],
+    queryFn: ({ signal }) =>
+      bodyOf(
+        api.GET('/api/designs/{design_id}/plan', {
+          params: { path: { design_id: designId.value }, query: { since: since.value } },
+          signal,
+        }),
+      ),
+    enabled: computed(() => revision.value !== undefined && since.value !== ''),
+    shallow: true,
+    retry,
+  })
+}
+
+export function useRuns({ designId }: DesignSession) {
+  return useQuery({
+    queryKey: ['runs', designId],
+    queryFn: () =>
+      bodyOf(api.GET('/api/designs/{design_id}/runs', { params: { path: { design_id: designId.value } } })),
+    refetchInterval: RUN_POLL_MS,
+    retry,
+  })
+}
+
+/** One run, and what is said of its steps. */
+export function useRun({ designId }: DesignSession, runId: Ref<string>) {
+  const client = useQueryClient()
+  const query = useQuery({
+    queryKey: ['run', designId, runId],
+    queryFn: () => bodyOf(api.GET('/api/designs/{design_id}/runs/{run_id}', { params: { path: path() } })),
+    enabled: computed(() => runId.value !== ''),
+    refetchInterval: RUN_POLL_MS,
+    retry,
+  })
+  function path() {
+    return { design_id: designId.value, run_id: runId.value }
+  }
+  /** Say what came of a step; throws a Refusal where somebody was quicker. */
+  async function tick(step: number, result: TickResult, remark: string): Promise<void> {
+    const body = { seen: query.data.value?.ticks.length ?? 0, result, remark }
+    try {
+      const found = await bodyOf(
+        api.POST('/api/designs/{design_id}/runs/{run_id}/steps/{step}', {
+          params: { path: { ...path(), step } },
+          body,
+        }),
+      )
+      client.setQueryData(['run', designId.value, runId.value], found)
+    } finally {
+      await client.invalidateQueries({ queryKey: ['run', designId.value, runId.value] })
+      await client.invalidateQueries({ queryKey: ['drift', designId.value] })
+    }
+  }
+  return { ...query, tick }
+}
+
+/** Begin to walk a plan. */
+export function startRun(designId: string, since: string): Promise<RunShown> {
+  return bodyOf(
+    api.POST('/api/designs/{design_id}/runs', {
+      params: { path: { design_id: designId } },
+      body: { since },
+    }),
+  )
+}
+
+export function useSheet(
+  { designId, revision }: DesignSession,
+  tunnelId: Ref<string>,
+  side: Ref<'left' | 'right'>,
+) {
+  return useQuery({
+    queryKey: ['sheet', designId, revision, tunnelId, side],
+    queryFn: ({ signal }) =>
+      bodyOf(
+        api.GET('/api/designs/{design_id}/tunnels/{tunnel_id}/sheets/{side}', {
+          params: { path: { design_id: designId.value, tunnel_id: tunnelId.value, side: side.value } },
+          signal,
+        }),
+      ),
+    enabled: computed(() => revision.value !== undefined && tunnelId.value !== ''),
+    retry,
+  })
+}
+
+export function useDrifts({ designId, revision }: DesignSession) {
+  return useQuery({
+    queryKey: ['drift', designId, revision],
+    queryFn: ({ signal }) =>
+      bodyOf(
+        api.GET('/api/designs/{design_id}/drift', {
+          params: { path: { design_id: designId.value } },
+          signal,
+        }),
+      ),
+    enabled: computed(() => revision.value !== undefined),
+    shallow: true,
+    retry,
+  })
+}
+
+export function useDrift({ designId, revision }: DesignSession, gatewayId: Ref<string>) {
+  return useQuery({
+    queryKey: ['drift', designId, revision, gatewayId],
+    queryFn: ({ signal }) =>
+      bodyOf(
+        api.GET('/api/designs/{design_id}/gateways/{gateway_id}/drift', {
+          params: { path: { design_id: designId.value, gateway_id: gatewayId.value } },
+          signal,
+        }),
+      ),
+    enabled: computed(() => revision.value !== undefined && gatewayId.value !== ''),
+    shallow: true,
+    retry,
+  })
+}
+
+/** Keep a reading, as its file; throws a Refusal that says what is wrong with it. */
+export function keepReading(designId: string, text: string) {
+  return bodyOf(
+    api.POST('/api/designs/{design_id}/readings', {
+      params: { path: { design_id: designId } },
+      body: { text },
+    }),
+  )
+}
