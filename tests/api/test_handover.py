@@ -127,3 +127,14 @@ def test_a_wrong_reading_changes_nothing(client, fields, status):
     assert refused.status_code == status
     assert refused.json()["detail"]
     assert _line(client, CHECKS)["running"] == "45"
+
+
+def test_a_gateway_is_written_by_published_models_and_templates(client):
+    """Both models as JSON; a template with its text, or the line in which it is wrong."""
+    gateway = f"{LINE}/gateways/harbour-gateway"
+    assert "ietf-i2nsf-ike:ipsec-ike" in client.get(f"{gateway}/models/rfc9061").json()
+    assert "ietf-interfaces:interfaces" in client.get(f"{gateway}/models/ietf-routing").json()
+    assert client.post(f"{gateway}/rendering", json={"text": "{{ gateway.name }}"}).json()["text"] == "Harbour firewall pair"
+    wrong = client.post(f"{gateway}/rendering", json={"text": "a\n{{ nothing }}"}).json()
+    assert (wrong["line"], wrong["text"]) == (2, "")
+    assert client.get(f"{LINE}/gateways/nowhere/models/rfc9061").status_code == 404

@@ -120,3 +120,23 @@ def test_a_partner_fills_in_their_end_in_another_browser(page: Page, design: str
     theirs.reload()
     expect(theirs.get_by_role("heading", name="This link opens nothing")).to_be_visible()
     partner.close()
+
+
+def test_a_template_is_tried_saved_and_kept(page: Page, design: str):
+    """A wrong line is named while it is typed; what it becomes stands beside it; it is a part of the design, undone like any."""
+    page.goto(f"{design}/handover/templates?gateway=harbour-gateway")
+    panel = page.get_by_role("region", name="Templates")
+    body = panel.get_by_role("textbox", name="Text of the template")
+    body.fill("first line\n{{ gateway.colour }}")
+    expect(panel.get_by_role("alert")).to_contain_text("Line 2")
+    body.fill("hello {{ gateway.name }}")
+    expect(panel.get_by_label("What it becomes")).to_have_text("hello Harbour firewall pair")
+    page.reload()
+    expect(body).to_have_value("hello {{ gateway.name }}")
+    panel.get_by_role("textbox", name="Name").fill("Greeting")
+    panel.get_by_role("button", name="Save").click()
+    expect(page).to_have_url(re.compile("/handover/templates/greeting"))
+    expect(panel.get_by_role("navigation").get_by_text("Greeting")).to_be_visible()
+    with page.expect_download() as saved:
+        panel.get_by_role("link", name="IPsec (RFC 9061)").click()
+    assert saved.value.suggested_filename == "harbour-gateway-rfc9061.json"

@@ -19,7 +19,8 @@ from pontifex.core.handover.run import TickResult
 from pontifex.core.handover.sheets import Sheet
 from pontifex.core.kinds import Side
 from pontifex.core.kinds.fields import ONE_LINE
-from pontifex.services.handover import DeviceDrift, HandoverService, PlanShown, SheetForm
+from pontifex.core.kinds.template import MOST_TEMPLATE
+from pontifex.services.handover import DeviceDrift, HandoverService, OpenForm, PlanShown, Rendered, SheetForm
 from pontifex.services.runs import RunService, RunShown, RunSummary
 from pontifex.store.hand_over import NewTick
 
@@ -133,6 +134,26 @@ async def read_drifts(ask: Ask, design_id: DesignId) -> Response:
 async def read_drift(ask: Ask, design_id: DesignId, gateway_id: ObjectPath) -> Response:
     """Return intended, running and after a restart of each setting, with what mends it either way."""
     return await ask(HandoverService.drift, design_id, gateway_id)
+
+
+class TemplatePreview(BaseModel):
+    """A template to be tried for a gateway."""
+
+    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"text": "hostname {{ gateway.name }}"}]})
+    text: str = Field(title="Text", max_length=MOST_TEMPLATE)
+
+
+@router.post("/gateways/{gateway_id}/rendering", response_model=Rendered, summary="Try a template")
+async def try_template(ask: Ask, design_id: DesignId, gateway_id: ObjectPath, template: TemplatePreview) -> Response:
+    """Return what a template becomes for a gateway, or in which line it is wrong. Writes nothing."""
+    return await ask(HandoverService.rendered, design_id, gateway_id, template.text)
+
+
+@router.get("/gateways/{gateway_id}/models/{form}", response_class=Response, summary="A gateway by a published model")
+async def read_open_form(ask: Ask, design_id: DesignId, gateway_id: ObjectPath, form: OpenForm) -> Response:
+    """Return a gateway's IPsec (RFC 9061), or its interfaces and routes (RFC 8343, 8344, 8349), as JSON by RFC 7951."""
+    written = await ask.answer(HandoverService.open_form, design_id, gateway_id, form)
+    return Response(written.octets, media_type="application/yang-data+json", headers={"Cache-Control": "no-store"})
 
 
 @router.post("/readings", status_code=201, response_model=Reading, summary="Keep a reading of a device", responses=CONFLICT)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import dataclass
 from datetime import datetime
 from enum import Enum
@@ -13,6 +14,8 @@ from pontifex.core.errors import FieldRefused, NotFound, TooLarge
 from pontifex.core.handover.plan import ChangePlan, change_plan
 from pontifex.core.handover.plan.entries import entries
 from pontifex.core.handover.readings import Drift, Reading, drift
+from pontifex.core.handover.renderings import TemplateRefused, ike_model, render_template, routing_model, template_variables
+from pontifex.core.handover.renderings.template import Variable
 from pontifex.core.handover.sheets import Sheet, sheet, sheet_html, sheet_markdown
 from pontifex.core.kinds import ObjectType, Side
 from pontifex.core.model import ChangeRefused, Design, Remove, apply_operations
@@ -47,6 +50,23 @@ class PlanShown:
     since: Annotated[str, Field(title="Asked for", description="A revision, or what is taken down.")]
     proved: Annotated[bool, Field(title="Proved", description="What works before and after works after every step.")]
     plan: ChangePlan
+
+
+class OpenForm(Enum):
+    """A published data model in which a gateway's part of the design is written."""
+
+    RFC_9061 = "rfc9061"
+    IETF_ROUTING = "ietf-routing"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rendered:
+    """What a template becomes for a gateway, or why it can't be rendered."""
+
+    text: str
+    refused: Annotated[str, Field(title="Why not", description="Empty where it was rendered.")]
+    line: Annotated[int | None, Field(title="In this line", description="Of the template, from 1.")]
+    variables: Annotated[tuple[Variable, ...], Field(title="What a template may ask for")]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -122,6 +142,27 @@ class HandoverService:
         found = self.sheet(design_id, tunnel_id, side)
         return (sheet_html(found) if form is SheetForm.HTML else sheet_markdown(found)).encode()
 
+    def open_form(self, design_id: str, gateway_id: str, form: OpenForm) -> bytes:
+        """Return a gateway's part of the design by a published model, as JSON. Raise GatewayNotFound."""
+        design = self._gateway_of(design_id, gateway_id)
+        model = ike_model if form is OpenForm.RFC_9061 else routing_model
+        return json.dumps(model(design, gateway_id), indent=2, ensure_ascii=False).encode()
+
+    def rendered(self, design_id: str, gateway_id: str, text: str) -> Rendered:
+        """Render a template for a gateway; what is wrong with it is told with its line. Raise GatewayNotFound."""
+        design = self._gateway_of(design_id, gateway_id)
+        try:
+            found = render_template(text, design, gateway_id)
+        except TemplateRefused as refused:
+            return Rendered(text="", refused=refused.reason, line=refused.line, variables=template_variables())
+        return Rendered(text=found, refused="", line=None, variables=template_variables())
+
+    def _gateway_of(self, design_id: str, gateway_id: str) -> Design:
+        design = self._kept.get(design_id)
+        if gateway_id not in design.gateway_by_id:
+            raise GatewayNotFound(f"there is no gateway '{gateway_id}' in this design")
+        return design
+
     def drifts(self, design_id: str) -> tuple[DeviceDrift, ...]:
         """Return how each device stands against what is intended."""
         design = self._kept.get(design_id)
@@ -145,9 +186,7 @@ class HandoverService:
 
     def drift(self, design_id: str, gateway_id: str) -> Drift:
         """Return one device setting by setting. Raise GatewayNotFound."""
-        design = self._kept.get(design_id)
-        if gateway_id not in design.gateway_by_id:
-            raise GatewayNotFound(f"there is no gateway '{gateway_id}' in this design")
+        design = self._gateway_of(design_id, gateway_id)
         return drift(design, gateway_id, _reading(self._records.readings(design_id).get(gateway_id)))
 
 

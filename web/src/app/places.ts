@@ -13,6 +13,8 @@ export function routeOf(
     const query = place.field ? { at: place.field } : {}
     return { name: 'match', params: { designId, tunnelId: place.id }, query }
   }
+  if (place.type === 'template')
+    return { name: 'handover', params: { designId, panel: 'templates', objectId: place.id } }
   if (place.type === 'standard') return { name: 'standards', params: { designId } }
   const grid = gridOf(kindOf(place.type)?.members ?? '')
   if (!grid) return { name: 'survey', params: { designId, grid: 'design' } }

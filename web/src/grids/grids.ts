@@ -25,7 +25,7 @@ function widthPx(column: ColumnDescription): number {
   )
 }
 
-const NO_GRID: readonly Grid['group'][] = ['match', 'worklist'] // they have a place of their own
+const NO_GRID: readonly Grid['group'][] = ['match', 'handover', 'worklist'] // they have a place of their own
 const GRIDS: readonly Grid[] = KINDS.filter((kind) => !NO_GRID.includes(kind.group)).map((kind) => ({
   ...kind,
   columns: kind.columns.map((column) => ({

@@ -7,9 +7,16 @@ import DevicesPanel from './DevicesPanel.vue'
 import PlanPanel from './PlanPanel.vue'
 import RunsPanel from './RunsPanel.vue'
 import SheetsPanel from './SheetsPanel.vue'
+import TemplatesPanel from './TemplatesPanel.vue'
 
 /** The last third of the job: in which order, who enters what, and whether the device has kept it. */
-const PANELS = { plan: 'Plan', runs: 'Runs', sheets: 'Sheets', devices: 'Devices' } as const
+const PANELS = {
+  plan: 'Plan',
+  runs: 'Runs',
+  sheets: 'Sheets',
+  devices: 'Devices',
+  templates: 'Templates',
+} as const
 
 const route = useRoute()
 const router = useRouter()
@@ -19,7 +26,8 @@ const objectId = computed(() => String(route.params.objectId ?? ''))
 
 function open(name: string, id = ''): void {
   const params = { designId: design.value?.id, panel: name === 'plan' ? '' : name, objectId: id }
-  void router.push({ name: 'handover', params })
+  const query = name === panel.value ? route.query : {}
+  void router.push({ name: 'handover', params, query })
 }
 </script>
 
@@ -35,6 +43,12 @@ function open(name: string, id = ''): void {
       <RunsPanel v-if="panel === 'runs'" :run-id="objectId" />
       <SheetsPanel v-else-if="panel === 'sheets'" :tunnel-id="objectId" @open="open('sheets', $event)" />
       <DevicesPanel v-else-if="panel === 'devices'" :gateway-id="objectId" />
+      <TemplatesPanel
+        v-else-if="panel === 'templates'"
+        :key="objectId"
+        :template-id="objectId"
+        @open="open('templates', $event)"
+      />
       <PlanPanel v-else @walk="open('runs', $event)" />
     </ViewTabs>
   </div>

@@ -26,6 +26,7 @@ export const EMPTY: Design = {
   intents: [],
   profiles: [],
   acceptances: [],
+  templates: [],
 }
 
 export function network(

@@ -22,6 +22,7 @@ from pontifex.core.kinds.rule import RULE, NameResolution, OnFailure, Path, Path
 from pontifex.core.kinds.site import SITE, Site, SiteKind
 from pontifex.core.kinds.standard import STANDARD, Standard
 from pontifex.core.kinds.technology import DataCipher, Digest, ExchangeMode, KeyPair, Mode, NatTraversal, Technology, Transport
+from pontifex.core.kinds.template import TEMPLATE, Template
 from pontifex.core.kinds.translation import TRANSLATION, TranslatedSide, Translation, TranslationKind
 from pontifex.core.kinds.tunnel import SIDES, TUNNEL, Side, Tunnel
 from pontifex.core.kinds.tunnel_end import ANY_PEER, Role, TunnelEnd, is_name
@@ -44,6 +45,7 @@ KINDS: Final[tuple[Kind[Any], ...]] = (
     INTENT,
     PROFILE,
     ACCEPTANCE,
+    TEMPLATE,
 )
 KIND_BY_TYPE: Final = {kind.name: kind for kind in KINDS}
 KIND_BY_MODEL: Final = {kind.model: kind for kind in KINDS}
@@ -114,6 +116,7 @@ __all__ = [
     "Standard",
     "SuffixResolver",
     "Technology",
+    "Template",
     "TranslatedSide",
     "Translation",
     "TranslationKind",

@@ -30,6 +30,7 @@ class ObjectType(Enum):
     INTENT = "intent"
     PROFILE = "profile"
     ACCEPTANCE = "acceptance"
+    TEMPLATE = "template"
     SETTINGS = "settings"  # what holds for the design as a whole
 
     @property
@@ -46,10 +47,11 @@ class Group(Enum):
     PATHS = "paths"
     PEOPLE = "people"
     MATCH = "match"  # a screen of their own, no grid
+    HANDOVER = "handover"  # beside the devices that they are for, no grid
     WORKLIST = "worklist"  # beside the findings that they are about, no grid
 
 
-NO_GRID: Final = frozenset({Group.MATCH, Group.WORKLIST})
+NO_GRID: Final = frozenset({Group.MATCH, Group.HANDOVER, Group.WORKLIST})
 
 
 class Removal(Enum):

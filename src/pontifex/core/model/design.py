@@ -35,6 +35,7 @@ from pontifex.core.kinds import (
     Side,
     Site,
     Standard,
+    Template,
     Translation,
     Tunnel,
     TunnelEnd,
@@ -104,6 +105,7 @@ class DesignContent(DesignSettings):
     intents: tuple[Intent, ...] = Field(default=(), title="Intents", max_length=10_000)
     profiles: tuple[Profile, ...] = Field(default=(), title="Profiles", max_length=1000)
     acceptances: tuple[Acceptance, ...] = Field(default=(), title="Acceptances", max_length=10_000)
+    templates: tuple[Template, ...] = Field(default=(), title="Templates", max_length=200)
 
     @property
     def settings(self) -> DesignSettings:

@@ -22,7 +22,13 @@ from pontifex.core.kinds import KINDS, ObjectType, Side, Tunnel
 from pontifex.core.matching import StageState
 from pontifex.core.model import Design
 
-_PAPER: Final = (ObjectType.PROFILE, ObjectType.ACCEPTANCE, ObjectType.PREFIX_RESERVATION)  # decide nothing of what works
+# what decides nothing of what works
+_PAPER: Final = (
+    ObjectType.PROFILE,
+    ObjectType.ACCEPTANCE,
+    ObjectType.PREFIX_RESERVATION,
+    ObjectType.TEMPLATE,
+)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

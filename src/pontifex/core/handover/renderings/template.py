@@ -16,9 +16,9 @@ from jinja2.sandbox import ImmutableSandboxedEnvironment
 from pontifex.core.as_json import json_data
 from pontifex.core.handover.readings.setting import ends_of
 from pontifex.core.handover.renderings.routing_model import routing_model
+from pontifex.core.kinds.template import MOST_TEMPLATE
 from pontifex.core.model import Design
 
-MOST_TEMPLATE: Final = 100_000  # characters
 _MOST_TEXT: Final = 1_000_000
 _MOST_TURNS: Final = 100_000
 
