@@ -252,6 +252,18 @@ class Design(DesignContent):
         """The ends of tunnels that stand at a site."""
         return self._ends_by_site.get(site_id, ())
 
+    @cached_property
+    def _ends_by_gateway(self) -> dict[str, tuple[tuple[Tunnel, Side], ...]]:
+        found: dict[str, list[tuple[Tunnel, Side]]] = {}
+        for tunnel in self.tunnels:
+            for side in SIDES:
+                found.setdefault(tunnel.end(side).gateway_id, []).append((tunnel, side))
+        return {gateway_id: tuple(ends) for gateway_id, ends in found.items()}
+
+    def ends_of_gateway(self, gateway_id: str) -> tuple[tuple[Tunnel, Side], ...]:
+        """The tunnels that a gateway ends, each with the side at which it stands."""
+        return self._ends_by_gateway.get(gateway_id, ())
+
     def site_of(self, end: TunnelEnd) -> Site:
         """The site at which a tunnel's end stands."""
         return self.site_by_id[self.gateway_by_id[end.gateway_id].site_id]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import date
 from functools import reduce
 from typing import Annotated, Final
@@ -111,6 +111,7 @@ class _States:
     judge: Judge
     promise: Promise
     last: tuple[int, Design]
+    standings: dict[int, Standing] = field(default_factory=dict)  # what was judged, by the keys of states
 
     def design(self, made: Made) -> Design:
         """Return the state once some entries are made."""
@@ -122,7 +123,7 @@ class _States:
 
     def broken(self, made: Made) -> int:
         """Return how many tunnels and pairs don't work, though they must."""
-        standing = self.judge.standing(self.design(made))
+        standing = self.standings[made.key] = self.judge.standing(self.design(made))
         return len(self.promise.broken_tunnels(standing)) + len(self.promise.broken_pairs(standing))
 
 
@@ -133,8 +134,8 @@ def change_plan(before: Design, after: Design, today: date) -> ChangePlan:
     judge = Judge(before.intents, today)
     first = judge.standing(start)
     promise = Promise.of(first, judge.standing(after.changed(intents=before.intents)))
-    order = Search(made, _States(start, judge, promise, (0, start)).broken).order()
-    return _told(start, order, judge, promise, first)
+    states = _States(start, judge, promise, (0, start))
+    return _told(states, Search(made, states.broken).order(), first)
 
 
 def with_paper(before: Design, after: Design) -> Design:
@@ -174,15 +175,17 @@ class _Lost:
         return bool(self.tunnels or self.pairs)
 
 
-def _told(start: Design, order: Order, judge: Judge, promise: Promise, first: Standing) -> ChangePlan:
+def _told(states: _States, order: Order, first: Standing) -> ChangePlan:
     """Put the steps into words, with what each shows, and a save at each gateway once all of it is entered and nothing lost."""
     steps: list[Step] = []
     found: list[_Lost] = []
-    state, standing = start, first
+    judge, promise = states.judge, states.promise
+    state, standing, key = states.start, first, 0
     left = Counter(entry.device for entry in order.entries)
     for entry in order.entries:
         now = written(state, entry)
-        then = judge.standing(now)
+        key |= 1 << entry.place
+        then = states.standings.get(key) or judge.standing(now)
         lost = _Lost(len(steps) + 1, then, promise.broken_tunnels(then), promise.broken_pairs(then))
         steps.append(_step(entry, (state, judge.known(now)), (standing, then), lost))
         found.append(lost)
@@ -195,8 +198,8 @@ def _told(start: Design, order: Order, judge: Judge, promise: Promise, first: St
                     steps.append(_save(len(steps) + 1, device))
     return ChangePlan(
         steps=tuple(steps),
-        at_first=tuple(_at_first(start, first, steps)),
-        outages=tuple(_outages(start, state, found, len(steps))),
+        at_first=tuple(_at_first(states.start, first, steps)),
+        outages=tuple(_outages(states.start, state, found, len(steps))),
         is_least=order.is_least,
         no_return=next((step.number for step in steps if step.touches_old), None),
         kept_tunnels=len(promise.levels),

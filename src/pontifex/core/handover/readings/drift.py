@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Annotated, Final
+from typing import Annotated, Any, Final
 
 from pydantic import Field
 
@@ -106,9 +106,9 @@ def drift(design: Design, gateway_id: str, reading: Reading | None) -> Drift:
 
 
 def _lines(design: Design, device: str, wanted: dict[str, Setting], reading: Reading | None) -> Iterator[DriftLine]:
-    running = {path: text_of(path, value) for path, value in reading.running.items()} if reading else {}
+    running = _texts(wanted, reading.running if reading else {})
     saved = reading.after_restart if reading else None
-    kept = {path: text_of(path, value) for path, value in saved.items()} if saved is not None else None
+    kept = _texts(wanted, saved) if saved is not None else None
     complete = bool(reading and reading.complete)
     for path in sorted(wanted.keys() | running.keys() | (kept or {}).keys()):
         setting = wanted.get(path)
@@ -130,6 +130,14 @@ def _lines(design: Design, device: str, wanted: dict[str, Setting], reading: Rea
             if verdict in (DriftVerdict.DIFFERS, DriftVerdict.MORE, DriftVerdict.NOT_ENTERED)
             else None,
         )
+
+
+def _texts(wanted: dict[str, Setting], read: dict[str, Any]) -> dict[str, str]:
+    """Return what was read in the words of the design; most of it is what is intended, word by word."""
+    return {
+        path: setting.text if (setting := wanted.get(path)) and setting.text == value else text_of(path, value)
+        for path, value in read.items()
+    }
 
 
 def verdict_of(intends: str, runs: str, stays: str) -> DriftVerdict:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cache
 from typing import Annotated, Any, Final
 
 from pydantic import Field, TypeAdapter, ValidationError
 
 from pontifex.core.frozen_model import FrozenModel
-from pontifex.core.kinds import SIDES, Filter, Gateway, ObjectType, Route, Rule, Side, Translation, Tunnel, TunnelEnd
+from pontifex.core.kinds import Filter, Gateway, ObjectType, Route, Rule, Translation, Tunnel, TunnelEnd
 from pontifex.core.matching.rows import FIELDS
 from pontifex.core.model import Design, DesignObject
 from pontifex.core.model.references import ObjectKey
@@ -49,12 +50,6 @@ def intended_of(design: Design, gateway_id: str, key: ObjectKey) -> tuple[Settin
     return (*_of_gateway(design, gateway), *_of_lists(design, gateway_id))
 
 
-def ends_of(design: Design, gateway_id: str) -> Iterator[tuple[Tunnel, Side]]:
-    """Yield the ends of tunnels that stand at a gateway."""
-    for tunnel in design.tunnels:
-        yield from ((tunnel, side) for side in SIDES if tunnel.end(side).gateway_id == gateway_id)
-
-
 def end_fields(end: TunnelEnd) -> list[str]:
     """Return the fields of an end that a device holds, by its technology."""
     wanted = (FIELDS[end.technology] | _OF_EVERY_END) - _NOT_SET
@@ -68,7 +63,7 @@ def _of_gateway(design: Design, gateway: Gateway) -> Iterator[Setting]:
 
 def _of_tunnels(design: Design, gateway_id: str, tunnel_id: str = "") -> Iterator[Setting]:
     """Yield the settings of the ends at a gateway, of one tunnel where it is named."""
-    for tunnel, side in ends_of(design, gateway_id):
+    for tunnel, side in design.ends_of_gateway(gateway_id):
         if tunnel_id not in ("", tunnel.id):
             continue
         for field in end_fields(tunnel.end(side)):
@@ -129,6 +124,12 @@ def _summary(design: Design, item: DesignObject) -> str:
 _MODELS: Final[dict[str, type[FrozenModel]]] = {"tunnel": TunnelEnd, "gateway": Gateway}
 
 
+@cache
+def field_adapter(model: type[FrozenModel], field: str) -> TypeAdapter[Any]:
+    """Return what reads the value of a field by itself."""
+    return TypeAdapter(model.model_fields[field].rebuild_annotation())
+
+
 def text_of(path: str, value: Any) -> str:
     """Return a value that was read at a path in the words of the design.
 
@@ -136,11 +137,10 @@ def text_of(path: str, value: Any) -> str:
     """
     parts = path.split("/")
     model = _MODELS.get(parts[0])
-    field = model.model_fields.get(parts[-1]) if model and len(parts) in (3, 4) else None
-    if field is None:
+    if model is None or len(parts) not in (3, 4) or parts[-1] not in model.model_fields:
         return _plain(value)
     try:
-        return written(TypeAdapter(field.rebuild_annotation()).validate_python(value))
+        return written(field_adapter(model, parts[-1]).validate_python(value))
     except ValidationError:
         return _plain(value)
 

@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Annotated, Any
 
-from pydantic import Field, TypeAdapter, ValidationError
+from pydantic import Field, ValidationError
 
 from pontifex.core.frozen_model import FrozenModel
+from pontifex.core.handover.readings.setting import field_adapter
 from pontifex.core.kinds import Gateway, Side, TunnelEnd
 from pontifex.core.model import Design, Operation, put
 
@@ -42,7 +43,7 @@ def _valid(model: type[FrozenModel], field: str, value: Any) -> tuple[Any] | Non
     info = model.model_fields[field]
     if value is None:
         return None if info.is_required() else (info.default,)
-    adapter: TypeAdapter[Any] = TypeAdapter(info.rebuild_annotation())
+    adapter = field_adapter(model, field)
     for form in (value, value.split("; ")) if isinstance(value, str) else (value,):  # a list as the design writes it
         try:
             return (adapter.validate_python(form),)

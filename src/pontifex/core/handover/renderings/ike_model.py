@@ -10,7 +10,6 @@ from collections.abc import Iterator
 from typing import Any, Final
 
 from pontifex.core.addressing.selector import ANY_PORT, ANY_PROTOCOL, Selector
-from pontifex.core.handover.readings.setting import ends_of
 from pontifex.core.ipsec import Proposal, TransformType
 from pontifex.core.kinds import AuthMethod, Identity, IdentityType, Role, Side, Technology, Tunnel, TunnelEnd
 from pontifex.core.model import Design
@@ -36,7 +35,9 @@ def ike_model(design: Design, gateway_id: str) -> dict[str, Any]:
     """Return what a gateway has of IKEv2. Raise KeyError for one that isn't there."""
     design.gateway_by_id[gateway_id]  # the caller learns of a gateway that isn't there, and not of an empty one
     ends = [
-        (tunnel, side) for tunnel, side in ends_of(design, gateway_id) if tunnel.end(side).technology is Technology.IPSEC_IKEV2
+        (tunnel, side)
+        for tunnel, side in design.ends_of_gateway(gateway_id)
+        if tunnel.end(side).technology is Technology.IPSEC_IKEV2
     ]
     return {
         "ietf-i2nsf-ike:ipsec-ike": {

@@ -10,7 +10,6 @@ from collections.abc import Iterator
 from typing import Any, Final
 
 from pontifex.core.addressing import Family, Interface
-from pontifex.core.handover.readings.setting import ends_of
 from pontifex.core.kinds import Gateway, Network, Route
 from pontifex.core.model import Design
 
@@ -42,7 +41,7 @@ def _interfaces(design: Design, gateway: Gateway) -> Iterator[dict[str, Any]]:
             name = network.interface or network.id
             yield _interface(name, _ETHERNET, f"network {network.name}", [held] if held else [], gateway)
     routed = {route.tunnel_id for route in design.routes if route.gateway_id == gateway.id}
-    for tunnel, side in ends_of(design, gateway.id):
+    for tunnel, side in design.ends_of_gateway(gateway.id):
         end = tunnel.end(side)
         if end.goes_by_routes or tunnel.id in routed:
             inner = [end.inner_address] if end.inner_address else []
@@ -84,7 +83,7 @@ def _routes(design: Design, gateway: Gateway, family: Family) -> Iterator[dict[s
     A route by what another gateway has can't be entered here; that it can't is a finding of its own.
     """
     mine = [one for one in design.routes if one.gateway_id == gateway.id and one.prefix.family is family and not one.network_id]
-    held = {tunnel.id for tunnel, _ in ends_of(design, gateway.id)} | {
+    held = {tunnel.id for tunnel, _ in design.ends_of_gateway(gateway.id)} | {
         one.id for one in design.uplinks if one.gateway_id == gateway.id
     }
     mine = [one for one in mine if one.via or (one.tunnel_id or one.uplink_id) in held]
@@ -105,7 +104,7 @@ def _next_hop(design: Design, gateway: Gateway, route: Route) -> dict[str, Any]:
 def _device(design: Design, gateway: Gateway, route: Route) -> str:
     if route.tunnel_id:
         tunnel = design.tunnel_by_id[route.tunnel_id]
-        end = next((tunnel.end(side) for one, side in ends_of(design, gateway.id) if one.id == tunnel.id), None)
+        end = next((tunnel.end(side) for one, side in design.ends_of_gateway(gateway.id) if one.id == tunnel.id), None)
         return (end.interface if end else None) or tunnel.id
     uplink = design.uplink_by_id[route.uplink_id or ""]
     return uplink.interface or uplink.id

@@ -14,7 +14,6 @@ from jinja2.exceptions import SecurityError
 from jinja2.sandbox import ImmutableSandboxedEnvironment
 
 from pontifex.core.as_json import json_data
-from pontifex.core.handover.readings.setting import ends_of
 from pontifex.core.handover.renderings.routing_model import routing_model
 from pontifex.core.kinds.template import MOST_TEMPLATE
 from pontifex.core.model import Design
@@ -126,7 +125,7 @@ def _bounded_range(*bounds: int) -> range:
 def _values(design: Design, gateway_id: str) -> dict[str, Any]:
     gateway = design.gateway_by_id[gateway_id]
     tunnels = []
-    for tunnel, side in ends_of(design, gateway_id):
+    for tunnel, side in design.ends_of_gateway(gateway_id):
         this, far = tunnel.end(side), tunnel.end(side.other)
         uplinks = {"this_uplink": design.uplink_of(this), "far_uplink": design.uplink_of(far)}
         tunnels.append({"id": tunnel.id, "name": tunnel.name, "this": this, "far": far, **uplinks})
