@@ -11,12 +11,10 @@ import psycopg
 import pytest
 from hypothesis import settings
 
-from pontifex.services import DesignService, KeptDesigns, KeyService, PartnerService, RunService
+from pontifex.services import DesignService, KeptDesigns, KeyService, RecordServices
 from pontifex.store import DesignListing, DesignRepository, Vault
 from pontifex.store.cluster import Cluster
 from pontifex.store.database import connect, migrate
-from pontifex.store.hand_over import HandOverRecords
-from pontifex.store.partner_links import PartnerLinks
 from pontifex.work import WorkerPool
 from tests.support.sessions import MASTER_KEY
 
@@ -94,12 +92,6 @@ def keys(engine) -> KeyService:
 
 
 @pytest.fixture
-def runs(engine) -> RunService:
-    """The use cases of a hand-over that write, on a fresh database."""
-    return RunService(HandOverRecords(engine))
-
-
-@pytest.fixture
-def partners(engine) -> PartnerService:
-    """The use cases about links for partners, on a fresh database."""
-    return PartnerService(PartnerLinks(engine), MASTER_KEY)
+def records(engine, keys) -> RecordServices:
+    """The services that write beside the designs, on a fresh database."""
+    return RecordServices.over(engine, keys, MASTER_KEY)

@@ -20,16 +20,14 @@ from sqlalchemy import Engine
 from pontifex.api import Sessions, create_app
 from pontifex.patient_protocol import PatientProtocol
 from pontifex.process import Repeated, collect_seldom
-from pontifex.services import DesignService, KeptDesigns, KeyService, PartnerService, RunService
+from pontifex.services import DesignService, KeptDesigns, KeyService, RecordServices
 from pontifex.settings import Settings
 from pontifex.state import StateInUseError, cluster_directory, held_state, master_key_file, tell_address
 from pontifex.store import DesignListing, DesignRepository, Vault
 from pontifex.store.cluster import Cluster
 from pontifex.store.cluster_watch import watched
 from pontifex.store.database import connect, migrate
-from pontifex.store.hand_over import HandOverRecords
 from pontifex.store.master_key import decoded, opened_master_key
-from pontifex.store.partner_links import PartnerLinks
 from pontifex.store.programs import ClusterError
 from pontifex.store.spent_tokens import SpentTokens
 from pontifex.work import WorkerPool
@@ -47,8 +45,7 @@ class Product:
 
     designs: DesignService
     keys: KeyService
-    runs: RunService
-    partners: PartnerService
+    records: RecordServices
     workers: WorkerPool
     spent: SpentTokens
     master_key: bytes
@@ -114,8 +111,8 @@ def open_product(settings: Settings, *, verbose: bool = False) -> Iterator[Produ
         workers = WorkerPool(url, largest=designs.largest, verbose=verbose)
         upkeep = [Repeated(purge, _DAY_S) for purge in (designs.purge, keys.purge)]
         try:
-            runs, partners = RunService(HandOverRecords(engine)), PartnerService(PartnerLinks(engine), master_key)
-            yield Product(designs, keys, runs, partners, workers, SpentTokens(engine), master_key)
+            records = RecordServices.over(engine, keys, master_key)
+            yield Product(designs, keys, records, workers, SpentTokens(engine), master_key)
         finally:
             for one in upkeep:
                 one.end()
@@ -161,8 +158,7 @@ def serve(product: Product, settings: Settings, start: str) -> None:
     app = create_app(
         product.designs,
         product.keys,
-        product.runs,
-        product.partners,
+        product.records,
         product.workers,
         sessions,
         accepted_hosts(settings, port),

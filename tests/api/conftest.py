@@ -13,10 +13,10 @@ from tests.support.sessions import HOST, SESSIONS
 
 
 @pytest.fixture
-def app(designs, keys, runs, partners, workers):
+def app(designs, keys, records, workers):
     """The application over the demo."""
     load_demo(designs, keys)
-    return create_app(designs, keys, runs, partners, workers, SESSIONS, frozenset({HOST}), "pontifex", Path("/none"), "build")
+    return create_app(designs, keys, records, workers, SESSIONS, frozenset({HOST}), "pontifex", Path("/none"), "build")
 
 
 @pytest.fixture

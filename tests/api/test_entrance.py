@@ -139,14 +139,14 @@ def test_every_answer_forbids_framing_and_foreign_script(stranger):
         assert headers["referrer-policy"] == "no-referrer"
 
 
-def test_views_and_files_of_the_front_end(designs, keys, runs, partners, workers, tmp_path):
+def test_views_and_files_of_the_front_end(designs, keys, records, workers, tmp_path):
     """Each view's address gives the page, files are served as they are, and nothing outside the folder is."""
     (tmp_path / "assets").mkdir()
     (tmp_path / "index.html").write_text("<title>Pontifex</title>")
     (tmp_path / "favicon.svg").write_text("<svg/>")
     (tmp_path / "assets" / "app.js").write_text("1")
     (tmp_path.parent / "outside.txt").write_text("outside")
-    app = create_app(designs, keys, runs, partners, workers, SESSIONS, frozenset({HOST}), "pontifex", tmp_path, "build")
+    app = create_app(designs, keys, records, workers, SESSIONS, frozenset({HOST}), "pontifex", tmp_path, "build")
     with TestClient(app, base_url=f"http://{HOST}") as client:
         for view in ("/", "/d/skerry-line/match/harbour-brenna", "/d/skerry-line/survey/networks?at=x/y"):
             assert "<title>Pontifex</title>" in client.get(view).text

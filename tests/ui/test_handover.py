@@ -140,3 +140,35 @@ def test_a_template_is_tried_saved_and_kept(page: Page, design: str):
     with page.expect_download() as saved:
         panel.get_by_role("link", name="IPsec (RFC 9061)").click()
     assert saved.value.suggested_filename == "harbour-gateway-rfc9061.json"
+
+
+def test_a_key_goes_by_a_link_and_a_spoken_code(page: Page, design: str, browser: Browser):
+    """The link asks for the code; with it the key is shown once, without a session."""
+    base, _, id_ = design.rpartition("/d/")
+    api = f"{base}/api/designs/{id_}"
+    key = page.request.post(f"{api}/keys", data={"how": "generate"}, headers={"Origin": base}).json()
+    found: dict[str, Any] = page.request.get(api).json()
+    tunnel = next(one for one in found["tunnels"] if one["id"] == "harbour-ostvik")
+    tunnel["left"]["key"] = tunnel["right"]["key"] = key
+    body = {"base_revision": found["revision"], "note": "A new key", "operations": [{"op": "put-tunnel", "object": tunnel}]}
+    assert page.request.post(f"{api}/changes", data=body, headers={"Origin": base}).ok
+    page.goto(f"{design}/handover/sheets/harbour-ostvik")
+    region = page.get_by_role("region", name="The key by a separate channel")
+    region.get_by_role("button", name="Make a link to the key").click()
+    told = region.get_by_role("status")
+    expect(told).to_contain_text("/key/")
+    address = re.search(r"http://\S+/key/[\w.-]+", told.inner_text())
+    code = told.locator("strong").inner_text()
+    assert address
+    other = browser.new_context(java_script_enabled=False)
+    theirs = other.new_page()
+    theirs.goto(address[0])
+    theirs.get_by_label("Code that you were told on the telephone").fill("wrong")
+    theirs.get_by_role("button", name="Show the key").click()
+    expect(theirs.get_by_role("alert")).to_contain_text("That is not the code")
+    theirs.get_by_label("Code that you were told on the telephone").fill(code.lower())
+    theirs.get_by_role("button", name="Show the key").click()
+    expect(theirs.get_by_label("Key", exact=True)).to_have_text(re.compile("^[a-z2-7]{56}$"))
+    theirs.goto(address[0])
+    expect(theirs.get_by_role("heading", name="This link opens nothing")).to_be_visible()
+    other.close()

@@ -10,21 +10,20 @@ from fastapi.responses import FileResponse, RedirectResponse, Response
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
-from pontifex.api import connecting, designs, handover, keys, partners, paths, reading, reference, rehearsing, space
+from pontifex.api import connecting, designs, handover, key_links, keys, partners, paths, reading, reference, rehearsing, space
 from pontifex.api.answers import REFUSALS
 from pontifex.api.guard import Guard
 from pontifex.api.problems import MEDIA_TYPE, add_problem_handlers, problem
 from pontifex.api.session import LIFETIME_S, Sessions
 from pontifex.core.design_file import DesignFile
-from pontifex.services import DesignService, KeyService, PartnerService, RunService
+from pontifex.services import DesignService, KeyService, RecordServices
 from pontifex.work import WorkerPool
 
 
 def create_app(
     design_service: DesignService,
     key_service: KeyService,
-    run_service: RunService,
-    partner_service: PartnerService,
+    records: RecordServices,
     workers: WorkerPool,
     sessions: Sessions,
     hosts: frozenset[str],
@@ -35,7 +34,8 @@ def create_app(
     """Return the application. `hosts` are the Host values to answer for, `cookie` is the name of the session's cookie."""
     app = _routed(sessions, cookie, front_end)
     app.state.designs, app.state.keys, app.state.build = design_service, key_service, build
-    app.state.workers, app.state.runs, app.state.partners = workers, run_service, partner_service
+    app.state.workers, app.state.runs = workers, records.runs
+    app.state.partners, app.state.key_links = records.partners, records.key_links
     app.add_middleware(Guard, sessions=sessions, hosts=hosts, cookie=cookie)
     return app
 
@@ -55,7 +55,7 @@ def _routed(sessions: Sessions, cookie: str, front_end: Path) -> FastAPI:
         docs_url=None,
         redoc_url=None,
     )
-    for part in (reference, reading, designs, connecting, space, paths, rehearsing, handover, partners, keys):
+    for part in (reference, reading, designs, connecting, space, paths, rehearsing, handover, partners, keys, key_links):
         app.include_router(part.router)
     add_problem_handlers(app)
     _add_entrance(app, sessions, cookie)

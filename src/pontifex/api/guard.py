@@ -27,7 +27,7 @@ _MOST_BYTES_BY_PATH: Final = {  # by how the path ends
 }
 _BODY_S: Final = 60.0  # for a body to arrive
 _OPEN_PATHS: Final = ("/api/health",)
-_SECRET_PATHS: Final = ("/open/", "/partner/")  # what follows opens something
+_SECRET_PATHS: Final = ("/open/", "/partner/", "/key/")  # what follows opens something
 
 
 def _most_bytes(path: str) -> int:

@@ -20,6 +20,6 @@ _WITH_FORM: Final = [(name, b"same-origin" if name == b"referrer-policy" else va
 
 def add_headers(headers: list[tuple[bytes, bytes]], path: str) -> None:
     """Add the security headers to those of an answer, and what the API doesn't say itself: that it is not to be kept."""
-    headers.extend(_WITH_FORM if path.startswith("/partner/") else SECURITY_HEADERS)
+    headers.extend(_WITH_FORM if path.startswith(("/partner/", "/key/")) else SECURITY_HEADERS)
     if path.startswith("/api/") and not any(name.lower() == b"cache-control" for name, _ in headers):
         headers.append((b"cache-control", b"no-store"))

@@ -7,10 +7,9 @@ from pontifex.services.forms import FormService
 from pontifex.services.handover import HandoverService
 from pontifex.services.kept import KeptDesigns
 from pontifex.services.keys import KeyService
-from pontifex.services.partners import PartnerService
 from pontifex.services.paths import PathsService
+from pontifex.services.records import RecordServices
 from pontifex.services.rehearsals import RehearsalService
-from pontifex.services.runs import RunService
 from pontifex.services.space import SpaceService
 
 __all__ = [
@@ -23,9 +22,8 @@ __all__ = [
     "History",
     "KeptDesigns",
     "KeyService",
-    "PartnerService",
     "PathsService",
+    "RecordServices",
     "RehearsalService",
-    "RunService",
     "SpaceService",
 ]

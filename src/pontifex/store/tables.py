@@ -246,3 +246,16 @@ partner_link = Table(  # by which a partner fills in one end of a tunnel
     Column("answer", JSONB, nullable=False, server_default="{}"),
     Column("answered_at", DateTime(timezone=True)),
 )
+key_link = Table(  # that shows a key once, to whoever has the spoken code as well
+    "key_link",
+    metadata,
+    Column("id", UUID(as_uuid=True), primary_key=True),
+    Column("design_id", Text, ForeignKey("design.id", ondelete="CASCADE"), nullable=False),
+    Column("reference", UUID(as_uuid=True), nullable=False),
+    Column("code_hash", LargeBinary, nullable=False),
+    Column("until", DateTime(timezone=True), nullable=False),
+    _text("made_by"),
+    Column("made_at", DateTime(timezone=True), nullable=False, server_default=func.now()),
+    Column("tries", SmallInteger, nullable=False, server_default="0"),
+    Column("opened_at", DateTime(timezone=True)),
+)

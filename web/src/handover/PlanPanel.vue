@@ -5,6 +5,7 @@ import { Refusal } from '@/api/client'
 import { useOpenDesign } from '@/design/useDesignSession'
 import SelectField from '@/ui/SelectField.vue'
 import PlanSummary from './PlanSummary.vue'
+import { rehearsedTunnels } from './rehearsed'
 import StepList from './StepList.vue'
 import { startRun, usePlan } from './useHandover'
 
@@ -20,6 +21,8 @@ const asked = computed(() => (typeof route.query.since === 'string' ? route.quer
 const since = computed(() => asked.value || String(Math.max((revision.value ?? 0) - 1, 0)))
 const isTakeDown = computed(() => since.value.includes('/'))
 const { data, error, isFetching } = usePlan(session, since)
+
+const rehearsals = computed(() => (data.value ? rehearsedTunnels(data.value.plan) : []))
 
 const revisions = computed(() => {
   const notes = new Map((history.value?.changes ?? []).map((one) => [one.revision, one.note]))
@@ -80,6 +83,12 @@ async function walk(): Promise<void> {
     <template v-else-if="data">
       <h2>{{ data.title }}</h2>
       <PlanSummary :plan="data.plan" />
+      <p v-for="one in rehearsals" :key="one.id">
+        <RouterLink
+          :to="{ name: 'rehearse', params: { designId, tunnelId: one.id }, query: { step: one.steps } }"
+          >Rehearse {{ one.name }} by these steps</RouterLink
+        >
+      </p>
       <StepList :plan="data.plan" />
     </template>
   </section>

@@ -3,6 +3,7 @@ import { computed, toRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useOpenDesign } from '@/design/useDesignSession'
 import SelectField from '@/ui/SelectField.vue'
+import KeyLink from './KeyLink.vue'
 import PartnerLinks from './PartnerLinks.vue'
 import { useSheet } from './useHandover'
 
@@ -18,11 +19,11 @@ const tunnels = computed(() =>
   (design.value?.tunnels ?? []).map((one) => ({ value: one.id, label: one.name })),
 )
 const tunnelId = computed(() => props.tunnelId || (tunnels.value[0]?.value ?? ''))
+const tunnel = computed(() => design.value?.tunnels.find((one) => one.id === tunnelId.value))
 const side = computed(() => (route.query.side === 'right' ? 'right' : 'left'))
 const sides = computed(() => {
-  const tunnel = design.value?.tunnels.find((one) => one.id === tunnelId.value)
   return (['left', 'right'] as const).map((one) => {
-    const gateway = design.value?.gateways.find((other) => other.id === tunnel?.[one].gateway_id)
+    const gateway = design.value?.gateways.find((other) => other.id === tunnel.value?.[one].gateway_id)
     return { value: one, label: gateway?.name ?? one }
   })
 })
@@ -61,6 +62,7 @@ const lists = computed(() => [
       <ElButton tag="a" :href="`${address}/md`" :download="`${tunnelId}-${side}.md`">Markdown</ElButton>
     </header>
     <PartnerLinks v-if="tunnelId" :key="`${tunnelId}/${side}`" :tunnel-id="tunnelId" :side="side" />
+    <KeyLink v-if="tunnel" :key="tunnelId" :tunnel="tunnel" />
     <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
     <template v-else-if="data">
       <h2>{{ data.tunnel }}: {{ data.device }}, {{ data.site }}</h2>

@@ -60,6 +60,11 @@ def closed_html(why: str) -> str:
     return page_environment().get_template("closed.html.jinja").render(why=why)
 
 
+def key_html(secret: str | None, *, is_wrong: bool = False) -> str:
+    """Return the page that asks for the spoken code, or shows the key."""
+    return page_environment().get_template("key.html.jinja").render(secret=secret, is_wrong=is_wrong)
+
+
 def form_text(filled: Mapping[str, str]) -> str:
     """Return what was filled in as a form, a line for each field; breaks within one become commas."""
     lines = ((field.label, ", ".join(filled.get(field.name, "").split("\n"))) for field in PARTNER_FIELDS)
