@@ -9,12 +9,14 @@ from itertools import permutations
 import pytest
 from hypothesis import given, settings
 
+from pontifex.core.addressing.dhcp_routes import parse_dhcp_routes
 from pontifex.core.handover.plan import ChangePlan, change_plan
 from pontifex.core.handover.plan.entries import ENTERED, entries
 from pontifex.core.handover.plan.entry import Action, Entry, written
+from pontifex.core.handover.plan.leftovers import leftovers
 from pontifex.core.handover.plan.plan import with_paper
 from pontifex.core.handover.plan.standing import pair_key
-from pontifex.core.kinds import KINDS, ObjectType, Role, Side
+from pontifex.core.kinds import KINDS, Filter, ObjectType, Role, Side
 from pontifex.core.matching import GatewayTunnels, StageState, TunnelEnds, compare, forecast
 from pontifex.core.model import Design, Remove, RenumberNetwork, apply_operations
 from pontifex.core.model.references import references
@@ -157,6 +159,7 @@ def test_a_tunnel_is_entered_waiting_end_first_and_taken_down_calling_end_first(
     ends = [step for step in back.steps if step.about == f"tunnel/{SOUND}"]
     assert [(step.action, step.side) for step in ends] == [(Action.SWITCH_OFF, waiting.other), (Action.REMOVE, waiting)]
     assert there.proved
+    assert [state.state for state in back.steps[-2].expected] == [None]
 
 
 @pytest.mark.parametrize("network", ["ostvik-cameras", "ostvik-ticketing"])
@@ -169,3 +172,22 @@ def test_a_network_is_renumbered_with_the_new_prefix_beside_the_old(network):
     places = {step.action: step.number for step in plan.steps if step.action}
     assert plan.proved
     assert places[Action.ADD_BESIDE] < places[Action.CHANGE] < places[Action.TAKE_OUT]
+
+
+def test_what_a_take_down_leaves_behind_is_named():
+    """A filter and a DHCP route that name what is gone, a key, a name: nothing that somebody else still needs."""
+    demo = demo_design()
+    network = demo.network_by_id["harbour-staff"]
+    prefix = demo.network_by_id["ostvik-ticketing"].prefix
+    told = network.changed(dhcp_routes=parse_dhcp_routes(f"{prefix} via 10.64.0.1"))
+    filters = (Filter(id="f", name="from Ostvik", gateway_id="harbour-gateway", sources=(prefix,)),)
+    before = demo.changed(networks=tuple(told if one.id == told.id else one for one in demo.networks), filters=filters)
+    after = apply_operations(before, [Remove(type=ObjectType.SITE, id="ostvik", cascade=True)])
+    found = {one.what for one in leftovers(before, after)}
+    assert {
+        f"the filter from Ostvik: from {prefix}",
+        f"the route to {prefix} that DHCP hands out in staff",
+        "the name ostvik.dyn.example",
+    } <= found
+    assert any(what.startswith("the key EPG2UZ") for what in found)
+    assert leftovers(before, before) == ()

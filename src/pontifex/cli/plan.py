@@ -14,6 +14,7 @@ from pontifex.cli.addresses import CLEAN, FOUND, refuse
 from pontifex.cli.design import read_design
 from pontifex.core.as_json import json_data
 from pontifex.core.handover.plan import ChangePlan, Step, change_plan
+from pontifex.core.handover.plan.leftovers import leftovers
 from pontifex.core.kinds import ObjectType
 from pontifex.core.model import ChangeRefused, Design, Remove, apply_operations
 
@@ -35,10 +36,11 @@ def plan_command(
     else:
         before, after = design, _without(design, without or "")
     plan = change_plan(before, after, datetime.now(UTC).date())
+    left = leftovers(before, after)
     if as_json:
-        typer.echo(json.dumps(_answer(plan), ensure_ascii=False))
+        typer.echo(json.dumps(_answer(plan) | {"stays": json_data(left)}, ensure_ascii=False))
     else:
-        for line in _lines(plan):
+        for line in (*_lines(plan), *(f"stays: {one.where}: {one.what}" for one in left)):
             typer.echo(line)
     raise typer.Exit(CLEAN if plan.proved else FOUND)
 

@@ -13,6 +13,7 @@ from pydantic import Field
 from pontifex.core.errors import FieldRefused, NotFound, TooLarge
 from pontifex.core.handover.plan import ChangePlan, change_plan
 from pontifex.core.handover.plan.entries import entries
+from pontifex.core.handover.plan.leftovers import Leftover, leftovers
 from pontifex.core.handover.readings import Drift, Reading, drift
 from pontifex.core.handover.renderings import TemplateRefused, ike_model, render_template, routing_model, template_variables
 from pontifex.core.handover.renderings.template import Variable
@@ -50,6 +51,9 @@ class PlanShown:
     since: Annotated[str, Field(title="Asked for", description="A revision, or what is taken down.")]
     proved: Annotated[bool, Field(title="Proved", description="What works before and after works after every step.")]
     plan: ChangePlan
+    leftovers: Annotated[
+        tuple[Leftover, ...], Field(title="What stays of what is taken down", description="No step takes it out.")
+    ]
 
 
 class OpenForm(Enum):
@@ -104,7 +108,8 @@ class HandoverService:
         if count * len(design.tunnels) > _MOST_WORK:
             raise TooLarge(f"{count} entries among {len(design.tunnels)} tunnels; take the change in parts")
         found = change_plan(before, after, utc_day())
-        return PlanShown(revision=design.revision, title=title, since=since, proved=found.proved, plan=found)
+        left = leftovers(before, after)
+        return PlanShown(revision=design.revision, title=title, since=since, proved=found.proved, plan=found, leftovers=left)
 
     def _earlier(self, design: Design, since: str) -> Design:
         if not since.isascii() or not since.isdigit() or len(since) > 9:

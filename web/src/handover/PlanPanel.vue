@@ -83,6 +83,14 @@ async function walk(): Promise<void> {
     <template v-else-if="data">
       <h2>{{ data.title }}</h2>
       <PlanSummary :plan="data.plan" />
+      <div v-if="data.leftovers.length" class="stays">
+        <h3>What stays, since no step takes it out</h3>
+        <ul>
+          <li v-for="one in data.leftovers" :key="`${one.where} ${one.what}`">
+            {{ one.where }}: {{ one.what }}
+          </li>
+        </ul>
+      </div>
       <p v-for="one in rehearsals" :key="one.id">
         <RouterLink
           :to="{ name: 'rehearse', params: { designId, tunnelId: one.id }, query: { step: one.steps } }"
@@ -106,6 +114,20 @@ header {
 }
 .wide :deep(.el-select) {
   width: 280px;
+}
+.stays {
+  padding: 6px 10px;
+  margin: 8px 0;
+  background: var(--card);
+  border-left: 3px solid var(--slate);
+}
+.stays h3 {
+  margin: 0;
+  font-size: 13px;
+}
+.stays ul {
+  padding-left: 18px;
+  margin: 2px 0 0;
 }
 h2 {
   margin-top: 10px;

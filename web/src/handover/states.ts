@@ -26,7 +26,7 @@ export function statesOf(plan: ChangePlan): ShownState[][] {
   const shown = (changed: ReadonlySet<string>): ShownState[] =>
     tunnels.map(({ id, name }) => {
       const found = known.get(id)
-      const state = found?.state ?? 'absent'
+      const state = found?.state ?? 'absent' // before it is entered, and once it is taken out
       return { id, name, state, sentence: found?.sentence ?? 'It is not there.', isNew: changed.has(id) }
     })
   const rows = [shown(new Set())]

@@ -37,7 +37,7 @@ class TunnelState:
 
     tunnel_id: str
     name: str
-    state: StageState
+    state: Annotated[StageState | None, Field(title="State", description="Null where it isn't there any more.")]
     sentence: Annotated[str, Field(title="Forecast")]
 
 
@@ -248,6 +248,8 @@ def _changed(states: tuple[Design, Design], standings: tuple[Standing, Standing]
         if known is not found and (known is None or (known.state, str(known.sentence)) != (found.state, str(found.sentence))):
             name = states[1].tunnel_by_id[id_].name
             yield TunnelState(tunnel_id=id_, name=name, state=found.state, sentence=str(found.sentence))
+    for id_ in was.keys() - is_.keys():
+        yield TunnelState(tunnel_id=id_, name=states[0].tunnel_by_id[id_].name, state=None, sentence="It isn't there any more.")
 
 
 def _settings(entry: Entry, before: Design, after: Design) -> Iterator[SettingChange]:

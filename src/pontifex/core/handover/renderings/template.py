@@ -45,7 +45,7 @@ _VARIABLES: Final = (
     Variable(name="uplinks", meaning="Its uplinks: name, address, dns_name, interface, mtu, …"),
     Variable(
         name="tunnels",
-        meaning="Its tunnels, each with `name`, `this` (its own end), `far` (the other end), `this_uplink` and `far_uplink`.",
+        meaning="Its tunnels, each with name, this (its own end), far (the other end), this_uplink and far_uplink.",
     ),
     Variable(name="routes", meaning="Its routes: prefix, via, tunnel_id, uplink_id, metric."),
     Variable(name="rules", meaning="Its rules, in the order of their positions."),
