@@ -62,11 +62,6 @@ def take_all(page: Page, base: str, target: Path) -> None:
     page.wait_for_timeout(300)
     page.screenshot(path=target / "match-form.png")
     shot("match-ladders", "match/harbour-tarn?at=right/ike_proposals")
-    shot("match-questions", "match/aurelia-corvina")
-    page.get_by_text("Not known yet: what to ask").click()
-    page.get_by_role("heading", name="What to ask MV Corvina").scroll_into_view_if_needed()
-    page.wait_for_timeout(300)
-    page.screenshot(path=target / "match-questions.png")
     shot("addresses", "addresses")
     shot("addresses-import", "addresses/import")
     page.get_by_label("Paste a table").fill(MAIL)
@@ -77,16 +72,13 @@ def take_all(page: Page, base: str, target: Path) -> None:
     shot("paths-failures", "paths/failures?up=1")
     shot("paths-rules", "paths/rules/brenna-gateway?move=brenna-terminal-by-cable:0")
     shot("paths-split", "paths/split?router=10.64.30.1")
-    shot("paths-tables", "paths/tables/rules?at=brenna-gates-by-radio/paths")
-    page.keyboard.press("Enter")
-    page.get_by_text("limits in brackets").wait_for()
-    page.wait_for_timeout(400)
-    page.screenshot(path=target / "paths-tables.png")
     shot("rehearse", "rehearse/harbour-brenna")
     page.get_by_role("button", name="AUTHENTICATION_FAILED").first.click()
     page.wait_for_timeout(400)
     page.screenshot(path=target / "rehearse.png")
+    shot("handover-sheet", "handover/sheets/harbour-tarn?side=right")
     from_nothing(page, base, target)
+    planned(page, base, target)
     page.goto(base)
     page.get_by_role("button", name="Actions on Skerry Line", exact=True).click()
     page.get_by_role("menuitem", name="Duplicate …").wait_for()
@@ -112,6 +104,29 @@ def from_nothing(page: Page, base: str, target: Path) -> None:
     page.get_by_text("Forecast: comes up").wait_for()
     page.wait_for_timeout(300)
     page.screenshot(path=target / "connect.png")
+
+
+def planned(page: Page, base: str, target: Path) -> None:
+    """Change a copy of the demo, and plan the change: new proposals, and a network that is renumbered."""
+    demo = page.request.get(f"{base}/api/designs/skerry-line").json()
+    tunnel = next(one for one in demo["tunnels"] if one["id"] == "harbour-ostvik")
+    newer = next(one for one in demo["tunnels"] if one["id"] == "harbour-corvina")["right"]["ike_proposals"][:1]
+    for side in ("left", "right"):
+        tunnel[side]["ike_proposals"] = newer
+    operations = [
+        {"op": "put-tunnel", "object": tunnel},
+        {"op": "renumber-network", "id": "ostvik-cameras", "prefix": "10.65.16.0/23"},
+    ]
+    exported = page.request.get(f"{base}/api/designs/skerry-line/export").body()
+    made = page.request.post(f"{base}/api/designs/import", data=exported, headers={"Content-Type": "application/json"}).json()
+    body = {"base_revision": 0, "note": "New proposals, and room for the cameras", "operations": operations}
+    page.request.post(f"{base}/api/designs/{made['id']}/changes", data=body, headers={"Origin": base})
+    page.goto(f"{base}/d/{made['id']}/handover")
+    page.get_by_role("list", name="Steps").wait_for()
+    page.get_by_role("complementary", name="Worklist").get_by_text("finding").first.wait_for()
+    page.wait_for_timeout(500)
+    page.screenshot(path=target / "handover-plan.png")
+    page.request.delete(f"{base}/api/designs/{made['id']}", headers={"Origin": base})
 
 
 def main() -> None:
