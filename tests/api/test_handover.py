@@ -138,3 +138,41 @@ def test_a_gateway_is_written_by_published_models_and_templates(client):
     wrong = client.post(f"{gateway}/rendering", json={"text": "a\n{{ nothing }}"}).json()
     assert (wrong["line"], wrong["text"]) == (2, "")
     assert client.get(f"{LINE}/gateways/nowhere/models/rfc9061").status_code == 404
+
+
+def test_a_review_says_what_changed_and_what_is_open(client):
+    """A page, Markdown and a table: the change, findings open and accepted, algorithms, and what fails alone."""
+    _change(client, 45)
+    page = client.get(f"{LINE}/review/html", params={"since": "0"})
+    assert page.headers["content-type"].startswith("text/html")
+    for said in (
+        "Dead-peer check, s",
+        "the keys differ",
+        "3DES",
+        "weak by the standards",
+        "Reviewed by",
+        "tunnel Harbour–Ostvik",
+    ):
+        assert said in page.text
+    assert "## Algorithms in use" in client.get(f"{LINE}/review/md", params={"since": "1"}).text
+    rows = client.get(f"{LINE}/review/csv", params={"since": "0"}).text.splitlines()
+    assert rows[0] == "object,name,field,before,after"
+    assert 'tunnel/harbour-ostvik,Harbour–Ostvik,"Left end: Dead-peer check, s",30,45' in rows
+    assert client.get(f"{LINE}/review/html", params={"since": "99"}).status_code == 404
+    assert client.get(f"{LINE}/review/html", params={"since": "tunnel/x"}).status_code == 422
+
+
+def test_what_is_seen_before_and_after_is_held_against_the_trace(client):
+    """Typed or pasted; what contradicts the trace is marked; a text that doesn't say is refused, and nothing is kept of it."""
+    _change(client, 45)
+    run = client.post(f"{LINE}/runs", json={"since": "0"}).json()
+    pair = next(one for one in run["plan"]["pairs"] if one["before"])
+    probes = f"{LINE}/runs/{run['id']}/probes"
+    pasted = "4 packets transmitted, 0 received, 100% packet loss"
+    lost = client.post(probes, json={"tries": pair["tries"], "phase": "before", "text": pasted}).json()["seen"]
+    assert [(one["answered"], one["contradicts"]) for one in lost] == [(False, True)]
+    seen = client.post(probes, json={"tries": pair["tries"], "phase": "before", "text": "answered"}).json()["seen"]
+    assert [(one["answered"], one["contradicts"], one["text"]) for one in seen] == [(True, False, "answered")]
+    assert client.post(probes, json={"tries": pair["tries"], "phase": "after", "text": "hm"}).status_code == 422
+    assert client.post(probes, json={"tries": "ping 1.1.1.1", "phase": "after", "text": "ok"}).status_code == 422
+    assert len(client.get(f"{LINE}/runs/{run['id']}").json()["seen"]) == 1

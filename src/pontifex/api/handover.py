@@ -14,14 +14,15 @@ from pontifex.api.answers import CONFLICT, REFUSALS, DesignId, Designs, Person, 
 from pontifex.api.asking import Ask
 from pontifex.api.rehearsing import TunnelPath
 from pontifex.api.space import ObjectPath
+from pontifex.core.handover.observed import MOST_CHARACTERS
 from pontifex.core.handover.readings import Drift, Reading
 from pontifex.core.handover.run import TickResult
 from pontifex.core.handover.sheets import Sheet
 from pontifex.core.kinds import Side
 from pontifex.core.kinds.fields import ONE_LINE
 from pontifex.core.kinds.template import MOST_TEMPLATE
-from pontifex.services.handover import DeviceDrift, HandoverService, OpenForm, PlanShown, Rendered, SheetForm
-from pontifex.services.runs import RunService, RunShown, RunSummary
+from pontifex.services.handover import DeviceDrift, HandoverService, OpenForm, PlanShown, Rendered, ReviewForm, SheetForm
+from pontifex.services.runs import ProbePhase, RunService, RunShown, RunSummary
 from pontifex.store.hand_over import NewTick
 
 router = APIRouter(prefix="/api/designs/{design_id}", tags=["handing over"], responses=REFUSALS)
@@ -39,6 +40,9 @@ RunId = Annotated[UUID, Path(title="Run")]
 _READING: Final[dict[str, Any]] = {
     "text": '{"gateway_id": "ostvik-gateway", "taken_at": "2026-11-27T02:00:00Z", "source": "sheet", "running": {}}'
 }
+
+
+_SEEN: Final[dict[str, Any]] = {"tries": "ping 10.64.8.10 from 10.65.0.10", "phase": "before", "text": "no answer"}
 
 
 class ReadingText(BaseModel):
@@ -108,6 +112,22 @@ async def tick_step(
     return json_answer(await run_in_threadpool(_runs(request).tick, design_id, run_id, tick.seen, new, person))
 
 
+class ProbeSeen(BaseModel):
+    """What somebody has seen of a pair."""
+
+    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [_SEEN]})
+    tries: str = Field(title="What was tried", max_length=200)
+    phase: ProbePhase
+    text: str = Field(title="What was seen", description="Typed, or pasted from ping or traceroute.", max_length=MOST_CHARACTERS)
+
+
+@router.post("/runs/{run_id}/probes", response_model=RunShown, summary="Say what was seen of a pair")
+async def see_probe(request: Request, design_id: DesignId, run_id: RunId, person: Person, seen: ProbeSeen) -> Response:
+    """Keep what was seen before the first step or after the last, held against what the trace says."""
+    found = await run_in_threadpool(_runs(request).see, design_id, run_id, seen.tries, seen.phase, seen.text, person)
+    return json_answer(found)
+
+
 @router.get("/tunnels/{tunnel_id}/sheets/{side}", response_model=Sheet, summary="What is entered at an end")
 async def read_sheet(ask: Ask, design_id: DesignId, tunnel_id: TunnelPath, side: Side) -> Response:
     """Return every value of an end, in the order in which devices ask, without any secret."""
@@ -122,6 +142,20 @@ async def read_written_sheet(ask: Ask, design_id: DesignId, tunnel_id: TunnelPat
     """Return a sheet as a page that prints, or as Markdown."""
     written = await ask.answer(HandoverService.written_sheet, design_id, tunnel_id, side, form)
     return Response(written.octets, media_type=_TYPES[form], headers={"Cache-Control": "no-store"})
+
+
+_REVIEW_TYPES: Final = {
+    ReviewForm.HTML: "text/html; charset=utf-8",
+    ReviewForm.MARKDOWN: "text/markdown; charset=utf-8",
+    ReviewForm.CSV: "text/csv; charset=utf-8",
+}
+
+
+@router.get("/review/{form}", response_class=Response, summary="What a reviewer signs")
+async def read_review(ask: Ask, design_id: DesignId, form: ReviewForm, since: Since = "0") -> Response:
+    """Return what changes since a revision, findings open and accepted, algorithms in use, and what each failure costs."""
+    written = await ask.answer(HandoverService.review, design_id, since, form)
+    return Response(written.octets, media_type=_REVIEW_TYPES[form], headers={"Cache-Control": "no-store"})
 
 
 @router.get("/drift", response_model=list[DeviceDrift], summary="Devices against what is intended")

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import csv
 import json
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
 from enum import Enum
+from io import StringIO
 from typing import Annotated, Final
 
 from pydantic import Field
@@ -18,6 +21,14 @@ from pontifex.core.handover.readings import Drift, Reading, drift
 from pontifex.core.handover.renderings import TemplateRefused, ike_model, render_template, routing_model, template_variables
 from pontifex.core.handover.renderings.template import Variable
 from pontifex.core.handover.sheets import Sheet, sheet, sheet_html, sheet_markdown
+from pontifex.core.handover.sheets.review import (
+    Review,
+    changes_table,
+    review,
+    review_html,
+    review_markdown,
+    without_formula,
+)
 from pontifex.core.kinds import ObjectType, Side
 from pontifex.core.model import ChangeRefused, Design, Remove, apply_operations
 from pontifex.services.analyses import TunnelNotFound, utc_day
@@ -54,6 +65,27 @@ class PlanShown:
     leftovers: Annotated[
         tuple[Leftover, ...], Field(title="What stays of what is taken down", description="No step takes it out.")
     ]
+
+
+class ReviewForm(Enum):
+    """How a review is written out; as a table, it is what changes alone."""
+
+    HTML = "html"
+    MARKDOWN = "md"
+    CSV = "csv"
+
+
+def _as_csv(found: Review) -> str:
+    written = StringIO()
+    csv.writer(written).writerows([[without_formula(cell) for cell in row] for row in changes_table(found.changes)])
+    return written.getvalue()
+
+
+_REVIEWS: Final[dict[ReviewForm, Callable[[Review], str]]] = {
+    ReviewForm.HTML: review_html,
+    ReviewForm.MARKDOWN: review_markdown,
+    ReviewForm.CSV: _as_csv,
+}
 
 
 class OpenForm(Enum):
@@ -146,6 +178,12 @@ class HandoverService:
         """Return a sheet as a page or as Markdown. Raise TunnelNotFound."""
         found = self.sheet(design_id, tunnel_id, side)
         return (sheet_html(found) if form is SheetForm.HTML else sheet_markdown(found)).encode()
+
+    def review(self, design_id: str, since: str, form: ReviewForm) -> bytes:
+        """Return what a reviewer signs, with what has changed since a revision. Raise RevisionNotFound, FieldRefused."""
+        design = self._kept.get(design_id)
+        found = review(self._earlier(design, since), design, utc_day())
+        return _REVIEWS[form](found).encode()
 
     def open_form(self, design_id: str, gateway_id: str, form: OpenForm) -> bytes:
         """Return a gateway's part of the design by a published model, as JSON. Raise GatewayNotFound."""

@@ -5,18 +5,20 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from enum import Enum
 from typing import Annotated, Any, Final
 from uuid import UUID
 
 from pydantic import Field, TypeAdapter
 
 from pontifex.core.errors import FieldRefused
+from pontifex.core.handover.observed import answered
 from pontifex.core.handover.plan import ChangePlan, Step
 from pontifex.core.handover.readings import Reading, UnreadableReading, read_reading
 from pontifex.core.handover.run import Progress, Tick, TickResult, check_tick, progress
 from pontifex.core.kinds import ObjectType
 from pontifex.core.model import Design
-from pontifex.store.hand_over import HandOverRecords, KeptReading, KeptRun, NewTick
+from pontifex.store.hand_over import HandOverRecords, KeptProbe, KeptReading, KeptRun, NewTick
 
 _PLAN: Final = TypeAdapter(ChangePlan)
 _AHEAD: Final = timedelta(minutes=5)  # that another clock may be
@@ -34,6 +36,26 @@ class RunSummary:
     progress: Progress
 
 
+class ProbePhase(Enum):
+    """When a pair is tried."""
+
+    BEFORE = "before"
+    AFTER = "after"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SeenProbe:
+    """What somebody has seen of a pair, held against what the trace says."""
+
+    tries: str
+    phase: ProbePhase
+    text: Annotated[str, Field(title="What was typed or pasted")]
+    answered: bool
+    contradicts: Annotated[bool, Field(title="The trace says otherwise")]
+    author: str
+    made_at: datetime
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RunShown(RunSummary):
     """A plan that is walked, with its log."""
@@ -42,6 +64,7 @@ class RunShown(RunSummary):
     revision: Annotated[int, Field(title="Revision that it leads to")]
     plan: ChangePlan
     ticks: tuple[Tick, ...]
+    seen: Annotated[tuple[SeenProbe, ...], Field(title="What was seen before and after")]
 
 
 class RunService:
@@ -90,6 +113,16 @@ class RunService:
         reading = self._ticked(design_id, step, result, person)
         return _shown(self._records.tick(design_id, run_id, seen, tick, person, reading))
 
+    def see(self, design_id: str, run_id: UUID, tries: str, phase: ProbePhase, text: str, person: str) -> RunShown:
+        """Keep what was seen of a pair. Raise RunNotFound, or FieldRefused for a text that doesn't tell."""
+        kept = self._records.run(design_id, run_id)
+        if tries not in {pair["tries"] for pair in kept.plan.get("pairs", ())}:
+            raise FieldRefused("tries", "this plan tries no such pair")
+        if answered(text) is None:
+            untold = "it doesn't say whether there was an answer: write 'answered' or 'no answer', or paste all of it"
+            raise FieldRefused("text", untold)
+        return _shown(self._records.see(design_id, run_id, tries, phase.value, text, person))
+
     def _ticked(self, design_id: str, step: Step, result: TickResult, person: str) -> KeptReading | None:
         """Return what is known of a device once a step is ticked on its sheet."""
         if step.device.type is not ObjectType.GATEWAY:
@@ -137,4 +170,20 @@ def _shown(kept: KeptRun) -> RunShown:
         for one in kept.ticks
     )
     plan = _PLAN.validate_python(kept.plan)
-    return RunShown(**_summary(kept), since=kept.since, revision=kept.revision, plan=plan, ticks=ticks)
+    seen = tuple(_seen(plan, probe) for probe in kept.probes)
+    return RunShown(**_summary(kept), since=kept.since, revision=kept.revision, plan=plan, ticks=ticks, seen=seen)
+
+
+def _seen(plan: ChangePlan, probe: KeptProbe) -> SeenProbe:
+    phase, found = ProbePhase(probe.phase), bool(answered(probe.seen))
+    pair = next((one for one in plan.pairs if one.tries == probe.tries), None)
+    expected = None if pair is None else pair.before if phase is ProbePhase.BEFORE else pair.after
+    return SeenProbe(
+        tries=probe.tries,
+        phase=phase,
+        text=probe.seen,
+        answered=found,
+        contradicts=expected is not None and expected is not found,
+        author=probe.author,
+        made_at=probe.made_at,
+    )

@@ -8,6 +8,7 @@ from typing import Any
 from uuid import UUID, uuid4
 
 from sqlalchemy import Connection, Engine, func, insert, select
+from sqlalchemy.dialects.postgresql import insert as upsert
 from sqlalchemy.exc import IntegrityError
 
 from pontifex.core.errors import Conflict, NotFound
@@ -17,6 +18,7 @@ from pontifex.store.errors import DesignNotFound
 _READING = tables.reading.c
 _RUN = tables.plan_run.c
 _TICK = tables.run_tick.c
+_PROBE = tables.run_probe.c
 
 
 class RunNotFound(NotFound):
@@ -67,6 +69,17 @@ class KeptTick:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class KeptProbe:
+    """What was seen of a pair, as it was typed or pasted."""
+
+    tries: str
+    phase: str
+    seen: str
+    author: str
+    made_at: datetime
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class KeptRun:
     """A plan that is walked."""
 
@@ -78,6 +91,7 @@ class KeptRun:
     started_at: datetime
     plan: dict[str, Any]
     ticks: tuple[KeptTick, ...]
+    probes: tuple[KeptProbe, ...]
 
 
 class HandOverRecords:
@@ -142,6 +156,16 @@ class HandOverRecords:
         except IntegrityError:
             raise TickedMeanwhile("a step was ticked meanwhile: look again, then tick") from None
 
+    def see(self, design_id: str, run_id: UUID, tries: str, phase: str, seen: str, author: str) -> KeptRun:
+        """Keep what somebody has seen of a pair, in the place of what was seen before. Raise RunNotFound."""
+        row = {"run_id": run_id, "tries": tries, "phase": phase, "seen": seen, "author": author}
+        fresh = {"seen": seen, "author": author, "made_at": func.now()}
+        written = upsert(tables.run_probe).values(row)
+        with self._engine.begin() as connection:
+            _run(connection, design_id, run_id)
+            connection.execute(written.on_conflict_do_update(index_elements=["run_id", "tries", "phase"], set_=fresh))
+            return _run(connection, design_id, run_id)
+
 
 def _keep(connection: Connection, design_id: str, reading: KeptReading) -> None:
     is_of_it = (_READING.design_id == design_id) & (_READING.gateway_id == reading.gateway_id)
@@ -171,4 +195,7 @@ def _kept(connection: Connection, row: Any) -> KeptRun:
     fields = ("step", "result", "remark", "author", "made_at")
     ticks = [KeptTick(**{field: tick[field] for field in fields}) for tick in connection.execute(query).mappings()]
     names = ("id", "title", "since", "revision", "started_by", "started_at", "plan")
-    return KeptRun(**{name: row[name] for name in names}, ticks=tuple(ticks))
+    seen = select(tables.run_probe).where(_PROBE.run_id == row["id"]).order_by(_PROBE.made_at)
+    known = ("tries", "phase", "seen", "author", "made_at")
+    probes = [KeptProbe(**{field: probe[field] for field in known}) for probe in connection.execute(seen).mappings()]
+    return KeptRun(**{name: row[name] for name in names}, ticks=tuple(ticks), probes=tuple(probes))

@@ -232,6 +232,16 @@ run_tick = Table(  # a line of its log
     _text("author"),
     Column("made_at", DateTime(timezone=True), nullable=False, server_default=func.now()),
 )
+run_probe = Table(  # what somebody has seen of a pair before the first step of a run, or after the last
+    "run_probe",
+    metadata,
+    Column("run_id", UUID(as_uuid=True), ForeignKey("plan_run.id", ondelete="CASCADE"), primary_key=True),
+    _text("tries", key=True),
+    _text("phase", key=True),  # before or after
+    _text("seen"),
+    _text("author"),
+    Column("made_at", DateTime(timezone=True), nullable=False, server_default=func.now()),
+)
 partner_link = Table(  # by which a partner fills in one end of a tunnel
     "partner_link",
     metadata,

@@ -22,6 +22,7 @@ const since = computed(() => asked.value || String(Math.max((revision.value ?? 0
 const isTakeDown = computed(() => since.value.includes('/'))
 const { data, error, isFetching } = usePlan(session, since)
 
+const reviewAddress = computed(() => `/api/designs/${designId.value}/review`)
 const rehearsals = computed(() => (data.value ? rehearsedTunnels(data.value.plan) : []))
 
 const revisions = computed(() => {
@@ -76,6 +77,16 @@ async function walk(): Promise<void> {
         placeholder="nothing"
         @update:model-value="choose"
       />
+      <ElButton v-if="!isTakeDown" tag="a" :href="`${reviewAddress}/html?since=${since}`" target="_blank"
+        >Page for the reviewer</ElButton
+      >
+      <ElButton
+        v-if="!isTakeDown"
+        tag="a"
+        :href="`${reviewAddress}/csv?since=${since}`"
+        :download="`${designId}-changes.csv`"
+        >Changes as CSV</ElButton
+      >
       <ElButton type="primary" :disabled="!data?.plan.steps.length" @click="walk">Walk this plan</ElButton>
     </header>
     <p v-if="error || trouble" class="field-error" role="alert">{{ trouble || error?.message }}</p>

@@ -4,6 +4,7 @@ import { Refusal } from '@/api/client'
 import type { TickResult } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
 import { dateAndTime } from '@/ui/words'
+import PairProbes from './PairProbes.vue'
 import PlanSummary from './PlanSummary.vue'
 import { RUN_WORDS } from './runWords'
 import StepList from './StepList.vue'
@@ -16,6 +17,7 @@ const {
   data: run,
   error,
   tick,
+  see,
 } = useRun(
   session,
   toRef(() => props.runId),
@@ -55,6 +57,7 @@ function undoLast(): void {
         >
       </header>
       <PlanSummary :plan="run.plan" />
+      <PairProbes :run="run" :see="see" />
       <StepList :plan="run.plan" :run="run">
         <template #next="{ step }">
           <form class="tick plain-fields" :aria-label="`Step ${step.number}`" @submit.prevent>

@@ -41,6 +41,7 @@ const plan: ChangePlan = {
   ],
   at_first: [],
   outages: [],
+  pairs: [],
   is_least: true,
   no_return: null,
   kept_tunnels: 0,

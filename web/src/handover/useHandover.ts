@@ -64,7 +64,17 @@ export function useRun({ designId }: DesignSession, runId: Ref<string>) {
       await client.invalidateQueries({ queryKey: ['drift', designId.value] })
     }
   }
-  return { ...query, tick }
+  /** Say what was seen of a pair before or after; throws a Refusal where the text doesn't tell. */
+  async function see(tries: string, phase: 'before' | 'after', text: string): Promise<void> {
+    const found = await bodyOf(
+      api.POST('/api/designs/{design_id}/runs/{run_id}/probes', {
+        params: { path: path() },
+        body: { tries, phase, text },
+      }),
+    )
+    client.setQueryData(['run', designId.value, runId.value], found)
+  }
+  return { ...query, tick, see }
 }
 
 /** Begin to walk a plan. */

@@ -13,7 +13,7 @@ from pydantic import Field
 
 from pontifex.core.handover.plan.entries import ENTERED, entries
 from pontifex.core.handover.plan.entry import TOUCHES_OLD, Action, Device, Entry, Write, written
-from pontifex.core.handover.plan.probes import PlanProbe, probes
+from pontifex.core.handover.plan.probes import PairProbe, PlanProbe, pair_probes, probes
 from pontifex.core.handover.plan.search import Made, Order, Search
 from pontifex.core.handover.plan.standing import Judge, PairKey, Promise, Standing, pair_words
 from pontifex.core.handover.plan.told import Value, does, undo, values
@@ -94,6 +94,7 @@ class ChangePlan:
     no_return: Annotated[
         int | None, Field(title="Point of no return", description="From this step on the way back touches what was there before.")
     ]
+    pairs: Annotated[tuple[PairProbe, ...], Field(title="Tried before the first step and after the last")]
     kept_tunnels: Annotated[int, Field(title="Tunnels that must work all the time")]
     kept_pairs: Annotated[int, Field(title="Wanted pairs that must work all the time")]
 
@@ -202,6 +203,7 @@ def _told(states: _States, order: Order, first: Standing) -> ChangePlan:
         outages=tuple(_outages(states.start, state, found, len(steps))),
         is_least=order.is_least,
         no_return=next((step.number for step in steps if step.touches_old), None),
+        pairs=pair_probes((judge.known(states.start), judge.known(state)), (first, standing)),
         kept_tunnels=len(promise.levels),
         kept_pairs=len(promise.pairs),
     )

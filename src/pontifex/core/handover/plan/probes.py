@@ -16,7 +16,8 @@ from pontifex.core.kinds import ObjectType
 from pontifex.core.model import Design
 from pontifex.core.routing.wanted.intents import WantedFlow, wants
 
-_MOST: Final = 3  # of each sort
+_MOST: Final = 3  # of each sort, after a step
+_MOST_PAIRS: Final = 40  # before and after
 
 
 class ProbeSort(Choice):
@@ -39,6 +40,25 @@ class PlanProbe:
         """The probe with its answer, as a person reads it."""
         answers = {ProbeSort.TUNNEL: ("up", "down"), ProbeSort.PING: ("answered", "no answer")}[self.sort]
         return f"{self.tries}: {answers[0] if self.expected else answers[1]}"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PairProbe:
+    """A wanted pair that is tried before the first step and after the last, in the same way."""
+
+    tries: Annotated[str, Field(title="What is tried", examples=["ping 10.64.0.10 from 10.64.32.10"])]
+    before: Annotated[bool | None, Field(title="Answered before", description="Null where there is no such pair then.")]
+    after: Annotated[bool | None, Field(title="Answered after", description="Null where there is no such pair then.")]
+
+
+def pair_probes(states: tuple[Design, Design], standings: tuple[Standing, Standing]) -> tuple[PairProbe, ...]:
+    """Return the wanted pairs that are tried before and after: those that change first, then those that must go on working."""
+    tried: dict[PairKey, str] = {}
+    for state in states:  # a network that is renumbered is tried at its new addresses, of which the list before says so, too
+        tried |= {pair_key(want): ping_text(want) for want in wants(state)}
+    first, last = (standing.pairs for standing in standings)
+    found = {text: PairProbe(tries=text, before=first.get(key), after=last.get(key)) for key, text in tried.items()}
+    return tuple(sorted(found.values(), key=lambda one: (one.before is one.after, one.tries))[:_MOST_PAIRS])
 
 
 def probes(entry: Entry, state: Design, standing: Standing) -> tuple[PlanProbe, ...]:

@@ -1,0 +1,103 @@
+<script setup lang="ts">
+import { computed, reactive, ref } from 'vue'
+import { Refusal } from '@/api/client'
+import type { RunShown } from '@/api/types'
+import DataTable from '@/ui/DataTable.vue'
+
+/** The same pairs before the first step and after the last: what the trace says, and what was seen. */
+type Phase = 'before' | 'after'
+type Pair = RunShown['plan']['pairs'][number]
+
+const props = defineProps<{
+  run: RunShown
+  see: (tries: string, phase: Phase, text: string) => Promise<void>
+}>()
+const COLUMNS = [
+  { name: 'tries', title: 'What is tried', minWidth: 220 },
+  { name: 'before', title: 'Before', minWidth: 210 },
+  { name: 'after', title: 'After', minWidth: 210 },
+]
+const next = reactive({ tries: '', phase: 'before' as Phase, text: '' })
+const trouble = ref('')
+const words = (answered: boolean | null): string =>
+  answered === null ? 'not there' : answered ? 'answered' : 'no answer'
+const against = computed(() => props.run.seen.filter((one) => one.contradicts).length)
+
+function seen(pair: Pair, phase: Phase) {
+  return props.run.seen.find((one) => one.tries === pair.tries && one.phase === phase)
+}
+function ask(pair: Pair, phase: Phase): void {
+  Object.assign(next, { tries: pair.tries, phase, text: seen(pair, phase)?.text ?? '' })
+  trouble.value = ''
+}
+async function keep(): Promise<void> {
+  trouble.value = ''
+  try {
+    await props.see(next.tries, next.phase, next.text.trim())
+    next.tries = next.text = ''
+  } catch (failed) {
+    if (!(failed instanceof Refusal)) throw failed
+    trouble.value = failed.problem.errors?.[0]?.detail ?? failed.problem.detail
+  }
+}
+</script>
+
+<template>
+  <section v-if="run.plan.pairs.length" class="pairs plain-fields" aria-label="Before and after">
+    <h3>Before and after</h3>
+    <p v-if="against" class="against" role="status">
+      {{
+        against === 1
+          ? '1 result contradicts the trace: the network is not as the design has it.'
+          : `${against} results contradict the trace: the network is not as the design has it.`
+      }}
+    </p>
+    <DataTable :rows="run.plan.pairs" :columns="COLUMNS" label="Pairs before and after">
+      <template #tries="{ row }"
+        ><span class="figures">{{ row.tries }}</span></template
+      >
+      <template v-for="phase in ['before', 'after'] as const" :key="phase" #[phase]="{ row }">
+        <span class="muted">by the trace {{ words(row[phase]) }}</span>
+        <span v-if="seen(row, phase)" :class="{ against: seen(row, phase)?.contradicts }">
+          seen: {{ words(seen(row, phase)?.answered ?? null) }}</span
+        >
+        <ElButton link :aria-label="`What was seen ${phase}: ${row.tries}`" @click="ask(row, phase)"
+          >{{ seen(row, phase) ? 'again' : 'seen' }} …</ElButton
+        >
+      </template>
+    </DataTable>
+    <form v-if="next.tries" :aria-label="`Seen ${next.phase}`" @submit.prevent="keep">
+      <p>
+        Seen {{ next.phase }}: <span class="figures">{{ next.tries }}</span>
+      </p>
+      <ElInput
+        v-model="next.text"
+        type="textarea"
+        class="figures"
+        :rows="4"
+        aria-label="What was seen"
+        placeholder="answered, no answer, or what ping or traceroute -n has printed"
+      />
+      <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
+      <ElButton type="primary" native-type="submit" :disabled="!next.text.trim()">Keep</ElButton>
+      <ElButton @click="next.tries = ''">Cancel</ElButton>
+    </form>
+  </section>
+</template>
+
+<style scoped>
+.pairs {
+  margin: 12px 0;
+}
+h3 {
+  margin: 0 0 4px;
+  font-size: 13px;
+}
+.against {
+  font-weight: 600;
+  color: var(--madder);
+}
+form p {
+  margin: 4px 0;
+}
+</style>
