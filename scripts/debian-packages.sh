@@ -15,11 +15,15 @@ need() { # need COMMAND-OR-FILE PACKAGE...
 }
 
 need '/usr/lib/postgresql/*/bin/initdb' postgresql
+# what sets pages as PDF
+need '/usr/lib/*/libpango-1.0.so.0' libpango-1.0-0
+need '/usr/lib/*/libpangoft2-1.0.so.0' libpangoft2-1.0-0
+need '/usr/lib/*/libharfbuzz-subset.so.0' libharfbuzz-subset0
+need '/usr/share/fonts/truetype/dejavu/*' fonts-dejavu-core
 python3 -c 'import ensurepip, venv' >/dev/null 2>&1 || missing="$missing python3-venv"
 case ${1:-run} in
     test)
         need /usr/bin/chromium chromium
-        need '/usr/share/fonts/truetype/dejavu/*' fonts-dejavu-core
         need '/usr/lib/*/libatomic.so.1' libatomic1 # Playwright's driver wants it
         # what Linux plans are tried with, in network namespaces
         need '/usr/sbin/ip' iproute2

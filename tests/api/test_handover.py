@@ -82,6 +82,8 @@ def test_a_sheet_comes_in_three_forms(client):
     assert client.get(base).json()["device"] == "Tarn firewall"
     assert client.get(f"{base}/html").headers["content-type"].startswith("text/html")
     assert client.get(f"{base}/md").text.startswith("# Harbour–Tarn")
+    pdf = client.get(f"{base}/pdf")
+    assert (pdf.headers["content-type"], pdf.content[:5]) == ("application/pdf", b"%PDF-")
     assert client.get(f"{LINE}/tunnels/nowhere/sheets/left").status_code == 404
 
 
@@ -158,6 +160,7 @@ def test_a_review_says_what_changed_and_what_is_open(client):
     rows = client.get(f"{LINE}/review/csv", params={"since": "0"}).text.splitlines()
     assert rows[0] == "object,name,field,before,after"
     assert 'tunnel/harbour-ostvik,Harbour–Ostvik,"Left end: Dead-peer check, s",30,45' in rows
+    assert client.get(f"{LINE}/review/pdf", params={"since": "0"}).content[:5] == b"%PDF-"
     assert client.get(f"{LINE}/review/html", params={"since": "99"}).status_code == 404
     assert client.get(f"{LINE}/review/html", params={"since": "tunnel/x"}).status_code == 422
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import socket
 
 import pytest
 from typer.testing import CliRunner
@@ -10,6 +11,7 @@ from typer.testing import CliRunner
 from pontifex.cli import app
 from pontifex.core.design_file import write_design_file
 from pontifex.core.handover.sheets import sheet, sheet_html, sheet_markdown
+from pontifex.core.handover.sheets.pdf import pdf_of
 from pontifex.core.kinds import SIDES, Side
 from pontifex.core.matching.rows import FIELDS
 from pontifex.core.model.written import ABSENT, WrittenObject
@@ -63,4 +65,19 @@ def test_the_command_prints_each_format(tmp_path):
     assert "## Phase 1: IKE SA" in run(app, ["sheet", str(file), SOUND, "--for", "right"]).stdout
     assert run(app, ["sheet", str(file), SOUND, "--format", "html"]).stdout.startswith("<!doctype html>")
     assert json.loads(run(app, ["sheet", str(file), SOUND, "--format", "json"]).stdout)["tunnel_id"] == SOUND
+    assert run(app, ["sheet", str(file), SOUND, "--format", "pdf"]).stdout_bytes[:5] == b"%PDF-"
     assert run(app, ["sheet", str(file), "nowhere"]).exit_code == 2
+
+
+def test_a_page_that_is_set_fetches_nothing(tmp_path):
+    """Whatever a page asks for, nothing is fetched: it is set without."""
+    listening = socket.create_server(("127.0.0.1", 0))
+    listening.settimeout(0.2)
+    port = listening.getsockname()[1]
+    hidden = tmp_path / "hidden.txt"
+    hidden.write_text("p::after { content: 'hidden words' }")
+    page = f'<p>x</p><img src="http://127.0.0.1:{port}/x.png"><link rel="stylesheet" href="{hidden.as_uri()}">'
+    assert pdf_of(page)[:5] == b"%PDF-"
+    with pytest.raises(TimeoutError):
+        listening.accept()
+    listening.close()

@@ -134,28 +134,26 @@ async def read_sheet(ask: Ask, design_id: DesignId, tunnel_id: TunnelPath, side:
     return await ask(HandoverService.sheet, design_id, tunnel_id, side)
 
 
-_TYPES: Final = {SheetForm.HTML: "text/html; charset=utf-8", SheetForm.MARKDOWN: "text/markdown; charset=utf-8"}
+_TYPES: Final = {
+    "html": "text/html; charset=utf-8",
+    "md": "text/markdown; charset=utf-8",
+    "pdf": "application/pdf",
+    "csv": "text/csv; charset=utf-8",
+}
 
 
 @router.get("/tunnels/{tunnel_id}/sheets/{side}/{form}", response_class=Response, summary="A sheet as a page or Markdown")
 async def read_written_sheet(ask: Ask, design_id: DesignId, tunnel_id: TunnelPath, side: Side, form: SheetForm) -> Response:
     """Return a sheet as a page that prints, or as Markdown."""
     written = await ask.answer(HandoverService.written_sheet, design_id, tunnel_id, side, form)
-    return Response(written.octets, media_type=_TYPES[form], headers={"Cache-Control": "no-store"})
-
-
-_REVIEW_TYPES: Final = {
-    ReviewForm.HTML: "text/html; charset=utf-8",
-    ReviewForm.MARKDOWN: "text/markdown; charset=utf-8",
-    ReviewForm.CSV: "text/csv; charset=utf-8",
-}
+    return Response(written.octets, media_type=_TYPES[form.value], headers={"Cache-Control": "no-store"})
 
 
 @router.get("/review/{form}", response_class=Response, summary="What a reviewer signs")
 async def read_review(ask: Ask, design_id: DesignId, form: ReviewForm, since: Since = "0") -> Response:
     """Return what changes since a revision, findings open and accepted, algorithms in use, and what each failure costs."""
     written = await ask.answer(HandoverService.review, design_id, since, form)
-    return Response(written.octets, media_type=_REVIEW_TYPES[form], headers={"Cache-Control": "no-store"})
+    return Response(written.octets, media_type=_TYPES[form.value], headers={"Cache-Control": "no-store"})
 
 
 @router.get("/drift", response_model=list[DeviceDrift], summary="Devices against what is intended")

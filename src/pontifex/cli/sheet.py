@@ -15,6 +15,7 @@ from pontifex.cli.addresses import refuse
 from pontifex.cli.design import read_design
 from pontifex.core.as_json import json_data
 from pontifex.core.handover.sheets import Sheet, sheet, sheet_html, sheet_markdown
+from pontifex.core.handover.sheets.pdf import pdf_of
 from pontifex.core.kinds import Side
 
 
@@ -24,6 +25,7 @@ class SheetFormat(Enum):
     MD = "md"
     HTML = "html"
     JSON = "json"
+    PDF = "pdf"
 
 
 _WRITERS: Final[dict[SheetFormat, Callable[[Sheet], str]]] = {
@@ -44,4 +46,8 @@ def sheet_command(
     found = [one for one in design.tunnels if tunnel in (one.id, one.name)]
     if len(found) != 1:
         refuse(f"'{tunnel}' names {len(found)} tunnels of this design")
-    typer.echo(_WRITERS[format_](sheet(design, found[0].id, for_, datetime.now(UTC).date())))
+    written = sheet(design, found[0].id, for_, datetime.now(UTC).date())
+    if format_ is SheetFormat.PDF:
+        typer.echo(pdf_of(sheet_html(written)), nl=False)
+    else:
+        typer.echo(_WRITERS[format_](written))

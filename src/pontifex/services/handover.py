@@ -21,6 +21,7 @@ from pontifex.core.handover.readings import Drift, Reading, drift
 from pontifex.core.handover.renderings import TemplateRefused, ike_model, render_template, routing_model, template_variables
 from pontifex.core.handover.renderings.template import Variable
 from pontifex.core.handover.sheets import Sheet, sheet, sheet_html, sheet_markdown
+from pontifex.core.handover.sheets.pdf import pdf_of
 from pontifex.core.handover.sheets.review import (
     Review,
     changes_table,
@@ -51,6 +52,7 @@ class SheetForm(Enum):
 
     HTML = "html"
     MARKDOWN = "md"
+    PDF = "pdf"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -72,6 +74,7 @@ class ReviewForm(Enum):
 
     HTML = "html"
     MARKDOWN = "md"
+    PDF = "pdf"
     CSV = "csv"
 
 
@@ -81,10 +84,11 @@ def _as_csv(found: Review) -> str:
     return written.getvalue()
 
 
-_REVIEWS: Final[dict[ReviewForm, Callable[[Review], str]]] = {
-    ReviewForm.HTML: review_html,
-    ReviewForm.MARKDOWN: review_markdown,
-    ReviewForm.CSV: _as_csv,
+_REVIEWS: Final[dict[ReviewForm, Callable[[Review], bytes]]] = {
+    ReviewForm.HTML: lambda found: review_html(found).encode(),
+    ReviewForm.MARKDOWN: lambda found: review_markdown(found).encode(),
+    ReviewForm.PDF: lambda found: pdf_of(review_html(found)),
+    ReviewForm.CSV: lambda found: _as_csv(found).encode(),
 }
 
 
@@ -177,13 +181,15 @@ class HandoverService:
     def written_sheet(self, design_id: str, tunnel_id: str, side: Side, form: SheetForm) -> bytes:
         """Return a sheet as a page or as Markdown. Raise TunnelNotFound."""
         found = self.sheet(design_id, tunnel_id, side)
-        return (sheet_html(found) if form is SheetForm.HTML else sheet_markdown(found)).encode()
+        if form is SheetForm.MARKDOWN:
+            return sheet_markdown(found).encode()
+        return sheet_html(found).encode() if form is SheetForm.HTML else pdf_of(sheet_html(found))
 
     def review(self, design_id: str, since: str, form: ReviewForm) -> bytes:
         """Return what a reviewer signs, with what has changed since a revision. Raise RevisionNotFound, FieldRefused."""
         design = self._kept.get(design_id)
         found = review(self._earlier(design, since), design, utc_day())
-        return _REVIEWS[form](found).encode()
+        return _REVIEWS[form](found)
 
     def open_form(self, design_id: str, gateway_id: str, form: OpenForm) -> bytes:
         """Return a gateway's part of the design by a published model, as JSON. Raise GatewayNotFound."""

@@ -87,6 +87,13 @@ async function walk(): Promise<void> {
         :download="`${designId}-changes.csv`"
         >Changes as CSV</ElButton
       >
+      <ElButton
+        v-if="!isTakeDown"
+        tag="a"
+        :href="`${reviewAddress}/pdf?since=${since}`"
+        :download="`${designId}-review.pdf`"
+        >Review as PDF</ElButton
+      >
       <ElButton type="primary" :disabled="!data?.plan.steps.length" @click="walk">Walk this plan</ElButton>
     </header>
     <p v-if="error || trouble" class="field-error" role="alert">{{ trouble || error?.message }}</p>

@@ -59,6 +59,7 @@ const lists = computed(() => [
         @update:model-value="router.replace({ query: { ...route.query, side: $event } })"
       />
       <ElButton tag="a" :href="`${address}/html`" target="_blank">Page to print</ElButton>
+      <ElButton tag="a" :href="`${address}/pdf`" :download="`${tunnelId}-${side}.pdf`">PDF</ElButton>
       <ElButton tag="a" :href="`${address}/md`" :download="`${tunnelId}-${side}.md`">Markdown</ElButton>
     </header>
     <PartnerLinks v-if="tunnelId" :key="`${tunnelId}/${side}`" :tunnel-id="tunnelId" :side="side" />
