@@ -104,6 +104,8 @@ def test_a_reading_shows_its_drift(client):
     assert client.post(f"{LINE}/readings", json=_reading()).status_code == 201
     line = _line(client, CHECKS)
     assert (line["verdict"], line["running"], line["intended"]) == ("differs", "45", "30")
+    plan = client.get(f"{LINE}/plan", params={"since": "devices"}).json()["plan"]
+    assert [step["device"]["id"] for step in plan["steps"]] == ["harbour-gateway", "harbour-gateway"]
     design = client.get(LINE).json()
     body = {"base_revision": design["revision"], "note": "As it runs", "operations": line["take_over"]["operations"]}
     assert client.post(f"{LINE}/changes", json=body).status_code == 200

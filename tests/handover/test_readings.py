@@ -12,10 +12,12 @@ from typer.testing import CliRunner
 
 from pontifex.cli import app
 from pontifex.core.design_file import write_design_file
-from pontifex.core.handover.readings import DriftVerdict, Reading, UnreadableReading, drift, intended, read_reading
+from pontifex.core.handover.plan import change_plan
+from pontifex.core.handover.readings import DriftVerdict, Reading, UnreadableReading, as_running, drift, intended, read_reading
 from pontifex.core.handover.readings.drift import verdict_of
 from pontifex.core.model import apply_operations
 from pontifex.demo import demo_design
+from tests.support.designs import TODAY
 
 DEMO = demo_design()
 GATEWAY = "harbour-gateway"
@@ -128,3 +130,22 @@ def test_the_command_tells_pipelines(tmp_path):
     assert "entered, not saved" in run(app, ["drift", str(design), str(off)]).stdout
     assert run(app, ["drift", str(design), str(other)]).exit_code == 2
     assert run(app, ["drift", str(design), str(tmp_path / "none.json")]).exit_code == 2
+
+
+def test_a_plan_begins_from_what_a_device_runs(tmp_path):
+    """What differs at the device is what a plan enters there, and nothing else; what can't be taken over is left as intended."""
+    running = {**WANTED, CHECKS: 45, "gateway/harbour-gateway/route/10.99.0.0/24": "by elsewhere"}
+    now = as_running(DEMO, [_reading(running)])
+    assert now.tunnel_by_id["harbour-ostvik"].left.dead_peer_s == 45
+    assert as_running(now, []) == now
+    plan = change_plan(now, DEMO, TODAY)
+    assert [(step.device.id, [value.text for value in step.values]) for step in plan.steps] == [
+        ("harbour-gateway", ["Dead-peer check, s: 45 → 30"]),
+        ("harbour-gateway", []),
+    ]
+    design, read = tmp_path / "d.json", tmp_path / "r.json"
+    design.write_text(write_design_file(DEMO))
+    read.write_text(_reading(running).model_dump_json())
+    told = CliRunner().invoke(app, ["plan", str(design), "--reading", str(read)])
+    assert (told.exit_code, "Dead-peer check, s: 45 → 30" in told.stdout) == (0, True)
+    assert CliRunner().invoke(app, ["plan", str(design)]).exit_code == 2

@@ -94,6 +94,10 @@ def test_a_device_that_differs_is_taken_over(page: Page, design: str):
     page.get_by_label("Devices").get_by_role("link", name="Harbour firewall pair").click()
     device = page.get_by_role("region", name="Device")
     expect(device.get_by_text("Enter 30 at Harbour firewall pair, and save.")).to_be_visible()
+    device.get_by_role("link", name="Plan the steps that mend it").click()
+    steps = page.get_by_role("list", name="Steps")
+    expect(steps.get_by_text("45 → 30")).to_be_visible()
+    page.go_back()
     device.get_by_role("button", name="Take over into the design").click()
     expect(device.get_by_text("Everything that was read is as intended.")).to_be_visible()
 

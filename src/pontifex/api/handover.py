@@ -31,9 +31,9 @@ Since = Annotated[
     str,
     Query(
         title="From",
-        description="A revision, or what is taken down: a type and an id.",
+        description="A revision; devices, for what was read of them; or what is taken down: a type and an id.",
         max_length=100,
-        examples=["3", "tunnel/harbour-tarn"],
+        examples=["3", "devices", "tunnel/harbour-tarn"],
     ),
 ]
 RunId = Annotated[UUID, Path(title="Run")]

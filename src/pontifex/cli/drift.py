@@ -12,7 +12,7 @@ import typer
 from pontifex.cli.addresses import CLEAN, FOUND, refuse
 from pontifex.cli.design import read_design
 from pontifex.core.as_json import json_data
-from pontifex.core.handover.readings import Drift, UnreadableReading, drift, read_reading
+from pontifex.core.handover.readings import Drift, Reading, UnreadableReading, drift, read_reading
 from pontifex.core.handover.readings.drift import LABELS, DriftVerdict
 from pontifex.core.model import Design
 
@@ -33,7 +33,8 @@ def drift_command(
     raise typer.Exit(FOUND if any(one.count for one in found) else CLEAN)
 
 
-def _drift(design: Design, path: Path) -> Drift:
+def read_reading_of(design: Design, path: Path) -> Reading:
+    """Return the reading of a file; exit with 2 where it can't be read, or is of another design's device."""
     try:
         reading = read_reading(path.read_text("utf-8-sig"))
     except OSError as error:
@@ -42,6 +43,11 @@ def _drift(design: Design, path: Path) -> Drift:
         refuse(f"{path}: {error}")
     if reading.gateway_id not in design.gateway_by_id:
         refuse(f"{path}: it is of '{reading.gateway_id}', and the design has no such gateway")
+    return reading
+
+
+def _drift(design: Design, path: Path) -> Drift:
+    reading = read_reading_of(design, path)
     return drift(design, reading.gateway_id, reading)
 
 

@@ -12,9 +12,11 @@ import typer
 
 from pontifex.cli.addresses import CLEAN, FOUND, refuse
 from pontifex.cli.design import read_design
+from pontifex.cli.drift import read_reading_of
 from pontifex.core.as_json import json_data
 from pontifex.core.handover.plan import ChangePlan, Step, change_plan
 from pontifex.core.handover.plan.leftovers import leftovers
+from pontifex.core.handover.readings import as_running
 from pontifex.core.kinds import ObjectType
 from pontifex.core.model import ChangeRefused, Design, Remove, apply_operations
 
@@ -22,16 +24,21 @@ from pontifex.core.model import ChangeRefused, Design, Remove, apply_operations
 def plan_command(
     file: Annotated[Path, typer.Argument(help="The design as it is meant to be; - reads standard input.")],
     from_: Annotated[Path | None, typer.Option("--from", help="The design as it runs now.")] = None,
+    reading: Annotated[
+        list[Path] | None, typer.Option(help="What a device runs, as its reading; the design holds for all others.")
+    ] = None,
     without: Annotated[
         str | None, typer.Option(help="Take down instead: a type and id of FILE, such as tunnel/harbour-ostvik.")
     ] = None,
     as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
 ) -> None:
     """Plan a change: exit with 0 (proved: nothing that works goes dark), 1 (with an outage) or 2 (unreadable)."""
-    if (from_ is None) == (without is None):
-        refuse("give either --from, the design as it runs now, or --without, what is taken down")
+    if sum((from_ is not None, bool(reading), without is not None)) != 1:
+        refuse("give one of --from, the design as it runs now, --reading, what devices run, and --without, what is taken down")
     design = read_design(file, as_json)
-    if from_:
+    if reading:
+        before, after = as_running(design, [read_reading_of(design, path) for path in reading]), design
+    elif from_:
         before, after = read_design(from_, as_json), design
     else:
         before, after = design, _without(design, without or "")

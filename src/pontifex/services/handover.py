@@ -17,7 +17,7 @@ from pontifex.core.errors import FieldRefused, NotFound, TooLarge
 from pontifex.core.handover.plan import ChangePlan, change_plan
 from pontifex.core.handover.plan.entries import entries
 from pontifex.core.handover.plan.leftovers import Leftover, leftovers
-from pontifex.core.handover.readings import Drift, Reading, drift
+from pontifex.core.handover.readings import Drift, Reading, as_running, drift
 from pontifex.core.handover.renderings import TemplateRefused, ike_model, render_template, routing_model, template_variables
 from pontifex.core.handover.renderings.template import Variable
 from pontifex.core.handover.sheets import Sheet, sheet, sheet_html, sheet_markdown
@@ -38,6 +38,7 @@ from pontifex.services.kept import KeptDesigns
 from pontifex.store.hand_over import HandOverRecords
 
 _MOST_WORK: Final = 400_000  # entries times tunnels: what is judged on the way
+AS_READ: Final = "devices"  # a plan from what devices run
 _TARGET: Final = "a type and an id of the design, such as tunnel/harbour-ostvik"
 
 
@@ -61,7 +62,7 @@ class PlanShown:
 
     revision: int
     title: Annotated[str, Field(title="What it is", examples=["From revision 12 to revision 14"])]
-    since: Annotated[str, Field(title="Asked for", description="A revision, or what is taken down.")]
+    since: Annotated[str, Field(title="Asked for", description="A revision, the devices, or what is taken down.")]
     proved: Annotated[bool, Field(title="Proved", description="What works before and after works after every step.")]
     plan: ChangePlan
     leftovers: Annotated[
@@ -137,6 +138,10 @@ class HandoverService:
         design = self._kept.get(design_id)
         if "/" in since:
             before, after, title = design, self._without(design, since), f"Take down {_name(design, since)}"
+        elif since == AS_READ:
+            readings = map(Reading.model_validate, self._records.readings(design_id).values())
+            before, after = as_running(design, readings), design
+            title = f"From what the devices run, as far as they were read, to revision {design.revision}"
         else:
             before, after = self._earlier(design, since), design
             title = f"From revision {before.revision} to revision {design.revision}"

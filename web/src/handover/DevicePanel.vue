@@ -56,6 +56,15 @@ async function take(line: DriftLine): Promise<void> {
           data.taken_at ? `read ${dateAndTime(data.taken_at)}, ${data.source}` : 'never read'
         }}</span>
         <span role="status">{{ off.length }} of {{ data.lines.length }} settings not as intended</span>
+        <RouterLink
+          v-if="off.length"
+          :to="{
+            name: 'handover',
+            params: { designId, panel: '', objectId: '' },
+            query: { since: 'devices' },
+          }"
+          >Plan the steps that mend it</RouterLink
+        >
         <ElCheckbox v-model="all">Show all settings</ElCheckbox>
       </header>
       <DataTable :rows="shown" :columns="COLUMNS" label="Settings of the device" :empty="empty">

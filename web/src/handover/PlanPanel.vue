@@ -22,6 +22,7 @@ const since = computed(() => asked.value || String(Math.max((revision.value ?? 0
 const isTakeDown = computed(() => since.value.includes('/'))
 const { data, error, isFetching } = usePlan(session, since)
 
+const isRevision = computed(() => !isTakeDown.value && since.value !== 'devices')
 const reviewAddress = computed(() => `/api/designs/${designId.value}/review`)
 const rehearsals = computed(() => (data.value ? rehearsedTunnels(data.value.plan) : []))
 
@@ -30,13 +31,17 @@ const revisions = computed(() => {
   const current = revision.value ?? 0
   const numbers = [...Array(Math.min(current, 100)).keys()].map((k) => current - 1 - k)
   if (!numbers.length) numbers.push(0)
-  return numbers.map((number) => {
-    const next = notes.get(number + 1)
-    return {
-      value: String(number),
-      label: next ? `revision ${number}, before “${next}”` : `revision ${number}`,
-    }
-  })
+  const asRead = { value: 'devices', label: 'what was read of the devices' }
+  return [
+    asRead,
+    ...numbers.map((number) => {
+      const next = notes.get(number + 1)
+      return {
+        value: String(number),
+        label: next ? `revision ${number}, before “${next}”` : `revision ${number}`,
+      }
+    }),
+  ]
 })
 const removable = computed(() => [
   ...(design.value?.tunnels ?? []).map((one) => ({ value: `tunnel/${one.id}`, label: `tunnel ${one.name}` })),
@@ -77,29 +82,28 @@ async function walk(): Promise<void> {
         placeholder="nothing"
         @update:model-value="choose"
       />
-      <ElButton v-if="!isTakeDown" tag="a" :href="`${reviewAddress}/html?since=${since}`" target="_blank"
-        >Page for the reviewer</ElButton
-      >
-      <ElButton
-        v-if="!isTakeDown"
-        tag="a"
-        :href="`${reviewAddress}/csv?since=${since}`"
-        :download="`${designId}-changes.csv`"
-        >Changes as CSV</ElButton
-      >
-      <ElButton
-        v-if="!isTakeDown"
-        tag="a"
-        :href="`${reviewAddress}/pdf?since=${since}`"
-        :download="`${designId}-review.pdf`"
-        >Review as PDF</ElButton
-      >
       <ElButton type="primary" :disabled="!data?.plan.steps.length" @click="walk">Walk this plan</ElButton>
     </header>
     <p v-if="error || trouble" class="field-error" role="alert">{{ trouble || error?.message }}</p>
     <ElSkeleton v-else-if="!data && isFetching" :rows="6" animated />
     <template v-else-if="data">
-      <h2>{{ data.title }}</h2>
+      <div class="title">
+        <h2>{{ data.title }}</h2>
+        <template v-if="isRevision">
+          <ElButton tag="a" :href="`${reviewAddress}/html?since=${since}`" target="_blank"
+            >Page for the reviewer</ElButton
+          >
+          <ElButton
+            tag="a"
+            :href="`${reviewAddress}/csv?since=${since}`"
+            :download="`${designId}-changes.csv`"
+            >Changes as CSV</ElButton
+          >
+          <ElButton tag="a" :href="`${reviewAddress}/pdf?since=${since}`" :download="`${designId}-review.pdf`"
+            >Review as PDF</ElButton
+          >
+        </template>
+      </div>
       <PlanSummary :plan="data.plan" />
       <div v-if="data.leftovers.length" class="stays">
         <h3>What stays, since no step takes it out</h3>
@@ -147,8 +151,15 @@ header {
   padding-left: 18px;
   margin: 2px 0 0;
 }
-h2 {
+.title {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 8px;
+  align-items: center;
   margin-top: 10px;
+}
+h2 {
+  margin-right: auto;
   font-size: 16px;
 }
 </style>
