@@ -67,6 +67,12 @@ def test_two_people_do_not_tick_the_same_step_twice(client):
     assert client.get(f"{LINE}/runs/{'0' * 8}-0000-4000-8000-{'0' * 12}").status_code == 404
 
 
+def test_what_is_asked_of_no_design_is_not_there(client):
+    """Runs, links, plans and devices of a design that isn't there are told so."""
+    for path in ("runs", "partner-links", "plan?since=0", "drift", "review/html"):
+        assert client.get(f"/api/designs/nowhere/{path}").status_code == 404
+
+
 def test_a_tunnel_is_taken_down(client):
     """The plan that leaves nothing behind: the end that calls goes first."""
     plan = client.get(f"{LINE}/plan", params={"since": "tunnel/harbour-ostvik"}).json()
@@ -178,6 +184,7 @@ def test_what_is_seen_before_and_after_is_held_against_the_trace(client):
     assert [(one["answered"], one["contradicts"]) for one in lost] == [(False, True)]
     seen = client.post(probes, json={"tries": pair["tries"], "phase": "before", "text": "answered"}).json()["seen"]
     assert [(one["answered"], one["contradicts"], one["text"]) for one in seen] == [(True, False, "answered")]
-    assert client.post(probes, json={"tries": pair["tries"], "phase": "after", "text": "hm"}).status_code == 422
+    for text in ("hm", "answered\0", "x" * 9000):
+        assert client.post(probes, json={"tries": pair["tries"], "phase": "after", "text": text}).status_code == 422
     assert client.post(probes, json={"tries": "ping 1.1.1.1", "phase": "after", "text": "ok"}).status_code == 422
     assert len(client.get(f"{LINE}/runs/{run['id']}").json()["seen"]) == 1

@@ -97,6 +97,12 @@ def test_what_was_not_read_is_not_missing():
     assert set(part.values()) == set(_verdicts(None).values()) == {DriftVerdict.NOT_READ}
 
 
+def _with_value(value: str) -> str:
+    """Return a reading with one value, as JSON."""
+    head = '{"gateway_id": "harbour-gateway", "taken_at": "2026-11-27T02:00:00Z", "source": "s", '
+    return f'{head}"running": {{"gateway/harbour-gateway/x": {value}}}}}'
+
+
 @pytest.mark.parametrize(
     "text",
     [
@@ -107,6 +113,14 @@ def test_what_was_not_read_is_not_missing():
         '{"gateway_id": "harbour-gateway", "taken_at": "yesterday", "source": "s"}',
         '{"gateway_id": "harbour-gateway", "taken_at": "2026-11-27T02:00:00Z", "source": "s", "running": {"a": 1}}',
         "[" * 100_000,
+        _with_value("[" * 450 + "]" * 450),
+        _with_value("[" * 9 + "]" * 9),
+        _with_value("9" * 6000),
+        _with_value("9" * 30),
+        _with_value("1e999"),
+        _with_value('"\\u0000"'),
+        _with_value('"\\ud800"'),
+        _with_value('{"\\u0000": 1}'),
     ],
 )
 def test_a_reading_that_is_cut_off_is_refused(text):

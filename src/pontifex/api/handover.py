@@ -80,8 +80,9 @@ async def read_plan(ask: Ask, design_id: DesignId, since: Since) -> Response:
 
 
 @router.get("/runs", response_model=list[RunSummary], summary="Plans that are walked")
-async def read_runs(request: Request, design_id: DesignId) -> Response:
+async def read_runs(request: Request, designs: Designs, design_id: DesignId) -> Response:
     """Return the runs of a design, the newest first."""
+    await run_in_threadpool(designs.standing, design_id)
     return json_answer(await run_in_threadpool(_runs(request).runs, design_id))
 
 
@@ -118,7 +119,12 @@ class ProbeSeen(BaseModel):
     model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [_SEEN]})
     tries: str = Field(title="What was tried", max_length=200)
     phase: ProbePhase
-    text: str = Field(title="What was seen", description="Typed, or pasted from ping or traceroute.", max_length=MOST_CHARACTERS)
+    text: str = Field(
+        title="What was seen",
+        description="Typed, or pasted from ping or traceroute.",
+        max_length=MOST_CHARACTERS,
+        pattern=r"^[^\x00]*$",
+    )
 
 
 @router.post("/runs/{run_id}/probes", response_model=RunShown, summary="Say what was seen of a pair")

@@ -42,8 +42,9 @@ def _partners(request: Request) -> PartnerService:
 
 
 @router.get(_OURS, response_model=list[LinkShown], summary="Links for partners", responses=REFUSALS)
-async def read_links(request: Request, design_id: DesignId) -> Response:
+async def read_links(request: Request, designs: Designs, design_id: DesignId) -> Response:
     """Return the links of a design with what came back, the newest first."""
+    await run_in_threadpool(designs.standing, design_id)
     return json_answer(await run_in_threadpool(_partners(request).links, design_id))
 
 

@@ -13,7 +13,7 @@ from uuid import UUID
 import structlog
 from cryptography.hazmat.primitives.hashes import SHA256
 from cryptography.hazmat.primitives.kdf.hkdf import HKDF
-from itsdangerous import BadSignature, URLSafeSerializer
+from itsdangerous import BadData, URLSafeSerializer
 from pydantic import Field
 
 from pontifex.core.ipsec.preshared_key import spoken
@@ -72,7 +72,7 @@ class KeyLinkService:
     def _link_id(self, token: str) -> UUID | None:
         try:
             return UUID(hex=str(self._signer.loads(token)))
-        except (BadSignature, ValueError):
+        except (BadData, ValueError):
             return None
 
     def _hash(self, code: str) -> bytes:

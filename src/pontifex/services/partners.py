@@ -10,7 +10,7 @@ from uuid import UUID
 
 from cryptography.hazmat.primitives.hashes import SHA256
 from cryptography.hazmat.primitives.kdf.hkdf import HKDF
-from itsdangerous import BadSignature, URLSafeSerializer
+from itsdangerous import BadData, URLSafeSerializer
 from pydantic import Field, TypeAdapter
 
 from pontifex.core.errors import NotDone
@@ -101,7 +101,7 @@ class PartnerService:
         """Return the link that a token stands for. Raise LinkClosed."""
         try:
             link = self._links.find(UUID(hex=str(self._signer.loads(token))))
-        except (BadSignature, ValueError):
+        except (BadData, ValueError):
             link = None
         if link is None:
             raise LinkClosed(404, "It is none of ours.")

@@ -7,6 +7,8 @@ It is written as JSON, in a form of our own: `{"format": "pontifex-reading", "ve
 from __future__ import annotations
 
 import json
+import math
+import re
 from collections.abc import Mapping
 from typing import Annotated, Any, Final, Literal
 
@@ -18,6 +20,9 @@ from pontifex.core.kinds.fields import ObjectId, Remark
 from pontifex.core.validation_reasons import reason_of
 
 MOST_SETTINGS: Final = 20_000
+_DEEPEST: Final = 6
+_LARGEST: Final = 2**63
+_PRINTED: Final = re.compile(r"[^\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff]*")
 _Path = Annotated[str, StringConstraints(pattern=r"^(tunnel|gateway)/[a-z0-9][a-z0-9-]{0,63}/[^\x00-\x1f\x7f]{1,200}$")]
 _Settings = Annotated[dict[_Path, Any], Field(max_length=MOST_SETTINGS)]
 
@@ -54,12 +59,17 @@ class Reading(FrozenModel):
         return settings
 
 
-def _is_plain(value: Any) -> bool:
+def _is_plain(value: Any, depth: int = _DEEPEST) -> bool:
+    """Whether a value is one that a design file could have: lists and objects of words and numbers, not too deep or long."""
     if isinstance(value, list):
-        return len(value) <= 1000 and all(_is_plain(one) for one in value)
+        return depth > 0 and len(value) <= 1000 and all(_is_plain(one, depth - 1) for one in value)
     if isinstance(value, Mapping):
-        return len(value) <= 50 and all(_is_plain(one) for one in value.values())
-    return value is None or isinstance(value, bool | int | float) or (isinstance(value, str) and len(value) <= 20_000)
+        return depth > 0 and len(value) <= 50 and all(_is_plain(one, depth - 1) for one in (*value, *value.values()))
+    if isinstance(value, str):
+        return len(value) <= 20_000 and _PRINTED.fullmatch(value) is not None
+    if isinstance(value, float):
+        return math.isfinite(value)
+    return value is None or isinstance(value, bool) or (isinstance(value, int) and abs(value) < _LARGEST)
 
 
 def read_reading(text: str) -> Reading:
@@ -70,6 +80,8 @@ def read_reading(text: str) -> Reading:
         raise UnreadableReading(f"this is no JSON: line {error.lineno}, column {error.colno}: {error.msg}") from None
     except RecursionError:
         raise UnreadableReading("this is nested too deep to be a reading") from None
+    except ValueError:
+        raise UnreadableReading("a number in it has thousands of digits") from None
     try:
         return Reading.model_validate(raw)
     except ValidationError as error:
