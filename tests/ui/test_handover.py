@@ -32,6 +32,7 @@ def test_a_plan_is_walked_and_a_failed_check_goes_back(page: Page, design: str):
     page.get_by_role("button", name="Walk this plan").click()
     expect(page).to_have_url(re.compile("/handover/runs/"))
     pairs = page.get_by_role("region", name="Before and after")
+    pairs.get_by_role("button", name=re.compile("^Before and after: ")).click()
     pairs.get_by_role("button", name=re.compile("What was seen before: ping 10.64.8.10 from 10.65.0.10")).click()
     pairs.get_by_role("textbox", name="What was seen").fill("3 packets transmitted, 0 received, 100% packet loss")
     pairs.get_by_role("button", name="Keep").click()

@@ -3,6 +3,7 @@ import { computed, reactive, ref } from 'vue'
 import { Refusal } from '@/api/client'
 import type { RunShown } from '@/api/types'
 import DataTable from '@/ui/DataTable.vue'
+import { counted } from '@/ui/words'
 
 /** The same pairs before the first step and after the last: what the trace says, and what was seen. */
 type Phase = 'before' | 'after'
@@ -18,6 +19,7 @@ const COLUMNS = [
   { name: 'after', title: 'After', minWidth: 210 },
 ]
 const next = reactive({ tries: '', phase: 'before' as Phase, text: '' })
+const isOpen = ref(false) // the next step is what a person looks for first
 const trouble = ref('')
 const words = (answered: boolean | null): string =>
   answered === null ? 'not there' : answered ? 'answered' : 'no answer'
@@ -44,7 +46,10 @@ async function keep(): Promise<void> {
 
 <template>
   <section v-if="run.plan.pairs.length" class="pairs plain-fields" aria-label="Before and after">
-    <h3>Before and after</h3>
+    <ElButton :aria-expanded="isOpen" @click="isOpen = !isOpen"
+      >Before and after: {{ counted(run.plan.pairs.length, 'pair') }}, {{ run.seen.length }} seen
+      {{ isOpen ? '' : '…' }}</ElButton
+    >
     <p v-if="against" class="against" role="status">
       {{
         against === 1
@@ -52,7 +57,7 @@ async function keep(): Promise<void> {
           : `${against} results contradict the trace: the network is not as the design has it.`
       }}
     </p>
-    <DataTable :rows="run.plan.pairs" :columns="COLUMNS" label="Pairs before and after">
+    <DataTable v-if="isOpen" :rows="run.plan.pairs" :columns="COLUMNS" label="Pairs before and after">
       <template #tries="{ row }"
         ><span class="figures">{{ row.tries }}</span></template
       >
@@ -66,7 +71,7 @@ async function keep(): Promise<void> {
         >
       </template>
     </DataTable>
-    <form v-if="next.tries" :aria-label="`Seen ${next.phase}`" @submit.prevent="keep">
+    <form v-if="isOpen && next.tries" :aria-label="`Seen ${next.phase}`" @submit.prevent="keep">
       <p>
         Seen {{ next.phase }}: <span class="figures">{{ next.tries }}</span>
       </p>
@@ -88,10 +93,6 @@ async function keep(): Promise<void> {
 <style scoped>
 .pairs {
   margin: 12px 0;
-}
-h3 {
-  margin: 0 0 4px;
-  font-size: 13px;
 }
 .against {
   font-weight: 600;

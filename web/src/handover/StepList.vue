@@ -199,6 +199,9 @@ dd {
   .step > :last-child {
     grid-column: 2;
   }
+  .step.head > span {
+    display: none;
+  }
 }
 @media print {
   .steps > li {
