@@ -13,6 +13,7 @@ from pontifex.demo import demo_design
 from pontifex.services import AnalysisService, DesignService, KeptDesigns
 from pontifex.services.analyses import TunnelNotFound
 from pontifex.store import ChangeConflict, DesignListing, DesignRepository, Standing
+from pontifex.work.budget import BrokenOff
 from tests.support.designs import TODAY
 
 
@@ -151,3 +152,29 @@ def test_a_tunnel_that_is_not_there(designs, analyses):
     id_ = designs.add(demo_design()).id
     with pytest.raises(TunnelNotFound, match="there is no tunnel 'none'"):
         analyses.match(id_, "none")
+
+
+def test_counts_that_were_broken_off_are_kept_later(designs, kept, engine):
+    """A task that is broken off while its counts are written leaves the analysis kept: whoever asks next writes them."""
+
+    class BrokenOffOnce(DesignListing):
+        """A list of which the first write is broken off."""
+
+        tries = 0
+
+        def examined(self, standing: Standing, findings: int, blockers: int) -> None:
+            """Keep what an analysis counted, but for the first time."""
+            self.tries += 1
+            if self.tries == 1:
+                raise BrokenOff
+            super().examined(standing, findings, blockers)
+
+    id_ = designs.add(demo_design()).id
+    listing = BrokenOffOnce(engine)
+    analyses = AnalysisService(kept, listing, lambda: TODAY)
+    with pytest.raises(BrokenOff):
+        analyses.analysis(id_)
+    for _ in range(2):
+        analyses.analysis(id_)
+    assert listing.tries == 2
+    assert listing.summaries()[0].examined == 0

@@ -61,6 +61,7 @@ class _Examined:
     memory: AnalysisCache = field(default_factory=AnalysisCache)
     design: Design | None = None
     analysis: Analysis | None = None
+    is_noted: bool = False  # whether its counts are kept: a task may be broken off before they are
 
     def holds(self, design: Design, today: date) -> bool:
         """Whether the analysis is of this very state and day."""
@@ -95,10 +96,13 @@ class AnalysisService:
         today = self.today
         examined = self._examined.setdefault(design.id, _Examined())
         if examined.analysis is None or not examined.holds(design, today):
+            examined.is_noted = False
             examined.analysis = analyse(design, today, examined.memory, lambda failed: self._failed(design, failed))
             examined.design = design
-            self._note_counts(design, examined.analysis)
             self._examined = {id_: one for id_, one in self._examined.items() if id_ in self._kept}
+        if not examined.is_noted:
+            self._note_counts(design, examined.analysis)
+            examined.is_noted = True
         return examined.analysis
 
     def _note_counts(self, design: Design, analysis: Analysis) -> None:

@@ -9,7 +9,6 @@ MOST_CHARACTERS: Final = 8000
 # what `ping` sums up at its end: packets sent and received, in the words of its several versions
 _COUNTED: Final = re.compile(r"(\d+)\s+packets?\s+(?:transmitted|sent)\D+(\d+)\s+(?:packets?\s+)?received", re.IGNORECASE)
 _LOST: Final = re.compile(r"(\d+(?:\.\d+)?)%\s*(?:packet\s+)?loss", re.IGNORECASE)
-_HOP: Final = re.compile(r"^\s*(\d{1,2})\s+(.*)$")
 _TARGET: Final = re.compile(r"^traceroute6? to \S+ \(([0-9a-f.:]+)\)", re.IGNORECASE | re.MULTILINE)
 _NO: Final = re.compile(
     r"\b(?:no\s+(?:answer|reply|response|route)|not\s+answered|unanswered|unreachable|timed?\s*-?out|lost|fail(?:s|ed)?|down|refused)\b|^no\b",
@@ -39,7 +38,5 @@ def answered(text: str) -> bool | None:
 
 def _reached(text: str, target: str) -> bool | None:
     """Whether the last hop of a trace is the address that was asked for."""
-    hops = [found[2] for line in text.splitlines() if (found := _HOP.match(line))]
-    if not hops:
-        return None
-    return target in hops[-1].split()
+    hops = [words for line in text.splitlines() if len(words := line.split()) > 1 and words[0].isdigit()]
+    return target in hops[-1] if hops else None
