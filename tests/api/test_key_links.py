@@ -23,7 +23,7 @@ def _link(client, reference):
     return made.json()
 
 
-def test_a_key_is_shown_once_to_whoever_has_the_code(client, stranger, reference, caplog):
+def test_a_key_is_shown_once_to_whoever_has_the_code(client, stranger, reference, capfd):
     """The link alone shows nothing; with the code, however it is typed, the key is shown, once, and its showing is logged."""
     link = _link(client, reference)
     assert SECRET not in str(link)
@@ -38,7 +38,10 @@ def test_a_key_is_shown_once_to_whoever_has_the_code(client, stranger, reference
     assert shown.headers["cache-control"] == "no-store"
     for again in (stranger.get(link["path"]), stranger.post(link["path"], data={"code": link["code"]})):
         assert (again.status_code, SECRET[:10] in again.text) == (410, False)
-    assert SECRET not in caplog.text
+    logged = "".join(capfd.readouterr())
+    assert "key shown" in logged
+    assert SECRET not in logged
+    assert link["path"].removeprefix("/key/") not in logged
 
 
 def test_a_code_is_tried_five_times_at_most(client, reference):

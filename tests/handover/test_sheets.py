@@ -10,6 +10,7 @@ from typer.testing import CliRunner
 
 from pontifex.cli import app
 from pontifex.core.design_file import write_design_file
+from pontifex.core.findings import analyse
 from pontifex.core.handover.sheets import sheet, sheet_html, sheet_markdown
 from pontifex.core.handover.sheets.pdf import pdf_of
 from pontifex.core.kinds import SIDES, Side
@@ -19,6 +20,7 @@ from pontifex.demo import demo_design
 from tests.support.designs import SOUND, TODAY
 
 DEMO = demo_design()
+ANALYSIS = analyse(DEMO, TODAY)
 
 
 @pytest.mark.parametrize("tunnel_id", [tunnel.id for tunnel in DEMO.tunnels])
@@ -27,7 +29,7 @@ def test_a_sheet_has_every_value_that_the_technology_compares(tunnel_id, side):
     """Each known field stands once, as the design writes it; an unknown one that decides something is asked for."""
     tunnel = DEMO.tunnel_by_id[tunnel_id]
     end = tunnel.end(side)
-    found = sheet(DEMO, tunnel_id, side, TODAY)
+    found = sheet(DEMO, tunnel_id, side, ANALYSIS)
     lines = [line for section in found.sections for line in section.lines]
     assert len({line.field for line in lines}) == len(lines)
     assert {line.field for line in lines} <= FIELDS[end.technology]
@@ -42,7 +44,7 @@ def test_a_sheet_has_every_value_that_the_technology_compares(tunnel_id, side):
 
 def test_the_other_end_stands_beside_what_must_fit_it():
     """An identity that is expected stands beside the one that the other end sends, its peer's address beside the uplink's."""
-    found = sheet(DEMO, "harbour-corvina", Side.LEFT, TODAY)
+    found = sheet(DEMO, "harbour-corvina", Side.LEFT, ANALYSIS)
     by_field = {line.field: line for section in found.sections for line in section.lines}
     tunnel = DEMO.tunnel_by_id["harbour-corvina"]
     assert by_field["remote_identity"].counterpart == str(tunnel.right.local_identity)
@@ -54,7 +56,7 @@ def test_markup_in_a_name_is_text():
     """A name with markup or a table's bars in it stays text on the page and in Markdown."""
     tunnel = DEMO.tunnel_by_id[SOUND].changed(name='<b>"Ost|vik"</b>')
     design = DEMO.changed(tunnels=tuple(tunnel if one.id == SOUND else one for one in DEMO.tunnels))
-    assert "<b>" not in sheet_html(sheet(design, SOUND, Side.LEFT, TODAY))
+    assert "<b>" not in sheet_html(sheet(design, SOUND, Side.LEFT, ANALYSIS))
 
 
 def test_the_command_prints_each_format(tmp_path):

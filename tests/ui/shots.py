@@ -78,7 +78,6 @@ def take_all(page: Page, base: str, target: Path) -> None:
     page.screenshot(path=target / "rehearse.png")
     shot("handover-sheet", "handover/sheets/harbour-tarn?side=right")
     from_nothing(page, base, target)
-    planned(page, base, target)
     page.goto(base)
     page.get_by_role("button", name="Actions on Skerry Line", exact=True).click()
     page.get_by_role("menuitem", name="Duplicate …").wait_for()
@@ -88,6 +87,7 @@ def take_all(page: Page, base: str, target: Path) -> None:
     page.get_by_role("button", name="Dark").click()
     shot("match-sound-dark", "match/harbour-ostvik")
     page.get_by_role("button", name="Light").click()
+    planned(page, base, target)
 
 
 def from_nothing(page: Page, base: str, target: Path) -> None:

@@ -14,6 +14,7 @@ import typer
 from pontifex.cli.addresses import refuse
 from pontifex.cli.design import read_design
 from pontifex.core.as_json import json_data
+from pontifex.core.findings import analyse
 from pontifex.core.handover.sheets import Sheet, sheet, sheet_html, sheet_markdown
 from pontifex.core.handover.sheets.pdf import pdf_of
 from pontifex.core.kinds import Side
@@ -46,7 +47,7 @@ def sheet_command(
     found = [one for one in design.tunnels if tunnel in (one.id, one.name)]
     if len(found) != 1:
         refuse(f"'{tunnel}' names {len(found)} tunnels of this design")
-    written = sheet(design, found[0].id, for_, datetime.now(UTC).date())
+    written = sheet(design, found[0].id, for_, analyse(design, datetime.now(UTC).date()))
     if format_ is SheetFormat.PDF:
         typer.echo(pdf_of(sheet_html(written)), nl=False)
     else:

@@ -13,9 +13,8 @@ from typing import Annotated, Final
 
 from pydantic import Field
 
-from pontifex.core.errors import FieldRefused, NotFound, TooLarge
+from pontifex.core.errors import FieldRefused, NotFound
 from pontifex.core.handover.plan import ChangePlan, change_plan
-from pontifex.core.handover.plan.entries import entries
 from pontifex.core.handover.plan.leftovers import Leftover, leftovers
 from pontifex.core.handover.readings import Drift, Reading, as_running, drift
 from pontifex.core.handover.renderings import TemplateRefused, ike_model, render_template, routing_model, template_variables
@@ -32,12 +31,12 @@ from pontifex.core.handover.sheets.review import (
 )
 from pontifex.core.kinds import ObjectType, Side
 from pontifex.core.model import ChangeRefused, Design, Remove, apply_operations
-from pontifex.services.analyses import TunnelNotFound, utc_day
+from pontifex.services.analyses import AnalysisService, TunnelNotFound, utc_day
 from pontifex.services.designs import RevisionNotFound
 from pontifex.services.kept import KeptDesigns
 from pontifex.store.hand_over import HandOverRecords
 
-_MOST_WORK: Final = 400_000  # entries times tunnels: what is judged on the way
+_MOST_JUDGED: Final = 400_000  # tunnels on the way of a plan
 AS_READ: Final = "devices"  # a plan from what devices run
 _TARGET: Final = "a type and an id of the design, such as tunnel/harbour-ostvik"
 
@@ -127,8 +126,8 @@ class DeviceDrift:
 class HandoverService:
     """All use cases about handing over that only look."""
 
-    def __init__(self, kept: KeptDesigns, records: HandOverRecords) -> None:
-        self._kept, self._records = kept, records
+    def __init__(self, kept: KeptDesigns, analyses: AnalysisService, records: HandOverRecords) -> None:
+        self._kept, self._analyses, self._records = kept, analyses, records
 
     def plan(self, design_id: str, since: str) -> PlanShown:
         """Return the plan from an earlier revision to the design as it stands, or of taking something down.
@@ -145,10 +144,7 @@ class HandoverService:
         else:
             before, after = self._earlier(design, since), design
             title = f"From revision {before.revision} to revision {design.revision}"
-        count = len(entries(before, after))
-        if count * len(design.tunnels) > _MOST_WORK:
-            raise TooLarge(f"{count} entries among {len(design.tunnels)} tunnels; take the change in parts")
-        found = change_plan(before, after, utc_day())
+        found = change_plan(before, after, utc_day(), _MOST_JUDGED)
         left = leftovers(before, after)
         return PlanShown(revision=design.revision, title=title, since=since, proved=found.proved, plan=found, leftovers=left)
 
@@ -173,7 +169,7 @@ class HandoverService:
         design = self._kept.get(design_id)
         if tunnel_id not in design.tunnel_by_id:
             raise TunnelNotFound(f"there is no tunnel '{tunnel_id}' in this design")
-        return sheet(design, tunnel_id, side, utc_day())
+        return sheet(design, tunnel_id, side, self._analyses.of(design))
 
     def keeper(self, design_id: str, tunnel_id: str, side: Side) -> bytes:
         """Return who runs an end, as text: the organisation of its site, or the site's own name. Raise TunnelNotFound."""
@@ -193,7 +189,7 @@ class HandoverService:
     def review(self, design_id: str, since: str, form: ReviewForm) -> bytes:
         """Return what a reviewer signs, with what has changed since a revision. Raise RevisionNotFound, FieldRefused."""
         design = self._kept.get(design_id)
-        found = review(self._earlier(design, since), design, utc_day())
+        found = review(self._earlier(design, since), design, self._analyses.of(design))
         return _REVIEWS[form](found)
 
     def open_form(self, design_id: str, gateway_id: str, form: OpenForm) -> bytes:
@@ -241,7 +237,7 @@ class HandoverService:
     def drift(self, design_id: str, gateway_id: str) -> Drift:
         """Return one device setting by setting. Raise GatewayNotFound."""
         design = self._gateway_of(design_id, gateway_id)
-        return drift(design, gateway_id, _reading(self._records.readings(design_id).get(gateway_id)))
+        return drift(design, gateway_id, _reading(self._records.reading(design_id, gateway_id)))
 
 
 def _reading(document: object) -> Reading | None:

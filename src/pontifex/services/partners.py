@@ -66,9 +66,11 @@ class LinkShown:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class MadeLink(LinkShown):
+class MadeLink:
     """A link that was made just now."""
 
+    id: UUID
+    until: datetime
     path: Annotated[str, Field(title="Where it leads", description="On this server; told once.")]
 
 
@@ -85,9 +87,7 @@ class PartnerService:
             raise TunnelNotFound(f"there is no tunnel '{tunnel_id}' in this design")
         until = datetime.now(UTC) + timedelta(days=days)
         link = self._links.make(design.id, tunnel_id, side.value, until, person)
-        shown = _shown(link)
-        token = self._signer.dumps(link.id.hex)
-        return MadeLink(**{name: getattr(shown, name) for name in LinkShown.__dataclass_fields__}, path=f"/partner/{token}")
+        return MadeLink(id=link.id, until=link.until, path=f"/partner/{self._signer.dumps(link.id.hex)}")
 
     def links(self, design_id: str) -> list[LinkShown]:
         """Return the links of a design, the newest first."""

@@ -95,7 +95,17 @@ class RunService:
 
     def runs(self, design_id: str) -> list[RunSummary]:
         """Return the runs of a design, the newest first."""
-        return [RunSummary(**_summary(kept)) for kept in self._records.runs(design_id)]
+        return [
+            RunSummary(
+                id=kept.id,
+                title=kept.title,
+                started_by=kept.started_by,
+                started_at=kept.started_at,
+                steps=kept.steps,
+                progress=progress(kept.steps, [(step, TickResult(result)) for step, result in kept.ticks]),
+            )
+            for kept in self._records.runs(design_id)
+        ]
 
     def run(self, design_id: str, run_id: UUID) -> RunShown:
         """Return a run with its log. Raise RunNotFound."""
@@ -127,7 +137,7 @@ class RunService:
         """Return what is known of a device once a step is ticked on its sheet."""
         if step.device.type is not ObjectType.GATEWAY:
             return None
-        document = self._records.readings(design_id).get(step.device.id)
+        document = self._records.reading(design_id, step.device.id)
         last = Reading.model_validate(document) if document else None
         now = datetime.now(UTC)
         if last and last.taken_at >= now:
@@ -159,11 +169,6 @@ def _progress(kept: KeptRun) -> Progress:
     return progress(len(kept.plan["steps"]), [(tick.step, TickResult(tick.result)) for tick in kept.ticks])
 
 
-def _summary(kept: KeptRun) -> dict[str, Any]:
-    named = {name: getattr(kept, name) for name in ("id", "title", "started_by", "started_at")}
-    return {**named, "steps": len(kept.plan["steps"]), "progress": _progress(kept)}
-
-
 def _shown(kept: KeptRun) -> RunShown:
     ticks = tuple(
         Tick(step=one.step, result=TickResult(one.result), remark=one.remark, author=one.author, made_at=one.made_at)
@@ -171,7 +176,19 @@ def _shown(kept: KeptRun) -> RunShown:
     )
     plan = _PLAN.validate_python(kept.plan)
     seen = tuple(_seen(plan, probe) for probe in kept.probes)
-    return RunShown(**_summary(kept), since=kept.since, revision=kept.revision, plan=plan, ticks=ticks, seen=seen)
+    return RunShown(
+        id=kept.id,
+        title=kept.title,
+        started_by=kept.started_by,
+        started_at=kept.started_at,
+        steps=len(plan.steps),
+        progress=_progress(kept),
+        since=kept.since,
+        revision=kept.revision,
+        plan=plan,
+        ticks=ticks,
+        seen=seen,
+    )
 
 
 def _seen(plan: ChangePlan, probe: KeptProbe) -> SeenProbe:

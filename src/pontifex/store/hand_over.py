@@ -94,6 +94,18 @@ class KeptRun:
     probes: tuple[KeptProbe, ...]
 
 
+@dataclass(frozen=True, slots=True)
+class ListedRun:
+    """A run in a list: how many steps it has, and what was said of which."""
+
+    id: UUID
+    title: str
+    started_by: str
+    started_at: datetime
+    steps: int
+    ticks: tuple[tuple[int, str], ...]
+
+
 class HandOverRecords:
     """Reads and writes what is kept of hand-overs."""
 
@@ -115,6 +127,13 @@ class HandOverRecords:
         with self._engine.connect() as connection:
             return {row.gateway_id: row.document for row in connection.execute(query)}
 
+    def reading(self, design_id: str, gateway_id: str) -> dict[str, Any] | None:
+        """Return the last reading of a device, None where it was never read."""
+        is_of_it = (_READING.design_id == design_id) & (_READING.gateway_id == gateway_id)
+        query = select(_READING.document).where(is_of_it).order_by(_READING.taken_at.desc()).limit(1)
+        with self._engine.connect() as connection:
+            return connection.scalar(query)
+
     def start_run(self, design_id: str, title: str, since: str, revision: int, plan: dict[str, Any], author: str) -> UUID:
         """Keep a plan that is to be walked, and return the id of its run. Raise DesignNotFound."""
         run_id = uuid4()
@@ -124,12 +143,17 @@ class HandOverRecords:
             connection.execute(insert(tables.plan_run), {**row, "started_by": author, "plan": plan})
         return run_id
 
-    def runs(self, design_id: str) -> list[KeptRun]:
-        """Return the runs of a design, the newest first."""
-        query = select(tables.plan_run).where(_RUN.design_id == design_id).order_by(_RUN.started_at.desc())
+    def runs(self, design_id: str) -> list[ListedRun]:
+        """Return the runs of a design, the newest first, without their plans."""
+        steps = func.jsonb_array_length(_RUN.plan["steps"])
+        query = select(_RUN.id, _RUN.title, _RUN.started_by, _RUN.started_at, steps).where(_RUN.design_id == design_id)
+        ticks = select(_TICK.run_id, _TICK.step, _TICK.result).join(tables.plan_run, _RUN.id == _TICK.run_id)
         with self._engine.connect() as connection:
-            rows = connection.execute(query).mappings().all()
-            return [_kept(connection, row) for row in rows]
+            ticked: dict[UUID, list[tuple[int, str]]] = {}
+            for run_id, step, result in connection.execute(ticks.where(_RUN.design_id == design_id).order_by(_TICK.position)):
+                ticked.setdefault(run_id, []).append((step, result))
+            rows = connection.execute(query.order_by(_RUN.started_at.desc()))
+            return [ListedRun(*row, tuple(ticked.get(row.id, ()))) for row in rows]
 
     def run(self, design_id: str, run_id: UUID) -> KeptRun:
         """Return a run. Raise RunNotFound."""

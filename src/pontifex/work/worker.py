@@ -44,7 +44,7 @@ class Services:
         self.analyses = AnalysisService(kept, listing)
         designs = DesignService(kept, listing)
         connecting, paths = ConnectingService(kept, self.analyses), PathsService(kept, self.analyses)
-        handover = HandoverService(kept, HandOverRecords(engine))
+        handover = HandoverService(kept, self.analyses, HandOverRecords(engine))
         looking = (SpaceService(kept), FormService(kept), RehearsalService(kept), handover)
         services = (self.analyses, paths, connecting, designs, *looking)
         self._by_name = {type(one).__name__: one for one in services}

@@ -72,8 +72,8 @@ class _Making:
             action = Action.ADD if was is None else Action.REMOVE if is_ is None else Action.CHANGE
             yield self._entry(action, (one.type, one.id), is_ or was, [Write(one.type, one.id, "", is_)])
 
-    def _entry(self, action: Action, key: ObjectKey, item: DesignObject | None, writes: list[Write], **more: Any) -> Entry:
-        return Entry(next(self._places), self._device(item), action, key, tuple(writes), **more)
+    def _entry(self, action: Action, key: ObjectKey, item: DesignObject | None, writes: list[Write]) -> Entry:
+        return Entry(next(self._places), self._device(item), action, key, tuple(writes))
 
     def _moved_route(self, was: Route, is_: Route) -> Iterator[Entry]:
         """A route to another prefix: the new one beside the old one, which goes later."""

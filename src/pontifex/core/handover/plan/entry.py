@@ -51,11 +51,6 @@ class Write:
     path: str
     value: Any
 
-    @property
-    def key(self) -> ObjectKey:
-        """The object that it is about."""
-        return self.type, self.id
-
 
 @dataclass(frozen=True, slots=True)
 class Entry:

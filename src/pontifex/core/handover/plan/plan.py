@@ -11,6 +11,7 @@ from typing import Annotated, Final
 
 from pydantic import Field
 
+from pontifex.core.errors import TooLarge
 from pontifex.core.handover.plan.entries import ENTERED, entries
 from pontifex.core.handover.plan.entry import TOUCHES_OLD, Action, Device, Entry, Write, written
 from pontifex.core.handover.plan.probes import PairProbe, PlanProbe, pair_probes, probes
@@ -128,9 +129,14 @@ class _States:
         return len(self.promise.broken_tunnels(standing)) + len(self.promise.broken_pairs(standing))
 
 
-def change_plan(before: Design, after: Design, today: date) -> ChangePlan:
-    """Return the plan from one state of a design to another: the order in which what works keeps working, or the least outage."""
+def change_plan(before: Design, after: Design, today: date, most_judged: int | None = None) -> ChangePlan:
+    """Return the plan from one state of a design to another: the order in which what works keeps working, or the least outage.
+
+    Raise TooLarge where more than so many tunnels would be judged on the way, each after every entry.
+    """
     made = entries(before, after)
+    if most_judged is not None and len(made) * len(after.tunnels) > most_judged:
+        raise TooLarge(f"{len(made)} entries among {len(after.tunnels)} tunnels; take the change in parts")
     start = with_paper(before, after)
     judge = Judge(before.intents, today)
     first = judge.standing(start)

@@ -10,7 +10,7 @@ from typing import Annotated, Final
 
 from pydantic import Field
 
-from pontifex.core.findings import Finding, analyse
+from pontifex.core.findings import Analysis, Finding
 from pontifex.core.handover.sheets.written import page_environment
 from pontifex.core.ipsec import Transform
 from pontifex.core.ipsec.registry import Level
@@ -50,23 +50,22 @@ class Review:
     tunnels: int
 
 
-def review(before: Design, after: Design, today: date) -> Review:
+def review(before: Design, after: Design, analysis: Analysis) -> Review:
     """Return what there is to be signed of a design, and what has changed since an earlier state of it."""
-    analysis = analyse(after, today)
     settled = [one for one in analysis.findings if one.accepted and one.accepted.holds]
-    failures = sweep(Tables(after), failing_of(analysis.forecasts))
-    down = set(failing_of(analysis.forecasts).down) | set(failing_of(analysis.forecasts).unknown)
+    failing = failing_of(analysis.forecasts)
+    failures = sweep(Tables(after), failing)
     return Review(
         design=after.name,
         revision=after.revision,
         since=before.revision,
-        day=today,
+        day=analysis.today,
         changes=difference(before, after).fields(_MOST_CHANGES),
         open_findings=tuple(one for one in analysis.findings if one not in settled),
         accepted=tuple(settled),
         algorithms=tuple(_algorithms(after)),
         failures=tuple(one for one in failures if one.lost)[:_MOST_FAILURES],
-        comes_up=sum(one.id not in down for one in after.tunnels),
+        comes_up=len(after.tunnels) - len(failing.down) - len(failing.unknown),
         tunnels=len(after.tunnels),
     )
 

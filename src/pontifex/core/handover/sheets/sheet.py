@@ -9,17 +9,19 @@ from typing import Annotated, Any, Final
 
 from pydantic import Field
 
+from pontifex.core.findings import Analysis
 from pontifex.core.handover.plan.probes import ping_text
 from pontifex.core.handover.sheets.expected_log import expected_log
 from pontifex.core.kinds import Side, TunnelEnd
-from pontifex.core.matching import GatewayTunnels, Stage, TunnelEnds, Verdict, compare, forecast
+from pontifex.core.matching import Stage, TunnelEnds, Verdict, compare
 from pontifex.core.matching.end_fields import TEXTS
 from pontifex.core.matching.row import Relation
 from pontifex.core.matching.rows import ROWS
 from pontifex.core.matching.spec import RowSpec
 from pontifex.core.model import Design
 from pontifex.core.model.written import ABSENT, WrittenObject
-from pontifex.core.routing import Conditions, Tables, failing_tunnels
+from pontifex.core.routing import Conditions, Tables
+from pontifex.core.routing.trace.flow import Failing, failing_of
 from pontifex.core.routing.wanted.intents import IntentTraces
 
 _SECTIONS: Final = {
@@ -79,18 +81,19 @@ class Sheet:
     forecast: str
 
 
-def sheet(design: Design, tunnel_id: str, side: Side, today: date) -> Sheet:
-    """Return the sheet of an end. Raise KeyError for a tunnel that isn't there."""
+def sheet(design: Design, tunnel_id: str, side: Side, analysis: Analysis) -> Sheet:
+    """Return the sheet of an end, with what the analysis of the design foretells. Raise KeyError for an unknown tunnel."""
     tunnel = design.tunnel_by_id[tunnel_id]
-    ends = TunnelEnds(design, tunnel, today)
+    ends = TunnelEnds(design, tunnel, analysis.today)
     end = tunnel.end(side)
     gateway, far = ends.gateway(side), ends.gateway(side.other)
     site, far_site = design.site_of(end), design.site_of(tunnel.end(side.other))
-    rows = compare(ends, GatewayTunnels(design).neighbours(tunnel))
+    foretold = next(one for one in analysis.forecasts if one.tunnel_id == tunnel_id)
+    unknown = {row.key for row in compare(ends) if row.verdict is Verdict.UNKNOWN}
     return Sheet(
         design=design.name,
         revision=design.revision,
-        day=today,
+        day=analysis.today,
         tunnel_id=tunnel_id,
         tunnel=tunnel.name,
         side=side,
@@ -100,12 +103,12 @@ def sheet(design: Design, tunnel_id: str, side: Side, today: date) -> Sheet:
         far_device=far.name,
         far_site=far_site.name,
         technology=end.technology.label,
-        sections=tuple(_sections(ends, side, {row.key for row in rows if row.verdict is Verdict.UNKNOWN})),
+        sections=tuple(_sections(ends, side, unknown)),
         routes=tuple(_routes(design, tunnel_id, gateway.id)),
         open=tuple(_open(ends, side)),
-        checks=tuple(_checks(design, {site.id, far_site.id}, today)),
+        checks=tuple(_checks(design, {site.id, far_site.id}, failing_of(analysis.forecasts))),
         log=expected_log(ends, side),
-        forecast=str(forecast(tunnel, rows).sentence),
+        forecast=str(foretold.sentence),
     )
 
 
@@ -179,9 +182,9 @@ def _open(ends: TunnelEnds, side: Side) -> Iterator[str]:
         yield f"{transport} {end.port} from and to {whom}"
 
 
-def _checks(design: Design, sites: set[str], today: date) -> Iterator[str]:
+def _checks(design: Design, sites: set[str], failing: Failing) -> Iterator[str]:
     """Yield the wanted pairs between both sites, each with the answer that the paths give."""
-    traces = IntentTraces(Tables(design), Conditions.of(design, failing=failing_tunnels(design, today)))
+    traces = IntentTraces(Tables(design), Conditions.of(design, failing=failing))
     between = [want for want in traces.all if {want.source.site_id, want.target.site_id} == sites]
     for want in between[:_MOST_PINGS]:
         yield f"{ping_text(want)}: {'answered' if traces.is_met(want) else 'no answer yet, by the design'}"
