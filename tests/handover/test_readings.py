@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import json
+from datetime import UTC, datetime
 from typing import Any
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from typer.testing import CliRunner
 
@@ -15,9 +16,10 @@ from pontifex.core.design_file import write_design_file
 from pontifex.core.handover.plan import change_plan
 from pontifex.core.handover.readings import DriftVerdict, Reading, UnreadableReading, as_running, drift, intended, read_reading
 from pontifex.core.handover.readings.drift import verdict_of
-from pontifex.core.model import apply_operations
+from pontifex.core.model import Design, apply_operations
 from pontifex.demo import demo_design
 from tests.support.designs import TODAY
+from tests.support.revisions import REVISIONS
 
 DEMO = demo_design()
 GATEWAY = "harbour-gateway"
@@ -163,3 +165,44 @@ def test_a_plan_begins_from_what_a_device_runs(tmp_path):
     told = CliRunner().invoke(app, ["plan", str(design), "--reading", str(read)])
     assert (told.exit_code, "Dead-peer check, s: 45 → 30" in told.stdout) == (0, True)
     assert CliRunner().invoke(app, ["plan", str(design)]).exit_code == 2
+
+@settings(max_examples=20)
+@given(REVISIONS)
+def test_what_devices_run_is_taken_over(revisions):
+    """Whatever another revision intends, read at the devices in these words, is what the design then intends.
+
+    Keys are known by their fingerprints alone, the design may know nothing of a tunnel, and rules are worded.
+    """
+    design, other = revisions.before, revisions.after
+    readings = [_whole(other, gateway.id) for gateway in other.gateways if gateway.id in design.gateway_by_id]
+    taken = as_running(design, readings)
+    unknown = {tunnel.name for tunnel in other.tunnels} - {tunnel.name for tunnel in design.tunnels}
+    for reading in readings:
+        for line in drift(taken, reading.gateway_id, reading).lines:
+            kind, id_, *rest = line.path.split("/")
+            is_read = kind == "tunnel" and id_ in design.tunnel_by_id and rest[-1] != "key"
+            if (is_read and id_ in other.tunnel_by_id) or rest[0] in ("route", "forwarding", "service_on"):
+                is_known = not any(name in line.running for name in unknown)
+                assert not is_known or line.verdict is DriftVerdict.AS_INTENDED, line
+
+
+def _whole(design: Design, gateway_id: str) -> Reading:
+    running = {setting.path: setting.text for setting in intended(design, gateway_id)}
+    return Reading(gateway_id=gateway_id, taken_at=datetime.now(UTC), source="test", running=running, after_restart=running)
+
+
+def test_routes_of_a_device_are_taken_over():
+    """Other ways, another metric, none at all, a prefix more: the design then intends what runs; a name unknown is left."""
+    gateway, head = "basalt-gateway", "gateway/basalt-gateway/route"
+    reading = _whole(DEMO, gateway)
+    more = {
+        f"{head}/10.66.0.0/24": "by tunnel Brenna–Basalt radio metric 5",
+        f"{head}/10.97.0.0/16": "by 10.80.0.9; by uplink front door metric 7",
+    }
+    running = {**reading.running, **more}
+    del running[f"{head}/10.81.0.0/20"]
+    read = reading.changed(running=running, after_restart=running)
+    taken = as_running(DEMO, [read])
+    assert drift(taken, gateway, read).count == 0
+    odd = {**reading.running, f"{head}/10.97.0.0/16": "by tunnel Nowhere"}
+    assert as_running(DEMO, [reading.changed(running=odd, after_restart=odd)]) == DEMO

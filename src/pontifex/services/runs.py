@@ -18,7 +18,7 @@ from pontifex.core.handover.readings import Reading, UnreadableReading, read_rea
 from pontifex.core.handover.run import Progress, Tick, TickResult, check_tick, progress
 from pontifex.core.kinds import ObjectType
 from pontifex.core.model import Design
-from pontifex.store.hand_over import HandOverRecords, KeptProbe, KeptReading, KeptRun, NewTick
+from pontifex.store.hand_over import HandOverRecords, KeptProbe, KeptReading, KeptRun, NewTick, TickedMeanwhile
 
 _PLAN: Final = TypeAdapter(ChangePlan)
 _AHEAD: Final = timedelta(minutes=5)  # that another clock may be
@@ -84,7 +84,7 @@ class RunService:
         if reading.taken_at > datetime.now(UTC) + _AHEAD:
             raise FieldRefused("text", "it was taken at a time that is yet to come")
         reading = reading.changed(taken_by=reading.taken_by or person)
-        self._records.keep_reading(design.id, _kept(reading))
+        self._records.keep_reading(design.id, kept_reading(reading))
         return reading
 
     def start(self, design_id: str, planned: bytes, person: str) -> RunShown:
@@ -111,17 +111,23 @@ class RunService:
         """Return a run with its log. Raise RunNotFound."""
         return _shown(self._records.run(design_id, run_id))
 
-    def tick(self, design_id: str, run_id: UUID, seen: int, tick: NewTick, person: str) -> RunShown:
-        """Say what came of a step; what the device has by it is kept as a reading.
+    def tick(self, design_id: str, run_id: UUID, seen: int, tick: NewTick, person: str, read: Reading | None = None) -> RunShown:
+        """Say what came of a step; what was read of the device is kept, or what it has by the step.
 
         Raise RunNotFound, NotNow, or TickedMeanwhile for one who has not `seen` all lines of the log.
         """
-        kept = self._records.run(design_id, run_id)
         result = TickResult(tick.result)
-        check_tick(_progress(kept), tick.step, result)
-        step = _PLAN.validate_python(kept.plan).steps[tick.step - 1]
-        reading = self._ticked(design_id, step, result, person)
+        step = self.step(design_id, run_id, tick.step, seen, result)
+        reading = kept_reading(read) if read else self._ticked(design_id, step, result, person)
         return _shown(self._records.tick(design_id, run_id, seen, tick, person, reading))
+
+    def step(self, design_id: str, run_id: UUID, number: int, seen: int, result: TickResult) -> Step:
+        """Return the step that is to be ticked so. Raise as `tick` does."""
+        kept = self._records.run(design_id, run_id)
+        if len(kept.ticks) != seen:
+            raise TickedMeanwhile
+        check_tick(_progress(kept), number, result)
+        return _PLAN.validate_python(kept.plan).steps[number - 1]
 
     def see(self, design_id: str, run_id: UUID, tries: str, phase: ProbePhase, text: str, person: str) -> RunShown:
         """Keep what was seen of a pair. Raise RunNotFound, or FieldRefused for a text that doesn't tell."""
@@ -157,10 +163,11 @@ class RunService:
             running=running,
             after_restart=after_restart,
         )
-        return _kept(reading)
+        return kept_reading(reading)
 
 
-def _kept(reading: Reading) -> KeptReading:
+def kept_reading(reading: Reading) -> KeptReading:
+    """Return a reading as it is kept."""
     document = reading.model_dump(mode="json")
     return KeptReading(gateway_id=reading.gateway_id, taken_at=reading.taken_at, document=document)
 

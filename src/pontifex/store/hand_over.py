@@ -38,6 +38,9 @@ class TickedMeanwhile(Conflict):
 
     title = "Somebody was quicker"
 
+    def __init__(self) -> None:
+        super().__init__("a step was ticked meanwhile: look again, then tick")
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class KeptReading:
@@ -172,13 +175,13 @@ class HandOverRecords:
             with self._engine.begin() as connection:
                 _lock(connection, design_id)
                 if len(_run(connection, design_id, run_id).ticks) != seen:
-                    raise TickedMeanwhile("a step was ticked meanwhile: look again, then tick")
+                    raise TickedMeanwhile
                 connection.execute(insert(tables.run_tick), row)
                 if reading:
                     _keep(connection, design_id, reading)
                 return _run(connection, design_id, run_id)
         except IntegrityError:
-            raise TickedMeanwhile("a step was ticked meanwhile: look again, then tick") from None
+            raise TickedMeanwhile from None
 
     def see(self, design_id: str, run_id: UUID, tries: str, phase: str, seen: str, author: str) -> KeptRun:
         """Keep what somebody has seen of a pair, in the place of what was seen before. Raise RunNotFound."""

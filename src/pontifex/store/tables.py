@@ -269,3 +269,16 @@ key_link = Table(  # that shows a key once, to whoever has the spoken code as we
     Column("tries", SmallInteger, nullable=False, server_default="0"),
     Column("opened_at", DateTime(timezone=True)),
 )
+device_access = Table(  # how a gateway is reached; the secret stands in the vault
+    "device_access",
+    metadata,
+    Column("design_id", Text, ForeignKey("design.id", ondelete="CASCADE"), primary_key=True),
+    _text("gateway_id", key=True),
+    _text("protocol"),
+    _text("address"),
+    _text("user"),
+    _text("fingerprint"),
+    Column("secret_reference", UUID(as_uuid=True), nullable=False),
+    _text("made_by"),
+    Column("made_at", DateTime(timezone=True), nullable=False, server_default=func.now()),
+)

@@ -5,12 +5,12 @@ from __future__ import annotations
 import os
 from collections.abc import Mapping
 from datetime import datetime, timedelta
-from typing import Final
+from typing import Any, Final
 from uuid import UUID
 
 from cryptography.exceptions import InvalidTag
 from cryptography.hazmat.primitives.ciphers.aead import AESGCM
-from sqlalchemy import Engine, Text, cast, delete, exists, func, insert, select, update
+from sqlalchemy import Engine, Row, Text, cast, delete, exists, func, insert, select, update
 
 from pontifex.core.errors import Conflict, NotFound
 from pontifex.store import tables
@@ -73,7 +73,7 @@ class Vault:
                     connection.execute(insert(tables.vault_key), {**row, **sealed, "design_id": other_id, "reference": other})
 
     def purge(self) -> int:
-        """Forget keys that no end refers to, nor any change that may be undone; return how many.
+        """Forget keys that no end and no device refers to, nor any change that may be undone; return how many.
 
         What was made within a day is left alone: it may be about to be put into an end.
         """
@@ -87,7 +87,9 @@ class Vault:
             change.design_id == columns.design_id,
             cast(change.forward, Text).like(named) | cast(change.backward, Text).like(named),
         )
-        idle = ~exists(in_an_end) & ~exists(in_the_log) & (columns.made_at < func.now() - _LEFT_ALONE)
+        way = tables.device_access.c
+        opens_a_device = select(way.gateway_id).where(way.secret_reference == columns.reference)
+        idle = ~exists(in_an_end) & ~exists(in_the_log) & ~exists(opens_a_device) & (columns.made_at < func.now() - _LEFT_ALONE)
         with self._engine.begin() as connection:
             return connection.execute(delete(tables.vault_key).where(idle)).rowcount
 
@@ -101,12 +103,25 @@ class Vault:
                 raise KeyNotHere("this key is not in the vault here: it came with an imported design; set it again")
             if row.shown_at is not None:
                 raise KeyAlreadyShown(row.shown_at, row.shown_to)
-            try:
-                secret = self._cipher.decrypt(row.nonce, row.ciphertext, binding(design_id, reference)).decode()
-            except InvalidTag:
-                raise KeyNotHere("this key was encrypted under another master key; set it again") from None
+            secret = self._opened(design_id, row)
             connection.execute(update(tables.vault_key).where(mine).values(shown_at=func.now(), shown_to=person))
         return secret
+
+    def used(self, design_id: str, reference: UUID) -> str:
+        """Return a secret for the product's own use: it is shown to nobody. Raise KeyNotHere."""
+        columns = tables.vault_key.c
+        mine = (columns.reference == reference) & (columns.design_id == design_id)
+        with self._engine.connect() as connection:
+            row = connection.execute(select(tables.vault_key).where(mine)).first()
+        if row is None:
+            raise KeyNotHere("what opens this device is not in the vault here; set it again")
+        return self._opened(design_id, row)
+
+    def _opened(self, design_id: str, row: Row[Any]) -> str:
+        try:
+            return self._cipher.decrypt(row.nonce, row.ciphertext, binding(design_id, row.reference)).decode()
+        except InvalidTag:
+            raise KeyNotHere("this key was encrypted under another master key; set it again") from None
 
 
 def binding(design_id: str, reference: UUID) -> bytes:

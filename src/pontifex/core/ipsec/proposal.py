@@ -31,9 +31,9 @@ class Phase(Enum):
     PHASE_2 = "phase-2"
 
 
-_KEYS: Final = [(row.type, row.id, length) for row in REGISTRY for length in row.key_lengths or (None,)]
-BIT: Final = {key: 1 << place for place, key in enumerate(_KEYS)}  # of each transform that there is
-NONE_BIT: Final = {type_: 1 << len(_KEYS) + place for place, type_ in enumerate(TransformType)}  # the type is left out
+TRANSFORM_KEYS: Final = [(row.type, row.id, length) for row in REGISTRY for length in row.key_lengths or (None,)]
+BIT: Final = {key: 1 << place for place, key in enumerate(TRANSFORM_KEYS)}  # of each transform that there is
+NONE_BIT: Final = {type_: 1 << len(TRANSFORM_KEYS) + place for place, type_ in enumerate(TransformType)}  # the type is left out
 BITS_OF_TYPE: Final = {type_: sum(bit for key, bit in BIT.items() if key[0] is type_) | none for type_, none in NONE_BIT.items()}
 
 

@@ -15,7 +15,8 @@ _RUNS_OTHERWISE = (DriftVerdict.DIFFERS, DriftVerdict.NOT_ENTERED, DriftVerdict.
 def as_running(design: Design, readings: Iterable[Reading]) -> Design:
     """Return a design with what devices run in place of what is intended, field by field, at the same revision.
 
-    What no single field holds (routes, rules, filters) is taken to run as intended; the drift tells where it doesn't.
+    What isn't understood (another wording of a rule, a name that the design hasn't got) is taken to run as intended; the
+    drift tells where it doesn't.
     """
     now = design
     for reading in readings:

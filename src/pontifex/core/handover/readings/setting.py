@@ -16,9 +16,11 @@ from pontifex.core.model import Design, DesignObject
 from pontifex.core.model.references import ObjectKey
 from pontifex.core.model.written import ABSENT, WrittenObject, written
 
-_OF_A_GATEWAY: Final = ("service_on", "forwarding", "inside_address", "resolvers")
+OF_A_GATEWAY: Final = ("service_on", "forwarding", "inside_address", "resolvers")
 _NOT_SET: Final = frozenset({"uplink_id", "peering_agreed"})  # of an end: they stand at no device
 _OF_EVERY_END: Final = frozenset({"technology", "enabled", "interface"})
+_OF_SOME_END: Final = frozenset().union(*FIELDS.values(), _OF_EVERY_END) - _NOT_SET
+OF_AN_END: Final = tuple(field for field in TunnelEnd.model_fields if field in _OF_SOME_END)  # by some technology
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -57,7 +59,7 @@ def end_fields(end: TunnelEnd) -> list[str]:
 
 
 def _of_gateway(design: Design, gateway: Gateway) -> Iterator[Setting]:
-    for field in _OF_A_GATEWAY:
+    for field in OF_A_GATEWAY:
         yield from _setting(design, gateway, f"gateway/{gateway.id}/{field}", field, gateway, field)
 
 

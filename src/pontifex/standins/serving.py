@@ -1,0 +1,151 @@
+"""Serving stand-in gateways: each on a port of its own on loopback, all in one thread, with certificates made at the start."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import secrets
+import socket
+import ssl
+import tempfile
+import time
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from hashlib import sha256
+from ipaddress import IPv4Address
+from pathlib import Path
+from threading import Thread
+from typing import Final
+
+import uvicorn
+from cryptography import x509
+from cryptography.hazmat.primitives.asymmetric import ec
+from cryptography.hazmat.primitives.hashes import SHA256
+from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption, PrivateFormat
+from cryptography.x509.oid import NameOID
+from uvicorn.protocols.http.h11_impl import H11Protocol
+
+from pontifex.standins.gateway import Habit, Settings, StandInGateway
+from pontifex.standins.restconf import CONNECTIONS, Login, RestconfGateway
+
+USER: Final = "pontifex"
+_LOOPBACK: Final = "127.0.0.1"
+_LATE_S: Final = 1.5
+_AWAY_S: Final = 2.0
+_SAVED_EVERY_S: Final = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class ServedGateway:
+    """Where a stand-in gateway is, and who is let in."""
+
+    device: StandInGateway
+    address: str
+    login: Login
+    fingerprint: str
+
+
+class StandInServers:
+    """All stand-in gateways of a design. What they keep over a restart stands in a directory, and so outlives this process."""
+
+    def __init__(self, directory: Path, late_s: float = _LATE_S, away_s: float = _AWAY_S) -> None:
+        self._directory, self._late_s, self._away_s = directory, late_s, away_s
+        self.gateways: dict[str, ServedGateway] = {}
+        self._servers: list[uvicorn.Server] = []
+        self._thread: Thread | None = None
+
+    def start(self, first: Mapping[str, tuple[Habit, Settings]]) -> None:
+        """Start a gateway for each id, with what it kept, or with its first settings where it was never there."""
+        self._directory.mkdir(parents=True, exist_ok=True)
+        serving = [self._served(gateway_id, habit, settings) for gateway_id, (habit, settings) in first.items()]
+        self._servers = [server for server, _ in serving]
+        self._thread = Thread(target=lambda: asyncio.run(self._serve(serving)), name="stand-ins", daemon=True)
+        self._thread.start()
+
+    def stop(self) -> None:
+        """Stop all of them; what each keeps is written down."""
+        for server in self._servers:
+            server.should_exit = True
+        if self._thread:
+            self._thread.join(timeout=10)
+        self._write()
+
+    def _served(self, gateway_id: str, habit: Habit, settings: Settings) -> tuple[uvicorn.Server, socket.socket]:
+        kept = self._directory / f"{gateway_id}.json"
+        startup = json.loads(kept.read_text()) if kept.is_file() else dict(settings)
+        device = StandInGateway(gateway_id, habit, startup, time.monotonic)
+        login = Login(USER, secrets.token_urlsafe(18))
+        listening = socket.socket()
+        listening.bind((_LOOPBACK, 0))
+        listening.listen(64)
+        context, fingerprint = _certificate(gateway_id)
+        application = RestconfGateway(device, login, self._late_s, self._away_s).application
+        config = uvicorn.Config(
+            application,
+            http=_CuttableProtocol,
+            ws="none",
+            access_log=False,
+            log_config=None,
+            lifespan="off",
+            timeout_graceful_shutdown=1,
+            ssl_context_factory=lambda _config, _usual: context,
+        )
+        port = listening.getsockname()[1]
+        self.gateways[gateway_id] = ServedGateway(device, f"{_LOOPBACK}:{port}", login, fingerprint)
+        return uvicorn.Server(config), listening
+
+    async def _serve(self, serving: list[tuple[uvicorn.Server, socket.socket]]) -> None:
+        keeping = asyncio.create_task(self._keep())
+        await asyncio.gather(*(server.serve(sockets=[listening]) for server, listening in serving))
+        keeping.cancel()
+
+    async def _keep(self) -> None:
+        while True:
+            await asyncio.sleep(_SAVED_EVERY_S)
+            self._write()
+
+    def _write(self) -> None:
+        for gateway_id, served in self.gateways.items():
+            text = json.dumps(served.device.startup, indent=1, sort_keys=True)
+            file = self._directory / f"{gateway_id}.json"
+            if not file.is_file() or file.read_text() != text:
+                whole = file.with_suffix(".new")
+                whole.write_text(text)
+                whole.replace(file)
+
+
+class _CuttableProtocol(H11Protocol):
+    """HTTP whose connections a device can cut in the middle of an answer."""
+
+    def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]
+        """Remember the connection by its client."""
+        super().connection_made(transport)
+        if self.client:
+            CONNECTIONS[self.client] = transport
+
+    def connection_lost(self, exc: Exception | None) -> None:
+        """Forget the connection."""
+        if self.client:
+            CONNECTIONS.pop(self.client, None)
+        super().connection_lost(exc)
+
+
+def _certificate(name: str) -> tuple[ssl.SSLContext, str]:
+    """Return a TLS context with a new self-signed certificate, and its SHA-256 as it is read aloud."""
+    key = ec.generate_private_key(ec.SECP256R1())
+    subject = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, name)])
+    now = datetime.now(UTC)
+    builder = x509.CertificateBuilder(subject, subject, key.public_key(), x509.random_serial_number())
+    builder = builder.not_valid_before(now - timedelta(hours=1)).not_valid_after(now + timedelta(days=365))
+    alternative = x509.SubjectAlternativeName([x509.IPAddress(IPv4Address(_LOOPBACK))])
+    certificate = builder.add_extension(alternative, critical=False).sign(key, SHA256())
+    context = ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER)
+    with tempfile.TemporaryDirectory() as folder:  # TLS contexts read their keys from files alone
+        file = Path(folder) / "certificate.pem"
+        file.touch(mode=0o600)
+        secret = key.private_bytes(Encoding.PEM, PrivateFormat.PKCS8, NoEncryption())
+        file.write_bytes(certificate.public_bytes(Encoding.PEM) + secret)
+        context.load_cert_chain(file)
+    digest = sha256(certificate.public_bytes(Encoding.DER)).hexdigest().upper()
+    return context, ":".join(digest[at : at + 2] for at in range(0, len(digest), 2))

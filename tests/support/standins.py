@@ -1,0 +1,34 @@
+"""Stand-in gateways for tests: served on loopback, quick to answer late and to come back."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from pontifex.connectors import Access, Protocol
+from pontifex.standins import Habit, ServedGateway, StandInServers
+
+
+@contextmanager
+def served(
+    directory: Path, habits: dict[str, Habit], settings: dict[str, dict[str, str]], away_s: float = 0.4
+) -> Iterator[StandInServers]:
+    """Serve gateways with their first settings."""
+    servers = StandInServers(directory, late_s=0.05, away_s=away_s)
+    servers.start({gateway_id: (habit, settings[gateway_id]) for gateway_id, habit in habits.items()})
+    try:
+        yield servers
+    finally:
+        servers.stop()
+
+
+def access_to(gateway: ServedGateway) -> Access:
+    """Return what it takes to reach a stand-in."""
+    return Access(
+        protocol=Protocol.RESTCONF,
+        address=gateway.address,
+        user=gateway.login.user,
+        secret=gateway.login.password,
+        fingerprint=gateway.fingerprint,
+    )
