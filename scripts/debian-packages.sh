@@ -31,6 +31,7 @@ case ${1:-run} in
         need '/usr/sbin/nft' nftables
         need '/usr/bin/ping' iputils-ping
         need '/usr/sbin/traceroute' traceroute
+        need '/usr/sbin/sshd' openssh-server # a Linux machine that is reached by SSH
         need '/usr/bin/tshark' tshark # reads the captures of rehearsals, as an independent witness
         need '/usr/share/yuma/modules/*' libyuma-base # the published data models of interfaces, addresses and routes
         ;;

@@ -7,7 +7,8 @@ from dataclasses import replace
 
 import pytest
 
-from pontifex.connectors import DeviceChange, DeviceRefused, DeviceSilent, Protocol, fingerprint_of, opened
+from pontifex.connectors import DeviceChange, DeviceProtocol, DeviceRefused, DeviceSilent, fingerprint_of, opened
+from pontifex.core.handover.readings.linux import LinuxNames
 from pontifex.standins import Habit
 from tests.support.standins import access_to, served
 
@@ -16,6 +17,7 @@ LIFETIME = "tunnel/harbour-ostvik/left/ike_lifetime_s"
 ROUTE = "gateway/harbour-gateway/route/10.65.0.0/24"
 FIRST = {CHECKS: "30", LIFETIME: "28800", ROUTE: "by tunnel Harbour–Ostvik"}
 ID = "harbour-gateway"
+NAMES = LinuxNames(ID, {}, {})
 
 
 @pytest.fixture
@@ -31,7 +33,7 @@ def _changes(**values):
 async def _read_again(access):
     for _ in range(100):
         try:
-            async with opened(ID, access) as connector:
+            async with opened(NAMES, access) as connector:
                 return await connector.read()
         except DeviceSilent:
             await asyncio.sleep(0.05)
@@ -39,7 +41,7 @@ async def _read_again(access):
 
 
 async def _entered(access, changes, within_s=30, *, confirm=True, save=False):
-    async with opened(ID, access) as connector:
+    async with opened(NAMES, access) as connector:
         await connector.apply(changes, within_s)
         if confirm:
             await connector.confirm()
@@ -55,12 +57,12 @@ async def test_what_is_not_saved_is_gone_after_a_restart(device):
     access = access_to(device)
     reading = await _entered(access, _changes(checks="45", route=None))
     assert (reading.running, reading.after_restart) == ({CHECKS: "45", LIFETIME: "28800"}, FIRST)
-    async with opened(ID, access) as connector:
+    async with opened(NAMES, access) as connector:
         with pytest.raises(DeviceSilent):  # it goes down before it answers
             await connector.restart()
     assert (await _read_again(access)).running == FIRST
     await _entered(access, _changes(lifetime="14400"), save=True)
-    async with opened(ID, access) as connector:
+    async with opened(NAMES, access) as connector:
         with pytest.raises(DeviceSilent):
             await connector.restart()
     reading = await _read_again(access)
@@ -81,7 +83,7 @@ async def test_a_value_that_is_dropped_is_seen_by_reading_back(device):
 async def test_a_connection_that_is_cut_is_taken_up_again_or_the_device_goes_back(device):
     """It runs what was applied; without a word in time it goes back by itself."""
     access = access_to(device)
-    async with opened(ID, access) as connector:
+    async with opened(NAMES, access) as connector:
         with pytest.raises(DeviceSilent):
             await connector.apply(_changes(checks="45"), 30)
     assert (await _read_again(access)).running[CHECKS] == "45"
@@ -94,7 +96,7 @@ async def test_a_connection_that_is_cut_is_taken_up_again_or_the_device_goes_bac
 async def test_a_refused_value_leaves_the_device_as_it_was(device):
     """It says why, and nothing of what came with it runs."""
     proposals = DeviceChange(path="tunnel/harbour-ostvik/left/ike_proposals", value="AES-GCM-16-256 · ML-KEM-768")
-    async with opened(ID, access_to(device)) as connector:
+    async with opened(NAMES, access_to(device)) as connector:
         with pytest.raises(DeviceRefused, match="no key exchange"):
             await connector.apply([proposals, *_changes(checks="45")], 30)
         assert (await connector.read()).running == FIRST
@@ -105,16 +107,16 @@ async def test_a_refused_value_leaves_the_device_as_it_was(device):
 async def test_nothing_is_sent_to_a_device_that_shows_another_certificate(device):
     """Nor is anybody let in with another password; and no secret shows in what is printed."""
     access = access_to(device)
-    assert await fingerprint_of(Protocol.RESTCONF, access.address) == access.fingerprint
+    assert await fingerprint_of(DeviceProtocol.RESTCONF, access.address) == access.fingerprint
     with pytest.raises(DeviceSilent, match="another certificate"):
-        async with opened(ID, replace(access, fingerprint=access.fingerprint.replace("A", "B"))):
+        async with opened(NAMES, replace(access, fingerprint=access.fingerprint.replace("A", "B"))):
             pass
-    async with opened(ID, replace(access, secret="guessed")) as connector:
+    async with opened(NAMES, replace(access, secret="guessed")) as connector:
         with pytest.raises(DeviceRefused, match="let this user in"):
             await connector.read()
     assert access.secret not in repr(access)
     with pytest.raises(DeviceSilent):
-        await fingerprint_of(Protocol.RESTCONF, "127.0.0.1:9")
+        await fingerprint_of(DeviceProtocol.RESTCONF, "127.0.0.1:9")
 
 
 def test_what_is_kept_outlives_the_stand_ins(tmp_path):

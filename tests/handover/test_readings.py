@@ -166,6 +166,7 @@ def test_a_plan_begins_from_what_a_device_runs(tmp_path):
     assert (told.exit_code, "Dead-peer check, s: 45 → 30" in told.stdout) == (0, True)
     assert CliRunner().invoke(app, ["plan", str(design)]).exit_code == 2
 
+
 @settings(max_examples=20)
 @given(REVISIONS)
 def test_what_devices_run_is_taken_over(revisions):

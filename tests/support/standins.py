@@ -6,16 +6,16 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from pontifex.connectors import Access, Protocol
+from pontifex.connectors import DeviceAccess, DeviceProtocol
 from pontifex.standins import Habit, ServedGateway, StandInServers
 
 
 @contextmanager
 def served(
-    directory: Path, habits: dict[str, Habit], settings: dict[str, dict[str, str]], away_s: float = 0.4
+    directory: Path, habits: dict[str, Habit], settings: dict[str, dict[str, str]], away_s: float = 0.4, late_s: float = 0.05
 ) -> Iterator[StandInServers]:
     """Serve gateways with their first settings."""
-    servers = StandInServers(directory, late_s=0.05, away_s=away_s)
+    servers = StandInServers(directory, late_s=late_s, away_s=away_s)
     servers.start({gateway_id: (habit, settings[gateway_id]) for gateway_id, habit in habits.items()})
     try:
         yield servers
@@ -23,10 +23,10 @@ def served(
         servers.stop()
 
 
-def access_to(gateway: ServedGateway) -> Access:
+def access_to(gateway: ServedGateway) -> DeviceAccess:
     """Return what it takes to reach a stand-in."""
-    return Access(
-        protocol=Protocol.RESTCONF,
+    return DeviceAccess(
+        protocol=DeviceProtocol.RESTCONF,
         address=gateway.address,
         user=gateway.login.user,
         secret=gateway.login.password,

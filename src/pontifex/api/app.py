@@ -10,7 +10,20 @@ from fastapi.responses import FileResponse, RedirectResponse, Response
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
-from pontifex.api import connecting, designs, handover, key_links, keys, partners, paths, reading, reference, rehearsing, space
+from pontifex.api import (
+    connecting,
+    designs,
+    devices,
+    handover,
+    key_links,
+    keys,
+    partners,
+    paths,
+    reading,
+    reference,
+    rehearsing,
+    space,
+)
 from pontifex.api.answers import REFUSALS
 from pontifex.api.guard import Guard
 from pontifex.api.problems import MEDIA_TYPE, add_problem_handlers, problem
@@ -35,7 +48,7 @@ def create_app(
     app = _routed(sessions, cookie, front_end)
     app.state.designs, app.state.keys, app.state.build = design_service, key_service, build
     app.state.workers, app.state.runs = workers, records.runs
-    app.state.partners, app.state.key_links = records.partners, records.key_links
+    app.state.partners, app.state.key_links, app.state.devices = records.partners, records.key_links, records.devices
     app.add_middleware(Guard, sessions=sessions, hosts=hosts, cookie=cookie)
     return app
 
@@ -55,7 +68,7 @@ def _routed(sessions: Sessions, cookie: str, front_end: Path) -> FastAPI:
         docs_url=None,
         redoc_url=None,
     )
-    for part in (reference, reading, designs, connecting, space, paths, rehearsing, handover, partners, keys, key_links):
+    for part in (reference, reading, designs, connecting, space, paths, rehearsing, handover, devices, partners, keys, key_links):
         app.include_router(part.router)
     add_problem_handlers(app)
     _add_entrance(app, sessions, cookie)

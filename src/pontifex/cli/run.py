@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import signal
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, nullcontext
 from typing import Annotated, Any
 
 import typer
@@ -15,9 +15,11 @@ from pontifex.cli.design import UNREADABLE
 from pontifex.core.design_file import write_design_file
 from pontifex.core.validation_reasons import reason_of
 from pontifex.demo import DEMO_ID, demo_design, load_demo
+from pontifex.demo.devices import reach_demo_devices, start_demo_devices
 from pontifex.process import set_up_logging
-from pontifex.server import open_product, serve
+from pontifex.server import Product, open_product, serve
 from pontifex.settings import Settings
+from pontifex.standins import StandInServers
 from pontifex.state import StateInUseError
 from pontifex.store import MasterKeyError
 from pontifex.store.database import SchemaTooNewError
@@ -49,8 +51,21 @@ def _run(*, with_demo: bool, verbose: bool) -> None:
         with open_product(settings, verbose=verbose) as product:
             if with_demo and load_demo(product.designs, product.keys):
                 typer.echo("Loaded the demo design, Skerry Line.")
-            serve(product, settings, f"/d/{DEMO_ID}" if with_demo else "/")
+            with demo_devices(product, settings) if with_demo else nullcontext():
+                serve(product, settings, f"/d/{DEMO_ID}" if with_demo else "/")
     typer.echo("Stopped.")
+
+
+@contextmanager
+def demo_devices(product: Product, settings: Settings) -> Iterator[None]:
+    """Start the stand-in gateways of the demo, and say how they are reached."""
+    servers = StandInServers(settings.state / "stand-ins")
+    start_demo_devices(servers)
+    try:
+        reach_demo_devices(product.designs, product.records, servers)
+        yield
+    finally:
+        servers.stop()
 
 
 def read_settings() -> Settings:

@@ -1,15 +1,15 @@
 """The way to devices: one narrow protocol, by RESTCONF and by SSH."""
 
-from pontifex.connectors.connector import Access, Connector, DeviceChange, DeviceRefused, DeviceSilent, Protocol
+from pontifex.connectors.connector import Connector, DeviceAccess, DeviceChange, DeviceProtocol, DeviceRefused, DeviceSilent
 from pontifex.connectors.opened import fingerprint_of, opened
 
 __all__ = [
-    "Access",
     "Connector",
+    "DeviceAccess",
     "DeviceChange",
+    "DeviceProtocol",
     "DeviceRefused",
     "DeviceSilent",
-    "Protocol",
     "fingerprint_of",
     "opened",
 ]

@@ -13,7 +13,7 @@ from pontifex.core.frozen_model import Choice
 from pontifex.core.handover.readings import Reading
 
 
-class Protocol(Choice):
+class DeviceProtocol(Choice):
     """How a device is reached."""
 
     RESTCONF = "restconf"  # RFC 8040, with the datastores of RFC 8527
@@ -21,10 +21,10 @@ class Protocol(Choice):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Access:
+class DeviceAccess:
     """What it takes to reach a device. The secret shows in no representation."""
 
-    protocol: Protocol
+    protocol: DeviceProtocol
     address: Annotated[str, Field(title="Host and port", examples=["192.0.2.130:443"])]
     user: str
     secret: str = field(repr=False)

@@ -5,38 +5,37 @@ from __future__ import annotations
 import hashlib
 import hmac
 import ssl
-from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
+from collections.abc import AsyncIterator, Awaitable, Callable, Mapping
+from contextlib import AbstractAsyncContextManager, asynccontextmanager
 from typing import Final
 
 import anyio
+import asyncssh
 from anyio import to_thread
 
-from pontifex.connectors.connector import Access, Connector, DeviceSilent, Protocol
+from pontifex.connectors.connector import Connector, DeviceAccess, DeviceProtocol, DeviceRefused, DeviceSilent
 from pontifex.connectors.restconf import RestconfConnector
+from pontifex.connectors.ssh import SshConnector
+from pontifex.core.handover.readings.linux import LinuxNames
 
-_SHOWN_WITHIN_S: Final = 10.0
+_WITHIN_S: Final = 10.0
 
 
-async def fingerprint_of(protocol: Protocol, address: str) -> str:
+async def fingerprint_of(protocol: DeviceProtocol, address: str) -> str:
     """Return the SHA-256 of what a device shows: its certificate, or its host key. Raise DeviceSilent."""
-    return _certificate_fingerprint(await _certificate(address))
+    return await _SHOWN[protocol](address)
 
 
-async def _certificate(address: str) -> str:
-    host, port = host_and_port(address)
-    try:
-        with anyio.fail_after(_SHOWN_WITHIN_S):
-            return await to_thread.run_sync(
-                lambda: ssl.get_server_certificate((host, port), timeout=_SHOWN_WITHIN_S), abandon_on_cancel=True
-            )
-    except (OSError, TimeoutError):
-        raise DeviceSilent(f"nothing that speaks TLS answers at {address}") from None
+@asynccontextmanager
+async def opened(names: LinuxNames, access: DeviceAccess) -> AsyncIterator[Connector]:
+    """Open the way to a device. Raise DeviceSilent, also where it shows something else than what was compared."""
+    async with _OPENED[access.protocol](names, access) as connector:
+        yield connector
 
 
-def _certificate_fingerprint(pem: str) -> str:
-    digest = hashlib.sha256(ssl.PEM_cert_to_DER_cert(pem)).hexdigest().upper()
-    return ":".join(digest[at : at + 2] for at in range(0, len(digest), 2))
+def _check(shown: str, access: DeviceAccess) -> None:
+    if not hmac.compare_digest(shown, access.fingerprint):
+        raise DeviceSilent("it shows another certificate or host key than what was compared; nothing was sent to it")
 
 
 def host_and_port(address: str) -> tuple[str, int]:
@@ -45,11 +44,90 @@ def host_and_port(address: str) -> tuple[str, int]:
     return host.strip("[]"), int(port)
 
 
+# RESTCONF: the certificate
+
+
+async def _certificate(address: str) -> str:
+    try:
+        with anyio.fail_after(_WITHIN_S):
+            return await to_thread.run_sync(
+                lambda: ssl.get_server_certificate(host_and_port(address), timeout=_WITHIN_S), abandon_on_cancel=True
+            )
+    except (OSError, TimeoutError, OverflowError):
+        raise DeviceSilent(f"nothing that speaks TLS answers at {address}") from None
+
+
+def _certificate_fingerprint(pem: str) -> str:
+    digest = hashlib.sha256(ssl.PEM_cert_to_DER_cert(pem)).hexdigest().upper()
+    return ":".join(digest[at : at + 2] for at in range(0, len(digest), 2))
+
+
+async def _certificate_shown(address: str) -> str:
+    return _certificate_fingerprint(await _certificate(address))
+
+
 @asynccontextmanager
-async def opened(gateway_id: str, access: Access) -> AsyncIterator[Connector]:
-    """Open the way to a device. Raise DeviceSilent, also where it shows something else than what was compared."""
+async def _by_restconf(names: LinuxNames, access: DeviceAccess) -> AsyncIterator[Connector]:
     certificate = await _certificate(access.address)
-    if not hmac.compare_digest(_certificate_fingerprint(certificate), access.fingerprint):
-        raise DeviceSilent("it shows another certificate than the one that was compared; nothing was sent to it")
-    async with RestconfConnector(gateway_id, access, certificate) as connector:
+    _check(_certificate_fingerprint(certificate), access)
+    async with RestconfConnector(names.gateway_id, access, certificate) as connector:
         yield connector
+
+
+# SSH: the host key
+
+
+async def _host_key(address: str) -> asyncssh.SSHKey:
+    host, port = host_and_port(address)
+    try:
+        with anyio.fail_after(_WITHIN_S):
+            key = await asyncssh.get_server_host_key(host, port, config=None)
+    except (OSError, asyncssh.Error, TimeoutError, OverflowError):
+        key = None
+    if key is None:
+        raise DeviceSilent(f"nothing that speaks SSH answers at {address}")
+    return key
+
+
+async def _host_key_shown(address: str) -> str:
+    return (await _host_key(address)).get_fingerprint()
+
+
+@asynccontextmanager
+async def _by_ssh(names: LinuxNames, access: DeviceAccess) -> AsyncIterator[Connector]:
+    key = await _host_key(access.address)
+    _check(key.get_fingerprint(), access)
+    host, port = host_and_port(access.address)
+    by_key = access.secret.lstrip().startswith("-----BEGIN")
+    try:
+        connection = await asyncssh.connect(
+            host,
+            port,
+            username=access.user,
+            known_hosts=([key], [], []),
+            server_host_key_algs=[key.get_algorithm()],
+            client_keys=[asyncssh.import_private_key(access.secret)] if by_key else [],
+            password=None if by_key else access.secret,
+            agent_path=None,
+            config=None,
+            connect_timeout=_WITHIN_S,
+            login_timeout=_WITHIN_S,
+        )
+    except asyncssh.PermissionDenied:
+        raise DeviceRefused("it doesn't let this user in") from None
+    except asyncssh.KeyImportError:
+        raise DeviceRefused("the private key can't be read: it is cut off, or needs a passphrase") from None
+    except (OSError, asyncssh.Error):
+        raise DeviceSilent("the connection can't be made") from None
+    async with connection:
+        yield SshConnector(connection, access.user, names)
+
+
+_SHOWN: Final[Mapping[DeviceProtocol, Callable[[str], Awaitable[str]]]] = {
+    DeviceProtocol.RESTCONF: _certificate_shown,
+    DeviceProtocol.SSH: _host_key_shown,
+}
+_OPENED: Final[Mapping[DeviceProtocol, Callable[[LinuxNames, DeviceAccess], AbstractAsyncContextManager[Connector]]]] = {
+    DeviceProtocol.RESTCONF: _by_restconf,
+    DeviceProtocol.SSH: _by_ssh,
+}

@@ -13,7 +13,7 @@ from typing import Any, Final
 
 import httpx
 
-from pontifex.connectors.connector import Access, DeviceChange, DeviceRefused, DeviceSilent
+from pontifex.connectors.connector import DeviceAccess, DeviceChange, DeviceRefused, DeviceSilent
 from pontifex.core.handover.readings import Reading
 from pontifex.core.handover.renderings.gateway_module import CONTAINER, NoSuchResource, body_of, resource_of, settings_of
 
@@ -27,12 +27,12 @@ _OPERATIONS: Final = "/restconf/operations/"
 class RestconfConnector:
     """One gateway that speaks RESTCONF with the product's own module for tunnels."""
 
-    def __init__(self, gateway_id: str, access: Access, trusted_certificate: str) -> None:
+    def __init__(self, gateway_id: str, access: DeviceAccess, trusted_certificate: str) -> None:
         """Reach the device that shows exactly this certificate (PEM)."""
         trusted = ssl.create_default_context(cadata=trusted_certificate)
         trusted.check_hostname = False  # it is known by its certificate, whatever name it has
         trusted.verify_flags |= ssl.VERIFY_X509_PARTIAL_CHAIN  # and whoever has issued it
-        self._gateway_id = gateway_id
+        self._gateway_id, self._persist = gateway_id, f"pontifex {gateway_id}"
         self._client = httpx.AsyncClient(
             base_url=f"https://{access.address}",
             auth=(access.user, access.secret),
@@ -80,11 +80,13 @@ class RestconfConnector:
             else:
                 await self._asked("PUT", resource, body_of(change.path, str(change.value)))
         await self._operation("ietf-netconf:validate", {"source": {"candidate": [None]}})
-        await self._operation("ietf-netconf:commit", {"confirmed": [None], "confirm-timeout": confirm_within_s})
+        await self._operation(
+            "ietf-netconf:commit", {"confirmed": [None], "confirm-timeout": confirm_within_s, "persist": self._persist}
+        )
 
     async def confirm(self) -> None:
-        """Let stay what was committed."""
-        await self._operation("ietf-netconf:commit")
+        """Let stay what was committed, maybe over another connection."""
+        await self._operation("ietf-netconf:commit", {"persist-id": self._persist})
 
     async def save(self) -> None:
         """Copy what runs into the startup datastore."""

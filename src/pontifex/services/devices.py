@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import time
 from collections.abc import AsyncIterator, Iterator, Sequence
-from contextlib import asynccontextmanager, contextmanager
+from contextlib import asynccontextmanager, contextmanager, suppress
 from dataclasses import dataclass
 from datetime import datetime
 from threading import Lock
@@ -15,10 +15,20 @@ from uuid import UUID, uuid4
 import structlog
 from pydantic import Field
 
-from pontifex.connectors import Access, Connector, DeviceChange, DeviceSilent, Protocol, fingerprint_of, opened
+from pontifex.connectors import (
+    Connector,
+    DeviceAccess,
+    DeviceChange,
+    DeviceProtocol,
+    DeviceRefused,
+    DeviceSilent,
+    fingerprint_of,
+    opened,
+)
 from pontifex.core.errors import Conflict, FieldRefused, NotFound
 from pontifex.core.handover.plan import Step
 from pontifex.core.handover.readings import Reading, intended
+from pontifex.core.handover.readings.linux import LinuxNames
 from pontifex.core.handover.readings.setting import text_of
 from pontifex.core.handover.run import TickResult
 from pontifex.core.kinds import ObjectType
@@ -30,7 +40,7 @@ from pontifex.store import Vault
 from pontifex.store.device_access import DeviceAccesses, KeptAccess, NewAccess
 from pontifex.store.hand_over import HandOverRecords, NewTick
 
-_CONFIRM_WITHIN_S: Final = 30
+CONFIRM_WITHIN_S: Final = 30
 _ASKED_EVERY_S: Final = 0.5
 _MOST_NAMED: Final = 4
 
@@ -52,7 +62,7 @@ class AccessShown:
     """How a gateway is reached, without what opens it."""
 
     gateway_id: str
-    protocol: Protocol
+    protocol: DeviceProtocol
     address: str
     user: str
     fingerprint: str
@@ -61,7 +71,7 @@ class AccessShown:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Missed:
+class MissedSetting:
     """A setting that isn't as it was entered."""
 
     path: str
@@ -74,14 +84,19 @@ class Entered:
     """What came of entering something at a device, as it was read back."""
 
     read_at: datetime
-    missed: Annotated[tuple[Missed, ...], Field(title="What the device didn't take")]
+    missed: Annotated[tuple[MissedSetting, ...], Field(title="What the device didn't take")]
 
 
 class DeviceService:
     """All use cases about devices that are reached from here."""
 
     def __init__(
-        self, accesses: DeviceAccesses, vault: Vault, records: HandOverRecords, runs: RunService, confirm_within_s: int
+        self,
+        accesses: DeviceAccesses,
+        vault: Vault,
+        records: HandOverRecords,
+        runs: RunService,
+        confirm_within_s: int = CONFIRM_WITHIN_S,
     ) -> None:
         self._accesses, self._vault, self._records, self._runs = accesses, vault, records, runs
         self._confirm_within_s = confirm_within_s
@@ -92,7 +107,7 @@ class DeviceService:
         """Return how the gateways of a design are reached."""
         return [_shown(kept) for kept in self._accesses.all(design_id).values()]
 
-    def keep_access(self, design: Design, gateway_id: str, access: Access, person: str) -> AccessShown:
+    def keep_access(self, design: Design, gateway_id: str, access: DeviceAccess, person: str) -> AccessShown:
         """Keep how a gateway is reached, and what opens it in the vault. Raise GatewayNotFound."""
         if gateway_id not in design.gateway_by_id:
             raise GatewayNotFound(f"there is no gateway '{gateway_id}' in this design")
@@ -115,34 +130,34 @@ class DeviceService:
         """Forget how a gateway is reached."""
         self._accesses.forget(design_id, gateway_id)
 
-    def fingerprint(self, protocol: Protocol, address: str) -> str:
+    def fingerprint(self, protocol: DeviceProtocol, address: str) -> str:
         """Return what a device shows, to be compared. Raise DeviceSilent."""
         return asyncio.run(fingerprint_of(protocol, address))
 
-    def read(self, design_id: str, gateway_id: str, person: str) -> Reading:
+    def read(self, design: Design, gateway_id: str, person: str) -> Reading:
         """Read a device, and keep the reading."""
-        with self._at(design_id, gateway_id) as access:
-            return self._keep(design_id, asyncio.run(_read(gateway_id, access)), person)
+        with self._at(design, gateway_id) as (names, access):
+            return self._keep(design.id, asyncio.run(_read(names, access)), person)
 
     def enter(self, design: Design, gateway_id: str, paths: Sequence[str], person: str) -> Entered:
         """Enter at a device what the design intends of some settings; what isn't intended is taken out."""
         wanted = {setting.path: setting.text for setting in intended(design, gateway_id)}
         changes = [DeviceChange(path=path, value=wanted.get(path)) for path in paths]
-        with self._at(design.id, gateway_id) as access:
-            reading = asyncio.run(self._entered(gateway_id, access, changes))
+        with self._at(design, gateway_id) as (names, access):
+            reading = asyncio.run(self._entered(names, access, changes))
             self._log.info("entered at a device", design=design.id, gateway=gateway_id, settings=len(changes), person=person)
             return _told(self._keep(design.id, reading, person), changes)
 
-    def save(self, design_id: str, gateway_id: str, person: str) -> Reading:
+    def save(self, design: Design, gateway_id: str, person: str) -> Reading:
         """Let a device keep what it runs, and read it again."""
-        with self._at(design_id, gateway_id) as access:
-            return self._keep(design_id, asyncio.run(_saved(gateway_id, access)), person)
+        with self._at(design, gateway_id) as (names, access):
+            return self._keep(design.id, asyncio.run(_saved(names, access)), person)
 
-    def restart(self, design_id: str, gateway_id: str, person: str) -> Reading:
+    def restart(self, design: Design, gateway_id: str, person: str) -> Reading:
         """Restart a device, and read it once it is back."""
-        with self._at(design_id, gateway_id) as access:
-            self._log.info("device restarted", design=design_id, gateway=gateway_id, person=person)
-            return self._keep(design_id, asyncio.run(self._restarted(gateway_id, access)), person)
+        with self._at(design, gateway_id) as (names, access):
+            self._log.info("device restarted", design=design.id, gateway=gateway_id, person=person)
+            return self._keep(design.id, asyncio.run(self._restarted(names, access)), person)
 
     def apply(self, design: Design, run_id: UUID, number: int, seen: int, back: bool, person: str) -> RunShown:
         """Make a step of a run at its device, or take it back; what was read back is ticked. Raise as RunService.tick does."""
@@ -150,54 +165,60 @@ class DeviceService:
         step = self._runs.step(design.id, run_id, number, seen, result)
         if step.device.type is not ObjectType.GATEWAY:
             raise FieldRefused("step", "this step isn't made at a gateway")
-        with self._at(design.id, step.device.id) as access:
-            reading, missed = asyncio.run(self._made(step, access, back))
-            if missed and not back:
-                result = TickResult.FAILED
+        with self._at(design, step.device.id) as (names, access):
+            reading, missed = asyncio.run(self._made(step, names, access, back))
+            if missed and back:
+                self._keep(design.id, reading, person)
+                raise DeviceRefused(_in_words(missed))
+            result = TickResult.FAILED if missed else result
             remark = f"by {access.protocol.value.upper()}: {_in_words(missed)}"
             tick = NewTick(step=number, result=result.value, remark=remark)
             return self._runs.tick(design.id, run_id, seen, tick, person, reading.changed(taken_by=person))
 
-    async def _made(self, step: Step, access: Access, back: bool) -> tuple[Reading, tuple[Missed, ...]]:
-        gateway_id = step.device.id
+    async def _made(
+        self, step: Step, names: LinuxNames, access: DeviceAccess, back: bool
+    ) -> tuple[Reading, tuple[MissedSetting, ...]]:
         if step.action is None:
-            reading = await (_read if back else _saved)(gateway_id, access)
+            reading = await (_read if back else _saved)(names, access)
             return reading, () if back else tuple(_unsaved(reading))
         changes = [DeviceChange(path=one.path, value=one.before if back else one.after) for one in step.settings]
-        reading = await self._entered(gateway_id, access, changes)
+        reading = await self._entered(names, access, changes)
         return reading, tuple(_missed(reading, changes))
 
-    async def _entered(self, gateway_id: str, access: Access, changes: Sequence[DeviceChange]) -> Reading:
+    async def _entered(self, names: LinuxNames, access: DeviceAccess, changes: Sequence[DeviceChange]) -> Reading:
         """Enter something and read it back; a device that is lost meanwhile goes back by itself."""
         until = time.monotonic() + self._confirm_within_s
-        try:
-            async with opened(gateway_id, access) as connector:
+        async with opened(names, access) as connector:
+            before = await connector.read()
+            try:
                 await connector.apply(changes, self._confirm_within_s)
                 reading = await connector.read()
                 await connector.confirm()
                 return reading
-        except DeviceSilent:
-            async with self._back(gateway_id, access, until) as connector:
-                reading = await connector.read()
-                await connector.confirm()
-                return reading
+            except DeviceSilent:
+                pass  # whether it runs what was entered is seen once it answers again
+        async with self._back(names, access, until) as connector:
+            if (await connector.read()).running != before.running:
+                with suppress(DeviceRefused):  # it was confirmed before the connection broke, or the device has gone back
+                    await connector.confirm()
+            return await connector.read()
 
-    async def _restarted(self, gateway_id: str, access: Access) -> Reading:
+    async def _restarted(self, names: LinuxNames, access: DeviceAccess) -> Reading:
         until = time.monotonic() + self._confirm_within_s
         try:
-            async with opened(gateway_id, access) as connector:
+            async with opened(names, access) as connector:
                 await connector.restart()
         except DeviceSilent:
             pass  # it goes down before it answers
-        async with self._back(gateway_id, access, until) as connector:
+        async with self._back(names, access, until) as connector:
             return await connector.read()
 
     @asynccontextmanager
-    async def _back(self, gateway_id: str, access: Access, until: float) -> AsyncIterator[Connector]:
+    async def _back(self, names: LinuxNames, access: DeviceAccess, until: float) -> AsyncIterator[Connector]:
         """Give the way to a device once it answers again. Raise DeviceSilent where it doesn't in time."""
         while True:
             try:
-                async with opened(gateway_id, access) as connector:
+                async with opened(names, access) as connector:
                     await connector.read()
                     yield connector
                     return
@@ -208,20 +229,17 @@ class DeviceService:
             await asyncio.sleep(_ASKED_EVERY_S)
 
     @contextmanager
-    def _at(self, design_id: str, gateway_id: str) -> Iterator[Access]:
+    def _at(self, design: Design, gateway_id: str) -> Iterator[tuple[LinuxNames, DeviceAccess]]:
         """Give the way to a device to one person at a time."""
-        kept = self._kept(design_id, gateway_id)
-        lock = self._busy.setdefault((design_id, gateway_id), Lock())
+        if gateway_id not in design.gateway_by_id:
+            raise GatewayNotFound(f"there is no gateway '{gateway_id}' in this design")
+        kept = self._kept(design.id, gateway_id)
+        lock = self._busy.setdefault((design.id, gateway_id), Lock())
         if not lock.acquire(blocking=False):
             raise DeviceBusy("something is being entered or read there now; try again in a moment")
         try:
-            yield Access(
-                protocol=Protocol(kept.protocol),
-                address=kept.address,
-                user=kept.user,
-                secret=self._vault.used(design_id, kept.secret_reference),
-                fingerprint=kept.fingerprint,
-            )
+            secret = self._vault.used(design.id, kept.secret_reference)
+            yield LinuxNames.of(design, gateway_id), _access(kept, secret)
         finally:
             lock.release()
 
@@ -237,37 +255,43 @@ class DeviceService:
         return by_person
 
 
-async def _read(gateway_id: str, access: Access) -> Reading:
-    async with opened(gateway_id, access) as connector:
+def _access(kept: KeptAccess, secret: str) -> DeviceAccess:
+    return DeviceAccess(
+        protocol=DeviceProtocol(kept.protocol), address=kept.address, user=kept.user, secret=secret, fingerprint=kept.fingerprint
+    )
+
+
+async def _read(names: LinuxNames, access: DeviceAccess) -> Reading:
+    async with opened(names, access) as connector:
         return await connector.read()
 
 
-async def _saved(gateway_id: str, access: Access) -> Reading:
-    async with opened(gateway_id, access) as connector:
+async def _saved(names: LinuxNames, access: DeviceAccess) -> Reading:
+    async with opened(names, access) as connector:
         await connector.save()
         return await connector.read()
 
 
-def _missed(reading: Reading, changes: Sequence[DeviceChange]) -> Iterator[Missed]:
+def _missed(reading: Reading, changes: Sequence[DeviceChange]) -> Iterator[MissedSetting]:
     for change in changes:
         runs, wanted = _text(change.path, reading.running.get(change.path)), _text(change.path, change.value)
         if runs != wanted:
-            yield Missed(path=change.path, wanted=wanted, runs=runs)
+            yield MissedSetting(path=change.path, wanted=wanted, runs=runs)
 
 
-def _unsaved(reading: Reading) -> Iterator[Missed]:
+def _unsaved(reading: Reading) -> Iterator[MissedSetting]:
     kept = reading.after_restart or {}
     for path in sorted(reading.running.keys() | kept.keys()):
         wanted, stays = _text(path, reading.running.get(path)), _text(path, kept.get(path))
         if wanted != stays:
-            yield Missed(path=path, wanted=wanted, runs=stays)
+            yield MissedSetting(path=path, wanted=wanted, runs=stays)
 
 
 def _text(path: str, value: Any) -> str:
     return ABSENT if value is None else text_of(path, value)
 
 
-def _in_words(missed: Sequence[Missed]) -> str:
+def _in_words(missed: Sequence[MissedSetting]) -> str:
     """Return what was read back, within the length of a remark and on one line."""
     if not missed:
         return "read back as it was entered"
@@ -283,7 +307,7 @@ def _told(reading: Reading, changes: Sequence[DeviceChange]) -> Entered:
 def _shown(kept: KeptAccess) -> AccessShown:
     return AccessShown(
         gateway_id=kept.gateway_id,
-        protocol=Protocol(kept.protocol),
+        protocol=DeviceProtocol(kept.protocol),
         address=kept.address,
         user=kept.user,
         fingerprint=kept.fingerprint,

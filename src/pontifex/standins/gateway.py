@@ -42,6 +42,7 @@ class StandInGateway:
     restarts: int = 0
     _before: Settings | None = None  # what runs again unless a commit is confirmed
     _back_at: float = 0.0
+    _persist: str = ""
 
     def __post_init__(self) -> None:
         self.restart()
@@ -70,19 +71,20 @@ class StandInGateway:
             if path.rpartition("/")[2] in _REFUSED_FIELDS and _UNKNOWN_TRANSFORM in value:
                 raise Refused(f"{path.rpartition('/')[2].replace('_', ' ')}: there is no key exchange {_UNKNOWN_TRANSFORM} here")
 
-    def commit(self, confirm_within_s: float | None) -> None:
-        """Let the candidate run; for a time only, where it has to be confirmed (RFC 6241 section 8.4). Raise Refused."""
-        self._tick()
+    def commit(self, confirm_within_s: float, persist: str) -> None:
+        """Let the candidate run for a time, unless that is confirmed (RFC 6241 section 8.4). Raise Refused."""
         self.validate()
-        if confirm_within_s is None:
-            if self._before is None:
-                self._run_candidate()
-            self._before = None
-            return
         if self._before is None:
             self._before = dict(self.running)
-        self._back_at = self.clock() + confirm_within_s
+        self._back_at, self._persist = self.clock() + confirm_within_s, persist
         self._run_candidate()
+
+    def confirm(self, persist: str) -> None:
+        """Let stay what was committed for a time. Raise Refused where nothing waits, or it is somebody else's."""
+        self._tick()
+        if self._before is None or persist != self._persist:
+            raise Refused("no commit waits to be confirmed")
+        self._before = None
 
     def _run_candidate(self) -> None:
         changed = [path for path in {**self.candidate, **self.running} if self.candidate.get(path) != self.running.get(path)]

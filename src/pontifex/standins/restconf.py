@@ -22,6 +22,7 @@ from pontifex.standins.gateway import Habit, Refused, StandInGateway
 _JSON: Final = "application/yang-data+json"
 _MOST_OCTETS: Final = 1_000_000
 _LONGEST_WAIT_S: Final = 3600
+_USUAL_WAIT_S: Final = 600
 
 CONNECTIONS: Final[dict[tuple[str, int], asyncio.Transport]] = {}  # by the address and port of their clients
 
@@ -131,12 +132,12 @@ class RestconfGateway:
 
     def _commit(self, given: Mapping[str, Any]) -> None:
         if "confirmed" not in given:
-            self._device.commit(None)
+            self._device.confirm(str(given.get("persist-id", "")))
             return
-        wait = given.get("confirm-timeout", 600)
+        wait = given.get("confirm-timeout", _USUAL_WAIT_S)
         if not isinstance(wait, int) or not 0 < wait <= _LONGEST_WAIT_S:
             raise _Fault(400, "invalid-value", "the time to confirm is 1 to 3600 s")
-        self._device.commit(wait)
+        self._device.commit(wait, str(given.get("persist", "")))
         self._go_away(self._device.habit is Habit.CUTS)
 
     def _copy(self, given: Mapping[str, Any]) -> None:

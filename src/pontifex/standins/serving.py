@@ -29,7 +29,7 @@ from uvicorn.protocols.http.h11_impl import H11Protocol
 from pontifex.standins.gateway import Habit, Settings, StandInGateway
 from pontifex.standins.restconf import CONNECTIONS, Login, RestconfGateway
 
-USER: Final = "pontifex"
+USER: Final = "stand-in"
 _LOOPBACK: Final = "127.0.0.1"
 _LATE_S: Final = 1.5
 _AWAY_S: Final = 2.0

@@ -1,9 +1,11 @@
 <script setup lang="ts">
-import { computed, ref, toRef } from 'vue'
+import { computed, ref, toRef, useTemplateRef } from 'vue'
 import type { DriftLine, Operation } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
 import DataTable from '@/ui/DataTable.vue'
 import { dateAndTime } from '@/ui/words'
+import DeviceActions from './DeviceActions.vue'
+import { useAccess } from './useDevices'
 import { useDrift } from './useHandover'
 
 /** One device, setting by setting: intended, running, after a restart; and both ways to mend what differs. */
@@ -14,6 +16,11 @@ const { data, error } = useDrift(
   session,
   toRef(() => props.gatewayId),
 )
+const access = useAccess(
+  session,
+  toRef(() => props.gatewayId),
+)
+const actions = useTemplateRef('actions')
 const WORDS: Record<DriftLine['verdict'], string> = {
   'as-intended': 'as intended',
   'not-saved': 'entered, not saved',
@@ -33,6 +40,10 @@ const COLUMNS = [
 ]
 const all = ref(false)
 const off = computed(() => (data.value?.lines ?? []).filter((line) => !QUIET.includes(line.verdict)))
+/** What entering would mend; what only waits to be saved is mended by that. */
+const toEnter = computed(() =>
+  off.value.filter((line) => line.verdict !== 'not-saved').map((line) => line.path),
+)
 const shown = computed(() => (all.value ? (data.value?.lines ?? []) : off.value))
 const empty = computed(() =>
   data.value?.taken_at ? 'Everything that was read is as intended.' : 'This device was never read.',
@@ -67,13 +78,19 @@ async function take(line: DriftLine): Promise<void> {
         >
         <ElCheckbox v-model="all">Show all settings</ElCheckbox>
       </header>
+      <DeviceActions ref="actions" :gateway-id="gatewayId" :off="toEnter" />
       <DataTable :rows="shown" :columns="COLUMNS" label="Settings of the device" :empty="empty">
         <template #running="{ row }">{{ row.running || 'not read' }}</template>
         <template #after_restart="{ row }">{{ row.after_restart || 'not read' }}</template>
         <template #verdict="{ row }">
           <span :class="{ bad: !QUIET.includes(row.verdict) }">{{ WORDS[row.verdict] }}</span>
           <span v-if="row.step" class="step">{{ row.step }}</span>
-          <ElButton v-if="row.take_over" @click="take(row)">Take over into the design</ElButton>
+          <span class="ways">
+            <ElButton v-if="access && toEnter.includes(row.path)" @click="actions?.enter([row.path])"
+              >Enter at the device</ElButton
+            >
+            <ElButton v-if="row.take_over" @click="take(row)">Take over into the design</ElButton>
+          </span>
         </template>
       </DataTable>
     </template>
@@ -99,7 +116,8 @@ h2 {
   font-weight: 600;
   color: var(--madder);
 }
-.step {
+.step,
+.ways {
   display: block;
 }
 </style>

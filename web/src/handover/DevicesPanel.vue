@@ -1,9 +1,12 @@
 <script setup lang="ts">
+import { computed } from 'vue'
 import { useOpenDesign } from '@/design/useDesignSession'
 import DataTable from '@/ui/DataTable.vue'
 import { dateAndTime } from '@/ui/words'
 import DevicePanel from './DevicePanel.vue'
 import KeepReading from './KeepReading.vue'
+import ReadAll from './ReadAll.vue'
+import { PROTOCOL_WORDS, useAccesses } from './useDevices'
 import { useDrifts } from './useHandover'
 
 /** Every device: what is intended against what it runs and what a restart would leave. */
@@ -11,18 +14,23 @@ defineProps<{ gatewayId: string }>()
 const session = useOpenDesign()
 const { designId } = session
 const { data, error } = useDrifts(session)
+const { data: accesses } = useAccesses(session)
+const names = computed(() => new Map((data.value ?? []).map((row) => [row.gateway_id, row.device])))
+const way = (gatewayId: string) => accesses.value?.find((one) => one.gateway_id === gatewayId)
 const COLUMNS = [
-  { name: 'device', title: 'Device', minWidth: 200 },
-  { name: 'organisation', title: 'Who runs it', minWidth: 150 },
-  { name: 'off', title: 'Not as intended', width: 150 },
-  { name: 'not_read', title: 'Not read', width: 120 },
-  { name: 'read', title: 'Last reading', minWidth: 220 },
+  { name: 'device', title: 'Device', minWidth: 150 },
+  { name: 'organisation', title: 'Who runs it', minWidth: 120 },
+  { name: 'reached', title: 'Reached by', minWidth: 150 },
+  { name: 'off', title: 'Not as intended', width: 125 },
+  { name: 'not_read', title: 'Not read', width: 80 },
+  { name: 'read', title: 'Last reading', minWidth: 165 },
 ]
 </script>
 
 <template>
   <DevicePanel v-if="gatewayId" :key="gatewayId" :gateway-id="gatewayId" />
   <section v-else class="devices" aria-label="Devices">
+    <ReadAll :accesses="accesses ?? []" :names="names" />
     <KeepReading />
     <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
     <DataTable :rows="data ?? []" :columns="COLUMNS" label="Devices" empty="There is no gateway yet.">
@@ -31,6 +39,13 @@ const COLUMNS = [
           :to="{ name: 'handover', params: { designId, panel: 'devices', objectId: row.gateway_id } }"
           >{{ row.device }}</RouterLink
         >
+      </template>
+      <template #reached="{ row }">
+        <template v-if="way(row.gateway_id)">
+          {{ PROTOCOL_WORDS[way(row.gateway_id)!.protocol] }},
+          <span class="figures">{{ way(row.gateway_id)!.address }}</span>
+        </template>
+        <span v-else class="muted">by hand</span>
       </template>
       <template #off="{ row }">
         <span v-if="!row.taken_at" class="muted">never read</span>

@@ -8,6 +8,7 @@ import PairProbes from './PairProbes.vue'
 import PlanSummary from './PlanSummary.vue'
 import { RUN_WORDS } from './runWords'
 import StepList from './StepList.vue'
+import { PROTOCOL_WORDS, useAccesses } from './useDevices'
 import { useRun } from './useHandover'
 
 /** A plan that is walked: the next step is ticked by whoever does it; a failed check stops, and offers the way back. */
@@ -17,6 +18,7 @@ const {
   data: run,
   error,
   tick,
+  make,
   see,
 } = useRun(
   session,
@@ -28,19 +30,38 @@ const state = computed(() => run.value?.progress.state)
 const isGoingBack = computed(() => state.value === 'going-back')
 const canGoBack = computed(() => Boolean(run.value?.progress.done.length))
 
-async function say(step: number, result: TickResult): Promise<void> {
+const { data: accesses } = useAccesses(session)
+const isEntering = ref(false)
+/** The protocol by which the device of a step is reached from here; empty where a person enters it. */
+function reached(step: number | undefined): string {
+  const device = run.value?.plan.steps.find((one) => one.number === step)?.device
+  const access = accesses.value?.find((one) => one.gateway_id === device?.id && device.type === 'gateway')
+  return access ? PROTOCOL_WORDS[access.protocol] : ''
+}
+const last = computed(() => run.value?.progress.done.at(-1))
+
+async function doing(work: () => Promise<void>): Promise<void> {
   trouble.value = ''
+  isEntering.value = true
   try {
-    await tick(step, result, remark.value.trim())
+    await work()
     remark.value = ''
   } catch (failed) {
     if (!(failed instanceof Refusal)) throw failed
     trouble.value = failed.problem.detail
+  } finally {
+    isEntering.value = false
   }
 }
+const say = (step: number, result: TickResult) => doing(() => tick(step, result, remark.value.trim()))
+const enter = (step: number) => doing(() => make(step, false))
 function undoLast(): void {
-  const last = run.value?.progress.done.at(-1)
-  if (last) void say(last, 'undone')
+  const step = last.value
+  if (step) void say(step, 'undone')
+}
+function enterBack(): void {
+  const step = last.value
+  if (step) void doing(() => make(step, true))
 }
 </script>
 
@@ -65,17 +86,28 @@ function undoLast(): void {
               {{ step.device.organisation }} enters this; tick it once they say that it is done.
             </p>
             <ElInput v-model="remark" maxlength="400" placeholder="Remark" aria-label="Remark" />
+            <template v-if="!isGoingBack && reached(step.number)">
+              <ElButton type="primary" :loading="isEntering" @click="enter(step.number)">
+                {{ step.action === null ? 'Save' : state === 'stopped' ? 'Enter it again' : 'Enter it' }} by
+                {{ reached(step.number) }}
+              </ElButton>
+              <span class="muted">or by hand:</span>
+            </template>
             <template v-if="!isGoingBack">
-              <ElButton type="primary" @click="say(step.number, 'done')">
+              <ElButton
+                :type="reached(step.number) ? 'default' : 'primary'"
+                @click="say(step.number, 'done')"
+              >
                 {{ state === 'stopped' ? 'Mended: check passes' : 'Done, check passes' }}
               </ElButton>
               <ElButton v-if="state !== 'stopped'" @click="say(step.number, 'failed')">
                 Entered, check fails
               </ElButton>
             </template>
-            <ElButton v-if="canGoBack" @click="undoLast">
-              Taken back: step {{ run.progress.done.at(-1) }}
+            <ElButton v-if="canGoBack && reached(last)" :loading="isEntering" @click="enterBack">
+              Take back step {{ last }} by {{ reached(last) }}
             </ElButton>
+            <ElButton v-if="canGoBack" @click="undoLast"> Taken back: step {{ last }} </ElButton>
             <p v-if="state === 'stopped'" class="stopped">
               The check failed. Mend it and tick again, or go back: {{ step.undo }}, then the steps before it.
             </p>

@@ -64,6 +64,22 @@ export function useRun({ designId }: DesignSession, runId: Ref<string>) {
       await client.invalidateQueries({ queryKey: ['drift', designId.value] })
     }
   }
+  /** Make a step at its device, or take it back there; what is read back is ticked. Throws a Refusal of the device. */
+  async function make(step: number, back: boolean): Promise<void> {
+    const body = { seen: query.data.value?.ticks.length ?? 0, back }
+    try {
+      const found = await bodyOf(
+        api.POST('/api/designs/{design_id}/runs/{run_id}/steps/{step}/made', {
+          params: { path: { ...path(), step } },
+          body,
+        }),
+      )
+      client.setQueryData(['run', designId.value, runId.value], found)
+    } finally {
+      await client.invalidateQueries({ queryKey: ['run', designId.value, runId.value] })
+      await client.invalidateQueries({ queryKey: ['drift', designId.value] })
+    }
+  }
   /** Say what was seen of a pair before or after; throws a Refusal where the text doesn't tell. */
   async function see(tries: string, phase: 'before' | 'after', text: string): Promise<void> {
     const found = await bodyOf(
@@ -74,7 +90,7 @@ export function useRun({ designId }: DesignSession, runId: Ref<string>) {
     )
     client.setQueryData(['run', designId.value, runId.value], found)
   }
-  return { ...query, tick, see }
+  return { ...query, tick, make, see }
 }
 
 /** Begin to walk a plan. */

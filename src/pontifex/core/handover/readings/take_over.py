@@ -13,7 +13,6 @@ from pontifex.core.kinds import Gateway, ObjectType, Route, Side, Tunnel, Tunnel
 from pontifex.core.model import Design, Operation, Remove, put
 from pontifex.core.model.ids import fresh_id
 
-
 _LISTED: Final = tuple(one.value for one in (ObjectType.RULE, ObjectType.FILTER, ObjectType.TRANSLATION))
 
 

@@ -1,7 +1,7 @@
-"""Settings of a gateway by a data model of our own: its YANG text (RFC 7950), its instances as JSON (RFC 7951), and where
-each setting stands as a resource of RESTCONF (RFC 8040 section 3.5.3).
+"""Settings of a gateway by a data model of our own, for RESTCONF.
 
-A value is written in the words of the design, as on a sheet. A pre-shared key is there by its fingerprint alone.
+Its YANG text (RFC 7950), its instances as JSON (RFC 7951), and which resource each setting is (RFC 8040 section 3.5.3).
+A value is written in the words of the design, as on a sheet; a pre-shared key is there by its fingerprint alone.
 """
 
 from __future__ import annotations

@@ -8,8 +8,8 @@ import os
 import socket
 import struct
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
-from threading import Thread
 from typing import Final, TypeVar
 
 _TUNSETIFF: Final = 0x400454CA
@@ -21,18 +21,15 @@ Opened = TypeVar("Opened")
 
 def within(namespace: str, make: Callable[[], Opened]) -> Opened:
     """Do something in a namespace, in a thread of its own: what is opened there belongs there."""
-    found: list[Opened] = []
 
-    def work() -> None:
+    def work() -> Opened:
         with Path(f"/var/run/netns/{namespace}").open() as file:
             if ctypes.CDLL(None, use_errno=True).setns(file.fileno(), _CLONE_NEWNET):
                 raise OSError(ctypes.get_errno(), "setns")
-        found.append(make())
+        return make()
 
-    thread = Thread(target=work)
-    thread.start()
-    thread.join()
-    return found[0]
+    with ThreadPoolExecutor(max_workers=1) as thread:
+        return thread.submit(work).result()
 
 
 def open_packets(namespace: str, ether_type: int) -> socket.socket:

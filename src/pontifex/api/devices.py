@@ -1,0 +1,183 @@
+"""Devices that are reached from here: how, what they run, and what is entered at them."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Final
+
+from fastapi import APIRouter, Path, Request
+from fastapi.responses import Response
+from pydantic import BaseModel, ConfigDict, Field, SecretStr
+from starlette.concurrency import run_in_threadpool
+
+from pontifex.api.answers import CONFLICT, REFUSALS, DesignId, Designs, Person, json_answer
+from pontifex.api.handover import RunId
+from pontifex.api.space import ObjectPath
+from pontifex.connectors import DeviceAccess, DeviceProtocol
+from pontifex.core.handover.readings import Reading
+from pontifex.core.kinds.fields import ONE_LINE
+from pontifex.services.devices import AccessShown, DeviceService, Entered
+from pontifex.services.runs import RunShown
+
+router = APIRouter(prefix="/api/designs/{design_id}", tags=["devices"], responses={**REFUSALS, **CONFLICT})
+
+_ADDRESS: Final = r"^(\[[0-9a-fA-F:.]{2,45}\]|[A-Za-z0-9.-]{1,253}):[0-9]{1,5}$"
+_REACHED: Final[dict[str, Any]] = {
+    "protocol": "restconf",
+    "address": "192.0.2.130:443",
+    "user": "pontifex",
+    "secret": "a password of its own",
+    "fingerprint": "5C:E2:B1:D9",
+}
+Address = Annotated[str, Field(title="Host and port", max_length=260, pattern=_ADDRESS, examples=["192.0.2.130:443"])]
+
+
+class DeviceShown(BaseModel):
+    """What a device shows to whoever connects."""
+
+    fingerprint: str = Field(title="SHA-256 of its certificate or host key")
+
+
+class DeviceAsked(BaseModel):
+    """A device that is to show itself."""
+
+    model_config = ConfigDict(
+        extra="forbid", json_schema_extra={"examples": [{"protocol": "restconf", "address": "192.0.2.1:443"}]}
+    )
+    protocol: DeviceProtocol
+    address: Address
+
+
+class NewDevice(DeviceAsked):
+    """How a device is to be reached."""
+
+    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [_REACHED]})
+    user: str = Field(title="User", min_length=1, max_length=80, pattern=ONE_LINE)
+    secret: SecretStr = Field(title="Password or private key", min_length=1, max_length=20_000)
+    fingerprint: str = Field(
+        title="Fingerprint",
+        description="What the device shows, once it was compared.",
+        min_length=8,
+        max_length=200,
+        pattern=ONE_LINE,
+    )
+
+
+class SettingPaths(BaseModel):
+    """Settings of a device that are to be as the design intends."""
+
+    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"paths": ["gateway/ostvik-gateway/forwarding"]}]})
+    paths: list[Annotated[str, Field(max_length=300, pattern=ONE_LINE)]] = Field(
+        title="SettingPaths", min_length=1, max_length=1000
+    )
+
+
+class StepMade(BaseModel):
+    """A step that is to be made at its device."""
+
+    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"seen": 0, "back": False}]})
+    seen: int = Field(title="Seen", description="How many lines of the log the person has seen.", ge=0, le=100_000)
+    back: bool = Field(default=False, title="Back", description="It is taken back.")
+
+
+def _devices(request: Request) -> DeviceService:
+    service: DeviceService = request.app.state.devices
+    return service
+
+
+@router.get("/devices", response_model=list[AccessShown], summary="How devices are reached")
+async def read_accesses(request: Request, designs: Designs, design_id: DesignId) -> Response:
+    """Return how the gateways of a design are reached, without what opens them."""
+    await run_in_threadpool(designs.standing, design_id)
+    return json_answer(await run_in_threadpool(_devices(request).accesses, design_id))
+
+
+@router.post("/devices/shown", response_model=DeviceShown, summary="What a device shows")
+async def read_fingerprint(request: Request, designs: Designs, design_id: DesignId, asked: DeviceAsked) -> Response:
+    """Return the fingerprint that a device shows, to be compared with its own. Nothing is kept."""
+    await run_in_threadpool(designs.standing, design_id)
+    found = await run_in_threadpool(_devices(request).fingerprint, asked.protocol, asked.address)
+    return json_answer(DeviceShown(fingerprint=found))
+
+
+@router.put("/gateways/{gateway_id}/device", response_model=AccessShown, summary="Say how a device is reached")
+async def keep_access(
+    request: Request, designs: Designs, design_id: DesignId, gateway_id: ObjectPath, person: Person, way: NewDevice
+) -> Response:
+    """Keep how a gateway is reached; its secret goes into the vault, and comes out of it only to that device."""
+    access = DeviceAccess(
+        protocol=way.protocol,
+        address=way.address,
+        user=way.user,
+        secret=way.secret.get_secret_value(),
+        fingerprint=way.fingerprint,
+    )
+
+    def kept() -> AccessShown:
+        return _devices(request).keep_access(designs.get(design_id), gateway_id, access, person)
+
+    return json_answer(await run_in_threadpool(kept))
+
+
+@router.delete("/gateways/{gateway_id}/device", status_code=204, summary="Forget how a device is reached")
+async def forget_access(request: Request, designs: Designs, design_id: DesignId, gateway_id: ObjectPath) -> Response:
+    """Forget how a gateway is reached, and what opens it."""
+    await run_in_threadpool(designs.standing, design_id)
+    await run_in_threadpool(_devices(request).forget_access, design_id, gateway_id)
+    return Response(status_code=204)
+
+
+@router.post("/gateways/{gateway_id}/device/reading", response_model=Reading, summary="Read a device")
+async def read_device(
+    request: Request, designs: Designs, design_id: DesignId, gateway_id: ObjectPath, person: Person
+) -> Response:
+    """Read what a device runs and what it keeps, and keep the reading."""
+    design = await run_in_threadpool(designs.get, design_id)
+    return json_answer(await run_in_threadpool(_devices(request).read, design, gateway_id, person))
+
+
+@router.post("/gateways/{gateway_id}/device/settings", response_model=Entered, summary="Enter settings at a device")
+async def enter_settings(
+    request: Request, designs: Designs, design_id: DesignId, gateway_id: ObjectPath, person: Person, wanted: SettingPaths
+) -> Response:
+    """Enter what the design intends, read it back, and say what the device didn't take."""
+
+    def entered() -> Entered:
+        return _devices(request).enter(designs.get(design_id), gateway_id, wanted.paths, person)
+
+    return json_answer(await run_in_threadpool(entered))
+
+
+@router.post("/gateways/{gateway_id}/device/saving", response_model=Reading, summary="Save what a device runs")
+async def save_device(
+    request: Request, designs: Designs, design_id: DesignId, gateway_id: ObjectPath, person: Person
+) -> Response:
+    """Let a device keep what it runs over a restart, and read it again."""
+    design = await run_in_threadpool(designs.get, design_id)
+    return json_answer(await run_in_threadpool(_devices(request).save, design, gateway_id, person))
+
+
+@router.post("/gateways/{gateway_id}/device/restart", response_model=Reading, summary="Restart a device")
+async def restart_device(
+    request: Request, designs: Designs, design_id: DesignId, gateway_id: ObjectPath, person: Person
+) -> Response:
+    """Restart a device, and read it once it answers again."""
+    design = await run_in_threadpool(designs.get, design_id)
+    return json_answer(await run_in_threadpool(_devices(request).restart, design, gateway_id, person))
+
+
+@router.post("/runs/{run_id}/steps/{step}/made", response_model=RunShown, summary="Make a step at its device")
+async def make_step(
+    request: Request,
+    designs: Designs,
+    design_id: DesignId,
+    run_id: RunId,
+    step: Annotated[int, Path(ge=1, le=100_000)],
+    person: Person,
+    made: StepMade,
+) -> Response:
+    """Enter a step of a run at its device, or take it back; what is read back decides how it is ticked."""
+
+    def applied() -> RunShown:
+        return _devices(request).apply(designs.get(design_id), run_id, step, made.seen, made.back, person)
+
+    return json_answer(await run_in_threadpool(applied))

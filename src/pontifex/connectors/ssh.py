@@ -1,0 +1,136 @@
+"""A Linux machine by SSH: what it runs is read with `ip -j` and `sysctl`, and what it keeps from files that are ours alone.
+
+Before anything is entered, the machine is given the commands that take it back, and a clock: unless somebody confirms in time
+it goes back by itself, with no connection needed. Commands run as root, by `sudo` without a terminal for any other user.
+"""
+
+from __future__ import annotations
+
+import json
+import shlex
+from collections.abc import Sequence
+from datetime import UTC, datetime
+from typing import Any, Final
+
+import asyncssh
+
+from pontifex.connectors.connector import DeviceChange, DeviceRefused, DeviceSilent
+from pontifex.core.addressing import Family
+from pontifex.core.handover.readings import Reading
+from pontifex.core.handover.readings.linux import (
+    FILE_HEAD,
+    FORWARDING,
+    NETWORK_FOLDER,
+    SYSCTL_FILE,
+    CantEnter,
+    LinuxNames,
+    MachineState,
+    commands_of,
+    kept_files,
+    kept_settings,
+    running_settings,
+)
+
+_WITHIN_S: Final = 10.0
+_MOST_OCTETS: Final = 8_000_000
+_STATE: Final = "/run/pontifex"  # the way back, as long as nobody has confirmed
+
+
+class SshConnector:
+    """One Linux machine over an open connection."""
+
+    def __init__(self, connection: asyncssh.SSHClientConnection, user: str, names: LinuxNames) -> None:
+        self._connection, self._user, self._names = connection, user, names
+
+    async def read(self) -> Reading:
+        """Return what runs in the kernel, and what our files hold; the program that ends the tunnels isn't read."""
+        files = await self._files()
+        return Reading(
+            gateway_id=self._names.gateway_id,
+            taken_at=datetime.now(UTC),
+            source="SSH",
+            complete=False,
+            running=running_settings(self._names, await self._state()),
+            after_restart=kept_settings(self._names, files),
+        )
+
+    async def apply(self, changes: Sequence[DeviceChange], confirm_within_s: int) -> None:
+        """Enter changes one after the other; where one isn't taken, those before it are taken back at once."""
+        runs = running_settings(self._names, await self._state())
+        try:
+            commands = [commands_of(self._names, change.path, runs.get(change.path), change.value) for change in changes]
+        except (CantEnter, ValueError) as error:
+            raise DeviceRefused(str(error)) from None
+        back = [line for one in reversed(commands) for line in one.back]
+        forth = [line for one in commands for line in one.apply]
+        written = "\n".join(["set -e", *forth])
+        await self._root(
+            f"mkdir -p {_STATE} && cat > {_STATE}/back && touch {_STATE}/waits && "
+            f"(setsid sh -c 'sleep {confirm_within_s}; [ ! -e {_STATE}/waits ] || {{ sh {_STATE}/back; rm -f {_STATE}/waits; }}' "
+            "</dev/null >/dev/null 2>&1 &)",
+            "\n".join(back) + "\n",
+        )
+        try:
+            await self._root("sh -s", written + "\n")
+        except DeviceRefused:
+            await self._root(f"sh {_STATE}/back; rm -f {_STATE}/waits; true")
+            raise
+
+    async def confirm(self) -> None:
+        """Let stay what was entered."""
+        await self._root(f"rm {_STATE}/waits")
+
+    async def save(self) -> None:
+        """Write our files from what runs; those of devices that have nothing any more go."""
+        files = kept_files(self._names, await self._state())
+        stale = (await self._files()).keys() - files.keys()
+        for name, text in files.items():
+            quoted = shlex.quote(name)
+            folder = shlex.quote(name.rpartition("/")[0])
+            await self._root(f"mkdir -p {folder} && cat > {quoted}.new && mv {quoted}.new {quoted}", text)
+        for name in sorted(stale):
+            await self._root(f"rm -f {shlex.quote(name)}")
+
+    async def restart(self) -> None:
+        """Restart the machine."""
+        await self._root("systemctl reboot")
+
+    async def _state(self) -> MachineState:
+        try:
+            return MachineState.of(
+                {family: await self._json(f"ip -j {flag} route show table main") for family, flag in _FAMILIES.items()},
+                await self._json("ip -j address"),
+                {key: (await self._said(f"sysctl -n {key} 2>/dev/null || true")).strip() for key in FORWARDING.values()},
+            )
+        except (KeyError, TypeError, ValueError):
+            raise DeviceRefused("what it says of its routes and interfaces isn't in the form that is expected") from None
+
+    async def _files(self) -> dict[str, str]:
+        listed = await self._said(f"ls {SYSCTL_FILE} {NETWORK_FOLDER}/{FILE_HEAD}*.network 2>/dev/null || true")
+        return {name: await self._said(f"cat {shlex.quote(name)}") for name in listed.split()}
+
+    async def _json(self, command: str) -> Any:
+        text = await self._said(command)
+        return json.loads(text) if text.strip() else []
+
+    async def _root(self, command: str, given: str = "") -> str:
+        whole = f"sh -c {shlex.quote(command)}"
+        return await self._said(whole if self._user == "root" else f"sudo -n {whole}", given)
+
+    async def _said(self, command: str, given: str = "") -> str:
+        """Return what a command says. Raise DeviceRefused where it fails, DeviceSilent where nothing comes in time."""
+        try:
+            done = await self._connection.run(command, input=given, timeout=_WITHIN_S)
+        except (OSError, asyncssh.Error) as error:
+            raise DeviceSilent(
+                f"no answer within {_WITHIN_S:g} s" if isinstance(error, TimeoutError) else "the connection broke off"
+            ) from None
+        said, wrong = str(done.stdout or ""), str(done.stderr or "").strip()
+        if done.exit_status != 0:
+            raise DeviceRefused(wrong.splitlines()[-1][:200] if wrong else f"a command ended with status {done.exit_status}")
+        if len(said) > _MOST_OCTETS:
+            raise DeviceRefused("it answers with more than a gateway can hold")
+        return said
+
+
+_FAMILIES: Final = {Family.V4: "-4", Family.V6: "-6"}

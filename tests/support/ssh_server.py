@@ -1,0 +1,106 @@
+"""A real OpenSSH server in a network namespace, with folders of its own in the place of /etc and /run."""
+
+from __future__ import annotations
+
+import asyncio
+import subprocess
+import time
+from collections.abc import Coroutine, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from itertools import count
+from pathlib import Path
+from typing import TypeVar
+
+import asyncssh
+
+from pontifex.connectors import DeviceAccess, DeviceProtocol
+from tests.support.namespaces import within
+
+Met = TypeVar("Met")
+_numbers = count()
+_ADDRESS = "127.0.0.1"
+_OVERLAID = ("/etc/sysctl.d", "/etc/systemd", "/run")
+
+
+@dataclass(frozen=True)
+class Machine:
+    """A machine that is reached by SSH as root."""
+
+    namespace: str
+    pid: int
+    access: DeviceAccess
+
+    def run(self, command: str) -> str:
+        """Return what a command says on the machine itself."""
+        done = subprocess.run(
+            ["nsenter", f"--target={self.pid}", "--net", "--mount", "sh", "-c", command],
+            capture_output=True,
+            text=True,
+            check=True,
+        )
+        return done.stdout
+
+    def meet(self, what: Coroutine[None, None, Met]) -> Met:
+        """Do something from beside the machine: in its network."""
+        return within(self.namespace, lambda: asyncio.run(what))
+
+
+@contextmanager
+def linux_machine(folder: Path, devices: tuple[str, ...]) -> Iterator[Machine]:
+    """Start a machine that has tun devices of these names."""
+    namespace = f"pontifex-ssh-{next(_numbers)}"
+    server: subprocess.Popen[bytes] | None = None
+    _ip("netns", "add", namespace)
+    try:
+        for device in ("eth0", *devices):
+            _ip("-n", namespace, "tuntap", "add", device, "mode", "tun")
+        _ip("-n", namespace, "address", "add", "192.0.2.2/24", "dev", "eth0")
+        for device in ("lo", "eth0", *devices):
+            _ip("-n", namespace, "link", "set", device, "up")
+        server, access = _server(folder, namespace)
+        yield Machine(namespace, server.pid, access)
+    finally:
+        if server:
+            server.terminate()
+            server.wait()
+        _ip("netns", "delete", namespace)
+
+
+def _server(folder: Path, namespace: str) -> tuple[subprocess.Popen[bytes], DeviceAccess]:
+    host, person = asyncssh.generate_private_key("ssh-ed25519"), asyncssh.generate_private_key("ssh-ed25519")
+    host.write_private_key(folder / "host")
+    (folder / "host").chmod(0o600)
+    person.write_public_key(folder / "authorized")
+    settings = {
+        "ListenAddress": _ADDRESS,
+        "HostKey": folder / "host",
+        "AuthorizedKeysFile": folder / "authorized",
+        "PasswordAuthentication": "no",
+        "PermitRootLogin": "yes",
+        "StrictModes": "no",
+        "UsePAM": "no",
+        "PidFile": "none",
+    }
+    (folder / "config").write_text("".join(f"{key} {value}\n" for key, value in settings.items()))
+    overlaid = " && ".join(f"mkdir -p {one} && mount -t tmpfs tmpfs {one}" for one in _OVERLAID)
+    start = f"{overlaid} && mkdir -p /run/sshd && exec /usr/sbin/sshd -D -e -f {folder / 'config'}"
+    command = ["ip", "netns", "exec", namespace, "unshare", "--mount", "--propagation", "private", "sh", "-c", start]
+    server = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=(folder / "log").open("wb"))
+    until = time.monotonic() + 30
+    while "Server listening" not in (folder / "log").read_text():
+        assert server.poll() is None, (folder / "log").read_text()
+        assert time.monotonic() < until, "sshd doesn't start"
+        time.sleep(0.05)
+    access = DeviceAccess(
+        protocol=DeviceProtocol.SSH,
+        address=f"{_ADDRESS}:22",
+        user="root",
+        secret=person.export_private_key().decode(),
+        fingerprint=host.get_fingerprint(),
+    )
+    return server, access
+
+
+def _ip(*words: str) -> None:
+    subprocess.run(["ip", *words], check=True, capture_output=True)

@@ -1,0 +1,118 @@
+/** Devices that are reached from here: how, and what is read, entered, saved and restarted there. */
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref, type Ref } from 'vue'
+import { api, bodyOf, Refusal } from '@/api/client'
+import type { components } from '@/api/schema'
+import type { DesignSession } from '@/design/useDesignSession'
+
+type Schemas = components['schemas']
+export type DeviceAccess = Schemas['AccessShown']
+export type NewDevice = Schemas['NewDevice']
+
+export const PROTOCOL_WORDS: Record<DeviceAccess['protocol'], string> = { restconf: 'RESTCONF', ssh: 'SSH' }
+
+export function useAccesses({ designId }: DesignSession) {
+  return useQuery({
+    queryKey: ['devices', designId],
+    queryFn: () =>
+      bodyOf(
+        api.GET('/api/designs/{design_id}/devices', { params: { path: { design_id: designId.value } } }),
+      ),
+  })
+}
+
+/** How one gateway is reached; undefined where nobody has said. */
+export function useAccess(session: DesignSession, gatewayId: Ref<string>) {
+  const { data } = useAccesses(session)
+  return computed(() => data.value?.find((one) => one.gateway_id === gatewayId.value))
+}
+
+/** What is done at one device: one thing at a time, with what came of it in a sentence. */
+export function useDevice({ designId }: DesignSession, gatewayId: Ref<string>) {
+  const client = useQueryClient()
+  const busy = ref('') // what is being done
+  const said = ref('')
+  const trouble = ref('')
+  const params = () => ({ params: { path: { design_id: designId.value, gateway_id: gatewayId.value } } })
+
+  async function doing(what: string, work: () => Promise<string>): Promise<boolean> {
+    busy.value = what
+    said.value = trouble.value = ''
+    try {
+      said.value = await work()
+      return true
+    } catch (failed) {
+      if (!(failed instanceof Refusal)) throw failed
+      trouble.value = `${failed.problem.title}: ${failed.problem.detail}`
+      return false
+    } finally {
+      busy.value = ''
+      await client.invalidateQueries({ queryKey: ['drift', designId.value] })
+      await client.invalidateQueries({ queryKey: ['devices', designId.value] })
+    }
+  }
+  const read = () =>
+    doing('Reading …', async () => {
+      await readDevice(designId.value, gatewayId.value)
+      return 'Read.'
+    })
+  const save = () =>
+    doing('Saving …', async () => {
+      await bodyOf(api.POST('/api/designs/{design_id}/gateways/{gateway_id}/device/saving', params()))
+      return 'Saved, and read again.'
+    })
+  const restart = () =>
+    doing('Restarting …', async () => {
+      await bodyOf(api.POST('/api/designs/{design_id}/gateways/{gateway_id}/device/restart', params()))
+      return 'Restarted, and read again.'
+    })
+  const enter = (paths: string[]) =>
+    doing('Entering …', async () => {
+      const found = await bodyOf(
+        api.POST('/api/designs/{design_id}/gateways/{gateway_id}/device/settings', {
+          ...params(),
+          body: { paths },
+        }),
+      )
+      if (found.missed.length)
+        trouble.value = `The device didn't take ${found.missed.length} of ${paths.length}; what it runs is shown below.`
+      return found.missed.length ? '' : "Entered, and read back as intended. It isn't saved yet."
+    })
+  const keep = (way: NewDevice) =>
+    doing('Keeping …', async () => {
+      await bodyOf(
+        api.PUT('/api/designs/{design_id}/gateways/{gateway_id}/device', { ...params(), body: way }),
+      )
+      return 'Kept.'
+    })
+  const forget = () =>
+    doing('Forgetting …', async () => {
+      await api.DELETE('/api/designs/{design_id}/gateways/{gateway_id}/device', params())
+      return 'Forgotten.'
+    })
+  return { busy, said, trouble, read, save, restart, enter, keep, forget }
+}
+
+/** Read a device, and keep the reading; throws a Refusal where it doesn't answer. */
+export function readDevice(designId: string, gatewayId: string) {
+  return bodyOf(
+    api.POST('/api/designs/{design_id}/gateways/{gateway_id}/device/reading', {
+      params: { path: { design_id: designId, gateway_id: gatewayId } },
+    }),
+  )
+}
+
+/** What a device shows, to be compared with its own; throws a Refusal where nothing answers. */
+export async function shownBy(
+  designId: string,
+  protocol: DeviceAccess['protocol'],
+  address: string,
+): Promise<string> {
+  const found = await bodyOf(
+    api.POST('/api/designs/{design_id}/devices/shown', {
+      params: { path: { design_id: designId } },
+      body: { protocol, address },
+    }),
+  )
+  return found.fingerprint
+}
