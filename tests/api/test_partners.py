@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
+from io import BytesIO
+
+import openpyxl
 import pytest
-from sqlalchemy import text
+from sqlalchemy import text as sql
+
+from tests.support.sessions import SESSIONS
 
 LINE = "/api/designs/skerry-line"
 FILLED = {
@@ -56,7 +61,7 @@ def test_a_link_that_opens_nothing_says_so(client, engine, link):
         refused = client.get(wrong)
         assert (refused.status_code, "none of ours" in refused.text) == (404, True)
     with engine.begin() as connection:
-        connection.execute(text("UPDATE partner_link SET until = now() - interval '1 hour'"))
+        connection.execute(sql("UPDATE partner_link SET until = now() - interval '1 hour'"))
     assert client.get(link["path"]).status_code == client.post(link["path"], data=FILLED).status_code == 410
     other = client.post(f"{LINE}/partner-links", json={"tunnel_id": "harbour-tarn", "side": "right"}).json()
     assert client.delete(f"{LINE}/partner-links/{other['id']}").status_code == 204
@@ -71,3 +76,32 @@ def test_more_than_the_page_asks_for_is_not_kept(client, link):
     assert client.post(link["path"], data={"networks": "10.90.4.0/24", "other": "y"}).status_code == 303
     (shown,) = client.get(f"{LINE}/partner-links").json()
     assert shown["form"] == "Our networks: 10.90.4.0/24"
+
+
+@pytest.mark.parametrize("form", ["xlsx", "txt"])
+def test_a_worksheet_comes_back_filled_in(client, stranger, link, form):
+    """As a file it asks the same as the page; filled in and read, it gives what the page gives; no secret is in it."""
+    stranger.cookies.clear()
+    answer = stranger.get(f"{link['path']}/worksheet.{form}")
+    assert (answer.status_code, stranger.get(f"{link['path']}x/worksheet.{form}").status_code) == (200, 404)
+    wanted = {"Our networks": "10.90.4.0/24, 10.90.5.0/25", "Phase 1": FILLED["phase1"]}
+    if form == "xlsx":
+        workbook = openpyxl.load_workbook(BytesIO(answer.content))
+        for row in workbook["What you use"].iter_rows(min_row=2, max_col=2):
+            row[1].value = wanted.get(str(row[0].value), "")
+        assert "AES-GCM-16-256" in str([cell.value for row in workbook["What we use"] for cell in row])
+        filled = BytesIO()
+        workbook.save(filled)
+        assert stranger.get(f"/open/{SESSIONS.ticket()}").status_code == 303
+        text = client.post("/api/spreadsheet", content=filled.getvalue()).json()["text"]
+    else:
+        assert "AES-GCM-16-256" in answer.text
+        text = "\n".join(f"{line}{wanted.get(line.removesuffix(': '), '')}" for line in answer.text.splitlines())
+        assert stranger.get(f"/open/{SESSIONS.ticket()}").status_code == 303
+    assert "LS2AP3" not in text
+    plan = client.post(f"{LINE}/tunnels/harbour-tarn/form", json={"side": "right", "text": text}).json()
+    page = "\n".join(f"{label}: {value}" for label, value in wanted.items())
+    same = client.post(f"{LINE}/tunnels/harbour-tarn/form", json={"side": "right", "text": page}).json()
+    assert plan["is_clear"]
+    assert plan["fields"] == same["fields"]
+    assert client.get(f"{LINE}/tunnels/harbour-tarn/worksheets/right/{form}").status_code == 200

@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import json
+import subprocess
+from pathlib import Path
+from typing import Any
 
 import pytest
 from hypothesis import given, settings
@@ -19,6 +22,7 @@ from tests.support.yang import check, data_model
 
 DEMO = demo_design()
 MODEL = data_model()
+WEB = Path(__file__).parents[2] / "web"
 
 
 @pytest.mark.parametrize("gateway_id", [gateway.id for gateway in DEMO.gateways])
@@ -103,8 +107,32 @@ def test_the_command_writes_each_form(tmp_path):
     template.write_text("{{ nothing }}")
     assert run(app, ["render", str(file), "harbour-gateway", "--as", str(template)]).exit_code == 2
     assert run(app, ["render", str(file), "nowhere"]).exit_code == 2
-    sarif = json.loads(run(app, ["check", str(file), "--format", "sarif"]).stdout)
+    loops = "{% for a in range(9999) %}" * 3 + "{% set b = a %}" + "{% endfor %}" * 3
+    template.write_text(loops)
+    endless = run(app, ["render", str(file), "harbour-gateway", "--as", str(template)])
+    assert (endless.exit_code, "takes more than" in endless.output) == (2, True)
+
+
+def test_findings_are_valid_sarif(tmp_path):
+    """The log is what the types of the standard's schema allow, and each result names its rule; a field more is refused."""
+    file = tmp_path / "line.json"
+    file.write_text(write_design_file(DEMO))
+    sarif = json.loads(CliRunner().invoke(app, ["check", str(file), "--format", "sarif"]).stdout)
     (only,) = sarif["runs"]
     rules = only["tool"]["driver"]["rules"]
-    assert sarif["version"] == "2.1.0"
     assert all(rules[one["ruleIndex"]]["id"] == one["ruleId"] for one in only["results"])
+    assert _complaints(tmp_path, sarif) == ""
+    only["results"][0]["colour"] = "red"
+    assert "colour" in _complaints(tmp_path, sarif)
+
+
+def _complaints(folder: Path, sarif: dict[str, Any]) -> str:
+    """Return what TypeScript says of a log held against the published types of SARIF 2.1.0."""
+    sample, modules = folder / "sample.ts", WEB / "node_modules"
+    sample.write_text(f"import type {{ Log }} from 'sarif'\nexport const log: Log = {json.dumps(sarif)}\n")
+    settings_file = {
+        "compilerOptions": {"strict": True, "noEmit": True, "paths": {"sarif": [str(modules / "@types/sarif")]}, "types": []}
+    }
+    (folder / "tsconfig.json").write_text(json.dumps({**settings_file, "files": ["sample.ts"]}))
+    done = subprocess.run([modules / ".bin/tsc", "-p", folder], capture_output=True, text=True, check=False)
+    return done.stdout + done.stderr

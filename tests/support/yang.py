@@ -20,16 +20,20 @@ _MODULES: Final = (
 )
 
 
-def data_model() -> DataModel:
-    """Return the model of interfaces, addresses and routes."""
+def data_model(*others: tuple[str, str, str, Path]) -> DataModel:
+    """Return the model of interfaces, addresses and routes, and of other modules: name, revision, namespace and folder."""
     modules = [
         {"name": name, "revision": revision, "namespace": _namespace(name), "conformance-type": use}
         for name, revision, use in _MODULES
     ]
+    modules += [
+        {"name": name, "revision": revision, "namespace": namespace, "conformance-type": "implement"}
+        for name, revision, namespace, _ in others
+    ]
     library = {"ietf-yang-library:modules-state": {"module-set-id": "1", "module": modules}}
     roots = ("/usr/share/yuma/modules", "/usr/share/yuma/nmda-modules")
     folders = sorted({str(file.parent) for root in roots for file in Path(root).rglob("*.yang")})
-    return DataModel(json.dumps(library), folders)
+    return DataModel(json.dumps(library), [*folders, *(str(folder) for *_, folder in others)])
 
 
 def _namespace(name: str) -> str:

@@ -21,9 +21,19 @@ from pontifex.core.handover.sheets import Sheet
 from pontifex.core.kinds import Side
 from pontifex.core.kinds.fields import ONE_LINE
 from pontifex.core.kinds.template import MOST_TEMPLATE
-from pontifex.services.handover import DeviceDrift, HandoverService, OpenForm, PlanShown, Rendered, ReviewForm, SheetForm
+from pontifex.services.handover import (
+    DeviceDrift,
+    HandoverService,
+    OpenForm,
+    PlanShown,
+    Rendered,
+    ReviewForm,
+    SheetForm,
+    WorksheetForm,
+)
 from pontifex.services.runs import ProbePhase, RunService, RunShown, RunSummary
 from pontifex.store.hand_over import NewTick
+from pontifex.work import Answer
 
 router = APIRouter(prefix="/api/designs/{design_id}", tags=["handing over"], responses=REFUSALS)
 
@@ -145,6 +155,8 @@ _TYPES: Final = {
     "md": "text/markdown; charset=utf-8",
     "pdf": "application/pdf",
     "csv": "text/csv; charset=utf-8",
+    "txt": "text/plain; charset=utf-8",
+    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
 }
 
 
@@ -153,6 +165,18 @@ async def read_written_sheet(ask: Ask, design_id: DesignId, tunnel_id: TunnelPat
     """Return a sheet as a page that prints, or as Markdown."""
     written = await ask.answer(HandoverService.written_sheet, design_id, tunnel_id, side, form)
     return Response(written.octets, media_type=_TYPES[form.value], headers={"Cache-Control": "no-store"})
+
+
+@router.get("/tunnels/{tunnel_id}/worksheets/{side}/{form}", response_class=Response, summary="A partner's worksheet")
+async def read_worksheet(ask: Ask, design_id: DesignId, tunnel_id: TunnelPath, side: Side, form: WorksheetForm) -> Response:
+    """Return what a partner fills in of an end, beside what the other end uses; without any secret."""
+    return worksheet_answer(await ask.answer(HandoverService.worksheet, design_id, tunnel_id, side, form), form)
+
+
+def worksheet_answer(written: Answer, form: WorksheetForm) -> Response:
+    """Return a worksheet as a file."""
+    headers = {"Cache-Control": "no-store", "Content-Disposition": f'attachment; filename="worksheet.{form.value}"'}
+    return Response(written.octets, media_type=_TYPES[form.value], headers=headers)
 
 
 @router.get("/review/{form}", response_class=Response, summary="What a reviewer signs")

@@ -13,10 +13,12 @@ from starlette.concurrency import run_in_threadpool
 
 from pontifex.api.answers import REFUSALS, DesignId, Designs, Person, json_answer
 from pontifex.api.asking import Ask
+from pontifex.api.handover import worksheet_answer
 from pontifex.core.errors import NotFound
 from pontifex.core.handover.sheets.partner_page import closed_html
 from pontifex.core.kinds import Side
 from pontifex.services import HandoverService
+from pontifex.services.handover import WorksheetForm
 from pontifex.services.partners import LinkClosed, LinkShown, MadeLink, PartnerService
 from pontifex.store.partner_links import PartnerLink
 
@@ -71,11 +73,24 @@ async def open_link(ask: Ask, request: Request, token: str) -> Response:
     service = _partners(request)
     try:
         link = await run_in_threadpool(service.opened, token)
-        return HTMLResponse(await _page(ask, service, link), headers=_NO_STORE)
+        return HTMLResponse(await _page(ask, service, link, token), headers=_NO_STORE)
     except LinkClosed as closed:
         return HTMLResponse(closed_html(str(closed)), closed.code, headers=_NO_STORE)
     except NotFound:
         return HTMLResponse(closed_html("The tunnel that it was about is gone."), 410, headers=_NO_STORE)
+
+
+@router.get("/partner/{token}/worksheet.{form}", include_in_schema=False)
+async def read_worksheet(ask: Ask, request: Request, token: str, form: WorksheetForm) -> Response:
+    """Give a partner the same as a file, to be filled in and sent back."""
+    try:
+        link = await run_in_threadpool(_partners(request).opened, token)
+        written = await ask.answer(HandoverService.worksheet, link.design_id, link.tunnel_id, Side(link.side), form)
+    except LinkClosed as closed:
+        return HTMLResponse(closed_html(str(closed)), closed.code, headers=_NO_STORE)
+    except NotFound:
+        return HTMLResponse(closed_html("The tunnel that it was about is gone."), 410, headers=_NO_STORE)
+    return worksheet_answer(written, form)
 
 
 @router.post("/partner/{token}", include_in_schema=False)
@@ -94,8 +109,8 @@ async def fill_in(request: Request, token: str) -> Response:
     return RedirectResponse(request.url.path, 303, headers=_NO_STORE)
 
 
-async def _page(ask: Ask, service: PartnerService, link: PartnerLink) -> str:
+async def _page(ask: Ask, service: PartnerService, link: PartnerLink, token: str) -> str:
     side = Side(link.side)
     ours = await ask.answer(HandoverService.sheet, link.design_id, link.tunnel_id, side.other)
     partner = await ask.answer(HandoverService.keeper, link.design_id, link.tunnel_id, side)
-    return await run_in_threadpool(service.page, link, ours.octets, partner.octets.decode())
+    return await run_in_threadpool(service.page, link, token, ours.octets, partner.octets.decode())

@@ -41,6 +41,7 @@ _COMMANDS: Final = {  # name, and where it is
     "sweep": "paths:sweep_command",
     "ticket": "upkeep:ticket_command",
     "trace": "paths:trace_command",
+    "yang": "describe:yang_command",
 }
 
 

@@ -1,4 +1,4 @@
-"""The commands that write descriptions: of the API, of the design file, and of the kinds of object."""
+"""The commands that write descriptions: of the API, of the design file, of gateways by RESTCONF, of the kinds of object."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ import typer
 from pontifex.api import app
 from pontifex.api.reference import design_file_schema
 from pontifex.core.as_json import json_data
+from pontifex.core.handover.renderings.gateway_module import module_text
 from pontifex.core.kinds import KINDS
 from pontifex.core.kinds.column import described
 from pontifex.core.matching.end_fields import TEXTS, described_field
@@ -22,6 +23,11 @@ def openapi_command() -> None:
 def schema_command() -> None:
     """Write the JSON Schema of the design file."""
     typer.echo(json.dumps(design_file_schema(), indent=2, ensure_ascii=False))
+
+
+def yang_command() -> None:
+    """Write the data model by which gateways are reached over RESTCONF (YANG)."""
+    typer.echo(module_text(), nl=False)
 
 
 def kinds_command() -> None:

@@ -30,6 +30,9 @@ def plan_command(
     without: Annotated[
         str | None, typer.Option(help="Take down instead: a type and id of FILE, such as tunnel/harbour-ostvik.")
     ] = None,
+    minutes: Annotated[
+        float, typer.Option("--minutes-a-step", min=0, help="How long a step takes, to tell how long an outage is.")
+    ] = 2,
     as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
 ) -> None:
     """Plan a change: exit with 0 (proved: nothing that works goes dark), 1 (with an outage) or 2 (unreadable)."""
@@ -45,9 +48,9 @@ def plan_command(
     plan = change_plan(before, after, datetime.now(UTC).date())
     left = leftovers(before, after)
     if as_json:
-        typer.echo(json.dumps(_answer(plan) | {"stays": json_data(left)}, ensure_ascii=False))
+        typer.echo(json.dumps(_answer(plan, minutes) | {"stays": json_data(left)}, ensure_ascii=False))
     else:
-        for line in (*_lines(plan), *(f"stays: {one.where}: {one.what}" for one in left)):
+        for line in (*_lines(plan, minutes), *(f"stays: {one.where}: {one.what}" for one in left)):
             typer.echo(line)
     raise typer.Exit(CLEAN if plan.proved else FOUND)
 
@@ -62,7 +65,7 @@ def _without(design: Design, target: str) -> Design:
         refuse(str(refused))
 
 
-def _answer(plan: ChangePlan) -> dict[str, Any]:
+def _answer(plan: ChangePlan, minutes: float) -> dict[str, Any]:
     """Return what a pipeline is told."""
     return {
         "steps": [
@@ -70,7 +73,7 @@ def _answer(plan: ChangePlan) -> dict[str, Any]:
             | {"device": step.device.name, "does": _does(step), "check": "; ".join(check.text for check in step.checks)}
             for step in plan.steps
         ],
-        "outage": [json_data(one) for one in plan.outages],
+        "outage": [json_data(one) | {"minutes": one.steps * minutes} for one in plan.outages],
         "proved": plan.proved,
         "is_least": plan.is_least,
         "no_return": plan.no_return,
@@ -81,7 +84,7 @@ def _does(step: Step) -> str:
     return ". ".join([step.does, *(value.text for value in step.values)])
 
 
-def _lines(plan: ChangePlan) -> Iterator[str]:
+def _lines(plan: ChangePlan, minutes: float) -> Iterator[str]:
     if not plan.steps:
         yield "Nothing has to be entered anywhere."
         return
@@ -97,7 +100,8 @@ def _lines(plan: ChangePlan) -> Iterator[str]:
             yield f"       way back: {step.undo}"
         yield from (f"       DOWN: {what}" for what in step.down)
     for one in plan.outages:
-        yield f"{one.what} is down from step {one.from_step} until step {one.until_step} is done: {one.why}"
+        how_long = f"about {one.steps * minutes:g} min"
+        yield f"{one.what} is down from step {one.from_step} until step {one.until_step} is done, {how_long}: {one.why}"
     if plan.proved:
         yield f"Proved: {plan.kept_tunnels} tunnels and {plan.kept_pairs} wanted pairs work after every step."
     else:

@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import json
+import signal
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Final
 
 import typer
 
@@ -14,6 +17,8 @@ from pontifex.core.handover import linux_plan
 from pontifex.core.handover.renderings import TemplateRefused, ike_model, render_template, routing_model
 from pontifex.core.model import Design
 from pontifex.core.routing import Tables
+
+_MOST_S: Final = 5
 
 
 def render_command(
@@ -29,6 +34,22 @@ def render_command(
     typer.echo(_rendered(design, found[0].id, as_))
 
 
+@contextmanager
+def _limited() -> Iterator[None]:
+    """Let a template take so much time of the processor, and no more."""
+
+    def over(_signal: int, _frame: object) -> None:
+        raise TemplateRefused(f"it takes more than {_MOST_S} s", None)
+
+    before = signal.signal(signal.SIGVTALRM, over)
+    signal.setitimer(signal.ITIMER_VIRTUAL, _MOST_S)
+    try:
+        yield
+    finally:
+        signal.setitimer(signal.ITIMER_VIRTUAL, 0)
+        signal.signal(signal.SIGVTALRM, before)
+
+
 def _rendered(design: Design, gateway_id: str, form: str) -> str:
     if form == "rfc9061":
         return json.dumps(ike_model(design, gateway_id), indent=2, ensure_ascii=False)
@@ -41,7 +62,9 @@ def _rendered(design: Design, gateway_id: str, form: str) -> str:
             refuse(f"no commands without the names of these interfaces: {lacking}")
         return "\n".join(plan.apply)
     try:
-        return render_template(Path(form).read_text("utf-8-sig"), design, gateway_id).removesuffix("\n")
+        text = Path(form).read_text("utf-8-sig")
+        with _limited():
+            return render_template(text, design, gateway_id).removesuffix("\n")
     except OSError as error:
         refuse(f"{form}: {error.strerror or 'cannot be read'}; --as takes rfc9061, ietf-routing, linux, or such a file")
     except (TemplateRefused, UnicodeDecodeError) as error:

@@ -29,11 +29,13 @@ from pontifex.core.handover.sheets.review import (
     review_markdown,
     without_formula,
 )
+from pontifex.core.handover.sheets.worksheet import worksheet_rows, worksheet_text
 from pontifex.core.kinds import ObjectType, Side
 from pontifex.core.model import ChangeRefused, Design, Remove, apply_operations
 from pontifex.services.analyses import AnalysisService, TunnelNotFound, utc_day
 from pontifex.services.designs import RevisionNotFound
 from pontifex.services.kept import KeptDesigns
+from pontifex.services.spreadsheet import written_spreadsheet
 from pontifex.store.hand_over import HandOverRecords
 
 _MOST_JUDGED: Final = 400_000  # tunnels on the way of a plan
@@ -53,6 +55,13 @@ class SheetForm(Enum):
     HTML = "html"
     MARKDOWN = "md"
     PDF = "pdf"
+
+
+class WorksheetForm(Enum):
+    """How a partner's worksheet is written out."""
+
+    XLSX = "xlsx"
+    TEXT = "txt"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -185,6 +194,11 @@ class HandoverService:
         if form is SheetForm.MARKDOWN:
             return sheet_markdown(found).encode()
         return sheet_html(found).encode() if form is SheetForm.HTML else pdf_of(sheet_html(found))
+
+    def worksheet(self, design_id: str, tunnel_id: str, side: Side, form: WorksheetForm) -> bytes:
+        """Return the worksheet on which a partner fills in an end, beside what the other end uses. Raise TunnelNotFound."""
+        ours = self.sheet(design_id, tunnel_id, side.other)
+        return worksheet_text(ours).encode() if form is WorksheetForm.TEXT else written_spreadsheet(worksheet_rows(ours))
 
     def review(self, design_id: str, since: str, form: ReviewForm) -> bytes:
         """Return what a reviewer signs, with what has changed since a revision. Raise RevisionNotFound, FieldRefused."""

@@ -112,10 +112,10 @@ class PartnerService:
             raise LinkClosed(410, f"It ended on {link.until:%Y-%m-%d %H:%M} UTC.")
         return link
 
-    def page(self, link: PartnerLink, ours: bytes, partner: str) -> str:
+    def page(self, link: PartnerLink, token: str, ours: bytes, partner: str) -> str:
         """Return the page of a link; `ours` is the sheet of the other end, as JSON."""
         sheet = _SHEET.validate_json(ours)
-        return partner_html(PartnerPage(sheet, partner, link.until, link.answered_at, link.answer))
+        return partner_html(PartnerPage(sheet, partner, token, link.until, link.answered_at, link.answer))
 
     def answer(self, link: PartnerLink, filled: dict[str, str]) -> None:
         """Keep what a partner has filled in; what no field asks for is left out."""

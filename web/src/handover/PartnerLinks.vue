@@ -26,6 +26,9 @@ const STATES: Record<PartnerLink['state'], string> = {
   ended: 'ended',
   revoked: 'taken back',
 }
+const worksheet = computed(
+  () => `/api/designs/${designId.value}/tunnels/${props.tunnelId}/worksheets/${props.side}`,
+)
 async function make(): Promise<void> {
   trouble.value = ''
   try {
@@ -61,6 +64,9 @@ function read(link: PartnerLink): void {
         days</label
       >
       <ElButton @click="make">Make a link</ElButton>
+      <span>or as a worksheet:</span>
+      <ElButton tag="a" :href="`${worksheet}/xlsx`" download>Spreadsheet</ElButton>
+      <ElButton tag="a" :href="`${worksheet}/txt`" download>Text</ElButton>
     </div>
     <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
     <p v-if="address" class="made" role="status">

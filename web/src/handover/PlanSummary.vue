@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { ChangePlan } from '@/api/types'
 import { counted } from '@/ui/words'
 
@@ -9,6 +9,9 @@ const kept = computed(
   () =>
     `${counted(props.plan.kept_tunnels, 'tunnel')} and ${counted(props.plan.kept_pairs, 'wanted pair')} that work before and after`,
 )
+const minutes = ref(2) // an estimate of one's own: how long a person takes for a step
+const minutesOf = (one: ChangePlan['outages'][number]) =>
+  Math.max(1, one.until_step - one.from_step) * minutes.value
 </script>
 
 <template>
@@ -25,9 +28,21 @@ const kept = computed(
       <ul>
         <li v-for="one in plan.outages" :key="`${one.what} ${one.from_step}`">
           <strong>{{ one.what }}</strong> is down from step {{ one.from_step }} until step
-          {{ one.until_step }} is done. {{ one.why }}
+          {{ one.until_step }} is done, about {{ minutesOf(one) }} min. {{ one.why }}
         </li>
       </ul>
+      <label class="minutes plain-fields"
+        >at
+        <ElInputNumber
+          v-model="minutes"
+          class="short"
+          :min="0"
+          :max="600"
+          :controls="false"
+          aria-label="Minutes a step"
+        />
+        min a step</label
+      >
     </template>
   </div>
 </template>
@@ -46,6 +61,13 @@ const kept = computed(
 p {
   margin: 0;
   font-weight: 500;
+}
+.minutes {
+  display: block;
+  margin-top: 4px;
+}
+.short {
+  width: 56px;
 }
 ul {
   padding-left: 18px;

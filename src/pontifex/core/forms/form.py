@@ -15,6 +15,7 @@ from pontifex.core.forms.crypto import CryptoLines
 from pontifex.core.forms.labels import ALONE, FAR, LABELS, LABELS_AT_START, OWN, PROOF_WORDS, SEPARATELY, Asked
 from pontifex.core.forms.sides import Whose, inside, viewpoint
 from pontifex.core.forms.values import BLOCK, Said, Unclear, address_in, identity_of, networks_in, said_of
+from pontifex.core.handover.sheets.worksheet import answered_part
 from pontifex.core.kinds import TunnelEnd
 from pontifex.core.kinds.tunnel_end import MOST_SELECTORS
 from pontifex.core.validation_reasons import reason_of
@@ -146,10 +147,11 @@ def read_form(text: str, ours: Sequence[Prefix] = (), theirs: Sequence[Prefix] =
 
     `ours` is the address space of whoever reads it, `theirs` what is known of the partner's: what lies in both is told by
     its label, or asked. What the writer calls "our" or "local" is the partner's, "your" or "remote" is of whoever reads;
-    where the addresses show that a form was written from the reader's side, it is the other way round.
+    where the addresses show that a form was written from the reader's side, it is the other way round. Of a worksheet of
+    ours, what was filled in is read.
     """
     form = _Form(tuple(ours), tuple(theirs))
-    lines = list(_lines(text))
+    lines = list(_lines(answered_part(text)))
     turned = viewpoint(((line.whose, line.value) for line in lines if line.asked is Asked.NETWORKS), form.ours)
     crypto = CryptoLines()
     for line in lines:

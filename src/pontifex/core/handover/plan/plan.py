@@ -83,6 +83,11 @@ class Outage:
     until_step: Annotated[int, Field(title="Until this step is done")]
     why: Annotated[str, Field(title="Why")]
 
+    @property
+    def steps(self) -> int:
+        """How many steps it lasts: it begins as one is done, and ends as another is."""
+        return max(1, self.until_step - self.from_step)
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ChangePlan:

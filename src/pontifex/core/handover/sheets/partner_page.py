@@ -45,6 +45,7 @@ class PartnerPage:
 
     ours: Sheet  # the end of whoever asks
     partner: str
+    token: str
     until: datetime
     answered_at: datetime | None
     filled: Mapping[str, str]
