@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+from random import Random
 from typing import Any
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from pontifex.core.catalogue import Code
 from pontifex.core.findings import analyse
-from pontifex.core.matching import GatewayTunnels, StageState, TunnelEnds, compare
+from pontifex.core.findings.recorded import LOOKUPS
+from pontifex.core.matching import GatewayTunnels, StageState, TunnelEnds, compare, meets
 from pontifex.core.model import apply_operations
+from pontifex.demo import demo_design
 from tests.support.designs import TODAY
-from tests.truth.hubs import hub_with, judge
+from tests.truth.hubs import design_of, draw_hub, hub_with, judge
 
 PUBLIC = ("hSDwCYkwp1R0i33ctD73Wg2/Og0mOBr066SpjqqbTmo=", "3p7bfXt9wbTTW2HC7OQ1Nz+DQ8hbeGdNrfx+FG+IK08=")
 WEAKER = [{"transforms": [{"type": "ENCR", "id": 20, "key_length": 128}, {"type": "PRF", "id": 5}, {"type": "KE", "id": 14}]}]
@@ -93,3 +98,35 @@ def test_hubs_are_judged_as_the_standards_have_it():
     counts, differing = judge(range(150))
     assert not differing, "\n".join(differing[:3])
     assert min(counts.values()) >= 20
+
+
+@settings(max_examples=100)
+@given(st.randoms(use_true_random=False), st.integers(0, 10_000))
+def test_a_tunnel_put_in_anothers_place_touches_those_that_it_says(random, seed):
+    """What is made of the state before is what is made from scratch; whoever isn't touched has the very neighbours it had."""
+    design = design_of(draw_hub(Random(seed)))
+    other = design_of(draw_hub(Random(seed + 1)))
+    before = GatewayTunnels(design)
+    was = random.choice(design.tunnels)
+    like = random.choice(other.tunnels)
+    proposals = (like.left.ike_proposals, like.right.ike_proposals)
+    is_ = was.changed(left=was.left.changed(ike_proposals=proposals[0]), right=was.right.changed(ike_proposals=proposals[1]))
+    state = design.with_tunnel(is_)
+    assert meets(design, was) == meets(state, is_)
+    after, fresh = before.replaced(state, is_), GatewayTunnels(state)
+    touched = {is_.id, *before.touched(was, after)}
+    for tunnel in state.tunnels:
+        assert after.neighbours(tunnel) == fresh.neighbours(tunnel)
+        assert tunnel.id in touched or before.neighbours(tunnel) == fresh.neighbours(tunnel)
+
+
+def test_a_design_with_another_tunnel_knows_the_rest_as_before():
+    """Whatever is looked up in it is what a design made from scratch finds."""
+    design = demo_design()
+    for name in LOOKUPS:
+        getattr(design, name)
+    tunnel = design.tunnels[0].changed(name="Another")
+    made = design.with_tunnel(tunnel)
+    fresh = design.changed(tunnels=(tunnel, *design.tunnels[1:]))
+    for name in (*LOOKUPS, "by_type", "address_space"):
+        assert getattr(made, name) == getattr(fresh, name), name

@@ -54,8 +54,13 @@ class Outlines:
         known = self._by_tunnel.get(tunnel.id)
         if known and known[0] is tunnel:
             return known[1]
-        outline = tunnel.with_valid({**_TUNNEL_UNSET, "left": _outlined(tunnel.left), "right": _outlined(tunnel.right)})
+        outline = outline_of(tunnel)
         return known[1] if known and known[1] == outline else outline
+
+
+def outline_of(tunnel: Tunnel) -> Tunnel:
+    """Return a tunnel as far as address space and paths are concerned."""
+    return tunnel.with_valid({**_TUNNEL_UNSET, "left": _outlined(tunnel.left), "right": _outlined(tunnel.right)})
 
 
 def _outlined(end: TunnelEnd) -> TunnelEnd:

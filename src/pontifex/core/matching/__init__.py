@@ -4,7 +4,7 @@
 """
 
 from pontifex.core.matching.forecast import Forecast, StageForecast, StageState, forecast
-from pontifex.core.matching.gateway_tunnels import NO_NEIGHBOURS, GatewayTunnels, Neighbours
+from pontifex.core.matching.gateway_tunnels import NO_NEIGHBOURS, GatewayTunnels, Neighbours, meets
 from pontifex.core.matching.match import Match, compare, match
 from pontifex.core.matching.row import Alternative, ProposalAlignment, Relation, Remedy, Row, ShownRow, Stage, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
@@ -29,4 +29,5 @@ __all__ = [
     "compare",
     "forecast",
     "match",
+    "meets",
 ]

@@ -8,15 +8,15 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Callable, Iterator
+from copy import copy
 from dataclasses import dataclass
 from functools import cached_property
-from itertools import chain, islice
+from itertools import islice
 from typing import Final
 
-from pontifex.core.addressing import Address
 from pontifex.core.catalogue import Code
-from pontifex.core.ipsec import Agreement, ProposalFacts, negotiate
-from pontifex.core.kinds import ANY_PEER, SIDES, AuthMethod, Identity, Side, Transport, Tunnel, Uplink
+from pontifex.core.kinds import ANY_PEER, SIDES, AuthMethod, Side, Transport, Tunnel, Uplink
+from pontifex.core.matching.answering import AnsweringCalls, asked_by
 from pontifex.core.matching.callers import (
     NOBODY,
     Call,
@@ -28,7 +28,6 @@ from pontifex.core.matching.callers import (
     same_nat,
 )
 from pontifex.core.matching.overlapping import SharedNetworks, networks_twice, shared_networks
-from pontifex.core.matching.proposals import IKE
 from pontifex.core.matching.row import Judgement, Relation, Row, RowHeading, Stage, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model import Design
@@ -38,10 +37,6 @@ _IKE_PORTS: Final = (500, 4500)  # RFC 7296 section 2.23
 _FIRST_PORT, _LAST_PORT = 1024, 65_535
 _IPSEC: Final = ("ipsec",)
 _MOST_NAMED: Final = 3
-
-
-_Answering = tuple[str, str | None, str | None]  # gateway, uplink, and whom it answers there
-_ProposalLists = tuple[ProposalFacts, ...]
 
 
 LISTENER: Final = {
@@ -60,6 +55,7 @@ class Listener:
 
 
 _RowsOf = Callable[[TunnelEnds, Call, OtherCalls], Iterator[Row]]
+_Meeting = tuple[_RowsOf, str, object]  # what makes rows of it, the gateway that answers, and what calls have in common there
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,34 +96,16 @@ class GatewayTunnels:
     def __init__(self, design: Design) -> None:
         self._design = design
         self._calls: dict[str, Call | None] = {}
-        self._by_identity: dict[tuple[str, Identity], list[Call]] = defaultdict(list)
-        self._by_key_pair: dict[tuple[str, str], list[Call]] = defaultdict(list)
-        self._by_account: dict[tuple[str, str], list[Call]] = defaultdict(list)
-        self._by_peer: dict[_Answering, list[Call]] = defaultdict(list)
-        self._known_lists: dict[_Answering, frozenset[_ProposalLists]] = {}
-        self._by_outside: dict[tuple[str, Address], list[Call]] = defaultdict(list)
+        self._by: dict[_Meeting, list[Call]] = defaultdict(list)
+        self._known_answers: dict[_Meeting, AnsweringCalls] = {}
         self._known_services: dict[tuple[str, str, int], set[tuple[str, ...]]] = {}
         for tunnel in design.tunnels:
-            if tunnel.left.enabled and tunnel.right.enabled and tunnel.left.technology is tunnel.right.technology:
-                self._take(tunnel)
+            if _is_judged(tunnel):
+                call = self._calls[tunnel.id] = _call(design, tunnel)
+                if call:
+                    for meeting in _meetings(design, call):
+                        self._by[meeting].append(call)
         self._shared = shared_networks(design)
-
-    def _take(self, tunnel: Tunnel) -> None:
-        call = self._calls[tunnel.id] = self._call(tunnel)
-        if call is None:
-            return
-        end, hub = tunnel.end(call.caller), tunnel.end(call.answers)
-        if end.technology.is_ipsec:
-            self._by_peer[hub.gateway_id, hub.uplink_id, hub.peer_address].append(call)
-            if end.local_identity and end.local_identity.value:
-                self._by_identity[hub.gateway_id, end.local_identity].append(call)
-        if end.technology.traits.by_allowed_prefixes and end.key_pair:
-            self._by_key_pair[hub.gateway_id, end.key_pair.public].append(call)
-        if end.account and (end.technology.traits.logs_in or end.local_auth is AuthMethod.EAP):
-            self._by_account[hub.gateway_id, end.account.name].append(call)
-        uplink = self._design.uplink_of(end)
-        if uplink and uplink.behind_nat and uplink.address:
-            self._by_outside[hub.gateway_id, uplink.address].append(call)
 
     @cached_property
     def _mixed_uplinks(self) -> frozenset[str]:
@@ -150,18 +128,42 @@ class GatewayTunnels:
     @cached_property
     def _crowded(self) -> frozenset[str]:
         """The ids of tunnels whose calls share something with others."""
-        one_each = self._by_identity.values(), self._by_key_pair.values(), self._by_account.values(), self._by_outside.values()
-        first_fits = (calls for place, calls in self._by_peer.items() if len(calls) > 1 and len(self._lists(place)) > 1)
-        return frozenset(call.tunnel.id for calls in chain(*one_each, first_fits) if len(calls) > 1 for call in calls)
+        shared = (calls for meeting, calls in self._by.items() if len(calls) > 1 and self._matters(meeting))
+        return frozenset(call.tunnel.id for calls in shared for call in calls)
 
-    def _call(self, tunnel: Tunnel) -> Call | None:
-        """Return who calls whom; None where nobody does, or it isn't known."""
-        for side in SIDES:
-            end, far = tunnel.end(side), self._design.uplink_of(tunnel.end(side.other))
-            over_tcp = end.technology.traits.over_tcp and Transport.TCP in (end.transport, tunnel.end(side.other).transport)
-            if end.role and end.role.calls and far and far.callable(over_tcp) and end.peer_address != ANY_PEER:
-                return Call(tunnel, side)
-        return None
+    def _matters(self, meeting: _Meeting) -> bool:
+        """Whether several calls that meet get in each other's way: at one place only where what fits isn't the same for all."""
+        return meeting[0] is not first_that_fits or self._answers(meeting).differ
+
+    def replaced(self, design: Design, tunnel: Tunnel) -> GatewayTunnels:
+        """Return the same of a design with a tunnel in place of the one of its id, which `meets` others as that one did."""
+        made = copy(self)
+        made._design = design
+        vars(made).pop("_crowded", None)
+        old = self._calls.get(tunnel.id)
+        if old:
+            call = Call(tunnel, old.caller)
+            made._calls = {**self._calls, tunnel.id: call}
+            made._by, made._known_answers = self._by.copy(), self._known_answers.copy()
+            for meeting in _meetings(design, call):
+                made._by[meeting] = [call if one is old else one for one in self._by[meeting]]
+                if meeting in self._known_answers:
+                    made._known_answers[meeting] = self._known_answers[meeting].replaced(old, call)
+        return made
+
+    def touched(self, tunnel: Tunnel, after: GatewayTunnels) -> Iterator[str]:
+        """Yield the ids of other tunnels whose neighbours aren't the same once a tunnel is `replaced`."""
+        call = self._calls.get(tunnel.id)
+        for meeting in _meetings(self._design, call) if call else ():
+            calls = self._by[meeting]
+            if meeting[0] is first_that_fits:
+                was, is_ = self._answers(meeting), after._answers(meeting)
+                unlike = {asked for asked in was.offers | is_.offers if was.first(asked) != is_.first(asked)}
+                by_it = was.places[tunnel.id]
+                changed = unlike | {asked for asked in was.offers if was.first(asked) == by_it}
+                yield from (one.tunnel.id for one in calls if changed and one is not call and asked_by(one) in changed)
+            elif len(calls) > 1:
+                yield from (one.tunnel.id for one in calls if one is not call)
 
     def neighbours(self, tunnel: Tunnel) -> Neighbours:
         """Return what other tunnels have in common with one of the design."""
@@ -174,34 +176,17 @@ class GatewayTunnels:
 
     def _groups(self, call: Call) -> Iterator[tuple[_RowsOf, OtherCalls]]:
         """Yield the calls that a call shares something with, each with what makes rows of them."""
-        end, hub = call.tunnel.end(call.caller), call.tunnel.end(call.answers)
-        here = hub.gateway_id
-        if end.technology.is_ipsec:
-            yield first_that_fits, self._deciding(call, (here, hub.uplink_id, hub.peer_address))
-            if end.local_identity:
-                yield identity_twice, self._others(call, self._by_identity[here, end.local_identity])
-        if end.key_pair:
-            yield key_pair_twice, self._others(call, self._by_key_pair[here, end.key_pair.public])
-        if end.account:
-            yield account_twice, self._others(call, self._by_account[here, end.account.name])
-        uplink = self._design.uplink_of(end)
-        if uplink and uplink.address:
-            yield same_nat, self._others(call, self._by_outside[here, uplink.address])
+        for meeting in _meetings(self._design, call):
+            rows_of = meeting[0]
+            yield rows_of, self._deciding(call, meeting) if rows_of is first_that_fits else self._others(call, self._by[meeting])
 
-    def _deciding(self, call: Call, answering: _Answering) -> OtherCalls:
+    def _deciding(self, call: Call, meeting: _Meeting) -> OtherCalls:
         """Return the tunnel that a hub takes before this one, since its proposals fit what the caller offers."""
-        if len(self._lists(answering)) < 2:
+        answers = self._answers(meeting)
+        first = answers.first(asked_by(call))
+        if first is None or first >= answers.places[call.tunnel.id]:
             return NOBODY
-        offer = call.tunnel.end(call.caller).ike_proposals
-        for other in self._by_peer[answering]:
-            if other.tunnel.id == call.tunnel.id:
-                break
-            accepted = other.tunnel.end(other.answers).ike_proposals
-            alike = other.tunnel.left.technology is call.tunnel.left.technology
-            kind = IKE[call.tunnel.left.technology]
-            if alike and offer and accepted and isinstance(negotiate(offer, accepted, kind.leave_out), Agreement):
-                return OtherCalls((other,), 1)
-        return NOBODY
+        return OtherCalls((self._by[meeting][first],), 1)
 
     def _services(self, uplink: str, protocol: str, port: int) -> set[tuple[str, ...]]:
         key = uplink, protocol, port
@@ -209,12 +194,10 @@ class GatewayTunnels:
             self._known_services[key] = {one.service for one in self._listeners[key]}
         return self._known_services[key]
 
-    def _lists(self, answering: _Answering) -> frozenset[_ProposalLists]:
-        """Return the different lists of IKE proposals of the tunnels that answer at one place."""
-        if answering not in self._known_lists:
-            ends = [one.tunnel.end(one.answers) for one in self._by_peer[answering]]
-            self._known_lists[answering] = frozenset(tuple(one.facts for one in end.ike_proposals) for end in ends)
-        return self._known_lists[answering]
+    def _answers(self, meeting: _Meeting) -> AnsweringCalls:
+        if meeting not in self._known_answers:
+            self._known_answers[meeting] = AnsweringCalls(self._by[meeting])
+        return self._known_answers[meeting]
 
     def _others(self, call: Call, calls: list[Call]) -> OtherCalls:
         """Return the calls of other devices: one that calls twice knows that it does."""
@@ -237,6 +220,47 @@ class GatewayTunnels:
                 free = next(number for number in range(max(port + 1, _FIRST_PORT), _LAST_PORT) if number not in taken)
                 on = named(self._design.uplink_by_id[uplink])
                 yield TakenPort(side, named(others[0].tunnel), protocol.upper(), port, on, free)
+
+
+def _is_judged(tunnel: Tunnel) -> bool:
+    return tunnel.left.enabled and tunnel.right.enabled and tunnel.left.technology is tunnel.right.technology
+
+
+def _call(design: Design, tunnel: Tunnel) -> Call | None:
+    """Return who calls whom; None where nobody does, or it isn't known."""
+    for side in SIDES:
+        end, far = tunnel.end(side), design.uplink_of(tunnel.end(side.other))
+        over_tcp = end.technology.traits.over_tcp and Transport.TCP in (end.transport, tunnel.end(side.other).transport)
+        if end.role and end.role.calls and far and far.callable(over_tcp) and end.peer_address != ANY_PEER:
+            return Call(tunnel, side)
+    return None
+
+
+def _meetings(design: Design, call: Call) -> Iterator[_Meeting]:
+    """Yield what calls can have in common, each with what makes rows of it."""
+    end, hub = call.tunnel.end(call.caller), call.tunnel.end(call.answers)
+    here = hub.gateway_id
+    if end.technology.is_ipsec:
+        yield first_that_fits, here, (hub.uplink_id, hub.peer_address)
+        if end.local_identity and end.local_identity.value:
+            yield identity_twice, here, end.local_identity
+    if end.technology.traits.by_allowed_prefixes and end.key_pair:
+        yield key_pair_twice, here, end.key_pair.public
+    if end.account and (end.technology.traits.logs_in or end.local_auth is AuthMethod.EAP):
+        yield account_twice, here, end.account.name
+    uplink = design.uplink_of(end)
+    if uplink and uplink.behind_nat and uplink.address:
+        yield same_nat, here, uplink.address
+
+
+def meets(design: Design, tunnel: Tunnel) -> tuple[object, ...]:
+    """Return all by which other tunnels come across a tunnel, but for its networks and where it runs.
+
+    That is who calls, what calls have in common, and the ports that are waited on.
+    """
+    call = _call(design, tunnel) if _is_judged(tunnel) else None
+    listening = [(key, listener.service) for side in SIDES for key, listener in _listening(tunnel, side, call)]
+    return (call and call.caller, *(_meetings(design, call) if call else ()), *listening)
 
 
 def neighbour_rows(ends: TunnelEnds, beside: Neighbours) -> Iterator[Row]:

@@ -14,9 +14,9 @@ from pontifex.core.matching.networks import listed
 from pontifex.core.matching.row import Judgement, Relation, Remedy, Row, RowHeading, Stage, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model import Design, put
-from pontifex.core.reasons import child, named
+from pontifex.core.reasons import Named, child, named
 
-_Named = tuple[Selector, Tunnel, Side]  # a network beyond a tunnel, and the side of the gateway that names it
+_OfTunnel = tuple[Selector, Tunnel, Side]  # a network beyond a tunnel, and the side of the gateway that names it
 _MOST: Final = 4  # of the tunnels that one shares networks with
 
 
@@ -34,7 +34,7 @@ class SharedNetworks:
     """What a tunnel shares with another one at one of its gateways."""
 
     side: Side  # of the gateway, in the tunnel
-    other: Tunnel
+    other: Named[Tunnel]
     networks: Region
     narrower: bool  # the other tunnel's networks lie within this one's, so that they are asked first
 
@@ -42,7 +42,7 @@ class SharedNetworks:
 def shared_networks(design: Design) -> dict[str, list[SharedNetworks]]:
     """Return, by tunnel, what its far networks share with those of other tunnels of the same gateway, for the same sources."""
     found: dict[str, list[SharedNetworks]] = defaultdict(list)
-    by_gateway: dict[str, list[_Named]] = defaultdict(list)
+    by_gateway: dict[str, list[_OfTunnel]] = defaultdict(list)
     for tunnel in design.tunnels:
         if not (tunnel.left.enabled and tunnel.right.enabled):
             continue
@@ -60,9 +60,9 @@ def shared_networks(design: Design) -> dict[str, list[SharedNetworks]]:
     return found
 
 
-def _meeting(boxes: list[_Named]) -> Iterator[tuple[_Named, ...]]:
+def _meeting(boxes: list[_OfTunnel]) -> Iterator[tuple[_OfTunnel, ...]]:
     """Yield the pairs of boxes of different tunnels that share addresses, by a sweep over their first addresses."""
-    open_: list[_Named] = []
+    open_: list[_OfTunnel] = []
     for box in sorted(boxes, key=lambda one: (one[0].family.bits, one[0].first, -one[0].last, one[1].id)):
         open_ = [one for one in open_ if one[0].family is box[0].family and one[0].last >= box[0].first]
         yield from ((one, box) for one in open_[:_MOST] if one[1].id != box[1].id)
@@ -77,7 +77,7 @@ def _is_collision(design: Design, networks: Region, ends: tuple[TunnelEnd, Tunne
     )
 
 
-def _note(design: Design, found: dict[str, list[SharedNetworks]], one: _Named, other: _Named) -> None:
+def _note(design: Design, found: dict[str, list[SharedNetworks]], one: _OfTunnel, other: _OfTunnel) -> None:
     selector, tunnel, side = one
     theirs, rival, far = other
     known = found[tunnel.id]
@@ -90,17 +90,17 @@ def _note(design: Design, found: dict[str, list[SharedNetworks]], one: _Named, o
     sources = common_region(tunnel.end(side).local_networks, rival.end(far).local_networks)
     far_ends = tunnel.end(side.other), rival.end(far.other)
     if networks and (sources or not by_source) and not _is_collision(design, networks, far_ends):
-        known.append(SharedNetworks(side, rival, networks, theirs != selector and selector.contains(theirs)))
+        known.append(SharedNetworks(side, named(rival), networks, theirs != selector and selector.contains(theirs)))
 
 
 def networks_twice(ends: TunnelEnds, shared: SharedNetworks) -> Row:
     """Two tunnels of one gateway that name the same packets: one takes them (RFC 4301 section 4.4.1)."""
     if shared.narrower:
-        taken = child.TakenByNarrower(shared.side, shared.networks, named(shared.other))
+        taken = child.TakenByNarrower(shared.side, shared.networks, shared.other)
         return ends.row(NETWORKS_SHARED[shared.side], Judgement(Verdict.AGREED, taken), shared.side)
     by_prefixes = ends.tunnel.left.technology.traits.by_allowed_prefixes
     by = child.DecidedBy.LAST_ENTERED if by_prefixes else child.DecidedBy.ORDER
-    reason = child.NetworksTwice(named(shared.other), shared.networks, by)
+    reason = child.NetworksTwice(shared.other, shared.networks, by)
     return ends.row(
         NETWORKS_SHARED[shared.side],
         Judgement(Verdict.NARROWED, reason, Code.HUB_NETWORKS_TWICE, tuple(_told_apart(ends, shared))),
@@ -115,5 +115,5 @@ def _told_apart(ends: TunnelEnds, shared: SharedNetworks) -> Iterator[Remedy]:
     if rest:
         own, far = end.changed(remote_networks=rest), ends.end(shared.side.other).changed(local_networks=rest)
         yield ends.set_facing(f"Leave {listed(shared.networks)} to {shared.other.name}", shared.side, own, far)
-    spare = shared.other.with_end(Side.LEFT, enabled=False).with_end(Side.RIGHT, enabled=False)
+    spare = ends.design.tunnel_by_id[shared.other.id].with_end(Side.LEFT, enabled=False).with_end(Side.RIGHT, enabled=False)
     yield Remedy(title=f"Switch {shared.other.name} off, and keep it as a spare", operations=(put(spare),))

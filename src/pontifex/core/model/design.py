@@ -113,6 +113,22 @@ class DesignContent(DesignSettings):
         return DesignSettings.from_valid({name: getattr(self, name) for name in DesignSettings.model_fields})
 
 
+# what is looked up whatever the tunnels are; a test holds each against what is worked out anew
+_WITHOUT_TUNNELS: Final = (
+    "address_space",
+    "site_by_id",
+    "gateway_by_id",
+    "uplink_by_id",
+    "standard_by_id",
+    "network_by_id",
+    "host_by_id",
+    "_hosts_by_network",
+    "_networks_by_site",
+    "_gateways_by_site",
+    "_uplinks_by_site",
+)
+
+
 class Design(DesignContent):
     """A design at a revision. Analyses are functions of it."""
 
@@ -280,6 +296,17 @@ class Design(DesignContent):
             with suppress(AddressError):
                 return Address(*parse_address(named))
         return peer.address if peer else None
+
+    def with_tunnel(self, tunnel: Tunnel) -> Design:
+        """Return the design with a tunnel in the place of the one of its id; what is looked up by anything else stays."""
+        old = self.tunnel_by_id[tunnel.id]
+        made = self.changed(tunnels=tuple(tunnel if one is old else one for one in self.tunnels))
+        kept = vars(self)
+        vars(made).update({name: kept[name] for name in _WITHOUT_TUNNELS if name in kept})
+        vars(made)["tunnel_by_id"] = {**self.tunnel_by_id, tunnel.id: tunnel}
+        if "by_type" in kept:
+            vars(made)["by_type"] = {**self.by_type, ObjectType.TUNNEL: made.tunnel_by_id}
+        return made
 
     def content(self) -> DesignContent:
         """The design without id and revision, for a design file."""

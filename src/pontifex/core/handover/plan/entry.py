@@ -78,8 +78,20 @@ class Entry:
 _ORDER: Final = {kind.name: place for place, kind in enumerate(KINDS)}
 
 
+def only_tunnel(entry: Entry) -> str | None:
+    """Return the id of the tunnel whose fields are all that an entry changes; None for any other entry."""
+    ids = {write.id if write.type is ObjectType.TUNNEL and write.path else None for write in entry.writes}
+    return ids.pop() if len(ids) == 1 else None
+
+
 def written(design: Design, entry: Entry) -> Design:
     """Return a design with what is entered. In which order entries are made that may come in any order makes no difference."""
+    tunnel_id = only_tunnel(entry)
+    if tunnel_id is not None:
+        tunnel = design.tunnel_by_id[tunnel_id]
+        for write in entry.writes:
+            tunnel = _with_field(tunnel, write.path.split("/"), write.value)
+        return design.with_tunnel(tunnel)
     lists: dict[str, object] = {}
     for kind in KINDS:
         writes = [write for write in entry.writes if write.type is kind.name]

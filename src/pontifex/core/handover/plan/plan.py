@@ -13,10 +13,10 @@ from pydantic import Field
 
 from pontifex.core.errors import TooLarge
 from pontifex.core.handover.plan.entries import ENTERED, entries
-from pontifex.core.handover.plan.entry import TOUCHES_OLD, Action, Device, Entry, Write, written
+from pontifex.core.handover.plan.entry import TOUCHES_OLD, Action, Device, Entry, Write, only_tunnel, written
 from pontifex.core.handover.plan.probes import PairProbe, PlanProbe, pair_probes, probes
 from pontifex.core.handover.plan.search import Made, Order, Search
-from pontifex.core.handover.plan.standing import Judge, PairKey, Promise, Standing, pair_words
+from pontifex.core.handover.plan.standing import Judge, PairKey, Promise, Standing, StandingChange, pair_words
 from pontifex.core.handover.plan.told import Value, does, undo, values
 from pontifex.core.handover.readings.setting import intended_of
 from pontifex.core.kinds import KINDS, ObjectType, Side, Tunnel
@@ -115,23 +115,33 @@ class _States:
     """The states of a plan, by what is entered, each made of the one before it."""
 
     start: Design
+    first: Standing
     judge: Judge
     promise: Promise
-    last: tuple[int, Design]
-    standings: dict[int, Standing] = field(default_factory=dict)  # what was judged, by the keys of states
-
-    def design(self, made: Made) -> Design:
-        """Return the state once some entries are made."""
-        key, state = self.last
-        goes_on = made.before and made.before.key == key
-        state = written(state, made.entry) if goes_on else reduce(written, made, self.start)
-        self.last = (made.key, state)
-        return state
+    last: tuple[int, Design, Standing]
+    judged: dict[tuple[int, int], Standing | StandingChange] = field(default_factory=dict)  # by state and last entry
 
     def broken(self, made: Made) -> int:
         """Return how many tunnels and pairs don't work, though they must."""
-        standing = self.standings[made.key] = self.judge.standing(self.design(made))
-        return len(self.promise.broken_tunnels(standing)) + len(self.promise.broken_pairs(standing))
+        key, state, standing = self.last
+        before = made.before.key if made.before else 0
+        if key == before:
+            now, then = self.after(made.key, made.entry, state, standing)
+        else:
+            now = reduce(written, made, self.start)
+            then = self.judged[made.key, made.entry.place] = self.judge.standing(now)
+        self.last = (made.key, now, then)
+        return len(self.promise.broken_tunnels(then)) + len(self.promise.broken_pairs(then))
+
+    def after(self, key: int, entry: Entry, state: Design, standing: Standing) -> tuple[Design, Standing]:
+        """Return the state of a key, an entry after the one given, and what works in it."""
+        now = written(state, entry)
+        found = self.judged.get((key, entry.place))
+        if found is None:
+            tunnel_id = only_tunnel(entry)
+            found = self.judge.change(tunnel_id, (state, now), standing) if tunnel_id else None
+            found = self.judged[key, entry.place] = found or self.judge.standing(now)
+        return now, found if isinstance(found, Standing) else standing.after(found, now)
 
 
 def change_plan(before: Design, after: Design, today: date, most_judged: int | None = None) -> ChangePlan:
@@ -142,12 +152,12 @@ def change_plan(before: Design, after: Design, today: date, most_judged: int | N
     made = entries(before, after)
     if most_judged is not None and len(made) * len(after.tunnels) > most_judged:
         raise TooLarge(f"{len(made)} entries among {len(after.tunnels)} tunnels; take the change in parts")
-    start = with_paper(before, after)
     judge = Judge(before.intents, today)
+    start = judge.known(with_paper(before, after))
     first = judge.standing(start)
     promise = Promise.of(first, judge.standing(after.changed(intents=before.intents)))
-    states = _States(start, judge, promise, (0, start))
-    return _told(states, Search(made, states.broken).order(), first)
+    states = _States(start, first, judge, promise, (0, start, first))
+    return _told(states, Search(made, states.broken).order())
 
 
 def with_paper(before: Design, after: Design) -> Design:
@@ -179,26 +189,30 @@ class _Lost:
     """What doesn't work after a step, though it must."""
 
     number: int
-    standing: Standing
-    tunnels: tuple[str, ...]
+    sentences: dict[str, str]  # what is said of each tunnel that is lost, by its id
     pairs: tuple[PairKey, ...]
 
     def __bool__(self) -> bool:
-        return bool(self.tunnels or self.pairs)
+        return bool(self.sentences or self.pairs)
 
 
-def _told(states: _States, order: Order, first: Standing) -> ChangePlan:
+def _lost(number: int, promise: Promise, standing: Standing) -> _Lost:
+    broken = {id_: standing.forecasts.get(id_) for id_ in promise.broken_tunnels(standing)}
+    sentences = {id_: str(found.sentence) if found else "It isn't there." for id_, found in broken.items()}
+    return _Lost(number, sentences, promise.broken_pairs(standing))
+
+
+def _told(states: _States, order: Order) -> ChangePlan:
     """Put the steps into words, with what each shows, and a save at each gateway once all of it is entered and nothing lost."""
     steps: list[Step] = []
     found: list[_Lost] = []
     judge, promise = states.judge, states.promise
-    state, standing, key = states.start, first, 0
+    state, standing, key = states.start, states.first, 0
     left = Counter(entry.device for entry in order.entries)
     for entry in order.entries:
-        now = written(state, entry)
         key |= 1 << entry.place
-        then = states.standings.get(key) or judge.standing(now)
-        lost = _Lost(len(steps) + 1, then, promise.broken_tunnels(then), promise.broken_pairs(then))
+        now, then = states.after(key, entry, state, standing)
+        lost = _lost(len(steps) + 1, promise, then)
         steps.append(_step(entry, (state, judge.known(now)), (standing, then), lost))
         found.append(lost)
         state, standing = now, then
@@ -210,11 +224,11 @@ def _told(states: _States, order: Order, first: Standing) -> ChangePlan:
                     steps.append(_save(len(steps) + 1, device))
     return ChangePlan(
         steps=tuple(steps),
-        at_first=tuple(_at_first(states.start, first, steps)),
+        at_first=tuple(_at_first(states.start, states.first, steps)),
         outages=tuple(_outages(states.start, state, found, len(steps))),
         is_least=order.is_least,
         no_return=next((step.number for step in steps if step.touches_old), None),
-        pairs=pair_probes((judge.known(states.start), judge.known(state)), (first, standing)),
+        pairs=pair_probes((judge.known(states.start), judge.known(state)), (states.first, standing)),
         kept_tunnels=len(promise.levels),
         kept_pairs=len(promise.pairs),
     )
@@ -232,7 +246,7 @@ def _at_first(start: Design, first: Standing, steps: Sequence[Step]) -> Iterator
 
 def _step(entry: Entry, states: tuple[Design, Design], standings: tuple[Standing, Standing], lost: _Lost) -> Step:
     before, after = states
-    tunnels = (f"tunnel {after.tunnel_by_id[id_].name}" for id_ in lost.tunnels if id_ in after.tunnel_by_id)
+    tunnels = (f"tunnel {after.tunnel_by_id[id_].name}" for id_ in lost.sentences if id_ in after.tunnel_by_id)
     down = (*tunnels, *(pair_words(after, key) for key in lost.pairs))
     return Step(
         number=lost.number,
@@ -305,10 +319,8 @@ def _outages(start: Design, end: Design, found: Sequence[_Lost], steps: int) -> 
     running: dict[str | PairKey, Outage] = {}
     for lost in found:
         told: dict[str | PairKey, tuple[str, str]] = {}
-        for tunnel_id in lost.tunnels:
-            foretold = lost.standing.forecasts.get(tunnel_id)
-            name = f"tunnel {_tunnel_name(start, end, tunnel_id)}"
-            told[tunnel_id] = name, str(foretold.sentence) if foretold else "It isn't there."
+        for tunnel_id, sentence in lost.sentences.items():
+            told[tunnel_id] = f"tunnel {_tunnel_name(start, end, tunnel_id)}", sentence
         for key in lost.pairs:
             told[key] = pair_words(end, key), "No way leads there and back."
         for over in [what for what in running if what not in told]:

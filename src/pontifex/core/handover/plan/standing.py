@@ -8,8 +8,9 @@ from datetime import date
 from typing import Final
 
 from pontifex.core.findings import AnalysisCache
+from pontifex.core.findings.outlined import outline_of
 from pontifex.core.kinds import Intent, ObjectType, Tunnel
-from pontifex.core.matching import Forecast, GatewayTunnels, Neighbours, StageState, TunnelEnds, compare, forecast
+from pontifex.core.matching import Forecast, GatewayTunnels, Neighbours, StageState, TunnelEnds, compare, forecast, meets
 from pontifex.core.model import Design
 from pontifex.core.model.references import references
 from pontifex.core.routing import Conditions, Tables
@@ -28,11 +29,31 @@ class Standing:
 
     forecasts: Mapping[str, Forecast]
     pairs: Mapping[PairKey, bool]  # wanted, and whether all of it is met
+    beside: Mapping[str, Neighbours]
+    together: GatewayTunnels
 
     def level(self, tunnel_id: str) -> int:
         """Return how well a tunnel works; 0 for one that isn't there."""
         found = self.forecasts.get(tunnel_id)
         return _LEVELS.get(found.state, 0) if found else 0
+
+    def after(self, change: StandingChange, state: Design) -> Standing:
+        """Return the same with some tunnels judged anew."""
+        return Standing(
+            {**self.forecasts, **change.forecasts},
+            self.pairs,
+            {**self.beside, **change.beside},
+            self.together.replaced(state, state.tunnel_by_id[change.tunnel_id]),
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class StandingChange:
+    """All that a state has otherwise than the one before it, in which fields of a tunnel were others."""
+
+    tunnel_id: str
+    forecasts: Mapping[str, Forecast]
+    beside: Mapping[str, Neighbours]
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,7 +72,8 @@ class Promise:
 
     def broken_tunnels(self, standing: Standing) -> tuple[str, ...]:
         """Return the ids of tunnels that work less than they must."""
-        return tuple(id_ for id_, level in self.levels.items() if standing.level(id_) < level)
+        found = standing.forecasts
+        return tuple(id_ for id_, level in self.levels.items() if id_ not in found or _LEVELS.get(found[id_].state, 0) < level)
 
     def broken_pairs(self, standing: Standing) -> tuple[PairKey, ...]:
         """Return the wanted pairs that aren't met."""
@@ -67,7 +89,8 @@ class Judge:
 
     def known(self, state: Design) -> Design:
         """Return a state with the intents that are about what is there."""
-        return state.changed(intents=tuple(intent for intent in self._intents if _is_about(state, intent)))
+        about = tuple(intent for intent in self._intents if _is_about(state, intent))
+        return state if about == state.intents else state.changed(intents=about)
 
     def standing(self, state: Design) -> Standing:
         """Judge a state."""
@@ -75,18 +98,44 @@ class Judge:
         outlined = self._memory.outlines.of(known)
         self._memory.see(whole=known, outlined=outlined)
         together = GatewayTunnels(known)
-        forecasts = {tunnel.id: self._forecast(tunnel, together.neighbours(tunnel)) for tunnel in known.tunnels}
-        failing = failing_of(forecasts.values())
-        given = (frozenset(failing.down), frozenset(failing.unknown))
+        beside = {tunnel.id: together.neighbours(tunnel) for tunnel in known.tunnels}
+        forecasts = {tunnel.id: self._forecast(tunnel, beside[tunnel.id]) for tunnel in known.tunnels}
+        given = _given(forecasts)
         pairs = self._memory.part("outlined", ("wanted", ""), lambda design: _pairs(design, *given), given)
         self._memory.end()
-        return Standing(forecasts, pairs)
+        return Standing(forecasts, pairs, beside, together)
+
+    def change(self, tunnel_id: str, states: tuple[Design, Design], before: Standing) -> StandingChange | None:
+        """Judge a state that differs from the one before it by the fields of a tunnel alone.
+
+        Return None where it has to be judged as a whole, since paths may follow from what was changed.
+        """
+        state = states[1]
+        was, is_ = (one.tunnel_by_id[tunnel_id] for one in states)
+        if outline_of(was) != outline_of(is_) or meets(states[0], was) != meets(state, is_):
+            return None
+        together = before.together.replaced(state, is_)
+        ids = (tunnel_id, *before.together.touched(was, together))
+        beside = {id_: together.neighbours(state.tunnel_by_id[id_]) for id_ in ids}
+        forecasts = {id_: self._foretold(state, state.tunnel_by_id[id_], beside[id_]) for id_ in ids}
+        changed = any(found.state is not before.forecasts[id_].state for id_, found in forecasts.items())
+        if changed and _given({**before.forecasts, **forecasts}) != _given(before.forecasts):
+            return None
+        return StandingChange(tunnel_id, forecasts, beside)
 
     def _forecast(self, tunnel: Tunnel, beside: Neighbours) -> Forecast:
-        def work(design: Design) -> Forecast:
-            return forecast(tunnel, compare(TunnelEnds(design, tunnel, self._today), beside))
+        return self._memory.part(
+            "whole", ("tunnel", tunnel.id), lambda design: self._foretold(design, tunnel, beside), (tunnel, beside)
+        )
 
-        return self._memory.part("whole", ("tunnel", tunnel.id), work, (tunnel, beside))
+    def _foretold(self, design: Design, tunnel: Tunnel, beside: Neighbours) -> Forecast:
+        return forecast(tunnel, compare(TunnelEnds(design, tunnel, self._today), beside))
+
+
+def _given(forecasts: Mapping[str, Forecast]) -> tuple[frozenset[str], frozenset[str]]:
+    """Return the tunnels that are down, and those of which that isn't known: what paths are traced under."""
+    failing = failing_of(forecasts.values())
+    return frozenset(failing.down), frozenset(failing.unknown)
 
 
 def _is_about(state: Design, intent: Intent) -> bool:

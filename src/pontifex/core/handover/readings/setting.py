@@ -10,7 +10,7 @@ from typing import Annotated, Any, Final
 from pydantic import Field, TypeAdapter, ValidationError
 
 from pontifex.core.frozen_model import FrozenModel
-from pontifex.core.kinds import Filter, Gateway, ObjectType, Route, Rule, Translation, Tunnel, TunnelEnd
+from pontifex.core.kinds import SIDES, Filter, Gateway, ObjectType, Route, Rule, Translation, Tunnel, TunnelEnd
 from pontifex.core.matching.rows import FIELDS
 from pontifex.core.model import Design, DesignObject
 from pontifex.core.model.references import ObjectKey
@@ -65,9 +65,9 @@ def _of_gateway(design: Design, gateway: Gateway) -> Iterator[Setting]:
 
 def _of_tunnels(design: Design, gateway_id: str, tunnel_id: str = "") -> Iterator[Setting]:
     """Yield the settings of the ends at a gateway, of one tunnel where it is named."""
-    for tunnel, side in design.ends_of_gateway(gateway_id):
-        if tunnel_id not in ("", tunnel.id):
-            continue
+    only = design.tunnel_by_id.get(tunnel_id)
+    ends = [(only, side) for side in SIDES if only.end(side).gateway_id == gateway_id] if only else ()
+    for tunnel, side in ends if tunnel_id else design.ends_of_gateway(gateway_id):
         for field in end_fields(tunnel.end(side)):
             path = f"tunnel/{tunnel.id}/{side.value}/{field}"
             yield from _setting(design, tunnel, path, f"{side.value}/{field}", tunnel.end(side), field)
