@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 import json
+from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import pytest
+
+from pontifex.core.design_file import write_design_file
+from tests.support.designs import migrated
 
 LINE = "/api/designs/skerry-line"
 CHECKS = "tunnel/harbour-ostvik/left/dead_peer_s"
@@ -188,3 +192,22 @@ def test_what_is_seen_before_and_after_is_held_against_the_trace(client):
         assert client.post(probes, json={"tries": pair["tries"], "phase": "after", "text": text}).status_code == 422
     assert client.post(probes, json={"tries": "ping 1.1.1.1", "phase": "after", "text": "ok"}).status_code == 422
     assert len(client.get(f"{LINE}/runs/{run['id']}").json()["seen"]) == 1
+
+
+def test_a_large_plan_says_how_far_it_has_come(client):
+    """While a migration of many tunnels is planned, others are told its progress; then every step of it is proved."""
+    before, changed = migrated(120)
+    made = client.post("/api/designs/import", content=write_design_file(before)).json()
+    line = f"/api/designs/{made['id']}"
+    body = {"base_revision": 0, "note": "x", "operations": [one.model_dump(mode="json") for one in changed]}
+    assert client.post(f"{line}/changes", json=body).status_code == 200
+    with ThreadPoolExecutor(1) as somebody:
+        asked = somebody.submit(client.get, f"{line}/plan", params={"since": "0"})
+        told: list[dict[str, int]] = []
+        while not asked.done():
+            told.append(client.get(f"{line}/plan/progress").json())
+    plan = asked.result().json()
+    assert (plan["proved"], len(plan["plan"]["steps"])) == (True, 4 * 120 + 121)
+    seen = [one["done"] for one in told if one["of"] == 2 * 4 * 120]
+    assert seen == sorted(seen)
+    assert seen

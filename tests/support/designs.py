@@ -8,8 +8,9 @@ from typing import Any
 from pontifex.core.addressing import Family, Prefix, Selector
 from pontifex.core.catalogue import Severity
 from pontifex.core.findings import analyse
+from pontifex.core.ipsec import Proposal
 from pontifex.core.kinds import KIND_BY_TYPE, Identity, IdentityType, Mode, ObjectType, Route, Side, Tunnel, TunnelEnd
-from pontifex.core.model import Design, Remove, apply_operations, put
+from pontifex.core.model import AnyOperation, Design, Remove, apply_operations, put
 from pontifex.demo import demo_design
 
 MENDED = (Severity.BLOCKER, Severity.LATER, Severity.PARTIAL)
@@ -102,6 +103,19 @@ def generated(tunnels: int) -> Design:
         tunnel = pattern.changed(id=f"t{k}", name=f"Tunnel {k}", left=left, right=right)
         operations += [put(site), put(gateway), put(uplink), *map(put, networks), put(tunnel)]
     return apply_operations(demo, operations)
+
+
+def migrated(tunnels: int) -> tuple[Design, list[AnyOperation]]:
+    """Return a hub whose tunnels have one proposal for the IKE SA, and what gives all of them another one."""
+    design = generated(tunnels)
+    old, new = ((one,) for one in design.tunnel_by_id["harbour-corvina"].left.ike_proposals)
+
+    def having(tunnel: Tunnel, proposals: tuple[Proposal, ...]) -> Tunnel:
+        return tunnel.with_end(Side.LEFT, ike_proposals=proposals).with_end(Side.RIGHT, ike_proposals=proposals)
+
+    mine = [one for one in design.tunnels if one.id.removeprefix("t").isdigit()]
+    before = apply_operations(design, [put(having(one, old)) for one in mine])
+    return before.changed(revision=design.revision), [put(having(one, new)) for one in mine]
 
 
 def crowded(networks: int, sites: int) -> Design:

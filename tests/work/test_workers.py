@@ -130,3 +130,21 @@ def test_a_worker_knows_no_secret_by_its_environment_or_arguments(small):
     seen = Path(f"/proc/{number}/environ").read_bytes() + Path(f"/proc/{number}/cmdline").read_bytes()
     assert b"postgresql" not in seen
     assert number != os.getpid()
+
+
+def test_a_long_task_has_its_own_time_and_keeps_nobody_waiting(url, tmp_path):
+    """It works on beyond the budget of others; another question about its design is answered meanwhile."""
+    pool = WorkerPool(url, Budget(cpu_s=0.3, wall_s=60), size=2)
+    try:
+        begun = tmp_path / "begun"
+        long = pool.submit(Task(computing, (str(begun),), {}, "line", cpu_s=1000))
+        _until(begun.exists)
+        assert int(_asked(pool, process_number, design_id="line")) != int(begun.read_text())
+        used = Path(f"/proc/{begun.read_text()}/stat")
+        _until(lambda: int(used.read_text().rpartition(")")[2].split()[11]) > 100)  # hundredths of a second of computing
+        assert not long.future.done()
+        pool.withdraw(long)
+        with pytest.raises(Withdrawn):
+            long.future.result(PATIENCE_S)
+    finally:
+        pool.close()

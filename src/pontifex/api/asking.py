@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Annotated, Any, Concatenate, ParamSpec, TypeVar
+from typing import Annotated, Any, Concatenate, Final, ParamSpec, TypeVar
 
 from fastapi import Depends, Request
 from fastapi.responses import Response
@@ -14,8 +14,9 @@ from starlette.concurrency import run_in_threadpool
 from pontifex.api.answers import etag_of, json_octets_answer
 from pontifex.services import AnalysisService, DesignService
 from pontifex.services.revised import Revised
-from pontifex.work import Answer, Task, Withdrawn, WorkerPool
+from pontifex.work import Answer, Task, TaskProgress, Withdrawn, WorkerPool
 
+LONG_S: Final = 120.0  # of computing: others' questions go to other workers meanwhile
 P = ParamSpec("P")
 S = TypeVar("S")  # a service
 
@@ -37,6 +38,16 @@ class Asking:
     ) -> Answer:
         """Return what a service says of a design. Raise Withdrawn when whoever asks is gone."""
         return await self._answer(Task(question, (design_id, *args), kwargs, design_id))
+
+    async def long_answer(
+        self, question: Callable[Concatenate[S, str, P], object], design_id: str, *args: P.args, **kwargs: P.kwargs
+    ) -> Answer:
+        """Return what a service says of a design, and give it the time of a long question."""
+        return await self._answer(Task(question, (design_id, *args), kwargs, design_id, LONG_S))
+
+    def progress(self, question: Callable[..., object], design_id: str) -> TaskProgress | None:
+        """Return how far a question has come that somebody waits for; None where nobody does, or it doesn't say."""
+        return self._workers.progress(question, design_id)
 
     async def answer_of(self, question: Callable[..., object], *args: object) -> Answer:
         """Return what is said of something that is in no design. Raise Withdrawn when whoever asks is gone."""

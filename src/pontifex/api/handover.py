@@ -10,7 +10,7 @@ from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field
 from starlette.concurrency import run_in_threadpool
 
-from pontifex.api.answers import CONFLICT, REFUSALS, DesignId, Designs, Person, json_answer
+from pontifex.api.answers import CONFLICT, REFUSALS, DesignId, Designs, Person, json_answer, json_octets_answer
 from pontifex.api.asking import Ask
 from pontifex.api.rehearsing import TunnelPath
 from pontifex.api.space import ObjectPath
@@ -78,6 +78,13 @@ class StepTick(BaseModel):
     remark: str = Field(default="", title="Remark", max_length=400, pattern=ONE_LINE)
 
 
+class PlanProgress(BaseModel):
+    """How far a plan has come that somebody waits for."""
+
+    done: int = Field(title="Done")
+    of: int = Field(title="Of so many")
+
+
 def _runs(request: Request) -> RunService:
     service: RunService = request.app.state.runs
     return service
@@ -86,7 +93,15 @@ def _runs(request: Request) -> RunService:
 @router.get("/plan", response_model=PlanShown, summary="Plan of a change, proved at each step")
 async def read_plan(ask: Ask, design_id: DesignId, since: Since) -> Response:
     """Return the steps from an earlier revision to the design as it stands, or of taking something down."""
-    return await ask(HandoverService.plan, design_id, since)
+    return json_octets_answer(await ask.long_answer(HandoverService.plan, design_id, since))
+
+
+@router.get("/plan/progress", response_model=PlanProgress, summary="How far a plan has come")
+async def read_plan_progress(ask: Ask, designs: Designs, design_id: DesignId) -> Response:
+    """Return how far a plan that somebody waits for has come; nothing of nothing where nobody does."""
+    await run_in_threadpool(designs.standing, design_id)
+    found = ask.progress(HandoverService.plan, design_id)
+    return json_answer(PlanProgress(done=found.done if found else 0, of=found.of if found else 0))
 
 
 @router.get("/runs", response_model=list[RunSummary], summary="Plans that are walked")
@@ -99,7 +114,7 @@ async def read_runs(request: Request, designs: Designs, design_id: DesignId) -> 
 @router.post("/runs", status_code=201, response_model=RunShown, summary="Begin to walk a plan")
 async def start_run(ask: Ask, request: Request, design_id: DesignId, person: Person, new: NewRun) -> Response:
     """Keep the plan as it is now, with a log for its steps."""
-    planned = await ask.answer(HandoverService.plan, design_id, new.since)
+    planned = await ask.long_answer(HandoverService.plan, design_id, new.since)
     return json_answer(await run_in_threadpool(_runs(request).start, design_id, planned.octets, person), 201)
 
 

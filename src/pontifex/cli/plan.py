@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import json
+import sys
 from collections.abc import Iterator
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated, Any, Final
 
 import typer
 
@@ -19,6 +20,8 @@ from pontifex.core.handover.plan.leftovers import leftovers
 from pontifex.core.handover.readings import as_running
 from pontifex.core.kinds import ObjectType
 from pontifex.core.model import ChangeRefused, Design, Remove, apply_operations
+
+_SHOWN_EVERY: Final = 50
 
 
 def plan_command(
@@ -45,7 +48,7 @@ def plan_command(
         before, after = read_design(from_, as_json), design
     else:
         before, after = design, _without(design, without or "")
-    plan = change_plan(before, after, datetime.now(UTC).date())
+    plan = change_plan(before, after, datetime.now(UTC).date(), on_progress=_shown if sys.stderr.isatty() else _quiet)
     left = leftovers(before, after)
     if as_json:
         typer.echo(json.dumps(_answer(plan, minutes) | {"stays": json_data(left)}, ensure_ascii=False))
@@ -53,6 +56,15 @@ def plan_command(
         for line in (*_lines(plan, minutes), *(f"stays: {one.where}: {one.what}" for one in left)):
             typer.echo(line)
     raise typer.Exit(CLEAN if plan.proved else FOUND)
+
+
+def _quiet(_done: int, _of: int) -> None:
+    """Tell nothing: nobody watches."""
+
+
+def _shown(done: int, of: int) -> None:
+    if done % _SHOWN_EVERY == 0 or done == of:
+        typer.echo(f"\r{done} of {of}{chr(10) if done == of else ''}", nl=False, err=True)
 
 
 def _without(design: Design, target: str) -> Design:

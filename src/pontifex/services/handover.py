@@ -14,7 +14,7 @@ from typing import Annotated, Final
 from pydantic import Field
 
 from pontifex.core.errors import FieldRefused, NotFound
-from pontifex.core.handover.plan import ChangePlan, change_plan
+from pontifex.core.handover.plan import ChangePlan, OnProgress, change_plan
 from pontifex.core.handover.plan.leftovers import Leftover, leftovers
 from pontifex.core.handover.readings import Drift, Reading, as_running, drift
 from pontifex.core.handover.renderings import TemplateRefused, ike_model, render_template, routing_model, template_variables
@@ -38,7 +38,7 @@ from pontifex.services.kept import KeptDesigns
 from pontifex.services.spreadsheet import written_spreadsheet
 from pontifex.store.hand_over import HandOverRecords
 
-_MOST_JUDGED: Final = 400_000  # tunnels on the way of a plan
+_MOST_JUDGED: Final = 5_000_000  # tunnels on the way of a plan
 AS_READ: Final = "devices"  # a plan from what devices run
 _TARGET: Final = "a type and an id of the design, such as tunnel/harbour-ostvik"
 
@@ -135,8 +135,9 @@ class DeviceDrift:
 class HandoverService:
     """All use cases about handing over that only look."""
 
-    def __init__(self, kept: KeptDesigns, analyses: AnalysisService, records: HandOverRecords) -> None:
+    def __init__(self, kept: KeptDesigns, analyses: AnalysisService, records: HandOverRecords, on_progress: OnProgress) -> None:
         self._kept, self._analyses, self._records = kept, analyses, records
+        self._on_progress = on_progress
 
     def plan(self, design_id: str, since: str) -> PlanShown:
         """Return the plan from an earlier revision to the design as it stands, or of taking something down.
@@ -153,7 +154,7 @@ class HandoverService:
         else:
             before, after = self._earlier(design, since), design
             title = f"From revision {before.revision} to revision {design.revision}"
-        found = change_plan(before, after, utc_day(), _MOST_JUDGED)
+        found = change_plan(before, after, utc_day(), _MOST_JUDGED, self._on_progress)
         left = leftovers(before, after)
         return PlanShown(revision=design.revision, title=title, since=since, proved=found.proved, plan=found, leftovers=left)
 

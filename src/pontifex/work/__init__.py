@@ -2,6 +2,6 @@
 
 from pontifex.work.budget import Budget
 from pontifex.work.pool import WorkerPool
-from pontifex.work.task import Answer, Question, Task, Withdrawn, WorkFailed
+from pontifex.work.task import Answer, Question, Task, TaskProgress, Withdrawn, WorkFailed
 
-__all__ = ["Answer", "Budget", "Question", "Task", "Withdrawn", "WorkFailed", "WorkerPool"]
+__all__ = ["Answer", "Budget", "Question", "Task", "TaskProgress", "Withdrawn", "WorkFailed", "WorkerPool"]

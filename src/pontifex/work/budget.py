@@ -48,13 +48,17 @@ class Limits:
             resource.setrlimit(resource.RLIMIT_DATA, (most, most))
 
     @contextmanager
-    def task(self) -> Iterator[None]:
-        """Raise OverBudget, MemoryError or BrokenOff within a task that uses more, or that nobody waits for."""
+    def task(self, cpu_s: float | None = None) -> Iterator[None]:
+        """Raise OverBudget, MemoryError or BrokenOff within a task that uses more, or that nobody waits for.
+
+        A task may be given another time of computing than the budget's.
+        """
+        given_s = cpu_s or self._budget.cpu_s
         used = resource.getrusage(resource.RUSAGE_SELF)
-        seconds = used.ru_utime + used.ru_stime + self._budget.cpu_s + _GRACE_S
+        seconds = used.ru_utime + used.ru_stime + given_s + _GRACE_S
         resource.setrlimit(resource.RLIMIT_CPU, (int(seconds) + 1, resource.RLIM_INFINITY))
         self._working = True
-        signal.setitimer(signal.ITIMER_PROF, self._budget.cpu_s)
+        signal.setitimer(signal.ITIMER_PROF, given_s)
         try:
             yield
         finally:

@@ -14,7 +14,7 @@ from typing import Final
 from pontifex.core.errors import TooLarge
 from pontifex.work.budget import Budget
 from pontifex.work.process import WorkerProcess
-from pontifex.work.task import Answer, Question, Reply, Task, Withdrawn, WorkFailed
+from pontifex.work.task import Answer, Question, Reply, Task, TaskProgress, Withdrawn, WorkFailed
 
 _SPARE_AFTER_S: Final = 0.3  # a task that has waited so long is given to a spare worker
 _MOST_HOMES: Final = 1000
@@ -35,7 +35,8 @@ class WorkerPool:
     """Worker processes, as many as cores, each started when there is work for it.
 
     A design is worked on by one worker at a time, and by the same one where that is free: what is known of it is kept there.
-    As many spare workers take over when all others are busy for long, so that one large design leaves room for the others.
+    A long task keeps nobody from asking something else about its design. As many spare workers take over when all others are
+    busy for long, so that one large design leaves room for the others.
     """
 
     def __init__(
@@ -73,6 +74,12 @@ class WorkerPool:
         with self._changed:
             jobs = (*self._waiting, *self._working.values())
             return any((job.task.question, job.task.design_id) == (question, design_id) for job in jobs)
+
+    def progress(self, question: Question, design_id: str) -> TaskProgress | None:
+        """Return how far a question about a design has come; None where nobody asks it, or it doesn't say."""
+        with self._changed:
+            asked = (job for job in self._working.values() if (job.task.question, job.task.design_id) == (question, design_id))
+            return next((job.process.progress for job in asked if job.process), None)
 
     def withdraw(self, job: Job) -> None:
         """Break a task off, since nobody waits for it."""
@@ -135,7 +142,7 @@ class WorkerPool:
         return None
 
     def _taken(self, number: int) -> Job | None:
-        busy = {job.task.design_id for job in self._working.values()} - {""}
+        busy = {job.task.design_id for job in self._working.values() if not job.task.is_long} - {""}
         now = time.monotonic()
         for job in self._waiting:
             home = self._home.get(job.task.design_id)
@@ -149,7 +156,7 @@ class WorkerPool:
         with self._changed:
             job.process = None
             del self._working[number]
-            if job.task.design_id:
+            if job.task.design_id and not job.task.is_long:
                 self._home.pop(job.task.design_id, None)
                 self._home[job.task.design_id] = number
                 if len(self._home) > _MOST_HOMES:

@@ -5,11 +5,12 @@ from __future__ import annotations
 import multiprocessing
 import os
 import signal
+import time
 from contextlib import suppress
 from typing import Final
 
 from pontifex.work.budget import Budget
-from pontifex.work.task import Reply, Task
+from pontifex.work.task import Reply, Task, TaskProgress
 from pontifex.work.worker import work
 
 # a process of its own, without threads and without anything of the server in it, from which workers are copied in no time
@@ -21,7 +22,8 @@ class WorkerProcess:
     """A worker that runs."""
 
     def __init__(self, database_url: str, budget: Budget, verbose: bool) -> None:
-        self._wall_s = budget.wall_s
+        self._budget = budget
+        self.progress: TaskProgress | None = None  # of the task that it works on, where that says so
         self._connection, theirs = _CONTEXT.Pipe()
         self._process = _CONTEXT.Process(target=work, args=(theirs, database_url, budget, verbose), daemon=True)
         self._process.start()
@@ -34,11 +36,17 @@ class WorkerProcess:
 
     def work(self, task: Task) -> Reply:
         """Have a task done. A worker that is ended over it, by the kernel or here, was over its budget."""
+        self.progress = None
+        until = time.monotonic() + self._budget.wall_s * (task.cpu_s or self._budget.cpu_s) / self._budget.cpu_s
         try:
             self._connection.send(task)
-            if not self._connection.poll(self._wall_s):
-                return self._over()
-            reply: Reply = self._connection.recv()
+            while True:
+                if not self._connection.poll(max(0.0, until - time.monotonic())):
+                    return self._over()
+                reply: Reply | TaskProgress = self._connection.recv()
+                if isinstance(reply, Reply):
+                    break
+                self.progress = reply
         except (EOFError, OSError):
             return self._over()
         return self._over() if reply.over_budget else reply

@@ -17,6 +17,12 @@ class Task:
     arguments: tuple[Any, ...]
     named: Mapping[str, Any]  # further arguments, by name
     design_id: str = ""  # empty where it is about none
+    cpu_s: float | None = None  # of computing that it may take; None for as much as any
+
+    @property
+    def is_long(self) -> bool:
+        """Whether it is given more time than others."""
+        return self.cpu_s is not None
 
     @property
     def name(self) -> str:
@@ -42,6 +48,14 @@ class Reply:
     over_budget: bool = False
     withdrawn: bool = False
     failed_checks: int = 0  # that ended in an error of ours
+
+
+@dataclass(frozen=True, slots=True)
+class TaskProgress:
+    """How far a worker has come with its task."""
+
+    done: int
+    of: int
 
 
 class WorkFailed(Exception):

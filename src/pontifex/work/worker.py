@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import os
+import time
 from collections.abc import Callable
 from functools import cache
 from multiprocessing.connection import Connection
-from typing import Any, get_args, get_origin, get_type_hints
+from typing import Any, Final, get_args, get_origin, get_type_hints
 
 import structlog
 from pydantic import TypeAdapter
 from sqlalchemy.exc import DBAPIError
 
 from pontifex.core.errors import NotDone
+from pontifex.core.handover.plan import OnProgress
 from pontifex.process import collect_seldom, set_up_logging
 from pontifex.services import (
     AnalysisService,
@@ -31,20 +33,22 @@ from pontifex.store.database import connect
 from pontifex.store.errors import unavailable
 from pontifex.store.hand_over import HandOverRecords
 from pontifex.work.budget import BrokenOff, Budget, Limits, OverBudget
-from pontifex.work.task import Answer, Question, Reply, Task, WorkFailed
+from pontifex.work.task import Answer, Question, Reply, Task, TaskProgress, WorkFailed
+
+_TOLD_EVERY_S: Final = 0.25
 
 
 class Services:
     """The services that a worker answers with, by the names of their classes."""
 
-    def __init__(self, database_url: str) -> None:
+    def __init__(self, database_url: str, on_progress: OnProgress) -> None:
         engine = connect(database_url)
         kept = KeptDesigns(DesignRepository(engine))
         listing = DesignListing(engine)
         self.analyses = AnalysisService(kept, listing)
         designs = DesignService(kept, listing)
         connecting, paths = ConnectingService(kept, self.analyses), PathsService(kept, self.analyses)
-        handover = HandoverService(kept, self.analyses, HandOverRecords(engine))
+        handover = HandoverService(kept, self.analyses, HandOverRecords(engine), on_progress)
         looking = (SpaceService(kept), FormService(kept), RehearsalService(kept), handover)
         services = (self.analyses, paths, connecting, designs, *looking)
         self._by_name = {type(one).__name__: one for one in services}
@@ -58,7 +62,7 @@ class Services:
 def work(connection: Connection, database_url: str, budget: Budget, verbose: bool) -> None:
     """Do the tasks that come over a connection until it is closed, or until one of them was over its budget."""
     set_up_logging(verbose)
-    services = Services(database_url)
+    services = Services(database_url, _Telling(connection))
     limits = Limits(budget)
     collect_seldom()
     while True:
@@ -72,10 +76,23 @@ def work(connection: Connection, database_url: str, budget: Budget, verbose: boo
             os._exit(0)  # whatever it has begun to work out is given up with it
 
 
+class _Telling:
+    """Tells the server how far a task has come, now and then."""
+
+    def __init__(self, connection: Connection) -> None:
+        self._connection, self._told_at = connection, 0.0
+
+    def __call__(self, done: int, of: int) -> None:
+        now = time.monotonic()
+        if now - self._told_at >= _TOLD_EVERY_S:
+            self._told_at = now
+            self._connection.send(TaskProgress(done, of))
+
+
 def _replied(services: Services, limits: Limits, task: Task) -> Reply:
     failed_before = services.analyses.failed_checks
     try:
-        with limits.task():
+        with limits.task(task.cpu_s):
             answer = _answered(services.bound(task.question)(*task.arguments, **task.named), _kind_of_result(task.question))
     except BrokenOff:
         return Reply(withdrawn=True)

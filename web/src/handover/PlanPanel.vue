@@ -7,7 +7,7 @@ import SelectField from '@/ui/SelectField.vue'
 import PlanSummary from './PlanSummary.vue'
 import { rehearsedTunnels } from './rehearsed'
 import StepList from './StepList.vue'
-import { startRun, usePlan } from './useHandover'
+import { startRun, usePlan, usePlanProgress } from './useHandover'
 
 /** An order of steps, from what runs to the design as it stands; or what takes something down and leaves nothing. */
 const emit = defineEmits<{ walk: [runId: string] }>()
@@ -51,13 +51,21 @@ function choose(value: string): void {
   void router.replace({ query: { ...route.query, since: value } })
 }
 const trouble = ref('')
+const isStarting = ref(false)
+const { data: progress } = usePlanProgress(
+  session,
+  computed(() => isFetching.value || isStarting.value),
+)
 async function walk(): Promise<void> {
   trouble.value = ''
+  isStarting.value = true
   try {
     emit('walk', (await startRun(designId.value, since.value)).id)
   } catch (failed) {
     if (!(failed instanceof Refusal)) throw failed
     trouble.value = failed.problem.detail
+  } finally {
+    isStarting.value = false
   }
 }
 </script>
@@ -82,10 +90,18 @@ async function walk(): Promise<void> {
         placeholder="nothing"
         @update:model-value="choose"
       />
-      <ElButton type="primary" :disabled="!data?.plan.steps.length" @click="walk">Walk this plan</ElButton>
+      <ElButton type="primary" :disabled="!data?.plan.steps.length || isStarting" @click="walk"
+        >Walk this plan</ElButton
+      >
     </header>
     <p v-if="error || trouble" class="field-error" role="alert">{{ trouble || error?.message }}</p>
-    <ElSkeleton v-else-if="!data && isFetching" :rows="6" animated />
+    <template v-else-if="(!data && isFetching) || isStarting">
+      <p v-if="progress?.of" role="status">
+        {{ isStarting ? 'Proving it once more, to keep it' : 'Proving each step' }}:
+        {{ progress.done.toLocaleString('en') }} of {{ progress.of.toLocaleString('en') }}
+      </p>
+      <ElSkeleton :rows="6" animated />
+    </template>
     <template v-else-if="data">
       <div class="title">
         <h2>{{ data.title }}</h2>

@@ -1,18 +1,30 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref, watch } from 'vue'
 import type { ChangePlan, PlanStep, RunShown } from '@/api/types'
 import { dateAndTime } from '@/ui/words'
-import { statesOf, tunnelsOf } from './states'
+import { MOST_SHOWN, statesOf, tunnelsOf } from './states'
 import TunnelStates from './TunnelStates.vue'
 
 /** The steps of a plan in their order, each with what must be seen after it; in a run with what was said of it. */
 const MOST_NAMED = 6
+const PAGE = 100
 
 const props = defineProps<{ plan: ChangePlan; run?: RunShown }>()
-const states = computed(() => statesOf(props.plan))
+const page = ref(1)
+const first = computed(() => (page.value - 1) * PAGE)
+const shown = computed(() => props.plan.steps.slice(first.value, first.value + PAGE))
+const states = computed(() => statesOf(props.plan, first.value, first.value + PAGE))
 const names = computed(() => tunnelsOf(props.plan).map((one) => one.name))
 const done = computed(() => new Set(props.run?.progress.done ?? []))
 const next = computed(() => props.run?.progress.next_step ?? null)
+/** The next step is in sight, on whichever page it is. */
+watch(
+  next,
+  (number) => {
+    if (number) page.value = Math.ceil(number / PAGE)
+  },
+  { immediate: true },
+)
 const stopped = computed(() => (props.run?.progress.state === 'stopped' ? next.value : null))
 
 function said(step: PlanStep) {
@@ -37,13 +49,14 @@ const answer = (probe: PlanStep['checks'][number]): string => {
     <div>
       Tunnels after it
       <TunnelStates :states="states[0] ?? []" />
-      <span v-if="names.length <= MOST_NAMED">{{ names.join(', ') }}; before the first step</span>
+      <span v-if="names.length > MOST_SHOWN">{{ names.length }} tunnels; those that a step is about</span>
+      <span v-else-if="names.length <= MOST_NAMED">{{ names.join(', ') }}; before the first step</span>
       <span v-else>{{ names.length }} tunnels, by name; before the first step</span>
     </div>
   </div>
   <ol class="steps" aria-label="Steps">
     <li
-      v-for="(step, place) in plan.steps"
+      v-for="(step, place) in shown"
       :key="step.number"
       :class="{ next: next === step.number, done: done.has(step.number), save: step.action === null }"
       :aria-current="next === step.number ? 'step' : undefined"
@@ -99,6 +112,14 @@ const answer = (probe: PlanStep['checks'][number]): string => {
       </div>
     </li>
   </ol>
+  <ElPagination
+    v-if="plan.steps.length > PAGE"
+    v-model:current-page="page"
+    layout="prev, pager, next"
+    :page-size="PAGE"
+    :total="plan.steps.length"
+    aria-label="Pages of steps"
+  />
 </template>
 
 <style scoped>

@@ -19,20 +19,29 @@ export function tunnelsOf(plan: ChangePlan): { id: string; name: string }[] {
     .sort((one, other) => one.name.localeCompare(other.name))
 }
 
-/** Their states before the first step, and after each of the steps. */
-export function statesOf(plan: ChangePlan): ShownState[][] {
+export const MOST_SHOWN = 40 // tunnels beside a step; of more only those that it is about, or of which it changes something
+
+/** Their states before the first of some steps, and after each of them. */
+export function statesOf(plan: ChangePlan, first = 0, end = plan.steps.length): ShownState[][] {
   const tunnels = tunnelsOf(plan)
   const known = new Map<string, TunnelState>(plan.at_first.map((one) => [one.tunnel_id, one]))
-  const shown = (changed: ReadonlySet<string>): ShownState[] =>
-    tunnels.map(({ id, name }) => {
+  const shown = (changed: ReadonlySet<string>, about = ''): ShownState[] => {
+    const few =
+      tunnels.length > MOST_SHOWN
+        ? tunnels.filter(({ id }) => changed.has(id) || about === `tunnel/${id}`)
+        : tunnels
+    return few.map(({ id, name }) => {
       const found = known.get(id)
       const state = found?.state ?? 'absent' // before it is entered, and once it is taken out
       return { id, name, state, sentence: found?.sentence ?? 'It is not there.', isNew: changed.has(id) }
     })
-  const rows = [shown(new Set())]
-  for (const step of plan.steps) {
+  }
+  for (const step of plan.steps.slice(0, first))
     for (const one of step.expected) known.set(one.tunnel_id, one)
-    rows.push(shown(new Set(step.expected.map((one) => one.tunnel_id))))
+  const rows = [shown(new Set())]
+  for (const step of plan.steps.slice(first, end)) {
+    for (const one of step.expected) known.set(one.tunnel_id, one)
+    rows.push(shown(new Set(step.expected.map((one) => one.tunnel_id)), step.about))
   }
   return rows
 }

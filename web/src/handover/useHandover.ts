@@ -6,6 +6,7 @@ import type { RunShown, TickResult } from '@/api/types'
 import type { DesignSession } from '@/design/useDesignSession'
 
 const retry = (count: number, error: Error) => !(error instanceof Refusal) && count < 2
+const PROGRESS_POLL_MS = 500
 const RUN_POLL_MS = 4000 // what others tick shows after this at the latest
 
 /** The plan from a revision, or of taking something down; none while nothing is chosen. */
@@ -21,6 +22,22 @@ export function usePlan({ designId, revision }: DesignSession, since: Ref<string
       ),
     enabled: computed(() => revision.value !== undefined && since.value !== ''),
     shallow: true,
+    retry,
+  })
+}
+
+/** How far a plan has come that is waited for. */
+export function usePlanProgress({ designId }: DesignSession, isWaiting: Ref<boolean>) {
+  return useQuery({
+    queryKey: ['plan-progress', designId, isWaiting],
+    queryFn: () =>
+      bodyOf(
+        api.GET('/api/designs/{design_id}/plan/progress', {
+          params: { path: { design_id: designId.value } },
+        }),
+      ),
+    enabled: isWaiting,
+    refetchInterval: PROGRESS_POLL_MS,
     retry,
   })
 }

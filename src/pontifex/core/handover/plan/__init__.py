@@ -3,6 +3,6 @@
 A plan is a path between two designs. Every state between is a design like any other, so that forecast and trace judge it.
 """
 
-from pontifex.core.handover.plan.plan import ChangePlan, Outage, Step, change_plan
+from pontifex.core.handover.plan.plan import ChangePlan, OnProgress, Outage, Step, change_plan
 
-__all__ = ["ChangePlan", "Outage", "Step", "change_plan"]
+__all__ = ["ChangePlan", "OnProgress", "Outage", "Step", "change_plan"]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
 from functools import reduce
@@ -30,6 +30,9 @@ _PAPER: Final = (
     ObjectType.PREFIX_RESERVATION,
     ObjectType.TEMPLATE,
 )
+
+
+OnProgress = Callable[[int, int], None]  # how much is done, of how much
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -119,6 +122,7 @@ class _States:
     judge: Judge
     promise: Promise
     last: tuple[int, Design, Standing]
+    tell: Callable[[int], None]
     judged: dict[tuple[int, int], Standing | StandingChange] = field(default_factory=dict)  # by state and last entry
 
     def broken(self, made: Made) -> int:
@@ -131,6 +135,7 @@ class _States:
             now = reduce(written, made, self.start)
             then = self.judged[made.key, made.entry.place] = self.judge.standing(now)
         self.last = (made.key, now, then)
+        self.tell(made.key.bit_count())
         return len(self.promise.broken_tunnels(then)) + len(self.promise.broken_pairs(then))
 
     def after(self, key: int, entry: Entry, state: Design, standing: Standing) -> tuple[Design, Standing]:
@@ -144,10 +149,17 @@ class _States:
         return now, found if isinstance(found, Standing) else standing.after(found, now)
 
 
-def change_plan(before: Design, after: Design, today: date, most_judged: int | None = None) -> ChangePlan:
+def change_plan(
+    before: Design,
+    after: Design,
+    today: date,
+    most_judged: int | None = None,
+    on_progress: OnProgress = lambda _done, _of: None,
+) -> ChangePlan:
     """Return the plan from one state of a design to another: the order in which what works keeps working, or the least outage.
 
-    Raise TooLarge where more than so many tunnels would be judged on the way, each after every entry.
+    `on_progress` is told how many entries are in order or put into words, of twice as many as there are. Raise TooLarge
+    where more than so many tunnels would be judged on the way, each after every entry.
     """
     made = entries(before, after)
     if most_judged is not None and len(made) * len(after.tunnels) > most_judged:
@@ -156,7 +168,7 @@ def change_plan(before: Design, after: Design, today: date, most_judged: int | N
     start = judge.known(with_paper(before, after))
     first = judge.standing(start)
     promise = Promise.of(first, judge.standing(after.changed(intents=before.intents)))
-    states = _States(start, first, judge, promise, (0, start, first))
+    states = _States(start, first, judge, promise, (0, start, first), lambda done: on_progress(done, 2 * len(made)))
     return _told(states, Search(made, states.broken).order())
 
 
@@ -211,6 +223,7 @@ def _told(states: _States, order: Order) -> ChangePlan:
     left = Counter(entry.device for entry in order.entries)
     for entry in order.entries:
         key |= 1 << entry.place
+        states.tell(len(order.entries) + key.bit_count())
         now, then = states.after(key, entry, state, standing)
         lost = _lost(len(steps) + 1, promise, then)
         steps.append(_step(entry, (state, judge.known(now)), (standing, then), lost))
