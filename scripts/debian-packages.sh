@@ -32,6 +32,7 @@ case ${1:-run} in
         need '/usr/bin/ping' iputils-ping
         need '/usr/sbin/traceroute' traceroute
         need '/usr/sbin/sshd' openssh-server # a Linux machine that is reached by SSH
+        need '/usr/bin/sudo' sudo # by which whoever isn't root enters something there
         need '/usr/bin/tshark' tshark # reads the captures of rehearsals, as an independent witness
         need '/usr/share/yuma/modules/*' libyuma-base # the published data models of interfaces, addresses and routes
         ;;

@@ -119,6 +119,17 @@ async def test_nothing_is_sent_to_a_device_that_shows_another_certificate(device
         await fingerprint_of(DeviceProtocol.RESTCONF, "127.0.0.1:9")
 
 
+@pytest.mark.anyio
+@pytest.mark.parametrize("device", [Habit.FORGETS], indirect=True)
+@pytest.mark.parametrize("half", [{"tunnel-end": [{"tunnel": "harbour-ostvik"}]}, {"colour": "red"}, [], {"route": ["x"]}])
+async def test_half_an_answer_is_no_reading(device, monkeypatch, half):
+    """A device that leaves something out, or says what no module has: nothing of it is taken for what it runs."""
+    monkeypatch.setattr("pontifex.standins.restconf.instance_of", lambda _: {"pontifex-gateway:gateway": half})
+    async with opened(NAMES, access_to(device)) as connector:
+        with pytest.raises(DeviceRefused):
+            await connector.read()
+
+
 def test_what_is_kept_outlives_the_stand_ins(tmp_path):
     """A stand-in that is started again begins with what it had saved."""
     habits = {ID: Habit.FORGETS}

@@ -11,8 +11,9 @@ from typing import Any
 import pytest
 
 from pontifex.connectors import DeviceChange, DeviceProtocol, DeviceRefused, DeviceSilent, fingerprint_of, opened
+from pontifex.core.handover.observed import answered
 from pontifex.core.handover.readings.linux import LinuxNames
-from tests.support.ssh_server import linux_machine
+from tests.support.ssh_server import OPERATOR, linux_machine
 
 HEAD = "gateway/dock/route"
 NAMES = LinuxNames(
@@ -111,3 +112,21 @@ async def test_only_the_machine_that_was_compared_is_spoken_to(machine):
         with pytest.raises(DeviceRefused):
             async with opened(NAMES, replace(machine.access, secret=secret)):
                 pass
+
+
+@_beside
+async def test_whoever_is_not_root_enters_by_sudo_without_a_terminal(machine):
+    """A user who may do so enters a route, and it is kept; an address is tried from the network that is asked about."""
+    access = replace(machine.access, user=OPERATOR)
+    async with opened(NAMES, access) as connector:
+        await connector.apply([DeviceChange(path=SPARE, value="by tunnel Dock exit")], 30)
+        await connector.confirm()
+        await connector.save()
+        assert ((await connector.read()).after_restart or {})[SPARE] == "by tunnel Dock exit"
+        await connector.apply([DeviceChange(path=SPARE, value=None)], 30)
+        await connector.confirm()
+        await connector.save()
+        assert answered(await connector.ping("192.0.2.77", "192.0.2.2")) is True
+        assert answered(await connector.ping("192.0.2.77", "198.51.100.9")) is False
+        with pytest.raises(DeviceRefused, match="no address in the network"):
+            await connector.ping("10.1.2.3", "192.0.2.2")

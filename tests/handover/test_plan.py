@@ -9,6 +9,7 @@ from itertools import permutations
 import pytest
 from hypothesis import given, settings
 
+from pontifex.core.addressing.address import parse_address_value
 from pontifex.core.addressing.dhcp_routes import parse_dhcp_routes
 from pontifex.core.handover.plan import ChangePlan, change_plan
 from pontifex.core.handover.plan.entries import ENTERED, entries
@@ -16,7 +17,7 @@ from pontifex.core.handover.plan.entry import Action, Entry, written
 from pontifex.core.handover.plan.leftovers import leftovers
 from pontifex.core.handover.plan.plan import with_paper
 from pontifex.core.handover.plan.standing import pair_key
-from pontifex.core.kinds import KINDS, Filter, ObjectType, Role, Side
+from pontifex.core.kinds import KINDS, Filter, Network, ObjectType, Role, Side
 from pontifex.core.matching import GatewayTunnels, StageState, TunnelEnds, compare, forecast
 from pontifex.core.model import Design, Remove, RenumberNetwork, apply_operations
 from pontifex.core.model.references import references
@@ -172,6 +173,25 @@ def test_a_network_is_renumbered_with_the_new_prefix_beside_the_old(network):
     places = {step.action: step.number for step in plan.steps if step.action}
     assert plan.proved
     assert places[Action.ADD_BESIDE] < places[Action.CHANGE] < places[Action.TAKE_OUT]
+
+
+def test_hosts_hear_of_what_their_leases_tell():
+    """A network with leases gets another resolver: its hosts go by the old one until they renew, which is a step."""
+    network = next(one for one in DEMO.networks if one.dhcp_ranges and not one.resolvers)
+    told = network.changed(resolvers=(parse_address_value("10.64.8.53"),), lease_time_s=7200)
+    plan = change_plan(
+        DEMO.changed(networks=_with(network.changed(lease_time_s=86_400))), DEMO.changed(networks=_with(told)), TODAY
+    )
+    about = [(step.action, step.about) for step in plan.steps]
+    renewal = (Action.RENEW, f"network/{network.id}")
+    assert about[about.index(renewal) - 1] == (Action.CHANGE, f"network/{network.id}")
+    assert "86400 s" in plan.steps[about.index(renewal)].does
+    named = change_plan(DEMO, DEMO.changed(networks=_with(network.changed(vlan=77))), TODAY)
+    assert Action.RENEW not in [step.action for step in named.steps]
+
+
+def _with(network: Network) -> tuple[Network, ...]:
+    return tuple(network if one.id == network.id else one for one in DEMO.networks)
 
 
 def test_what_a_take_down_leaves_behind_is_named():

@@ -21,6 +21,8 @@ Met = TypeVar("Met")
 _numbers = count()
 _ADDRESS = "127.0.0.1"
 _OVERLAID = ("/etc/sysctl.d", "/etc/systemd", "/run")
+OPERATOR = "operator-of-tests"  # who may do everything, by sudo
+_ACCOUNT = f"{OPERATOR}:x:1977:1977::/:/bin/sh\n"
 
 
 @dataclass(frozen=True)
@@ -75,7 +77,7 @@ def _server(folder: Path, namespace: str) -> tuple[subprocess.Popen[bytes], Devi
     settings = {
         "ListenAddress": _ADDRESS,
         "HostKey": folder / "host",
-        "AuthorizedKeysFile": folder / "authorized",
+        "AuthorizedKeysFile": "/run/authorized",
         "PasswordAuthentication": "no",
         "PermitRootLogin": "yes",
         "StrictModes": "no",
@@ -83,8 +85,21 @@ def _server(folder: Path, namespace: str) -> tuple[subprocess.Popen[bytes], Devi
         "PidFile": "none",
     }
     (folder / "config").write_text("".join(f"{key} {value}\n" for key, value in settings.items()))
-    overlaid = " && ".join(f"mkdir -p {one} && mount -t tmpfs tmpfs {one}" for one in _OVERLAID)
-    start = f"{overlaid} && mkdir -p /run/sshd && exec /usr/sbin/sshd -D -e -f {folder / 'config'}"
+    added = {
+        "passwd": _ACCOUNT,
+        "shadow": f"{OPERATOR}:*:19000:0:99999:7:::\n",
+        "sudoers": f"{OPERATOR} ALL=(ALL) NOPASSWD: ALL\n",
+    }
+    for name, line in added.items():
+        (folder / name).write_text((Path("/etc") / name).read_text() + line)
+        (folder / name).chmod(0o440 if name == "sudoers" else 0o644)
+    overlaid = " && ".join(
+        [f"mkdir -p {one} && mount -t tmpfs tmpfs {one}" for one in _OVERLAID]
+        + [f"mount --bind {folder / name} /etc/{name}" for name in added]
+    )
+    start = (
+        f"{overlaid} && mkdir -p /run/sshd && cp {folder / 'authorized'} /run && exec /usr/sbin/sshd -D -e -f {folder / 'config'}"
+    )
     command = ["ip", "netns", "exec", namespace, "unshare", "--mount", "--propagation", "private", "sh", "-c", start]
     server = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=(folder / "log").open("wb"))
     until = time.monotonic() + 30

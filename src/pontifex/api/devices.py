@@ -16,7 +16,7 @@ from pontifex.connectors import DeviceAccess, DeviceProtocol
 from pontifex.core.handover.readings import Reading
 from pontifex.core.kinds.fields import ONE_LINE
 from pontifex.services.devices import AccessShown, DeviceService, Entered
-from pontifex.services.runs import RunShown
+from pontifex.services.runs import ProbePhase, RunShown
 
 router = APIRouter(prefix="/api/designs/{design_id}", tags=["devices"], responses={**REFUSALS, **CONFLICT})
 
@@ -28,6 +28,7 @@ _REACHED: Final[dict[str, Any]] = {
     "secret": "a password of its own",
     "fingerprint": "5C:E2:B1:D9",
 }
+_TRIED: Final[dict[str, Any]] = {"tries": "ping 10.64.8.10 from 10.65.0.10", "phase": "before"}
 Address = Annotated[str, Field(title="Host and port", max_length=260, pattern=_ADDRESS, examples=["192.0.2.130:443"])]
 
 
@@ -181,3 +182,23 @@ async def make_step(
         return _devices(request).apply(designs.get(design_id), run_id, step, made.seen, made.back, person)
 
     return json_answer(await run_in_threadpool(applied))
+
+
+class PairTried(BaseModel):
+    """A pair that is to be tried from the gateway at its beginning."""
+
+    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [_TRIED]})
+    tries: str = Field(title="What is tried", max_length=200)
+    phase: ProbePhase
+
+
+@router.post("/runs/{run_id}/probes/made", response_model=RunShown, summary="Try a pair from its gateway")
+async def try_pair(
+    request: Request, designs: Designs, design_id: DesignId, run_id: RunId, person: Person, pair: PairTried
+) -> Response:
+    """Try a pair from the gateway at its beginning, and keep what was seen, held against what the trace says."""
+
+    def tried() -> RunShown:
+        return _devices(request).try_pair(designs.get(design_id), run_id, pair.tries, pair.phase, person)
+
+    return json_answer(await run_in_threadpool(tried))

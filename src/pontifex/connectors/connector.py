@@ -68,3 +68,6 @@ class Connector(typing.Protocol):
 
     async def restart(self) -> None:
         """Restart the device."""
+
+    async def ping(self, source: str, target: str) -> str:
+        """Try an address from the device's own address in the network of `source`; return what `ping` has printed."""

@@ -15,7 +15,8 @@ from typing import Any, Final
 import asyncssh
 
 from pontifex.connectors.connector import DeviceChange, DeviceRefused, DeviceSilent
-from pontifex.core.addressing import Family
+from pontifex.core.addressing import Family, parse_interface
+from pontifex.core.addressing.address import parse_address_value
 from pontifex.core.handover.readings import Reading
 from pontifex.core.handover.readings.linux import (
     FILE_HEAD,
@@ -33,6 +34,8 @@ from pontifex.core.handover.readings.linux import (
 
 _WITHIN_S: Final = 10.0
 _MOST_OCTETS: Final = 8_000_000
+_PINGS: Final = 3
+_PING_WAIT_S: Final = 2
 _STATE: Final = "/run/pontifex"  # the way back, as long as nobody has confirmed
 
 
@@ -94,6 +97,17 @@ class SshConnector:
     async def restart(self) -> None:
         """Restart the machine."""
         await self._root("systemctl reboot")
+
+    async def ping(self, source: str, target: str) -> str:
+        """Try an address three times, from the machine's own address in the network of `source`."""
+        held = [parse_interface(one) for link in (await self._state()).links for one in link.addresses]
+        asked = parse_address_value(source)
+        own = next((one for one in held if one.prefix.holds(asked)), None)
+        if own is None:
+            raise DeviceRefused(f"it has no address in the network of {source}")
+        to = parse_address_value(target)
+        # it ends with another status where nothing answers, which is an answer, too
+        return await self._said(f"ping -n -c {_PINGS} -W {_PING_WAIT_S} -I {own.address} {to} || true")
 
     async def _state(self) -> MachineState:
         try:

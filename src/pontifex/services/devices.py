@@ -25,8 +25,11 @@ from pontifex.connectors import (
     fingerprint_of,
     opened,
 )
+from pontifex.core.addressing.address import parse_address_value
 from pontifex.core.errors import Conflict, FieldRefused, NotFound
+from pontifex.core.handover.observed import MOST_CHARACTERS
 from pontifex.core.handover.plan import Step
+from pontifex.core.handover.plan.probes import PING
 from pontifex.core.handover.readings import Reading, intended
 from pontifex.core.handover.readings.linux import LinuxNames
 from pontifex.core.handover.readings.setting import text_of
@@ -35,7 +38,7 @@ from pontifex.core.kinds import ObjectType
 from pontifex.core.model import Design
 from pontifex.core.model.written import ABSENT
 from pontifex.services.handover import GatewayNotFound
-from pontifex.services.runs import RunService, RunShown, kept_reading
+from pontifex.services.runs import ProbePhase, RunService, RunShown, kept_reading
 from pontifex.store import Vault
 from pontifex.store.device_access import DeviceAccesses, KeptAccess, NewAccess
 from pontifex.store.hand_over import HandOverRecords, NewTick
@@ -175,6 +178,29 @@ class DeviceService:
             tick = NewTick(step=number, result=result.value, remark=remark)
             return self._runs.tick(design.id, run_id, seen, tick, person, reading.changed(taken_by=person))
 
+    def try_pair(self, design: Design, run_id: UUID, tries: str, phase: ProbePhase, person: str) -> RunShown:
+        """Try a pair from the gateway at its beginning, and keep what was seen. Raise as RunService.see does."""
+        self._runs.check_pair(design.id, run_id, tries)
+        found = PING.fullmatch(tries)
+        if found is None:
+            raise FieldRefused("tries", "this can't be tried from here; type what was seen")
+        target, source = found["target"], found["source"]
+        gateway_id = self._gateway_at(design, source)
+        with self._at(design, gateway_id) as (names, access):
+            seen = asyncio.run(_pinged(names, access, source, target))
+        return self._runs.see(design.id, run_id, tries, phase, seen[:MOST_CHARACTERS], person)
+
+    def _gateway_at(self, design: Design, source: str) -> str:
+        """Return the gateway of an address's site that is reached from here. Raise NotReached."""
+        reached = self._accesses.all(design.id)
+        asked = parse_address_value(source)
+        sites = [network.site_id for network in design.networks if network.prefix.holds(asked)]
+        gateways = (one.id for site_id in sites for one in design.gateways_of_site(site_id) if one.id in reached)
+        found = next(gateways, None)
+        if found is None:
+            raise NotReached(f"no gateway at {source} is reached from here; try it there, and type what was seen")
+        return found
+
     async def _made(
         self, step: Step, names: LinuxNames, access: DeviceAccess, back: bool
     ) -> tuple[Reading, tuple[MissedSetting, ...]]:
@@ -264,6 +290,11 @@ def _access(kept: KeptAccess, secret: str) -> DeviceAccess:
 async def _read(names: LinuxNames, access: DeviceAccess) -> Reading:
     async with opened(names, access) as connector:
         return await connector.read()
+
+
+async def _pinged(names: LinuxNames, access: DeviceAccess, source: str, target: str) -> str:
+    async with opened(names, access) as connector:
+        return await connector.ping(source, target)
 
 
 async def _saved(names: LinuxNames, access: DeviceAccess) -> Reading:

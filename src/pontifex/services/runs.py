@@ -131,13 +131,17 @@ class RunService:
 
     def see(self, design_id: str, run_id: UUID, tries: str, phase: ProbePhase, text: str, person: str) -> RunShown:
         """Keep what was seen of a pair. Raise RunNotFound, or FieldRefused for a text that doesn't tell."""
-        kept = self._records.run(design_id, run_id)
-        if tries not in {pair["tries"] for pair in kept.plan.get("pairs", ())}:
-            raise FieldRefused("tries", "this plan tries no such pair")
+        self.check_pair(design_id, run_id, tries)
         if answered(text) is None:
             untold = "it doesn't say whether there was an answer: write 'answered' or 'no answer', or paste all of it"
             raise FieldRefused("text", untold)
         return _shown(self._records.see(design_id, run_id, tries, phase.value, text, person))
+
+    def check_pair(self, design_id: str, run_id: UUID, tries: str) -> None:
+        """Raise RunNotFound, or FieldRefused for what isn't tried before and after a run."""
+        kept = self._records.run(design_id, run_id)
+        if tries not in {pair["tries"] for pair in kept.plan.get("pairs", ())}:
+            raise FieldRefused("tries", "this plan tries no such pair")
 
     def _ticked(self, design_id: str, step: Step, result: TickResult, person: str) -> KeptReading | None:
         """Return what is known of a device once a step is ticked on its sheet."""

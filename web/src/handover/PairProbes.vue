@@ -12,6 +12,7 @@ type Pair = RunShown['plan']['pairs'][number]
 const props = defineProps<{
   run: RunShown
   see: (tries: string, phase: Phase, text: string) => Promise<void>
+  tryPair?: (tries: string, phase: Phase) => Promise<void> // where some gateway can be asked to
 }>()
 const COLUMNS = [
   { name: 'tries', title: 'What is tried', minWidth: 220 },
@@ -32,10 +33,19 @@ function ask(pair: Pair, phase: Phase): void {
   Object.assign(next, { tries: pair.tries, phase, text: seen(pair, phase)?.text ?? '' })
   trouble.value = ''
 }
-async function keep(): Promise<void> {
+const isTrying = ref(false)
+const keep = () => keeping(() => props.see(next.tries, next.phase, next.text.trim()))
+async function tryIt(): Promise<void> {
+  const { tryPair } = props
+  if (!tryPair) return
+  isTrying.value = true
+  await keeping(() => tryPair(next.tries, next.phase))
+  isTrying.value = false
+}
+async function keeping(work: () => Promise<void>): Promise<void> {
   trouble.value = ''
   try {
-    await props.see(next.tries, next.phase, next.text.trim())
+    await work()
     next.tries = next.text = ''
   } catch (failed) {
     if (!(failed instanceof Refusal)) throw failed
@@ -85,6 +95,7 @@ async function keep(): Promise<void> {
       />
       <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
       <ElButton type="primary" native-type="submit" :disabled="!next.text.trim()">Keep</ElButton>
+      <ElButton v-if="tryPair" :loading="isTrying" @click="tryIt">Try it from the gateway</ElButton>
       <ElButton @click="next.tries = ''">Cancel</ElButton>
     </form>
   </section>

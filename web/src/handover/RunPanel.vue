@@ -20,6 +20,7 @@ const {
   tick,
   make,
   see,
+  tryPair,
 } = useRun(
   session,
   toRef(() => props.runId),
@@ -32,6 +33,7 @@ const canGoBack = computed(() => Boolean(run.value?.progress.done.length))
 
 const { data: accesses } = useAccesses(session)
 const isEntering = ref(false)
+const hasShell = computed(() => accesses.value?.some((one) => one.protocol === 'ssh'))
 /** The protocol by which the device of a step is reached from here; empty where a person enters it. */
 function reached(step: number | undefined): string {
   const device = run.value?.plan.steps.find((one) => one.number === step)?.device
@@ -78,7 +80,7 @@ function enterBack(): void {
         >
       </header>
       <PlanSummary :plan="run.plan" />
-      <PairProbes :run="run" :see="see" />
+      <PairProbes :run="run" :see="see" :try-pair="hasShell ? tryPair : undefined" />
       <StepList :plan="run.plan" :run="run">
         <template #next="{ step }">
           <form class="tick plain-fields" :aria-label="`Step ${step.number}`" @submit.prevent>

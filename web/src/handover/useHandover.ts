@@ -107,7 +107,17 @@ export function useRun({ designId }: DesignSession, runId: Ref<string>) {
     )
     client.setQueryData(['run', designId.value, runId.value], found)
   }
-  return { ...query, tick, make, see }
+  /** Have a pair tried from the gateway at its beginning; throws a Refusal where that can't be. */
+  async function tryPair(tries: string, phase: 'before' | 'after'): Promise<void> {
+    const found = await bodyOf(
+      api.POST('/api/designs/{design_id}/runs/{run_id}/probes/made', {
+        params: { path: path() },
+        body: { tries, phase },
+      }),
+    )
+    client.setQueryData(['run', designId.value, runId.value], found)
+  }
+  return { ...query, tick, make, see, tryPair }
 }
 
 /** Begin to walk a plan. */

@@ -3,6 +3,7 @@
 A plan is a path between two designs. Every state between is a design like any other, so that forecast and trace judge it.
 """
 
-from pontifex.core.handover.plan.plan import ChangePlan, OnProgress, Outage, Step, change_plan
+from pontifex.core.handover.plan.plan import ChangePlan, OnProgress, Outage, change_plan
+from pontifex.core.handover.plan.step import Step
 
 __all__ = ["ChangePlan", "OnProgress", "Outage", "Step", "change_plan"]

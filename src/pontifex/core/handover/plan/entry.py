@@ -25,6 +25,7 @@ class Action(Choice):
     TAKE_OUT = "take-out"  # the old from beside the new
     SWITCH_OFF = "switch-off"  # the end that calls, of a tunnel that goes
     REMOVE = "remove"
+    RENEW = "renew"  # nothing is entered: hosts are to hear of what was
 
 
 _Item = TypeVar("_Item", bound=FrozenModel)

@@ -13,14 +13,14 @@ from pydantic import Field
 
 from pontifex.core.errors import TooLarge
 from pontifex.core.handover.plan.entries import ENTERED, entries
-from pontifex.core.handover.plan.entry import TOUCHES_OLD, Action, Device, Entry, Write, only_tunnel, written
-from pontifex.core.handover.plan.probes import PairProbe, PlanProbe, pair_probes, probes
+from pontifex.core.handover.plan.entry import TOUCHES_OLD, Entry, only_tunnel, written
+from pontifex.core.handover.plan.probes import PairProbe, pair_probes, probes
 from pontifex.core.handover.plan.search import Made, Order, Search
 from pontifex.core.handover.plan.standing import Judge, PairKey, Promise, Standing, StandingChange, pair_words
-from pontifex.core.handover.plan.told import Value, does, undo, values
+from pontifex.core.handover.plan.step import SettingChange, Step, TunnelState, renewal_steps, save_step
+from pontifex.core.handover.plan.told import does, undo, values
 from pontifex.core.handover.readings.setting import intended_of
-from pontifex.core.kinds import KINDS, ObjectType, Side, Tunnel
-from pontifex.core.matching import StageState
+from pontifex.core.kinds import KINDS, ObjectType, Tunnel
 from pontifex.core.model import Design
 
 # what decides nothing of what works
@@ -33,48 +33,6 @@ _PAPER: Final = (
 
 
 OnProgress = Callable[[int, int], None]  # how much is done, of how much
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class TunnelState:
-    """A tunnel after a step, where the step has changed what is said of it."""
-
-    tunnel_id: str
-    name: str
-    state: Annotated[StageState | None, Field(title="State", description="Null where it isn't there any more.")]
-    sentence: Annotated[str, Field(title="Forecast")]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class SettingChange:
-    """A setting of a device before a step and after it; null where it isn't there."""
-
-    path: str
-    before: str | None
-    after: str | None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Step:
-    """One step: who does what where, what it must show, and the way back."""
-
-    number: Annotated[int, Field(title="Step", description="From 1.")]
-    device: Device
-    action: Annotated[Action | None, Field(title="What sort of step", description="Null where the device saves what it runs.")]
-    about: Annotated[str, Field(title="About", description="Type and id of the object, such as tunnel/harbour-tarn.")]
-    side: Side | None
-    does: Annotated[str, Field(title="What is done", examples=["Harbour–Tarn: add the new beside the old"])]
-    values: tuple[Value, ...]
-    writes: Annotated[tuple[Write, ...], Field(exclude=True)] = ()
-    settings: Annotated[tuple[SettingChange, ...], Field(title="Settings of the device that change")]
-    expected: Annotated[tuple[TunnelState, ...], Field(title="Tunnels of which the forecast changes")]
-    checks: Annotated[tuple[PlanProbe, ...], Field(title="Checks, each with its answer")]
-    undo: Annotated[str, Field(title="Way back")]
-    down: Annotated[tuple[str, ...], Field(title="What doesn't work after it, though it must")]
-    worked_over: Annotated[
-        str, Field(title="Tunnel to the device", description="Whoever works over it may lose the connection at this step.")
-    ]
-    touches_old: Annotated[bool, Field(title="Something that was there before is changed or goes")]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -228,13 +186,14 @@ def _told(states: _States, order: Order) -> ChangePlan:
         lost = _lost(len(steps) + 1, promise, then)
         steps.append(_step(entry, (state, judge.known(now)), (standing, then), lost))
         found.append(lost)
+        steps.extend(renewal_steps(len(steps) + 1, entry, state, now))
         state, standing = now, then
         left[entry.device] -= 1
         if not lost:
             for device in [device for device, entries_left in left.items() if not entries_left]:
                 del left[device]
                 if device.type is ObjectType.GATEWAY:
-                    steps.append(_save(len(steps) + 1, device))
+                    steps.append(save_step(len(steps) + 1, device))
     return ChangePlan(
         steps=tuple(steps),
         at_first=tuple(_at_first(states.start, states.first, steps)),
@@ -306,25 +265,6 @@ def _worked_over(entry: Entry, before: Design) -> str:
     """Return the tunnel over which a device may be reached, where a step changes its own end of it."""
     tunnel = before.by_type[ObjectType.TUNNEL].get(entry.key[1]) if entry.key[0] is ObjectType.TUNNEL else None
     return tunnel.name if isinstance(tunnel, Tunnel) and entry.action in TOUCHES_OLD else ""
-
-
-def _save(number: int, device: Device) -> Step:
-    return Step(
-        number=number,
-        device=device,
-        action=None,
-        about=f"gateway/{device.id}",
-        side=None,
-        does="Save what runs, so that a restart keeps it",
-        values=(),
-        settings=(),
-        expected=(),
-        checks=(),
-        undo="save again what runs after the way back",
-        down=(),
-        worked_over="",
-        touches_old=False,
-    )
 
 
 def _outages(start: Design, end: Design, found: Sequence[_Lost], steps: int) -> Iterator[Outage]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Annotated, Final
@@ -16,6 +17,7 @@ from pontifex.core.kinds import ObjectType
 from pontifex.core.model import Design
 from pontifex.core.routing.wanted.intents import WantedFlow, wants
 
+PING: Final = re.compile(r"ping (?P<target>\S+) from (?P<source>[^\s,]+)(?:, .*)?")  # what `ping_text` writes
 _MOST: Final = 3  # of each sort, after a step
 _MOST_PAIRS: Final = 40  # before and after
 
