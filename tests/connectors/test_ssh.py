@@ -3,10 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Coroutine
 from dataclasses import replace
-from functools import wraps
-from typing import Any
 
 import pytest
 
@@ -26,16 +23,6 @@ MTU = "tunnel/dock-exit/left/inner_mtu"
 BOOKING, SPARE = f"{HEAD}/10.80.0.0/20", f"{HEAD}/10.81.0.0/20"
 
 
-def _beside(test: Callable[[Any], Coroutine[None, None, None]]) -> Callable[[Any], None]:
-    """Let a test run in the network of its machine."""
-
-    @wraps(test)
-    def run(machine):
-        machine.meet(test(machine))
-
-    return run
-
-
 @pytest.fixture(scope="module")
 def machine(tmp_path_factory):
     folder = tmp_path_factory.mktemp("machine")
@@ -44,7 +31,7 @@ def machine(tmp_path_factory):
         yield found
 
 
-@_beside
+@pytest.mark.anyio
 async def test_what_is_entered_runs_in_the_kernel_and_is_kept_in_files(machine):
     """Routes of several ways, an MTU, forwarding: entered, read back, saved, and read from the files that a restart reads."""
     ways = "by tunnel Dock exit; by 192.0.2.1 metric 20"
@@ -74,7 +61,7 @@ async def test_what_is_entered_runs_in_the_kernel_and_is_kept_in_files(machine):
         assert (reading.running[BOOKING], (reading.after_restart or {})[BOOKING]) == (None, None)
 
 
-@_beside
+@pytest.mark.anyio
 async def test_the_machine_goes_back_by_itself(machine):
     """Nobody confirms: after the time the kernel has what it had, though nobody is connected."""
     async with opened(NAMES, machine.access) as connector:
@@ -86,7 +73,7 @@ async def test_the_machine_goes_back_by_itself(machine):
         time.sleep(0.1)
 
 
-@_beside
+@pytest.mark.anyio
 async def test_what_the_machine_does_not_take_is_taken_back_whole(machine):
     """A next hop that no network reaches is refused in the kernel's words, and what came before it is gone again."""
     changes = [DeviceChange(path=SPARE, value="by tunnel Dock exit"), DeviceChange(path=BOOKING, value="by 198.51.100.77")]
@@ -101,7 +88,7 @@ async def test_what_the_machine_does_not_take_is_taken_back_whole(machine):
             await connector.apply([DeviceChange(path=SPARE, value="by tunnel Nowhere; rm -rf /")], 30)
 
 
-@_beside
+@pytest.mark.anyio
 async def test_only_the_machine_that_was_compared_is_spoken_to(machine):
     """Its host key is known by its fingerprint; another key lets nobody in."""
     assert await fingerprint_of(DeviceProtocol.SSH, machine.access.address) == machine.access.fingerprint
@@ -114,7 +101,7 @@ async def test_only_the_machine_that_was_compared_is_spoken_to(machine):
                 pass
 
 
-@_beside
+@pytest.mark.anyio
 async def test_whoever_is_not_root_enters_by_sudo_without_a_terminal(machine):
     """A user who may do so enters a route, and it is kept; an address is tried from the network that is asked about."""
     access = replace(machine.access, user=OPERATOR)

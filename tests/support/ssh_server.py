@@ -2,22 +2,21 @@
 
 from __future__ import annotations
 
-import asyncio
+import socket
 import subprocess
 import time
-from collections.abc import Coroutine, Iterator
-from contextlib import contextmanager
-from dataclasses import dataclass
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
+from dataclasses import dataclass, replace
 from itertools import count
 from pathlib import Path
-from typing import TypeVar
+from threading import Thread
 
 import asyncssh
 
 from pontifex.connectors import DeviceAccess, DeviceProtocol
 from tests.support.namespaces import within
 
-Met = TypeVar("Met")
 _numbers = count()
 _ADDRESS = "127.0.0.1"
 _OVERLAID = ("/etc/sysctl.d", "/etc/systemd", "/run")
@@ -29,7 +28,6 @@ _ACCOUNT = f"{OPERATOR}:x:1977:1977::/:/bin/sh\n"
 class Machine:
     """A machine that is reached by SSH as root."""
 
-    namespace: str
     pid: int
     access: DeviceAccess
 
@@ -42,10 +40,6 @@ class Machine:
             check=True,
         )
         return done.stdout
-
-    def meet(self, what: Coroutine[None, None, Met]) -> Met:
-        """Do something from beside the machine: in its network."""
-        return within(self.namespace, lambda: asyncio.run(what))
 
 
 @contextmanager
@@ -61,12 +55,42 @@ def linux_machine(folder: Path, devices: tuple[str, ...]) -> Iterator[Machine]:
         for device in ("lo", "eth0", *devices):
             _ip("-n", namespace, "link", "set", device, "up")
         server, access = _server(folder, namespace)
-        yield Machine(namespace, server.pid, access)
+        with _forwarded(namespace) as port:
+            yield Machine(server.pid, replace(access, address=f"{_ADDRESS}:{port}"))
     finally:
         if server:
             server.terminate()
             server.wait()
         _ip("netns", "delete", namespace)
+
+
+@contextmanager
+def _forwarded(namespace: str) -> Iterator[int]:
+    """Give a port on loopback here that leads to the machine's own SSH port."""
+    with socket.create_server((_ADDRESS, 0)) as listening:
+        Thread(target=_accept, args=(listening, namespace), daemon=True).start()
+        yield listening.getsockname()[1]
+        listening.shutdown(socket.SHUT_RDWR)
+
+
+def _accept(listening: socket.socket, namespace: str) -> None:
+    while True:
+        try:
+            here, _ = listening.accept()
+        except OSError:  # it was closed
+            return
+        there = within(namespace, lambda: socket.create_connection((_ADDRESS, 22)))
+        for ends in ((here, there), (there, here)):
+            Thread(target=_pump, args=ends, daemon=True).start()
+
+
+def _pump(source: socket.socket, target: socket.socket) -> None:
+    with suppress(OSError):
+        while octets := source.recv(65_536):
+            target.sendall(octets)
+    for end in (source, target):
+        with suppress(OSError):
+            end.shutdown(socket.SHUT_RDWR)
 
 
 def _server(folder: Path, namespace: str) -> tuple[subprocess.Popen[bytes], DeviceAccess]:

@@ -37,6 +37,18 @@ _MOST_OCTETS: Final = 8_000_000
 _PINGS: Final = 3
 _PING_WAIT_S: Final = 2
 _STATE: Final = "/run/pontifex"  # the way back, as long as nobody has confirmed
+_FAMILIES: Final = {Family.V4: "-4", Family.V6: "-6"}
+_PART, _NAME = "\x1e", "\x1f"  # what ends a part of an answer, and the name of a file in it
+_LOOK: Final = "\n".join(
+    [f"{command}; printf '\\036'" for command in (
+        *(f"sysctl -n {key} 2>/dev/null" for key in FORWARDING.values()),
+        *(f"ip -j {flag} route show table main" for flag in _FAMILIES.values()),
+        "ip -j address",
+    )]
+    + [f"for file in {SYSCTL_FILE} {NETWORK_FOLDER}/{FILE_HEAD}*.network; do",
+       "[ ! -e \"$file\" ] || { printf '%s\\037' \"$file\"; cat \"$file\"; printf '\\036'; }",
+       "done"]
+)  # fmt: skip
 
 
 class SshConnector:
@@ -47,13 +59,13 @@ class SshConnector:
 
     async def read(self) -> Reading:
         """Return what runs in the kernel, and what our files hold; the program that ends the tunnels isn't read."""
-        files = await self._files()
+        state, files = await self._looked()
         return Reading(
             gateway_id=self._names.gateway_id,
             taken_at=datetime.now(UTC),
             source="SSH",
             complete=False,
-            running=running_settings(self._names, await self._state()),
+            running=running_settings(self._names, state),
             after_restart=kept_settings(self._names, files),
         )
 
@@ -85,14 +97,14 @@ class SshConnector:
 
     async def save(self) -> None:
         """Write our files from what runs; those of devices that have nothing any more go."""
-        files = kept_files(self._names, await self._state())
-        stale = (await self._files()).keys() - files.keys()
+        state, old = await self._looked()
+        files = kept_files(self._names, state)
+        lines = ["set -e"]
         for name, text in files.items():
-            quoted = shlex.quote(name)
-            folder = shlex.quote(name.rpartition("/")[0])
-            await self._root(f"mkdir -p {folder} && cat > {quoted}.new && mv {quoted}.new {quoted}", text)
-        for name in sorted(stale):
-            await self._root(f"rm -f {shlex.quote(name)}")
+            quoted, folder = shlex.quote(name), shlex.quote(name.rpartition("/")[0])
+            lines += [f"mkdir -p {folder}", f"printf %s {shlex.quote(text)} > {quoted}.new", f"mv {quoted}.new {quoted}"]
+        lines += [f"rm -f {shlex.quote(name)}" for name in sorted(old.keys() - files.keys())]
+        await self._root("sh -s", "\n".join(lines) + "\n")
 
     async def restart(self) -> None:
         """Restart the machine."""
@@ -110,22 +122,20 @@ class SshConnector:
         return await self._said(f"ping -n -c {_PINGS} -W {_PING_WAIT_S} -I {own.address} {to} || true")
 
     async def _state(self) -> MachineState:
+        return (await self._looked())[0]
+
+    async def _looked(self) -> tuple[MachineState, dict[str, str]]:
+        """Return what runs, and our files by their names; all of it by one command."""
+        said = (await self._said(_LOOK)).split(_PART)
         try:
-            return MachineState.of(
-                {family: await self._json(f"ip -j {flag} route show table main") for family, flag in _FAMILIES.items()},
-                await self._json("ip -j address"),
-                {key: (await self._said(f"sysctl -n {key} 2>/dev/null || true")).strip() for key in FORWARDING.values()},
-            )
-        except (KeyError, TypeError, ValueError):
+            switches = dict(zip(FORWARDING.values(), (text.strip() for text in said), strict=False))
+            at = len(switches)
+            routes = {family: _json(said[at + place]) for place, family in enumerate(_FAMILIES)}
+            at += len(routes)
+            state = MachineState.of(routes, _json(said[at]), switches)
+            return state, dict(text.split(_NAME, 1) for text in said[at + 1 : -1])
+        except (IndexError, KeyError, TypeError, ValueError):
             raise DeviceRefused("what it says of its routes and interfaces isn't in the form that is expected") from None
-
-    async def _files(self) -> dict[str, str]:
-        listed = await self._said(f"ls {SYSCTL_FILE} {NETWORK_FOLDER}/{FILE_HEAD}*.network 2>/dev/null || true")
-        return {name: await self._said(f"cat {shlex.quote(name)}") for name in listed.split()}
-
-    async def _json(self, command: str) -> Any:
-        text = await self._said(command)
-        return json.loads(text) if text.strip() else []
 
     async def _root(self, command: str, given: str = "") -> str:
         whole = f"sh -c {shlex.quote(command)}"
@@ -147,4 +157,5 @@ class SshConnector:
         return said
 
 
-_FAMILIES: Final = {Family.V4: "-4", Family.V6: "-6"}
+def _json(text: str) -> Any:
+    return json.loads(text) if text.strip() else []

@@ -125,7 +125,7 @@ def running_settings(names: LinuxNames, state: MachineState) -> Settings:
     for link in state.links:
         end = names.ends.get(link.device)
         if end:
-            found[f"{end}/inner_mtu"] = str(link.mtu)
+            found |= {f"{end}/interface": link.device, f"{end}/inner_mtu": str(link.mtu)}
             found |= {f"{end}/inner_address": address for address in link.addresses[:1]}
     return found
 
