@@ -104,6 +104,9 @@ def test_the_command_writes_each_form(tmp_path):
     for form, top in (("rfc9061", "ietf-i2nsf-ike:ipsec-ike"), ("ietf-routing", "ietf-interfaces:interfaces")):
         assert top in json.loads(run(app, ["render", str(file), "harbour-gateway", "--as", form]).stdout)
     assert run(app, ["render", str(file), "harbour-gateway", "--as", str(template)]).stdout == "Harbour firewall pair\n"
+    files = run(app, ["render", str(file), "dock-gateway", "--as", "linux-files"]).stdout
+    assert "==> /etc/systemd/network/60-pontifex-exit0.network <==" in files
+    assert run(app, ["render", str(file), "harbour-gateway", "--as", "linux-files"]).exit_code == 2
     template.write_text("{{ nothing }}")
     assert run(app, ["render", str(file), "harbour-gateway", "--as", str(template)]).exit_code == 2
     assert run(app, ["render", str(file), "nowhere"]).exit_code == 2

@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+import re
 import time
 from typing import Any
 
 import pytest
 
 from pontifex.core.addressing import Address, parse_address, parse_service
-from pontifex.core.handover import linux_plan
+from pontifex.core.handover import CantBeKept, linux_files, linux_plan
+from pontifex.core.handover.linux_files import NFT_FILE
+from pontifex.core.handover.readings.linux import SYSCTL_FILE
 from pontifex.core.kinds import Filter, Gateway, Network, ObjectType, Route, Rule, Site, Translation, Tunnel, Uplink
 from pontifex.core.kinds.dscp import parse_dscp
 from pontifex.core.model import Design, Remove, apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Tables, trace
 from pontifex.core.routing.trace.flow_path import End, FlowPath
 from tests.linux.world import HOSTS, TUNNELS, UPLINKS, World, why_not
+from tests.support.networkd import entered
 
 _PROBES = {"icmp": ["-I"], "tcp": ["-T"], "udp": ["-U"]}
 
@@ -161,15 +165,55 @@ def test_the_kernel_sends_each_flow_where_the_trace_says(world, name):
     assert {side: world.state(side) for side in UPLINKS} == before
 
 
+@pytest.mark.parametrize("name", [name for name, (_, _, down, _) in SCENARIOS.items() if not down])
+def test_files_leave_the_machine_as_the_commands_do(world, name):
+    """Read by another reader, the files that outlive a restart enter the very rules, routes, tables and switches of the plan."""
+    put_, gone, _, _ = SCENARIOS[name]
+    removed = [Remove(type=ObjectType.ROUTE, id=id_) for id_ in gone]
+    tables = Tables(apply_operations(_base(), [*(put(one) for one in put_), *removed]))
+    for side in UPLINKS:
+        names, routers = _names(side)
+        plan, before = linux_plan(tables, side, names, routers), world.state(side)
+        if any(" goto " in line for line in plan.apply):
+            with pytest.raises(CantBeKept, match="a port and all above it"):
+                linux_files(tables, side, names, routers)
+            continue
+        files = linux_files(tables, side, names, routers)
+        world.shell(side, plan.apply)
+        wanted = _settled(world.state(side))
+        world.shell(side, plan.back)
+        networks = [text for file, text in files.items() if file.endswith(".network")]
+        switches = dict(line.split(" = ") for line in files[SYSCTL_FILE].splitlines() if " = " in line)
+        held = {key: world.run(side, "sysctl", "-n", key).strip() for key in switches}
+        world.shell(side, tuple(f"sysctl -qw {key}={value}" for key, value in switches.items()))
+        world.shell(side, tuple(line for text in networks for line in entered(text)))
+        world.run(side, "nft", "-f", "-", text=files.get(NFT_FILE, ""))
+        found = _settled(world.state(side))
+        world.shell(side, tuple(line for text in networks for line in entered(text, "del")))
+        world.shell(side, tuple(f"sysctl -qw {key}={value}" for key, value in held.items()))
+        world.run(side, "nft", "delete", "table", "inet", "pontifex", check=False)
+        assert found == wanted
+        assert world.state(side) == before
+
+
+def _settled(state: str) -> list[str]:
+    """What decides about packets on a machine, whoever has entered it."""
+    return sorted(re.sub(r" (?:proto|protocol) \S+| onlink", "", line).strip() for line in state.splitlines())
+
+
 def _expected(way: FlowPath) -> list[str]:
     """Return what a way of the trace goes through, each once: what goes round in circles passes more often."""
     return list(dict.fromkeys([*way.tunnels, *(["outside"] if way.end is End.UNPROTECTED else [])]))
 
 
 def _plan(tables: Tables, side: str):
+    return linux_plan(tables, side, *_names(side))
+
+
+def _names(side: str):
     router = f"{UPLINKS[side].rpartition('.')[0]}.{int(UPLINKS[side].rpartition('.')[2]) + 1}"
     names = {(ObjectType.UPLINK, f"{side}-up"): "uplink", **{(ObjectType.TUNNEL, one): one for one in TUNNELS}}
-    return linux_plan(tables, side, names, {f"{side}-up": (Address(*parse_address(router)),)})
+    return names, {f"{side}-up": (Address(*parse_address(router)),)}
 
 
 def _sent(world: World, source: str, ends: list[Address], service: str, dscp: str) -> tuple[bool, list[str], list[str]]:

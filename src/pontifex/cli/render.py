@@ -13,18 +13,19 @@ import typer
 
 from pontifex.cli.addresses import refuse
 from pontifex.cli.design import read_design
-from pontifex.core.handover import linux_plan
+from pontifex.core.handover import CantBeKept, linux_files, linux_plan
 from pontifex.core.handover.renderings import TemplateRefused, ike_model, render_template, routing_model
 from pontifex.core.model import Design
 from pontifex.core.routing import Tables
 
 _MOST_S: Final = 5
+_FORMS: Final = "rfc9061, ietf-routing, linux, linux-files, or the file of a template"
 
 
 def render_command(
     file: Annotated[Path, typer.Argument(help="A design file; - reads standard input.")],
     gateway: Annotated[str, typer.Argument(help="Id or name of a gateway.")],
-    as_: Annotated[str, typer.Option("--as", help="rfc9061, ietf-routing, linux, or the file of a template.")] = "ietf-routing",
+    as_: Annotated[str, typer.Option("--as", help=f"One of {_FORMS}.")] = "ietf-routing",
 ) -> None:
     """Write a gateway's part of a design. Exit with 0, or 2 (unreadable, or a template that can't be rendered)."""
     design = read_design(file)
@@ -61,11 +62,19 @@ def _rendered(design: Design, gateway_id: str, form: str) -> str:
             lacking = ", ".join(one.name for one in plan.interfaces if one.needed and not one.interface)
             refuse(f"no commands without the names of these interfaces: {lacking}")
         return "\n".join(plan.apply)
+    if form == "linux-files":
+        try:
+            files = linux_files(Tables(design), gateway_id)
+        except CantBeKept as error:
+            refuse(str(error))
+        return "\n".join(f"==> {name} <==\n{text}" for name, text in files.items())
     try:
         text = Path(form).read_text("utf-8-sig")
         with _limited():
             return render_template(text, design, gateway_id).removesuffix("\n")
     except OSError as error:
-        refuse(f"{form}: {error.strerror or 'cannot be read'}; --as takes rfc9061, ietf-routing, linux, or such a file")
+        refuse(
+            f"{form}: {error.strerror or 'cannot be read'}; --as takes rfc9061, ietf-routing, linux, linux-files, or such a file"
+        )
     except (TemplateRefused, UnicodeDecodeError) as error:
         refuse(f"{form}: {error}")

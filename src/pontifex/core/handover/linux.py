@@ -88,13 +88,38 @@ def linux_plan(tables: Tables, gateway_id: str, names: dict[Key, str] | None = N
     )
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LinuxParts:
+    """What a plan is made of, as files that outlive a restart need it. Each is in the words of its command."""
+
+    switches: dict[str, str]  # of sysctl, by their names
+    routes: tuple[LinuxRoute, ...]
+    rules: tuple[str, ...]
+    packets: tuple[str, ...]  # lines of nft
+
+
+def linux_parts(tables: Tables, gateway_id: str, names: dict[Key, str], routers: Routers) -> LinuxParts | None:
+    """Return the parts of what `linux_plan` returns; None as long as an interface that is needed has no name."""
+    table = tables.of(tables.design.gateway_by_id[gateway_id])
+    interfaces = Interfaces.of(tables, table, names, routers)
+    if interfaces.lacking:
+        return None
+    planning = _Planning(tables, table, interfaces, _families(tables))
+    return LinuxParts(
+        switches=_switch_values(planning),
+        routes=tuple(_linked(planning)),
+        rules=tuple(_rules(planning)),
+        packets=tuple(nft_table(table, interfaces)),
+    )
+
+
 def _families(tables: Tables) -> tuple[Family, ...]:
     """Return the families that may pass anywhere: a hub passes on what its own site has no networks of."""
     used = {network.prefix.family for network in tables.design.networks}
     return tuple(family for family in Family if family in used) or (Family.V4,)
 
 
-def _switches(planning: _Planning) -> Iterator[_Step]:
+def _switch_values(planning: _Planning) -> dict[str, str]:
     """Forwarding as the design has it; and no check of the way back, which may be another one by design (RFC 3704 section 2)."""
     on = "1" if planning.table.gateway.forwarding else "0"
     keys = {"net.ipv4.ip_forward": on, "net.ipv4.conf.all.rp_filter": "0"}
@@ -103,7 +128,11 @@ def _switches(planning: _Planning) -> Iterator[_Step]:
         keys[f"net.ipv4.conf.{name.replace('.', '/')}.rp_filter"] = "2" if name in loose else "0"
     if Family.V6 in planning.families:
         keys["net.ipv6.conf.all.forwarding"] = on
-    for key, value in keys.items():
+    return keys
+
+
+def _switches(planning: _Planning) -> Iterator[_Step]:
+    for key, value in _switch_values(planning).items():
         yield [f"switch {key} {value}"], [f"restore {key}"]
 
 
@@ -119,7 +148,7 @@ _SWITCHES: Final = (  # what the machine doesn't have is left alone; what it had
 
 
 @dataclass(frozen=True, slots=True)
-class _Route:
+class LinuxRoute:
     """A route of the kernel: it stands while its device is up, or its next hop is reached."""
 
     family: Family
@@ -128,23 +157,23 @@ class _Route:
     table: str = "main"
 
 
-def _linked(planning: _Planning) -> Iterator[_Route]:
+def _linked(planning: _Planning) -> Iterator[LinuxRoute]:
     yield from _routes(planning)
     yield from dict.fromkeys(_around(planning))  # several tunnels may have one peer
     if planning.table.gateway.outranking is Outranking.CONNECTED:
         for network in planning.table.networks:
             device = planning.interfaces.network(network.id) or ""
-            yield _Route(network.prefix.family, device, f"{network.prefix} dev {device}", str(_CONNECTED))
+            yield LinuxRoute(network.prefix.family, device, f"{network.prefix} dev {device}", str(_CONNECTED))
         for tunnel, side in planning.table.tunnels:
             device, inner = planning.interfaces.tunnel(tunnel.id), tunnel.end(side).inner_address
             if inner:
-                yield _Route(inner.family, device, f"{inner.prefix} dev {device}", str(_CONNECTED))
+                yield LinuxRoute(inner.family, device, f"{inner.prefix} dev {device}", str(_CONNECTED))
     for place, clause in enumerate(planning.table.clauses):
         for family in sorted({family for family, _ in _matches(clause)} & set(planning.families), key=lambda one: one.bits):
             yield from _paths(planning, clause, family, _FIRST_TABLE + place)
 
 
-def _routes(planning: _Planning) -> Iterator[_Route]:
+def _routes(planning: _Planning) -> Iterator[LinuxRoute]:
     """Static before learnt, the lower metric and the first before others; defaults apart, the uplinks' last."""
     places: Counter[str] = Counter()
     for entry in planning.table.entries:
@@ -157,7 +186,7 @@ def _routes(planning: _Planning) -> Iterator[_Route]:
         metric = _FIRST_METRIC + places[where]
         places[where] += 1
         table = str(_DEFAULTS) if entry.length <= 0 else "main"
-        yield _Route(entry.to.family, hop[0], f"{prefix} {hop[1]} metric {metric}", table)
+        yield LinuxRoute(entry.to.family, hop[0], f"{prefix} {hop[1]} metric {metric}", table)
 
 
 def _hop(planning: _Planning, entry: TableEntry) -> tuple[str, str] | None:
@@ -174,13 +203,13 @@ def _hop(planning: _Planning, entry: TableEntry) -> tuple[str, str] | None:
     return ("", f"via {entry.via}") if held else None
 
 
-def _around(planning: _Planning) -> Iterator[_Route]:
+def _around(planning: _Planning) -> Iterator[LinuxRoute]:
     """What carries a tunnel must not go into one: where a way into a tunnel holds a peer's address, a route goes around it."""
     for tunnel, side, peer in _peers_within(planning):
         uplink = planning.tables.design.uplink_of(tunnel.end(side))
         if uplink:
             device, words = planning.interfaces.by_uplink(uplink.id, peer.family)
-            yield _Route(peer.family, device, f"{peer} {words} metric {_FIRST_METRIC}")
+            yield LinuxRoute(peer.family, device, f"{peer} {words} metric {_FIRST_METRIC}")
 
 
 def _peers_within(planning: _Planning) -> Iterator[tuple[Tunnel, Side, Address]]:
@@ -192,13 +221,13 @@ def _peers_within(planning: _Planning) -> Iterator[tuple[Tunnel, Side, Address]]
             yield tunnel, side, peer
 
 
-def _paths(planning: _Planning, clause: Clause, family: Family, number: int) -> Iterator[_Route]:
+def _paths(planning: _Planning, clause: Clause, family: Family, number: int) -> Iterator[LinuxRoute]:
     for order, path in enumerate(clause.rule.paths, start=1):
         hop = planning.interfaces.by_path(path, family)
         if hop:
-            yield _Route(family, hop[0], f"default {hop[1]} metric {order}", str(number))
+            yield LinuxRoute(family, hop[0], f"default {hop[1]} metric {order}", str(number))
     if clause.rule.on_failure is OnFailure.HOLD:
-        yield _Route(family, "", f"unreachable default metric {_HOLD_METRIC}", str(number))
+        yield LinuxRoute(family, "", f"unreachable default metric {_HOLD_METRIC}", str(number))
 
 
 _LINKS: Final = (
