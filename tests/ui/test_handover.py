@@ -50,6 +50,17 @@ def test_a_plan_is_walked_and_a_failed_check_goes_back(page: Page, design: str):
     expect(page.get_by_label("Runs").get_by_text("taken back").first).to_be_visible()
 
 
+def test_a_plan_is_rehearsed_by_its_steps(page: Page, design: str):
+    """From the plan to the rehearsal of a tunnel through all its steps, and back."""
+    _change(page, design, 45)
+    page.goto(f"{design}/handover")
+    page.get_by_role("region", name="Plan of a change").get_by_role("link", name="Harbour–Ostvik", exact=True).click()
+    expect(page.get_by_text("Every ping passed, and the tunnel is up at the end.")).to_be_visible()
+    expect(page).to_have_url(re.compile("plan=0"))
+    page.get_by_role("link", name="The plan", exact=True).click()
+    expect(page.get_by_role("status").filter(has_text="Proved at each of 4 steps")).to_be_visible()
+
+
 def test_a_tunnel_is_taken_down_on_paper_first(page: Page, design: str):
     """What is taken down is chosen; the end that calls goes first, and the address holds the choice."""
     page.goto(f"{design}/handover")

@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Path, Query
 from fastapi.responses import Response
 
-from pontifex.api.answers import REFUSALS, DesignId
+from pontifex.api.answers import REFUSALS, DesignId, json_octets_answer
 from pontifex.api.asking import Ask
 from pontifex.services import RehearsalService
 from pontifex.services.rehearsals import AskedRehearsal, CaptureFiles, RehearsalShown
@@ -23,9 +23,10 @@ def _asked(
     step: Annotated[list[_Fault], Query(max_length=32, examples=[["start right", "save right", "start left"]])] = [],  # noqa: B006
     until: Annotated[str, Query(max_length=16, examples=["2h"])] = "",
     seed: Annotated[int, Query(ge=0, le=2**31)] = 0,
+    plan: Annotated[str, Query(max_length=100, examples=["3", "devices"])] = "",
 ) -> AskedRehearsal:
-    """What is let happen, until when to go on, and what loss and jitter follow."""
-    return AskedRehearsal(tuple(fault), tuple(step), until, seed)
+    """What is let happen, until when to go on, and what loss and jitter follow; or the plan whose steps are walked."""
+    return AskedRehearsal(tuple(fault), tuple(step), until, seed, plan)
 
 
 Asked = Annotated[AskedRehearsal, Depends(_asked)]
@@ -34,6 +35,8 @@ Asked = Annotated[AskedRehearsal, Depends(_asked)]
 @router.get("", response_model=RehearsalShown, summary="Rehearse a tunnel")
 async def rehearse_tunnel(ask: Ask, design_id: DesignId, tunnel_id: TunnelPath, asked: Asked) -> Response:
     """Let both ends dial each other in virtual time, and say what went over the wire, what each logged and how far it got."""
+    if asked.plan:
+        return json_octets_answer(await ask.long_answer(RehearsalService.rehearsal, design_id, tunnel_id, asked))
     return await ask(RehearsalService.rehearsal, design_id, tunnel_id, asked)
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Annotated, Any
@@ -13,8 +13,10 @@ import typer
 from pontifex.cli.addresses import CLEAN, FOUND, refuse
 from pontifex.cli.design import read_design
 from pontifex.core.as_json import json_data, json_octets
+from pontifex.core.handover.plan import change_plan
 from pontifex.core.kinds import Tunnel
-from pontifex.core.rehearsal import Conditions, NotRehearsed, Outcome, Rehearsal, rehearse
+from pontifex.core.model import Design
+from pontifex.core.rehearsal import Conditions, NotRehearsed, Outcome, Rehearsal, planned_states, rehearse, rehearse_plan
 from pontifex.core.rehearsal.capture import pcapng, session_keys
 from pontifex.core.rehearsal.faults import FaultTextError, parse_duration, parse_fault, parse_order
 
@@ -26,6 +28,9 @@ def rehearse_command(
     until: Annotated[str | None, typer.Option(help="How long to go on: 30s, 15m or 2h.")] = None,
     fault: Annotated[list[str] | None, typer.Option(help='What is let happen, as "30s restart left"; again for more.')] = None,
     step: Annotated[list[str] | None, typer.Option(help='A step of the order: "start right", "save right", "wait 30s".')] = None,
+    from_: Annotated[
+        Path | None, typer.Option("--from", help="The design as it runs now: rehearse by the steps of the plan from there.")
+    ] = None,
     seed: Annotated[int, typer.Option(help="What loss and jitter follow; the same seed gives the same course.", min=0)] = 0,
     pcap: Annotated[Path | None, typer.Option(help="Where to write what went over the wire, as pcapng.")] = None,
     keys: Annotated[Path | None, typer.Option(help="Where to write the session keys that open it, as JSON.")] = None,
@@ -47,7 +52,10 @@ def rehearse_command(
         )
     except FaultTextError as error:
         refuse(str(error))
-    found = [(one, rehearse(design, one, today, conditions)) for one in chosen]
+    if from_ and (fault or step or until):
+        refuse("the steps of a plan are walked by themselves, without --fault, --step and --until")
+    by_itself = ((one, rehearse(design, one, today, conditions)) for one in chosen)
+    found = list(_by_plan(read_design(from_, as_json), design, chosen, seed) if from_ else by_itself)
     for path, write in ((pcap, _capture), (keys, _keys)):
         if path and isinstance(found[0][1], Rehearsal):
             path.write_bytes(write(found[0][1]))
@@ -58,6 +66,15 @@ def rehearse_command(
         for line in _lines(found):
             typer.echo(line)
     raise typer.Exit(CLEAN if all(answer["up"] for answer in answers) else FOUND)
+
+
+def _by_plan(
+    before: Design, after: Design, chosen: Sequence[Tunnel], seed: int
+) -> Iterator[tuple[Tunnel, Rehearsal | NotRehearsed]]:
+    today = datetime.now(UTC).date()
+    plan = change_plan(before, after, today)
+    for one in chosen:
+        yield one, rehearse_plan(planned_states(before, after, plan, one.id), one.id, today, seed)
 
 
 def _capture(rehearsal: Rehearsal) -> bytes:

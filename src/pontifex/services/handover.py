@@ -78,6 +78,15 @@ class PlanShown:
     ]
 
 
+@dataclass(frozen=True, slots=True)
+class AskedChange:
+    """What a plan leads from and to."""
+
+    before: Design
+    after: Design
+    title: str
+
+
 class ReviewForm(Enum):
     """How a review is written out; as a table, it is what changes alone."""
 
@@ -144,19 +153,27 @@ class HandoverService:
 
         Raise RevisionNotFound, FieldRefused for what is neither, or TooLarge.
         """
+        change = self.change(design_id, since)
+        found = self.planned(change)
+        left = leftovers(change.before, change.after)
+        revision = change.before.revision if "/" in since else change.after.revision
+        return PlanShown(revision=revision, title=change.title, since=since, proved=found.proved, plan=found, leftovers=left)
+
+    def planned(self, change: AskedChange) -> ChangePlan:
+        """Return the plan of a change. Raise TooLarge."""
+        return change_plan(change.before, change.after, utc_day(), _MOST_JUDGED, self._on_progress)
+
+    def change(self, design_id: str, since: str) -> AskedChange:
+        """Return what a plan leads from and to. Raise as `plan` does."""
         design = self._kept.get(design_id)
         if "/" in since:
-            before, after, title = design, self._without(design, since), f"Take down {_name(design, since)}"
-        elif since == AS_READ:
+            return AskedChange(design, self._without(design, since), f"Take down {_name(design, since)}")
+        if since == AS_READ:
             readings = map(Reading.model_validate, self._records.readings(design_id).values())
-            before, after = as_running(design, readings), design
             title = f"From what the devices run, as far as they were read, to revision {design.revision}"
-        else:
-            before, after = self._earlier(design, since), design
-            title = f"From revision {before.revision} to revision {design.revision}"
-        found = change_plan(before, after, utc_day(), _MOST_JUDGED, self._on_progress)
-        left = leftovers(before, after)
-        return PlanShown(revision=design.revision, title=title, since=since, proved=found.proved, plan=found, leftovers=left)
+            return AskedChange(as_running(design, readings), design, title)
+        before = self._earlier(design, since)
+        return AskedChange(before, design, f"From revision {before.revision} to revision {design.revision}")
 
     def _earlier(self, design: Design, since: str) -> Design:
         if not since.isascii() or not since.isdigit() or len(since) > 9:

@@ -12,13 +12,14 @@ from pydantic import Field
 from pontifex.core.errors import FieldRefused, TooLarge
 from pontifex.core.kinds import SIDES
 from pontifex.core.matching import TunnelEnds
-from pontifex.core.rehearsal import Conditions, NotRehearsed, Outcome, Rehearsal, rehearse
+from pontifex.core.rehearsal import Conditions, NotRehearsed, Outcome, Rehearsal, planned_states, rehearse, rehearse_plan
 from pontifex.core.rehearsal.capture import SessionKeys, pcapng, session_keys
 from pontifex.core.rehearsal.events import LogLine, Mark
 from pontifex.core.rehearsal.faults import LABELS, FaultKind, FaultTextError, parse_duration, parse_fault, parse_order
 from pontifex.core.rehearsal.outcome import ProbePair
 from pontifex.core.rehearsal.told import Passage, passages
 from pontifex.services.analyses import TunnelNotFound, utc_day
+from pontifex.services.handover import HandoverService
 from pontifex.services.kept import KeptDesigns
 
 _Read = TypeVar("_Read")
@@ -34,6 +35,7 @@ class AskedRehearsal:
     order: tuple[str, ...] = ()
     until: str = ""
     seed: int = 0
+    plan: str = ""  # what a plan begins from whose steps are walked, in the place of all else
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -77,8 +79,8 @@ class CaptureFiles:
 class RehearsalService:
     """All use cases about rehearsals. Nothing here writes."""
 
-    def __init__(self, kept: KeptDesigns) -> None:
-        self._kept = kept
+    def __init__(self, kept: KeptDesigns, handover: HandoverService) -> None:
+        self._kept, self._handover = kept, handover
 
     def rehearsal(self, design_id: str, tunnel_id: str, asked: AskedRehearsal) -> RehearsalShown:
         """Rehearse a tunnel. Raise TunnelNotFound, or FieldRefused for a fault or time that isn't understood."""
@@ -120,6 +122,8 @@ class RehearsalService:
         tunnel = design.tunnel_by_id.get(tunnel_id)
         if tunnel is None:
             raise TunnelNotFound(f"there is no tunnel '{tunnel_id}' in this design")
+        if asked.plan:
+            return self._walked(design_id, tunnel_id, asked)
         conditions = Conditions(
             seed=asked.seed,
             faults=_read("fault", lambda: [parse_fault(text) for text in asked.faults]),
@@ -129,6 +133,12 @@ class RehearsalService:
         if max([conditions.until_s or 0, *(fault.at_s for fault in conditions.happening)]) > _LONGEST_S:
             raise FieldRefused("until", "a rehearsal with faults lasts two days at most")
         return rehearse(design, tunnel, utc_day(), conditions)
+
+    def _walked(self, design_id: str, tunnel_id: str, asked: AskedRehearsal) -> Rehearsal | NotRehearsed:
+        """Rehearse a tunnel by the steps of a plan. Raise as HandoverService.plan does."""
+        change = self._handover.change(design_id, asked.plan)
+        states = planned_states(change.before, change.after, self._handover.planned(change), tunnel_id)
+        return rehearse_plan(states, tunnel_id, utc_day(), asked.seed)
 
 
 def _read(field: str, read: Callable[[], _Read]) -> _Read:

@@ -49,7 +49,7 @@ class Services:
         designs = DesignService(kept, listing)
         connecting, paths = ConnectingService(kept, self.analyses), PathsService(kept, self.analyses)
         handover = HandoverService(kept, self.analyses, HandOverRecords(engine), on_progress)
-        looking = (SpaceService(kept), FormService(kept), RehearsalService(kept), handover)
+        looking = (SpaceService(kept), FormService(kept), RehearsalService(kept, handover), handover)
         services = (self.analyses, paths, connecting, designs, *looking)
         self._by_name = {type(one).__name__: one for one in services}
 

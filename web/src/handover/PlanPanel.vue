@@ -5,7 +5,7 @@ import { Refusal } from '@/api/client'
 import { useOpenDesign } from '@/design/useDesignSession'
 import SelectField from '@/ui/SelectField.vue'
 import PlanSummary from './PlanSummary.vue'
-import { rehearsedTunnels } from './rehearsed'
+import { rehearsedTunnels } from './states'
 import StepList from './StepList.vue'
 import { startRun, usePlan, usePlanProgress } from './useHandover'
 
@@ -24,6 +24,7 @@ const { data, error, isFetching } = usePlan(session, since)
 
 const isRevision = computed(() => !isTakeDown.value && since.value !== 'devices')
 const reviewAddress = computed(() => `/api/designs/${designId.value}/review`)
+const MOST_REHEARSED = 12
 const rehearsals = computed(() => (data.value ? rehearsedTunnels(data.value.plan) : []))
 
 const revisions = computed(() => {
@@ -129,10 +130,16 @@ async function walk(): Promise<void> {
           </li>
         </ul>
       </div>
-      <p v-for="one in rehearsals" :key="one.id">
+      <p v-if="rehearsals.length" class="rehearsals">
+        Rehearse it step by step:
         <RouterLink
-          :to="{ name: 'rehearse', params: { designId, tunnelId: one.id }, query: { step: one.steps } }"
-          >Rehearse {{ one.name }} by these steps</RouterLink
+          v-for="one in rehearsals.slice(0, MOST_REHEARSED)"
+          :key="one.id"
+          :to="{ name: 'rehearse', params: { designId, tunnelId: one.id }, query: { plan: since } }"
+          >{{ one.name }}</RouterLink
+        >
+        <span v-if="rehearsals.length > MOST_REHEARSED" class="muted"
+          >and {{ rehearsals.length - MOST_REHEARSED }} more</span
         >
       </p>
       <StepList :plan="data.plan" />
@@ -166,6 +173,12 @@ header {
 .stays ul {
   padding-left: 18px;
   margin: 2px 0 0;
+}
+.rehearsals {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 12px;
+  margin: 6px 0;
 }
 .title {
   display: flex;

@@ -19,6 +19,12 @@ export function tunnelsOf(plan: ChangePlan): { id: string; name: string }[] {
     .sort((one, other) => one.name.localeCompare(other.name))
 }
 
+/** The tunnels whose ends a step enters something at: each is rehearsed through the whole plan. */
+export function rehearsedTunnels(plan: ChangePlan): { id: string; name: string }[] {
+  const touched = new Set(plan.steps.map((step) => step.about))
+  return tunnelsOf(plan).filter(({ id }) => touched.has(`tunnel/${id}`))
+}
+
 export const MOST_SHOWN = 40 // tunnels beside a step; of more only those that it is about, or of which it changes something
 
 /** Their states before the first of some steps, and after each of them. */

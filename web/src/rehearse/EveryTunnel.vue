@@ -46,7 +46,7 @@ async function run(): Promise<void> {
       const one = await rehearsed(
         designId.value,
         tunnel.id,
-        { fault: [], step: [], until: '', seed: 0 },
+        { fault: [], step: [], until: '', seed: 0, plan: '' },
         control.signal,
       )
       found.value = new Map(found.value).set(tunnel.id, one)

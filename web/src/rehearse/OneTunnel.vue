@@ -59,7 +59,19 @@ async function save(): Promise<void> {
       </span>
       <ForecastStrip v-if="forecast" class="strip" :forecast="forecast" />
     </header>
-    <FaultBar :choices="data?.choices ?? []" :asked="asked" @change="set" />
+    <p v-if="asked.plan" class="by-plan">
+      By the steps of a plan; after each of them both ends dial anew.
+      <RouterLink
+        :to="{
+          name: 'handover',
+          params: { designId: session.designId.value, panel: '', objectId: '' },
+          query: { since: asked.plan },
+        }"
+        >The plan</RouterLink
+      >
+      <ElButton link @click="set({ plan: undefined, at: undefined })">Rehearse it without the plan</ElButton>
+    </p>
+    <FaultBar v-else :choices="data?.choices ?? []" :asked="asked" @change="set" />
     <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
     <ElSkeleton v-else-if="!data && isFetching" :rows="6" animated />
     <template v-else-if="data">

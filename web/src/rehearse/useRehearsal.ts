@@ -11,6 +11,7 @@ export interface Asked {
   step: string[]
   until: string
   seed: number
+  plan: string // whose steps are walked; empty for none
 }
 
 /** What is asked, as it stands in the address, so that each rehearsal has a link. */
@@ -22,6 +23,7 @@ export function useAsked() {
     step: severalOf(route.query.step),
     until: typeof route.query.until === 'string' ? route.query.until : '',
     seed: Number(route.query.seed) || 0,
+    plan: typeof route.query.plan === 'string' ? route.query.plan : '',
   }))
   const at = computed(() => Number(route.query.at ?? -1))
   function set(changed: Record<string, string | string[] | undefined>): void {

@@ -7,5 +7,6 @@ differ, one of them is at fault.
 from pontifex.core.rehearsal.outcome import Outcome, Rehearsal
 from pontifex.core.rehearsal.own_end import NotRehearsed
 from pontifex.core.rehearsal.rehearse import Conditions, rehearse
+from pontifex.core.rehearsal.walk import planned_states, rehearse_plan
 
-__all__ = ["Conditions", "NotRehearsed", "Outcome", "Rehearsal", "rehearse"]
+__all__ = ["Conditions", "NotRehearsed", "Outcome", "Rehearsal", "planned_states", "rehearse", "rehearse_plan"]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from functools import partial
@@ -27,6 +27,7 @@ from pontifex.core.rehearsal.world import World
 _DIALLING_S: Final = 100.0  # in which a call comes to its end, retransmissions included
 _RETRIES_S: Final = 75.0  # until a gateway gives up a silent one
 _WATCHED_S: Final = 600.0  # after the last fault
+_BETWEEN_STEPS_S: Final = 60.0  # of a plan: a key that differs shows within it
 _PING_EVERY_S: Final = 5.0
 _TRAFFIC_EVERY_S: Final = 5.0
 _DAY_S: Final = 86_400.0
@@ -56,14 +57,11 @@ class Conditions:
 def rehearse(design: Design, tunnel: Tunnel, today: date, under: Conditions = Conditions()) -> Rehearsal | NotRehearsed:
     """Rehearse a tunnel, beginning on a day; or say why it can't be."""
     octets = f"{under.seed}/{tunnel.id}".encode()
-    rows = compare(TunnelEnds(design, tunnel, today))
-    reasons = (
-        *not_rehearsed(tunnel),
-        *(str(row.clause) for row in rows if row.verdict is Verdict.UNKNOWN and row.stage in DECIDING),
-    )
+    rows = compared(design, tunnel, today)
+    reasons = tuple(why_not(tunnel, rows))
     if reasons:
         return NotRehearsed(reasons)
-    ends = own_ends(design, tunnel, partial(_day, today), octets)
+    ends = own_ends(design, tunnel, DayOf(today), octets)
     uplinks = {side: uplink for side in SIDES if (uplink := design.uplink_of(tunnel.end(side)))}
     course = Course(World(ends, uplinks, octets), ends, rows)
     if under.happening or under.until_s is not None:
@@ -71,8 +69,34 @@ def rehearse(design: Design, tunnel: Tunnel, today: date, under: Conditions = Co
     return course.run(tunnel.id, under.seed)
 
 
-def _day(today: date, now: float) -> date:
-    return today + timedelta(days=int(now // _DAY_S))
+def compared(design: Design, tunnel: Tunnel, today: date) -> list[Row]:
+    """Return the rows by which a rehearsal is judged."""
+    return list(compare(TunnelEnds(design, tunnel, today)))
+
+
+def why_not(tunnel: Tunnel, rows: Sequence[Row]) -> Iterator[str]:
+    """Yield why a tunnel isn't rehearsed: what it is made of, and what isn't known of it."""
+    yield from not_rehearsed(tunnel)
+    yield from (str(row.clause) for row in rows if row.verdict is Verdict.UNKNOWN and row.stage in DECIDING)
+
+
+@dataclass(frozen=True, slots=True)
+class DayOf:
+    """Says which day it is at a time of a rehearsal, in seconds from its beginning."""
+
+    first: date
+
+    def __call__(self, now: float) -> date:
+        """Return the day."""
+        return self.first + timedelta(days=int(now // _DAY_S))
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedStep:
+    """What both ends have after a step of a plan; nothing where the tunnel isn't there. Without a text it is the beginning."""
+
+    text: str
+    ends: dict[Side, OwnEnd] | None
 
 
 class StoppedError(Exception):
@@ -124,6 +148,31 @@ class Course:
         up = all(result.passes for result in self._after if result.kind is ProbeKind.ACROSS)
         outcome = Outcome(up=up, stopped_at=None, why=self._missed(outages, up), forecast_stage=None, is_judged=False)
         return self._rehearsal(tunnel_id, under.seed, before, outcome)
+
+    def walk(self, tunnel_id: str, seed: int, steps: Sequence[PlannedStep]) -> Rehearsal:
+        """Let the steps of a plan be entered one after the other; after each both ends dial anew with what they have then."""
+        before = self._probes()
+        began = self._world.clock.now
+        for place, step in enumerate(steps):
+            self._world.clock.at(began + place * _BETWEEN_STEPS_S, partial(self._take, step))
+        outages = self._ping_until(began + len(steps) * _BETWEEN_STEPS_S)
+        self._after = self._probes()
+        up = all(result.passes for result in self._after if result.kind is ProbeKind.ACROSS)
+        outcome = Outcome(up=up, stopped_at=None, why=self._missed(outages, up), forecast_stage=None, is_judged=False)
+        return self._rehearsal(tunnel_id, seed, before, outcome)
+
+    def _take(self, step: PlannedStep) -> None:
+        """Give both ends what they have after a step, and let those that are on dial."""
+        if step.text:
+            self._world.mark(MarkKind.FAULT, step.text)
+        if step.ends is None:
+            for side in SIDES:
+                self._world.stop(side)
+            return
+        self._ends = step.ends
+        for side in SIDES:
+            self._world.gateways[side].own = step.ends[side]
+        self._switch_on()
 
     def _ping_until(self, end: float) -> list[float]:
         """Ping across now and then; return for how many seconds nothing passed, each time after it had passed before."""
