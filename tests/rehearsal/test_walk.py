@@ -29,7 +29,7 @@ def _walked(before: Design, after: Design) -> tuple[ChangePlan, Rehearsal]:
 
 
 def _steps(found: Rehearsal) -> list[str]:
-    return [mark.text.split(":")[0] for mark in found.marks if mark.kind is MarkKind.FAULT]
+    return [mark.text.split(":")[0] for mark in found.marks if mark.kind is MarkKind.STEP]
 
 
 def test_proposals_are_migrated_without_a_lost_ping():
@@ -51,7 +51,7 @@ def test_a_key_that_is_changed_end_by_end_is_missed_for_a_step():
     plan, found = _walked(DEMO, with_end(Side.LEFT, with_end(Side.RIGHT, key=key), key=key))
     assert [(one.from_step, one.until_step) for one in plan.outages][:1] == [(1, 2)]
     lost, back = ([mark.at_s for mark in found.marks if mark.text == text] for text in ("pings are lost", "pings pass again"))
-    (first, second) = (mark.at_s for mark in found.marks if mark.kind is MarkKind.FAULT)
+    (first, second) = (mark.at_s for mark in found.marks if mark.kind is MarkKind.STEP)
     assert first <= lost[0] < second <= back[-1]
     assert found.outcome.up
 

@@ -59,7 +59,7 @@ async function save(): Promise<void> {
       </span>
       <ForecastStrip v-if="forecast" class="strip" :forecast="forecast" />
     </header>
-    <p v-if="asked.plan" class="by-plan">
+    <p v-if="asked.plan">
       By the steps of a plan; after each of them both ends dial anew.
       <RouterLink
         :to="{

@@ -16,6 +16,7 @@ const MARK_WORDS: Record<Mark['kind'], string> = {
   fault: 'fault',
   restart: 'restart',
   probe: 'ping',
+  step: 'step',
 }
 const NEAR = 0.09 // of the axis: marks that are nearer stand as one
 const most = computed(() => Math.max(props.times.length - 1, 1))

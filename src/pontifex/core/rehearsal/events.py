@@ -121,6 +121,7 @@ class MarkKind(Enum):
     FAULT = "fault"
     RESTART = "restart"
     PROBE = "probe"
+    STEP = "step"  # of a plan
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -164,7 +164,7 @@ class Course:
     def _take(self, step: PlannedStep) -> None:
         """Give both ends what they have after a step, and let those that are on dial."""
         if step.text:
-            self._world.mark(MarkKind.FAULT, step.text)
+            self._world.mark(MarkKind.STEP, step.text)
         if step.ends is None:
             for side in SIDES:
                 self._world.stop(side)
