@@ -15,8 +15,10 @@ def test_the_planned_change_is_applied_read_back_mended_and_lasts(page: Page, pr
     expect(page.get_by_role("status").filter(has_text="5 of 5 read")).to_be_visible(timeout=60_000)
     row = page.get_by_role("row").filter(has_text="Ostvik router")
     expect(row.get_by_text("2 of 21")).to_be_visible()
-    page.get_by_role("link", name="Harbour firewall pair").click()
-    page.get_by_role("link", name="Plan the steps that mend it").click()
+    worklist = page.get_by_role("complementary", name="Worklist")
+    expect(worklist.get_by_role("link", name="Ostvik router: 2 settings")).to_be_visible()
+    page.get_by_role("link", name="Harbour firewall pair", exact=True).click()
+    page.get_by_role("region", name="Device").get_by_role("link", name="Plan the steps that mend it").click()
     expect(page.get_by_role("status").filter(has_text="Proved at each of 4 steps")).to_be_visible()
     page.get_by_role("button", name="Walk this plan").click()
     state = page.get_by_role("status").filter(has_text="steps entered")
@@ -35,6 +37,7 @@ def test_the_planned_change_is_applied_read_back_mended_and_lasts(page: Page, pr
     page.get_by_role("button", name="Restart", exact=True).click()
     expect(page.get_by_role("status").filter(has_text="Restarted, and read again.")).to_be_visible(timeout=60_000)
     expect(page.get_by_text("0 of 21 settings not as intended")).to_be_visible()
+    expect(worklist.get_by_text("Devices not as intended")).to_have_count(0)
 
 
 def test_a_device_is_reached_only_once_it_was_compared(page: Page, product, design: str):

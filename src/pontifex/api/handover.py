@@ -202,9 +202,11 @@ async def read_review(ask: Ask, design_id: DesignId, form: ReviewForm, since: Si
 
 
 @router.get("/drift", response_model=list[DeviceDrift], summary="Devices against what is intended")
-async def read_drifts(ask: Ask, design_id: DesignId) -> Response:
+async def read_drifts(
+    ask: Ask, design_id: DesignId, read: Annotated[bool, Query(title="Of those that were read alone")] = False
+) -> Response:
     """Return for each gateway how many settings aren't as intended, by its last reading."""
-    return await ask(HandoverService.drifts, design_id)
+    return await ask(HandoverService.drifts, design_id, read)
 
 
 @router.get("/gateways/{gateway_id}/drift", response_model=Drift, summary="A device setting by setting")

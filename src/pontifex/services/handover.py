@@ -245,12 +245,12 @@ class HandoverService:
             raise GatewayNotFound(f"there is no gateway '{gateway_id}' in this design")
         return design
 
-    def drifts(self, design_id: str) -> tuple[DeviceDrift, ...]:
-        """Return how each device stands against what is intended."""
+    def drifts(self, design_id: str, read_alone: bool) -> tuple[DeviceDrift, ...]:
+        """Return how each device stands against what is intended; of those that were read alone where that is asked."""
         design = self._kept.get(design_id)
         readings = self._records.readings(design_id)
         found = []
-        for gateway in design.gateways:
+        for gateway in (one for one in design.gateways if one.id in readings or not read_alone):
             held = drift(design, gateway.id, _reading(readings.get(gateway.id)))
             found.append(
                 DeviceDrift(

@@ -6,6 +6,7 @@ import { useOpenDesign } from '@/design/useDesignSession'
 import SelectField from '@/ui/SelectField.vue'
 import { SEVERITIES, SEVERITY_TITLES } from '@/ui/words'
 import AcceptedList from './AcceptedList.vue'
+import DevicesOff from './DevicesOff.vue'
 import NextSteps from './NextSteps.vue'
 import FindingGroup from './FindingGroup.vue'
 import { grouped, isAccepted, SEVERITY_CHOICES, type WorkFilter } from './grouping'
@@ -82,6 +83,7 @@ function isInView(finding: Finding): boolean {
       </h3>
       <FindingGroup v-for="group in one.groups" :key="group.key" :group="group" />
     </section>
+    <DevicesOff />
     <NextSteps />
     <ElButton v-if="elsewhere" class="more" @click="everything = !everything">
       {{ everything ? 'Only what is in view' : `${elsewhere} more elsewhere in the design` }}

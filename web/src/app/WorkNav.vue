@@ -2,12 +2,16 @@
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { useOpenDesign } from '@/design/useDesignSession'
+import { useDevicesOff } from '@/handover/useHandover'
+import { counted } from '@/ui/words'
 import { isAccepted } from './grouping'
 import { stageOf } from './places'
 
 defineProps<{ folded: boolean }>()
 const emit = defineEmits<{ fold: [] }>()
-const { analysis, designId } = useOpenDesign()
+const session = useOpenDesign()
+const { analysis, designId } = session
+const off = useDevicesOff(session)
 const route = useRoute()
 const STAGES = [
   { name: 'survey', title: 'Survey', question: 'What is there?' },
@@ -21,7 +25,10 @@ const stages = computed(() => {
   const findings = (analysis.value?.findings ?? []).filter((finding) => !isAccepted(finding))
   return STAGES.map((stage) => ({
     ...stage,
-    count: findings.filter((finding) => finding.screen === stage.name).length,
+    count:
+      stage.name === 'handover'
+        ? off.value.length
+        : findings.filter((finding) => finding.screen === stage.name).length,
   }))
 })
 </script>
@@ -41,7 +48,11 @@ const stages = computed(() => {
       <span
         v-if="stage.count"
         class="count figures"
-        :title="stage.count === 1 ? '1 open finding' : `${stage.count} open findings`"
+        :title="
+          stage.name === 'handover'
+            ? `${counted(stage.count, 'device')} not as intended`
+            : counted(stage.count, 'open finding')
+        "
         >{{ stage.count }}</span
       >
       <span v-if="!folded" class="question muted">{{ stage.question }}</span>

@@ -165,6 +165,24 @@ export function useDrifts({ designId, revision }: DesignSession) {
   })
 }
 
+/** Devices that were read and aren't as intended: asked at every screen, so of no others. */
+export function useDevicesOff({ designId, revision }: DesignSession) {
+  const { data } = useQuery({
+    queryKey: ['drift', designId, revision, 'read'],
+    queryFn: ({ signal }) =>
+      bodyOf(
+        api.GET('/api/designs/{design_id}/drift', {
+          params: { path: { design_id: designId.value }, query: { read: true } },
+          signal,
+        }),
+      ),
+    enabled: computed(() => revision.value !== undefined),
+    shallow: true,
+    retry,
+  })
+  return computed(() => (data.value ?? []).filter((one) => one.off))
+}
+
 export function useDrift({ designId, revision }: DesignSession, gatewayId: Ref<string>) {
   return useQuery({
     queryKey: ['drift', designId, revision, gatewayId],
