@@ -98,6 +98,12 @@ async def test_a_refused_value_leaves_the_device_as_it_was(device):
     proposals = DeviceChange(path="tunnel/harbour-ostvik/left/ike_proposals", value="AES-GCM-16-256 · ML-KEM-768")
     async with opened(NAMES, access_to(device)) as connector:
         with pytest.raises(DeviceRefused, match="no key exchange"):
+            await connector.try_out([proposals])
+        assert await connector.try_out(_changes(checks="45", route=None)) == (
+            "PUT pontifex-gateway:gateway/tunnel-end=harbour-ostvik,left/dead-peer-s: 45",
+            "DELETE pontifex-gateway:gateway/route=,10.65.0.0%2F24/ways",
+        )
+        with pytest.raises(DeviceRefused, match="no key exchange"):
             await connector.apply([proposals, *_changes(checks="45")], 30)
         assert (await connector.read()).running == FIRST
 

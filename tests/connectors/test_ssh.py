@@ -44,6 +44,9 @@ async def test_what_is_entered_runs_in_the_kernel_and_is_kept_in_files(machine):
     async with opened(NAMES, machine.access) as connector:
         before = await connector.read()
         assert (before.running[BOOKING], before.running[MTU], before.complete) == (None, "1500", False)
+        tried = await connector.try_out(changes)
+        assert tried[0] == "ip route replace 10.80.0.0/20 dev exit0 proto static"
+        assert (await connector.read()).running == before.running
         await connector.apply(changes, 30)
         await connector.confirm()
         reading = await connector.read()

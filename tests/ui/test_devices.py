@@ -25,6 +25,9 @@ def test_the_planned_change_is_applied_read_back_mended_and_lasts(page: Page, pr
     for step, entered in (("Enter it", 1), ("Save", 2)):
         page.get_by_role("button", name=f"{step} by RESTCONF").click()
         expect(state).to_contain_text(f"{entered} of 4 steps")
+    page.get_by_role("button", name="Try it out").click()
+    expect(page.get_by_text("PUT pontifex-gateway:gateway/tunnel-end=harbour-ostvik,right/dead-peer-s: 30")).to_be_visible()
+    expect(state).to_contain_text("2 of 4 steps")
     page.get_by_role("button", name="Enter it by RESTCONF").click()
     expect(state).to_contain_text("stopped by a check")
     expect(page.get_by_text(re.compile("dead peer s is 120, not 30"))).to_be_visible()

@@ -184,6 +184,34 @@ async def make_step(
     return json_answer(await run_in_threadpool(applied))
 
 
+class StepTried(BaseModel):
+    """A step that is to be tried out at its device."""
+
+    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"seen": 0}]})
+    seen: int = Field(title="Seen", description="How many lines of the log the person has seen.", ge=0, le=100_000)
+
+
+class WouldEnter(BaseModel):
+    """What a step would enter."""
+
+    lines: tuple[str, ...] = Field(title="In the device's own words")
+
+
+@router.post("/runs/{run_id}/steps/{step}/tried", response_model=WouldEnter, summary="Try a step out at its device")
+async def try_step(
+    request: Request,
+    designs: Designs,
+    design_id: DesignId,
+    run_id: RunId,
+    step: Annotated[int, Path(ge=1, le=100_000)],
+    tried: StepTried,
+) -> Response:
+    """Return what a step would enter, where its device would take it; nothing is entered, and nothing is ticked."""
+    design = await run_in_threadpool(designs.get, design_id)
+    lines = await run_in_threadpool(_devices(request).try_step, design, run_id, step, tried.seen)
+    return json_answer(WouldEnter(lines=lines))
+
+
 class PairTried(BaseModel):
     """A pair that is to be tried from the gateway at its beginning."""
 

@@ -1,7 +1,15 @@
 """The way to devices: one narrow protocol, by RESTCONF and by SSH."""
 
-from pontifex.connectors.connector import Connector, DeviceAccess, DeviceChange, DeviceProtocol, DeviceRefused, DeviceSilent
+from pontifex.connectors.connector import (
+    Connector,
+    DeviceAccess,
+    DeviceChange,
+    DeviceProtocol,
+    DeviceRefused,
+    DeviceSilent,
+)
 from pontifex.connectors.opened import fingerprint_of, opened
+from pontifex.connectors.visit import DeviceVisit
 
 __all__ = [
     "Connector",
@@ -10,6 +18,7 @@ __all__ = [
     "DeviceProtocol",
     "DeviceRefused",
     "DeviceSilent",
+    "DeviceVisit",
     "fingerprint_of",
     "opened",
 ]

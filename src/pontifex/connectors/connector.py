@@ -57,6 +57,9 @@ class Connector(typing.Protocol):
     async def read(self) -> Reading:
         """Return what the device runs and what it keeps."""
 
+    async def try_out(self, changes: typing.Sequence[DeviceChange]) -> tuple[str, ...]:
+        """Return what would be entered, in the device's own words, where the device would take it; nothing is."""
+
     async def apply(self, changes: typing.Sequence[DeviceChange], confirm_within_s: int) -> None:
         """Try all of it, then let it run at once; the device goes back by itself unless this is confirmed in time."""
 

@@ -70,8 +70,22 @@ class RestconfConnector:
             reason = str(error) if isinstance(error, NoSuchResource) else "its answer is cut off, or no JSON"
             raise DeviceRefused(reason) from None
 
+    async def try_out(self, changes: Sequence[DeviceChange]) -> tuple[str, ...]:
+        """Enter changes into the candidate, have it validated, and discard it."""
+        await self._enter(changes)
+        await self._operation("ietf-netconf:discard-changes")
+        return tuple(
+            f"DELETE {resource_of(one.path)}" if one.value is None else f"PUT {resource_of(one.path)}: {one.value}"
+            for one in changes
+        )
+
     async def apply(self, changes: Sequence[DeviceChange], confirm_within_s: int) -> None:
         """Enter changes into the candidate, have it validated, and commit it until it is confirmed."""
+        await self._enter(changes)
+        given = {"confirmed": [None], "confirm-timeout": confirm_within_s, "persist": self._persist}
+        await self._operation("ietf-netconf:commit", given)
+
+    async def _enter(self, changes: Sequence[DeviceChange]) -> None:
         await self._operation("ietf-netconf:discard-changes")
         for change in changes:
             resource = f"{_STORES}candidate/{resource_of(change.path)}"
@@ -80,9 +94,6 @@ class RestconfConnector:
             else:
                 await self._asked("PUT", resource, body_of(change.path, str(change.value)))
         await self._operation("ietf-netconf:validate", {"source": {"candidate": [None]}})
-        await self._operation(
-            "ietf-netconf:commit", {"confirmed": [None], "confirm-timeout": confirm_within_s, "persist": self._persist}
-        )
 
     async def confirm(self) -> None:
         """Let stay what was committed, maybe over another connection."""

@@ -24,6 +24,7 @@ from pontifex.core.handover.readings.linux import (
     NETWORK_FOLDER,
     SYSCTL_FILE,
     CantEnter,
+    Commands,
     LinuxNames,
     MachineState,
     commands_of,
@@ -69,13 +70,20 @@ class SshConnector:
             after_restart=kept_settings(self._names, files),
         )
 
-    async def apply(self, changes: Sequence[DeviceChange], confirm_within_s: int) -> None:
-        """Enter changes one after the other; where one isn't taken, those before it are taken back at once."""
+    async def try_out(self, changes: Sequence[DeviceChange]) -> tuple[str, ...]:
+        """Return the commands that would be given."""
+        return tuple(line for one in await self._commands(changes) for line in one.apply)
+
+    async def _commands(self, changes: Sequence[DeviceChange]) -> list[Commands]:
         runs = running_settings(self._names, await self._state())
         try:
-            commands = [commands_of(self._names, change.path, runs.get(change.path), change.value) for change in changes]
+            return [commands_of(self._names, change.path, runs.get(change.path), change.value) for change in changes]
         except (CantEnter, ValueError) as error:
             raise DeviceRefused(str(error)) from None
+
+    async def apply(self, changes: Sequence[DeviceChange], confirm_within_s: int) -> None:
+        """Enter changes one after the other; where one isn't taken, those before it are taken back at once."""
+        commands = await self._commands(changes)
         back = [line for one in reversed(commands) for line in one.back]
         forth = [line for one in commands for line in one.apply]
         written = "\n".join(["set -e", *forth])

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import asyncio
-import time
-from collections.abc import AsyncIterator, Iterator, Sequence
-from contextlib import asynccontextmanager, contextmanager, suppress
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
 from threading import Lock
@@ -16,14 +15,12 @@ import structlog
 from pydantic import Field
 
 from pontifex.connectors import (
-    Connector,
     DeviceAccess,
     DeviceChange,
     DeviceProtocol,
     DeviceRefused,
-    DeviceSilent,
+    DeviceVisit,
     fingerprint_of,
-    opened,
 )
 from pontifex.core.addressing.address import parse_address_value
 from pontifex.core.errors import Conflict, FieldRefused, NotFound
@@ -44,7 +41,6 @@ from pontifex.store.device_access import DeviceAccesses, KeptAccess, NewAccess
 from pontifex.store.hand_over import HandOverRecords, NewTick
 
 CONFIRM_WITHIN_S: Final = 30
-_ASKED_EVERY_S: Final = 0.5
 _MOST_NAMED: Final = 4
 
 
@@ -139,44 +135,54 @@ class DeviceService:
 
     def read(self, design: Design, gateway_id: str, person: str) -> Reading:
         """Read a device, and keep the reading."""
-        with self._at(design, gateway_id) as (names, access):
-            return self._keep(design.id, asyncio.run(_read(names, access)), person)
+        with self._at(design, gateway_id) as visit:
+            return self._keep(design.id, asyncio.run(visit.read()), person)
 
     def enter(self, design: Design, gateway_id: str, paths: Sequence[str], person: str) -> Entered:
         """Enter at a device what the design intends of some settings; what isn't intended is taken out."""
         wanted = {setting.path: setting.text for setting in intended(design, gateway_id)}
         changes = [DeviceChange(path=path, value=wanted.get(path)) for path in paths]
-        with self._at(design, gateway_id) as (names, access):
-            reading = asyncio.run(self._entered(names, access, changes))
+        with self._at(design, gateway_id) as visit:
+            reading = asyncio.run(visit.enter(changes))
             self._log.info("entered at a device", design=design.id, gateway=gateway_id, settings=len(changes), person=person)
             return _told(self._keep(design.id, reading, person), changes)
 
     def save(self, design: Design, gateway_id: str, person: str) -> Reading:
         """Let a device keep what it runs, and read it again."""
-        with self._at(design, gateway_id) as (names, access):
-            return self._keep(design.id, asyncio.run(_saved(names, access)), person)
+        with self._at(design, gateway_id) as visit:
+            return self._keep(design.id, asyncio.run(visit.save()), person)
 
     def restart(self, design: Design, gateway_id: str, person: str) -> Reading:
         """Restart a device, and read it once it is back."""
-        with self._at(design, gateway_id) as (names, access):
+        with self._at(design, gateway_id) as visit:
             self._log.info("device restarted", design=design.id, gateway=gateway_id, person=person)
-            return self._keep(design.id, asyncio.run(self._restarted(names, access)), person)
+            return self._keep(design.id, asyncio.run(visit.restart()), person)
 
     def apply(self, design: Design, run_id: UUID, number: int, seen: int, back: bool, person: str) -> RunShown:
         """Make a step of a run at its device, or take it back; what was read back is ticked. Raise as RunService.tick does."""
         result = TickResult.UNDONE if back else TickResult.DONE
-        step = self._runs.step(design.id, run_id, number, seen, result)
-        if step.device.type is not ObjectType.GATEWAY:
-            raise FieldRefused("step", "this step isn't made at a gateway")
-        with self._at(design, step.device.id) as (names, access):
-            reading, missed = asyncio.run(self._made(step, names, access, back))
+        step = self._step(design, run_id, number, seen, result)
+        with self._at(design, step.device.id) as visit:
+            reading, missed = asyncio.run(self._made(step, visit, back))
             if missed and back:
                 self._keep(design.id, reading, person)
                 raise DeviceRefused(_in_words(missed))
             result = TickResult.FAILED if missed else result
-            remark = f"by {access.protocol.value.upper()}: {_in_words(missed)}"
+            remark = f"by {reading.source}: {_in_words(missed)}"
             tick = NewTick(step=number, result=result.value, remark=remark)
             return self._runs.tick(design.id, run_id, seen, tick, person, reading.changed(taken_by=person))
+
+    def try_step(self, design: Design, run_id: UUID, number: int, seen: int) -> tuple[str, ...]:
+        """Return what a step would enter at its device, in the device's own words; nothing is entered."""
+        step = self._step(design, run_id, number, seen, TickResult.DONE)
+        with self._at(design, step.device.id) as visit:
+            return asyncio.run(visit.try_out(_changes(step, back=False)))
+
+    def _step(self, design: Design, run_id: UUID, number: int, seen: int, result: TickResult) -> Step:
+        step = self._runs.step(design.id, run_id, number, seen, result)
+        if step.device.type is not ObjectType.GATEWAY:
+            raise FieldRefused("step", "this step isn't made at a gateway")
+        return step
 
     def try_pair(self, design: Design, run_id: UUID, tries: str, phase: ProbePhase, person: str) -> RunShown:
         """Try a pair from the gateway at its beginning, and keep what was seen. Raise as RunService.see does."""
@@ -186,8 +192,8 @@ class DeviceService:
             raise FieldRefused("tries", "this can't be tried from here; type what was seen")
         target, source = found["target"], found["source"]
         gateway_id = self._gateway_at(design, source)
-        with self._at(design, gateway_id) as (names, access):
-            seen = asyncio.run(_pinged(names, access, source, target))
+        with self._at(design, gateway_id) as visit:
+            seen = asyncio.run(visit.ping(source, target))
         return self._runs.see(design.id, run_id, tries, phase, seen[:MOST_CHARACTERS], person)
 
     def _gateway_at(self, design: Design, source: str) -> str:
@@ -201,62 +207,17 @@ class DeviceService:
             raise NotReached(f"no gateway at {source} is reached from here; try it there, and type what was seen")
         return found
 
-    async def _made(
-        self, step: Step, names: LinuxNames, access: DeviceAccess, back: bool
-    ) -> tuple[Reading, tuple[MissedSetting, ...]]:
+    async def _made(self, step: Step, visit: DeviceVisit, back: bool) -> tuple[Reading, tuple[MissedSetting, ...]]:
         if step.action is None:
-            reading = await (_read if back else _saved)(names, access)
+            reading = await (visit.read() if back else visit.save())
             return reading, () if back else tuple(_unsaved(reading))
-        changes = [DeviceChange(path=one.path, value=one.before if back else one.after) for one in step.settings]
-        reading = await self._entered(names, access, changes)
+        changes = _changes(step, back)
+        reading = await visit.enter(changes)
         return reading, tuple(_missed(reading, changes))
 
-    async def _entered(self, names: LinuxNames, access: DeviceAccess, changes: Sequence[DeviceChange]) -> Reading:
-        """Enter something and read it back; a device that is lost meanwhile goes back by itself."""
-        until = time.monotonic() + self._confirm_within_s
-        async with opened(names, access) as connector:
-            before = await connector.read()
-            try:
-                await connector.apply(changes, self._confirm_within_s)
-                reading = await connector.read()
-                await connector.confirm()
-                return reading
-            except DeviceSilent:
-                pass  # whether it runs what was entered is seen once it answers again
-        async with self._back(names, access, until) as connector:
-            if (await connector.read()).running != before.running:
-                with suppress(DeviceRefused):  # it was confirmed before the connection broke, or the device has gone back
-                    await connector.confirm()
-            return await connector.read()
-
-    async def _restarted(self, names: LinuxNames, access: DeviceAccess) -> Reading:
-        until = time.monotonic() + self._confirm_within_s
-        try:
-            async with opened(names, access) as connector:
-                await connector.restart()
-        except DeviceSilent:
-            pass  # it goes down before it answers
-        async with self._back(names, access, until) as connector:
-            return await connector.read()
-
-    @asynccontextmanager
-    async def _back(self, names: LinuxNames, access: DeviceAccess, until: float) -> AsyncIterator[Connector]:
-        """Give the way to a device once it answers again. Raise DeviceSilent where it doesn't in time."""
-        while True:
-            try:
-                async with opened(names, access) as connector:
-                    await connector.read()
-                    yield connector
-                    return
-            except DeviceSilent:
-                if time.monotonic() > until:
-                    lost = f"it hasn't answered for {self._confirm_within_s} s; what wasn't confirmed it takes back by itself"
-                    raise DeviceSilent(lost) from None
-            await asyncio.sleep(_ASKED_EVERY_S)
-
     @contextmanager
-    def _at(self, design: Design, gateway_id: str) -> Iterator[tuple[LinuxNames, DeviceAccess]]:
-        """Give the way to a device to one person at a time."""
+    def _at(self, design: Design, gateway_id: str) -> Iterator[DeviceVisit]:
+        """Let one person at a time be at a device."""
         if gateway_id not in design.gateway_by_id:
             raise GatewayNotFound(f"there is no gateway '{gateway_id}' in this design")
         kept = self._kept(design.id, gateway_id)
@@ -265,7 +226,7 @@ class DeviceService:
             raise DeviceBusy("something is being entered or read there now; try again in a moment")
         try:
             secret = self._vault.used(design.id, kept.secret_reference)
-            yield LinuxNames.of(design, gateway_id), _access(kept, secret)
+            yield DeviceVisit(LinuxNames.of(design, gateway_id), _access(kept, secret), self._confirm_within_s)
         finally:
             lock.release()
 
@@ -287,20 +248,8 @@ def _access(kept: KeptAccess, secret: str) -> DeviceAccess:
     )
 
 
-async def _read(names: LinuxNames, access: DeviceAccess) -> Reading:
-    async with opened(names, access) as connector:
-        return await connector.read()
-
-
-async def _pinged(names: LinuxNames, access: DeviceAccess, source: str, target: str) -> str:
-    async with opened(names, access) as connector:
-        return await connector.ping(source, target)
-
-
-async def _saved(names: LinuxNames, access: DeviceAccess) -> Reading:
-    async with opened(names, access) as connector:
-        await connector.save()
-        return await connector.read()
+def _changes(step: Step, back: bool) -> list[DeviceChange]:
+    return [DeviceChange(path=one.path, value=one.before if back else one.after) for one in step.settings]
 
 
 def _missed(reading: Reading, changes: Sequence[DeviceChange]) -> Iterator[MissedSetting]:

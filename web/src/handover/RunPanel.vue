@@ -19,6 +19,7 @@ const {
   error,
   tick,
   make,
+  tryStep,
   see,
   tryPair,
 } = useRun(
@@ -44,6 +45,7 @@ const last = computed(() => run.value?.progress.done.at(-1))
 
 async function doing(work: () => Promise<void>): Promise<void> {
   trouble.value = ''
+  wouldEnter.value = []
   isEntering.value = true
   try {
     await work()
@@ -57,6 +59,8 @@ async function doing(work: () => Promise<void>): Promise<void> {
 }
 const say = (step: number, result: TickResult) => doing(() => tick(step, result, remark.value.trim()))
 const enter = (step: number) => doing(() => make(step, false))
+const wouldEnter = ref<string[]>([])
+const tryOut = (step: number) => doing(async () => void (wouldEnter.value = await tryStep(step)))
 function undoLast(): void {
   const step = last.value
   if (step) void say(step, 'undone')
@@ -93,6 +97,9 @@ function enterBack(): void {
                 {{ step.action === null ? 'Save' : state === 'stopped' ? 'Enter it again' : 'Enter it' }} by
                 {{ reached(step.number) }}
               </ElButton>
+              <ElButton v-if="step.action" :disabled="isEntering" @click="tryOut(step.number)"
+                >Try it out</ElButton
+              >
               <span class="muted">or by hand:</span>
             </template>
             <template v-if="!isGoingBack">
@@ -110,6 +117,10 @@ function enterBack(): void {
               Take back step {{ last }} by {{ reached(last) }}
             </ElButton>
             <ElButton v-if="canGoBack" @click="undoLast"> Taken back: step {{ last }} </ElButton>
+            <div v-if="wouldEnter.length" role="status">
+              The device would take this; nothing is entered yet:
+              <pre class="figures">{{ wouldEnter.join('\n') }}</pre>
+            </div>
             <p v-if="state === 'stopped'" class="stopped">
               The check failed. Mend it and tick again, or go back: {{ step.undo }}, then the steps before it.
             </p>
@@ -151,9 +162,15 @@ h2 {
   align-items: center;
   margin-top: 6px;
 }
+.tick > div,
 .tick > p {
   flex: 1 0 100%;
   margin: 0;
+}
+pre {
+  margin: 2px 0;
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
 }
 .tick .el-input {
   width: 220px;

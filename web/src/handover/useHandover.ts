@@ -65,37 +65,45 @@ export function useRun({ designId }: DesignSession, runId: Ref<string>) {
   function path() {
     return { design_id: designId.value, run_id: runId.value }
   }
-  /** Say what came of a step; throws a Refusal where somebody was quicker. */
-  async function tick(step: number, result: TickResult, remark: string): Promise<void> {
-    const body = { seen: query.data.value?.ticks.length ?? 0, result, remark }
+  const seen = () => query.data.value?.ticks.length ?? 0
+  /** Take over what a run has become; whoever was quicker shows, too. */
+  async function taken(answer: Promise<RunShown>): Promise<void> {
     try {
-      const found = await bodyOf(
-        api.POST('/api/designs/{design_id}/runs/{run_id}/steps/{step}', {
-          params: { path: { ...path(), step } },
-          body,
-        }),
-      )
-      client.setQueryData(['run', designId.value, runId.value], found)
+      client.setQueryData(['run', designId.value, runId.value], await answer)
     } finally {
       await client.invalidateQueries({ queryKey: ['run', designId.value, runId.value] })
       await client.invalidateQueries({ queryKey: ['drift', designId.value] })
     }
   }
+  /** Say what came of a step; throws a Refusal where somebody was quicker. */
+  const tick = (step: number, result: TickResult, remark: string): Promise<void> =>
+    taken(
+      bodyOf(
+        api.POST('/api/designs/{design_id}/runs/{run_id}/steps/{step}', {
+          params: { path: { ...path(), step } },
+          body: { seen: seen(), result, remark },
+        }),
+      ),
+    )
   /** Make a step at its device, or take it back there; what is read back is ticked. Throws a Refusal of the device. */
-  async function make(step: number, back: boolean): Promise<void> {
-    const body = { seen: query.data.value?.ticks.length ?? 0, back }
-    try {
-      const found = await bodyOf(
+  const make = (step: number, back: boolean): Promise<void> =>
+    taken(
+      bodyOf(
         api.POST('/api/designs/{design_id}/runs/{run_id}/steps/{step}/made', {
           params: { path: { ...path(), step } },
-          body,
+          body: { seen: seen(), back },
         }),
-      )
-      client.setQueryData(['run', designId.value, runId.value], found)
-    } finally {
-      await client.invalidateQueries({ queryKey: ['run', designId.value, runId.value] })
-      await client.invalidateQueries({ queryKey: ['drift', designId.value] })
-    }
+      ),
+    )
+  /** What a step would enter at its device, where that would take it; throws a Refusal of the device. */
+  async function tryStep(step: number): Promise<string[]> {
+    const found = await bodyOf(
+      api.POST('/api/designs/{design_id}/runs/{run_id}/steps/{step}/tried', {
+        params: { path: { ...path(), step } },
+        body: { seen: seen() },
+      }),
+    )
+    return found.lines
   }
   /** Say what was seen of a pair before or after; throws a Refusal where the text doesn't tell. */
   async function see(tries: string, phase: 'before' | 'after', text: string): Promise<void> {
@@ -117,7 +125,7 @@ export function useRun({ designId }: DesignSession, runId: Ref<string>) {
     )
     client.setQueryData(['run', designId.value, runId.value], found)
   }
-  return { ...query, tick, make, see, tryPair }
+  return { ...query, tick, make, tryStep, see, tryPair }
 }
 
 /** Begin to walk a plan. */
