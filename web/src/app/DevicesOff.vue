@@ -10,7 +10,7 @@ const off = useDevicesOff(session)
 </script>
 
 <template>
-  <section v-if="off.length" aria-label="Devices that are not as intended">
+  <section v-if="off.length" aria-label="Drift">
     <h3>
       Devices not as intended <span class="figures">{{ off.length }}</span>
     </h3>
