@@ -7,7 +7,7 @@ import base64
 import hmac
 import json
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Final
 
 from starlette.applications import Starlette
@@ -32,7 +32,7 @@ class Login:
     """Who is let in."""
 
     user: str
-    password: str
+    password: str = field(repr=False)
 
     @property
     def header(self) -> str:

@@ -72,9 +72,7 @@ class StandInServers:
         self._write()
 
     def _served(self, gateway_id: str, habit: Habit, settings: Settings) -> tuple[uvicorn.Server, socket.socket]:
-        kept = self._directory / f"{gateway_id}.json"
-        startup = json.loads(kept.read_text()) if kept.is_file() else dict(settings)
-        device = StandInGateway(gateway_id, habit, startup, time.monotonic)
+        device = StandInGateway(gateway_id, habit, self._kept(gateway_id) or dict(settings), time.monotonic)
         login = Login(USER, secrets.token_urlsafe(18))
         listening = socket.socket()
         listening.bind((_LOOPBACK, 0))
@@ -94,6 +92,14 @@ class StandInServers:
         port = listening.getsockname()[1]
         self.gateways[gateway_id] = ServedGateway(device, f"{_LOOPBACK}:{port}", login, fingerprint)
         return uvicorn.Server(config), listening
+
+    def _kept(self, gateway_id: str) -> Settings | None:
+        """Return what a gateway kept when it was last stopped; None where there is nothing, or nothing that can be read."""
+        try:
+            found = json.loads((self._directory / f"{gateway_id}.json").read_text())
+        except (FileNotFoundError, ValueError):
+            return None
+        return {str(path): str(text) for path, text in found.items()} if isinstance(found, dict) else None
 
     async def _serve(self, serving: list[tuple[uvicorn.Server, socket.socket]]) -> None:
         keeping = asyncio.create_task(self._keep())

@@ -13,6 +13,7 @@ const session = useOpenDesign()
 const { analysis, designId } = session
 const off = useDevicesOff(session)
 const route = useRoute()
+const MOST_COUNTED = 99 // beyond it the number itself says nothing more
 const STAGES = [
   { name: 'survey', title: 'Survey', question: 'What is there?' },
   { name: 'match', title: 'Match', question: 'Do the ends agree?' },
@@ -53,7 +54,7 @@ const stages = computed(() => {
             ? `${counted(stage.count, 'device')} not as intended`
             : counted(stage.count, 'open finding')
         "
-        >{{ stage.count }}</span
+        >{{ stage.count > MOST_COUNTED ? `${MOST_COUNTED}+` : stage.count }}</span
       >
       <span v-if="!folded" class="question muted">{{ stage.question }}</span>
     </RouterLink>
