@@ -84,7 +84,7 @@ async def test_what_the_machine_does_not_take_is_taken_back_whole(machine):
         with pytest.raises(DeviceRefused, match=r"Nexthop|gateway"):
             await connector.apply(changes, 30)
         assert "10.81.0.0/20" not in machine.run("ip route")
-        for path in ("tunnel/dock-exit/left/ike_proposals", "tunnel/elsewhere/left/inner_mtu"):
+        for path in ("tunnel/dock-exit/left/ike_proposals", "tunnel/elsewhere/left/inner_mtu", "gateway/dock/rule/all"):
             with pytest.raises(DeviceRefused):
                 await connector.apply([DeviceChange(path=path, value="1400")], 30)
         with pytest.raises(DeviceRefused):

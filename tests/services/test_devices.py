@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import pytest
 
+from pontifex.core.handover import linux_plan
 from pontifex.core.handover.readings import DriftVerdict, Reading, drift
 from pontifex.core.kinds import Route
 from pontifex.core.model import put
+from pontifex.core.routing import Tables
 from pontifex.demo import DEMO_ID, load_demo
 from pontifex.services.runs import ProbePhase
 from pontifex.store.hand_over import HandOverRecords
@@ -28,7 +30,7 @@ def design(designs, keys):
 @pytest.fixture
 def machine(tmp_path):
     tmp_path.chmod(0o755)
-    with linux_machine(tmp_path, ("exit0", "enp1s0")) as found:
+    with linux_machine(tmp_path, ("exit0", "enp1s0", "enp2s0", "br-yard")) as found:
         found.run("ip address add 10.72.0.1/24 dev enp1s0")
         yield found
 
@@ -66,3 +68,16 @@ def test_a_pair_is_tried_from_its_gateway(engine, records, design, machine):
     run = records.devices.try_pair(design, run_id, pair["tries"], ProbePhase.BEFORE, "engineer")
     (seen,) = run.seen
     assert (seen.answered, seen.contradicts, "packets transmitted" in seen.text) == (True, True, True)
+
+
+def test_rules_of_a_linux_machine_are_read_back(engine, records, design, machine):
+    """Not there, as the commands of the design enter them, and otherwise once somebody has taken one out."""
+    records.devices.keep_access(design, DOCK, machine.access, "engineer")
+    path = f"gateway/{DOCK}/rule/dock-containers-exit"
+    plan = linux_plan(Tables(design), DOCK)
+    verdicts = []
+    for command in ("true", "\n".join(["set -eu", *plan.apply]), "ip rule del pref 1003"):
+        machine.run(command)
+        records.devices.read(design, DOCK, "engineer")
+        verdicts.append(_verdicts(engine, design)[path])
+    assert verdicts == [DriftVerdict.NOT_ENTERED, DriftVerdict.AS_INTENDED, DriftVerdict.DIFFERS]

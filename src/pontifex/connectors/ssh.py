@@ -26,10 +26,13 @@ from pontifex.core.handover.readings.linux import (
     CantEnter,
     Commands,
     LinuxNames,
+    LinuxPolicy,
+    MachinePolicy,
     MachineState,
     commands_of,
     kept_files,
     kept_settings,
+    policy_settings,
     running_settings,
 )
 
@@ -50,6 +53,7 @@ _LOOK: Final = "\n".join(
        "[ ! -e \"$file\" ] || { printf '%s\\037' \"$file\"; cat \"$file\"; printf '\\036'; }",
        "done"]
 )  # fmt: skip
+_LIST: Final = "ip -4 rule; ip -6 rule; printf '\\036'; nft list table inet pontifex 2>/dev/null; printf '\\036'"
 
 
 class SshConnector:
@@ -61,14 +65,28 @@ class SshConnector:
     async def read(self) -> Reading:
         """Return what runs in the kernel, and what our files hold; the program that ends the tunnels isn't read."""
         state, files = await self._looked()
+        running = running_settings(self._names, state)
+        if self._names.policy:
+            running |= policy_settings(self._names.policy, *await self._policies(self._names.policy))
         return Reading(
             gateway_id=self._names.gateway_id,
             taken_at=datetime.now(UTC),
             source="SSH",
             complete=False,
-            running=running_settings(self._names, state),
+            running=running,
             after_restart=kept_settings(self._names, files),
         )
+
+    async def _policies(self, policy: LinuxPolicy) -> tuple[MachinePolicy, MachinePolicy]:
+        """Return what the machine would list if all were entered as intended, and what it lists.
+
+        The first is entered in a network of its own, which is gone at once: so both are in the words of the same programs.
+        """
+        given = "\n".join([*policy.rules, "nft -f - <<'END'", *policy.packets, "END", _LIST]) + "\n"
+        wanted = await self._root("unshare --net sh -s", given)
+        listed = await self._root("sh -s", _LIST + "\n")
+        intends, runs = (MachinePolicy.of(*text.split(_PART)[:2]) for text in (wanted, listed))
+        return intends, runs
 
     async def try_out(self, changes: Sequence[DeviceChange]) -> tuple[str, ...]:
         """Return the commands that would be given."""

@@ -5,15 +5,19 @@ What the machine keeps over a restart stands in files of sysctl.d(5) and systemd
 
 from __future__ import annotations
 
+import re
 import shlex
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Final
 
 from pontifex.core.addressing import Address, Family, Prefix, parse_address, parse_interface, parse_prefix
+from pontifex.core.handover.linux import linux_parts
 from pontifex.core.handover.readings.setting import intended
+from pontifex.core.kinds import ObjectType
 from pontifex.core.model import Design
 from pontifex.core.model.written import ABSENT
+from pontifex.core.routing import Tables
 
 Settings = dict[str, str | None]  # None for what could be read, and isn't there
 SYSCTL_FILE: Final = "/etc/sysctl.d/60-pontifex.conf"
@@ -21,12 +25,32 @@ NETWORK_FOLDER: Final = "/etc/systemd/network"
 FILE_HEAD: Final = "60-pontifex-"
 FORWARDING: Final = {Family.V4: "net.ipv4.ip_forward", Family.V6: "net.ipv6.conf.all.forwarding"}
 _NOT_OURS: Final = ("kernel", "dhcp", "ra", "redirect")  # who put a route there; what runs without anybody's hand
+POLICIES: Final = tuple(one.value for one in (ObjectType.RULE, ObjectType.FILTER, ObjectType.TRANSLATION))
+_OWN_RULES: Final = ("0", "32766", "32767")  # preferences
+_WHO: Final = re.compile(r" (?:proto|protocol) \S+| \[detached\]")
 _USUAL_METRIC: Final = {Family.V4: 0, Family.V6: 1024}
 _YES: Final = "yes"
 
 
 class CantEnter(ValueError):
     """A setting that isn't entered at a Linux machine from here; the message says why."""
+
+
+@dataclass(frozen=True, slots=True)
+class LinuxPolicy:
+    """What a gateway's rules, filters and translations come down to on its machine, and how a sheet words each of them."""
+
+    rules: tuple[str, ...]  # commands
+    packets: tuple[str, ...]  # lines of nft
+    settings: Mapping[str, str]  # by their paths
+
+    @classmethod
+    def of(cls, design: Design, gateway_id: str) -> LinuxPolicy | None:
+        """Return it; None where there is none, or an interface has no name."""
+        heads = tuple(f"gateway/{gateway_id}/{kind}/" for kind in POLICIES)
+        settings = {one.path: one.text for one in intended(design, gateway_id) if one.path.startswith(heads)}
+        parts = linux_parts(Tables(design), gateway_id, {}, {}) if settings else None
+        return cls(parts.rules, parts.packets, settings) if parts else None
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,6 +61,7 @@ class LinuxNames:
     hops: Mapping[str, str]  # the words of a next hop by the device: "tunnel Harbour–Ostvik"
     ends: Mapping[str, str]  # the path of a tunnel's end by the device: "tunnel/harbour-ostvik/left"
     intended: tuple[str, ...] = ()  # paths that the design has and that can be read: what isn't there is said not to be
+    policy: LinuxPolicy | None = None
 
     @classmethod
     def of(cls, design: Design, gateway_id: str) -> LinuxNames:
@@ -52,7 +77,8 @@ class LinuxNames:
                 ends[device] = f"tunnel/{tunnel.id}/{side.value}"
         routes = f"gateway/{gateway_id}/route/"
         read = tuple(one.path for one in intended(design, gateway_id) if one.path.startswith(routes) and one.path.count("/") == 4)
-        return cls(gateway_id, hops, ends, (f"gateway/{gateway_id}/forwarding", *read))
+        policy = LinuxPolicy.of(design, gateway_id)
+        return cls(gateway_id, hops, ends, (f"gateway/{gateway_id}/forwarding", *read), policy)
 
     def device_of_hop(self, words: str) -> str | None:
         """Return the device of a next hop."""
@@ -80,6 +106,20 @@ class KernelLink:
     device: str
     mtu: int
     addresses: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class MachinePolicy:
+    """The policy rules of a machine and our table of nftables, as it lists them itself."""
+
+    rules: tuple[str, ...]
+    packets: str
+
+    @classmethod
+    def of(cls, rules: str, packets: str) -> MachinePolicy:
+        """Return what `ip rule` and `nft list table` have printed, without the kernel's own rules and without who entered it."""
+        lines = (re.sub(_WHO, "", line).strip() for line in rules.splitlines())
+        return cls(tuple(sorted(line for line in lines if line and line.split(":")[0] not in _OWN_RULES)), packets.strip())
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,6 +170,20 @@ def running_settings(names: LinuxNames, state: MachineState) -> Settings:
     return found
 
 
+def policy_settings(policy: LinuxPolicy, intends: MachinePolicy, runs: MachinePolicy) -> Settings:
+    """Return how rules, filters and translations run: as intended all together, or not at all, or otherwise.
+
+    Which of them is otherwise isn't told: a machine holds what they come down to, and not which of them it is for.
+    """
+    found: Settings = {}
+    for path, text in policy.settings.items():
+        is_rule = path.split("/")[2] == ObjectType.RULE.value
+        alike = intends == runs if is_rule else intends.packets == runs.packets
+        absent = not (runs.rules or runs.packets) if is_rule else not runs.packets
+        found[path] = text if alike else None if absent else "otherwise than intended"
+    return found
+
+
 def _yes_or_no(switches: Mapping[str, str]) -> str:
     return _YES if set(switches.values()) == {"1"} else "no"
 
@@ -170,6 +224,8 @@ def commands_of(names: LinuxNames, path: str, before: str | None, after: str | N
             tuple(_rerouted(prefix, old, new)),
             tuple(_rerouted(prefix, new, old)),
         )
+    if kind == "gateway" and rest[0] in POLICIES:
+        raise CantEnter(f"{path}: rules, filters and translations are entered all together, by the commands in Paths")
     end, _, field = path.rpartition("/")
     device = names.device_of_end(end)
     if device is None:
