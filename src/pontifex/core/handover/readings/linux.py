@@ -13,7 +13,7 @@ from typing import Any, Final
 
 from pontifex.core.addressing import Address, Family, Prefix, parse_address, parse_interface, parse_prefix
 from pontifex.core.handover.linux import linux_parts
-from pontifex.core.handover.readings.setting import intended
+from pontifex.core.handover.readings.setting import POLICIES, intended
 from pontifex.core.kinds import ObjectType
 from pontifex.core.model import Design
 from pontifex.core.model.written import ABSENT
@@ -25,7 +25,6 @@ NETWORK_FOLDER: Final = "/etc/systemd/network"
 FILE_HEAD: Final = "60-pontifex-"
 FORWARDING: Final = {Family.V4: "net.ipv4.ip_forward", Family.V6: "net.ipv6.conf.all.forwarding"}
 _NOT_OURS: Final = ("kernel", "dhcp", "ra", "redirect")  # who put a route there; what runs without anybody's hand
-POLICIES: Final = tuple(one.value for one in (ObjectType.RULE, ObjectType.FILTER, ObjectType.TRANSLATION))
 _OWN_RULES: Final = ("0", "32766", "32767")  # preferences
 _WHO: Final = re.compile(r" (?:proto|protocol) \S+| \[detached\]")
 _USUAL_METRIC: Final = {Family.V4: 0, Family.V6: 1024}

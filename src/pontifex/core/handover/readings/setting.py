@@ -116,6 +116,10 @@ _KIND_OF: Final[dict[type[Rule | Filter | Translation], ObjectType]] = {
 }
 
 
+# kinds of which a device holds objects by their ids, each as one worded setting
+POLICIES: Final = tuple(kind.value for kind in _KIND_OF.values())
+
+
 def _summary(design: Design, item: DesignObject) -> str:
     words = WrittenObject(item, design)
     fields = (name for name in type(item).model_fields if name not in ("id", "name", "gateway_id"))

@@ -4,16 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Annotated, Any, Final
+from typing import Annotated, Any
 
 from pydantic import Field, ValidationError
 
+from pontifex.core.handover.readings.setting import POLICIES
 from pontifex.core.handover.readings.understood import understood
 from pontifex.core.kinds import Gateway, ObjectType, Route, Side, Tunnel, TunnelEnd, Uplink
 from pontifex.core.model import Design, Operation, Remove, put
 from pontifex.core.model.ids import fresh_id
-
-_LISTED: Final = tuple(one.value for one in (ObjectType.RULE, ObjectType.FILTER, ObjectType.TRANSLATION))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,7 +35,7 @@ def take_over(design: Design, path: str, value: Any) -> TakeOver | None:
         return _change(put(gateway.with_valid({rest[0]: found[0]}))) if gateway and found else None
     if kind == "gateway" and rest[0] == "route" and len(rest) in (3, 4):
         return _routes(design, id_, "/".join(rest[1:-2]) or None, "/".join(rest[-2:]), value)
-    if kind == "gateway" and len(rest) == 2 and value is None and rest[0] in _LISTED:
+    if kind == "gateway" and len(rest) == 2 and value is None and rest[0] in POLICIES:
         return _change(Remove(type=ObjectType(rest[0]), id=rest[1])) if rest[1] in design.by_type[ObjectType(rest[0])] else None
     return None
 

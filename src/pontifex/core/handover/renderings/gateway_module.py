@@ -13,13 +13,12 @@ from typing import Any, Final
 from urllib.parse import quote, unquote
 
 from pontifex.core.frozen_model import FrozenModel
-from pontifex.core.handover.readings.setting import OF_A_GATEWAY, OF_AN_END
-from pontifex.core.kinds import Gateway, ObjectType, TunnelEnd
+from pontifex.core.handover.readings.setting import OF_A_GATEWAY, OF_AN_END, POLICIES
+from pontifex.core.kinds import Gateway, TunnelEnd
 
 MODULE: Final = "pontifex-gateway"
 REVISION: Final = "2026-11-27"
 CONTAINER: Final = f"{MODULE}:gateway"
-_POLICIES: Final = (ObjectType.RULE, ObjectType.FILTER, ObjectType.TRANSLATION)
 
 
 class NoSuchResource(ValueError):
@@ -122,7 +121,7 @@ def _place(path: str) -> _Place:
         return _Place("", (), _identifier(rest[0]))
     if kind == "gateway" and rest[0] == "route" and len(rest) in (3, 4):
         return _Place("route", ("/".join(rest[1:-2]), "/".join(rest[-2:])), "ways")
-    if kind == "gateway" and len(rest) == 2 and rest[0] in {one.value for one in _POLICIES}:
+    if kind == "gateway" and len(rest) == 2 and rest[0] in POLICIES:
         return _Place("policy", (rest[0], rest[1]), "text")
     raise NoSuchResource(f"'{path[:80]}' is no setting of a gateway")
 
