@@ -211,3 +211,11 @@ def test_a_large_plan_says_how_far_it_has_come(client):
     seen = [one["done"] for one in told if one["of"] == 2 * 4 * 120]
     assert seen == sorted(seen)
     assert seen
+
+
+def test_files_of_a_linux_machine_are_told(client):
+    """Those of a machine whose interfaces have names; of any other the reason, at its field."""
+    files = client.get(f"{LINE}/gateways/dock-gateway/models/linux-files")
+    assert (files.status_code, "==> /etc/sysctl.d/60-pontifex.conf <==" in files.text) == (200, True)
+    refused = client.get(f"{LINE}/gateways/harbour-gateway/models/linux-files")
+    assert (refused.status_code, "has no name in the design" in refused.json()["errors"][0]["detail"]) == (422, True)

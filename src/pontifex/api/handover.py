@@ -230,9 +230,13 @@ async def try_template(ask: Ask, design_id: DesignId, gateway_id: ObjectPath, te
 
 @router.get("/gateways/{gateway_id}/models/{form}", response_class=Response, summary="A gateway by a published model")
 async def read_open_form(ask: Ask, design_id: DesignId, gateway_id: ObjectPath, form: OpenForm) -> Response:
-    """Return a gateway's IPsec (RFC 9061), or its interfaces and routes (RFC 8343, 8344, 8349), as JSON by RFC 7951."""
+    """Return a gateway's IPsec (RFC 9061), or its interfaces and routes (RFC 8343, 8344, 8349), as JSON by RFC 7951.
+
+    Or, as text, the files by which a Linux machine finds its routes, rules and tables again after a restart.
+    """
     written = await ask.answer(HandoverService.open_form, design_id, gateway_id, form)
-    return Response(written.octets, media_type="application/yang-data+json", headers={"Cache-Control": "no-store"})
+    media_type = _TYPES["txt"] if form is OpenForm.LINUX_FILES else "application/yang-data+json"
+    return Response(written.octets, media_type=media_type, headers={"Cache-Control": "no-store"})
 
 
 @router.post("/readings", status_code=201, response_model=Reading, summary="Keep a reading of a device", responses=CONFLICT)

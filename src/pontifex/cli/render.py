@@ -13,7 +13,7 @@ import typer
 
 from pontifex.cli.addresses import refuse
 from pontifex.cli.design import read_design
-from pontifex.core.handover import CantBeKept, linux_files, linux_plan
+from pontifex.core.handover import CantBeKept, files_text, linux_files, linux_plan
 from pontifex.core.handover.renderings import TemplateRefused, ike_model, render_template, routing_model
 from pontifex.core.model import Design
 from pontifex.core.routing import Tables
@@ -64,10 +64,9 @@ def _rendered(design: Design, gateway_id: str, form: str) -> str:
         return "\n".join(plan.apply)
     if form == "linux-files":
         try:
-            files = linux_files(Tables(design), gateway_id)
+            return files_text(linux_files(Tables(design), gateway_id))
         except CantBeKept as error:
             refuse(str(error))
-        return "\n".join(f"==> {name} <==\n{text}" for name, text in files.items())
     try:
         text = Path(form).read_text("utf-8-sig")
         with _limited():

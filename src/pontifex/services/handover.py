@@ -14,6 +14,7 @@ from typing import Annotated, Final
 from pydantic import Field
 
 from pontifex.core.errors import FieldRefused, NotFound
+from pontifex.core.handover import CantBeKept, files_text, linux_files
 from pontifex.core.handover.plan import ChangePlan, OnProgress, change_plan
 from pontifex.core.handover.plan.leftovers import Leftover, leftovers
 from pontifex.core.handover.readings import Drift, Reading, as_running, drift
@@ -32,6 +33,7 @@ from pontifex.core.handover.sheets.review import (
 from pontifex.core.handover.sheets.worksheet import worksheet_rows, worksheet_text
 from pontifex.core.kinds import ObjectType, Side
 from pontifex.core.model import ChangeRefused, Design, Remove, apply_operations
+from pontifex.core.routing import Tables
 from pontifex.services.analyses import AnalysisService, TunnelNotFound, utc_day
 from pontifex.services.designs import RevisionNotFound
 from pontifex.services.kept import KeptDesigns
@@ -111,10 +113,11 @@ _REVIEWS: Final[dict[ReviewForm, Callable[[Review], bytes]]] = {
 
 
 class OpenForm(Enum):
-    """A published data model in which a gateway's part of the design is written."""
+    """A published data model in which a gateway's part of the design is written, or the files of a Linux machine."""
 
     RFC_9061 = "rfc9061"
     IETF_ROUTING = "ietf-routing"
+    LINUX_FILES = "linux-files"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -225,8 +228,16 @@ class HandoverService:
         return _REVIEWS[form](found)
 
     def open_form(self, design_id: str, gateway_id: str, form: OpenForm) -> bytes:
-        """Return a gateway's part of the design by a published model, as JSON. Raise GatewayNotFound."""
+        """Return a gateway's part of the design by a published model, as JSON; or files, one after the other.
+
+        Raise GatewayNotFound, or FieldRefused for what such files can't say.
+        """
         design = self._gateway_of(design_id, gateway_id)
+        if form is OpenForm.LINUX_FILES:
+            try:
+                return files_text(linux_files(Tables(design), gateway_id)).encode()
+            except CantBeKept as error:
+                raise FieldRefused("form", str(error)) from None
         model = ike_model if form is OpenForm.RFC_9061 else routing_model
         return json.dumps(model(design, gateway_id), indent=2, ensure_ascii=False).encode()
 

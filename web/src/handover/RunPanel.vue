@@ -117,7 +117,7 @@ function enterBack(): void {
               Take back step {{ last }} by {{ reached(last) }}
             </ElButton>
             <ElButton v-if="canGoBack" @click="undoLast"> Taken back: step {{ last }} </ElButton>
-            <div v-if="wouldEnter.length" role="status">
+            <div v-if="wouldEnter.length" class="would" role="status">
               The device would take this; nothing is entered yet:
               <pre class="figures">{{ wouldEnter.join('\n') }}</pre>
             </div>
@@ -162,7 +162,7 @@ h2 {
   align-items: center;
   margin-top: 6px;
 }
-.tick > div,
+.tick > .would,
 .tick > p {
   flex: 1 0 100%;
   margin: 0;

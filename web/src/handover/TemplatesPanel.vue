@@ -8,6 +8,7 @@ import { freshId } from '@/design/ids'
 import { useAnswer } from '@/design/useAnswer'
 import { useOpenDesign } from '@/design/useDesignSession'
 import SelectField from '@/ui/SelectField.vue'
+import LinuxFiles from './LinuxFiles.vue'
 
 /** Texts for the devices that stand at the sites, written by whoever knows them; and a gateway by published models. */
 const props = defineProps<{ templateId: string }>()
@@ -95,6 +96,7 @@ async function remove(): Promise<void> {
       <ElButton tag="a" :href="model('ietf-routing')" :download="`${gatewayId}-ietf-routing.json`"
         >Interfaces and routes</ElButton
       >
+      <LinuxFiles v-if="gatewayId" :gateway-id="gatewayId" />
     </header>
     <div class="columns">
       <nav aria-label="Templates of this design">

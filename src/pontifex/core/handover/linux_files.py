@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import Final
 
 from pontifex.core.addressing import Family
@@ -59,6 +59,11 @@ def linux_files(
         whole = ["table inet pontifex", "delete table inet pontifex", *parts.packets, ""]
         found[NFT_FILE] = f'{head}# in /etc/nftables.conf: include "/etc/nftables.d/*.nft"\n' + "\n".join(whole)
     return found
+
+
+def files_text(files: Mapping[str, str]) -> str:
+    """Return files one after the other, each under its name."""
+    return "\n".join(f"==> {name} <==\n{text}" for name, text in files.items())
 
 
 def _section(name: str, lines: Iterator[str]) -> str:
