@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from pontifex.core.errors import FieldRefused
 from pontifex.core.kinds import AddressKind, NetworkRole, SiteKind
 from pontifex.core.model import Design, apply_operations
-from pontifex.core.starting import StartText, next_steps, plan_sites
+from pontifex.core.starting import StartText, another_like, next_steps, plan_sites
 from pontifex.core.starting.next_steps import NextAction
 from pontifex.core.starting.plan import LineState
 from pontifex.demo import demo_design
@@ -192,3 +192,22 @@ def test_what_to_do_next():
     ]
     (unnamed,) = [step for step in next_steps(demo_design()) if step.action is NextAction.ADD_INTENTS]
     assert unnamed.says == "Basalt's booking, Dry Dock's yard, Harbour House's voice are reached by nobody: no intent names them."
+
+
+@pytest.mark.parametrize("site", [site for site in demo_design().sites if site.id != "homes"], ids=lambda site: site.id)
+def test_another_site_is_like_the_one_that_is_there(site):
+    """Its line is taken without a fault: as many networks of the same sizes and uses, in free space, reached in the same way."""
+    design = demo_design()
+    line = another_like(design, site.id)
+    plan, operations = plan_sites(design, StartText(text=line))
+    assert (plan.sites, plan.faults) == (1, 0), line
+    after = apply_operations(design, operations)
+    (made,) = {one.id for one in after.sites} - {one.id for one in design.sites}
+    sizes = [sorted((n.prefix.length, n.role.value) for n in after.networks_of_site(id_)) for id_ in (site.id, made)]
+    assert sizes[0] == sizes[1]
+    mine = [n.prefix for n in after.networks_of_site(made)]
+    assert not any(one.overlaps(n.prefix) for one in mine for n in design.networks)
+    assert len({one.network >> 13 for one in mine}) <= 1 or site.id == "harbour"  # in one piece: a block of 8,192 addresses
+    assert after.site_by_id[made].kind is site.kind
+    kinds = [[uplink.address_kind for uplink in after.uplinks_of_site(id_)][:1] for id_ in (site.id, made)]
+    assert kinds[0] in ([], kinds[1])

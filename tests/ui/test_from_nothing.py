@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import time
 from dataclasses import dataclass, field
 
@@ -165,3 +166,14 @@ def test_a_partners_form_fills_the_partners_end(page: Page, design: str):
     take.click()
     expect(page.get_by_role("button", name="Dead-peer check, s at Tarn Port Authority: 20")).to_be_visible()
     expect(form).to_have_value("")
+
+
+def test_another_site_like_one_that_is_there(page: Page, design: str):
+    """Its line stands in the text, with networks of the same sizes from free space; it is added as it is, and joined next."""
+    page.goto(f"{design}/start")
+    choose(page, "Another one like", "Ostvik Terminal")
+    expect(page.get_by_role("textbox", name="A line each")).to_have_value(
+        re.compile("^Ostvik Terminal 2: .*/23 cameras servers, .*/24 ticketing, dynamic$")
+    )
+    page.get_by_role("button", name="Add 1 site").click()
+    expect(page).to_have_url(re.compile("/connect"))

@@ -12,13 +12,14 @@ from starlette.concurrency import run_in_threadpool
 from pontifex.api.answers import CONFLICT, REFUSALS, DesignId, Designs, Keys, Person
 from pontifex.api.asking import Ask
 from pontifex.api.changing import BaseRevision, ChangeAnswer, ChangeId, Incarnation, answer_change
+from pontifex.api.space import ObjectPath
 from pontifex.core.connecting import Connect
 from pontifex.core.connecting.proposed import ProposedValue
 from pontifex.core.kinds import ObjectId, Standard
 from pontifex.core.starting import NextStep, SitesPlan, StartText
 from pontifex.services import ConnectingService
 from pontifex.services.adding import add
-from pontifex.services.connecting import ConnectOffer, ConnectPreview, StandardEffect, StandardInUse
+from pontifex.services.connecting import ConnectOffer, ConnectPreview, SiteLineOffer, StandardEffect, StandardInUse
 from pontifex.store import Standing
 
 router = APIRouter(prefix="/api/designs/{design_id}", tags=["connecting"], responses=REFUSALS)
@@ -53,6 +54,12 @@ class Following(BaseModel):
     model_config = ConfigDict(extra="forbid")
     standard: Standard
     tunnel_ids: list[ObjectId] = Field(title="Tunnels", min_length=1, max_length=10_000)
+
+
+@router.get("/sites/{site_id}/another", response_model=SiteLineOffer, summary="Another site like one that is there")
+async def read_another(ask: Ask, design_id: DesignId, site_id: ObjectPath) -> Response:
+    """Return the line that would add another site like one, with networks of the same sizes from free space."""
+    return await ask(ConnectingService.another, design_id, site_id)
 
 
 @router.get("/next-steps", response_model=list[NextStep], summary="What to do next")

@@ -26,7 +26,7 @@ from pontifex.core.matching import StageState
 from pontifex.core.model import Design, Operation, apply_operations, put
 from pontifex.core.space import Room
 from pontifex.core.space.room import NOBODY
-from pontifex.core.starting import NextStep, SitesPlan, StartText, next_steps, plan_sites
+from pontifex.core.starting import NextStep, SitesPlan, StartText, another_like, next_steps, plan_sites
 from pontifex.services.analyses import AnalysisService, TunnelNotFound
 from pontifex.services.kept import KeptDesigns
 
@@ -117,6 +117,19 @@ class StandardInUse:
     departures: tuple[Departure, ...]
 
 
+class SiteNotFound(NotFound):
+    """The design has no site of this id."""
+
+    title = "No such site"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SiteLineOffer:
+    """A line that would add a site."""
+
+    line: Annotated[str, Field(title="Line", examples=["Ostvik Terminal 2: 10.67.0.0/24 ticketing, dynamic"])]
+
+
 class ConnectingService:
     """All use cases about many sites at once that only look. What writes goes through the designs' service."""
 
@@ -140,6 +153,13 @@ class ConnectingService:
     def sites(self, design_id: str, start: StartText) -> SitesPlan:
         """Return what lines of sites become."""
         return plan_sites(self._kept.get(design_id), start)[0]
+
+    def another(self, design_id: str, site_id: str) -> SiteLineOffer:
+        """Return the line that would add another site like one. Raise SiteNotFound."""
+        design = self._kept.get(design_id)
+        if site_id not in design.site_by_id:
+            raise SiteNotFound(f"there is no site '{site_id}' in this design")
+        return SiteLineOffer(line=another_like(design, site_id))
 
     def offer(self, design_id: str) -> ConnectOffer:
         """Return the standards of a design with one of current practice behind them, and a block for inner addresses."""

@@ -79,6 +79,14 @@ async function add(): Promise<void> {
     void router.push({ name: 'connect', params: { designId: designId.value } })
 }
 onMounted(() => area.value?.focus())
+
+/** Another one like a site that is there: its line, to be changed before it is added. */
+const likes = computed(() => (design.value?.sites ?? []).map((one) => ({ value: one.id, label: one.name })))
+async function addLike(siteId: string): Promise<void> {
+  const params = { path: { design_id: designId.value, site_id: siteId } }
+  const { line } = await bodyOf(api.GET('/api/designs/{design_id}/sites/{site_id}/another', { params }))
+  text.value = [text.value.trimEnd(), line].filter(Boolean).join('\n')
+}
 </script>
 
 <template>
@@ -101,6 +109,14 @@ onMounted(() => area.value?.focus())
         placeholder="Harbour House: 10.64.0.0/22 staff, 10.64.8.0/23 servers, 198.51.100.10&#10;Ostvik Terminal: 10.65.0.0/24, ostvik.dyn.example&#10;MV Aurelia: 10.70.1.0/27, LTE"
       />
       <div class="fields">
+        <SelectField
+          v-if="likes.length"
+          label="Another one like"
+          :model-value="null"
+          :options="likes"
+          placeholder="a site"
+          @update:model-value="addLike"
+        />
         <SelectField v-model="otherwise" label="Where a line doesn’t say how" :options="OTHERWISE" />
         <label>
           Supernets

@@ -45,6 +45,7 @@ _ROLES: Final = {
     NetworkRole.MANAGEMENT: r"management|mgmt|oob",
     NetworkRole.TRANSIT: r"transit|link",
     NetworkRole.CONTAINER: r"containers?",
+    NetworkRole.POOL: r"pools?|dial[\s-]*in",
 }
 ROLES: Final = tuple((re.compile(rf"(?<!\w)(?:{pattern})(?!\w)", re.IGNORECASE), role) for role, pattern in _ROLES.items())
 NOISE: Final = re.compile(
