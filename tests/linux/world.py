@@ -39,16 +39,6 @@ class Seen:
     destination: str
 
 
-def why_not() -> str:
-    """Return why namespaces can't be used here; empty when they can."""
-    name = f"px{os.getpid()}probe"
-    tried = subprocess.run(["ip", "netns", "add", name], capture_output=True, text=True, check=False)
-    subprocess.run(["ip", "netns", "del", name], capture_output=True, check=False)
-    if tried.returncode:
-        return f"network namespaces are not permitted here: {tried.stderr.strip()}"
-    return "" if Path("/dev/net/tun").exists() else "there is no /dev/net/tun here"
-
-
 class World:
     """The namespaces, as long as the test needs them."""
 

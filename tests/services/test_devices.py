@@ -10,6 +10,7 @@ from pontifex.core.kinds import Route
 from pontifex.core.model import put
 from pontifex.core.routing import Tables
 from pontifex.demo import DEMO_ID, load_demo
+from pontifex.services.devices import DeviceAct
 from pontifex.services.runs import ProbePhase
 from pontifex.store.hand_over import HandOverRecords
 from tests.support.ssh_server import linux_machine
@@ -45,14 +46,14 @@ def test_a_linux_machine_is_brought_to_what_is_intended(engine, records, design,
     devices = records.devices
     devices.keep_access(design, DOCK, machine.access, "engineer")
 
-    devices.read(design, DOCK, "engineer")
+    devices.act(design, DOCK, DeviceAct.READING, "engineer")
     before = _verdicts(engine, design)
     assert (before[ROUTE], before[f"gateway/{DOCK}/forwarding"]) == (DriftVerdict.NOT_ENTERED, DriftVerdict.DIFFERS)
     assert before["tunnel/dock-exit/left/data_ciphers"] is DriftVerdict.NOT_READ
     entered = devices.enter(design, DOCK, [ROUTE, f"gateway/{DOCK}/forwarding"], "engineer")
     assert entered.missed == ()
     assert _verdicts(engine, design)[ROUTE] is DriftVerdict.NOT_SAVED
-    devices.save(design, DOCK, "engineer")
+    devices.act(design, DOCK, DeviceAct.SAVING, "engineer")
     after = _verdicts(engine, design)
     assert {after[ROUTE], after[f"gateway/{DOCK}/forwarding"]} == {DriftVerdict.AS_INTENDED}
     assert "10.80.0.0/20 dev exit0" in machine.run("ip route")
@@ -78,6 +79,6 @@ def test_rules_of_a_linux_machine_are_read_back(engine, records, design, machine
     verdicts = []
     for command in ("true", "\n".join(["set -eu", *plan.apply]), "ip rule del pref 1003"):
         machine.run(command)
-        records.devices.read(design, DOCK, "engineer")
+        records.devices.act(design, DOCK, DeviceAct.READING, "engineer")
         verdicts.append(_verdicts(engine, design)[path])
     assert verdicts == [DriftVerdict.NOT_ENTERED, DriftVerdict.AS_INTENDED, DriftVerdict.DIFFERS]

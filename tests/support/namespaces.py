@@ -7,6 +7,7 @@ import fcntl
 import os
 import socket
 import struct
+import subprocess
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
@@ -46,3 +47,13 @@ def open_tun(namespace: str, device: str) -> int:
         return file
 
     return within(namespace, opened)
+
+
+def why_not() -> str:
+    """Return why namespaces can't be used here; empty when they can."""
+    name = f"px{os.getpid()}probe"
+    tried = subprocess.run(["ip", "netns", "add", name], capture_output=True, text=True, check=False)
+    subprocess.run(["ip", "netns", "del", name], capture_output=True, check=False)
+    if tried.returncode:
+        return f"network namespaces are not permitted here: {tried.stderr.strip()}"
+    return "" if Path("/dev/net/tun").exists() else "there is no /dev/net/tun here"

@@ -19,6 +19,13 @@ _RULE = {
 _ROUTE = {"Gateway": "via", "Metric": "metric", "Table": "table"}
 
 
+class _AsWritten(configparser.ConfigParser):
+    """Keeps the letters of keys as they are."""
+
+    def optionxform(self, optionstr: str) -> str:
+        return optionstr
+
+
 def entered(text: str, verb: str = "add") -> Iterator[str]:
     """Yield what a .network file enters, or with another verb takes out again."""
     device = ""
@@ -46,8 +53,7 @@ def _sections(text: str) -> Iterator[tuple[str, dict[str, str]]]:
     """Yield the sections in their order; several may have one name, which the standard library's reader doesn't allow."""
     for part in text.split("\n["):
         if "]" in part:
-            reader = configparser.ConfigParser(interpolation=None, strict=True)
-            reader.optionxform = str  # type: ignore[assignment,method-assign]
+            reader = _AsWritten(interpolation=None, strict=True)
             reader.read_string(f"[{part.lstrip('[')}" if not part.startswith("#") else part[part.index("[") :])
             name = reader.sections()[0]
             yield name, dict(reader[name])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import socket
 import subprocess
 import time
@@ -13,9 +14,10 @@ from pathlib import Path
 from threading import Thread
 
 import asyncssh
+import pytest
 
 from pontifex.connectors import DeviceAccess, DeviceProtocol
-from tests.support.namespaces import within
+from tests.support.namespaces import why_not, within
 
 _numbers = count()
 _ADDRESS = "127.0.0.1"
@@ -44,8 +46,11 @@ class Machine:
 
 @contextmanager
 def linux_machine(folder: Path, devices: tuple[str, ...]) -> Iterator[Machine]:
-    """Start a machine that has tun devices of these names."""
-    namespace = f"pontifex-ssh-{next(_numbers)}"
+    """Start a machine that has tun devices of these names. The test is skipped where namespaces aren't permitted."""
+    reason = why_not()
+    if reason:
+        pytest.skip(reason)
+    namespace = f"pontifex-ssh-{os.getpid()}-{next(_numbers)}"  # tests run beside one another
     server: subprocess.Popen[bytes] | None = None
     _ip("netns", "add", namespace)
     try:

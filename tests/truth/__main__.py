@@ -16,8 +16,8 @@ from concurrent.futures import ProcessPoolExecutor
 from random import Random
 
 from pontifex.demo import demo_design
-from tests.linux.world import why_not
 from tests.support.designs import TODAY
+from tests.support.namespaces import why_not
 from tests.truth import filled_in, hubs, mutated, pairs, rehearsed, worlds, written
 from tests.truth.any_design import ask_everything, draw_design
 

@@ -15,7 +15,7 @@ from pontifex.api.space import ObjectPath
 from pontifex.connectors import DeviceAccess, DeviceProtocol
 from pontifex.core.handover.readings import Reading
 from pontifex.core.kinds.fields import ONE_LINE
-from pontifex.services.devices import AccessShown, DeviceService, Entered
+from pontifex.services.devices import AccessShown, DeviceAct, DeviceService, Entered
 from pontifex.services.runs import ProbePhase, RunShown
 
 router = APIRouter(prefix="/api/designs/{design_id}", tags=["devices"], responses={**REFUSALS, **CONFLICT})
@@ -127,15 +127,6 @@ async def forget_access(request: Request, designs: Designs, design_id: DesignId,
     return Response(status_code=204)
 
 
-@router.post("/gateways/{gateway_id}/device/reading", response_model=Reading, summary="Read a device")
-async def read_device(
-    request: Request, designs: Designs, design_id: DesignId, gateway_id: ObjectPath, person: Person
-) -> Response:
-    """Read what a device runs and what it keeps, and keep the reading."""
-    design = await run_in_threadpool(designs.get, design_id)
-    return json_answer(await run_in_threadpool(_devices(request).read, design, gateway_id, person))
-
-
 @router.post("/gateways/{gateway_id}/device/settings", response_model=Entered, summary="Enter settings at a device")
 async def enter_settings(
     request: Request, designs: Designs, design_id: DesignId, gateway_id: ObjectPath, person: Person, wanted: SettingPaths
@@ -148,22 +139,13 @@ async def enter_settings(
     return json_answer(await run_in_threadpool(entered))
 
 
-@router.post("/gateways/{gateway_id}/device/saving", response_model=Reading, summary="Save what a device runs")
-async def save_device(
-    request: Request, designs: Designs, design_id: DesignId, gateway_id: ObjectPath, person: Person
+@router.post("/gateways/{gateway_id}/device/{act}", response_model=Reading, summary="Read a device, let it save or restart")
+async def act_at_device(
+    request: Request, designs: Designs, design_id: DesignId, gateway_id: ObjectPath, act: DeviceAct, person: Person
 ) -> Response:
-    """Let a device keep what it runs over a restart, and read it again."""
+    """Read what a device runs and keeps, let it keep what it runs, or restart it; the reading after that is kept."""
     design = await run_in_threadpool(designs.get, design_id)
-    return json_answer(await run_in_threadpool(_devices(request).save, design, gateway_id, person))
-
-
-@router.post("/gateways/{gateway_id}/device/restart", response_model=Reading, summary="Restart a device")
-async def restart_device(
-    request: Request, designs: Designs, design_id: DesignId, gateway_id: ObjectPath, person: Person
-) -> Response:
-    """Restart a device, and read it once it answers again."""
-    design = await run_in_threadpool(designs.get, design_id)
-    return json_answer(await run_in_threadpool(_devices(request).restart, design, gateway_id, person))
+    return json_answer(await run_in_threadpool(_devices(request).act, design, gateway_id, act, person))
 
 
 @router.post("/runs/{run_id}/steps/{step}/made", response_model=RunShown, summary="Make a step at its device")

@@ -35,12 +35,12 @@ Asked = Annotated[AskedRehearsal, Depends(_asked)]
 @router.get("", response_model=RehearsalShown, summary="Rehearse a tunnel")
 async def rehearse_tunnel(ask: Ask, design_id: DesignId, tunnel_id: TunnelPath, asked: Asked) -> Response:
     """Let both ends dial each other in virtual time, and say what went over the wire, what each logged and how far it got."""
-    if asked.plan:
-        return json_octets_answer(await ask.long_answer(RehearsalService.rehearsal, design_id, tunnel_id, asked))
-    return await ask(RehearsalService.rehearsal, design_id, tunnel_id, asked)
+    asking = ask.long_answer if asked.plan else ask.answer  # a plan may have very many steps
+    return json_octets_answer(await asking(RehearsalService.rehearsal, design_id, tunnel_id, asked))
 
 
 @router.get("/capture", response_model=CaptureFiles, summary="What went over the wire, as a capture with its keys")
 async def capture(ask: Ask, design_id: DesignId, tunnel_id: TunnelPath, asked: Asked) -> Response:
     """Return a capture of the rehearsal (pcapng) and its session keys, which are made up for it."""
-    return await ask(RehearsalService.capture, design_id, tunnel_id, asked)
+    asking = ask.long_answer if asked.plan else ask.answer
+    return json_octets_answer(await asking(RehearsalService.capture, design_id, tunnel_id, asked))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Coroutine, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
@@ -24,6 +24,7 @@ from pontifex.connectors import (
 )
 from pontifex.core.addressing.address import parse_address_value
 from pontifex.core.errors import Conflict, FieldRefused, NotFound
+from pontifex.core.frozen_model import Choice
 from pontifex.core.handover.observed import MOST_CHARACTERS
 from pontifex.core.handover.plan import Step
 from pontifex.core.handover.plan.probes import PING
@@ -40,7 +41,7 @@ from pontifex.store import Vault
 from pontifex.store.device_access import DeviceAccesses, KeptAccess, NewAccess
 from pontifex.store.hand_over import HandOverRecords, NewTick
 
-CONFIRM_WITHIN_S: Final = 30
+_CONFIRM_WITHIN_S: Final = 30
 _MOST_NAMED: Final = 4
 
 
@@ -54,6 +55,21 @@ class DeviceBusy(Conflict):
     """Somebody enters something at this device now."""
 
     title = "Somebody is at this device"
+
+
+class DeviceAct(Choice):
+    """What is done at a device as a whole; each ends in a reading of it."""
+
+    READING = "reading"
+    SAVING = "saving"
+    RESTART = "restart"
+
+
+_ACTS: Final[Mapping[DeviceAct, Callable[[DeviceVisit], Coroutine[None, None, Reading]]]] = {
+    DeviceAct.READING: DeviceVisit.read,
+    DeviceAct.SAVING: DeviceVisit.save,
+    DeviceAct.RESTART: DeviceVisit.restart,
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -89,16 +105,8 @@ class Entered:
 class DeviceService:
     """All use cases about devices that are reached from here."""
 
-    def __init__(
-        self,
-        accesses: DeviceAccesses,
-        vault: Vault,
-        records: HandOverRecords,
-        runs: RunService,
-        confirm_within_s: int = CONFIRM_WITHIN_S,
-    ) -> None:
+    def __init__(self, accesses: DeviceAccesses, vault: Vault, records: HandOverRecords, runs: RunService) -> None:
         self._accesses, self._vault, self._records, self._runs = accesses, vault, records, runs
-        self._confirm_within_s = confirm_within_s
         self._busy: dict[tuple[str, str], Lock] = {}
         self._log = structlog.get_logger("devices")
 
@@ -133,10 +141,11 @@ class DeviceService:
         """Return what a device shows, to be compared. Raise DeviceSilent."""
         return asyncio.run(fingerprint_of(protocol, address))
 
-    def read(self, design: Design, gateway_id: str, person: str) -> Reading:
-        """Read a device, and keep the reading."""
+    def act(self, design: Design, gateway_id: str, act: DeviceAct, person: str) -> Reading:
+        """Read a device, let it save or restart; keep how it was read then."""
         with self._at(design, gateway_id) as visit:
-            return self._keep(design.id, asyncio.run(visit.read()), person)
+            self._log.info("at a device", act=act.value, design=design.id, gateway=gateway_id, person=person)
+            return self._keep(design.id, asyncio.run(_ACTS[act](visit)), person)
 
     def enter(self, design: Design, gateway_id: str, paths: Sequence[str], person: str) -> Entered:
         """Enter at a device what the design intends of some settings; what isn't intended is taken out."""
@@ -146,17 +155,6 @@ class DeviceService:
             reading = asyncio.run(visit.enter(changes))
             self._log.info("entered at a device", design=design.id, gateway=gateway_id, settings=len(changes), person=person)
             return _told(self._keep(design.id, reading, person), changes)
-
-    def save(self, design: Design, gateway_id: str, person: str) -> Reading:
-        """Let a device keep what it runs, and read it again."""
-        with self._at(design, gateway_id) as visit:
-            return self._keep(design.id, asyncio.run(visit.save()), person)
-
-    def restart(self, design: Design, gateway_id: str, person: str) -> Reading:
-        """Restart a device, and read it once it is back."""
-        with self._at(design, gateway_id) as visit:
-            self._log.info("device restarted", design=design.id, gateway=gateway_id, person=person)
-            return self._keep(design.id, asyncio.run(visit.restart()), person)
 
     def apply(self, design: Design, run_id: UUID, number: int, seen: int, back: bool, person: str) -> RunShown:
         """Make a step of a run at its device, or take it back; what was read back is ticked. Raise as RunService.tick does."""
@@ -226,12 +224,12 @@ class DeviceService:
             raise DeviceBusy("something is being entered or read there now; try again in a moment")
         try:
             secret = self._vault.used(design.id, kept.secret_reference)
-            yield DeviceVisit(LinuxNames.of(design, gateway_id), _access(kept, secret), self._confirm_within_s)
+            yield DeviceVisit(LinuxNames.of(design, gateway_id), _access(kept, secret), _CONFIRM_WITHIN_S)
         finally:
             lock.release()
 
     def _kept(self, design_id: str, gateway_id: str) -> KeptAccess:
-        kept = self._accesses.all(design_id).get(gateway_id)
+        kept = self._accesses.of(design_id, gateway_id)
         if kept is None:
             raise NotReached("nobody has said how this device is reached; do so under Devices")
         return kept

@@ -21,6 +21,7 @@ from pontifex.core.model import Design
 from pontifex.store.hand_over import HandOverRecords, KeptProbe, KeptReading, KeptRun, NewTick, TickedMeanwhile
 
 _PLAN: Final = TypeAdapter(ChangePlan)
+_STEP: Final = TypeAdapter(Step)
 _AHEAD: Final = timedelta(minutes=5)  # that another clock may be
 
 
@@ -127,7 +128,7 @@ class RunService:
         if len(kept.ticks) != seen:
             raise TickedMeanwhile
         check_tick(_progress(kept), number, result)
-        return _PLAN.validate_python(kept.plan).steps[number - 1]
+        return _STEP.validate_python(kept.plan["steps"][number - 1])
 
     def see(self, design_id: str, run_id: UUID, tries: str, phase: ProbePhase, text: str, person: str) -> RunShown:
         """Keep what was seen of a pair. Raise RunNotFound, or FieldRefused for a text that doesn't tell."""

@@ -39,7 +39,6 @@ class StandInGateway:
     clock: Callable[[], float]
     running: Settings = field(default_factory=dict)
     candidate: Settings = field(default_factory=dict)
-    restarts: int = 0
     _before: Settings | None = None  # what runs again unless a commit is confirmed
     _back_at: float = 0.0
     _persist: str = ""
@@ -111,7 +110,6 @@ class StandInGateway:
     def restart(self) -> None:
         """Run what was kept; what waits to be confirmed is gone with everything else."""
         self.running, self.candidate, self._before = dict(self.startup), dict(self.startup), None
-        self.restarts += 1
 
     def _tick(self) -> None:
         """Go back to what ran before, where nobody confirmed in time."""

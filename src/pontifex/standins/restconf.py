@@ -14,7 +14,7 @@ from starlette.applications import Starlette
 from starlette.requests import Request
 from starlette.responses import Response
 from starlette.routing import Route
-from starlette.types import ASGIApp, Receive, Scope, Send
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from pontifex.core.handover.renderings.gateway_module import CONTAINER, NoSuchResource, instance_of, module_text, path_of
 from pontifex.standins.gateway import Habit, Refused, StandInGateway
@@ -61,7 +61,7 @@ class RestconfGateway:
             Route("/restconf/ds/{datastore}/{resource:path}", self._data, methods=["GET", "PUT", "DELETE"]),
             Route("/restconf/operations/{operation}", self._operation, methods=["POST"]),
         ]
-        app = Starlette(routes=routes, exception_handlers={_Fault: _fault_answer})  # type: ignore[dict-item]
+        app = Starlette(routes=routes, exception_handlers={_Fault: _fault_answer})
         self.application: ASGIApp = _Habits(app, self)
 
     def is_away(self) -> bool:
@@ -173,7 +173,7 @@ class _Habits:
         if self._gateway.late_s:
             await asyncio.sleep(self._gateway.late_s)
 
-        async def answered(message: Any) -> None:
+        async def answered(message: Message) -> None:
             if not self._gateway.is_away():
                 await send(message)
 
@@ -219,5 +219,6 @@ def _fault(fault: _Fault) -> Response:
     return Response(json.dumps({"ietf-restconf:errors": {"error": [error]}}), fault.status, media_type=_JSON, headers=headers)
 
 
-def _fault_answer(_request: Request, fault: _Fault) -> Response:
+def _fault_answer(_request: Request, fault: Exception) -> Response:
+    assert isinstance(fault, _Fault)  # for no other is it asked
     return _fault(fault)

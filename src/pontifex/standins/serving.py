@@ -124,8 +124,9 @@ class StandInServers:
 class _CuttableProtocol(H11Protocol):
     """HTTP whose connections a device can cut in the middle of an answer."""
 
-    def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]
+    def connection_made(self, transport: asyncio.BaseTransport) -> None:
         """Remember the connection by its client."""
+        assert isinstance(transport, asyncio.Transport)  # as that of every stream is
         super().connection_made(transport)
         if self.client:
             CONNECTIONS[self.client] = transport

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, fields
 from datetime import datetime
 from uuid import UUID
 
-from sqlalchemy import Engine, delete, func, select
+from sqlalchemy import Engine, RowMapping, delete, func, select
 from sqlalchemy.dialects.postgresql import insert as upsert
 
 from pontifex.store import tables
@@ -54,10 +54,20 @@ class DeviceAccesses:
         with self._engine.begin() as connection:
             connection.execute(delete(tables.device_access).where(mine))
 
+    def of(self, design_id: str, gateway_id: str) -> KeptAccess | None:
+        """Return how a gateway is reached; None where that isn't known."""
+        query = select(tables.device_access).where(_WAY.design_id == design_id, _WAY.gateway_id == gateway_id)
+        with self._engine.connect() as connection:
+            row = connection.execute(query).mappings().first()
+        return _kept(row) if row else None
+
     def all(self, design_id: str) -> dict[str, KeptAccess]:
         """Return how the gateways of a design are reached, by their ids."""
         query = select(tables.device_access).where(_WAY.design_id == design_id).order_by(_WAY.gateway_id)
         with self._engine.connect() as connection:
             rows = connection.execute(query).mappings().all()
-        fields = KeptAccess.__dataclass_fields__
-        return {row["gateway_id"]: KeptAccess(**{field: row[field] for field in fields}) for row in rows}
+        return {row["gateway_id"]: _kept(row) for row in rows}
+
+
+def _kept(row: RowMapping) -> KeptAccess:
+    return KeptAccess(**{field.name: row[field.name] for field in fields(KeptAccess)})

@@ -9,7 +9,7 @@ const props = defineProps<{ gatewayId: string; off: readonly string[] }>() // of
 const session = useOpenDesign()
 const gatewayId = toRef(() => props.gatewayId)
 const access = useAccess(session, gatewayId)
-const { busy, said, trouble, read, save, restart, enter, keep, forget } = useDevice(session, gatewayId)
+const { busy, said, trouble, act, enter, keep, forget } = useDevice(session, gatewayId)
 const isAsking = ref(false)
 defineExpose({ enter })
 
@@ -25,17 +25,17 @@ async function forgetWay(): Promise<void> {
   <div class="actions">
     <div class="buttons">
       <template v-if="access">
-        <ElButton type="primary" :disabled="Boolean(busy)" @click="read">Read it now</ElButton>
+        <ElButton type="primary" :disabled="Boolean(busy)" @click="act('reading')">Read it now</ElButton>
         <ElButton v-if="off.length" :disabled="Boolean(busy)" @click="enter([...off])">
           {{ off.length === 1 ? 'Enter it' : `Enter all ${off.length}` }} as intended
         </ElButton>
-        <ElButton :disabled="Boolean(busy)" @click="save">Save on the device</ElButton>
+        <ElButton :disabled="Boolean(busy)" @click="act('saving')">Save on the device</ElButton>
         <ElPopconfirm
           title="Restart the device? What isn't saved is lost, and its tunnels are down meanwhile."
           width="300"
           confirm-button-text="Restart"
           cancel-button-text="Cancel"
-          @confirm="restart"
+          @confirm="act('restart')"
         >
           <template #reference>
             <ElButton :disabled="Boolean(busy)">Restart …</ElButton>

@@ -16,7 +16,15 @@ const { designId } = session
 const { data, error } = useDrifts(session)
 const { data: accesses } = useAccesses(session)
 const names = computed(() => new Map((data.value ?? []).map((row) => [row.gateway_id, row.device])))
-const way = (gatewayId: string) => accesses.value?.find((one) => one.gateway_id === gatewayId)
+const ways = computed(
+  () =>
+    new Map(
+      (accesses.value ?? []).map((one) => [
+        one.gateway_id,
+        `${PROTOCOL_WORDS[one.protocol]}, ${one.address}`,
+      ]),
+    ),
+)
 const COLUMNS = [
   { name: 'device', title: 'Device', minWidth: 150 },
   { name: 'organisation', title: 'Who runs it', minWidth: 120 },
@@ -41,11 +49,7 @@ const COLUMNS = [
         >
       </template>
       <template #reached="{ row }">
-        <template v-if="way(row.gateway_id)">
-          {{ PROTOCOL_WORDS[way(row.gateway_id)!.protocol] }},
-          <span class="figures">{{ way(row.gateway_id)!.address }}</span>
-        </template>
-        <span v-else class="muted">by hand</span>
+        <span :class="{ muted: !ways.has(row.gateway_id) }">{{ ways.get(row.gateway_id) ?? 'by hand' }}</span>
       </template>
       <template #off="{ row }">
         <span v-if="!row.taken_at" class="muted">never read</span>

@@ -38,7 +38,9 @@ watch([() => props.gatewayId, revision], () => {
     <ElButton v-if="files" link @click="files = ''">Close</ElButton>
     <span v-if="trouble" class="field-error" role="alert">{{ trouble }}</span>
   </span>
-  <pre v-if="files" class="figures" tabindex="0" aria-label="Files of a Linux machine">{{ files }}</pre>
+  <pre v-if="files" class="figures text-box" tabindex="0" aria-label="Files of a Linux machine">{{
+    files
+  }}</pre>
 </template>
 
 <style scoped>
@@ -53,12 +55,5 @@ watch([() => props.gatewayId, revision], () => {
 pre {
   flex: 1 0 100%;
   max-height: 320px;
-  padding: 8px 10px;
-  margin: 0;
-  overflow: auto;
-  white-space: pre-wrap;
-  background: var(--card);
-  border: 1px solid var(--line);
-  border-radius: 3px;
 }
 </style>

@@ -3,7 +3,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { Refusal } from '@/api/client'
 import { useOpenDesign } from '@/design/useDesignSession'
-import { readDevice, type DeviceAccess } from './useDevices'
+import { actAt, type DeviceAccess } from './useDevices'
 
 /** All devices that are reached from here, read one after the other; those that don't answer are named. */
 const props = defineProps<{ accesses: readonly DeviceAccess[]; names: ReadonlyMap<string, string> }>()
@@ -19,7 +19,7 @@ async function readAll(): Promise<void> {
   silent.value = []
   for (const { gateway_id } of props.accesses) {
     try {
-      await readDevice(designId.value, gateway_id)
+      await actAt(designId.value, gateway_id, 'reading')
     } catch (failed) {
       if (!(failed instanceof Refusal)) throw failed
       silent.value.push(`${props.names.get(gateway_id) ?? gateway_id}: ${failed.problem.detail}`)

@@ -129,7 +129,9 @@ async function remove(): Promise<void> {
         <p v-if="answer?.refused" class="field-error" role="alert">
           {{ answer.line ? `Line ${answer.line}: ` : '' }}{{ answer.refused }}
         </p>
-        <pre v-else class="figures" tabindex="0" aria-label="What it becomes">{{ answer?.text }}</pre>
+        <pre v-else class="figures text-box" tabindex="0" aria-label="What it becomes">{{
+          answer?.text
+        }}</pre>
       </div>
     </div>
     <template v-if="answer">
@@ -184,13 +186,6 @@ form {
 pre {
   min-height: 120px;
   max-height: 400px;
-  padding: 8px 10px;
-  margin: 0;
-  overflow: auto;
-  white-space: pre-wrap;
-  background: var(--card);
-  border: 1px solid var(--line);
-  border-radius: 3px;
 }
 h3 {
   margin: 12px 0 2px;

@@ -9,6 +9,13 @@ type Schemas = components['schemas']
 export type DeviceAccess = Schemas['AccessShown']
 export type NewDevice = Schemas['NewDevice']
 
+export type DeviceAct = Schemas['DeviceAct']
+
+const ACT_WORDS: Record<DeviceAct, { doing: string; done: string }> = {
+  reading: { doing: 'Reading …', done: 'Read.' },
+  saving: { doing: 'Saving …', done: 'Saved, and read again.' },
+  restart: { doing: 'Restarting …', done: 'Restarted, and read again.' },
+}
 export const PROTOCOL_WORDS: Record<DeviceAccess['protocol'], string> = { restconf: 'RESTCONF', ssh: 'SSH' }
 
 export function useAccesses({ designId }: DesignSession) {
@@ -51,20 +58,10 @@ export function useDevice({ designId }: DesignSession, gatewayId: Ref<string>) {
       await client.invalidateQueries({ queryKey: ['devices', designId.value] })
     }
   }
-  const read = () =>
-    doing('Reading …', async () => {
-      await readDevice(designId.value, gatewayId.value)
-      return 'Read.'
-    })
-  const save = () =>
-    doing('Saving …', async () => {
-      await bodyOf(api.POST('/api/designs/{design_id}/gateways/{gateway_id}/device/saving', params()))
-      return 'Saved, and read again.'
-    })
-  const restart = () =>
-    doing('Restarting …', async () => {
-      await bodyOf(api.POST('/api/designs/{design_id}/gateways/{gateway_id}/device/restart', params()))
-      return 'Restarted, and read again.'
+  const act = (what: DeviceAct) =>
+    doing(ACT_WORDS[what].doing, async () => {
+      await actAt(designId.value, gatewayId.value, what)
+      return ACT_WORDS[what].done
     })
   const enter = (paths: string[]) =>
     doing('Entering …', async () => {
@@ -90,14 +87,14 @@ export function useDevice({ designId }: DesignSession, gatewayId: Ref<string>) {
       await api.DELETE('/api/designs/{design_id}/gateways/{gateway_id}/device', params())
       return 'Forgotten.'
     })
-  return { busy, said, trouble, read, save, restart, enter, keep, forget }
+  return { busy, said, trouble, act, enter, keep, forget }
 }
 
-/** Read a device, and keep the reading; throws a Refusal where it doesn't answer. */
-export function readDevice(designId: string, gatewayId: string) {
+/** Read a device, let it save or restart; throws a Refusal where it doesn't answer. */
+export function actAt(designId: string, gatewayId: string, act: DeviceAct) {
   return bodyOf(
-    api.POST('/api/designs/{design_id}/gateways/{gateway_id}/device/reading', {
-      params: { path: { design_id: designId, gateway_id: gatewayId } },
+    api.POST('/api/designs/{design_id}/gateways/{gateway_id}/device/{act}', {
+      params: { path: { design_id: designId, gateway_id: gatewayId, act } },
     }),
   )
 }
