@@ -72,4 +72,7 @@ async function forgetWay(): Promise<void> {
 .buttons .el-button {
   margin: 0;
 }
+.field-error {
+  margin: 6px 0;
+}
 </style>
