@@ -49,7 +49,6 @@ async function doing(work: () => Promise<void>): Promise<void> {
   isEntering.value = true
   try {
     await work()
-    remark.value = ''
   } catch (failed) {
     if (!(failed instanceof Refusal)) throw failed
     trouble.value = failed.problem.detail
@@ -57,7 +56,19 @@ async function doing(work: () => Promise<void>): Promise<void> {
     isEntering.value = false
   }
 }
-const say = (step: number, result: TickResult) => doing(() => tick(step, result, remark.value.trim()))
+/** The field is free for the next step's remark at once: what is typed while the answer is under way is kept. */
+function say(step: number, result: TickResult): Promise<void> {
+  const said = remark.value
+  remark.value = ''
+  return doing(async () => {
+    try {
+      await tick(step, result, said.trim())
+    } catch (failed) {
+      remark.value ||= said
+      throw failed
+    }
+  })
+}
 const enter = (step: number) => doing(() => make(step, false))
 const wouldEnter = ref<string[]>([])
 const tryOut = (step: number) => doing(async () => void (wouldEnter.value = await tryStep(step)))
