@@ -138,7 +138,7 @@ def test_each_fault_is_told_and_mended(objects, code, said):
         [_net(), _net("10.90.0.0/24", "y", "ostvik", zone="apart"), _host("10.90.0.7"), _host("10.90.0.7", "g", "y")],
         [_reserved("10.65.0.0/16")],
         [_net("192.168.1.0/24"), _profile(mode="only", networks=["10.64.0.0/22"])],
-        [_net("192.168.1.0/24"), _profile(mode="all-but", networks=["192.168.0.0/16"])],
+        [_net("192.168.1.0/24"), _profile(mode="all-but", networks=["192.168.0.0/16"], families=["desktop"])],
         [_profile(pool_id="harbour-crew-access", people=126)],
     ],
 )

@@ -112,6 +112,8 @@ def test_any_octets_are_routes_or_refused(octets):
         (["encode", "10.0.0.0/8"], "is not written as PREFIX via ADDRESS"),
         (["encode", "fd00::/8 via fd00::1"], "carries IPv4 routes alone"),
         (["encode", " , "], "no route is given"),
+        (["encode", "default via 10.0.0.1", "--no-default"], "nothing but a default route is given"),
+        (["encode", "10.0.0.0/8 via 10.0.0.1", "--no-default", "--router", "10.0.0.1"], "leaves out what --default-via puts in"),
     ],
 )
 def test_what_is_no_such_option_exits_with_2(arguments, words):
@@ -138,6 +140,8 @@ def test_the_default_route_is_repeated_inside():
     routes = with_default([route], Address(Family.V4, 9))
     assert [str(one.prefix) for one in routes] == ["0.0.0.0/0", "10.17.0.0/16"]
     assert with_default(routes, ROUTER) == routes
+    left = run(app, ["dhcp-routes", "encode", "10.17.0.0/16 via 10.0.0.1, default via 10.0.0.2", "--no-default"])
+    assert left.stdout.strip() == "100a110a000001"
     told = run(app, ["dhcp-routes", "encode", "10.17.0.0/16 via 10.0.0.1", "--router", "10.0.0.9"])
     assert told.stdout.strip() == "000a000009" + "100a110a000001"
     assert "--default-via: " in run(app, ["dhcp-routes", "encode", "10.17.0.0/16 via 10.0.0.1", "--router", "x"]).stderr
@@ -195,7 +199,10 @@ ALL = ["10.64.0.0/14", "10.70.1.0/27", "10.80.0.0/20"]
     [
         ({"mode": "only", "networks": ALL}, set()),
         ({"mode": "only", "networks": ALL[:2]}, {Code.PROFILE_FORGETS}),
-        ({"mode": "all-but", "networks": ["10.80.4.0/22"]}, {Code.PROFILE_FORGETS, Code.PROFILE_LEAKS_FAMILY}),
+        (
+            {"mode": "all-but", "networks": ["10.80.4.0/22"]},
+            {Code.PROFILE_FORGETS, Code.PROFILE_LEAKS_FAMILY, Code.PROFILE_PLATFORM_CANNOT},
+        ),
         ({"mode": "all"}, {Code.PROFILE_LEAKS_FAMILY}),
         ({"mode": "all", "pool_id": None}, set()),
         ({"mode": "only", "networks": ALL, "suffixes": ["skerry.example"]}, {Code.DNS_LEAK}),

@@ -29,6 +29,7 @@ _COMMANDS: Final = {  # name, and where it is
     "overhead": "ipsec:overhead_command",
     "overlaps": "addresses:overlaps_command",
     "plan": "plan:plan_command",
+    "profile": "profile:profile_command",
     "proposals": "ipsec:proposals_command",
     "rehearse": "rehearse:rehearse_command",
     "render": "render:render_command",

@@ -17,6 +17,7 @@ from pontifex.core.addressing.dhcp_routes import (
     parse_dhcp_routes,
     parse_octets,
     with_default,
+    without_default,
 )
 from pontifex.core.kinds import SplitMode
 from pontifex.core.routing import Split, route_list
@@ -33,11 +34,17 @@ def encode_command(
         str,
         typer.Option("--default-via", "--router", help="Put the default route inside, by this router."),
     ] = "",
+    no_default: Annotated[
+        bool, typer.Option("--no-default", help="Leave the default route out: clients keep theirs beside the tunnel.")
+    ] = False,
     as_json: _Json = False,
 ) -> None:
     """Print the octets of the option in hexadecimal. Exit with 0, or 2 (no such routes)."""
+    if no_default and default_via:
+        refuse("--no-default leaves out what --default-via puts in")
     try:
-        wanted = parse_dhcp_routes(routes)
+        given = parse_dhcp_routes(routes)
+        wanted = without_default(given) if no_default else given
         octets = encode_dhcp_routes(with_default(wanted, Address(*parse_address(default_via))) if default_via else wanted)
     except DhcpRoutesError as error:
         refuse(str(error))

@@ -1,4 +1,4 @@
-"""Skerry Line: its sites, with networks, hosts, gateways and uplinks, and how its people dial in."""
+"""Skerry Line: its sites, with networks, hosts, gateways and uplinks."""
 
 from __future__ import annotations
 
@@ -101,19 +101,6 @@ RESERVATIONS: Final = [
         "name": "second pier",
         "prefix": "10.65.8.0/22",
         "remark": "opens in spring",
-    }
-]
-PROFILES: Final = [  # the pool has room for 126, and the split forgets the cloud
-    {
-        "id": "crew",
-        "name": "Crew access",
-        "gateway_id": "harbour-gateway",
-        "pool_id": "harbour-crew-access",
-        "people": 180,
-        "mode": "only",
-        "networks": ["10.64.0.0/14", "10.70.1.0/27"],
-        "resolvers": ["10.64.8.10"],
-        "suffixes": ["skerry.example"],
     }
 ]
 _IPSEC: Final = ["ipsec-ikev2", "ipsec-ikev1"]

@@ -8,7 +8,8 @@ from typing import Final
 from pontifex.core.design_file import FORMAT, design_of
 from pontifex.core.model import Design
 from pontifex.demo.paths import INTENTS, ROUTES, RULES
-from pontifex.demo.places import GATEWAYS, HOSTS, NETWORKS, PROFILES, RESERVATIONS, SITES, UPLINKS
+from pontifex.demo.people import PLATFORMS, PROFILES
+from pontifex.demo.places import GATEWAYS, HOSTS, NETWORKS, RESERVATIONS, SITES, UPLINKS
 from pontifex.demo.tunnels import KEY_SALT, tunnels
 
 DEMO_ID: Final = "skerry-line"
@@ -31,6 +32,7 @@ def demo_design() -> Design:
         "routes": ROUTES,
         "rules": RULES,
         "intents": INTENTS,
+        "platforms": PLATFORMS,
         "profiles": PROFILES,
     }
     return design_of({"format": FORMAT, "design": content}, DEMO_ID)

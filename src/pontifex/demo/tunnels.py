@@ -10,6 +10,7 @@ from pontifex.core.ipsec import Protocol
 from pontifex.core.ipsec.preshared_key import key_facts
 from pontifex.core.ipsec.reading import read_proposals
 from pontifex.demo.certificates import AUTHORITY, BASALT, DRY_DOCK
+from pontifex.demo.proposals import CBC, ESP_GCM, ESP_GCM_14, GCM, proposals
 
 KEY_SALT: Final = "5ce2b1d94a7f4e0d8c36f1a0927bb845"
 
@@ -32,32 +33,7 @@ def key_reference(name: str) -> UUID:
     return uuid5(NAMESPACE_URL, f"urn:skerry.example:{name}")
 
 
-_GCM: Final = [
-    {"type": "ENCR", "id": 20, "key_length": 256},
-    {"type": "PRF", "id": 6},
-    {"type": "KE", "id": 20},
-]
-_CBC: Final = [
-    {"type": "ENCR", "id": 12, "key_length": 256},
-    {"type": "PRF", "id": 5},
-    {"type": "INTEG", "id": 12},
-    {"type": "KE", "id": 14},
-]
-_ESP_GCM: Final = [
-    {"type": "ENCR", "id": 20, "key_length": 256},
-    {"type": "KE", "id": 20},
-    {"type": "ESN", "id": 1},
-]
-_ESP_GCM_14: Final = [
-    {"type": "ENCR", "id": 20, "key_length": 256},
-    {"type": "KE", "id": 14},
-    {"type": "ESN", "id": 1},
-]
 _HARBOUR_NETWORKS: Final = ["10.64.0.0/22", "10.64.8.0/23"]
-
-
-def _proposals(*lists: list[dict[str, Any]]) -> list[dict[str, Any]]:
-    return [{"transforms": transforms} for transforms in lists]
 
 
 @cache
@@ -73,8 +49,8 @@ def _end(site: str, uplink: str, far: str, key: str, **fields: Any) -> dict[str,
         "local_identity": {"type": "fqdn", "value": f"{site}.skerry.example"},
         "remote_identity": {"type": "fqdn", "value": f"{far}.skerry.example"},
         "key": _facts(key),
-        "ike_proposals": _proposals(_GCM, _CBC),
-        "child_proposals": _proposals(_ESP_GCM),
+        "ike_proposals": proposals(GCM, CBC),
+        "child_proposals": proposals(ESP_GCM),
         "ike_lifetime_s": 28_800,
         "child_lifetime_s": 3600,
         "rekey_margin_s": 180,
@@ -98,7 +74,7 @@ def _ostvik() -> dict[str, Any]:
         "right": _end(
             "ostvik", "dsl", "harbour", "harbour-ostvik",
             role="call", peer_address="198.51.100.10", local_networks=theirs, remote_networks=_HARBOUR_NETWORKS,
-            ike_proposals=_proposals(_GCM), ike_lifetime_s=14_400,
+            ike_proposals=proposals(GCM), ike_lifetime_s=14_400,
         ),
     }  # fmt: skip
 
@@ -163,7 +139,7 @@ def _basalt() -> dict[str, Any]:
         "left": _end(
             "harbour", "fibre", "basalt", "harbour-basalt",
             role="call", peer_address="192.0.2.130", local_networks=_HARBOUR_NETWORKS, remote_networks=theirs,
-            child_proposals=_proposals(_ESP_GCM_14),
+            child_proposals=proposals(ESP_GCM_14),
         ),
         "right": _end(
             "basalt", "front-door", "harbour", "harbour-basalt",

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Any, Final
 
 from sqlalchemy import (
+    BigInteger,
+    Boolean,
     CheckConstraint,
     Column,
     DateTime,
     ForeignKey,
     ForeignKeyConstraint,
+    Identity,
     Index,
     Integer,
     LargeBinary,
@@ -281,4 +285,64 @@ device_access = Table(  # how a gateway is reached; the secret stands in the vau
     Column("secret_reference", UUID(as_uuid=True), nullable=False),
     _text("made_by"),
     Column("made_at", DateTime(timezone=True), nullable=False, server_default=func.now()),
+)
+
+
+def _time(name: str) -> Column[datetime]:
+    return Column(name, DateTime(timezone=True), nullable=False, server_default=func.now())
+
+
+profile_signer = Table(  # the key that a design's profiles are signed with; its private half stands in the vault
+    "profile_signer",
+    metadata,
+    _of_design(),
+    Column("secret_reference", UUID(as_uuid=True), nullable=False),
+    Column("public_key", JSONB, nullable=False),
+    _time("made_at"),
+)
+person_device = Table(  # a device of a person; who has its token is it
+    "person_device",
+    metadata,
+    _of_design(),
+    Column("id", UUID(as_uuid=True), primary_key=True),
+    Column("place", BigInteger, Identity(), nullable=False),  # in the order in which they were added
+    *(_text(name) for name in ("name", "person", "team", "platform", "added_by")),
+    Column("token_hash", LargeBinary, nullable=False),
+    _time("added_at"),
+    UniqueConstraint("design_id", "name"),
+    UniqueConstraint("token_hash"),
+)
+profile_version = Table(  # a profile as it was signed
+    "profile_version",
+    metadata,
+    _of_design(),
+    _text("profile_id", key=True),
+    Column("number", Integer, primary_key=True),
+    Column("document", JSONB, nullable=False),
+    *(_text(name) for name in ("signed", "remark", "made_by")),
+    _time("made_at"),
+)
+profile_rollout = Table(  # which version is offered, and to whom
+    "profile_rollout",
+    metadata,
+    _of_design(),
+    _text("profile_id", key=True),
+    Column("version", Integer, nullable=False),
+    Column("before", Integer),
+    _text("stage"),
+    Column("first", Integer, nullable=False),
+    _text("changed_by"),
+    _time("changed_at"),
+)
+device_report = Table(  # what a device has asked and said of a profile
+    "device_report",
+    metadata,
+    _text("design_id", key=True),
+    Column("device_id", UUID(as_uuid=True), primary_key=True),
+    _text("profile_id", key=True),
+    *(Column(name, Integer) for name in ("fetched", "active", "refused")),
+    *(_text(name) for name in ("reason", "platform_version")),
+    Column("dialled", Boolean),
+    _time("reported_at"),
+    ForeignKeyConstraint(["design_id", "device_id"], ["person_device.design_id", "person_device.id"], ondelete="CASCADE"),
 )

@@ -10,7 +10,7 @@ from uuid import UUID
 
 from cryptography.exceptions import InvalidTag
 from cryptography.hazmat.primitives.ciphers.aead import AESGCM
-from sqlalchemy import Engine, Row, Text, cast, delete, exists, func, insert, select, update
+from sqlalchemy import Engine, Row, Text, and_, cast, delete, exists, func, insert, select, update
 
 from pontifex.core.errors import Conflict, NotFound
 from pontifex.store import tables
@@ -89,7 +89,10 @@ class Vault:
         )
         way = tables.device_access.c
         opens_a_device = select(way.gateway_id).where(way.secret_reference == columns.reference)
-        idle = ~exists(in_an_end) & ~exists(in_the_log) & ~exists(opens_a_device) & (columns.made_at < func.now() - _LEFT_ALONE)
+        signer = tables.profile_signer.c
+        signs_profiles = select(signer.design_id).where(signer.secret_reference == columns.reference)
+        needed = (in_an_end, in_the_log, opens_a_device, signs_profiles)
+        idle = and_(*(~exists(one) for one in needed), columns.made_at < func.now() - _LEFT_ALONE)
         with self._engine.begin() as connection:
             return connection.execute(delete(tables.vault_key).where(idle)).rowcount
 
@@ -114,7 +117,7 @@ class Vault:
         with self._engine.connect() as connection:
             row = connection.execute(select(tables.vault_key).where(mine)).first()
         if row is None:
-            raise KeyNotHere("what opens this device is not in the vault here; set it again")
+            raise KeyNotHere("this secret is not in the vault here; set it again")
         return self._opened(design_id, row)
 
     def _opened(self, design_id: str, row: Row[Any]) -> str:

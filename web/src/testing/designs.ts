@@ -24,6 +24,7 @@ export const EMPTY: Design = {
   rules: [],
   filters: [],
   intents: [],
+  platforms: [],
   profiles: [],
   acceptances: [],
   templates: [],

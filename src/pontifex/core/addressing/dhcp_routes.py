@@ -97,6 +97,14 @@ def with_default(routes: Sequence[DhcpRoute], router: Address) -> tuple[DhcpRout
     return (DhcpRoute(Prefix(Family.V4, 0, 0), router), *routes)
 
 
+def without_default(routes: Sequence[DhcpRoute]) -> tuple[DhcpRoute, ...]:
+    """Return routes without the default one: clients keep the one that they have. Raise DhcpRoutesError where none is left."""
+    found = tuple(route for route in routes if route.prefix.length)
+    if not found:
+        raise DhcpRoutesError("nothing but a default route is given, and that is left out")
+    return found
+
+
 def parse_dhcp_routes(text: str) -> tuple[DhcpRoute, ...]:
     """Read "10.65.0.0/16 via 10.64.0.1, 0.0.0.0/0 via 10.64.0.254". Raise DhcpRoutesError naming the wrong route."""
     found = [_parse_one(part) for part in filter(None, (part.strip() for part in re.split(r"[,;\n]", text)))]

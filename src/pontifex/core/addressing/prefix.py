@@ -40,6 +40,11 @@ class Prefix:
         """The highest address of the block, as an unsigned integer."""
         return self.network | self.family.host_mask(self.length)
 
+    @property
+    def first_host(self) -> Address:
+        """The first address behind the network's own; of a single address, that one."""
+        return Address(self.family, min(self.network + 1, self.last))
+
     def contains(self, other: Prefix) -> bool:
         """Whether every address of `other` is in this block."""
         return self.family is other.family and self.network <= other.network and other.last <= self.last

@@ -66,10 +66,14 @@ def special_block(prefix: Prefix) -> SpecialBlock | None:
     return None
 
 
+def is_private(prefix: Prefix) -> bool:
+    """Whether a prefix is private (RFC 1918), shared (RFC 6598) or unique local (RFC 4193), and so nobody's outside."""
+    return any(block.contains(prefix) for block in (*PRIVATE_SPACE, SHARED_SPACE, UNIQUE_LOCAL))
+
+
 def is_public(prefix: Prefix) -> bool:
     """Whether a prefix is somebody's on the Internet: neither private, shared, unique local nor special."""
-    inside = (*PRIVATE_SPACE, SHARED_SPACE, UNIQUE_LOCAL)
-    return not any(block.contains(prefix) for block in inside) and special_block(prefix) is None
+    return not is_private(prefix) and special_block(prefix) is None
 
 
 def has_plain_global_id(prefix: Prefix) -> bool:

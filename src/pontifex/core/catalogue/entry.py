@@ -33,6 +33,7 @@ class Screen(Enum):
     MATCH = "match"
     ADDRESSES = "addresses"
     PATHS = "paths"
+    PEOPLE = "people"
 
 
 class Area(Enum):
@@ -57,7 +58,7 @@ _SCREENS = {
     Area.ADDRESSES: Screen.ADDRESSES,
     Area.TUNNELS: Screen.MATCH,
     Area.PATHS: Screen.PATHS,
-    Area.PEOPLE: Screen.PATHS,
+    Area.PEOPLE: Screen.PEOPLE,
 }
 
 

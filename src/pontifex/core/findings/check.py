@@ -20,12 +20,13 @@ from pontifex.core.findings.exposures import exposure_findings, key_users, netwo
 from pontifex.core.findings.finding import Finding
 from pontifex.core.findings.outlined import Outlines, in_full
 from pontifex.core.findings.overlaps import Overlap, overlap_findings, overlaps
+from pontifex.core.findings.profiles import end_findings, profile_findings
 from pontifex.core.findings.recorded import Place, Reads, changed_places, recorded
 from pontifex.core.findings.routes import route_findings
 from pontifex.core.findings.rules import rule_findings
 from pontifex.core.findings.space import between_findings, network_findings
 from pontifex.core.findings.tunnels import row_findings
-from pontifex.core.kinds import Network, Tunnel
+from pontifex.core.kinds import Network, Profile, Tunnel
 from pontifex.core.matching import (
     NO_NEIGHBOURS,
     Forecast,
@@ -149,6 +150,12 @@ def analyse(design: Design, today: date, memory: AnalysisCache | None = None, on
         troubled = frozenset(one.tunnel_id for one in forecasts if one.state in _BEFORE_TRAFFIC)
         of_paths = memory.part("outlined", ("paths", ""), partial(_paths, troubled), (troubled,))
         checks.findings += in_full(of_paths, outlined, design)
+    for profile in design.profiles:
+        with checks.guard("profiles", SETTINGS_ID):
+            work_on_ends = partial(_profile_ends, profile, today)
+            checks.findings += memory.part("whole", ("profile", profile.id), work_on_ends, (profile, today))
+    with checks.guard("people", SETTINGS_ID):
+        checks.findings += in_full(memory.part("outlined", ("people", ""), _people), outlined, design)
     with checks.guard("keys used more than once", SETTINGS_ID):
         for fingerprint, users in key_users(design).items():
             work_on_key = partial(_reused_key, fingerprint, users)
@@ -179,6 +186,14 @@ def _network(network: Network, design: Design) -> tuple[Finding, ...]:
 
 def _reused_key(fingerprint: str, users: tuple[Named[Tunnel], ...], _design: Design) -> Finding:
     return reused_key(fingerprint, users)
+
+
+def _profile_ends(profile: Profile, today: date, design: Design) -> tuple[Finding, ...]:
+    return tuple(end_findings(design, profile, today))
+
+
+def _people(design: Design) -> tuple[Finding, ...]:
+    return tuple(profile_findings(design)) if design.profiles else ()
 
 
 def _between(design: Design) -> tuple[Finding, ...]:

@@ -6,6 +6,7 @@
 from typing import Any, Final
 
 from pontifex.core.kinds.acceptance import ACCEPTANCE, Acceptance
+from pontifex.core.kinds.dial_in import DialInEnd, DialWhen, InsideBy, InsideTest, Proxy, TrafficRule, TrafficWay
 from pontifex.core.kinds.fields import Name, ObjectId
 from pontifex.core.kinds.filter import FILTER, Filter, FilterDirection
 from pontifex.core.kinds.gateway import GATEWAY, Gateway, GatewayKind, Outranking
@@ -15,6 +16,7 @@ from pontifex.core.kinds.intent import INTENT, Intent
 from pontifex.core.kinds.kind import NO_GRID, DesignMember, Group, Kind, ObjectType, Reference, Removal
 from pontifex.core.kinds.member import Member, MemberType
 from pontifex.core.kinds.network import NETWORK, Network, NetworkRole
+from pontifex.core.kinds.platform import PLATFORM, Ability, Platform, PlatformFamily
 from pontifex.core.kinds.prefix_reservation import PREFIX_RESERVATION, PrefixReservation
 from pontifex.core.kinds.profile import PROFILE, Profile, SplitMode, SuffixResolver
 from pontifex.core.kinds.route import ROUTE, Route, RouteOrigin
@@ -43,6 +45,7 @@ KINDS: Final[tuple[Kind[Any], ...]] = (
     RULE,
     FILTER,
     INTENT,
+    PLATFORM,
     PROFILE,
     ACCEPTANCE,
     TEMPLATE,
@@ -63,6 +66,7 @@ __all__ = [
     "KIND_BY_TYPE",
     "NO_GRID",
     "SIDES",
+    "Ability",
     "Acceptance",
     "AcceptedAccount",
     "Account",
@@ -72,6 +76,8 @@ __all__ = [
     "AuthMethod",
     "DataCipher",
     "DesignMember",
+    "DialInEnd",
+    "DialWhen",
     "Digest",
     "EapMethod",
     "ExchangeMode",
@@ -84,6 +90,8 @@ __all__ = [
     "HostClass",
     "Identity",
     "IdentityType",
+    "InsideBy",
+    "InsideTest",
     "Intent",
     "KeyPair",
     "Kind",
@@ -101,8 +109,11 @@ __all__ = [
     "Outranking",
     "Path",
     "PathType",
+    "Platform",
+    "PlatformFamily",
     "PrefixReservation",
     "Profile",
+    "Proxy",
     "Reference",
     "Removal",
     "Role",
@@ -117,6 +128,8 @@ __all__ = [
     "SuffixResolver",
     "Technology",
     "Template",
+    "TrafficRule",
+    "TrafficWay",
     "TranslatedSide",
     "Translation",
     "TranslationKind",

@@ -79,7 +79,7 @@ def columns_of(kind: Kind[Any]) -> tuple[Column, ...]:
     fields = kind.model.model_fields
     first = [kind.parent.field] if kind.parent else []
     named = ["name"] if fields["name"].is_required() else []
-    rest = [field for field in fields if field not in (*first, *named, "id", "name")]
+    rest = [field for field in fields if field not in (*first, *named, "id", "name", *kind.beside_grid)]
     last = [] if named else ["name"]
     return tuple(_column(kind, field, fields[field]) for field in (*first, *named, *rest, *last))
 

@@ -28,6 +28,7 @@ class ObjectType(Enum):
     RULE = "rule"
     FILTER = "filter"
     INTENT = "intent"
+    PLATFORM = "platform"
     PROFILE = "profile"
     ACCEPTANCE = "acceptance"
     TEMPLATE = "template"
@@ -109,6 +110,7 @@ class Kind(Generic[T]):
     group: Group
     refers: tuple[Reference, ...] = ()
     searched: tuple[str, ...] = ()  # fields that a search looks at beside the name, and shows
+    beside_grid: tuple[str, ...] = ()  # fields that a screen of their own edits; no grid shows them
 
     @property
     def parent(self) -> Reference | None:

@@ -81,25 +81,11 @@ Selectors = Annotated[tuple[Selector, ...], Field(max_length=MOST_SELECTORS)]
 Certificates = Annotated[tuple[Certificate, ...], Field(max_length=16)]
 
 
-class CommonFields(FrozenModel):
-    """What an end of any technology has."""
+class LinkFields(FrozenModel):
+    """What an end of any technology has, wherever it stands."""
 
-    gateway_id: ObjectId = Field(title="Gateway")
-    uplink_id: ObjectId | None = Field(default=None, title="Uplink")
     technology: Technology = Field(default=Technology.IPSEC_IKEV2, title="Technology")
-    enabled: bool = Field(default=True, title="Switched on", description="This tunnel alone; the gateway has a switch for all.")
-    role: Role | None = Field(default=None, title="Role")
-    peer_address: PeerAddress | None = Field(
-        default=None, title="Peer address", description="Where this end finds the other: address, DNS name, or 'any'."
-    )
     port: Port | None = Field(default=None, title="Port", description="Where it listens or calls; not of IPsec.")
-    local_networks: Selectors = Field(default=(), title="Local networks", description="Traffic selectors of this side.")
-    remote_networks: Selectors = Field(default=(), title="Remote networks", description="Traffic selectors of the far side.")
-    mode: Mode | None = Field(default=None, title="Mode", description="What decides which packets go in.")
-    inner_address: Interface | None = Field(default=None, title="Inner address", description="Of the tunnel's own interface.")
-    interface: InterfaceName | None = Field(
-        default=None, title="Interface", description="Of the tunnel: its name on this end's device."
-    )
     inner_mtu: int | None = Field(default=None, title="Inner MTU, octets", ge=68, le=65_535, examples=[1400])
     tcp_mss: int | None = Field(default=None, title="TCP MSS, octets", ge=28, le=65_495, examples=[1360])
     keepalive_s: Interval | None = Field(default=None, title="Keep-alive, s", description="0 is off.")
@@ -107,17 +93,42 @@ class CommonFields(FrozenModel):
     compression: bool | None = Field(default=None, title="Compression")
 
 
-class AuthFields(FrozenModel):
+class PlacedFields(FrozenModel):
+    """Where an end stands, whom it finds, and what it leads to."""
+
+    gateway_id: ObjectId = Field(title="Gateway")
+    uplink_id: ObjectId | None = Field(default=None, title="Uplink")
+    enabled: bool = Field(default=True, title="Switched on", description="This tunnel alone; the gateway has a switch for all.")
+    role: Role | None = Field(default=None, title="Role")
+    peer_address: PeerAddress | None = Field(
+        default=None, title="Peer address", description="Where this end finds the other: address, DNS name, or 'any'."
+    )
+    local_networks: Selectors = Field(default=(), title="Local networks", description="Traffic selectors of this side.")
+    remote_networks: Selectors = Field(default=(), title="Remote networks", description="Traffic selectors of the far side.")
+    mode: Mode | None = Field(default=None, title="Mode", description="What decides which packets go in.")
+    inner_address: Interface | None = Field(default=None, title="Inner address", description="Of the tunnel's own interface.")
+    interface: InterfaceName | None = Field(
+        default=None, title="Interface", description="Of the tunnel: its name on this end's device."
+    )
+
+
+class SecretFields(FrozenModel):
+    """What is known of the secrets of an end; they themselves stand in the vault."""
+
+    key: KeyFacts | None = Field(default=None, title="Pre-shared key")
+    account: Account | None = Field(default=None, title="Account", description="That this end calls with.")
+    accepted_account: AcceptedAccount | None = Field(default=None, title="Accepted account", description="Made for the far end.")
+    control_key: KeyFacts | None = Field(default=None, title="Control key", description="That protects the control channel.")
+
+
+class ProofFields(FrozenModel):
     """What an end says it is, and how both prove it."""
 
     local_identity: Identity | None = Field(default=None, title="Local identity")
     remote_identity: Identity | None = Field(default=None, title="Expected identity")
     local_auth: AuthMethod | None = Field(default=AuthMethod.PRE_SHARED_KEY, title="Proves itself by")
     remote_auth: AuthMethod | None = Field(default=AuthMethod.PRE_SHARED_KEY, title="Expects proof by")
-    key: KeyFacts | None = Field(default=None, title="Pre-shared key")
     eap_method: EapMethod | None = Field(default=None, title="EAP method")
-    account: Account | None = Field(default=None, title="Account", description="That this end calls with.")
-    accepted_account: AcceptedAccount | None = Field(default=None, title="Accepted account", description="Made for the far end.")
     certificates: Certificates = Field(default=(), title="Certificates", description="Its own first, then those in between.")
     trust_anchors: Certificates = Field(default=(), title="Trust anchors", description="Authorities that this end trusts.")
 
@@ -146,7 +157,6 @@ class TlsFields(FrozenModel):
     digest: Digest | None = Field(default=None, title="Digest")
     pushed_networks: Selectors = Field(default=(), title="Pushed networks", description="What the waiting end tells the caller.")
     renegotiation_s: Lifetime | None = Field(default=None, title="Renegotiation, s")
-    control_key: KeyFacts | None = Field(default=None, title="Control key", description="That protects the control channel.")
 
 
 class PeerKeyFields(FrozenModel):
@@ -164,7 +174,7 @@ class PeeringFields(FrozenModel):
     )
 
 
-class TunnelEnd(PeeringFields, PeerKeyFields, TlsFields, IpsecFields, AuthFields, CommonFields):
+class TunnelEnd(PeeringFields, PeerKeyFields, TlsFields, IpsecFields, SecretFields, ProofFields, LinkFields, PlacedFields):
     """One end of a tunnel as it is configured there. A field that is null or empty is not known yet."""
 
     @model_validator(mode="after")

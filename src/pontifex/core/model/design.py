@@ -28,6 +28,7 @@ from pontifex.core.kinds import (
     Network,
     ObjectId,
     ObjectType,
+    Platform,
     PrefixReservation,
     Profile,
     Route,
@@ -103,6 +104,7 @@ class DesignContent(DesignSettings):
     rules: tuple[Rule, ...] = Field(default=(), title="Rules", max_length=20_000)
     filters: tuple[Filter, ...] = Field(default=(), title="Filters", max_length=20_000)
     intents: tuple[Intent, ...] = Field(default=(), title="Intents", max_length=10_000)
+    platforms: tuple[Platform, ...] = Field(default=(), title="Platforms", max_length=200)
     profiles: tuple[Profile, ...] = Field(default=(), title="Profiles", max_length=1000)
     acceptances: tuple[Acceptance, ...] = Field(default=(), title="Acceptances", max_length=10_000)
     templates: tuple[Template, ...] = Field(default=(), title="Templates", max_length=200)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pontifex.core.addressing import Address, Family, Prefix
-from pontifex.core.kinds import Network, Profile
+from pontifex.core.kinds import Gateway, Network, Profile
 from pontifex.core.reasons.addresses import NetworkOf
 from pontifex.core.reasons.reason import More, Named, Reason
 
@@ -61,6 +61,55 @@ class DefaultInside(
 ):
     profile: Named[Profile]
     pool: Named[Network]
+
+
+class PlatformCannot(Reason, text="{profile} asks {ability}, which {platforms} can't do"):
+    profile: Named[Profile]
+    ability: str
+    platforms: tuple[str, ...]
+
+
+class PlatformOnlyWith(Reason, text="{profile} asks {ability}, which {platforms} can do only with {needed}"):
+    profile: Named[Profile]
+    ability: str
+    platforms: tuple[str, ...]
+    needed: str
+
+
+class SeemsInside(Reason, text="{profile} knows the inside by {test}, and {home} is usual at home: {reasoning}"):
+    profile: Named[Profile]
+    test: str
+    home: Prefix
+    reasoning: str
+
+
+class SeemsOutside(Reason, text="none of the tests of {profile} holds in {network}"):
+    profile: Named[Profile]
+    network: NetworkOf
+
+
+class ProbeThrough(Reason, text="{profile} knows the inside by {test}, and {address} answers through its tunnel, too"):
+    profile: Named[Profile]
+    test: str
+    address: Address
+
+
+class ServerElsewhere(Reason, text="{profile} dials {server}, which is none of {gateway}'s uplinks"):
+    profile: Named[Profile]
+    server: str
+    gateway: Named[Gateway]
+
+
+class NoWayBack(Reason, text="{profile} leads to {network}, and no answer comes back to {pool}: {why}"):
+    profile: Named[Profile]
+    network: NetworkOf
+    pool: Prefix
+    why: str
+
+
+class OpenWhenDown(Reason, text="{profile} sends {what} through the tunnel, and isn't locked down while that is down"):
+    profile: Named[Profile]
+    what: str
 
 
 class NamesWithoutResolver(Reason, text="{profile} names {suffixes}, and no resolver of its own"):

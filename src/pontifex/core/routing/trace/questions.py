@@ -23,7 +23,7 @@ def place_of(design: Design, text: str) -> tuple[Address, Network | None]:
             return host.address, design.network_by_id[host.network_id]
     network = design.network_by_id.get(text)
     if network:
-        return Address(network.prefix.family, min(network.prefix.network + 1, network.prefix.last)), network
+        return network.prefix.first_host, network
     return Address(*parse_address(text)), None
 
 

@@ -1,0 +1,208 @@
+"""Findings about profiles: both ends of the dialled-in tunnel, what platforms can't do, and what a device takes for inside."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+from datetime import date
+from typing import Any, Final
+
+from pontifex.core.addressing import Prefix
+from pontifex.core.addressing.home import usual_at_home
+from pontifex.core.catalogue import Code, Screen
+from pontifex.core.findings.algorithms import algorithm_findings
+from pontifex.core.findings.finding import Finding, Place, finding, network_of
+from pontifex.core.findings.tunnels import row_findings
+from pontifex.core.kinds import (
+    Ability,
+    DialInEnd,
+    DialWhen,
+    Gateway,
+    InsideBy,
+    ObjectType,
+    Platform,
+    Profile,
+    Side,
+    SplitMode,
+    Tunnel,
+    Uplink,
+)
+from pontifex.core.matching import Remedy, TunnelEnds
+from pontifex.core.model import Design, Operation, Put, put
+from pontifex.core.people import DevicePlace, PlaceKind, dialled_in, inside_answers, lacking, places
+from pontifex.core.people.abilities import Lack, families_of, usual_platform
+from pontifex.core.people.dialled import DialledIn, profile_with
+from pontifex.core.people.inside import probed_address
+from pontifex.core.reasons import named, people
+from pontifex.core.routing import Conditions, End, Flow, Split, Tables, trace
+from pontifex.core.routing.split.split import led_to, missing
+
+_END_FIELDS: Final = {Side.LEFT.value: "device_end", Side.RIGHT.value: "gateway_end"}
+_SERVERS: Final = {"peer_address": "servers", "uplink_id": "gateway_id", "role": "gateway_id", "enabled": "gateway_id"}
+_SPLIT: Final = {"local_networks": "networks", "remote_networks": "networks"}
+
+
+def end_findings(design: Design, profile: Profile, today: date) -> Iterator[Finding]:
+    """Yield what the comparison of both ends says: as of a tunnel, told and mended at the profile.
+
+    While nobody has said how the device or the gateway is set, that is not a finding: a profile may be a split alone.
+    """
+    if not any(_is_set(end) for end in (profile.device_end, profile.gateway_end)):
+        return
+    dialled = dialled_in(design, profile, places(design, profile)[0])
+    ends = TunnelEnds(dialled.design, dialled.tunnel, today)
+    for one in (*row_findings(dialled.tunnel, dialled.rows(today)), *algorithm_findings(ends)):
+        where = tuple(_at_profile(profile, place) if place.id == dialled.tunnel.id else place for place in one.where)
+        remedies = tuple(remedy for given in one.remedies if (remedy := _of_profile(profile, dialled, given)))
+        yield replace(one, screen=Screen.PEOPLE, where=where, remedies=remedies)
+
+
+def _is_set(end: DialInEnd) -> bool:
+    return bool(end.ike_proposals or end.data_ciphers or end.local_identity or end.certificates or end.trust_anchors)
+
+
+def _at_profile(profile: Profile, place: Place) -> Place:
+    side, _, field = place.field.partition("/")
+    of_profile = (_SERVERS | _SPLIT).get(field) or f"{_END_FIELDS[side]}/{field}"
+    return Place(type=ObjectType.PROFILE, id=profile.id, name=profile.name, field=of_profile)
+
+
+def _of_profile(profile: Profile, dialled: DialledIn, remedy: Remedy) -> Remedy | None:
+    """Return a remedy of the tunnel as one of the profile; None where it changes what stands in no design."""
+    made_up = {dialled.tunnel.left.gateway_id, dialled.tunnel.left.uplink_id}
+    operations: list[Operation] = []
+    for operation in remedy.operations:
+        if not isinstance(operation, Put):
+            return None
+        if isinstance(operation.object, Tunnel) and operation.object.id == dialled.tunnel.id:
+            changed = profile_with(profile, dialled.tunnel, operation.object)
+            if changed is None:
+                return None
+            operations.append(put(changed))
+        elif isinstance(operation.object, Gateway | Uplink) and operation.object.id in made_up:
+            return None
+        else:
+            operations.append(operation)
+    return Remedy(title=remedy.title, operations=tuple(operations))
+
+
+def profile_findings(design: Design) -> Iterator[Finding]:
+    """Yield what is to be said of profiles beside their ends."""
+    tables = Tables(design)
+    for profile in design.profiles:
+        yield from _platforms(design, profile)
+        yield from _inside(design, profile)
+        yield from _servers(design, profile)
+        yield from _no_way_back(tables, profile)
+        yield from _open_when_down(profile)
+
+
+def _platforms(design: Design, profile: Profile) -> Iterator[Finding]:
+    families = families_of(profile)
+    known = [one for one in design.platforms if one.family in families]
+    there = {one.family for one in known}
+    usual = [usual_platform(one) for one in families if one not in there] if profile.families else []
+    found: dict[Lack, list[Platform]] = {}
+    for platform in (*known, *usual):
+        for lack in lacking(profile, platform):
+            found.setdefault(lack, []).append(platform)
+    for lack, platforms in found.items():
+        names = tuple(one.name for one in platforms)
+        label, place = lack.asked.ability.label, (_place(profile, lack.asked.field),)
+        if lack.needed is None:
+            cannot = people.PlatformCannot(named(profile), label, names)
+            yield finding(Code.PROFILE_PLATFORM_CANNOT, place, cannot, tuple(_left_out(profile, lack.asked.ability)))
+        else:
+            only = people.PlatformOnlyWith(named(profile), label, names, lack.needed.label)
+            yield finding(Code.PROFILE_PLATFORM_CANNOT, place, only, tuple(_with_needed(profile, lack.needed)))
+
+
+_UNSET: Final[dict[Ability, dict[str, Any]]] = {
+    Ability.LOCK_DOWN: {"lock_down": False},
+    Ability.IDLE_LIMIT: {"idle_limit_s": None},
+    Ability.SESSION_LIMIT: {"session_limit_s": None},
+    Ability.SECOND_FACTOR: {"second_factor": False},
+    Ability.SUFFIX_RESOLVERS: {"own_resolvers": ()},
+    Ability.DIAL_FOR_APPLICATIONS: {"dial": DialWhen.ON_DEMAND},
+}
+
+
+def _left_out(profile: Profile, ability: Ability) -> Iterator[Remedy]:
+    """Ask it of no device, where a profile can do without it."""
+    if ability in _UNSET:
+        yield Remedy(title=f"Leave {ability.label} out", operations=(put(profile.with_valid(_UNSET[ability])),))
+
+
+def _with_needed(profile: Profile, needed: Ability) -> Iterator[Remedy]:
+    if needed is Ability.DIAL_ALWAYS:
+        yield Remedy(title="Let it dial always", operations=(put(profile.changed(dial=DialWhen.ALWAYS)),))
+
+
+def _inside(design: Design, profile: Profile) -> Iterator[Finding]:
+    """What a device takes for inside, and isn't; and the other way round."""
+    pool = design.network_by_id.get(profile.pool_id or "")
+    split = Split.of(profile, pool.prefix if pool else None)
+    place = (_place(profile, "inside_tests"),)
+    for test in profile.inside_tests:
+        rest = tuple(one for one in profile.inside_tests if one != test)
+        without = Remedy(title=f"Leave {test} out", operations=(put(profile.changed(inside_tests=rest)),))
+        home = usual_at_home(test.prefix) if test.by is InsideBy.PREFIX else None
+        if home:
+            seems = people.SeemsInside(named(profile), str(test), home.prefix, home.reasoning)
+            yield finding(Code.PROFILE_SEEMS_INSIDE, place, seems, (without,))
+        address = probed_address(design, test) if test.by is InsideBy.PROBE else None
+        if address and not missing(split, (Prefix(address.family, address.value, address.family.bits),)):
+            through = people.ProbeThrough(named(profile), str(test), address)
+            yield finding(Code.PROFILE_PROBE_THROUGH, place, through, (without,))
+    office = next((one for one in places(design, profile) if one.kind is PlaceKind.OFFICE), None)
+    if office and office.network and profile.inside_tests and not _believes(design, profile, office):
+        outside = people.SeemsOutside(named(profile), network_of(design, office.network))
+        yield finding(Code.PROFILE_SEEMS_OUTSIDE, place, outside)
+
+
+def _believes(design: Design, profile: Profile, office: DevicePlace) -> bool:
+    return any(one.says_inside for one in inside_answers(design, profile, office))
+
+
+def _servers(design: Design, profile: Profile) -> Iterator[Finding]:
+    """Servers behind the first one that aren't the gateway; the first is compared with the rest of both ends."""
+    gateway = design.gateway_by_id[profile.gateway_id]
+    own = [one for one in design.uplinks if one.gateway_id == gateway.id]
+    known = {str(one.address) for one in own if one.address} | {one.dns_name for one in own if one.dns_name}
+    for server in profile.servers[1:]:
+        if known and server not in known:
+            elsewhere = people.ServerElsewhere(named(profile), server, named(gateway))
+            yield finding(Code.PROFILE_SERVER_ELSEWHERE, (_place(profile, "servers"),), elsewhere)
+
+
+def _no_way_back(tables: Tables, profile: Profile) -> Iterator[Finding]:
+    """The first network of each site that the split leads to, from which no answer comes back to the pool."""
+    design = tables.design
+    pool = design.network_by_id.get(profile.pool_id or "")
+    if pool is None:
+        return
+    split = Split.of(profile, pool.prefix)
+    seen: set[str] = set()
+    for network in led_to(tables, design.gateway_by_id[profile.gateway_id]):
+        if network.site_id in seen or network.prefix.family is not pool.prefix.family or missing(split, (network.prefix,)):
+            continue
+        seen.add(network.site_id)
+        there = trace(tables, Flow(pool.prefix.first_host, network.prefix.first_host), Conditions(), pool, network)
+        if there.forward.end is End.ARRIVES and (there.back is None or there.back.end is not End.ARRIVES):
+            why = there.back.reason if there.back else ""
+            lost = people.NoWayBack(named(profile), network_of(design, network), pool.prefix, why or "nothing comes back")
+            yield finding(Code.PROFILE_NO_WAY_BACK, (_place(profile, "pool_id"),), lost)
+
+
+def _open_when_down(profile: Profile) -> Iterator[Finding]:
+    if profile.mode is SplitMode.ONLY or profile.lock_down or profile.dial is not DialWhen.ALWAYS:
+        return  # whoever dials by hand sees whether they are
+    what = "everything" if profile.mode is SplitMode.ALL else "nearly everything"
+    remedy = Remedy(title="Lock it down", operations=(put(profile.changed(lock_down=True)),))
+    yield finding(
+        Code.PROFILE_OPEN_WHEN_DOWN, (_place(profile, "lock_down"),), people.OpenWhenDown(named(profile), what), (remedy,)
+    )
+
+
+def _place(profile: Profile, field: str) -> Place:
+    return Place(type=ObjectType.PROFILE, id=profile.id, name=profile.name, field=field)

@@ -1,0 +1,203 @@
+"""A person's device, followed: is the tunnel dialled, who resolves the name, where does it go, and what when it drops."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from datetime import date
+from typing import Annotated, Final
+
+from pydantic import Field
+
+from pontifex.core.addressing import Address, AddressError, Prefix, Service, parse_address
+from pontifex.core.kinds import DialWhen, Host, Network, Platform, Profile
+from pontifex.core.model import Design
+from pontifex.core.people.abilities import lacking
+from pontifex.core.people.dialled import DialOutcome, dial_outcome, dialled_in
+from pontifex.core.people.inside import InsideAnswer, inside_answers
+from pontifex.core.people.place import DevicePlace
+from pontifex.core.people.sends import Packet, Sender, Sends, TunnelState, is_nobodys_outside
+from pontifex.core.routing import ANY_SERVICE, Conditions, End, Flow, Tables, Trace, trace
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ResolverAnswer:
+    """Which resolver a device asks for a name, and how the question gets there."""
+
+    name: str
+    resolver: str
+    way: Sends
+    why: str
+    address: Annotated[str, Field(title="What it answers", description="Empty where it doesn't know the name.")]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Journey:
+    """What becomes of one packet of a device at a place."""
+
+    place: Annotated[str, Field(title="Where the device is", examples=["at home"])]
+    prefix: Annotated[Prefix, Field(title="Network that it is in")]
+    inside: Annotated[tuple[InsideAnswer, ...], Field(title="What each test says")]
+    is_dialled: Annotated[bool, Field(title="The tunnel is dialled, and comes up")]
+    dials: Annotated[str, Field(title="Why it is dialled, or isn't")]
+    call: Annotated[DialOutcome, Field(title="How far a call gets from there")]
+    resolver: Annotated[ResolverAnswer | None, Field(title="Who is asked for the name", description="Null for an address.")]
+    destination: Annotated[str, Field(title="Address that it goes to", description="Empty where the name isn't resolved.")]
+    way: Sends
+    why: Annotated[str, Field(title="Why it goes that way")]
+    arrives: Annotated[bool, Field(title="It arrives, and the answer comes back")]
+    verdict: Annotated[str, Field(title="Verdict")]
+    beyond: Annotated[Trace | None, Field(title="From the gateway on")]
+    dropped_way: Annotated[Sends, Field(title="Where it goes once the tunnel has dropped")]
+    dropped: Annotated[str, Field(title="What happens then")]
+    cannot: Annotated[tuple[str, ...], Field(title="What the profile asks and the platform can't do")]
+
+
+@dataclass(frozen=True, slots=True)
+class Target:
+    """What a device is to reach. The name is empty where an address was asked for."""
+
+    address: Address
+    name: str = ""
+    network: Network | None = None
+    service: Service = ANY_SERVICE
+    application: str = ""
+
+
+def read_target(design: Design, text: str, service: Service, application: str) -> Target:
+    """Read the name of a host of the design, or an address. Raise AddressError where it is neither."""
+    wanted = text.strip()
+    host = _host(design, wanted)
+    if host:
+        network = design.network_by_id[host.network_id]
+        return Target(host.address, host.dns_name or "", network, service, application)
+    try:
+        return Target(Address(*parse_address(wanted)), service=service, application=application)
+    except AddressError:
+        raise AddressError(wanted, "to", f"no host of the design is called '{wanted}', and it is no address") from None
+
+
+def _host(design: Design, name: str) -> Host | None:
+    folded = name.lower()
+    return next((one for one in design.hosts if folded in (one.id, one.name.lower(), (one.dns_name or "").lower())), None)
+
+
+_WHEN: Final = {
+    DialWhen.BY_HAND: "dialled once its person does it",
+    DialWhen.ON_DEMAND: "dialled as soon as something wants to go through",
+    DialWhen.APPLICATIONS: "dialled when one of its applications starts",
+    DialWhen.ALWAYS: "dialled at once",
+}
+
+
+def journey(tables: Tables, profile: Profile, place: DevicePlace, platform: Platform, target: Target, today: date) -> Journey:
+    """Follow a packet of a device: from its tests and its call to the way back, and once more with the tunnel gone."""
+    design = tables.design
+    answers = inside_answers(design, profile, place)
+    believed = next((one for one in answers if one.says_inside), None)
+    call, _ = dial_outcome(dialled_in(design, profile, place), today)
+    state = tunnel_state(answers, call)
+    sender = Sender(design, profile, place, platform)
+    packet = Packet(target.address, target.service, target.application, target.name)
+    resolver = _resolver(sender, target, state) if target.name else None
+    sent = sender.sent(packet, state)
+    beyond = _beyond(tables, sender, target, sent.way)
+    arrives = _arrives(beyond) and (resolver is None or bool(resolver.address))
+    dialled = state is TunnelState.UP
+    down = sender.sent(packet, TunnelState.DOWN if dialled else state)
+    return Journey(
+        place=place.title,
+        prefix=place.prefix,
+        inside=answers,
+        is_dialled=dialled,
+        dials=_dials(profile, believed, call),
+        call=call,
+        resolver=resolver,
+        destination=str(target.address) if resolver is None or resolver.address else "",
+        way=sent.way,
+        why=sent.why,
+        arrives=arrives,
+        verdict=_verdict(sent.way, beyond, resolver, target),
+        beyond=beyond,
+        dropped_way=down.way,
+        dropped=down.why if dialled else "there is no tunnel that could drop",
+        cannot=tuple(
+            _lack(one.asked.ability.label, one.needed.label if one.needed else "") for one in lacking(profile, platform)
+        ),
+    )
+
+
+def tunnel_state(answers: Iterable[InsideAnswer], call: DialOutcome) -> TunnelState:
+    """Return how it stands with the tunnel of a device that is on."""
+    if any(one.says_inside for one in answers):
+        return TunnelState.INSIDE
+    return TunnelState.UP if call.comes_up else TunnelState.DOWN
+
+
+def _lack(what: str, needed: str) -> str:
+    return f"{what} only with {needed}" if needed else what
+
+
+def _dials(profile: Profile, believed: InsideAnswer | None, call: DialOutcome) -> str:
+    if believed:
+        return f"not dialled: it takes itself for inside, since {believed.why} ({believed.test})"
+    if not call.comes_up:
+        return f"{_WHEN[profile.dial]}, and doesn't come up. {call.sentence}"
+    return _WHEN[profile.dial]
+
+
+def _resolver(sender: Sender, target: Target, state: TunnelState) -> ResolverAnswer:
+    """Say whom the device asks for a name: the longest suffix decides (RFC 8598 section 3.1), else whoever it asks there."""
+    asked = _asked(sender.profile, target.name) if state is TunnelState.UP else None
+    resolver = asked or sender.place.resolver
+    sent = sender.sent(Packet(resolver, Service((17, 17), (53, 53))), state)
+    known = asked is not None and sent.way is not Sends.HELD and sent.way is not Sends.LOCAL
+    knows = (known and sent.way is Sends.THROUGH) or (asked is None and sender.place.is_inside)
+    why = f"{sent.why}; it knows the inside names" if knows else f"{sent.why}; nobody there knows inside names"
+    return ResolverAnswer(
+        name=target.name, resolver=str(resolver), way=sent.way, why=why, address=str(target.address) if knows else ""
+    )
+
+
+def _asked(profile: Profile, name: str) -> Address | None:
+    suffixes = {one.suffix: one.resolver for one in profile.own_resolvers}
+    if profile.resolvers:
+        suffixes |= {suffix: profile.resolvers[0] for suffix in profile.suffixes if suffix not in suffixes}
+    below = [suffix for suffix in suffixes if name.lower() == suffix.lower() or name.lower().endswith(f".{suffix.lower()}")]
+    if below:
+        return suffixes[max(below, key=len)]
+    return profile.resolvers[0] if profile.resolvers and not profile.suffixes else None
+
+
+def _beyond(tables: Tables, sender: Sender, target: Target, way: Sends) -> Trace | None:
+    """Follow it on: from the pool where it goes through, from the office's network where the device is inside."""
+    design = tables.design
+    home = None
+    if way is Sends.THROUGH:
+        home = design.network_by_id.get(sender.profile.pool_id or "")
+    elif way is Sends.BESIDE and sender.place.is_inside:
+        home = sender.place.network
+    if home is None or home.prefix.family is not target.address.family:
+        return None
+    source = replace(sender.place, prefix=home.prefix).address
+    return trace(tables, Flow(source, target.address, target.service), Conditions(), home, target.network)
+
+
+def _arrives(beyond: Trace | None) -> bool:
+    return beyond is not None and beyond.back is not None and beyond.back.end is End.ARRIVES
+
+
+def _verdict(way: Sends, beyond: Trace | None, resolver: ResolverAnswer | None, target: Target) -> str:
+    if resolver and not resolver.address:
+        return f"{target.name} isn't resolved: {resolver.resolver} doesn't know it"
+    if way is Sends.HELD:
+        return "Held on the device"
+    if beyond:
+        return f"Through the tunnel. {beyond.verdict}" if way is Sends.THROUGH else str(beyond.verdict)
+    if way is Sends.THROUGH:
+        return "Through the tunnel to the gateway; the pool isn't known, and so not what comes back"
+    if way is Sends.LOCAL:
+        return "It stays in the network that the device is in, and finds whoever has the address there"
+    if is_nobodys_outside(target.address):
+        return "Lost: out by the network that the device is in, where nobody has that address"
+    return "Out in clear, beside the tunnel"
