@@ -18,6 +18,7 @@ from anyio import to_thread
 from sqlalchemy import Engine
 
 from pontifex.api import Sessions, create_app
+from pontifex.device_server import DeviceServer
 from pontifex.patient_protocol import PatientProtocol
 from pontifex.process import Repeated, collect_seldom
 from pontifex.services import DesignService, KeptDesigns, KeyService, RecordServices
@@ -150,7 +151,7 @@ def _in_url(host: IPv4Address | IPv6Address) -> str:
     return f"[{host}]" if host.version == 6 else str(host)
 
 
-def serve(product: Product, settings: Settings, start: str) -> None:
+def serve(product: Product, settings: Settings, start: str, devices: DeviceServer) -> None:
     """Listen, print the one address to open, which leads to the view `start`, and serve until interrupted."""
     listening = listen(settings)
     port = listening.getsockname()[1]
@@ -166,6 +167,7 @@ def serve(product: Product, settings: Settings, start: str) -> None:
         FRONT_END,
         build_id(),
     )
+    app.state.device_server = devices
     shown = "127.0.0.1" if settings.host.is_unspecified else _in_url(settings.host)
     tell_address(settings.state, f"http://{shown}:{port}")
     announcement = f"\nPontifex is ready. Open\n\n    http://{shown}:{port}/open/{sessions.ticket()}\n\nCtrl-C stops it."

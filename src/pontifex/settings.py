@@ -22,6 +22,7 @@ class Settings(BaseSettings):
     new_master_key: SecretStr | None = Field(default=None, description="The one to rotate to, where the key is not in a file.")
     host: IPvAnyAddress = Field(default=IPv4Address("127.0.0.1"), description="Address to listen on.")
     port: int | None = Field(default=None, ge=0, le=65535, description="Port to listen on; 8470 or a free one if not given.")
+    devices_port: int = Field(default=0, ge=0, le=65535, description="Port at which people's devices fetch their profiles.")
     allowed_hosts: str = Field(default="", description="Further Host names that browsers may use, parted by commas.")
     person: str = Field(default="engineer", max_length=80, description="Who the change log names.")
 

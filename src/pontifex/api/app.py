@@ -19,6 +19,7 @@ from pontifex.api import (
     keys,
     partners,
     paths,
+    people,
     reading,
     reference,
     rehearsing,
@@ -49,6 +50,7 @@ def create_app(
     app.state.designs, app.state.keys, app.state.build = design_service, key_service, build
     app.state.workers, app.state.runs = workers, records.runs
     app.state.partners, app.state.key_links, app.state.devices = records.partners, records.key_links, records.devices
+    app.state.rollouts, app.state.device_server = records.rollouts, None
     app.add_middleware(Guard, sessions=sessions, hosts=hosts, cookie=cookie)
     return app
 
@@ -68,7 +70,9 @@ def _routed(sessions: Sessions, cookie: str, front_end: Path) -> FastAPI:
         docs_url=None,
         redoc_url=None,
     )
-    for part in (reference, reading, designs, connecting, space, paths, rehearsing, handover, devices, partners, keys, key_links):
+    parts = (reference, reading, designs, connecting, space, paths)
+    others = (rehearsing, handover, devices, people, partners, keys, key_links)
+    for part in (*parts, *others):
         app.include_router(part.router)
     add_problem_handlers(app)
     _add_entrance(app, sessions, cookie)

@@ -24,6 +24,7 @@ _MOST_BYTES_BY_PATH: Final = {  # by how the path ends
     "/api/designs/import": 64_000_000,  # a design file holds everything at once
     "/api/spreadsheet": 64_000_000,
     "/import-plan": 64_000_000,
+    "/people": 16_000_000,  # a hundred thousand lines
 }
 _BODY_S: Final = 60.0  # for a body to arrive
 _OPEN_PATHS: Final = ("/api/health",)

@@ -34,6 +34,7 @@ _COMMANDS: Final = {  # name, and where it is
     "rehearse": "rehearse:rehearse_command",
     "render": "render:render_command",
     "restore": "upkeep:restore_command",
+    "rollout": "rollout:rollout_command",
     "rotate-master-key": "upkeep:rotate_command",
     "schema": "describe:schema_command",
     "serve": "run:serve_command",

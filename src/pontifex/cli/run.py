@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import signal
 from collections.abc import Iterator
-from contextlib import contextmanager, nullcontext
+from contextlib import AbstractContextManager, contextmanager, nullcontext
 from typing import Annotated, Any
 
 import typer
@@ -16,6 +16,8 @@ from pontifex.core.design_file import write_design_file
 from pontifex.core.validation_reasons import reason_of
 from pontifex.demo import DEMO_ID, demo_design, load_demo
 from pontifex.demo.devices import reach_demo_devices, start_demo_devices
+from pontifex.demo.roll_out import demo_people
+from pontifex.device_server import DeviceServer, device_server
 from pontifex.process import set_up_logging
 from pontifex.server import Product, open_product, serve
 from pontifex.settings import Settings
@@ -51,8 +53,12 @@ def _run(*, with_demo: bool, verbose: bool) -> None:
         with open_product(settings, verbose=verbose) as product:
             if with_demo and load_demo(product.designs, product.keys):
                 typer.echo("Loaded the demo design, Skerry Line.")
-            with demo_devices(product, settings) if with_demo else nullcontext():
-                serve(product, settings, f"/d/{DEMO_ID}" if with_demo else "/")
+            with (
+                device_server(product.records.device_door, settings) as devices,
+                demo_devices(product, settings) if with_demo else nullcontext(),
+                demo_devices_of_people(product, settings, devices) if with_demo else nullcontext(),
+            ):
+                serve(product, settings, f"/d/{DEMO_ID}" if with_demo else "/", devices)
     typer.echo("Stopped.")
 
 
@@ -66,6 +72,12 @@ def demo_devices(product: Product, settings: Settings) -> Iterator[None]:
         yield
     finally:
         servers.stop()
+
+
+def demo_devices_of_people(product: Product, settings: Settings, devices: DeviceServer) -> AbstractContextManager[None]:
+    """Let the stand-ins for people's devices ask."""
+    file, certificate = settings.state / "stand-ins" / "people.json", devices.certificate.pem
+    return demo_people(product.designs, product.records.rollouts, file, devices.address, certificate)
 
 
 def read_settings() -> Settings:

@@ -8,6 +8,7 @@ from pontifex.services.handover import HandoverService
 from pontifex.services.kept import KeptDesigns
 from pontifex.services.keys import KeyService
 from pontifex.services.paths import PathsService
+from pontifex.services.profiles import ProfileService
 from pontifex.services.records import RecordServices
 from pontifex.services.rehearsals import RehearsalService
 from pontifex.services.space import SpaceService
@@ -23,6 +24,7 @@ __all__ = [
     "KeptDesigns",
     "KeyService",
     "PathsService",
+    "ProfileService",
     "RecordServices",
     "RehearsalService",
     "SpaceService",

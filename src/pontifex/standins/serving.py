@@ -6,31 +6,21 @@ import asyncio
 import json
 import secrets
 import socket
-import ssl
-import tempfile
 import time
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
-from hashlib import sha256
-from ipaddress import IPv4Address
 from pathlib import Path
 from threading import Thread
 from typing import Final
 
 import uvicorn
-from cryptography import x509
-from cryptography.hazmat.primitives.asymmetric import ec
-from cryptography.hazmat.primitives.hashes import SHA256
-from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption, PrivateFormat
-from cryptography.x509.oid import NameOID
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
+from pontifex.own_certificate import LOOPBACK, own_certificate
 from pontifex.standins.gateway import Habit, Settings, StandInGateway
 from pontifex.standins.restconf import CONNECTIONS, Login, RestconfGateway
 
 USER: Final = "stand-in"
-_LOOPBACK: Final = "127.0.0.1"
 _LATE_S: Final = 1.5
 _AWAY_S: Final = 2.0
 _SAVED_EVERY_S: Final = 1.0
@@ -75,9 +65,9 @@ class StandInServers:
         device = StandInGateway(gateway_id, habit, self._kept(gateway_id) or dict(settings), time.monotonic)
         login = Login(USER, secrets.token_urlsafe(18))
         listening = socket.socket()
-        listening.bind((_LOOPBACK, 0))
+        listening.bind((LOOPBACK, 0))
         listening.listen(64)
-        context, fingerprint = _certificate(gateway_id)
+        certificate = own_certificate(gateway_id)
         application = RestconfGateway(device, login, self._late_s, self._away_s).application
         config = uvicorn.Config(
             application,
@@ -87,10 +77,10 @@ class StandInServers:
             log_config=None,
             lifespan="off",
             timeout_graceful_shutdown=1,
-            ssl_context_factory=lambda _config, _usual: context,
+            ssl_context_factory=lambda _config, _usual: certificate.context,
         )
         port = listening.getsockname()[1]
-        self.gateways[gateway_id] = ServedGateway(device, f"{_LOOPBACK}:{port}", login, fingerprint)
+        self.gateways[gateway_id] = ServedGateway(device, f"{LOOPBACK}:{port}", login, certificate.fingerprint)
         return uvicorn.Server(config), listening
 
     def _kept(self, gateway_id: str) -> Settings | None:
@@ -136,23 +126,3 @@ class _CuttableProtocol(H11Protocol):
         if self.client:
             CONNECTIONS.pop(self.client, None)
         super().connection_lost(exc)
-
-
-def _certificate(name: str) -> tuple[ssl.SSLContext, str]:
-    """Return a TLS context with a new self-signed certificate, and its SHA-256 as it is read aloud."""
-    key = ec.generate_private_key(ec.SECP256R1())
-    subject = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, name)])
-    now = datetime.now(UTC)
-    builder = x509.CertificateBuilder(subject, subject, key.public_key(), x509.random_serial_number())
-    builder = builder.not_valid_before(now - timedelta(hours=1)).not_valid_after(now + timedelta(days=365))
-    alternative = x509.SubjectAlternativeName([x509.IPAddress(IPv4Address(_LOOPBACK))])
-    certificate = builder.add_extension(alternative, critical=False).sign(key, SHA256())
-    context = ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER)
-    with tempfile.TemporaryDirectory() as folder:  # TLS contexts read their keys from files alone
-        file = Path(folder) / "certificate.pem"
-        file.touch(mode=0o600)
-        secret = key.private_bytes(Encoding.PEM, PrivateFormat.PKCS8, NoEncryption())
-        file.write_bytes(certificate.public_bytes(Encoding.PEM) + secret)
-        context.load_cert_chain(file)
-    digest = sha256(certificate.public_bytes(Encoding.DER)).hexdigest().upper()
-    return context, ":".join(digest[at : at + 2] for at in range(0, len(digest), 2))

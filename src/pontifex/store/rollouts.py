@@ -11,7 +11,7 @@ from sqlalchemy import Engine, RowMapping, Select, and_, delete, func, insert, s
 from sqlalchemy.dialects.postgresql import insert as upsert
 
 from pontifex.core.people.people_list import ListedDevice
-from pontifex.core.people.rollout import DeviceReport, Rollout, RolloutStage
+from pontifex.core.people.rollout import UNHEARD, DeviceReport, Offer, Rollout, RolloutStage
 from pontifex.store import tables
 
 _DEVICE, _REPORT = tables.person_device.c, tables.device_report.c
@@ -171,17 +171,31 @@ class RolloutRecords:
             row = connection.execute(select(tables.profile_rollout).where(mine)).mappings().first()
         return _rollout(row) if row else None
 
+    def place_of(self, design_id: str, device_id: UUID, teams: Iterable[str]) -> int:
+        """Return the place of a device among those of some groups, from 0, in the order in which they were added."""
+        own = select(_DEVICE.place).where(_DEVICE.design_id == design_id, _DEVICE.id == device_id).scalar_subquery()
+        before = (_DEVICE.design_id == design_id, _DEVICE.team.in_(list(teams)), _DEVICE.place < own)
+        with self._engine.connect() as connection:
+            return connection.scalar(select(func.count()).select_from(tables.person_device).where(*before)) or 0
+
+    def said(self, design_id: str, device_id: UUID, profile_id: str) -> DeviceReport:
+        """Return what a device has asked and said of a profile."""
+        columns = [_REPORT[name] for name in _SAID]
+        mine = (_REPORT.design_id == design_id, _REPORT.device_id == device_id, _REPORT.profile_id == profile_id)
+        with self._engine.connect() as connection:
+            row = connection.execute(select(*columns).where(*mine)).mappings().first()
+        return DeviceReport(**row) if row else UNHEARD
+
     def rollouts(self, design_id: str) -> dict[str, Rollout]:
         """Return what is offered of each profile, by its id."""
         query = select(tables.profile_rollout).where(_ROLLOUT.design_id == design_id)
         with self._engine.connect() as connection:
             return {row["profile_id"]: _rollout(row) for row in connection.execute(query).mappings()}
 
-    def keep_rollout(
-        self, design_id: str, profile_id: str, version: int, before: int | None, stage: RolloutStage, first: int, person: str
-    ) -> None:
+    def keep_rollout(self, design_id: str, profile_id: str, offer: Offer, first: int, person: str) -> None:
         """Offer a version, in the place of what was offered."""
-        fresh = {"version": version, "before": before, "stage": stage.value, "first": first, "changed_by": person}
+        offers = {"version": offer.version, "before": offer.before, "stage": offer.stage.value}
+        fresh = {**offers, "first": first, "changed_by": person}
         written = upsert(tables.profile_rollout).values({"design_id": design_id, "profile_id": profile_id, **fresh})
         changed = {**fresh, "changed_at": func.now()}
         with self._engine.begin() as connection:

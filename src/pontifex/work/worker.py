@@ -24,6 +24,7 @@ from pontifex.services import (
     HandoverService,
     KeptDesigns,
     PathsService,
+    ProfileService,
     RehearsalService,
     SpaceService,
 )
@@ -50,7 +51,7 @@ class Services:
         connecting, paths = ConnectingService(kept, self.analyses), PathsService(kept, self.analyses)
         handover = HandoverService(kept, self.analyses, HandOverRecords(engine), on_progress)
         looking = (SpaceService(kept), FormService(kept), RehearsalService(kept, handover), handover)
-        services = (self.analyses, paths, connecting, designs, *looking)
+        services = (ProfileService(kept, self.analyses), self.analyses, paths, connecting, designs, *looking)
         self._by_name = {type(one).__name__: one for one in services}
 
     def bound(self, question: Question) -> Callable[..., object]:

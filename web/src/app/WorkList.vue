@@ -44,7 +44,8 @@ const bySeverity = computed(() =>
 const countOf = (some: typeof groups.value) => some.reduce((sum, group) => sum + group.findings.length, 0)
 
 function isInView(finding: Finding): boolean {
-  if (route.name === 'addresses' || route.name === 'paths') return finding.screen === route.name
+  if (route.name === 'addresses' || route.name === 'paths' || route.name === 'people')
+    return finding.screen === route.name
   if (route.name !== 'match' && route.name !== 'compare-keys') return true
   const tunnelId = route.params.tunnelId
   return finding.where.some((place) => place.type === 'tunnel' && (!tunnelId || place.id === tunnelId))

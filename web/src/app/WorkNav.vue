@@ -19,6 +19,7 @@ const STAGES = [
   { name: 'match', title: 'Match', question: 'Do the ends agree?' },
   { name: 'addresses', title: 'Addresses', question: 'Who uses what?' },
   { name: 'paths', title: 'Paths', question: 'What goes where, and back?' },
+  { name: 'people', title: 'People', question: 'Who dials in, and with what?' },
   { name: 'rehearse', title: 'Rehearse', question: 'What happens when dialled?' },
   { name: 'handover', title: 'Hand over', question: 'In which order, and does it last?' },
 ] as const

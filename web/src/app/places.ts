@@ -4,6 +4,31 @@ import type { Place } from '@/api/types'
 import { kindOf } from '@/design/kinds'
 import { gridOf, viewOf } from '@/grids/grids'
 
+/** The panel of People in which a field of a profile is edited; both ends stand in the first one. */
+const PROFILE_PANELS: Record<string, string> = {
+  device_end: '',
+  gateway_end: '',
+  networks: 'split',
+  mode: 'split',
+  resolvers: 'split',
+  suffixes: 'split',
+  own_resolvers: 'split',
+  people: 'split',
+  pool_id: 'split',
+  servers: 'settings',
+  families: 'settings',
+  dial: 'settings',
+  inside_tests: 'settings',
+  rules: 'settings',
+  lock_down: 'settings',
+  idle_limit_s: 'settings',
+  session_limit_s: 'settings',
+  second_factor: 'settings',
+  proxy: 'settings',
+}
+/** A field of an end, as the comparison names it: the device stands on the left. */
+const sideOf = (field: string) => field.replace(/^device_end/, 'left').replace(/^gateway_end/, 'right')
+
 /** The view, object and field that a place stands for; the URL alone is enough to get there. */
 export function routeOf(
   designId: string,
@@ -16,6 +41,11 @@ export function routeOf(
   if (place.type === 'template')
     return { name: 'handover', params: { designId, panel: 'templates', objectId: place.id } }
   if (place.type === 'standard') return { name: 'standards', params: { designId } }
+  if (place.type === 'profile') {
+    const panel = PROFILE_PANELS[place.field?.split('/')[0] ?? ''] ?? ''
+    const query = place.field?.includes('/') ? { at: sideOf(place.field) } : {}
+    return { name: 'people', params: { designId, profileId: place.id, panel }, query }
+  }
   const grid = gridOf(kindOf(place.type)?.members ?? '')
   if (!grid) return { name: 'survey', params: { designId, grid: 'design' } }
   const query = { at: `${place.id}/${place.field || 'name'}` }
@@ -30,6 +60,7 @@ const TITLES: Record<string, string> = {
   'compare-keys': 'Compare keys',
   addresses: 'Addresses',
   paths: 'Paths',
+  people: 'People',
   rehearse: 'Rehearse',
   handover: 'Hand over',
   start: 'Add sites',

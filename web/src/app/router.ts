@@ -36,6 +36,11 @@ export const router = createRouter({
         },
         { path: 'paths/:panel?/:objectId?', name: 'paths', component: () => import('@/paths/PathsView.vue') },
         {
+          path: 'people/:profileId?/:panel?',
+          name: 'people',
+          component: () => import('@/people/PeopleView.vue'),
+        },
+        {
           path: 'rehearse/:tunnelId?',
           name: 'rehearse',
           component: () => import('@/rehearse/RehearseView.vue'),

@@ -27,6 +27,7 @@ const props = defineProps<{
   field: string
   label: string
   error: string
+  withoutOffers?: boolean // nothing is proposed for it
   mirrored: boolean // the other end's field may be given the same value at once
   start: string | null // what was typed before a reload
   save: (value: unknown, both: boolean) => void // not an event: the vault may answer when the editor is gone
@@ -74,6 +75,7 @@ const { offers } = useProposed(
   () => props.tunnel.id,
   () => props.side,
   () => props.field,
+  !props.withoutOffers,
 )
 function take(text: string): void {
   typed.value = text

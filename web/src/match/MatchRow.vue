@@ -8,6 +8,7 @@ import FieldEditor from './FieldEditor.vue'
 import { unbroken, withVisibleEdges } from './fields'
 import ProposalLadder from './ProposalLadder.vue'
 import RowActions from './RowActions.vue'
+import type { EndsKeeper } from './keeper'
 import type { Editors } from './useEditors'
 
 /** One row of the comparison, on one line: its title, the left end, the seam, the right end. */
@@ -20,6 +21,7 @@ const props = defineProps<{
   names: Record<Side, string>
   active: Side | null // the side that the keyboard is at
   editors: Editors
+  keeper: EndsKeeper
   departs: readonly Side[] // from the tunnel's standard
 }>()
 const emit = defineEmits<{
@@ -128,13 +130,14 @@ function giveUp(side: Side): void {
       :error="editors.errorOf(row.key, side)"
       :mirrored="row.copyable"
       :start="editors.startOf(row.key, side)"
+      :without-offers="!keeper.hasOffers"
       :save="(value: unknown, both: boolean) => save(side, value, both)"
       @typed="editors.touch(row.key, side, $event)"
       @close="giveUp(side)"
     />
     <p v-if="tellsReason" class="reason" role="cell">{{ row.reason }}</p>
     <RowActions
-      v-if="active && !openSides.length && row.copyable"
+      v-if="active && !openSides.length && row.copyable && keeper.keeps(row.left.field)"
       :tunnel="tunnel"
       :row="row"
       :names="names"

@@ -3,11 +3,19 @@ import { useEventListener } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 import type { Design, Match, Row, Side, Tunnel } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
+import { tunnelKeeper, type EndsKeeper } from './keeper'
 import MatchRow from './MatchRow.vue'
 import { useEditors } from './useEditors'
 
 /** Both ends of a tunnel, row by row. */
-const props = defineProps<{ design: Design; tunnel: Tunnel; match: Match; at: string }>()
+const props = defineProps<{
+  design: Design
+  tunnel: Tunnel
+  match: Match
+  at: string
+  keeper?: EndsKeeper // of the tunnel, where nothing else is said
+}>()
+const keeper = computed(() => props.keeper ?? tunnelKeeper(() => props.design))
 const session = useOpenDesign()
 
 const table = ref<HTMLElement>()
@@ -17,6 +25,7 @@ const editors = useEditors(
   session,
   () => props.tunnel,
   () => names.value,
+  () => keeper.value,
 )
 
 const onlyOpen = ref(false)
@@ -57,6 +66,7 @@ function onFocus(row: number, side: Side): void {
   if (!pressed.value) active.value = { row, side }
 }
 function edit(row: Row, side: Side): void {
+  if (!keeper.value.keeps(row[side].field)) return
   editors.edit(row.key, side)
   active.value = { row: rows.value.indexOf(row), side }
 }
@@ -85,7 +95,7 @@ function onKey(event: KeyboardEvent): void {
   void focusActive()
 }
 async function put(tunnel: Tunnel, note: string): Promise<void> {
-  await session.change([{ op: 'put-tunnel', object: tunnel }], note)
+  await session.change([keeper.value.put(tunnel)], note)
   await focusActive()
 }
 /** Put the cursor on the spot that the address names, as "right/key". */
@@ -144,6 +154,7 @@ watch(
         :names="names"
         :active="active.row === rowAt ? active.side : null"
         :editors="editors"
+        :keeper="keeper"
         :departs="departing(row)"
         @focused="onFocus(rowAt, $event)"
         @edit="edit(row, $event)"

@@ -5,9 +5,15 @@ import { reasonOf } from '@/design/refusals'
 import type { DesignSession } from '@/design/useDesignSession'
 import { useTyped } from '@/design/useTyped'
 import { otherSide, withValue } from './copying'
+import type { EndsKeeper } from './keeper'
 
-export function useEditors(session: DesignSession, tunnel: () => Tunnel, names: () => Record<Side, string>) {
-  const { design, change, refusal, dismissRefusal } = session
+export function useEditors(
+  session: DesignSession,
+  tunnel: () => Tunnel,
+  names: () => Record<Side, string>,
+  keeper: () => EndsKeeper,
+) {
+  const { change, refusal, dismissRefusal } = session
   const typed = useTyped(session.designId, `match-${tunnel().id}`)
   const keyOf = (row: string, side: Side) => `${row}/${side}`
   const before = [...typed.byId.value].flatMap(([row, all]) => all.map(([side]) => keyOf(row, side as Side)))
@@ -36,11 +42,11 @@ export function useEditors(session: DesignSession, tunnel: () => Tunnel, names: 
   }
   /** Write a value: into the tunnel as it is now, whatever has become of the screen meanwhile. */
   async function save(row: Row, side: Side, value: unknown, both: boolean): Promise<boolean> {
-    const now = design.value?.tunnels.find((one) => one.id === tunnel().id) ?? tunnel()
+    const now = keeper().now(tunnel())
     const own = withValue(now, row, side, value)
     const object = both ? withValue(own, row, otherSide(side), value) : own
     const where = both ? 'both ends' : names()[side]
-    if (await change([{ op: 'put-tunnel', object }], `${row.title} at ${where}`)) {
+    if (await change([keeper().put(object)], `${row.title} at ${where}`)) {
       close(row.key, side)
       return true
     }

@@ -5,9 +5,10 @@ import { api, bodyOf } from '@/api/client'
 import type { Side } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
 
-export function useProposed(tunnelId: () => string, side: () => Side, field: () => string) {
+export function useProposed(tunnelId: () => string, side: () => Side, field: () => string, enabled: boolean) {
   const { designId, revision } = useOpenDesign()
   const { data } = useQuery({
+    enabled,
     queryKey: ['proposed', designId, tunnelId, revision],
     queryFn: ({ signal }) =>
       bodyOf(

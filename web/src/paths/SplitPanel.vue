@@ -10,7 +10,7 @@ import SelectField from '@/ui/SelectField.vue'
 import { useSupposed } from './useSupposed'
 
 /** What of people's traffic goes through: the routes their devices get, what is forgotten and leaks, and the octets for DHCP. */
-const props = defineProps<{ profileId: string }>()
+const props = defineProps<{ profileId: string; alone?: boolean }>() // alone: the profile is chosen elsewhere
 const { asked, set } = useSupposed()
 const emit = defineEmits<{ open: [profileId: string] }>()
 const { design, designId, revision, change } = useOpenDesign()
@@ -123,12 +123,13 @@ const grouped = (hex: string) => hex.match(/../g)?.join(' ') ?? ''
 <template>
   <section class="split plain-fields" aria-label="Split tunnels">
     <p v-if="!profile">
-      No profile says yet how people dial in. Add one in the
-      <RouterLink :to="{ name: 'survey', params: { grid: 'profiles' } }">Survey</RouterLink>.
+      No profile says yet how people dial in. Add one in
+      <RouterLink :to="{ name: 'people' }">People</RouterLink>.
     </p>
     <template v-else>
       <div class="ask">
         <SelectField
+          v-if="!alone"
           label="Profile"
           :model-value="profile.id"
           :options="profiles"

@@ -39,4 +39,5 @@ ENTRIES: Final = (
     CatalogueEntry(Code.POLICY_REGION_UNKNOWN, _PARTIAL, "A region that no site has", "The rule matches nothing by it.", "RFC 4301 section 4.4.1"),
     CatalogueEntry(Code.POLICY_CLASS_UNMARKED, _PARTIAL, "A class that nobody marks", "The rule never matches.", "RFC 2474 section 4, RFC 2475 section 2.3.3"),
     CatalogueEntry(Code.POLICY_PATH_ELSEWHERE, _PARTIAL, "A path that isn't the gateway's", "The gateway passes it over.", "RFC 4301 section 4.4.1"),
+    CatalogueEntry(Code.DNS_BESIDE_TUNNEL, _EXPOSURE, "Names are asked beside the tunnel", "Whoever runs that resolver, or listens on its uplink, learns what is asked for.", "RFC 9076 section 2"),
 )  # fmt: skip

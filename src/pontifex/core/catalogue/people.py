@@ -22,5 +22,4 @@ ENTRIES: Final = (
     CatalogueEntry(Code.PROFILE_OPEN_WHEN_DOWN, _EXPOSURE, "Open while the tunnel is down", "What was to be protected goes out in clear, and nobody notices.", "RFC 7359 section 3"),
     CatalogueEntry(Code.DNS_LEAK, _EXPOSURE, "Names are asked outside", "Whoever runs the resolver at home learns what is asked for, and doesn't know the answer.", "RFC 7359 section 3, RFC 8598 section 1"),
     CatalogueEntry(Code.DNS_RESOLVER_BESIDE, _PARTIAL, "The resolver lies beside the tunnel", "Names are not resolved, or asked of somebody else.", "RFC 8598 section 1"),
-    CatalogueEntry(Code.DNS_BESIDE_TUNNEL, _EXPOSURE, "Names are asked beside the tunnel", "Whoever runs that resolver, or listens on its uplink, learns what is asked for.", "RFC 9076 section 2"),
 )  # fmt: skip

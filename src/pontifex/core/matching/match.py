@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date
 from typing import Annotated
@@ -96,7 +96,12 @@ def _made(ends: TunnelEnds, specs: Iterable[RowSpec]) -> Iterator[Row]:
 def match(design: Design, tunnel: Tunnel, today: date) -> Match:
     """Compare the two ends of a tunnel, with both values of each row written for a person."""
     ends = TunnelEnds(design, tunnel, today)
-    rows = compare(ends, GatewayTunnels(design).neighbours(tunnel))
+    return shown_match(ends, compare(ends, GatewayTunnels(design).neighbours(tunnel)))
+
+
+def shown_match(ends: TunnelEnds, rows: Sequence[Row]) -> Match:
+    """Return rows of a comparison, with both values of each written for a person."""
+    tunnel = ends.tunnel
     agreed = sum(row.verdict in (Verdict.AGREED, Verdict.NEGOTIATED) for row in rows)
     return Match(
         tunnel_id=tunnel.id,
@@ -108,7 +113,7 @@ def match(design: Design, tunnel: Tunnel, today: date) -> Match:
         left_spoken=_spoken(tunnel.left.key),
         right_spoken=_spoken(tunnel.right.key),
         rotation=rotation(ends),
-        departures=tuple(_departures(design, tunnel)),
+        departures=tuple(_departures(ends.design, tunnel)),
     )
 
 

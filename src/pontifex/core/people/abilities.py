@@ -22,6 +22,7 @@ from pontifex.core.kinds import (
     SplitMode,
     Technology,
 )
+from pontifex.core.people.profile_file import ProfileFile
 
 _CANNOT: Final[dict[PlatformFamily, frozenset[Ability]]] = {
     PlatformFamily.DESKTOP: frozenset(),
@@ -71,6 +72,9 @@ _INSIDE: Final = {
 }
 
 
+DeviceSettings = Profile | ProfileFile  # what is asked of a device: by a profile, or by the file of one
+
+
 @dataclass(frozen=True, slots=True)
 class Asked:
     """Something that a profile asks of a device, and the field that says so."""
@@ -87,7 +91,7 @@ class Lack:
     needed: Ability | None = None
 
 
-def asked(profile: Profile) -> tuple[Asked, ...]:
+def asked(profile: DeviceSettings) -> tuple[Asked, ...]:
     """Return what a profile asks of a device, each once, by the first field that says so."""
     found: dict[Ability, Asked] = {}
     for ability, field in (*_of_call(profile), *_of_fields(profile), *_of_rules(profile)):
@@ -95,7 +99,7 @@ def asked(profile: Profile) -> tuple[Asked, ...]:
     return tuple(found.values())
 
 
-def _of_call(profile: Profile) -> Iterator[tuple[Ability, str]]:
+def _of_call(profile: DeviceSettings) -> Iterator[tuple[Ability, str]]:
     end = profile.device_end
     if end.technology in _TECHNOLOGY:
         yield _TECHNOLOGY[end.technology], "device_end/technology"
@@ -116,7 +120,7 @@ _BY_FIELD: Final = {  # asked where the field is set
 }
 
 
-def _of_fields(profile: Profile) -> Iterator[tuple[Ability, str]]:
+def _of_fields(profile: DeviceSettings) -> Iterator[tuple[Ability, str]]:
     for field, ability in _BY_FIELD.items():
         if getattr(profile, field):
             yield ability, field
@@ -126,7 +130,7 @@ def _of_fields(profile: Profile) -> Iterator[tuple[Ability, str]]:
         yield Ability.PROXY_FILE, "proxy"
 
 
-def _of_rules(profile: Profile) -> Iterator[tuple[Ability, str]]:
+def _of_rules(profile: DeviceSettings) -> Iterator[tuple[Ability, str]]:
     for rule in profile.rules:
         if rule.application:
             yield Ability.RULES_BY_APPLICATION, "rules"
@@ -142,7 +146,7 @@ def can(platform: Platform, ability: Ability) -> bool:
     return ability in platform.can or (usually and ability not in platform.cannot)
 
 
-def lacking(profile: Profile, platform: Platform) -> tuple[Lack, ...]:
+def lacking(profile: DeviceSettings, platform: Platform) -> tuple[Lack, ...]:
     """Return what a profile asks and a platform can't do, or can do only with what the profile doesn't ask."""
     wanted = asked(profile)
     abilities = {one.ability for one in wanted}

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import csv
-import io
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Annotated, Final
@@ -14,6 +13,7 @@ from pontifex.core.kinds import PlatformFamily
 
 MOST_LINES: Final = 100_000
 LONGEST: Final = 80  # characters of a name
+_HEAD: Final = 4096  # characters that show what parts the cells
 MOST_FAULTS: Final = 200  # that are told one by one
 
 _HEADINGS: Final = {
@@ -83,20 +83,11 @@ def read_people(text: str, platforms: Mapping[str, str], taken: frozenset[str] =
 
 
 def _lines(text: str) -> Iterator[tuple[int, list[str]]]:
-    """Yield the cells of each line that isn't empty, with its number."""
-    head = text[:4096]
-    parted = max(",;\t", key=head.count)
-    reader = csv.reader(io.StringIO(text.lstrip("\ufeff")), delimiter=parted, skipinitialspace=True)
-    while True:
-        try:
-            cells = next(reader)
-        except StopIteration:
-            return
-        except csv.Error:  # a quote that is never closed, a cell without end
-            yield reader.line_num, []
-            continue
-        if any(cell.strip() for cell in cells):
-            yield reader.line_num, [cell.strip() for cell in cells]
+    """Yield the cells of each line that isn't empty, with its number; a quote that is never closed ends with its line."""
+    parted = max(",;\t", key=text[:_HEAD].count)
+    for number, line in enumerate(text.lstrip("\ufeff").splitlines(), 1):
+        if line.strip():
+            yield number, [cell.strip() for cell in next(csv.reader([line], delimiter=parted, skipinitialspace=True))]
 
 
 def _order(cells: Sequence[str]) -> Sequence[str] | None:

@@ -48,7 +48,7 @@ class ProfileFile(FrozenModel):
     groups: tuple[str, ...] = Field(title="Groups")
     families: tuple[PlatformFamily, ...] = Field(title="Families of devices")
     servers: tuple[str, ...] = Field(title="Servers", description="In the order in which they are dialled.")
-    end: DialInEnd = Field(title="The device's end", description="Without a certificate or an identity of one device.")
+    device_end: DialInEnd = Field(title="The device's end", description="Without a certificate or an identity of one device.")
     expected: str = Field(title="What the gateway says it is")
     dial: DialWhen = Field(title="Dials")
     dial_applications: tuple[str, ...] = Field(title="Applications that make it dial")
@@ -94,7 +94,7 @@ def profile_file(design: Design, profile: Profile, version: int, made_at: dateti
             "version": version,
             "revision": design.revision,
             "made_at": made_at,
-            "end": own.changed(certificates=(), local_identity=None),
+            "device_end": own.changed(certificates=(), local_identity=None),
             "expected": str(own.remote_identity) if own.remote_identity else "",
             "routes": routes.prefixes if routes.fits else routes.summary,
         }

@@ -9,6 +9,7 @@ from typing import Annotated, Final
 
 from pydantic import Field
 
+from pontifex.core.errors import Conflict
 from pontifex.core.frozen_model import Choice
 
 
@@ -54,6 +55,44 @@ class DeviceReport:
     dialled: Annotated[bool | None, Field(title="Its call came through")] = None
     platform_version: Annotated[str, Field(title="Version of its platform")] = ""
     reported_at: Annotated[datetime | None, Field(title="Heard of last")] = None
+
+
+class RolloutAct(Choice):
+    """What is done to a roll-out."""
+
+    FIRST = "first"  # offer a version to a few
+    ALL = "all"
+    STOP = "stop"
+    TAKE_BACK = "take-back"  # offer to all again what was offered before
+
+
+class NothingRolledOut(Conflict):
+    """Nothing of the profile is offered, or nothing that could be taken back."""
+
+    title = "Nothing is rolled out"
+
+
+@dataclass(frozen=True, slots=True)
+class Offer:
+    """Which version is offered, which was before, and to whom."""
+
+    version: int
+    before: int | None
+    stage: RolloutStage
+
+
+def changed_offer(now: Rollout | None, act: RolloutAct, version: int) -> Offer:
+    """Return what is offered after an act; `version` is what is to be offered to a few or to all. Raise NothingRolledOut."""
+    if act in (RolloutAct.FIRST, RolloutAct.ALL):
+        before = None if now is None else now.before if now.version == version else now.version
+        return Offer(version, before, RolloutStage(act.value))
+    if now is None:
+        raise NothingRolledOut("nothing of this profile is offered yet")
+    if act is RolloutAct.STOP:
+        return Offer(now.version, now.before, RolloutStage.STOPPED)
+    if now.before is None:
+        raise NothingRolledOut("no version was offered before this one; stop it instead")
+    return Offer(now.before, now.version, RolloutStage.ALL)
 
 
 UNHEARD: Final = DeviceReport()

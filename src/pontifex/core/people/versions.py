@@ -48,7 +48,7 @@ def _fields(before: FrozenModel, after: FrozenModel) -> Iterator[VersionField]:
         was, is_ = getattr(before, name), getattr(after, name)
         if name in _NOT_COMPARED or was == is_:
             continue
-        if isinstance(was, FrozenModel) and isinstance(is_, FrozenModel) and type(was) is type(is_) and name == "end":
+        if isinstance(was, FrozenModel) and isinstance(is_, FrozenModel) and type(was) is type(is_) and name == "device_end":
             yield from _fields(was, is_)
         else:
             yield VersionField(title=info.title or name.capitalize(), before=written(was), after=written(is_))

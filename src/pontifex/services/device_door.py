@@ -1,0 +1,103 @@
+"""Use cases of people's devices themselves: what is offered to them, a version as it was signed, and what they report."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated
+
+import structlog
+from pydantic import Field, StringConstraints
+
+from pontifex.core.errors import FieldRefused, NotDone, NotFound
+from pontifex.core.frozen_model import FrozenModel
+from pontifex.core.kinds.fields import ONE_LINE
+from pontifex.core.people.rollout import offered
+from pontifex.services.rollouts import read_version, token_hash
+from pontifex.store.rollouts import DeviceIdentity, RolloutRecords
+
+OneLine = Annotated[str, StringConstraints(strip_whitespace=True, max_length=200, pattern=ONE_LINE)]
+
+
+class UnknownToken(NotDone):
+    """Nobody has this token."""
+
+    status = 401
+    title = "Nobody of this token"
+
+
+class NotOffered(NotFound):
+    """The device is offered nothing of this profile."""
+
+    title = "Nothing is offered"
+
+
+class DeviceSays(FrozenModel):
+    """What a device reports of a profile."""
+
+    version: int = Field(title="Version", ge=1)
+    active: bool = Field(title="Active", description="False where the device refuses it.")
+    reason: OneLine = Field(default="", title="Why it is refused")
+    dialled: bool | None = Field(default=None, title="Its call came through")
+    platform_version: OneLine = Field(default="", title="Version of its platform")
+
+
+@dataclass(frozen=True, slots=True)
+class OfferedProfile:
+    """A profile that a device is offered."""
+
+    profile: str
+    version: int
+
+
+class DeviceDoorService:
+    """What a device may ask, by its token alone."""
+
+    def __init__(self, records: RolloutRecords) -> None:
+        self._records = records
+        self._log = structlog.get_logger("people")
+
+    def device_of(self, token: str) -> DeviceIdentity:
+        """Return whose token it is. Raise UnknownToken."""
+        found = self._records.device_of_token(token_hash(token))
+        if found is None:
+            raise UnknownToken("nobody has this token, or its device was removed")
+        return found
+
+    def offers(self, caller: DeviceIdentity) -> list[OfferedProfile]:
+        """Return what a device is offered."""
+        rollouts = self._records.rollouts(caller.design_id)
+        found = ((profile_id, self._offer(caller, profile_id)) for profile_id in rollouts)
+        return [OfferedProfile(profile_id, version) for profile_id, version in found if version is not None]
+
+    def _offer(self, caller: DeviceIdentity, profile_id: str) -> int | None:
+        """Return the version of a profile that a device is offered: where that is for its group."""
+        rollout = self._records.rollout(caller.design_id, profile_id)
+        newest = self._records.version(caller.design_id, profile_id, rollout.version) if rollout else None
+        if newest is None:
+            return None
+        groups = read_version(newest).groups
+        if caller.device.team not in groups:
+            return None
+        place = self._records.place_of(caller.design_id, caller.device.id, groups)
+        return offered(rollout, place, self._records.said(caller.design_id, caller.device.id, profile_id))
+
+    def fetch(self, caller: DeviceIdentity, profile_id: str) -> str:
+        """Return the version that a device is offered, as it was signed, and note that it was fetched. Raise NotOffered."""
+        number = self._offer(caller, profile_id)
+        version = self._records.version(caller.design_id, profile_id, number) if number else None
+        if version is None:
+            raise NotOffered("this device is offered nothing of this profile")
+        self._records.report(caller.design_id, caller.device.id, profile_id, fetched=version.number)
+        return version.signed
+
+    def report(self, caller: DeviceIdentity, profile_id: str, says: DeviceSays) -> None:
+        """Note what a device says. Raise FieldRefused where it speaks of a version that nobody signed."""
+        if self._records.version(caller.design_id, profile_id, says.version) is None:
+            raise FieldRefused("version", f"there is no version {says.version} of this profile")
+        said: dict[str, object] = {"platform_version": says.platform_version, "dialled": says.dialled}
+        if says.active:
+            said |= {"active": says.version, "refused": None, "reason": ""}
+        else:
+            said |= {"refused": says.version, "reason": says.reason}
+        self._records.report(caller.design_id, caller.device.id, profile_id, **said)
+        self._log.info("device reported", design=caller.design_id, device=str(caller.device.id), active=says.active)

@@ -1,0 +1,221 @@
+<script setup lang="ts">
+import { computed, reactive } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { api, bodyOf } from '@/api/client'
+import type { FlowTable, Profile } from '@/api/types'
+import { reasonsByField } from '@/design/refusals'
+import { useAnswer } from '@/design/useAnswer'
+import { useOpenDesign } from '@/design/useDesignSession'
+import PictureButton from '@/ui/PictureButton.vue'
+import PictureTable from '@/ui/PictureTable.vue'
+import SelectField from '@/ui/SelectField.vue'
+import JourneyView from './JourneyView.vue'
+import SendsMark from './SendsMark.vue'
+import { SENDS_WORDS, useFlows } from './usePeople'
+
+/** A device's day: what goes where from each place, and one packet followed. */
+const props = defineProps<{ profile: Profile }>()
+const session = useOpenDesign()
+const route = useRoute()
+const router = useRouter()
+const { data: flows, error } = useFlows(
+  session,
+  computed(() => props.profile.id),
+)
+const asked = (key: string) => String(route.query[key] ?? '')
+const entered = reactive({
+  at: asked('from') || 'home',
+  family: asked('family') || 'desktop',
+  to: asked('to'),
+  service: asked('service') || 'any',
+  application: asked('application'),
+})
+const places = computed(() => {
+  const found = new Map(
+    (flows.value?.columns ?? []).map((one) => [one.place, one.title.replace(/, [^,]*$/, '')]),
+  )
+  const known = [...found].map(([value, label]) => ({ value: String(value), label }))
+  return known.some((one) => one.value === entered.at)
+    ? known
+    : [...known, { value: entered.at, label: `at home in ${entered.at}` }]
+})
+const families = computed(() => {
+  const found = new Set((flows.value?.columns ?? []).map((one) => String(one.family)))
+  return [...found].map((value) => ({ value, label: value }))
+})
+const { answer: journey, problem } = useAnswer(
+  'journey',
+  () =>
+    entered.to.trim() ? { revision: session.revision.value, profile: props.profile.id, ...entered } : null,
+  ({ profile, at, family, to, service, application }, signal) =>
+    bodyOf(
+      api.GET('/api/designs/{design_id}/profiles/{profile_id}/journey', {
+        params: {
+          path: { design_id: session.designId.value, profile_id: profile },
+          query: { at, family: family as 'desktop', to, service: service || 'any', application },
+        },
+        signal,
+      }),
+    ),
+)
+const troubles = computed(
+  () => Object.values(reasonsByField(problem.value)).join('; ') || problem.value?.detail,
+)
+function remember(): void {
+  const { at, family, to, service, application } = entered
+  const query = { from: at, family, to, service, application }
+  void router.replace({ params: route.params, query })
+}
+function follow(target: FlowTable['targets'][number], column: FlowTable['columns'][number]): void {
+  entered.at = String(column.place)
+  entered.family = String(column.family)
+  entered.to = target.address
+  remember()
+}
+/** The columns of one place stand under one heading. */
+const byPlace = computed(() => {
+  const columns = flows.value?.columns ?? []
+  return [...new Set(columns.map((one) => one.place))].flatMap((place) => {
+    const mine = columns.filter((one) => one.place === place)
+    return mine.slice(0, 1).map(({ title, is_dialled, dials }) => ({
+      title: title.replace(/, [^,]*$/, ''),
+      is_dialled,
+      dials,
+      count: mine.length,
+    }))
+  })
+})
+const WAYS = Object.keys(SENDS_WORDS) as (keyof typeof SENDS_WORDS)[]
+const cellLabel = (r: number, c: number) => {
+  const [target, column] = [flows.value?.targets[r], flows.value?.columns[c]]
+  const cell = flows.value?.rows[r]?.[c]
+  if (!target || !column || !cell) return ''
+  return `${target.name}, ${column.title}: ${SENDS_WORDS[cell.way]}. Once the tunnel has dropped: ${SENDS_WORDS[cell.dropped_way]}`
+}
+</script>
+
+<template>
+  <section class="day" aria-label="A device’s day">
+    <form class="ask plain-fields" aria-label="Follow a device" @submit.prevent="remember" @change="remember">
+      <SelectField v-model="entered.at" label="Device" :options="places" @update:model-value="remember" />
+      <SelectField
+        v-model="entered.family"
+        hide-label
+        label="Family"
+        :options="families"
+        @update:model-value="remember"
+      />
+      <label class="to"
+        >wants
+        <ElInput
+          v-model="entered.to"
+          placeholder="rota.skerry.example or an address"
+          aria-label="Name or address"
+          spellcheck="false"
+      /></label>
+      <label>Service <ElInput v-model="entered.service" class="short" placeholder="tcp 443" /></label>
+      <label>Application <ElInput v-model="entered.application" class="short" placeholder="any" /></label>
+    </form>
+    <p v-if="troubles" class="field-error" role="alert">{{ troubles }}</p>
+    <JourneyView v-else-if="journey" :journey="journey" />
+    <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
+    <template v-if="flows">
+      <h3>Everything, from everywhere</h3>
+      <p class="legend" aria-hidden="true">
+        <span v-for="way in WAYS" :key="way"><SendsMark :way="way" /> {{ SENDS_WORDS[way] }}</span>
+        <span class="muted">small: once the tunnel has dropped</span>
+      </p>
+      <div class="scroll">
+        <PictureTable class="cells" caption="Rows are what a device may want, columns where it is.">
+          <thead>
+            <tr>
+              <th scope="col" rowspan="2">What it wants</th>
+              <th v-for="place in byPlace" :key="place.title" scope="colgroup" :colspan="place.count">
+                {{ place.title }}
+                <span class="state" :class="{ off: !place.is_dialled }" :title="place.dials">{{
+                  place.is_dialled ? 'dialled' : 'not dialled'
+                }}</span>
+              </th>
+            </tr>
+            <tr>
+              <th v-for="column in flows.columns" :key="column.title" scope="col" class="muted">
+                {{ column.family }}
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="(target, r) in flows.targets" :key="target.name">
+              <th scope="row">{{ target.name }}</th>
+              <td v-for="(column, c) in flows.columns" :key="column.title">
+                <PictureButton
+                  :aria-label="cellLabel(r, c)"
+                  :title="cellLabel(r, c)"
+                  @click="follow(target, column)"
+                >
+                  <SendsMark :way="flows.rows[r]![c]!.way" />
+                  <SendsMark :way="flows.rows[r]![c]!.dropped_way" small />
+                </PictureButton>
+              </td>
+            </tr>
+          </tbody>
+        </PictureTable>
+      </div>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.day {
+  padding: 10px 16px;
+}
+.ask,
+.legend {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 14px;
+  align-items: center;
+}
+.to {
+  flex: 1 1 240px;
+}
+html .to .el-input {
+  --el-input-width: 100%;
+}
+.short {
+  --el-input-width: 96px;
+}
+h3 {
+  margin: 12px 0 4px;
+}
+.legend {
+  margin-bottom: 6px;
+}
+.legend span {
+  display: inline-flex;
+  gap: 4px;
+  align-items: center;
+}
+.scroll {
+  overflow-x: auto;
+}
+.cells th {
+  padding: 3px 8px;
+  font-weight: 400;
+  text-align: left;
+}
+.cells thead th {
+  vertical-align: bottom;
+}
+.cells td {
+  padding: 1px 8px;
+  white-space: nowrap;
+}
+.state {
+  display: block;
+  font-size: 11px;
+  color: var(--verdigris);
+}
+.state.off {
+  color: var(--muted);
+}
+</style>

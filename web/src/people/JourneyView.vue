@@ -1,0 +1,95 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Journey } from '@/api/types'
+import WayLadder from '@/paths/WayLadder.vue'
+import SendsMark from './SendsMark.vue'
+import { SENDS_WORDS } from './usePeople'
+
+/** One packet of a device, from the question whether it dials at all to the way back, and with the tunnel gone. */
+const props = defineProps<{ journey: Journey }>()
+const capital = (text: string) => `${text[0]?.toUpperCase() ?? ''}${text.slice(1)}`
+const steps = computed(() => {
+  const { journey } = props
+  const resolver = journey.resolver
+  return [
+    { title: `The device, ${journey.place}`, says: capital(journey.dials), by: `in ${journey.prefix}` },
+    ...(resolver
+      ? [
+          {
+            title: `Asks ${resolver.resolver} for ${resolver.name}`,
+            says: resolver.address ? `Answers ${resolver.address}` : 'No answer',
+            by: resolver.why,
+          },
+        ]
+      : []),
+    { title: capital(SENDS_WORDS[journey.way]), says: journey.destination || 'nowhere', by: journey.why },
+  ]
+})
+</script>
+
+<template>
+  <section class="journey" aria-label="Followed">
+    <p class="verdict" :class="{ short: !journey.arrives }" role="status">
+      <SendsMark :way="journey.way" /> {{ journey.verdict }}
+    </p>
+    <div class="ways">
+      <section aria-label="On the device">
+        <h3>On the device</h3>
+        <ol>
+          <li v-for="step in steps" :key="step.title">
+            <p class="where">{{ step.title }}</p>
+            <p>{{ step.says }}</p>
+            <p class="muted">{{ step.by }}</p>
+          </li>
+        </ol>
+        <p v-for="one in journey.inside" :key="one.test" class="muted">
+          {{ one.test }}: {{ one.says_inside ? 'inside' : 'outside' }}, {{ one.why }}
+        </p>
+        <p class="dropped">
+          Once the tunnel has dropped: <SendsMark :way="journey.dropped_way" small />
+          {{ SENDS_WORDS[journey.dropped_way] }}. {{ capital(journey.dropped) }}.
+        </p>
+        <p v-for="one in journey.cannot" :key="one" class="short">This family can’t do: {{ one }}.</p>
+      </section>
+      <div v-if="journey.beyond" class="beyond">
+        <WayLadder title="From the gateway on" :way="journey.beyond.forward" />
+        <WayLadder title="And back" :way="journey.beyond.back" missing="There is nothing to come back." />
+      </div>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.verdict {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  padding: 8px 0;
+  font-size: 15px;
+  font-weight: 500;
+  color: var(--verdigris);
+}
+.short {
+  color: var(--madder);
+}
+.ways {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(260px, 1fr));
+  gap: 12px;
+}
+ol {
+  padding-left: 18px;
+  margin: 4px 0;
+}
+.beyond {
+  display: grid;
+  gap: 8px;
+  align-content: start;
+}
+.where {
+  font-weight: 600;
+}
+.dropped {
+  margin-top: 6px;
+}
+</style>
