@@ -32,6 +32,7 @@ from tests.bench.editors import editors
 from tests.bench.figures import median_s, row
 from tests.bench.handover import handover
 from tests.bench.paths import paths
+from tests.bench.people import people
 from tests.bench.rehearsals import rehearsals
 from tests.support.browser import chromium
 from tests.support.designs import SOUND, TODAY, crowded, generated
@@ -318,7 +319,7 @@ def first_page_script() -> list[bool]:
 def main() -> None:
     """Run all measurements; exit with 1 when a figure is missed."""
     print(f"{platform.machine()}, Python {platform.python_version()}, NumPy {np.__version__}\n")
-    computed = (beside, adversarial, matching, negotiation, overlap, a_million, paths, rehearsals, handover)
+    computed = (beside, adversarial, matching, negotiation, overlap, a_million, paths, rehearsals, handover, people)
     parts = (*computed, connecting, through_the_api, editors, many_in_sight, first_page_script)
     results = [held for part in parts for held in part()]
     sys.exit(0 if all(results) else 1)

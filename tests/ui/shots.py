@@ -11,13 +11,6 @@ from playwright.sync_api import Page, ViewportSize
 from tests.support.browser import chromium
 from tests.support.running import RunningProduct
 
-MAIL = """Tarn Port Authority:
-berth office  10.90.4.0/24
-cranes: 10.90.5.0 255.255.255.128
-10.90.4.10 - 10.90.4.60
-we also have 10.90.300.1
-crane server 10.90.4.7
-"""
 FORM = """VPN form
 Our gateway: 203.0.113.77
 Gateway: 198.51.100.10
@@ -59,15 +52,12 @@ def take_all(page: Page, base: str, target: Path) -> None:
     page.screenshot(path=target / "match-form.png")
     shot("match-ladders", "match/harbour-tarn?at=right/ike_proposals")
     shot("addresses", "addresses")
-    shot("addresses-import", "addresses/import")
-    page.get_by_label("Paste a table").fill(MAIL)
-    page.get_by_text("is more than 255").wait_for()
-    page.screenshot(path=target / "addresses-import.png")
     shot("addresses-renumber", "addresses/renumber/ostvik-ticketing?show=10.65.0.0/20")
     shot("paths", "paths?from=brenna-gate-controllers&to=basalt-booking-gate&service=tcp%208443&class=AF41")
     shot("paths-failures", "paths/failures?up=1")
     shot("paths-rules", "paths/rules/brenna-gateway?move=brenna-terminal-by-cable:0")
-    shot("paths-split", "paths/split?router=10.64.30.1")
+    shot("people-day", "people/crew/day?from=home&family=tablet&to=timetable")
+    shot("people-rollout", "people/crew/rollout")
     shot("rehearse", "rehearse/harbour-brenna")
     page.get_by_role("button", name="AUTHENTICATION_FAILED").first.click()
     page.wait_for_timeout(400)

@@ -100,4 +100,4 @@ class DeviceDoorService:
         else:
             said |= {"refused": says.version, "reason": says.reason}
         self._records.report(caller.design_id, caller.device.id, profile_id, **said)
-        self._log.info("device reported", design=caller.design_id, device=str(caller.device.id), active=says.active)
+        self._log.debug("device reported", design=caller.design_id, device=str(caller.device.id), active=says.active)
