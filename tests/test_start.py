@@ -46,7 +46,7 @@ def test_an_existing_database_is_used(url, tmp_path):
         assert page.url.path == "/d/skerry-line"
         assert page.is_success
         assert "Stopped." in product.stop(signal.SIGINT)
-    assert sorted(path.name for path in tmp_path.iterdir()) == ["in-use-by", "master-key", "stand-ins"]
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["devices.pem", "in-use-by", "master-key", "stand-ins"]
 
 
 def test_a_database_that_is_not_reachable(tmp_path):

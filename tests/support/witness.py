@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from pontifex.core.ipsec import Transform, TransformType
-from pontifex.core.rehearsal.capture import EspSessionKeys, IkeSessionKeys, SessionKeys, pcapng, session_keys
+from pontifex.core.rehearsal.capture import EspSessionKeys, IkeSessionKeys, SessionKeys, pcapng, seen_outside, session_keys
 from pontifex.core.rehearsal.outcome import Rehearsal
 
 # how the reader names algorithms, by IANA's number and the key length
@@ -92,7 +92,7 @@ def _esp_row(keys: EspSessionKeys, family: str) -> str:
 def read_by_witness(rehearsal: Rehearsal, keys: SessionKeys, folder: Path, *, family: str = "IPv4") -> Seen:
     """Let the reader decode a rehearsal's capture with its session keys."""
     file = folder / "capture.pcapng"
-    file.write_bytes(pcapng(rehearsal.sent))
+    file.write_bytes(pcapng(seen_outside(rehearsal.sent)))
     options = [_ike_row(one) for one in keys.ike] + [_esp_row(one, family) for one in keys.esp]
     switches = ["esp.enable_encryption_decode:TRUE", "esp.enable_authentication_check:TRUE", *options]
     command = ["tshark", "-r", str(file), "-T", "json", "--no-duplicate-keys"]

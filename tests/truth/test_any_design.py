@@ -10,7 +10,7 @@ from pontifex.demo import demo_design
 from tests.support.designs import TODAY
 from tests.truth.any_design import MODELS, ask_everything, draw_design
 
-SEEDS = range(60)
+SEEDS = range(70)
 
 
 @pytest.mark.parametrize("seed", SEEDS)

@@ -1,4 +1,4 @@
-"""The Paths view in a real browser: the matrix, both ladders, failures, rules, links, routes, splits and a host that moves."""
+"""The Paths view in a real browser: the matrix, both ladders, failures, rules, links, routes and a host that moves."""
 
 from __future__ import annotations
 
@@ -144,30 +144,6 @@ def test_commands_for_a_linux_machine(page: Page, design: str):
     page.get_by_role("button", name="Save names").click()
     tick(page.get_by_role("radiogroup", name="Which commands"), "Commands")
     expect(commands).to_contain_text("default dev wan-exit metric 1 table 1000")
-
-
-def test_a_split_is_tried_before_it_is_kept(page: Page, design: str):
-    """Another split shows its routes, what it forgets, its octets; what can't be read is told at its field; the link keeps it."""
-    page.goto(f"{design}/paths/split")
-    expect(page.get_by_text("Beside the tunnel, though the gateway leads there: Basalt: booking 10.80.0.0/20")).to_be_visible()
-    networks = page.get_by_role("textbox", name="Networks", exact=True)
-    networks.fill("10.64.0.0/14, 10.70.1.0/27, 10.80.0.0/20")
-    expect(page.get_by_text("Nothing that the gateway leads to is forgotten.")).to_be_visible()
-    page.get_by_label("Router").fill("10.64.30.1")
-    octets = page.get_by_text("0e 0a 40 0a 40 1e 01")
-    expect(octets).not_to_contain_text("00 0a 40 1e 01 0e 0a 40")
-    expect(page.get_by_text("what isn’t listed keeps the default route")).to_be_visible()
-    page.get_by_text("Default route inside").click()
-    expect(page.get_by_text("00 0a 40 1e 01 0e 0a 40")).to_be_visible()
-    expect(page.get_by_text("everything goes through the tunnel")).to_be_visible()
-    networks.fill("10.64.0.1/14")
-    expect(page.get_by_role("alert")).to_contain_text("host bits are set")
-    networks.fill("10.64.0.0/14, 10.70.1.0/27, 10.80.0.0/20")
-    expect(page.get_by_role("alert")).to_be_hidden()
-    page.get_by_label("Octets of option 121").fill("18 0a 41 00 0a 40 00 01")
-    expect(page.get_by_text("10.65.0.0/24 via 10.64.0.1")).to_be_visible()
-    page.get_by_role("button", name="Save").click()
-    expect(page.get_by_role("complementary", name="Worklist")).not_to_contain_text("The split forgets networks")
 
 
 def test_a_host_is_moved_with_open_eyes(page: Page, design: str):

@@ -108,3 +108,45 @@ def test_the_devices_of_the_demo_report_by_themselves(page: Page, product):
     )
     page.get_by_role("button", name="What is new in it").click()
     expect(page.get_by_role("list", name="Versions")).to_contain_text("Session limit, s: — → 43200")
+
+
+def test_a_split_is_tried_before_it_is_kept(page: Page, design: str):
+    """Another split shows its routes, what it forgets, its octets; what can't be read is told at its field; the link keeps it."""
+    _people(page, design, "split")
+    expect(page.get_by_role("complementary", name="Worklist")).to_contain_text("The split forgets networks")
+    expect(page.get_by_text("Beside the tunnel, though the gateway leads there: Basalt: booking 10.80.0.0/20")).to_be_visible()
+    networks = page.get_by_role("textbox", name="Networks", exact=True)
+    networks.fill("10.64.0.0/14, 10.70.1.0/27, 10.80.0.0/20")
+    expect(page.get_by_text("Nothing that the gateway leads to is forgotten.")).to_be_visible()
+    page.get_by_label("Router", exact=True).fill("10.64.30.1")
+    octets = page.get_by_text("0e 0a 40 0a 40 1e 01")
+    expect(octets).not_to_contain_text("00 0a 40 1e 01 0e 0a 40")
+    expect(page.get_by_text("what isn’t listed keeps the default route")).to_be_visible()
+    page.get_by_text("Default route inside").click()
+    expect(page.get_by_text("00 0a 40 1e 01 0e 0a 40")).to_be_visible()
+    expect(page.get_by_text("everything goes through the tunnel")).to_be_visible()
+    networks.fill("10.64.0.1/14")
+    expect(page.get_by_role("alert")).to_contain_text("host bits are set")
+    networks.fill("10.64.0.0/14, 10.70.1.0/27, 10.80.0.0/20")
+    expect(page.get_by_role("alert")).to_be_hidden()
+    page.get_by_label("Octets of option 121").fill("18 0a 41 00 0a 40 00 01")
+    expect(page.get_by_text("10.65.0.0/24 via 10.64.0.1")).to_be_visible()
+    page.get_by_role("button", name="Save").click()
+    expect(page.get_by_role("complementary", name="Worklist")).not_to_contain_text("The split forgets networks")
+    page.get_by_role("button", name="Hand these out").click()
+    leases = page.get_by_role("region", name="Leases")
+    expect(leases).to_contain_text("let the hosts renew their leases")
+    expect(page.get_by_role("link", name="Revision 2")).to_be_visible()
+
+
+def test_leases_that_a_gateway_takes_keep_the_old_routes(page: Page, design: str):
+    """With a block of leases at the gateway, new routes never arrive by themselves: what is to be done is told."""
+    _people(page, design, "settings")
+    page.get_by_label("Leases that the gateway takes at once").fill("10")
+    page.get_by_role("button", name="Save").click()
+    expect(page.get_by_role("button", name="Save")).to_be_disabled()
+    page.goto(f"{design}/paths/split/crew?router=10.64.30.1")  # where it stood before
+    leases = page.get_by_role("region", name="Leases")
+    expect(leases).to_contain_text("the gateway takes 10 leases for those who dial in")
+    expect(leases).to_contain_text("They never arrive by themselves.")
+    expect(leases).to_contain_text("restart what ends the tunnels at the gateway")

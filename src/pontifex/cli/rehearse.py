@@ -17,7 +17,7 @@ from pontifex.core.handover.plan import change_plan
 from pontifex.core.kinds import Tunnel
 from pontifex.core.model import Design
 from pontifex.core.rehearsal import Conditions, NotRehearsed, Outcome, Rehearsal, planned_states, rehearse, rehearse_plan
-from pontifex.core.rehearsal.capture import pcapng, session_keys
+from pontifex.core.rehearsal.capture import pcapng, seen_outside, session_keys
 from pontifex.core.rehearsal.faults import FaultTextError, parse_duration, parse_fault, parse_order
 
 
@@ -78,7 +78,7 @@ def _by_plan(
 
 
 def _capture(rehearsal: Rehearsal) -> bytes:
-    return pcapng(rehearsal.sent)
+    return pcapng(seen_outside(rehearsal.sent))
 
 
 def _keys(rehearsal: Rehearsal) -> bytes:

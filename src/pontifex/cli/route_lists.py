@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import json
+from pathlib import Path
 from typing import Annotated
 
 import typer
 
 from pontifex.cli.addresses import CLEAN, FOUND, prefixes_of, refuse
+from pontifex.cli.design import read_design
+from pontifex.cli.profile import profile_named
 from pontifex.core.addressing import Address, AddressError, parse_address
 from pontifex.core.addressing.dhcp_routes import (
     MOST_OCTETS,
+    DhcpRoute,
     DhcpRoutesError,
     decode_dhcp_routes,
     encode_dhcp_routes,
@@ -19,7 +23,10 @@ from pontifex.core.addressing.dhcp_routes import (
     with_default,
     without_default,
 )
+from pontifex.core.as_json import json_octets
 from pontifex.core.kinds import SplitMode
+from pontifex.core.rehearsal.capture import pcapng
+from pontifex.core.rehearsal.leases import LeaseCourse, lease_course
 from pontifex.core.routing import Split, route_list
 
 dhcp_routes = typer.Typer(help="Classless static routes as DHCP hands them out: option 121 (RFC 3442).", no_args_is_help=True)
@@ -53,6 +60,43 @@ def encode_command(
     typer.echo(json.dumps({"hex": octets.hex()}) if as_json else octets.hex())
     if len(octets) > MOST_OCTETS:
         typer.echo(f"{len(octets)} octets: more than one option holds; it is split over several (RFC 3396)", err=True)
+
+
+@dhcp_routes.command("leases")
+def leases_command(
+    file: Annotated[Path, typer.Argument(help="A design file; - reads standard input.")],
+    profile: Annotated[str, typer.Argument(help="Id or name of a profile whose pool hands the routes out.")],
+    via: Annotated[str, typer.Option("--via", help="The router of the routes.")],
+    no_default: Annotated[bool, typer.Option("--no-default/--default-inside", help="Default route: out or in.")] = True,
+    pcap: Annotated[Path | None, typer.Option(help="Write what goes over the wire there (pcapng).")] = None,
+    as_json: _Json = False,
+) -> None:
+    """Let the leases of a pool take their course once it hands out the routes of a split. Exit with 0, or 2 (unreadable)."""
+    design = read_design(file, as_json=as_json)
+    chosen = profile_named(design, profile)
+    pool = design.network_by_id.get(chosen.pool_id or "")
+    if pool is None:
+        refuse(f"{chosen.name} has no pool yet")
+    try:
+        router = Address(*parse_address(via))
+        listed = [DhcpRoute(one, router) for one in route_list(Split.of(chosen, pool.prefix), chosen.most_routes).prefixes]
+        after = pool.changed(dhcp_routes=tuple(listed) if no_default else with_default(listed, router))
+        course, packets = lease_course(pool, after, chosen.dhcp_block)
+    except DhcpRoutesError as error:
+        refuse(str(error))
+    except AddressError as error:
+        refuse(f"--via: {error.reason}")
+    if pcap:
+        pcap.write_bytes(pcapng(packets))
+    typer.echo(json_octets(course) if as_json else "\n".join(_told(course)))
+
+
+def _told(course: LeaseCourse) -> list[str]:
+    events = [
+        f"{one.at_s:+.0f} s: {one.who} {one.what}: {', '.join(map(str, one.routes)) or 'no route'}" for one in course.events
+    ]
+    steps = [f"{number}. {step}" for number, step in enumerate(course.steps, 1)]
+    return [*events, *(f"until then {one}" for one in course.means), *steps]
 
 
 @dhcp_routes.command("decode")

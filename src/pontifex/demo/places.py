@@ -44,7 +44,10 @@ def _network(site: str, name: str, prefix: str, role: str, vlan: int | None, zon
 
 
 NETWORKS: Final = [
-    _network("harbour", "staff", "10.64.0.0/22", "user", 10, dhcp="10.64.0.100-10.64.3.250"),
+    {
+        **_network("harbour", "staff", "10.64.0.0/22", "user", 10, dhcp="10.64.0.100-10.64.3.250"),
+        "dhcp_suffix": "quay.skerry.example",
+    },
     _network("harbour", "servers", "10.64.8.0/23", "server", 20),
     _network("harbour", "voice", "10.64.12.0/24", "user", 30),
     _network("harbour", "crew access", "10.64.30.0/25", "pool", None),

@@ -8,6 +8,7 @@ from typing import Annotated
 from pydantic import Field
 
 from pontifex.core.model import LoggedOperation
+from pontifex.core.rehearsal.leases import LeaseCourse
 from pontifex.core.routing import Failure, RouteList
 from pontifex.core.routing.links.capacity import OverAfter, UplinkLoad
 from pontifex.core.routing.links.choice import RuleChoice
@@ -84,6 +85,8 @@ class SplitPlan:
     option: Annotated[str, Field(title="Octets of DHCP option 121", description="In hexadecimal; empty without a router.")]
     option_fits: Annotated[bool, Field(title="It fits one option")]
     trouble: Annotated[str, Field(title="What is wrong with the router", description="Empty where nothing is.")]
+    course: Annotated[LeaseCourse | None, Field(title="What becomes of the leases", description="Null without a router.")]
+    operations: Annotated[tuple[LoggedOperation, ...], Field(title="The change that hands these routes out")]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -94,21 +94,24 @@ def positioned(rules: Sequence[Rule]) -> Iterator[Rule]:
             yield rule.changed(position=(place + 1) * _STEP)
 
 
-def dhcp_option(routes: RouteList, pool: Network | None, router: str, default_inside: bool) -> tuple[bytes, str]:
-    """Return the octets of option 121 for a route list, and what is wrong with the router; both empty without one.
+def dhcp_option(
+    routes: RouteList, pool: Network | None, router: str, default_inside: bool
+) -> tuple[tuple[DhcpRoute, ...], bytes, str]:
+    """Return the routes of option 121 for a route list, their octets, and what is wrong with the router; all empty without one.
 
     With `default_inside` the default route is among them, which turns every split into a full tunnel.
     """
     if not router.strip():
-        return b"", ""
+        return (), b"", ""
     try:
         via = Address(*parse_address(router.strip()))
         listed = [DhcpRoute(prefix, via) for prefix in routes.summary or routes.prefixes]
-        octets = encode_dhcp_routes(with_default(listed, via) if default_inside else listed)
+        handed = with_default(listed, via) if default_inside else tuple(listed)
+        octets = encode_dhcp_routes(handed)
     except (AddressError, DhcpRoutesError) as error:
-        return b"", error.reason
+        return (), b"", error.reason
     trouble = f"{via} is not in {pool.prefix}: the clients can't reach it" if pool and not pool.prefix.holds(via) else ""
-    return octets, trouble
+    return handed, octets, trouble
 
 
 def answers(split: Split, profile: Profile) -> Iterator[str]:

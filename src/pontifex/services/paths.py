@@ -7,6 +7,7 @@ from pontifex.core.addressing.dhcp_routes import MOST_OCTETS
 from pontifex.core.handover import LinuxPlan, linux_plan
 from pontifex.core.kinds import Network, ObjectType
 from pontifex.core.model import Design, put
+from pontifex.core.rehearsal.leases import lease_course
 from pontifex.core.routing import Conditions, Flow, Split, Tables, Trace, matrix, route_list, sweep
 from pontifex.core.routing.all_flows.matrix import services_of
 from pontifex.core.routing.all_flows.sweep import suspects
@@ -208,7 +209,8 @@ class PathsService:
         own = Split.of(profile, pool.prefix if pool else None)
         chosen = Split(other.mode, other.networks, own.families) if other else own
         routes = route_list(chosen, most or profile.most_routes)
-        option, trouble = dhcp_option(routes, pool, router, default_inside)
+        handed, option, trouble = dhcp_option(routes, pool, router, default_inside)
+        after = pool.changed(dhcp_routes=handed) if pool and handed and not trouble else None
         led = [one for one in led_to(tables, design.gateway_by_id[profile.gateway_id]) if one.prefix.family in chosen.families]
         gone = set(missing(chosen, (one.prefix for one in led)))
         return SplitPlan(
@@ -222,6 +224,8 @@ class PathsService:
             option=option.hex(),
             option_fits=len(option) <= MOST_OCTETS,
             trouble=trouble,
+            course=lease_course(pool, after, profile.dhcp_block)[0] if after and pool else None,
+            operations=(put(after),) if after and after != pool else (),
         )
 
 

@@ -13,7 +13,7 @@ from pontifex.core.errors import FieldRefused, TooLarge
 from pontifex.core.kinds import SIDES
 from pontifex.core.matching import TunnelEnds
 from pontifex.core.rehearsal import Conditions, NotRehearsed, Outcome, Rehearsal, planned_states, rehearse, rehearse_plan
-from pontifex.core.rehearsal.capture import SessionKeys, pcapng, session_keys
+from pontifex.core.rehearsal.capture import SessionKeys, pcapng, seen_outside, session_keys
 from pontifex.core.rehearsal.events import LogLine, Mark
 from pontifex.core.rehearsal.faults import LABELS, FaultKind, FaultTextError, parse_duration, parse_fault, parse_order
 from pontifex.core.rehearsal.outcome import ProbePair
@@ -114,7 +114,7 @@ class RehearsalService:
         found = self._rehearsed(design_id, tunnel_id, asked)
         if isinstance(found, NotRehearsed):
             raise FieldRefused("tunnel_id", f"this tunnel isn't rehearsed: {'; '.join(found.reasons)}")
-        octets = base64.b64encode(pcapng(found.sent)).decode()
+        octets = base64.b64encode(pcapng(seen_outside(found.sent))).decode()
         return CaptureFiles(pcapng=octets, keys=session_keys(found.effects))
 
     def _rehearsed(self, design_id: str, tunnel_id: str, asked: AskedRehearsal) -> Rehearsal | NotRehearsed:

@@ -114,6 +114,7 @@ const stages = computed(() => {
 @media (max-width: 1020px) {
   .work {
     display: flex;
+    flex-wrap: wrap;
     padding: 0;
     border-bottom: 1px solid var(--line);
   }

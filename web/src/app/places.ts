@@ -15,6 +15,7 @@ const PROFILE_PANELS: Record<string, string> = {
   own_resolvers: 'split',
   people: 'split',
   pool_id: 'split',
+  dhcp_block: 'settings',
   servers: 'settings',
   families: 'settings',
   dial: 'settings',

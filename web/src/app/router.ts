@@ -34,6 +34,10 @@ export const router = createRouter({
           name: 'addresses',
           component: () => import('@/addresses/AddressesView.vue'),
         },
+        {
+          path: 'paths/split/:profileId?', // it stood there until 2026-11
+          redirect: (to) => ({ name: 'people', params: { ...to.params, panel: 'split' }, query: to.query }),
+        },
         { path: 'paths/:panel?/:objectId?', name: 'paths', component: () => import('@/paths/PathsView.vue') },
         {
           path: 'people/:profileId?/:panel?',

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
-import { Refusal } from '@/api/client'
 import { useOpenDesign } from '@/design/useDesignSession'
+import { useDoing } from '@/design/useDoing'
 import UploadButton from '@/ui/UploadButton.vue'
 import { keepReading } from './useHandover'
 
@@ -11,22 +11,20 @@ const { design, designId } = useOpenDesign()
 const client = useQueryClient()
 const isOpen = ref(false)
 const text = ref('')
-const trouble = ref('')
+const { trouble, doing } = useDoing()
 const said = ref('')
 
 async function keep(): Promise<void> {
-  trouble.value = said.value = ''
-  try {
-    const kept = await keepReading(designId.value, text.value)
+  said.value = ''
+  const sent = text.value
+  await doing(async () => {
+    const kept = await keepReading(designId.value, sent)
     const device = design.value?.gateways.find((one) => one.id === kept.gateway_id)
     said.value = `Kept: the reading of ${device?.name ?? kept.gateway_id}.`
-    text.value = ''
-    isOpen.value = false
+    if (text.value === sent) text.value = ''
+    isOpen.value = text.value !== ''
     await client.invalidateQueries({ queryKey: ['drift', designId.value] })
-  } catch (failed) {
-    if (!(failed instanceof Refusal)) throw failed
-    trouble.value = failed.problem.detail
-  }
+  })
 }
 async function load(file: File): Promise<void> {
   text.value = await file.text()

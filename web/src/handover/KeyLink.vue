@@ -1,35 +1,33 @@
 <script setup lang="ts">
 import { useClipboard } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import { api, bodyOf, Refusal } from '@/api/client'
+import { api, bodyOf } from '@/api/client'
 import type { components } from '@/api/schema'
 import type { Tunnel } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
+import { useDoing } from '@/design/useDoing'
 
 /** The tunnel's key by a separate channel: the link goes one way, the code is spoken on another. */
 const props = defineProps<{ tunnel: Tunnel }>()
 const { designId } = useOpenDesign()
 const { copy, copied } = useClipboard()
 const made = ref<components['schemas']['MadeKeyLink'] | null>(null)
-const trouble = ref('')
+const { trouble, doing } = useDoing()
 const reference = computed(() => props.tunnel.left.key?.reference ?? props.tunnel.right.key?.reference)
 const address = computed(() => (made.value ? `${location.origin}${made.value.path}` : ''))
 
 async function make(): Promise<void> {
-  trouble.value = ''
   made.value = null
-  if (!reference.value) return
-  try {
+  const wanted = reference.value
+  if (!wanted) return
+  await doing(async () => {
     made.value = await bodyOf(
       api.POST('/api/designs/{design_id}/key-links', {
         params: { path: { design_id: designId.value } },
-        body: { reference: reference.value, hours: 24 },
+        body: { reference: wanted, hours: 24 },
       }),
     )
-  } catch (failed) {
-    if (!(failed instanceof Refusal)) throw failed
-    trouble.value = failed.problem.detail
-  }
+  })
 }
 </script>
 

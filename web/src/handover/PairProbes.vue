@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, reactive, ref } from 'vue'
-import { Refusal } from '@/api/client'
 import type { RunShown } from '@/api/types'
+import { useDoing } from '@/design/useDoing'
 import DataTable from '@/ui/DataTable.vue'
 import { counted } from '@/ui/words'
 
@@ -21,7 +21,7 @@ const COLUMNS = [
 ]
 const next = reactive({ tries: '', phase: 'before' as Phase, text: '' })
 const isOpen = ref(false) // the next step is what a person looks for first
-const trouble = ref('')
+const { trouble, isBusy: isTrying, doing } = useDoing()
 const words = (answered: boolean | null): string =>
   answered === null ? 'not there' : answered ? 'answered' : 'no answer'
 const against = computed(() => props.run.seen.filter((one) => one.contradicts).length)
@@ -33,24 +33,13 @@ function ask(pair: Pair, phase: Phase): void {
   Object.assign(next, { tries: pair.tries, phase, text: seen(pair, phase)?.text ?? '' })
   trouble.value = ''
 }
-const isTrying = ref(false)
 const keep = () => keeping(() => props.see(next.tries, next.phase, next.text.trim()))
-async function tryIt(): Promise<void> {
+function tryIt(): void {
   const { tryPair } = props
-  if (!tryPair) return
-  isTrying.value = true
-  await keeping(() => tryPair(next.tries, next.phase))
-  isTrying.value = false
+  if (tryPair) void keeping(() => tryPair(next.tries, next.phase))
 }
 async function keeping(work: () => Promise<void>): Promise<void> {
-  trouble.value = ''
-  try {
-    await work()
-    next.tries = next.text = ''
-  } catch (failed) {
-    if (!(failed instanceof Refusal)) throw failed
-    trouble.value = failed.problem.errors?.[0]?.detail ?? failed.problem.detail
-  }
+  if (await doing(work)) next.tries = next.text = ''
 }
 </script>
 

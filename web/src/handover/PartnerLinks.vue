@@ -2,8 +2,8 @@
 import { useClipboard } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { Refusal } from '@/api/client'
 import { useOpenDesign } from '@/design/useDesignSession'
+import { useDoing } from '@/design/useDoing'
 import { dateAndTime } from '@/ui/words'
 import { endLink, makeLink, usePartnerLinks, type PartnerLink } from './usePartnerLinks'
 
@@ -15,7 +15,7 @@ const router = useRouter()
 const { data, refresh } = usePartnerLinks(session)
 const days = ref(14)
 const address = ref('')
-const trouble = ref('')
+const { trouble, doing } = useDoing()
 const { copy, copied } = useClipboard()
 const shown = computed(() =>
   (data.value ?? []).filter((one) => one.tunnel_id === props.tunnelId && one.side === props.side),
@@ -30,14 +30,10 @@ const worksheet = computed(
   () => `/api/designs/${designId.value}/tunnels/${props.tunnelId}/worksheets/${props.side}`,
 )
 async function make(): Promise<void> {
-  trouble.value = ''
-  try {
+  await doing(async () => {
     const made = await makeLink(designId.value, props.tunnelId, props.side, days.value)
     address.value = `${location.origin}${made.path}`
-  } catch (failed) {
-    if (!(failed instanceof Refusal)) throw failed
-    trouble.value = failed.problem.detail
-  }
+  })
   await refresh()
 }
 async function end(link: PartnerLink): Promise<void> {

@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { Refusal } from '@/api/client'
 import { useOpenDesign } from '@/design/useDesignSession'
+import { useDoing } from '@/design/useDoing'
 import SelectField from '@/ui/SelectField.vue'
 import PlanSummary from './PlanSummary.vue'
 import { rehearsedTunnels } from './states'
@@ -51,24 +51,12 @@ const removable = computed(() => [
 function choose(value: string): void {
   void router.replace({ query: { ...route.query, since: value } })
 }
-const trouble = ref('')
-const isStarting = ref(false)
+const { trouble, isBusy: isStarting, doing } = useDoing()
 const { data: progress } = usePlanProgress(
   session,
   computed(() => isFetching.value || isStarting.value),
 )
-async function walk(): Promise<void> {
-  trouble.value = ''
-  isStarting.value = true
-  try {
-    emit('walk', (await startRun(designId.value, since.value)).id)
-  } catch (failed) {
-    if (!(failed instanceof Refusal)) throw failed
-    trouble.value = failed.problem.detail
-  } finally {
-    isStarting.value = false
-  }
-}
+const walk = () => doing(async () => emit('walk', (await startRun(designId.value, since.value)).id))
 </script>
 
 <template>

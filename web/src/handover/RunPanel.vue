@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, ref, toRef } from 'vue'
-import { Refusal } from '@/api/client'
 import type { TickResult } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
+import { useDoing } from '@/design/useDoing'
 import { dateAndTime } from '@/ui/words'
 import PairProbes from './PairProbes.vue'
 import PlanSummary from './PlanSummary.vue'
@@ -27,13 +27,12 @@ const {
   toRef(() => props.runId),
 )
 const remark = ref('')
-const trouble = ref('')
 const state = computed(() => run.value?.progress.state)
 const isGoingBack = computed(() => state.value === 'going-back')
 const canGoBack = computed(() => Boolean(run.value?.progress.done.length))
 
 const { data: accesses } = useAccesses(session)
-const isEntering = ref(false)
+const { trouble, isBusy: isEntering, doing, sending } = useDoing()
 const hasShell = computed(() => accesses.value?.some((one) => one.protocol === 'ssh'))
 /** The protocol by which the device of a step is reached from here; empty where a person enters it. */
 function reached(step: number | undefined): string {
@@ -43,42 +42,25 @@ function reached(step: number | undefined): string {
 }
 const last = computed(() => run.value?.progress.done.at(-1))
 
-async function doing(work: () => Promise<void>): Promise<void> {
-  trouble.value = ''
+const act = (work: () => Promise<unknown>) => {
   wouldEnter.value = []
-  isEntering.value = true
-  try {
-    await work()
-  } catch (failed) {
-    if (!(failed instanceof Refusal)) throw failed
-    trouble.value = failed.problem.detail
-  } finally {
-    isEntering.value = false
-  }
+  return doing(work)
 }
-/** The field is free for the next step's remark at once: what is typed while the answer is under way is kept. */
-function say(step: number, result: TickResult): Promise<void> {
-  const said = remark.value
-  remark.value = ''
-  return doing(async () => {
-    try {
-      await tick(step, result, said.trim())
-    } catch (failed) {
-      remark.value ||= said
-      throw failed
-    }
-  })
+/** The field is free for the next step's remark at once. */
+function say(step: number, result: TickResult): void {
+  wouldEnter.value = []
+  void sending(remark, (said) => tick(step, result, said))
 }
-const enter = (step: number) => doing(() => make(step, false))
+const enter = (step: number) => act(() => make(step, false))
 const wouldEnter = ref<string[]>([])
-const tryOut = (step: number) => doing(async () => void (wouldEnter.value = await tryStep(step)))
+const tryOut = (step: number) => act(async () => void (wouldEnter.value = await tryStep(step)))
 function undoLast(): void {
   const step = last.value
-  if (step) void say(step, 'undone')
+  if (step) say(step, 'undone')
 }
 function enterBack(): void {
   const step = last.value
-  if (step) void doing(() => make(step, true))
+  if (step) void act(() => make(step, true))
 }
 </script>
 

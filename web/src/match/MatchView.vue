@@ -143,16 +143,6 @@ header {
   font-size: 15px;
   font-weight: 500;
 }
-.sentence.fails {
-  color: var(--madder);
-}
-.sentence.partial,
-.sentence.fails-later {
-  color: var(--ochre);
-}
-.sentence.holds {
-  color: var(--verdigris);
-}
 .empty {
   padding: 32px;
 }

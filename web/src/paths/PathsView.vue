@@ -9,7 +9,6 @@ import MatrixPanel from './MatrixPanel.vue'
 import MoveHostPanel from './MoveHostPanel.vue'
 import RoutesPanel from './RoutesPanel.vue'
 import RulesPanel from './RulesPanel.vue'
-import SplitPanel from './SplitPanel.vue'
 import SupposeBar from './SupposeBar.vue'
 import SweepPanel from './SweepPanel.vue'
 import TablesPanel from './TablesPanel.vue'
@@ -23,7 +22,6 @@ const PANELS = {
   rules: 'Rules',
   links: 'Links and classes',
   routes: 'Routes needed',
-  split: 'Split tunnels',
   host: 'Move a host',
   since: 'Compare revisions',
 } as const
@@ -60,7 +58,6 @@ function open(name: string, id = ''): void {
       <RulesPanel v-else-if="panel === 'rules'" :gateway-id="objectId" @open="open('rules', $event)" />
       <LinksPanel v-else-if="panel === 'links'" />
       <RoutesPanel v-else-if="panel === 'routes'" />
-      <SplitPanel v-else-if="panel === 'split'" :profile-id="objectId" @open="open('split', $event)" />
       <MoveHostPanel v-else-if="panel === 'host'" />
       <DifferencePanel v-else-if="panel === 'since'" />
       <template v-else>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import { Refusal } from '@/api/client'
+import { useDoing } from '@/design/useDoing'
 import UploadButton from '@/ui/UploadButton.vue'
 import { counted } from '@/ui/words'
 
@@ -14,20 +14,16 @@ interface Added {
 const props = defineProps<{ add: (text: string) => Promise<Added> }>()
 const isOpen = ref(false)
 const text = ref('')
-const trouble = ref('')
+const { trouble, isBusy, doing } = useDoing()
 const added = ref<Added | null>(null)
 
 async function send(): Promise<void> {
-  trouble.value = ''
   const sent = text.value
-  try {
+  await doing(async () => {
     const found = await props.add(sent)
     added.value = found
     if (text.value === sent) text.value = leftOf(sent, found)
-  } catch (failed) {
-    if (!(failed instanceof Refusal)) throw failed
-    trouble.value = failed.problem.detail
-  }
+  })
 }
 /** The lines that were not taken, with the headings where there are some. */
 function leftOf(sent: string, found: Added): string {
@@ -65,7 +61,9 @@ function save(): void {
       aria-label="People and their devices, a line each"
       placeholder="person,group,device,platform&#10;Runa Falk,Deck crew,aurelia-bridge-3,tablet"
     />
-    <ElButton type="primary" native-type="submit" :disabled="!text.trim()">Add them</ElButton>
+    <ElButton type="primary" native-type="submit" :disabled="!text.trim()" :loading="isBusy"
+      >Add them</ElButton
+    >
     <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
     <div v-if="added" role="status">
       <p>

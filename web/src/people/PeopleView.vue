@@ -4,13 +4,13 @@ import { useRoute, useRouter } from 'vue-router'
 import { putOf } from '@/design/kinds'
 import { freshId } from '@/design/ids'
 import { useOpenDesign } from '@/design/useDesignSession'
-import SplitPanel from '@/paths/SplitPanel.vue'
 import ForecastStrip from '@/ui/ForecastStrip.vue'
 import ViewTabs from '@/ui/ViewTabs.vue'
 import DayPanel from './DayPanel.vue'
 import ProfileEnds from './ProfileEnds.vue'
 import ProfileSettings from './ProfileSettings.vue'
 import RolloutPanel from './RolloutPanel.vue'
+import SplitPanel from './SplitPanel.vue'
 import { useProfileMatch } from './usePeople'
 
 /** People who dial in: a profile is the second end of a tunnel that has very many first ends. */
@@ -102,7 +102,7 @@ async function addProfile(): Promise<void> {
         @update:model-value="open($event)"
       >
         <ProfileSettings v-if="panel === 'settings'" :profile="profile" />
-        <SplitPanel v-else-if="panel === 'split'" :profile-id="profile.id" alone />
+        <SplitPanel v-else-if="panel === 'split'" :profile="profile" />
         <DayPanel v-else-if="panel === 'day'" :profile="profile" />
         <RolloutPanel v-else-if="panel === 'rollout'" :profile="profile" />
         <ProfileEnds v-else-if="matched" :profile="profile" :matched="matched" />
@@ -162,16 +162,6 @@ h2 {
   padding-top: 4px;
   font-size: 15px;
   font-weight: 500;
-}
-.sentence.fails {
-  color: var(--madder);
-}
-.sentence.partial,
-.sentence.fails-later {
-  color: var(--ochre);
-}
-.sentence.holds {
-  color: var(--verdigris);
 }
 .panels {
   flex: 1;

@@ -26,6 +26,7 @@ const FIELDS = [
   'name',
   'gateway_id',
   'pool_id',
+  'dhcp_block',
   'people',
   'groups',
   'families',
@@ -150,6 +151,11 @@ const told = computed(() =>
         :options="pools"
         @update:model-value="draft.pool_id = $event || null"
       />
+      <label
+        title="The gateway takes the addresses from a DHCP server, so many at once; empty where it gives them out itself."
+        >Leases that the gateway takes at once
+        <ElInputNumber v-model="draft.dhcp_block" :min="1" :controls="false"
+      /></label>
       <div class="field">
         <span aria-hidden="true">Servers, in this order</span>
         <ElInputTag

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import { Refusal } from '@/api/client'
 import type { DeviceState, Profile, RolloutAct, RolloutShown } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
+import { useDoing } from '@/design/useDoing'
 import DataTable, { type TableColumn } from '@/ui/DataTable.vue'
 import SelectField from '@/ui/SelectField.vue'
 import { counted, dateAndTime } from '@/ui/words'
@@ -29,35 +29,11 @@ const { data, error, act, sign, add, remove } = useRollout(
 )
 const remark = ref('')
 const first = ref(2)
-const trouble = ref('')
-const isBusy = ref(false)
+const { trouble, isBusy, doing, sending } = useDoing()
 const newest = computed(() => data.value?.versions[0]?.number ?? 0)
 const rollout = computed(() => data.value?.rollout ?? null)
 
-async function doing(work: () => Promise<void>): Promise<void> {
-  trouble.value = ''
-  isBusy.value = true
-  try {
-    await work()
-  } catch (failed) {
-    if (!(failed instanceof Refusal)) throw failed
-    trouble.value = failed.problem.detail
-  } finally {
-    isBusy.value = false
-  }
-}
-function signNow(): Promise<void> {
-  const said = remark.value
-  remark.value = ''
-  return doing(async () => {
-    try {
-      await sign(said)
-    } catch (failed) {
-      remark.value ||= said
-      throw failed
-    }
-  })
-}
+const signNow = () => sending(remark, sign)
 const offer = (what: RolloutAct, version: number | null = null) =>
   doing(() => act(what, version, first.value || 1))
 

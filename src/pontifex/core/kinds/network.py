@@ -9,7 +9,7 @@ from pydantic import Field
 
 from pontifex.core.addressing import Address, AddressRange, Prefix
 from pontifex.core.addressing.dhcp_routes import DhcpRoute
-from pontifex.core.kinds.fields import InterfaceName, ObjectId, Remark
+from pontifex.core.kinds.fields import DnsName, InterfaceName, ObjectId, Remark
 from pontifex.core.kinds.kind import DesignMember, Group, Kind, ObjectType, Reference
 
 
@@ -53,6 +53,9 @@ class Network(DesignMember):
     )
     resolvers: tuple[Address, ...] = Field(
         default=(), title="Resolvers", description="Whom the hosts ask for names.", max_length=8
+    )
+    dhcp_suffix: DnsName | None = Field(
+        default=None, title="Suffix by DHCP", description="The DNS suffix that its hosts are given."
     )
     interface: InterfaceName | None = Field(
         default=None, title="Interface", description="Of the gateway, towards this network: its name on the device."

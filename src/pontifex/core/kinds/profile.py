@@ -49,6 +49,13 @@ class Profile(DesignMember):
 
     gateway_id: ObjectId = Field(title="Gateway")
     pool_id: ObjectId | None = Field(default=None, title="Pool", description="The network that the people's addresses come from.")
+    dhcp_block: int | None = Field(
+        default=None,
+        title="Leases at once",
+        description="The gateway takes the addresses from a DHCP server, so many at once; empty where it gives them out itself.",
+        ge=1,
+        le=1000,
+    )
     people: int | None = Field(default=None, title="People", ge=0, le=1_000_000)
     groups: tuple[GroupName, ...] = Field(default=(), title="Groups", description="Of people whom it is for.", max_length=64)
     families: tuple[PlatformFamily, ...] = Field(

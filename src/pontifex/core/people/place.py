@@ -10,7 +10,7 @@ from pontifex.core.addressing import Address, AddressError, Prefix
 from pontifex.core.addressing.home import HOME_PREFIXES
 from pontifex.core.addressing.prefix import parse_prefix
 from pontifex.core.frozen_model import Choice
-from pontifex.core.kinds import InsideBy, Network, NetworkRole, Profile
+from pontifex.core.kinds import Network, NetworkRole, Profile
 from pontifex.core.model import Design
 
 
@@ -67,7 +67,6 @@ def _places(design: Design, profile: Profile) -> Iterator[DevicePlace]:
     yield DevicePlace(PlaceKind.HOTEL, "in a hotel", _HOTEL, only_tcp_out=True)
     yield DevicePlace(PlaceKind.PROXY, "behind a proxy", _ELSEWHERE, only_tcp_out=True)
     site_id = design.gateway_by_id[profile.gateway_id].site_id
-    given = tuple(test.value for test in profile.inside_tests if test.by is InsideBy.SUFFIX)
     at_site = [one for one in design.networks if one.site_id == site_id]
     for kind, role, title in (
         (PlaceKind.OFFICE, NetworkRole.USER, "at the office"),
@@ -75,7 +74,7 @@ def _places(design: Design, profile: Profile) -> Iterator[DevicePlace]:
     ):
         network = next((one for one in at_site if one.role is role), None)
         if network:
-            suffixes = given if kind is PlaceKind.OFFICE else ()
+            suffixes = (network.dhcp_suffix,) if network.dhcp_suffix else ()
             yield DevicePlace(kind, title, network.prefix, suffixes, network=network)
 
 

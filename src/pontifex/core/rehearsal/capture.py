@@ -35,16 +35,31 @@ def _option(code: int, value: bytes) -> bytes:
     return head + value + bytes(-len(value) % 4) + bytes(4)  # and the end of options
 
 
-def pcapng(sent: Iterable[Sent], began_us: int = 0) -> bytes:
-    """Return a capture of packets as the outside saw them, those that were dropped with a comment.
+@dataclass(frozen=True, slots=True)
+class CapturedPacket:
+    """An IP packet as it was seen, in seconds from the beginning; with why it didn't arrive."""
+
+    at_s: float
+    octets: bytes
+    dropped: str = ""
+
+
+def seen_outside(sent: Iterable[Sent]) -> Iterator[CapturedPacket]:
+    """Yield packets as the outside saw them."""
+    for packet in sent:
+        yield CapturedPacket(packet.at_s, packet.outside.octets(), packet.dropped)
+
+
+def pcapng(packets: Iterable[CapturedPacket], began_us: int = 0) -> bytes:
+    """Return a capture of packets, those that were dropped with a comment.
 
     `began_us` is the time of the rehearsal's beginning, in microseconds since 1970.
     """
     order = (0x1A2B3C4D).to_bytes(4, "little") + (1).to_bytes(2, "little") + (0).to_bytes(2, "little")
     blocks = [_block(_SECTION, order + b"\xff" * 8)]  # the length of the section isn't said
     blocks.append(_block(_INTERFACE, _RAW_IP.to_bytes(2, "little") + bytes(2) + bytes(4)))
-    for packet in sent:
-        octets = packet.outside.octets()
+    for packet in packets:
+        octets = packet.octets
         time = began_us + round(packet.at_s * _MICROSECONDS)
         head = bytes(4) + (time >> 32).to_bytes(4, "little") + (time & 0xFFFFFFFF).to_bytes(4, "little")
         lengths = len(octets).to_bytes(4, "little") * 2

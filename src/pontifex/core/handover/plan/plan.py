@@ -20,7 +20,7 @@ from pontifex.core.handover.plan.standing import Judge, PairKey, Promise, Standi
 from pontifex.core.handover.plan.step import SettingChange, Step, TunnelState, renewal_steps, save_step
 from pontifex.core.handover.plan.told import does, undo, values
 from pontifex.core.handover.readings.setting import intended_of
-from pontifex.core.kinds import KINDS, ObjectType, Tunnel
+from pontifex.core.kinds import KINDS, ObjectType, Profile, Tunnel
 from pontifex.core.model import Design
 
 # what decides nothing of what works
@@ -127,7 +127,7 @@ def change_plan(
     first = judge.standing(start)
     promise = Promise.of(first, judge.standing(after.changed(intents=before.intents)))
     states = _States(start, first, judge, promise, (0, start, first), lambda done: on_progress(done, 2 * len(made)))
-    return _told(states, Search(made, states.broken).order())
+    return _told(states, Search(made, states.broken).order(), after.profiles)
 
 
 def with_paper(before: Design, after: Design) -> Design:
@@ -172,8 +172,11 @@ def _lost(number: int, promise: Promise, standing: Standing) -> _Lost:
     return _Lost(number, sentences, promise.broken_pairs(standing))
 
 
-def _told(states: _States, order: Order) -> ChangePlan:
-    """Put the steps into words, with what each shows, and a save at each gateway once all of it is entered and nothing lost."""
+def _told(states: _States, order: Order, profiles: Sequence[Profile]) -> ChangePlan:
+    """Put the steps into words, with what each shows, and a save at each gateway once all of it is entered and nothing lost.
+
+    `profiles` are those whose gateways may hold leases: no state of a plan has any.
+    """
     steps: list[Step] = []
     found: list[_Lost] = []
     judge, promise = states.judge, states.promise
@@ -186,7 +189,7 @@ def _told(states: _States, order: Order) -> ChangePlan:
         lost = _lost(len(steps) + 1, promise, then)
         steps.append(_step(entry, (state, judge.known(now)), (standing, then), lost))
         found.append(lost)
-        steps.extend(renewal_steps(len(steps) + 1, entry, state, now))
+        steps.extend(renewal_steps(len(steps) + 1, entry, (state, now), profiles))
         state, standing = now, then
         left[entry.device] -= 1
         if not lost:

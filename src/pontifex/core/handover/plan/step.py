@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Annotated, Final
 
@@ -11,11 +11,18 @@ from pydantic import Field
 from pontifex.core.handover.plan.entry import Action, Device, Entry, Write
 from pontifex.core.handover.plan.probes import PlanProbe
 from pontifex.core.handover.plan.told import Value
-from pontifex.core.kinds import Network, ObjectType, Side
+from pontifex.core.kinds import Network, ObjectType, Profile, Side
 from pontifex.core.matching import StageState
 from pontifex.core.model import Design
 
-_LEASED: Final = ("prefix", "gateway_address", "dhcp_ranges", "dhcp_routes", "resolvers")  # what a lease tells (RFC 2132)
+_LEASED: Final = (
+    "prefix",
+    "gateway_address",
+    "dhcp_ranges",
+    "dhcp_routes",
+    "dhcp_suffix",
+    "resolvers",
+)  # what a lease tells (RFC 2132)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -86,17 +93,29 @@ def save_step(number: int, device: Device) -> Step:
     return _following(number, device, None, f"gateway/{device.id}", does, "save again what runs after the way back")
 
 
-def renewal_steps(number: int, entry: Entry, before: Design, after: Design) -> Iterator[Step]:
+def _gateway(design: Design, gateway_id: str) -> Device:
+    gateway = design.gateway_by_id[gateway_id]
+    organisation = design.site_by_id[gateway.site_id].organisation
+    return Device(type=ObjectType.GATEWAY, id=gateway.id, name=gateway.name, organisation=organisation)
+
+
+def renewal_steps(number: int, entry: Entry, states: tuple[Design, Design], profiles: Iterable[Profile]) -> Iterator[Step]:
     """Yield the step by which hosts hear of what their leases tell otherwise: until then they go by the old ones.
 
     A client keeps what its lease says until it renews it (RFC 2131 section 4.4.5).
     """
+    before, after = states
     kind, id_ = entry.key
     was, is_ = before.by_type[kind].get(id_), after.by_type[kind].get(id_)
     if not isinstance(was, Network) or not isinstance(is_, Network) or not was.dhcp_ranges:
         return
     if all(getattr(was, field) == getattr(is_, field) for field in _LEASED):
         return
+    for profile in (one for one in profiles if one.pool_id == id_ and one.dhcp_block):
+        gateway = _gateway(after, profile.gateway_id)
+        does = f"Give back the leases that it took for {profile.name}: restart what ends the tunnels, or delete them there"
+        yield _following(number, gateway, Action.RENEW, f"network/{id_}", does, "give them back once more")
+        number += 1
     site = after.site_by_id[is_.site_id]
     device = Device(type=ObjectType.SITE, id=site.id, name=site.name, organisation=site.organisation)
     ends = f"; the last old one ends {was.lease_time_s} s after the step before" if was.lease_time_s else ""

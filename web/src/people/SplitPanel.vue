@@ -7,12 +7,12 @@ import { reasonOf, reasonsByField } from '@/design/refusals'
 import { useAnswer } from '@/design/useAnswer'
 import { useOpenDesign } from '@/design/useDesignSession'
 import SelectField from '@/ui/SelectField.vue'
-import { useSupposed } from './useSupposed'
+import LeaseCourse from './LeaseCourse.vue'
+import { useSupposed } from '@/paths/useSupposed'
 
 /** What of people's traffic goes through: the routes their devices get, what is forgotten and leaks, and the octets for DHCP. */
-const props = defineProps<{ profileId: string; alone?: boolean }>() // alone: the profile is chosen elsewhere
+const props = defineProps<{ profile: Profile }>()
 const { asked, set } = useSupposed()
-const emit = defineEmits<{ open: [profileId: string] }>()
 const { design, designId, revision, change } = useOpenDesign()
 
 type Mode = Profile['mode']
@@ -21,12 +21,7 @@ const MODES: { value: Mode; label: string }[] = [
   { value: 'only', label: 'only these' },
   { value: 'all-but', label: 'all but these' },
 ]
-const profiles = computed(() =>
-  (design.value?.profiles ?? []).map((one) => ({ value: one.id, label: one.name })),
-)
-const profile = computed(
-  () => design.value?.profiles.find((one) => one.id === props.profileId) ?? design.value?.profiles[0],
-)
+const profile = computed(() => props.profile)
 const mode = ref<Mode>('all')
 const networks = ref('')
 const most = ref('')
@@ -117,24 +112,15 @@ async function keep(): Promise<void> {
   if (await change([{ op: 'put-profile', object }], `Change what goes through ${profile.value.name}`))
     remember()
 }
+/** Let the pool hand out these routes: what becomes of the leases that are there stands below. */
+const handOut = () => plan.value && change(plan.value.operations, 'Hand out these routes by DHCP')
 const grouped = (hex: string) => hex.match(/../g)?.join(' ') ?? ''
 </script>
 
 <template>
-  <section class="split plain-fields" aria-label="Split tunnels">
-    <p v-if="!profile">
-      No profile says yet how people dial in. Add one in
-      <RouterLink :to="{ name: 'people' }">People</RouterLink>.
-    </p>
-    <template v-else>
+  <section class="split plain-fields" aria-label="What goes through">
+    <template v-if="design">
       <div class="ask">
-        <SelectField
-          v-if="!alone"
-          label="Profile"
-          :model-value="profile.id"
-          :options="profiles"
-          @update:model-value="emit('open', $event)"
-        />
         <SelectField v-model="mode" label="Goes through" :options="MODES" />
         <label v-if="mode !== 'all'" class="wide">
           Networks
@@ -209,8 +195,12 @@ const grouped = (hex: string) => hex.match(/../g)?.join(' ') ?? ''
               }}
             </p>
           </template>
-          <p v-else-if="!plan.trouble" class="muted">Name the router, and the octets stand here.</p>
+          <ElButton v-if="plan.operations.length" @click="handOut">Hand these out</ElButton>
+          <p v-else-if="!plan.trouble && !plan.option" class="muted">
+            Name the router, and the octets stand here.
+          </p>
         </div>
+        <LeaseCourse v-if="plan.course" class="block" :course="plan.course" />
         <div class="block">
           <h3>Read octets</h3>
           <ElInput
