@@ -204,5 +204,8 @@ def test_questions_about_a_profile(client):
         assert (refused.status_code, refused.json()["errors"][0]["pointer"]) == (422, pointer)
     assert client.get(f"{LINE}/profiles/nobody/flows").status_code == 404
     assert client.get(f"{CREW}/journey", params={"to": "timetable", "platform": "toaster"}).status_code == 404
-    assert client.get(f"{CREW}/versions/7/file").status_code == 404
+    for part in ("file", "page"):
+        assert client.get(f"{CREW}/versions/7/{part}").status_code == 404
+    client.post(f"{CREW}/versions", json={})
+    assert "Date and signature" in client.get(f"{CREW}/versions/1/page").text
     assert client.get(f"{LINE}/people/door").json() is None

@@ -6,7 +6,9 @@ import base64
 import binascii
 import json
 from datetime import UTC, datetime
+from pathlib import Path
 
+import jsonschema
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -15,6 +17,7 @@ from typer.testing import CliRunner
 
 from pontifex.cli import app
 from pontifex.core.design_file import write_design_file
+from pontifex.core.handover.sheets.profile_page import profile_page
 from pontifex.core.people.people_list import MOST_FAULTS, read_people
 from pontifex.core.people.profile_file import (
     ForgedFile,
@@ -22,6 +25,7 @@ from pontifex.core.people.profile_file import (
     key_text,
     new_signing_key,
     profile_file,
+    profile_file_schema,
     public_part,
     signed,
     verified,
@@ -221,3 +225,32 @@ def test_the_command_foresees_a_roll_out(tmp_path):
     assert "appliance (1): can't: knowing the inside by a suffix, rules by domain, rules by application" in words.stdout
     assert run(app, ["rollout", str(design), "crew", "--people", str(tmp_path / "none")]).exit_code == 2
     assert run(app, ["rollout", str(design), "nobody"]).exit_code == 2
+
+
+def test_the_published_schema_holds_and_is_current():
+    """A version's file obeys the published JSON Schema, which is the one in docs; a field more doesn't."""
+    document = json.loads(FILE.model_dump_json())
+    validator = jsonschema.Draft202012Validator(profile_file_schema())
+    validator.validate(document)
+    assert not validator.is_valid({**document, "more": 1})
+    published = Path(__file__).parents[2] / "docs" / "profile-file.schema.json"
+    assert published.read_text() == run(app, ["schema", "--of", "profile"]).stdout
+
+
+def test_a_page_to_sign_has_every_setting():
+    """What all devices are set to, with the fingerprint of what was signed; text is never markup."""
+    named = FILE.changed(name="Crew <b>access</b>")
+    page = profile_page(named, signed(named, KEY))
+    assert "Crew &lt;b&gt;access&lt;/b&gt;, version 1" in page
+    for words in (
+        "Deck crew; Rota clerks",
+        "198.51.100.10",
+        "10.64.0.0/14",
+        "Rota: through",
+        "AES-GCM-16-256",
+        "43200",
+        "Date and signature",
+    ):
+        assert words in page
+    assert "tablet-1" not in page
+    assert page != profile_page(named, signed(named, KEY))  # another signature, another fingerprint

@@ -108,6 +108,9 @@ def test_the_devices_of_the_demo_report_by_themselves(page: Page, product):
     )
     page.get_by_role("button", name="What is new in it").click()
     expect(page.get_by_role("list", name="Versions")).to_contain_text("Session limit, s: — → 43200")
+    with page.expect_popup() as opened:
+        page.get_by_role("link", name="Page to sign").first.click()
+    expect(opened.value.get_by_role("heading", name="Crew access, version 2")).to_be_visible()
 
 
 def test_a_split_is_tried_before_it_is_kept(page: Page, design: str):

@@ -185,6 +185,16 @@ async def read_version_file(
     return Response(text, media_type="application/jose", headers=headers)
 
 
+@router.get("/profiles/{profile_id}/versions/{number}/page", response_class=Response, summary="A version as a page to sign")
+async def read_version_page(
+    request: Request, designs: Designs, design_id: DesignId, profile_id: ObjectPath, number: Number
+) -> Response:
+    """Return what all devices are set to by a version, as a page that prints well, with the fingerprint of the signed file."""
+    design = await run_in_threadpool(designs.get, design_id)
+    page = await run_in_threadpool(_rollouts(request).page, design, profile_id, number)
+    return Response(page, media_type="text/html; charset=utf-8", headers={"Cache-Control": "no-store"})
+
+
 @router.get(
     "/profiles/{profile_id}/versions/{number}/difference",
     response_model=VersionDifference,

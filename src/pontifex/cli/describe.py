@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+from enum import Enum
+from typing import Annotated
 
 import typer
 
@@ -13,6 +15,7 @@ from pontifex.core.handover.renderings.gateway_module import module_text
 from pontifex.core.kinds import KINDS
 from pontifex.core.kinds.column import described
 from pontifex.core.matching.end_fields import TEXTS, described_field
+from pontifex.core.people.profile_file import profile_file_schema
 
 
 def openapi_command() -> None:
@@ -20,9 +23,19 @@ def openapi_command() -> None:
     typer.echo(json.dumps(app.described(), indent=2))
 
 
-def schema_command() -> None:
-    """Write the JSON Schema of the design file."""
-    typer.echo(json.dumps(design_file_schema(), indent=2, ensure_ascii=False))
+class FileFormat(Enum):
+    """What a schema is of."""
+
+    DESIGN = "design"
+    PROFILE = "profile"
+
+
+def schema_command(
+    of: Annotated[FileFormat, typer.Option("--of", help="Of which file.")] = FileFormat.DESIGN,
+) -> None:
+    """Write the JSON Schema of the design file, or of what devices fetch."""
+    schema = design_file_schema() if of is FileFormat.DESIGN else profile_file_schema()
+    typer.echo(json.dumps(schema, indent=2, ensure_ascii=False))
 
 
 def yang_command() -> None:

@@ -17,6 +17,7 @@ from joserfc.jwk import ECKey
 from pydantic import Field
 
 from pontifex.core.errors import NotFound
+from pontifex.core.handover.sheets.profile_page import profile_page
 from pontifex.core.kinds import Profile
 from pontifex.core.model import Design
 from pontifex.core.people.people_list import ListFault, PeopleList, read_people
@@ -177,6 +178,11 @@ class RolloutService:
     def file(self, design: Design, profile_id: str, number: int) -> str:
         """Return a version as it was signed. Raise VersionNotFound."""
         return self._version(design, profile_id, number).signed
+
+    def page(self, design: Design, profile_id: str, number: int) -> str:
+        """Return the page of a version that one signs by hand. Raise VersionNotFound."""
+        kept = self._version(design, profile_id, number)
+        return profile_page(read_version(kept), kept.signed)
 
     def difference(self, design: Design, profile_id: str, since: int, until: int) -> VersionDifference:
         """Return what differs between two versions, and what it means. Raise VersionNotFound."""

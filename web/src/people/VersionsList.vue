@@ -16,8 +16,8 @@ const { data } = useVersionDifference(
   since,
   open,
 )
-const fileOf = (number: number) =>
-  `/api/designs/${session.designId.value}/profiles/${props.profileId}/versions/${number}/file`
+const pathOf = (number: number) =>
+  `/api/designs/${session.designId.value}/profiles/${props.profileId}/versions/${number}`
 const difference = computed(() => (data.value?.until === open.value ? data.value : null))
 </script>
 
@@ -27,7 +27,8 @@ const difference = computed(() => (data.value?.until === open.value ? data.value
       <strong>Version {{ version.number }}</strong>
       <span>{{ version.remark }}</span>
       <span class="muted">{{ version.made_by }}, {{ dateAndTime(version.made_at) }}</span>
-      <a :href="fileOf(version.number)">Signed file</a>
+      <a :href="`${pathOf(version.number)}/file`">Signed file</a>
+      <a :href="`${pathOf(version.number)}/page`" target="_blank" rel="noopener">Page to sign</a>
       <ElButton
         v-if="version.number > 1"
         link

@@ -67,6 +67,11 @@ class ProfileFile(FrozenModel):
     session_limit_s: int | None = Field(title="Session limit, s")
 
 
+def profile_file_schema() -> dict[str, Any]:
+    """Return the JSON Schema of a profile's file, once its signature is taken off."""
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **ProfileFile.model_json_schema()}
+
+
 _AS_IN_THE_PROFILE: Final = tuple(name for name in ProfileFile.model_fields if name in Profile.model_fields)
 
 
