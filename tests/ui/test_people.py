@@ -106,7 +106,7 @@ def test_the_devices_of_the_demo_report_by_themselves(page: Page, product):
     expect(page.get_by_role("table").filter(has_text="corvina-bridge-2")).to_contain_text(
         "proof by certificate needs a newer system"
     )
-    page.get_by_role("button", name="What is new in it").click()
+    page.get_by_role("button", name="What is new", exact=True).click()
     expect(page.get_by_role("list", name="Versions")).to_contain_text("Session limit, s: — → 43200")
     with page.expect_popup() as opened:
         page.get_by_role("link", name="Page to sign").first.click()

@@ -27,6 +27,7 @@ from pontifex.store import DesignNotFound
 
 _WHO: Final = "make demo"
 _EVERY_S: Final = 3.0
+_PATIENCE_S: Final = 10.0
 _DIALLED_S: Final = 20.0  # of virtual time: a call that comes through has done so by then
 _LIST: Final = """\
 person,group,device,platform
@@ -55,17 +56,18 @@ class DemoPeople:
         """What the devices have applied outlives this process in a file."""
         self._designs, self._rollouts, self._file = designs, rollouts, file
         self._end = Event()
+        self._thread: Thread | None = None
         self._log = structlog.get_logger("stand-ins")
 
-    def start(self, address: str, certificate: str) -> Thread | None:
+    def start(self, address: str, certificate: str) -> None:
         """Add the devices where they aren't there, roll out two versions, and let the devices ask."""
         try:
             design = self._designs.get(DEMO_ID)
         except DesignNotFound:
-            return None
+            return
         crew = next((one for one in design.profiles if one.id == "crew"), None)
         if crew is None:
-            return None
+            return
         is_new = self._rollouts.shown(design, crew.id).rollout is None
         if is_new:
             self._rollouts.add(design, _LIST, _WHO)
@@ -78,13 +80,14 @@ class DemoPeople:
             self._rollouts.sign(design, crew.id, "sessions end after twelve hours", _WHO)
             self._rollouts.act(design, crew.id, RolloutAct.ALL, _WHO, version=2)
         self._visit(devices, source)
-        thread = Thread(target=self._keep_asking, args=(devices, source), name="stand-in devices", daemon=True)
-        thread.start()
-        return thread
+        self._thread = Thread(target=self._keep_asking, args=(devices, source), name="stand-in devices", daemon=True)
+        self._thread.start()
 
     def stop(self) -> None:
-        """Let the devices be."""
+        """Let the devices be, once what they are about is done."""
         self._end.set()
+        if self._thread:
+            self._thread.join(timeout=_PATIENCE_S)
 
     def _devices(self, design: Design) -> Iterator[PersonDevice]:
         """Yield the devices that are still there, each with a new token: the old ones are kept nowhere."""

@@ -76,9 +76,18 @@ function says({ report, offered: version }: Device): string {
 }
 const heard = ({ report }: Device) =>
   report.reported_at ? `heard of ${dateAndTime(report.reported_at)}` : ''
+const platformName = (id: string) => session.design.value?.platforms.find((one) => one.id === id)?.name ?? id
+/** Which versions are active, platform by platform. */
+const byPlatform = computed(() =>
+  (data.value?.platforms ?? [])
+    .map(({ platform, version, count }) => {
+      const has = version === null ? 'without one' : `on version ${version}`
+      return `${platformName(platform)}: ${count} ${has}`
+    })
+    .join('; '),
+)
 function platformOf(device: Device): string {
-  const named = session.design.value?.platforms.find((one) => one.id === device.platform)?.name
-  return [named ?? device.platform, device.report.platform_version].filter(Boolean).join(' ')
+  return [platformName(device.platform), device.report.platform_version].filter(Boolean).join(' ')
 }
 </script>
 
@@ -88,6 +97,7 @@ function platformOf(device: Device): string {
     <template v-if="data">
       <p class="sentence" role="status">{{ offered }}</p>
       <StateBar :states="data.states" @chosen="state = $event" />
+      <p v-if="data.platforms.length" class="muted">{{ byPlatform }}</p>
       <div class="acts plain-fields">
         <form class="line" aria-label="Sign" @submit.prevent="signNow">
           <ElInput

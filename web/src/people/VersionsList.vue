@@ -35,7 +35,7 @@ const difference = computed(() => (data.value?.until === open.value ? data.value
         type="primary"
         :aria-expanded="open === version.number"
         @click="open = open === version.number ? 0 : version.number"
-        >What is new in it</ElButton
+        >What is new</ElButton
       >
       <div v-if="difference && open === version.number" class="new" role="status">
         <p v-for="one in difference.fields" :key="one.title">

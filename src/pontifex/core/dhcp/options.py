@@ -25,7 +25,6 @@ class OptionCode(IntEnum):
     MESSAGE_TYPE = 53
     SERVER_ID = 54
     PARAMETERS = 55
-    MESSAGE = 56
     RENEWAL_TIME = 58
     REBINDING_TIME = 59
     CLIENT_ID = 61

@@ -31,7 +31,6 @@ from pontifex.core.model.ids import fresh_id
 from pontifex.core.people.place import DevicePlace
 from pontifex.core.routing.split.split import Split, route_list
 
-DEVICE: Final = "left"  # the side of the device
 MOST_NETWORKS: Final = 64  # of a split that a comparison names one by one
 _OWN_FIELDS: Final = frozenset(DialInEnd.model_fields)
 _PLACED: Final = frozenset({"role", "peer_address", "uplink_id", "local_networks", "remote_networks", "enabled"})
@@ -43,7 +42,6 @@ class DialledIn:
 
     design: Design
     tunnel: Tunnel
-    place: DevicePlace
 
     def rows(self, today: date) -> tuple[Row, ...]:
         """Compare both ends; what each person and each device has of their own is not compared."""
@@ -81,7 +79,7 @@ def dialled_in(design: Design, profile: Profile, place: DevicePlace) -> DialledI
         uplinks=(*design.uplinks, uplink),
         tunnels=(*design.tunnels, tunnel),
     )
-    return DialledIn(made, tunnel, place)
+    return DialledIn(made, tunnel)
 
 
 def _ends(design: Design, profile: Profile, device: Gateway, uplink: Uplink) -> dict[str, TunnelEnd]:

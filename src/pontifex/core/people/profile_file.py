@@ -8,7 +8,7 @@ from typing import Any, Final, Literal
 
 from joserfc import jws
 from joserfc.errors import JoseError
-from joserfc.jwk import ECKey, KeySet
+from joserfc.jwk import ECKey
 from pydantic import Field, ValidationError
 
 from pontifex.core.addressing import Address, Prefix
@@ -117,7 +117,7 @@ def signed(file: ProfileFile, key: ECKey) -> str:
     return jws.serialize_compact(header, file.model_dump_json().encode(), key, algorithms=[ALGORITHM])
 
 
-def verified(token: str, key: ECKey | KeySet) -> ProfileFile:
+def verified(token: str, key: ECKey) -> ProfileFile:
     """Return a file whose signature holds. Raise ForgedFile: one octet changed is enough."""
     if len(token) > MOST_OCTETS:
         raise ForgedFile("it is longer than any profile")
