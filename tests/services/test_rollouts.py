@@ -1,0 +1,38 @@
+"""Roll-outs in a real database: the signing key outlives the purge, and records go with their design."""
+
+from __future__ import annotations
+
+from sqlalchemy import text
+
+from pontifex.core.people.profile_file import verified
+from pontifex.core.people.rollout import RolloutAct
+from pontifex.demo import demo_design
+
+LIST = "a,Deck crew,d1,tablet\nb,Deck crew,d2,laptop\nc,Rota clerks,d3,laptop"
+
+
+def test_the_signing_key_is_not_purged(designs, keys, records, engine):
+    """However old it is: a version that is signed later has the same signer."""
+    design = designs.add_as("skerry-line", demo_design())
+    first = records.rollouts.public_key(design)
+    with engine.begin() as connection:
+        connection.execute(text("update vault_key set made_at = now() - interval '2 years'"))
+    assert keys.purge() == 0
+    made = records.rollouts.sign(design, "crew", "", "ann")
+    assert verified(records.rollouts.file(design, "crew", made.number), first).version == 1
+
+
+def test_pages_of_devices_and_what_goes_with_a_design(designs, records, engine):
+    """Devices in the order in which they were added, by state; nothing of them is left without their design."""
+    design = designs.add_as("skerry-line", demo_design())
+    records.rollouts.add(design, LIST, "ann")
+    records.rollouts.sign(design, "crew", "", "ann")
+    records.rollouts.act(design, "crew", RolloutAct.FIRST, "ann", first=2)
+    shown = records.rollouts.shown(design, "crew")
+    assert [(one.name, one.state.value) for one in shown.devices] == [("d1", "offered"), ("d2", "offered"), ("d3", "assigned")]
+    later = records.rollouts.shown(design, "crew", begin=2)
+    assert ([one.name for one in later.devices], later.devices_count) == (["d3"], 3)
+    with engine.begin() as connection:
+        connection.execute(text("delete from design"))
+        for table in ("person_device", "profile_version", "profile_rollout", "profile_signer"):
+            assert connection.scalar(text(f"select count(*) from {table}")) == 0
