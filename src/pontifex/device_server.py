@@ -11,9 +11,9 @@ from threading import Thread
 
 import uvicorn
 
-from pontifex.api.device_door import create_device_door
+from pontifex.api.provisioning import create_provisioning_app
 from pontifex.own_certificate import OwnCertificate, kept_certificate
-from pontifex.services.device_door import DeviceDoorService
+from pontifex.services.provisioning import ProvisioningService
 from pontifex.settings import Settings
 
 _END_S = 10.0
@@ -28,7 +28,7 @@ class DeviceServer:
 
 
 @contextmanager
-def device_server(door: DeviceDoorService, settings: Settings) -> Iterator[DeviceServer]:
+def device_server(provisioning: ProvisioningService, settings: Settings) -> Iterator[DeviceServer]:
     """Serve devices until left. The certificate stays the same over restarts: devices have compared it."""
     certificate = kept_certificate("Pontifex, for devices", settings.state / "devices.pem")
     listening = socket.socket(socket.AF_INET6 if settings.host.version == 6 else socket.AF_INET)
@@ -36,7 +36,7 @@ def device_server(door: DeviceDoorService, settings: Settings) -> Iterator[Devic
     listening.bind((str(settings.host), settings.devices_port))
     listening.listen(1024)
     config = uvicorn.Config(
-        create_device_door(door),
+        create_provisioning_app(provisioning),
         ws="none",
         access_log=False,
         log_config=None,

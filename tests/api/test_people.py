@@ -35,7 +35,7 @@ Nobody,Kitchen,kettle,laptop
 @pytest.fixture
 def server(tmp_path, records: RecordServices, client):
     """Where devices fetch their profiles, as the application knows it."""
-    with device_server(records.device_door, Settings(state=tmp_path)) as opened:
+    with device_server(records.provisioning, Settings(state=tmp_path)) as opened:
         client.app.state.device_server = opened
         yield opened
 
@@ -47,8 +47,8 @@ def _tokens(added: dict[str, Any]) -> dict[str, str]:
 def _devices(client, server) -> tuple[dict[str, PersonDevice], ProfileSource]:
     added = client.post(f"{LINE}/people", json={"text": LIST}).json()
     assert (added["added"], added["faults_count"]) == (5, 0)
-    door = client.get(f"{LINE}/people/door").json()
-    source = ProfileSource(door["address"], door["certificate"], ECKey.import_key(door["key"]))
+    info = client.get(f"{LINE}/people/provisioning").json()
+    source = ProfileSource(info["address"], info["certificate"], ECKey.import_key(info["key"]))
     tablet = Platform(id="tablet", name="tablet", family=PlatformFamily.TABLET)
     return {name: PersonDevice(name, tablet, DeviceHabit.NONE, token) for name, token in _tokens(added).items()}, source
 
@@ -108,21 +108,23 @@ def test_a_roll_out_from_the_list_to_the_way_back(client, server):
     assert "kettle" not in _states(client)
 
 
-def test_who_is_let_in_at_the_door(client, server):
+def test_who_is_let_in(client, server):
     """A forged token, a removed device, one that is offered nothing, words that mean nothing, and too many of them."""
     devices, source = _devices(client, server)
     client.post(f"{CREW}/versions", json={})
     client.post(f"{CREW}/rollout", json={"act": "all"})
-    with source.client() as door:
+    with source.client() as devices_client:
 
         def asked(token: str, path: str = "/profiles", **report: Any) -> httpx.Response:
             headers = {"Authorization": f"Bearer {token}"}
-            return door.post(path, headers=headers, json=report) if report else door.get(path, headers=headers)
+            return (
+                devices_client.post(path, headers=headers, json=report) if report else devices_client.get(path, headers=headers)
+            )
 
         good = devices["bridge-1"].token
         forged = good[:-1] + ("A" if good[-1] != "A" else "B")
         assert [asked(one).status_code for one in (good, forged, "x")] == [200, 401, 401]
-        assert door.get("/profiles").status_code == 401
+        assert devices_client.get("/profiles").status_code == 401
         assert asked(devices["kettle"].token).json() == {"profiles": []}
         assert asked(devices["kettle"].token, "/profiles/crew").status_code == 404
         refused = asked(good, "/profiles/crew/report", version=9, active=True)
@@ -133,7 +135,7 @@ def test_who_is_let_in_at_the_door(client, server):
         (mine,) = [one["id"] for one in client.get(f"{CREW}/rollout").json()["devices"] if one["name"] == "bridge-1"]
         assert client.post(f"{LINE}/people/removed", json={"ids": [mine]}).status_code == 204
         assert asked(good).status_code == 401
-        assert door.get("/api/designs").status_code == 404  # nothing else is there
+        assert devices_client.get("/api/designs").status_code == 404  # nothing else is there
     stranger = ssl.create_default_context()
     with pytest.raises(httpx.ConnectError), httpx.Client(base_url=source.address, verify=stranger, trust_env=False) as other:
         other.get("/profiles")
@@ -193,19 +195,19 @@ def test_questions_about_a_profile(client):
     assert match["forecast"]["state"] == "holds"
     flows = client.get(f"{CREW}/flows").json()
     assert len(flows["rows"]) == len(flows["targets"])
-    found = client.get(f"{CREW}/journey", params={"to": "timetable", "at": "hotel", "platform": "tablet"}).json()
+    found = client.get(f"{CREW}/trace", params={"to": "timetable", "at": "hotel", "platform": "tablet"}).json()
     assert (found["is_dialled"], found["way"]) == (False, "held")
     for params, pointer in (
         ({"to": "the moon"}, "/to"),
         ({"to": "timetable", "at": "the moon"}, "/at"),
         ({"to": "timetable", "service": "x"}, "/service"),
     ):
-        refused = client.get(f"{CREW}/journey", params=params)
+        refused = client.get(f"{CREW}/trace", params=params)
         assert (refused.status_code, refused.json()["errors"][0]["pointer"]) == (422, pointer)
     assert client.get(f"{LINE}/profiles/nobody/flows").status_code == 404
-    assert client.get(f"{CREW}/journey", params={"to": "timetable", "platform": "toaster"}).status_code == 404
+    assert client.get(f"{CREW}/trace", params={"to": "timetable", "platform": "toaster"}).status_code == 404
     for part in ("file", "page"):
         assert client.get(f"{CREW}/versions/7/{part}").status_code == 404
     client.post(f"{CREW}/versions", json={})
     assert "Date and signature" in client.get(f"{CREW}/versions/1/page").text
-    assert client.get(f"{LINE}/people/door").json() is None
+    assert client.get(f"{LINE}/people/provisioning").json() is None

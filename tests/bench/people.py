@@ -75,7 +75,7 @@ def people() -> list[bool]:
             records.rollouts.sign(demo, "crew", "", "bench")
             records.rollouts.act(demo, "crew", RolloutAct.ALL, "bench")
             shown = median_s(lambda: records.rollouts.shown(demo, "crew"), 3)
-            with device_server(records.device_door, Settings(state=state)) as server:
+            with device_server(records.provisioning, Settings(state=state)) as server:
                 source = ProfileSource(server.address, server.certificate.pem, records.rollouts.public_key(demo))
                 fetching, errors = _fetched(source, added.tokens)
     return [

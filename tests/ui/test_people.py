@@ -57,19 +57,19 @@ def test_settings_are_kept_while_they_are_typed(page: Page, design: str):
 
 
 def test_a_device_is_followed_through_its_day(page: Page, design: str):
-    """A cell of the picture opens its journey; a name that nobody knows is said beside the question."""
+    """A cell of the picture opens its device_trace; a name that nobody knows is said beside the question."""
     _people(page, design, "day")
     page.get_by_role("button", name="Harbour House: servers 10.64.8.0/23, in a hotel, tablet: held on the device").click()
-    journey = page.get_by_role("region", name="Followed")
-    expect(journey.get_by_role("status")).to_contain_text("Held on the device")
-    expect(journey).to_contain_text("nothing but TCP 443 gets out")
+    device_trace = page.get_by_role("region", name="Followed")
+    expect(device_trace.get_by_role("status")).to_contain_text("Held on the device")
+    expect(device_trace).to_contain_text("nothing but TCP 443 gets out")
     expect(page).to_have_url(re.compile("from=hotel"))
     page.get_by_role("textbox", name="Name or address").fill("the moon")
     expect(page.get_by_role("alert")).to_contain_text("no host of the design is called 'the moon'")
     page.get_by_role("combobox", name="Device").click()
     page.get_by_role("option", name="at home").click()
     page.get_by_role("textbox", name="Name or address").fill("timetable")
-    expect(journey.get_by_role("status")).to_contain_text("Through the tunnel. Arrives and returns")
+    expect(device_trace.get_by_role("status")).to_contain_text("Through the tunnel. Arrives and returns")
 
 
 def test_a_roll_out_is_followed_and_taken_back(page: Page, design: str):

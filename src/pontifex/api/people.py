@@ -15,7 +15,7 @@ from pontifex.api.asking import Ask
 from pontifex.api.space import ObjectPath
 from pontifex.core.kinds import PlatformFamily
 from pontifex.core.kinds.fields import ONE_LINE
-from pontifex.core.people import FlowTable, Journey
+from pontifex.core.people import DeviceTrace, FlowTable
 from pontifex.core.people.rollout import DeviceState, Rollout, RolloutAct
 from pontifex.core.people.versions import VersionDifference
 from pontifex.services import ProfileService
@@ -59,7 +59,7 @@ class RolloutChange(BaseModel):
     first: int = Field(default=USUAL_FIRST, title="How many are the first", ge=1, le=100_000)
 
 
-class DeviceDoor(BaseModel):
+class ProvisioningInfo(BaseModel):
     """Where devices fetch their profiles, and what they are to compare."""
 
     address: str
@@ -85,7 +85,7 @@ async def read_flows(ask: Ask, design_id: DesignId, profile_id: ObjectPath) -> R
     return await ask(ProfileService.flows, design_id, profile_id)
 
 
-@router.get("/profiles/{profile_id}/journey", response_model=Journey, summary="A person's device, followed")
+@router.get("/profiles/{profile_id}/trace", response_model=DeviceTrace, summary="A person's device, followed")
 async def read_journey(
     ask: Ask,
     design_id: DesignId,
@@ -98,7 +98,7 @@ async def read_journey(
     application: Line = "",
 ) -> Response:
     """Say what is dialled, who resolves the name, where it goes, and what happens once the tunnel has dropped."""
-    return await ask(ProfileService.journey, design_id, profile_id, at, family, platform, to, service, application)
+    return await ask(ProfileService.device_trace, design_id, profile_id, at, family, platform, to, service, application)
 
 
 @router.post("/people", response_model=AddedDevices, summary="Add people and their devices")
@@ -118,8 +118,8 @@ async def remove_people(
     return Response(status_code=204)
 
 
-@router.get("/people/door", response_model=DeviceDoor | None, summary="Where devices fetch their profiles")
-async def read_door(request: Request, designs: Designs, design_id: DesignId) -> Response:
+@router.get("/people/provisioning", response_model=ProvisioningInfo | None, summary="Where devices fetch their profiles")
+async def read_provisioning(request: Request, designs: Designs, design_id: DesignId) -> Response:
     """Return the address for devices, its certificate and who signs; null where devices aren't served."""
     server = request.app.state.device_server
     if server is None:
@@ -128,7 +128,7 @@ async def read_door(request: Request, designs: Designs, design_id: DesignId) -> 
     key = await run_in_threadpool(_rollouts(request).public_key, design)
     certificate = server.certificate
     return json_answer(
-        DeviceDoor(
+        ProvisioningInfo(
             address=server.address,
             fingerprint=certificate.fingerprint,
             certificate=certificate.pem,

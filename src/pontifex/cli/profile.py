@@ -14,9 +14,9 @@ from pontifex.core.addressing import AddressError, parse_service
 from pontifex.core.as_json import json_octets
 from pontifex.core.kinds import PlatformFamily, Profile
 from pontifex.core.model import Design
-from pontifex.core.people import FlowTable, Journey, all_flows, journey, place_named
+from pontifex.core.people import DeviceTrace, FlowTable, all_flows, device_trace, place_named
 from pontifex.core.people.abilities import usual_platform
-from pontifex.core.people.journey import read_target
+from pontifex.core.people.device_trace import read_target
 from pontifex.core.routing import Tables
 
 
@@ -42,7 +42,7 @@ def profile_command(
         target = read_target(design, to, parse_service(service), application)
     except AddressError as error:
         refuse(error.reason)
-    found = journey(Tables(design), chosen, place, usual_platform(family), target, today)
+    found = device_trace(Tables(design), chosen, place, usual_platform(family), target, today)
     typer.echo(json_octets(found) if as_json else _told(found))
     raise typer.Exit(CLEAN if found.arrives else FOUND)
 
@@ -55,7 +55,7 @@ def profile_named(design: Design, text: str) -> Profile:
     return found[0]
 
 
-def _told(found: Journey) -> str:
+def _told(found: DeviceTrace) -> str:
     lines = [f"{found.place}, in {found.prefix}: {found.dials}"]
     if found.resolver:
         lines.append(f"{found.resolver.name}: asks {found.resolver.resolver}, {found.resolver.why}")

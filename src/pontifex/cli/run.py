@@ -54,7 +54,7 @@ def _run(*, with_demo: bool, verbose: bool) -> None:
             if with_demo and load_demo(product.designs, product.keys):
                 typer.echo("Loaded the demo design, Skerry Line.")
             with (
-                device_server(product.records.device_door, settings) as devices,
+                device_server(product.records.provisioning, settings) as devices,
                 demo_devices(product, settings) if with_demo else nullcontext(),
                 demo_devices_of_people(product, settings, devices) if with_demo else nullcontext(),
             ):

@@ -12,9 +12,9 @@ from pontifex.core.kinds import Platform, PlatformFamily, Profile, Tunnel
 from pontifex.core.matching import Forecast, Match, TunnelEnds
 from pontifex.core.matching.match import shown_match
 from pontifex.core.model import Design
-from pontifex.core.people import FlowTable, Journey, all_flows, dial_outcome, dialled_in, journey, place_named
+from pontifex.core.people import DeviceTrace, FlowTable, all_flows, device_trace, dial_outcome, dialled_in, place_named
 from pontifex.core.people.abilities import usual_platform
-from pontifex.core.people.journey import read_target
+from pontifex.core.people.device_trace import read_target
 from pontifex.core.routing import Tables
 from pontifex.services.analyses import AnalysisService
 from pontifex.services.kept import KeptDesigns
@@ -60,7 +60,7 @@ class ProfileService:
         design, profile = self._profile(design_id, profile_id)
         return all_flows(Tables(design), profile, self._analyses.today)
 
-    def journey(
+    def device_trace(
         self,
         design_id: str,
         profile_id: str,
@@ -70,7 +70,7 @@ class ProfileService:
         to: str,
         service: str,
         application: str,
-    ) -> Journey:
+    ) -> DeviceTrace:
         """Follow a device of a platform, or of a family. Raise ProfileNotFound, UnreadableQuestion, NotInDesign."""
         design, profile = self._profile(design_id, profile_id)
         platform = _platform(design, platform_id) if platform_id else usual_platform(family)
@@ -82,7 +82,7 @@ class ProfileService:
             target = read_target(design, to, read_service(service), application)
         except AddressError as error:
             raise UnreadableQuestion("to", error.reason) from None
-        return journey(Tables(design), profile, place, platform, target, self._analyses.today)
+        return device_trace(Tables(design), profile, place, platform, target, self._analyses.today)
 
 
 def _platform(design: Design, platform_id: str) -> Platform:

@@ -6,11 +6,11 @@ from dataclasses import dataclass
 
 from sqlalchemy import Engine
 
-from pontifex.services.device_door import DeviceDoorService
 from pontifex.services.devices import DeviceService
 from pontifex.services.key_links import KeyLinkService
 from pontifex.services.keys import KeyService
 from pontifex.services.partners import PartnerService
+from pontifex.services.provisioning import ProvisioningService
 from pontifex.services.rollouts import RolloutService
 from pontifex.services.runs import RunService
 from pontifex.store import Vault
@@ -30,7 +30,7 @@ class RecordServices:
     key_links: KeyLinkService
     devices: DeviceService
     rollouts: RolloutService
-    device_door: DeviceDoorService
+    provisioning: ProvisioningService
 
     @classmethod
     def over(cls, engine: Engine, keys: KeyService, master_key: bytes) -> RecordServices:
@@ -43,5 +43,5 @@ class RecordServices:
             KeyLinkService(KeyLinks(engine), keys, master_key),
             DeviceService(DeviceAccesses(engine), Vault(engine, master_key), records, runs),
             RolloutService(rollouts, Vault(engine, master_key)),
-            DeviceDoorService(rollouts),
+            ProvisioningService(rollouts),
         )

@@ -9,7 +9,7 @@ import { useOpenDesign } from '@/design/useDesignSession'
 import PictureButton from '@/ui/PictureButton.vue'
 import PictureTable from '@/ui/PictureTable.vue'
 import SelectField from '@/ui/SelectField.vue'
-import JourneyView from './JourneyView.vue'
+import DeviceTraceView from './DeviceTraceView.vue'
 import SendsMark from './SendsMark.vue'
 import { SENDS_WORDS, useFlows } from './usePeople'
 
@@ -43,13 +43,13 @@ const families = computed(() => {
   const found = new Set((flows.value?.columns ?? []).map((one) => String(one.family)))
   return [...found].map((value) => ({ value, label: value }))
 })
-const { answer: journey, problem } = useAnswer(
-  'journey',
+const { answer: traced, problem } = useAnswer(
+  'device-trace',
   () =>
     entered.to.trim() ? { revision: session.revision.value, profile: props.profile.id, ...entered } : null,
   ({ profile, at, family, to, service, application }, signal) =>
     bodyOf(
-      api.GET('/api/designs/{design_id}/profiles/{profile_id}/journey', {
+      api.GET('/api/designs/{design_id}/profiles/{profile_id}/trace', {
         params: {
           path: { design_id: session.designId.value, profile_id: profile },
           query: { at, family: family as 'desktop', to, service: service || 'any', application },
@@ -117,7 +117,7 @@ const cellLabel = (r: number, c: number) => {
       <label>Application <ElInput v-model="entered.application" class="short" placeholder="any" /></label>
     </form>
     <p v-if="troubles" class="field-error" role="alert">{{ troubles }}</p>
-    <JourneyView v-else-if="journey" :journey="journey" />
+    <DeviceTraceView v-else-if="traced" :traced="traced" />
     <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
     <template v-if="flows">
       <h3>Everything, from everywhere</h3>

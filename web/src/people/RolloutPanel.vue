@@ -7,7 +7,7 @@ import DataTable, { type TableColumn } from '@/ui/DataTable.vue'
 import SelectField from '@/ui/SelectField.vue'
 import { counted, dateAndTime } from '@/ui/words'
 import AddPeople from './AddPeople.vue'
-import DeviceDoor from './DeviceDoor.vue'
+import DeviceSetup from './DeviceSetup.vue'
 import StateBar from './StateBar.vue'
 import { DEVICE_STATE_WORDS, useRollout } from './usePeople'
 import VersionsList from './VersionsList.vue'
@@ -178,7 +178,7 @@ function platformOf(device: Device): string {
         :page-size="PAGE"
         :total="data.devices_count"
       />
-      <DeviceDoor />
+      <DeviceSetup />
     </template>
     <ElSkeleton v-else-if="!error" :rows="6" animated />
   </section>

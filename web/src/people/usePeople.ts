@@ -56,12 +56,14 @@ export function useFlows({ designId, revision }: DesignSession, profileId: Ref<s
 }
 
 /** Where devices fetch their profiles, and what they are to compare. */
-export function useDoor({ designId }: DesignSession) {
+export function useProvisioning({ designId }: DesignSession) {
   return useQuery({
-    queryKey: ['door', designId],
+    queryKey: ['provisioning', designId],
     queryFn: () =>
       bodyOf(
-        api.GET('/api/designs/{design_id}/people/door', { params: { path: { design_id: designId.value } } }),
+        api.GET('/api/designs/{design_id}/people/provisioning', {
+          params: { path: { design_id: designId.value } },
+        }),
       ),
     retry,
   })

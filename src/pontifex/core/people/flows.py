@@ -12,9 +12,9 @@ from pydantic import Field
 from pontifex.core.addressing import Address, Service, parse_address
 from pontifex.core.kinds import PlatformFamily, Profile
 from pontifex.core.people.abilities import families_of, usual_platform
+from pontifex.core.people.device_trace import tunnel_state
 from pontifex.core.people.dialled import dial_outcome, dialled_in
 from pontifex.core.people.inside import inside_answers
-from pontifex.core.people.journey import tunnel_state
 from pontifex.core.people.place import PlaceKind, places
 from pontifex.core.people.sends import Packet, Sender, Sends, TunnelState
 from pontifex.core.routing import Tables

@@ -49,7 +49,7 @@ class OfferedProfile:
     version: int
 
 
-class DeviceDoorService:
+class ProvisioningService:
     """What a device may ask, by its token alone."""
 
     def __init__(self, records: RolloutRecords) -> None:

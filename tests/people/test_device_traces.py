@@ -17,9 +17,9 @@ from pontifex.core.addressing import Address, AddressError, Family, Prefix, Serv
 from pontifex.core.design_file import write_design_file
 from pontifex.core.kinds import PlatformFamily, Profile, SplitMode, TrafficRule, TrafficWay
 from pontifex.core.model import Design, apply_operations, put
-from pontifex.core.people import Journey, Sends, all_flows, journey, place_named, places
+from pontifex.core.people import DeviceTrace, Sends, all_flows, device_trace, place_named, places
 from pontifex.core.people.abilities import usual_platform
-from pontifex.core.people.journey import read_target
+from pontifex.core.people.device_trace import read_target
 from pontifex.core.people.place import DevicePlace, PlaceKind
 from pontifex.core.people.sends import Packet, Sender, TunnelState
 from pontifex.core.routing import ANY_SERVICE, Tables
@@ -38,10 +38,10 @@ def _crew(**fields: Any) -> Design:
 
 def _followed(
     at: str, to: str, design: Design = DEMO, family: PlatformFamily = PlatformFamily.DESKTOP, wanting: str = ""
-) -> Journey:
+) -> DeviceTrace:
     profile = design.profiles[0]
     target = read_target(design, to, ANY_SERVICE, wanting)
-    return journey(Tables(design), profile, place_named(design, profile, at), usual_platform(family), target, TODAY)
+    return device_trace(Tables(design), profile, place_named(design, profile, at), usual_platform(family), target, TODAY)
 
 
 def test_a_day_of_the_deck_crew():
@@ -158,7 +158,7 @@ def _is_split(mode: str, named: list[Any], address: Any) -> bool:
     return mode == "all" or inside == (mode == "only")
 
 
-def test_all_flows_at_once_are_what_each_journey_says():
+def test_all_flows_at_once_are_what_each_trace_says():
     """Every cell of the table, held against a device that is followed by itself."""
     tables = Tables(DEMO)
     table = all_flows(tables, CREW, TODAY)
@@ -170,7 +170,7 @@ def test_all_flows_at_once_are_what_each_journey_says():
         for column, cell in zip(table.columns, row, strict=True):
             at, platform = by_kind[column.place], usual_platform(column.family)
             address = Address(*parse_address(target.address))
-            found = journey(tables, CREW, at, platform, read_target(DEMO, str(address), ANY_SERVICE, ""), TODAY)
+            found = device_trace(tables, CREW, at, platform, read_target(DEMO, str(address), ANY_SERVICE, ""), TODAY)
             assert (cell.way, cell.dropped_way, cell.why) == (found.way, found.dropped_way, found.why)
             assert column.is_dialled is found.is_dialled
             compared += 1

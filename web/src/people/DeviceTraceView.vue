@@ -1,18 +1,18 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { Journey } from '@/api/types'
+import type { DeviceTrace } from '@/api/types'
 import WayLadder from '@/paths/WayLadder.vue'
 import SendsMark from './SendsMark.vue'
 import { SENDS_WORDS } from './usePeople'
 
 /** One packet of a device, from the question whether it dials at all to the way back, and with the tunnel gone. */
-const props = defineProps<{ journey: Journey }>()
+const props = defineProps<{ traced: DeviceTrace }>()
 const capital = (text: string) => `${text[0]?.toUpperCase() ?? ''}${text.slice(1)}`
 const steps = computed(() => {
-  const { journey } = props
-  const resolver = journey.resolver
+  const { traced } = props
+  const resolver = traced.resolver
   return [
-    { title: `The device, ${journey.place}`, says: capital(journey.dials), by: `in ${journey.prefix}` },
+    { title: `The device, ${traced.place}`, says: capital(traced.dials), by: `in ${traced.prefix}` },
     ...(resolver
       ? [
           {
@@ -22,15 +22,15 @@ const steps = computed(() => {
           },
         ]
       : []),
-    { title: capital(SENDS_WORDS[journey.way]), says: journey.destination || 'nowhere', by: journey.why },
+    { title: capital(SENDS_WORDS[traced.way]), says: traced.destination || 'nowhere', by: traced.why },
   ]
 })
 </script>
 
 <template>
-  <section class="journey" aria-label="Followed">
-    <p class="verdict" :class="{ short: !journey.arrives }" role="status">
-      <SendsMark :way="journey.way" /> {{ journey.verdict }}
+  <section class="traced" aria-label="Followed">
+    <p class="verdict" :class="{ short: !traced.arrives }" role="status">
+      <SendsMark :way="traced.way" /> {{ traced.verdict }}
     </p>
     <div class="ways">
       <section aria-label="On the device">
@@ -42,18 +42,18 @@ const steps = computed(() => {
             <p class="muted">{{ step.by }}</p>
           </li>
         </ol>
-        <p v-for="one in journey.inside" :key="one.test" class="muted">
+        <p v-for="one in traced.inside" :key="one.test" class="muted">
           {{ one.test }}: {{ one.says_inside ? 'inside' : 'outside' }}, {{ one.why }}
         </p>
         <p class="dropped">
-          Once the tunnel has dropped: <SendsMark :way="journey.dropped_way" small />
-          {{ SENDS_WORDS[journey.dropped_way] }}. {{ capital(journey.dropped) }}.
+          Once the tunnel has dropped: <SendsMark :way="traced.dropped_way" small />
+          {{ SENDS_WORDS[traced.dropped_way] }}. {{ capital(traced.dropped) }}.
         </p>
-        <p v-for="one in journey.cannot" :key="one" class="short">This family can’t do: {{ one }}.</p>
+        <p v-for="one in traced.cannot" :key="one" class="short">This family can’t do: {{ one }}.</p>
       </section>
-      <div v-if="journey.beyond" class="beyond">
-        <WayLadder title="From the gateway on" :way="journey.beyond.forward" />
-        <WayLadder title="And back" :way="journey.beyond.back" missing="There is nothing to come back." />
+      <div v-if="traced.beyond" class="beyond">
+        <WayLadder title="From the gateway on" :way="traced.beyond.forward" />
+        <WayLadder title="And back" :way="traced.beyond.back" missing="There is nothing to come back." />
       </div>
     </div>
   </section>

@@ -9,15 +9,15 @@ from fastapi.responses import JSONResponse, Response
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from pontifex.api.problems import add_problem_handlers, problem
-from pontifex.services.device_door import DeviceDoorService, DeviceSays, UnknownToken
+from pontifex.services.provisioning import DeviceSays, ProvisioningService, UnknownToken
 from pontifex.store.rollouts import DeviceIdentity
 
 MOST_OCTETS: Final = 16_000
 _SCHEME: Final = "bearer "
 
 
-def _door(request: Request) -> DeviceDoorService:
-    service: DeviceDoorService = request.app.state.door
+def _service(request: Request) -> ProvisioningService:
+    service: ProvisioningService = request.app.state.provisioning
     return service
 
 
@@ -25,16 +25,16 @@ def _caller(request: Request) -> DeviceIdentity:
     header = request.headers.get("authorization", "")
     if not header.lower().startswith(_SCHEME):
         raise UnknownToken("a device brings its token along: Authorization: Bearer …")
-    return _door(request).device_of(header[len(_SCHEME) :].strip())
+    return _service(request).device_of(header[len(_SCHEME) :].strip())
 
 
 Caller = Annotated[DeviceIdentity, Depends(_caller)]
 
 
-def create_device_door(service: DeviceDoorService) -> ASGIApp:
+def create_provisioning_app(service: ProvisioningService) -> ASGIApp:
     """Return the application that devices speak to."""
     app = FastAPI(title="Pontifex, for devices", openapi_url=None, docs_url=None, redoc_url=None)
-    app.state.door = service
+    app.state.provisioning = service
     add_problem_handlers(app)
     app.add_api_route("/profiles", _offers, methods=["GET"])
     app.add_api_route("/profiles/{profile_id}", _fetch, methods=["GET"])
@@ -44,18 +44,18 @@ def create_device_door(service: DeviceDoorService) -> ASGIApp:
 
 def _offers(request: Request, caller: Caller) -> Response:
     """Say which profiles a device is offered, and which version of each."""
-    offers = _door(request).offers(caller)
+    offers = _service(request).offers(caller)
     return JSONResponse({"profiles": [{"profile": one.profile, "version": one.version} for one in offers]})
 
 
 def _fetch(request: Request, caller: Caller, profile_id: str) -> Response:
     """Hand out the version that is offered, as a JWS in compact form."""
-    return Response(_door(request).fetch(caller, profile_id), media_type="application/jose")
+    return Response(_service(request).fetch(caller, profile_id), media_type="application/jose")
 
 
 def _report(request: Request, caller: Caller, profile_id: str, says: DeviceSays) -> Response:
     """Note what a device says."""
-    _door(request).report(caller, profile_id, says)
+    _service(request).report(caller, profile_id, says)
     return Response(status_code=204)
 
 

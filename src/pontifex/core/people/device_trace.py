@@ -32,7 +32,7 @@ class ResolverAnswer:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Journey:
+class DeviceTrace:
     """What becomes of one packet of a device at a place."""
 
     place: Annotated[str, Field(title="Where the device is", examples=["at home"])]
@@ -90,7 +90,9 @@ _WHEN: Final = {
 }
 
 
-def journey(tables: Tables, profile: Profile, place: DevicePlace, platform: Platform, target: Target, today: date) -> Journey:
+def device_trace(
+    tables: Tables, profile: Profile, place: DevicePlace, platform: Platform, target: Target, today: date
+) -> DeviceTrace:
     """Follow a packet of a device: from its tests and its call to the way back, and once more with the tunnel gone."""
     design = tables.design
     answers = inside_answers(design, profile, place)
@@ -105,7 +107,7 @@ def journey(tables: Tables, profile: Profile, place: DevicePlace, platform: Plat
     arrives = _arrives(beyond) and (resolver is None or bool(resolver.address))
     dialled = state is TunnelState.UP
     down = sender.sent(packet, TunnelState.DOWN if dialled else state)
-    return Journey(
+    return DeviceTrace(
         place=place.title,
         prefix=place.prefix,
         inside=answers,
