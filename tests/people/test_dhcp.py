@@ -14,7 +14,7 @@ from typer.testing import CliRunner
 
 from pontifex.cli import app
 from pontifex.core.addressing import Address, AddressRange, Family, parse_prefix
-from pontifex.core.addressing.dhcp_routes import DhcpRoute, parse_dhcp_routes
+from pontifex.core.addressing.dhcp_routes import DhcpRoute, DhcpRoutesError, parse_dhcp_routes
 from pontifex.core.design_file import write_design_file
 from pontifex.core.dhcp import (
     ClientState,
@@ -167,6 +167,13 @@ def test_when_new_routes_arrive():
     ]
     assert block.means == ("10.80.0.0/20: go beside the tunnel, and are to go through",)
     assert len(packets) > 20
+
+
+def test_ipv6_has_no_such_leases():
+    """It is said, and not taken for IPv4."""
+    six = POOL.changed(prefix=parse_prefix("fd5c:9a1e:40::/64"), gateway_address=None)
+    with pytest.raises(DhcpRoutesError, match="of IPv4 alone"):
+        lease_course(six, six, None)
 
 
 def test_another_reader_reads_what_goes_over_the_wire(tmp_path):

@@ -163,3 +163,9 @@ def test_a_home_of_ones_own_and_a_place_that_is_none():
     assert str(place_named(DEMO, CREW, "10.64.8.0/24").prefix) == "10.64.8.0/24"
     with pytest.raises(ValueError, match="is no place"):
         place_named(DEMO, CREW, "the moon")
+
+
+def test_an_end_that_says_it_is_anybody_is_refused():
+    """Expecting any identity is possible; saying any isn't, of a profile's end as little as of a tunnel's."""
+    with pytest.raises(ValueError, match="must say one of its own"):
+        Profile.model_validate({**CREW.model_dump(), **_end("gateway_end", local_identity={"type": "any", "value": ""})})

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from contextlib import suppress
-from datetime import date, timedelta
+from datetime import UTC, date, datetime, timedelta
 from enum import Enum
 from random import Random
 from types import NoneType, UnionType
@@ -23,12 +23,19 @@ from pontifex.core.failures import FailedCheck
 from pontifex.core.find import find
 from pontifex.core.findings import AnalysisCache, analyse
 from pontifex.core.handover import linux_plan
+from pontifex.core.handover.sheets.profile_page import profile_page
 from pontifex.core.ipsec import REGISTRY
 from pontifex.core.ipsec.proposal import Transform
-from pontifex.core.kinds import KINDS, ObjectType
+from pontifex.core.kinds import KINDS, ObjectType, PlatformFamily, Profile
 from pontifex.core.matching import match
 from pontifex.core.model import ChangeRefused, Design, apply_operations, put
-from pontifex.core.routing import Conditions, Flow, Tables, failing_tunnels, matrix, sweep, trace
+from pontifex.core.people import all_flows, device_trace, places
+from pontifex.core.people.abilities import usual_platform
+from pontifex.core.people.device_trace import read_target
+from pontifex.core.people.foreseen import foreseen
+from pontifex.core.people.profile_file import profile_file
+from pontifex.core.rehearsal.leases import lease_course
+from pontifex.core.routing import ANY_SERVICE, Conditions, Flow, Tables, failing_tunnels, matrix, sweep, trace
 from pontifex.core.routing.links.capacity import IntentLoads
 from pontifex.core.routing.links.choice import choices
 from pontifex.core.routing.rules.rules import RuleList
@@ -261,9 +268,24 @@ def _ask_paths(design: Design, today: date, random: Random) -> None:
     sweep(tables, failing_tunnels(design, today))
     for profile in design.profiles:
         route_list(Split.of(profile, None), profile.most_routes)
+        _ask_about_people(tables, profile, today)
     ends = [network for network in design.networks if not network.zone]
     for _ in range(6):
         source, target = random.choice(ends), random.choice(ends)
         if source.prefix.family is target.prefix.family:
             begin, end = (Address(one.prefix.family, one.prefix.last) for one in (source, target))
             trace(tables, Flow(begin, end), conditions, source, target)
+
+
+def _ask_about_people(tables: Tables, profile: Profile, today: date) -> None:
+    """All that is asked of a profile: every flow, one packet at every place, its file, and its leases."""
+    design = tables.design
+    all_flows(tables, profile, today)
+    profile_page(profile_file(design, profile, 1, datetime(2026, 11, 27, tzinfo=UTC)), "")
+    foreseen(design, profile, None)
+    for place in places(design, profile):
+        target = read_target(design, "10.64.8.10", ANY_SERVICE, "Rota")
+        device_trace(tables, profile, place, usual_platform(PlatformFamily.TABLET), target, today)
+    pool = design.network_by_id.get(profile.pool_id or "")
+    if pool and pool.prefix.family is Family.V4:
+        lease_course(pool, pool, profile.dhcp_block)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from enum import Enum
-from typing import Annotated, Final
+from typing import Annotated, Final, Self
 
 from pydantic import AfterValidator, Field, StringConstraints, TypeAdapter, ValidationError, model_validator
 from pydantic_core import PydanticCustomError
@@ -132,6 +132,12 @@ class ProofFields(FrozenModel):
     certificates: Certificates = Field(default=(), title="Certificates", description="Its own first, then those in between.")
     trust_anchors: Certificates = Field(default=(), title="Trust anchors", description="Authorities that this end trusts.")
 
+    @model_validator(mode="after")
+    def _says_what_it_is(self) -> Self:
+        if self.local_identity and self.local_identity.type is IdentityType.ANY:
+            raise PydanticCustomError("identity", "an end can expect any identity, but must say one of its own")
+        return self
+
 
 class IpsecFields(FrozenModel):
     """What an end of IPsec has."""
@@ -176,12 +182,6 @@ class PeeringFields(FrozenModel):
 
 class TunnelEnd(PeeringFields, PeerKeyFields, TlsFields, IpsecFields, SecretFields, ProofFields, LinkFields, PlacedFields):
     """One end of a tunnel as it is configured there. A field that is null or empty is not known yet."""
-
-    @model_validator(mode="after")
-    def _says_what_it_is(self) -> TunnelEnd:
-        if self.local_identity and self.local_identity.type is IdentityType.ANY:
-            raise PydanticCustomError("identity", "an end can expect any identity, but must say one of its own")
-        return self
 
     @property
     def goes_by_routes(self) -> bool:

@@ -8,7 +8,7 @@ from typing import Annotated, Final
 from pydantic import Field
 
 from pontifex.core.addressing import Address, AddressRange, AddressSet, Family, Prefix
-from pontifex.core.addressing.dhcp_routes import DhcpRoute
+from pontifex.core.addressing.dhcp_routes import DhcpRoute, DhcpRoutesError
 from pontifex.core.dhcp import DhcpClient, DhcpMessage, DhcpServer, LeaseBlock, Scope, decode_message
 from pontifex.core.dhcp.message import BROADCAST, CLIENT_PORT, NOWHERE, SERVER_PORT
 from pontifex.core.ike.effects import Socket
@@ -95,8 +95,10 @@ def _server_of(network: Network) -> Address:
 def lease_course(before: Network, after: Network, block: int | None) -> tuple[LeaseCourse, list[CapturedPacket]]:
     """Let leases take their course over a change of a scope; with a block, a dial-in gateway takes them for its people.
 
-    Return what happened, and all packets of it.
+    Return what happened, and all packets of it. Raise DhcpRoutesError for an IPv6 network, which DHCP of RFC 2131 doesn't serve.
     """
+    if before.prefix.family is Family.V6:
+        raise DhcpRoutesError(f"{before.prefix}: leases of RFC 2131 are of IPv4 alone")
     course = _Course(before, after)
     if block is None:
         course.of_a_host()
