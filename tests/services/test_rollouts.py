@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
+
 from sqlalchemy import text
 
 from pontifex.core.people.profile_file import verified
@@ -36,3 +38,13 @@ def test_pages_of_devices_and_what_goes_with_a_design(designs, records, engine):
         connection.execute(text("delete from design"))
         for table in ("person_device", "profile_version", "profile_rollout", "profile_signer"):
             assert connection.scalar(text(f"select count(*) from {table}")) == 0
+
+
+def test_two_who_sign_and_add_at_once(designs, records):
+    """Each version has a number of its own, and a name that two lists have is one device."""
+    design = designs.add_as("skerry-line", demo_design())
+    with ThreadPoolExecutor(4) as pool:
+        numbers = list(pool.map(lambda _: records.rollouts.sign(design, "crew", "", "ann").number, range(6)))
+        added = list(pool.map(lambda _: records.rollouts.add(design, LIST, "ann").added, range(4)))
+    assert sorted(numbers) == [1, 2, 3, 4, 5, 6]
+    assert sorted(added) == [0, 0, 0, 3]

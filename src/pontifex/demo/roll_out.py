@@ -68,6 +68,10 @@ class DemoPeople:
         crew = next((one for one in design.profiles if one.id == "crew"), None)
         if crew is None:
             return
+        with self._rollouts.alone(DEMO_ID):  # several servers may begin over one database
+            self._begin(design, crew, address, certificate)
+
+    def _begin(self, design: Design, crew: Profile, address: str, certificate: str) -> None:
         is_new = self._rollouts.shown(design, crew.id).rollout is None
         if is_new:
             self._rollouts.add(design, _LIST, _WHO)

@@ -6,6 +6,7 @@ import csv
 import io
 import secrets
 from collections import Counter
+from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from hashlib import sha256
@@ -120,21 +121,26 @@ class RolloutService:
 
     def add(self, design: Design, text: str, person: str) -> AddedDevices:
         """Add the devices of a list; lines with a fault are left out, and told."""
-        platforms = {word.lower(): one.id for one in design.platforms for word in (one.id, one.name)}
-        found: PeopleList = read_people(text, platforms, self._records.names(design.id))
-        rows, lines = [], io.StringIO()
-        writer = csv.writer(lines, lineterminator="\n")
-        writer.writerow(("device", "token"))
-        for device in found.devices:
-            token = secrets.token_urlsafe(TOKEN_OCTETS)
-            rows.append((uuid4(), device, token_hash(token)))
-            writer.writerow((device.device, token))
-        if rows:
-            self._records.add_devices(design.id, rows, person)
-            self._log.info("devices added", design=design.id, count=len(rows), person=person)
-        return AddedDevices(
-            added=len(rows), tokens=lines.getvalue() if rows else "", faults=found.faults, faults_count=found.faults_count
-        )
+        with self._records.alone(design.id):  # two who add at once would give one name twice
+            platforms = {word.lower(): one.id for one in design.platforms for word in (one.id, one.name)}
+            found: PeopleList = read_people(text, platforms, self._records.names(design.id))
+            rows, lines = [], io.StringIO()
+            writer = csv.writer(lines, lineterminator="\n")
+            writer.writerow(("device", "token"))
+            for device in found.devices:
+                token = secrets.token_urlsafe(TOKEN_OCTETS)
+                rows.append((uuid4(), device, token_hash(token)))
+                writer.writerow((device.device, token))
+            if rows:
+                self._records.add_devices(design.id, rows, person)
+                self._log.info("devices added", design=design.id, count=len(rows), person=person)
+            return AddedDevices(
+                added=len(rows), tokens=lines.getvalue() if rows else "", faults=found.faults, faults_count=found.faults_count
+            )
+
+    def alone(self, design_id: str) -> AbstractContextManager[None]:
+        """Let nobody else begin the roll-outs of a design meanwhile."""
+        return self._records.alone(f"{design_id}, begun")
 
     def remove(self, design: Design, ids: tuple[UUID, ...], person: str) -> int:
         """Remove devices, and return how many there were: their tokens open nothing any more."""
@@ -161,19 +167,20 @@ class RolloutService:
 
     def sign(self, design: Design, profile_id: str, remark: str, person: str) -> VersionShown:
         """Make a version of a profile as it stands, and sign it. Raise ProfileNotFound."""
-        profile = profile_of(design, profile_id)
-        self.public_key(design)
-        signer = self._records.signer(design.id)
-        assert signer
-        number = max((one.number for one in self._records.versions(design.id, profile_id)), default=0) + 1
-        file = profile_file(design, profile, number, datetime.now(UTC).replace(microsecond=0))
-        token = signed(file, key_of(self._vault.used(design.id, signer[0])))
-        kept = KeptVersion(
-            number=number, document=file.model_dump(mode="json"), signed=token, remark=remark.strip(), made_by=person
-        )
-        self._records.keep_version(design.id, profile_id, kept)
-        self._log.info("profile signed", design=design.id, profile=profile_id, version=number, person=person)
-        return _version(kept)
+        with self._records.alone(design.id):  # two who sign at once would give one number twice
+            profile = profile_of(design, profile_id)
+            self.public_key(design)
+            signer = self._records.signer(design.id)
+            assert signer
+            number = max((one.number for one in self._records.versions(design.id, profile_id)), default=0) + 1
+            file = profile_file(design, profile, number, datetime.now(UTC).replace(microsecond=0))
+            token = signed(file, key_of(self._vault.used(design.id, signer[0])))
+            kept = KeptVersion(
+                number=number, document=file.model_dump(mode="json"), signed=token, remark=remark.strip(), made_by=person
+            )
+            self._records.keep_version(design.id, profile_id, kept)
+            self._log.info("profile signed", design=design.id, profile=profile_id, version=number, person=person)
+            return _version(kept)
 
     def file(self, design: Design, profile_id: str, number: int) -> str:
         """Return a version as it was signed. Raise VersionNotFound."""

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import asdict, dataclass
 from typing import Any
 from uuid import UUID
@@ -54,6 +55,17 @@ class RolloutRecords:
 
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
+
+    @contextmanager
+    def alone(self, design_id: str) -> Iterator[None]:
+        """Let nobody else be in here for a design, in this process or another one over the same database."""
+        key = func.hashtext(f"roll-out {design_id}")
+        with self._engine.connect() as connection:
+            connection.execute(select(func.pg_advisory_lock(key)))
+            try:
+                yield
+            finally:
+                connection.execute(select(func.pg_advisory_unlock(key)))
 
     def signer(self, design_id: str) -> tuple[UUID, dict[str, Any]] | None:
         """Return the reference of the signing key's private half, and its public half; None where there is none yet."""
