@@ -48,3 +48,28 @@ def test_two_who_sign_and_add_at_once(designs, records):
         added = list(pool.map(lambda _: records.rollouts.add(design, LIST, "ann").added, range(4)))
     assert sorted(numbers) == [1, 2, 3, 4, 5, 6]
     assert sorted(added) == [0, 0, 0, 3]
+
+
+def test_a_group_is_offered_what_was_signed_for_it(designs, records):
+    """A group that the profile names since is offered nothing before a version is signed for it: shown as devices find it."""
+    design = designs.add_as("skerry-line", demo_design())
+    added = records.rollouts.add(design, f"{LIST}\nd,Kitchen,d4,laptop", "ann")
+    tokens = dict(line.split(",") for line in added.tokens.splitlines()[1:])
+    records.rollouts.sign(design, "crew", "", "ann")
+    records.rollouts.act(design, "crew", RolloutAct.FIRST, "ann", first=2)
+    crew = design.profiles[0]
+    wider = design.changed(profiles=(crew.changed(groups=(*crew.groups, "Kitchen")),))
+
+    def told() -> dict[str, int | None]:
+        return {one.name: one.offered for one in records.rollouts.shown(wider, "crew").devices}
+
+    def found() -> dict[str, int | None]:
+        service = records.provisioning
+        asked = {name: service.offers(service.device_of(token)) for name, token in tokens.items()}
+        return {name: offers[0].version if offers else None for name, offers in asked.items()}
+
+    assert told() == found() == {"d1": 1, "d2": 1, "d3": None, "d4": None}
+    records.rollouts.act(wider, "crew", RolloutAct.ALL, "ann")
+    assert told() == found() == {"d1": 1, "d2": 1, "d3": 1, "d4": None}
+    records.rollouts.act(wider, "crew", RolloutAct.ALL, "ann", version=records.rollouts.sign(wider, "crew", "", "ann").number)
+    assert told() == found() == {"d1": 2, "d2": 2, "d3": 2, "d4": 2}

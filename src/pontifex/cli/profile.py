@@ -69,8 +69,7 @@ def _told(found: DeviceTrace) -> str:
 
 def _lines(table: FlowTable) -> list[str]:
     return [
-        f"{column.title}: {target.name}: {cell.way.value}, dropped: {cell.dropped_way.value}"
+        f"{column.title}: {target.name}: {row[at].way.value}, dropped: {row[at].dropped_way.value}"
         for at, column in enumerate(table.columns)
         for target, row in zip(table.targets, table.rows, strict=True)
-        for cell in row[at : at + 1]
     ]

@@ -14,7 +14,7 @@ from pontifex.cli.design import read_design
 from pontifex.cli.profile import profile_named
 from pontifex.core.as_json import json_data
 from pontifex.core.people.foreseen import ForeseenRollout, foreseen
-from pontifex.core.people.people_list import PeopleList, read_people
+from pontifex.core.people.people_list import PeopleList, platform_words, read_people
 from pontifex.core.people.profile_file import profile_file
 
 
@@ -35,7 +35,7 @@ def rollout_command(
             text = people.read_text()
         except (OSError, UnicodeDecodeError) as error:
             refuse(f"{people} can't be read: {type(error).__name__}")
-        listed = read_people(text, {word.lower(): one.id for one in design.platforms for word in (one.id, one.name)})
+        listed = read_people(text, platform_words(design.platforms))
     found = foreseen(design, chosen, listed.devices if listed else None)
     if as_json:
         document = profile_file(design, chosen, 1, datetime.now(UTC).replace(microsecond=0)).model_dump(mode="json")

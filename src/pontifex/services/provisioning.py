@@ -11,9 +11,9 @@ from pydantic import Field, StringConstraints
 from pontifex.core.errors import FieldRefused, NotDone, NotFound
 from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds.fields import ONE_LINE
-from pontifex.core.people.rollout import offered
-from pontifex.services.rollouts import read_version, token_hash
-from pontifex.store.rollouts import DeviceIdentity, RolloutRecords
+from pontifex.core.people.rollout import RolloutStage, offered
+from pontifex.services.rollouts import token_hash
+from pontifex.store.rollouts import DeviceIdentity, Offering, RolloutRecords, Said
 
 OneLine = Annotated[str, StringConstraints(strip_whitespace=True, max_length=200, pattern=ONE_LINE)]
 
@@ -64,40 +64,37 @@ class ProvisioningService:
         return found
 
     def offers(self, caller: DeviceIdentity) -> list[OfferedProfile]:
-        """Return what a device is offered."""
-        rollouts = self._records.rollouts(caller.design_id)
-        found = ((profile_id, self._offer(caller, profile_id)) for profile_id in rollouts)
-        return [OfferedProfile(profile_id, version) for profile_id, version in found if version is not None]
+        """Return what a device is offered: of each profile that is for its group, as it was signed."""
+        found = []
+        for one in self._records.offerings(caller.design_id, caller.device.id):
+            if caller.device.team in one.groups:
+                version = offered(one.rollout, self._place(caller, one), one.report)
+                found += [OfferedProfile(one.profile_id, version)] if version else []
+        return found
 
-    def _offer(self, caller: DeviceIdentity, profile_id: str) -> int | None:
-        """Return the version of a profile that a device is offered: where that is for its group."""
-        rollout = self._records.rollout(caller.design_id, profile_id)
-        newest = self._records.version(caller.design_id, profile_id, rollout.version) if rollout else None
-        if newest is None:
-            return None
-        groups = read_version(newest).groups
-        if caller.device.team not in groups:
-            return None
-        place = self._records.place_of(caller.design_id, caller.device.id, groups)
-        return offered(rollout, place, self._records.said(caller.design_id, caller.device.id, profile_id))
+    def _place(self, caller: DeviceIdentity, offering: Offering) -> int:
+        """Return the device's place among those that a profile is for; it decides only while few are the first."""
+        if offering.rollout.stage is not RolloutStage.FIRST:
+            return 0
+        return self._records.place_of(caller.design_id, caller.device.id, offering.groups)
 
     def fetch(self, caller: DeviceIdentity, profile_id: str) -> str:
         """Return the version that a device is offered, as it was signed, and note that it was fetched. Raise NotOffered."""
-        number = self._offer(caller, profile_id)
+        number = next((one.version for one in self.offers(caller) if one.profile == profile_id), None)
         version = self._records.version(caller.design_id, profile_id, number) if number else None
         if version is None:
             raise NotOffered("this device is offered nothing of this profile")
-        self._records.report(caller.design_id, caller.device.id, profile_id, fetched=version.number)
+        self._records.report(caller.design_id, caller.device.id, profile_id, {"fetched": version.number})
         return version.signed
 
     def report(self, caller: DeviceIdentity, profile_id: str, says: DeviceSays) -> None:
         """Note what a device says. Raise FieldRefused where it speaks of a version that nobody signed."""
-        if self._records.version(caller.design_id, profile_id, says.version) is None:
+        if says.version not in self._records.numbers(caller.design_id, profile_id):
             raise FieldRefused("version", f"there is no version {says.version} of this profile")
-        said: dict[str, object] = {"platform_version": says.platform_version, "dialled": says.dialled}
+        said: Said = {"platform_version": says.platform_version, "dialled": says.dialled}
         if says.active:
             said |= {"active": says.version, "refused": None, "reason": ""}
         else:
             said |= {"refused": says.version, "reason": says.reason}
-        self._records.report(caller.design_id, caller.device.id, profile_id, **said)
+        self._records.report(caller.design_id, caller.device.id, profile_id, said)
         self._log.debug("device reported", design=caller.design_id, device=str(caller.device.id), active=says.active)

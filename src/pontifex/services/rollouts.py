@@ -21,14 +21,15 @@ from pontifex.core.errors import NotFound
 from pontifex.core.handover.sheets.profile_page import profile_page
 from pontifex.core.kinds import Profile
 from pontifex.core.model import Design
-from pontifex.core.people.people_list import ListFault, PeopleList, read_people
+from pontifex.core.people.people_list import ListFault, PeopleList, platform_words, read_people
 from pontifex.core.people.profile_file import ProfileFile, key_of, key_text, new_signing_key, profile_file, public_part, signed
-from pontifex.core.people.rollout import DeviceReport, DeviceState, Rollout, RolloutAct, changed_offer, counted, offered, state_of
+from pontifex.core.people.rollout import DeviceReport, DeviceState, Rollout, RolloutAct, changed_offer, counted, offers, state_of
 from pontifex.core.people.versions import VersionDifference, version_difference
 from pontifex.store import Vault
 from pontifex.store.rollouts import KeptDevice, KeptVersion, RolloutRecords
 
 TOKEN_OCTETS: Final = 24
+MOST_VERSIONS: Final = 20  # of a profile that are shown
 MOST_SHOWN: Final = 200  # devices of one answer
 USUAL_FIRST: Final = 2
 
@@ -104,7 +105,7 @@ class RolloutShown:
     profile_id: str
     groups: tuple[str, ...]
     rollout: Rollout | None
-    versions: Annotated[tuple[VersionShown, ...], Field(title="Versions", description="The newest first.")]
+    versions: Annotated[tuple[VersionShown, ...], Field(title="Versions", description="The newest ones, the newest first.")]
     is_signed_as_it_stands: Annotated[bool, Field(title="The newest version is the profile as it stands")]
     states: tuple[StateCount, ...]
     platforms: tuple[PlatformCount, ...]
@@ -122,7 +123,7 @@ class RolloutService:
     def add(self, design: Design, text: str, person: str) -> AddedDevices:
         """Add the devices of a list; lines with a fault are left out, and told."""
         with self._records.alone(design.id):  # two who add at once would give one name twice
-            platforms = {word.lower(): one.id for one in design.platforms for word in (one.id, one.name)}
+            platforms = platform_words(design.platforms)
             found: PeopleList = read_people(text, platforms, self._records.names(design.id))
             rows, lines = [], io.StringIO()
             writer = csv.writer(lines, lineterminator="\n")
@@ -140,7 +141,7 @@ class RolloutService:
 
     def alone(self, design_id: str) -> AbstractContextManager[None]:
         """Let nobody else begin the roll-outs of a design meanwhile."""
-        return self._records.alone(f"{design_id}, begun")
+        return self._records.alone(design_id, "begin")
 
     def remove(self, design: Design, ids: tuple[UUID, ...], person: str) -> int:
         """Remove devices, and return how many there were: their tokens open nothing any more."""
@@ -150,9 +151,8 @@ class RolloutService:
 
     def new_token(self, design_id: str, name: str) -> str | None:
         """Return a new token of a device in the place of its own; None where there is no such device."""
-        device = next((one for one in self._records.devices(design_id) if one.name == name), None)
         token = secrets.token_urlsafe(TOKEN_OCTETS)
-        return token if device and self._records.new_token(design_id, device.id, token_hash(token)) else None
+        return token if self._records.new_token(design_id, name, token_hash(token)) else None
 
     def public_key(self, design: Design) -> ECKey:
         """Return the public half of what a design's profiles are signed with; made where there is none yet."""
@@ -172,7 +172,7 @@ class RolloutService:
             self.public_key(design)
             signer = self._records.signer(design.id)
             assert signer
-            number = max((one.number for one in self._records.versions(design.id, profile_id)), default=0) + 1
+            number = max(self._records.numbers(design.id, profile_id), default=0) + 1
             file = profile_file(design, profile, number, datetime.now(UTC).replace(microsecond=0))
             token = signed(file, key_of(self._vault.used(design.id, signer[0])))
             kept = KeptVersion(
@@ -202,7 +202,7 @@ class RolloutService:
         """Begin, widen, stop or take back a roll-out. Raise ProfileNotFound, VersionNotFound, NothingRolledOut."""
         profile_of(design, profile_id)
         now = self._records.rollout(design.id, profile_id)
-        known = {one.number for one in self._records.versions(design.id, profile_id)}
+        known = self._records.numbers(design.id, profile_id)
         offer = changed_offer(now, act, version or (now.version if now and act is RolloutAct.ALL else max(known, default=0)))
         if offer.version not in known:
             raise VersionNotFound("there is no such version of this profile; sign one first")
@@ -222,10 +222,11 @@ class RolloutService:
         """Return a roll-out with a page of its devices. Raise ProfileNotFound."""
         profile = profile_of(design, profile_id)
         rollout = self._records.rollout(design.id, profile_id)
-        versions = self._records.versions(design.id, profile_id)
-        heard = self._records.reported(design.id, profile_id, profile.groups)
-        offers = [offered(rollout, place, report) for place, (_, report) in enumerate(heard)]
-        states = [state_of(offer, report) for offer, (_, report) in zip(offers, heard, strict=True)]
+        versions = self._records.versions(design.id, profile_id, MOST_VERSIONS)
+        signed_for = read_version(self._version(design, profile_id, rollout.version)).groups if rollout else ()
+        heard = self._records.reported(design.id, profile_id, {*profile.groups, *signed_for})
+        of_each = offers(rollout, signed_for, ((device.team, report) for device, report in heard))
+        states = [state_of(offer, report) for offer, (_, report) in zip(of_each, heard, strict=True)]
         wanted = [place for place, one in enumerate(states) if state in (None, one)]
         by_platform = Counter((device.platform, report.active) for device, report in heard)
         return RolloutShown(
@@ -239,7 +240,7 @@ class RolloutService:
                 PlatformCount(platform=platform, version=version, count=count)
                 for (platform, version), count in sorted(by_platform.items(), key=lambda one: (one[0][0], one[0][1] or 0))
             ),
-            devices=tuple(_device(*heard[place], states[place], offers[place]) for place in wanted[begin : begin + MOST_SHOWN]),
+            devices=tuple(_device(*heard[place], states[place], of_each[place]) for place in wanted[begin : begin + MOST_SHOWN]),
             devices_count=len(wanted),
         )
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict, dataclass
-from typing import Any
+from typing import Any, TypedDict
 from uuid import UUID
 
-from sqlalchemy import Engine, RowMapping, Select, and_, delete, func, insert, select
+from sqlalchemy import Engine, RowMapping, and_, delete, func, insert, select
 from sqlalchemy.dialects.postgresql import insert as upsert
 
 from pontifex.core.people.people_list import ListedDevice
@@ -42,6 +42,27 @@ class KeptVersion:
     made_by: str
 
 
+class Said(TypedDict, total=False):
+    """What a device has asked or said this time."""
+
+    fetched: int
+    active: int
+    refused: int | None
+    reason: str
+    dialled: bool | None
+    platform_version: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Offering:
+    """What is offered of a profile, for which groups, and what one device has said of it."""
+
+    profile_id: str
+    rollout: Rollout
+    groups: tuple[str, ...]
+    report: DeviceReport
+
+
 @dataclass(frozen=True, slots=True)
 class DeviceIdentity:
     """Whose token it is."""
@@ -57,9 +78,9 @@ class RolloutRecords:
         self._engine = engine
 
     @contextmanager
-    def alone(self, design_id: str) -> Iterator[None]:
-        """Let nobody else be in here for a design, in this process or another one over the same database."""
-        key = func.hashtext(f"roll-out {design_id}")
+    def alone(self, design_id: str, act: str = "") -> Iterator[None]:
+        """Let nobody else be at an act of a design, in this process or another one over the same database."""
+        key = func.hashtext(f"roll-out {design_id} {act}")
         with self._engine.connect() as connection:
             connection.execute(select(func.pg_advisory_lock(key)))
             try:
@@ -106,9 +127,9 @@ class RolloutRecords:
         with self._engine.begin() as connection:
             return connection.execute(delete(tables.person_device).where(mine)).rowcount
 
-    def new_token(self, design_id: str, device_id: UUID, token_hash: bytes) -> bool:
-        """Give a device another token in the place of its own; whether there is such a device."""
-        mine = (_DEVICE.design_id == design_id) & (_DEVICE.id == device_id)
+    def new_token(self, design_id: str, name: str, token_hash: bytes) -> bool:
+        """Give the device of a name another token in the place of its own; whether there is such a device."""
+        mine = (_DEVICE.design_id == design_id) & (_DEVICE.name == name)
         with self._engine.begin() as connection:
             changed = connection.execute(tables.person_device.update().where(mine).values(token_hash=token_hash))
         return bool(changed.rowcount)
@@ -118,12 +139,6 @@ class RolloutRecords:
         with self._engine.connect() as connection:
             return frozenset(connection.scalars(select(_DEVICE.name).where(_DEVICE.design_id == design_id)))
 
-    def devices(self, design_id: str) -> list[KeptDevice]:
-        """Return all devices of a design, in the order in which they were added."""
-        query = self._of_design(design_id, _DEVICE.id, _DEVICE.name, _DEVICE.person, _DEVICE.team, _DEVICE.platform)
-        with self._engine.connect() as connection:
-            return [KeptDevice(**row) for row in connection.execute(query).mappings()]
-
     def device_of_token(self, token_hash: bytes) -> DeviceIdentity | None:
         """Return whose token it is; None where it is nobody's."""
         query = select(tables.person_device).where(_DEVICE.token_hash == token_hash)
@@ -131,7 +146,7 @@ class RolloutRecords:
             row = connection.execute(query).mappings().first()
         if row is None:
             return None
-        return DeviceIdentity(row["design_id"], KeptDevice(**{name: row[name] for name in KeptDevice.__slots__}))
+        return DeviceIdentity(row["design_id"], _device(row))
 
     def reported(self, design_id: str, profile_id: str, teams: Iterable[str]) -> list[tuple[KeptDevice, DeviceReport]]:
         """Return the devices of some groups, in the order in which they were added, with what each said of a profile."""
@@ -144,9 +159,9 @@ class RolloutRecords:
             .order_by(_DEVICE.place)
         )
         with self._engine.connect() as connection:
-            return [_device_and_report(row) for row in connection.execute(query).all()]
+            return [(_device(row), _report(row)) for row in connection.execute(query).mappings()]
 
-    def report(self, design_id: str, device_id: UUID, profile_id: str, **said: Any) -> None:
+    def report(self, design_id: str, device_id: UUID, profile_id: str, said: Said) -> None:
         """Keep what a device has asked or said; what it doesn't say this time stays."""
         key = {"design_id": design_id, "device_id": device_id, "profile_id": profile_id}
         first = {"reason": "", "platform_version": "", **said}
@@ -160,12 +175,18 @@ class RolloutRecords:
         with self._engine.begin() as connection:
             connection.execute(insert(tables.profile_version), row)
 
-    def versions(self, design_id: str, profile_id: str) -> list[KeptVersion]:
-        """Return all versions of a profile, the newest first."""
+    def numbers(self, design_id: str, profile_id: str) -> frozenset[int]:
+        """Return the numbers of all versions of a profile."""
+        mine = (_VERSION.design_id == design_id) & (_VERSION.profile_id == profile_id)
+        with self._engine.connect() as connection:
+            return frozenset(connection.scalars(select(_VERSION.number).where(mine)))
+
+    def versions(self, design_id: str, profile_id: str, most: int) -> list[KeptVersion]:
+        """Return the newest versions of a profile, the newest first."""
         columns = [_VERSION[name] for name in KeptVersion.__slots__]
         mine = (_VERSION.design_id == design_id) & (_VERSION.profile_id == profile_id)
         with self._engine.connect() as connection:
-            rows = connection.execute(select(*columns).where(mine).order_by(_VERSION.number.desc())).mappings()
+            rows = connection.execute(select(*columns).where(mine).order_by(_VERSION.number.desc()).limit(most)).mappings()
             return [KeptVersion(**row) for row in rows]
 
     def version(self, design_id: str, profile_id: str, number: int) -> KeptVersion | None:
@@ -190,19 +211,28 @@ class RolloutRecords:
         with self._engine.connect() as connection:
             return connection.scalar(select(func.count()).select_from(tables.person_device).where(*before)) or 0
 
-    def said(self, design_id: str, device_id: UUID, profile_id: str) -> DeviceReport:
-        """Return what a device has asked and said of a profile."""
-        columns = [_REPORT[name] for name in _SAID]
-        mine = (_REPORT.design_id == design_id, _REPORT.device_id == device_id, _REPORT.profile_id == profile_id)
+    def offerings(self, design_id: str, device_id: UUID) -> list[Offering]:
+        """Return what is offered of each profile of a design, with what a device has said of it."""
+        version = and_(
+            _VERSION.design_id == _ROLLOUT.design_id,
+            _VERSION.profile_id == _ROLLOUT.profile_id,
+            _VERSION.number == _ROLLOUT.version,
+        )
+        heard = and_(
+            _REPORT.design_id == _ROLLOUT.design_id,
+            _REPORT.profile_id == _ROLLOUT.profile_id,
+            _REPORT.device_id == device_id,
+        )
+        query = (
+            select(tables.profile_rollout, _VERSION.document["groups"].label("groups"), *(_REPORT[name] for name in _SAID))
+            .select_from(tables.profile_rollout.join(tables.profile_version, version).outerjoin(tables.device_report, heard))
+            .where(_ROLLOUT.design_id == design_id)
+        )
         with self._engine.connect() as connection:
-            row = connection.execute(select(*columns).where(*mine)).mappings().first()
-        return DeviceReport(**row) if row else UNHEARD
-
-    def rollouts(self, design_id: str) -> dict[str, Rollout]:
-        """Return what is offered of each profile, by its id."""
-        query = select(tables.profile_rollout).where(_ROLLOUT.design_id == design_id)
-        with self._engine.connect() as connection:
-            return {row["profile_id"]: _rollout(row) for row in connection.execute(query).mappings()}
+            return [
+                Offering(profile_id=row["profile_id"], rollout=_rollout(row), groups=tuple(row["groups"]), report=_report(row))
+                for row in connection.execute(query).mappings()
+            ]
 
     def keep_rollout(self, design_id: str, profile_id: str, offer: Offer, first: int, person: str) -> None:
         """Offer a version, in the place of what was offered."""
@@ -213,23 +243,14 @@ class RolloutRecords:
         with self._engine.begin() as connection:
             connection.execute(written.on_conflict_do_update(index_elements=["design_id", "profile_id"], set_=changed))
 
-    def _of_design(self, design_id: str, *columns: Any) -> Select[Any]:
-        return select(*columns).where(_DEVICE.design_id == design_id).order_by(_DEVICE.place)
+
+def _device(row: RowMapping) -> KeptDevice:
+    return KeptDevice(**{name: row[name] for name in KeptDevice.__slots__})
 
 
-def _device_and_report(row: Any) -> tuple[KeptDevice, DeviceReport]:
-    id_, name, person, team, platform, fetched, active, refused, reason, dialled, platform_version, reported_at = row
-    device = KeptDevice(id=id_, name=name, person=person, team=team, platform=platform)
-    report = DeviceReport(
-        fetched=fetched,
-        active=active,
-        refused=refused,
-        reason=reason or "",
-        dialled=dialled,
-        platform_version=platform_version or "",
-        reported_at=reported_at,
-    )
-    return device, report
+def _report(row: RowMapping) -> DeviceReport:
+    """What a device has said; nothing where no row was found for it."""
+    return UNHEARD if row["reported_at"] is None else DeviceReport(**{name: row[name] for name in _SAID})
 
 
 def _rollout(row: RowMapping) -> Rollout:

@@ -2,7 +2,7 @@
 import { computed, reactive } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, bodyOf } from '@/api/client'
-import type { FlowTable, Profile } from '@/api/types'
+import type { FlowTable, PlatformFamily, Profile } from '@/api/types'
 import { reasonsByField } from '@/design/refusals'
 import { useAnswer } from '@/design/useAnswer'
 import { useOpenDesign } from '@/design/useDesignSession'
@@ -22,10 +22,11 @@ const { data: flows, error } = useFlows(
   session,
   computed(() => props.profile.id),
 )
+const FAMILIES: readonly PlatformFamily[] = ['desktop', 'phone', 'tablet', 'appliance']
 const asked = (key: string) => String(route.query[key] ?? '')
 const entered = reactive({
   at: asked('from') || 'home',
-  family: asked('family') || 'desktop',
+  family: FAMILIES.find((one) => one === asked('family')) ?? 'desktop',
   to: asked('to'),
   service: asked('service') || 'any',
   application: asked('application'),
@@ -40,7 +41,7 @@ const places = computed(() => {
     : [...known, { value: entered.at, label: `at home in ${entered.at}` }]
 })
 const families = computed(() => {
-  const found = new Set((flows.value?.columns ?? []).map((one) => String(one.family)))
+  const found = new Set((flows.value?.columns ?? []).map((one) => one.family))
   return [...found].map((value) => ({ value, label: value }))
 })
 const { answer: traced, problem } = useAnswer(
@@ -52,7 +53,7 @@ const { answer: traced, problem } = useAnswer(
       api.GET('/api/designs/{design_id}/profiles/{profile_id}/trace', {
         params: {
           path: { design_id: session.designId.value, profile_id: profile },
-          query: { at, family: family as 'desktop', to, service: service || 'any', application },
+          query: { at, family, to, service: service || 'any', application },
         },
         signal,
       }),
@@ -68,7 +69,7 @@ function remember(): void {
 }
 function follow(target: FlowTable['targets'][number], column: FlowTable['columns'][number]): void {
   entered.at = String(column.place)
-  entered.family = String(column.family)
+  entered.family = column.family
   entered.to = target.address
   remember()
 }

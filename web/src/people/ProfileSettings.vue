@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import type { InsideTest, Profile, TrafficRule } from '@/api/types'
+import type { Profile } from '@/api/types'
 import { kindOf } from '@/design/kinds'
 import { reasonOf, reasonsByField } from '@/design/refusals'
 import { useOpenDesign } from '@/design/useDesignSession'
@@ -193,7 +193,7 @@ const told = computed(() =>
       <ElCheckbox v-model="draft.lock_down"
         >Lock-down: nothing leaves the device while it should be dialled</ElCheckbox
       >
-      <InsideTests v-model="draft.inside_tests as InsideTest[]" />
+      <InsideTests v-model="draft.inside_tests" />
     </fieldset>
     <fieldset>
       <legend>Proof and limits</legend>
@@ -202,7 +202,7 @@ const told = computed(() =>
       <label>Session limit, s <ElInputNumber v-model="draft.session_limit_s" :controls="false" /></label>
       <ProxyFields v-model="draft.proxy" />
     </fieldset>
-    <TrafficRules v-model="draft.rules as TrafficRule[]" class="wide" />
+    <TrafficRules v-model="draft.rules" class="wide" />
     <div class="wide buttons">
       <ElButton type="primary" native-type="submit" :disabled="!isChanged">Save</ElButton>
       <ElButton :disabled="!isChanged" @click="giveUp">As it was</ElButton>

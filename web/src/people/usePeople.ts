@@ -7,6 +7,8 @@ import type { DesignSession } from '@/design/useDesignSession'
 
 const retry = (count: number, error: Error) => !(error instanceof Refusal) && count < 2
 const ROLLOUT_POLL_MS = 2500 // devices ask and report by themselves
+const MANY = 1000 // devices, of which each look costs the server a while
+const MANY_POLL_MS = 20_000
 
 export const SENDS_WORDS: Record<Sends, string> = {
   through: 'through the tunnel',
@@ -88,7 +90,8 @@ export function useRollout(
         }),
       ),
     enabled: computed(() => profileId.value !== ''),
-    refetchInterval: ROLLOUT_POLL_MS,
+    refetchInterval: ({ state: { data } }) =>
+      (data?.states ?? []).reduce((sum, one) => sum + one.count, 0) > MANY ? MANY_POLL_MS : ROLLOUT_POLL_MS,
     placeholderData: keepPreviousData,
     retry,
   })

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from datetime import date
-from typing import Any, Final
+from typing import Final
 
 from pontifex.core.addressing import Prefix
 from pontifex.core.addressing.home import usual_at_home
@@ -19,6 +19,7 @@ from pontifex.core.kinds import (
     DialWhen,
     Gateway,
     InsideBy,
+    Network,
     ObjectType,
     Platform,
     Profile,
@@ -117,20 +118,20 @@ def _platforms(design: Design, profile: Profile) -> Iterator[Finding]:
             yield finding(Code.PROFILE_PLATFORM_CANNOT, place, only, tuple(_with_needed(profile, lack.needed)))
 
 
-_UNSET: Final[dict[Ability, dict[str, Any]]] = {
-    Ability.LOCK_DOWN: {"lock_down": False},
-    Ability.IDLE_LIMIT: {"idle_limit_s": None},
-    Ability.SESSION_LIMIT: {"session_limit_s": None},
-    Ability.SECOND_FACTOR: {"second_factor": False},
-    Ability.SUFFIX_RESOLVERS: {"own_resolvers": ()},
-    Ability.DIAL_FOR_APPLICATIONS: {"dial": DialWhen.ON_DEMAND},
+_WITHOUT: Final[dict[Ability, Callable[[Profile], Profile]]] = {
+    Ability.LOCK_DOWN: lambda profile: profile.changed(lock_down=False),
+    Ability.IDLE_LIMIT: lambda profile: profile.changed(idle_limit_s=None),
+    Ability.SESSION_LIMIT: lambda profile: profile.changed(session_limit_s=None),
+    Ability.SECOND_FACTOR: lambda profile: profile.changed(second_factor=False),
+    Ability.SUFFIX_RESOLVERS: lambda profile: profile.changed(own_resolvers=()),
+    Ability.DIAL_FOR_APPLICATIONS: lambda profile: profile.changed(dial=DialWhen.ON_DEMAND),
 }
 
 
 def _left_out(profile: Profile, ability: Ability) -> Iterator[Remedy]:
     """Ask it of no device, where a profile can do without it."""
-    if ability in _UNSET:
-        yield Remedy(title=f"Leave {ability.label} out", operations=(put(profile.with_valid(_UNSET[ability])),))
+    if ability in _WITHOUT:
+        yield Remedy(title=f"Leave {ability.label} out", operations=(put(_WITHOUT[ability](profile)),))
 
 
 def _with_needed(profile: Profile, needed: Ability) -> Iterator[Remedy]:
@@ -181,12 +182,13 @@ def _no_way_back(tables: Tables, profile: Profile) -> Iterator[Finding]:
     pool = design.network_by_id.get(profile.pool_id or "")
     if pool is None:
         return
-    split = Split.of(profile, pool.prefix)
-    seen: set[str] = set()
-    for network in led_to(tables, design.gateway_by_id[profile.gateway_id]):
-        if network.site_id in seen or network.prefix.family is not pool.prefix.family or missing(split, (network.prefix,)):
-            continue
-        seen.add(network.site_id)
+    led = [one for one in led_to(tables, design.gateway_by_id[profile.gateway_id]) if one.prefix.family is pool.prefix.family]
+    left_out = set(missing(Split.of(profile, pool.prefix), (one.prefix for one in led)))
+    first_of_site: dict[str, Network] = {}
+    for network in led:
+        if not any(out.contains(network.prefix) for out in left_out):
+            first_of_site.setdefault(network.site_id, network)
+    for network in first_of_site.values():
         there = trace(tables, Flow(pool.prefix.first_host, network.prefix.first_host), Conditions(), pool, network)
         if there.forward.end is End.ARRIVES and (there.back is None or there.back.end is not End.ARRIVES):
             why = there.back.reason if there.back else ""

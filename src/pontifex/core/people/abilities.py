@@ -90,6 +90,10 @@ class Lack:
     asked: Asked
     needed: Ability | None = None
 
+    def __str__(self) -> str:
+        only = f" only with {self.needed.label}" if self.needed else ""
+        return f"{self.asked.ability.label}{only}"
+
 
 def asked(profile: DeviceSettings) -> tuple[Asked, ...]:
     """Return what a profile asks of a device, each once, by the first field that says so."""

@@ -123,9 +123,7 @@ def device_trace(
         beyond=beyond,
         dropped_way=down.way,
         dropped=down.why if dialled else "there is no tunnel that could drop",
-        cannot=tuple(
-            _lack(one.asked.ability.label, one.needed.label if one.needed else "") for one in lacking(profile, platform)
-        ),
+        cannot=tuple(map(str, lacking(profile, platform))),
     )
 
 
@@ -134,10 +132,6 @@ def tunnel_state(answers: Iterable[InsideAnswer], call: DialOutcome) -> TunnelSt
     if any(one.says_inside for one in answers):
         return TunnelState.INSIDE
     return TunnelState.UP if call.comes_up else TunnelState.DOWN
-
-
-def _lack(what: str, needed: str) -> str:
-    return f"{what} only with {needed}" if needed else what
 
 
 def _dials(profile: Profile, believed: InsideAnswer | None, call: DialOutcome) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date
-from typing import Annotated, Any, Final
+from typing import Annotated, Final
 
 from pydantic import Field
 
@@ -72,7 +72,8 @@ def dialled_in(design: Design, profile: Profile, place: DevicePlace) -> DialledI
         inbound_tcp=False,
         only_tcp_out=place.only_tcp_out,
     )
-    tunnel = Tunnel(id=ids["tunnel"], name=profile.name, **_ends(design, profile, device, uplink))
+    left, right = _ends(design, profile, device, uplink)
+    tunnel = Tunnel(id=ids["tunnel"], name=profile.name, left=left, right=right)
     made = design.changed(
         sites=(*design.sites, site),
         gateways=(*design.gateways, device),
@@ -82,37 +83,32 @@ def dialled_in(design: Design, profile: Profile, place: DevicePlace) -> DialledI
     return DialledIn(made, tunnel)
 
 
-def _ends(design: Design, profile: Profile, device: Gateway, uplink: Uplink) -> dict[str, TunnelEnd]:
+def _ends(design: Design, profile: Profile, device: Gateway, uplink: Uplink) -> tuple[TunnelEnd, TunnelEnd]:
     """Both ends: what is derived from the profile as a whole, and what each is set to."""
     pool = design.network_by_id.get(profile.pool_id or "")
     inside = (Selector.of(pool.prefix),) if pool else ()
     routes = route_list(Split.of(profile, pool.prefix if pool else None))
     through = tuple(Selector.of(one) for one in routes.prefixes[:MOST_NETWORKS])
-    mine: dict[str, Any] = {
-        "gateway_id": device.id,
-        "uplink_id": uplink.id,
-        "role": Role.CALL,
-        "peer_address": profile.servers[0] if profile.servers else None,
-        "local_networks": inside,
-        "remote_networks": through,
-        "mode": Mode.POLICY,
-    }
     far = dialled_uplink(design, profile)
-    theirs: dict[str, Any] = {
-        "gateway_id": profile.gateway_id,
-        "uplink_id": far.id if far else None,
-        "role": Role.WAIT,
-        "peer_address": ANY_PEER,
-        "local_networks": through,
-        "remote_networks": inside,
-        "mode": Mode.POLICY,
-    }
-    return {"left": _end(profile.device_end, mine), "right": _end(profile.gateway_end, theirs)}
-
-
-def _end(own: DialInEnd, placed: dict[str, Any]) -> TunnelEnd:
-    unset = {name: info.get_default(call_default_factory=True) for name, info in TunnelEnd.model_fields.items()}
-    return TunnelEnd.from_valid({**unset, **own.by_field(), **placed})
+    mine = TunnelEnd(
+        gateway_id=device.id,
+        uplink_id=uplink.id,
+        role=Role.CALL,
+        peer_address=profile.servers[0] if profile.servers else None,
+        local_networks=inside,
+        remote_networks=through,
+        mode=Mode.POLICY,
+    )
+    theirs = TunnelEnd(
+        gateway_id=profile.gateway_id,
+        uplink_id=far.id if far else None,
+        role=Role.WAIT,
+        peer_address=ANY_PEER,
+        local_networks=through,
+        remote_networks=inside,
+        mode=Mode.POLICY,
+    )
+    return mine.with_valid(profile.device_end.by_field()), theirs.with_valid(profile.gateway_end.by_field())
 
 
 def dialled_uplink(design: Design, profile: Profile) -> Uplink | None:

@@ -57,8 +57,4 @@ def foreseen(design: Design, profile: Profile, people: Sequence[ListedDevice] | 
 
 
 def _platform(profile: Profile, platform: Platform, devices: int | None) -> ForeseenPlatform:
-    cannot = tuple(
-        f"{one.asked.ability.label} only with {one.needed.label}" if one.needed else one.asked.ability.label
-        for one in lacking(profile, platform)
-    )
-    return ForeseenPlatform(platform=platform.name, devices=devices, cannot=cannot)
+    return ForeseenPlatform(platform=platform.name, devices=devices, cannot=tuple(map(str, lacking(profile, platform))))

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import csv
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Annotated, Final
 
 from pydantic import Field
 
-from pontifex.core.kinds import PlatformFamily
+from pontifex.core.kinds import Platform, PlatformFamily
 
 MOST_LINES: Final = 100_000
 LONGEST: Final = 80  # characters of a name
@@ -50,6 +50,11 @@ class PeopleList:
     devices: tuple[ListedDevice, ...]
     faults: Annotated[tuple[ListFault, ...], Field(title="Faults", description="The first ones.")]
     faults_count: Annotated[int, Field(title="How many lines have a fault")]
+
+
+def platform_words(platforms: Iterable[Platform]) -> dict[str, str]:
+    """Return the ids of a design's platforms by what a list may call them."""
+    return {word.lower(): one.id for one in platforms for word in (one.id, one.name)}
 
 
 def read_people(text: str, platforms: Mapping[str, str], taken: frozenset[str] = frozenset()) -> PeopleList:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Annotated, Final
@@ -107,6 +107,19 @@ def offered(rollout: Rollout | None, place: int, report: DeviceReport = UNHEARD)
     if rollout.stage is RolloutStage.STOPPED and rollout.version in (report.fetched, report.active):
         return rollout.version
     return rollout.before
+
+
+def offers(rollout: Rollout | None, groups: Collection[str], devices: Iterable[tuple[str, DeviceReport]]) -> list[int | None]:
+    """Return what each device is offered, by its group and what it has said, in the order in which they were added.
+
+    `groups` are those that the offered version was signed for: a device of another one is offered nothing.
+    """
+    found: list[int | None] = []
+    place = 0
+    for group, report in devices:
+        found.append(offered(rollout, place, report) if group in groups else None)
+        place += group in groups
+    return found
 
 
 def state_of(offer: int | None, report: DeviceReport) -> DeviceState:

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Annotated, Any, Final
+from typing import Annotated, Final
 
 from pydantic import Field
 
-from pontifex.core.addressing import AddressSet, Family, Prefix
+from pontifex.core.addressing import Address, AddressSet, Family, Prefix
 from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.model.written import ABSENT, written
 from pontifex.core.people.profile_file import ProfileFile
@@ -82,5 +82,5 @@ def _some(prefixes: tuple[Prefix, ...]) -> str:
     return ", ".join(map(str, prefixes[:_MOST_PREFIXES])) + (f" and {more} more" if more > 0 else "")
 
 
-def _listed(values: tuple[Any, ...]) -> str:
+def _listed(values: tuple[Address, ...]) -> str:
     return ", ".join(map(str, values)) or ABSENT

@@ -59,12 +59,7 @@ def moved_host(
 
 def _traced(tables: Tables, host: Host, other: Network, begins: bool, conditions: Conditions) -> Trace:
     home = tables.design.network_by_id[host.network_id]
-    there = Address(other.prefix.family, _some_host(other))
+    there = other.prefix.first_host
     if begins:
         return trace(tables, flow_between(tables, home, host.address, other, there), conditions, home, other)
     return trace(tables, flow_between(tables, other, there, home, host.address), conditions, other, home)
-
-
-def _some_host(network: Network) -> int:
-    """Return an address that a host of a network may have."""
-    return min(network.prefix.network + 1, network.prefix.last)
