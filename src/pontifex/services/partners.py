@@ -10,7 +10,6 @@ from uuid import UUID
 
 from cryptography.hazmat.primitives.hashes import SHA256
 from cryptography.hazmat.primitives.kdf.hkdf import HKDF
-from itsdangerous import BadData, URLSafeSerializer
 from pydantic import Field, TypeAdapter
 
 from pontifex.core.errors import NotDone
@@ -25,6 +24,7 @@ from pontifex.core.handover.sheets.partner_page import (
 from pontifex.core.kinds import Side
 from pontifex.core.model import Design
 from pontifex.services.analyses import TunnelNotFound
+from pontifex.services.link_tokens import LinkTokens
 from pontifex.store.partner_links import PartnerLink, PartnerLinks
 
 _SHEET: Final = TypeAdapter(Sheet)
@@ -79,7 +79,7 @@ class PartnerService:
 
     def __init__(self, links: PartnerLinks, master_key: bytes) -> None:
         key = HKDF(SHA256(), 32, salt=None, info=b"pontifex partner link").derive(master_key)
-        self._links, self._signer = links, URLSafeSerializer(key.hex(), salt="partner link")
+        self._links, self._tokens = links, LinkTokens(key, "partner link")
 
     def make(self, design: Design, tunnel_id: str, side: Side, days: int, person: str) -> MadeLink:
         """Make a link to one end of a tunnel. Raise TunnelNotFound."""
@@ -87,7 +87,7 @@ class PartnerService:
             raise TunnelNotFound(f"there is no tunnel '{tunnel_id}' in this design")
         until = datetime.now(UTC) + timedelta(days=days)
         link = self._links.make(design.id, tunnel_id, side.value, until, person)
-        return MadeLink(id=link.id, until=link.until, path=f"/partner/{self._signer.dumps(link.id.hex)}")
+        return MadeLink(id=link.id, until=link.until, path=f"/partner/{self._tokens.token(link.id)}")
 
     def links(self, design_id: str) -> list[LinkShown]:
         """Return the links of a design, the newest first."""
@@ -99,10 +99,8 @@ class PartnerService:
 
     def opened(self, token: str) -> PartnerLink:
         """Return the link that a token stands for. Raise LinkClosed."""
-        try:
-            link = self._links.find(UUID(hex=str(self._signer.loads(token))))
-        except (BadData, ValueError):
-            link = None
+        link_id = self._tokens.link_id(token)
+        link = self._links.find(link_id) if link_id else None
         if link is None:
             raise LinkClosed(404, "It is none of ours.")
         state = _state(link)
