@@ -17,6 +17,7 @@ from pontifex.core.reasons import (
     addresses,
     auth,
     child,
+    clouds,
     init,
     named,
     outcome,
@@ -31,7 +32,7 @@ from pontifex.core.reasons import (
 from pontifex.demo import demo_design
 
 WORDING = Path(__file__).parent.parent / "data" / "wording.txt"
-AREAS = (reach, init, auth, child, rekey, outcome, unknown, tunnels, addresses, people, paths)
+AREAS = (reach, init, auth, child, rekey, outcome, unknown, tunnels, addresses, people, paths, clouds)
 NAMES = Names("Harbour", "Ostvik")
 
 

@@ -176,6 +176,13 @@ def test_ipv6_has_no_such_leases():
         lease_course(six, six, None)
 
 
+def test_ranges_of_another_family_are_no_part_of_a_scope():
+    """A pool that was given ranges of IPv6 as well hands out those of its own family alone."""
+    pool = demo_design().network_by_id["harbour-crew-access"]
+    mixed = pool.changed(dhcp_ranges=(AddressRange(Family.V6, 0xFD << 120, (0xFD << 120) + 9),))
+    assert lease_course(mixed, mixed, None)[0] == lease_course(pool, pool, None)[0]
+
+
 def test_another_reader_reads_what_goes_over_the_wire(tmp_path):
     """`tshark` finds each message whole, with its options; the capture comes from the command line."""
     design = apply_operations(DEMO, [put(POOL.changed(lease_time_s=600))])

@@ -7,7 +7,7 @@ from typing import Any
 
 from hypothesis import strategies as st
 
-from pontifex.core.kinds import Filter, Gateway, Network, Route, Rule, Translation, Tunnel
+from pontifex.core.kinds import CloudRule, Filter, Gateway, Network, Route, Rule, Translation, Tunnel
 from pontifex.core.model import Design, apply_operations, put
 from tests.support.designs import bare_demo
 
@@ -39,6 +39,10 @@ BOXES = st.builds(lambda prefix, service: prefix if service == "any" else f"{pre
 def some(strategy: st.SearchStrategy[Any], most: int = 2) -> st.SearchStrategy[list[Any]]:
     """Return lists of a few different ones."""
     return st.lists(strategy, max_size=most, unique=True)
+
+
+def _members(ids: list[str]) -> list[dict[str, str]]:
+    return [{"type": "network", "id": id_} for id_ in ids]
 
 
 def _of(type_: Any, **fields: Any) -> Any:
@@ -76,6 +80,14 @@ OBJECTS = st.one_of(
         direction=st.sampled_from(["in", "out", "through"]),
         sources=some(PREFIXES),
         destinations=some(BOXES),
+    ),
+    st.builds(
+        lambda members, **fields: (CloudRule, {"site_id": members[0].partition("-")[0], "members": _members(members), **fields}),
+        st.sampled_from([["basalt-booking-front"], ["basalt-booking", "basalt-booking-gate"], ["harbour-servers"]]),
+        level=st.sampled_from(["subnet", "group"]),
+        direction=st.sampled_from(["in", "out"]),
+        far=some(PREFIXES),
+        services=some(SERVICES),
     ),
     _of(
         Translation,

@@ -19,6 +19,11 @@ from pontifex.core.addressing import Address, AddressRange, Family, Interface, P
 from pontifex.core.addressing.address import format_address
 from pontifex.core.addressing.dhcp_routes import DhcpRoute
 from pontifex.core.certificates import Certificate
+from pontifex.core.clouds.intended import intended_network, intended_peerings
+from pontifex.core.clouds.reachability import cloud_reach
+from pontifex.core.clouds.resources import AccountState
+from pontifex.core.clouds.steps import cloud_steps
+from pontifex.core.clouds.take_over import take_over
 from pontifex.core.failures import FailedCheck
 from pontifex.core.find import find
 from pontifex.core.findings import AnalysisCache, analyse
@@ -45,6 +50,7 @@ from pontifex.core.routing.wanted.intents import wants
 from pontifex.core.space import Room, plan, usage
 from pontifex.core.space.renumbering import renumber_plan
 from pontifex.core.space.ways_out import ways_out
+from pontifex.standins.cloud import USUAL_QUOTAS
 
 MODELS: Final[dict[ObjectType, type[Any]]] = {kind.name: kind.model for kind in KINDS}
 _STARTS: Final = (("10.64.0.0", Family.V4), ("172.22.16.0", Family.V4), ("192.168.1.0", Family.V4), ("0.0.0.0", Family.V4),
@@ -236,6 +242,7 @@ def ask_everything(design: Design, today: date, random: Random) -> None:
         match(design, tunnel, today)
     _ask_space(design, random)
     _ask_paths(design, today, random)
+    _ask_about_clouds(design, today)
 
 
 def _ask_space(design: Design, random: Random) -> None:
@@ -275,6 +282,24 @@ def _ask_paths(design: Design, today: date, random: Random) -> None:
         if source.prefix.family is target.prefix.family:
             begin, end = (Address(one.prefix.family, one.prefix.last) for one in (source, target))
             trace(tables, Flow(begin, end), conditions, source, target)
+
+
+def _ask_about_clouds(design: Design, today: date) -> None:
+    """The steps at clouds that hold all, nothing, or haven't been read; what reaches what; and what is taken over."""
+    peerings = tuple(intended_peerings(design))
+    networks = [intended_network(design, cloud) for cloud in design.cloud_networks]
+    full = {
+        account: AccountState(
+            account=account, networks=tuple(one for one in networks if one.account == account), quotas=USUAL_QUOTAS
+        )
+        for account in {one.account for one in networks}
+    }
+    for readings in ({}, full):
+        cloud_steps(design, readings)
+        for peering in peerings:
+            list(cloud_reach(design, peering, readings, today))
+        for remedy in take_over(design, readings):
+            apply_operations(design, remedy.operations)
 
 
 def _ask_about_people(tables: Tables, profile: Profile, today: date) -> None:

@@ -126,6 +126,8 @@ def test_proposals_are_chosen_from_the_registry(page: Page, design: str):
         "people/crew/split?router=10.64.30.1",
         "people/crew/day?from=home&family=tablet&to=timetable",
         "people/crew/rollout",
+        "clouds",
+        "clouds/accounts",
         "paths/host?host=harbour-rota&network=ostvik-ticketing&address=10.65.0.20",
         "paths/since?since=0",
         "rehearse",

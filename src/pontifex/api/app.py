@@ -11,6 +11,7 @@ from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
 from pontifex.api import (
+    clouds,
     connecting,
     designs,
     devices,
@@ -51,6 +52,7 @@ def create_app(
     app.state.workers, app.state.runs = workers, records.runs
     app.state.partners, app.state.key_links, app.state.devices = records.partners, records.key_links, records.devices
     app.state.rollouts, app.state.device_server = records.rollouts, None
+    app.state.cloud_accounts = records.cloud_accounts
     app.add_middleware(Guard, sessions=sessions, hosts=hosts, cookie=cookie)
     return app
 
@@ -71,7 +73,7 @@ def _routed(sessions: Sessions, cookie: str, front_end: Path) -> FastAPI:
         redoc_url=None,
     )
     parts = (reference, reading, designs, connecting, space, paths)
-    others = (rehearsing, handover, devices, people, partners, keys, key_links)
+    others = (rehearsing, handover, devices, people, clouds, partners, keys, key_links)
     for part in (*parts, *others):
         app.include_router(part.router)
     add_problem_handlers(app)

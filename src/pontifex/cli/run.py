@@ -5,6 +5,7 @@ from __future__ import annotations
 import signal
 from collections.abc import Iterator
 from contextlib import AbstractContextManager, contextmanager, nullcontext
+from datetime import UTC, datetime
 from typing import Annotated, Any
 
 import typer
@@ -15,6 +16,7 @@ from pontifex.cli.design import UNREADABLE
 from pontifex.core.design_file import write_design_file
 from pontifex.core.validation_reasons import reason_of
 from pontifex.demo import DEMO_ID, demo_design, load_demo
+from pontifex.demo.cloud import demo_cloud, reach_demo_cloud
 from pontifex.demo.devices import reach_demo_devices, start_demo_devices
 from pontifex.demo.roll_out import demo_people
 from pontifex.device_server import DeviceServer, device_server
@@ -56,6 +58,7 @@ def _run(*, with_demo: bool, verbose: bool) -> None:
             with (
                 device_server(product.records.provisioning, settings) as devices,
                 demo_devices(product, settings) if with_demo else nullcontext(),
+                cloud_of_demo(product, settings) if with_demo else nullcontext(),
                 demo_devices_of_people(product, settings, devices) if with_demo else nullcontext(),
             ):
                 serve(product, settings, f"/d/{DEMO_ID}" if with_demo else "/", devices)
@@ -72,6 +75,18 @@ def demo_devices(product: Product, settings: Settings) -> Iterator[None]:
         yield
     finally:
         servers.stop()
+
+
+@contextmanager
+def cloud_of_demo(product: Product, settings: Settings) -> Iterator[None]:
+    """Start the stand-in cloud of the demo, and say how its accounts are reached."""
+    served = demo_cloud(settings.state / "stand-ins" / "cloud.json", lambda: datetime.now(UTC))
+    served.start()
+    try:
+        reach_demo_cloud(product.designs, product.records, served)
+        yield
+    finally:
+        served.stop()
 
 
 def demo_devices_of_people(product: Product, settings: Settings, devices: DeviceServer) -> AbstractContextManager[None]:

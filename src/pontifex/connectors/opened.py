@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import hashlib
 import hmac
-import ssl
 from collections.abc import AsyncIterator, Awaitable, Callable, Mapping
 from contextlib import AbstractAsyncContextManager, asynccontextmanager
 from typing import Final
@@ -14,11 +12,10 @@ import asyncssh
 from anyio import to_thread
 
 from pontifex.connectors.connector import Connector, DeviceAccess, DeviceProtocol, DeviceRefused, DeviceSilent
+from pontifex.connectors.pinned import WITHIN_S, certificate_at, fingerprint, host_and_port
 from pontifex.connectors.restconf import RestconfConnector
 from pontifex.connectors.ssh import SshConnector
 from pontifex.core.handover.readings.linux import LinuxNames
-
-_WITHIN_S: Final = 10.0
 
 
 async def fingerprint_of(protocol: DeviceProtocol, address: str) -> str:
@@ -38,38 +35,25 @@ def _check(shown: str, access: DeviceAccess) -> None:
         raise DeviceSilent("it shows another certificate or host key than what was compared; nothing was sent to it")
 
 
-def host_and_port(address: str) -> tuple[str, int]:
-    """Return host and port of an address as it is written in a URL."""
-    host, _, port = address.rpartition(":")
-    return host.strip("[]"), int(port)
-
-
 # RESTCONF: the certificate
 
 
 async def _certificate(address: str) -> str:
     try:
-        with anyio.fail_after(_WITHIN_S):
-            return await to_thread.run_sync(
-                lambda: ssl.get_server_certificate(host_and_port(address), timeout=_WITHIN_S), abandon_on_cancel=True
-            )
+        with anyio.fail_after(WITHIN_S):
+            return await to_thread.run_sync(certificate_at, address, abandon_on_cancel=True)
     except (OSError, TimeoutError, OverflowError):
         raise DeviceSilent(f"nothing that speaks TLS answers at {address}") from None
 
 
-def _certificate_fingerprint(pem: str) -> str:
-    digest = hashlib.sha256(ssl.PEM_cert_to_DER_cert(pem)).hexdigest().upper()
-    return ":".join(digest[at : at + 2] for at in range(0, len(digest), 2))
-
-
 async def _certificate_shown(address: str) -> str:
-    return _certificate_fingerprint(await _certificate(address))
+    return fingerprint(await _certificate(address))
 
 
 @asynccontextmanager
 async def _by_restconf(names: LinuxNames, access: DeviceAccess) -> AsyncIterator[Connector]:
     certificate = await _certificate(access.address)
-    _check(_certificate_fingerprint(certificate), access)
+    _check(fingerprint(certificate), access)
     async with RestconfConnector(names.gateway_id, access, certificate) as connector:
         yield connector
 
@@ -80,7 +64,7 @@ async def _by_restconf(names: LinuxNames, access: DeviceAccess) -> AsyncIterator
 async def _host_key(address: str) -> asyncssh.SSHKey:
     host, port = host_and_port(address)
     try:
-        with anyio.fail_after(_WITHIN_S):
+        with anyio.fail_after(WITHIN_S):
             key = await asyncssh.get_server_host_key(host, port, config=None)
     except (OSError, asyncssh.Error, TimeoutError, OverflowError):
         key = None
@@ -110,8 +94,8 @@ async def _by_ssh(names: LinuxNames, access: DeviceAccess) -> AsyncIterator[Conn
             password=None if by_key else access.secret,
             agent_path=None,
             config=None,
-            connect_timeout=_WITHIN_S,
-            login_timeout=_WITHIN_S,
+            connect_timeout=WITHIN_S,
+            login_timeout=WITHIN_S,
         )
     except asyncssh.PermissionDenied:
         raise DeviceRefused("it doesn't let this user in") from None

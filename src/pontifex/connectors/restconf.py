@@ -14,6 +14,7 @@ from typing import Any, Final
 import httpx
 
 from pontifex.connectors.connector import DeviceAccess, DeviceChange, DeviceRefused, DeviceSilent
+from pontifex.connectors.pinned import trusting
 from pontifex.core.handover.readings import Reading
 from pontifex.core.handover.renderings.gateway_module import CONTAINER, NoSuchResource, body_of, resource_of, settings_of
 
@@ -29,14 +30,11 @@ class RestconfConnector:
 
     def __init__(self, gateway_id: str, access: DeviceAccess, trusted_certificate: str) -> None:
         """Reach the device that shows exactly this certificate (PEM)."""
-        trusted = ssl.create_default_context(cadata=trusted_certificate)
-        trusted.check_hostname = False  # it is known by its certificate, whatever name it has
-        trusted.verify_flags |= ssl.VERIFY_X509_PARTIAL_CHAIN  # and whoever has issued it
         self._gateway_id, self._persist = gateway_id, f"pontifex {gateway_id}"
         self._client = httpx.AsyncClient(
             base_url=f"https://{access.address}",
             auth=(access.user, access.secret),
-            verify=trusted,
+            verify=trusting(trusted_certificate),
             timeout=_TIMEOUT_S,
             headers={"Accept": _MEDIA_TYPE, "Content-Type": _MEDIA_TYPE},
             follow_redirects=False,

@@ -1,6 +1,7 @@
 """Use cases: load a design, apply changes, run and keep analyses, set and show keys."""
 
 from pontifex.services.analyses import AnalysisService
+from pontifex.services.clouds import CloudService
 from pontifex.services.connecting import ConnectingService
 from pontifex.services.designs import ChangeResult, DesignService, History
 from pontifex.services.forms import FormService
@@ -16,6 +17,7 @@ from pontifex.services.space import SpaceService
 __all__ = [
     "AnalysisService",
     "ChangeResult",
+    "CloudService",
     "ConnectingService",
     "DesignService",
     "FormService",

@@ -1,4 +1,4 @@
-"""The services that write beside the designs: runs and readings, ways to devices, links, and roll-outs of profiles."""
+"""The services that write beside the designs: runs and readings, ways to devices and clouds, links, and roll-outs of profiles."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from sqlalchemy import Engine
 
+from pontifex.services.cloud_accounts import CloudAccountService
 from pontifex.services.devices import DeviceService
 from pontifex.services.key_links import KeyLinkService
 from pontifex.services.keys import KeyService
@@ -14,6 +15,7 @@ from pontifex.services.provisioning import ProvisioningService
 from pontifex.services.rollouts import RolloutService
 from pontifex.services.runs import RunService
 from pontifex.store import Vault
+from pontifex.store.clouds import CloudRecords
 from pontifex.store.device_access import DeviceAccesses
 from pontifex.store.hand_over import HandOverRecords
 from pontifex.store.key_links import KeyLinks
@@ -31,6 +33,7 @@ class RecordServices:
     devices: DeviceService
     rollouts: RolloutService
     provisioning: ProvisioningService
+    cloud_accounts: CloudAccountService
 
     @classmethod
     def over(cls, engine: Engine, keys: KeyService, master_key: bytes) -> RecordServices:
@@ -44,4 +47,5 @@ class RecordServices:
             DeviceService(DeviceAccesses(engine), Vault(engine, master_key), records, runs),
             RolloutService(rollouts, Vault(engine, master_key)),
             ProvisioningService(rollouts),
+            CloudAccountService(CloudRecords(engine), Vault(engine, master_key)),
         )

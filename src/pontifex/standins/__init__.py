@@ -1,17 +1,23 @@
-"""The simulated outside that ships: gateways that speak RESTCONF, and people's devices, with habits of real ones."""
+"""The simulated outside that ships: gateways that speak RESTCONF, people's devices, and a cloud, with habits of real ones."""
 
+from pontifex.standins.cloud import CloudRefused, CloudState, StandInCloud
+from pontifex.standins.cloud_serving import ServedCloud
 from pontifex.standins.gateway import Habit, Refused, StandInGateway
 from pontifex.standins.person_device import DeviceHabit, PersonDevice, ProfileSource
 from pontifex.standins.serving import USER, ServedGateway, StandInServers
 
 __all__ = [
     "USER",
+    "CloudRefused",
+    "CloudState",
     "DeviceHabit",
     "Habit",
     "PersonDevice",
     "ProfileSource",
     "Refused",
+    "ServedCloud",
     "ServedGateway",
+    "StandInCloud",
     "StandInGateway",
     "StandInServers",
 ]

@@ -5,19 +5,17 @@ from __future__ import annotations
 import asyncio
 import json
 import secrets
-import socket
 import time
 from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
-from threading import Thread
 from typing import Final
 
-import uvicorn
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
-from pontifex.own_certificate import LOOPBACK, own_certificate
+from pontifex.own_certificate import own_certificate
 from pontifex.standins.gateway import Habit, Settings, StandInGateway
+from pontifex.standins.loopback import LoopbackServers
 from pontifex.standins.restconf import CONNECTIONS, Login, RestconfGateway
 
 USER: Final = "stand-in"
@@ -42,46 +40,27 @@ class StandInServers:
     def __init__(self, directory: Path, late_s: float = _LATE_S, away_s: float = _AWAY_S) -> None:
         self._directory, self._late_s, self._away_s = directory, late_s, away_s
         self.gateways: dict[str, ServedGateway] = {}
-        self._servers: list[uvicorn.Server] = []
-        self._thread: Thread | None = None
+        self._servers = LoopbackServers()
 
     def start(self, first: Mapping[str, tuple[Habit, Settings]]) -> None:
         """Start a gateway for each id, with what it kept, or with its first settings where it was never there."""
         self._directory.mkdir(parents=True, exist_ok=True)
-        serving = [self._served(gateway_id, habit, settings) for gateway_id, (habit, settings) in first.items()]
-        self._servers = [server for server, _ in serving]
-        self._thread = Thread(target=lambda: asyncio.run(self._serve(serving)), name="stand-ins", daemon=True)
-        self._thread.start()
+        for gateway_id, (habit, settings) in first.items():
+            self._serve(gateway_id, habit, settings)
+        self._servers.start("stand-ins", self._keep)
 
     def stop(self) -> None:
         """Stop all of them; what each keeps is written down."""
-        for server in self._servers:
-            server.should_exit = True
-        if self._thread:
-            self._thread.join(timeout=10)
+        self._servers.stop()
         self._write()
 
-    def _served(self, gateway_id: str, habit: Habit, settings: Settings) -> tuple[uvicorn.Server, socket.socket]:
+    def _serve(self, gateway_id: str, habit: Habit, settings: Settings) -> None:
         device = StandInGateway(gateway_id, habit, self._kept(gateway_id) or dict(settings), time.monotonic)
         login = Login(USER, secrets.token_urlsafe(18))
-        listening = socket.socket()
-        listening.bind((LOOPBACK, 0))
-        listening.listen(64)
         certificate = own_certificate(gateway_id)
         application = RestconfGateway(device, login, self._late_s, self._away_s).application
-        config = uvicorn.Config(
-            application,
-            http=_CuttableProtocol,
-            ws="none",
-            access_log=False,
-            log_config=None,
-            lifespan="off",
-            timeout_graceful_shutdown=1,
-            ssl_context_factory=lambda _config, _usual: certificate.context,
-        )
-        port = listening.getsockname()[1]
-        self.gateways[gateway_id] = ServedGateway(device, f"{LOOPBACK}:{port}", login, certificate.fingerprint)
-        return uvicorn.Server(config), listening
+        address = self._servers.add(application, certificate.context, _CuttableProtocol)
+        self.gateways[gateway_id] = ServedGateway(device, address, login, certificate.fingerprint)
 
     def _kept(self, gateway_id: str) -> Settings | None:
         """Return what a gateway kept when it was last stopped; None where there is nothing, or nothing that can be read."""
@@ -90,11 +69,6 @@ class StandInServers:
         except (FileNotFoundError, ValueError):
             return None
         return {str(path): str(text) for path, text in found.items()} if isinstance(found, dict) else None
-
-    async def _serve(self, serving: list[tuple[uvicorn.Server, socket.socket]]) -> None:
-        keeping = asyncio.create_task(self._keep())
-        await asyncio.gather(*(server.serve(sockets=[listening]) for server, listening in serving))
-        keeping.cancel()
 
     async def _keep(self) -> None:
         while True:

@@ -346,3 +346,21 @@ device_report = Table(  # what a device has asked and said of a profile
     _time("reported_at"),
     ForeignKeyConstraint(["design_id", "device_id"], ["person_device.design_id", "person_device.id"], ondelete="CASCADE"),
 )
+cloud_access = Table(  # how an account of a cloud is reached; its token stands in the vault
+    "cloud_access",
+    metadata,
+    _of_design(),
+    _text("account", key=True),
+    *(_text(name) for name in ("address", "fingerprint", "made_by")),
+    Column("secret_reference", UUID(as_uuid=True), nullable=False),
+    _time("made_at"),
+)
+cloud_reading = Table(  # what an account of a cloud held when it was read last
+    "cloud_reading",
+    metadata,
+    _of_design(),
+    _text("account", key=True),
+    Column("document", JSONB, nullable=False),
+    _text("taken_by"),
+    _time("taken_at"),
+)

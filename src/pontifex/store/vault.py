@@ -73,7 +73,7 @@ class Vault:
                     connection.execute(insert(tables.vault_key), {**row, **sealed, "design_id": other_id, "reference": other})
 
     def purge(self) -> int:
-        """Forget keys that no end and no device refers to, nor any change that may be undone; return how many.
+        """Forget keys that no end, device or cloud refers to, nor any change that may be undone; return how many.
 
         What was made within a day is left alone: it may be about to be put into an end.
         """
@@ -91,7 +91,9 @@ class Vault:
         opens_a_device = select(way.gateway_id).where(way.secret_reference == columns.reference)
         signer = tables.profile_signer.c
         signs_profiles = select(signer.design_id).where(signer.secret_reference == columns.reference)
-        needed = (in_an_end, in_the_log, opens_a_device, signs_profiles)
+        account = tables.cloud_access.c
+        opens_a_cloud = select(account.account).where(account.secret_reference == columns.reference)
+        needed = (in_an_end, in_the_log, opens_a_device, signs_profiles, opens_a_cloud)
         idle = and_(*(~exists(one) for one in needed), columns.made_at < func.now() - _LEFT_ALONE)
         with self._engine.begin() as connection:
             return connection.execute(delete(tables.vault_key).where(idle)).rowcount

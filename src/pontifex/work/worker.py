@@ -18,6 +18,7 @@ from pontifex.core.handover.plan import OnProgress
 from pontifex.process import collect_seldom, set_up_logging
 from pontifex.services import (
     AnalysisService,
+    CloudService,
     ConnectingService,
     DesignService,
     FormService,
@@ -51,7 +52,8 @@ class Services:
         connecting, paths = ConnectingService(kept, self.analyses), PathsService(kept, self.analyses)
         handover = HandoverService(kept, self.analyses, HandOverRecords(engine), on_progress)
         looking = (SpaceService(kept), FormService(kept), RehearsalService(kept, handover), handover)
-        services = (ProfileService(kept, self.analyses), self.analyses, paths, connecting, designs, *looking)
+        asked = (ProfileService(kept, self.analyses), CloudService(kept, self.analyses))
+        services = (*asked, self.analyses, paths, connecting, designs, *looking)
         self._by_name = {type(one).__name__: one for one in services}
 
     def bound(self, question: Question) -> Callable[..., object]:

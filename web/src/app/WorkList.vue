@@ -27,6 +27,7 @@ const filter = reactive<WorkFilter>({ severity: '', area: '' })
 
 const all = computed(() => analysis.value?.findings ?? [])
 const open = computed(() => all.value.filter((finding) => !isAccepted(finding)))
+const OWN_SCREENS: ReadonlySet<string> = new Set(['addresses', 'paths', 'people', 'clouds'])
 const accepted = computed(() => all.value.filter(isAccepted))
 const inView = computed(() => open.value.filter(isInView))
 const listed = computed(() => (everything.value ? open.value : inView.value))
@@ -44,8 +45,7 @@ const bySeverity = computed(() =>
 const countOf = (some: typeof groups.value) => some.reduce((sum, group) => sum + group.findings.length, 0)
 
 function isInView(finding: Finding): boolean {
-  if (route.name === 'addresses' || route.name === 'paths' || route.name === 'people')
-    return finding.screen === route.name
+  if (OWN_SCREENS.has(String(route.name))) return finding.screen === route.name
   if (route.name !== 'match' && route.name !== 'compare-keys') return true
   const tunnelId = route.params.tunnelId
   return finding.where.some((place) => place.type === 'tunnel' && (!tunnelId || place.id === tunnelId))

@@ -50,8 +50,9 @@ export function routeOf(
   const grid = gridOf(kindOf(place.type)?.members ?? '')
   if (!grid) return { name: 'survey', params: { designId, grid: 'design' } }
   const query = { at: `${place.id}/${place.field || 'name'}` }
-  if (viewOf(grid) === 'paths')
-    return { name: 'paths', params: { designId, panel: 'tables', objectId: grid.members }, query }
+  const view = viewOf(grid)
+  if (view !== 'survey')
+    return { name: view, params: { designId, panel: 'tables', objectId: grid.members }, query }
   return { name: 'survey', params: { designId, grid: grid.members }, query }
 }
 
@@ -62,6 +63,7 @@ const TITLES: Record<string, string> = {
   addresses: 'Addresses',
   paths: 'Paths',
   people: 'People',
+  clouds: 'Clouds',
   rehearse: 'Rehearse',
   handover: 'Hand over',
   start: 'Add sites',

@@ -45,6 +45,11 @@ export const router = createRouter({
           component: () => import('@/people/PeopleView.vue'),
         },
         {
+          path: 'clouds/:panel?/:objectId?',
+          name: 'clouds',
+          component: () => import('@/clouds/CloudsView.vue'),
+        },
+        {
           path: 'rehearse/:tunnelId?',
           name: 'rehearse',
           component: () => import('@/rehearse/RehearseView.vue'),

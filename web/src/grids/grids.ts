@@ -35,13 +35,16 @@ const GRIDS: readonly Grid[] = KINDS.filter((kind) => !NO_GRID.includes(kind.gro
   })),
 }))
 
+export type GridView = 'survey' | 'paths' | 'clouds'
+const VIEWS: Partial<Record<Grid['group'], GridView>> = { paths: 'paths', clouds: 'clouds' }
+
 /** The view in which the objects of a kind are thought about. */
-export function viewOf(grid: Pick<Grid, 'group'>): 'survey' | 'paths' {
-  return grid.group === 'paths' ? 'paths' : 'survey'
+export function viewOf(grid: Pick<Grid, 'group'>): GridView {
+  return VIEWS[grid.group] ?? 'survey'
 }
 
 /** The grids of a view. */
-export function gridsOf(view: ReturnType<typeof viewOf>): readonly Grid[] {
+export function gridsOf(view: GridView): readonly Grid[] {
   return GRIDS.filter((grid) => viewOf(grid) === view)
 }
 

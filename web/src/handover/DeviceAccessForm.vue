@@ -2,6 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import { Refusal } from '@/api/client'
 import { useOpenDesign } from '@/design/useDesignSession'
+import CompareFingerprint from '@/ui/CompareFingerprint.vue'
 import SelectField from '@/ui/SelectField.vue'
 import { PROTOCOL_WORDS, shownBy, type DeviceAccess, type NewDevice } from './useDevices'
 
@@ -69,16 +70,13 @@ function keep(): void {
         :placeholder="access ? 'enter it again' : ''"
       />
     </label>
-    <div class="wide shown">
-      <ElButton :disabled="!address.trim()" @click="ask">Ask what it shows</ElButton>
-      <template v-if="shown">
-        <span class="figures">{{ shown }}</span>
-        <ElCheckbox v-model="isCompared"
-          >The device's own {{ protocol === 'ssh' ? 'host key' : 'certificate' }} has this SHA-256</ElCheckbox
-        >
-      </template>
-      <span v-else class="muted">Nothing is sent to a device that shows something else later.</span>
-    </div>
+    <CompareFingerprint
+      v-model="isCompared"
+      :shown="shown"
+      :what="`The device's own ${protocol === 'ssh' ? 'host key' : 'certificate'}`"
+      :disabled="!address.trim()"
+      @ask="ask"
+    />
     <p v-if="trouble" class="field-error wide" role="alert">{{ trouble }}</p>
     <div class="wide buttons">
       <ElButton type="primary" native-type="submit" :disabled="!isWhole || busy">Save</ElButton>
@@ -105,8 +103,7 @@ function keep(): void {
   flex: 1 0 100%;
   margin: 0;
 }
-.buttons,
-.shown {
+.buttons {
   display: flex;
   flex-wrap: wrap;
   gap: 4px 10px;
@@ -114,8 +111,5 @@ function keep(): void {
 }
 .buttons .el-button {
   margin: 0;
-}
-.shown .figures {
-  overflow-wrap: anywhere;
 }
 </style>

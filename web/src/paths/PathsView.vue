@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useOpenDesign } from '@/design/useDesignSession'
+import GroupTables from '@/grids/GroupTables.vue'
 import ViewTabs from '@/ui/ViewTabs.vue'
 import DifferencePanel from './DifferencePanel.vue'
 import LinksPanel from './LinksPanel.vue'
@@ -11,7 +12,6 @@ import RoutesPanel from './RoutesPanel.vue'
 import RulesPanel from './RulesPanel.vue'
 import SupposeBar from './SupposeBar.vue'
 import SweepPanel from './SweepPanel.vue'
-import TablesPanel from './TablesPanel.vue'
 import TracePanel from './TracePanel.vue'
 
 /** What goes where, and back: the matrix with both ways of one flow, and what decides about them. */
@@ -53,7 +53,12 @@ function open(name: string, id = ''): void {
         There are no networks yet. Add sites, gateways and networks in the Survey, and what reaches what is
         told here.
       </p>
-      <TablesPanel v-else-if="panel === 'tables'" :members="objectId" @open="open('tables', $event)" />
+      <GroupTables
+        v-else-if="panel === 'tables'"
+        view="paths"
+        :members="objectId"
+        @open="open('tables', $event)"
+      />
       <SweepPanel v-else-if="panel === 'failures'" />
       <RulesPanel v-else-if="panel === 'rules'" :gateway-id="objectId" @open="open('rules', $event)" />
       <LinksPanel v-else-if="panel === 'links'" />

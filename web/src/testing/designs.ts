@@ -23,6 +23,8 @@ export const EMPTY: Design = {
   routes: [],
   rules: [],
   filters: [],
+  cloud_networks: [],
+  cloud_rules: [],
   intents: [],
   platforms: [],
   profiles: [],

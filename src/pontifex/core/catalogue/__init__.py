@@ -2,7 +2,7 @@
 
 from typing import Final
 
-from pontifex.core.catalogue import addresses, paths, people, places, product, tunnels
+from pontifex.core.catalogue import addresses, clouds, paths, people, places, product, tunnels
 from pontifex.core.catalogue.code import Code
 from pontifex.core.catalogue.entry import Area, CatalogueEntry, Screen, Severity
 
@@ -13,6 +13,7 @@ _BY_AREA: Final = {
     Area.TUNNELS: tunnels.ENTRIES,
     Area.PATHS: paths.ENTRIES,
     Area.PEOPLE: people.ENTRIES,
+    Area.CLOUDS: clouds.ENTRIES,
 }
 CATALOGUE: Final = {entry.code: entry for entries in _BY_AREA.values() for entry in entries}
 AREAS: Final = {entry.code: area for area, entries in _BY_AREA.items() for entry in entries}

@@ -34,6 +34,7 @@ class Screen(Enum):
     ADDRESSES = "addresses"
     PATHS = "paths"
     PEOPLE = "people"
+    CLOUDS = "clouds"
 
 
 class Area(Enum):
@@ -45,6 +46,7 @@ class Area(Enum):
     TUNNELS = "tunnels"
     PATHS = "paths"
     PEOPLE = "people"
+    CLOUDS = "clouds"
 
     @property
     def screen(self) -> Screen:
@@ -59,6 +61,7 @@ _SCREENS = {
     Area.TUNNELS: Screen.MATCH,
     Area.PATHS: Screen.PATHS,
     Area.PEOPLE: Screen.PEOPLE,
+    Area.CLOUDS: Screen.CLOUDS,
 }
 
 

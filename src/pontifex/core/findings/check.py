@@ -15,6 +15,7 @@ from pontifex.core.findings.accepting import with_acceptances
 from pontifex.core.findings.algorithms import algorithm_findings
 from pontifex.core.findings.carrying import carrying_findings
 from pontifex.core.findings.checks import Checks
+from pontifex.core.findings.clouds import cloud_findings
 from pontifex.core.findings.exits import exit_findings
 from pontifex.core.findings.exposures import exposure_findings, key_users, networks_inside, redundant_networks, reused_key
 from pontifex.core.findings.finding import Finding
@@ -156,6 +157,8 @@ def analyse(design: Design, today: date, memory: AnalysisCache | None = None, on
             checks.findings += memory.part("whole", ("profile", profile.id), work_on_ends, (profile, today))
     with checks.guard("people", SETTINGS_ID):
         checks.findings += in_full(memory.part("outlined", ("people", ""), _people), outlined, design)
+    with checks.guard("clouds", SETTINGS_ID):
+        checks.findings += in_full(memory.part("outlined", ("clouds", ""), _clouds), outlined, design)
     with checks.guard("keys used more than once", SETTINGS_ID):
         for fingerprint, users in key_users(design).items():
             work_on_key = partial(_reused_key, fingerprint, users)
@@ -194,6 +197,10 @@ def _profile_ends(profile: Profile, today: date, design: Design) -> tuple[Findin
 
 def _people(design: Design) -> tuple[Finding, ...]:
     return tuple(profile_findings(design)) if design.profiles else ()
+
+
+def _clouds(design: Design) -> tuple[Finding, ...]:
+    return tuple(cloud_findings(design))
 
 
 def _between(design: Design) -> tuple[Finding, ...]:

@@ -9,9 +9,21 @@ from typing import Final
 
 from pontifex.core.addressing import Prefix, Selector
 from pontifex.core.catalogue import Code
+from pontifex.core.findings.cloud_remedies import let_by_cloud
 from pontifex.core.findings.finding import MOST_NAMED, Finding, Place, finding, more_than_named, network_of
 from pontifex.core.findings.idle_routes import idle_routes, unneeded_routes, unused_tunnels
-from pontifex.core.kinds import DesignMember, Filter, FilterDirection, Gateway, Intent, Network, ObjectType, Route, Tunnel
+from pontifex.core.kinds import (
+    CloudRule,
+    DesignMember,
+    Filter,
+    FilterDirection,
+    Gateway,
+    Intent,
+    Network,
+    ObjectType,
+    Route,
+    Tunnel,
+)
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Operation, Remove, RenumberNetwork, apply_operations, put
 from pontifex.core.reasons import named, paths
@@ -39,6 +51,7 @@ _THERE: Final = {
     Cause.SELECTORS: Code.ROUTE_SELECTORS_REFUSE,
     Cause.PEERING: Code.ROUTE_NOT_TRANSITIVE,
     Cause.FILTER: Code.FILTER_BLOCKS,
+    Cause.CLOUD_RULE: Code.CLOUD_RULE_BLOCKS,
     Cause.RULE: Code.ROUTE_HELD,
     Cause.NEIGHBOUR: Code.ROUTE_NOT_KNOWN,
 }
@@ -48,6 +61,7 @@ _BACK: Final = {
     Cause.NO_ROUTE: Code.ROUTE_NO_RETURN,
     Cause.OWN_TABLE: Code.ROUTE_NO_RETURN,
     Cause.STATE: Code.FILTER_ASYMMETRIC,
+    Cause.CLOUD_RULE: Code.CLOUD_ANSWER_BLOCKED,
 }
 
 
@@ -136,6 +150,9 @@ def _changes(design: Design, code: Code, some: list[UnmetWant]) -> Iterator[tupl
     """Yield changes that may mend it."""
     if code == Code.FILTER_BLOCKS:
         yield _allowed(design, some)
+        return
+    if code in (Code.CLOUD_RULE_BLOCKS, Code.CLOUD_ANSWER_BLOCKED):
+        yield from let_by_cloud(design, some)
         return
     if code == Code.ROUTE_LOOP:
         yield from _cut(design, some[0])
@@ -237,6 +254,7 @@ _WORDS: Final = {
     Gateway: "gateway",
     Tunnel: "tunnel's networks",
     Filter: "filter",
+    CloudRule: "cloud rule",
 }
 
 
@@ -246,7 +264,8 @@ def _title(operations: tuple[Operation, ...]) -> str:
         return "Remove the route that sends it round in circles"
     counts = Counter(type(one.object) for one in operations if not isinstance(one, Remove | RenumberNetwork))
     words = [
-        f"{count} {_WORDS[kind]}{'s' if count > 1 and kind in (Route, Gateway, Filter) else ''}" for kind, count in counts.items()
+        f"{count} {_WORDS[kind]}{'s' if count > 1 and kind in (Route, Gateway, Filter, CloudRule) else ''}"
+        for kind, count in counts.items()
     ]
-    verb = "Add" if counts.keys() <= {Route, Filter} else "Set"
+    verb = "Add" if counts.keys() <= {Route, Filter, CloudRule} else "Set"
     return f"{verb} {' and '.join(words)}"

@@ -6,6 +6,8 @@
 from typing import Any, Final
 
 from pontifex.core.kinds.acceptance import ACCEPTANCE, Acceptance
+from pontifex.core.kinds.cloud_network import CLOUD_NETWORK, CloudNetwork
+from pontifex.core.kinds.cloud_rule import CLOUD_RULE, CloudRule, PacketDirection, RuleLevel
 from pontifex.core.kinds.dial_in import DialInEnd, DialWhen, InsideBy, InsideTest, Proxy, TrafficRule, TrafficWay
 from pontifex.core.kinds.fields import Name, ObjectId
 from pontifex.core.kinds.filter import FILTER, Filter, FilterDirection
@@ -44,6 +46,8 @@ KINDS: Final[tuple[Kind[Any], ...]] = (
     ROUTE,
     RULE,
     FILTER,
+    CLOUD_NETWORK,
+    CLOUD_RULE,
     INTENT,
     PLATFORM,
     PROFILE,
@@ -74,6 +78,8 @@ __all__ = [
     "AddressKind",
     "Assignment",
     "AuthMethod",
+    "CloudNetwork",
+    "CloudRule",
     "DataCipher",
     "DesignMember",
     "DialInEnd",
@@ -107,6 +113,7 @@ __all__ = [
     "ObjectType",
     "OnFailure",
     "Outranking",
+    "PacketDirection",
     "Path",
     "PathType",
     "Platform",
@@ -120,6 +127,7 @@ __all__ = [
     "Route",
     "RouteOrigin",
     "Rule",
+    "RuleLevel",
     "Side",
     "Site",
     "SiteKind",

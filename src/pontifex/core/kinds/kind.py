@@ -27,6 +27,8 @@ class ObjectType(Enum):
     ROUTE = "route"
     RULE = "rule"
     FILTER = "filter"
+    CLOUD_NETWORK = "cloud-network"
+    CLOUD_RULE = "cloud-rule"
     INTENT = "intent"
     PLATFORM = "platform"
     PROFILE = "profile"
@@ -47,6 +49,7 @@ class Group(Enum):
     ADDRESSES = "addresses"
     PATHS = "paths"
     PEOPLE = "people"
+    CLOUDS = "clouds"
     MATCH = "match"  # a screen of their own, no grid
     HANDOVER = "handover"  # beside the devices that they are for, no grid
     WORKLIST = "worklist"  # beside the findings that they are about, no grid

@@ -17,6 +17,8 @@ from pontifex.core.kinds import (
     KINDS,
     SIDES,
     Acceptance,
+    CloudNetwork,
+    CloudRule,
     DesignMember,
     Filter,
     Gateway,
@@ -103,6 +105,8 @@ class DesignContent(DesignSettings):
     routes: tuple[Route, ...] = Field(default=(), title="Routes", max_length=100_000)
     rules: tuple[Rule, ...] = Field(default=(), title="Rules", max_length=20_000)
     filters: tuple[Filter, ...] = Field(default=(), title="Filters", max_length=20_000)
+    cloud_networks: tuple[CloudNetwork, ...] = Field(default=(), title="Cloud networks", max_length=1000)
+    cloud_rules: tuple[CloudRule, ...] = Field(default=(), title="Cloud rules", max_length=20_000)
     intents: tuple[Intent, ...] = Field(default=(), title="Intents", max_length=10_000)
     platforms: tuple[Platform, ...] = Field(default=(), title="Platforms", max_length=200)
     profiles: tuple[Profile, ...] = Field(default=(), title="Profiles", max_length=1000)

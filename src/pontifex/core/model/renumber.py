@@ -15,6 +15,7 @@ from itertools import chain
 from pontifex.core.addressing import Address, AddressRange, Prefix, Selector
 from pontifex.core.kinds import (
     SIDES,
+    CloudRule,
     Filter,
     Gateway,
     Host,
@@ -54,6 +55,7 @@ class Move:
         yield from self._gateways()
         yield from self._rules()
         yield from self._filters()
+        yield from self._cloud_rules()
         yield from self._profiles()
         yield from self._translations()
 
@@ -140,6 +142,13 @@ class Move:
             sources, destinations = self._prefixes(one.sources), self._selectors(one.destinations)
             if (sources, destinations) != (one.sources, one.destinations):
                 yield one.changed(sources=sources, destinations=destinations)
+
+    def _cloud_rules(self) -> Iterator[CloudRule]:
+        for one in self.design.cloud_rules:
+            if self._means_this(one.site_id == self.network.site_id, set()):
+                far = self._prefixes(one.far)
+                if far != one.far:
+                    yield one.changed(far=far)
 
     def _rules(self) -> Iterator[Rule]:
         for rule in self.design.rules:

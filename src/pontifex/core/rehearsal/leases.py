@@ -78,14 +78,18 @@ def scope_of(network: Network) -> Scope:
     served = _server_of(network)
     return Scope(
         prefix=network.prefix,
-        ranges=network.dhcp_ranges or (host_range(network.prefix),),
+        ranges=_of_v4(network.dhcp_ranges) or (host_range(network.prefix),),
         lease_time_s=network.lease_time_s or USUAL_LEASE_S,
-        excluded=(AddressRange(Family.V4, served.value, served.value), *network.reserved_ranges),
+        excluded=(AddressRange(Family.V4, served.value, served.value), *_of_v4(network.reserved_ranges)),
         router=network.gateway_address,
         resolvers=network.resolvers,
         suffix=network.dhcp_suffix or "",
         routes=network.dhcp_routes,
     )
+
+
+def _of_v4(ranges: tuple[AddressRange, ...]) -> tuple[AddressRange, ...]:
+    return tuple(one for one in ranges if one.family is Family.V4)
 
 
 def _server_of(network: Network) -> Address:

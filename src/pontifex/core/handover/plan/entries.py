@@ -14,6 +14,7 @@ from typing import Any, Final
 from pontifex.core.handover.plan.entry import Action, Device, Entry, Write
 from pontifex.core.kinds import (
     SIDES,
+    CloudRule,
     Gateway,
     Host,
     Network,
@@ -34,6 +35,7 @@ from pontifex.core.model.references import ObjectKey, references
 ENTERED: Final = (  # the kinds that devices hold
     *(ObjectType.NETWORK, ObjectType.GATEWAY, ObjectType.UPLINK, ObjectType.TUNNEL, ObjectType.HOST),
     *(ObjectType.TRANSLATION, ObjectType.ROUTE, ObjectType.RULE, ObjectType.FILTER),
+    ObjectType.CLOUD_RULE,
 )
 # lists of an end of which a device takes several at once: the new may stand beside the old
 _BESIDE: Final = (
@@ -148,6 +150,8 @@ class _Making:
             network_id = item.network_id if isinstance(item, Host) else item.id
             network = self.after.network_by_id.get(network_id) or self.before.network_by_id[network_id]
             return self._at_site(network.site_id)
+        if isinstance(item, CloudRule):
+            return self._at_site(item.site_id)
         id_ = next(id_ for _, type_, id_ in references(item) if type_ is ObjectType.GATEWAY) if item else ""
         return self._at_gateway(self.after.gateway_by_id.get(id_) or self.before.gateway_by_id[id_])
 

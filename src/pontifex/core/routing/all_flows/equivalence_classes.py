@@ -96,6 +96,7 @@ def _ranges(tables: Tables) -> Iterator[Selector]:
     clauses = [clause_of(design, rule, tables.hosts_by_name) for rule in design.rules]
     prefixes += [one for clause in clauses for one in clause.sources or ()]
     prefixes += design.supernets
+    prefixes += [prefix for one in tables.cloud_rules.placed for prefix in (*one.members, *one.rule.far)]
     yield from map(Selector.of, prefixes)
     for clause in clauses:
         yield from clause.destinations or ()

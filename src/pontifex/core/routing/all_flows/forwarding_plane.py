@@ -13,7 +13,8 @@ from contextlib import AbstractContextManager
 import numpy as np
 
 from pontifex.core.addressing import Address, Service
-from pontifex.core.kinds import FilterDirection
+from pontifex.core.kinds import FilterDirection, PacketDirection
+from pontifex.core.routing.all_flows.cloud_flags import CloudFlags
 from pontifex.core.routing.all_flows.codes import BY_HAND, DELIVER, LOST, NONE, UNKNOWN, Codes, Numbers
 from pontifex.core.routing.all_flows.decision_rows import DecisionRows, Traffic
 from pontifex.core.routing.all_flows.equivalence_classes import EquivalenceClasses, Flags
@@ -54,6 +55,7 @@ class ForwardingPlane:
         self._selectors = SelectorFlags(design.tunnels, parts, service, traffic.source_ports)
         self._touched: dict[int, Flags] = {}
         self._filters = FilterFlags(tables, parts, service)
+        self._cloud = CloudFlags(tables, parts, service)
         self._shown_otherwise = parts.of_prefixes([one.inside for one in design.translations])
         owned = (tables.owner(Address(parts.family, first), None) is not None for first in parts.firsts)
         self._own = np.fromiter(owned, dtype=np.bool_, count=len(parts))
@@ -97,6 +99,7 @@ class ForwardingPlane:
             rows = self._rows.at_hosts(source) if at_host else self._rows.at_gateways(gateway, source)
             chosen = self._rows.decided(rows, destination)
             code = self._checked(chosen, gateway, came, source, destination, pairs, forward)
+            self._keep_in_clouds(walked, code, at_host, source, destination, pairs, forward)
             changed = code != chosen
             walked.refused[pairs[changed]] = chosen[changed]
             walked.layer(walked.gateways, step)[pairs] = self.codes.acting[code] if at_host else gateway
@@ -108,6 +111,27 @@ class ForwardingPlane:
             gateway, came = self.codes.next[code], self.codes.tunnel[code]
             pairs, source, destination = pairs[on], source[on], destination[on]
         walked.ends[pairs] = END_PLACE[End.LOST]  # round in circles
+
+    def _keep_in_clouds(
+        self,
+        walked: WalkOutcomes,
+        code: Numbers,
+        at_host: bool,
+        source: Pairs,
+        destination: Pairs,
+        pairs: Pairs,
+        forward: WalkOutcomes | None,
+    ) -> None:
+        """Drop what the rules of clouds don't let out of where it begins, or into where it is delivered."""
+        if not self._cloud.any:
+            return
+        leaving = (PacketDirection.OUT, source, destination, code != BY_HAND)
+        arriving = (PacketDirection.IN, destination, source, code == DELIVER)
+        for way, near, far, looked_at in (leaving, arriving) if at_host else (arriving,):
+            at = np.flatnonzero(looked_at & (code != LOST))
+            kept = at[self._cloud.refused(way, near[at], far[at], answers=forward is not None)]
+            code[kept] = LOST
+            walked.layer(walked.networks, 0)[pairs[kept]] = self.parts.network[near[kept]]
 
     def _checked(
         self,
@@ -207,4 +231,4 @@ class ForwardingPlane:
     @property
     def answers_alike(self) -> bool:
         """Whether an answer goes as its counterpart would begin: no filter looks at it, and nothing asks for a port."""
-        return not self._filtering and not (has_ports(self.service) and self.tables.ports_matter)
+        return not self._filtering and not self._cloud.any and not (has_ports(self.service) and self.tables.ports_matter)

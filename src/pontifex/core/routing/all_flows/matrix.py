@@ -285,4 +285,5 @@ def services_of(design: Design) -> tuple[Service, ...]:
     named = {Service.of(one) for rule in design.rules for one in rule.destinations}
     named |= {Service.of(one) for filter_ in design.filters for one in filter_.destinations}
     named |= {one for intent in design.intents for one in intent.services}
+    named |= {one for rule in design.cloud_rules for one in rule.services}
     return (ANY_SERVICE, *sorted(named - {ANY_SERVICE}))

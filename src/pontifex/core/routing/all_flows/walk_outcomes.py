@@ -28,6 +28,7 @@ class WalkOutcomes:
     counts: NDArray[np.int8] = field(init=False)  # of tunnels
     tunnels: list[NDArray[np.int16]] = field(default_factory=list)  # the first of each walk, the second of each …
     gateways: list[NDArray[np.int16]] = field(default_factory=list)  # that act, step by step
+    networks: list[NDArray[np.int16]] = field(default_factory=list)  # that a cloud's rules don't let it out of, or into
 
     def __post_init__(self) -> None:
         size = self.parts * self.parts
@@ -44,7 +45,7 @@ class WalkOutcomes:
 
     def arrays(self) -> list[NDArray[Any]]:
         """Return all arrays, each with a value for every pair."""
-        return [self.ends, self.uplinks, self.refused, self.counts, *self.tunnels, *self.gateways]
+        return [self.ends, self.uplinks, self.refused, self.counts, *self.tunnels, *self.gateways, *self.networks]
 
     def course(self, pair: int) -> tuple[int, ...] | None:
         """Return how the walk of one pair goes and ends: walks of one course have the same cause at the same place.
@@ -63,5 +64,5 @@ class WalkOutcomes:
         self.counts[pairs] = 0
         self.uplinks[pairs] = _NONE
         self.refused[pairs] = _NONE
-        for layer in (*self.tunnels, *self.gateways):
+        for layer in (*self.tunnels, *self.gateways, *self.networks):
             layer[pairs] = _NONE

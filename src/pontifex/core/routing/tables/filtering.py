@@ -1,12 +1,12 @@
-"""Stateful filters: what a gateway lets through because a filter names it, or because it is the answer to such."""
+"""Stateful filters: what a gateway lets through because a filter names it, or because it is the answer to such; and clouds."""
 
 from __future__ import annotations
 
 from collections.abc import Collection
 from typing import Final
 
-from pontifex.core.kinds import Filter, FilterDirection
-from pontifex.core.routing.tables.tables import GatewayTable
+from pontifex.core.kinds import Filter, FilterDirection, Network, PacketDirection
+from pontifex.core.routing.tables.tables import GatewayTable, Tables
 from pontifex.core.routing.trace.flow import Flow
 
 DIRECTION_WORDS: Final = {
@@ -47,3 +47,17 @@ def judge(table: GatewayTable, flow: Flow, way: FilterDirection | None, answers:
         if lets_through(one, flow):
             return True, f"let through by {one.name}"
     return False, f"no filter of {table.gateway.name} lets it {DIRECTION_WORDS[way]}"
+
+
+_CLOUD_WORDS: Final = {PacketDirection.IN: "into", PacketDirection.OUT: "out of"}
+
+
+def cloud_refusal(tables: Tables, network: Network, flow: Flow, way: PacketDirection, answers: bool) -> str:
+    """Return why the rules of a cloud don't let a flow into or out of a network of theirs; empty where they do."""
+    near, far = (flow.destination, flow.source) if way is PacketDirection.IN else (flow.source, flow.destination)
+    level = tables.cloud_rules.refusing(network.site_id, way, near, far, flow.service, answers)
+    if level is None:
+        return ""
+    what = "the answer" if answers else "it"
+    site = tables.design.site_by_id[network.site_id].name
+    return f"no {level.value} rule of {site} lets {what} {_CLOUD_WORDS[way]} {network.name}"

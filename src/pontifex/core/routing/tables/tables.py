@@ -39,6 +39,7 @@ from pontifex.core.matching import TunnelEnds
 from pontifex.core.matching.inner import tunnel_overhead
 from pontifex.core.model import Design
 from pontifex.core.routing.tables.chains import Chains
+from pontifex.core.routing.tables.cloud_rules import CloudRules
 
 DEFAULT_LENGTH: Final = -1  # of the way out by an uplink where no route says anything else
 
@@ -259,6 +260,11 @@ class Tables:
     def chains(self) -> Chains:
         """The tunnels that lead from site to site."""
         return Chains(self.design)
+
+    @cached_property
+    def cloud_rules(self) -> CloudRules:
+        """What clouds let into and out of their subnets and hosts."""
+        return CloudRules(self.design)
 
     @cached_property
     def networks(self) -> PrefixMap[Network]:

@@ -52,6 +52,7 @@ class Cause(Enum):
     SELECTORS = "selectors"  # a tunnel's networks don't name it
     PEERING = "peering"  # a peering is not transitive
     FILTER = "filter"
+    CLOUD_RULE = "cloud-rule"
     STATE = "state"  # a filter hasn't seen the connection begin
     TWIN = "twin"  # it ends in another network of the same addresses
     OUTSIDE = "outside"  # the answer isn't recognised

@@ -57,7 +57,7 @@ class FlowPath:
     mtu: Annotated[int | None, Field(title="The largest packet that fits all of them, octets")]
     reason: Annotated[str, Field(title="Why it ends so")]
     cause: Annotated[Cause | None, Field(title="What ends it", description="Null where it arrives.")]
-    last_network_id: Annotated[str | None, Field(title="Network that it begins in, where it comes no further")]
+    last_network_id: Annotated[str | None, Field(title="Network that it doesn't get out of, or into")]
     last_tunnel_id: Annotated[str | None, Field(title="Tunnel that doesn't take it")]
     last_rule_id: Annotated[str | None, Field(title="Rule that holds it")]
 

@@ -8,9 +8,9 @@ from typing import Final
 
 from pontifex.core.addressing import Address, Prefix, Selector
 from pontifex.core.addressing.special import is_public
-from pontifex.core.kinds import Gateway, Network, Side, Tunnel
+from pontifex.core.kinds import Gateway, Network, PacketDirection, Side, Tunnel
 from pontifex.core.kinds.dscp import dscp_name
-from pontifex.core.routing.tables.filtering import direction, judge
+from pontifex.core.routing.tables.filtering import cloud_refusal, direction, judge
 from pontifex.core.routing.tables.first_hop import first_hop
 from pontifex.core.routing.tables.tables import Tables
 from pontifex.core.routing.tables.translation import Connection, Translator, translator
@@ -62,6 +62,7 @@ class _Ended:
     cause: Cause | None = None
     tunnel_id: str | None = None
     rule_id: str | None = None
+    network_id: str | None = None  # that doesn't let it in or out
 
 
 @dataclass
@@ -107,7 +108,7 @@ class _Walk:
             mtu=min(self._mtus, default=None),
             reason=ended.reason,
             cause=ended.cause,
-            last_network_id=source.id if source and not at_gateway else None,
+            last_network_id=ended.network_id or (source.id if source and not at_gateway else None),
             last_tunnel_id=ended.tunnel_id,
             last_rule_id=ended.rule_id,
         )
@@ -129,9 +130,12 @@ class _Walk:
             return owner, flow, None
         if network is None:
             return None, flow, _Ended(End.LOST, f"no network holds {flow.source}", Cause.NOBODY)
-        first = first_hop(self.tables, network, flow.destination, self.conditions)
         site = self.tables.design.site_by_id[network.site_id]
         where = f"{network.name} at {site.name}"
+        kept = self._kept_by_cloud(network, flow, PacketDirection.OUT, Hop(gateway_id="", where=where, decision="", by=""))
+        if kept:
+            return None, flow, kept
+        first = first_hop(self.tables, network, flow.destination, self.conditions)
         if network.zone and first.kind is not DecisionKind.DELIVER and self._meant_for_inside(flow.destination):
             words = f"{where} is isolated: it reaches none of the other networks"
             return None, flow, _Ended(End.LOST, words, Cause.ISOLATED)
@@ -211,6 +215,9 @@ class _Walk:
             self._hops.append(replace(hop, decision=f"to {_name(decision)}"))
             self._came = None
             return decision.gateway, flow, None
+        kept = decision.network and self._kept_by_cloud(decision.network, flow, PacketDirection.IN, hop)
+        if kept:
+            return None, flow, kept
         words, ended = _ends(where, decision, self._meant_for_inside(flow.destination), gateway is None)
         if decision.network:
             self._reached = decision.network
@@ -220,6 +227,14 @@ class _Walk:
     def _drop(self, gateway: Gateway, where: str, why: str, cause: Cause, tunnel: Tunnel | None = None) -> _Ended:
         self._hops.append(Hop(gateway_id=gateway.id, where=where, decision="dropped", by=why))
         return _Ended(End.LOST, f"at {where} {why}", cause, tunnel.id if tunnel else None)
+
+    def _kept_by_cloud(self, network: Network, flow: Flow, way: PacketDirection, hop: Hop) -> _Ended | None:
+        """Return how it ends where a cloud's rules don't let it into or out of a network; None where they do."""
+        refusal = cloud_refusal(self.tables, network, flow, way, answers=self.known is not None)
+        if not refusal:
+            return None
+        self._hops.append(replace(hop, decision="dropped", by=refusal))
+        return _Ended(End.LOST, refusal, Cause.CLOUD_RULE, network_id=network.id)
 
     def _not_transitive(self, gateway: Gateway, decision: Decision) -> str:
         """Return why what a peering carries doesn't go on; empty where no peering plays a part."""

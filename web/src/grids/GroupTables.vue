@@ -2,21 +2,24 @@
 import { computed } from 'vue'
 import { membersOf } from '@/design/kinds'
 import { useOpenDesign } from '@/design/useDesignSession'
-import GridPanel from '@/grids/GridPanel.vue'
-import { gridOf, gridsOf } from '@/grids/grids'
+import GridPanel from './GridPanel.vue'
+import { gridOf, gridsOf, viewOf, type GridView } from './grids'
 
-/** What is wanted, and what decides where packets go, as grids: intents, rules, routes and filters. */
-const props = defineProps<{ members: string }>()
+/** The grids of one view, one of them at a time: intents, rules, routes and filters, or cloud networks and their rules. */
+const props = defineProps<{ view: GridView; members: string }>()
 const emit = defineEmits<{ open: [members: string] }>()
 const { design } = useOpenDesign()
 
 const tables = computed(() =>
-  gridsOf('paths').map((one) => ({
+  gridsOf(props.view).map((one) => ({
     value: one.members,
     label: `${one.title} ${design.value ? membersOf(design.value, one.type).length : 0}`,
   })),
 )
-const grid = computed(() => gridOf(props.members) ?? gridOf('intents')!)
+const grid = computed(() => {
+  const own = gridOf(props.members)
+  return own && viewOf(own) === props.view ? own : gridsOf(props.view)[0]!
+})
 </script>
 
 <template>

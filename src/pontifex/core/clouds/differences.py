@@ -1,0 +1,119 @@
+"""What differs between a cloud network as it is intended and as it is held: subnets, routes and rules."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+from pontifex.core.addressing import Prefix
+from pontifex.core.clouds.changes import CloudChange, PutRoute, PutRule, PutSubnet, RemoveRoute, RemoveRule, RemoveSubnet
+from pontifex.core.clouds.resources import MAIN_TABLE, CloudRoute, CloudSubnet, HeldRule, NetworkState
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Difference:
+    """A resource that is otherwise than intended, or a route by a peering, which is told also where it is as intended."""
+
+    key: str
+    title: str
+    intended: str
+    held: str
+    change: CloudChange
+    peering: str | None = None  # that a route leads into
+
+    @property
+    def wanted(self) -> bool:
+        """Whether the design intends it at all."""
+        return bool(self.intended)
+
+    @property
+    def is_there(self) -> bool:
+        """Whether the cloud holds it as intended."""
+        return self.intended == self.held
+
+
+def differences(intended: NetworkState, held: NetworkState, peering_ids: Mapping[str, str]) -> Iterator[Difference]:
+    """Yield what differs. Routes of both name peerings by what the design calls them; `peering_ids` are the cloud's ids."""
+    yield from _subnets(intended, held)
+    for table_id in dict.fromkeys(one.id for one in (*intended.tables, *held.tables)):
+        yield from _routes(intended, held, table_id, peering_ids)
+    yield from _rules(intended, held)
+
+
+def _subnets(intended: NetworkState, held: NetworkState) -> Iterator[Difference]:
+    ours, theirs = ({one.id: one for one in state.subnets} for state in (intended, held))
+    for id_ in sorted(ours.keys() | theirs.keys()):
+        wanted, there = ours.get(id_), theirs.get(id_)
+        if wanted != there:
+            yield Difference(
+                key=f"subnet/{id_}",
+                title=f"{_verb(wanted, there)} the subnet {id_}",
+                intended=_subnet_words(wanted),
+                held=_subnet_words(there),
+                change=PutSubnet(intended.id, wanted) if wanted else RemoveSubnet(intended.id, id_),
+            )
+
+
+def _verb(wanted: object, there: object) -> str:
+    return "Remove" if wanted is None else "Add" if there is None else "Set"
+
+
+def _subnet_words(one: CloudSubnet | None) -> str:
+    return f"{one.prefix}, {_table_words(one.table)}" if one else ""
+
+
+def _table_words(table_id: str) -> str:
+    return "by the main table" if table_id == MAIN_TABLE else f"by the table {table_id}"
+
+
+def _routes(intended: NetworkState, held: NetworkState, table_id: str, peering_ids: Mapping[str, str]) -> Iterator[Difference]:
+    ours, theirs = ({one.prefix: one for one in state.table(table_id).routes} for state in (intended, held))
+    where = "the main table" if table_id == MAIN_TABLE else f"the table {table_id}"
+    for prefix in sorted(ours.keys() | theirs.keys()):
+        wanted, there = ours.get(prefix), theirs.get(prefix)
+        peering = (wanted or there or CloudRoute(prefix=prefix)).peering
+        if wanted != there or peering:
+            yield Difference(
+                key=f"route/{table_id}/{prefix}",
+                title=f"Route {prefix} in {where}" if wanted else f"Take {prefix} out of {where}",
+                intended=_route_words(wanted),
+                held=_route_words(there),
+                change=_route_change(intended.id, table_id, prefix, wanted, peering_ids),
+                peering=peering,
+            )
+
+
+def _route_words(one: CloudRoute | None) -> str:
+    return "" if one is None else f"by {one.peering}" if one.peering else "by the gateway"
+
+
+def _route_change(
+    network: str, table: str, prefix: Prefix, wanted: CloudRoute | None, peering_ids: Mapping[str, str]
+) -> CloudChange:
+    if wanted is None:
+        return RemoveRoute(network, table, prefix)
+    return PutRoute(network, table, prefix, peering_ids.get(wanted.peering, wanted.peering) if wanted.peering else None)
+
+
+def _rules(intended: NetworkState, held: NetworkState) -> Iterator[Difference]:
+    ours, theirs = ({one.id: one for one in state.rules} for state in (intended, held))
+    for id_ in sorted(ours.keys() | theirs.keys()):
+        wanted, there = ours.get(id_), theirs.get(id_)
+        if wanted != there:
+            yield Difference(
+                key=f"rule/{id_}",
+                title=f"{_verb(wanted, there)} the rule {id_}",
+                intended=rule_words(wanted),
+                held=rule_words(there),
+                change=PutRule(intended.id, wanted) if wanted else RemoveRule(intended.id, id_),
+            )
+
+
+def rule_words(one: HeldRule | None) -> str:
+    """Return what a rule lets through, in a few words."""
+    if one is None:
+        return ""
+    far = ", ".join(map(str, one.far)) or "anywhere"
+    services = ", ".join(map(str, one.services)) or "everything"
+    word = "from" if one.direction.value == "in" else "to"
+    return f"{one.level.value}, {one.direction.value}: {services} {word} {far}, for {', '.join(map(str, one.members))}"

@@ -1,0 +1,111 @@
+"""What a design intends of its cloud networks: subnets, tables, routes and rules, and the peerings between them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from pontifex.core.clouds.resources import MAIN_TABLE, CloudRoute, CloudSubnet, HeldRule, NetworkState, RouteTable
+from pontifex.core.kinds import SIDES, CloudNetwork, Network, Route, Side, Tunnel
+from pontifex.core.model import Design
+from pontifex.core.model.cloud_networks import cloud_networks_at
+from pontifex.core.routing.tables.cloud_rules import CloudRules
+
+
+@dataclass(frozen=True, slots=True)
+class IntendedPeering:
+    """A tunnel of a design that is a peering, with the cloud network at either side, and which side requests it."""
+
+    tunnel: Tunnel
+    left: CloudNetwork
+    right: CloudNetwork
+    requester_side: Side
+
+    @property
+    def key(self) -> str:
+        """What routes by it are known by, until the cloud has given it an id."""
+        return self.tunnel.id
+
+    @property
+    def requester(self) -> CloudNetwork:
+        """The network whose account asks."""
+        return self.left if self.requester_side is Side.LEFT else self.right
+
+    @property
+    def accepter(self) -> CloudNetwork:
+        """The network whose account answers."""
+        return self.right if self.requester_side is Side.LEFT else self.left
+
+    @property
+    def networks(self) -> frozenset[str]:
+        """The ids of the two networks."""
+        return frozenset((self.left.id, self.right.id))
+
+
+def intended_peerings(design: Design) -> Iterator[IntendedPeering]:
+    """Yield the peerings of a design whose sides each have one cloud network. The side that has agreed first requests."""
+    for tunnel in design.tunnels:
+        if not tunnel.left.technology.traits.clouds_alone:
+            continue
+        left, right = (cloud_networks_at(design, tunnel.end(side).gateway_id) for side in SIDES)
+        if len(left) == len(right) == 1:
+            asks_right = bool(tunnel.right.peering_agreed) and not tunnel.left.peering_agreed
+            yield IntendedPeering(tunnel, left[0], right[0], Side.RIGHT if asks_right else Side.LEFT)
+
+
+def intended_network(design: Design, cloud: CloudNetwork) -> NetworkState:
+    """Return what a design intends of a cloud network. Routes by a peering name its tunnel."""
+    subnets = tuple(_subnets(design, cloud))
+    own = {one.id: RouteTable(id=one.id, routes=tuple(_routes(design, cloud, one.id))) for one in subnets if one.id == one.table}
+    main = RouteTable(id=MAIN_TABLE, routes=tuple(_routes(design, cloud, None)))
+    placed = (one for one in CloudRules(design).placed if one.rule.site_id == cloud.site_id)
+    rules = tuple(
+        HeldRule(
+            id=one.rule.id,
+            level=one.rule.level,
+            direction=one.rule.direction,
+            members=one.members,
+            far=one.rule.far,
+            services=one.rule.services,
+        )
+        for one in placed
+        if any(block.overlaps(member) for block in cloud.blocks for member in one.members)
+    )
+    return NetworkState(
+        id=cloud.id,
+        account=cloud.account or cloud.name,
+        region=cloud.region,
+        blocks=cloud.blocks,
+        subnets=subnets,
+        tables=(main, *own.values()),
+        rules=rules,
+    )
+
+
+def _subnets(design: Design, cloud: CloudNetwork) -> Iterator[CloudSubnet]:
+    """Yield the networks of the site that lie in the blocks; one that others are cut of is no subnet itself."""
+    networks = [
+        one for one in design.networks_of_site(cloud.site_id) if any(block.contains(one.prefix) for block in cloud.blocks)
+    ]
+    for network in networks:
+        if not any(_is_within(other, network) for other in networks):
+            yield CloudSubnet(id=network.id, prefix=network.prefix, table=network.id if network.own_table else MAIN_TABLE)
+
+
+def _is_within(inner: Network, outer: Network) -> bool:
+    return inner.prefix != outer.prefix and outer.prefix.contains(inner.prefix)
+
+
+def _routes(design: Design, cloud: CloudNetwork, subnet_id: str | None) -> Iterator[CloudRoute]:
+    """Yield the routes of a subnet's own table, or of the main one; of several to one prefix the first."""
+    told = set()
+    for route in sorted(design.routes, key=lambda one: (one.metric, one.id)):
+        at_site = design.gateway_by_id[route.gateway_id].site_id == cloud.site_id
+        if at_site and route.network_id == subnet_id and route.prefix not in told:
+            told.add(route.prefix)
+            yield CloudRoute(prefix=route.prefix, peering=_peering_of(design, route))
+
+
+def _peering_of(design: Design, route: Route) -> str | None:
+    tunnel = design.tunnel_by_id.get(route.tunnel_id or "")
+    return tunnel.id if tunnel and tunnel.left.technology.traits.clouds_alone else None

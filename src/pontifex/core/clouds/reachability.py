@@ -1,0 +1,85 @@
+"""What two peered clouds reach of each other: as the clouds were read, and once all steps are taken."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from datetime import date
+from itertools import islice
+from typing import Annotated, Final
+
+from pydantic import Field
+
+from pontifex.core.addressing import Address, Service
+from pontifex.core.clouds.as_read import as_agreed, as_read
+from pontifex.core.clouds.intended import IntendedPeering, intended_network
+from pontifex.core.clouds.steps import Readings
+from pontifex.core.kinds import Network
+from pontifex.core.model import Design
+from pontifex.core.routing import Conditions, Flow, Tables, Trace, failing_tunnels, trace
+from pontifex.core.routing.all_flows.matrix import Reach, reach_of
+from pontifex.core.routing.trace.flow import ANY_SERVICE
+from pontifex.core.routing.wanted.intents import wants
+
+_MOST_PAIRS: Final = 200
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CloudReach:
+    """One subnet and another beyond a peering."""
+
+    source_id: str
+    destination_id: str
+    service: Service
+    before: Reach
+    after: Reach
+    why: Annotated[str, Field(title="What becomes of it as the clouds were read")]
+
+
+@dataclass(frozen=True, slots=True)
+class _Asked:
+    source: Network
+    target: Network
+    flow: Flow
+
+
+def cloud_reach(design: Design, peering: IntendedPeering, readings: Readings, today: date) -> Iterator[CloudReach]:
+    """Yield what intents want between two cloud networks, or every pair of their subnets where none wants anything."""
+    states = [(Tables(one), _conditions(one, today)) for one in (as_read(design, readings), as_agreed(design))]
+    for asked in islice(_asked(design, peering), _MOST_PAIRS):
+        before, after = (_traced(tables, conditions, asked) for tables, conditions in states)
+        yield CloudReach(
+            source_id=asked.source.id,
+            destination_id=asked.target.id,
+            service=asked.flow.service,
+            before=reach_of(before),
+            after=reach_of(after),
+            why=str(before.verdict),
+        )
+
+
+def _conditions(design: Design, today: date) -> Conditions:
+    return Conditions.of(design, failing=failing_tunnels(design, today))
+
+
+def _traced(tables: Tables, conditions: Conditions, asked: _Asked) -> Trace:
+    return trace(tables, asked.flow, conditions, asked.source, asked.target)
+
+
+def _asked(design: Design, peering: IntendedPeering) -> Iterator[_Asked]:
+    sides = [[one.id for one in intended_network(design, cloud).subnets] for cloud in (peering.left, peering.right)]
+    left, right = map(set, sides)
+    across = [
+        one
+        for one in wants(design)
+        if (one.source.id in left and one.target.id in right) or (one.source.id in right and one.target.id in left)
+    ]
+    if across:
+        yield from (_Asked(one.source, one.target, replace(one.flow, dscp=one.dscp)) for one in across)
+        return
+    for source_id, target_id in ((one, other) for one in sides[0] for other in sides[1]):
+        for pair in ((source_id, target_id), (target_id, source_id)):
+            source, target = (design.network_by_id[id_] for id_ in pair)
+            begin, end = (Address(one.prefix.family, one.prefix.network) for one in (source, target))
+            if begin.family is end.family:
+                yield _Asked(source, target, Flow(begin, end, ANY_SERVICE))

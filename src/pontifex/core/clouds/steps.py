@@ -1,0 +1,235 @@
+"""The steps that bring clouds to what a design intends: in the order in which a cloud takes them, each done, due or waiting.
+
+A request before its acceptance; routes by a peering once it is active; and what is to go in the opposite order: routes and
+rules first, then the peering, so that nothing is left behind.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Annotated, Final
+
+from pydantic import Field
+from pydantic.json_schema import SkipJsonSchema
+
+from pontifex.core.clouds.blocks import shared_block
+from pontifex.core.clouds.changes import AnswerPeering, CloudChange, RemovePeering, RequestPeering
+from pontifex.core.clouds.differences import Difference, differences
+from pontifex.core.clouds.intended import IntendedPeering, intended_network, intended_peerings
+from pontifex.core.clouds.peering_state import PeeringState
+from pontifex.core.clouds.resources import AccountState, CloudRoute, NetworkState, Peering
+from pontifex.core.frozen_model import Choice
+from pontifex.core.model import Design
+
+Readings = Mapping[str, AccountState]  # by account
+
+
+class StepState(Choice):
+    """Whether a step is to be taken."""
+
+    DONE = "done"
+    DUE = "due"  # it can be taken now
+    SETTLING = "settling"  # the cloud is at it
+    LATER = "later"  # another step comes first
+    REFUSED = "refused"  # the cloud wouldn't take it
+    NOT_READ = "not-read"  # what the account holds isn't known yet
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CloudStep:
+    """One thing to be done at an account, or that it has been."""
+
+    key: Annotated[str, Field(title="Key", description="It stays the same from one reading to the next.")]
+    account: str
+    network_id: str
+    tunnel_id: Annotated[str | None, Field(title="Peering", description="The tunnel of the design that it is about.")]
+    title: str
+    state: StepState
+    intended: Annotated[str, Field(title="What the design intends")] = ""
+    held: Annotated[str, Field(title="What the cloud holds")] = ""
+    why: Annotated[str, Field(title="Why it isn't due")] = ""
+    change: Annotated[SkipJsonSchema[CloudChange | None], Field(exclude=True)] = field(default=None, repr=False)
+
+
+NOTHING: Final = "nothing"
+
+
+def held_peering(networks: frozenset[str], readings: Readings) -> Peering | None:
+    """Return the peering between two networks that matters: one that isn't over, or the last one that is."""
+    found = [one for state in readings.values() for one in state.peerings if one.networks == networks]
+    return max(found, key=lambda one: (not one.state.is_over, one.since, _PROGRESS.index(one.state)), default=None)
+
+
+_PROGRESS: Final = tuple(PeeringState)  # of two readings of one state the later one counts
+
+
+def cloud_steps(design: Design, readings: Readings) -> tuple[CloudStep, ...]:
+    """Return all steps, those of the peerings first, then those of each network, then what is to go."""
+    peerings = tuple(intended_peerings(design))
+    held = {one.key: held_peering(one.networks, readings) for one in peerings}
+    found = [step for one in peerings for step in _of_peering(one, held[one.key], readings)]
+    for cloud in design.cloud_networks:
+        intended = intended_network(design, cloud)
+        found += _of_network(intended, held, readings)
+    return (*found, *_extra_peerings(design, peerings, readings))
+
+
+# Peerings
+
+
+def _of_peering(one: IntendedPeering, held: Peering | None, readings: Readings) -> Iterator[CloudStep]:
+    """Yield the request and the acceptance."""
+    asks, answers = (cloud.account or cloud.name for cloud in (one.requester, one.accepter))
+    shared = shared_block(one.requester, one.accepter)
+    request_state, request_why = _request_state(held, asks in readings)
+    if shared and request_state is StepState.DUE:
+        request_state, request_why = StepState.REFUSED, f"both networks have {shared}; the cloud takes no peering of these"
+    yield CloudStep(
+        key=f"request/{one.key}",
+        account=asks,
+        network_id=one.requester.id,
+        tunnel_id=one.tunnel.id,
+        title=f"Request the peering with {one.accepter.name}",
+        state=request_state,
+        intended="requested",
+        held=held.state.value if held else NOTHING,
+        why=request_why,
+        change=RequestPeering(one.requester.id, one.accepter.id, answers),
+    )
+    accept_state, accept_why = _acceptance_state(held, answers in readings)
+    yield CloudStep(
+        key=f"accept/{one.key}",
+        account=answers,
+        network_id=one.accepter.id,
+        tunnel_id=one.tunnel.id,
+        title=f"Accept the request of {one.requester.name}",
+        state=accept_state,
+        intended="active",
+        held=held.state.value if held else NOTHING,
+        why=accept_why,
+        change=AnswerPeering(held.id, accepted=True) if held else None,
+    )
+
+
+_REQUEST_OVER: Final = {
+    PeeringState.REJECTED: "the last request was refused",
+    PeeringState.EXPIRED: "the last request expired before anybody answered",
+    PeeringState.DELETED: "",
+}
+_SETTLING_WORDS: Final = {
+    PeeringState.REQUESTED: "the cloud has taken the request on; the other account doesn't see it yet",
+    PeeringState.ACCEPTED: "it is accepted; the cloud is making it",
+    PeeringState.DELETING: "the cloud is taking the last one down",
+}
+
+
+def _request_state(held: Peering | None, is_read: bool) -> tuple[StepState, str]:
+    if held is None or held.state.is_over:
+        if not is_read:
+            return StepState.NOT_READ, "read this account first"
+        return StepState.DUE, _REQUEST_OVER[held.state] if held else ""
+    if held.state is PeeringState.DELETING:
+        return StepState.SETTLING, _SETTLING_WORDS[held.state]
+    return StepState.DONE, ""
+
+
+def _acceptance_state(held: Peering | None, is_read: bool) -> tuple[StepState, str]:
+    if held is None or held.state.is_over or held.state is PeeringState.DELETING:
+        return StepState.LATER, "it must be requested first"
+    if held.state is PeeringState.ACTIVE:
+        return StepState.DONE, ""
+    if held.state.is_settling:
+        return StepState.SETTLING, _SETTLING_WORDS[held.state]
+    return (StepState.DUE, "") if is_read else (StepState.NOT_READ, "read this account first")
+
+
+def _extra_peerings(design: Design, peerings: Sequence[IntendedPeering], readings: Readings) -> Iterator[CloudStep]:
+    """Yield the removal of peerings of our networks that the design doesn't have, once no route leads into them."""
+    ours = {one.id: one for one in design.cloud_networks}
+    wanted = {one.networks for one in peerings}
+    told: set[str] = set()
+    for account, state in readings.items():
+        for peering in state.peerings:
+            network_id = next((id_ for id_ in (peering.requester, peering.accepter) if id_ in ours), None)
+            if not network_id or peering.networks in wanted or peering.state.is_over or peering.id in told:
+                continue
+            told.add(peering.id)
+            used = any(route.peering == peering.id for one in state.networks for table in one.tables for route in table.routes)
+            settling = peering.state is PeeringState.DELETING
+            due = StepState.SETTLING if settling else StepState.LATER if used else StepState.DUE
+            yield CloudStep(
+                key=f"remove-peering/{peering.id}",
+                account=account,
+                network_id=network_id,
+                tunnel_id=None,
+                title=f"Take down the peering of {peering.requester} and {peering.accepter}",
+                state=due,
+                intended=NOTHING,
+                held=peering.state.value,
+                why=_SETTLING_WORDS[peering.state] if settling else "routes lead into it; they go first" if used else "",
+                change=RemovePeering(peering.id),
+            )
+
+
+# Networks
+
+
+def _of_network(intended: NetworkState, held: Mapping[str, Peering | None], readings: Readings) -> Iterator[CloudStep]:
+    """Yield what differs at a network, and its routes by peerings also where they are there: both tables need them."""
+    account = readings.get(intended.account)
+    if account is None:
+        yield CloudStep(
+            key=f"read/{intended.id}",
+            account=intended.account,
+            network_id=intended.id,
+            tunnel_id=None,
+            title="Read what it holds",
+            state=StepState.NOT_READ,
+            why="nothing is known of this account yet",
+        )
+        return
+    network = next((one for one in account.networks if one.id == intended.id), None)
+    if network is None:
+        yield CloudStep(
+            key=f"network/{intended.id}",
+            account=intended.account,
+            network_id=intended.id,
+            tunnel_id=None,
+            title="Make the network with these blocks there",
+            state=StepState.REFUSED,
+            intended=", ".join(map(str, intended.blocks)),
+            held=NOTHING,
+            why="the account holds no network of this id",
+        )
+        return
+    keys = {one.id: key for key, one in held.items() if one}
+    ids = {key: one.id for key, one in held.items() if one}
+    for one in differences(intended, _with_keys(network, keys), ids):
+        yield _step_of(intended, one, held.get(one.peering or ""), one.peering in held)
+
+
+def _with_keys(network: NetworkState, keys: Mapping[str, str]) -> NetworkState:
+    """Return a network whose routes name the tunnels of the design that the cloud's peerings stand for."""
+
+    def named(route: CloudRoute) -> CloudRoute:
+        return route.changed(peering=keys.get(route.peering or "", route.peering))
+
+    tables = tuple(one.changed(routes=tuple(map(named, one.routes))) for one in network.tables)
+    return network.changed(tables=tables)
+
+
+def _step_of(intended: NetworkState, one: Difference, peering: Peering | None, by_peering: bool) -> CloudStep:
+    waits = by_peering and one.wanted and not one.is_there and (peering is None or peering.state is not PeeringState.ACTIVE)
+    return CloudStep(
+        key=f"{one.key}@{intended.id}",
+        account=intended.account,
+        network_id=intended.id,
+        tunnel_id=one.peering if by_peering else None,
+        title=one.title,
+        state=StepState.DONE if one.is_there else StepState.LATER if waits else StepState.DUE,
+        intended=one.intended or NOTHING,
+        held=one.held or NOTHING,
+        why="the peering must be active first" if waits else "",
+        change=None if one.is_there else one.change,
+    )

@@ -1,0 +1,70 @@
+"""Findings about clouds: subnets outside their blocks, peerings that a cloud refuses, and rules for somewhere else."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from pontifex.core.catalogue import Code
+from pontifex.core.clouds.blocks import shared_block
+from pontifex.core.findings.finding import Finding, Place, finding, network_of
+from pontifex.core.kinds import SIDES, CloudNetwork, CloudRule, Member, ObjectType, Tunnel
+from pontifex.core.matching import Remedy
+from pontifex.core.model import Design, Remove, put
+from pontifex.core.model.cloud_networks import cloud_networks_at
+from pontifex.core.reasons import clouds, named
+
+
+def cloud_findings(design: Design) -> Iterator[Finding]:
+    """Yield what is to be said of the clouds of a design, beside what their rules do to what is wanted."""
+    for cloud in design.cloud_networks:
+        yield from _outside(design, cloud)
+    for tunnel in design.tunnels:
+        if tunnel.left.technology.traits.clouds_alone:
+            yield from _overlapping(design, tunnel)
+    for rule in design.cloud_rules:
+        yield from _elsewhere(design, rule)
+
+
+def _outside(design: Design, cloud: CloudNetwork) -> Iterator[Finding]:
+    """A site's networks may be cut of the blocks of any of its cloud networks; they are told at the first one."""
+    beside = [one for one in design.cloud_networks if one.site_id == cloud.site_id]
+    if cloud is not beside[0] or not all(one.blocks for one in beside):
+        return
+    blocks = [block for one in beside for block in one.blocks]
+    for network in design.networks_of_site(cloud.site_id):
+        if any(block.contains(network.prefix) for block in blocks):
+            continue
+        where = Place(type=ObjectType.NETWORK, id=network.id, name=network.name, field="prefix")
+        wider = cloud.changed(blocks=(*cloud.blocks, network.prefix))
+        remedy = Remedy(title=f"Add {network.prefix} to the blocks of {cloud.name}", operations=(put(wider),))
+        why = clouds.SubnetOutside(network_of(design, network), network.prefix, named(cloud), tuple(blocks))
+        yield finding(Code.CLOUD_SUBNET_OUTSIDE, (where,), why, (remedy,))
+
+
+def _overlapping(design: Design, tunnel: Tunnel) -> Iterator[Finding]:
+    left, right = (cloud_networks_at(design, tunnel.end(side).gateway_id) for side in SIDES)
+    for one in left:
+        for other in right:
+            shared = shared_block(one, other)
+            if shared:
+                where = Place(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field="left/peering_agreed")
+                yield finding(
+                    Code.CLOUD_BLOCKS_OVERLAP, (where,), clouds.BlocksOverlap(named(tunnel), named(one), named(other), shared)
+                )
+                return
+
+
+def _elsewhere(design: Design, rule: CloudRule) -> Iterator[Finding]:
+    away = [one for one in rule.members if any(network.site_id != rule.site_id for network in design.member_networks(one))]
+    if not away:
+        return
+    stay = tuple(one for one in rule.members if one not in away)
+    title = "Leave them out of the rule" if stay else "Remove the rule"
+    operation = put(rule.changed(members=stay)) if stay else Remove(type=ObjectType.CLOUD_RULE, id=rule.id)
+    where = Place(type=ObjectType.CLOUD_RULE, id=rule.id, name=rule.name, field="members")
+    why = clouds.MemberElsewhere(named(rule), named(design.site_by_id[rule.site_id]), tuple(_name(design, one) for one in away))
+    yield finding(Code.CLOUD_MEMBER_ELSEWHERE, (where,), why, (Remedy(title=title, operations=(operation,)),))
+
+
+def _name(design: Design, member: Member) -> str:
+    return str(design.by_type[ObjectType(member.type.value)][member.id].name)

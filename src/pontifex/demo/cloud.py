@@ -1,0 +1,66 @@
+"""The stand-in cloud of the demo: Basalt and Gneiss as two accounts, with a peering that was requested and never accepted."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import datetime, timedelta
+from pathlib import Path
+from typing import Final
+
+from pontifex.connectors.cloud import CloudAccess
+from pontifex.core.clouds.intended import intended_network, intended_peerings
+from pontifex.core.clouds.peering_state import EXPIRES_AFTER, PeeringState
+from pontifex.core.clouds.resources import NetworkState, Peering
+from pontifex.demo.clouds import BOOKING, REPORTING
+from pontifex.demo.scenario import DEMO_ID, demo_design
+from pontifex.services import DesignService, RecordServices
+from pontifex.standins import CloudState, ServedCloud
+from pontifex.store import DesignNotFound
+
+_WAITS_SINCE: Final = timedelta(days=2)
+_BY: Final = "make demo"
+
+
+def demo_cloud(file: Path, clock: Callable[[], datetime]) -> ServedCloud:
+    """Return the cloud with what it kept, or as it was before anybody accepted the peering."""
+    return ServedCloud(file, _first(clock()), (BOOKING, REPORTING), clock=clock)
+
+
+def _first(now: datetime) -> CloudState:
+    design = demo_design()
+    networks = [_without_peerings(intended_network(design, cloud)) for cloud in design.cloud_networks]
+    (wanted,) = intended_peerings(design)
+    request = Peering(
+        id="peering-1",
+        requester=wanted.requester.id,
+        requester_account=wanted.requester.account,
+        accepter=wanted.accepter.id,
+        accepter_account=wanted.accepter.account,
+        state=PeeringState.PENDING,
+        since=now - _WAITS_SINCE,
+        until=now - _WAITS_SINCE + EXPIRES_AFTER,
+    )
+    return CloudState(networks={one.id: one for one in networks}, peerings={request.id: request}, made=1)
+
+
+def _without_peerings(network: NetworkState) -> NetworkState:
+    """Return a network without routes by peerings: a cloud takes them only once the peering is active."""
+    tables = (one.changed(routes=tuple(route for route in one.routes if not route.peering)) for one in network.tables)
+    return network.changed(tables=tuple(tables))
+
+
+def reach_demo_cloud(designs: DesignService, records: RecordServices, served: ServedCloud) -> None:
+    """Say how the accounts are reached, and read them once. A way of somebody's own is left alone."""
+    try:
+        design = designs.get(DEMO_ID)
+    except DesignNotFound:
+        return
+    accounts = records.cloud_accounts.accounts(design)
+    ours = [one.account for one in accounts if one.account in served.tokens and one.made_by in ("", _BY)]
+    for account in ours:
+        access = CloudAccess(
+            account=account, address=served.address, fingerprint=served.fingerprint, token=served.tokens[account]
+        )
+        records.cloud_accounts.keep_access(design, access, _BY)
+    if ours:
+        records.cloud_accounts.read(design, ours, _BY)
