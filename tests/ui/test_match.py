@@ -127,6 +127,7 @@ def test_proposals_are_chosen_from_the_registry(page: Page, design: str):
         "people/crew/day?from=home&family=tablet&to=timetable",
         "people/crew/rollout",
         "clouds",
+        "paths/exits",
         "clouds/accounts",
         "paths/host?host=harbour-rota&network=ostvik-ticketing&address=10.65.0.20",
         "paths/since?since=0",

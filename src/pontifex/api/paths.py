@@ -16,6 +16,7 @@ from pontifex.core.kinds import SplitMode
 from pontifex.core.routing import Split, Trace
 from pontifex.services.path_answers import (
     ChangedCells,
+    ExitShown,
     LinkChoices,
     MovedHost,
     NeededRoutes,
@@ -116,6 +117,12 @@ async def read_routes(ask: Ask, design_id: DesignId) -> Response:
 async def read_links(ask: Ask, design_id: DesignId, supposing: Supposing) -> Response:
     """Return which path each rule takes, when it would move, what the uplinks carry, and which failures are too much."""
     return await ask(PathsService.links, design_id, supposing)
+
+
+@router.get("/exits", response_model=list[ExitShown], summary="What hangs on exits")
+async def read_exits(ask: Ask, design_id: DesignId) -> Response:
+    """Return which address the outside sees for each workload, what it does when tunnels are down, and the order of starts."""
+    return await ask(PathsService.exits, design_id)
 
 
 @router.get("/rules/{rule_id}/move", response_model=RuleMove, summary="What a move of a rule changes")

@@ -18,6 +18,7 @@ _COMMANDS: Final = {  # name, and where it is
     "designs": "upkeep:designs",
     "dhcp-routes": "route_lists:dhcp_routes",
     "drift": "drift:drift_command",
+    "exit": "exit:exit_command",
     "fingerprint": "ipsec:fingerprint_command",
     "form": "form:form_command",
     "free": "addresses:free_command",

@@ -76,6 +76,18 @@ RULES: Final = [
 ]
 
 
+EXITS: Final = [
+    {
+        "id": "dock-exit-box",
+        "gateway_id": "dock-gateway",
+        "name": "Dry Dock's exit",
+        "host_id": "dock-exit-box",
+        "shared_by": [{"type": "host", "id": f"dock-{name}"} for name in ("crane-planner", "paint-stock", "tide-log")],
+        "reached_from": ["10.72.0.0/24"],
+    }
+]
+
+
 def _intent(name: str, sources: list[str], destinations: list[str], *services: str, **fields: Any) -> dict[str, Any]:
     def members(ids: list[str]) -> list[dict[str, str]]:
         return [{"type": "network", "id": id_} for id_ in ids]

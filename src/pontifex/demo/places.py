@@ -93,8 +93,11 @@ HOSTS: Final = [
     _host("brenna-gate-controllers", "gate one", "10.66.1.11", "device"),
     _host("brenna-gate-controllers", "gate two", "10.66.1.12", "device"),
     _host("basalt-booking-front", "cloud resolver", "10.80.0.53", "server", 53),
+    _host("dock-containers", "exit box", "172.23.0.2", "container"),
     _host("dock-containers", "crane planner", "172.23.0.10", "container", 8080),
     _host("dock-containers", "paint stock", "172.23.0.11", "container", 8080),
+    # it was pointed at the exit, and its setting didn't take: the outside sees the yard's provider
+    {**_host("dock-containers", "tide log", "172.23.0.12", "container", 8090), "seen_outside": "203.0.113.201"},
     _host("basalt-booking-data", "booking database", "10.80.4.10", "workload", 5432),
 ]
 RESERVATIONS: Final = [

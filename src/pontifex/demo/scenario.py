@@ -8,7 +8,7 @@ from typing import Final
 from pontifex.core.design_file import FORMAT, design_of
 from pontifex.core.model import Design
 from pontifex.demo.clouds import CLOUD_NETWORKS, CLOUD_RULES
-from pontifex.demo.paths import INTENTS, ROUTES, RULES
+from pontifex.demo.paths import EXITS, INTENTS, ROUTES, RULES
 from pontifex.demo.people import PLATFORMS, PROFILES
 from pontifex.demo.places import GATEWAYS, HOSTS, NETWORKS, RESERVATIONS, SITES, UPLINKS
 from pontifex.demo.tunnels import KEY_SALT, tunnels
@@ -32,6 +32,7 @@ def demo_design() -> Design:
         "prefix_reservations": RESERVATIONS,
         "routes": ROUTES,
         "rules": RULES,
+        "exits": EXITS,
         "cloud_networks": CLOUD_NETWORKS,
         "cloud_rules": CLOUD_RULES,
         "intents": INTENTS,

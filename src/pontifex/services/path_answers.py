@@ -7,6 +7,8 @@ from typing import Annotated
 
 from pydantic import Field
 
+from pontifex.core.exits.order import ExitOrder
+from pontifex.core.exits.workloads import ExitTable
 from pontifex.core.model import LoggedOperation
 from pontifex.core.rehearsal.leases import LeaseCourse
 from pontifex.core.routing import Failure, RouteList
@@ -15,6 +17,14 @@ from pontifex.core.routing.links.choice import RuleChoice
 from pontifex.core.routing.rules.rules import MoveChange
 from pontifex.core.routing.trace.moved_host import MovedPair
 from pontifex.core.routing.wanted.generate import NeededRoute
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ExitShown:
+    """An exit with all that hangs on it, and the order in which things start and are changed."""
+
+    table: ExitTable
+    order: ExitOrder
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

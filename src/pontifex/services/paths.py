@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from pontifex.core.addressing import Address, Family
 from pontifex.core.addressing.dhcp_routes import MOST_OCTETS
+from pontifex.core.exits.order import exit_order
+from pontifex.core.exits.workloads import exit_table
 from pontifex.core.handover import LinuxPlan, linux_plan
 from pontifex.core.kinds import Network, ObjectType
 from pontifex.core.model import Design, put
@@ -27,6 +29,7 @@ from pontifex.services.kept import KeptDesigns
 from pontifex.services.path_answers import (
     ChangedCell,
     ChangedCells,
+    ExitShown,
     LinkChoices,
     MovedHost,
     NeededRoutes,
@@ -57,6 +60,15 @@ class PathsService:
     def __init__(self, designs: KeptDesigns, analyses: AnalysisService) -> None:
         self._designs, self._analyses = designs, analyses
         self._tables: dict[str, Tables] = {}
+
+    def exits(self, design_id: str) -> tuple[ExitShown, ...]:
+        """Return what hangs on each exit of a design."""
+        tables = self.tables(design_id)
+        shown = []
+        for one in tables.design.exits:
+            table = exit_table(tables, one)
+            shown.append(ExitShown(table=table, order=exit_order(tables.design, one, table)))
+        return tuple(shown)
 
     def tables(self, design_id: str) -> Tables:
         """Return the tables of a design as it stands; made once a revision."""

@@ -5,6 +5,7 @@ import { useOpenDesign } from '@/design/useDesignSession'
 import GroupTables from '@/grids/GroupTables.vue'
 import ViewTabs from '@/ui/ViewTabs.vue'
 import DifferencePanel from './DifferencePanel.vue'
+import ExitsPanel from './ExitsPanel.vue'
 import LinksPanel from './LinksPanel.vue'
 import MatrixPanel from './MatrixPanel.vue'
 import MoveHostPanel from './MoveHostPanel.vue'
@@ -20,6 +21,7 @@ const PANELS = {
   failures: 'Failures',
   tables: 'Tables',
   rules: 'Rules',
+  exits: 'Exits',
   links: 'Links and classes',
   routes: 'Routes needed',
   host: 'Move a host',
@@ -59,6 +61,7 @@ function open(name: string, id = ''): void {
         :members="objectId"
         @open="open('tables', $event)"
       />
+      <ExitsPanel v-else-if="panel === 'exits'" />
       <SweepPanel v-else-if="panel === 'failures'" />
       <RulesPanel v-else-if="panel === 'rules'" :gateway-id="objectId" @open="open('rules', $event)" />
       <LinksPanel v-else-if="panel === 'links'" />

@@ -23,6 +23,8 @@ export const EMPTY: Design = {
   routes: [],
   rules: [],
   filters: [],
+  prefix_lists: [],
+  exits: [],
   cloud_networks: [],
   cloud_rules: [],
   intents: [],

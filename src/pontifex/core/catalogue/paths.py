@@ -24,6 +24,9 @@ ENTRIES: Final = (
     CatalogueEntry(Code.ROUTE_NOT_KNOWN, _ADVICE, "The design ends here", "Whether it arrives depends on a router that the design doesn't hold.", "RFC 1812 section 5.2.4.2"),
     CatalogueEntry(Code.ROUTE_ASYMMETRIC, _ADVICE, "The answer comes another way", "It works until something on one of the two ways keeps state, or one of them fails.", "RFC 3439 section 3.5"),
     CatalogueEntry(Code.ROUTE_OTHER_EXIT, _BLOCKER, "It doesn't leave by its exit", "The outside sees another address than was meant, or nothing arrives there.", "RFC 4301 section 4.4.1"),
+    CatalogueEntry(Code.EXIT_NOT_TAKEN, _EXPOSURE, "The exit's setting didn't take", "The workload leaves beside the exit, under the address of somebody else.", "RFC 4301 section 4.4.1"),
+    CatalogueEntry(Code.EXIT_ACCESS_CUT, _PARTIAL, "A published port isn't reached", "Whoever uses it from inside waits until the time is out.", "RFC 1812 section 5.2.4.3"),
+    CatalogueEntry(Code.EXIT_PORT_TWICE, _PARTIAL, "Ports meet at the exit", "Those who share a network share its ports: the second one doesn't start.", "RFC 9293 section 3.9.1"),
     CatalogueEntry(Code.ROUTE_NONE_INTO_TUNNEL, _PARTIAL, "Nothing leads into the tunnel", "The tunnel comes up and carries nothing from this side.", "RFC 1812 section 5.2.4.3"),
     CatalogueEntry(Code.ROUTE_SUPERFLUOUS, _ADVICE, "A superfluous route", "It changes nothing, and has to be kept up.", "RFC 4632 section 5.1"),
     CatalogueEntry(Code.ROUTE_UNNEEDED, _ADVICE, "A route that nothing needs", "It opens a way that nobody has asked for.", "RFC 4632 section 5.1"),
@@ -38,6 +41,7 @@ ENTRIES: Final = (
     CatalogueEntry(Code.POLICY_NAME, _ADVICE, "A name in a rule", "What the rule matches depends on when the name is resolved, and by whom.", "RFC 1035 section 7, RFC 2181 section 8"),
     CatalogueEntry(Code.POLICY_REGION_UNKNOWN, _PARTIAL, "A region that no site has", "The rule matches nothing by it.", "RFC 4301 section 4.4.1"),
     CatalogueEntry(Code.POLICY_CLASS_UNMARKED, _PARTIAL, "A class that nobody marks", "The rule never matches.", "RFC 2474 section 4, RFC 2475 section 2.3.3"),
+    CatalogueEntry(Code.POLICY_LIST_OLD, _ADVICE, "A list of prefixes without a recent day", "What the rule matches may not be what it was made for any more.", "RFC 8805 section 3"),
     CatalogueEntry(Code.POLICY_PATH_ELSEWHERE, _PARTIAL, "A path that isn't the gateway's", "The gateway passes it over.", "RFC 4301 section 4.4.1"),
     CatalogueEntry(Code.DNS_BESIDE_TUNNEL, _EXPOSURE, "Names are asked beside the tunnel", "Whoever runs that resolver, or listens on its uplink, learns what is asked for.", "RFC 9076 section 2"),
 )  # fmt: skip

@@ -27,6 +27,7 @@ from pontifex.core.findings.routes import route_findings
 from pontifex.core.findings.rules import rule_findings
 from pontifex.core.findings.space import between_findings, network_findings
 from pontifex.core.findings.tunnels import row_findings
+from pontifex.core.findings.workloads import prefix_list_findings, workload_findings
 from pontifex.core.kinds import Network, Profile, Tunnel
 from pontifex.core.matching import (
     NO_NEIGHBOURS,
@@ -157,6 +158,8 @@ def analyse(design: Design, today: date, memory: AnalysisCache | None = None, on
             checks.findings += memory.part("whole", ("profile", profile.id), work_on_ends, (profile, today))
     with checks.guard("people", SETTINGS_ID):
         checks.findings += in_full(memory.part("outlined", ("people", ""), _people), outlined, design)
+    with checks.guard("prefix lists", SETTINGS_ID):
+        checks.findings += memory.part("outlined", ("lists", ""), partial(_lists, today), (today,))
     with checks.guard("clouds", SETTINGS_ID):
         checks.findings += in_full(memory.part("outlined", ("clouds", ""), _clouds), outlined, design)
     with checks.guard("keys used more than once", SETTINGS_ID):
@@ -199,6 +202,10 @@ def _people(design: Design) -> tuple[Finding, ...]:
     return tuple(profile_findings(design)) if design.profiles else ()
 
 
+def _lists(today: date, design: Design) -> tuple[Finding, ...]:
+    return tuple(prefix_list_findings(design, today))
+
+
 def _clouds(design: Design) -> tuple[Finding, ...]:
     return tuple(cloud_findings(design))
 
@@ -218,6 +225,7 @@ def _paths(troubled: frozenset[str], design: Design) -> tuple[Finding, ...]:
         *exit_findings(tables, troubled),
         *rule_findings(tables),
         *carrying_findings(tables),
+        *workload_findings(tables),
     )
 
 

@@ -9,6 +9,7 @@ from pontifex.core.kinds.acceptance import ACCEPTANCE, Acceptance
 from pontifex.core.kinds.cloud_network import CLOUD_NETWORK, CloudNetwork
 from pontifex.core.kinds.cloud_rule import CLOUD_RULE, CloudRule, PacketDirection, RuleLevel
 from pontifex.core.kinds.dial_in import DialInEnd, DialWhen, InsideBy, InsideTest, Proxy, TrafficRule, TrafficWay
+from pontifex.core.kinds.exit import EXIT, Exit
 from pontifex.core.kinds.fields import Name, ObjectId
 from pontifex.core.kinds.filter import FILTER, Filter, FilterDirection
 from pontifex.core.kinds.gateway import GATEWAY, Gateway, GatewayKind, Outranking
@@ -19,6 +20,7 @@ from pontifex.core.kinds.kind import NO_GRID, DesignMember, Group, Kind, ObjectT
 from pontifex.core.kinds.member import Member, MemberType
 from pontifex.core.kinds.network import NETWORK, Network, NetworkRole
 from pontifex.core.kinds.platform import PLATFORM, Ability, Platform, PlatformFamily
+from pontifex.core.kinds.prefix_list import PREFIX_LIST, PrefixList
 from pontifex.core.kinds.prefix_reservation import PREFIX_RESERVATION, PrefixReservation
 from pontifex.core.kinds.profile import PROFILE, Profile, SplitMode, SuffixResolver
 from pontifex.core.kinds.route import ROUTE, Route, RouteOrigin
@@ -44,8 +46,10 @@ KINDS: Final[tuple[Kind[Any], ...]] = (
     PREFIX_RESERVATION,
     TRANSLATION,
     ROUTE,
+    PREFIX_LIST,
     RULE,
     FILTER,
+    EXIT,
     CLOUD_NETWORK,
     CLOUD_RULE,
     INTENT,
@@ -87,6 +91,7 @@ __all__ = [
     "Digest",
     "EapMethod",
     "ExchangeMode",
+    "Exit",
     "Filter",
     "FilterDirection",
     "Gateway",
@@ -118,6 +123,7 @@ __all__ = [
     "PathType",
     "Platform",
     "PlatformFamily",
+    "PrefixList",
     "PrefixReservation",
     "Profile",
     "Proxy",

@@ -43,6 +43,9 @@ class Host(DesignMember):
     assignment: Assignment = Field(default=Assignment.STATIC, title="Assignment")
     hardware_address: HardwareAddress | None = Field(default=None, title="Hardware address")
     dns_name: DnsName | None = Field(default=None, title="DNS name")
+    seen_outside: Address | None = Field(
+        default=None, title="Seen outside as", description="The address by which the outside sees it, as somebody looked it up."
+    )
     ports: tuple[Port, ...] = Field(default=(), title="Published ports", max_length=64)
 
 

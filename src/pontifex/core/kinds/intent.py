@@ -10,14 +10,14 @@ from pontifex.core.addressing import Service
 from pontifex.core.kinds.dscp import Dscp
 from pontifex.core.kinds.fields import Rate
 from pontifex.core.kinds.kind import PLACES, DesignMember, Group, Kind, ObjectType, Reference
-from pontifex.core.kinds.member import Member, PlaceMember
+from pontifex.core.kinds.member import IntentTarget, PlaceMember
 
 
 class Intent(DesignMember):
     """These must reach those."""
 
     sources: tuple[PlaceMember, ...] = Field(title="From", min_length=1, max_length=256)
-    destinations: tuple[Member, ...] = Field(
+    destinations: tuple[IntentTarget, ...] = Field(
         title="To", description="A gateway stands for the Internet, by this exit.", min_length=1, max_length=256
     )
     services: tuple[Service, ...] = Field(default=(), title="Services", description="Empty for all.", max_length=64)

@@ -27,6 +27,8 @@ class ObjectType(Enum):
     ROUTE = "route"
     RULE = "rule"
     FILTER = "filter"
+    PREFIX_LIST = "prefix-list"
+    EXIT = "exit"
     CLOUD_NETWORK = "cloud-network"
     CLOUD_RULE = "cloud-rule"
     INTENT = "intent"

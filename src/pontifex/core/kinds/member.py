@@ -18,11 +18,12 @@ class MemberType(Enum):
     SITE = "site"
     NETWORK = "network"
     HOST = "host"
+    PREFIX_LIST = "prefix-list"  # of a rule's destinations
     GATEWAY = "gateway"  # of an intent's destinations: the Internet, by this gateway
 
 
 class Member(FrozenModel):
-    """A site, network or host; it is followed when its addresses change."""
+    """A site, network, host or list; it is followed when its addresses change."""
 
     type: MemberType = Field(title="Type")
     id: ObjectId
@@ -31,7 +32,19 @@ class Member(FrozenModel):
 def _is_a_place(member: Member) -> Member:
     if member.type is MemberType.GATEWAY:
         raise PydanticCustomError("member", "a site, a network or a host stands here; a gateway is an exit, and only reached")
+    if member.type is MemberType.PREFIX_LIST:
+        raise PydanticCustomError("member", "a site, a network or a host stands here; a prefix list is only what rules lead to")
     return member
 
 
+def _is_no_exit(member: Member) -> Member:
+    return _is_a_place(member) if member.type is MemberType.GATEWAY else member
+
+
+def _is_no_list(member: Member) -> Member:
+    return _is_a_place(member) if member.type is MemberType.PREFIX_LIST else member
+
+
 PlaceMember = Annotated[Member, AfterValidator(_is_a_place)]  # one that has addresses
+RuleTarget = Annotated[Member, AfterValidator(_is_no_exit)]  # or a list of prefixes
+IntentTarget = Annotated[Member, AfterValidator(_is_no_list)]  # or the Internet, by an exit

@@ -12,7 +12,7 @@ from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds.dscp import Dscp
 from pontifex.core.kinds.fields import Milliseconds, NameOrDomain, ObjectId, Percent, Remark
 from pontifex.core.kinds.kind import PLACES, DesignMember, Group, Kind, ObjectType, Reference
-from pontifex.core.kinds.member import PlaceMember
+from pontifex.core.kinds.member import PlaceMember, RuleTarget
 
 
 class PathType(Enum):
@@ -60,8 +60,8 @@ class Rule(DesignMember):
     source_members: tuple[PlaceMember, ...] = Field(
         default=(), title="From hosts and networks", description="Beside the prefixes.", max_length=256
     )
-    destination_members: tuple[PlaceMember, ...] = Field(
-        default=(), title="To hosts and networks", description="Beside the networks.", max_length=256
+    destination_members: tuple[RuleTarget, ...] = Field(
+        default=(), title="To hosts, networks and lists", description="Beside the networks.", max_length=256
     )
     destination_names: tuple[NameOrDomain, ...] = Field(
         default=(),
@@ -93,6 +93,6 @@ RULE: Final = Kind(
         Reference("gateway_id", ObjectType.GATEWAY, is_parent=True),
         Reference("paths"),
         Reference("source_members", among=PLACES),
-        Reference("destination_members", among=PLACES),
+        Reference("destination_members", among=(*PLACES, ObjectType.PREFIX_LIST)),
     ),
 )

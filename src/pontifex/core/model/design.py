@@ -20,6 +20,7 @@ from pontifex.core.kinds import (
     CloudNetwork,
     CloudRule,
     DesignMember,
+    Exit,
     Filter,
     Gateway,
     Host,
@@ -31,6 +32,7 @@ from pontifex.core.kinds import (
     ObjectId,
     ObjectType,
     Platform,
+    PrefixList,
     PrefixReservation,
     Profile,
     Route,
@@ -103,8 +105,10 @@ class DesignContent(DesignSettings):
     prefix_reservations: tuple[PrefixReservation, ...] = Field(default=(), title="Reserved prefixes", max_length=20_000)
     translations: tuple[Translation, ...] = Field(default=(), title="Translations", max_length=20_000)
     routes: tuple[Route, ...] = Field(default=(), title="Routes", max_length=100_000)
+    prefix_lists: tuple[PrefixList, ...] = Field(default=(), title="Prefix lists", max_length=1000)
     rules: tuple[Rule, ...] = Field(default=(), title="Rules", max_length=20_000)
     filters: tuple[Filter, ...] = Field(default=(), title="Filters", max_length=20_000)
+    exits: tuple[Exit, ...] = Field(default=(), title="Exits", max_length=1000)
     cloud_networks: tuple[CloudNetwork, ...] = Field(default=(), title="Cloud networks", max_length=1000)
     cloud_rules: tuple[CloudRule, ...] = Field(default=(), title="Cloud rules", max_length=20_000)
     intents: tuple[Intent, ...] = Field(default=(), title="Intents", max_length=10_000)
@@ -128,6 +132,7 @@ _WITHOUT_TUNNELS: Final = (
     "standard_by_id",
     "network_by_id",
     "host_by_id",
+    "prefix_list_by_id",
     "_hosts_by_network",
     "_networks_by_site",
     "_gateways_by_site",
@@ -214,9 +219,14 @@ class Design(DesignContent):
         """Hosts by id."""
         return {host.id: host for host in self.hosts}
 
+    @cached_property
+    def prefix_list_by_id(self) -> dict[str, PrefixList]:
+        """Prefix lists by id."""
+        return {one.id: one for one in self.prefix_lists}
+
     def member_networks(self, member: Member) -> tuple[Network, ...]:
-        """The networks that a member stands for: of a site all, of a host the one that it stands in, of an exit none."""
-        if member.type is MemberType.GATEWAY:
+        """The networks that a member stands for: of a site all, of a host the one that it stands in, of an exit or list none."""
+        if member.type in (MemberType.GATEWAY, MemberType.PREFIX_LIST):
             return ()
         if member.type is MemberType.SITE:
             return self.networks_of_site(member.id)
@@ -228,6 +238,8 @@ class Design(DesignContent):
         if member.type is MemberType.HOST:
             address = self.host_by_id[member.id].address
             return (Prefix(address.family, address.value, address.family.bits),)
+        if member.type is MemberType.PREFIX_LIST:
+            return self.prefix_list_by_id[member.id].prefixes
         return tuple(network.prefix for network in self.member_networks(member))
 
     @cached_property

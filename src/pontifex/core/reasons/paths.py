@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from datetime import date
+
 from pontifex.core.addressing import Address, Prefix, Service
 from pontifex.core.frozen_model import Choice
-from pontifex.core.kinds import Gateway, Intent, Network, Rule, Tunnel, Uplink
+from pontifex.core.kinds import Exit, Gateway, Host, Intent, Network, PrefixList, Rule, Tunnel, Uplink
 from pontifex.core.reasons.addresses import NetworkOf
 from pontifex.core.reasons.reason import More, Named, Reason
 
@@ -209,3 +211,43 @@ class AskedBeside(Reason, text="“{rule}” sends all of {network} into a tunne
     rule: Named[Rule]
     network: Named[Network]
     resolver: Address
+
+
+# What hangs on exits, and lists of prefixes
+
+
+class SeenOtherwise(Reason, text="{host} is to leave by {exit} as {foreseen}, and the outside has seen it as {seen}"):
+    host: Named[Host]
+    exit: Named[Exit]
+    foreseen: Address
+    seen: Address
+
+
+class SeenThoughHeld(Reason, text="{host} is held by {exit}, and the outside has seen it as {seen}"):
+    host: Named[Host]
+    exit: Named[Exit]
+    seen: Address
+
+
+class PortNotReached(Reason, text="from {source}, port {port} of {host} at {at} isn't reached: {outcome}"):
+    source: str
+    port: int
+    host: Named[Host]
+    at: Address
+    outcome: Reason
+
+
+class PortsMeet(Reason, text="{first} and {second} use the network of {exit}, and both publish port {port} there"):
+    first: Named[Host]
+    second: Named[Host]
+    exit: Named[Exit]
+    port: int
+
+
+class ListIsOld(Reason, text="{list} is as of {day}; what it is about may have moved since"):
+    list: Named[PrefixList]
+    day: date
+
+
+class ListUndated(Reason, text="nobody has said on which day {list} was true"):
+    list: Named[PrefixList]

@@ -56,7 +56,7 @@ def wanted_exits(design: Design) -> Iterator[WantedExit]:
 def unmet_exits(tables: Tables, conditions: Conditions) -> Iterator[UnmetExit]:
     """Yield what doesn't leave to the Internet by the exit that is wanted."""
     for want in wanted_exits(tables.design):
-        begin, outside = Address(want.begin.family, want.begin.network), _somewhere(tables, want.begin.family)
+        begin, outside = Address(want.begin.family, want.begin.network), somewhere_outside(tables, want.begin.family)
         if outside is None:
             continue  # the design holds nearly every address that there is: nothing leaves it
         flow = Flow(begin, outside, want.service, want.dscp)
@@ -71,7 +71,7 @@ def _leaves_by(design: Design, way: FlowPath) -> Gateway | None:
     return design.gateway_by_id[passed[-1]] if way.end is End.INTERNET and passed else None
 
 
-def _somewhere(tables: Tables, family: Family) -> Address | None:
+def somewhere_outside(tables: Tables, family: Family) -> Address | None:
     """Return an address of the Internet that is in no network of the design; None where none is found soon."""
     for step in range(_MOST_TRIED):
         address = Address(family, _SOMEWHERE[family] + step * _NEXT[family])

@@ -1,0 +1,47 @@
+"""The command that says which address the outside sees for each workload, and what becomes of it when tunnels are down."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Annotated, Final
+
+import typer
+
+from pontifex.cli.addresses import CLEAN, FOUND
+from pontifex.cli.design import read_design
+from pontifex.core.as_json import json_octets
+from pontifex.core.exits.outside import Outside, OutsideFate
+from pontifex.core.exits.workloads import ExitTable, ExitTables, SeenVerdict, exit_table
+from pontifex.core.routing import Tables
+
+_SAFE: Final = (OutsideFate.HELD, OutsideFate.LOST, OutsideFate.LEAVES_BY_EXIT)
+
+
+def exit_command(
+    file: Annotated[Path, typer.Argument(help="A design file; - reads standard input.")],
+    as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
+) -> None:
+    """List what hangs on each exit. Exit with 0 (nothing leaks, all as foreseen), 1 (something does) or 2 (unreadable)."""
+    design = read_design(file, as_json=as_json)
+    tables = Tables(design)
+    found = tuple(exit_table(tables, one) for one in design.exits)
+    typer.echo(json_octets(ExitTables(exits=found)) if as_json else "\n".join(line for table in found for line in _lines(table)))
+    workloads = [workload for table in found for workload in table.workloads]
+    sound = all(one.when_down.fate in _SAFE and one.verdict is not SeenVerdict.OTHERWISE for one in workloads)
+    raise typer.Exit(CLEAN if sound else FOUND)
+
+
+def _lines(table: ExitTable) -> Iterator[str]:
+    yield f"{table.name}:"
+    for one in table.workloads:
+        seen = f", seen as {one.seen}: {one.verdict.value}" if one.seen else ""
+        down = one.when_down
+        yield f"  {one.name} ({one.how.value}): {_words(one.outside)}; when down: {_words(down)}{seen}"
+    for access in table.access:
+        yield f"  {access.at} port {access.port} from {access.source}: {access.reach.value}"
+
+
+def _words(outside: Outside) -> str:
+    address = outside.address or ("its provider's address" if outside.uplink_id else "")
+    return f"{outside.fate.value} as {address}" if address else outside.fate.value

@@ -1,0 +1,164 @@
+"""What hangs on an exit: the address that the outside sees, what holds or leaks, ports that meet, and access from inside."""
+
+from __future__ import annotations
+
+import json
+from datetime import timedelta
+
+import pytest
+from typer.testing import CliRunner
+
+from pontifex.cli import app
+from pontifex.core.addressing import Address, parse_address, parse_prefix
+from pontifex.core.catalogue import Code
+from pontifex.core.design_file import write_design_file
+from pontifex.core.exits.order import exit_order
+from pontifex.core.exits.outside import OutsideFate
+from pontifex.core.exits.workloads import ExitTable, Hanging, SeenVerdict, exit_table
+from pontifex.core.findings.check import findings
+from pontifex.core.kinds import Member, MemberType, ObjectType, OnFailure, Outranking, Path, PathType, PrefixList
+from pontifex.core.model import Design, Remove, apply_operations, put
+from pontifex.core.routing import Conditions, Flow, Tables, trace
+from pontifex.core.routing.all_flows.matrix import Reach
+from pontifex.demo import demo_design
+from tests.support.designs import TODAY
+
+DEMO = demo_design()
+EXIT = DEMO.exits[0]
+RULE = next(one for one in DEMO.rules if one.id == "dock-containers-exit")
+BASALT = Address(*parse_address("192.0.2.130"))
+
+
+def _table(design: Design) -> ExitTable:
+    return exit_table(Tables(design), design.exits[0])
+
+
+def _codes(design: Design) -> list[Code]:
+    return [one.code for one in findings(design, TODAY) if one.code.value.startswith(("exit.", "policy.list"))]
+
+
+def test_the_exit_of_the_demo():
+    """Three containers leave by Basalt, leak when the tunnel is down, and one of them was seen as somebody else."""
+    table = _table(DEMO)
+    assert [(one.name, one.how, one.outside.address) for one in table.workloads] == [
+        (name, Hanging.SHARES, BASALT) for name in ("crane planner", "paint stock", "tide log")
+    ]
+    assert {one.when_down.fate for one in table.workloads} == {OutsideFate.LEAKS}
+    assert {one.restarting for one in table.workloads} == {OutsideFate.LOST}  # they have no network meanwhile
+    assert [one.verdict for one in table.workloads] == [SeenVerdict.NOT_SEEN, SeenVerdict.NOT_SEEN, SeenVerdict.OTHERWISE]
+    assert {(str(one.at), one.reach) for one in table.access} == {("172.23.0.2", Reach.REACHES)}
+    assert _codes(DEMO) == [Code.EXIT_NOT_TAKEN]
+
+
+def test_what_is_held_does_not_leak():
+    """The rule holds: with the tunnel down nothing leaves; without the rule all of it leaves by the yard's own line."""
+    held = apply_operations(DEMO, [put(RULE.changed(on_failure=OnFailure.HOLD))])
+    assert {one.when_down.fate for one in _table(held).workloads} == {OutsideFate.HELD}
+    open_ = apply_operations(DEMO, [Remove(type=ObjectType.RULE, id=RULE.id)])
+    assert {(one.outside.fate, one.outside.uplink_id) for one in _table(open_).workloads} == {
+        (OutsideFate.LEAKS, "dock-yard-line")
+    }
+
+
+def test_a_second_exit_is_the_fall_back():
+    """With two tunnels in the rule, the second one's address follows the first one's, and then what is left."""
+    first = DEMO.tunnel_by_id["dock-exit"]
+    second = first.with_valid(
+        {
+            "id": "dock-second",
+            "name": "Dry Dock second exit",
+            "right": first.right.changed(gateway_id="harbour-gateway", uplink_id="harbour-fibre"),
+        }
+    )
+    paths = (*RULE.paths, Path(type=PathType.TUNNEL, id="dock-second"))
+    design = apply_operations(DEMO, [put(second), put(RULE.changed(paths=paths, on_failure=OnFailure.HOLD))])
+    (one, *_) = _table(design).workloads
+    assert [str(outside.address) for outside in (one.outside, *one.fallbacks)] == ["192.0.2.130", "198.51.100.10", "None"]
+    assert one.when_down.fate is OutsideFate.HELD
+
+
+def test_a_workload_that_is_routed_goes_on_by_itself():
+    """One that doesn't share the network has its own address and ports, and stops only with the tunnel."""
+    alone = EXIT.changed(shared_by=EXIT.shared_by[:1])
+    table = _table(apply_operations(DEMO, [put(alone)]))
+    assert [(one.name, one.how) for one in table.workloads] == [
+        ("crane planner", Hanging.SHARES),
+        ("paint stock", Hanging.ROUTED),
+        ("tide log", Hanging.ROUTED),
+    ]
+    assert [str(one.at) for one in table.access] == ["172.23.0.2", "172.23.0.11", "172.23.0.12"]
+    assert exit_order(DEMO, alone, table).restarting.endswith("paint stock, tide log go on by themselves once it is back")
+
+
+def test_answers_to_the_inside_that_go_into_the_tunnel_are_told():
+    """Once the rule is asked before the yard's own network, ports are published and never answered from there."""
+    gateway = DEMO.gateway_by_id["dock-gateway"]
+    cut = apply_operations(DEMO, [put(gateway.changed(outranking=Outranking.NOTHING))])
+    assert {one.reach for one in _table(cut).access} == {Reach.ONE_WAY}
+    told = [one for one in findings(cut, TODAY) if one.code is Code.EXIT_ACCESS_CUT]
+    assert len(told) == 3
+    assert "port 8090 of tide log at 172.23.0.2 isn't reached" in str(told[-1].why)
+
+
+def test_ports_that_meet_at_the_exit_are_told_and_mended():
+    """A host of another network that shares the exit's brings its port along."""
+    rota = DEMO.host_by_id["harbour-rota"]
+    joined = EXIT.changed(shared_by=(*EXIT.shared_by, Member(type=MemberType.HOST, id=rota.id)))
+    design = apply_operations(DEMO, [put(joined), put(rota.changed(ports=(8090,)))])
+    (told,) = [one for one in findings(design, TODAY) if one.code is Code.EXIT_PORT_TWICE]
+    assert "both publish port 8090" in str(told.why)
+    assert Code.EXIT_PORT_TWICE not in _codes(apply_operations(design, told.remedies[0].operations))
+
+
+def test_the_order_of_attaching():
+    """A port is taken off before the exit publishes it; then each is attached, and asked what the outside sees."""
+    order = exit_order(DEMO, EXIT, _table(DEMO))
+    assert order.starts == ("exit box", "crane planner", "paint stock", "tide log")
+    what = [one.what for one in order.attaching]
+    published = what.index("Publish 8080, 8090 at exit box, and start exit box anew")
+    assert what.index("Take port 8080 off crane planner") < published
+    assert what.index("Take port 8090 off tide log") < published
+    attached = what.index("Attach tide log to the network of exit box, and start it after exit box")
+    assert published < attached < what.index("Ask from within tide log which address the outside sees")
+    assert order.attaching[-1].what == "Open 8080, 8090 of exit box from 10.72.0.0/24"
+
+
+@pytest.mark.parametrize(("days", "told"), [(0, []), (89, []), (120, [Code.POLICY_LIST_OLD]), (None, [Code.POLICY_LIST_OLD])])
+def test_a_list_of_prefixes_leads_where_the_rule_says_and_grows_old(days, told):
+    """What the list names goes by the yard's own line, all else by the exit; a list of long ago is told."""
+    as_of = None if days is None else TODAY - timedelta(days=days)
+    region = PrefixList(id="pilots", name="Pilots' region", prefixes=(parse_prefix("203.0.113.64/26"),), as_of=as_of)
+    beside = RULE.changed(
+        id="pilots-direct",
+        name="pilots directly",
+        position=5,
+        destination_members=(Member(type=MemberType.PREFIX_LIST, id="pilots"),),
+        paths=(Path(type=PathType.UPLINK, id="dock-yard-line"),),
+    )
+    design = apply_operations(DEMO, [put(region), put(beside)])
+    source = Address(*parse_address("172.23.0.10"))
+
+    def leaves_by(text: str) -> str | None:
+        way = trace(Tables(design), Flow(source, Address(*parse_address(text))), Conditions()).forward
+        return way.hops[-1].uplink_id
+
+    assert (leaves_by("203.0.113.70"), leaves_by("203.0.113.1")) == ("dock-yard-line", "basalt-front-door")
+    assert [one for one in _codes(design) if one is Code.POLICY_LIST_OLD] == told
+
+
+def test_exits_on_the_command_line(tmp_path):
+    """Workload, outside address, held or leaking; what leaks or was seen otherwise ends with 1."""
+    file = tmp_path / "design.json"
+    file.write_text(write_design_file(DEMO))
+    found = CliRunner().invoke(app, ["exit", str(file), "--json"])
+    assert found.exit_code == 1
+    (table,) = json.loads(found.output)["exits"]
+    assert [(one["name"], one["outside"]["address"], one["fallbacks"][-1]["fate"]) for one in table["workloads"]] == [
+        (name, "192.0.2.130", "leaks") for name in ("crane planner", "paint stock", "tide log")
+    ]
+    tide_log = DEMO.host_by_id["dock-tide-log"]
+    sound = apply_operations(DEMO, [put(RULE.changed(on_failure=OnFailure.HOLD)), put(tide_log.changed(seen_outside=BASALT))])
+    file.write_text(write_design_file(sound))
+    held = CliRunner().invoke(app, ["exit", str(file)])
+    assert held.exit_code == 0
+    assert "tide log (shares): leaves by the exit as 192.0.2.130; when down: held, seen as 192.0.2.130: as" in held.output

@@ -1,0 +1,47 @@
+"""Exits in the browser: who leaves under which address, what leaks, and a setting that didn't take."""
+
+from __future__ import annotations
+
+from playwright.sync_api import Page, expect
+
+
+def test_a_setting_that_did_not_take_is_found_by_its_outside_address(page: Page, design: str):
+    """The worklist tells it; what can't be an address is refused and stays; the right one ends it."""
+    page.goto(f"{design}/paths/exits")
+    card = page.get_by_role("article", name="Dry Dock's exit")
+    row = card.get_by_role("row").filter(has_text="tide log")
+    expect(row).to_contain_text("192.0.2.130, by Basalt front door")
+    expect(row).to_contain_text("leaks:")
+    expect(row).to_contain_text("the setting didn’t take")
+    told = page.get_by_role("article").filter(has_text="The exit's setting didn't take")
+    expect(told).to_be_visible()
+    field = row.get_by_role("textbox", name="tide log seen outside as")
+    field.fill("192.0.2.13x")
+    field.press("Enter")
+    expect(page.get_by_text("is not a decimal number")).to_be_visible()
+    expect(field).to_have_value("192.0.2.13x")
+    field.fill("192.0.2.130")
+    field.press("Enter")
+    expect(row).to_contain_text("as it should be")
+    expect(told).to_be_hidden()
+
+
+def test_what_is_held_leaks_no_more(page: Page, design: str):
+    """The worklist's remedy for the rule shows in the exit's picture."""
+    page.goto(f"{design}/paths/exits")
+    card = page.get_by_role("article", name="Dry Dock's exit")
+    expect(card).to_contain_text("leaks:")
+    page.get_by_role("article").filter(has_text="Leaves unprotected on failure").get_by_role("button", name="Mend").click()
+    page.get_by_role("button", name="Apply these changes").click()
+    expect(card).not_to_contain_text("leaks:")
+    expect(card.get_by_role("row").filter(has_text="tide log")).to_contain_text("held")
+    expect(card).to_contain_text("Publish 8080, 8090 at exit box, and start exit box anew")
+
+
+def test_an_exit_is_added_in_its_table(page: Page, design: str):
+    """Without a container whose network is shared, nothing can share it: refused beside the table, and not lost."""
+    page.goto(f"{design}/paths/tables/exits")
+    expect(page.get_by_role("radio", name="Exits 1")).to_be_checked()
+    expect(page.get_by_role("grid")).to_contain_text("exit box")
+    page.get_by_text("Prefix lists 0").click()
+    expect(page.get_by_role("grid")).to_contain_text("As of")

@@ -1,0 +1,61 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import type { ExitWorkload } from '@/api/types'
+import { putOf } from '@/design/kinds'
+import { useOpenDesign } from '@/design/useDesignSession'
+
+/** The address under which the outside has seen a workload, as somebody looked it up from within it. */
+const props = defineProps<{ workload: ExitWorkload }>()
+const { design, change } = useOpenDesign()
+const isBusy = ref(false)
+const host = computed(() => design.value?.hosts.find((one) => one.id === props.workload.host_id))
+const typed = ref(props.workload.seen ?? '')
+watch(
+  () => props.workload.seen,
+  (seen) => (typed.value = seen ?? ''),
+)
+const VERDICTS: Record<ExitWorkload['verdict'], string> = {
+  'as foreseen': 'as it should be',
+  otherwise: 'the setting didn’t take',
+  'not seen yet': 'look it up from within',
+  'not comparable': 'nobody knows which it should be',
+}
+async function keep(): Promise<void> {
+  const seen = typed.value.trim()
+  if (!host.value || seen === (props.workload.seen ?? '')) return
+  isBusy.value = true
+  await change(
+    [putOf('host', { ...host.value, seen_outside: seen || null })],
+    `${host.value.name} was seen outside`,
+  )
+  isBusy.value = false
+}
+</script>
+
+<template>
+  <ElInput
+    v-model="typed"
+    size="small"
+    class="figures"
+    maxlength="45"
+    :aria-label="`${workload.name} seen outside as`"
+    :disabled="isBusy"
+    spellcheck="false"
+    @change="keep"
+  />
+  <span class="verdict" :class="{ bad: workload.verdict === 'otherwise' }">{{
+    VERDICTS[workload.verdict]
+  }}</span>
+</template>
+
+<style scoped>
+.verdict {
+  display: block;
+  font-size: 12px;
+  color: var(--muted);
+}
+.bad {
+  font-weight: 600;
+  color: var(--madder);
+}
+</style>
