@@ -65,4 +65,6 @@ def test_a_check_that_fails_is_a_finding_at_its_object(monkeypatch, name, about)
     assert len(told) == len(failed) > 0
     assert "secret-looking" not in json_octets(found).decode()
     assert [one.tunnel_id for one in found.forecasts] == [one.tunnel_id for one in sound.forecasts]
-    assert {one.code for one in found.findings} - {Code.ANALYSIS_CHECK_FAILED} <= {one.code for one in sound.findings}
+    waiting = {Code.CLOUD_ANSWER_BLOCKED}  # behind a tunnel whose troubles aren't known now
+    told_before = {one.code for one in sound.findings} | waiting
+    assert {one.code for one in found.findings} - {Code.ANALYSIS_CHECK_FAILED} <= told_before

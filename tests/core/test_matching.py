@@ -226,6 +226,7 @@ def test_the_scenario_says_what_was_planted():
         (Code.PORT_TWICE, "dock-paint-stock"),
         (Code.DNS_BESIDE_TUNNEL, "dock-containers"),
         (Code.POLICY_LEAK_ON_FAILURE, "dock-containers-exit"),
+        (Code.EXIT_NOT_TAKEN, "dock-tide-log"),
         (Code.PROFILE_POOL_TOO_SMALL, "crew"),
         (Code.PROFILE_FORGETS, "crew"),
     }
@@ -235,7 +236,7 @@ def test_the_mended_scenario_has_no_blocker():
     """With the remedies applied, every tunnel comes up and stays up, but the one of which nothing is known yet."""
     analysis = analyse(mended(demo_design()), TODAY)
     exposed = [one for one in analysis.findings if one.severity is Severity.EXPOSURE]
-    assert [one.code for one in exposed] == [Code.DNS_BESIDE_TUNNEL, Code.POLICY_LEAK_ON_FAILURE]
+    assert [one.code for one in exposed] == [Code.DNS_BESIDE_TUNNEL, Code.EXIT_NOT_TAKEN, Code.POLICY_LEAK_ON_FAILURE]
     assert [one.code for one in analysis.findings if one not in exposed] == [Code.TUNNEL_NOT_KNOWN]
     sealed = apply_operations(mended(demo_design()), [*exposed[0].remedies[0].operations, *exposed[1].remedies[0].operations])
     assert [one.code for one in analyse(sealed, TODAY).findings] == [Code.TUNNEL_NOT_KNOWN]

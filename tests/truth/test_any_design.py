@@ -10,7 +10,7 @@ from pontifex.demo import demo_design
 from tests.support.designs import TODAY
 from tests.truth.any_design import MODELS, ask_everything, draw_design
 
-SEEDS = range(70)
+SEEDS = range(90)
 
 
 @pytest.mark.parametrize("seed", SEEDS)

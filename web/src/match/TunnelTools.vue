@@ -2,7 +2,9 @@
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import type { Design, Match, Tunnel } from '@/api/types'
+import AnotherLike from './AnotherLike.vue'
 import AskList from './AskList.vue'
+import CallFacts from './CallFacts.vue'
 import ExceptionsEditor from './ExceptionsEditor.vue'
 import PasteForm from './PasteForm.vue'
 import KeyRotation from './KeyRotation.vue'
@@ -12,7 +14,10 @@ import TunnelHistory from './TunnelHistory.vue'
 /** What belongs to a tunnel beside its rows; each part opens where it stands. */
 const props = defineProps<{ design: Design; tunnel: Tunnel; match: Match }>()
 const route = useRoute()
-const opened = ref<string[]>(route.query.open ? [String(route.query.open)] : [])
+const opened = ref<string[]>([
+  ...(route.query.open ? [String(route.query.open)] : []),
+  ...(props.match.call.length ? ['call'] : []), // nobody can call back: what keeps it up is what one looks for
+])
 const asked = computed(() => Boolean(props.match.questions.left || props.match.questions.right))
 const standardTitle = computed(() => {
   const name = props.design.standards.find((one) => one.id === props.tunnel.standard_id)?.name
@@ -36,6 +41,9 @@ const policyName = computed(
       <AskList v-if="match.questions.right" :name="match.right_name" :text="match.questions.right" />
       <AskList v-if="match.questions.left" :name="match.left_name" :text="match.questions.left" />
     </ElCollapseItem>
+    <ElCollapseItem v-if="match.call.length" name="call" title="A call that one end alone can make">
+      <CallFacts :facts="match.call" :tunnel="tunnel" />
+    </ElCollapseItem>
     <ElCollapseItem name="form" title="A partner’s form">
       <PasteForm v-if="opened.includes('form')" :design="design" :tunnel="tunnel" :match="match" />
     </ElCollapseItem>
@@ -55,6 +63,9 @@ const policyName = computed(
         >
       </p>
       <KeyRotation :tunnel="tunnel" :match="match" />
+    </ElCollapseItem>
+    <ElCollapseItem name="another" title="Another one like it">
+      <AnotherLike v-if="opened.includes('another')" :design="design" :tunnel="tunnel" :match="match" />
     </ElCollapseItem>
     <ElCollapseItem name="history" title="History of this tunnel">
       <TunnelHistory v-if="opened.includes('history')" :tunnel-id="tunnel.id" />

@@ -36,8 +36,22 @@ const { data: offer } = useQuery({
     ),
   placeholderData: (before) => before,
 })
+/** The tunnel that another one is to be like, and the two sites that it is to join. */
+const like = computed(() => (route.name === 'connect' ? String(route.query.like ?? '') : ''))
+const askedSites = [route.query.site ?? []].flat().map(String)
+const { data: likeStandard } = useQuery({
+  queryKey: ['standard-of', designId, like],
+  queryFn: ({ signal }) =>
+    bodyOf(
+      api.GET('/api/designs/{design_id}/tunnels/{tunnel_id}/standard', {
+        params: { path: { design_id: designId.value, tunnel_id: like.value } },
+        signal,
+      }),
+    ),
+  enabled: computed(() => like.value !== ''),
+})
 const sites = computed(() => design.value?.sites ?? [])
-const siteIds = ref<string[]>(sites.value.map((site) => site.id))
+const siteIds = ref<string[]>(askedSites.length === 2 ? askedSites : sites.value.map((site) => site.id))
 const pattern = ref<Pattern>(likelyPattern(siteIds.value.length))
 const hubId = ref(design.value ? likelyHub(design.value) : '')
 const throughHub = ref(false)
@@ -49,24 +63,41 @@ const innerPrefix = ref('')
 
 const siteChoices = computed(() => sites.value.map((site) => ({ value: site.id, label: site.name })))
 const hubChoices = computed(() => siteChoices.value.filter((one) => siteIds.value.includes(one.value)))
-const standards = computed(() => offer.value?.standards ?? [])
+/** What a tunnel is made of stands in front, where another one is to be like it. */
+const standards = computed(() => [
+  ...(likeStandard.value ? [{ standard: likeStandard.value, says: '', is_new: true, is_like: true }] : []),
+  ...(offer.value?.standards ?? []).map((one) => ({ ...one, is_like: false })),
+])
 const standardChoices = computed(() =>
-  standards.value.map(({ standard, is_new }) => ({
+  standards.value.map(({ standard, is_new, is_like }) => ({
     value: standard.id,
-    label: is_new ? `${standard.name}, new: current practice` : standard.name,
+    label: is_like
+      ? `${standard.name}, new`
+      : is_new
+        ? `${standard.name}, new: current practice`
+        : standard.name,
   })),
 )
 const offered = computed(() => standards.value.find((one) => one.standard.id === standardId.value))
+watch(likeStandard, (made) => {
+  if (made) standardId.value = made.id
+})
 watch(
   offer,
   (found) => {
-    if (!offered.value) standardId.value = found?.standards[0]?.standard.id ?? ''
+    if (!offered.value && !like.value) standardId.value = found?.standards[0]?.standard.id ?? ''
     if (!innerPrefix.value) innerPrefix.value = found?.inner_prefix ?? ''
   },
   { immediate: true },
 )
+/** Where the tunnel follows no pattern, each site is named in the domain that its ends are named in. */
+const likelyNames = computed(() => {
+  const tunnel = design.value?.tunnels.find((one) => one.id === like.value)
+  const { type, value = '' } = tunnel?.left.local_identity ?? {}
+  return type === 'fqdn' ? `{site}${value.slice(value.indexOf('.'))}` : ''
+})
 watch(offered, (now) => {
-  identityPattern.value = now?.standard.identity_pattern ?? ''
+  identityPattern.value = now?.standard.identity_pattern ?? (now?.is_like ? likelyNames.value : '')
   byRoutes.value = now?.standard.mode === 'route'
 })
 /** A new standard is set here; one of the design is taken as it is. */

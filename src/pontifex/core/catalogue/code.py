@@ -46,6 +46,8 @@ class Code(StrEnum):
     REACH_OUTBOUND_BLOCKED = "reach.outbound-blocked"
     REACH_ONLY_ON_TRAFFIC = "reach.only-on-traffic"
     REACH_KEEPALIVE_TOO_LONG = "reach.keepalive-too-long"
+    REACH_NOT_AT_BOOT = "reach.not-at-boot"
+    REACH_ROUND_TRIP = "reach.round-trip"
     REACH_PORT_DIFFERS = "reach.port-differs"
     REACH_ESP_BLOCKED = "reach.esp-blocked"
     REACH_NO_NAT_TRAVERSAL = "reach.no-nat-traversal"

@@ -20,6 +20,8 @@ ENTRIES: Final = (
     CatalogueEntry(Code.REACH_SWITCHED_OFF, _BLOCKER, "The tunnel is switched off", "The tunnel stays down; the gateway's other tunnels are not touched.", "RFC 7296 section 1.2"),
     CatalogueEntry(Code.REACH_OUTBOUND_BLOCKED, _BLOCKER, "UDP doesn't get out", "The tunnel stays down: neither IKE nor ESP in UDP leaves the site. A tunnel over TLS and TCP 443 would.", "RFC 9329 section 1"),
     CatalogueEntry(Code.REACH_ONLY_ON_TRAFFIC, _PARTIAL, "Only one side's traffic brings it up", "Connections that the other side begins are lost while the tunnel is down.", "RFC 7296 section 1.2"),
+    CatalogueEntry(Code.REACH_NOT_AT_BOOT, _LATER, "Nobody calls after a restart", "The one end that can call waits for somebody to make it call, and the site is out of reach until then.", "RFC 7296 section 2.4"),
+    CatalogueEntry(Code.REACH_ROUND_TRIP, _ADVICE, "It takes longer than it should", "The packets go another way than the uplinks' delays say, or wait somewhere.", "RFC 2681 section 2"),
     CatalogueEntry(Code.REACH_KEEPALIVE_TOO_LONG, _LATER, "The NAT forgets the tunnel", "After a silence nothing reaches the end behind the NAT until it speaks again.", "RFC 3948 section 4, RFC 4787 section 4.3"),
     CatalogueEntry(Code.REACH_ESP_BLOCKED, _BLOCKER, "ESP doesn't pass", "The tunnel comes up, and carries nothing; in UDP it would pass.", "RFC 3948 section 1"),
     CatalogueEntry(Code.REACH_NO_NAT_TRAVERSAL, _BLOCKER, "A NAT, and no traversal of it", "The tunnel comes up, and carries nothing: a NAT passes UDP and TCP alone.", "RFC 3948 section 1"),

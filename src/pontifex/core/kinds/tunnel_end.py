@@ -106,6 +106,14 @@ class PlacedFields(FrozenModel):
     local_networks: Selectors = Field(default=(), title="Local networks", description="Traffic selectors of this side.")
     remote_networks: Selectors = Field(default=(), title="Remote networks", description="Traffic selectors of the far side.")
     mode: Mode | None = Field(default=None, title="Mode", description="What decides which packets go in.")
+    starts_at_boot: bool | None = Field(
+        default=None,
+        title="Starts with its machine",
+        description="It calls whenever its device has started; taken for so if empty.",
+    )
+    round_trip_ms: int | None = Field(
+        default=None, title="Round trip, ms", description="Through the tunnel, as it was measured from this end.", ge=1, le=60_000
+    )
     inner_address: Interface | None = Field(default=None, title="Inner address", description="Of the tunnel's own interface.")
     interface: InterfaceName | None = Field(
         default=None, title="Interface", description="Of the tunnel: its name on this end's device."

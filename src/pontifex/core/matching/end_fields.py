@@ -109,6 +109,8 @@ TEXTS: Final = {
     "rekey_margin_s": EndFieldText("How long before a lifetime ends does your end rekey, in seconds?", hint="seconds"),
     "reauthenticate": EndFieldText("Does your end authenticate anew when the IKE SA's lifetime ends, or rekey in place?"),
     "renegotiation_s": EndFieldText("After how many seconds does your end renegotiate?", hint="seconds"),
+    "starts_at_boot": EndFieldText("Does your end call by itself whenever its device has started?"),
+    "round_trip_ms": EndFieldText("How long does a round trip through the tunnel take, in milliseconds?", hint="milliseconds, as measured"),
     "dead_peer_s": EndFieldText("How often does your end check that ours is alive, in seconds?", hint="seconds; 0 is off"),
 }  # fmt: skip
 _EDITORS: Final[dict[Any, Editor]] = {

@@ -17,6 +17,7 @@ from pontifex.core.matching.gateway_tunnels import NO_NEIGHBOURS, GatewayTunnels
 from pontifex.core.matching.proposals import ladder
 from pontifex.core.matching.questions import Questions, questions
 from pontifex.core.matching.reach import uplink_text
+from pontifex.core.matching.reversed_call import CallFact, call_facts
 from pontifex.core.matching.rotation import RotationStep, rotation
 from pontifex.core.matching.row import EndField, Judgement, Row, ShownRow, Stage, Verdict
 from pontifex.core.matching.rows import REACH, ROWS
@@ -49,6 +50,9 @@ class Match:
     ]
     rotation: Annotated[
         tuple[RotationStep, ...], Field(title="How to change the key", description="Empty where no key is shared.")
+    ]
+    call: Annotated[
+        tuple[CallFact, ...], Field(title="A call that one end alone can make", description="Empty where both can, or neither.")
     ]
     departures: Annotated[
         tuple[str, ...],
@@ -113,6 +117,7 @@ def shown_match(ends: TunnelEnds, rows: Sequence[Row]) -> Match:
         left_spoken=_spoken(tunnel.left.key),
         right_spoken=_spoken(tunnel.right.key),
         rotation=rotation(ends),
+        call=tuple(call_facts(ends)),
         departures=tuple(_departures(ends.design, tunnel)),
     )
 

@@ -35,6 +35,7 @@ from pontifex.core.matching.rekey import (
     judge_reauthentication,
     judge_volume,
 )
+from pontifex.core.matching.reversed_call import is_reversed, judge_boot, judge_round_trip
 from pontifex.core.matching.row import Relation, Stage
 from pontifex.core.matching.spec import RowSpec, both, each
 from pontifex.core.matching.technology import judge_switch, judge_technology
@@ -149,26 +150,32 @@ REAUTHENTICATION: Final = both(
 RENEGOTIATION: Final = both(
     "renegotiation", "Renegotiation, s", Stage.REKEY, _COMPLEMENTARY, "renegotiation_s", judge_renegotiation
 )
+ROUND_TRIP: Final = both(
+    "round-trip", "Round trip, ms", Stage.TRAFFIC, _COMPLEMENTARY, "round_trip_ms", judge_round_trip, is_reversed
+)
+AT_BOOT: Final = both(
+    "at-boot", "Starts with its machine", Stage.RESTART, _COMPLEMENTARY, "starts_at_boot", judge_boot, is_reversed
+)
 DEAD_PEER: Final = both("dead-peer", "Dead-peer check, s", Stage.RESTART, _COMPLEMENTARY, "dead_peer_s", judge_dead_peer)
 
 # what matters whatever the technology, and all that can be compared where the ends have different ones
 REACH: Final = (TECHNOLOGY, SWITCH, ROLE, *PEERS, KEEPALIVE)
 _PROOFS: Final = (*METHODS, *IDENTITIES, KEY, *CERTIFICATES, EAP_METHOD, EAP_ACCOUNT)
 _NETWORKS: Final = (*NETWORKS, PASSING)
-_TRAFFIC: Final = (INNER_ADDRESS, INNER_MTU, TCP_MSS, COMPRESSION)
+_TRAFFIC: Final = (INNER_ADDRESS, INNER_MTU, TCP_MSS, COMPRESSION, ROUND_TRIP)
 _IKEV2: Final = (
     *REACH, IKE_PROPOSALS, *_PROOFS, CHILD_PROPOSALS, *_NETWORKS, MODE, ENCAPSULATION, *_TRAFFIC, CHILD_REKEY, CHILD_LIFETIME,
-    CHILD_VOLUME, IKE_LIFETIME, REKEY_MARGIN, REAUTHENTICATION, DEAD_PEER,
+    CHILD_VOLUME, IKE_LIFETIME, REKEY_MARGIN, REAUTHENTICATION, DEAD_PEER, AT_BOOT,
 )  # fmt: skip
 _IKEV1: Final = (
     *REACH, EXCHANGE_MODE, IKE_PROPOSALS, PHASE_1_LIFETIME, *_PROOFS, CHILD_PROPOSALS, *_NETWORKS, MODE, PHASE_2_LIFETIME,
-    *_TRAFFIC, DEAD_PEER,
+    *_TRAFFIC, DEAD_PEER, AT_BOOT,
 )  # fmt: skip
 _TLS: Final = (
     *REACH, TRANSPORT, PORT, DATA_CIPHERS, DIGEST, CONTROL_KEY, *CERTIFICATES, ACCOUNT, *_NETWORKS, PUSHED, INNER_ADDRESS,
-    COMPRESSION, RENEGOTIATION, DEAD_PEER,
+    COMPRESSION, ROUND_TRIP, RENEGOTIATION, DEAD_PEER, AT_BOOT,
 )  # fmt: skip
-_PEER_KEY: Final = (*REACH, PORT, KEY_PAIRS, *PUBLIC_KEYS, *_NETWORKS, INNER_ADDRESS)
+_PEER_KEY: Final = (*REACH, PORT, KEY_PAIRS, *PUBLIC_KEYS, *_NETWORKS, INNER_ADDRESS, ROUND_TRIP, AT_BOOT)
 _CLOUD_PEERING: Final = (TECHNOLOGY, SWITCH, AGREEMENT)
 
 ROWS: Final[dict[Technology, tuple[RowSpec, ...]]] = {

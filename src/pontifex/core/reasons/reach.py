@@ -197,3 +197,67 @@ class SameNatByIdentity(
     side: Side
     address: Address
     others: str
+
+
+# A site that nobody can call
+
+
+class CallOver(Choice):
+    """What carries a call."""
+
+    IKE = "UDP 500 and 4500"
+    UDP = "UDP"
+    TCP = "TCP 443"
+
+
+class OnlyCaller(Reason, text="only {side} can call, over {over}, and does; nobody can call it"):
+    side: Side
+    over: CallOver
+
+
+class OnlyCallerWaits(Reason, text="only {side} can call, over {over}, and it waits; nobody can call it"):
+    side: Side
+    over: CallOver
+
+
+class BootNotSaid(Reason, text="{side} is taken to call whenever its device starts; nobody has said otherwise"):
+    side: Side
+
+
+class StartsAtBoot(Reason, text="{side} calls whenever its device starts"):
+    side: Side
+
+
+class NotAtBoot(Reason, text="{side} doesn't call by itself when its device has started, and nobody can call it"):
+    side: Side
+
+
+class RoundTripNotKnown(Reason, text="the delay of an uplink isn't known, so nobody can say how long it takes"):
+    pass
+
+
+class RoundTripMeasured(Reason, text="it takes {measured} ms; the delay of an uplink isn't known to compare it with"):
+    measured: int
+
+
+class RoundTripExpected(Reason, text="about {expected} ms are to be expected; measure it once it is up"):
+    expected: int
+
+
+class RoundTripAsExpected(Reason, text="it takes {measured} ms, where about {expected} ms were to be expected"):
+    measured: int
+    expected: int
+
+
+class RoundTripSlow(Reason, text="it takes {measured} ms, and about {expected} ms were to be expected: the way is another one"):
+    measured: int
+    expected: int
+
+
+class FixedInner(Reason, text="{side} is always {inner} inside the tunnel"):
+    side: Side
+    inner: str
+
+
+class NoFixedInner(Reason, text="{side} has no inner address; its networks are reached as they are, its device by their gateway"):
+    side: Side

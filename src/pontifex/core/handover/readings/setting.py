@@ -17,7 +17,7 @@ from pontifex.core.model.references import ObjectKey
 from pontifex.core.model.written import ABSENT, WrittenObject, written
 
 OF_A_GATEWAY: Final = ("service_on", "forwarding", "inside_address", "resolvers")
-_NOT_SET: Final = frozenset({"uplink_id", "peering_agreed"})  # of an end: they stand at no device
+_NOT_SET: Final = frozenset({"uplink_id", "peering_agreed", "round_trip_ms"})  # of an end: they stand at no device
 _OF_EVERY_END: Final = frozenset({"technology", "enabled", "interface"})
 _OF_SOME_END: Final = frozenset().union(*FIELDS.values(), _OF_EVERY_END) - _NOT_SET
 OF_AN_END: Final = tuple(field for field in TunnelEnd.model_fields if field in _OF_SOME_END)  # by some technology
