@@ -12,7 +12,7 @@ from pontifex.core.catalogue import Code, Severity
 from pontifex.core.findings import AnalysisCache, analyse
 from pontifex.core.kinds import Role, Side
 from pontifex.core.matching import Stage, StageState, TunnelEnds, Verdict, compare, forecast, match
-from pontifex.core.model import apply_operations
+from pontifex.core.model import apply_operations, put
 from pontifex.core.reasons import auth, child, init, outcome, reach, rekey, unknown
 from pontifex.demo import demo_design
 from tests.support.designs import SOUND, TODAY, mended, with_end, with_uplink
@@ -238,7 +238,10 @@ def test_the_mended_scenario_has_no_blocker():
     exposed = [one for one in analysis.findings if one.severity is Severity.EXPOSURE]
     assert [one.code for one in exposed] == [Code.DNS_BESIDE_TUNNEL, Code.EXIT_NOT_TAKEN, Code.POLICY_LEAK_ON_FAILURE]
     assert [one.code for one in analysis.findings if one not in exposed] == [Code.TUNNEL_NOT_KNOWN]
-    sealed = apply_operations(mended(demo_design()), [*exposed[0].remedies[0].operations, *exposed[1].remedies[0].operations])
+    design = mended(demo_design())
+    looked_up = put(design.host_by_id["dock-tide-log"].changed(seen_outside=None))  # no change to the design attaches a container
+    remedied = [operation for one in exposed if one.remedies for operation in one.remedies[0].operations]
+    sealed = apply_operations(design, [*remedied, looked_up])
     assert [one.code for one in analyse(sealed, TODAY).findings] == [Code.TUNNEL_NOT_KNOWN]
     states = {one.tunnel_id: one.state for one in analysis.forecasts}
     assert states.pop("aurelia-corvina") is StageState.UNKNOWN
