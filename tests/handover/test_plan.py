@@ -9,6 +9,7 @@ from itertools import permutations
 import pytest
 from hypothesis import given, settings
 
+from pontifex.core.addressing import parse_prefix
 from pontifex.core.addressing.address import parse_address_value
 from pontifex.core.addressing.dhcp_routes import parse_dhcp_routes
 from pontifex.core.handover.plan import ChangePlan, change_plan
@@ -17,9 +18,9 @@ from pontifex.core.handover.plan.entry import Action, Entry, written
 from pontifex.core.handover.plan.leftovers import leftovers
 from pontifex.core.handover.plan.plan import with_paper
 from pontifex.core.handover.plan.standing import pair_key
-from pontifex.core.kinds import KINDS, Filter, Network, ObjectType, Role, Side
+from pontifex.core.kinds import KINDS, Filter, Member, MemberType, Network, ObjectType, PrefixList, Role, Side
 from pontifex.core.matching import GatewayTunnels, StageState, TunnelEnds, compare, forecast
-from pontifex.core.model import Design, Remove, RenumberNetwork, apply_operations
+from pontifex.core.model import Design, Remove, RenumberNetwork, apply_operations, put
 from pontifex.core.model.references import references
 from pontifex.core.routing import Conditions, Tables, failing_tunnels
 from pontifex.core.routing.wanted.intents import IntentTraces
@@ -211,3 +212,21 @@ def test_what_a_take_down_leaves_behind_is_named():
     } <= found
     assert any(what.startswith("the key EPG2UZ") for what in found)
     assert leftovers(before, before) == ()
+
+
+def test_a_changed_list_of_prefixes_is_entered_where_rules_name_it():
+    """A device holds the prefixes, not the list: so it is a step at the gateway of the rule, and not on paper."""
+    rule = next(one for one in DEMO.rules if one.id == "dock-containers-exit")
+    member = Member(type=MemberType.PREFIX_LIST, id="pilots")
+    listed = PrefixList(id="pilots", name="Pilots", prefixes=(parse_prefix("203.0.113.64/26"),))
+    before = apply_operations(DEMO, [put(listed), put(rule.changed(destination_members=(member,)))])
+    after = apply_operations(before, [put(listed.changed(prefixes=(parse_prefix("203.0.113.128/26"),)))])
+    step = change_plan(before, after, TODAY).steps[0]
+    assert (step.device.id, step.about) == ("dock-gateway", "rule/dock-containers-exit")
+
+
+def test_a_cloud_rule_is_a_step_at_its_site():
+    """It stands at no gateway; whoever has the account makes it."""
+    rule = DEMO.cloud_rules[0]
+    step = change_plan(DEMO, apply_operations(DEMO, [put(rule.changed(services=()))]), TODAY).steps[0]
+    assert (step.device.type, step.device.id, step.about) == (ObjectType.SITE, "gneiss", f"cloud-rule/{rule.id}")

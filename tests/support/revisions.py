@@ -56,6 +56,7 @@ _IDS = [
         (ObjectType.FILTER, DEMO.filters),
         (ObjectType.UPLINK, DEMO.uplinks),
         (ObjectType.NETWORK, DEMO.networks),
+        (ObjectType.CLOUD_RULE, DEMO.cloud_rules),
     )
     for one in some
 ]

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import hmac
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Any, Final
+from typing import Final
 from urllib.parse import quote
 
 import httpx
@@ -15,6 +15,7 @@ from pontifex.connectors.pinned import WITHIN_S, certificate_at, fingerprint, tr
 from pontifex.core.clouds.changes import (
     AnswerPeering,
     CloudChange,
+    NetworkChange,
     PutRoute,
     PutRule,
     PutSubnet,
@@ -62,21 +63,34 @@ class _Request:
     body: FrozenModel | Mapping[str, object] | None = None
 
 
-_REQUESTS: Final[Mapping[type[Any], Callable[[Any], _Request]]] = {
-    RequestPeering: lambda it: _Request(
-        "POST",
-        "/v1/peerings",
-        {"requester": it.requester, "accepter": it.accepter, "accepter_account": it.accepter_account},
-    ),
-    AnswerPeering: lambda it: _Request("POST", f"/v1/peerings/{it.peering}/answer", {"accepted": it.accepted}),
-    RemovePeering: lambda it: _Request("DELETE", f"/v1/peerings/{it.peering}"),
-    PutSubnet: lambda it: _Request("PUT", f"/v1/networks/{it.network}/subnets/{it.subnet.id}", it.subnet),
-    RemoveSubnet: lambda it: _Request("DELETE", f"/v1/networks/{it.network}/subnets/{it.subnet}"),
-    PutRoute: lambda it: _Request("PUT", _route_path(it), CloudRoute(prefix=it.prefix, peering=it.peering)),
-    RemoveRoute: lambda it: _Request("DELETE", _route_path(it)),
-    PutRule: lambda it: _Request("PUT", f"/v1/networks/{it.network}/rules/{it.rule.id}", it.rule),
-    RemoveRule: lambda it: _Request("DELETE", f"/v1/networks/{it.network}/rules/{it.rule}"),
-}
+def _request_of(change: CloudChange) -> _Request:
+    """Return what is sent for a change."""
+    match change:
+        case RequestPeering(requester, accepter, account):
+            body = {"requester": requester, "accepter": accepter, "accepter_account": account}
+            return _Request("POST", "/v1/peerings", body)
+        case AnswerPeering(peering, accepted):
+            return _Request("POST", f"/v1/peerings/{peering}/answer", {"accepted": accepted})
+        case RemovePeering(peering):
+            return _Request("DELETE", f"/v1/peerings/{peering}")
+        case _:
+            return _of_network(change)
+
+
+def _of_network(change: NetworkChange) -> _Request:
+    match change:
+        case PutSubnet(network, subnet):
+            return _Request("PUT", f"/v1/networks/{network}/subnets/{subnet.id}", subnet)
+        case RemoveSubnet(network, subnet_id):
+            return _Request("DELETE", f"/v1/networks/{network}/subnets/{subnet_id}")
+        case PutRoute(prefix=prefix, peering=by):
+            return _Request("PUT", _route_path(change), CloudRoute(prefix=prefix, peering=by))
+        case RemoveRoute():
+            return _Request("DELETE", _route_path(change))
+        case PutRule(network, rule):
+            return _Request("PUT", f"/v1/networks/{network}/rules/{rule.id}", rule)
+        case RemoveRule(network, rule_id):
+            return _Request("DELETE", f"/v1/networks/{network}/rules/{rule_id}")
 
 
 def _route_path(it: PutRoute | RemoveRoute) -> str:
@@ -111,7 +125,7 @@ def read_account(access: CloudAccess) -> AccountState:
 
 def carry_out(access: CloudAccess, change: CloudChange) -> None:
     """Do one thing at an account. Raise CloudSilent, CloudSaysNo."""
-    _asked(access, _REQUESTS[type(change)](change))
+    _asked(access, _request_of(change))
 
 
 def _asked(access: CloudAccess, request: _Request) -> httpx.Response:

@@ -33,9 +33,9 @@ def _first(now: datetime) -> CloudState:
     request = Peering(
         id="peering-1",
         requester=wanted.requester.id,
-        requester_account=wanted.requester.account,
+        requester_account=wanted.requester.owner,
         accepter=wanted.accepter.id,
-        accepter_account=wanted.accepter.account,
+        accepter_account=wanted.accepter.owner,
         state=PeeringState.PENDING,
         since=now - _WAITS_SINCE,
         until=now - _WAITS_SINCE + EXPIRES_AFTER,

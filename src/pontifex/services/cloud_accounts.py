@@ -63,7 +63,7 @@ class CloudAccountService:
             found.append(
                 CloudAccountShown(
                     account=account,
-                    network_ids=tuple(one.id for one in design.cloud_networks if (one.account or one.name) == account),
+                    network_ids=tuple(one.id for one in design.cloud_networks if one.owner == account),
                     address=access.address if access else "",
                     fingerprint=access.fingerprint if access else "",
                     made_by=access.made_by if access else "",
@@ -138,11 +138,11 @@ class CloudAccountService:
 
 
 def _accounts(design: Design) -> list[str]:
-    return sorted({one.account or one.name for one in design.cloud_networks})
+    return sorted({one.owner for one in design.cloud_networks})
 
 
 def _concerned(design: Design, step: CloudStep) -> list[str]:
     """Return the accounts that see what comes of a step: both, where it is about a peering."""
     tunnel = design.tunnel_by_id.get(step.tunnel_id or "")
     beyond = [one for side in SIDES for one in cloud_networks_at(design, tunnel.end(side).gateway_id)] if tunnel else []
-    return sorted({step.account, *(one.account or one.name for one in beyond)})
+    return sorted({step.account, *(one.owner for one in beyond)})

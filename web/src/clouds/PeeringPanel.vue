@@ -94,7 +94,7 @@ h3 {
 }
 .picture {
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 166px minmax(0, 1fr);
+  grid-template-columns: minmax(0, 1fr) 194px minmax(0, 1fr);
 }
 .link {
   display: flex;

@@ -2,7 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import { Refusal } from '@/api/client'
 import { useOpenDesign } from '@/design/useDesignSession'
-import CompareFingerprint from '@/ui/CompareFingerprint.vue'
+import AccessForm from '@/ui/AccessForm.vue'
 import SelectField from '@/ui/SelectField.vue'
 import { PROTOCOL_WORDS, shownBy, type DeviceAccess, type NewDevice } from './useDevices'
 
@@ -49,7 +49,21 @@ function keep(): void {
 </script>
 
 <template>
-  <form class="access plain-fields" aria-label="How the device is reached" @submit.prevent="keep">
+  <AccessForm
+    v-model="isCompared"
+    label="How the device is reached"
+    :shown="shown"
+    :what="`The device's own ${protocol === 'ssh' ? 'host key' : 'certificate'}`"
+    :can-ask="Boolean(address.trim())"
+    :is-whole="isWhole"
+    :is-known="Boolean(access)"
+    :busy="busy"
+    :trouble="trouble"
+    @ask="ask"
+    @keep="keep"
+    @forget="emit('forget')"
+    @close="emit('close')"
+  >
     <p v-if="access" class="muted">
       Now by {{ PROTOCOL_WORDS[access.protocol] }} at {{ access.address }} as {{ access.user }}.
     </p>
@@ -70,46 +84,5 @@ function keep(): void {
         :placeholder="access ? 'enter it again' : ''"
       />
     </label>
-    <CompareFingerprint
-      v-model="isCompared"
-      :shown="shown"
-      :what="`The device's own ${protocol === 'ssh' ? 'host key' : 'certificate'}`"
-      :disabled="!address.trim()"
-      @ask="ask"
-    />
-    <p v-if="trouble" class="field-error wide" role="alert">{{ trouble }}</p>
-    <div class="wide buttons">
-      <ElButton type="primary" native-type="submit" :disabled="!isWhole || busy">Save</ElButton>
-      <ElButton @click="emit('close')">Cancel</ElButton>
-      <ElButton v-if="access" :disabled="busy" @click="emit('forget')">Forget how it is reached</ElButton>
-    </div>
-  </form>
+  </AccessForm>
 </template>
-
-<style scoped>
-.access {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px 14px;
-  align-items: flex-end;
-  padding: 8px 10px;
-  margin: 6px 0;
-  background: var(--card);
-  border: 1px solid var(--line);
-  border-radius: 3px;
-}
-.access > p,
-.wide {
-  flex: 1 0 100%;
-  margin: 0;
-}
-.buttons {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 10px;
-  align-items: center;
-}
-.buttons .el-button {
-  margin: 0;
-}
-</style>

@@ -40,7 +40,7 @@ def _with_peerings(design: Design, readings: Readings) -> tuple[Design, dict[str
     """Return the design with peerings agreed to where they are active, and the tunnels that ids of peerings stand for."""
     keys = {}
     for one in intended_peerings(design):
-        if not {one.left.account, one.right.account} & readings.keys():
+        if not {one.left.owner, one.right.owner} & readings.keys():
             continue
         held = held_peering(one.networks, readings)
         design = _agreed(design, one.tunnel.id, held is not None and held.state is PeeringState.ACTIVE)

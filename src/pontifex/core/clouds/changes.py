@@ -83,6 +83,5 @@ class RemoveRule:
     rule: str
 
 
-CloudChange = (
-    RequestPeering | AnswerPeering | RemovePeering | PutSubnet | RemoveSubnet | PutRoute | RemoveRoute | PutRule | RemoveRule
-)
+NetworkChange = PutSubnet | RemoveSubnet | PutRoute | RemoveRoute | PutRule | RemoveRule
+CloudChange = RequestPeering | AnswerPeering | RemovePeering | NetworkChange

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
+from typing import TypeVar
 
 from pontifex.core.addressing import Prefix
 from pontifex.core.clouds.changes import CloudChange, PutRoute, PutRule, PutSubnet, RemoveRoute, RemoveRule, RemoveSubnet
 from pontifex.core.clouds.resources import MAIN_TABLE, CloudRoute, CloudSubnet, HeldRule, NetworkState
+
+R = TypeVar("R", CloudSubnet, HeldRule)  # known by their ids
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -41,21 +44,39 @@ def differences(intended: NetworkState, held: NetworkState, peering_ids: Mapping
 
 
 def _subnets(intended: NetworkState, held: NetworkState) -> Iterator[Difference]:
-    ours, theirs = ({one.id: one for one in state.subnets} for state in (intended, held))
+    def change(id_: str, wanted: CloudSubnet | None) -> CloudChange:
+        return PutSubnet(intended.id, wanted) if wanted else RemoveSubnet(intended.id, id_)
+
+    yield from _by_id("subnet", intended.subnets, held.subnets, _subnet_words, change)
+
+
+def _rules(intended: NetworkState, held: NetworkState) -> Iterator[Difference]:
+    def change(id_: str, wanted: HeldRule | None) -> CloudChange:
+        return PutRule(intended.id, wanted) if wanted else RemoveRule(intended.id, id_)
+
+    yield from _by_id("rule", intended.rules, held.rules, _rule_words, change)
+
+
+def _by_id(
+    what: str,
+    intended: tuple[R, ...],
+    held: tuple[R, ...],
+    words: Callable[[R | None], str],
+    change: Callable[[str, R | None], CloudChange],
+) -> Iterator[Difference]:
+    """Yield what differs of resources that are known by their ids."""
+    ours, theirs = ({one.id: one for one in some} for some in (intended, held))
     for id_ in sorted(ours.keys() | theirs.keys()):
         wanted, there = ours.get(id_), theirs.get(id_)
         if wanted != there:
+            verb = "Remove" if wanted is None else "Add" if there is None else "Set"
             yield Difference(
-                key=f"subnet/{id_}",
-                title=f"{_verb(wanted, there)} the subnet {id_}",
-                intended=_subnet_words(wanted),
-                held=_subnet_words(there),
-                change=PutSubnet(intended.id, wanted) if wanted else RemoveSubnet(intended.id, id_),
+                key=f"{what}/{id_}",
+                title=f"{verb} the {what} {id_}",
+                intended=words(wanted),
+                held=words(there),
+                change=change(id_, wanted),
             )
-
-
-def _verb(wanted: object, there: object) -> str:
-    return "Remove" if wanted is None else "Add" if there is None else "Set"
 
 
 def _subnet_words(one: CloudSubnet | None) -> str:
@@ -95,22 +116,7 @@ def _route_change(
     return PutRoute(network, table, prefix, peering_ids.get(wanted.peering, wanted.peering) if wanted.peering else None)
 
 
-def _rules(intended: NetworkState, held: NetworkState) -> Iterator[Difference]:
-    ours, theirs = ({one.id: one for one in state.rules} for state in (intended, held))
-    for id_ in sorted(ours.keys() | theirs.keys()):
-        wanted, there = ours.get(id_), theirs.get(id_)
-        if wanted != there:
-            yield Difference(
-                key=f"rule/{id_}",
-                title=f"{_verb(wanted, there)} the rule {id_}",
-                intended=rule_words(wanted),
-                held=rule_words(there),
-                change=PutRule(intended.id, wanted) if wanted else RemoveRule(intended.id, id_),
-            )
-
-
-def rule_words(one: HeldRule | None) -> str:
-    """Return what a rule lets through, in a few words."""
+def _rule_words(one: HeldRule | None) -> str:
     if one is None:
         return ""
     far = ", ".join(map(str, one.far)) or "anywhere"

@@ -73,7 +73,7 @@ def intended_network(design: Design, cloud: CloudNetwork) -> NetworkState:
     )
     return NetworkState(
         id=cloud.id,
-        account=cloud.account or cloud.name,
+        account=cloud.owner,
         region=cloud.region,
         blocks=cloud.blocks,
         subnets=subnets,

@@ -7,7 +7,7 @@ rules first, then the peering, so that nothing is left behind.
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Annotated, Final
 
 from pydantic import Field
@@ -80,34 +80,34 @@ def cloud_steps(design: Design, readings: Readings) -> tuple[CloudStep, ...]:
 
 def _of_peering(one: IntendedPeering, held: Peering | None, readings: Readings) -> Iterator[CloudStep]:
     """Yield the request and the acceptance."""
-    asks, answers = (cloud.account or cloud.name for cloud in (one.requester, one.accepter))
-    shared = shared_block(one.requester, one.accepter)
-    request_state, request_why = _request_state(held, asks in readings)
-    if shared and request_state is StepState.DUE:
-        request_state, request_why = StepState.REFUSED, f"both networks have {shared}; the cloud takes no peering of these"
-    yield CloudStep(
+    asks, answers = one.requester, one.accepter
+    shared = shared_block(asks, answers)
+    state, why = _request_state(held, asks.owner in readings)
+    if shared and state is StepState.DUE:
+        state, why = StepState.REFUSED, f"both networks have {shared}; the cloud takes no peering of these"
+    request = CloudStep(
         key=f"request/{one.key}",
-        account=asks,
-        network_id=one.requester.id,
+        account=asks.owner,
+        network_id=asks.id,
         tunnel_id=one.tunnel.id,
-        title=f"Request the peering with {one.accepter.name}",
-        state=request_state,
+        title=f"Request the peering with {answers.name}",
+        state=state,
         intended="requested",
         held=held.state.value if held else NOTHING,
-        why=request_why,
-        change=RequestPeering(one.requester.id, one.accepter.id, answers),
+        why=why,
+        change=RequestPeering(asks.id, answers.id, answers.owner),
     )
-    accept_state, accept_why = _acceptance_state(held, answers in readings)
-    yield CloudStep(
+    yield request
+    state, why = _acceptance_state(held, answers.owner in readings)
+    yield replace(
+        request,
         key=f"accept/{one.key}",
-        account=answers,
-        network_id=one.accepter.id,
-        tunnel_id=one.tunnel.id,
-        title=f"Accept the request of {one.requester.name}",
-        state=accept_state,
+        account=answers.owner,
+        network_id=answers.id,
+        title=f"Accept the request of {asks.name}",
+        state=state,
         intended="active",
-        held=held.state.value if held else NOTHING,
-        why=accept_why,
+        why=why,
         change=AnswerPeering(held.id, accepted=True) if held else None,
     )
 

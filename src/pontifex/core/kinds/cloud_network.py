@@ -21,6 +21,11 @@ class CloudNetwork(DesignMember):
         default=(), title="Address blocks", description="Its subnets are cut of them.", max_length=16
     )
 
+    @property
+    def owner(self) -> str:
+        """The account that it is of; its own name while nobody has said."""
+        return self.account or self.name
+
 
 CLOUD_NETWORK: Final = Kind(
     ObjectType.CLOUD_NETWORK,

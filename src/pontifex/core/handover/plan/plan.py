@@ -11,6 +11,7 @@ from typing import Annotated, Final
 
 from pydantic import Field
 
+from pontifex.core.addressing import Selector
 from pontifex.core.errors import TooLarge
 from pontifex.core.handover.plan.entries import ENTERED, entries
 from pontifex.core.handover.plan.entry import TOUCHES_OLD, Entry, only_tunnel, written
@@ -20,7 +21,7 @@ from pontifex.core.handover.plan.standing import Judge, PairKey, Promise, Standi
 from pontifex.core.handover.plan.step import SettingChange, Step, TunnelState, renewal_steps, save_step
 from pontifex.core.handover.plan.told import does, undo, values
 from pontifex.core.handover.readings.setting import intended_of
-from pontifex.core.kinds import KINDS, ObjectType, Profile, Tunnel
+from pontifex.core.kinds import KINDS, MemberType, ObjectType, Profile, Rule, Tunnel
 from pontifex.core.model import Design
 
 # what decides nothing of what works
@@ -29,6 +30,8 @@ _PAPER: Final = (
     ObjectType.ACCEPTANCE,
     ObjectType.PREFIX_RESERVATION,
     ObjectType.TEMPLATE,
+    ObjectType.EXIT,
+    ObjectType.CLOUD_NETWORK,
 )
 
 
@@ -119,6 +122,7 @@ def change_plan(
     `on_progress` is told how many entries are in order or put into words, of twice as many as there are. Raise TooLarge
     where more than so many tunnels would be judged on the way, each after every entry.
     """
+    before, after = with_lists_spelt_out(before), with_lists_spelt_out(after)
     made = entries(before, after)
     if most_judged is not None and len(made) * len(after.tunnels) > most_judged:
         raise TooLarge(f"{len(made)} entries among {len(after.tunnels)} tunnels; take the change in parts")
@@ -128,6 +132,24 @@ def change_plan(
     promise = Promise.of(first, judge.standing(after.changed(intents=before.intents)))
     states = _States(start, first, judge, promise, (0, start, first), lambda done: on_progress(done, 2 * len(made)))
     return _told(states, Search(made, states.broken).order(), after.profiles)
+
+
+def with_lists_spelt_out(design: Design) -> Design:
+    """Return a design whose rules name the prefixes of lists by themselves, as devices hold them: a changed list changes them."""
+    rules = tuple(_spelt_out(design, rule) for rule in design.rules)
+    return design if rules == design.rules else design.changed(rules=rules)
+
+
+def _spelt_out(design: Design, rule: Rule) -> Rule:
+    """Return a rule without lists. An empty one stays, since a rule without destinations would be about everything."""
+    lists = [one for one in rule.destination_members if one.type is MemberType.PREFIX_LIST and design.member_prefixes(one)]
+    if not lists:
+        return rule
+    named = (Selector.of(prefix) for one in lists for prefix in design.member_prefixes(one))
+    return rule.changed(
+        destinations=(*rule.destinations, *named),
+        destination_members=tuple(one for one in rule.destination_members if one not in lists),
+    )
 
 
 def with_paper(before: Design, after: Design) -> Design:
