@@ -14,7 +14,7 @@ from pontifex.core.clouds.as_read import as_agreed, as_read
 from pontifex.core.clouds.changes import AnswerPeering, PutRoute, PutRule, PutSubnet, RemovePeering, RequestPeering
 from pontifex.core.clouds.intended import intended_network, intended_peerings
 from pontifex.core.clouds.peering_state import PeeringState
-from pontifex.core.clouds.reachability import cloud_reach
+from pontifex.core.clouds.reachability import CloudStates, cloud_reach
 from pontifex.core.clouds.resources import CloudRoute, CloudSubnet, HeldRule, NetworkState, Peering
 from pontifex.core.clouds.steps import StepState, cloud_steps
 from pontifex.core.clouds.take_over import take_over
@@ -109,7 +109,7 @@ def test_due_steps_lead_to_what_is_intended_and_away_again(cloud, held):
         assert {one.id: one for one in state.rules} == {one.id: one for one in intended.rules}
         assert {one.prefix for one in state.table("main").routes} == {one.prefix for one in intended.table("main").routes}
     (peering,) = intended_peerings(SOUND)
-    assert {one.before for one in cloud_reach(SOUND, peering, readings, TODAY)} == {Reach.REACHES}
+    assert {one.before for one in cloud_reach(CloudStates.of(SOUND, readings, TODAY), peering)} == {Reach.REACHES}
     assert not list(take_over(SOUND, readings))
     without = apply_operations(SOUND, [Remove(type=ObjectType.TUNNEL, id="basalt-gneiss", cascade=True)])
     _brought_about(cloud, without)
@@ -141,7 +141,7 @@ def test_the_peering_of_the_demo_is_mended_step_by_step(cloud):
     with pytest.raises(CloudSaysNo, match="peering-1 is accepted"):
         cloud.carry_out(BOOKING, PutRoute("basalt-network", "main", parse_prefix("10.81.0.0/20"), "peering-1"))
     assert _brought_about(cloud, DEMO) == 2
-    (reports,) = cloud_reach(DEMO, peering, cloud.readings(), TODAY)
+    (reports,) = cloud_reach(CloudStates.of(DEMO, cloud.readings(), TODAY), peering)
     assert (reports.before, reports.after) == (Reach.ONE_WAY, Reach.ONE_WAY)
     assert "no subnet rule of Gneiss lets the answer out" in reports.why
     (remedy,) = take_over(DEMO, cloud.readings())

@@ -6,6 +6,8 @@ import json
 from datetime import timedelta
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from typer.testing import CliRunner
 
 from pontifex.cli import app
@@ -13,10 +15,10 @@ from pontifex.core.addressing import Address, parse_address, parse_prefix
 from pontifex.core.catalogue import Code
 from pontifex.core.design_file import write_design_file
 from pontifex.core.exits.order import exit_order
-from pontifex.core.exits.outside import OutsideFate
+from pontifex.core.exits.outside import OutsideFate, outside_of
 from pontifex.core.exits.workloads import ExitTable, Hanging, SeenVerdict, exit_table
 from pontifex.core.findings.check import findings
-from pontifex.core.kinds import Member, MemberType, ObjectType, OnFailure, Outranking, Path, PathType, PrefixList
+from pontifex.core.kinds import Host, HostClass, Member, MemberType, ObjectType, OnFailure, Outranking, Path, PathType, PrefixList
 from pontifex.core.model import Design, Remove, apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Tables, trace
 from pontifex.core.routing.all_flows.matrix import Reach
@@ -88,6 +90,39 @@ def test_a_workload_that_is_routed_goes_on_by_itself():
     ]
     assert [str(one.at) for one in table.access] == ["172.23.0.2", "172.23.0.11", "172.23.0.12"]
     assert exit_order(DEMO, alone, table).restarting.endswith("paint stock, tide log go on by themselves once it is back")
+
+
+@given(st.lists(st.integers(16, 250), min_size=1, max_size=12, unique=True), st.integers(25, 30), st.integers(0, 7))
+def test_each_workload_leaves_as_it_would_by_itself(values, length, block):
+    """However a rule cuts up the network: what is traced once for many is what each by itself would give."""
+    containers = DEMO.network_by_id["dock-containers"].prefix
+    size = 1 << (32 - length)
+    cut = parse_prefix(f"172.23.0.{block * size % 256}/{length}")
+    beside = RULE.changed(
+        id="beside",
+        name="beside",
+        position=5,
+        source_members=(),
+        sources=(cut,),
+        paths=(Path(type=PathType.UPLINK, id="dock-yard-line"),),
+    )
+    hosts = tuple(
+        Host(
+            id=f"c{value}",
+            name=f"c{value}",
+            network_id="dock-containers",
+            address=Address(containers.family, containers.network + value),
+            host_class=HostClass.CONTAINER,
+        )
+        for value in values
+    )
+    design = DEMO.changed(rules=(*DEMO.rules, beside), hosts=(*DEMO.hosts, *hosts))
+    tables = Tables(design)
+    found = {one.host_id: one.outside for one in exit_table(tables, EXIT).workloads}
+    for host in hosts:
+        alone = outside_of(tables, Conditions(), host.address, design.network_by_id["dock-containers"])
+        assert (found[host.id].fate, found[host.id].uplink_id) == (alone.fate, alone.uplink_id)
+        assert (alone.uplink_id == "dock-yard-line") == cut.holds(host.address)
 
 
 def test_answers_to_the_inside_that_go_into_the_tunnel_are_told():

@@ -20,7 +20,7 @@ from pontifex.core.addressing.address import format_address
 from pontifex.core.addressing.dhcp_routes import DhcpRoute
 from pontifex.core.certificates import Certificate
 from pontifex.core.clouds.intended import intended_network, intended_peerings
-from pontifex.core.clouds.reachability import cloud_reach
+from pontifex.core.clouds.reachability import CloudStates, cloud_reach
 from pontifex.core.clouds.resources import AccountState
 from pontifex.core.clouds.steps import cloud_steps
 from pontifex.core.clouds.take_over import take_over
@@ -296,8 +296,9 @@ def _ask_about_clouds(design: Design, today: date) -> None:
     }
     for readings in ({}, full):
         cloud_steps(design, readings)
+        states = CloudStates.of(design, readings, today)
         for peering in peerings:
-            list(cloud_reach(design, peering, readings, today))
+            list(cloud_reach(states, peering))
         for remedy in take_over(design, readings):
             apply_operations(design, remedy.operations)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Annotated
@@ -10,11 +11,12 @@ from pydantic import Field
 
 from pontifex.core.clouds.intended import intended_network, intended_peerings
 from pontifex.core.clouds.peering_state import PeeringState
-from pontifex.core.clouds.reachability import CloudReach, cloud_reach
+from pontifex.core.clouds.reachability import CloudReach, CloudStates, cloud_reach
 from pontifex.core.clouds.resources import NetworkState
 from pontifex.core.clouds.steps import CloudStep, Readings, cloud_steps, held_peering
 from pontifex.core.clouds.take_over import take_over
 from pontifex.core.matching import Remedy
+from pontifex.core.model import Design
 from pontifex.services.analyses import AnalysisService
 from pontifex.services.kept import KeptDesigns
 
@@ -64,20 +66,6 @@ class CloudService:
         """Return the clouds of a design, held against what was read of their accounts."""
         design = self._designs.get(design_id)
         held = {network.id: network for state in readings.values() for network in state.networks}
-        peerings = []
-        for one in intended_peerings(design):
-            found = held_peering(one.networks, readings)
-            peerings.append(
-                CloudPeeringShown(
-                    tunnel_id=one.tunnel.id,
-                    requester_id=one.requester.id,
-                    accepter_id=one.accepter.id,
-                    state=found.state if found else None,
-                    since=found.since if found else None,
-                    until=found.until if found else None,
-                    reach=tuple(cloud_reach(design, one, readings, self._analyses.today)),
-                )
-            )
         return CloudsShown(
             revision=design.revision,
             networks=tuple(
@@ -90,7 +78,24 @@ class CloudService:
                 )
                 for cloud in design.cloud_networks
             ),
-            peerings=tuple(peerings),
+            peerings=tuple(self._peerings(design, readings)),
             steps=cloud_steps(design, readings),
             take_over=tuple(take_over(design, readings)),
         )
+
+    def _peerings(self, design: Design, readings: Readings) -> Iterator[CloudPeeringShown]:
+        intended = tuple(intended_peerings(design))
+        if not intended:
+            return
+        states = CloudStates.of(design, readings, self._analyses.today)
+        for one in intended:
+            found = held_peering(one.networks, readings)
+            yield CloudPeeringShown(
+                tunnel_id=one.tunnel.id,
+                requester_id=one.requester.id,
+                accepter_id=one.accepter.id,
+                state=found.state if found else None,
+                since=found.since if found else None,
+                until=found.until if found else None,
+                reach=tuple(cloud_reach(states, one)),
+            )

@@ -47,7 +47,7 @@ const RESTARTING: Record<ExitWorkload['restarting'], string> = {
   lost: 'has no network',
   'not known': 'not known',
 }
-const restarting = computed(() => `Once it restarts, ${props.shown.order.restarting}`)
+const restarting = computed(() => `When it restarts, ${props.shown.order.restarting}`)
 const nameOf = (hostId: string) => design.value?.hosts.find((one) => one.id === hostId)?.name ?? hostId
 </script>
 

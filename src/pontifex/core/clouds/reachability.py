@@ -43,11 +43,25 @@ class _Asked:
     flow: Flow
 
 
-def cloud_reach(design: Design, peering: IntendedPeering, readings: Readings, today: date) -> Iterator[CloudReach]:
+@dataclass(frozen=True, slots=True)
+class CloudStates:
+    """A design as its clouds were read, and as it is once all steps are taken; made once for all peerings."""
+
+    design: Design
+    before: tuple[Tables, Conditions]
+    after: tuple[Tables, Conditions]
+
+    @classmethod
+    def of(cls, design: Design, readings: Readings, today: date) -> CloudStates:
+        """Return both states, each with the tunnels that don't come up in it."""
+        before, after = as_read(design, readings), as_agreed(design)
+        return cls(design, (Tables(before), _conditions(before, today)), (Tables(after), _conditions(after, today)))
+
+
+def cloud_reach(states: CloudStates, peering: IntendedPeering) -> Iterator[CloudReach]:
     """Yield what intents want between two cloud networks, or every pair of their subnets where none wants anything."""
-    states = [(Tables(one), _conditions(one, today)) for one in (as_read(design, readings), as_agreed(design))]
-    for asked in islice(_asked(design, peering), _MOST_PAIRS):
-        before, after = (_traced(tables, conditions, asked) for tables, conditions in states)
+    for asked in islice(_asked(states.design, peering), _MOST_PAIRS):
+        before, after = (_traced(*state, asked) for state in (states.before, states.after))
         yield CloudReach(
             source_id=asked.source.id,
             destination_id=asked.target.id,

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Annotated, Final
 
 from pydantic import Field
@@ -14,7 +15,8 @@ from pontifex.core.frozen_model import Choice
 from pontifex.core.kinds import Exit, Host, HostClass, Network, NetworkRole
 from pontifex.core.model import Design
 from pontifex.core.reasons import Sentence
-from pontifex.core.routing import Conditions, Flow, Tables, trace
+from pontifex.core.routing import Conditions, Flow, Tables, Trace, trace
+from pontifex.core.routing.all_flows.equivalence_classes import parts_of
 from pontifex.core.routing.all_flows.matrix import Reach, reach_of
 
 _MOST_FALLBACKS: Final = 8
@@ -96,15 +98,48 @@ class ExitTables:
 
 def exit_table(tables: Tables, exit_: Exit) -> ExitTable:
     """Return what hangs on an exit."""
-    workloads = tuple(_workloads(tables, exit_))
+    asked = _Asked(tables)
+    workloads = tuple(_workloads(asked, exit_))
     return ExitTable(
         exit_id=exit_.id,
         name=exit_.name,
         gateway_id=exit_.gateway_id,
         host_id=exit_.host_id,
         workloads=workloads,
-        access=tuple(_access(tables, exit_, workloads)),
+        access=tuple(_access(asked, exit_, workloads)),
     )
+
+
+@dataclass
+class _Asked:
+    """What was traced already. Addresses that all gateways treat alike are traced once."""
+
+    tables: Tables
+    ways: dict[tuple[str, int], tuple[Outside, tuple[Outside, ...]]] = field(default_factory=dict)
+    reached: dict[tuple[str, int, int, Prefix], Trace] = field(default_factory=dict)
+
+    def ways_out(self, address: Address, network: Network) -> tuple[Outside, tuple[Outside, ...]]:
+        """Return how an address of a network leaves with everything up, and then with one tunnel after the other down."""
+        key = network.id, self._part(address, network)
+        if key not in self.ways:
+            self.ways[key] = _by_conditions(self.tables, address, network)
+        return self.ways[key]
+
+    def reaches(self, source: Prefix, target: Address, network: Network, port: int) -> Trace:
+        """Return how a port at an address of a network is reached from a prefix."""
+        key = network.id, self._part(target, network), port, source
+        if key not in self.reached:
+            begin = _somebody(self.tables, source)
+            flow = Flow(begin, target, Service((_TCP, _TCP), (port, port)))
+            self.reached[key] = trace(self.tables, flow, Conditions(), _narrowest(self.tables, begin), network)
+        return self.reached[key]
+
+    def _part(self, address: Address, network: Network) -> int:
+        """Return the first address of those that are treated alike; a gateway's own address stands for itself."""
+        if self.tables.owner(address, network.site_id) or not network.prefix.holds(address):
+            return address.value
+        parts = parts_of(self.tables, network.prefix)
+        return parts[bisect_right(parts, address.value) - 1]
 
 
 def sharing_ids(exit_: Exit) -> frozenset[str]:
@@ -112,25 +147,26 @@ def sharing_ids(exit_: Exit) -> frozenset[str]:
     return frozenset(one.id for one in exit_.shared_by)
 
 
-def _workloads(tables: Tables, exit_: Exit) -> Iterator[ExitWorkload]:
+def _workloads(asked: _Asked, exit_: Exit) -> Iterator[ExitWorkload]:
     """Yield those that share its network, then the other workloads of the site, then networks of containers without any."""
-    design = tables.design
+    design = asked.tables.design
     sharing = sharing_ids(exit_)
     for id_ in (one.id for one in exit_.shared_by):
-        yield _of_host(tables, exit_, design.host_by_id[id_], Hanging.SHARES)
+        yield _of_host(asked, exit_, design.host_by_id[id_], Hanging.SHARES)
     for network in design.networks_of_site(design.gateway_by_id[exit_.gateway_id].site_id):
         hosts = [one for one in design.hosts_of_network(network.id) if one.host_class in _HANGING]
         for host in hosts:
             if host.id not in sharing and host.id != exit_.host_id:
-                yield _of_host(tables, exit_, host, Hanging.ROUTED)
+                yield _of_host(asked, exit_, host, Hanging.ROUTED)
         if not hosts and network.role is NetworkRole.CONTAINER and not network.zone:
-            yield _of_network(tables, network)
+            yield _of_network(asked, network)
 
 
-def _of_host(tables: Tables, exit_: Exit, host: Host, how: Hanging) -> ExitWorkload:
-    owner = tables.design.host_by_id[exit_.host_id] if how is Hanging.SHARES and exit_.host_id else host
-    network = tables.design.network_by_id[owner.network_id]
-    outside, fallbacks = _by_conditions(tables, owner.address, network)
+def _of_host(asked: _Asked, exit_: Exit, host: Host, how: Hanging) -> ExitWorkload:
+    design = asked.tables.design
+    owner = design.host_by_id[exit_.host_id] if how is Hanging.SHARES and exit_.host_id else host
+    network = design.network_by_id[owner.network_id]
+    outside, fallbacks = asked.ways_out(owner.address, network)
     leaves = outside.fate is OutsideFate.LEAVES_BY_EXIT
     return ExitWorkload(
         host_id=host.id,
@@ -147,8 +183,8 @@ def _of_host(tables: Tables, exit_: Exit, host: Host, how: Hanging) -> ExitWorkl
     )
 
 
-def _of_network(tables: Tables, network: Network) -> ExitWorkload:
-    outside, fallbacks = _by_conditions(tables, network.prefix.first_host, network)
+def _of_network(asked: _Asked, network: Network) -> ExitWorkload:
+    outside, fallbacks = asked.ways_out(network.prefix.first_host, network)
     return ExitWorkload(
         host_id=None,
         network_id=network.id,
@@ -181,9 +217,9 @@ def _verdict(seen: Address | None, outside: Outside) -> SeenVerdict:
     return SeenVerdict.AS_FORESEEN if seen == outside.address else SeenVerdict.OTHERWISE
 
 
-def _access(tables: Tables, exit_: Exit, workloads: tuple[ExitWorkload, ...]) -> Iterator[PortAccess]:
+def _access(asked: _Asked, exit_: Exit, workloads: tuple[ExitWorkload, ...]) -> Iterator[PortAccess]:
     """Yield each published port from each prefix that must reach it: answers must go back there, and not into the tunnel."""
-    design = tables.design
+    design = asked.tables.design
     for workload in workloads:
         if workload.host_id is None:
             continue
@@ -191,12 +227,9 @@ def _access(tables: Tables, exit_: Exit, workloads: tuple[ExitWorkload, ...]) ->
         reached = design.host_by_id[exit_.host_id if shares and exit_.host_id else workload.host_id]
         for port in workload.ports:
             for prefix in exit_.reached_from:
-                source = _somebody(tables, prefix)
-                if source.family is not reached.address.family:
+                if prefix.family is not reached.address.family:
                     continue
-                begin = _narrowest(tables, source)
-                flow = Flow(source, reached.address, Service((_TCP, _TCP), (port, port)))
-                traced = trace(tables, flow, Conditions(), begin, design.network_by_id[reached.network_id])
+                traced = asked.reaches(prefix, reached.address, design.network_by_id[reached.network_id], port)
                 yield PortAccess(
                     host_id=workload.host_id,
                     port=port,

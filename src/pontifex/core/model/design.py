@@ -110,7 +110,7 @@ class DesignContent(DesignSettings):
     filters: tuple[Filter, ...] = Field(default=(), title="Filters", max_length=20_000)
     exits: tuple[Exit, ...] = Field(default=(), title="Exits", max_length=1000)
     cloud_networks: tuple[CloudNetwork, ...] = Field(default=(), title="Cloud networks", max_length=1000)
-    cloud_rules: tuple[CloudRule, ...] = Field(default=(), title="Cloud rules", max_length=20_000)
+    cloud_rules: tuple[CloudRule, ...] = Field(default=(), title="Cloud rules", max_length=2000)
     intents: tuple[Intent, ...] = Field(default=(), title="Intents", max_length=10_000)
     platforms: tuple[Platform, ...] = Field(default=(), title="Platforms", max_length=200)
     profiles: tuple[Profile, ...] = Field(default=(), title="Profiles", max_length=1000)
