@@ -188,7 +188,7 @@ def test_a_kept_design_of_an_older_revision_is_not_used(demo, engine):
 def test_more_objects_than_a_statement_has_parameters(repository, engine):
     """Seventy thousand hosts of one network are written, and removed, as one change each."""
     design = demo_design()
-    design = design.changed(id="many", hosts=())
+    design = design.changed(id="many", hosts=(), exits=())
     repository.create(design)
     network = design.network_by_id["ostvik-ticketing"]
     pattern = demo_design().hosts[0].changed(network_id=network.id)

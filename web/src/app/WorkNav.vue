@@ -20,7 +20,7 @@ const STAGES = [
   { name: 'addresses', title: 'Addresses', question: 'Who uses what?' },
   { name: 'paths', title: 'Paths', question: 'What goes where, and back?' },
   { name: 'people', title: 'People', question: 'Who dials in, and with what?' },
-  { name: 'clouds', title: 'Clouds', question: 'Which networks do clouds link?' },
+  { name: 'clouds', title: 'Clouds', question: 'What do clouds link?' },
   { name: 'rehearse', title: 'Rehearse', question: 'What happens when dialled?' },
   { name: 'handover', title: 'Hand over', question: 'In which order, and does it last?' },
 ] as const

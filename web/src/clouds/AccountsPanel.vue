@@ -44,9 +44,9 @@ const COLUMNS: readonly TableColumn[] = [
         >
         <ElButton
           size="small"
-          :aria-label="`How ${row.account} is reached`"
+          :aria-label="`${row.address ? 'Change how' : 'Say how'} ${row.account} is reached`"
           @click="opened = opened === row.account ? '' : row.account"
-          >{{ row.address ? 'Change how' : 'Say how it is reached' }}</ElButton
+          >{{ row.address ? 'Change how' : 'Say how' }}</ElButton
         >
       </template>
     </DataTable>

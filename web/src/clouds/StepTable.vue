@@ -23,7 +23,7 @@ const COLUMNS: readonly TableColumn[] = [
         size="small"
         type="primary"
         :disabled="busy"
-        :aria-label="`${row.title}, ${row.account}`"
+        :aria-label="`Do it: ${row.title}, ${row.account}`"
         @click="emit('take', row.key)"
         >Do it</ElButton
       >
