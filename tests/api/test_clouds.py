@@ -6,8 +6,8 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from pontifex.demo.cloud import demo_cloud
 from pontifex.demo.clouds import BOOKING, REPORTING
+from pontifex.demo.stand_in_cloud import demo_cloud
 
 LINE = "/api/designs/skerry-line"
 CLOUDS = f"{LINE}/clouds"

@@ -12,8 +12,8 @@ import pytest
 from pontifex.connectors.cloud import CloudAccess, carry_out, read_account
 from pontifex.core.clouds.changes import CloudChange
 from pontifex.core.clouds.resources import AccountState
-from pontifex.demo.cloud import demo_cloud
 from pontifex.demo.clouds import BOOKING, REPORTING
+from pontifex.demo.stand_in_cloud import demo_cloud
 from pontifex.standins import ServedCloud
 
 BEGIN = datetime(2026, 11, 20, 9, 0, tzinfo=UTC)

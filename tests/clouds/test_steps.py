@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 from pontifex.connectors.cloud import CloudSaysNo, CloudSilent, read_account
 from pontifex.core.addressing import parse_prefix
 from pontifex.core.clouds.as_read import as_agreed, as_read
-from pontifex.core.clouds.changes import AnswerPeering, PutRoute, PutRule, PutSubnet, RemovePeering, RequestPeering
-from pontifex.core.clouds.intended import intended_network, intended_peerings
+from pontifex.core.clouds.changes import AnswerPeering, PutRoute, PutRule, PutSubnet, RemovePeering, RemoveRoute, RequestPeering
+from pontifex.core.clouds.intended import intended_networks, intended_peerings
 from pontifex.core.clouds.peering_state import PeeringState
 from pontifex.core.clouds.reachability import CloudStates, cloud_reach
 from pontifex.core.clouds.resources import CloudRoute, CloudSubnet, HeldRule, NetworkState, Peering
@@ -61,7 +61,7 @@ def _held(network: NetworkState, held: dict[str, object]) -> NetworkState:
 
 
 def _begin(cloud, design: Design, held: dict[str, object]) -> None:
-    networks = {one.id: _held(intended_network(design, one), held) for one in design.cloud_networks}
+    networks = {one.id: _held(one, held) for one in intended_networks(design)}
     peerings = {}
     if held["peering"]:
         (wanted,) = intended_peerings(design)
@@ -102,9 +102,8 @@ def test_due_steps_lead_to_what_is_intended_and_away_again(cloud, held):
     _begin(cloud, SOUND, held)
     _brought_about(cloud, SOUND)
     readings = cloud.readings()
-    for network in SOUND.cloud_networks:
-        state = next(one for one in readings[network.account].networks if one.id == network.id)
-        intended = intended_network(SOUND, network)
+    for intended in intended_networks(SOUND):
+        state = next(one for one in readings[intended.account].networks if one.id == intended.id)
         assert {one.id: one for one in state.subnets} == {one.id: one for one in intended.subnets}
         assert {one.id: one for one in state.rules} == {one.id: one for one in intended.rules}
         assert {one.prefix for one in state.table("main").routes} == {one.prefix for one in intended.table("main").routes}
@@ -208,6 +207,22 @@ def test_networks_that_overlap_are_refused_before_they_are_asked_for(cloud):
     )
     with pytest.raises(CloudSaysNo, match=r"both networks have 10\.80\.0\.0/21"):
         cloud.carry_out(request.account, request.change)
+
+
+def test_a_peering_goes_only_once_neither_table_leads_into_it(cloud):
+    """A route that is left at one account alone keeps it, whichever account is read first."""
+    _begin(cloud, SOUND, {"peering": None, "subnets": True, "rules": True, "routes": True, "strange": False})
+    _brought_about(cloud, SOUND)
+    without = apply_operations(SOUND, [Remove(type=ObjectType.TUNNEL, id="basalt-gneiss", cascade=True)])
+    for account, network, prefix in (
+        (BOOKING, "basalt-network", "10.81.0.0/20"),
+        (REPORTING, "gneiss-network", "10.80.0.0/20"),
+    ):
+        (step,) = [one for one in cloud_steps(without, cloud.readings()) if one.key.startswith("remove-peering/")]
+        assert (step.state, step.why) == (StepState.LATER, "routes lead into it; they go first")
+        cloud.carry_out(account, RemoveRoute(network, "main", parse_prefix(prefix)))
+    (step,) = [one for one in cloud_steps(without, cloud.readings()) if one.key.startswith("remove-peering/")]
+    assert step.state is StepState.DUE
 
 
 def test_what_is_not_known_yet_is_said(cloud):

@@ -131,7 +131,7 @@ def test_answers_to_the_inside_that_go_into_the_tunnel_are_told():
     cut = apply_operations(DEMO, [put(gateway.changed(outranking=Outranking.NOTHING))])
     assert {one.reach for one in _table(cut).access} == {Reach.ONE_WAY}
     told = [one for one in findings(cut, TODAY) if one.code is Code.EXIT_ACCESS_CUT]
-    assert len(told) == 3
+    assert [one.where[0].id for one in told] == ["dock-crane-planner", "dock-paint-stock", "dock-tide-log"]  # each by itself
     assert "port 8090 of tide log at 172.23.0.2 isn't reached" in str(told[-1].why)
 
 
@@ -197,3 +197,11 @@ def test_exits_on_the_command_line(tmp_path):
     held = CliRunner().invoke(app, ["exit", str(file)])
     assert held.exit_code == 0
     assert "tide log (shares): leaves by the exit as 192.0.2.130; when down: held, seen as 192.0.2.130: as" in held.output
+
+
+def test_a_list_that_no_rule_names_is_not_told():
+    """Not even where a site of the same id is named: ids are unique within a type."""
+    site = DEMO.site_by_id["basalt"]
+    undated = PrefixList(id=site.id, name="Northern region", prefixes=(parse_prefix("203.0.113.64/26"),))
+    to_site = RULE.changed(id="to-site", name="to site", destination_members=(Member(type=MemberType.SITE, id=site.id),))
+    assert Code.POLICY_LIST_OLD not in _codes(apply_operations(DEMO, [put(undated), put(to_site)]))

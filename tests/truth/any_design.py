@@ -19,7 +19,7 @@ from pontifex.core.addressing import Address, AddressRange, Family, Interface, P
 from pontifex.core.addressing.address import format_address
 from pontifex.core.addressing.dhcp_routes import DhcpRoute
 from pontifex.core.certificates import Certificate
-from pontifex.core.clouds.intended import intended_network, intended_peerings
+from pontifex.core.clouds.intended import intended_networks, intended_peerings
 from pontifex.core.clouds.reachability import CloudStates, cloud_reach
 from pontifex.core.clouds.resources import AccountState
 from pontifex.core.clouds.steps import cloud_steps
@@ -287,7 +287,7 @@ def _ask_paths(design: Design, today: date, random: Random) -> None:
 def _ask_about_clouds(design: Design, today: date) -> None:
     """The steps at clouds that hold all, nothing, or haven't been read; what reaches what; and what is taken over."""
     peerings = tuple(intended_peerings(design))
-    networks = [intended_network(design, cloud) for cloud in design.cloud_networks]
+    networks = intended_networks(design)
     full = {
         account: AccountState(
             account=account, networks=tuple(one for one in networks if one.account == account), quotas=USUAL_QUOTAS

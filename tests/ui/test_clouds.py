@@ -9,8 +9,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from pontifex.demo.cloud import demo_cloud
 from pontifex.demo.clouds import BOOKING, REPORTING
+from pontifex.demo.stand_in_cloud import demo_cloud
 from pontifex.standins import ServedCloud
 
 
@@ -63,7 +63,7 @@ def test_a_peering_is_mended_in_the_cloud_and_in_the_design(page: Page, design: 
     expect(card).to_be_hidden()
     page.get_by_role("tab", name="What differs").click()
     expect(page.get_by_text("1 difference beside the peerings")).to_be_visible()
-    page.get_by_role("button", name=f"Add the rule gneiss-reporting-subnet-out-1, {REPORTING}").click()
+    page.get_by_role("button", name=f"Add the rule gneiss-reporting-subnet-out, {REPORTING}").click()
     expect(page.get_by_text("0 differences beside the peerings")).to_be_visible()
     page.get_by_role("tab", name="Peerings").click()
     expect(reports).to_contain_text("arrives and returns")

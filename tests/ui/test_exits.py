@@ -38,8 +38,8 @@ def test_what_is_held_leaks_no_more(page: Page, design: str):
     expect(card).to_contain_text("Publish 8080, 8090 at exit box, and start exit box anew")
 
 
-def test_an_exit_is_added_in_its_table(page: Page, design: str):
-    """Without a container whose network is shared, nothing can share it: refused beside the table, and not lost."""
+def test_exits_and_lists_of_prefixes_have_tables(page: Page, design: str):
+    """Among the tables of Paths: the exit of the demo, and an empty list of lists with its columns."""
     page.goto(f"{design}/paths/tables/exits")
     expect(page.get_by_role("radio", name="Exits 1")).to_be_checked()
     expect(page.get_by_role("grid")).to_contain_text("exit box")

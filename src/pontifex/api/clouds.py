@@ -11,7 +11,7 @@ from starlette.concurrency import run_in_threadpool
 
 from pontifex.api.answers import CONFLICT, REFUSALS, DesignId, Designs, Person, json_answer
 from pontifex.api.asking import Ask
-from pontifex.api.devices import Address, DeviceShown
+from pontifex.api.devices import Address, DeviceShown, Fingerprint
 from pontifex.connectors.cloud import CloudAccess
 from pontifex.core.kinds.fields import ONE_LINE
 from pontifex.services import CloudService
@@ -42,13 +42,7 @@ class NewCloudAccount(CloudAsked):
     model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [_REACHED]})
     account: Account
     token: SecretStr = Field(title="Token", min_length=1, max_length=4000)
-    fingerprint: str = Field(
-        title="Fingerprint",
-        description="What the cloud shows, once it was compared.",
-        min_length=8,
-        max_length=200,
-        pattern=ONE_LINE,
-    )
+    fingerprint: Fingerprint
 
 
 class AccountsToRead(BaseModel):

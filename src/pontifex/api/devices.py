@@ -29,6 +29,12 @@ _REACHED: Final[dict[str, Any]] = {
     "fingerprint": "5C:E2:B1:D9",
 }
 _TRIED: Final[dict[str, Any]] = {"tries": "ping 10.64.8.10 from 10.65.0.10", "phase": "before"}
+Fingerprint = Annotated[
+    str,
+    Field(
+        title="Fingerprint", description="What it shows, once it was compared.", min_length=8, max_length=200, pattern=ONE_LINE
+    ),
+]
 Address = Annotated[str, Field(title="Host and port", max_length=260, pattern=_ADDRESS, examples=["192.0.2.130:443"])]
 
 
@@ -54,13 +60,7 @@ class NewDevice(DeviceAsked):
     model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [_REACHED]})
     user: str = Field(title="User", min_length=1, max_length=80, pattern=ONE_LINE)
     secret: SecretStr = Field(title="Password or private key", min_length=1, max_length=20_000)
-    fingerprint: str = Field(
-        title="Fingerprint",
-        description="What the device shows, once it was compared.",
-        min_length=8,
-        max_length=200,
-        pattern=ONE_LINE,
-    )
+    fingerprint: Fingerprint
 
 
 class SettingPaths(BaseModel):

@@ -16,9 +16,9 @@ from pontifex.cli.design import UNREADABLE
 from pontifex.core.design_file import write_design_file
 from pontifex.core.validation_reasons import reason_of
 from pontifex.demo import DEMO_ID, demo_design, load_demo
-from pontifex.demo.cloud import demo_cloud, reach_demo_cloud
 from pontifex.demo.devices import reach_demo_devices, start_demo_devices
 from pontifex.demo.roll_out import demo_people
+from pontifex.demo.stand_in_cloud import demo_cloud, reach_demo_cloud
 from pontifex.device_server import DeviceServer, device_server
 from pontifex.process import set_up_logging
 from pontifex.server import Product, open_product, serve

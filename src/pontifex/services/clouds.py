@@ -9,7 +9,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from pontifex.core.clouds.intended import intended_network, intended_peerings
+from pontifex.core.clouds.intended import intended_networks, intended_peerings
 from pontifex.core.clouds.peering_state import PeeringState
 from pontifex.core.clouds.reachability import CloudReach, CloudStates, cloud_reach
 from pontifex.core.clouds.resources import NetworkState
@@ -66,6 +66,7 @@ class CloudService:
         """Return the clouds of a design, held against what was read of their accounts."""
         design = self._designs.get(design_id)
         held = {network.id: network for state in readings.values() for network in state.networks}
+        intended = intended_networks(design)
         return CloudsShown(
             revision=design.revision,
             networks=tuple(
@@ -73,13 +74,13 @@ class CloudService:
                     id=cloud.id,
                     name=cloud.name,
                     site_id=cloud.site_id,
-                    intended=intended_network(design, cloud),
+                    intended=network,
                     held=held.get(cloud.id),
                 )
-                for cloud in design.cloud_networks
+                for cloud, network in zip(design.cloud_networks, intended, strict=True)
             ),
             peerings=tuple(self._peerings(design, readings)),
-            steps=cloud_steps(design, readings),
+            steps=cloud_steps(design, readings, intended),
             take_over=tuple(take_over(design, readings)),
         )
 

@@ -1,6 +1,6 @@
 """The simulated outside that ships: gateways that speak RESTCONF, people's devices, and a cloud, with habits of real ones."""
 
-from pontifex.standins.cloud import CloudRefused, CloudState, StandInCloud
+from pontifex.standins.cloud import CloudState
 from pontifex.standins.cloud_serving import ServedCloud
 from pontifex.standins.gateway import Habit, Refused, StandInGateway
 from pontifex.standins.person_device import DeviceHabit, PersonDevice, ProfileSource
@@ -8,7 +8,6 @@ from pontifex.standins.serving import USER, ServedGateway, StandInServers
 
 __all__ = [
     "USER",
-    "CloudRefused",
     "CloudState",
     "DeviceHabit",
     "Habit",
@@ -17,7 +16,6 @@ __all__ = [
     "Refused",
     "ServedCloud",
     "ServedGateway",
-    "StandInCloud",
     "StandInGateway",
     "StandInServers",
 ]

@@ -4,9 +4,11 @@ import type { CloudNetworkShown } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
 
 /** One cloud network: its blocks, the subnets with the table that each uses, and which routes and rules the cloud holds. */
-const props = defineProps<{ network: CloudNetworkShown }>()
+const props = defineProps<{ network: CloudNetworkShown; lacking: ReadonlySet<string> }>()
 const { design } = useOpenDesign()
 const nameOf = (id: string) => design.value?.networks.find((one) => one.id === id)?.name ?? id
+/** What no step is left for is in the cloud as it is intended. */
+const isHeld = (resource: string) => !props.lacking.has(`${resource}@${props.network.id}`)
 const tables = computed(() =>
   props.network.intended.tables.map((table) => ({
     ...table,
@@ -17,9 +19,7 @@ const tables = computed(() =>
     routes: table.routes.map((route) => ({
       ...route,
       by: route.peering ? 'by the peering' : 'by the gateway',
-      isHeld: (props.network.held?.tables ?? []).some(
-        (one) => one.id === table.id && one.routes.some((held) => held.prefix === route.prefix),
-      ),
+      isHeld: isHeld(`route/${table.id}/${route.prefix}`),
     })),
   })),
 )
@@ -29,7 +29,7 @@ const rules = computed(() =>
     words: `${rule.level} ${rule.direction}: ${(rule.services ?? []).join(', ') || 'everything'} ${
       rule.direction === 'in' ? 'from' : 'to'
     } ${(rule.far ?? []).join(', ') || 'anywhere'}`,
-    isHeld: (props.network.held?.rules ?? []).some((held) => JSON.stringify(held) === JSON.stringify(rule)),
+    isHeld: isHeld(`rule/${rule.id}`),
   })),
 )
 const mark = (isHeld: boolean) => (!props.network.held ? '?' : isHeld ? '✓' : '–')

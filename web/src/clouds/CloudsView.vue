@@ -55,7 +55,7 @@ watch(
   [settling, oldest, isBusy],
   () => {
     clearTimeout(waiting)
-    if (settling.value && reached.value.size && !isBusy.value)
+    if (settling.value && reached.value.size && !isBusy.value && !trouble.value)
       waiting = setTimeout(() => void readAll(), SETTLES_MS)
   },
   { immediate: true },

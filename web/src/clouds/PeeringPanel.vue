@@ -26,6 +26,9 @@ const networks = computed(() =>
   ),
 )
 const steps = computed(() => props.shown.steps.filter((one) => one.tunnel_id === props.peering.tunnel_id))
+const lacking = computed(
+  () => new Set(props.shown.steps.filter((one) => one.state !== 'done').map((one) => one.key)),
+)
 const state = computed(() => props.peering.state ?? 'none')
 const COLUMNS: readonly TableColumn[] = [
   { name: 'pair', title: 'From and to', minWidth: 200 },
@@ -49,7 +52,7 @@ const nameOf = (id: string) => {
       >
     </header>
     <div class="picture">
-      <CloudCard v-if="networks[0]" :network="networks[0]" />
+      <CloudCard v-if="networks[0]" :network="networks[0]" :lacking="lacking" />
       <div class="link" :class="state">
         <span class="line" aria-hidden="true" />
         <strong role="status">{{ PEERING_WORDS[state] }}</strong>
@@ -57,7 +60,7 @@ const nameOf = (id: string) => {
         <span v-if="peering.until" class="muted">ends {{ dateAndTime(peering.until) }}</span>
         <span class="muted">nothing passes on beyond either</span>
       </div>
-      <CloudCard v-if="networks[1]" :network="networks[1]" />
+      <CloudCard v-if="networks[1]" :network="networks[1]" :lacking="lacking" />
     </div>
     <h3>Steps</h3>
     <StepTable :steps="steps" :reached="reached" :busy="busy" @take="emit('take', $event)" />

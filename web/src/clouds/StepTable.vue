@@ -16,7 +16,7 @@ const COLUMNS: readonly TableColumn[] = [
 </script>
 
 <template>
-  <DataTable :rows="steps" :columns="COLUMNS" label="Steps" :row-class="(step) => step.state">
+  <DataTable :rows="steps" :columns="COLUMNS" label="Steps">
     <template #state="{ row }">
       <ElButton
         v-if="row.state === 'due' && reached.has(row.account)"

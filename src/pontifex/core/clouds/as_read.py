@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 
+from pontifex.core.addressing import Prefix
 from pontifex.core.clouds.intended import intended_peerings
 from pontifex.core.clouds.peering_state import PeeringState
 from pontifex.core.clouds.resources import MAIN_TABLE, NetworkState
@@ -80,8 +81,9 @@ def _routes(design: Design, cloud: CloudNetwork, held: NetworkState, keys: Mappi
 
 def held_rules(design: Design, cloud: CloudNetwork, held: NetworkState) -> Iterator[CloudRule]:
     """Yield the rules of a network as a design says them: for its subnets and hosts of the same addresses."""
+    by_prefix = _members_by_prefix(design, cloud) if held.rules else {}
     for rule in held.rules:
-        members = [one for prefix in rule.members for one in _members(design, cloud, str(prefix))]
+        members = tuple(by_prefix[prefix] for prefix in rule.members if prefix in by_prefix)
         if members:
             yield CloudRule(
                 id=rule.id,
@@ -89,18 +91,18 @@ def held_rules(design: Design, cloud: CloudNetwork, held: NetworkState) -> Itera
                 site_id=cloud.site_id,
                 level=rule.level,
                 direction=rule.direction,
-                members=tuple(members),
+                members=members,
                 far=rule.far,
                 services=rule.services,
             )
 
 
-def _members(design: Design, cloud: CloudNetwork, prefix: str) -> Iterator[Member]:
-    for network in design.networks_of_site(cloud.site_id):
-        if str(network.prefix) == prefix:
-            yield Member(type=MemberType.NETWORK, id=network.id)
-            return
-        for host in design.hosts_of_network(network.id):
-            if prefix == f"{host.address}/{host.address.family.bits}":
-                yield Member(type=MemberType.HOST, id=host.id)
-                return
+def _members_by_prefix(design: Design, cloud: CloudNetwork) -> dict[Prefix, Member]:
+    """Return the hosts and networks of a site by their addresses; a network stands for those that it shares with a host."""
+    networks = design.networks_of_site(cloud.site_id)
+    hosts = (host.id for network in networks for host in design.hosts_of_network(network.id))
+    members = [
+        *(Member(type=MemberType.HOST, id=id_) for id_ in hosts),
+        *(Member(type=MemberType.NETWORK, id=network.id) for network in networks),
+    ]
+    return {prefix: member for member in members for prefix in design.member_prefixes(member)}

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections import defaultdict
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
+from pontifex.core.addressing import Prefix
 from pontifex.core.clouds.resources import MAIN_TABLE, CloudRoute, CloudSubnet, HeldRule, NetworkState, RouteTable
 from pontifex.core.kinds import SIDES, CloudNetwork, Network, Route, Side, Tunnel
 from pontifex.core.model import Design
 from pontifex.core.model.cloud_networks import cloud_networks_at
-from pontifex.core.routing.tables.cloud_rules import CloudRules
+from pontifex.core.routing.tables.cloud_rules import CloudRules, PlacedCloudRule
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,36 +55,51 @@ def intended_peerings(design: Design) -> Iterator[IntendedPeering]:
             yield IntendedPeering(tunnel, left[0], right[0], Side.RIGHT if asks_right else Side.LEFT)
 
 
-def intended_network(design: Design, cloud: CloudNetwork) -> NetworkState:
-    """Return what a design intends of a cloud network. Routes by a peering name its tunnel."""
-    subnets = tuple(_subnets(design, cloud))
-    own = {one.id: RouteTable(id=one.id, routes=tuple(_routes(design, cloud, one.id))) for one in subnets if one.id == one.table}
-    main = RouteTable(id=MAIN_TABLE, routes=tuple(_routes(design, cloud, None)))
-    placed = (one for one in CloudRules(design).placed if one.rule.site_id == cloud.site_id)
-    rules = tuple(
-        HeldRule(
-            id=one.rule.id,
-            level=one.rule.level,
-            direction=one.rule.direction,
-            members=one.members,
-            far=one.rule.far,
-            services=one.rule.services,
-        )
-        for one in placed
-        if any(block.overlaps(member) for block in cloud.blocks for member in one.members)
-    )
+def intended_networks(design: Design) -> tuple[NetworkState, ...]:
+    """Return what a design intends of its cloud networks. Routes by a peering name its tunnel."""
+    placed = CloudRules(design).placed
+    routes: dict[tuple[str, str | None], list[Route]] = defaultdict(list)  # by site, and subnet whose own they are
+    for route in sorted(design.routes, key=lambda one: (one.metric, one.id)):
+        routes[design.gateway_by_id[route.gateway_id].site_id, route.network_id].append(route)
+    return tuple(_network(design, cloud, placed, routes) for cloud in design.cloud_networks)
+
+
+def _network(
+    design: Design,
+    cloud: CloudNetwork,
+    placed: tuple[PlacedCloudRule, ...],
+    routes: Mapping[tuple[str, str | None], Sequence[Route]],
+) -> NetworkState:
+    subnets = tuple(subnets_of(design, cloud))
+    own = [one.id for one in subnets if one.id == one.table]
+    by_table = ((MAIN_TABLE, None), *((id_, id_) for id_ in own))
     return NetworkState(
         id=cloud.id,
         account=cloud.owner,
         region=cloud.region,
         blocks=cloud.blocks,
         subnets=subnets,
-        tables=(main, *own.values()),
-        rules=rules,
+        tables=tuple(
+            RouteTable(id=table, routes=tuple(_routes(design, routes.get((cloud.site_id, subnet_id), ()))))
+            for table, subnet_id in by_table
+        ),
+        rules=tuple(
+            HeldRule(
+                id=one.rule.id,
+                level=one.rule.level,
+                direction=one.rule.direction,
+                members=one.members,
+                far=one.rule.far,
+                services=one.rule.services,
+            )
+            for one in placed
+            if one.rule.site_id == cloud.site_id
+            and any(block.overlaps(member) for block in cloud.blocks for member in one.members)
+        ),
     )
 
 
-def _subnets(design: Design, cloud: CloudNetwork) -> Iterator[CloudSubnet]:
+def subnets_of(design: Design, cloud: CloudNetwork) -> Iterator[CloudSubnet]:
     """Yield the networks of the site that lie in the blocks; one that others are cut of is no subnet itself."""
     networks = [
         one for one in design.networks_of_site(cloud.site_id) if any(block.contains(one.prefix) for block in cloud.blocks)
@@ -96,14 +113,13 @@ def _is_within(inner: Network, outer: Network) -> bool:
     return inner.prefix != outer.prefix and outer.prefix.contains(inner.prefix)
 
 
-def _routes(design: Design, cloud: CloudNetwork, subnet_id: str | None) -> Iterator[CloudRoute]:
-    """Yield the routes of a subnet's own table, or of the main one; of several to one prefix the first."""
-    told = set()
-    for route in sorted(design.routes, key=lambda one: (one.metric, one.id)):
-        at_site = design.gateway_by_id[route.gateway_id].site_id == cloud.site_id
-        if at_site and route.network_id == subnet_id and route.prefix not in told:
-            told.add(route.prefix)
-            yield CloudRoute(prefix=route.prefix, peering=_peering_of(design, route))
+def _routes(design: Design, routes: Sequence[Route]) -> Iterator[CloudRoute]:
+    """Yield the routes of a table; of several to one prefix the first."""
+    first: dict[Prefix, Route] = {}
+    for route in routes:
+        first.setdefault(route.prefix, route)
+    for prefix, route in first.items():
+        yield CloudRoute(prefix=prefix, peering=_peering_of(design, route))
 
 
 def _peering_of(design: Design, route: Route) -> str | None:

@@ -12,7 +12,7 @@ from pydantic import Field
 
 from pontifex.core.addressing import Address, Service
 from pontifex.core.clouds.as_read import as_agreed, as_read
-from pontifex.core.clouds.intended import IntendedPeering, intended_network
+from pontifex.core.clouds.intended import IntendedPeering, subnets_of
 from pontifex.core.clouds.steps import Readings
 from pontifex.core.kinds import Network
 from pontifex.core.model import Design
@@ -81,7 +81,7 @@ def _traced(tables: Tables, conditions: Conditions, asked: _Asked) -> Trace:
 
 
 def _asked(design: Design, peering: IntendedPeering) -> Iterator[_Asked]:
-    sides = [[one.id for one in intended_network(design, cloud).subnets] for cloud in (peering.left, peering.right)]
+    sides = [[one.id for one in subnets_of(design, cloud)] for cloud in (peering.left, peering.right)]
     left, right = map(set, sides)
     across = [
         one

@@ -16,7 +16,7 @@ from pydantic.json_schema import SkipJsonSchema
 from pontifex.core.clouds.blocks import shared_block
 from pontifex.core.clouds.changes import AnswerPeering, CloudChange, RemovePeering, RequestPeering
 from pontifex.core.clouds.differences import Difference, differences
-from pontifex.core.clouds.intended import IntendedPeering, intended_network, intended_peerings
+from pontifex.core.clouds.intended import IntendedPeering, intended_networks, intended_peerings
 from pontifex.core.clouds.peering_state import PeeringState
 from pontifex.core.clouds.resources import AccountState, CloudRoute, NetworkState, Peering
 from pontifex.core.frozen_model import Choice
@@ -64,14 +64,16 @@ def held_peering(networks: frozenset[str], readings: Readings) -> Peering | None
 _PROGRESS: Final = tuple(PeeringState)  # of two readings of one state the later one counts
 
 
-def cloud_steps(design: Design, readings: Readings) -> tuple[CloudStep, ...]:
-    """Return all steps, those of the peerings first, then those of each network, then what is to go."""
+def cloud_steps(design: Design, readings: Readings, intended: Sequence[NetworkState] | None = None) -> tuple[CloudStep, ...]:
+    """Return all steps, those of the peerings first, then those of each network, then what is to go.
+
+    `intended` is what the design intends of its networks, where somebody has asked for that already.
+    """
     peerings = tuple(intended_peerings(design))
     held = {one.key: held_peering(one.networks, readings) for one in peerings}
     found = [step for one in peerings for step in _of_peering(one, held[one.key], readings)]
-    for cloud in design.cloud_networks:
-        intended = intended_network(design, cloud)
-        found += _of_network(intended, held, readings)
+    for network in intended_networks(design) if intended is None else intended:
+        found += _of_network(network, held, readings)
     return (*found, *_extra_peerings(design, peerings, readings))
 
 
@@ -148,6 +150,8 @@ def _extra_peerings(design: Design, peerings: Sequence[IntendedPeering], reading
     """Yield the removal of peerings of our networks that the design doesn't have, once no route leads into them."""
     ours = {one.id: one for one in design.cloud_networks}
     wanted = {one.networks for one in peerings}
+    networks = (network for state in readings.values() for network in state.networks)
+    led_into = {route.peering for network in networks for table in network.tables for route in table.routes}
     told: set[str] = set()
     for account, state in readings.items():
         for peering in state.peerings:
@@ -155,7 +159,7 @@ def _extra_peerings(design: Design, peerings: Sequence[IntendedPeering], reading
             if not network_id or peering.networks in wanted or peering.state.is_over or peering.id in told:
                 continue
             told.add(peering.id)
-            used = any(route.peering == peering.id for one in state.networks for table in one.tables for route in table.routes)
+            used = peering.id in led_into
             settling = peering.state is PeeringState.DELETING
             due = StepState.SETTLING if settling else StepState.LATER if used else StepState.DUE
             yield CloudStep(
@@ -178,29 +182,18 @@ def _extra_peerings(design: Design, peerings: Sequence[IntendedPeering], reading
 def _of_network(intended: NetworkState, held: Mapping[str, Peering | None], readings: Readings) -> Iterator[CloudStep]:
     """Yield what differs at a network, and its routes by peerings also where they are there: both tables need them."""
     account = readings.get(intended.account)
-    if account is None:
-        yield CloudStep(
-            key=f"read/{intended.id}",
-            account=intended.account,
-            network_id=intended.id,
-            tunnel_id=None,
-            title="Read what it holds",
-            state=StepState.NOT_READ,
-            why="nothing is known of this account yet",
-        )
-        return
-    network = next((one for one in account.networks if one.id == intended.id), None)
+    network = next((one for one in account.networks if one.id == intended.id), None) if account else None
     if network is None:
         yield CloudStep(
             key=f"network/{intended.id}",
             account=intended.account,
             network_id=intended.id,
             tunnel_id=None,
-            title="Make the network with these blocks there",
-            state=StepState.REFUSED,
+            title="Make the network with these blocks there" if account else "Read what it holds",
+            state=StepState.REFUSED if account else StepState.NOT_READ,
             intended=", ".join(map(str, intended.blocks)),
-            held=NOTHING,
-            why="the account holds no network of this id",
+            held=NOTHING if account else "",
+            why="the account holds no network of this id" if account else "nothing is known of this account yet",
         )
         return
     keys = {one.id: key for key, one in held.items() if one}

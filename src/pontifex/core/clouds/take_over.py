@@ -11,7 +11,7 @@ from pontifex.core.clouds.steps import Readings, held_peering
 from pontifex.core.kinds import SIDES, CloudNetwork, ObjectType
 from pontifex.core.matching import Remedy
 from pontifex.core.model import AnyOperation, Design, Remove, put
-from pontifex.core.model.free_names import free_name
+from pontifex.core.model.ids import free_name
 
 
 def take_over(design: Design, readings: Readings) -> Iterator[Remedy]:

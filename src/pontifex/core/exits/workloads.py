@@ -142,15 +142,10 @@ class _Asked:
         return parts[bisect_right(parts, address.value) - 1]
 
 
-def sharing_ids(exit_: Exit) -> frozenset[str]:
-    """Return the ids of the hosts that use the exit's network."""
-    return frozenset(one.id for one in exit_.shared_by)
-
-
 def _workloads(asked: _Asked, exit_: Exit) -> Iterator[ExitWorkload]:
     """Yield those that share its network, then the other workloads of the site, then networks of containers without any."""
     design = asked.tables.design
-    sharing = sharing_ids(exit_)
+    sharing = {one.id for one in exit_.shared_by}
     for id_ in (one.id for one in exit_.shared_by):
         yield _of_host(asked, exit_, design.host_by_id[id_], Hanging.SHARES)
     for network in design.networks_of_site(design.gateway_by_id[exit_.gateway_id].site_id):

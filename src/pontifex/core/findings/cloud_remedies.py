@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from pontifex.core.addressing import Prefix, Service
 from pontifex.core.kinds import CloudRule, Member, PacketDirection, RuleLevel
 from pontifex.core.model import Design, Operation, put
-from pontifex.core.model.free_names import free_name
+from pontifex.core.model.ids import free_name, fresh_id
 from pontifex.core.routing.trace.flow import answer_service
 from pontifex.core.routing.trace.flow_path import End
 from pontifex.core.routing.wanted.intents import UnmetWant
@@ -62,8 +62,7 @@ def _rules(design: Design, level: RuleLevel, refusals: list[_Refusal], name: str
             continue
         far = dict.fromkeys(one.far for one in refusals if (one.network_id, one.direction, one.service) == place)
         site_id = design.network_by_id[network_id].site_id
-        stem = f"{network_id[:40]}-{level.value}-{direction.value}"
-        new_id = next(id_ for count in range(1, 10_000) if (id_ := f"{stem}-{count}") not in ids)
+        new_id = fresh_id(f"{network_id[:40]} {level.value} {direction.value}", ids)
         here = {text for site, text in names if site == site_id}
         called = free_name(f"{name} {direction.value} at the {level.value}", here)
         ids.add(new_id)

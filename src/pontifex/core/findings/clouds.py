@@ -8,6 +8,7 @@ from pontifex.core.catalogue import Code
 from pontifex.core.clouds.blocks import shared_block
 from pontifex.core.findings.finding import Finding, Place, finding, network_of
 from pontifex.core.kinds import SIDES, CloudNetwork, CloudRule, Member, ObjectType, Tunnel
+from pontifex.core.kinds.cloud_network import MOST_BLOCKS
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Remove, put
 from pontifex.core.model.cloud_networks import cloud_networks_at
@@ -35,10 +36,10 @@ def _outside(design: Design, cloud: CloudNetwork) -> Iterator[Finding]:
         if any(block.contains(network.prefix) for block in blocks):
             continue
         where = Place(type=ObjectType.NETWORK, id=network.id, name=network.name, field="prefix")
-        wider = cloud.changed(blocks=(*cloud.blocks, network.prefix))
-        remedy = Remedy(title=f"Add {network.prefix} to the blocks of {cloud.name}", operations=(put(wider),))
+        wider = put(cloud.changed(blocks=(*cloud.blocks, network.prefix)))
+        remedy = Remedy(title=f"Add {network.prefix} to the blocks of {cloud.name}", operations=(wider,))
         why = clouds.SubnetOutside(network_of(design, network), network.prefix, named(cloud), tuple(blocks))
-        yield finding(Code.CLOUD_SUBNET_OUTSIDE, (where,), why, (remedy,))
+        yield finding(Code.CLOUD_SUBNET_OUTSIDE, (where,), why, (remedy,) if len(cloud.blocks) < MOST_BLOCKS else ())
 
 
 def _overlapping(design: Design, tunnel: Tunnel) -> Iterator[Finding]:

@@ -10,10 +10,10 @@ from pontifex.core.catalogue import Code
 from pontifex.core.exits.outside import OutsideFate
 from pontifex.core.exits.workloads import ExitTable, SeenVerdict, clashing_ports, exit_table
 from pontifex.core.findings.finding import Finding, Place, finding
-from pontifex.core.kinds import Exit, Host, HostClass, ObjectType
+from pontifex.core.kinds import Exit, Host, HostClass, MemberType, ObjectType
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, put
-from pontifex.core.reasons import named, paths
+from pontifex.core.reasons import Reason, named, paths
 from pontifex.core.routing import Tables
 from pontifex.core.routing.all_flows.matrix import Reach
 
@@ -34,30 +34,31 @@ def _host_place(host: Host, field: str) -> Place:
 
 
 def _not_taken(design: Design, exit_: Exit, table: ExitTable) -> Iterator[Finding]:
-    """Find workloads that the outside has seen by another address than they are to leave by."""
+    """Find workloads that the outside has seen by another address than they are to leave by, or though they are held."""
     for one in table.workloads:
-        if one.verdict is SeenVerdict.OTHERWISE and one.host_id and one.seen and one.outside.address:
-            host = design.host_by_id[one.host_id]
-            why = paths.SeenOtherwise(named(host), named(exit_), one.outside.address, one.seen)
-            yield finding(Code.EXIT_NOT_TAKEN, (_host_place(host, "seen_outside"),), why)
-        elif one.seen and one.host_id and one.outside.fate is OutsideFate.HELD:
-            host = design.host_by_id[one.host_id]
-            yield finding(
-                Code.EXIT_NOT_TAKEN,
-                (_host_place(host, "seen_outside"),),
-                paths.SeenThoughHeld(named(host), named(exit_), one.seen),
-            )
+        if not one.host_id or not one.seen:
+            continue
+        host = named(design.host_by_id[one.host_id])
+        if one.verdict is SeenVerdict.OTHERWISE and one.outside.address:
+            why: Reason = paths.SeenOtherwise(host, named(exit_), one.outside.address, one.seen)
+        elif one.outside.fate is OutsideFate.HELD:
+            why = paths.SeenThoughHeld(host, named(exit_), one.seen)
+        else:
+            continue
+        yield finding(Code.EXIT_NOT_TAKEN, (_host_place(design.host_by_id[one.host_id], "seen_outside"),), why)
 
 
 def _cut(design: Design, exit_: Exit, table: ExitTable) -> Iterator[Finding]:
-    """Find published ports that aren't reached from where they must be."""
+    """Find published ports that aren't reached from where they must be; of each host the first one is told."""
+    told: set[str] = set()
     for one in table.access:
-        if one.reach in (Reach.REACHES, Reach.ASYMMETRIC, Reach.UNKNOWN):
+        if one.host_id in told or one.reach in (Reach.REACHES, Reach.ASYMMETRIC, Reach.UNKNOWN):
             continue
+        told.add(one.host_id)
         host = design.host_by_id[one.host_id]
-        place = Place(type=ObjectType.EXIT, id=exit_.id, name=exit_.name, field="reached_from")
+        exit_place = Place(type=ObjectType.EXIT, id=exit_.id, name=exit_.name, field="reached_from")
         why = paths.PortNotReached(one.source, one.port, named(host), one.at, one.why.reason)
-        yield finding(Code.EXIT_ACCESS_CUT, (place, _host_place(host, "ports")), why)
+        yield finding(Code.EXIT_ACCESS_CUT, (_host_place(host, "ports"), exit_place), why)
 
 
 def _ports(design: Design, exit_: Exit) -> Iterator[Finding]:
@@ -77,9 +78,10 @@ def _ports(design: Design, exit_: Exit) -> Iterator[Finding]:
 
 def prefix_list_findings(design: Design, today: date) -> Iterator[Finding]:
     """Yield lists of prefixes that nobody has dated, or that were true long ago, where a rule names them."""
+    members = (member for rule in design.rules for member in rule.destination_members)
+    named_lists = {member.id for member in members if member.type is MemberType.PREFIX_LIST}
     for one in design.prefix_lists:
-        rules = tuple(rule for rule in design.rules for member in rule.destination_members if member.id == one.id)
-        if not rules or (one.as_of and today - one.as_of <= _OLD_AFTER):
+        if one.id not in named_lists or (one.as_of and today - one.as_of <= _OLD_AFTER):
             continue
         why = paths.ListIsOld(named(one), one.as_of) if one.as_of else paths.ListUndated(named(one))
         place = Place(type=ObjectType.PREFIX_LIST, id=one.id, name=one.name, field="as_of")

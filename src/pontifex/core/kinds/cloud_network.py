@@ -10,6 +10,8 @@ from pontifex.core.addressing import Prefix
 from pontifex.core.kinds.fields import ObjectId, Remark
 from pontifex.core.kinds.kind import DesignMember, Group, Kind, ObjectType, Reference
 
+MOST_BLOCKS: Final = 16
+
 
 class CloudNetwork(DesignMember):
     """Address blocks that a cloud gives to an account; its subnets are the networks of the site."""
@@ -18,7 +20,7 @@ class CloudNetwork(DesignMember):
     account: Remark = Field(default="", title="Account", description="Whose it is in the cloud.")
     region: Remark = Field(default="", title="Region", description="Where it stands in the cloud.")
     blocks: tuple[Prefix, ...] = Field(
-        default=(), title="Address blocks", description="Its subnets are cut of them.", max_length=16
+        default=(), title="Address blocks", description="Its subnets are cut of them.", max_length=MOST_BLOCKS
     )
 
     @property

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from enum import Enum
-from typing import Annotated
+from typing import Annotated, Final
 
 from pydantic import AfterValidator, Field
 from pydantic_core import PydanticCustomError
@@ -29,22 +29,23 @@ class Member(FrozenModel):
     id: ObjectId
 
 
-def _is_a_place(member: Member) -> Member:
-    if member.type is MemberType.GATEWAY:
-        raise PydanticCustomError("member", "a site, a network or a host stands here; a gateway is an exit, and only reached")
-    if member.type is MemberType.PREFIX_LIST:
-        raise PydanticCustomError("member", "a site, a network or a host stands here; a prefix list is only what rules lead to")
-    return member
+_WHY_NOT: Final = {
+    MemberType.GATEWAY: "a site, a network or a host stands here; a gateway is an exit, and only reached",
+    MemberType.PREFIX_LIST: "a site, a network or a host stands here; a prefix list is only what rules lead to",
+}
 
 
-def _is_no_exit(member: Member) -> Member:
-    return _is_a_place(member) if member.type is MemberType.GATEWAY else member
+def _none_of(*types: MemberType) -> AfterValidator:
+    """Refuse members of some types."""
+
+    def check(member: Member) -> Member:
+        if member.type in types:
+            raise PydanticCustomError("member", _WHY_NOT[member.type])
+        return member
+
+    return AfterValidator(check)
 
 
-def _is_no_list(member: Member) -> Member:
-    return _is_a_place(member) if member.type is MemberType.PREFIX_LIST else member
-
-
-PlaceMember = Annotated[Member, AfterValidator(_is_a_place)]  # one that has addresses
-RuleTarget = Annotated[Member, AfterValidator(_is_no_exit)]  # or a list of prefixes
-IntentTarget = Annotated[Member, AfterValidator(_is_no_list)]  # or the Internet, by an exit
+PlaceMember = Annotated[Member, _none_of(MemberType.GATEWAY, MemberType.PREFIX_LIST)]  # one that has addresses of its own
+RuleTarget = Annotated[Member, _none_of(MemberType.GATEWAY)]
+IntentTarget = Annotated[Member, _none_of(MemberType.PREFIX_LIST)]

@@ -117,7 +117,7 @@ def shown_match(ends: TunnelEnds, rows: Sequence[Row]) -> Match:
         left_spoken=_spoken(tunnel.left.key),
         right_spoken=_spoken(tunnel.right.key),
         rotation=rotation(ends),
-        call=tuple(call_facts(ends)),
+        call=tuple(call_facts(ends, rows)),
         departures=tuple(_departures(ends.design, tunnel)),
     )
 

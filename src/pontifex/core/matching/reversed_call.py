@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Annotated, Final
 
@@ -10,8 +10,7 @@ from pydantic import Field
 
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import SIDES, Role, Side
-from pontifex.core.matching.alive import judge_dead_peer, judge_keepalive
-from pontifex.core.matching.row import Judgement, Verdict
+from pontifex.core.matching.row import Judgement, Row, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.reasons import Reason, Sentence, reach
 
@@ -73,7 +72,15 @@ class CallFact:
     is_sound: Annotated[bool, Field(title="Whether it stands as it is")]
 
 
-def call_facts(ends: TunnelEnds) -> Iterator[CallFact]:
+_OF_ROWS: Final = {  # rows of the comparison that say what such a call is made of, and what they say there
+    "keepalive": "What keeps it alive",
+    "dead-peer": "When the far end restarts",
+    "at-boot": "With its machine",
+    "round-trip": "Round trip",
+}
+
+
+def call_facts(ends: TunnelEnds, rows: Sequence[Row]) -> Iterator[CallFact]:
     """Yield what makes such a call and keeps it up; nothing where both ends can call, or neither."""
     side = caller_alone(ends)
     if side is None:
@@ -81,18 +88,15 @@ def call_facts(ends: TunnelEnds) -> Iterator[CallFact]:
     calls = ends.end(side).role in (Role.CALL, Role.ON_TRAFFIC)
     who = reach.OnlyCaller(side, _over(ends)) if calls else reach.OnlyCallerWaits(side, _over(ends))
     yield CallFact(title="Who can call", says=_said(ends, who), is_sound=calls)
-    for title, judgement in (
-        ("What keeps it alive", judge_keepalive(ends)),
-        ("When the far end restarts", judge_dead_peer(ends)),
-        ("With its machine", judge_boot(ends)),
-    ):
-        sound = judgement.verdict is Verdict.AGREED
-        yield CallFact(title=title, says=_said(ends, judgement.reason), is_sound=sound)
+    by_key = {row.key: row for row in rows}
+    for key, title in _OF_ROWS.items():
+        row = by_key.get(key)
+        if row:
+            sound = row.verdict is Verdict.AGREED and row.code is None
+            yield CallFact(title=title, says=_said(ends, row.reason), is_sound=sound)
     inner = ends.end(side).inner_address
     address = reach.FixedInner(side, str(inner)) if inner else reach.NoFixedInner(side)
     yield CallFact(title="Its inner address", says=_said(ends, address), is_sound=True)
-    trip = judge_round_trip(ends)
-    yield CallFact(title="Round trip", says=_said(ends, trip.reason), is_sound=trip.code is None)
 
 
 def _said(ends: TunnelEnds, reason: Reason) -> Sentence:
