@@ -16,8 +16,8 @@ from pontifex.core.kinds import Filter, Gateway, Host, Intent, Network, PrefixRe
 from pontifex.core.model import ChangeRefused, DesignSettings, apply_operations, put
 from pontifex.core.routing import Conditions, Tables, matrix
 from pontifex.core.routing.links.capacity import IntentLoads
+from pontifex.core.routing.wanted.blocks import wanted_blocks
 from pontifex.core.routing.wanted.generate import missing_routes, needed_routes
-from pontifex.core.routing.wanted.intents import wants
 from pontifex.core.space import Room, plan, usage
 from pontifex.core.space.renumbering import renumber_plan
 from pontifex.core.space.ways_out import ways_out
@@ -184,7 +184,7 @@ def test_every_analysis_answers(drawn, supernets, network_id):
     for text in ("10.64.0.1", "10.64.0.0/16", "fd5c:9a1e:40::1", "o1"):
         find(design, text)
     tables = Tables(design)
-    missing = [put(route) for route in missing_routes(design, needed_routes(tables, wants(design)))]
+    missing = [put(route) for route in missing_routes(design, needed_routes(tables, wanted_blocks(design)))]
     apply_operations(design, missing) if missing else None
     for gateway in design.gateways:
         linux_plan(tables, gateway.id)

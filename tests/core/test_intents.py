@@ -17,9 +17,10 @@ from pontifex.core.routing.all_flows.sweep import suspects
 from pontifex.core.routing.links.capacity import IntentLoads
 from pontifex.core.routing.links.choice import choices
 from pontifex.core.routing.trace.moved_host import moved_host
+from pontifex.core.routing.wanted.blocks import wanted_blocks
 from pontifex.core.routing.wanted.exits import unmet_exits, wanted_exits
 from pontifex.core.routing.wanted.generate import State, missing_routes, needed_routes
-from pontifex.core.routing.wanted.intents import IntentTraces, wants
+from pontifex.core.routing.wanted.intents import IntentTraces
 from pontifex.demo import demo_design
 from tests.support.designs import TODAY, bare_demo, mended
 
@@ -153,7 +154,7 @@ def test_generated_routes_give_what_is_wanted_and_no_more():
     gone = [Remove(type=ObjectType.ROUTE, id=route.id) for route in DEMO.routes]
     bare = apply_operations(mended(DEMO), [one for one in gone if one.id != "basalt-booking-gate-to-10-64-0-0-16-0"])
     tables = Tables(bare)
-    added = list(missing_routes(bare, needed_routes(tables, wants(bare))))
+    added = list(missing_routes(bare, needed_routes(tables, wanted_blocks(bare))))
     design = apply_operations(bare, [put(route) for route in added])
     wanted = IntentTraces(Tables(design), Conditions())
     reaches = {want: wanted.reach(want)[0] for want in wanted.all}
@@ -161,7 +162,7 @@ def test_generated_routes_give_what_is_wanted_and_no_more():
         (want.source.id, want.target.id) for want, reach in reaches.items() if reach not in (Reach.REACHES, Reach.ASYMMETRIC)
     }
     assert not unmet
-    assert not [one for one in needed_routes(Tables(design), wants(design)) if one.state is not State.THERE]
+    assert not [one for one in needed_routes(Tables(design), wanted_blocks(design)) if one.state is not State.THERE]
     for route in added:
         less = IntentTraces(Tables(apply_operations(design, [Remove(type=ObjectType.ROUTE, id=route.id)])), Conditions())
         assert any(less.reach(want)[0] is not reach for want, reach in reaches.items()), route

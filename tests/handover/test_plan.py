@@ -22,7 +22,7 @@ from pontifex.core.kinds import KINDS, Filter, Member, MemberType, Network, Obje
 from pontifex.core.matching import GatewayTunnels, StageState, TunnelEnds, compare, forecast
 from pontifex.core.model import Design, Remove, RenumberNetwork, apply_operations, put
 from pontifex.core.model.references import references
-from pontifex.core.routing import Conditions, Tables, failing_tunnels
+from pontifex.core.routing import Conditions, Reach, Tables, failing_tunnels
 from pontifex.core.routing.wanted.intents import IntentTraces
 from pontifex.demo import demo_design
 from tests.support.designs import SOUND, TODAY
@@ -43,7 +43,7 @@ def _works(state: Design, intents: Design) -> dict[object, int]:
     traces = IntentTraces(Tables(state), Conditions.of(state, failing=failing_tunnels(state, TODAY)))
     for want in traces.all:
         key = pair_key(want)
-        found[key] = min(found.get(key, 1), int(traces.is_met(want)))
+        found[key] = min(found.get(key, 1), int(traces.reach(want)[0] is Reach.REACHES))
     return found
 
 

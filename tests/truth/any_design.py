@@ -45,8 +45,8 @@ from pontifex.core.routing.links.capacity import IntentLoads
 from pontifex.core.routing.links.choice import choices
 from pontifex.core.routing.rules.rules import RuleList
 from pontifex.core.routing.split.split import Split, route_list
+from pontifex.core.routing.wanted.blocks import wanted_blocks
 from pontifex.core.routing.wanted.generate import missing_routes, needed_routes
-from pontifex.core.routing.wanted.intents import wants
 from pontifex.core.space import Room, plan, usage
 from pontifex.core.space.renumbering import renumber_plan
 from pontifex.core.space.ways_out import ways_out
@@ -261,7 +261,7 @@ def _ask_space(design: Design, random: Random) -> None:
 
 def _ask_paths(design: Design, today: date, random: Random) -> None:
     tables, conditions = Tables(design), Conditions.of(design, failing=failing_tunnels(design, today))
-    missing = [put(route) for route in missing_routes(design, needed_routes(tables, wants(design)))]
+    missing = [put(route) for route in missing_routes(design, needed_routes(tables, wanted_blocks(design)))]
     apply_operations(design, missing) if missing else None
     for gateway in design.gateways:
         names = {(ObjectType.TUNNEL, one.id): "t0" for one in design.tunnels}

@@ -21,8 +21,8 @@ from pontifex.core.routing.split.split import led_to, missing
 from pontifex.core.routing.trace.flow import Failing, failing_of, failing_tunnels
 from pontifex.core.routing.trace.moved_host import moved_host
 from pontifex.core.routing.trace.trace import trace
+from pontifex.core.routing.wanted.blocks import wanted_blocks, wants
 from pontifex.core.routing.wanted.generate import missing_routes, needed_routes
-from pontifex.core.routing.wanted.intents import wants
 from pontifex.core.space import handed_out
 from pontifex.services.analyses import AnalysisService
 from pontifex.services.kept import KeptDesigns
@@ -141,7 +141,7 @@ class PathsService:
     def routes(self, design_id: str) -> NeededRoutes:
         """Return the routes that the intents need."""
         tables = self.tables(design_id)
-        needed = needed_routes(tables, wants(tables.design))
+        needed = needed_routes(tables, wanted_blocks(tables.design))
         return NeededRoutes(routes=needed, operations=tuple(map(put, missing_routes(tables.design, needed))))
 
     def links(self, design_id: str, supposed: Supposed) -> LinkChoices:

@@ -19,7 +19,7 @@ from pontifex.core.model import Design
 from pontifex.core.routing import Conditions, Flow, Tables, Trace, failing_tunnels, trace
 from pontifex.core.routing.all_flows.matrix import Reach, reach_of
 from pontifex.core.routing.trace.flow import ANY_SERVICE
-from pontifex.core.routing.wanted.intents import wants
+from pontifex.core.routing.wanted.blocks import wants
 
 _MOST_PAIRS: Final = 200
 

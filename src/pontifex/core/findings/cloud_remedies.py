@@ -11,7 +11,8 @@ from pontifex.core.model import Design, Operation, put
 from pontifex.core.model.ids import free_name, fresh_id
 from pontifex.core.routing.trace.flow import answer_service
 from pontifex.core.routing.trace.flow_path import End
-from pontifex.core.routing.wanted.intents import UnmetWant
+from pontifex.core.routing.wanted.blocks import WantedFlow
+from pontifex.core.routing.wanted.intents import UnmetWants
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,18 +25,17 @@ class _Refusal:
     service: Service
 
 
-def let_by_cloud(design: Design, some: Sequence[UnmetWant]) -> Iterator[tuple[Operation, ...]]:
+def let_by_cloud(design: Design, some: Sequence[UnmetWants]) -> Iterator[tuple[Operation, ...]]:
     """Yield the rules that may let it through: of subnets, of groups, and of both. Which of them it needs is tried."""
-    refusals = list(dict.fromkeys(_refusal(one) for one in some))
-    by_level = [tuple(_rules(design, level, refusals, some[0].want.intent.name)) for level in RuleLevel]
+    refusals = list(dict.fromkeys(_refusal(one, want) for one in some for want in one.flows()))
+    by_level = [tuple(_rules(design, level, refusals, some[0].block.intent.name)) for level in RuleLevel]
     for rules in (*by_level, tuple(rule for of_level in by_level for rule in of_level)):
         if rules:
             yield tuple(put(rule) for rule in rules)
 
 
-def _refusal(one: UnmetWant) -> _Refusal:
+def _refusal(one: UnmetWants, want: WantedFlow) -> _Refusal:
     """Return where it ends: the way there at its begin or end, or the answer at one of these."""
-    want = one.want
     answers = one.trace.forward.end is End.ARRIVES and one.trace.back is not None
     way = one.trace.back if answers and one.trace.back else one.trace.forward
     at_source = way.last_network_id == want.source.id

@@ -20,7 +20,7 @@ from pontifex.core.routing.wanted.intents import IntentTraces
 def unneeded_routes(tables: Tables, wanted: IntentTraces) -> Iterator[Finding]:
     """Yield routes that no intent needs."""
     by_id = {route.id: route for route in tables.design.routes}
-    for one in needed_routes(tables, wanted.all):
+    for one in needed_routes(tables, wanted.blocks):
         if one.state is State.UNNEEDED and one.route_id:
             route = by_id[one.route_id]
             why = paths.RouteUnneeded(route.prefix, named(tables.design.tunnel_by_id[route.tunnel_id or ""]))

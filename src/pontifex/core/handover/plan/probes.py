@@ -15,7 +15,7 @@ from pontifex.core.handover.plan.entry import Action, Entry
 from pontifex.core.handover.plan.standing import PairKey, Standing, pair_key
 from pontifex.core.kinds import ObjectType
 from pontifex.core.model import Design
-from pontifex.core.routing.wanted.intents import WantedFlow, wants
+from pontifex.core.routing.wanted.blocks import WantedFlow, wants
 
 PING: Final = re.compile(r"ping (?P<target>\S+) from (?P<source>[^\s,]+)(?:, .*)?")  # what `ping_text` writes
 _MOST: Final = 3  # of each sort, after a step

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Final
 
+import numpy as np
+
 from pontifex.core.findings import AnalysisCache
 from pontifex.core.findings.outlined import outline_of
 from pontifex.core.kinds import Intent, ObjectType, Tunnel
@@ -15,7 +17,8 @@ from pontifex.core.model import Design
 from pontifex.core.model.references import references
 from pontifex.core.routing import Conditions, Tables
 from pontifex.core.routing.trace.flow import failing_of
-from pontifex.core.routing.wanted.intents import IntentTraces, WantedFlow
+from pontifex.core.routing.wanted.blocks import WantedFlow
+from pontifex.core.routing.wanted.intents import IntentTraces
 
 # how well a tunnel works: fully or for part of what was asked, until something later, or not as far as is known
 _LEVELS: Final = {StageState.HOLDS: 2, StageState.PARTIAL: 2, StageState.FAILS_LATER: 1}
@@ -149,9 +152,11 @@ def _pairs(design: Design, down: frozenset[str], unknown: frozenset[str]) -> dic
     conditions = Conditions(tunnels=dict.fromkeys(down, "down"), unknown=dict.fromkeys(unknown, "not known"))
     traces = IntentTraces(Tables(design), conditions)
     found: dict[PairKey, bool] = {}
-    for want in traces.all:
-        key = pair_key(want)
-        found[key] = found.get(key, True) and traces.is_met(want)
+    for block in traces.blocks:
+        met = traces.met(block)
+        for row, column in np.argwhere(block.asked).tolist():
+            key = pair_key(block.at(row, column))
+            found[key] = found.get(key, True) and bool(met[row, column])
     return found
 
 

@@ -20,7 +20,7 @@ from pontifex.core.matching.rows import ROWS
 from pontifex.core.matching.spec import RowSpec
 from pontifex.core.model import Design
 from pontifex.core.model.written import ABSENT, WrittenObject
-from pontifex.core.routing import Conditions, Tables
+from pontifex.core.routing import Conditions, Reach, Tables
 from pontifex.core.routing.trace.flow import Failing, failing_of
 from pontifex.core.routing.wanted.intents import IntentTraces
 
@@ -187,4 +187,4 @@ def _checks(design: Design, sites: set[str], failing: Failing) -> Iterator[str]:
     traces = IntentTraces(Tables(design), Conditions.of(design, failing=failing))
     between = [want for want in traces.all if {want.source.site_id, want.target.site_id} == sites]
     for want in between[:_MOST_PINGS]:
-        yield f"{ping_text(want)}: {'answered' if traces.is_met(want) else 'no answer yet, by the design'}"
+        yield f"{ping_text(want)}: {'answered' if traces.reach(want)[0] is Reach.REACHES else 'no answer yet, by the design'}"

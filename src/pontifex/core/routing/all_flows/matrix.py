@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Collection, Iterator
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
 from enum import Enum
 from functools import cached_property
-from typing import Final
+from typing import ClassVar, Final
 
 import numpy as np
 from numpy.typing import NDArray
@@ -83,9 +83,6 @@ def flow_between(
     return Flow(begin, tables.chains.seen_from(source.site_id, target, end), service, dscp)
 
 
-Course = tuple[tuple[int, ...], tuple[int, ...]]  # of a flow and of its answer
-
-
 @dataclass(frozen=True)
 class Cell:
     """How one network reaches another."""
@@ -99,6 +96,8 @@ class Cell:
 @dataclass(frozen=True)
 class Matrix:
     """Which networks reach which. Ranks are places in REACHES, NO_CELL where there is nothing to say."""
+
+    BY_ITSELF: ClassVar[int] = -1
 
     networks: tuple[Network, ...]
     worst: Ranks  # row by source, column by destination
@@ -116,11 +115,14 @@ class Matrix:
         fabric = self.fabrics[source.prefix.family]
         return fabric.traced(fabric.plane, fabric.worst_pair(source.id, target.id))
 
-    def course_of(self, row: int, column: int) -> Course | None:
-        """Return how the worst pair of two networks goes there and back; None where it is traced by itself."""
-        source, target = self.networks[row], self.networks[column]
-        fabric = self.fabrics[source.prefix.family]
-        return fabric.course(fabric.worst_pair(source.id, target.id))
+    def courses(self, rows: Sequence[int], columns: Sequence[int]) -> Pairs:
+        """Return how the worst pairs of networks of one family go there and back: one number for all that go alike.
+
+        BY_ITSELF is what a rule keeps back, or is traced by itself: the walk doesn't tell its cause.
+        """
+        fabric = self.fabrics[self.networks[rows[0]].prefix.family]
+        ids = ((self.networks[row].id, self.networks[column].id) for row, column in zip(rows, columns, strict=True))
+        return fabric.courses(np.array([fabric.worst_pair(*two) for two in ids], dtype=np.int64))
 
     def cells(self) -> Iterator[Cell]:
         """Yield all cells, row by row."""
@@ -230,13 +232,13 @@ class FamilyWalks:
                 alike[some] &= there == self.back.tunnels[count - 1 - place][turned[some]]
         return alike
 
-    def course(self, pair: int) -> Course | None:
-        """Return how a pair goes there and back; None where it is traced by itself."""
-        if pair in self.by_hand:
-            return None
-        size = len(self.plane.parts)
-        there, back = self.forward.course(pair), self.back.course(pair % size * size + pair // size)
-        return (there, back) if there and back else None
+    def courses(self, pairs: Pairs) -> Pairs:
+        """Return a number for how each pair goes there and back, BY_ITSELF for what its walks don't tell."""
+        turned = self.plane.turned(pairs)
+        columns = (*self.forward.course(pairs), *self.back.course(turned))
+        _, numbers = np.unique(np.stack(columns, axis=1), axis=0, return_inverse=True)
+        untold = self.forward.held(pairs) | self.back.held(turned) | np.isin(pairs, list(self.by_hand))
+        return np.where(untold, Matrix.BY_ITSELF, numbers.reshape(-1))
 
     def traced(self, plane: ForwardingPlane, pair: int) -> Trace:
         """Trace one pair of parts."""
@@ -261,7 +263,7 @@ class FamilyWalks:
         """Return a pair of parts of two networks than which none of theirs fares worse."""
         size = len(self.plane.parts)
         pairs = [row * size + column for row in self._parts_of[source_id] for column in self._parts_of[target_id]]
-        return max(pairs, key=lambda pair: int(self.ranks[pair]))
+        return pairs[0] if len(pairs) == 1 else max(pairs, key=lambda pair: int(self.ranks[pair]))
 
     @cached_property
     def _parts_of(self) -> dict[str, list[int]]:

@@ -47,16 +47,20 @@ class WalkOutcomes:
         """Return all arrays, each with a value for every pair."""
         return [self.ends, self.uplinks, self.refused, self.counts, *self.tunnels, *self.gateways, *self.networks]
 
-    def course(self, pair: int) -> tuple[int, ...] | None:
-        """Return how the walk of one pair goes and ends: walks of one course have the same cause at the same place.
+    def course(self, pairs: Pairs) -> list[NDArray[np.int64]]:
+        """Return how the walks of pairs go and end: those for which all of it is equal have the same cause at the same place.
 
-        What no gateway has seen ends at its own network, which is then part of the course. None where a rule holds it: the
-        walk doesn't tell which one.
+        What no gateway has seen ends at its own network, which is then part of the course.
         """
-        if self.ends[pair] == END_PLACE[End.HELD]:
-            return None
-        seen = any(layer[pair] != _NONE for layer in self.gateways)
-        return (*(int(array[pair]) for array in self.arrays()), _NONE if seen else pair // self.parts)
+        seen = np.zeros(len(pairs), dtype=np.bool_)
+        for layer in self.gateways:
+            seen |= layer[pairs] != _NONE
+        return [*(array[pairs].astype(np.int64) for array in self.arrays()), np.where(seen, _NONE, pairs // self.parts)]
+
+    def held(self, pairs: Pairs) -> NDArray[np.bool_]:
+        """Whether a rule holds pairs: the walk doesn't tell which one."""
+        found: NDArray[np.bool_] = self.ends[pairs] == END_PLACE[End.HELD]
+        return found
 
     def forget(self, pairs: Pairs) -> None:
         """Make some pairs as if they had not been walked yet."""
