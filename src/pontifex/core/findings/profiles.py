@@ -7,7 +7,7 @@ from dataclasses import replace
 from datetime import date
 from typing import Final
 
-from pontifex.core.addressing import Prefix
+from pontifex.core.addressing import AddressSet, Prefix
 from pontifex.core.addressing.home import usual_at_home
 from pontifex.core.catalogue import Code, Screen
 from pontifex.core.findings.algorithms import algorithm_findings
@@ -183,10 +183,10 @@ def _no_way_back(tables: Tables, profile: Profile) -> Iterator[Finding]:
     if pool is None:
         return
     led = [one for one in led_to(tables, design.gateway_by_id[profile.gateway_id]) if one.prefix.family is pool.prefix.family]
-    left_out = set(missing(Split.of(profile, pool.prefix), (one.prefix for one in led)))
+    left_out = AddressSet.of(missing(Split.of(profile, pool.prefix), (one.prefix for one in led)), pool.prefix.family)
     first_of_site: dict[str, Network] = {}
     for network in led:
-        if not any(out.contains(network.prefix) for out in left_out):
+        if not left_out.holds(network.prefix):
             first_of_site.setdefault(network.site_id, network)
     for network in first_of_site.values():
         there = trace(tables, Flow(pool.prefix.first_host, network.prefix.first_host), Conditions(), pool, network)

@@ -14,7 +14,8 @@ from pontifex.core.routing.all_flows.walk_outcomes import BY_HAND_END, END_PLACE
 from pontifex.core.routing.trace.decide import Decision, DecisionKind
 from pontifex.core.routing.trace.flow_path import End
 
-Numbers = NDArray[np.int32]
+Numbers = NDArray[np.int64]  # what arrays are indexed with: narrower ones would be widened each time
+StoredNumbers = NDArray[np.int32]  # what there is very much of
 
 LOST, HELD, DELIVER, UNKNOWN, BY_HAND = range(5)  # gateways, sides of tunnels and uplinks follow
 _FIXED: Final = 5
@@ -32,9 +33,9 @@ class Codes:
         self.first_tunnel = _FIXED + len(design.gateways)
         self.first_uplink = self.first_tunnel + 2 * len(design.tunnels)
         codes = self.first_uplink + len(design.uplinks)
-        self.next = np.full(codes, NONE, dtype=np.int32)  # gateway that it comes to
-        self.acting = np.full(codes, NONE, dtype=np.int32)  # gateway that does it
-        self.tunnel = np.full(codes, NONE, dtype=np.int32)  # that it goes into
+        self.next = np.full(codes, NONE, dtype=np.int64)  # gateway that it comes to
+        self.acting = np.full(codes, NONE, dtype=np.int64)  # gateway that does it
+        self.tunnel = np.full(codes, NONE, dtype=np.int64)  # that it goes into
         self.end = np.full(codes, END_PLACE[End.LOST], dtype=np.uint8)  # how it ends there
         self.end[[DELIVER, HELD, UNKNOWN]] = END_PLACE[End.ARRIVES], END_PLACE[End.HELD], END_PLACE[End.UNKNOWN]
         self.end[BY_HAND] = BY_HAND_END
@@ -62,7 +63,7 @@ class Codes:
             return _FIXED + self.gateway_place[decision.gateway.id]
         return {DecisionKind.DELIVER: DELIVER, DecisionKind.NEIGHBOUR: UNKNOWN, DecisionKind.HOLD: HELD}.get(decision.kind, LOST)
 
-    def tunnels_and_uplinks(self, codes: Numbers) -> tuple[Numbers, Numbers]:
+    def tunnels_and_uplinks(self, codes: StoredNumbers) -> tuple[StoredNumbers, StoredNumbers]:
         """Return the places of tunnels and of uplinks that codes stand for, -1 where they stand for something else."""
         tunnels = np.where(codes >= 0, self.tunnel[codes], NONE)
         uplinks = np.where(codes >= self.first_uplink, codes - self.first_uplink, NONE)

@@ -13,7 +13,7 @@ import numpy as np
 
 from pontifex.core.addressing import Address, Selector, Service
 from pontifex.core.kinds import Network
-from pontifex.core.routing.all_flows.codes import BY_HAND, DELIVER, LOST, NONE, Codes, Numbers
+from pontifex.core.routing.all_flows.codes import BY_HAND, DELIVER, LOST, NONE, Codes, Numbers, StoredNumbers
 from pontifex.core.routing.all_flows.equivalence_classes import EquivalenceClasses
 from pontifex.core.routing.all_flows.walk_outcomes import Pairs
 from pontifex.core.routing.tables.first_hop import as_told, own_routes, routed_by_site, usual_router
@@ -31,6 +31,15 @@ class Traffic:
     service: Service
     source_ports: tuple[int, int]
     dscp: int
+
+
+@dataclass(frozen=True, slots=True)
+class _Ways:
+    """The ways of a gateway, what is asked first last: those of policies, the others, and of these what no rule comes before."""
+
+    policies: tuple[_Way, ...]
+    routes: tuple[_Way, ...]
+    outranking: tuple[_Way, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,10 +61,10 @@ class DecisionRows:
         self._network_place = {one.id: place for place, one in enumerate(design.networks)}
         self._row_of = np.full((len(design.gateways), len(parts)), NONE, dtype=np.int32)
         self._row_of_network = np.full(len(design.networks), NONE, dtype=np.int32)
-        self._rows: Numbers = np.empty((_ROWS_AT_FIRST, len(parts)), dtype=np.int32)
-        self._pending: list[Callable[[], Numbers] | None] = []  # how to make each row; None once it is made
+        self._rows: StoredNumbers = np.empty((_ROWS_AT_FIRST, len(parts)), dtype=np.int32)
+        self._pending: list[Callable[[], StoredNumbers] | None] = []  # how to make each row; None once it is made
         self._made = np.zeros(_ROWS_AT_FIRST, dtype=np.bool_)
-        self._ways_of: dict[str, list[_Way]] = {}
+        self._ways_of: dict[str, _Ways] = {}
         self._before = conditions  # whatever else fails for a while
         self._down_now: frozenset[str] = frozenset()
         self._networks_at: dict[str, list[int]] = defaultdict(list)
@@ -65,7 +74,8 @@ class DecisionRows:
 
     def decided(self, rows: Numbers, destination: Pairs) -> Numbers:
         """Return the codes of the decisions in some rows, each about one destination."""
-        return self._rows.ravel().take(rows * len(self.parts) + destination)
+        decided: Numbers = self._rows.ravel()[rows * len(self.parts) + destination].astype(np.int64)
+        return decided
 
     @contextmanager
     def changed(self, conditions: Conditions, down: frozenset[str], gateways: Collection[str]) -> Iterator[None]:
@@ -100,14 +110,14 @@ class DecisionRows:
         for place in np.flatnonzero(np.bincount(network)):
             if self._row_of_network[place] == NONE:
                 self._row_of_network[place] = self._reserve(partial(self._host_row, self.parts.networks[place]))
-        return self._ready(self._row_of_network[network])
+        return self._ready(self._row_of_network[network].astype(np.int64))
 
     def at_gateways(self, gateway: Numbers, source: Pairs) -> Numbers:
         """Return the rows that gateways decide by about what comes from some parts."""
         for place in np.flatnonzero(np.bincount(gateway)):
             if self._row_of[place, 0] == NONE:
                 self._announce(int(place))
-        return self._ready(self._row_of[gateway, source])
+        return self._ready(self._row_of.ravel()[gateway * len(self.parts) + source].astype(np.int64))
 
     def _ready(self, rows: Numbers) -> Numbers:
         """Make those of some rows that are not made yet."""
@@ -119,7 +129,7 @@ class DecisionRows:
             self._made[row], self._pending[row] = True, None
         return rows
 
-    def _reserve(self, make: Callable[[], Numbers]) -> int:
+    def _reserve(self, make: Callable[[], StoredNumbers]) -> int:
         place = len(self._pending)
         self._pending.append(make)
         if place == len(self._rows):
@@ -142,17 +152,15 @@ class DecisionRows:
         rows = [self._reserve(partial(self._row, table, int(source))) for source in example]
         self._row_of[place] = np.array(rows, dtype=np.int32)[class_]
 
-    def _row(self, table: GatewayTable, source: int) -> Numbers:
+    def _row(self, table: GatewayTable, source: int) -> StoredNumbers:
         """Return what a gateway does with what comes from a part, for each part as its destination."""
         gateway = table.gateway
-        row: Numbers = np.full(len(self.parts), LOST, dtype=np.int32)
+        row: StoredNumbers = np.full(len(self.parts), LOST, dtype=np.int32)
         if gateway.id in self.conditions.gateways or not gateway.forwarding:
             return row
         here = Address(self.parts.family, self.parts.firsts[source])
         ways = self._ways(table)
-        policies = [one for one in ways if one.entry.origin is Origin.POLICY]
-        routes = [one for one in ways if one.entry.origin is not Origin.POLICY]
-        self._paint(row, table, here, routes)
+        self._paint(row, table, here, ways.routes)
         for clause in reversed(table.clauses):
             if clause.sources is not None and not any(one.holds(here) for one in clause.sources):
                 continue
@@ -167,8 +175,9 @@ class DecisionRows:
                 continue
             for first, last in self._boxes(clause.destinations):
                 row[self.parts.within(first, last)] = code
-        self._paint(row, table, here, [one for one in routes if table.outranks(one.entry)])
-        self._paint(row, table, here, policies)
+        if table.clauses:
+            self._paint(row, table, here, ways.outranking)
+        self._paint(row, table, here, ways.policies)
         return row
 
     def _boxes(self, destinations: Iterable[Selector] | None) -> Iterable[tuple[int, int]]:
@@ -178,24 +187,32 @@ class DecisionRows:
         named = (one for one in destinations if one.family is family and Service.of(one).contains(self.traffic.service))
         return [(one.first, one.last) for one in named]
 
-    def _ways(self, table: GatewayTable) -> list[_Way]:
-        """Return the ways of a gateway that this traffic may take, before anything more fails; what is asked first comes last."""
+    def _ways(self, table: GatewayTable) -> _Ways:
+        """Return the ways of a gateway that this traffic may take, before anything more fails."""
         found = self._ways_of.get(table.gateway.id)
         if found is None:
-            family = self.parts.family
-            found = self._ways_of[table.gateway.id] = []
-            for entry in reversed(table.entries):
-                if entry.to.family is family and entry.to.is_about(self.traffic.service.protocols, self.traffic.service.ports):
-                    where = self.parts.within(entry.to.first, entry.to.last)
-                    if where.start < where.stop:
-                        found.append(_Way(entry, where, self._entry_code(table, entry, self._before)))
+            ways = tuple(self._made_ways(table))
+            routes = tuple(one for one in ways if one.entry.origin is not Origin.POLICY)
+            found = self._ways_of[table.gateway.id] = _Ways(
+                policies=tuple(one for one in ways if one.entry.origin is Origin.POLICY),
+                routes=routes,
+                outranking=tuple(one for one in routes if table.outranks(one.entry)),
+            )
         return found
+
+    def _made_ways(self, table: GatewayTable) -> Iterator[_Way]:
+        for entry in reversed(table.entries):
+            service = self.traffic.service
+            if entry.to.family is self.parts.family and entry.to.is_about(service.protocols, service.ports):
+                where = self.parts.within(entry.to.first, entry.to.last)
+                if where.start < where.stop:
+                    yield _Way(entry, where, self._entry_code(table, entry, self._before))
 
     def _entry_code(self, table: GatewayTable, entry: TableEntry, conditions: Conditions) -> int:
         decision = outcome(self.tables, table.gateway, entry, conditions)
         return self.codes.of(decision) if decision else NONE
 
-    def _paint(self, row: Numbers, table: GatewayTable, here: Address, ways: Iterable[_Way]) -> None:
+    def _paint(self, row: StoredNumbers, table: GatewayTable, here: Address, ways: Iterable[_Way]) -> None:
         """Lay the ways of a gateway over each other, what is asked first on top."""
         source = Selector(here.family, here.value, here.value, self.traffic.service.protocols, self.traffic.source_ports)
         down = self._down_now
@@ -207,9 +224,9 @@ class DecisionRows:
                 continue
             row[one.where] = code
 
-    def _host_row(self, network: Network) -> Numbers:
+    def _host_row(self, network: Network) -> StoredNumbers:
         """Return where hosts of a network send what goes to each part."""
-        row: Numbers = np.full(len(self.parts), LOST, dtype=np.int32)
+        row: StoredNumbers = np.full(len(self.parts), LOST, dtype=np.int32)
         if network.own_table:
             for route, decision in reversed(own_routes(self.tables, network, self.conditions)):
                 row[self.parts.within(route.prefix.network, route.prefix.last)] = self._code_from_host(decision)

@@ -47,8 +47,8 @@ class EquivalenceClasses:
         found.sort()
         self.family = family
         self.firsts = [first for first, _, _ in found]
-        self.site = np.array([site for _, site, _ in found], dtype=np.int32)
-        self.network = np.array([network for _, _, network in found], dtype=np.int32)
+        self.site = np.array([site for _, site, _ in found], dtype=np.int64)
+        self.network = np.array([network for _, _, network in found], dtype=np.int64)
 
     def __len__(self) -> int:
         return len(self.firsts)

@@ -9,8 +9,10 @@ from __future__ import annotations
 
 from collections.abc import Collection
 from contextlib import AbstractContextManager
+from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from pontifex.core.addressing import Address, Service
 from pontifex.core.kinds import FilterDirection, PacketDirection
@@ -25,6 +27,18 @@ from pontifex.core.routing.tables.tables import Tables
 from pontifex.core.routing.trace.flow import Conditions, client_ports, has_ports
 from pontifex.core.routing.trace.flow_path import End
 from pontifex.core.routing.trace.trace import MOST_HOPS
+
+
+@dataclass(frozen=True, slots=True)
+class UnderWay:
+    """Packets that are still on their way, one for each pair, and where they are."""
+
+    pairs: Pairs
+    source: Pairs
+    destination: Pairs
+    gateway: Numbers  # that they have come to; NONE while a host decides
+    came: Numbers  # tunnel that they have come by
+    count: NDArray[np.int8]  # tunnels that they have gone into
 
 
 class ForwardingPlane:
@@ -47,7 +61,7 @@ class ForwardingPlane:
         self.codes = Codes(design, conditions.unknown)
         self._rows = DecisionRows(tables, parts, conditions, traffic, self.codes)
         site_place = {site.id: place for place, site in enumerate(design.sites)}
-        self._site = np.array([site_place[one.site_id] for one in design.gateways] or [0], dtype=np.int32)
+        self._site = np.array([site_place[one.site_id] for one in design.gateways] or [0], dtype=np.int64)
         peering = [not one.left.technology.traits.transitive for one in design.tunnels]
         self._peering = np.array(peering, dtype=np.bool_)
         self._filtering = [place for place, one in enumerate(design.gateways) if tables.of(one).filters]
@@ -85,66 +99,57 @@ class ForwardingPlane:
         size = len(self.parts)
         source = pairs // size
         destination = pairs - source * size
-        gateway = np.full(len(pairs), NONE, dtype=np.int32)  # none yet: a host decides first
-        came = np.full(len(pairs), NONE, dtype=np.int32)  # tunnel that it has come by
         # somebody may know it by another address, or a gateway answers for itself
         by_hand = self._shown_otherwise[destination] | self._own[destination] | self._own[source]
         walked.ends[pairs[by_hand]] = BY_HAND_END
         if by_hand.any():
-            pairs, source, destination, gateway, came = (one[~by_hand] for one in (pairs, source, destination, gateway, came))
+            pairs, source, destination = (one[~by_hand] for one in (pairs, source, destination))
+        nowhere = np.full(len(pairs), NONE, dtype=np.int64)
+        under_way = UnderWay(pairs, source, destination, nowhere, nowhere, np.zeros(len(pairs), dtype=np.int8))
         for step in range(MOST_HOPS + 1):
-            if not len(pairs):
+            if not len(under_way.pairs):
                 return
-            at_host = step == 0
-            rows = self._rows.at_hosts(source) if at_host else self._rows.at_gateways(gateway, source)
-            chosen = self._rows.decided(rows, destination)
-            code = self._checked(chosen, gateway, came, source, destination, pairs, forward)
-            self._keep_in_clouds(walked, code, at_host, source, destination, pairs, forward)
-            changed = code != chosen
-            walked.refused[pairs[changed]] = chosen[changed]
-            walked.layer(walked.gateways, step)[pairs] = self.codes.acting[code] if at_host else gateway
-            self._note(walked, pairs, code)
-            site = self.parts.site[source] if at_host else self._site[gateway]
-            self._finish(walked, pairs, code, site == self.parts.site[destination])
-            on = np.flatnonzero(self.codes.next[code] >= 0)
-            code = code[on]
-            gateway, came = self.codes.next[code], self.codes.tunnel[code]
-            pairs, source, destination = pairs[on], source[on], destination[on]
-        walked.ends[pairs] = END_PLACE[End.LOST]  # round in circles
+            under_way = self._step(walked, under_way, step, forward)
+        walked.ends[under_way.pairs] = END_PLACE[End.LOST]  # round in circles
+        walked.counts[under_way.pairs] = under_way.count
 
-    def _keep_in_clouds(
-        self,
-        walked: WalkOutcomes,
-        code: Numbers,
-        at_host: bool,
-        source: Pairs,
-        destination: Pairs,
-        pairs: Pairs,
-        forward: WalkOutcomes | None,
-    ) -> None:
+    def _step(self, walked: WalkOutcomes, under_way: UnderWay, step: int, forward: WalkOutcomes | None) -> UnderWay:
+        """Decide about each packet where it is, note what becomes of it, and return those that go on."""
+        at_host = step == 0
+        gateway, source = under_way.gateway, under_way.source
+        rows = self._rows.at_hosts(source) if at_host else self._rows.at_gateways(gateway, source)
+        chosen = self._rows.decided(rows, under_way.destination)
+        code = self._checked(chosen, under_way, forward)
+        self._keep_in_clouds(walked, code, under_way, forward)
+        changed = np.flatnonzero(code != chosen)
+        walked.refused[under_way.pairs[changed]] = chosen[changed]
+        walked.layer(walked.gateways, step)[under_way.pairs] = self.codes.acting[code] if at_host else gateway
+        tunnel = self.codes.tunnel[code]
+        count = _note_tunnels(walked, under_way, tunnel)
+        next_ = self.codes.next[code]
+        over = np.flatnonzero(next_ < 0)
+        walked.counts[under_way.pairs[over]] = count[over]
+        self._finish(walked, under_way, over, code[over])
+        on = np.flatnonzero(next_ >= 0)
+        return UnderWay(under_way.pairs[on], source[on], under_way.destination[on], next_[on], tunnel[on], count[on])
+
+    def _keep_in_clouds(self, walked: WalkOutcomes, code: Numbers, under_way: UnderWay, forward: WalkOutcomes | None) -> None:
         """Drop what the rules of clouds don't let out of where it begins, or into where it is delivered."""
         if not self._cloud.any:
             return
-        leaving = (PacketDirection.OUT, source, destination, code != BY_HAND)
+        source, destination = under_way.source, under_way.destination
+        leaving = (PacketDirection.OUT, source, destination, (under_way.gateway < 0) & (code != BY_HAND))
         arriving = (PacketDirection.IN, destination, source, code == DELIVER)
-        for way, near, far, looked_at in (leaving, arriving) if at_host else (arriving,):
+        for way, near, far, looked_at in (leaving, arriving):
             at = np.flatnonzero(looked_at & (code != LOST))
             kept = at[self._cloud.refused(way, near[at], far[at], answers=forward is not None)]
             code[kept] = LOST
-            walked.layer(walked.networks, 0)[pairs[kept]] = self.parts.network[near[kept]]
+            walked.layer(walked.networks, 0)[under_way.pairs[kept]] = self.parts.network[near[kept]]
 
-    def _checked(
-        self,
-        code: Numbers,
-        gateway: Numbers,
-        came: Numbers,
-        source: Pairs,
-        destination: Pairs,
-        pairs: Pairs,
-        forward: WalkOutcomes | None,
-    ) -> Numbers:
+    def _checked(self, code: Numbers, under_way: UnderWay, forward: WalkOutcomes | None) -> Numbers:
         """Return decisions as they are carried out: what is left by hand, and what selectors, peerings and filters refuse."""
         code = code.copy()
+        gateway, came, source, destination = under_way.gateway, under_way.came, under_way.source, under_way.destination
         into = np.flatnonzero(self.codes.tunnel[code] >= 0)
         side = code[into] - self.codes.first_tunnel
         lets = self._selectors.lets(side, source[into], destination[into])
@@ -158,7 +163,7 @@ class ForwardingPlane:
         met = np.bincount(acting[acting >= 0], minlength=len(self.gateways))
         for place in self._filtering:
             if met[place]:
-                self._filter(place, code, acting == place, came, source, destination, pairs, forward)
+                self._filter(place, code, acting == place, under_way, forward)
         for place in self._translating:
             touched = self._touches(place)
             here = (gateway == place) | (self.codes.next[code] == place) | ((gateway < 0) & (self.codes.acting[code] == place))
@@ -172,30 +177,23 @@ class ForwardingPlane:
             self._touched[place] = self.parts.of_prefixes([p for one in translations for p in (one.inside, one.outside)])
         return self._touched[place]
 
-    def _filter(
-        self,
-        place: int,
-        code: Numbers,
-        here: Flags,
-        came: Numbers,
-        source: Pairs,
-        destination: Pairs,
-        pairs: Pairs,
-        forward: WalkOutcomes | None,
-    ) -> None:
+    def _filter(self, place: int, code: Numbers, here: Flags, under_way: UnderWay, forward: WalkOutcomes | None) -> None:
         """Drop what the filters of a gateway don't let through."""
+        came = under_way.came
         goes_out = code >= self.codes.first_tunnel
         ends_here = (code == DELIVER) | (code == UNKNOWN)
         looked_at = here & (goes_out | (ends_here & (came >= 0)))
         if not looked_at.any():
             return
-        looked_at &= ~self._known_at(place, looked_at, pairs, forward)
+        looked_at &= ~self._known_at(place, looked_at, under_way.pairs, forward)
         ways = {
             FilterDirection.IN: looked_at & (came >= 0) & ~goes_out,
             FilterDirection.OUT: looked_at & (came < 0),
             FilterDirection.THROUGH: looked_at & (came >= 0) & goes_out,
         }
-        refused = self._filters.refused(self.gateways[place], ways, source, destination, answers=forward is not None)
+        refused = self._filters.refused(
+            self.gateways[place], ways, under_way.source, under_way.destination, answers=forward is not None
+        )
         code[refused] = LOST
 
     def _known_at(self, place: int, looked_at: Flags, pairs: Pairs, forward: WalkOutcomes | None) -> Flags:
@@ -208,27 +206,29 @@ class ForwardingPlane:
                 known[at] |= layer[begun] == place
         return known
 
-    def _note(self, walked: WalkOutcomes, pairs: Pairs, code: Numbers) -> None:
-        """Note the tunnels and uplinks that walks go into."""
-        tunnels = self.codes.tunnel[code]
-        by_tunnel = np.flatnonzero(tunnels >= 0)
-        using, tunnels = pairs[by_tunnel], tunnels[by_tunnel]
-        if not len(using) and not (code >= self.codes.first_uplink).any():
-            return
-        counts = walked.counts[using]
-        for count in range(int(counts.max(initial=0)) + 1):
-            of_count = counts == count
-            walked.layer(walked.tunnels, count)[using[of_count]] = tunnels[of_count]
-        walked.counts[using] += 1
+    def _finish(self, walked: WalkOutcomes, under_way: UnderWay, over: Pairs, code: Numbers) -> None:
+        """Note how the walks at some places end."""
+        pairs, gateway, source = under_way.pairs[over], under_way.gateway[over], under_way.source[over]
+        site = np.where(gateway < 0, self.parts.site[source], self._site[gateway])
+        ends = self.codes.end[code]
+        ends[(code == DELIVER) & (site != self.parts.site[under_way.destination[over]])] = END_PLACE[End.LOST]
+        walked.ends[pairs] = ends
         out = code >= self.codes.first_uplink
         walked.uplinks[pairs[out]] = code[out] - self.codes.first_uplink
-
-    def _finish(self, walked: WalkOutcomes, pairs: Pairs, code: Numbers, at_its_site: Flags) -> None:
-        ends = self.codes.end[code]
-        ends[(code == DELIVER) & ~at_its_site] = END_PLACE[End.LOST]
-        walked.ends[pairs] = ends
 
     @property
     def answers_alike(self) -> bool:
         """Whether an answer goes as its counterpart would begin: no filter looks at it, and nothing asks for a port."""
         return not self._filtering and not self._cloud.any and not (has_ports(self.service) and self.tables.ports_matter)
+
+
+def _note_tunnels(walked: WalkOutcomes, under_way: UnderWay, tunnel: Numbers) -> NDArray[np.int8]:
+    """Note the tunnels that packets go into, and return how many each has gone into by now."""
+    by_tunnel = np.flatnonzero(tunnel >= 0)
+    count = under_way.count.copy()
+    before = count[by_tunnel]
+    for layer in np.flatnonzero(np.bincount(before)).tolist():
+        using = by_tunnel[before == layer]
+        walked.layer(walked.tunnels, layer)[under_way.pairs[using]] = tunnel[using]
+    count[by_tunnel] += 1
+    return count

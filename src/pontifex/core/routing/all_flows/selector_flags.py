@@ -36,6 +36,6 @@ class SelectorFlags:
 
     def lets(self, side: Numbers, source: Pairs, destination: Pairs) -> Flags:
         """The flows that are let into a tunnel from a side, by the row of that side (RFC 4301 section 5)."""
-        rows = side.astype(np.int64) * self._size
-        lets: Flags = self._source.ravel().take(rows + source) & self._destination.ravel().take(rows + destination)
+        rows = side * self._size
+        lets: Flags = self._source.ravel()[rows + source] & self._destination.ravel()[rows + destination]
         return lets

@@ -6,7 +6,8 @@ do are walked again, and judged again with their answers.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections import defaultdict
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Annotated, Final
 
@@ -19,8 +20,9 @@ from pontifex.core.kinds import SIDES, ObjectType
 from pontifex.core.model import Design
 from pontifex.core.routing.all_flows.codes import Numbers
 from pontifex.core.routing.all_flows.matrix import NO_CELL, REACHES, FamilyWalks, Ranks, Reach
-from pontifex.core.routing.all_flows.walk_outcomes import Pairs, WalkOutcomes
+from pontifex.core.routing.all_flows.walk_outcomes import NOTHING, Pairs, WalkOutcomes
 from pontifex.core.routing.tables.tables import Tables
+from pontifex.core.routing.trace.dependents import Dependents, Fallen
 from pontifex.core.routing.trace.flow import Conditions, Failing
 from pontifex.core.routing.trace.flow_path import uses
 
@@ -80,22 +82,30 @@ def sweep(tables: Tables, failing: Failing, only: Iterable[FailureCandidate] | N
     design = tables.design
     before = Conditions.of(design, failing=failing)
     swept = [SweepBaseline(fabric) for family in Family if (fabric := FamilyWalks.of(tables, family, before))]
-    found = []
+    dependents = Dependents(design)
+    alike: dict[Fallen, list[FailureCandidate]] = defaultdict(list)  # a gateway, and a site that has no other
     for suspect in suspects(design) if only is None else only:
-        during = Conditions.of(design, frozenset({suspect.id}), failing)
-        losses = [one.losses(during, suspect.gone) for one in swept]
-        pairs = tuple(pair for one in losses for pair in one.listed(design))
-        found.append(
-            Failure(
-                type=suspect.type,
-                id=suspect.id,
-                name=suspect.name,
-                lost=sum(len(one.rows) for one in losses),
-                unprotected=sum(int(np.count_nonzero(one.now == Reach.UNPROTECTED.rank)) for one in losses),
-                pairs=pairs[:MOST_LISTED],
-            )
-        )
+        alike[dependents.of([suspect.id])].append(suspect)
+    place = {network.id: place for place, network in enumerate(design.networks)}
+    found = []
+    for fallen, some in alike.items():
+        losses = [one.losses(before.with_fallen(fallen)) for one in swept]
+        for suspect in some:
+            gone = [place[id_] for id_ in suspect.gone]
+            found.append(_failure(design, suspect, [one.apart_from(gone) for one in losses]))
     return tuple(sorted(found, key=lambda one: (-one.lost, one.type.value, one.id)))
+
+
+def _failure(design: Design, suspect: FailureCandidate, losses: list[Losses]) -> Failure:
+    pairs = tuple(pair for one in losses for pair in one.listed(design))
+    return Failure(
+        type=suspect.type,
+        id=suspect.id,
+        name=suspect.name,
+        lost=sum(len(one.rows) for one in losses),
+        unprotected=sum(int(np.count_nonzero(one.now == Reach.UNPROTECTED.rank)) for one in losses),
+        pairs=pairs[:MOST_LISTED],
+    )
 
 
 @dataclass(frozen=True)
@@ -107,6 +117,13 @@ class Losses:
     was: Ranks
     now: Ranks
 
+    def apart_from(self, networks: Sequence[int]) -> Losses:
+        """Return those that are not of some networks, by their places."""
+        if not networks:
+            return self
+        kept = ~(np.isin(self.rows, networks) | np.isin(self.columns, networks))
+        return Losses(self.rows[kept], self.columns[kept], self.was[kept], self.now[kept])
+
     def listed(self, design: Design) -> Iterator[LostPair]:
         """Yield the first of them, in the order of the networks."""
         columns = (self.rows, self.columns, self.was, self.now)
@@ -116,7 +133,7 @@ class Losses:
             yield LostPair(source_id=source, destination_id=destination, before=REACHES[was], during=REACHES[now])
 
 
-_NO_PLACES: Final[Numbers] = np.empty(0, dtype=np.int32)
+_NO_PLACES: Final[Numbers] = np.empty(0, dtype=np.int64)
 _NO_RANKS: Final[Ranks] = np.empty(0, dtype=np.uint8)
 _NOTHING: Final = Losses(_NO_PLACES, _NO_PLACES, _NO_RANKS, _NO_RANKS)
 
@@ -152,7 +169,6 @@ class SweepBaseline:
         self._users = [self._users_of(walked) for walked in ways]
         self._ways = ways
         self._buffer = np.zeros(len(fabric.ranks), dtype=np.int32)
-        self._network_place = {network.id: place for place, network in enumerate(self._design.networks)}
         design = self._design
         by_id = (design.gateway_by_id, design.tunnel_by_id, design.uplink_by_id)  # in the order of the design's lists
         self._places = [dict(zip(ids, range(len(ids)), strict=True)) for ids in by_id]
@@ -179,8 +195,8 @@ class SweepBaseline:
         found: Pairs = pairs[self._buffer[pairs] == places]
         return found
 
-    def losses(self, during: Conditions, gone: frozenset[str]) -> Losses:
-        """Return the pairs of networks that are worse off during a failure; those of networks that are gone don't count."""
+    def losses(self, during: Conditions) -> Losses:
+        """Return the pairs of networks that are worse off during a failure."""
         ids, places = self._new(during)
         touched = [np.concatenate(self._using(k, places)) for k in range(len(self._ways))]
         fabric, plane = self._fabric, self._fabric.plane
@@ -197,7 +213,7 @@ class SweepBaseline:
             if len(self._ways) > 1:
                 fabric.answer(plane, plane.turned(answers))
             fabric.judge(plane, judged)
-            found = self._worse(judged, ranks, gone)
+            found = self._worse(judged, ranks)
         fabric.ranks[judged], fabric.by_hand = ranks, hand
         for one in saved:
             one.restore()
@@ -228,12 +244,9 @@ class SweepBaseline:
                 concerned |= {self._design.tunnel_by_id[id_].end(side).gateway_id for side in SIDES}
         return concerned
 
-    def _worse(self, judged: Pairs, before: Ranks, gone: frozenset[str]) -> Losses:
+    def _worse(self, judged: Pairs, before: Ranks) -> Losses:
         fabric = self._fabric
         parts = fabric.plane.parts
-        networks = parts.networks
-        away = np.zeros(len(networks), dtype=np.bool_)
-        away[[self._network_place[id_] for id_ in gone]] = True
         if self._one_part_each:
             worse = judged[fabric.ranks[judged] > before]
             rows, columns = parts.network[worse // len(parts)], parts.network[worse % len(parts)]
@@ -241,10 +254,9 @@ class SweepBaseline:
         else:
             worst, best = (np.full_like(self._worst, NO_CELL) for _ in range(2))
             fabric.fill(worst, best)
-            rows, columns = (axis.astype(np.int32) for axis in np.nonzero(worst > self._worst))
+            rows, columns = np.nonzero(worst > self._worst)
             now = worst[rows, columns]
-        kept = ~(away[rows] | away[columns])
-        return Losses(rows[kept], columns[kept], self._worst[rows[kept], columns[kept]], now[kept])
+        return Losses(rows, columns, self._worst[rows, columns], now)
 
 
 class _Saved:
@@ -256,7 +268,10 @@ class _Saved:
         walked.forget(pairs)
 
     def restore(self) -> None:
-        """Put everything back as it was."""
-        self._walked.forget(self._pairs)
+        """Put everything back as it was; in layers that were added meanwhile there was nothing."""
         for array, values in self._kept:
             array[self._pairs] = values
+        before = {id(array) for array, _ in self._kept}
+        for layer in self._walked.arrays():
+            if id(layer) not in before:
+                layer[self._pairs] = NOTHING

@@ -14,7 +14,7 @@ Pairs = NDArray[np.int64]  # place of the source times the number of parts, plus
 ENDS: Final = tuple(End)
 END_PLACE: Final = {end: np.uint8(place) for place, end in enumerate(ENDS)}
 BY_HAND_END: Final = np.uint8(len(ENDS))  # left to be traced one by one
-_NONE: Final = -1
+NOTHING: Final = -1  # of a pair in a layer
 
 
 @dataclass
@@ -33,14 +33,14 @@ class WalkOutcomes:
     def __post_init__(self) -> None:
         size = self.parts * self.parts
         self.ends = np.full(size, END_PLACE[End.LOST], dtype=np.uint8)
-        self.uplinks = np.full(size, _NONE, dtype=np.int32)
-        self.refused = np.full(size, _NONE, dtype=np.int32)
+        self.uplinks = np.full(size, NOTHING, dtype=np.int32)
+        self.refused = np.full(size, NOTHING, dtype=np.int32)
         self.counts = np.zeros(size, dtype=np.int8)
 
     def layer(self, layers: list[NDArray[np.int16]], place: int) -> NDArray[np.int16]:
         """Return the array of a place in a list of layers, made when it is first asked for."""
         while len(layers) <= place:
-            layers.append(np.full(self.parts * self.parts, _NONE, dtype=np.int16))
+            layers.append(np.full(self.parts * self.parts, NOTHING, dtype=np.int16))
         return layers[place]
 
     def arrays(self) -> list[NDArray[Any]]:
@@ -54,8 +54,8 @@ class WalkOutcomes:
         """
         seen = np.zeros(len(pairs), dtype=np.bool_)
         for layer in self.gateways:
-            seen |= layer[pairs] != _NONE
-        return [*(array[pairs].astype(np.int64) for array in self.arrays()), np.where(seen, _NONE, pairs // self.parts)]
+            seen |= layer[pairs] != NOTHING
+        return [*(array[pairs].astype(np.int64) for array in self.arrays()), np.where(seen, NOTHING, pairs // self.parts)]
 
     def held(self, pairs: Pairs) -> NDArray[np.bool_]:
         """Whether a rule holds pairs: the walk doesn't tell which one."""
@@ -66,7 +66,7 @@ class WalkOutcomes:
         """Make some pairs as if they had not been walked yet."""
         self.ends[pairs] = END_PLACE[End.LOST]
         self.counts[pairs] = 0
-        self.uplinks[pairs] = _NONE
-        self.refused[pairs] = _NONE
+        self.uplinks[pairs] = NOTHING
+        self.refused[pairs] = NOTHING
         for layer in (*self.tunnels, *self.gateways, *self.networks):
-            layer[pairs] = _NONE
+            layer[pairs] = NOTHING

@@ -15,6 +15,7 @@ from pontifex.core.model import Design
 from pontifex.core.routing.all_flows.sweep import FailureCandidate
 from pontifex.core.routing.links.quality import uplink_quality
 from pontifex.core.routing.tables.tables import Tables
+from pontifex.core.routing.trace.dependents import Dependents
 from pontifex.core.routing.trace.flow import Conditions
 from pontifex.core.routing.trace.flow_path import Trace, uses
 from pontifex.core.routing.wanted.intents import IntentTraces
@@ -83,8 +84,9 @@ class IntentLoads:
     def over_after(self, suspects: Iterable[FailureCandidate]) -> Iterator[OverAfter]:
         """Yield the failures after which uplinks are over capacity that weren't before: only what uses them goes otherwise."""
         before = {one.uplink_id for one in self.loads() if one.over}
+        dependents = Dependents(self._tables.design)
         for suspect in suspects:
-            during = self._conditions.also_down(self._tables.design, suspect.id)
+            during = self._conditions.with_fallen(dependents.of([suspect.id]))
             gone = during.down - self._conditions.down
             if not any(used is None or used & gone for used in self._used):
                 continue

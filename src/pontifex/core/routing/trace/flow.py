@@ -12,6 +12,7 @@ from pontifex.core.addressing.selector import ANY_PORT, WITH_PORTS
 from pontifex.core.matching import Forecast, GatewayTunnels, StageState, TunnelEnds, compare, forecast
 from pontifex.core.model import Design
 from pontifex.core.routing.links.quality import Quality
+from pontifex.core.routing.trace.dependents import Dependents, Fallen
 
 ANY_SERVICE: Final = Service()
 _KNOWN_AS_ANSWERS: Final = frozenset({1, 6, 33, 58, 132})  # ICMP, TCP, DCCP, ICMPv6, SCTP
@@ -99,26 +100,27 @@ class Conditions:
         What stands on it goes down with it: a site's gateways, their uplinks, and the tunnels over those.
         """
         failing = failing or Failing()
-        gateways = {g.id: "taken down" for g in design.gateways if g.id in down or g.site_id in down}
-        uplinks = {u.id: "taken down" for u in design.uplinks if u.id in down or u.gateway_id in gateways}
-        tunnels = dict(failing.down)
-        for tunnel in design.tunnels:
-            left, right = tunnel.left, tunnel.right
-            under = (tunnel.id in down, left.gateway_id in gateways, right.gateway_id in gateways)
-            if any(under) or left.uplink_id in uplinks or right.uplink_id in uplinks:
-                tunnels[tunnel.id] = "taken down"
-        unknown = {id_: why for id_, why in failing.unknown.items() if id_ not in tunnels}
-        return cls(tunnels, uplinks, gateways, slow or {}, unknown)
+        unknown = {id_: why for id_, why in failing.unknown.items() if id_ not in failing.down}
+        before = cls(tunnels=dict(failing.down), quality=slow or {}, unknown=unknown)
+        return before.with_fallen(Dependents(design).of(down)) if down else before
 
     @property
     def down(self) -> set[str]:
         """Ids of all that can't be used."""
         return self.tunnels.keys() | self.uplinks.keys() | self.gateways.keys()
 
-    def also_down(self, design: Design, id_: str) -> Conditions:
-        """Return the same conditions with one more thing down."""
-        more = Conditions.of(design, frozenset({id_}), Failing(self.tunnels, self.unknown), self.quality)
-        return replace(more, uplinks=self.uplinks | more.uplinks, gateways=self.gateways | more.gateways)
+    def with_fallen(self, fallen: Fallen) -> Conditions:
+        """Return the same conditions with more things down."""
+        gateways, uplinks, tunnels = (
+            before | dict.fromkeys(more, "taken down")
+            for before, more in (
+                (self.gateways, fallen.gateways),
+                (self.uplinks, fallen.uplinks),
+                (self.tunnels, fallen.tunnels),
+            )
+        )
+        unknown = {id_: why for id_, why in self.unknown.items() if id_ not in fallen.tunnels}
+        return replace(self, tunnels=tunnels, uplinks=uplinks, gateways=gateways, unknown=unknown)
 
 
 def failing_tunnels(design: Design, today: date) -> Failing:
