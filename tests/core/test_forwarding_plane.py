@@ -8,9 +8,10 @@ from hypothesis import strategies as st
 
 from pontifex.core.addressing import Address, Family
 from pontifex.core.routing import Conditions, Flow, Tables
+from pontifex.core.routing.all_flows.codes import BY_HAND_END, ENDS
 from pontifex.core.routing.all_flows.equivalence_classes import EquivalenceClasses
 from pontifex.core.routing.all_flows.forwarding_plane import ForwardingPlane
-from pontifex.core.routing.all_flows.walk_outcomes import BY_HAND_END, ENDS, WalkOutcomes
+from pontifex.core.routing.all_flows.walk_outcomes import WalkOutcomes
 from pontifex.core.routing.trace.decide import decide
 from pontifex.core.routing.trace.flow import ANY_SERVICE
 from pontifex.core.routing.trace.flow_path import End
@@ -58,7 +59,7 @@ def test_parts_are_in_order_and_belong_to_the_narrowest_network():
 
 
 def _walked(plane: ForwardingPlane) -> WalkOutcomes:
-    outcomes = WalkOutcomes(len(plane.parts))
+    outcomes = WalkOutcomes(plane.codes, len(plane.parts))
     plane.walk(outcomes, plane.all_pairs())
     return outcomes
 

@@ -114,14 +114,14 @@ class DecisionRows:
 
     def at_gateways(self, gateway: Numbers, source: Pairs) -> Numbers:
         """Return the rows that gateways decide by about what comes from some parts."""
-        for place in np.flatnonzero(np.bincount(gateway)):
-            if self._row_of[place, 0] == NONE:
-                self._announce(int(place))
+        met = np.bincount(gateway).nonzero()[0]
+        for place in met[self._row_of[met, 0] == NONE].tolist():
+            self._announce(place)
         return self._ready(self._row_of.ravel()[gateway * len(self.parts) + source].astype(np.int64))
 
     def _ready(self, rows: Numbers) -> Numbers:
         """Make those of some rows that are not made yet."""
-        wanted = np.flatnonzero(np.bincount(rows, minlength=1))
+        wanted = np.bincount(rows, minlength=1).nonzero()[0]
         for row in wanted[~self._made[wanted]]:
             make = self._pending[row]
             assert make

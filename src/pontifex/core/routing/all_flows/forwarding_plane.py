@@ -12,19 +12,18 @@ from contextlib import AbstractContextManager
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from pontifex.core.addressing import Address, Service
 from pontifex.core.kinds import FilterDirection, PacketDirection
 from pontifex.core.routing.all_flows.cloud_flags import CloudFlags
-from pontifex.core.routing.all_flows.codes import BY_HAND, DELIVER, LOST, NONE, UNKNOWN, Codes, Numbers
+from pontifex.core.routing.all_flows.codes import BY_HAND, BY_HAND_END, DELIVER, END_PLACE, LOST, NONE, UNKNOWN, Codes, Numbers
 from pontifex.core.routing.all_flows.decision_rows import DecisionRows, Traffic
 from pontifex.core.routing.all_flows.equivalence_classes import EquivalenceClasses, Flags
 from pontifex.core.routing.all_flows.filter_flags import FilterFlags
 from pontifex.core.routing.all_flows.selector_flags import SelectorFlags
-from pontifex.core.routing.all_flows.walk_outcomes import BY_HAND_END, END_PLACE, Pairs, WalkOutcomes
+from pontifex.core.routing.all_flows.walk_outcomes import Pairs, WalkOutcomes
 from pontifex.core.routing.tables.tables import Tables
-from pontifex.core.routing.trace.flow import Conditions, client_ports, has_ports
+from pontifex.core.routing.trace.flow import Conditions, answer_service, client_ports, has_ports
 from pontifex.core.routing.trace.flow_path import End
 from pontifex.core.routing.trace.trace import MOST_HOPS
 
@@ -38,7 +37,17 @@ class UnderWay:
     destination: Pairs
     gateway: Numbers  # that they have come to; NONE while a host decides
     came: Numbers  # tunnel that they have come by
-    count: NDArray[np.int8]  # tunnels that they have gone into
+
+    def of(self, places: Pairs) -> UnderWay:
+        """Return those at some places."""
+        columns = (self.pairs, self.source, self.destination, self.gateway, self.came)
+        return UnderWay(*(column[places] for column in columns))
+
+    def joined(self, other: UnderWay) -> UnderWay:
+        """Return these and others."""
+        columns = (self.pairs, self.source, self.destination, self.gateway, self.came)
+        others = (other.pairs, other.source, other.destination, other.gateway, other.came)
+        return UnderWay(*(np.concatenate(both) for both in zip(columns, others, strict=True)))
 
 
 class ForwardingPlane:
@@ -74,6 +83,12 @@ class ForwardingPlane:
         owned = (tables.owner(Address(parts.family, first), None) is not None for first in parts.firsts)
         self._own = np.fromiter(owned, dtype=np.bool_, count=len(parts))
 
+    def of_answers(self) -> ForwardingPlane:
+        """Return the decisions about what answers this traffic."""
+        return ForwardingPlane(
+            self.tables, self.parts, self.conditions, answer_service(self.service), self.dscp, self.service.ports
+        )
+
     @property
     def conditions(self) -> Conditions:
         """The conditions that it is under."""
@@ -96,42 +111,58 @@ class ForwardingPlane:
 
     def walk(self, walked: WalkOutcomes, pairs: Pairs, forward: WalkOutcomes | None = None) -> None:
         """Follow pairs to where they end. With `forward`, they are the answers to what was walked there."""
-        size = len(self.parts)
-        source = pairs // size
-        destination = pairs - source * size
+        under_way = self._begun(pairs)
         # somebody may know it by another address, or a gateway answers for itself
-        by_hand = self._shown_otherwise[destination] | self._own[destination] | self._own[source]
+        own = self._own[under_way.source] | self._own[under_way.destination]
+        by_hand = self._shown_otherwise[under_way.destination] | own
         walked.ends[pairs[by_hand]] = BY_HAND_END
-        if by_hand.any():
-            pairs, source, destination = (one[~by_hand] for one in (pairs, source, destination))
-        nowhere = np.full(len(pairs), NONE, dtype=np.int64)
-        under_way = UnderWay(pairs, source, destination, nowhere, nowhere, np.zeros(len(pairs), dtype=np.int8))
+        under_way = under_way.of(np.flatnonzero(~by_hand))
         for step in range(MOST_HOPS + 1):
             if not len(under_way.pairs):
                 return
             under_way = self._step(walked, under_way, step, forward)
         walked.ends[under_way.pairs] = END_PLACE[End.LOST]  # round in circles
-        walked.counts[under_way.pairs] = under_way.count
+
+    def walk_on(self, walked: WalkOutcomes, pairs: Pairs, steps: Numbers) -> None:
+        """Follow pairs to where they end that have gone a number of steps already, each to a gateway if it is not 0."""
+        order = np.argsort(steps, kind="stable")
+        counts = np.searchsorted(steps[order], np.arange(MOST_HOPS + 2))
+        under_way = self._begun(pairs[:0])
+        for step in range(MOST_HOPS + 1):
+            if counts[step] < counts[step + 1]:
+                joining = self._begun(pairs[order[counts[step] : counts[step + 1]]])
+                if step:
+                    joining = self._onwards(joining, walked.code_at(step - 1, joining.pairs))
+                under_way = under_way.joined(joining)
+            if len(under_way.pairs):
+                under_way = self._step(walked, under_way, step, None)
+        walked.ends[under_way.pairs] = END_PLACE[End.LOST]
+
+    def _begun(self, pairs: Pairs) -> UnderWay:
+        """Return pairs where they begin: at a host."""
+        source = pairs // len(self.parts)
+        nowhere = np.full(len(pairs), NONE, dtype=np.int64)
+        return UnderWay(pairs, source, pairs - source * len(self.parts), nowhere, nowhere)
 
     def _step(self, walked: WalkOutcomes, under_way: UnderWay, step: int, forward: WalkOutcomes | None) -> UnderWay:
         """Decide about each packet where it is, note what becomes of it, and return those that go on."""
-        at_host = step == 0
         gateway, source = under_way.gateway, under_way.source
-        rows = self._rows.at_hosts(source) if at_host else self._rows.at_gateways(gateway, source)
+        rows = self._rows.at_hosts(source) if step == 0 else self._rows.at_gateways(gateway, source)
         chosen = self._rows.decided(rows, under_way.destination)
         code = self._checked(chosen, under_way, forward)
         self._keep_in_clouds(walked, code, under_way, forward)
-        changed = np.flatnonzero(code != chosen)
+        changed = (code != chosen).nonzero()[0]
         walked.refused[under_way.pairs[changed]] = chosen[changed]
-        walked.layer(walked.gateways, step)[under_way.pairs] = self.codes.acting[code] if at_host else gateway
-        tunnel = self.codes.tunnel[code]
-        count = _note_tunnels(walked, under_way, tunnel)
-        next_ = self.codes.next[code]
-        over = np.flatnonzero(next_ < 0)
-        walked.counts[under_way.pairs[over]] = count[over]
-        self._finish(walked, under_way, over, code[over])
-        on = np.flatnonzero(next_ >= 0)
-        return UnderWay(under_way.pairs[on], source[on], under_way.destination[on], next_[on], tunnel[on], count[on])
+        walked.note_step(step, under_way.pairs, code)
+        goes_on = self.codes.next[code] >= 0
+        over, on = (some.nonzero()[0] for some in (~goes_on, goes_on))
+        self._finish(walked, under_way.of(over), code[over])
+        return self._onwards(under_way.of(on), code[on])
+
+    def _onwards(self, under_way: UnderWay, code: Numbers) -> UnderWay:
+        """Return packets where decisions about them lead."""
+        next_, tunnel = self.codes.next[code], self.codes.tunnel[code]
+        return UnderWay(under_way.pairs, under_way.source, under_way.destination, next_, tunnel)
 
     def _keep_in_clouds(self, walked: WalkOutcomes, code: Numbers, under_way: UnderWay, forward: WalkOutcomes | None) -> None:
         """Drop what the rules of clouds don't let out of where it begins, or into where it is delivered."""
@@ -144,13 +175,13 @@ class ForwardingPlane:
             at = np.flatnonzero(looked_at & (code != LOST))
             kept = at[self._cloud.refused(way, near[at], far[at], answers=forward is not None)]
             code[kept] = LOST
-            walked.layer(walked.networks, 0)[under_way.pairs[kept]] = self.parts.network[near[kept]]
+            walked.note_network(under_way.pairs[kept], self.parts.network[near[kept]])
 
     def _checked(self, code: Numbers, under_way: UnderWay, forward: WalkOutcomes | None) -> Numbers:
         """Return decisions as they are carried out: what is left by hand, and what selectors, peerings and filters refuse."""
         code = code.copy()
         gateway, came, source, destination = under_way.gateway, under_way.came, under_way.source, under_way.destination
-        into = np.flatnonzero(self.codes.tunnel[code] >= 0)
+        into = (self.codes.tunnel[code] >= 0).nonzero()[0]
         side = code[into] - self.codes.first_tunnel
         lets = self._selectors.lets(side, source[into], destination[into])
         if self._peering.any():
@@ -202,33 +233,18 @@ class ForwardingPlane:
         if forward is not None and self.gateways[place].keeps_state:
             at = np.flatnonzero(looked_at)
             begun = self.turned(pairs[at])
-            for layer in forward.gateways:
-                known[at] |= layer[begun] == place
+            for step in range(len(forward.steps)):
+                known[at] |= forward.gateway_at(step, begun) == place
         return known
 
-    def _finish(self, walked: WalkOutcomes, under_way: UnderWay, over: Pairs, code: Numbers) -> None:
-        """Note how the walks at some places end."""
-        pairs, gateway, source = under_way.pairs[over], under_way.gateway[over], under_way.source[over]
-        site = np.where(gateway < 0, self.parts.site[source], self._site[gateway])
+    def _finish(self, walked: WalkOutcomes, ended: UnderWay, code: Numbers) -> None:
+        """Note how walks end."""
+        site = np.where(ended.gateway < 0, self.parts.site[ended.source], self._site[ended.gateway])
         ends = self.codes.end[code]
-        ends[(code == DELIVER) & (site != self.parts.site[under_way.destination[over]])] = END_PLACE[End.LOST]
-        walked.ends[pairs] = ends
-        out = code >= self.codes.first_uplink
-        walked.uplinks[pairs[out]] = code[out] - self.codes.first_uplink
+        ends[(code == DELIVER) & (site != self.parts.site[ended.destination])] = END_PLACE[End.LOST]
+        walked.ends[ended.pairs] = ends
 
     @property
     def answers_alike(self) -> bool:
         """Whether an answer goes as its counterpart would begin: no filter looks at it, and nothing asks for a port."""
         return not self._filtering and not self._cloud.any and not (has_ports(self.service) and self.tables.ports_matter)
-
-
-def _note_tunnels(walked: WalkOutcomes, under_way: UnderWay, tunnel: Numbers) -> NDArray[np.int8]:
-    """Note the tunnels that packets go into, and return how many each has gone into by now."""
-    by_tunnel = np.flatnonzero(tunnel >= 0)
-    count = under_way.count.copy()
-    before = count[by_tunnel]
-    for layer in np.flatnonzero(np.bincount(before)).tolist():
-        using = by_tunnel[before == layer]
-        walked.layer(walked.tunnels, layer)[under_way.pairs[using]] = tunnel[using]
-    count[by_tunnel] += 1
-    return count

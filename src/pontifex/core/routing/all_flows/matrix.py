@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Collection, Iterator, Sequence
+from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 from enum import Enum
 from functools import cached_property
@@ -16,12 +17,12 @@ from pontifex.core.addressing import Address, Family, Service
 from pontifex.core.errors import TooLarge
 from pontifex.core.kinds import Network
 from pontifex.core.model import Design
-from pontifex.core.routing.all_flows.codes import Numbers
+from pontifex.core.routing.all_flows.codes import BY_HAND_END, ENDS, Numbers
 from pontifex.core.routing.all_flows.equivalence_classes import EquivalenceClasses
 from pontifex.core.routing.all_flows.forwarding_plane import ForwardingPlane
-from pontifex.core.routing.all_flows.walk_outcomes import BY_HAND_END, ENDS, Pairs, WalkOutcomes
+from pontifex.core.routing.all_flows.walk_outcomes import Pairs, WalkOutcomes
 from pontifex.core.routing.tables.tables import Tables
-from pontifex.core.routing.trace.flow import ANY_SERVICE, Conditions, Flow, answer_service
+from pontifex.core.routing.trace.flow import ANY_SERVICE, Conditions, Flow
 from pontifex.core.routing.trace.flow_path import End, Trace
 from pontifex.core.routing.trace.trace import trace
 
@@ -113,7 +114,7 @@ class Matrix:
         """Trace the worst of all pairs of parts of two networks, by their places. Raise KeyError where there is no cell."""
         source, target = self.networks[row], self.networks[column]
         fabric = self.fabrics[source.prefix.family]
-        return fabric.traced(fabric.plane, fabric.worst_pair(source.id, target.id))
+        return fabric.traced(fabric.worst_pair(source.id, target.id))
 
     def courses(self, rows: Sequence[int], columns: Sequence[int]) -> Pairs:
         """Return how the worst pairs of networks of one family go there and back: one number for all that go alike.
@@ -161,6 +162,7 @@ class FamilyWalks:
     """All walks of one family, there and back, and what each pair of parts comes to."""
 
     plane: ForwardingPlane
+    answering: ForwardingPlane | None  # about answers; None where they go as their counterparts begin
     forward: WalkOutcomes
     back: WalkOutcomes  # the same as `forward` where answers go as their counterparts begin
     ranks: Ranks  # one for each pair of parts
@@ -183,30 +185,37 @@ class FamilyWalks:
         if len(parts) > MOST_PARTS:
             raise TooLarge(f"the networks fall into {len(parts)} parts; {MOST_PARTS} can be compared at once")
         plane = ForwardingPlane(tables, parts, conditions, service, dscp)
-        forward = WalkOutcomes(len(parts))
-        back = forward if plane.answers_alike else WalkOutcomes(len(parts))
-        found = cls(plane, forward, back, np.full(len(parts) ** 2, NO_CELL, dtype=np.uint8), {})
+        answering = None if plane.answers_alike else plane.of_answers()
+        forward = WalkOutcomes(plane.codes, len(parts))
+        back = WalkOutcomes(plane.codes, len(parts)) if answering else forward
+        found = cls(plane, answering, forward, back, np.full(len(parts) ** 2, NO_CELL, dtype=np.uint8), {})
         pairs = plane.all_pairs()
         blocks = np.array_split(pairs, len(pairs) // _BLOCK + 1)  # each fits a processor's cache
         for block in blocks:
             plane.walk(forward, block)
         for block in blocks:
-            found.answer(plane, block)
+            found.answer(block)
         for block in blocks:
-            found.judge(plane, block)
+            found.judge(block)
         return found
 
-    def answer(self, plane: ForwardingPlane, pairs: Pairs) -> None:
-        """Walk the answers to what arrives of some pairs, where they go otherwise than their counterparts."""
-        if self.back is not self.forward:
-            arrived = pairs[self.forward.ends[pairs] == ENDS.index(End.ARRIVES)]
-            service = answer_service(plane.service)
-            answering = ForwardingPlane(plane.tables, plane.parts, plane.conditions, service, plane.dscp, plane.service.ports)
-            answering.walk(self.back, plane.turned(arrived), self.forward)
+    @contextmanager
+    def changed(self, conditions: Conditions, down: frozenset[str], gateways: Collection[str]) -> Iterator[None]:
+        """Put all walks under other conditions for a while, in which more is down, of interest to some gateways alone."""
+        with ExitStack() as planes:
+            for plane in filter(None, (self.plane, self.answering)):
+                planes.enter_context(plane.changed(conditions, down, gateways))
+            yield
 
-    def judge(self, plane: ForwardingPlane, pairs: Pairs) -> None:
+    def answer(self, pairs: Pairs) -> None:
+        """Walk the answers to what arrives of some pairs, where they go otherwise than their counterparts."""
+        if self.answering:
+            arrived = pairs[self.forward.ends[pairs] == ENDS.index(End.ARRIVES)]
+            self.answering.walk(self.back, self.plane.turned(arrived), self.forward)
+
+    def judge(self, pairs: Pairs) -> None:
         """Say what some pairs come to, now that their ways there and back are known."""
-        turned = plane.turned(pairs)
+        turned = self.plane.turned(pairs)
         ends, answers = self.forward.ends[pairs], self.back.ends[turned]
         arrives = ends == ENDS.index(End.ARRIVES)
         ranks = _RANK_BY_END[ends]
@@ -217,19 +226,19 @@ class FamilyWalks:
         ranks[returns] = np.where(alike, _RANK[Reach.REACHES], _RANK[Reach.ASYMMETRIC])
         self.ranks[pairs] = ranks
         for pair in pairs[(ends == BY_HAND_END) | (arrives & (answers == BY_HAND_END))].tolist():
-            traced = self.traced(plane, pair)
+            traced = self.traced(pair)
             self.by_hand[pair] = traced
             self.ranks[pair] = _RANK[reach_of(traced)]
 
     def _same_way(self, pairs: Pairs, turned: Pairs) -> NDArray[np.bool_]:
         """Whether, of pairs that arrive and return, the answer comes through the same tunnels, the last one first."""
-        counts = self.forward.counts[pairs]
-        alike: NDArray[np.bool_] = np.equal(counts, self.back.counts[turned])
+        counts, there = self.forward.tunnels(pairs)
+        answers, back = self.back.tunnels(turned)
+        alike: NDArray[np.bool_] = np.equal(counts, answers)
         for count in range(1, int(counts.max(initial=0)) + 1):
             some = np.flatnonzero(alike & (counts == count))
             for place in range(count):
-                there = self.forward.tunnels[place][pairs[some]]
-                alike[some] &= there == self.back.tunnels[count - 1 - place][turned[some]]
+                alike[some] &= there[place][some] == back[count - 1 - place][some]
         return alike
 
     def courses(self, pairs: Pairs) -> Pairs:
@@ -240,9 +249,9 @@ class FamilyWalks:
         untold = self.forward.held(pairs) | self.back.held(turned) | np.isin(pairs, list(self.by_hand))
         return np.where(untold, Matrix.BY_ITSELF, numbers.reshape(-1))
 
-    def traced(self, plane: ForwardingPlane, pair: int) -> Trace:
+    def traced(self, pair: int) -> Trace:
         """Trace one pair of parts."""
-        parts = plane.parts
+        plane, parts = self.plane, self.plane.parts
         places = divmod(pair, len(parts))
         begin, end = (Address(parts.family, parts.firsts[place]) for place in places)
         source, target = (parts.networks[parts.network[place]] for place in places)

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Annotated, Final
 
 import numpy as np
@@ -18,9 +18,9 @@ from pydantic import Field
 from pontifex.core.addressing import Family
 from pontifex.core.kinds import SIDES, ObjectType
 from pontifex.core.model import Design
-from pontifex.core.routing.all_flows.codes import Numbers
+from pontifex.core.routing.all_flows.codes import Numbers, StoredNumbers
 from pontifex.core.routing.all_flows.matrix import NO_CELL, REACHES, FamilyWalks, Ranks, Reach
-from pontifex.core.routing.all_flows.walk_outcomes import NOTHING, Pairs, WalkOutcomes
+from pontifex.core.routing.all_flows.walk_outcomes import Pairs, WalkOutcomes
 from pontifex.core.routing.tables.tables import Tables
 from pontifex.core.routing.trace.dependents import Dependents, Fallen
 from pontifex.core.routing.trace.flow import Conditions, Failing
@@ -138,25 +138,29 @@ _NO_RANKS: Final[Ranks] = np.empty(0, dtype=np.uint8)
 _NOTHING: Final = Losses(_NO_PLACES, _NO_PLACES, _NO_RANKS, _NO_RANKS)
 
 
-@dataclass
 class _Users:
-    """Which pairs use each thing, from the layers of what walks note."""
+    """Which pairs use each code, from the layers of what walks note. What is refused counts as used.
 
-    sorted_: list[tuple[NDArray[np.int32], NDArray[np.int64]]] = field(default_factory=list)
+    Without it another way would be chosen.
+    """
 
-    @classmethod
-    def of(cls, layers: Iterable[NDArray[np.int16] | NDArray[np.int32]], size: int) -> _Users:
-        found = cls()
-        for layer in layers:
-            used = np.flatnonzero(layer >= 0).astype(np.int32)
+    def __init__(self, walked: WalkOutcomes) -> None:
+        size = len(walked.codes.next)
+        self._sorted: list[tuple[int, StoredNumbers, Pairs]] = []  # step, the pairs by code, and where each code begins
+        for step, layer in ((0, walked.refused), *reversed(list(enumerate(walked.steps)))):
+            used = np.flatnonzero(layer >= walked.codes.first_gateway).astype(np.int32)
             order = used[np.argsort(layer[used], kind="stable")]
-            starts = np.searchsorted(layer[order], np.arange(size + 1))
-            found.sorted_.append((order, starts))
-        return found
+            self._sorted.append((step, order, np.searchsorted(layer[order], np.arange(size + 1))))
 
-    def of_any(self, places: Iterable[int]) -> list[Pairs]:
-        """Return the pairs that use one of some things."""
-        return [order[starts[one] : starts[one + 1]].astype(np.int64) for one in places for order, starts in self.sorted_]
+    def of_any(self, codes: NDArray[np.bool_]) -> tuple[Pairs, Numbers]:
+        """Return the pairs that use one of some codes, and at which step, the first step of each pair last.
+
+        What is only refused is walked anew from the first step on.
+        """
+        used = codes.nonzero()[0].tolist()
+        some = [(step, order[starts[code] : starts[code + 1]]) for step, order, starts in self._sorted for code in used]
+        pairs = np.concatenate([_NO_PLACES, *(pairs for _, pairs in some)])
+        return pairs, np.repeat(np.array([0, *(step for step, _ in some)]), [0, *(len(pairs) for _, pairs in some)])
 
 
 class SweepBaseline:
@@ -166,8 +170,7 @@ class SweepBaseline:
         self._fabric = fabric
         self._design = fabric.plane.tables.design
         ways = [fabric.forward] if fabric.back is fabric.forward else [fabric.forward, fabric.back]
-        self._users = [self._users_of(walked) for walked in ways]
-        self._ways = ways
+        self._users = [_Users(walked) for walked in ways]
         self._buffer = np.zeros(len(fabric.ranks), dtype=np.int32)
         design = self._design
         by_id = (design.gateway_by_id, design.tunnel_by_id, design.uplink_by_id)  # in the order of the design's lists
@@ -178,62 +181,55 @@ class SweepBaseline:
         self._used_by_hand = {pair: uses(traced) for pair, traced in fabric.by_hand.items()}
         self._one_part_each = len(np.unique(fabric.plane.parts.network)) == len(fabric.plane.parts)
 
-    def _users_of(self, walked: WalkOutcomes) -> tuple[_Users, _Users, _Users]:
-        """What is refused counts as used: without it another way would be chosen."""
-        design = self._design
-        tunnels, uplinks = self._fabric.plane.codes.tunnels_and_uplinks(walked.refused)
-        return (
-            _Users.of(walked.gateways, len(design.gateways)),
-            _Users.of([*walked.tunnels, tunnels], len(design.tunnels)),
-            _Users.of([walked.uplinks, uplinks], len(design.uplinks)),
-        )
-
-    def _distinct(self, pairs: Pairs) -> Pairs:
-        """Return each pair once: of equal ones the last that is written into the buffer is the one that finds itself there."""
+    def _last(self, pairs: Pairs) -> Numbers:
+        """Return the places at which each pair stands last: it is what the buffer holds after all are written into it."""
         places = np.arange(len(pairs), dtype=np.int32)
         self._buffer[pairs] = places
-        found: Pairs = pairs[self._buffer[pairs] == places]
+        found: Numbers = (self._buffer[pairs] == places).nonzero()[0]
         return found
+
+    def _distinct(self, *pairs: Pairs) -> Pairs:
+        """Return each pair once."""
+        together = np.concatenate(pairs)
+        return together[self._last(together)]
 
     def losses(self, during: Conditions) -> Losses:
         """Return the pairs of networks that are worse off during a failure."""
-        ids, places = self._new(during)
-        touched = [np.concatenate(self._using(k, places)) for k in range(len(self._ways))]
+        ids, codes = self._new(during)
         fabric, plane = self._fabric, self._fabric.plane
+        (pairs, steps), *of_answers = (users.of_any(codes) for users in self._users)
+        last = self._last(pairs)
+        there, steps = pairs[last], steps[last]  # up to these steps they go as they went
+        answers = self._distinct(of_answers[0][0], plane.turned(there)) if of_answers else there
         by_hand = np.array([pair for pair, used in self._used_by_hand.items() if used is None or used & ids], dtype=np.int64)
-        there = self._distinct(touched[0])
-        answers = self._distinct(np.concatenate((touched[1], plane.turned(there)))) if len(touched) > 1 else there
-        judged = self._distinct(np.concatenate((there, plane.turned(answers), by_hand)))
+        judged = self._distinct(there, plane.turned(answers), by_hand)
         if not len(judged):
             return _NOTHING
-        saved = [_Saved(walked, pairs) for walked, pairs in zip(self._ways, (there, answers), strict=False)]
+        forgotten = [fabric.forward.forget(there, steps)]
+        if of_answers:
+            forgotten.append(fabric.back.forget(answers, np.zeros_like(answers)))
         ranks, hand = fabric.ranks[judged], dict(fabric.by_hand)
-        with plane.changed(during, frozenset(ids), self._concerned(ids)):
-            plane.walk(fabric.forward, there)
-            if len(self._ways) > 1:
-                fabric.answer(plane, plane.turned(answers))
-            fabric.judge(plane, judged)
+        with fabric.changed(during, frozenset(ids), self._concerned(ids)):
+            plane.walk_on(fabric.forward, there, steps)
+            if of_answers:
+                fabric.answer(plane.turned(answers))
+            fabric.judge(judged)
             found = self._worse(judged, ranks)
         fabric.ranks[judged], fabric.by_hand = ranks, hand
-        for one in saved:
+        for one in forgotten:
             one.restore()
         return found
 
-    def _new(self, during: Conditions) -> tuple[set[str], tuple[list[int], list[int], list[int]]]:
-        """Return what is down now and wasn't before: all ids, and places of gateways, tunnels and uplinks."""
+    def _new(self, during: Conditions) -> tuple[set[str], NDArray[np.bool_]]:
+        """Return what is down now and wasn't before: all ids, and the codes that lead there."""
         before = self._fabric.plane.conditions
         down = [
             during.gateways.keys() - before.gateways.keys(),
             during.tunnels.keys() - before.tunnels.keys(),
             during.uplinks.keys() - before.uplinks.keys(),
         ]
-        gateways, tunnels, uplinks = ([places[id_] for id_ in ids] for places, ids in zip(self._places, down, strict=True))
-        return set().union(*down), (gateways, tunnels, uplinks)
-
-    def _using(self, way: int, places: tuple[list[int], list[int], list[int]]) -> list[Pairs]:
-        nothing = np.empty(0, dtype=np.int64)
-        found = [pairs for users, some in zip(self._users[way], places, strict=True) for pairs in users.of_any(some)]
-        return [nothing, *found]
+        places = ([of_id[id_] for id_ in ids] for of_id, ids in zip(self._places, down, strict=True))
+        return set().union(*down), self._fabric.plane.codes.using(*places)
 
     def _concerned(self, ids: set[str]) -> set[str]:
         """Return the gateways whose decisions may change: those that fail, and those that what fails leads to or from."""
@@ -257,21 +253,3 @@ class SweepBaseline:
             rows, columns = np.nonzero(worst > self._worst)
             now = worst[rows, columns]
         return Losses(rows, columns, self._worst[rows, columns], now)
-
-
-class _Saved:
-    """Walks of some pairs, to be put back."""
-
-    def __init__(self, walked: WalkOutcomes, pairs: Pairs) -> None:
-        self._walked, self._pairs = walked, pairs
-        self._kept = [(array, array[pairs]) for array in walked.arrays()]
-        walked.forget(pairs)
-
-    def restore(self) -> None:
-        """Put everything back as it was; in layers that were added meanwhile there was nothing."""
-        for array, values in self._kept:
-            array[self._pairs] = values
-        before = {id(array) for array, _ in self._kept}
-        for layer in self._walked.arrays():
-            if id(layer) not in before:
-                layer[self._pairs] = NOTHING
