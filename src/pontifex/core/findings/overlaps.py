@@ -18,7 +18,7 @@ from pontifex.core.reasons import Reason, addresses, all_named
 from pontifex.core.space import PARTNER, MoveCost, Room, meetings, move_costs, translate_both
 
 _MOST_MOVED: Final = 50
-_MOST_TRANSLATED: Final = 12
+_MOST_TRANSLATED: Final = 12  # of these, one for each two prefixes: where many have one LAN, one shows how it is done
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -55,10 +55,15 @@ def overlap_findings(design: Design, found: Sequence[Overlap]) -> list[Finding]:
         return []
     room = Room(design)
     costs = move_costs(design, {id_ for pair in found for id_ in (pair.outer_id, pair.inner_id)})
-    return [_overlap_finding(design, pair, costs, room, at) for at, pair in enumerate(found)]
+    prefixes = [(design.network_by_id[pair.outer_id].prefix, design.network_by_id[pair.inner_id].prefix) for pair in found]
+    first = {both: at for at, both in reversed(list(enumerate(prefixes)))}
+    translated = set(sorted(first.values())[:_MOST_TRANSLATED])
+    return [_overlap_finding(design, pair, costs, room, at < _MOST_MOVED, at in translated) for at, pair in enumerate(found)]
 
 
-def _overlap_finding(design: Design, pair: Overlap, costs: dict[str, MoveCost], room: Room, at: int) -> Finding:
+def _overlap_finding(
+    design: Design, pair: Overlap, costs: dict[str, MoveCost], room: Room, is_moved: bool, is_translated: bool
+) -> Finding:
     outer, inner = design.network_by_id[pair.outer_id], design.network_by_id[pair.inner_id]
     names = [network_of(design, network) for network in (outer, inner)]
     meet = addresses.MeetBy(all_named(design.tunnel_by_id[id_] for id_ in pair.chain)) if pair.chain else None
@@ -69,8 +74,8 @@ def _overlap_finding(design: Design, pair: Overlap, costs: dict[str, MoveCost], 
         why = addresses.PrefixContains(names[0], outer.prefix, names[1], inner.prefix, apart)
     movable = sorted((inner, outer), key=lambda network: (costs[network.id].total, network is outer))
     cheap, dear = movable
-    ways = [renumber(design, network, room) for network in movable] if at < _MOST_MOVED else []
-    if at < _MOST_TRANSLATED:
+    ways = [renumber(design, network, room) for network in movable] if is_moved else []
+    if is_translated:
         translation = translate_both(design, dear, cheap, _from(design, dear, pair.chain), room)
         ways.insert(1 if costs[dear.id].total > PARTNER else 2, translation)  # a partner moves last of all
     remedies = tuple(remedy for remedy in ways if remedy)
