@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
-from itertools import pairwise
+from typing import Final
 
 from pontifex.core.addressing import Address, AddressRange
 from pontifex.core.catalogue import Code
-from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.findings.finding import MOST_NAMED, Finding, Place, finding, more_than_named
 from pontifex.core.kinds import Assignment, Host, HostClass, Network, ObjectType, Site
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, put
@@ -17,6 +17,9 @@ from pontifex.core.reasons.addresses import NetworkOf
 from pontifex.core.space import capacity, host_range, spoken_for
 from pontifex.core.space.meeting import JoinedSites
 from pontifex.core.space.widen import widened, wider
+
+_MOST_PLACES: Final = 20  # of hosts that share an address
+_MOST_MOVED: Final = 20  # more than these are no slip: their networks collide, and that is mended instead
 
 
 def host_findings(design: Design, network: Network, name: NetworkOf) -> Iterator[Finding]:
@@ -147,23 +150,29 @@ def _too_small(design: Design, network: Network, name: NetworkOf) -> Iterator[Fi
 
 
 def shared_addresses(design: Design, joined: JoinedSites) -> Iterator[Finding]:
-    """Yield the hosts that share an address and can meet: at one site, or at sites that tunnels join."""
+    """Yield the hosts that share an address and can meet, at one site or at sites that tunnels join, once an address."""
     component = joined.component
     found: dict[tuple[str, int, Address], list[Host]] = defaultdict(list)
     for host in design.hosts:
         network = design.network_by_id[host.network_id]
         found[network.zone, component[network.site_id], host.address].append(host)
     for (_, _, address), hosts in found.items():
-        for first, host in pairwise(hosts):
-            both = [addresses.HostAt(named(one), named(_site_of(design, one))) for one in (first, host)]
-            network = design.network_by_id[host.network_id]
-            remedies = tuple(_next_address(network, host, design.hosts_of_network(network.id)))
-            yield finding(
-                Code.ADDRESS_HOST_TWICE,
-                (_host_place(host), _host_place(first)),
-                addresses.HostsShareAddress(both[0], both[1], address),
-                remedies,
-            )
+        if len(hosts) > 1:
+            some = tuple(addresses.HostAt(named(one), named(_site_of(design, one))) for one in hosts[:MOST_NAMED])
+            places = (*map(_host_place, hosts[1:_MOST_PLACES]), _host_place(hosts[0]))
+            why = addresses.HostsShareAddress(some, more_than_named(hosts), address)
+            yield finding(Code.ADDRESS_HOST_TWICE, places, why, tuple(_apart(design, hosts)))
+
+
+def _apart(design: Design, hosts: list[Host]) -> Iterator[Remedy]:
+    """Yield the change that gives all of some hosts but the first another address."""
+    moved = []
+    for host in hosts[1:] if len(hosts) <= _MOST_MOVED else ():
+        network = design.network_by_id[host.network_id]
+        moved += _next_address(network, host, design.hosts_of_network(network.id))
+    if moved:
+        title = moved[0].title if len(moved) == 1 else f"Give {len(moved)} of them the next address of their networks"
+        yield Remedy(title=title, operations=tuple(operation for one in moved for operation in one.operations))
 
 
 def _site_of(design: Design, host: Host) -> Site:

@@ -4,17 +4,20 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator
+from typing import Final
 
 from pontifex.core.addressing import AddressSet, Family, Prefix
 from pontifex.core.catalogue import Code
 from pontifex.core.findings.finding import Finding, Place, finding
-from pontifex.core.kinds import SIDES, ObjectType, Route
+from pontifex.core.kinds import SIDES, ObjectType, Route, Site, Tunnel
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Remove, new_route, put
 from pontifex.core.reasons import named, paths
 from pontifex.core.routing.tables.tables import Origin, TableEntry, Tables, route_entry
 from pontifex.core.routing.wanted.generate import State, needed_routes
 from pontifex.core.routing.wanted.intents import IntentTraces
+
+_MOST_REMEDIED: Final = 200  # of the tunnels that nothing leads into
 
 
 def unneeded_routes(tables: Tables, wanted: IntentTraces) -> Iterator[Finding]:
@@ -58,23 +61,30 @@ def idle_routes(tables: Tables) -> Iterator[Finding]:
 
 
 def unused_tunnels(design: Design) -> Iterator[Finding]:
-    """Yield tunnels into which routes ought to lead, and none does."""
+    """Yield tunnels into which routes ought to lead, and none does; the first ones with the routes."""
     led = {(route.gateway_id, route.tunnel_id) for route in design.routes}
     led |= {(rule.gateway_id, path.id) for rule in design.rules for path in rule.paths}
     taken = {route.id for route in design.routes}
+    count = 0
     for tunnel in design.tunnels:
         for side in SIDES:
             near, far = tunnel.end(side), design.site_of(tunnel.end(side.other))
             if not near.goes_by_routes or (near.gateway_id, tunnel.id) in led:
                 continue
-            prefixes = [network.prefix for network in design.networks_of_site(far.id) if not network.zone]
-            wanted = [prefix for family in Family for prefix in AddressSet.of(prefixes, family).prefixes()]
-            routes = [new_route(design, taken, near.gateway_id, prefix, tunnel.id, None) for prefix in wanted]
+            remedies = _led_to(design, taken, near.gateway_id, tunnel, far) if count < _MOST_REMEDIED else ()
+            count += 1
             why = paths.NothingLeadsInto(named(design.gateway_by_id[near.gateway_id]), named(tunnel))
-            title = f"Add {len(routes)} route{'s' if len(routes) > 1 else ''} to {far.name}'s networks"
-            remedies = (Remedy(title=title, operations=tuple(map(put, routes))),) if routes else ()
             place = Place(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/mode")
             yield finding(Code.ROUTE_NONE_INTO_TUNNEL, (place,), why, remedies)
+
+
+def _led_to(design: Design, taken: set[str], gateway_id: str, tunnel: Tunnel, far: Site) -> tuple[Remedy, ...]:
+    """Return the fewest routes that lead from a gateway into a tunnel to the networks of its far site."""
+    prefixes = [network.prefix for network in design.networks_of_site(far.id) if not network.zone]
+    wanted = [prefix for family in Family for prefix in AddressSet.of(prefixes, family).prefixes()]
+    routes = [new_route(design, taken, gateway_id, prefix, tunnel.id, None) for prefix in wanted]
+    title = f"Add {len(routes)} route{'s' if len(routes) > 1 else ''} to {far.name}'s networks"
+    return (Remedy(title=title, operations=tuple(map(put, routes))),) if routes else ()
 
 
 def _made_superfluous(tables: Tables, route: Route, entry: TableEntry, same: list[Route]) -> TableEntry | None:

@@ -17,7 +17,7 @@ from pontifex.core.model import Design, RenumberNetwork, put
 from pontifex.core.reasons import Reason, addresses, all_named
 from pontifex.core.space import PARTNER, MoveCost, Room, meetings, move_costs, translate_both
 
-_MOST_MOVED: Final = 50
+_MOST_MOVED: Final = 20
 _MOST_TRANSLATED: Final = 12  # of these, one for each two prefixes: where many have one LAN, one shows how it is done
 
 

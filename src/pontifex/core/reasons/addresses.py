@@ -5,7 +5,7 @@ from __future__ import annotations
 from pontifex.core.addressing import Address, AddressRange, Prefix
 from pontifex.core.frozen_model import Choice
 from pontifex.core.kinds import Host, Network, Site, Translation, Tunnel
-from pontifex.core.reasons.reason import Named, Reason
+from pontifex.core.reasons.reason import More, Named, Reason
 
 
 class NetworkOf(Reason, text="{site}'s {network}"):
@@ -188,9 +188,9 @@ class HostIsGateway(Reason, text="the host {host} has {address}, which is the ga
     network: NetworkOf
 
 
-class HostsShareAddress(Reason, text="the hosts {first} and {second} both have {address}"):
-    first: HostAt
-    second: HostAt
+class HostsShareAddress(Reason, text="the hosts {hosts:and}{more} have one address, {address}"):
+    hosts: tuple[HostAt, ...]  # the first ones
+    more: More | None
     address: Address
 
 

@@ -13,7 +13,10 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Final
 
+import numpy as np
+
 from pontifex.core.addressing import Prefix, Selector, overlapping_pairs
+from pontifex.core.addressing.overlap import OverlapPairs
 from pontifex.core.errors import TooLarge
 from pontifex.core.kinds import Network, Side, TranslatedSide, Translation, Tunnel
 from pontifex.core.model import Design
@@ -181,18 +184,28 @@ def meetings(design: Design) -> tuple[Meeting, ...]:
     Pairs come zone by zone in canonical order.
     """
     joined = JoinedSites(design)
-    found: list[Meeting] = []
-    # the inner network, the prefix that it shares as numbers, which are quick to look up, and whether they meet already
-    told: set[tuple[str, int, int, bool]] = set()
-    for outer, inner, identical in _sharing(design):
-        shared = inner.id, outer.prefix.network, outer.prefix.length
-        if (*shared, True) in told:
-            continue
-        meeting = _meeting(joined, outer, inner, identical)
-        if meeting and (*shared, meeting.joined) not in told:
-            told.add((*shared, meeting.joined))
-            found.append(meeting)
-    return tuple(found)
+    return tuple(one for networks, pairs in _sharing(design) for one in _told_once(joined, networks, pairs))
+
+
+def _told_once(joined: JoinedSites, networks: list[Network], pairs: OverlapPairs) -> Iterator[Meeting]:
+    """Yield, for each network and each prefix that it shares with others, the first that it meets, and one before it would."""
+    number = {prefix: place for place, prefix in enumerate(dict.fromkeys(network.prefix for network in networks))}
+    prefixes = np.array([number[network.prefix] for network in networks], dtype=np.int64)
+    shared = pairs.inner * len(networks) + prefixes[pairs.outer]
+    order = np.argsort(shared, kind="stable")
+    starts = np.flatnonzero(np.diff(shared[order], prepend=-1))
+    found: list[tuple[int, Meeting]] = []
+    for places in np.split(order, starts[1:]):
+        told: set[bool] = set()  # whether they meet already
+        for place in places.tolist():
+            outer, inner = networks[pairs.outer[place]], networks[pairs.inner[place]]
+            meeting = _meeting(joined, outer, inner, bool(pairs.identical[place]))
+            if meeting and meeting.joined not in told:
+                told.add(meeting.joined)
+                found.append((place, meeting))
+            if True in told:
+                break
+    return (meeting for _, meeting in sorted(found, key=lambda one: one[0]))
 
 
 def all_meetings(design: Design, network_id: str | None = None) -> tuple[Meeting, ...]:
@@ -202,12 +215,14 @@ def all_meetings(design: Design, network_id: str | None = None) -> tuple[Meeting
     """
     joined = JoinedSites(design)
     found: list[Meeting] = []
-    for outer, inner, identical in _sharing(design):
-        if network_id is None or network_id in (outer.id, inner.id):
-            meeting = _meeting(joined, outer, inner, identical)
-            found += [meeting] if meeting else []
-        if len(found) > _MOST_MEETINGS:
-            raise TooLarge(f"more than {_MOST_MEETINGS} pairs of networks collide")
+    for networks, pairs in _sharing(design):
+        for places in zip(pairs.outer.tolist(), pairs.inner.tolist(), pairs.identical.tolist(), strict=True):
+            outer, inner, identical = networks[places[0]], networks[places[1]], places[2]
+            if network_id is None or network_id in (outer.id, inner.id):
+                meeting = _meeting(joined, outer, inner, identical)
+                found += [meeting] if meeting else []
+            if len(found) > _MOST_MEETINGS:
+                raise TooLarge(f"more than {_MOST_MEETINGS} pairs of networks collide")
     return tuple(found)
 
 
@@ -233,12 +248,10 @@ def meet(joined: JoinedSites, one: Network, other: Network) -> bool:
     return any(a.prefix.overlaps(b.prefix) for at in mine.keys() & theirs.keys() for a in mine[at] for b in theirs[at])
 
 
-def _sharing(design: Design) -> Iterator[tuple[Network, Network, bool]]:
-    """Yield the networks of one zone that share addresses, the outer one first."""
+def _sharing(design: Design) -> Iterator[tuple[list[Network], OverlapPairs]]:
+    """Yield the networks of each zone, with the pairs of them that share addresses, the outer one first."""
     zones: dict[str, list[Network]] = defaultdict(list)
     for network in design.networks:
         zones[network.zone].append(network)
     for _, networks in sorted(zones.items()):
-        pairs = overlapping_pairs([network.prefix for network in networks])
-        for outer, inner, identical in zip(pairs.outer.tolist(), pairs.inner.tolist(), pairs.identical.tolist(), strict=True):
-            yield networks[outer], networks[inner], identical
+        yield networks, overlapping_pairs([network.prefix for network in networks])
