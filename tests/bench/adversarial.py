@@ -231,7 +231,8 @@ def adversarial() -> list[bool]:
         )
     answer = analyse(one_lan(800), TODAY).first(MOST_SHOWN)
     octets = len(json_octets(answer.overlaps)) + len(json_octets(answer.findings))
-    held.append(row("answer of 800 sites with one prefix: collisions and findings", f"{octets / 1e6:.2f} MB", "<= 1 MB", octets <= 1_000_000))
+    name = "answer of 800 sites with one prefix: collisions and findings"
+    held.append(row(name, f"{octets / 1e6:.2f} MB", "<= 1 MB", octets <= 1_000_000))
     return held
 
 
