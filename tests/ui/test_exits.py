@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import BrowserContext, Page, expect
+
+from pontifex.core.design_file import write_design_file
+from tests.support.exits import exit_by_ike
+from tests.support.running import RunningProduct
 
 
 def test_a_setting_that_did_not_take_is_found_by_its_outside_address(page: Page, design: str):
@@ -45,3 +49,22 @@ def test_exits_and_lists_of_prefixes_have_tables(page: Page, design: str):
     expect(page.get_by_role("grid")).to_contain_text("exit box")
     page.get_by_text("Prefix lists 0").click()
     expect(page.get_by_role("grid")).to_contain_text("As of")
+
+
+def test_the_outside_address_is_rehearsed(page: Page, context: BrowserContext, product: RunningProduct, design: str):
+    """By IKE the address changes as foreseen, and returns; what a rehearsal can't dial says why."""
+    made = context.request.post(
+        f"{product.base}/api/designs/import",
+        data=write_design_file(exit_by_ike()),
+        headers={"Content-Type": "application/json"},
+    ).json()
+    for address in (f"{product.base}/d/{made['id']}", design):
+        page.goto(f"{address}/paths/exits")
+        page.get_by_role("article", name="Dry Dock's exit").get_by_role("button", name="Rehearse").click()
+        seen = page.get_by_role("region", name="Rehearsed").get_by_role("row").filter(has_text="tide log")
+        if address == design:
+            expect(seen).to_contain_text("isn't rehearsed")
+            continue
+        expect(seen).to_contain_text("its provider’s address, by yard line")
+        expect(seen).to_contain_text("192.0.2.130, by front door")
+        expect(seen).to_contain_text("answered after")

@@ -8,12 +8,14 @@ from fastapi import APIRouter, Depends, Path, Query
 from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field
 
-from pontifex.api.answers import REFUSALS, DesignId
+from pontifex.api.answers import REFUSALS, DesignId, json_octets_answer
 from pontifex.api.asking import Ask
 from pontifex.core.addressing import Address, Prefix
 from pontifex.core.handover import LinuxPlan
 from pontifex.core.kinds import SplitMode
+from pontifex.core.rehearsal.exit_seen import ExitRehearsal
 from pontifex.core.routing import Split, Trace
+from pontifex.services import RehearsalService
 from pontifex.services.path_answers import (
     ChangedCells,
     ExitShown,
@@ -123,6 +125,12 @@ async def read_links(ask: Ask, design_id: DesignId, supposing: Supposing) -> Res
 async def read_exits(ask: Ask, design_id: DesignId) -> Response:
     """Return which address the outside sees for each workload, what it does when tunnels are down, and the order of starts."""
     return await ask(PathsService.exits, design_id)
+
+
+@router.get("/exits/{exit_id}/rehearsal", response_model=ExitRehearsal, summary="What the outside sees, rehearsed")
+async def rehearse_exit(ask: Ask, design_id: DesignId, exit_id: ObjectPath) -> Response:
+    """Dial an exit's tunnels in virtual time, and say which address an echo service sees of each workload, before and after."""
+    return json_octets_answer(await ask.answer(RehearsalService.exit, design_id, exit_id))
 
 
 @router.get("/rules/{rule_id}/move", response_model=RuleMove, summary="What a move of a rule changes")

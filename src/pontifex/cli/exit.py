@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Annotated, Final
 
@@ -13,6 +14,7 @@ from pontifex.cli.design import read_design
 from pontifex.core.as_json import json_octets
 from pontifex.core.exits.outside import Outside, OutsideFate
 from pontifex.core.exits.workloads import ExitTable, ExitTables, SeenVerdict, exit_table
+from pontifex.core.rehearsal.exit_seen import ExitRehearsals, SeenThen, rehearse_exit
 from pontifex.core.routing import Tables
 
 _SAFE: Final = (OutsideFate.HELD, OutsideFate.LOST, OutsideFate.LEAVES_BY_EXIT)
@@ -20,16 +22,37 @@ _SAFE: Final = (OutsideFate.HELD, OutsideFate.LOST, OutsideFate.LEAVES_BY_EXIT)
 
 def exit_command(
     file: Annotated[Path, typer.Argument(help="A design file; - reads standard input.")],
+    rehearsed: Annotated[bool, typer.Option("--rehearse", help="Dial the tunnels, and ask an echo service.")] = False,
     as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
 ) -> None:
     """List what hangs on each exit. Exit with 0 (nothing leaks, all as foreseen), 1 (something does) or 2 (unreadable)."""
     design = read_design(file, as_json=as_json)
     tables = Tables(design)
+    if rehearsed:
+        raise typer.Exit(_rehearse(tables, as_json=as_json))
     found = tuple(exit_table(tables, one) for one in design.exits)
     typer.echo(json_octets(ExitTables(exits=found)) if as_json else "\n".join(line for table in found for line in _lines(table)))
     workloads = [workload for table in found for workload in table.workloads]
     sound = all(one.when_down.fate in _SAFE and one.verdict is not SeenVerdict.OTHERWISE for one in workloads)
     raise typer.Exit(CLEAN if sound else FOUND)
+
+
+def _rehearse(tables: Tables, *, as_json: bool) -> int:
+    """Print what the outside saw in rehearsals of all exits; return the status to exit with."""
+    today = datetime.now(UTC).date()
+    found = ExitRehearsals(exits=tuple(rehearse_exit(tables, one, today) for one in tables.design.exits))
+    for exit_ in () if as_json else found.exits:
+        for one in exit_.workloads:
+            moments = (("before", one.before), ("after", one.after), ("restarting", one.restarting))
+            seen = ", ".join(f"{when} {_moment(moment)}" for when, moment in moments if moment)
+            typer.echo(f"  {one.name}: {seen or '; '.join(one.not_rehearsed)}")
+    if as_json:
+        typer.echo(json_octets(found))
+    return CLEAN if all(one.agrees for exit_ in found.exits for one in exit_.workloads) else FOUND
+
+
+def _moment(seen: SeenThen) -> str:
+    return f"{seen.address or seen.fate.value} ({seen.text})" if seen.text else str(seen.address or seen.fate.value)
 
 
 def _lines(table: ExitTable) -> Iterator[str]:

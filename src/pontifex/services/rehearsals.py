@@ -15,12 +15,15 @@ from pontifex.core.matching import TunnelEnds
 from pontifex.core.rehearsal import Conditions, NotRehearsed, Outcome, Rehearsal, planned_states, rehearse, rehearse_plan
 from pontifex.core.rehearsal.capture import SessionKeys, pcapng, seen_outside, session_keys
 from pontifex.core.rehearsal.events import LogLine, Mark
+from pontifex.core.rehearsal.exit_seen import ExitRehearsal, rehearse_exit
 from pontifex.core.rehearsal.faults import LABELS, FaultKind, FaultTextError, parse_duration, parse_fault, parse_order
 from pontifex.core.rehearsal.outcome import ProbePair
 from pontifex.core.rehearsal.told import Passage, passages
+from pontifex.core.routing import Tables
 from pontifex.services.analyses import TunnelNotFound, utc_day
 from pontifex.services.handover import HandoverService
 from pontifex.services.kept import KeptDesigns
+from pontifex.services.path_questions import NotInDesign
 
 _Read = TypeVar("_Read")
 _MOST_PASSAGES: Final = 4000
@@ -108,6 +111,14 @@ class RehearsalService:
             marks=found.marks,
             probes=found.probes,
         )
+
+    def exit(self, design_id: str, exit_id: str) -> ExitRehearsal:
+        """Dial the tunnels of an exit, and say which address the outside saw of what hangs on it. Raise NotInDesign."""
+        design = self._kept.get(design_id)
+        exit_ = next((one for one in design.exits if one.id == exit_id), None)
+        if exit_ is None:
+            raise NotInDesign(f"there is no exit '{exit_id}' in this design")
+        return rehearse_exit(Tables(design), exit_, utc_day())
 
     def capture(self, design_id: str, tunnel_id: str, asked: AskedRehearsal) -> CaptureFiles:
         """Return what goes over the wire in a rehearsal, with its keys. Raise as `rehearsal` does, and FieldRefused."""

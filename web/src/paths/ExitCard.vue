@@ -4,6 +4,7 @@ import type { ExitShown, ExitWorkload, Outside } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
 import DataTable, { type TableColumn } from '@/ui/DataTable.vue'
 import { REACH_WORDS } from './reach'
+import ExitRehearsal from './ExitRehearsal.vue'
 import ReachMark from './ReachMark.vue'
 import SeenOutside from './SeenOutside.vue'
 
@@ -75,6 +76,7 @@ const nameOf = (hostId: string) => design.value?.hosts.find((one) => one.id === 
       >
       <template #seen="{ row }"><SeenOutside v-if="row.host_id" :workload="row" /></template>
     </DataTable>
+    <ExitRehearsal :exit-id="table.exit_id" />
     <h3>Starts in this order</h3>
     <ol class="chain">
       <li v-for="name in shown.order.starts" :key="name">{{ name }}</li>

@@ -159,9 +159,8 @@ def _workloads(asked: _Asked, exit_: Exit) -> Iterator[ExitWorkload]:
 
 def _of_host(asked: _Asked, exit_: Exit, host: Host, how: Hanging) -> ExitWorkload:
     design = asked.tables.design
-    owner = design.host_by_id[exit_.host_id] if how is Hanging.SHARES and exit_.host_id else host
-    network = design.network_by_id[owner.network_id]
-    outside, fallbacks = asked.ways_out(owner.address, network)
+    owner = _owner(design, exit_, host, how)
+    outside, fallbacks = asked.ways_out(owner.address, design.network_by_id[owner.network_id])
     leaves = outside.fate is OutsideFate.LEAVES_BY_EXIT
     return ExitWorkload(
         host_id=host.id,
@@ -176,6 +175,20 @@ def _of_host(asked: _Asked, exit_: Exit, host: Host, how: Hanging) -> ExitWorklo
         seen=host.seen_outside,
         verdict=_verdict(host.seen_outside, outside),
     )
+
+
+def _owner(design: Design, exit_: Exit, host: Host, how: Hanging) -> Host:
+    """Return whose addresses a host has: those of the exit where it shares its network."""
+    return design.host_by_id[exit_.host_id] if how is Hanging.SHARES and exit_.host_id else host
+
+
+def source_of(design: Design, exit_: Exit, workload: ExitWorkload) -> tuple[Address, Network]:
+    """Return the address by which a workload asks for the outside, and its network; the first host's of a whole network."""
+    if workload.host_id is None:
+        network = design.network_by_id[workload.network_id]
+        return network.prefix.first_host, network
+    owner = _owner(design, exit_, design.host_by_id[workload.host_id], workload.how)
+    return owner.address, design.network_by_id[owner.network_id]
 
 
 def _of_network(asked: _Asked, network: Network) -> ExitWorkload:

@@ -12,7 +12,7 @@ from pontifex.core.ike.effects import NAT_PORT, Socket
 from pontifex.core.kinds import ANY_PEER, AddressKind, Uplink, is_name
 from pontifex.core.matching.alive import NAT_PATIENCE_S
 from pontifex.core.matching.inner import USUAL_MTU
-from pontifex.core.rehearsal.packets import ESP, UDP, Packet
+from pontifex.core.rehearsal.packets import ESP, PORTED, TCP, UDP, Packet
 
 USUAL_DELAY_MS: Final = 10.0
 _EXCHANGE: Final = 18  # where the header of IKE has the exchange type, before its flags (RFC 7296 section 3.1)
@@ -60,7 +60,7 @@ class Access:
         """Return a packet as the outside sees it. Raise DroppedError where it doesn't get out."""
         if self.is_down:
             raise DroppedError("the uplink is down")
-        if not self.udp_leaves:
+        if not self.udp_leaves and packet.protocol != TCP:
             raise DroppedError("only TCP 443 leaves here")
         if packet.protocol == ESP and not self.esp_passes:
             raise DroppedError("ESP doesn't leave here")
@@ -68,7 +68,7 @@ class Access:
             raise DroppedError("the port is blocked")
         if packet.destination.address.family is not self.outside.family:
             raise DroppedError("the uplink has no address of the destination's family")
-        if self.translates and packet.protocol != UDP:
+        if self.translates and packet.protocol not in PORTED:
             raise DroppedError("the NAT passes UDP and TCP alone, and this is ESP without UDP")
         self._flows[packet.source, packet.destination] = now
         return Packet(self._mapped(now, packet.source), packet.destination, packet.protocol, packet.payload)

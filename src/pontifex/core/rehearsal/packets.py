@@ -10,11 +10,12 @@ from pontifex.core.addressing import Address, Family
 from pontifex.core.ike.effects import Socket
 from pontifex.core.ipsec.overhead import IP_HEADER, UDP_HEADER
 
+TCP: Final = 6
 UDP: Final = 17
 ESP: Final = 50
 IP_IN_IP: Final = {Family.V4: 4, Family.V6: 41}  # next header of ESP in tunnel mode (RFC 4303 section 2.6)
 KEEPALIVE: Final = b"\xff"  # RFC 3948 section 2.3
-_PORTED: Final = frozenset({6, 17, 132})
+PORTED: Final = frozenset({TCP, UDP, 132})
 _ICMP: Final = {Family.V4: 1, Family.V6: 58}
 _ECHO: Final = {Family.V4: 8, Family.V6: 128}
 
@@ -90,7 +91,7 @@ def probe_packet(source: Address, destination: Address, protocol: int, ports: tu
         rest = b"\0\1\0\1" + bytes(room - 8)
         pseudo = _pseudo(source, destination, protocol, room) if source.family is Family.V6 else b""
         return ip_packet(source, destination, protocol, head + _sum(pseudo + head + b"\0\0" + rest) + rest)
-    start = ports[0].to_bytes(2) + ports[1].to_bytes(2) if protocol in _PORTED else b""
+    start = ports[0].to_bytes(2) + ports[1].to_bytes(2) if protocol in PORTED else b""
     return ip_packet(source, destination, protocol, start + bytes(max(room - len(start), 0)))
 
 
@@ -116,5 +117,5 @@ def read_inner(octets: bytes) -> InnerHeader | None:
     destination = Address(family, int.from_bytes(octets[start + length : start + 2 * length]))
     protocol = octets[9] if family is Family.V4 else octets[6]
     body = octets[IP_HEADER[family] :]
-    ports = (int.from_bytes(body[:2]), int.from_bytes(body[2:4])) if protocol in _PORTED and len(body) >= 4 else None
+    ports = (int.from_bytes(body[:2]), int.from_bytes(body[2:4])) if protocol in PORTED and len(body) >= 4 else None
     return InnerHeader(source, destination, protocol, ports)

@@ -64,7 +64,7 @@ def ping(world: World, side: Side, kind: ProbeKind = ProbeKind.ACROSS) -> ProbeR
     if size is None:
         return _failed(side, kind, 0, "no Child SA carries it")
     began = world.clock.now
-    why = _sent(world, side, header, size)
+    why = sent_across(world, side, header, size)
     if why:
         return _failed(side, kind, size, why)
     arrived = began if kind is ProbeKind.TOO_LARGE else _answered(world, side, header, size)
@@ -99,7 +99,7 @@ def _size(world: World, side: Side, carrying: Carrying | None, header: InnerHead
     return cost.inner_mtu + (kind is ProbeKind.TOO_LARGE)
 
 
-def _sent(world: World, side: Side, header: InnerHeader, size: int) -> str:
+def sent_across(world: World, side: Side, header: InnerHeader, size: int) -> str:
     """Send a packet and wait for it behind the other gateway; say why it didn't come, or nothing where it did."""
     heard = world.record.delivered[side.other]
     before = len(heard)
@@ -121,7 +121,7 @@ def _answered(world: World, side: Side, header: InnerHeader, size: int) -> float
     """Let the host behind the other gateway answer; return when that arrived, or None."""
     ports = header.ports[::-1] if header.ports else None
     back = InnerHeader(header.destination, header.source, header.protocol, ports)
-    if _sent(world, side.other, back, size):
+    if sent_across(world, side.other, back, size):
         return None
     return world.clock.now
 

@@ -121,7 +121,7 @@ class Course:
         before = self._probes()
         expected = forecast_stage(self._rows)
         try:
-            for stage in (self._dial, self._carry, self._rekey, self._restart):
+            for stage in (self.dial, self._carry, self._rekey, self._restart):
                 stage()
             stopped, why = None, "The tunnel came up, carried traffic, was rekeyed and came back after each restart."
         except StoppedError as error:
@@ -228,8 +228,8 @@ class Course:
     def _name(self, side: Side) -> str:
         return self._ends[side].name
 
-    def _dial(self) -> None:
-        """Switch both ends on, those that wait first, and see how far the call gets."""
+    def dial(self) -> None:
+        """Switch both ends on, those that wait first, and see how far the call gets. Raise StoppedError."""
         began = self._world.clock.now
         self._switch_on()
         self._let_pass(_DIALLING_S, lambda: self._both_up() or self._has_failed())

@@ -1,0 +1,90 @@
+"""What the outside sees of what hangs on an exit, by rehearsal: before its tunnel stands, after it, and in a restart."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+from typer.testing import CliRunner
+
+from pontifex.cli import app
+from pontifex.core.addressing import Prefix, Selector, parse_prefix
+from pontifex.core.design_file import write_design_file
+from pontifex.core.exits.outside import OutsideFate
+from pontifex.core.kinds import OnFailure
+from pontifex.core.model import Design, apply_operations, put
+from pontifex.core.rehearsal.exit_seen import ExitRehearsal, RehearsedWorkload, rehearse_exit
+from pontifex.core.routing import Tables
+from pontifex.demo import demo_design
+from tests.support.designs import TODAY
+from tests.support.exits import exit_by_ike
+
+DEMO = demo_design()
+RULE = next(one for one in DEMO.rules if one.id == "dock-containers-exit")
+
+
+def _seen(design: Design) -> list[RehearsedWorkload]:
+    found: ExitRehearsal = rehearse_exit(Tables(design), design.exits[0], TODAY)
+    return list(found.workloads)
+
+
+def test_the_address_changes_with_the_tunnel():
+    """Before, the yard's own line is seen; with the tunnel up, Basalt's address; who shares a network has none in a restart."""
+    workloads = _seen(exit_by_ike())
+    assert [one.name for one in workloads] == ["crane planner", "paint stock", "tide log"]
+    for one in workloads:
+        assert one.agrees
+        assert one.before
+        assert one.after
+        assert one.restarting
+        assert (one.before.fate, one.before.uplink_id) == (OutsideFate.LEAKS, "dock-yard-line")
+        assert (one.after.fate, str(one.after.address)) == (OutsideFate.LEAVES_BY_EXIT, "192.0.2.130")
+        assert one.after.text.startswith("answered after")
+        assert one.restarting.fate is OutsideFate.LOST
+
+
+def test_what_is_held_is_not_seen_before():
+    """A rule that holds: nothing is seen until the tunnel stands."""
+    held = apply_operations(exit_by_ike(), [put(RULE.changed(on_failure=OnFailure.HOLD))])
+    (first, *_) = _seen(held)
+    assert first.agrees
+    assert first.before
+    assert (first.before.fate, first.before.address) == (OutsideFate.HELD, None)
+
+
+def test_a_tunnel_that_does_not_come_up_shows_what_is_seen_without_it():
+    """The yard's line lets TCP alone out: the outside goes on seeing it, which isn't what is foreseen with everything up."""
+    (first, *_) = _seen(apply_operations(exit_by_ike(), [put(DEMO.uplink_by_id["dock-yard-line"])]))
+    assert not first.agrees
+    assert first.after
+    assert first.after.uplink_id == "dock-yard-line"
+    assert first.after.text == "the tunnel doesn't come up: a packet didn't arrive: only TCP 443 leaves here"
+
+
+def test_networks_that_leave_the_outside_out_carry_nothing_there():
+    """Where the ends' networks don't hold the outside, the packets are refused: as the trace foresees."""
+    private: tuple[Prefix, ...] = (parse_prefix("10.0.0.0/8"),)
+    (first, *_) = _seen(exit_by_ike(remote=tuple(map(Selector.of, private))))
+    assert first.after
+    assert first.after.fate is not OutsideFate.LEAVES_BY_EXIT
+    assert first.agrees
+
+
+@pytest.mark.parametrize("as_json", [True, False])
+def test_the_command_rehearses(as_json: bool, tmp_path):
+    """The command prints what was seen; of what isn't rehearsed it says why."""
+    file = tmp_path / "design.json"
+    file.write_text(write_design_file(exit_by_ike()))
+    arguments = ["exit", str(file), "--rehearse", *(["--json"] if as_json else [])]
+    result = CliRunner().invoke(app, arguments)
+    assert result.exit_code == 0, result.output
+    if as_json:
+        (exit_,) = json.loads(result.output)["exits"]
+        assert {one["after"]["address"] for one in exit_["workloads"]} == {"192.0.2.130"}
+    else:
+        assert "tide log: before leaks" in result.output
+        assert "after 192.0.2.130 (answered after" in result.output
+    file.write_text(write_design_file(DEMO))
+    plain = CliRunner().invoke(app, arguments[:3])
+    assert "TLS" in plain.output
+    assert plain.exit_code == 0
