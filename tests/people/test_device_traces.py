@@ -14,6 +14,7 @@ from typer.testing import CliRunner
 
 from pontifex.cli import app
 from pontifex.core.addressing import Address, AddressError, Family, Prefix, Service, parse_address
+from pontifex.core.addressing.dhcp_routes import DhcpRoute, parse_dhcp_routes
 from pontifex.core.design_file import write_design_file
 from pontifex.core.kinds import PlatformFamily, Profile, SplitMode, TrafficRule, TrafficWay
 from pontifex.core.model import Design, apply_operations, put
@@ -22,7 +23,7 @@ from pontifex.core.people.abilities import usual_platform
 from pontifex.core.people.device_trace import read_target
 from pontifex.core.people.place import DevicePlace, PlaceKind
 from pontifex.core.people.sends import Packet, Sender, TunnelState
-from pontifex.core.routing import ANY_SERVICE, Tables
+from pontifex.core.routing import ANY_SERVICE, Split, Tables, route_list
 from pontifex.demo import demo_design
 
 run = CliRunner().invoke
@@ -199,3 +200,30 @@ def test_the_command_follows_a_device(file: str):
     ):
         refused = run(app, ["profile", file, *arguments])
         assert (refused.exit_code, says in refused.stderr) == (2, True)
+
+
+def test_until_its_lease_is_renewed_a_device_goes_by_the_old_routes():
+    """The pool hands out fewer routes than the split has: what they leave out goes beside, and through after the renewal."""
+    pool = DEMO.network_by_id[CREW.pool_id or ""]
+    through = _followed("home", "timetable")
+    assert through.leased is None  # the pool hands out no routes
+    narrow = pool.changed(dhcp_routes=parse_dhcp_routes("10.64.30.0/24 via 10.64.30.1"))
+    held = _followed("home", "timetable", apply_operations(DEMO, [put(narrow)]))
+    assert (held.way, held.arrives) == (Sends.THROUGH, True)
+    assert held.leased
+    assert (held.leased.way, held.leased.arrives, held.leased.differs) == (Sends.BESIDE, False, True)
+    assert held.leased.why.startswith("the lease doesn't name")
+    renewed = pool.changed(dhcp_routes=tuple(DhcpRoute(one, narrow.dhcp_routes[0].via) for one in _handed_out(DEMO)))
+    after = _followed("home", "timetable", apply_operations(DEMO, [put(renewed)]))
+    assert after.leased
+    assert (after.leased.way, after.leased.verdict, after.leased.differs) == (Sends.THROUGH, after.verdict, False)
+    profile, laptop = DEMO.profiles[0], usual_platform(PlatformFamily.DESKTOP)
+    target, at_home = read_target(DEMO, "timetable", ANY_SERVICE, ""), place_named(DEMO, profile, "home")
+    older = device_trace(Tables(DEMO), profile, at_home, laptop, target, TODAY, narrow)
+    assert older.leased == held.leased
+
+
+def _handed_out(design: Design) -> tuple[Prefix, ...]:
+    profile = design.profiles[0]
+    pool = design.network_by_id[profile.pool_id or ""]
+    return route_list(Split.of(profile, pool.prefix), profile.most_routes).prefixes

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import BrowserContext, Page, expect
 
 from tests.support.screens import edit
 
@@ -70,6 +70,30 @@ def test_a_device_is_followed_through_its_day(page: Page, design: str):
     page.get_by_role("option", name="at home").click()
     page.get_by_role("textbox", name="Name or address").fill("timetable")
     expect(device_trace.get_by_role("status")).to_contain_text("Through the tunnel. Arrives and returns")
+
+
+def test_a_device_that_holds_an_old_lease_is_followed_by_its_routes(page: Page, context: BrowserContext, design: str):
+    """The pool hands out what the split has; who holds the lease of the revision before goes beside until it is renewed."""
+    api = design.replace("/d/", "/api/designs/")
+    for revision, prefix in enumerate(("10.64.30.0/24", "10.64.0.0/16")):
+        read = context.request.get(api).json()
+        (pool,) = [one for one in read["networks"] if one["id"] == "harbour-crew-access"]
+        (gateway,) = [one for one in read["gateways"] if one["id"] == "harbour-gateway"]
+        operations = [
+            {"op": "put-gateway", "object": {**gateway, "inside_address": "10.64.30.1"}},
+            {"op": "put-network", "object": {**pool, "dhcp_routes": [f"{prefix} via 10.64.30.1"]}},
+        ]
+        change = {"base_revision": revision, "note": "Routes of the pool", "operations": operations}
+        assert context.request.post(f"{api}/changes", data=change).ok
+    _people(page, design, "day")
+    page.get_by_role("textbox", name="Name or address").fill("timetable")
+    followed = page.get_by_role("region", name="Followed")
+    expect(followed).to_contain_text("Until its lease is renewed: the same way.")
+    field = page.get_by_role("spinbutton", name="Lease of revision")
+    field.fill("1")
+    field.press("Enter")
+    expect(followed).to_contain_text("The lease doesn't name 10.64.9.20")
+    expect(followed.get_by_role("status")).to_contain_text("Through the tunnel. Arrives and returns")
 
 
 def test_a_roll_out_is_followed_and_taken_back(page: Page, design: str):

@@ -96,9 +96,11 @@ async def read_journey(
     platform: Line = "",
     service: Line = "any",
     application: Line = "",
+    leased_at: Annotated[int | None, Query(ge=0, title="Revision of its lease", description="The last one where empty.")] = None,
 ) -> Response:
-    """Say what is dialled, who resolves the name, where it goes, and what happens once the tunnel has dropped."""
-    return await ask(ProfileService.device_trace, design_id, profile_id, at, family, platform, to, service, application)
+    """Say what is dialled, who resolves the name, where it goes, and what once the tunnel drops or the lease is renewed."""
+    asked = (design_id, profile_id, at, family, platform, to, service, application, leased_at)
+    return await ask(ProfileService.device_trace, *asked)
 
 
 @router.post("/people", response_model=AddedDevices, summary="Add people and their devices")

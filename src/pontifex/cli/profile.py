@@ -28,6 +28,7 @@ def profile_command(
     service: Annotated[str, typer.Option(help='As in "tcp 443".')] = "any",
     application: Annotated[str, typer.Option(help="That wants it.")] = "",
     family: Annotated[PlatformFamily, typer.Option(help="Of the device.")] = PlatformFamily.DESKTOP,
+    leased: Annotated[Path | None, typer.Option(help="The design file of when the device was given its lease.")] = None,
     as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
 ) -> None:
     """Follow a device of a profile. Exit with 0 (arrives, or all flows), 1 (it doesn't) or 2 (unreadable)."""
@@ -42,7 +43,8 @@ def profile_command(
         target = read_target(design, to, parse_service(service), application)
     except AddressError as error:
         refuse(error.reason)
-    found = device_trace(Tables(design), chosen, place, usual_platform(family), target, today)
+    pool = read_design(leased, as_json=as_json).network_by_id.get(chosen.pool_id or "") if leased else None
+    found = device_trace(Tables(design), chosen, place, usual_platform(family), target, today, pool)
     typer.echo(json_octets(found) if as_json else _told(found))
     raise typer.Exit(CLEAN if found.arrives else FOUND)
 
@@ -64,6 +66,8 @@ def _told(found: DeviceTrace) -> str:
         found.verdict,
         f"once the tunnel has dropped, {found.dropped_way.value}: {found.dropped}",
     ]
+    if found.leased:
+        lines.append(f"until its lease is renewed, {found.leased.way.value}: {found.leased.why}. {found.leased.verdict}")
     return "\n".join(lines + [f"can't be done there: {one}" for one in found.cannot])
 
 

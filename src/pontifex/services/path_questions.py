@@ -19,6 +19,8 @@ from pontifex.core.routing import Quality, RouteList, Split
 from pontifex.core.routing.all_flows.matrix import Matrix
 from pontifex.core.routing.split.split import missing
 from pontifex.core.routing.trace.questions import parse_slow, place_of
+from pontifex.services.kept import KeptDesigns
+from pontifex.store import NothingToUndo
 
 _LETTERS: Final = "ranohbu."  # of each rank of REACHES, and of NO_CELL
 _STEP = 10  # between the orders of two rules, so that one can be put between them
@@ -28,6 +30,14 @@ class NotInDesign(NotFound):
     """Something that is asked about isn't in the design; the message says what."""
 
     title = "Not in the design"
+
+
+def state_at(designs: KeptDesigns, design_id: str, revision: int) -> Design:
+    """Return a design as it stood at a revision. Raise NotInDesign where there is none."""
+    try:
+        return designs.repository.at(designs.get(design_id), revision)
+    except NothingToUndo as error:
+        raise NotInDesign(str(error)) from None
 
 
 class UnreadableQuestion(FieldRefused):

@@ -50,8 +50,8 @@ from pontifex.services.path_questions import (
     read_place,
     read_service,
     read_slow,
+    state_at,
 )
-from pontifex.store import NothingToUndo
 
 
 class PathsService:
@@ -190,7 +190,7 @@ class PathsService:
         asked = read_service(service)
         states = []
         for revision in (since, until):
-            state = self.tables(design_id) if revision is None else Tables(self._at(design_id, revision))
+            state = self.tables(design_id) if revision is None else Tables(state_at(self._designs, design_id, revision))
             found = matrix(state, Conditions.of(state.design, failing=self._failing(state.design, all_up)), asked)
             states.append({(cell.source.id, cell.destination.id): cell.reach.value for cell in found.cells()})
         before, after = states
@@ -201,12 +201,6 @@ class PathsService:
                 if (was := before.get(pair, "")) != (is_ := after.get(pair, ""))
             )
         )
-
-    def _at(self, design_id: str, revision: int) -> Design:
-        try:
-            return self._designs.repository.at(self._designs.get(design_id), revision)
-        except NothingToUndo as error:
-            raise NotInDesign(str(error)) from None
 
     def split(
         self, design_id: str, profile_id: str, other: Split | None, most: int | None, router: str, default_inside: bool

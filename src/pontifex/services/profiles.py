@@ -18,7 +18,7 @@ from pontifex.core.people.device_trace import read_target
 from pontifex.core.routing import Tables
 from pontifex.services.analyses import AnalysisService
 from pontifex.services.kept import KeptDesigns
-from pontifex.services.path_questions import NotInDesign, UnreadableQuestion, read_service
+from pontifex.services.path_questions import NotInDesign, UnreadableQuestion, read_service, state_at
 from pontifex.services.rollouts import profile_of
 
 
@@ -70,8 +70,12 @@ class ProfileService:
         to: str,
         service: str,
         application: str,
+        leased_at: int | None = None,
     ) -> DeviceTrace:
-        """Follow a device of a platform, or of a family. Raise ProfileNotFound, UnreadableQuestion, NotInDesign."""
+        """Follow a device of a platform, or of a family, that holds a lease of a revision.
+
+        Raise ProfileNotFound, UnreadableQuestion, NotInDesign.
+        """
         design, profile = self._profile(design_id, profile_id)
         platform = _platform(design, platform_id) if platform_id else usual_platform(family)
         try:
@@ -82,7 +86,9 @@ class ProfileService:
             target = read_target(design, to, read_service(service), application)
         except AddressError as error:
             raise UnreadableQuestion("to", error.reason) from None
-        return device_trace(Tables(design), profile, place, platform, target, self._analyses.today)
+        then = design if leased_at is None else state_at(self._designs, design_id, leased_at)
+        lease = then.network_by_id.get(profile.pool_id or "")
+        return device_trace(Tables(design), profile, place, platform, target, self._analyses.today, lease)
 
 
 def _platform(design: Design, platform_id: str) -> Platform:

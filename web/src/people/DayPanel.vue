@@ -30,6 +30,7 @@ const entered = reactive({
   to: asked('to'),
   service: asked('service') || 'any',
   application: asked('application'),
+  leased: asked('leased') ? Number(asked('leased')) : undefined,
 })
 const places = computed(() => {
   const found = new Map(
@@ -48,12 +49,12 @@ const { answer: traced, problem } = useAnswer(
   'device-trace',
   () =>
     entered.to.trim() ? { revision: session.revision.value, profile: props.profile.id, ...entered } : null,
-  ({ profile, at, family, to, service, application }, signal) =>
+  ({ profile, at, family, to, service, application, leased }, signal) =>
     bodyOf(
       api.GET('/api/designs/{design_id}/profiles/{profile_id}/trace', {
         params: {
           path: { design_id: session.designId.value, profile_id: profile },
-          query: { at, family, to, service: service || 'any', application },
+          query: { at, family, to, service: service || 'any', application, leased_at: leased },
         },
         signal,
       }),
@@ -63,8 +64,8 @@ const troubles = computed(
   () => Object.values(reasonsByField(problem.value)).join('; ') || problem.value?.detail,
 )
 function remember(): void {
-  const { at, family, to, service, application } = entered
-  const query = { from: at, family, to, service, application }
+  const { at, family, to, service, application, leased } = entered
+  const query = { from: at, family, to, service, application, leased }
   void router.replace({ params: route.params, query })
 }
 function follow(target: FlowTable['targets'][number], column: FlowTable['columns'][number]): void {
@@ -116,6 +117,18 @@ const cellLabel = (r: number, c: number) => {
       /></label>
       <label>Service <ElInput v-model="entered.service" class="short" placeholder="tcp 443" /></label>
       <label>Application <ElInput v-model="entered.application" class="short" placeholder="any" /></label>
+      <label v-if="profile.pool_id"
+        >Lease of revision
+        <ElInputNumber
+          v-model="entered.leased"
+          class="short"
+          :controls="false"
+          :min="0"
+          :max="session.revision.value"
+          :precision="0"
+          placeholder="now"
+          @change="remember"
+      /></label>
     </form>
     <p v-if="troubles" class="field-error" role="alert">{{ troubles }}</p>
     <DeviceTraceView v-else-if="traced" :traced="traced" />

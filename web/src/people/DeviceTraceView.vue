@@ -8,6 +8,7 @@ import { SENDS_WORDS } from './usePeople'
 /** One packet of a device, from the question whether it dials at all to the way back, and with the tunnel gone. */
 const props = defineProps<{ traced: DeviceTrace }>()
 const capital = (text: string) => `${text[0]?.toUpperCase() ?? ''}${text.slice(1)}`
+const ended = (text: string) => (text.endsWith('.') ? text : `${text}.`)
 const steps = computed(() => {
   const { traced } = props
   const resolver = traced.resolver
@@ -48,6 +49,13 @@ const steps = computed(() => {
         <p class="dropped">
           Once the tunnel has dropped: <SendsMark :way="traced.dropped_way" small />
           {{ SENDS_WORDS[traced.dropped_way] }}. {{ capital(traced.dropped) }}.
+        </p>
+        <p v-if="traced.leased" class="dropped">
+          Until its lease is renewed: <SendsMark :way="traced.leased.way" small />
+          {{ ' ' }}
+          <strong v-if="traced.leased.differs" class="short">{{ SENDS_WORDS[traced.leased.way] }}.</strong>
+          <template v-else>the same way.</template>
+          {{ capital(traced.leased.why) }}. {{ ended(traced.leased.verdict) }}
         </p>
         <p v-for="one in traced.cannot" :key="one" class="short">This family can’t do: {{ one }}.</p>
       </section>

@@ -10,6 +10,7 @@ from typing import Annotated, Final
 from pydantic import Field
 
 from pontifex.core.addressing import Address, AddressError, Prefix, Service, parse_address
+from pontifex.core.addressing.dhcp_routes import DhcpRoute
 from pontifex.core.kinds import DialWhen, Host, Network, Platform, Profile
 from pontifex.core.model import Design
 from pontifex.core.people.abilities import lacking
@@ -32,6 +33,18 @@ class ResolverAnswer:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class LeasedTrace:
+    """What becomes of the packet while the device goes by the routes of a lease that isn't renewed yet."""
+
+    routes: Annotated[tuple[DhcpRoute, ...], Field(title="Routes of the lease")]
+    way: Sends
+    why: str
+    arrives: bool
+    verdict: str
+    differs: Annotated[bool, Field(title="It fares otherwise once the lease is renewed")]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class DeviceTrace:
     """What becomes of one packet of a device at a place."""
 
@@ -50,6 +63,10 @@ class DeviceTrace:
     beyond: Annotated[Trace | None, Field(title="From the gateway on")]
     dropped_way: Annotated[Sends, Field(title="Where it goes once the tunnel has dropped")]
     dropped: Annotated[str, Field(title="What happens then")]
+    leased: Annotated[
+        LeasedTrace | None,
+        Field(title="Before its lease is renewed", description="Null where its routes don't come by DHCP, or it has no tunnel."),
+    ]
     cannot: Annotated[tuple[str, ...], Field(title="What the profile asks and the platform can't do")]
 
 
@@ -91,9 +108,19 @@ _WHEN: Final = {
 
 
 def device_trace(
-    tables: Tables, profile: Profile, place: DevicePlace, platform: Platform, target: Target, today: date
+    tables: Tables,
+    profile: Profile,
+    place: DevicePlace,
+    platform: Platform,
+    target: Target,
+    today: date,
+    lease: Network | None = None,
 ) -> DeviceTrace:
-    """Follow a packet of a device: from its tests and its call to the way back, and once more with the tunnel gone."""
+    """Follow a packet of a device: from its tests and its call to the way back, and once more with the tunnel gone.
+
+    It goes by the split, as its lease will say once it is renewed. `lease` is the pool as it was when the device was given
+    the lease that it holds; as it is now where none is given.
+    """
     design = tables.design
     answers = inside_answers(design, profile, place)
     believed = next((one for one in answers if one.says_inside), None)
@@ -123,7 +150,35 @@ def device_trace(
         beyond=beyond,
         dropped_way=down.way,
         dropped=down.why if dialled else "there is no tunnel that could drop",
+        leased=_leased(tables, sender, target, packet, resolver, lease, (sent.way, arrives)) if dialled else None,
         cannot=tuple(map(str, lacking(profile, platform))),
+    )
+
+
+def _leased(
+    tables: Tables,
+    sender: Sender,
+    target: Target,
+    packet: Packet,
+    resolver: ResolverAnswer | None,
+    lease: Network | None,
+    renewed: tuple[Sends, bool],
+) -> LeasedTrace | None:
+    """Follow the packet by the routes that DHCP handed out to the device (RFC 3442); None where it hands out none."""
+    pool = lease or tables.design.network_by_id.get(sender.profile.pool_id or "")
+    if pool is None or not pool.dhcp_routes:
+        return None
+    holder = replace(sender, leased=tuple(one.prefix for one in pool.dhcp_routes))
+    sent = holder.sent(packet, TunnelState.UP)
+    beyond = _beyond(tables, holder, target, sent.way)
+    arrives = _arrives(beyond) and (resolver is None or bool(resolver.address))
+    return LeasedTrace(
+        routes=pool.dhcp_routes,
+        way=sent.way,
+        why=sent.why,
+        arrives=arrives,
+        verdict=_verdict(sent.way, beyond, resolver, target),
+        differs=(sent.way, arrives) != renewed,
     )
 
 

@@ -64,6 +64,7 @@ class Sender:
     profile: Profile
     place: DevicePlace
     platform: Platform
+    leased: tuple[Prefix, ...] | None = None  # the routes of a lease that it goes by, in the place of the split's
 
     @cached_property
     def _cannot(self) -> frozenset[Ability]:
@@ -78,7 +79,7 @@ class Sender:
     @cached_property
     def _routes(self) -> dict[Family, tuple[Prefix, ...]]:
         listed = route_list(self.split, self.profile.most_routes)
-        routes = listed.prefixes if listed.fits else listed.summary
+        routes = (listed.prefixes if listed.fits else listed.summary) if self.leased is None else self.leased
         return {family: tuple(one for one in routes if one.family is family) for family in Family}
 
     def sent(self, packet: Packet, state: TunnelState) -> Sent:
@@ -118,11 +119,12 @@ class Sender:
         here = self.place.prefix
         if here.holds(destination) and (best is None or best.length <= here.length):
             return Sent(Sends.LOCAL, f"{destination} lies in {here}, the network that the device is in")
+        names, takes = ("split", "the split takes") if self.leased is None else ("lease", "the routes of its lease take")
         if best:
-            return Sent(Sends.THROUGH, f"the split names {best}" if best.length else "the split takes everything")
+            return Sent(Sends.THROUGH, f"the {names} names {best}" if best.length else f"{takes} everything")
         if destination.family not in self.split.families:
             return Sent(Sends.BESIDE, f"the pool has no {destination.family.label}, so the tunnel doesn't carry it")
-        return Sent(Sends.BESIDE, f"the split doesn't name {destination}")
+        return Sent(Sends.BESIDE, f"the {names} doesn't name {destination}")
 
     def _without_tunnel(self, packet: Packet) -> Sent:
         destination = packet.destination
