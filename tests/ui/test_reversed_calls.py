@@ -23,6 +23,16 @@ def test_what_a_call_is_made_of_and_how_long_it_takes(page: Page, design: str):
     expect(page.get_by_role("article").filter(has_text="It takes longer than it should")).to_be_visible()
 
 
+def test_an_inner_address_is_taken_by_one_press(page: Page, design: str):
+    """The caller of the exit has none; the proposed network is taken, and undo gives it back."""
+    page.goto(f"{design}/match/dock-exit")
+    facts = page.get_by_role("region", name="A call that one end alone can make")
+    facts.get_by_role("button", name="Take 10.95.0.8/30 inside").click()
+    expect(facts).to_contain_text("Dry Dock is always 10.95.0.9/30 inside the tunnel")
+    page.get_by_role("button", name="Undo").click()
+    expect(facts.get_by_role("button", name="Take 10.95.0.8/30 inside")).to_be_visible()
+
+
 def test_another_one_like_it_is_previewed_before_it_is_made(page: Page, design: str):
     """One end stays, the other stands at another site, by what the tunnel is made of; then it is made as one change."""
     page.goto(f"{design}/match/brenna-basalt-cable?open=another")

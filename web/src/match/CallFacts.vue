@@ -23,7 +23,16 @@ function keep(value: number | undefined | null): void {
   <dl class="facts">
     <template v-for="fact in facts" :key="fact.title">
       <dt>{{ fact.title }}</dt>
-      <dd :class="{ bad: !fact.is_sound }">{{ fact.says }}</dd>
+      <dd :class="{ bad: !fact.is_sound }">
+        {{ fact.says }}
+        <ElButton
+          v-for="remedy in fact.remedies"
+          :key="remedy.title"
+          size="small"
+          @click="change(remedy.operations, remedy.title)"
+          >{{ remedy.title }}</ElButton
+        >
+      </dd>
     </template>
     <dt>Measured, ms</dt>
     <dd>

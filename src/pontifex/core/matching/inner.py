@@ -40,16 +40,16 @@ def judge_inner_network(ends: TunnelEnds) -> Judgement:
         if captured:
             site = ends.design.site_by_id[captured.site_id]
             takes = child.InnerNetworkTakes(address.prefix, named(site), named(captured), captured.prefix)
-            return Judgement(Verdict.DIFFERS, takes, Code.ADDRESS_INNER_NETWORK, _fresh_inner(ends, address))
+            return Judgement(Verdict.DIFFERS, takes, Code.ADDRESS_INNER_NETWORK, fresh_inner(ends, address))
     if len(given) < 2:
         return Judgement(Verdict.AGREED, child.OneInnerAddress() if given else child.NoInnerNetwork())
     first, second = given
     if first.address == second.address:
         twice = child.InnerAddressTwice(first.address)
-        return Judgement(Verdict.DIFFERS, twice, Code.TUNNEL_INNER_ADDRESS_TWICE, _fresh_inner(ends, first))
+        return Judgement(Verdict.DIFFERS, twice, Code.TUNNEL_INNER_ADDRESS_TWICE, fresh_inner(ends, first))
     if first.prefix != second.prefix:
         reason = child.InnerNetworksDiffer(first.prefix, second.prefix)
-        return Judgement(Verdict.DIFFERS, reason, Code.TUNNEL_INNER_NETWORKS_DIFFER, _fresh_inner(ends, first))
+        return Judgement(Verdict.DIFFERS, reason, Code.TUNNEL_INNER_NETWORKS_DIFFER, fresh_inner(ends, first))
     return Judgement(Verdict.AGREED, child.InnerAddressesAgreed(first.prefix))
 
 
@@ -62,7 +62,7 @@ def _captured(ends: TunnelEnds, inner: Prefix) -> Network | None:
     return None
 
 
-def _fresh_inner(ends: TunnelEnds, like: Interface) -> tuple[Remedy, ...]:
+def fresh_inner(ends: TunnelEnds, like: Interface) -> tuple[Remedy, ...]:
     """Give both ends addresses in a small network that nothing uses, if the supernets have room for one."""
     length = _POINT_TO_POINT[like.family]
     used = [*occupied_prefixes(ends.design), *(home.prefix for home in HOME_PREFIXES)]

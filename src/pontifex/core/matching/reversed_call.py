@@ -8,9 +8,11 @@ from typing import Annotated, Final
 
 from pydantic import Field
 
+from pontifex.core.addressing import Interface
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import SIDES, Role, Side
-from pontifex.core.matching.row import Judgement, Row, Verdict
+from pontifex.core.matching.inner import fresh_inner
+from pontifex.core.matching.row import Judgement, Remedy, Row, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.reasons import Reason, Sentence, reach
 
@@ -70,6 +72,7 @@ class CallFact:
     title: str
     says: Sentence
     is_sound: Annotated[bool, Field(title="Whether it stands as it is")]
+    remedies: Annotated[tuple[Remedy, ...], Field(title="What could be done")] = ()
 
 
 _OF_ROWS: Final = {  # rows of the comparison that say what such a call is made of, and what they say there
@@ -96,7 +99,19 @@ def call_facts(ends: TunnelEnds, rows: Sequence[Row]) -> Iterator[CallFact]:
             yield CallFact(title=title, says=_said(ends, row.reason), is_sound=sound)
     inner = ends.end(side).inner_address
     address = reach.FixedInner(side, str(inner)) if inner else reach.NoFixedInner(side)
-    yield CallFact(title="Its inner address", says=_said(ends, address), is_sound=True)
+    proposed = () if inner else tuple(_inner_proposed(ends))
+    yield CallFact(title="Its inner address", says=_said(ends, address), is_sound=True, remedies=proposed)
+
+
+def _inner_proposed(ends: TunnelEnds) -> Iterator[Remedy]:
+    """Yield a small network for both ends beside those of other tunnels; a tunnel by policy has no use for one."""
+    if not all(ends.end(side).goes_by_routes for side in SIDES):
+        return
+    others = [end.inner_address for tunnel in ends.design.tunnels for end in (tunnel.left, tunnel.right) if end.inner_address]
+    supernets = (Interface(one.family, one.network, one.length) for one in ends.design.address_space)
+    like = max(others, key=lambda one: one.value) if others else next(supernets, None)
+    if like:
+        yield from fresh_inner(ends, like)
 
 
 def _said(ends: TunnelEnds, reason: Reason) -> Sentence:
