@@ -61,6 +61,17 @@ def test_a_tunnel_that_does_not_come_up_shows_what_is_seen_without_it():
     assert first.after.text == "the tunnel doesn't come up: a packet didn't arrive: only TCP 443 leaves here"
 
 
+def test_what_is_routed_leaks_while_the_gateway_restarts_and_comes_back():
+    """A workload with a network of its own falls through at once, and is seen by the exit again once the call stands."""
+    alone = apply_operations(exit_by_ike(), [put(DEMO.exits[0].changed(host_id=None, shared_by=()))])
+    tide_log = next(one for one in _seen(alone) if one.name == "tide log")
+    assert tide_log.after
+    assert str(tide_log.after.address) == "192.0.2.130"
+    assert tide_log.restarting
+    assert (tide_log.restarting.fate, tide_log.restarting.uplink_id) == (OutsideFate.LEAKS, "dock-yard-line")
+    assert tide_log.restarting.text.startswith("answered again after")
+
+
 def test_networks_that_leave_the_outside_out_carry_nothing_there():
     """Where the ends' networks don't hold the outside, the packets are refused: as the trace foresees."""
     private: tuple[Prefix, ...] = (parse_prefix("10.0.0.0/8"),)

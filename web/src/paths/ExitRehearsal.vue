@@ -61,9 +61,8 @@ function words(seen: SeenThen): string {
       </template>
       <template #restarting="{ row }">
         <template v-if="row.restarting">
-          <span :class="{ bad: row.restarting.fate === 'leaks' }" :title="row.restarting.text">{{
-            words(row.restarting)
-          }}</span>
+          <span :class="{ bad: row.restarting.fate === 'leaks' }">{{ words(row.restarting) }}</span>
+          <span class="note muted">{{ row.restarting.text }}</span>
         </template>
       </template>
     </DataTable>

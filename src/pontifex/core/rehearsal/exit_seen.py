@@ -13,7 +13,7 @@ from pontifex.core.addressing import Address, Family
 from pontifex.core.exits.outside import Outside, OutsideFate
 from pontifex.core.exits.workloads import ExitWorkload, Hanging, exit_table, source_of
 from pontifex.core.ike.effects import Socket
-from pontifex.core.kinds import ANY_PEER, SIDES, Exit, Network, Tunnel
+from pontifex.core.kinds import ANY_PEER, SIDES, Exit, Network, Side, Tunnel
 from pontifex.core.rehearsal.internet import DroppedError, access
 from pontifex.core.rehearsal.own_end import own_ends
 from pontifex.core.rehearsal.packets import TCP, InnerHeader, Packet
@@ -26,6 +26,7 @@ from pontifex.core.routing.wanted.exits import somewhere_outside
 _MOST: Final = 50  # workloads that are tried
 _PORTS: Final = (49_152, 443)  # from which the echo service is asked, and at which it answers
 _OCTETS: Final = 60
+_TRIES: Final = 60  # after a restart, each with its pause
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -69,9 +70,9 @@ class ExitRehearsals:
 
 def rehearse_exit(tables: Tables, exit_: Exit, today: date, seed: int = 0) -> ExitRehearsal:
     """Dial the tunnels of an exit, beginning on a day, and let what hangs on it ask the echo service."""
-    stage = _Stage(tables, exit_, today, seed)
+    course = _ExitCourse(tables, exit_, today, seed)
     workloads = exit_table(tables, exit_).workloads[:_MOST]
-    return ExitRehearsal(exit_id=exit_.id, workloads=tuple(map(stage.rehearsed, workloads)))
+    return ExitRehearsal(exit_id=exit_.id, workloads=tuple(map(course.rehearsed, workloads)))
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,7 +84,7 @@ class _Moments:
     restarting: SeenThen
 
 
-class _Stage:
+class _ExitCourse:
     """The tunnels of an exit, each dialled once for every source."""
 
     def __init__(self, tables: Tables, exit_: Exit, today: date, seed: int) -> None:
@@ -125,35 +126,40 @@ class _Stage:
 
     def _moments(self, workload: ExitWorkload, source: Address, network: Network) -> _Moments:
         down = self._out(workload.when_down, source.family)
-        away = SeenThen(fate=OutsideFate.LOST, uplink_id=None, address=None, text="it has no network until the exit is back")
-        restarting = away if workload.how is Hanging.SHARES else down
-        if not workload.outside.tunnels:
-            return _Moments(down, self._out(workload.outside, source.family), restarting)
-        return _Moments(down, self._by_tunnel(workload, source, network, down), restarting)
+        if workload.outside.tunnels:
+            after, restarting = self._by_tunnel(workload, source, network, down)
+        else:
+            after, restarting = self._out(workload.outside, source.family), down
+        shares = workload.how is Hanging.SHARES
+        return _Moments(down, after, _lost("it has no network until the exit is back") if shares else restarting)
 
-    def _by_tunnel(self, workload: ExitWorkload, source: Address, network: Network, down: SeenThen) -> SeenThen:
-        """Dial the tunnel, and ask the echo service through it and back."""
+    def _by_tunnel(self, workload: ExitWorkload, source: Address, network: Network, down: SeenThen) -> tuple[SeenThen, SeenThen]:
+        """Dial the tunnel, ask the echo service through it and back, and once more while the exit's gateway restarts."""
         tunnel = self._design.tunnel_by_id[workload.outside.tunnels[0]]
         near = next(side for side in SIDES if self._design.site_of(tunnel.end(side)).id == network.site_id)
         world, course = self._dialled(tunnel)
-        echo = somewhere_outside(self._tables, source.family)
-        assert echo  # else its fate isn't known
         try:
             course.dial()
         except StoppedError as error:
-            return replace(down, text=f"the tunnel doesn't come up: {error}")
+            return replace(down, text=f"the tunnel doesn't come up: {error}"), down
+        seen = self._out(workload.outside, source.family)
+        echo = somewhere_outside(self._tables, source.family)
+        if seen.fate is OutsideFate.LOST or echo is None:
+            return seen, down
         asking = InnerHeader(source, echo, TCP, _PORTS)
         began = world.clock.now
-        lost = sent_across(world, near, asking, _OCTETS)
+        lost = _lost_on_the_way(world, near, asking)
         if lost:
-            return _lost(lost)
-        seen = self._out(workload.outside, source.family)
-        if seen.fate is OutsideFate.LOST:
-            return seen
-        lost = sent_across(world, near.other, InnerHeader(echo, source, TCP, _PORTS[::-1]), _OCTETS)
-        if lost:
-            return _lost(f"it leaves, and the answer is lost: {lost}")
-        return replace(seen, text=f"answered after {(world.clock.now - began) * 1000:.0f} ms")
+            return _lost(lost), down
+        took = (world.clock.now - began) * 1000
+        after = replace(seen, text=f"answered after {took:.0f} ms")
+        began = world.clock.now
+        world.restart(near)
+        if not _lost_on_the_way(world, near, asking):
+            return after, after
+        back = any(not _lost_on_the_way(world, near, asking) for _ in range(_TRIES))
+        text = f"answered again after {world.clock.now - began:.0f} s" if back else "not answered again"
+        return after, replace(down, text=text)
 
     def _dialled(self, tunnel: Tunnel) -> tuple[World, Course]:
         octets = f"{self._seed}/{tunnel.id}".encode()
@@ -175,6 +181,16 @@ class _Stage:
             return _lost(str(error))
         address = left.source.address if left.source.address == uplink.address else None
         return SeenThen(fate=outside.fate, uplink_id=uplink.id, address=address, text=outside.why)
+
+
+def _lost_on_the_way(world: World, near: Side, asking: InnerHeader) -> str:
+    """Ask the echo service through the tunnel; say where the question or its answer is lost, or nothing where neither is."""
+    lost = sent_across(world, near, asking, _OCTETS)
+    if lost:
+        return lost
+    back = InnerHeader(asking.destination, asking.source, asking.protocol, _PORTS[::-1])
+    lost = sent_across(world, near.other, back, _OCTETS)
+    return f"it leaves, and the answer is lost: {lost}" if lost else ""
 
 
 def _lost(text: str) -> SeenThen:
