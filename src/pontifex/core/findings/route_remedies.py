@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 from typing import Final
 
-from pontifex.core.addressing import Prefix, Selector
+from pontifex.core.addressing import Prefix, Selector, Service
 from pontifex.core.catalogue import Code
 from pontifex.core.findings.cloud_remedies import let_by_cloud
 from pontifex.core.findings.unmet_causes import unmet_cause
@@ -30,7 +30,7 @@ class RouteRemedies:
 
     def __init__(self, design: Design) -> None:
         self._design, self._tables = design, Tables(design)
-        self._led: dict[frozenset[_Ends], _Change] = {}
+        self._led: dict[frozenset[_Ends], tuple[frozenset[Service], _Change]] = {}
         self._states: dict[_Change, IntentTraces] = {}
 
     def of(self, code: Code, some: list[UnmetWants]) -> tuple[Remedy, ...]:
@@ -56,16 +56,19 @@ class RouteRemedies:
             return
         if code == Code.ROUTE_LOOP:
             yield from _cut(self._design, some[0])
-        led = self._leading([want for one in some for want in one.flows()])
-        if led:
-            yield led
+        yield from filter(None, self._leading([want for one in some for want in one.flows()]))
 
-    def _leading(self, wanted: list[WantedFlow]) -> _Change:
-        """Return the change that leads all of it there and back; the other way round it is the same one."""
+    def _leading(self, wanted: list[WantedFlow]) -> Iterator[_Change]:
+        """Yield what leads all of it there and back: first what leads something else between the same networks, either way."""
         ends = frozenset(frozenset(((one.source.id, one.begin), (one.target.id, one.end))) for one in wanted)
-        if ends not in self._led:
-            self._led[ends] = tuple(put(item) for item in mended(self._tables, _covering(wanted)))
-        return self._led[ends]
+        services = frozenset(one.service for one in wanted)
+        if ends in self._led:
+            known, change = self._led[ends]
+            yield change
+            if known == services:
+                return
+        self._led[ends] = services, tuple(put(item) for item in mended(self._tables, _covering(wanted)))
+        yield self._led[ends][1]
 
 
 def _fares_better(now: IntentTraces, before: UnmetWants, code: Code) -> bool:
