@@ -141,7 +141,7 @@ def analyse(design: Design, today: date, memory: AnalysisCache | None = None, on
     forecasts = []
     together: GatewayTunnels | None = None
     with checks.guard("tunnels of one gateway", SETTINGS_ID):
-        together = GatewayTunnels(design)
+        together = GatewayTunnels.of(design)
     for tunnel in design.tunnels:
         beside = together.neighbours(tunnel) if together else NO_NEIGHBOURS
         work = partial(_tunnel, tunnel, today, beside, on_failure)

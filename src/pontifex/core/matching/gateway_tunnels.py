@@ -10,7 +10,7 @@ from collections import defaultdict
 from collections.abc import Callable, Iterator
 from copy import copy
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from itertools import islice
 from typing import Final
 
@@ -106,6 +106,11 @@ class GatewayTunnels:
                     for meeting in _meetings(design, call):
                         self._by[meeting].append(call)
         self._shared = shared_networks(design)
+
+    @classmethod
+    def of(cls, design: Design) -> GatewayTunnels:
+        """Return those of a design, worked out once for all that is asked of the very same state."""
+        return _kept(_State(design))
 
     @cached_property
     def _mixed_uplinks(self) -> frozenset[str]:
@@ -220,6 +225,24 @@ class GatewayTunnels:
                 free = next(number for number in range(max(port + 1, _FIRST_PORT), _LAST_PORT) if number not in taken)
                 on = named(self._design.uplink_by_id[uplink])
                 yield TakenPort(side, named(others[0].tunnel), protocol.upper(), port, on, free)
+
+
+class _State:
+    """A state of a design, the same one as itself alone: to compare all that it holds would take longer than it saves."""
+
+    def __init__(self, design: Design) -> None:
+        self.design = design
+
+    def __hash__(self) -> int:
+        return id(self.design)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _State) and other.design is self.design
+
+
+@lru_cache(maxsize=4)
+def _kept(state: _State) -> GatewayTunnels:
+    return GatewayTunnels(state.design)
 
 
 def _is_judged(tunnel: Tunnel) -> bool:

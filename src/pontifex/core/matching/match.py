@@ -100,7 +100,7 @@ def _made(ends: TunnelEnds, specs: Iterable[RowSpec]) -> Iterator[Row]:
 def match(design: Design, tunnel: Tunnel, today: date) -> Match:
     """Compare the two ends of a tunnel, with both values of each row written for a person."""
     ends = TunnelEnds(design, tunnel, today)
-    return shown_match(ends, compare(ends, GatewayTunnels(design).neighbours(tunnel)))
+    return shown_match(ends, compare(ends, GatewayTunnels.of(design).neighbours(tunnel)))
 
 
 def shown_match(ends: TunnelEnds, rows: Sequence[Row]) -> Match:
