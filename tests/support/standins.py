@@ -16,7 +16,7 @@ def served(
 ) -> Iterator[StandInServers]:
     """Serve gateways with their first settings."""
     servers = StandInServers(directory, late_s=late_s, away_s=away_s)
-    servers.start({gateway_id: (habit, settings[gateway_id]) for gateway_id, habit in habits.items()})
+    servers.start(habits, lambda gateway_id: dict(settings[gateway_id]))
     try:
         yield servers
     finally:

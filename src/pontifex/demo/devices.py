@@ -28,12 +28,12 @@ _AS_IT_WAS: Final = {
 
 def start_demo_devices(servers: StandInServers) -> None:
     """Start the stand-ins, with what they kept, or as the devices were before the planned change."""
-    design = demo_design()
-    first = {}
-    for gateway_id, habit in _HABITS.items():
-        settings = {setting.path: setting.text for setting in intended(design, gateway_id)}
-        first[gateway_id] = habit, {path: _AS_IT_WAS.get(path, text) for path, text in settings.items()}
-    servers.start(first)
+    servers.start(_HABITS, _before_the_change)
+
+
+def _before_the_change(gateway_id: str) -> dict[str, str]:
+    settings = {setting.path: setting.text for setting in intended(demo_design(), gateway_id)}
+    return {path: _AS_IT_WAS.get(path, text) for path, text in settings.items()}
 
 
 def reach_demo_devices(designs: DesignService, records: RecordServices, servers: StandInServers) -> None:

@@ -83,7 +83,7 @@ class DemoPeople:
             self._visit(devices, source)
             self._rollouts.sign(design, crew.id, "sessions end after twelve hours", _WHO)
             self._rollouts.act(design, crew.id, RolloutAct.ALL, _WHO, version=2)
-        self._visit(devices, source)
+            self._visit(devices, source)
         self._thread = Thread(target=self._keep_asking, args=(devices, source), name="stand-in devices", daemon=True)
         self._thread.start()
 
@@ -125,6 +125,7 @@ class DemoPeople:
             return {}
 
     def _keep_asking(self, devices: list[PersonDevice], source: ProfileSource) -> None:
+        self._visit(devices, source)
         while not self._end.wait(_EVERY_S):
             self._visit(devices, source)
 

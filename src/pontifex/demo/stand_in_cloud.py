@@ -24,7 +24,7 @@ _BY: Final = "make demo"
 
 def demo_cloud(file: Path, clock: Callable[[], datetime]) -> ServedCloud:
     """Return the cloud with what it kept, or as it was before anybody accepted the peering."""
-    return ServedCloud(file, _first(clock()), (BOOKING, REPORTING), clock=clock)
+    return ServedCloud(file, lambda: _first(clock()), (BOOKING, REPORTING), clock=clock)
 
 
 def _first(now: datetime) -> CloudState:

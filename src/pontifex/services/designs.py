@@ -129,6 +129,10 @@ class DesignService:
                 continue
         raise AssertionError("numbers don't end")
 
+    def is_taken(self, design_id: str) -> bool:
+        """Whether a design has an id, or had it and was deleted."""
+        return design_id in self._listing.ids_like(design_id)
+
     def add_as(self, design_id: str, design: Design) -> Design:
         """Keep a design under an id, and return it. Raise DesignExists."""
         return self._kept.keep(self._repository.create(design.changed(id=design_id)))

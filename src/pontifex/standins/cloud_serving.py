@@ -28,14 +28,14 @@ class ServedCloud:
     def __init__(
         self,
         file: Path,
-        first: CloudState,
+        first: Callable[[], CloudState],
         accounts: Collection[str],
         settles_after: timedelta = _SETTLES_AFTER,
         clock: Callable[[], datetime] = _now,
     ) -> None:
         """Begin with what the file holds, or with a first state where nothing was kept there."""
         self._file = file
-        self.cloud = StandInCloud(_kept(file) or first, clock, settles_after)
+        self.cloud = StandInCloud(_kept(file) or first(), clock, settles_after)
         self.tokens = {account: secrets.token_urlsafe(24) for account in accounts}
         certificate = own_certificate("stand-in cloud")
         self.fingerprint = certificate.fingerprint

@@ -6,7 +6,7 @@ import asyncio
 import json
 import secrets
 import time
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
@@ -42,11 +42,11 @@ class StandInServers:
         self.gateways: dict[str, ServedGateway] = {}
         self._servers = LoopbackServers()
 
-    def start(self, first: Mapping[str, tuple[Habit, Settings]]) -> None:
-        """Start a gateway for each id, with what it kept, or with its first settings where it was never there."""
+    def start(self, habits: Mapping[str, Habit], first: Callable[[str], Settings]) -> None:
+        """Start a gateway for each id, with what it kept, or with its `first` settings where it was never there."""
         self._directory.mkdir(parents=True, exist_ok=True)
-        for gateway_id, (habit, settings) in first.items():
-            self._serve(gateway_id, habit, settings)
+        for gateway_id, habit in habits.items():
+            self._serve(gateway_id, habit, self._kept(gateway_id) or first(gateway_id))
         self._servers.start("stand-ins", self._keep)
 
     def stop(self) -> None:
@@ -55,7 +55,7 @@ class StandInServers:
         self._write()
 
     def _serve(self, gateway_id: str, habit: Habit, settings: Settings) -> None:
-        device = StandInGateway(gateway_id, habit, self._kept(gateway_id) or dict(settings), time.monotonic)
+        device = StandInGateway(gateway_id, habit, settings, time.monotonic)
         login = Login(USER, secrets.token_urlsafe(18))
         certificate = own_certificate(gateway_id)
         application = RestconfGateway(device, login, self._late_s, self._away_s).application
