@@ -148,6 +148,7 @@ def test_what_opens_a_device_comes_out_nowhere(client, devices):
     assert client.delete(at).status_code == 204
     assert client.post(f"{at}/reading").status_code == 404
     assert client.put(f"{LINE}/gateways/nowhere/device", json=_way(devices, "harbour-gateway")).status_code == 404
+    assert client.post(f"{LINE}/gateways/nowhere/device/settings", json={"paths": ["gateway"]}).status_code == 404
 
 
 def test_two_people_are_not_at_one_device_at_once(client, tmp_path):

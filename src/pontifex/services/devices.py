@@ -149,9 +149,9 @@ class DeviceService:
 
     def enter(self, design: Design, gateway_id: str, paths: Sequence[str], person: str) -> Entered:
         """Enter at a device what the design intends of some settings; what isn't intended is taken out."""
-        wanted = {setting.path: setting.text for setting in intended(design, gateway_id)}
-        changes = [DeviceChange(path=path, value=wanted.get(path)) for path in paths]
         with self._at(design, gateway_id) as visit:
+            wanted = {setting.path: setting.text for setting in intended(design, gateway_id)}
+            changes = [DeviceChange(path=path, value=wanted.get(path)) for path in paths]
             reading = asyncio.run(visit.enter(changes))
             self._log.info("entered at a device", design=design.id, gateway=gateway_id, settings=len(changes), person=person)
             return _told(self._keep(design.id, reading, person), changes)
