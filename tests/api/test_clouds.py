@@ -114,6 +114,7 @@ def test_what_opens_an_account_is_in_no_answer_and_no_log(client, reached, caplo
         ("readings", {"accounts": [REPORTING]}, 404),
         ("steps", {"key": "accept/basalt-gneiss"}, 409),
         ("shown", {"address": "127.0.0.1:1"}, 503),
+        ("shown", {"address": "a..b:1"}, 503),  # no label of a name is empty
     ],
 )
 def test_bad_input_is_told(client, served, path, body, status):

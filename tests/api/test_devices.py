@@ -140,6 +140,9 @@ def test_what_opens_a_device_comes_out_nowhere(client, devices):
         f"{LINE}/devices/shown", json={"protocol": "restconf", "address": devices.gateways["harbour-gateway"].address}
     )
     assert shown.json()["fingerprint"] == devices.gateways["harbour-gateway"].fingerprint
+    for protocol in ("restconf", "ssh"):
+        asked = {"protocol": protocol, "address": f"{'a' * 70}.example:1"}  # longer than a label of a name may be
+        assert client.post(f"{LINE}/devices/shown", json=asked).status_code == 503
     assert client.put(at, json=_way(devices, "harbour-gateway", fingerprint="AA:BB:CC:DD")).status_code == 200
     silent = client.post(f"{at}/reading")
     assert (silent.status_code, "another certificate" in silent.json()["detail"]) == (503, True)

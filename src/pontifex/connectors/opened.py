@@ -62,8 +62,8 @@ async def _by_restconf(names: LinuxNames, access: DeviceAccess) -> AsyncIterator
 
 
 async def _host_key(address: str) -> asyncssh.SSHKey:
-    host, port = host_and_port(address)
     try:
+        host, port = host_and_port(address)
         with anyio.fail_after(WITHIN_S):
             key = await asyncssh.get_server_host_key(host, port, config=None)
     except (OSError, asyncssh.Error, TimeoutError, OverflowError):

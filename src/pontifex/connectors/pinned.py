@@ -10,9 +10,14 @@ WITHIN_S: Final = 10.0
 
 
 def host_and_port(address: str) -> tuple[str, int]:
-    """Return host and port of an address as it is written in a URL."""
-    host, _, port = address.rpartition(":")
-    return host.strip("[]"), int(port)
+    """Return host and port of an address as it is written in a URL. Raise OSError where no name has labels like these."""
+    written, _, port = address.rpartition(":")
+    host = written.strip("[]")
+    try:
+        host.encode("idna")  # as looking it up would do
+    except UnicodeError:
+        raise OSError(f"'{host}' is no name of a host") from None
+    return host, int(port)
 
 
 def certificate_at(address: str) -> str:
