@@ -8,7 +8,7 @@ import pytest
 from typer.testing import CliRunner
 
 from pontifex.cli import app
-from pontifex.core.addressing import Prefix, Selector, parse_prefix
+from pontifex.core.addressing import Address, Family, Prefix, Selector, parse_prefix
 from pontifex.core.design_file import write_design_file
 from pontifex.core.exits.outside import OutsideFate
 from pontifex.core.kinds import OnFailure
@@ -70,6 +70,19 @@ def test_what_is_routed_leaks_while_the_gateway_restarts_and_comes_back():
     assert tide_log.restarting
     assert (tide_log.restarting.fate, tide_log.restarting.uplink_id) == (OutsideFate.LEAKS, "dock-yard-line")
     assert tide_log.restarting.text.startswith("answered again after")
+
+
+def test_what_is_beyond_the_first_workloads_is_counted():
+    """Of very many that hang on an exit the first are tried by one call, and how many are left is told."""
+    network = DEMO.network_by_id["dock-containers"]
+    known = len(_seen(exit_by_ike()))
+    host = DEMO.host_by_id["dock-tide-log"]
+    addresses = [Address(Family.V4, network.prefix.network + 20 + k) for k in range(60)]
+    more = [put(host.changed(id=f"w{k}", name=f"w{k}", address=one, seen_outside=None)) for k, one in enumerate(addresses)]
+    design = apply_operations(exit_by_ike(), more)
+    found = rehearse_exit(Tables(design), design.exits[0], TODAY)
+    assert (len(found.workloads), found.untried) == (50, known + 60 - 50)
+    assert all(one.agrees and one.after for one in found.workloads)
 
 
 def test_networks_that_leave_the_outside_out_carry_nothing_there():

@@ -42,7 +42,8 @@ def _followed(
 ) -> DeviceTrace:
     profile = design.profiles[0]
     target = read_target(design, to, ANY_SERVICE, wanting)
-    return device_trace(Tables(design), profile, place_named(design, profile, at), usual_platform(family), target, TODAY)
+    pool, platform = design.network_by_id.get(profile.pool_id or ""), usual_platform(family)
+    return device_trace(Tables(design), profile, place_named(design, profile, at), platform, target, TODAY, pool)
 
 
 def test_a_day_of_the_deck_crew():
@@ -171,7 +172,7 @@ def test_all_flows_at_once_are_what_each_trace_says():
         for column, cell in zip(table.columns, row, strict=True):
             at, platform = by_kind[column.place], usual_platform(column.family)
             address = Address(*parse_address(target.address))
-            found = device_trace(tables, CREW, at, platform, read_target(DEMO, str(address), ANY_SERVICE, ""), TODAY)
+            found = device_trace(tables, CREW, at, platform, read_target(DEMO, str(address), ANY_SERVICE, ""), TODAY, None)
             assert (cell.way, cell.dropped_way, cell.why) == (found.way, found.dropped_way, found.why)
             assert column.is_dialled is found.is_dialled
             compared += 1
@@ -213,6 +214,10 @@ def test_until_its_lease_is_renewed_a_device_goes_by_the_old_routes():
     assert held.leased
     assert (held.leased.way, held.leased.arrives, held.leased.differs) == (Sends.BESIDE, False, True)
     assert held.leased.why.startswith("the lease doesn't name")
+    assert "isn't resolved" in held.leased.verdict  # its resolver is asked beside the tunnel, too
+    by_address = _followed("home", "10.64.9.20", apply_operations(DEMO, [put(narrow)]))
+    assert by_address.leased
+    assert by_address.leased.verdict.startswith("Lost: ")
     renewed = pool.changed(dhcp_routes=tuple(DhcpRoute(one, narrow.dhcp_routes[0].via) for one in _handed_out(DEMO)))
     after = _followed("home", "timetable", apply_operations(DEMO, [put(renewed)]))
     assert after.leased

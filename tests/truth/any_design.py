@@ -309,9 +309,9 @@ def _ask_about_people(tables: Tables, profile: Profile, today: date) -> None:
     all_flows(tables, profile, today)
     profile_page(profile_file(design, profile, 1, datetime(2026, 11, 27, tzinfo=UTC)), "")
     foreseen(design, profile, None)
+    pool = design.network_by_id.get(profile.pool_id or "")
     for place in places(design, profile):
         target = read_target(design, "10.64.8.10", ANY_SERVICE, "Rota")
-        device_trace(tables, profile, place, usual_platform(PlatformFamily.TABLET), target, today)
-    pool = design.network_by_id.get(profile.pool_id or "")
+        device_trace(tables, profile, place, usual_platform(PlatformFamily.TABLET), target, today, pool)
     if pool and pool.prefix.family is Family.V4:
         lease_course(pool, pool, profile.dhcp_block)

@@ -46,6 +46,8 @@ def _rehearse(tables: Tables, *, as_json: bool) -> int:
             moments = (("before", one.before), ("after", one.after), ("restarting", one.restarting))
             seen = ", ".join(f"{when} {_moment(moment)}" for when, moment in moments if moment)
             typer.echo(f"  {one.name}: {seen or '; '.join(one.not_rehearsed)}")
+        if exit_.untried:
+            typer.echo(f"  {exit_.untried} more aren't tried")
     if as_json:
         typer.echo(json_octets(found))
     return CLEAN if all(one.agrees for exit_ in found.exits for one in exit_.workloads) else FOUND

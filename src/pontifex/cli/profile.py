@@ -43,7 +43,8 @@ def profile_command(
         target = read_target(design, to, parse_service(service), application)
     except AddressError as error:
         refuse(error.reason)
-    pool = read_design(leased, as_json=as_json).network_by_id.get(chosen.pool_id or "") if leased else None
+    then = read_design(leased, as_json=as_json) if leased else design
+    pool = then.network_by_id.get(chosen.pool_id or "")
     found = device_trace(Tables(design), chosen, place, usual_platform(family), target, today, pool)
     typer.echo(json_octets(found) if as_json else _told(found))
     raise typer.Exit(CLEAN if found.arrives else FOUND)

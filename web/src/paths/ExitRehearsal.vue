@@ -27,6 +27,10 @@ const COLUMNS: readonly TableColumn[] = [
   { name: 'after', title: 'With the tunnel up', minWidth: 200 },
   { name: 'restarting', title: 'While the exit restarts', minWidth: 180 },
 ]
+const MOMENTS = ['before', 'after', 'restarting'] as const
+/** With the tunnel up, whatever doesn't leave by the exit is wrong; without it, only what leaves beside it. */
+const isBad = (moment: (typeof MOMENTS)[number], seen: SeenThen) =>
+  seen.fate === 'leaks' || (moment === 'after' && seen.fate !== 'leaves by the exit')
 function words(seen: SeenThen): string {
   const uplink = design.value?.uplinks.find((one) => one.id === seen.uplink_id)
   if (!uplink) return seen.fate === 'held' ? 'held, nothing is seen' : 'nothing is seen'
@@ -45,27 +49,17 @@ function words(seen: SeenThen): string {
         {{ row.name }}
         <strong v-if="!row.agrees" class="bad note">not as foreseen</strong>
       </template>
-      <template #before="{ row }">
-        <template v-if="row.before">
-          <span :class="{ bad: row.before.fate === 'leaks' }" :title="row.before.text">{{
-            words(row.before)
+      <template v-for="moment in MOMENTS" :key="moment" #[moment]="{ row }">
+        <template v-if="row[moment]">
+          <span :class="{ bad: isBad(moment, row[moment]) }" :title="row[moment].text">{{
+            words(row[moment])
           }}</span>
+          <span v-if="moment !== 'before'" class="note muted">{{ row[moment].text }}</span>
         </template>
-        <span v-else class="muted">{{ row.not_rehearsed.join('; ') }}</span>
-      </template>
-      <template #after="{ row }">
-        <template v-if="row.after">
-          <span :class="{ bad: row.after.fate !== 'leaves by the exit' }">{{ words(row.after) }}</span>
-          <span class="note muted">{{ row.after.text }}</span>
-        </template>
-      </template>
-      <template #restarting="{ row }">
-        <template v-if="row.restarting">
-          <span :class="{ bad: row.restarting.fate === 'leaks' }">{{ words(row.restarting) }}</span>
-          <span class="note muted">{{ row.restarting.text }}</span>
-        </template>
+        <span v-else-if="moment === 'before'" class="muted">{{ row.not_rehearsed.join('; ') }}</span>
       </template>
     </DataTable>
+    <p v-if="data?.untried" class="muted">{{ data.untried }} more aren’t tried.</p>
   </section>
 </template>
 

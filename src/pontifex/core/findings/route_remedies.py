@@ -78,7 +78,7 @@ def _fares_better(now: IntentTraces, before: UnmetWants, code: Code) -> bool:
     return all(reach.rank <= before.reach.rank and (cause is None or cause.code is not code) for reach, cause in causes)
 
 
-def _cut(design: Design, one: UnmetWants) -> Iterator[tuple[Operation, ...]]:
+def _cut(design: Design, one: UnmetWants) -> Iterator[_Change]:
     """Yield the removals of each route that sends something round in circles."""
     way = one.trace.forward if one.trace.back is None else one.trace.back
     for hop in {hop.gateway_id: hop for hop in way.hops if hop.gateway_id}.values():
@@ -103,7 +103,7 @@ def _covering(wanted: list[WantedFlow]) -> Iterator[WantedFlow]:
                 yield want
 
 
-def _allowed(design: Design, some: list[UnmetWants]) -> tuple[Operation, ...]:
+def _allowed(design: Design, some: list[UnmetWants]) -> _Change:
     """Return filters that let it through, at the gateways that don't."""
     found: dict[str, Filter] = {}
     ids = {one.id for one in design.filters}
@@ -115,8 +115,9 @@ def _allowed(design: Design, some: list[UnmetWants]) -> tuple[Operation, ...]:
         target = replace(Selector.of(want.end), protocols=want.service.protocols, ports=want.service.ports)
         stem = f"{hops[-1].gateway_id[:24]}-{want.intent.id[:26]}-{direction.value}"
         id_ = next(name for k in range(1, 1000) if (name := stem if k == 1 else f"{stem}-{k}") not in ids)
-        fields = {"gateway_id": hops[-1].gateway_id, "name": want.intent.name, "direction": direction}
-        known = found.get(id_) or Filter(id=id_, **fields, sources=(), destinations=())
+        known = found.get(id_) or Filter(
+            id=id_, name=want.intent.name, gateway_id=hops[-1].gateway_id, direction=direction, sources=(), destinations=()
+        )
         found[id_] = known.changed(
             sources=tuple(dict.fromkeys((*known.sources, want.begin))),
             destinations=tuple(dict.fromkeys((*known.destinations, target))),
@@ -142,7 +143,7 @@ _WORDS: Final = {
 }
 
 
-def _title(operations: tuple[Operation, ...]) -> str:
+def _title(operations: _Change) -> str:
     """Return what a change does, in a few words."""
     if any(isinstance(one, Remove) for one in operations):
         return "Remove the route that sends it round in circles"

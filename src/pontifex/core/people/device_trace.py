@@ -17,7 +17,7 @@ from pontifex.core.people.abilities import lacking
 from pontifex.core.people.dialled import DialOutcome, dial_outcome, dialled_in
 from pontifex.core.people.inside import InsideAnswer, inside_answers
 from pontifex.core.people.place import DevicePlace
-from pontifex.core.people.sends import Packet, Sender, Sends, TunnelState, is_nobodys_outside
+from pontifex.core.people.sends import Packet, Sender, Sends, Sent, TunnelState, is_nobodys_outside
 from pontifex.core.routing import ANY_SERVICE, Conditions, End, Flow, Tables, Trace, trace
 
 
@@ -114,12 +114,12 @@ def device_trace(
     platform: Platform,
     target: Target,
     today: date,
-    lease: Network | None = None,
+    lease: Network | None,
 ) -> DeviceTrace:
     """Follow a packet of a device: from its tests and its call to the way back, and once more with the tunnel gone.
 
     It goes by the split, as its lease will say once it is renewed. `lease` is the pool as it was when the device was given
-    the lease that it holds; as it is now where none is given.
+    the lease that it holds; None where there was none.
     """
     design = tables.design
     answers = inside_answers(design, profile, place)
@@ -128,10 +128,7 @@ def device_trace(
     state = tunnel_state(answers, call)
     sender = Sender(design, profile, place, platform)
     packet = Packet(target.address, target.service, target.application, target.name)
-    resolver = _resolver(sender, target, state) if target.name else None
-    sent = sender.sent(packet, state)
-    beyond = _beyond(tables, sender, target, sent.way)
-    arrives = _arrives(beyond) and (resolver is None or bool(resolver.address))
+    found = _followed(tables, sender, target, packet, state)
     dialled = state is TunnelState.UP
     down = sender.sent(packet, TunnelState.DOWN if dialled else state)
     return DeviceTrace(
@@ -141,44 +138,51 @@ def device_trace(
         is_dialled=dialled,
         dials=_dials(profile, believed, call),
         call=call,
-        resolver=resolver,
-        destination=str(target.address) if resolver is None or resolver.address else "",
-        way=sent.way,
-        why=sent.why,
-        arrives=arrives,
-        verdict=_verdict(sent.way, beyond, resolver, target),
-        beyond=beyond,
+        resolver=found.resolver,
+        destination=str(target.address) if found.resolver is None or found.resolver.address else "",
+        way=found.sent.way,
+        why=found.sent.why,
+        arrives=found.arrives,
+        verdict=found.verdict,
+        beyond=found.beyond,
         dropped_way=down.way,
         dropped=down.why if dialled else "there is no tunnel that could drop",
-        leased=_leased(tables, sender, target, packet, resolver, lease, (sent.way, arrives)) if dialled else None,
+        leased=_leased(tables, sender, target, packet, lease, found) if dialled and lease and lease.dhcp_routes else None,
         cannot=tuple(map(str, lacking(profile, platform))),
     )
 
 
-def _leased(
-    tables: Tables,
-    sender: Sender,
-    target: Target,
-    packet: Packet,
-    resolver: ResolverAnswer | None,
-    lease: Network | None,
-    renewed: tuple[Sends, bool],
-) -> LeasedTrace | None:
-    """Follow the packet by the routes that DHCP handed out to the device (RFC 3442); None where it hands out none."""
-    pool = lease or tables.design.network_by_id.get(sender.profile.pool_id or "")
-    if pool is None or not pool.dhcp_routes:
-        return None
-    holder = replace(sender, leased=tuple(one.prefix for one in pool.dhcp_routes))
-    sent = holder.sent(packet, TunnelState.UP)
-    beyond = _beyond(tables, holder, target, sent.way)
+@dataclass(frozen=True, slots=True)
+class _Followed:
+    """What becomes of a packet that a sender sends."""
+
+    resolver: ResolverAnswer | None
+    sent: Sent
+    beyond: Trace | None
+    arrives: bool
+    verdict: str
+
+
+def _followed(tables: Tables, sender: Sender, target: Target, packet: Packet, state: TunnelState) -> _Followed:
+    """Follow a packet: who resolves its name, where it is sent, and what becomes of it beyond the gateway."""
+    resolver = _resolver(sender, target, state) if target.name else None
+    sent = sender.sent(packet, state)
+    beyond = _beyond(tables, sender, target, sent.way)
     arrives = _arrives(beyond) and (resolver is None or bool(resolver.address))
+    return _Followed(resolver, sent, beyond, arrives, _verdict(sent.way, beyond, resolver, target))
+
+
+def _leased(tables: Tables, sender: Sender, target: Target, packet: Packet, lease: Network, renewed: _Followed) -> LeasedTrace:
+    """Follow the packet by the routes that DHCP handed out to the device (RFC 3442); its resolver is asked by them as well."""
+    holder = replace(sender, leased=tuple(one.prefix for one in lease.dhcp_routes))
+    found = _followed(tables, holder, target, packet, TunnelState.UP)
     return LeasedTrace(
-        routes=pool.dhcp_routes,
-        way=sent.way,
-        why=sent.why,
-        arrives=arrives,
-        verdict=_verdict(sent.way, beyond, resolver, target),
-        differs=(sent.way, arrives) != renewed,
+        routes=lease.dhcp_routes,
+        way=found.sent.way,
+        why=found.sent.why,
+        arrives=found.arrives,
+        verdict=found.verdict,
+        differs=(found.sent.way, found.arrives) != (renewed.sent.way, renewed.arrives),
     )
 
 

@@ -14,11 +14,11 @@ from pontifex.core.exits.outside import Outside, OutsideFate
 from pontifex.core.exits.workloads import ExitWorkload, Hanging, exit_table, source_of
 from pontifex.core.ike.effects import Socket
 from pontifex.core.kinds import ANY_PEER, SIDES, Exit, Network, Side, Tunnel
+from pontifex.core.matching import Row
 from pontifex.core.rehearsal.internet import DroppedError, access
-from pontifex.core.rehearsal.own_end import own_ends
 from pontifex.core.rehearsal.packets import TCP, InnerHeader, Packet
 from pontifex.core.rehearsal.probes import sent_across
-from pontifex.core.rehearsal.rehearse import Course, DayOf, StoppedError, compared, why_not
+from pontifex.core.rehearsal.rehearse import Course, StoppedError, compared, why_not
 from pontifex.core.rehearsal.world import World
 from pontifex.core.routing import Tables
 from pontifex.core.routing.wanted.exits import somewhere_outside
@@ -27,6 +27,7 @@ _MOST: Final = 50  # workloads that are tried
 _PORTS: Final = (49_152, 443)  # from which the echo service is asked, and at which it answers
 _OCTETS: Final = 60
 _TRIES: Final = 60  # after a restart, each with its pause
+_Call = tuple[World, str]  # and why the tunnel doesn't come up, nothing where it does
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -59,6 +60,7 @@ class ExitRehearsal:
 
     exit_id: str
     workloads: tuple[RehearsedWorkload, ...]
+    untried: Annotated[int, Field(title="Workloads beyond the first ones", description="They aren't tried.")] = 0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -71,8 +73,12 @@ class ExitRehearsals:
 def rehearse_exit(tables: Tables, exit_: Exit, today: date, seed: int = 0) -> ExitRehearsal:
     """Dial the tunnels of an exit, beginning on a day, and let what hangs on it ask the echo service."""
     course = _ExitCourse(tables, exit_, today, seed)
-    workloads = exit_table(tables, exit_).workloads[:_MOST]
-    return ExitRehearsal(exit_id=exit_.id, workloads=tuple(map(course.rehearsed, workloads)))
+    workloads = exit_table(tables, exit_).workloads
+    return ExitRehearsal(
+        exit_id=exit_.id,
+        workloads=tuple(map(course.rehearsed, workloads[:_MOST])),
+        untried=max(len(workloads) - _MOST, 0),
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,12 +91,14 @@ class _Moments:
 
 
 class _ExitCourse:
-    """The tunnels of an exit, each dialled once for every source."""
+    """The tunnels of an exit, each compared and dialled once for all that leave by it."""
 
     def __init__(self, tables: Tables, exit_: Exit, today: date, seed: int) -> None:
         self._tables, self._design, self._exit = tables, tables.design, exit_
         self._today, self._seed = today, seed
         self._known: dict[tuple[Address, str, Hanging], _Moments] = {}
+        self._rows: dict[str, list[Row]] = {}  # by tunnel
+        self._calls: dict[str, _Call] = {}
 
     def rehearsed(self, workload: ExitWorkload) -> RehearsedWorkload:
         """Return what is seen of a workload; those that share a network have one address."""
@@ -122,7 +130,12 @@ class _ExitCourse:
             yield "it leaves by several tunnels one after the other, and one is rehearsed at a time"
         for id_ in workload.outside.tunnels[:1]:
             tunnel = self._design.tunnel_by_id[id_]
-            yield from why_not(tunnel, compared(self._design, tunnel, self._today))
+            yield from why_not(tunnel, self._compared(tunnel))
+
+    def _compared(self, tunnel: Tunnel) -> list[Row]:
+        if tunnel.id not in self._rows:
+            self._rows[tunnel.id] = compared(self._design, tunnel, self._today)
+        return self._rows[tunnel.id]
 
     def _moments(self, workload: ExitWorkload, source: Address, network: Network) -> _Moments:
         down = self._out(workload.when_down, source.family)
@@ -134,14 +147,12 @@ class _ExitCourse:
         return _Moments(down, after, _lost("it has no network until the exit is back") if shares else restarting)
 
     def _by_tunnel(self, workload: ExitWorkload, source: Address, network: Network, down: SeenThen) -> tuple[SeenThen, SeenThen]:
-        """Dial the tunnel, ask the echo service through it and back, and once more while the exit's gateway restarts."""
+        """Ask the echo service through the tunnel and back, and once more while the exit's gateway restarts."""
         tunnel = self._design.tunnel_by_id[workload.outside.tunnels[0]]
         near = next(side for side in SIDES if self._design.site_of(tunnel.end(side)).id == network.site_id)
-        world, course = self._dialled(tunnel)
-        try:
-            course.dial()
-        except StoppedError as error:
-            return replace(down, text=f"the tunnel doesn't come up: {error}"), down
+        world, stopped = self._dialled(tunnel)
+        if stopped:
+            return replace(down, text=f"the tunnel doesn't come up: {stopped}"), down
         seen = self._out(workload.outside, source.family)
         echo = somewhere_outside(self._tables, source.family)
         if seen.fate is OutsideFate.LOST or echo is None:
@@ -159,14 +170,21 @@ class _ExitCourse:
             return after, after
         back = any(not _lost_on_the_way(world, near, asking) for _ in range(_TRIES))
         text = f"answered again after {world.clock.now - began:.0f} s" if back else "not answered again"
+        if not back:
+            del self._calls[tunnel.id]  # the next one is to begin with the tunnel up
         return after, replace(down, text=text)
 
-    def _dialled(self, tunnel: Tunnel) -> tuple[World, Course]:
-        octets = f"{self._seed}/{tunnel.id}".encode()
-        ends = own_ends(self._design, tunnel, DayOf(self._today), octets)
-        uplinks = {side: uplink for side in SIDES if (uplink := self._design.uplink_of(tunnel.end(side)))}
-        world = World(ends, uplinks, octets)
-        return world, Course(world, ends, compared(self._design, tunnel, self._today))
+    def _dialled(self, tunnel: Tunnel) -> _Call:
+        """Return the world in which a tunnel was dialled, and why it doesn't come up; nothing where it does."""
+        if tunnel.id not in self._calls:
+            octets = f"{self._seed}/{tunnel.id}".encode()
+            course = Course.of(self._design, tunnel, self._compared(tunnel), self._today, octets)
+            try:
+                course.dial()
+                self._calls[tunnel.id] = course.world, ""
+            except StoppedError as error:
+                self._calls[tunnel.id] = course.world, str(error)
+        return self._calls[tunnel.id]
 
     def _out(self, outside: Outside, family: Family) -> SeenThen:
         """Return what the echo service sees of what comes to an uplink."""

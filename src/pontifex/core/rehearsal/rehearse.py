@@ -61,9 +61,7 @@ def rehearse(design: Design, tunnel: Tunnel, today: date, under: Conditions = Co
     reasons = tuple(why_not(tunnel, rows))
     if reasons:
         return NotRehearsed(reasons)
-    ends = own_ends(design, tunnel, DayOf(today), octets)
-    uplinks = {side: uplink for side in SIDES if (uplink := design.uplink_of(tunnel.end(side)))}
-    course = Course(World(ends, uplinks, octets), ends, rows)
+    course = Course.of(design, tunnel, rows, today, octets)
     if under.happening or under.until_s is not None:
         return course.watch(tunnel.id, under)
     return course.run(tunnel.id, under.seed)
@@ -111,10 +109,17 @@ class Course:
     """One rehearsal: reach, init, auth and child by the call itself, then traffic, rekey and restart."""
 
     def __init__(self, world: World, ends: dict[Side, OwnEnd], rows: Sequence[Row]) -> None:
-        self._world = world
+        self.world = world
         self._ends = ends
         self._rows = rows
         self._after: tuple[ProbeResult, ...] = ()
+
+    @classmethod
+    def of(cls, design: Design, tunnel: Tunnel, rows: Sequence[Row], today: date, octets: bytes) -> Course:
+        """Return the course of a tunnel of a design, judged by its rows; `octets` seed all that is drawn in it."""
+        ends = own_ends(design, tunnel, DayOf(today), octets)
+        uplinks = {side: uplink for side in SIDES if (uplink := design.uplink_of(tunnel.end(side)))}
+        return cls(World(ends, uplinks, octets), ends, rows)
 
     def run(self, tunnel_id: str, seed: int) -> Rehearsal:
         """Let it take its course."""
@@ -134,11 +139,11 @@ class Course:
     def watch(self, tunnel_id: str, under: Conditions) -> Rehearsal:
         """Dial, let things happen at their times, and see how long the tunnel is missing."""
         before = self._probes()
-        began, happening = self._world.clock.now, under.happening
+        began, happening = self.world.clock.now, under.happening
         for fault in happening:
-            self._world.clock.at(began + fault.at_s, partial(let_happen, self._world, fault))
+            self.world.clock.at(began + fault.at_s, partial(let_happen, self.world, fault))
         if under.order:
-            for gateway in self._world.gateways.values():
+            for gateway in self.world.gateways.values():
                 gateway.is_saved = False
         else:
             self._switch_on()
@@ -152,9 +157,9 @@ class Course:
     def walk(self, tunnel_id: str, seed: int, steps: Sequence[PlannedStep]) -> Rehearsal:
         """Let the steps of a plan be entered one after the other; after each both ends dial anew with what they have then."""
         before = self._probes()
-        began = self._world.clock.now
+        began = self.world.clock.now
         for place, step in enumerate(steps):
-            self._world.clock.at(began + place * _BETWEEN_STEPS_S, partial(self._take, step))
+            self.world.clock.at(began + place * _BETWEEN_STEPS_S, partial(self._take, step))
         outages = self._ping_until(began + len(steps) * _BETWEEN_STEPS_S)
         self._after = self._probes()
         up = all(result.passes for result in self._after if result.kind is ProbeKind.ACROSS)
@@ -164,19 +169,19 @@ class Course:
     def _take(self, step: PlannedStep) -> None:
         """Give both ends what they have after a step, and let those that are on dial."""
         if step.text:
-            self._world.mark(MarkKind.STEP, step.text)
+            self.world.mark(MarkKind.STEP, step.text)
         if step.ends is None:
             for side in SIDES:
-                self._world.stop(side)
+                self.world.stop(side)
             return
         self._ends = step.ends
         for side in SIDES:
-            self._world.gateways[side].own = step.ends[side]
+            self.world.gateways[side].own = step.ends[side]
         self._switch_on()
 
     def _ping_until(self, end: float) -> list[float]:
         """Ping across now and then; return for how many seconds nothing passed, each time after it had passed before."""
-        world = self._world
+        world = self.world
         outages: list[float] = []
         lost_at: float | None = None
         has_passed = False
@@ -194,7 +199,7 @@ class Course:
 
     def _missed(self, outages: list[float], up: bool) -> str:
         """Say for how long nothing passed after it had passed before."""
-        if not any(mark.kind is MarkKind.UP for mark in self._world.record.marks):
+        if not any(mark.kind is MarkKind.UP for mark in self.world.record.marks):
             return f"The tunnel never came up: {self._last_words()}."
         lost = f"Nothing passed for {sum(outages):.0f} s" if outages else "Every ping passed"
         return f"{lost}, and the tunnel is up at the end." if up else f"{lost}, and the tunnel is down at the end."
@@ -202,12 +207,12 @@ class Course:
     def _rehearsal(self, tunnel_id: str, seed: int, before: tuple[ProbeResult, ...], outcome: Outcome) -> Rehearsal:
         expected = outcome.forecast_stage
         passes = expected is None or list(Stage).index(expected) > list(Stage).index(Stage.TRAFFIC)
-        record = self._world.record
+        record = self.world.record
         return Rehearsal(
             tunnel_id=tunnel_id,
             seed=seed,
             outcome=outcome,
-            lasted_s=round(self._world.clock.now, 3),
+            lasted_s=round(self.world.clock.now, 3),
             sent=tuple(record.sent),
             effects=tuple(record.effects),
             logs=tuple(record.logs),
@@ -219,18 +224,18 @@ class Course:
         )
 
     def _across(self) -> tuple[ProbeResult, ...]:
-        return tuple(probe(self._world, side) for side in SIDES)
+        return tuple(probe(self.world, side) for side in SIDES)
 
     def _probes(self) -> tuple[ProbeResult, ...]:
         """Try every kind of probe from behind both gateways."""
-        return tuple(probe(self._world, side, kind) for kind in ProbeKind for side in SIDES)
+        return tuple(probe(self.world, side, kind) for kind in ProbeKind for side in SIDES)
 
     def _name(self, side: Side) -> str:
         return self._ends[side].name
 
     def dial(self) -> None:
         """Switch both ends on, those that wait first, and see how far the call gets. Raise StoppedError."""
-        began = self._world.clock.now
+        began = self.world.clock.now
         self._switch_on()
         self._let_pass(_DIALLING_S, lambda: self._both_up() or self._has_failed())
         if not self._both_up():
@@ -238,24 +243,24 @@ class Course:
 
     def _switch_on(self) -> None:
         for side in self._in_order():
-            self._world.start(side)
-        self._world.mark(MarkKind.DIAL, "both ends are switched on")
+            self.world.start(side)
+        self.world.mark(MarkKind.DIAL, "both ends are switched on")
 
     def _in_order(self) -> list[Side]:
         """Return the sides in the order in which they are switched on: one that waits before one that calls."""
         return sorted(SIDES, key=lambda side: self._ends[side].role.calls)
 
     def _both_up(self) -> bool:
-        return all(self._world.gateways[side].is_up for side in SIDES)
+        return all(self.world.gateways[side].is_up for side in SIDES)
 
     def _has_failed(self) -> bool:
         """Whether calls have come to nothing often enough: each end had its try, and another one."""
-        ended = sum(isinstance(effect, IkeEnded) for _, effect in self._world.record.effects)
+        ended = sum(isinstance(effect, IkeEnded) for _, effect in self.world.record.effects)
         return ended >= 2 * len(SIDES)
 
     def _stage_reached(self, began: float) -> Stage:
         """Return the first stage that wasn't passed, by what has happened."""
-        record = self._world.record
+        record = self.world.record
         answered = any(
             sent.arrived and sent.message and sent.message.header.is_response
             and sent.message.header.exchange == ExchangeType.IKE_SA_INIT and sent.at_s >= began
@@ -270,18 +275,18 @@ class Course:
     def _last_words(self) -> str:
         """Return the first fault that a log tells, or why the first packet was dropped."""
         told = self._first_fault()
-        dropped = next((sent.dropped for sent in self._world.record.sent if sent.dropped), "")
+        dropped = next((sent.dropped for sent in self.world.record.sent if sent.dropped), "")
         if told and not dropped:
             return told
         return f"a packet didn't arrive: {dropped}" if dropped else "neither end called"
 
     def _first_fault(self) -> str:
-        errors = (line.text.rstrip(".") for line in self._world.record.logs if line.level is LogLevel.ERROR)
+        errors = (line.text.rstrip(".") for line in self.world.record.logs if line.level is LogLevel.ERROR)
         return next(errors, "")
 
     def _let_pass(self, seconds: float, until: Callable[[], bool] = lambda: False) -> None:
         """Let time pass; hosts behind the gateways send something now and then."""
-        world = self._world
+        world = self.world
         end = world.clock.now + seconds
         while world.clock.now < end and not until():
             for side in SIDES:
@@ -294,14 +299,14 @@ class Course:
 
     def _traffic(self, side: Side) -> None:
         """A host wants something of the other side: an end that calls on traffic calls for it."""
-        gateway = self._world.gateways[side]
+        gateway = self.world.gateways[side]
         if gateway.is_up or self._ends[side].role is not Role.ON_TRAFFIC:
             return
         settings = self._ends[side].settings
         header = next(iter(packets_of(settings.local_networks, settings.remote_networks)), None)
         if header:
             packet = probe_packet(header.source, header.destination, header.protocol, header.ports or (0, 0), 60)
-            self._world.forward(side, packet)
+            self.world.forward(side, packet)
 
     def _carry(self) -> None:
         """Both sides reach each other, with the largest packets that should pass; and the tunnel's own addresses answer."""
@@ -326,8 +331,8 @@ class Course:
             return
         if self._is_without_pause(seconds + 1):
             raise StoppedError(Stage.REKEY, "an end rekeys without a pause")
-        gateways = [self._world.gateways[side] for side in SIDES]
-        downs = [mark for mark in self._world.record.marks if mark.kind is MarkKind.DOWN]
+        gateways = [self.world.gateways[side] for side in SIDES]
+        downs = [mark for mark in self.world.record.marks if mark.kind is MarkKind.DOWN]
         if downs or not self._both_up():
             raise StoppedError(Stage.REKEY, self._first_fault() or "no Child SA stands any more")
         if child and not all(one.counters.child_rekeys for one in gateways):
@@ -338,7 +343,7 @@ class Course:
 
     def _is_without_pause(self, seconds: float) -> bool:
         """Let time pass without traffic; break off and say so where an end rekeys without a pause."""
-        world, end = self._world, self._world.clock.now + seconds
+        world, end = self.world, self.world.clock.now + seconds
         counters = [gateway.counters for gateway in world.gateways.values()]
         while world.clock.next_due <= end:
             world.clock.step()
@@ -358,7 +363,7 @@ class Course:
         checks = [self._ends[side].settings.dead_peer_s for side in SIDES if self._ends[side].role.calls]
         patience = max(checks, default=0) + _RETRIES_S + _DIALLING_S
         for side in SIDES:
-            self._world.restart(side)
+            self.world.restart(side)
             self._let_pass(patience, self._back)
             if not self._back():
                 raise StoppedError(Stage.RESTART, f"{self._name(side)} restarted, and the tunnel didn't come back")
@@ -366,7 +371,7 @@ class Course:
 
     def _back(self) -> bool:
         """Whether both ends have the two halves of one Child SA."""
-        left, right = (self._world.gateways[side].carrying.values() for side in SIDES)
+        left, right = (self.world.gateways[side].carrying.values() for side in SIDES)
         outgoing = {one.sa.spi_out for one in left}
         return any(one.sa.spi_in in outgoing for one in right)
 

@@ -14,7 +14,6 @@ from pontifex.core.model import Design
 from pontifex.core.rehearsal.outcome import Rehearsal
 from pontifex.core.rehearsal.own_end import NotRehearsed, own_ends
 from pontifex.core.rehearsal.rehearse import Course, DayOf, PlannedStep, compared, why_not
-from pontifex.core.rehearsal.world import World
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,9 +64,7 @@ def rehearse_plan(states: Sequence[PlannedState], tunnel_id: str, today: date, s
         for state in states
     ]
     first, tunnel = known[0]
-    ends = own_ends(first.design, tunnel, of_day, octets)
-    uplinks = {side: uplink for side in SIDES if (uplink := first.design.uplink_of(tunnel.end(side)))}
-    course = Course(World(ends, uplinks, octets), ends, compared(first.design, tunnel, today))
+    course = Course.of(first.design, tunnel, compared(first.design, tunnel, today), today, octets)
     return course.walk(tunnel_id, seed, steps)
 
 

@@ -40,10 +40,6 @@ class WantedFlow:
         sources, targets = (WantedPart(self.source, self.begin),), (WantedPart(self.target, self.end),)
         return WantedBlock(self.intent, sources, targets, self.service, self.dscp)
 
-    def as_in(self, design: Design) -> WantedFlow:
-        """Return it with its networks as another state of the design has them."""
-        return replace(self, source=design.network_by_id[self.source.id], target=design.network_by_id[self.target.id])
-
 
 @dataclass(frozen=True, slots=True)
 class WantedPart:

@@ -126,9 +126,9 @@ class IntentTraces:
         """
         found, ranks = self._ranks(block)
         asked = block.asked if cells is None else _mask(ranks, cells)
-        lacking = np.argwhere(asked & (ranks != Reach.REACHES.rank) & (ranks != NO_CELL)) if found else np.zeros((0, 2), int)
-        if found and len(lacking):
-            yield from _by_course(found, block, lacking.tolist(), ranks)
+        lacking = np.argwhere(asked & (ranks != Reach.REACHES.rank) & (ranks != NO_CELL)).tolist()
+        if found and lacking:
+            yield from _by_course(found, block, lacking, ranks)
         for row, column in np.argwhere(asked & (ranks == NO_CELL)).tolist():
             reach, traced = self._traced(block.at(row, column))
             if reach is not Reach.REACHES:
