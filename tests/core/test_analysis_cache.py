@@ -99,7 +99,7 @@ def test_a_record_holds_while_all_that_was_read_stands():
     assert "ostvik" in seen.site_by_id
 
     def holds_in(other: Design) -> bool:
-        return reads.hold(changed_places(DESIGN, other))
+        return reads.hold(changed_places(DESIGN, other, reads.names))
 
     assert holds_in(DESIGN)
     assert holds_in(_gateway(DESIGN, name="another"))

@@ -51,7 +51,7 @@ def test_a_row_that_fails_says_so_and_the_others_stand(monkeypatch):
         ("between_findings", "settings"),
         ("overlaps", "settings"),
         ("rule_findings", "settings"),
-        ("key_users", "settings"),
+        ("key_prints", "tunnel"),
     ],
 )
 def test_a_check_that_fails_is_a_finding_at_its_object(monkeypatch, name, about):

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 
@@ -30,10 +29,29 @@ class Failures:
 
     found: list[FailedCheck] = field(default_factory=list)
 
-    @contextmanager
-    def guard(self, check: str, object_id: str) -> Iterator[None]:
+    def note(self, failed: FailedCheck) -> None:
+        """Keep what failed."""
+        self.found.append(failed)
+
+    def guard(self, check: str, object_id: str) -> Guard:
         """Keep an error of a check, instead of passing it on."""
-        try:
-            yield
-        except Exception as error:
-            self.found.append(FailedCheck(check, object_id, error))
+        return Guard(self, check, object_id)
+
+
+@dataclass(frozen=True, slots=True)
+class Guard:
+    """A check under way; not made of a generator, since thousands of checks are guarded for one edit."""
+
+    failures: Failures
+    check: str
+    object_id: str
+
+    def __enter__(self) -> None:
+        """Begin the check."""
+
+    def __exit__(self, _kind: object, error: BaseException | None, _traceback: object) -> bool:
+        """End it; whatever isn't meant to end the program is kept."""
+        if not isinstance(error, Exception):
+            return False
+        self.failures.note(FailedCheck(self.check, self.object_id, error))
+        return True

@@ -51,7 +51,7 @@ class ProfileService:
         return ProfileMatch(
             revision=design.revision,
             tunnel=dialled.tunnel,
-            match=shown_match(ends, dialled.rows(today)),
+            match=shown_match(ends, dialled.rows(today, dialled.beside)),
             forecast=dial_outcome(dialled, today)[1],
         )
 

@@ -21,10 +21,12 @@ const choices = computed(() =>
 )
 const ready = computed(() => left.value && right.value && left.value !== right.value)
 
-function siteName(gatewayId: string): string {
-  const gateway = design.value?.gateways.find((one) => one.id === gatewayId)
-  return design.value?.sites.find((one) => one.id === gateway?.site_id)?.name ?? gatewayId
-}
+const sites = computed(() => design.value?.sites ?? [])
+const siteNames = computed(() => {
+  const names = new Map(sites.value.map((site) => [site.id, site.name]))
+  return new Map(gateways.value.map((one) => [one.id, names.get(one.site_id)]))
+})
+const siteName = (gatewayId: string): string => siteNames.value.get(gatewayId) ?? gatewayId
 /** An end of which nothing is known yet but its gateway, and the uplink that is used first. */
 function unknownEnd(gatewayId: string): Record<string, unknown> {
   const uplinks = (design.value?.uplinks ?? []).filter((uplink) => uplink.gateway_id === gatewayId)

@@ -31,9 +31,10 @@ const scroller = useTemplateRef<HTMLElement>('scroller')
 
 const total = computed(() => design.value?.tunnels.length ?? 0)
 const listed = computed(() => (design.value ? filtered(design.value, analysis.value, filter) : []))
+const allSites = computed(() => design.value?.sites ?? []) // the very same while no site changes, and so its choices
 const sites = computed(() => [
   { value: '', label: 'any site' },
-  ...(design.value?.sites ?? []).map((site) => ({ value: site.id, label: site.name })),
+  ...allSites.value.map((site) => ({ value: site.id, label: site.name })),
 ])
 const { rows, drawn, totalPx } = useVisibleRows({
   items: listed,

@@ -17,6 +17,7 @@ export function useMatch(session: DesignSession, tunnelId: Ref<string>) {
       ),
     enabled: computed(() => tunnel.value !== undefined),
     placeholderData: keepPreviousData,
+    shallow: true, // its rows are replaced as a whole
   })
   const match = computed(() => (data.value?.tunnel_id === tunnelId.value ? data.value : undefined))
   const forecast = computed(() => analysis.value?.forecasts.find((one) => one.tunnel_id === tunnelId.value))

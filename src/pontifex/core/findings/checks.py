@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable, Iterable
 
 from pontifex.core.catalogue import Code
-from pontifex.core.failures import Failures
+from pontifex.core.failures import FailedCheck, Failures
 from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.kinds import ObjectType, Tunnel
 from pontifex.core.model import Design
@@ -30,12 +29,8 @@ class Checks(Failures):
         with self.guard(check, self._place.id):
             self.findings += tuple(found())
 
-    @contextmanager
-    def guard(self, check: str, object_id: str) -> Iterator[None]:
-        """Keep an error of a check, and say it in a finding."""
-        before = len(self.found)
-        with super().guard(check, object_id):
-            yield
-        for failed in self.found[before:]:
-            why = CheckFailed(self._place.name, check, failed.kind)
-            self.findings.append(finding(Code.ANALYSIS_CHECK_FAILED, (self._place,), why))
+    def note(self, failed: FailedCheck) -> None:
+        """Keep what failed, and say it in a finding."""
+        super().note(failed)
+        why = CheckFailed(self._place.name, failed.check, failed.kind)
+        self.findings.append(finding(Code.ANALYSIS_CHECK_FAILED, (self._place,), why))

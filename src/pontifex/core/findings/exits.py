@@ -2,36 +2,48 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence, Set
+from dataclasses import dataclass
 
 from pontifex.core.catalogue import Code
 from pontifex.core.findings.finding import Finding, Place, finding, network_of
 from pontifex.core.kinds import ObjectType
+from pontifex.core.model import Design
 from pontifex.core.reasons import named, paths
 from pontifex.core.routing.tables.tables import Tables
 from pontifex.core.routing.trace.flow import Conditions
 from pontifex.core.routing.wanted.exits import UnmetExit, unmet_exits
 
 
-def exit_findings(tables: Tables, troubled: frozenset[str]) -> Iterator[Finding]:
-    """Yield what doesn't leave by its exit, all tunnels taken for up, once for each network and exit.
+@dataclass(frozen=True, slots=True)
+class WaitingExit:
+    """What doesn't leave by its exit, and the tunnels that it is to go through: it waits until they have no troubles."""
 
-    What is to go through a tunnel with troubles of its own, by id, waits until they are over.
-    """
-    told: set[tuple[str, str, str]] = set()
+    unmet: UnmetExit
+    through: frozenset[str]
+
+
+def waiting_exits(tables: Tables) -> Iterator[WaitingExit]:
+    """Yield what doesn't leave by its exit, all tunnels taken for up."""
     for one in unmet_exits(tables, Conditions()):
-        want = one.want
+        way = tables.chains.chain(one.want.source.site_id, one.want.gateway.site_id)
+        yield WaitingExit(one, frozenset(crossing.tunnel.id for crossing in way))
+
+
+def exit_findings(design: Design, waiting: Sequence[WaitingExit], troubled: Set[str]) -> Iterator[Finding]:
+    """Yield what doesn't leave by its exit and doesn't wait for a tunnel, once for each network and exit."""
+    told: set[tuple[str, str, str]] = set()
+    for one in waiting:
+        want = one.unmet.want
         key = want.intent.id, want.source.id, want.gateway.id
-        way = tables.chains.chain(want.source.site_id, want.gateway.site_id)
-        if key in told or troubled & {crossing.tunnel.id for crossing in way}:
-            continue
-        told.add(key)
-        yield _finding(tables, one)
+        if key not in told and one.through.isdisjoint(troubled):
+            told.add(key)
+            yield _finding(design, one.unmet)
 
 
-def _finding(tables: Tables, one: UnmetExit) -> Finding:
+def _finding(design: Design, one: UnmetExit) -> Finding:
     want = one.want
     outcome = paths.LeavesBy(named(one.leaves_by)) if one.leaves_by else one.trace.verdict.reason
     where = Place(type=ObjectType.INTENT, id=want.intent.id, name=want.intent.name, field="destinations")
-    why = paths.ExitNotMet(named(want.intent), network_of(tables.design, want.source), named(want.gateway), outcome)
+    why = paths.ExitNotMet(named(want.intent), network_of(design, want.source), named(want.gateway), outcome)
     return finding(Code.ROUTE_OTHER_EXIT, (where,), why)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Iterator
 from itertools import chain
 from typing import Final
@@ -29,8 +28,7 @@ from pontifex.core.kinds import (
 from pontifex.core.matching import Remedy, TunnelEnds
 from pontifex.core.matching.networks import listed
 from pontifex.core.matching.rows import FIELDS
-from pontifex.core.model import Design
-from pontifex.core.reasons import Named, Reason, all_named
+from pontifex.core.reasons import Named, Reason
 from pontifex.core.reasons import tunnels as reasons
 
 _BROKEN_HASHES: Final = frozenset({"md5", "sha1"})  # RFC 6151, RFC 6194
@@ -161,13 +159,9 @@ def _old_technology(ends: TunnelEnds) -> Iterator[Finding]:
                 yield _at(ends, side, "compression", Code.TLS_COMPRESSION, reasons.Compresses(side))
 
 
-def key_users(design: Design) -> dict[str, tuple[Named[Tunnel], ...]]:
-    """Return, by fingerprint, the tunnels that each key serves, where they are several."""
-    users: dict[str, list[Tunnel]] = defaultdict(list)
-    for tunnel in design.tunnels:
-        for fingerprint in {key.fingerprint for _, key in chain(keys_of(tunnel.left), keys_of(tunnel.right))}:
-            users[fingerprint].append(tunnel)
-    return {fingerprint: all_named(tunnels) for fingerprint, tunnels in sorted(users.items()) if len(tunnels) > 1}
+def key_prints(tunnel: Tunnel) -> frozenset[str]:
+    """Return the fingerprints of the keys that a tunnel has."""
+    return frozenset(key.fingerprint for _, key in chain(keys_of(tunnel.left), keys_of(tunnel.right)))
 
 
 def reused_key(fingerprint: str, tunnels: tuple[Named[Tunnel], ...]) -> Finding:

@@ -6,11 +6,12 @@ leaves it as it is.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
+from operator import is_
 from typing import Final
 
 from pontifex.core.findings.finding import Finding
-from pontifex.core.findings.recorded import LOOKUPS
 from pontifex.core.kinds import Tunnel, TunnelEnd
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Operation, Put, put
@@ -33,21 +34,23 @@ class Outlines:
     """The outlines of a design's tunnels, each kept as long as nothing of it changes."""
 
     _by_tunnel: dict[str, tuple[Tunnel, Tunnel]] = field(default_factory=dict)  # as it is, and its outline
-    _all: tuple[Tunnel, ...] = ()
+    _last: Design | None = None  # with outlines in place of its tunnels
 
     def copy(self) -> Outlines:
         """Return what is kept, to go on from without a change of this."""
-        return Outlines(self._by_tunnel, self._all)  # both are replaced and never changed
+        return Outlines(self._by_tunnel, self._last)  # both are replaced and never changed
 
     def of(self, design: Design) -> Design:
         """Return a design with the outlines of its tunnels."""
         self._by_tunnel = {tunnel.id: (tunnel, self._outline(tunnel)) for tunnel in design.tunnels}
         outlines = tuple(outline for _, outline in self._by_tunnel.values())
-        if len(outlines) != len(self._all) or any(one is not other for one, other in zip(outlines, self._all, strict=True)):
-            self._all = outlines
-        outlined = design.changed(tunnels=self._all)
-        for name in LOOKUPS - {"tunnel_by_id"}:
-            vars(outlined)[name] = getattr(design, name)  # no need to work them out twice
+        last = self._last
+        if last and len(outlines) == len(last.tunnels) and all(map(is_, outlines, last.tunnels)):
+            outlines = last.tunnels
+        outlined = design.changed(tunnels=outlines)
+        if last:
+            outlined.take_lookups(last)
+        self._last = outlined
         return outlined
 
     def _outline(self, tunnel: Tunnel) -> Tunnel:
@@ -67,14 +70,33 @@ def _outlined(end: TunnelEnd) -> TunnelEnd:
     return end.with_valid(_END_UNSET)
 
 
-def in_full(findings: tuple[Finding, ...], outlined: Design, design: Design) -> tuple[Finding, ...]:
-    """Return findings of an outlined design with remedies that change the tunnels as they are."""
-    return tuple(
-        replace(one, remedies=tuple(_remedy_in_full(remedy, outlined, design) for remedy in one.remedies))
-        if any(_puts_tunnel(operation) for remedy in one.remedies for operation in remedy.operations)
-        else one
-        for one in findings
-    )
+@dataclass(frozen=True, slots=True)
+class OutlinedFindings:
+    """Findings of an outlined design."""
+
+    findings: tuple[Finding, ...]
+    put_tunnels: bool  # whether any remedy does
+
+    @classmethod
+    def of(cls, findings: Iterable[Finding]) -> OutlinedFindings:
+        """Return findings as such."""
+        found = tuple(findings)
+        return cls(found, any(map(_puts_tunnels, found)))
+
+    def in_full(self, outlined: Design, design: Design) -> tuple[Finding, ...]:
+        """Return them with remedies that change the tunnels as they are."""
+        if not self.put_tunnels:
+            return self.findings
+        return tuple(
+            replace(one, remedies=tuple(_remedy_in_full(remedy, outlined, design) for remedy in one.remedies))
+            if _puts_tunnels(one)
+            else one
+            for one in self.findings
+        )
+
+
+def _puts_tunnels(found: Finding) -> bool:
+    return any(_puts_tunnel(operation) for remedy in found.remedies for operation in remedy.operations)
 
 
 def _puts_tunnel(operation: Operation) -> bool:

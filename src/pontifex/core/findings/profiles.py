@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from datetime import date
+from functools import partial
 from typing import Final
 
 from pontifex.core.addressing import AddressSet, Prefix
@@ -28,7 +29,8 @@ from pontifex.core.kinds import (
     Tunnel,
     Uplink,
 )
-from pontifex.core.matching import Remedy, TunnelEnds
+from pontifex.core.matching import Neighbours, Remedy, TunnelEnds
+from pontifex.core.matching.overlapping import networks_beside, shared_networks
 from pontifex.core.model import Design, Operation, Put, put
 from pontifex.core.people import DevicePlace, PlaceKind, dialled_in, inside_answers, lacking, places
 from pontifex.core.people.abilities import Lack, families_of, usual_platform
@@ -43,16 +45,23 @@ _SERVERS: Final = {"peer_address": "servers", "uplink_id": "gateway_id", "role":
 _SPLIT: Final = {"local_networks": "networks", "remote_networks": "networks"}
 
 
-def end_findings(design: Design, profile: Profile, today: date) -> Iterator[Finding]:
-    """Yield what the comparison of both ends says: as of a tunnel, told and mended at the profile.
+def calls_beside(design: Design, profile: Profile) -> Neighbours | None:
+    """Return what the tunnels of the gateway have in common with a call by a profile, but for their networks.
 
-    While nobody has said how the device or the gateway is set, that is not a finding: a profile may be a split alone.
+    None while nobody has said how the device or the gateway is set: a profile may be a split alone.
     """
     if not any(_is_set(end) for end in (profile.device_end, profile.gateway_end)):
-        return
+        return None
+    dialled = dialled_in(design, profile, places(design, profile)[0])
+    return dialled.together.calls_beside(dialled.tunnel)
+
+
+def end_findings(design: Design, profile: Profile, today: date, calls: Neighbours) -> Iterator[Finding]:
+    """Yield what the comparison of both ends says: as of a tunnel, told and mended at the profile."""
     dialled = dialled_in(design, profile, places(design, profile)[0])
     ends = TunnelEnds(dialled.design, dialled.tunnel, today)
-    for one in (*row_findings(dialled.tunnel, dialled.rows(today)), *algorithm_findings(ends)):
+    beside = replace(calls, networks=networks_beside(dialled.tunnel, partial(shared_networks, dialled.design)))
+    for one in (*row_findings(dialled.tunnel, dialled.rows(today, beside)), *algorithm_findings(ends)):
         where = tuple(_at_profile(profile, place) if place.id == dialled.tunnel.id else place for place in one.where)
         remedies = tuple(remedy for given in one.remedies if (remedy := _of_profile(profile, dialled, given)))
         yield replace(one, screen=Screen.PEOPLE, where=where, remedies=remedies)

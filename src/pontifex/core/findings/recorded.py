@@ -6,9 +6,10 @@ of what was read has changed: states share whatever a change didn't touch, so th
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Set
 from datetime import date
 from functools import cached_property
+from operator import is_
 from typing import Any, Final, Self
 
 from pontifex.core.model import Design
@@ -31,19 +32,25 @@ class Reads:
     def __init__(self) -> None:
         self.places: set[Place] = set()
 
+    @property
+    def names(self) -> set[str]:
+        """The attributes that something was read of."""
+        return {name for name, _ in self.places}
+
     def hold(self, changed: frozenset[Place]) -> bool:
         """Whether nothing that was read is among what has changed since."""
         return self.places.isdisjoint(changed)
 
 
-def changed_places(before: Design, after: Design) -> frozenset[Place]:
-    """Return all that is not the very same in two states of a design."""
-    changed: set[Place] = {(name, None) for name in _FIELDS if not _is_same(getattr(before, name), getattr(after, name))}
-    for name in LOOKUPS if changed else ():
-        was, is_ = getattr(before, name), getattr(after, name)
-        if was is is_:
+def changed_places(before: Design, after: Design, read: Set[str]) -> frozenset[Place]:
+    """Return all that is not the very same in two states of a design, of the names that anybody has `read`."""
+    changed: set[Place] = {(name, None) for name in _FIELDS & read if not _is_same(getattr(before, name), getattr(after, name))}
+    after.take_lookups(before)
+    for name in LOOKUPS & read:
+        was, now = getattr(before, name), getattr(after, name)
+        if was is now:
             continue
-        keys = {key for key in was.keys() | is_.keys() if not _is_same(was.get(key), is_.get(key))}
+        keys = {key for key, held in now.items() if not _is_same(was.get(key), held)} | (was.keys() - now.keys())
         changed |= {(name, key) for key in keys} | ({(name, None)} if keys else set())
     return frozenset(changed)
 
@@ -53,7 +60,7 @@ def _is_same(one: object, other: object) -> bool:
     if one is other:
         return True
     if isinstance(one, tuple) and isinstance(other, tuple):
-        return len(one) == len(other) and all(map(_is_same, one, other))
+        return len(one) == len(other) and (all(map(is_, one, other)) or all(map(_is_same, one, other)))
     return isinstance(one, str | int | date) and one == other
 
 

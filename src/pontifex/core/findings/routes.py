@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence, Set
+from dataclasses import dataclass
 from itertools import islice
 from typing import Final
 
 from pontifex.core.findings.finding import MOST_NAMED, Finding, Place, finding, more_than_named, network_of
-from pontifex.core.findings.idle_routes import idle_routes, unneeded_routes, unused_tunnels
+from pontifex.core.findings.idle_routes import idle_routes, unused_tunnels
 from pontifex.core.findings.route_remedies import RouteRemedies
 from pontifex.core.findings.unmet_causes import UnmetCause, unmet_cause
 from pontifex.core.kinds import Intent, ObjectType
@@ -21,26 +22,37 @@ from pontifex.core.routing.wanted.blocks import WantedFlow
 from pontifex.core.routing.wanted.intents import IntentTraces, UnmetWants
 
 _MOST_REMEDIED: Final = 20  # trying remedies takes its time; mending the first ones makes room for others
-_ALL_UP: Final = Conditions()
 
 
-def route_findings(tables: Tables, troubled: frozenset[str] = frozenset()) -> Iterator[Finding]:
-    """Yield what is to be said of the paths of a design, all tunnels taken for up: that they aren't is told elsewhere.
+@dataclass(frozen=True, slots=True)
+class WaitingWants:
+    """What is wanted and not met, and the tunnels that it is to go through: it waits until they have no troubles of their own."""
 
-    What is to go through a tunnel with troubles of its own, by id, waits until they are over.
-    """
-    if tables.design.intents:
-        wanted = IntentTraces(tables, _ALL_UP)
-        yield from _unmet(tables.design, wanted, troubled)
-        yield from unneeded_routes(tables, wanted)
+    unmet: UnmetWants
+    through: frozenset[str]
+
+
+def waiting_wants(wanted: IntentTraces) -> Iterator[WaitingWants]:
+    """Yield what isn't met, all tunnels taken for up: that they aren't is told elsewhere."""
+    for one in wanted.unmet():
+        yield WaitingWants(one, frozenset(wanted.tunnels(one.block)))
+
+
+def standing_wants(tables: Tables) -> IntentTraces:
+    """Return what is wanted of a design's paths, all tunnels taken for up."""
+    return IntentTraces(tables, Conditions())
+
+
+def idle_findings(tables: Tables) -> Iterator[Finding]:
+    """Yield routes that nothing is led by, and tunnels that nothing is led into."""
     yield from idle_routes(tables)
     yield from unused_tunnels(tables.design)
 
 
-def _unmet(design: Design, wanted: IntentTraces, troubled: frozenset[str]) -> Iterator[Finding]:
-    """Group what isn't met by its cause and the place of it, so that one fault is told once."""
+def unmet_findings(design: Design, waiting: Sequence[WaitingWants], troubled: Set[str]) -> Iterator[Finding]:
+    """Yield what isn't met and doesn't wait for a tunnel, grouped by its cause and the place of it: one fault is told once."""
     groups: dict[tuple[UnmetCause, str], list[UnmetWants]] = defaultdict(list)
-    for one in _told(wanted, troubled):
+    for one in _told([one.unmet for one in waiting if one.through.isdisjoint(troubled)]):
         cause = unmet_cause(one)
         if cause:
             groups[cause, one.block.intent.id].append(one)
@@ -57,9 +69,8 @@ def _unmet(design: Design, wanted: IntentTraces, troubled: frozenset[str]) -> It
         yield finding(cause.code, (place, _intent_place(first.block.intent)), why, tried)
 
 
-def _told(wanted: IntentTraces, troubled: frozenset[str]) -> Iterator[UnmetWants]:
+def _told(unmet: Sequence[UnmetWants]) -> Iterator[UnmetWants]:
     """Yield what isn't met, once: what begins there is lost where the answer to what begins here is."""
-    unmet = [one for one in wanted.unmet() if not troubled & wanted.tunnels(one.block)]
     half = {(want.target.id, want.source.id, want.service) for one in unmet if one.reach is Reach.ONE_WAY for want in one.flows()}
     for one in unmet:
         if one.reach is Reach.ONE_WAY or not half:

@@ -6,16 +6,15 @@ ports that two of its tunnels have in common.
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Callable, Iterator
+from collections import defaultdict, deque
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from copy import copy
-from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from dataclasses import dataclass, replace
+from functools import cached_property
 from itertools import islice
 from typing import Final
 
-from pontifex.core.catalogue import Code
-from pontifex.core.kinds import ANY_PEER, SIDES, AuthMethod, Side, Transport, Tunnel, Uplink
+from pontifex.core.kinds import ANY_PEER, SIDES, AuthMethod, Transport, Tunnel
 from pontifex.core.matching.answering import AnsweringCalls, asked_by
 from pontifex.core.matching.callers import (
     NOBODY,
@@ -27,54 +26,19 @@ from pontifex.core.matching.callers import (
     key_pair_twice,
     same_nat,
 )
-from pontifex.core.matching.overlapping import SharedNetworks, networks_twice, shared_networks
-from pontifex.core.matching.row import Judgement, Relation, Row, RowHeading, Stage, Verdict
+from pontifex.core.matching.overlapping import SharedNetworks, networks_beside, networks_named, networks_twice, shared_networks
+from pontifex.core.matching.ports import Ports, TakenPort, waiting
+from pontifex.core.matching.row import Row
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model import Design
-from pontifex.core.reasons import Named, named, reach
+from pontifex.core.model.difference import unlike
 
-_IKE_PORTS: Final = (500, 4500)  # RFC 7296 section 2.23
-_FIRST_PORT, _LAST_PORT = 1024, 65_535
-_IPSEC: Final = ("ipsec",)
 _MOST_NAMED: Final = 3
-
-
-LISTENER: Final = {
-    side: RowHeading(f"listener-{side.value}", "{this}'s port", Stage.REACH, Relation.COMPLEMENTARY, "port", "port")
-    for side in SIDES
-}
-
-
-@dataclass(frozen=True, slots=True)
-class Listener:
-    """An end that waits on a port: ends with the same `service` share it, others can't."""
-
-    tunnel: Tunnel
-    side: Side
-    service: tuple[str, ...]
+_MOST_TAKEN_IN: Final = 100  # changed tunnels: with more, all is worked out anew
 
 
 _RowsOf = Callable[[TunnelEnds, Call, OtherCalls], Iterator[Row]]
 _Meeting = tuple[_RowsOf, str, object]  # what makes rows of it, the gateway that answers, and what calls have in common there
-
-
-@dataclass(frozen=True, slots=True)
-class TakenPort:
-    """A port that an end would wait on, and that another tunnel has already."""
-
-    side: Side
-    other: Named[Tunnel]
-    transport: str
-    port: int
-    uplink: Named[Uplink]
-    free: int  # the next port that nobody waits on there
-
-    def row(self, ends: TunnelEnds) -> Row:
-        """Return the row that says so."""
-        reason = reach.ListenerTwice(self.other, self.transport, self.port, self.uplink)
-        movable = ends.tunnel.left.port is not None
-        remedies = (ends.set_same(f"Let both ends use port {self.free}", port=self.free),) if movable else ()
-        return ends.row(LISTENER[self.side], Judgement(Verdict.DIFFERS, reason, Code.PORT_LISTENER_TWICE, remedies), self.side)
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,41 +58,32 @@ class GatewayTunnels:
     """What the tunnels of each gateway have in common, ready to be asked for each tunnel."""
 
     def __init__(self, design: Design) -> None:
-        self._design = design
+        self.design = design
         self._calls: dict[str, Call | None] = {}
         self._by: dict[_Meeting, list[Call]] = defaultdict(list)
         self._known_answers: dict[_Meeting, AnsweringCalls] = {}
-        self._known_services: dict[tuple[str, str, int], set[tuple[str, ...]]] = {}
+        self._known_shared: dict[str, dict[str, list[SharedNetworks]]] = {}  # by gateway, by tunnel
+        self._known: dict[str, Neighbours] = {}
         for tunnel in design.tunnels:
             if _is_judged(tunnel):
                 call = self._calls[tunnel.id] = _call(design, tunnel)
                 if call:
                     for meeting in _meetings(design, call):
                         self._by[meeting].append(call)
-        self._shared = shared_networks(design)
 
     @classmethod
     def of(cls, design: Design) -> GatewayTunnels:
-        """Return those of a design, worked out once for all that is asked of the very same state."""
-        return _kept(_State(design))
+        """Return those of a design, made of those of another of its states where one is known."""
+        known = [one for one in _RECENT.copy() if one.design.id == design.id]
+        same = next((one for one in known if one.design is design), None)
+        if same is None:
+            same = known[0].after(design) if known else cls(design)
+            _RECENT.appendleft(same)
+        return same
 
     @cached_property
-    def _mixed_uplinks(self) -> frozenset[str]:
-        """The uplinks at which anything but IPsec is waited for: all tunnels of IPsec share its own ports."""
-        tunnels = (self._design.tunnel_by_id[id_] for id_ in self._calls)
-        ends = (end for one in tunnels for end in (one.left, one.right) if not end.technology.is_ipsec)
-        return frozenset(end.uplink_id for end in ends if end.uplink_id)
-
-    @cached_property
-    def _listeners(self) -> dict[tuple[str, str, int], list[Listener]]:
-        found: dict[tuple[str, str, int], list[Listener]] = defaultdict(list)
-        for tunnel_id, call in self._calls.items() if self._mixed_uplinks else ():
-            tunnel = self._design.tunnel_by_id[tunnel_id]
-            for side in SIDES:
-                if tunnel.end(side).uplink_id in self._mixed_uplinks:
-                    for key, listener in _listening(tunnel, side, call):
-                        found[key].append(listener)
-        return found
+    def _ports(self) -> Ports:
+        return Ports(self.design.tunnels, self._calls)
 
     @cached_property
     def _crowded(self) -> frozenset[str]:
@@ -136,52 +91,127 @@ class GatewayTunnels:
         shared = (calls for meeting, calls in self._by.items() if len(calls) > 1 and self._matters(meeting))
         return frozenset(call.tunnel.id for calls in shared for call in calls)
 
+    @cached_property
+    def _places(self) -> dict[str, int]:
+        """Where each tunnel stands among all: a gateway tries them in their order."""
+        return {tunnel.id: place for place, tunnel in enumerate(self.design.tunnels)}
+
     def _matters(self, meeting: _Meeting) -> bool:
         """Whether several calls that meet get in each other's way: at one place only where what fits isn't the same for all."""
         return meeting[0] is not first_that_fits or self._answers(meeting).differ
 
-    def replaced(self, design: Design, tunnel: Tunnel) -> GatewayTunnels:
-        """Return the same of a design with a tunnel in place of the one of its id, which `meets` others as that one did."""
+    def after(self, design: Design) -> GatewayTunnels:
+        """Return the same of another state of the design; what is the very same there is taken over."""
+        moved = unlike(self.design.uplink_by_id, design.uplink_by_id)
+        changed = unlike(self.design.tunnel_by_id, design.tunnel_by_id)
+        if moved:
+            changed |= {one.id for one in design.tunnels if not moved.isdisjoint((one.left.uplink_id, one.right.uplink_id))}
+        if len(changed) > _MOST_TAKEN_IN or self.design.networks is not design.networks:
+            return GatewayTunnels(design)
+        if unlike(self.design.gateway_by_id, design.gateway_by_id) & self.design.gateway_by_id.keys():
+            return GatewayTunnels(design)  # a gateway may stand at another site now
+        return self.replaced(design, changed)
+
+    def replaced(self, design: Design, changed: Iterable[str]) -> GatewayTunnels:
+        """Return the same of a design in which some tunnels, and the uplinks that they use, are others, new, or gone."""
         made = copy(self)
-        made._design = design
         vars(made).pop("_crowded", None)
-        old = self._calls.get(tunnel.id)
-        if old:
-            call = Call(tunnel, old.caller)
-            made._calls = {**self._calls, tunnel.id: call}
-            made._by, made._known_answers = self._by.copy(), self._known_answers.copy()
-            for meeting in _meetings(design, call):
-                made._by[meeting] = [call if one is old else one for one in self._by[meeting]]
-                if meeting in self._known_answers:
-                    made._known_answers[meeting] = self._known_answers[meeting].replaced(old, call)
+        vars(made).pop("_places", None)
+        made.design = design
+        made._calls, made._by, made._known_answers = self._calls.copy(), self._by.copy(), self._known_answers.copy()
+        made._known, made._known_shared = self._known.copy(), self._known_shared.copy()
+        for id_ in sorted(changed, key=design.tunnel_by_id.__contains__):  # first those that are gone
+            for touched in made._take_in(self.design, id_):
+                made._known.pop(touched, None)
         return made
 
-    def touched(self, tunnel: Tunnel, after: GatewayTunnels) -> Iterator[str]:
-        """Yield the ids of other tunnels whose neighbours aren't the same once a tunnel is `replaced`."""
-        call = self._calls.get(tunnel.id)
-        for meeting in _meetings(self._design, call) if call else ():
-            calls = self._by[meeting]
-            if meeting[0] is first_that_fits:
-                was, is_ = self._answers(meeting), after._answers(meeting)
-                unlike = {asked for asked in was.offers | is_.offers if was.first(asked) != is_.first(asked)}
-                by_it = was.places[tunnel.id]
-                changed = unlike | {asked for asked in was.offers if was.first(asked) == by_it}
-                yield from (one.tunnel.id for one in calls if changed and one is not call and asked_by(one) in changed)
-            elif len(calls) > 1:
-                yield from (one.tunnel.id for one in calls if one is not call)
+    def _take_in(self, before: Design, tunnel_id: str) -> set[str]:
+        """Put a tunnel as it is now in the place of what it was; return the ids of all whose neighbours may be others now."""
+        was, now = before.tunnel_by_id.get(tunnel_id), self.design.tunnel_by_id.get(tunnel_id)
+        was_judged = tunnel_id in self._calls
+        old, new = self._calls.pop(tunnel_id, None), None
+        if now and _is_judged(now):
+            new = self._calls[tunnel_id] = _call(self.design, now)
+        left = set(_meetings(before, old)) if old else set()
+        met = set(_meetings(self.design, new)) if new else set()
+        touched = {tunnel_id}
+        for meeting in left | met:
+            if old and new and meeting in left and meeting in met:
+                touched |= self._exchange(meeting, old, new)
+            else:
+                touched |= self._join(meeting, old, new if meeting in met else None)
+        waited = waiting(was if was_judged else None, old), waiting(now if tunnel_id in self._calls else None, new)
+        if waited[0] != waited[1] and any(self._ports.concern(one) for one in (was, now) if one):
+            del self._ports
+            touched |= self._known.keys()
+        if was is None or now is None or networks_named(was) != networks_named(now):
+            at = {end.gateway_id for one in (was, now) if one for end in (one.left, one.right)}
+            for gateway_id in at:
+                self._known_shared.pop(gateway_id, None)
+            touched |= {one.id for one in self.design.tunnels if one.left.gateway_id in at or one.right.gateway_id in at}
+        return touched
+
+    def _exchange(self, meeting: _Meeting, old: Call, new: Call) -> set[str]:
+        """Put a call in the place of another one; return the ids of tunnels that are answered otherwise, or met another one."""
+        calls = self._by[meeting] = [new if one is old else one for one in self._by[meeting]]
+        if meeting[0] is not first_that_fits:
+            return {one.tunnel.id for one in calls}
+        if len(calls) == 1:
+            self._known_answers.pop(meeting, None)
+            return set()
+        was = self._known_answers.get(meeting)
+        if was is None:
+            return {one.tunnel.id for one in calls}
+        now = self._known_answers[meeting] = was.replaced(old, new)
+        by_it = was.places[old.tunnel.id]
+        unlike = {asked for asked in was.offers | now.offers if was.first(asked) != now.first(asked)}
+        unlike |= {asked for asked in was.offers if was.first(asked) == by_it}
+        return {one.tunnel.id for one in calls if asked_by(one) in unlike} if unlike else set()
+
+    def _join(self, meeting: _Meeting, old: Call | None, new: Call | None) -> set[str]:
+        """Let a call leave those that meet, and another one join them; return the ids of all that met it or meet it now."""
+        self._known_answers.pop(meeting, None)
+        calls = [one for one in self._by.pop(meeting, ()) if one is not old]
+        if new:
+            calls = sorted([*calls, new], key=lambda one: self._places[one.tunnel.id])
+        if calls:
+            self._by[meeting] = calls
+        return {one.tunnel.id for one in calls}
+
+    @property
+    def unasked(self) -> tuple[Tunnel, ...]:
+        """The tunnels that nobody has asked about since what they have in common with others may have changed."""
+        return tuple(tunnel for tunnel in self.design.tunnels if tunnel.id not in self._known)
+
+    def take_over(self, known: Mapping[str, Neighbours]) -> None:
+        """Take over what somebody has asked about this very state already, by the ids of tunnels."""
+        self._known.update(known)
 
     def neighbours(self, tunnel: Tunnel) -> Neighbours:
         """Return what other tunnels have in common with one of the design."""
+        if tunnel.id not in self._known:
+            self._known[tunnel.id] = self._neighbours(tunnel)
+        return self._known[tunnel.id]
+
+    def _neighbours(self, tunnel: Tunnel) -> Neighbours:
+        return replace(self.calls_beside(tunnel), networks=networks_beside(tunnel, self._shared))
+
+    def calls_beside(self, tunnel: Tunnel) -> Neighbours:
+        """Return what other tunnels have in common with one, but for their networks."""
         call = self._calls.get(tunnel.id)
         groups = self._groups(call) if call and tunnel.id in self._crowded else ()
         shares = tuple((row_of, others) for row_of, others in groups if others.count)
-        sides = [side for side in SIDES if tunnel.end(side).uplink_id in self._mixed_uplinks]
-        ports = tuple(one for side in sides for one in self._taken_ports(tunnel, side, call))
-        return Neighbours(call, shares, ports, tuple(self._shared.get(tunnel.id, ())))
+        ports = tuple(self._ports.taken(self.design, tunnel, call))
+        return Neighbours(call, shares, ports)
+
+    def _shared(self, gateway_id: str) -> dict[str, list[SharedNetworks]]:
+        if gateway_id not in self._known_shared:
+            self._known_shared[gateway_id] = shared_networks(self.design, gateway_id)
+        return self._known_shared[gateway_id]
 
     def _groups(self, call: Call) -> Iterator[tuple[_RowsOf, OtherCalls]]:
         """Yield the calls that a call shares something with, each with what makes rows of them."""
-        for meeting in _meetings(self._design, call):
+        for meeting in _meetings(self.design, call):
             rows_of = meeting[0]
             yield rows_of, self._deciding(call, meeting) if rows_of is first_that_fits else self._others(call, self._by[meeting])
 
@@ -192,12 +222,6 @@ class GatewayTunnels:
         if first is None or first >= answers.places[call.tunnel.id]:
             return NOBODY
         return OtherCalls((self._by[meeting][first],), 1)
-
-    def _services(self, uplink: str, protocol: str, port: int) -> set[tuple[str, ...]]:
-        key = uplink, protocol, port
-        if key not in self._known_services:
-            self._known_services[key] = {one.service for one in self._listeners[key]}
-        return self._known_services[key]
 
     def _answers(self, meeting: _Meeting) -> AnsweringCalls:
         if meeting not in self._known_answers:
@@ -214,35 +238,8 @@ class GatewayTunnels:
         # how many there are beside is told roughly: a device that calls twice counts as two
         return OtherCalls(first, len(calls) - 1 if first else 0)
 
-    def _taken_ports(self, tunnel: Tunnel, side: Side, call: Call | None) -> Iterator[TakenPort]:
-        for key, listener in _listening(tunnel, side, call):
-            if len(self._services(*key)) < 2:
-                continue
-            others = [one for one in self._listeners[key] if one.service != listener.service and _is_first(one, listener)]
-            if others:
-                uplink, protocol, port = key
-                taken = {number for (where, carried, number) in self._listeners if (where, carried) == (uplink, protocol)}
-                free = next(number for number in range(max(port + 1, _FIRST_PORT), _LAST_PORT) if number not in taken)
-                on = named(self._design.uplink_by_id[uplink])
-                yield TakenPort(side, named(others[0].tunnel), protocol.upper(), port, on, free)
 
-
-class _State:
-    """A state of a design, the same one as itself alone: to compare all that it holds would take longer than it saves."""
-
-    def __init__(self, design: Design) -> None:
-        self.design = design
-
-    def __hash__(self) -> int:
-        return id(self.design)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _State) and other.design is self.design
-
-
-@lru_cache(maxsize=4)
-def _kept(state: _State) -> GatewayTunnels:
-    return GatewayTunnels(state.design)
+_RECENT: Final[deque[GatewayTunnels]] = deque(maxlen=4)  # the newest first: of the states that are asked about
 
 
 def _is_judged(tunnel: Tunnel) -> bool:
@@ -282,8 +279,7 @@ def meets(design: Design, tunnel: Tunnel) -> tuple[object, ...]:
     That is who calls, what calls have in common, and the ports that are waited on.
     """
     call = _call(design, tunnel) if _is_judged(tunnel) else None
-    listening = [(key, listener.service) for side in SIDES for key, listener in _listening(tunnel, side, call)]
-    return (call and call.caller, *(_meetings(design, call) if call else ()), *listening)
+    return (call and call.caller, *(_meetings(design, call) if call else ()), *waiting(tunnel, call))
 
 
 def neighbour_rows(ends: TunnelEnds, beside: Neighbours) -> Iterator[Row]:
@@ -295,24 +291,3 @@ def neighbour_rows(ends: TunnelEnds, beside: Neighbours) -> Iterator[Row]:
         yield port.row(ends)
     for shared in beside.networks:
         yield networks_twice(ends, shared)
-
-
-def _is_first(one: Listener, other: Listener) -> bool:
-    """Whether the first of two listeners has the port: IPsec can't use another one, and otherwise the first has it."""
-    fixed = [listener.service == _IPSEC for listener in (one, other)]
-    return fixed[0] or (not fixed[1] and one.tunnel.id < other.tunnel.id)
-
-
-def _listening(tunnel: Tunnel, side: Side, call: Call | None) -> Iterator[tuple[tuple[str, str, int], Listener]]:
-    """Yield the ports that an end waits on. IPsec shares its own among all its tunnels."""
-    end = tunnel.end(side)
-    if end.uplink_id is None or (call and call.caller is side):
-        return
-    if end.technology.is_ipsec:
-        for port in _IKE_PORTS:
-            yield (end.uplink_id, "udp", port), Listener(tunnel, side, _IPSEC)
-    elif end.port and end.technology.traits.over_tcp and end.transport:
-        own = end.certificates[0].pem if end.certificates else ""
-        yield (end.uplink_id, end.transport.value, end.port), Listener(tunnel, side, ("tls", own))
-    elif end.port and end.technology.traits.by_allowed_prefixes and end.key_pair:
-        yield (end.uplink_id, "udp", end.port), Listener(tunnel, side, ("peer-key", end.key_pair.public))

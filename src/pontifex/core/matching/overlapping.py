@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Final
 
@@ -17,7 +17,7 @@ from pontifex.core.model import Design, put
 from pontifex.core.reasons import Named, child, named
 
 _OfTunnel = tuple[Selector, Tunnel, Side]  # a network beyond a tunnel, and the side of the gateway that names it
-_MOST: Final = 4  # of the tunnels that one shares networks with
+MOST_SHARING: Final = 4  # of the tunnels that one shares networks with
 
 
 NETWORKS_SHARED: Final = {
@@ -39,25 +39,46 @@ class SharedNetworks:
     narrower: bool  # the other tunnel's networks lie within this one's, so that they are asked first
 
 
-def shared_networks(design: Design) -> dict[str, list[SharedNetworks]]:
-    """Return, by tunnel, what its far networks share with those of other tunnels of the same gateway, for the same sources."""
+_ByTunnel = Mapping[str, list[SharedNetworks]]
+
+
+def networks_named(tunnel: Tunnel) -> tuple[object, ...]:
+    """Return all of a tunnel by which it shares networks with others."""
+    ends = (
+        (end.gateway_id, end.enabled, end.technology, end.mode, end.local_networks, end.remote_networks)
+        for end in (tunnel.left, tunnel.right)
+    )
+    return (tunnel.name, *ends)
+
+
+def shared_networks(design: Design, gateway_id: str) -> dict[str, list[SharedNetworks]]:
+    """Return, by tunnel, what its networks beyond a gateway share with those of other tunnels there, for the same sources."""
+    tunnels = [(tunnel, side) for tunnel, side in design.ends_of_gateway(gateway_id) if _takes(tunnel, side)]
+    if len(tunnels) < 2:  # as most gateways have it
+        return {}
     found: dict[str, list[SharedNetworks]] = defaultdict(list)
-    by_gateway: dict[str, list[_OfTunnel]] = defaultdict(list)
-    for tunnel in design.tunnels:
-        if not (tunnel.left.enabled and tunnel.right.enabled):
-            continue
-        for side in SIDES:
-            end = tunnel.end(side)
-            takes = end.technology.is_ipsec and end.mode is Mode.POLICY
-            if takes or end.technology.traits.by_allowed_prefixes:
-                by_gateway[end.gateway_id] += [(one, tunnel, side) for one in end.remote_networks]
-    for boxes in by_gateway.values():
-        if all(tunnel is boxes[0][1] for _, tunnel, _ in boxes):
-            continue  # most gateways have one tunnel
-        for one, other in _meeting(boxes):
-            _note(design, found, one, other)
-            _note(design, found, other, one)
+    for one, other in _meeting([(net, tunnel, side) for tunnel, side in tunnels for net in tunnel.end(side).remote_networks]):
+        _note(design, found, one, other)
+        _note(design, found, other, one)
     return found
+
+
+def networks_beside(
+    tunnel: Tunnel, of_gateway: Callable[[str], Mapping[str, list[SharedNetworks]]]
+) -> tuple[SharedNetworks, ...]:
+    """Return what a tunnel shares with others at both of its gateways, each of them told once."""
+    found: list[SharedNetworks] = []
+    for gateway_id in (tunnel.left.gateway_id, tunnel.right.gateway_id):
+        told = {one.other.id for one in found}
+        found += [one for one in of_gateway(gateway_id).get(tunnel.id, ()) if one.other.id not in told]
+    return tuple(found[:MOST_SHARING])
+
+
+def _takes(tunnel: Tunnel, side: Side) -> bool:
+    """Whether a gateway gives packets to a tunnel by the networks that it names."""
+    end = tunnel.end(side)
+    by_networks = (end.technology.is_ipsec and end.mode is Mode.POLICY) or end.technology.traits.by_allowed_prefixes
+    return tunnel.left.enabled and tunnel.right.enabled and by_networks
 
 
 def _meeting(boxes: list[_OfTunnel]) -> Iterator[tuple[_OfTunnel, ...]]:
@@ -65,7 +86,7 @@ def _meeting(boxes: list[_OfTunnel]) -> Iterator[tuple[_OfTunnel, ...]]:
     open_: list[_OfTunnel] = []
     for box in sorted(boxes, key=lambda one: (one[0].family.bits, one[0].first, -one[0].last, one[1].id)):
         open_ = [one for one in open_ if one[0].family is box[0].family and one[0].last >= box[0].first]
-        yield from ((one, box) for one in open_[:_MOST] if one[1].id != box[1].id)
+        yield from ((one, box) for one in open_[:MOST_SHARING] if one[1].id != box[1].id)
         open_.append(box)
 
 
@@ -81,7 +102,7 @@ def _note(design: Design, found: dict[str, list[SharedNetworks]], one: _OfTunnel
     selector, tunnel, side = one
     theirs, rival, far = other
     known = found[tunnel.id]
-    if len(known) >= _MOST or any(shared.other.id == rival.id for shared in known):
+    if len(known) >= MOST_SHARING or any(shared.other.id == rival.id for shared in known):
         return
     if theirs != selector and theirs.contains(selector):
         return  # this tunnel's is the narrower one, and asked first

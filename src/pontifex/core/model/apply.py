@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
-from itertools import product
+from functools import lru_cache
 from typing import Any
 
 from pontifex.core.errors import NotAccepted
 from pontifex.core.kinds import KINDS, DesignMember, ObjectType, Side, Tunnel, Uplink
-from pontifex.core.model.design import Design, DesignSettings
+from pontifex.core.model.design import Design, DesignObject, DesignSettings
 from pontifex.core.model.operations import AnyOperation, Put, Remove, RenumberNetwork, Translate, put, target
 from pontifex.core.model.references import ObjectKey, Objects, parent_id, references, removed_with, without
 from pontifex.core.model.renumber import Move
@@ -80,7 +80,7 @@ def apply_operations(design: Design, operations: Sequence[AnyOperation]) -> Desi
             applying.remove(index, operation)
     problems += _reference_problems(applying)
     problems += _foreign_uplinks(applying)
-    problems += _name_problems(applying)
+    problems += _name_problems(design, applying)
     if problems:
         raise ChangeRefused(sorted(problems, key=lambda problem: (problem.index, problem.field)))
     return _rebuilt(design, applying.objects, {type_ for type_, _ in (*applying.put_at, *applying.removed_at)})
@@ -152,14 +152,12 @@ def _rebuilt(design: Design, objects: Objects, touched: set[ObjectType]) -> Desi
 
 
 def _reference_problems(applying: _Applying) -> Iterator[OperationProblem]:
-    put_at, removed_at = applying.put_at, applying.removed_at
-    for kind in KINDS:
-        for id_, item in applying.objects[kind.name].items():
-            if not removed_at and (kind.name, id_) not in put_at:
-                continue
-            for path, used_type, used_id in references(item):
-                if used_id not in applying.objects[used_type]:
-                    yield _missing(applying, (kind.name, id_), path, (used_type, used_id))
+    objects = applying.objects
+    everything = ((kind.name, id_) for kind in KINDS for id_ in objects[kind.name])
+    for type_, id_ in everything if applying.removed_at else applying.put_at:
+        for path, used_type, used_id in references(objects[type_][id_]):
+            if used_id not in objects[used_type]:
+                yield _missing(applying, (type_, id_), path, (used_type, used_id))
 
 
 def _missing(applying: _Applying, user: ObjectKey, path: str, used: ObjectKey) -> OperationProblem:
@@ -173,36 +171,58 @@ def _missing(applying: _Applying, user: ObjectKey, path: str, used: ObjectKey) -
 def _foreign_uplinks(applying: _Applying) -> Iterator[OperationProblem]:
     """An end's uplink must belong to the end's gateway, whichever of the two was put."""
     put_at, objects = applying.put_at, applying.objects
-    if not {type_ for type_, _ in put_at} & {ObjectType.TUNNEL, ObjectType.UPLINK}:
-        return
-    for tunnel, side in product(objects[ObjectType.TUNNEL].values(), Side):
+    for tunnel in _with_their_uplinks(applying):
+        for end, side in ((tunnel.left, Side.LEFT), (tunnel.right, Side.RIGHT)):
+            uplink = objects[ObjectType.UPLINK].get(end.uplink_id or "")
+            if not isinstance(uplink, Uplink) or uplink.gateway_id == end.gateway_id:
+                continue
+            if (index := put_at.get((ObjectType.TUNNEL, tunnel.id))) is not None:
+                reason = f"uplink '{uplink.name}' belongs to gateway '{uplink.gateway_id}', not to '{end.gateway_id}'"
+                yield OperationProblem(index, f"{side.value}/uplink_id", reason)
+            elif (index := put_at.get((ObjectType.UPLINK, uplink.id))) is not None:
+                reason = f"tunnel '{tunnel.name}' uses this uplink at gateway '{end.gateway_id}'"
+                yield OperationProblem(index, "gateway_id", reason)
+
+
+def _with_their_uplinks(applying: _Applying) -> Iterator[Tunnel]:
+    """Yield the tunnels that were put, or all where an uplink was."""
+    tunnels = applying.objects[ObjectType.TUNNEL]
+    uplinks_put = any(type_ is ObjectType.UPLINK for type_, _ in applying.put_at)
+    for id_ in tunnels if uplinks_put else [id_ for type_, id_ in applying.put_at if type_ is ObjectType.TUNNEL]:
+        tunnel = tunnels[id_]
         assert isinstance(tunnel, Tunnel)
-        end = tunnel.end(side)
-        uplink = objects[ObjectType.UPLINK].get(end.uplink_id or "")
-        if not isinstance(uplink, Uplink) or uplink.gateway_id == end.gateway_id:
-            continue
-        if (index := put_at.get((ObjectType.TUNNEL, tunnel.id))) is not None:
-            reason = f"uplink '{uplink.name}' belongs to gateway '{uplink.gateway_id}', not to '{end.gateway_id}'"
-            yield OperationProblem(index, f"{side.value}/uplink_id", reason)
-        elif (index := put_at.get((ObjectType.UPLINK, uplink.id))) is not None:
-            reason = f"tunnel '{tunnel.name}' uses this uplink at gateway '{end.gateway_id}'"
-            yield OperationProblem(index, "gateway_id", reason)
+        yield tunnel
 
 
-def _name_problems(applying: _Applying) -> Iterator[OperationProblem]:
+def _name_problems(before: Design, applying: _Applying) -> Iterator[OperationProblem]:
     """Names are unique among siblings, letter case and runs of blanks aside: people and pasted rows refer to them."""
     put_at = applying.put_at
     for kind in KINDS:
-        if not any(type_ is kind.name for type_, _ in put_at):
+        items, stood = applying.objects[kind.name], before.by_type[kind.name]
+        named = [id_ for type_, id_ in put_at if type_ is kind.name and _is_named_anew(items[id_], stood.get(id_))]
+        if not named:
             continue
-        seen: dict[tuple[str, str], str] = {}
-        items = applying.objects[kind.name]
         # what stood there before comes first, so that the newcomer is the one that is refused
-        for id_ in sorted(items, key=lambda id_: put_at.get((kind.name, id_), -1)):
-            item = items[id_]
-            assert isinstance(item, DesignMember)
-            key = (parent_id(item), " ".join(item.name.casefold().split()))
-            if item.name and key in seen and (kind.name, id_) in put_at:
-                other = getattr(items[seen[key]], "name", "")
-                yield OperationProblem(put_at[kind.name, id_], "name", f"another {kind.name.label} is called '{other}' already")
-            seen.setdefault(key, id_)
+        anew = set(named)
+        seen = {_name_key(item): item for id_, item in reversed(items.items()) if id_ not in anew}
+        for id_ in sorted(named, key=lambda id_: put_at[kind.name, id_]):
+            key = _name_key(items[id_])
+            other = seen.setdefault(key, items[id_])
+            if key[1] and other is not items[id_]:
+                name = getattr(other, "name", "")
+                yield OperationProblem(put_at[kind.name, id_], "name", f"another {kind.name.label} is called '{name}' already")
+
+
+def _is_named_anew(item: DesignObject, before: DesignObject | None) -> bool:
+    return before is None or _name_key(item) != _name_key(before)
+
+
+def _name_key(item: DesignObject) -> tuple[str, str]:
+    """Return what siblings must not share."""
+    assert isinstance(item, DesignMember)
+    return parent_id(item), _folded(item.name)
+
+
+@lru_cache(maxsize=100_000)
+def _folded(name: str) -> str:
+    return " ".join(name.casefold().split())

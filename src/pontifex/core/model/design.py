@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from contextlib import suppress
 from functools import cached_property
-from typing import Annotated, Final, Self
+from typing import Annotated, Any, Final, Self
 
 from pydantic import Field, StringConstraints, model_validator
 from pydantic_core import PydanticCustomError
@@ -15,7 +16,6 @@ from pontifex.core.ipsec.policy import CURRENT_PRACTICE, DEFAULT_POLICIES, Algor
 from pontifex.core.kinds import (
     ANY_PEER,
     KINDS,
-    SIDES,
     Acceptance,
     CloudNetwork,
     CloudRule,
@@ -123,21 +123,24 @@ class DesignContent(DesignSettings):
         return DesignSettings.from_valid({name: getattr(self, name) for name in DesignSettings.model_fields})
 
 
-# what is looked up whatever the tunnels are; a test holds each against what is worked out anew
-_WITHOUT_TUNNELS: Final = (
-    "address_space",
-    "site_by_id",
-    "gateway_by_id",
-    "uplink_by_id",
-    "standard_by_id",
-    "network_by_id",
-    "host_by_id",
-    "prefix_list_by_id",
-    "_hosts_by_network",
-    "_networks_by_site",
-    "_gateways_by_site",
-    "_uplinks_by_site",
-)
+# the lists of which each of what is looked up is made; a test holds each against what is worked out anew
+MADE_OF: Final = {
+    "address_space": ("supernets", "networks"),
+    "site_by_id": ("sites",),
+    "gateway_by_id": ("gateways",),
+    "uplink_by_id": ("uplinks",),
+    "standard_by_id": ("standards",),
+    "tunnel_by_id": ("tunnels",),
+    "network_by_id": ("networks",),
+    "host_by_id": ("hosts",),
+    "prefix_list_by_id": ("prefix_lists",),
+    "_hosts_by_network": ("hosts",),
+    "_networks_by_site": ("networks",),
+    "_gateways_by_site": ("gateways",),
+    "_uplinks_by_site": ("uplinks", "gateways"),
+    "_ends_by_site": ("tunnels", "gateways"),
+    "_ends_by_gateway": ("tunnels",),
+}
 
 
 class Design(DesignContent):
@@ -168,9 +171,15 @@ class Design(DesignContent):
     @cached_property
     def by_type(self) -> dict[ObjectType, dict[str, DesignObject]]:
         """All objects, by type and id."""
+        return self.objects_by_type(None)
+
+    def objects_by_type(self, before: Design | None) -> dict[ObjectType, dict[str, DesignObject]]:
+        """Return all objects by type and id, of lists that another state has, too, as they are there."""
         found: dict[ObjectType, dict[str, DesignObject]] = {ObjectType.SETTINGS: {SETTINGS_ID: self.settings}}
         for kind in KINDS:
-            found[kind.name] = {item.id: item for item in getattr(self, kind.members)}
+            items = getattr(self, kind.members)
+            is_kept = before is not None and getattr(before, kind.members) is items
+            found[kind.name] = before.by_type[kind.name] if before and is_kept else {item.id: item for item in items}
         return found
 
     @cached_property
@@ -278,8 +287,9 @@ class Design(DesignContent):
     @cached_property
     def _ends_by_site(self) -> dict[str, tuple[TunnelEnd, ...]]:
         found: dict[str, list[TunnelEnd]] = {}
-        for end in (tunnel.end(side) for tunnel in self.tunnels for side in SIDES):
-            found.setdefault(self.gateway_by_id[end.gateway_id].site_id, []).append(end)
+        for tunnel in self.tunnels:
+            for end in (tunnel.left, tunnel.right):
+                found.setdefault(self.gateway_by_id[end.gateway_id].site_id, []).append(end)
         return {site_id: tuple(ends) for site_id, ends in found.items()}
 
     def ends_at_site(self, site_id: str) -> tuple[TunnelEnd, ...]:
@@ -290,8 +300,8 @@ class Design(DesignContent):
     def _ends_by_gateway(self) -> dict[str, tuple[tuple[Tunnel, Side], ...]]:
         found: dict[str, list[tuple[Tunnel, Side]]] = {}
         for tunnel in self.tunnels:
-            for side in SIDES:
-                found.setdefault(tunnel.end(side).gateway_id, []).append((tunnel, side))
+            found.setdefault(tunnel.left.gateway_id, []).append((tunnel, Side.LEFT))
+            found.setdefault(tunnel.right.gateway_id, []).append((tunnel, Side.RIGHT))
         return {gateway_id: tuple(ends) for gateway_id, ends in found.items()}
 
     def ends_of_gateway(self, gateway_id: str) -> tuple[tuple[Tunnel, Side], ...]:
@@ -316,15 +326,24 @@ class Design(DesignContent):
         return peer.address if peer else None
 
     def with_tunnel(self, tunnel: Tunnel) -> Design:
-        """Return the design with a tunnel in the place of the one of its id; what is looked up by anything else stays."""
+        """Return the design with a tunnel in the place of the one of its id."""
         old = self.tunnel_by_id[tunnel.id]
-        made = self.changed(tunnels=tuple(tunnel if one is old else one for one in self.tunnels))
-        kept = vars(self)
-        vars(made).update({name: kept[name] for name in _WITHOUT_TUNNELS if name in kept})
-        vars(made)["tunnel_by_id"] = {**self.tunnel_by_id, tunnel.id: tunnel}
-        if "by_type" in kept:
-            vars(made)["by_type"] = {**self.by_type, ObjectType.TUNNEL: made.tunnel_by_id}
+        return self.changed(tunnels=tuple(tunnel if one is old else one for one in self.tunnels))
+
+    def with_valid(self, fields: Mapping[str, Any]) -> Self:
+        """Return the design with fields replaced, by values that are valid already; what is looked up in others stays."""
+        made = super().with_valid(fields)
+        made.take_lookups(self)
+        if "by_type" in vars(self):
+            vars(made)["by_type"] = made.objects_by_type(self)
         return made
+
+    def take_lookups(self, other: Design) -> None:
+        """Take over what another state has looked up in lists that are the very same here."""
+        own, theirs = vars(self), vars(other)
+        for name, lists in MADE_OF.items():
+            if name in theirs and name not in own and all(own[one] is theirs[one] for one in lists):
+                own[name] = theirs[name]
 
     def content(self) -> DesignContent:
         """The design without id and revision, for a design file."""

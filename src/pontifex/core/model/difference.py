@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from itertools import chain, islice
 from typing import Annotated
@@ -64,13 +64,19 @@ class Difference:
         return tuple(islice(chain.from_iterable(found), most))
 
 
+def unlike(was: Mapping[str, object], now: Mapping[str, object]) -> set[str]:
+    """Return the ids under which two states don't have the very same object."""
+    if was is now:
+        return set()
+    return {id_ for id_, held in now.items() if was.get(id_) is not held} | (was.keys() - now.keys())
+
+
 def difference(before: Design, after: Design) -> Difference:
     """Return what differs between two states of a design."""
     found: list[ChangedObject] = []
     for type_, new in after.by_type.items():
         old = before.by_type[type_]
-        suspects = {id_ for id_, item in new.items() if old.get(id_) is not item} | (old.keys() - new.keys())
-        for id_ in sorted(suspects):
+        for id_ in sorted(unlike(old, new)):
             was, is_ = old.get(id_), new.get(id_)
             if was != is_:
                 found.append(ChangedObject(type_, id_, was, is_))

@@ -24,7 +24,7 @@ from pontifex.core.kinds import (
     TunnelEnd,
     Uplink,
 )
-from pontifex.core.matching import Forecast, GatewayTunnels, StageState, TunnelEnds, compare, forecast
+from pontifex.core.matching import Forecast, GatewayTunnels, Neighbours, StageState, TunnelEnds, compare, forecast
 from pontifex.core.matching.row import Row, Stage
 from pontifex.core.model import Design
 from pontifex.core.model.ids import fresh_id
@@ -40,13 +40,24 @@ _PLACED: Final = frozenset({"role", "peer_address", "uplink_id", "local_networks
 class DialledIn:
     """A design with a device at a place, and the tunnel that it dials."""
 
+    without: Design  # as it is without the device
     design: Design
     tunnel: Tunnel
 
-    def rows(self, today: date) -> tuple[Row, ...]:
+    @property
+    def together(self) -> GatewayTunnels:
+        """It, and the tunnels of its gateway."""
+        return GatewayTunnels.of(self.without).after(self.design)
+
+    @property
+    def beside(self) -> Neighbours:
+        """What the tunnels of its gateway have in common with it."""
+        return self.together.neighbours(self.tunnel)
+
+    def rows(self, today: date, beside: Neighbours) -> tuple[Row, ...]:
         """Compare both ends; what each person and each device has of their own is not compared."""
         ends = TunnelEnds(self.design, self.tunnel, today)
-        found = compare(ends, GatewayTunnels(self.design).neighbours(self.tunnel))
+        found = compare(ends, beside)
         return tuple(row for row in found if {row.left.field, row.right.field} <= _OWN_FIELDS | _PLACED)
 
 
@@ -80,7 +91,7 @@ def dialled_in(design: Design, profile: Profile, place: DevicePlace) -> DialledI
         uplinks=(*design.uplinks, uplink),
         tunnels=(*design.tunnels, tunnel),
     )
-    return DialledIn(made, tunnel)
+    return DialledIn(design, made, tunnel)
 
 
 def _ends(design: Design, profile: Profile, device: Gateway, uplink: Uplink) -> tuple[TunnelEnd, TunnelEnd]:
@@ -151,6 +162,6 @@ class DialOutcome:
 
 def dial_outcome(dialled: DialledIn, today: date) -> tuple[DialOutcome, Forecast]:
     """Say how far a call gets."""
-    foretold = forecast(dialled.tunnel, dialled.rows(today))
+    foretold = forecast(dialled.tunnel, dialled.rows(today, dialled.beside))
     stopped = next((one.stage for one in foretold.stages if one.state is StageState.FAILS), None)
     return DialOutcome(state=foretold.state, sentence=str(foretold.sentence), stopped_at=stopped), foretold

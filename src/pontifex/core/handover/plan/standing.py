@@ -42,12 +42,9 @@ class Standing:
 
     def after(self, change: StandingChange, state: Design) -> Standing:
         """Return the same with some tunnels judged anew."""
-        return Standing(
-            {**self.forecasts, **change.forecasts},
-            self.pairs,
-            {**self.beside, **change.beside},
-            self.together.replaced(state, state.tunnel_by_id[change.tunnel_id]),
-        )
+        together = self.together.replaced(state, (change.tunnel_id,))
+        together.take_over(change.beside)
+        return Standing({**self.forecasts, **change.forecasts}, self.pairs, {**self.beside, **change.beside}, together)
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,10 +114,9 @@ class Judge:
         was, is_ = (one.tunnel_by_id[tunnel_id] for one in states)
         if outline_of(was) != outline_of(is_) or meets(states[0], was) != meets(state, is_):
             return None
-        together = before.together.replaced(state, is_)
-        ids = (tunnel_id, *before.together.touched(was, together))
-        beside = {id_: together.neighbours(state.tunnel_by_id[id_]) for id_ in ids}
-        forecasts = {id_: self._foretold(state, state.tunnel_by_id[id_], beside[id_]) for id_ in ids}
+        together = before.together.replaced(state, (tunnel_id,))
+        beside = {tunnel.id: together.neighbours(tunnel) for tunnel in together.unasked}
+        forecasts = {id_: self._foretold(state, state.tunnel_by_id[id_], found) for id_, found in beside.items()}
         changed = any(found.state is not before.forecasts[id_].state for id_, found in forecasts.items())
         if changed and _given({**before.forecasts, **forecasts}) != _given(before.forecasts):
             return None
