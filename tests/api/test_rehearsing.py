@@ -42,9 +42,9 @@ def test_a_fault_is_let_happen(client):
 
 
 def test_what_can_not_be_rehearsed_says_so(client):
-    """Another technology is no error: it says why, and shows nothing else."""
-    found = client.get(f"{LINE}/dock-exit/rehearsal").json()
-    assert found["not_rehearsed"] == ["TLS isn't rehearsed"]
+    """A peering of clouds is no error: it says why, and shows nothing else."""
+    found = client.get(f"{LINE}/basalt-gneiss/rehearsal").json()
+    assert found["not_rehearsed"] == ["a cloud peering isn't rehearsed"]
     assert (found["outcome"], found["passages"]) == (None, [])
 
 
@@ -80,4 +80,4 @@ def test_what_is_not_understood_is_refused_at_its_place(client, query, pointer, 
 def test_an_unknown_tunnel_is_not_found(client):
     """Neither a tunnel of another name, nor a capture of what can't be rehearsed."""
     assert client.get(f"{LINE}/nowhere/rehearsal").status_code == 404
-    assert client.get(f"{LINE}/dock-exit/rehearsal/capture").status_code == 422
+    assert client.get(f"{LINE}/basalt-gneiss/rehearsal/capture").status_code == 422

@@ -67,9 +67,9 @@ def test_a_tunnel_comes_and_goes_by_its_steps(is_new):
 
 
 def test_what_no_rehearsal_knows_is_told():
-    """A tunnel that the plan doesn't have, and one that isn't made of IPsec."""
+    """A tunnel that the plan doesn't have, and a peering of clouds."""
     plan = change_plan(DEMO, DEMO, TODAY)
-    for tunnel_id in ("nowhere", "dock-exit"):
+    for tunnel_id in ("nowhere", "basalt-gneiss"):
         assert isinstance(rehearse_plan(planned_states(DEMO, DEMO, plan, tunnel_id), tunnel_id, TODAY), NotRehearsed)
 
 

@@ -103,6 +103,15 @@ def read_by_witness(rehearsal: Rehearsal, keys: SessionKeys, folder: Path, *, fa
     return _seen(json.loads(done.stdout))
 
 
+def malformed(file: Path) -> str:
+    """Return what the reader says of packets of a capture that are malformed, or whose sums are wrong; nothing for none."""
+    wrong = "_ws.malformed or tcp.checksum.status == 0 or ip.checksum.status == 0"
+    command = ["tshark", "-r", str(file), "-o", "tcp.check_checksum:TRUE", "-o", "ip.check_checksum:TRUE", "-Y", wrong]
+    done = subprocess.run(command, capture_output=True, text=True, check=False, timeout=120)
+    assert done.returncode == 0, done.stderr
+    return done.stdout
+
+
 def _seen(frames: list[dict[str, Any]]) -> Seen:
     exchanges: Counter[int] = Counter()
     sealed: set[int] = set()

@@ -57,6 +57,16 @@ def test_the_scrubber_shows_both_ends_at_a_time(page: Page, design: str):
     expect(page).not_to_have_url(re.compile("at=0$"))
 
 
+def test_a_tunnel_over_tls_is_rehearsed(page: Page, design: str):
+    """Its hello, the cipher, and TLS stand in the ladder; its gateways have a connection, and no Child SA."""
+    page.goto(f"{design}/rehearse/dock-exit")
+    expect(page.get_by_role("status").filter(has_text="The forecast said so")).to_be_visible()
+    ladder = page.get_by_label("Messages between the gateways")
+    for told in ("hello", "cipher taken", "TLS"):
+        expect(ladder.get_by_text(told, exact=True).first).to_be_visible()
+    expect(page.get_by_label("Gateway of Dry Dock")).to_contain_text("a connection stands")
+
+
 def test_a_capture_is_saved(page: Page, design: str):
     """The capture and its session keys come as two files."""
     page.goto(f"{design}/rehearse/harbour-brenna")
@@ -76,6 +86,6 @@ def test_the_whole_design_at_once(page: Page, design: str):
     page.get_by_role("button", name="Rehearse all 11").click()
     expect(page.get_by_text("11 of 11 rehearsed; each ended as forecast")).to_be_visible()
     table = page.get_by_label("Forecast and outcome")
-    expect(table.get_by_text("Not rehearsed: TLS isn't rehearsed")).to_be_visible()
+    expect(table.get_by_text("Not rehearsed: a cloud peering isn't rehearsed")).to_be_visible()
     table.get_by_role("link", name="Harbour–Corvina").click()
     expect(page.get_by_role("status").filter(has_text="the identity isn't the expected one")).to_be_visible()

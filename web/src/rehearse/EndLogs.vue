@@ -6,6 +6,10 @@ import { timeText } from './asked'
 /** What each gateway says of itself at the time where the scrubber stands, and its log up to there. */
 const props = defineProps<{ rehearsal: Rehearsal; until: number }>()
 
+/** What carries the packets once the tunnel is up. */
+const carrier = computed(() =>
+  props.rehearsal.passages.some((one) => one.message?.carries === 'tls') ? 'connection' : 'Child SA',
+)
 const SIDES = ['left', 'right'] as const
 const ends = computed(() =>
   SIDES.map((side) => {
@@ -26,9 +30,11 @@ const ends = computed(() =>
       <h3>
         {{ end.name }}
         <span class="state" :class="{ up: end.isUp }">{{
-          end.isUp ? 'a Child SA stands' : 'no Child SA'
+          end.isUp ? `a ${carrier} stands` : `no ${carrier}`
         }}</span>
-        <span v-if="end.rekeys" class="muted">rekeyed {{ end.rekeys }} times</span>
+        <span v-if="end.rekeys" class="muted"
+          >rekeyed {{ end.rekeys === 1 ? 'once' : `${end.rekeys} times` }}</span
+        >
       </h3>
       <ol tabindex="0" :aria-label="`Log of ${end.name}, newest first`">
         <li v-for="(line, k) in end.logs" :key="k" :class="line.level">

@@ -13,6 +13,7 @@ from pontifex.core.ike.message import Message
 from pontifex.core.ike.payloads import Payload, PayloadType
 from pontifex.core.kinds import Side
 from pontifex.core.rehearsal.packets import KEEPALIVE, Packet
+from pontifex.core.tls.effects import Told
 
 
 class Carried(Enum):
@@ -21,6 +22,7 @@ class Carried(Enum):
     IKE = "ike"
     ESP = "esp"
     KEEPALIVE = "keepalive"
+    TLS = "tls"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -39,14 +41,14 @@ class Sent:
     sender: Side
     packet: Packet
     outside: Packet  # as the outside sees it, behind a NAT
-    message: Message | None  # of IKE, opened
+    message: Message | Told | None  # of IKE, opened, or what a segment of TLS tells; None for what is routine
     dropped: str = ""
 
     @property
     def carries(self) -> Carried:
         """What it carries."""
         if self.message:
-            return Carried.IKE
+            return Carried.TLS if isinstance(self.message, Told) else Carried.IKE
         return Carried.KEEPALIVE if self.packet.payload == KEEPALIVE else Carried.ESP
 
     @property
@@ -76,23 +78,26 @@ class MessageEvent:
 
 def shown(sent: Sent) -> MessageEvent:
     """Return a packet as it is shown."""
-    message, packet = sent.message, sent.packet
+    packet = sent.packet
+    told = sent.message if isinstance(sent.message, Told) else None
+    message = sent.message if isinstance(sent.message, Message) else None
     header = message.header if message else None
     error = message.error if message else None
+    lines = tuple(PayloadLine(name=told.name, text=line) for line in told.lines) if told else ()
     return MessageEvent(
         at_s=round(sent.at_s, 6),
         sender=sent.sender,
         carries=sent.carries,
-        exchange=header.name if header else "",
+        exchange=header.name if header else told.name if told else "",
         is_response=bool(header and header.is_response),
         message_id=header.message_id if header else 0,
         octets=packet.size,
-        notify=error.name if error else "",
+        notify=error.name if error else ", ".join(told.lines) if told and told.refuses else "",
         source=str(sent.outside.source),
         destination=str(sent.outside.destination),
         translated=sent.outside.source != packet.source,
         dropped=sent.dropped,
-        payloads=tuple(PayloadLine(name=_name(one), text=one.text()) for one in message.payloads) if message else (),
+        payloads=tuple(PayloadLine(name=_name(one), text=one.text()) for one in message.payloads) if message else lines,
     )
 
 

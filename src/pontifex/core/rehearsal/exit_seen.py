@@ -15,10 +15,11 @@ from pontifex.core.exits.workloads import ExitWorkload, Hanging, exit_table, sou
 from pontifex.core.ike.effects import Socket
 from pontifex.core.kinds import ANY_PEER, SIDES, Exit, Network, Side, Tunnel
 from pontifex.core.matching import Row
+from pontifex.core.rehearsal.course import StoppedError
 from pontifex.core.rehearsal.internet import DroppedError, access
 from pontifex.core.rehearsal.packets import TCP, InnerHeader, Packet
 from pontifex.core.rehearsal.probes import sent_across
-from pontifex.core.rehearsal.rehearse import Course, StoppedError, compared, why_not
+from pontifex.core.rehearsal.rehearse import compared, course_of, why_not
 from pontifex.core.rehearsal.world import World
 from pontifex.core.routing import Tables
 from pontifex.core.routing.wanted.exits import somewhere_outside
@@ -178,7 +179,7 @@ class _ExitCourse:
         """Return the world in which a tunnel was dialled, and why it doesn't come up; nothing where it does."""
         if tunnel.id not in self._calls:
             octets = f"{self._seed}/{tunnel.id}".encode()
-            course = Course.of(self._design, tunnel, self._compared(tunnel), self._today, octets)
+            course = course_of(self._design, tunnel, self._compared(tunnel), self._today, octets)
             try:
                 course.dial()
                 self._calls[tunnel.id] = course.world, ""

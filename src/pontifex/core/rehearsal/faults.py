@@ -12,13 +12,14 @@ from typing import Annotated, Final
 from pydantic import Field
 
 from pontifex.core.addressing import Address
-from pontifex.core.ike.effects import IKE_PORT, NAT_PORT
-from pontifex.core.ike.settings import Proof
+from pontifex.core.ike.settings import EndSettings, Proof
 from pontifex.core.kinds import Side
 from pontifex.core.rehearsal.events import MarkKind
 from pontifex.core.rehearsal.world import World
+from pontifex.core.tls.settings import TlsSettings
 
 _DELAY_S: Final = 0.4  # that "delay" adds, one way
+_ANOTHER_SECRET: Final = b"another secret"
 _LONG_AGO: Final = date(2000, 1, 1)
 _LOSS: Final = 0.3  # that "loss" adds
 
@@ -127,25 +128,25 @@ def _change_address(world: World, side: Side) -> None:
 
 
 def _block(world: World, side: Side, *, blocked: bool) -> None:
-    world.access[side].blocked = {IKE_PORT, NAT_PORT} if blocked else set()
+    world.access[side].blocked = set(world.gateways[side].ports) if blocked else set()
 
 
 def _change_key(world: World, side: Side) -> None:
     """Give one end another key: what stands goes on standing until it is dialled anew."""
     gateway = world.gateways[side]
-    settings = replace(gateway.own.settings, proof=Proof(b"another secret", gateway.own.settings.proof.key))
-    gateway.own = replace(gateway.own, settings=settings)
-    if gateway.endpoint:
-        gateway.endpoint.configure(settings)
+    gateway.configure(replace(gateway.own, settings=_with_another_key(gateway.own.settings)))
+
+
+def _with_another_key(settings: EndSettings | TlsSettings) -> EndSettings | TlsSettings:
+    if isinstance(settings, EndSettings):
+        return replace(settings, proof=Proof(_ANOTHER_SECRET, settings.proof.key))
+    return replace(settings, control_key=_ANOTHER_SECRET)
 
 
 def _set_clock_back(world: World, side: Side) -> None:
     """Let an end believe that it is years ago, as after a restart without a battery: certificates aren't valid yet."""
     gateway = world.gateways[side]
-    settings = replace(gateway.own.settings, today=lambda _: _LONG_AGO)
-    gateway.own = replace(gateway.own, settings=settings)
-    if gateway.endpoint:
-        gateway.endpoint.configure(settings)
+    gateway.configure(replace(gateway.own, settings=replace(gateway.own.settings, today=lambda _: _LONG_AGO)))
 
 
 def _restart_unsaved(world: World, side: Side) -> None:
@@ -189,8 +190,8 @@ LABELS: Final = {
     FaultKind.SWITCHED_ON: "the end is switched on",
     FaultKind.ADDRESS_CHANGES: "the address changes",
     FaultKind.NAT_FORGETS: "the NAT forgets",
-    FaultKind.PORTS_BLOCKED: "UDP 500 and 4500 are blocked",
-    FaultKind.PORTS_OPEN: "UDP 500 and 4500 pass again",
+    FaultKind.PORTS_BLOCKED: "the tunnel's ports are blocked",
+    FaultKind.PORTS_OPEN: "the tunnel's ports pass again",
     FaultKind.KEY_CHANGED: "the key is changed at one end",
     FaultKind.CLOCK_WRONG: "the gateway's clock is years behind",
     FaultKind.LOSS: "three packets of ten are lost",

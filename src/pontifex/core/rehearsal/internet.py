@@ -8,7 +8,7 @@ from random import Random
 from typing import Final
 
 from pontifex.core.addressing import Address, Family, parse_address
-from pontifex.core.ike.effects import NAT_PORT, Socket
+from pontifex.core.ike.effects import IKE_PORT, NAT_PORT, Socket
 from pontifex.core.kinds import ANY_PEER, AddressKind, Uplink, is_name
 from pontifex.core.matching.alive import NAT_PATIENCE_S
 from pontifex.core.matching.inner import USUAL_MTU
@@ -17,6 +17,7 @@ from pontifex.core.rehearsal.packets import ESP, PORTED, TCP, UDP, Packet
 USUAL_DELAY_MS: Final = 10.0
 _EXCHANGE: Final = 18  # where the header of IKE has the exchange type, before its flags (RFC 7296 section 3.1)
 _CALL: Final = bytes((34, 0x08))  # IKE_SA_INIT, from the initiator
+_HTTPS: Final = 443
 _FIRST_MAPPED: Final = 61_000
 _MADE_UP: Final = {Family.V4: "192.0.2.129", Family.V6: "2001:db8:ffff::129"}  # of an uplink whose address nobody has said
 _INSIDE: Final = {Family.V4: "192.168.200.2", Family.V6: "fd00:c8::2"}  # of a device behind a NAT
@@ -60,7 +61,7 @@ class Access:
         """Return a packet as the outside sees it. Raise DroppedError where it doesn't get out."""
         if self.is_down:
             raise DroppedError("the uplink is down")
-        if not self.udp_leaves and packet.protocol != TCP:
+        if not self.udp_leaves and not self._is_https(packet):
             raise DroppedError("only TCP 443 leaves here")
         if packet.protocol == ESP and not self.esp_passes:
             raise DroppedError("ESP doesn't leave here")
@@ -72,6 +73,11 @@ class Access:
             raise DroppedError("the NAT passes UDP and TCP alone, and this is ESP without UDP")
         self._flows[packet.source, packet.destination] = now
         return Packet(self._mapped(now, packet.source), packet.destination, packet.protocol, packet.payload)
+
+    def _is_https(self, packet: Packet) -> bool:
+        """Whether a packet goes to TCP 443, or answers a connection that came from outside."""
+        answers = (packet.source, packet.destination) in self._flows
+        return packet.protocol == TCP and (packet.destination.port == _HTTPS or answers)
 
     def _mapped(self, now: float, source: Socket) -> Socket:
         """Return the socket outside: the same port while it is free, and the same one for all destinations (RFC 4787)."""
@@ -103,7 +109,10 @@ class Access:
             raise DroppedError(
                 "the NAT knows nothing of it, and forwards no call" if self.translates else "calls from outside don't arrive"
             )
-        return Packet(packet.source, Socket(self.inside, packet.destination.port), packet.protocol, packet.payload)
+        to = Socket(self.inside, packet.destination.port)
+        if packet.protocol == TCP:
+            self._flows[to, packet.source] = now
+        return Packet(packet.source, to, packet.protocol, packet.payload)
 
     def _is_answer(self, now: float, packet: Packet, inside: Socket) -> bool:
         """Whether the device has lately sent something to where a packet comes from; for ESP, from any port."""
@@ -121,11 +130,14 @@ class Access:
 def _is_call(packet: Packet) -> bool:
     """Whether this is a request of IKE_SA_INIT: where calls don't arrive, it doesn't either while this end calls, too."""
     ike = packet.payload[4:] if packet.destination.port == NAT_PORT else packet.payload
-    return packet.protocol == UDP and ike[_EXCHANGE : _EXCHANGE + 2] == _CALL
+    return packet.protocol == UDP and packet.destination.port in (IKE_PORT, NAT_PORT) and ike[_EXCHANGE : _EXCHANGE + 2] == _CALL
 
 
-def access(uplink: Uplink, far: Uplink, far_peer: str) -> Access:
-    """Return the access that an uplink is; `far` and its peer address tell what an address is that nobody has said."""
+def access(uplink: Uplink, far: Uplink, far_peer: str, *, over_tcp: bool = False) -> Access:
+    """Return the access that an uplink is to a tunnel, which goes over TCP or not.
+
+    `far` and its peer address tell what an address is that nobody has said.
+    """
     outside = _outside(uplink, far, far_peer)
     behind_nat = uplink.behind_nat
     inside = Address(*parse_address(_INSIDE[outside.family])) if behind_nat else outside
@@ -133,7 +145,7 @@ def access(uplink: Uplink, far: Uplink, far_peer: str) -> Access:
         inside=inside,
         outside=outside,
         kind=uplink.address_kind,
-        calls_arrive=uplink.callable(),
+        calls_arrive=uplink.callable(over_tcp),
         udp_leaves=not uplink.only_tcp_out,
         esp_passes=uplink.esp_passes,
         nat_timeout_s=uplink.nat_timeout_s or NAT_PATIENCE_S,

@@ -15,6 +15,7 @@ from pontifex.core.matching.forecast import DECIDING
 from pontifex.core.matching.row import Row, Stage, Verdict
 from pontifex.core.rehearsal.events import LogLine, Mark, MessageEvent, Sent, shown
 from pontifex.core.rehearsal.probes import ProbeResult
+from pontifex.core.tls.effects import TlsEffect
 
 # what comes later of itself; other things that come later need an event of their own: a new address, a silence, a day to come
 _ACTED_OUT: Final = frozenset(
@@ -56,7 +57,9 @@ class Rehearsal:
     outcome: Outcome
     lasted_s: Annotated[float, Field(title="Lasted, s", description="In virtual time.")]
     sent: Annotated[tuple[Sent, ...], Field(exclude=True)] = field(repr=False)
-    effects: Annotated[tuple[tuple[Side, Effect], ...], Field(exclude=True)] = field(repr=False)  # SAs that came and went
+    effects: Annotated[tuple[tuple[Side, Effect | TlsEffect], ...], Field(exclude=True)] = field(
+        repr=False
+    )  # SAs that came and went
     logs: tuple[LogLine, ...]
     marks: tuple[Mark, ...]
     probes: tuple[ProbePair, ...]

@@ -5,15 +5,33 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from datetime import date
+from typing import Final
 
 from pontifex.core.addressing import Interface
 from pontifex.core.certificates import Certificate
 from pontifex.core.ike.settings import EndSettings, Proof
 from pontifex.core.ike.suite.not_rehearsed import why_not_rehearsed
 from pontifex.core.ipsec import Protocol
-from pontifex.core.kinds import ANY_PEER, SIDES, AuthMethod, NatTraversal, Role, Side, Technology, Tunnel, TunnelEnd
+from pontifex.core.kinds import (
+    ANY_PEER,
+    SIDES,
+    AcceptedAccount,
+    Account,
+    AccountKind,
+    AuthMethod,
+    Gateway,
+    NatTraversal,
+    Role,
+    Side,
+    Technology,
+    Transport,
+    Tunnel,
+    TunnelEnd,
+)
 from pontifex.core.model import Design
 from pontifex.core.rehearsal.substitutes import mirrored, signing_key, substitute_secret
+from pontifex.core.tls.session import Credentials
+from pontifex.core.tls.settings import Login, TlsSettings
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,7 +39,7 @@ class OwnEnd:
     """One end as its device has it."""
 
     name: str
-    settings: EndSettings
+    settings: EndSettings | TlsSettings
     is_on: bool
     role: Role
     peer: str  # "any", a DNS name or an address
@@ -44,9 +62,23 @@ def own_ends(design: Design, tunnel: Tunnel, today: Callable[[float], date], see
 def own_end(design: Design, end: TunnelEnd, known: Iterable[Certificate], today: Callable[[float], date], seed: bytes) -> OwnEnd:
     """Return what the device of an end has. `known` are certificates among which the issuers of its own are looked for."""
     gateway, role = design.gateway_by_id[end.gateway_id], end.role
-    assert role and end.local_auth and end.remote_auth  # noqa: PT018 -- the comparison knows them
-    known = tuple(known)
-    settings = EndSettings(
+    assert role  # the comparison knows it
+    settings_of = _tls_settings if end.technology is Technology.TLS else _ike_settings
+    settings = settings_of(gateway, end, tuple(known), today, seed)
+    able = not gateway.technologies or end.technology in gateway.technologies
+    is_on = end.enabled and gateway.service_on and able
+    return OwnEnd(gateway.name, settings, is_on, role, end.peer_address or ANY_PEER, end.inner_address)
+
+
+def _keepalive_s(end: TunnelEnd) -> int:
+    return end.technology.traits.usual_keepalive_s if end.keepalive_s is None else end.keepalive_s
+
+
+def _ike_settings(
+    gateway: Gateway, end: TunnelEnd, known: tuple[Certificate, ...], today: Callable[[float], date], seed: bytes
+) -> EndSettings:
+    assert end.local_auth and end.remote_auth  # noqa: PT018 -- the comparison knows them
+    return EndSettings(
         ike_proposals=end.ike_proposals,
         child_proposals=end.child_proposals,
         identity=end.local_identity,
@@ -59,19 +91,52 @@ def own_end(design: Design, end: TunnelEnd, known: Iterable[Certificate], today:
         local_networks=end.local_networks,
         remote_networks=end.remote_networks,
         most_selectors=gateway.most_selectors,
-        redials=role is Role.CALL,
+        redials=end.role is Role.CALL,
         ike_lifetime_s=end.ike_lifetime_s or 0,
         child_lifetime_s=end.child_lifetime_s or 0,
         margin_s=end.rekey_margin_s or 0,
         reauthenticate=bool(end.reauthenticate),
         dead_peer_s=end.dead_peer_s or 0,
-        keepalive_s=end.technology.traits.usual_keepalive_s if end.keepalive_s is None else end.keepalive_s,
+        keepalive_s=_keepalive_s(end),
         nat_traversal=end.nat_traversal or NatTraversal.AS_NEEDED,
         today=today,
     )
-    able = not gateway.technologies or end.technology in gateway.technologies
-    is_on = end.enabled and gateway.service_on and able
-    return OwnEnd(gateway.name, settings, is_on, role, end.peer_address or ANY_PEER, end.inner_address)
+
+
+def _tls_settings(
+    _gateway: Gateway, end: TunnelEnd, known: tuple[Certificate, ...], today: Callable[[float], date], seed: bytes
+) -> TlsSettings:
+    assert end.port and end.transport and end.certificates  # noqa: PT018 -- the comparison knows them
+    return TlsSettings(
+        credentials=Credentials(
+            signing_key(end.certificates[0]),
+            tuple(mirrored(one, known) for one in end.certificates),
+            tuple(mirrored(one, known) for one in end.trust_anchors),
+        ),
+        data_ciphers=end.data_ciphers,
+        digest=end.digest,
+        compresses=bool(end.compression),
+        control_key=substitute_secret(end.control_key, seed) if end.control_key else None,
+        account=_login(end.account, seed),
+        accepted=_login(end.accepted_account, seed),
+        local_networks=end.local_networks,
+        remote_networks=end.remote_networks,
+        port=end.port,
+        over_tcp=end.transport is Transport.TCP,
+        redials=end.role is Role.CALL,
+        renegotiation_s=end.renegotiation_s or 0,
+        dead_peer_s=end.dead_peer_s or 0,
+        keepalive_s=_keepalive_s(end),
+        today=today,
+    )
+
+
+def _login(account: Account | AcceptedAccount | None, seed: bytes) -> Login | None:
+    if account is None:
+        return None
+    secret = substitute_secret(account.secret, seed) if account.secret else b""
+    may_call = not isinstance(account, AcceptedAccount) or (account.enabled and account.kind is AccountKind.TUNNEL)
+    return Login(account.name, secret, may_call)
 
 
 def _proof(end: TunnelEnd, known: tuple[Certificate, ...], seed: bytes) -> Proof:
@@ -82,10 +147,13 @@ def _proof(end: TunnelEnd, known: tuple[Certificate, ...], seed: bytes) -> Proof
     return Proof(secret)
 
 
+_REHEARSED: Final = frozenset({Technology.IPSEC_IKEV2, Technology.TLS})
+
+
 def not_rehearsed(tunnel: Tunnel) -> Iterator[str]:
     """Yield why a tunnel can't be rehearsed whatever its values: its technology, its methods, its transforms."""
     for technology in dict.fromkeys(tunnel.end(side).technology for side in SIDES):
-        if technology is not Technology.IPSEC_IKEV2:
+        if technology not in _REHEARSED:
             yield f"{technology.label} isn't rehearsed"
     if any(AuthMethod.EAP in (tunnel.end(side).local_auth, tunnel.end(side).remote_auth) for side in SIDES):
         yield "EAP isn't rehearsed"

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import struct
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Final
 
-from pontifex.core.addressing import Address, Family
+from pontifex.core.addressing import Address, Family, Region
+from pontifex.core.addressing.selector import ANY_PORT, ANY_PROTOCOL, Selector
 from pontifex.core.ike.effects import Socket
 from pontifex.core.ipsec.overhead import IP_HEADER, UDP_HEADER
 
@@ -16,6 +18,8 @@ ESP: Final = 50
 IP_IN_IP: Final = {Family.V4: 4, Family.V6: 41}  # next header of ESP in tunnel mode (RFC 4303 section 2.6)
 KEEPALIVE: Final = b"\xff"  # RFC 3948 section 2.3
 PORTED: Final = frozenset({TCP, UDP, 132})
+TCP_HEADER: Final = 20  # RFC 9293 section 3.1
+_PORT_HEADER: Final = {TCP: TCP_HEADER, UDP: UDP_HEADER}
 _ICMP: Final = {Family.V4: 1, Family.V6: 58}
 _ECHO: Final = {Family.V4: 8, Family.V6: 128}
 
@@ -33,14 +37,18 @@ class Packet:
     def size(self) -> int:
         """Length of the whole IP packet, in octets."""
         header = IP_HEADER[self.source.address.family]
-        return header + len(self.payload) + (UDP_HEADER if self.protocol == UDP else 0)
+        return header + len(self.payload) + _PORT_HEADER.get(self.protocol, 0)
 
     def octets(self) -> bytes:
         """The packet as it stands on the wire."""
         source, destination = self.source.address, self.destination.address
+        ports = self.source.port.to_bytes(2) + self.destination.port.to_bytes(2)
+        if self.protocol == TCP:  # each segment as the only one of its connection
+            head = ports + bytes(8) + b"\x50\x18\xff\xff" + b"\0\0" + bytes(2)
+            total = _sum(_pseudo(source, destination, TCP, len(head) + len(self.payload)) + head + self.payload)
+            return ip_packet(source, destination, TCP, head[:16] + total + head[18:] + self.payload)
         if self.protocol != UDP:
             return ip_packet(source, destination, self.protocol, self.payload)
-        ports = self.source.port.to_bytes(2) + self.destination.port.to_bytes(2)
         head = ports + (len(self.payload) + UDP_HEADER).to_bytes(2)
         # over IPv4 the sum may be left out, as RFC 3948 section 2.1 wants it; IPv6 needs it (RFC 8200 section 8.1)
         total = b"\0\0"
@@ -119,3 +127,37 @@ def read_inner(octets: bytes) -> InnerHeader | None:
     body = octets[IP_HEADER[family] :]
     ports = (int.from_bytes(body[:2]), int.from_bytes(body[2:4])) if protocol in PORTED and len(body) >= 4 else None
     return InnerHeader(source, destination, protocol, ports)
+
+
+def selects(selector: Selector, address: Address, protocol: int, ports: tuple[int, int] | None, place: int) -> bool:
+    """Whether a network holds one end of a packet: place 0 for its source, 1 for its destination."""
+    low, high = selector.protocols
+    if not selector.holds(address) or not low <= protocol <= high:
+        return False
+    return selector.ports == ANY_PORT or (ports is not None and selector.ports[0] <= ports[place] <= selector.ports[1])
+
+
+def packets_of(local: Region, remote: Region) -> Iterator[InnerHeader]:
+    """Yield what a packet from near to far may look like, one for each two selectors that share family and protocol."""
+    for near in local:
+        for far in remote:
+            protocol = _shared_protocol(near, far)
+            if near.family is far.family and protocol is not None:
+                ports = near.ports[1], far.ports[0] or 1
+                source, destination = Address(near.family, _host(near)), Address(far.family, _host(far))
+                yield InnerHeader(source, destination, protocol, ports)
+
+
+def _host(selector: Selector) -> int:
+    """Return an address that a host may have: behind that of the network itself."""
+    return min(selector.first + 10, selector.last)
+
+
+def _shared_protocol(near: Selector, far: Selector) -> int | None:
+    low, high = max(near.protocols[0], far.protocols[0]), min(near.protocols[1], far.protocols[1])
+    limited = near.ports != ANY_PORT or far.ports != ANY_PORT
+    if limited:
+        return next((number for number in (6, 17, 132) if low <= number <= high), None)
+    if (low, high) == ANY_PROTOCOL:
+        return {32: 1, 128: 58}[near.family.bits]
+    return low if low <= high else None

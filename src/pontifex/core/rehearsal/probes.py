@@ -10,11 +10,9 @@ from typing import Annotated, Final
 
 from pydantic import Field
 
-from pontifex.core.ipsec import TransformType
-from pontifex.core.ipsec.overhead import IP_HEADER, OverheadError, overhead
+from pontifex.core.ipsec.overhead import IP_HEADER
 from pontifex.core.kinds import SIDES, Side
-from pontifex.core.rehearsal.packets import InnerHeader, probe_packet
-from pontifex.core.rehearsal.stand_in import Carrying, packets_of
+from pontifex.core.rehearsal.packets import InnerHeader, packets_of, probe_packet
 from pontifex.core.rehearsal.world import World
 
 _ROUND_TRIP_S: Final = 4.0  # for which an answer is waited
@@ -56,13 +54,13 @@ def probe(world: World, side: Side, kind: ProbeKind = ProbeKind.ACROSS) -> Probe
 def ping(world: World, side: Side, kind: ProbeKind = ProbeKind.ACROSS) -> ProbeResult:
     """Send a packet once, and wait for its answer."""
     gateway = world.gateways[side]
-    carrying = next(reversed(gateway.carrying.values()), None)
-    header = next(iter(packets_of(carrying.sa.local, carrying.sa.remote)), None) if carrying else _wanted(world, side)
+    networks = gateway.carries or (gateway.own.settings.local_networks, gateway.own.settings.remote_networks)
+    header = next(iter(packets_of(*networks)), None)
     if header is None:
         return _failed(side, kind, 0, "nothing could pass between the networks")
-    size = _size(world, side, carrying, header, kind)
+    size = _size(world, side, header, kind)
     if size is None:
-        return _failed(side, kind, 0, "no Child SA carries it")
+        return _failed(side, kind, 0, "no tunnel carries it")
     began = world.clock.now
     why = sent_across(world, side, header, size)
     if why:
@@ -78,25 +76,12 @@ def _failed(side: Side, kind: ProbeKind, size: int, text: str) -> ProbeResult:
     return ProbeResult(kind=kind, sender=side, passes=False, round_trip_ms=None, octets=size, text=text)
 
 
-def _wanted(world: World, side: Side) -> InnerHeader | None:
-    """Return a packet that a host would send by the end's own networks, where no Child SA stands."""
-    settings = world.gateways[side].own.settings
-    return next(iter(packets_of(settings.local_networks, settings.remote_networks)), None)
-
-
-def _size(world: World, side: Side, carrying: Carrying | None, header: InnerHeader, kind: ProbeKind) -> int | None:
+def _size(world: World, side: Side, header: InnerHeader, kind: ProbeKind) -> int | None:
     if kind is ProbeKind.ACROSS:
         return IP_HEADER[header.source.family] + _SMALL
-    if carrying is None:
-        return None
-    chosen = {transform.type: transform for transform in carrying.sa.chosen}
-    mtu = min(world.access[one].mtu for one in SIDES)
-    outer = world.access[side].outside.family
-    try:
-        cost = overhead(chosen[TransformType.ENCR], chosen.get(TransformType.INTEG), outer, carrying.in_udp, mtu)
-    except OverheadError:
-        return None
-    return cost.inner_mtu + (kind is ProbeKind.TOO_LARGE)
+    path_mtu = min(world.access[one].mtu for one in SIDES)
+    largest = world.gateways[side].inner_mtu(world.access[side].outside.family, path_mtu)
+    return None if largest is None else largest + (kind is ProbeKind.TOO_LARGE)
 
 
 def sent_across(world: World, side: Side, header: InnerHeader, size: int) -> str:

@@ -1,67 +1,36 @@
-"""The course of a rehearsal: both ends are switched on, dial, carry traffic, rekey and restart, until a stage fails."""
+"""Rehearsing a tunnel of a design, or why that can't be done."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
-from functools import partial
 from typing import Final
 
-from pontifex.core.ike.effects import IkeEnded, IkeEstablished, IkeKeyed, LogLevel
-from pontifex.core.ike.message import ExchangeType
-from pontifex.core.kinds import SIDES, Role, Side, Tunnel
+from pontifex.core.kinds import SIDES, Technology, Tunnel
 from pontifex.core.matching import TunnelEnds, compare
 from pontifex.core.matching.forecast import DECIDING
-from pontifex.core.matching.row import Row, Stage, Verdict
+from pontifex.core.matching.row import Row, Verdict
 from pontifex.core.model import Design
-from pontifex.core.rehearsal.events import MarkKind
-from pontifex.core.rehearsal.faults import Fault, let_happen
-from pontifex.core.rehearsal.outcome import Outcome, ProbePair, Rehearsal, forecast_stage
-from pontifex.core.rehearsal.own_end import NotRehearsed, OwnEnd, not_rehearsed, own_ends
-from pontifex.core.rehearsal.packets import probe_packet
-from pontifex.core.rehearsal.probes import ProbeKind, ProbeResult, ping, probe
-from pontifex.core.rehearsal.stand_in import packets_of
+from pontifex.core.rehearsal.course import Conditions, Course
+from pontifex.core.rehearsal.ike_course import IkeCourse
+from pontifex.core.rehearsal.outcome import Rehearsal
+from pontifex.core.rehearsal.own_end import NotRehearsed, not_rehearsed, own_ends
+from pontifex.core.rehearsal.tls_course import TlsCourse
 from pontifex.core.rehearsal.world import World
 
-_DIALLING_S: Final = 100.0  # in which a call comes to its end, retransmissions included
-_RETRIES_S: Final = 75.0  # until a gateway gives up a silent one
-_WATCHED_S: Final = 600.0  # after the last fault
-_BETWEEN_STEPS_S: Final = 60.0  # of a plan: a key that differs shows within it
-_PING_EVERY_S: Final = 5.0
-_TRAFFIC_EVERY_S: Final = 5.0
 _DAY_S: Final = 86_400.0
-_SHORTEST_LIFETIME_S: Final = 30.0  # that anybody asks for, its margin taken off
-_TOO_MANY_REKEYS: Final = 8  # more than these lifetimes explain: the margin leaves no pause
+_AS_IT_IS: Final = Conditions()
 
 
-@dataclass(frozen=True, slots=True)
-class Conditions:
-    """Under which a tunnel is rehearsed.
-
-    With faults, an order of steps or a time until which to go on, it is dialled and watched; else it takes the course of all
-    stages. With an order both ends begin switched off and unsaved.
-    """
-
-    seed: int = 0  # the same one gives the same course
-    faults: Sequence[Fault] = ()
-    order: Sequence[Fault] = ()
-    until_s: float | None = None
-
-    @property
-    def happening(self) -> list[Fault]:
-        """What is let happen, in the order of its times."""
-        return sorted([*self.order, *self.faults], key=lambda fault: fault.at_s)
-
-
-def rehearse(design: Design, tunnel: Tunnel, today: date, under: Conditions = Conditions()) -> Rehearsal | NotRehearsed:
+def rehearse(design: Design, tunnel: Tunnel, today: date, under: Conditions = _AS_IT_IS) -> Rehearsal | NotRehearsed:
     """Rehearse a tunnel, beginning on a day; or say why it can't be."""
     octets = f"{under.seed}/{tunnel.id}".encode()
     rows = compared(design, tunnel, today)
     reasons = tuple(why_not(tunnel, rows))
     if reasons:
         return NotRehearsed(reasons)
-    course = Course.of(design, tunnel, rows, today, octets)
+    course = course_of(design, tunnel, rows, today, octets)
     if under.happening or under.until_s is not None:
         return course.watch(tunnel.id, under)
     return course.run(tunnel.id, under.seed)
@@ -78,6 +47,14 @@ def why_not(tunnel: Tunnel, rows: Sequence[Row]) -> Iterator[str]:
     yield from (str(row.clause) for row in rows if row.verdict is Verdict.UNKNOWN and row.stage in DECIDING)
 
 
+def course_of(design: Design, tunnel: Tunnel, rows: Sequence[Row], today: date, octets: bytes) -> Course:
+    """Return the course of a tunnel of a design, judged by its rows; `octets` seed all that is drawn in it."""
+    ends = own_ends(design, tunnel, DayOf(today), octets)
+    uplinks = {side: uplink for side in SIDES if (uplink := design.uplink_of(tunnel.end(side)))}
+    made = TlsCourse if tunnel.left.technology is Technology.TLS else IkeCourse
+    return made(World(ends, uplinks, octets), ends, rows)
+
+
 @dataclass(frozen=True, slots=True)
 class DayOf:
     """Says which day it is at a time of a rehearsal, in seconds from its beginning."""
@@ -87,295 +64,3 @@ class DayOf:
     def __call__(self, now: float) -> date:
         """Return the day."""
         return self.first + timedelta(days=int(now // _DAY_S))
-
-
-@dataclass(frozen=True, slots=True)
-class PlannedStep:
-    """What both ends have after a step of a plan; nothing where the tunnel isn't there. Without a text it is the beginning."""
-
-    text: str
-    ends: dict[Side, OwnEnd] | None
-
-
-class StoppedError(Exception):
-    """A stage failed; the message says how."""
-
-    def __init__(self, stage: Stage, why: str) -> None:
-        super().__init__(why)
-        self.stage = stage
-
-
-class Course:
-    """One rehearsal: reach, init, auth and child by the call itself, then traffic, rekey and restart."""
-
-    def __init__(self, world: World, ends: dict[Side, OwnEnd], rows: Sequence[Row]) -> None:
-        self.world = world
-        self._ends = ends
-        self._rows = rows
-        self._after: tuple[ProbeResult, ...] = ()
-
-    @classmethod
-    def of(cls, design: Design, tunnel: Tunnel, rows: Sequence[Row], today: date, octets: bytes) -> Course:
-        """Return the course of a tunnel of a design, judged by its rows; `octets` seed all that is drawn in it."""
-        ends = own_ends(design, tunnel, DayOf(today), octets)
-        uplinks = {side: uplink for side in SIDES if (uplink := design.uplink_of(tunnel.end(side)))}
-        return cls(World(ends, uplinks, octets), ends, rows)
-
-    def run(self, tunnel_id: str, seed: int) -> Rehearsal:
-        """Let it take its course."""
-        before = self._probes()
-        expected = forecast_stage(self._rows)
-        try:
-            for stage in (self.dial, self._carry, self._rekey, self._restart):
-                stage()
-            stopped, why = None, "The tunnel came up, carried traffic, was rekeyed and came back after each restart."
-        except StoppedError as error:
-            stopped, why = error.stage, f"Stopped at {error.stage.value.capitalize()}: {error}."
-        self._after = self._after or self._probes()
-        return self._rehearsal(
-            tunnel_id, seed, before, Outcome(up=stopped is None, stopped_at=stopped, why=why, forecast_stage=expected)
-        )
-
-    def watch(self, tunnel_id: str, under: Conditions) -> Rehearsal:
-        """Dial, let things happen at their times, and see how long the tunnel is missing."""
-        before = self._probes()
-        began, happening = self.world.clock.now, under.happening
-        for fault in happening:
-            self.world.clock.at(began + fault.at_s, partial(let_happen, self.world, fault))
-        if under.order:
-            for gateway in self.world.gateways.values():
-                gateway.is_saved = False
-        else:
-            self._switch_on()
-        last = max((fault.at_s for fault in happening), default=0.0)
-        outages = self._ping_until(began + (last + _WATCHED_S if under.until_s is None else under.until_s))
-        self._after = self._probes()
-        up = all(result.passes for result in self._after if result.kind is ProbeKind.ACROSS)
-        outcome = Outcome(up=up, stopped_at=None, why=self._missed(outages, up), forecast_stage=None, is_judged=False)
-        return self._rehearsal(tunnel_id, under.seed, before, outcome)
-
-    def walk(self, tunnel_id: str, seed: int, steps: Sequence[PlannedStep]) -> Rehearsal:
-        """Let the steps of a plan be entered one after the other; after each both ends dial anew with what they have then."""
-        before = self._probes()
-        began = self.world.clock.now
-        for place, step in enumerate(steps):
-            self.world.clock.at(began + place * _BETWEEN_STEPS_S, partial(self._take, step))
-        outages = self._ping_until(began + len(steps) * _BETWEEN_STEPS_S)
-        self._after = self._probes()
-        up = all(result.passes for result in self._after if result.kind is ProbeKind.ACROSS)
-        outcome = Outcome(up=up, stopped_at=None, why=self._missed(outages, up), forecast_stage=None, is_judged=False)
-        return self._rehearsal(tunnel_id, seed, before, outcome)
-
-    def _take(self, step: PlannedStep) -> None:
-        """Give both ends what they have after a step, and let those that are on dial."""
-        if step.text:
-            self.world.mark(MarkKind.STEP, step.text)
-        if step.ends is None:
-            for side in SIDES:
-                self.world.stop(side)
-            return
-        self._ends = step.ends
-        for side in SIDES:
-            self.world.gateways[side].own = step.ends[side]
-        self._switch_on()
-
-    def _ping_until(self, end: float) -> list[float]:
-        """Ping across now and then; return for how many seconds nothing passed, each time after it had passed before."""
-        world = self.world
-        outages: list[float] = []
-        lost_at: float | None = None
-        has_passed = False
-        while world.clock.now < end:
-            self._let_pass(min(_PING_EVERY_S, end - world.clock.now))
-            began = world.clock.now
-            passes = all(ping(world, side).passes for side in SIDES)
-            if passes and lost_at is not None:
-                outages.append(world.clock.now - lost_at)
-            if has_passed and passes is not (lost_at is None):
-                world.mark(MarkKind.PROBE, "pings pass again" if passes else "pings are lost")
-            has_passed = has_passed or passes
-            lost_at = None if passes or not has_passed else began if lost_at is None else lost_at
-        return outages if lost_at is None else [*outages, world.clock.now - lost_at]
-
-    def _missed(self, outages: list[float], up: bool) -> str:
-        """Say for how long nothing passed after it had passed before."""
-        if not any(mark.kind is MarkKind.UP for mark in self.world.record.marks):
-            return f"The tunnel never came up: {self._last_words()}."
-        lost = f"Nothing passed for {sum(outages):.0f} s" if outages else "Every ping passed"
-        return f"{lost}, and the tunnel is up at the end." if up else f"{lost}, and the tunnel is down at the end."
-
-    def _rehearsal(self, tunnel_id: str, seed: int, before: tuple[ProbeResult, ...], outcome: Outcome) -> Rehearsal:
-        expected = outcome.forecast_stage
-        passes = expected is None or list(Stage).index(expected) > list(Stage).index(Stage.TRAFFIC)
-        record = self.world.record
-        return Rehearsal(
-            tunnel_id=tunnel_id,
-            seed=seed,
-            outcome=outcome,
-            lasted_s=round(self.world.clock.now, 3),
-            sent=tuple(record.sent),
-            effects=tuple(record.effects),
-            logs=tuple(record.logs),
-            marks=tuple(sorted(record.marks, key=lambda mark: mark.at_s)),
-            probes=tuple(
-                ProbePair(before=first, after=second, expected=passes and second.kind is not ProbeKind.TOO_LARGE)
-                for first, second in zip(before, self._after, strict=True)
-            ),
-        )
-
-    def _across(self) -> tuple[ProbeResult, ...]:
-        return tuple(probe(self.world, side) for side in SIDES)
-
-    def _probes(self) -> tuple[ProbeResult, ...]:
-        """Try every kind of probe from behind both gateways."""
-        return tuple(probe(self.world, side, kind) for kind in ProbeKind for side in SIDES)
-
-    def _name(self, side: Side) -> str:
-        return self._ends[side].name
-
-    def dial(self) -> None:
-        """Switch both ends on, those that wait first, and see how far the call gets. Raise StoppedError."""
-        began = self.world.clock.now
-        self._switch_on()
-        self._let_pass(_DIALLING_S, lambda: self._both_up() or self._has_failed())
-        if not self._both_up():
-            raise StoppedError(self._stage_reached(began), self._last_words())
-
-    def _switch_on(self) -> None:
-        for side in self._in_order():
-            self.world.start(side)
-        self.world.mark(MarkKind.DIAL, "both ends are switched on")
-
-    def _in_order(self) -> list[Side]:
-        """Return the sides in the order in which they are switched on: one that waits before one that calls."""
-        return sorted(SIDES, key=lambda side: self._ends[side].role.calls)
-
-    def _both_up(self) -> bool:
-        return all(self.world.gateways[side].is_up for side in SIDES)
-
-    def _has_failed(self) -> bool:
-        """Whether calls have come to nothing often enough: each end had its try, and another one."""
-        ended = sum(isinstance(effect, IkeEnded) for _, effect in self.world.record.effects)
-        return ended >= 2 * len(SIDES)
-
-    def _stage_reached(self, began: float) -> Stage:
-        """Return the first stage that wasn't passed, by what has happened."""
-        record = self.world.record
-        answered = any(
-            sent.arrived and sent.message and sent.message.header.is_response
-            and sent.message.header.exchange == ExchangeType.IKE_SA_INIT and sent.at_s >= began
-            for sent in record.sent
-        )  # fmt: skip
-        if not answered:
-            return Stage.REACH
-        if not all(record.has(side, IkeKeyed) for side in SIDES):
-            return Stage.INIT
-        return Stage.CHILD if all(record.has(side, IkeEstablished) for side in SIDES) else Stage.AUTH
-
-    def _last_words(self) -> str:
-        """Return the first fault that a log tells, or why the first packet was dropped."""
-        told = self._first_fault()
-        dropped = next((sent.dropped for sent in self.world.record.sent if sent.dropped), "")
-        if told and not dropped:
-            return told
-        return f"a packet didn't arrive: {dropped}" if dropped else "neither end called"
-
-    def _first_fault(self) -> str:
-        errors = (line.text.rstrip(".") for line in self.world.record.logs if line.level is LogLevel.ERROR)
-        return next(errors, "")
-
-    def _let_pass(self, seconds: float, until: Callable[[], bool] = lambda: False) -> None:
-        """Let time pass; hosts behind the gateways send something now and then."""
-        world = self.world
-        end = world.clock.now + seconds
-        while world.clock.now < end and not until():
-            for side in SIDES:
-                self._traffic(side)
-            pause = min(world.clock.now + _TRAFFIC_EVERY_S, end)
-            while world.clock.next_due <= pause and not until():
-                world.clock.step()
-            if not until():
-                world.run_until(pause)
-
-    def _traffic(self, side: Side) -> None:
-        """A host wants something of the other side: an end that calls on traffic calls for it."""
-        gateway = self.world.gateways[side]
-        if gateway.is_up or self._ends[side].role is not Role.ON_TRAFFIC:
-            return
-        settings = self._ends[side].settings
-        header = next(iter(packets_of(settings.local_networks, settings.remote_networks)), None)
-        if header:
-            packet = probe_packet(header.source, header.destination, header.protocol, header.ports or (0, 0), 60)
-            self.world.forward(side, packet)
-
-    def _carry(self) -> None:
-        """Both sides reach each other, with the largest packets that should pass; and the tunnel's own addresses answer."""
-        self._let_pass(1.0)
-        self._after = self._probes()
-        for result in self._after:
-            if not result.passes and result.kind is not ProbeKind.TOO_LARGE:
-                raise StoppedError(Stage.TRAFFIC, f"from behind {self._name(result.sender)}, {result.text}")
-        addresses = [self._ends[side].inner_address for side in SIDES]
-        for near, far in (addresses, addresses[::-1]):
-            if near and far and (near.address == far.address or not near.prefix.holds(far.address)):
-                raise StoppedError(Stage.TRAFFIC, f"{near} has no way to {far} inside the tunnel")
-
-    def _rekey(self) -> None:
-        """Wait for the first rekey of the Child SA and of the IKE SA; the tunnel must stay up meanwhile."""
-        settings = [self._ends[side].settings for side in SIDES]
-        child = _first_due([(one.child_lifetime_s, one.margin_s) for one in settings])
-        ike = _first_due([(one.ike_lifetime_s, one.margin_s) for one in settings])
-        renewed = [one.ike_lifetime_s for one in settings if one.reauthenticate and one.ike_lifetime_s]
-        seconds = max([child or 0, ike or 0, *(lifetime + 2 for lifetime in renewed)])
-        if not seconds:
-            return
-        if self._is_without_pause(seconds + 1):
-            raise StoppedError(Stage.REKEY, "an end rekeys without a pause")
-        gateways = [self.world.gateways[side] for side in SIDES]
-        downs = [mark for mark in self.world.record.marks if mark.kind is MarkKind.DOWN]
-        if downs or not self._both_up():
-            raise StoppedError(Stage.REKEY, self._first_fault() or "no Child SA stands any more")
-        if child and not all(one.counters.child_rekeys for one in gateways):
-            raise StoppedError(Stage.REKEY, "the Child SA wasn't rekeyed")
-        if ike and not all(one.counters.established > 1 for one in gateways):
-            raise StoppedError(Stage.REKEY, "the IKE SA was neither rekeyed nor made anew")
-        self._check_across(Stage.REKEY, "after the rekey")
-
-    def _is_without_pause(self, seconds: float) -> bool:
-        """Let time pass without traffic; break off and say so where an end rekeys without a pause."""
-        world, end = self.world, self.world.clock.now + seconds
-        counters = [gateway.counters for gateway in world.gateways.values()]
-        while world.clock.next_due <= end:
-            world.clock.step()
-            rekeys = max(one.child_rekeys + one.ike_rekeys for one in counters)
-            if rekeys > _TOO_MANY_REKEYS + world.clock.now / _SHORTEST_LIFETIME_S:
-                return True
-        world.run_until(end)
-        return False
-
-    def _check_across(self, stage: Stage, when: str) -> None:
-        for result in self._across():
-            if not result.passes:
-                raise StoppedError(stage, f"{when}, from behind {self._name(result.sender)}, {result.text}")
-
-    def _restart(self) -> None:
-        """Restart one gateway after the other: the tunnel must come back by itself."""
-        checks = [self._ends[side].settings.dead_peer_s for side in SIDES if self._ends[side].role.calls]
-        patience = max(checks, default=0) + _RETRIES_S + _DIALLING_S
-        for side in SIDES:
-            self.world.restart(side)
-            self._let_pass(patience, self._back)
-            if not self._back():
-                raise StoppedError(Stage.RESTART, f"{self._name(side)} restarted, and the tunnel didn't come back")
-            self._check_across(Stage.RESTART, f"after a restart of {self._name(side)}")
-
-    def _back(self) -> bool:
-        """Whether both ends have the two halves of one Child SA."""
-        left, right = (self.world.gateways[side].carrying.values() for side in SIDES)
-        outgoing = {one.sa.spi_out for one in left}
-        return any(one.sa.spi_in in outgoing for one in right)
-
-
-def _first_due(lifetimes: Sequence[tuple[float, float]]) -> float | None:
-    """Return after how many seconds the first SA of a kind is rekeyed; None where no lifetime is known."""
-    return min((max(lifetime - margin, 1.0) for lifetime, margin in lifetimes if lifetime), default=None)

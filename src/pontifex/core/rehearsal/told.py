@@ -12,6 +12,7 @@ from pydantic import Field
 
 from pontifex.core.ike.message import ExchangeType
 from pontifex.core.rehearsal.events import Carried, MessageEvent, Sent, shown
+from pontifex.core.tls.effects import Told
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,10 +31,14 @@ def _is_routine(sent: Sent) -> bool:
         return False
     if sent.message is None:
         return True
+    if isinstance(sent.message, Told):
+        return sent.message.is_routine
     return sent.message.header.exchange == ExchangeType.INFORMATIONAL and not sent.message.payloads
 
 
 def _kind(sent: Sent) -> str:
+    if isinstance(sent.message, Told):
+        return sent.message.name
     if sent.message is not None:
         return "check"
     return "keep-alive" if sent.carries is Carried.KEEPALIVE else "packet of the tunnel"
@@ -41,6 +46,7 @@ def _kind(sent: Sent) -> str:
 
 def _counted(kinds: Iterable[str]) -> str:
     plural = {"packet of the tunnel": "packets of the tunnel", "check": "checks and answers", "keep-alive": "keep-alives"}
+    plural |= {"acknowledgement": "acknowledgements"}
     return ", ".join(f"{count} {kind if count == 1 else plural[kind]}" for kind, count in Counter(kinds).items())
 
 

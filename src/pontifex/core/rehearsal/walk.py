@@ -11,9 +11,10 @@ from pontifex.core.handover.plan.entry import Entry, written
 from pontifex.core.handover.plan.plan import with_paper
 from pontifex.core.kinds import SIDES, ObjectType, Tunnel
 from pontifex.core.model import Design
+from pontifex.core.rehearsal.course import PlannedStep
 from pontifex.core.rehearsal.outcome import Rehearsal
 from pontifex.core.rehearsal.own_end import NotRehearsed, own_ends
-from pontifex.core.rehearsal.rehearse import Course, DayOf, PlannedStep, compared, why_not
+from pontifex.core.rehearsal.rehearse import DayOf, compared, course_of, why_not
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,7 +65,7 @@ def rehearse_plan(states: Sequence[PlannedState], tunnel_id: str, today: date, s
         for state in states
     ]
     first, tunnel = known[0]
-    course = Course.of(first.design, tunnel, compared(first.design, tunnel, today), today, octets)
+    course = course_of(first.design, tunnel, compared(first.design, tunnel, today), today, octets)
     return course.walk(tunnel_id, seed, steps)
 
 
@@ -75,5 +76,8 @@ def _reasons(known: Sequence[tuple[PlannedState, Tunnel]], today: date) -> Itera
     uplinks = [[state.design.uplink_of(tunnel.end(side)) for side in SIDES] for state, tunnel in known]
     if any(one != uplinks[0] for one in uplinks):
         yield "an uplink of it is another one after some step"
+    made_of = [[(end.technology, end.transport) for end in (tunnel.left, tunnel.right)] for _, tunnel in known]
+    if any(one != made_of[0] for one in made_of):
+        yield "it is made of something else after some step"
     for state, tunnel in known:
         yield from why_not(tunnel, compared(state.design, tunnel, today))

@@ -13,10 +13,14 @@ from pontifex.core.ike.message import Message
 from pontifex.core.kinds import SIDES, Side, Uplink
 from pontifex.core.rehearsal.clock import Clock
 from pontifex.core.rehearsal.events import LogLine, Mark, MarkKind, Sent
+from pontifex.core.rehearsal.gateway import StandIn
+from pontifex.core.rehearsal.ike_stand_in import IkeStandIn
 from pontifex.core.rehearsal.internet import DroppedError, Internet, access
 from pontifex.core.rehearsal.own_end import OwnEnd
 from pontifex.core.rehearsal.packets import Packet
-from pontifex.core.rehearsal.stand_in import StandIn
+from pontifex.core.rehearsal.tls_stand_in import TlsStandIn
+from pontifex.core.tls.effects import SendSegment, TlsDown, TlsEffect, TlsUp, Told
+from pontifex.core.tls.settings import TlsSettings
 
 
 @dataclass(slots=True)
@@ -26,10 +30,10 @@ class Record:
     sent: list[Sent] = field(default_factory=list)
     logs: list[LogLine] = field(default_factory=list)
     marks: list[Mark] = field(default_factory=list)
-    effects: list[tuple[Side, Effect]] = field(default_factory=list)  # SAs that came and went
+    effects: list[tuple[Side, Effect | TlsEffect]] = field(default_factory=list)  # SAs and connections that came and went
     delivered: dict[Side, list[bytes]] = field(default_factory=lambda: {side: [] for side in SIDES})
 
-    def has(self, side: Side, kind: type[Effect]) -> bool:
+    def has(self, side: Side, kind: type[Effect | TlsEffect]) -> bool:
         """Whether something has happened at a side."""
         return any(at is side and isinstance(effect, kind) for at, effect in self.effects)
 
@@ -40,14 +44,18 @@ class World:
     def __init__(self, ends: dict[Side, OwnEnd], uplinks: dict[Side, Uplink], seed: bytes) -> None:
         self.clock = Clock()
         self.record = Record()
-        self.access = {side: access(uplinks[side], uplinks[side.other], ends[side.other].peer) for side in SIDES}
+        self.access = {
+            side: access(uplinks[side], uplinks[side.other], ends[side.other].peer, over_tcp=_over_tcp(ends[side]))
+            for side in SIDES
+        }
         self._names = {side: uplinks[side].dns_name for side in SIDES}
         self._internet = Internet(Random(seed))  # noqa: S311 -- loss and jitter, which can be repeated
         self.gateways = {side: self._gateway(side, ends[side], seed) for side in SIDES}
         self._woken: dict[Side, float] = dict.fromkeys(SIDES, float("inf"))
 
     def _gateway(self, side: Side, own: OwnEnd, seed: bytes) -> StandIn:
-        return StandIn(
+        made = TlsStandIn if isinstance(own.settings, TlsSettings) else IkeStandIn
+        return made(
             own=own,
             entropy=SeededEntropy(seed + side.value.encode()),
             local=self.access[side].inside,
@@ -87,7 +95,7 @@ class World:
         was_up = self.gateways[side].is_up
         self.gateways[side].stop()
         if was_up:
-            self.mark(MarkKind.DOWN, f"{self._name(side)} has no Child SA any more", side)
+            self._mark_down(side)
 
     def restart(self, side: Side) -> None:
         """Let a gateway lose all its SAs, and begin anew."""
@@ -119,7 +127,7 @@ class World:
             self.gateways[side].wake(self.clock.now)
         self._plan(side)
 
-    def _send(self, side: Side, packet: Packet, message: Message | None) -> None:
+    def _send(self, side: Side, packet: Packet, message: Message | Told | None) -> None:
         """Carry a packet to the other gateway, and note it whether it arrives or not."""
         sent = Sent(self.clock.now, side, packet, packet, message)
         self.record.sent.append(sent)
@@ -144,17 +152,32 @@ class World:
     def _log(self, side: Side, line: Logged) -> None:
         self.record.logs.append(LogLine(at_s=round(self.clock.now, 6), side=side, level=line.level, text=line.text))
 
-    def _changed(self, side: Side, effect: Effect) -> None:
-        if isinstance(effect, Send | Keepalive | Logged):
+    def _changed(self, side: Side, effect: Effect | TlsEffect) -> None:
+        if isinstance(effect, Send | Keepalive | Logged | SendSegment):
             return
         self.record.effects.append((side, effect))
-        if isinstance(effect, ChildInstalled):
-            replaces = effect.replaces is not None
-            text = f"{self._name(side)} has a {'rekeyed' if replaces else 'new'} Child SA"
-            self.mark(MarkKind.REKEY if replaces else MarkKind.UP, text, side)
-        elif isinstance(effect, ChildRemoved) and not self.gateways[side].is_up:
-            self.mark(MarkKind.DOWN, f"{self._name(side)} has no Child SA any more", side)
+        match effect:
+            case ChildInstalled():
+                self._mark_up(side, "Child SA", renewed=effect.replaces is not None)
+            case TlsUp():
+                self._mark_up(side, "connection", renewed=effect.renewed)
+            case ChildRemoved() | TlsDown() if not self.gateways[side].is_up:
+                self._mark_down(side)
+            case _:
+                pass
+
+    def _mark_up(self, side: Side, what: str, *, renewed: bool) -> None:
+        text = f"{self._name(side)} has a {'rekeyed' if renewed else 'new'} {what}"
+        self.mark(MarkKind.REKEY if renewed else MarkKind.UP, text, side)
+
+    def _mark_down(self, side: Side) -> None:
+        what = "connection" if isinstance(self.gateways[side], TlsStandIn) else "Child SA"
+        self.mark(MarkKind.DOWN, f"{self._name(side)} has no {what} any more", side)
 
     def mark(self, kind: MarkKind, text: str, side: Side | None = None) -> None:
         """Note something on the time axis."""
         self.record.marks.append(Mark(at_s=round(self.clock.now, 6), kind=kind, text=text, side=side))
+
+
+def _over_tcp(end: OwnEnd) -> bool:
+    return isinstance(end.settings, TlsSettings) and end.settings.over_tcp

@@ -1,13 +1,10 @@
-"""A stand-in gateway: the machine of its end, its Child SAs, what it forwards, and what a restart makes it forget."""
+"""A stand-in gateway that speaks IKEv2: the machine of its end, its Child SAs, and what it forwards."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
-from functools import lru_cache
 
-from pontifex.core.addressing import Address, Region, parse_address
-from pontifex.core.addressing.selector import ANY_PORT, ANY_PROTOCOL, Selector
+from pontifex.core.addressing import Family, Region
 from pontifex.core.esp import EspError, InboundSa, OutboundSa
 from pontifex.core.ike.effects import (
     IKE_PORT,
@@ -25,16 +22,15 @@ from pontifex.core.ike.effects import (
     Socket,
 )
 from pontifex.core.ike.endpoint import Endpoint
-from pontifex.core.ike.entropy import Entropy
-from pontifex.core.ike.message import Message
-from pontifex.core.kinds import ANY_PEER, Role, is_name
+from pontifex.core.ike.settings import EndSettings
+from pontifex.core.ipsec import TransformType
+from pontifex.core.ipsec.overhead import OverheadError, overhead
+from pontifex.core.kinds import Role
+from pontifex.core.rehearsal.gateway import StandIn, allows
 from pontifex.core.rehearsal.own_end import OwnEnd
-from pontifex.core.rehearsal.packets import ESP, IP_IN_IP, KEEPALIVE, UDP, InnerHeader, Packet, read_inner
+from pontifex.core.rehearsal.packets import ESP, IP_IN_IP, KEEPALIVE, UDP, Packet, read_inner
 
 NON_ESP_MARKER = bytes(4)  # before IKE at port 4500 (RFC 3948 section 2.2)
-
-SendPacket = Callable[[Packet, Message | None], None]
-Resolve = Callable[[str], Address | None]
 
 
 @dataclass(slots=True)
@@ -48,35 +44,16 @@ class Carrying:
 
 
 @dataclass(slots=True)
-class Counters:
-    """What a gateway counts of its SAs."""
+class IkeStandIn(StandIn):
+    """A gateway whose tunnel is of IPsec with IKEv2."""
 
-    established: int = 0
-    ike_rekeys: int = 0
-    child_rekeys: int = 0
-
-
-@dataclass(slots=True)
-class StandIn:
-    """A gateway that knows its own end alone. `local` is the address that the device itself has."""
-
-    own: OwnEnd
-    entropy: Entropy
-    local: Address
-    send: SendPacket
-    resolve: Resolve
-    log: Callable[[Logged], None]
-    delivered: Callable[[bytes], None]  # an inner packet that has come out of the tunnel
-    changed: Callable[[Effect], None]
-    counters: Counters = field(default_factory=Counters)
     carrying: dict[bytes, Carrying] = field(default_factory=dict)  # by inbound SPI, oldest first
     endpoint: Endpoint | None = None
-    is_saved: bool = True  # whether what was entered is there again after a restart
 
     def start(self, now: float) -> None:
         """Begin from nothing, as after a restart: no SA is left. An end that calls calls at once."""
         self.carrying.clear()
-        self.endpoint = Endpoint(self.own.settings, self.entropy) if self.own.is_on else None
+        self.endpoint = Endpoint(self._settings, self.entropy) if self.own.is_on else None
         if self.own.role is Role.CALL:
             self.dial(now)
 
@@ -94,17 +71,10 @@ class StandIn:
         """Call the other end, where there is an address to call."""
         if self.endpoint is None:
             return
-        remote = self._peer()
+        remote = self.peer_to_call()
         if remote is None:
-            known = "it accepts any caller, and has nobody to call" if self.own.peer == ANY_PEER else "its name has no address"
-            self.log(Logged(f"{self.own.peer} can't be called: {known}.", LogLevel.ERROR))
             return
         self._act(now, self.endpoint.dial(now, Socket(self.local, IKE_PORT), Socket(remote, IKE_PORT)))
-
-    def _peer(self) -> Address | None:
-        if self.own.peer == ANY_PEER:
-            return None
-        return self.resolve(self.own.peer) if is_name(self.own.peer) else _address(self.own.peer)
 
     def wake(self, now: float) -> None:
         """Do what is due."""
@@ -125,10 +95,7 @@ class StandIn:
             self._open(packet.payload)
 
     def _hear(self, now: float, packet: Packet, octets: bytes) -> None:
-        peer = self._peer()
-        if self.own.peer != ANY_PEER and packet.source.address != peer:
-            text = f"A call from {packet.source.address} is dropped: the peer of this tunnel is {self.own.peer}."
-            self.log(Logged(text, LogLevel.WARNING))
+        if not self.is_from_peer(packet):
             return
         assert self.endpoint
         self._act(now, self.endpoint.receive(now, octets, packet.source, packet.destination))
@@ -144,7 +111,7 @@ class StandIn:
             self.log(Logged(f"A packet of ESP is dropped: {error}.", LogLevel.WARNING))
             return
         header = read_inner(inner)
-        if header is None or not _allows(carrying.sa, header, outbound=False):
+        if header is None or not allows(carrying.sa.local, carrying.sa.remote, header, outbound=False):
             self.log(Logged("A packet from the tunnel is dropped: its addresses aren't those of the Child SA.", LogLevel.WARNING))
             return
         self.delivered(inner)
@@ -154,7 +121,7 @@ class StandIn:
         header = read_inner(inner)
         if header is None or self.endpoint is None:
             return "the tunnel is switched off"
-        fitting = [one for one in reversed(self.carrying.values()) if _allows(one.sa, header, outbound=True)]
+        fitting = [one for one in reversed(self.carrying.values()) if allows(one.sa.local, one.sa.remote, header, outbound=True)]
         if not fitting:
             if self.own.role is Role.ON_TRAFFIC and not self.endpoint.stands:
                 self.dial(now)
@@ -204,53 +171,41 @@ class StandIn:
         self.counters.child_rekeys += installed.replaces is not None
 
     @property
-    def is_up(self) -> bool:
-        """Whether a Child SA stands."""
-        return bool(self.carrying)
+    def _settings(self) -> EndSettings:
+        assert isinstance(self.own.settings, EndSettings)
+        return self.own.settings
 
+    @property
+    def carries(self) -> tuple[Region, Region] | None:
+        """The networks of the newest Child SA."""
+        newest = next(reversed(self.carrying.values()), None)
+        return (newest.sa.local, newest.sa.remote) if newest else None
 
-@lru_cache(maxsize=1024)
-def _address(text: str) -> Address:
-    return Address(*parse_address(text))
+    def inner_mtu(self, outer: Family, path_mtu: int) -> int | None:
+        """Return what ESP leaves of the path (RFC 4303)."""
+        newest = next(reversed(self.carrying.values()), None)
+        if newest is None:
+            return None
+        chosen = {transform.type: transform for transform in newest.sa.chosen}
+        try:
+            encryption, integrity = chosen[TransformType.ENCR], chosen.get(TransformType.INTEG)
+            return overhead(encryption, integrity, outer, newest.in_udp, path_mtu).inner_mtu
+        except OverheadError:
+            return None
 
+    def is_paired_with(self, other: StandIn) -> bool:
+        """Whether both ends have the two halves of one Child SA."""
+        theirs = other.carrying.values() if isinstance(other, IkeStandIn) else ()
+        outgoing = {one.sa.spi_out for one in self.carrying.values()}
+        return any(one.sa.spi_in in outgoing for one in theirs)
 
-def _allows(sa: ChildSa, header: InnerHeader, *, outbound: bool) -> bool:
-    """Whether the selectors of a Child SA allow a packet (RFC 4301 section 4.4.1)."""
-    near, far = (header.source, header.destination) if outbound else (header.destination, header.source)
-    ports = header.ports if outbound or header.ports is None else header.ports[::-1]
-    return any(_selects(one, near, header.protocol, ports, 0) for one in sa.local) and any(
-        _selects(one, far, header.protocol, ports, 1) for one in sa.remote
-    )
+    @property
+    def ports(self) -> frozenset[int]:
+        """The ports of IKE."""
+        return frozenset((IKE_PORT, NAT_PORT))
 
-
-def _selects(selector: Selector, address: Address, protocol: int, ports: tuple[int, int] | None, place: int) -> bool:
-    low, high = selector.protocols
-    if not selector.holds(address) or not low <= protocol <= high:
-        return False
-    return selector.ports == ANY_PORT or (ports is not None and selector.ports[0] <= ports[place] <= selector.ports[1])
-
-
-def packets_of(local: Region, remote: Region) -> Iterator[InnerHeader]:
-    """Yield what a packet from near to far may look like, one for each two selectors that share family and protocol."""
-    for near in local:
-        for far in remote:
-            protocol = _shared_protocol(near, far)
-            if near.family is far.family and protocol is not None:
-                ports = near.ports[1], far.ports[0] or 1
-                source, destination = Address(near.family, _host(near)), Address(far.family, _host(far))
-                yield InnerHeader(source, destination, protocol, ports)
-
-
-def _host(selector: Selector) -> int:
-    """Return an address that a host may have: behind that of the network itself."""
-    return min(selector.first + 10, selector.last)
-
-
-def _shared_protocol(near: Selector, far: Selector) -> int | None:
-    low, high = max(near.protocols[0], far.protocols[0]), min(near.protocols[1], far.protocols[1])
-    limited = near.ports != ANY_PORT or far.ports != ANY_PORT
-    if limited:
-        return next((number for number in (6, 17, 132) if low <= number <= high), None)
-    if (low, high) == ANY_PROTOCOL:
-        return {32: 1, 128: 58}[near.family.bits]
-    return low if low <= high else None
+    def configure(self, own: OwnEnd) -> None:
+        """Take what was entered."""
+        self.own = own
+        if self.endpoint:
+            self.endpoint.configure(self._settings)

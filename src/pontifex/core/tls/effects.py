@@ -1,0 +1,68 @@
+"""What an end of a tunnel over TLS gives back: segments to send, how far a call has come, and lines of its log."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from enum import Enum
+
+from pontifex.core.ike.effects import Logged, Redial, Socket
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """What a segment says, in words."""
+
+    name: str
+    lines: tuple[str, ...] = ()
+    refuses: bool = False
+    is_routine: bool = False  # an acknowledgement, a keep-alive: counted rather than shown
+
+
+@dataclass(frozen=True, slots=True)
+class SendSegment:
+    """A segment to be sent, and what it says."""
+
+    source: Socket
+    destination: Socket
+    octets: bytes = field(repr=False)
+    told: Told | None  # nothing for a packet of a host
+
+
+class TlsStep(Enum):
+    """How far a call has come."""
+
+    ANSWERED = "answered"
+    CIPHER_TAKEN = "cipher taken"
+    PROVED = "proved"
+
+
+@dataclass(frozen=True, slots=True)
+class TlsReached:
+    """A call has come so far at this end."""
+
+    step: TlsStep
+
+
+@dataclass(frozen=True, slots=True)
+class TlsUp:
+    """A connection carries packets from now on."""
+
+    connection: bytes
+    renewed: bool
+
+
+@dataclass(frozen=True, slots=True)
+class TlsDown:
+    """A connection that carried packets is gone."""
+
+    connection: bytes
+
+
+@dataclass(frozen=True, slots=True)
+class TlsEnded:
+    """A call came to nothing, or a connection was lost."""
+
+    reason: str
+
+
+TlsEffect = SendSegment | TlsReached | TlsUp | TlsDown | TlsEnded | Logged | Redial

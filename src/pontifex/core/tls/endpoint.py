@@ -1,0 +1,142 @@
+"""One end of a tunnel over TLS: the connections that it has, what is due of them, and which of them carries packets."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from pontifex.core.ike.effects import Redial, Socket
+from pontifex.core.ike.entropy import Entropy
+from pontifex.core.tls.connection import Connection, Phase
+from pontifex.core.tls.data_channel import DataError
+from pontifex.core.tls.effects import TlsDown, TlsEffect, TlsEnded, TlsUp
+from pontifex.core.tls.segments import Frame, FrameKind, Segment, SegmentKind
+from pontifex.core.tls.settings import TlsSettings
+
+_REDIAL_AFTER_S: Final = 10.0
+_ID: Final = 8  # octets
+
+
+class TlsEndpoint:
+    """All that an end knows of its tunnel. It has no clock, no socket and no randomness but what is handed in."""
+
+    def __init__(self, own: TlsSettings, entropy: Entropy) -> None:
+        self._own, self._entropy = own, entropy
+        self._connections: dict[bytes, Connection] = {}
+        self._redial_at = float("inf")
+        self._renewing: set[bytes] = set()  # the connections that another one is to take the place of
+
+    def configure(self, own: TlsSettings) -> None:
+        """Take other settings; connections that stand go on as they are."""
+        self._own = own
+
+    @property
+    def carrying(self) -> Connection | None:
+        """The connection that carries packets: the newest one."""
+        return next((one for one in reversed(self._connections.values()) if one.phase is Phase.UP), None)
+
+    @property
+    def is_calling(self) -> bool:
+        """Whether a call of this end is under way."""
+        return any(one.calls and one.phase in (Phase.HELLO, Phase.SESSION) for one in self._connections.values())
+
+    @property
+    def due(self) -> float:
+        """When it is to be woken."""
+        return min((time for one in self._connections.values() for time in self._times(one)), default=self._redial_at)
+
+    def _times(self, one: Connection) -> tuple[float, ...]:
+        own = self._own
+        times = (one.frames.due, self._redial_at)
+        if one.phase is not Phase.UP:
+            return times
+        alive = one.said_at + own.keepalive_s if own.keepalive_s else float("inf")
+        return *times, alive, one.doubted_at, self._renewal(one)
+
+    def _renewal(self, one: Connection) -> float:
+        due = one.up_at + self._own.renegotiation_s if self._own.renegotiation_s else float("inf")
+        return float("inf") if one.id in self._renewing else due
+
+    def dial(self, now: float, local: Socket, remote: Socket, replaces: bytes = b"") -> list[TlsEffect]:
+        """Call the other end, unless a call is under way."""
+        self._redial_at = float("inf")
+        if self.is_calling:
+            return []
+        made = Connection(self._own, self._entropy(_ID), local, remote, calls=True, entropy=self._entropy, replaces=replaces)
+        self._connections[made.id] = made
+        return self._settled(now, made, made.call(now))
+
+    def wake(self, now: float) -> list[TlsEffect]:
+        """Do what is due."""
+        effects: list[TlsEffect] = [Redial()] if self._redial_at <= now else []
+        if effects:
+            self._redial_at = float("inf")
+        for one in list(self._connections.values()):
+            said = one.wake(now) if one.frames.due <= now else []
+            if one.phase is Phase.UP:
+                said += self._upkeep(now, one)
+            effects += self._settled(now, one, said)
+        return effects
+
+    def _upkeep(self, now: float, one: Connection) -> list[TlsEffect]:
+        own = self._own
+        if one.doubted_at <= now:
+            return one.doubt(now)
+        said = one.alive(now) if own.keepalive_s and one.said_at + own.keepalive_s <= now else []
+        if self._renewal(one) <= now:
+            said += self._renew(now, one)
+        return said
+
+    def _renew(self, now: float, one: Connection) -> list[TlsEffect]:
+        """Begin the connection that takes another one's place; the end that called calls anew."""
+        self._renewing.add(one.id)
+        return self.dial(now, one.local, one.remote, one.id) if one.calls else one.ask_renewal(now)
+
+    def receive(self, now: float, octets: bytes, source: Socket, local: Socket) -> tuple[list[TlsEffect], bytes | None, str]:
+        """Take a segment; return what follows, the host's packet that was in it, and why such a packet is dropped."""
+        segment = Segment.read(octets)
+        if segment is None:
+            return [], None, ""
+        one = self._connections.get(segment.connection) or self._called(segment, source, local)
+        if one is None:
+            return [], None, ""  # of a connection from before a restart: it answers nothing
+        if segment.kind is SegmentKind.DATA:
+            return [], *self._opened(now, one, segment)
+        said = one.receive(now, segment, source)
+        frame = Frame.read(segment.body) if segment.kind is SegmentKind.FRAME else None
+        if frame and frame.kind is FrameKind.RENEW and one.phase is Phase.UP and one.id not in self._renewing:
+            said += self._renew(now, one)
+        return self._settled(now, one, said), None, ""
+
+    def _called(self, segment: Segment, source: Socket, local: Socket) -> Connection | None:
+        """Return the connection that a caller begins; None where this is no beginning."""
+        frame = Frame.read(segment.body) if segment.kind is SegmentKind.FRAME and segment.number == 0 else None
+        if frame is None or frame.kind is not FrameKind.HELLO:
+            return None
+        made = Connection(self._own, segment.connection, local, source, calls=False, entropy=self._entropy)
+        self._connections[made.id] = made
+        return made
+
+    @staticmethod
+    def _opened(now: float, one: Connection, segment: Segment) -> tuple[bytes | None, str]:
+        if one.incoming is None:
+            return None, ""
+        try:
+            packet = one.incoming.open(segment.body)
+        except DataError as error:
+            return None, str(error)
+        one.hear(now)
+        return packet, ""
+
+    def _settled(self, now: float, one: Connection, said: list[TlsEffect]) -> list[TlsEffect]:
+        """Let go of what has ended or was replaced, and call again where this end does."""
+        effects = list(said)
+        for effect in said:
+            if isinstance(effect, TlsUp) and one.replaces in self._connections:
+                del self._connections[one.replaces]
+            if isinstance(effect, TlsEnded):
+                del self._connections[one.id]
+                if one.outgoing:
+                    effects.append(TlsDown(one.id))
+                if one.calls and self._own.redials and self.carrying is None:
+                    self._redial_at = now + _REDIAL_AFTER_S
+        return effects
