@@ -20,6 +20,7 @@ _SIDES: Final = ("left", "right")
 _OWN: Final = {side: issue(side, "Skerry Issuing", KEYS["gate"], KEYS["issuing"]) for side in _SIDES}
 _LATE: Final = issue("late", "Skerry Issuing", KEYS["gate"], KEYS["issuing"], days=-1)
 _EARLY: Final = issue("early", "Skerry Issuing", KEYS["gate"], KEYS["issuing"], start=10)
+_OLD_ISSUING: Final = issue("Skerry Issuing", "Skerry Root", KEYS["issuing"], KEYS["root"], authority=True, days=-2)
 _FOREIGN: Final = issue("foreign", "Tarn Root", KEYS["gate"], KEYS["other"])
 _ADDRESSES: Final = {"left": "198.51.100.10", "right": "203.0.113.5"}
 _NETWORKS: Final = {"left": ["10.64.0.0/22"], "right": ["10.65.0.0/24"]}
@@ -72,9 +73,10 @@ _END: Final[tuple[_Draw, ...]] = (
     lambda _: {"certificates": _pem(_LATE, ISSUING)},
     lambda _: {"certificates": _pem(_EARLY, ISSUING)},
     lambda _: {"certificates": _pem(_FOREIGN)},
+    lambda _: {"certificates": _pem(_OWN["left"], _OLD_ISSUING)},
     lambda random: {"trust_anchors": _pem(*random.sample([ROOT, OTHER_ROOT, ISSUING], 2))},
     lambda random: {"trust_anchors": _pem(random.choice([OTHER_ROOT, ISSUING]))},
-    lambda random: {"local_networks": [random.choice(["10.64.0.0/24", "10.65.0.0/25", "10.64.0.0/16", "fd00:64::/64"])]},
+    lambda random: {"local_networks": [random.choice(["10.64.0.0/24", "10.65.0.0/25", "10.64.0.0/16", "10.66.0.0/24"])]},
     lambda random: {"remote_networks": [random.choice(["10.64.0.0/24", "10.65.0.0/25", "10.64.0.0/16", "0.0.0.0/0"])]},
     lambda random: {"inner_address": random.choice(["10.95.0.1/30", "10.95.0.2/30", "10.95.0.9/30"])},
     lambda random: {"compression": random.random() < 0.5},

@@ -17,14 +17,13 @@ class TlsCourse(Course):
         return ended >= 2 * len(SIDES)
 
     def _stage_reached(self) -> Stage:
-        """Return the first stage that wasn't passed: both must have heard of the other one, and one of them of the rest."""
+        """Return the first stage that wasn't passed: both must have heard of the other one, and of its proof."""
         reached = {(side, effect.step) for side, effect in self.world.record.effects if isinstance(effect, TlsReached)}
         if not all((side, TlsStep.ANSWERED) in reached for side in SIDES):
             return Stage.REACH
-        steps = {step for _, step in reached}
-        if TlsStep.CIPHER_TAKEN not in steps:
+        if not any((side, TlsStep.CIPHER_TAKEN) in reached for side in SIDES):
             return Stage.INIT
-        return Stage.CHILD if TlsStep.PROVED in steps else Stage.AUTH
+        return Stage.CHILD if all((side, TlsStep.PROVED) in reached for side in SIDES) else Stage.AUTH
 
     def _rekey(self) -> None:
         """Wait for the first renegotiation (RFC 8446 has none of its own: it is a session anew)."""

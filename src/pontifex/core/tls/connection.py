@@ -8,7 +8,10 @@ from dataclasses import dataclass, field, replace
 from enum import Enum
 from typing import Any, Final
 
+from pydantic import ValidationError
+
 from pontifex.core.addressing import Family, Region, Selector, common_region
+from pontifex.core.certificates import Certificate
 from pontifex.core.ike.effects import Logged, LogLevel, Socket
 from pontifex.core.ike.entropy import Entropy
 from pontifex.core.kinds import DataCipher
@@ -38,7 +41,11 @@ class Phase(Enum):
 
 
 class RefusedError(Exception):
-    """An end goes no further; the message says why, for both."""
+    """An end goes no further; the message says why, for both. `proved` is whether both have proved what they are."""
+
+    def __init__(self, why: str, *, proved: bool = False) -> None:
+        super().__init__(why)
+        self.proved = proved
 
 
 @dataclass(slots=True)
@@ -164,13 +171,20 @@ class Connection:
                 case FrameKind.REFUSED:
                     if self.phase is Phase.HELLO:
                         self._said.append(TlsReached(TlsStep.ANSWERED))
-                    self.end(f"The other end refused: {frame.body.decode(errors='replace')}")
+                    self._refused(_read(frame.body))
                 case _:
                     pass
         except (RefusedError, SessionError) as error:
             self._flush(now)
-            self._tell(now, FrameKind.REFUSED, str(error).encode(), Told("refused", (str(error),), refuses=True))
+            refusal = {"why": str(error), "proved": isinstance(error, RefusedError) and error.proved}
+            told = Told("refused", (str(error),), refuses=True)
+            self._tell(now, FrameKind.REFUSED, json.dumps(refusal).encode(), told)
             self.end(f"This end goes no further: {error}")
+
+    def _refused(self, refusal: dict[str, Any]) -> None:
+        if refusal.get("proved"):
+            self._said.append(TlsReached(TlsStep.PROVED))
+        self.end(f"The other end refused: {refusal.get('why')}")
 
     def _greeted(self, now: float, hello: dict[str, Any]) -> None:
         """Take the first cipher of one's own that the caller has, too."""
@@ -200,7 +214,7 @@ class Connection:
         return self._session
 
     def _advance(self, now: float, session: TlsSession) -> None:
-        if session.advance(self.own.today(now)) and self.calls:
+        if session.advance() and self.calls:
             self._offered = self.entropy(2 * _SECRET)
             session.write(json.dumps(self._options()).encode())
         if session.stands and self.phase is Phase.SESSION and (told := session.read()):
@@ -218,6 +232,7 @@ class Connection:
         return {
             "control": self._control_proof(),
             "account": [account.name, account.secret.hex()] if account else None,
+            "chain": [one.pem for one in self.own.credentials.chain[1:]],
             "networks": [_written(one) for one in (self.own.local_networks, self.own.remote_networks)],
             "secrets": self._offered.hex(),
             "replaces": self.replaces.hex(),
@@ -228,6 +243,7 @@ class Connection:
 
     def _told(self, now: float, session: TlsSession, options: dict[str, Any]) -> None:
         """Hear what the other end tells within the session, and agree on the networks."""
+        session.check_dates(self.own.today(now), _certificates(options.get("chain")))
         if not self.calls:
             if options.get("control") != self._control_proof():
                 raise RefusedError("the control keys differ")
@@ -241,10 +257,11 @@ class Connection:
         near, far = common_region(self.own.local_networks, mine), common_region(self.own.remote_networks, their_own)
         pairs = [(one, other) for one in near for other in far if _fit(one, other)]
         if not pairs:
-            raise RefusedError("no networks are common to both ends")
+            raise RefusedError("no networks are common to both ends", proved=True)
         self.carries = tuple(dict.fromkeys(one for one, _ in pairs)), tuple(dict.fromkeys(other for _, other in pairs))
         if not self.calls:
-            session.write(json.dumps({"networks": self._options()["networks"]}).encode())
+            own = self._options()
+            session.write(json.dumps({"networks": own["networks"], "chain": own["chain"]}).encode())
         self._stand(now)
 
     def _check_account(self, told: object) -> None:
@@ -291,6 +308,14 @@ def _read(octets: bytes) -> dict[str, Any]:
 
 def _written(region: Region) -> list[list[int]]:
     return [[one.family.bits, one.first, one.last, *one.protocols, *one.ports] for one in region]
+
+
+def _certificates(told: object) -> tuple[Certificate, ...]:
+    """Read certificates. Raise RefusedError for what is none."""
+    try:
+        return tuple(Certificate(pem=one) for one in (told if isinstance(told, list) else []))
+    except ValidationError:
+        raise RefusedError("the other end's certificates can't be read") from None
 
 
 def _octets(told: object) -> bytes:

@@ -9,10 +9,9 @@ from dataclasses import dataclass, field
 from datetime import date
 from typing import Final
 
-from cryptography import x509
 from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption, PrivateFormat
 
-from pontifex.core.certificates import Certificate
+from pontifex.core.certificates import Certificate, Chain, chain_to
 from pontifex.core.ike.signatures import SigningKey
 
 # OpenSSL's X509_V_FLAG_NO_CHECK_TIME: it would judge by the machine's clock, and a rehearsal has its own
@@ -46,7 +45,7 @@ class TlsSession:
         """Take records that have come."""
         self._incoming.write(records)
 
-    def advance(self, today: date) -> bool:
+    def advance(self) -> bool:
         """Go on with the handshake; return whether it has ended now. Raise SessionError."""
         if self.stands:
             return False
@@ -59,22 +58,19 @@ class TlsSession:
         except ssl.SSLError as error:
             raise SessionError(_alert(error)) from None
         self.stands = True
-        self._check_dates(today)
         return True
 
-    def _check_dates(self, today: date) -> None:
-        """Refuse what isn't valid on the day, of what the other end has shown and of what it was held against."""
+    def check_dates(self, today: date, sent_along: Sequence[Certificate]) -> None:
+        """Refuse a chain of the other end, with what it has sent along, of which anything isn't valid on the day."""
         shown = self._tls.getpeercert(binary_form=True)
-        leaf = x509.load_der_x509_certificate(shown) if shown else None
-        issuer = next((one.facts for one in self._anchors if leaf and one.facts.parsed.subject == leaf.issuer), None)
-        for begins, ends, name in (
-            *(((leaf.not_valid_before_utc.date(), leaf.not_valid_after_utc.date(), "certificate"),) if leaf else ()),
-            *(((issuer.not_before, issuer.not_after, "authority"),) if issuer else ()),
-        ):
-            if today > ends:
-                raise SessionError(f"the other end's {name} was valid until {ends}")
-            if today < begins:
-                raise SessionError(f"the other end's {name} is valid from {begins}")
+        assert shown  # a session doesn't stand without it
+        leaf = Certificate(pem=ssl.DER_cert_to_PEM_cert(shown))
+        chain = chain_to(self._anchors, (leaf, *sent_along))
+        for facts in (link.facts for link in (chain.links if isinstance(chain, Chain) else (leaf,))):
+            if today > facts.not_after:
+                raise SessionError(f"the certificate of '{facts.subject}' was valid until {facts.not_after}")
+            if today < facts.not_before:
+                raise SessionError(f"the certificate of '{facts.subject}' is valid from {facts.not_before}")
 
     def write(self, octets: bytes) -> None:
         """Give octets to be sent within the session."""
