@@ -164,9 +164,9 @@ class GatewayTunnels:
             return {one.tunnel.id for one in calls}
         now = self._known_answers[meeting] = was.replaced(old, new)
         by_it = was.places[old.tunnel.id]
-        unlike = {asked for asked in was.offers | now.offers if was.first(asked) != now.first(asked)}
-        unlike |= {asked for asked in was.offers if was.first(asked) == by_it}
-        return {one.tunnel.id for one in calls if asked_by(one) in unlike} if unlike else set()
+        otherwise = {asked for asked in was.offers | now.offers if was.first(asked) != now.first(asked)}
+        otherwise |= {asked for asked in was.offers if was.first(asked) == by_it}
+        return {one.tunnel.id for one in calls if asked_by(one) in otherwise} if otherwise else set()
 
     def _join(self, meeting: _Meeting, old: Call | None, new: Call | None) -> set[str]:
         """Let a call leave those that meet, and another one join them; return the ids of all that met it or meet it now."""

@@ -23,6 +23,7 @@ from pontifex.core.tls.session import SessionError, TlsSession
 from pontifex.core.tls.settings import TlsSettings
 
 _SECRET: Final = 32  # octets, for each direction of the data
+_END: Final = b"\n"  # of what an end tells within the session
 _ASKS: Final = 1  # the number of a segment that wants an answer
 _ANSWER_WITHIN_S: Final = 5.0
 _MOST_UNANSWERED: Final = 3
@@ -71,6 +72,7 @@ class Connection:
     _cipher: DataCipher | None = None
     _session: TlsSession | None = None
     _offered: bytes = b""  # the caller's secrets for the data
+    _heard: bytes = b""  # within the session
     _said: list[TlsEffect] = field(default_factory=list)
 
     def call(self, now: float) -> list[TlsEffect]:
@@ -216,9 +218,11 @@ class Connection:
     def _advance(self, now: float, session: TlsSession) -> None:
         if session.advance() and self.calls:
             self._offered = self.entropy(2 * _SECRET)
-            session.write(json.dumps(self._options()).encode())
-        if session.stands and self.phase is Phase.SESSION and (told := session.read()):
-            self._told(now, session, _read(told))
+            session.write(_line(self._options()))
+        while session.stands and self.phase is Phase.SESSION and (part := session.read()):
+            self._heard += part  # long lists come in several records
+            if part.endswith(_END):
+                self._told(now, session, _read(self._heard))
         self._flush(now)
 
     def _flush(self, now: float) -> None:
@@ -261,7 +265,7 @@ class Connection:
         self.carries = tuple(dict.fromkeys(one for one, _ in pairs)), tuple(dict.fromkeys(other for _, other in pairs))
         if not self.calls:
             own = self._options()
-            session.write(json.dumps({"networks": own["networks"], "chain": own["chain"]}).encode())
+            session.write(_line({"networks": own["networks"], "chain": own["chain"]}))
         self._stand(now)
 
     def _check_account(self, told: object) -> None:
@@ -293,6 +297,10 @@ def _fit(one: Selector, other: Selector) -> bool:
 
 def _digest_text(digest: Digest | None) -> str:
     return digest.value if digest else ""
+
+
+def _line(told: dict[str, Any]) -> bytes:
+    return json.dumps(told).encode() + _END
 
 
 def _read(octets: bytes) -> dict[str, Any]:
