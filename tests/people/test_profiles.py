@@ -44,7 +44,7 @@ def _findings(design: Design) -> dict[Code, Finding]:
 def test_the_dialled_tunnel_comes_up_as_foretold():
     """The forecast of a profile is what octets do when its device dials: it comes up, carries, rekeys and comes back."""
     dialled = dialled_in(DEMO, CREW, place_named(DEMO, CREW, "home"))
-    call, _ = dial_outcome(dialled, TODAY)
+    call = dial_outcome(dialled, TODAY)
     assert call.state is StageState.HOLDS
     course = rehearse(dialled.design, dialled.tunnel, TODAY)
     assert isinstance(course, Rehearsal)

@@ -9,10 +9,10 @@ from pydantic import Field
 
 from pontifex.core.addressing import AddressError
 from pontifex.core.kinds import Platform, PlatformFamily, Profile, Tunnel
-from pontifex.core.matching import Forecast, Match, TunnelEnds
+from pontifex.core.matching import Forecast, Match, TunnelEnds, forecast
 from pontifex.core.matching.match import shown_match
 from pontifex.core.model import Design
-from pontifex.core.people import DeviceTrace, FlowTable, all_flows, device_trace, dial_outcome, dialled_in, place_named
+from pontifex.core.people import DeviceTrace, FlowTable, all_flows, device_trace, dialled_in, place_named
 from pontifex.core.people.abilities import usual_platform
 from pontifex.core.people.device_trace import read_target
 from pontifex.core.routing import Tables
@@ -48,11 +48,12 @@ class ProfileService:
         dialled = dialled_in(design, profile, place_named(design, profile, "home"))
         today = self._analyses.today
         ends = TunnelEnds(dialled.design, dialled.tunnel, today)
+        rows = dialled.rows(today, dialled.beside)
         return ProfileMatch(
             revision=design.revision,
             tunnel=dialled.tunnel,
-            match=shown_match(ends, dialled.rows(today, dialled.beside)),
-            forecast=dial_outcome(dialled, today)[1],
+            match=shown_match(ends, rows),
+            forecast=forecast(dialled.tunnel, rows),
         )
 
     def flows(self, design_id: str, profile_id: str) -> FlowTable:

@@ -124,7 +124,7 @@ def device_trace(
     design = tables.design
     answers = inside_answers(design, profile, place)
     believed = next((one for one in answers if one.says_inside), None)
-    call, _ = dial_outcome(dialled_in(design, profile, place), today)
+    call = dial_outcome(dialled_in(design, profile, place), today)
     state = tunnel_state(answers, call)
     sender = Sender(design, profile, place, platform)
     packet = Packet(target.address, target.service, target.application, target.name)

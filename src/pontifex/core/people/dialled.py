@@ -24,7 +24,7 @@ from pontifex.core.kinds import (
     TunnelEnd,
     Uplink,
 )
-from pontifex.core.matching import Forecast, GatewayTunnels, Neighbours, StageState, TunnelEnds, compare, forecast
+from pontifex.core.matching import GatewayTunnels, Neighbours, StageState, TunnelEnds, compare, forecast
 from pontifex.core.matching.row import Row, Stage
 from pontifex.core.model import Design
 from pontifex.core.model.ids import fresh_id
@@ -160,8 +160,8 @@ class DialOutcome:
         return self.state is not StageState.FAILS
 
 
-def dial_outcome(dialled: DialledIn, today: date) -> tuple[DialOutcome, Forecast]:
+def dial_outcome(dialled: DialledIn, today: date) -> DialOutcome:
     """Say how far a call gets."""
     foretold = forecast(dialled.tunnel, dialled.rows(today, dialled.beside))
     stopped = next((one.stage for one in foretold.stages if one.state is StageState.FAILS), None)
-    return DialOutcome(state=foretold.state, sentence=str(foretold.sentence), stopped_at=stopped), foretold
+    return DialOutcome(state=foretold.state, sentence=str(foretold.sentence), stopped_at=stopped)

@@ -68,7 +68,7 @@ def all_flows(tables: Tables, profile: Profile, today: date) -> FlowTable:
     cells: list[list[FlowCell]] = [[] for _ in targets]
     for place in places(tables.design, profile):
         answers = inside_answers(tables.design, profile, place)
-        call, _ = dial_outcome(dialled_in(tables.design, profile, place), today)
+        call = dial_outcome(dialled_in(tables.design, profile, place), today)
         state = tunnel_state(answers, call)
         why = "" if state is TunnelState.UP else next((one.why for one in answers if one.says_inside), call.sentence)
         for family in families_of(profile):

@@ -13,7 +13,7 @@ from pontifex.core.ike.entropy import Entropy
 from pontifex.core.ike.message import Message
 from pontifex.core.kinds import ANY_PEER, is_name
 from pontifex.core.rehearsal.own_end import OwnEnd
-from pontifex.core.rehearsal.packets import InnerHeader, Packet, selects
+from pontifex.core.rehearsal.packets import InnerHeader, Packet, read_inner, selects
 from pontifex.core.tls.effects import TlsEffect, Told
 
 SendPacket = Callable[[Packet, Message | Told | None], None]
@@ -69,9 +69,21 @@ class StandIn(ABC):
     def receive(self, now: float, packet: Packet) -> None:
         """Take a packet from outside."""
 
-    @abstractmethod
     def forward(self, now: float, inner: bytes) -> str:
         """Send an inner packet into the tunnel; say why it isn't sent, or nothing where it is."""
+        header = read_inner(inner)
+        if header is None or not self.is_running:
+            return "the tunnel is switched off"
+        return self.carry(now, inner, header)
+
+    @property
+    @abstractmethod
+    def is_running(self) -> bool:
+        """Whether the end is switched on."""
+
+    @abstractmethod
+    def carry(self, now: float, inner: bytes, header: InnerHeader) -> str:
+        """Send an inner packet by what stands, or call for it; say why it isn't sent, or nothing where it is."""
 
     @property
     @abstractmethod

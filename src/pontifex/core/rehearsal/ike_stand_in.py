@@ -28,7 +28,7 @@ from pontifex.core.ipsec.overhead import OverheadError, overhead
 from pontifex.core.kinds import Role
 from pontifex.core.rehearsal.gateway import StandIn, allows
 from pontifex.core.rehearsal.own_end import OwnEnd
-from pontifex.core.rehearsal.packets import ESP, IP_IN_IP, KEEPALIVE, UDP, Packet, read_inner
+from pontifex.core.rehearsal.packets import ESP, IP_IN_IP, KEEPALIVE, UDP, InnerHeader, Packet, read_inner
 
 NON_ESP_MARKER = bytes(4)  # before IKE at port 4500 (RFC 3948 section 2.2)
 
@@ -116,14 +116,16 @@ class IkeStandIn(StandIn):
             return
         self.delivered(inner)
 
-    def forward(self, now: float, inner: bytes) -> str:
-        """Send an inner packet into the tunnel; say why it isn't sent, or nothing where it is."""
-        header = read_inner(inner)
-        if header is None or self.endpoint is None:
-            return "the tunnel is switched off"
+    @property
+    def is_running(self) -> bool:
+        """Whether the end is switched on."""
+        return self.endpoint is not None
+
+    def carry(self, now: float, inner: bytes, header: InnerHeader) -> str:
+        """Send an inner packet by the newest Child SA that may carry it; an end that calls on traffic calls for it."""
         fitting = [one for one in reversed(self.carrying.values()) if allows(one.sa.local, one.sa.remote, header, outbound=True)]
         if not fitting:
-            if self.own.role is Role.ON_TRAFFIC and not self.endpoint.stands:
+            if self.own.role is Role.ON_TRAFFIC and self.endpoint and not self.endpoint.stands:
                 self.dial(now)
             return "no Child SA carries it"
         carrying = fitting[0]

@@ -11,7 +11,7 @@ from pontifex.core.ipsec.overhead import IP_HEADER, UDP_HEADER
 from pontifex.core.kinds import Role
 from pontifex.core.rehearsal.gateway import StandIn, allows
 from pontifex.core.rehearsal.own_end import OwnEnd
-from pontifex.core.rehearsal.packets import TCP, TCP_HEADER, UDP, Packet, read_inner
+from pontifex.core.rehearsal.packets import TCP, TCP_HEADER, UDP, InnerHeader, Packet, read_inner
 from pontifex.core.tls.effects import SendSegment, TlsEffect, TlsUp
 from pontifex.core.tls.endpoint import TlsEndpoint
 from pontifex.core.tls.segments import SEGMENT_HEAD
@@ -78,12 +78,14 @@ class TlsStandIn(StandIn):
             return
         self.delivered(inner)
 
-    def forward(self, now: float, inner: bytes) -> str:
-        """Send an inner packet into the tunnel; say why it isn't sent, or nothing where it is."""
-        header = read_inner(inner)
-        if header is None or self.endpoint is None:
-            return "the tunnel is switched off"
-        carrying = self.endpoint.carrying
+    @property
+    def is_running(self) -> bool:
+        """Whether the end is switched on."""
+        return self.endpoint is not None
+
+    def carry(self, now: float, inner: bytes, header: InnerHeader) -> str:
+        """Send an inner packet by the newest connection; an end that calls on traffic calls for it."""
+        carrying = self.endpoint.carrying if self.endpoint else None
         if carrying is None or not allows(*carrying.carries, header, outbound=True):
             if carrying is None and self.own.role is Role.ON_TRAFFIC:
                 self.dial(now)
