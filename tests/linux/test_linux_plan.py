@@ -223,11 +223,12 @@ def _sent(world: World, source: str, ends: list[Address], service: str, dscp: st
     begin, end = map(str, ends)
     tos = str(parse_dscp(dscp) << 2)
     if service == "icmp":
-        printed = world.run(source, "ping", "-n", "-c", "1", "-W", "1", "-Q", tos, end, check=False)
+        printed = world.run(source, "ping", "-n", "-c", "1", "-W", "2", "-Q", tos, end, check=False)
         answered = " 0% packet loss" in printed
     else:
         protocol, port = service.split()
-        words = ["traceroute", "-n", "-q", "1", "-w", "0.6", "-f", "3", "-m", "4", "-t", tos, *_PROBES[protocol], "-p", port, end]
+        once = ["-q", "1", "-N", "1", "-f", "3", "-m", "3"]  # a second packet might still be on its way with the next flow
+        words = ["traceroute", "-n", *once, "-w", "2", "-t", tos, *_PROBES[protocol], "-p", port, end]
         answered = f" {end} " in world.run(source, *words, check=False).partition("\n")[2]
     return answered, _ways(world, begin, end), _ways(world, end, begin)
 
