@@ -285,7 +285,7 @@ OTHER_TECHNOLOGIES = {
     "technology": ["ipsec-ikev1", "tls", "peer-key"],
     "exchange_mode": ["main", "aggressive"],
     "transport": ["udp", "tcp"],
-    "port": [443, 1194],
+    "port": [443, 8443],
     "data_ciphers": [["AES-256-GCM"], ["AES-128-CBC", "AES-256-GCM"], ["3DES-CBC"]],
     "digest": ["SHA2-256", "MD5"],
     "pushed_networks": [["10.64.0.0/22"]],

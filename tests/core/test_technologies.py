@@ -64,7 +64,7 @@ def peer_key(left=None, right=None):
     ends = {}
     for side, other in (("left", "right"), ("right", "left")):
         ends[side] = {
-            "technology": "peer-key", "port": 51_820, "key_pair": {"public": PUBLIC[side]}, "peer_public_key": PUBLIC[other],
+            "technology": "peer-key", "port": 42_420, "key_pair": {"public": PUBLIC[side]}, "peer_public_key": PUBLIC[other],
         }  # fmt: skip
     design = with_end(LEFT, **{**ends["left"], **(left or {})})
     return with_end(RIGHT, design, **{**ends["right"], **(right or {})})
@@ -101,9 +101,9 @@ ACCOUNT = {"name": "ostvik", "secret": OTHER_KEY.model_dump()}
             init.ValuesDiffer("transport", "tcp", Side.LEFT, "udp", Side.RIGHT),
         ),
         (
-            lambda: tls(right={"port": 1194}),
+            lambda: tls(right={"port": 8443}),
             Code.REACH_PORT_DIFFERS,
-            init.ValuesDiffer("port", "443", Side.LEFT, "1194", Side.RIGHT),
+            init.ValuesDiffer("port", "443", Side.LEFT, "8443", Side.RIGHT),
         ),
         (lambda: tls(right={"data_ciphers": ["AES-128-GCM"]}), Code.TLS_NO_COMMON_CIPHER, init.NoCipherCommon),
         (

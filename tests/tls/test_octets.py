@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from pontifex.core.addressing import Address, Family
+from pontifex.core.call_effects import CallEffect, CallEnded, SendSegment
 from pontifex.core.ike.effects import Socket
 from pontifex.core.ike.entropy import SeededEntropy
 from pontifex.core.kinds import DataCipher, Side
@@ -17,7 +18,6 @@ from pontifex.core.kinds.technology import Digest
 from pontifex.core.rehearsal.own_end import own_ends
 from pontifex.core.rehearsal.rehearse import DayOf
 from pontifex.core.tls.data_channel import DataChannel, DataError
-from pontifex.core.tls.effects import SendSegment, TlsEffect, TlsEnded
 from pontifex.core.tls.endpoint import TlsEndpoint
 from pontifex.core.tls.segments import Frame, FrameKind, InOrder, Segment, SegmentKind
 from pontifex.core.tls.settings import TlsSettings
@@ -81,7 +81,7 @@ def _settings(side: Side) -> TlsSettings:
 LEFT, RIGHT = _settings(Side.LEFT), _settings(Side.RIGHT)
 
 
-def _segments(effects: list[TlsEffect]) -> list[bytes]:
+def _segments(effects: list[CallEffect]) -> list[bytes]:
     return [one.octets for one in effects if isinstance(one, SendSegment)]
 
 
@@ -123,6 +123,6 @@ def test_a_hello_without_a_common_cipher_is_refused():
     )
     (hello,) = _segments(ends[0].dial(0.0, HERE, THERE))
     effects, _, _ = ends[1].receive(0.0, hello, HERE, THERE)
-    assert any(isinstance(one, TlsEnded) and "no data cipher" in one.reason for one in effects)
+    assert any(isinstance(one, CallEnded) and "no data cipher" in one.reason for one in effects)
     answered = [one for octets in _segments(effects) for one in ends[0].receive(0.0, octets, THERE, HERE)[0]]
-    assert any(isinstance(one, TlsEnded) and "no data cipher" in one.reason for one in answered)
+    assert any(isinstance(one, CallEnded) and "no data cipher" in one.reason for one in answered)

@@ -18,7 +18,7 @@ from random import Random
 from pontifex.demo import demo_design
 from tests.support.designs import TODAY
 from tests.support.namespaces import why_not
-from tests.truth import filled_in, hubs, mutated, pairs, rehearsed, tls_ends, worlds, written
+from tests.truth import dialled, filled_in, hubs, mutated, pairs, rehearsed, worlds, written
 from tests.truth.any_design import ask_everything, draw_design
 
 _MOST_SHOWN = 8  # of the differences
@@ -91,6 +91,7 @@ def main() -> int:
     parser.add_argument("--pairs", type=int, default=20_000)
     parser.add_argument("--rehearsals", type=int, default=10_000)
     parser.add_argument("--tls", type=int, default=1000, help="pairs of ends of tunnels over TLS, dialled")
+    parser.add_argument("--peer-keys", type=int, default=1000, help="pairs of ends with static peer keys, dialled")
     parser.add_argument("--messages", type=int, default=1_000_000)
     parser.add_argument("--hubs", type=int, default=2000)
     parser.add_argument("--flows", type=int, default=2000, help="by each of the two ways of making commands")
@@ -107,10 +108,12 @@ def main() -> int:
 
         judged = pool.map(_pairs, chunks(asked.pairs, _CHUNK))
         differ += _judge("two ends against the standards", "pairs", asked.pairs, judged)
-        dialled = pool.map(rehearsed.judge, chunks(asked.rehearsals, 50))
-        differ += _judge("the forecast against a rehearsal", "pairs", asked.rehearsals, dialled)
-        over_tls = pool.map(tls_ends.judge, chunks(asked.tls, 50))
+        over_ike = pool.map(rehearsed.judge, chunks(asked.rehearsals, 50))
+        differ += _judge("the forecast against a rehearsal", "pairs", asked.rehearsals, over_ike)
+        over_tls = pool.map(dialled.over_tls, chunks(asked.tls, 50))
         differ += _judge("the forecast against a rehearsal over TLS", "pairs", asked.tls, over_tls)
+        with_keys = pool.map(dialled.with_peer_keys, chunks(asked.peer_keys, 50))
+        differ += _judge("the forecast against a rehearsal with peer keys", "pairs", asked.peer_keys, with_keys)
         hostile = pool.map(mutated.judge, chunks(asked.messages // 100, 100))
         differ += _judge("changed messages of IKEv2", "messages", asked.messages // 100 * 100, hostile)
         found = pool.map(hubs.judge, chunks(asked.hubs, _CHUNK))

@@ -8,7 +8,7 @@ const props = defineProps<{ rehearsal: Rehearsal; until: number }>()
 
 /** What carries the packets once the tunnel is up. */
 const carrier = computed(() =>
-  props.rehearsal.passages.some((one) => one.message?.carries === 'tls') ? 'connection' : 'Child SA',
+  props.rehearsal.passages.some((one) => one.message?.carries === 'ike') ? 'Child SA' : 'connection',
 )
 const SIDES = ['left', 'right'] as const
 const ends = computed(() =>

@@ -33,7 +33,7 @@ function name(passage: Passage): string {
   if (!message) return passage.routine
   if (message.carries === 'esp') return 'a packet of the tunnel'
   if (message.carries === 'keepalive') return 'keep-alive'
-  if (message.carries === 'tls') return message.exchange
+  if (message.carries !== 'ike') return message.exchange
   return `${message.exchange}${message.is_response ? ', answer' : ''} ${message.message_id}`
 }
 function time(passage: Passage): string {

@@ -11,11 +11,11 @@ from typing import Annotated, Final
 
 from pydantic import Field
 
+from pontifex.core.call_effects import CallEffect
 from pontifex.core.ike.effects import ChildInstalled, Effect, IkeKeyed
 from pontifex.core.ipsec import Transform
 from pontifex.core.kinds import Side
 from pontifex.core.rehearsal.events import Sent
-from pontifex.core.tls.effects import TlsEffect
 
 _SECTION: Final = 0x0A0D0D0A
 _INTERFACE: Final = 1
@@ -101,7 +101,7 @@ class SessionKeys:
     esp: tuple[EspSessionKeys, ...]
 
 
-def session_keys(effects: Iterable[tuple[Side, Effect | TlsEffect]]) -> SessionKeys:
+def session_keys(effects: Iterable[tuple[Side, Effect | CallEffect]]) -> SessionKeys:
     """Return the keys of all SAs that came into use."""
     effects = tuple(effects)
     ike = {_ike(effect): None for _, effect in effects if isinstance(effect, IkeKeyed)}  # both ends have the same

@@ -15,7 +15,7 @@ from pontifex.core.rehearsal.events import MarkKind
 from pontifex.core.rehearsal.faults import Fault, let_happen
 from pontifex.core.rehearsal.outcome import Outcome, ProbePair, Rehearsal, forecast_stage
 from pontifex.core.rehearsal.own_end import OwnEnd
-from pontifex.core.rehearsal.packets import packets_of, probe_packet
+from pontifex.core.rehearsal.packets import InnerHeader, packets_of, probe_packet
 from pontifex.core.rehearsal.probes import ProbeKind, ProbeResult, ping, probe
 from pontifex.core.rehearsal.world import World
 
@@ -79,13 +79,18 @@ class Course(ABC):
         try:
             for stage in (self.dial, self._carry, self._rekey, self._restart):
                 stage()
-            stopped, why = None, "The tunnel came up, carried traffic, was rekeyed and came back after each restart."
+            stopped, why = None, f"The tunnel came up, {self._lasted()} and came back after each restart."
         except StoppedError as error:
             stopped, why = error.stage, f"Stopped at {error.stage.value.capitalize()}: {error}."
         self._after = self._after or self._probes()
         return self._rehearsal(
             tunnel_id, seed, before, Outcome(up=stopped is None, stopped_at=stopped, why=why, forecast_stage=expected)
         )
+
+    def _lasted(self) -> str:
+        """Say what it did until its ends were restarted: not every tunnel renews its keys by the clock."""
+        was_rekeyed = any(mark.kind is MarkKind.REKEY for mark in self.world.record.marks)
+        return "carried traffic, was rekeyed" if was_rekeyed else "carried traffic"
 
     def watch(self, tunnel_id: str, under: Conditions) -> Rehearsal:
         """Dial, let things happen at their times, and see how long the tunnel is missing."""
@@ -249,8 +254,12 @@ class Course(ABC):
         settings = self._ends[side].settings
         header = next(iter(packets_of(settings.local_networks, settings.remote_networks)), None)
         if header:
-            packet = probe_packet(header.source, header.destination, header.protocol, header.ports or (0, 0), 60)
-            self.world.forward(side, packet)
+            self._speak(side, header)
+
+    def _speak(self, side: Side, header: InnerHeader) -> None:
+        """Let a host behind a gateway send something."""
+        packet = probe_packet(header.source, header.destination, header.protocol, header.ports or (0, 0), 60)
+        self.world.forward(side, packet)
 
     def _carry(self) -> None:
         """Both sides reach each other, with the largest packets that should pass; and the tunnel's own addresses answer."""

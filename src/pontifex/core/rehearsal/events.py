@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import Enum
-from typing import Annotated
+from typing import Annotated, Final
 
 from pydantic import Field
 
+from pontifex.core.call_effects import Told
 from pontifex.core.ike.effects import LogLevel
 from pontifex.core.ike.message import Message
 from pontifex.core.ike.payloads import Payload, PayloadType
-from pontifex.core.kinds import Side
+from pontifex.core.kinds import Side, Technology
 from pontifex.core.rehearsal.packets import KEEPALIVE, Packet
-from pontifex.core.tls.effects import Told
 
 
 class Carried(Enum):
@@ -23,6 +23,10 @@ class Carried(Enum):
     ESP = "esp"
     KEEPALIVE = "keepalive"
     TLS = "tls"
+    PEER_KEYS = "peer-keys"
+
+
+_TOLD_BY: Final = {Technology.TLS: Carried.TLS, Technology.PEER_KEY: Carried.PEER_KEYS}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -48,7 +52,7 @@ class Sent:
     def carries(self) -> Carried:
         """What it carries."""
         if self.message:
-            return Carried.TLS if isinstance(self.message, Told) else Carried.IKE
+            return _TOLD_BY[self.message.technology] if isinstance(self.message, Told) else Carried.IKE
         return Carried.KEEPALIVE if self.packet.payload == KEEPALIVE else Carried.ESP
 
     @property

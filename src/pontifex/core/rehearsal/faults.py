@@ -14,9 +14,10 @@ from pydantic import Field
 from pontifex.core.addressing import Address
 from pontifex.core.ike.settings import EndSettings, Proof
 from pontifex.core.kinds import Side
+from pontifex.core.peer_keys.settings import PeerKeySettings
 from pontifex.core.rehearsal.events import MarkKind
+from pontifex.core.rehearsal.own_end import Settings
 from pontifex.core.rehearsal.world import World
-from pontifex.core.tls.settings import TlsSettings
 
 _DELAY_S: Final = 0.4  # that "delay" adds, one way
 _ANOTHER_SECRET: Final = b"another secret"
@@ -137,7 +138,9 @@ def _change_key(world: World, side: Side) -> None:
     gateway.configure(replace(gateway.own, settings=_with_another_key(gateway.own.settings)))
 
 
-def _with_another_key(settings: EndSettings | TlsSettings) -> EndSettings | TlsSettings:
+def _with_another_key(settings: Settings) -> Settings:
+    if isinstance(settings, PeerKeySettings):
+        return replace(settings, private=_ANOTHER_SECRET.ljust(32, b"\0"))
     if isinstance(settings, EndSettings):
         return replace(settings, proof=Proof(_ANOTHER_SECRET, settings.proof.key))
     return replace(settings, control_key=_ANOTHER_SECRET)
@@ -146,7 +149,9 @@ def _with_another_key(settings: EndSettings | TlsSettings) -> EndSettings | TlsS
 def _set_clock_back(world: World, side: Side) -> None:
     """Let an end believe that it is years ago, as after a restart without a battery: certificates aren't valid yet."""
     gateway = world.gateways[side]
-    gateway.configure(replace(gateway.own, settings=replace(gateway.own.settings, today=lambda _: _LONG_AGO)))
+    settings = gateway.own.settings
+    if not isinstance(settings, PeerKeySettings):  # of static keys nothing hangs on a day
+        gateway.configure(replace(gateway.own, settings=replace(settings, today=lambda _: _LONG_AGO)))
 
 
 def _restart_unsaved(world: World, side: Side) -> None:

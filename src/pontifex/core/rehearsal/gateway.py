@@ -8,13 +8,13 @@ from dataclasses import dataclass, field
 from functools import lru_cache
 
 from pontifex.core.addressing import Address, Family, Region, parse_address
+from pontifex.core.call_effects import CallEffect, Told
 from pontifex.core.ike.effects import Effect, Logged, LogLevel
 from pontifex.core.ike.entropy import Entropy
 from pontifex.core.ike.message import Message
 from pontifex.core.kinds import ANY_PEER, is_name
 from pontifex.core.rehearsal.own_end import OwnEnd
 from pontifex.core.rehearsal.packets import InnerHeader, Packet, read_inner, selects
-from pontifex.core.tls.effects import TlsEffect, Told
 
 SendPacket = Callable[[Packet, Message | Told | None], None]
 Resolve = Callable[[str], Address | None]
@@ -40,7 +40,7 @@ class StandIn(ABC):
     resolve: Resolve
     log: Callable[[Logged], None]
     delivered: Callable[[bytes], None]  # an inner packet that has come out of the tunnel
-    changed: Callable[[Effect | TlsEffect], None]
+    changed: Callable[[Effect | CallEffect], None]
     counters: Counters = field(default_factory=Counters)
     is_saved: bool = True  # whether what was entered is there again after a restart
 

@@ -182,8 +182,7 @@ class Internet:
         """Return after how many seconds a packet is at the far access. Raise DroppedError where it doesn't get that far."""
         if packet.destination.address != end.outside:
             raise DroppedError(f"nobody answers at {packet.destination.address}")
-        if packet.protocol != UDP or packet.destination.port == NAT_PORT:
-            self._check_size(packet, start, end)
+        self._check_size(packet, start, end)
         if self._random.random() >= (1 - start.loss) * (1 - end.loss):
             raise DroppedError("lost on the way")
         jitter = self._random.random() * (start.jitter_s + end.jitter_s)
@@ -192,7 +191,8 @@ class Internet:
     @staticmethod
     def _check_size(packet: Packet, start: Access, end: Access) -> None:
         """IKE may go in fragments of IP; a packet of the tunnel mustn't be cut."""
-        is_ike = packet.protocol == UDP and packet.payload[:4] == bytes(4)
+        at_ike = IKE_PORT in (packet.source.port, packet.destination.port)
+        is_ike = packet.protocol == UDP and (at_ike or packet.payload[:4] == bytes(4))
         most = min(start.mtu, end.mtu)
         if not is_ike and packet.size > most:
             raise DroppedError(f"larger than the path's MTU of {most} octets")

@@ -8,6 +8,7 @@ from typing import Annotated, Final
 
 from pydantic import Field
 
+from pontifex.core.call_effects import CallEffect
 from pontifex.core.catalogue import Code
 from pontifex.core.ike.effects import Effect
 from pontifex.core.kinds import Side
@@ -15,7 +16,6 @@ from pontifex.core.matching.forecast import DECIDING
 from pontifex.core.matching.row import Row, Stage, Verdict
 from pontifex.core.rehearsal.events import LogLine, Mark, MessageEvent, Sent, shown
 from pontifex.core.rehearsal.probes import ProbeResult
-from pontifex.core.tls.effects import TlsEffect
 
 # what comes later of itself; other things that come later need an event of their own: a new address, a silence, a day to come
 _ACTED_OUT: Final = frozenset(
@@ -57,7 +57,7 @@ class Rehearsal:
     outcome: Outcome
     lasted_s: Annotated[float, Field(title="Lasted, s", description="In virtual time.")]
     sent: Annotated[tuple[Sent, ...], Field(exclude=True)] = field(repr=False)
-    effects: Annotated[tuple[tuple[Side, Effect | TlsEffect], ...], Field(exclude=True)] = field(
+    effects: Annotated[tuple[tuple[Side, Effect | CallEffect], ...], Field(exclude=True)] = field(
         repr=False
     )  # SAs that came and went
     logs: tuple[LogLine, ...]

@@ -29,9 +29,18 @@ from pontifex.core.kinds import (
     TunnelEnd,
 )
 from pontifex.core.model import Design
-from pontifex.core.rehearsal.substitutes import mirrored, signing_key, substitute_secret
+from pontifex.core.peer_keys.settings import PeerKeySettings
+from pontifex.core.rehearsal.substitutes import (
+    mirrored,
+    signing_key,
+    substitute_private_key,
+    substitute_public_key,
+    substitute_secret,
+)
 from pontifex.core.tls.session import Credentials
 from pontifex.core.tls.settings import Login, TlsSettings
+
+Settings = EndSettings | TlsSettings | PeerKeySettings
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,7 +48,7 @@ class OwnEnd:
     """One end as its device has it."""
 
     name: str
-    settings: EndSettings | TlsSettings
+    settings: Settings
     is_on: bool
     role: Role
     peer: str  # "any", a DNS name or an address
@@ -63,8 +72,7 @@ def own_end(design: Design, end: TunnelEnd, known: Iterable[Certificate], today:
     """Return what the device of an end has. `known` are certificates among which the issuers of its own are looked for."""
     gateway, role = design.gateway_by_id[end.gateway_id], end.role
     assert role  # the comparison knows it
-    settings_of = _tls_settings if end.technology is Technology.TLS else _ike_settings
-    settings = settings_of(gateway, end, tuple(known), today, seed)
+    settings = _SETTINGS[end.technology](gateway, end, tuple(known), today, seed)
     able = not gateway.technologies or end.technology in gateway.technologies
     is_on = end.enabled and gateway.service_on and able
     return OwnEnd(gateway.name, settings, is_on, role, end.peer_address or ANY_PEER, end.inner_address)
@@ -131,6 +139,29 @@ def _tls_settings(
     )
 
 
+def _peer_key_settings(
+    _gateway: Gateway, end: TunnelEnd, _known: tuple[Certificate, ...], _today: Callable[[float], date], seed: bytes
+) -> PeerKeySettings:
+    assert end.port and end.key_pair and end.peer_public_key  # noqa: PT018 -- the comparison knows them
+    return PeerKeySettings(
+        private=substitute_private_key(end.key_pair.public, seed),
+        expected=substitute_public_key(end.peer_public_key, seed),
+        local_networks=end.local_networks,
+        remote_networks=end.remote_networks,
+        port=end.port,
+        redials=end.role is Role.CALL,
+        keepalive_s=_keepalive_s(end),
+    )
+
+
+_SettingsOf = Callable[[Gateway, TunnelEnd, tuple[Certificate, ...], Callable[[float], date], bytes], Settings]
+_SETTINGS: Final[dict[Technology, _SettingsOf]] = {
+    Technology.IPSEC_IKEV2: _ike_settings,
+    Technology.TLS: _tls_settings,
+    Technology.PEER_KEY: _peer_key_settings,
+}
+
+
 def _login(account: Account | AcceptedAccount | None, seed: bytes) -> Login | None:
     if account is None:
         return None
@@ -147,13 +178,10 @@ def _proof(end: TunnelEnd, known: tuple[Certificate, ...], seed: bytes) -> Proof
     return Proof(secret)
 
 
-_REHEARSED: Final = frozenset({Technology.IPSEC_IKEV2, Technology.TLS})
-
-
 def not_rehearsed(tunnel: Tunnel) -> Iterator[str]:
     """Yield why a tunnel can't be rehearsed whatever its values: its technology, its methods, its transforms."""
     for technology in dict.fromkeys(tunnel.end(side).technology for side in SIDES):
-        if technology not in _REHEARSED:
+        if technology not in _SETTINGS:
             yield f"{technology.label} isn't rehearsed"
     if any(AuthMethod.EAP in (tunnel.end(side).local_auth, tunnel.end(side).remote_auth) for side in SIDES):
         yield "EAP isn't rehearsed"

@@ -10,6 +10,7 @@ from typing import Annotated, Final
 
 from pydantic import Field
 
+from pontifex.core.addressing import Region, common_region
 from pontifex.core.ipsec.overhead import IP_HEADER
 from pontifex.core.kinds import SIDES, Side
 from pontifex.core.rehearsal.packets import InnerHeader, packets_of, probe_packet
@@ -53,9 +54,7 @@ def probe(world: World, side: Side, kind: ProbeKind = ProbeKind.ACROSS) -> Probe
 
 def ping(world: World, side: Side, kind: ProbeKind = ProbeKind.ACROSS) -> ProbeResult:
     """Send a packet once, and wait for its answer."""
-    gateway = world.gateways[side]
-    networks = gateway.carries or (gateway.own.settings.local_networks, gateway.own.settings.remote_networks)
-    header = next(iter(packets_of(*networks)), None)
+    header = next(iter(packets_of(*networks_between(world, side))), None)
     if header is None:
         return _failed(side, kind, 0, "nothing could pass between the networks")
     size = _size(world, side, header, kind)
@@ -70,6 +69,18 @@ def ping(world: World, side: Side, kind: ProbeKind = ProbeKind.ACROSS) -> ProbeR
         return _failed(side, kind, size, "it arrived, and the answer didn't")
     took = round((arrived - began) * 1000, 3)
     return ProbeResult(kind=kind, sender=side, passes=True, round_trip_ms=took, octets=size, text=f"answered after {took:g} ms")
+
+
+def networks_between(world: World, side: Side) -> tuple[Region, Region]:
+    """Return the networks of a gateway's side and of the other one between which hosts try to reach each other.
+
+    Where both ends have a tunnel, that is what both carry: who tries takes hosts that are to be reached.
+    """
+    gateway, other = world.gateways[side], world.gateways[side.other].carries
+    near, far = gateway.carries or (gateway.own.settings.local_networks, gateway.own.settings.remote_networks)
+    if gateway.carries is None or other is None or other == (far, near):
+        return near, far
+    return common_region(near, other[1]), common_region(far, other[0])
 
 
 def _failed(side: Side, kind: ProbeKind, size: int, text: str) -> ProbeResult:

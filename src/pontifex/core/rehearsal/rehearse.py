@@ -16,6 +16,7 @@ from pontifex.core.rehearsal.course import Conditions, Course
 from pontifex.core.rehearsal.ike_course import IkeCourse
 from pontifex.core.rehearsal.outcome import Rehearsal
 from pontifex.core.rehearsal.own_end import NotRehearsed, not_rehearsed, own_ends
+from pontifex.core.rehearsal.peer_key_course import PeerKeyCourse
 from pontifex.core.rehearsal.tls_course import TlsCourse
 from pontifex.core.rehearsal.world import World
 
@@ -51,8 +52,14 @@ def course_of(design: Design, tunnel: Tunnel, rows: Sequence[Row], today: date, 
     """Return the course of a tunnel of a design, judged by its rows; `octets` seed all that is drawn in it."""
     ends = own_ends(design, tunnel, DayOf(today), octets)
     uplinks = {side: uplink for side in SIDES if (uplink := design.uplink_of(tunnel.end(side)))}
-    made = TlsCourse if tunnel.left.technology is Technology.TLS else IkeCourse
-    return made(World(ends, uplinks, octets), ends, rows)
+    return _COURSES[tunnel.left.technology](World(ends, uplinks, octets), ends, rows)
+
+
+_COURSES: Final[dict[Technology, type[Course]]] = {
+    Technology.IPSEC_IKEV2: IkeCourse,
+    Technology.TLS: TlsCourse,
+    Technology.PEER_KEY: PeerKeyCourse,
+}
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,7 +11,7 @@ from typing import Final
 from cryptography import x509
 from cryptography.exceptions import InvalidSignature, UnsupportedAlgorithm
 from cryptography.hazmat.primitives import hashes
-from cryptography.hazmat.primitives.asymmetric import ec, ed448, ed25519, rsa
+from cryptography.hazmat.primitives.asymmetric import ec, ed448, ed25519, rsa, x25519
 from cryptography.hazmat.primitives.asymmetric.types import CertificatePublicKeyTypes
 from cryptography.hazmat.primitives.serialization import Encoding, PublicFormat
 
@@ -26,6 +26,17 @@ _TIED_TO_KEYS: Final = (x509.AuthorityKeyIdentifier, x509.SubjectKeyIdentifier)
 def substitute_secret(key: KeyFacts, seed: bytes) -> bytes:
     """Return a secret in place of a pre-shared key."""
     return hmac.digest(seed, key.fingerprint.encode(), "sha256")
+
+
+def substitute_private_key(public: str, seed: bytes) -> bytes:
+    """Return a private key of X25519 in place of the one whose public half is given."""
+    return hmac.digest(seed, public.encode(), "sha256")
+
+
+def substitute_public_key(public: str, seed: bytes) -> bytes:
+    """Return the public half of the key that stands in place of another one."""
+    private = x25519.X25519PrivateKey.from_private_bytes(substitute_private_key(public, seed))
+    return private.public_key().public_bytes_raw()
 
 
 @lru_cache(maxsize=256)

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
+from pontifex.core.call_effects import CallEnded, CallReached, CallStep
 from pontifex.core.kinds import SIDES
 from pontifex.core.matching.row import Stage
 from pontifex.core.rehearsal.course import Course, StoppedError
-from pontifex.core.tls.effects import TlsEnded, TlsReached, TlsStep
 from pontifex.core.tls.settings import TlsSettings
 
 
@@ -13,17 +13,17 @@ class TlsCourse(Course):
     """A tunnel over TLS."""
 
     def _has_failed(self) -> bool:
-        ended = sum(isinstance(effect, TlsEnded) for _, effect in self.world.record.effects)
+        ended = sum(isinstance(effect, CallEnded) for _, effect in self.world.record.effects)
         return ended >= 2 * len(SIDES)
 
     def _stage_reached(self) -> Stage:
         """Return the first stage that wasn't passed: both must have heard of the other one, and of its proof."""
-        reached = {(side, effect.step) for side, effect in self.world.record.effects if isinstance(effect, TlsReached)}
-        if not all((side, TlsStep.ANSWERED) in reached for side in SIDES):
+        reached = {(side, effect.step) for side, effect in self.world.record.effects if isinstance(effect, CallReached)}
+        if not all((side, CallStep.ANSWERED) in reached for side in SIDES):
             return Stage.REACH
-        if not any((side, TlsStep.CIPHER_TAKEN) in reached for side in SIDES):
+        if not any((side, CallStep.CIPHER_TAKEN) in reached for side in SIDES):
             return Stage.INIT
-        return Stage.CHILD if all((side, TlsStep.PROVED) in reached for side in SIDES) else Stage.AUTH
+        return Stage.CHILD if all((side, CallStep.PROVED) in reached for side in SIDES) else Stage.AUTH
 
     def _rekey(self) -> None:
         """Wait for the first renegotiation (RFC 8446 has none of its own: it is a session anew)."""

@@ -6,13 +6,13 @@ from dataclasses import dataclass
 from typing import Final
 
 from pontifex.core.addressing import Family, Region
-from pontifex.core.ike.effects import Logged, LogLevel, Redial, Socket
+from pontifex.core.ike.effects import Logged, LogLevel
 from pontifex.core.ipsec.overhead import IP_HEADER, UDP_HEADER
 from pontifex.core.kinds import Role
+from pontifex.core.rehearsal.call_stand_in import CallStandIn
 from pontifex.core.rehearsal.gateway import StandIn, allows
 from pontifex.core.rehearsal.own_end import OwnEnd
-from pontifex.core.rehearsal.packets import TCP, TCP_HEADER, UDP, InnerHeader, Packet, read_inner
-from pontifex.core.tls.effects import SendSegment, TlsEffect, TlsUp
+from pontifex.core.rehearsal.packets import TCP, TCP_HEADER, UDP, InnerHeader, Packet
 from pontifex.core.tls.endpoint import TlsEndpoint
 from pontifex.core.tls.segments import SEGMENT_HEAD
 from pontifex.core.tls.settings import TlsSettings
@@ -21,67 +21,41 @@ _FROM_PORT: Final = 49_152  # the first that is nobody's (RFC 6335 section 6)
 
 
 @dataclass(slots=True)
-class TlsStandIn(StandIn):
+class TlsStandIn(CallStandIn[TlsEndpoint]):
     """A gateway whose tunnel goes over TLS, by TCP or UDP."""
-
-    endpoint: TlsEndpoint | None = None
 
     @property
     def _settings(self) -> TlsSettings:
         assert isinstance(self.own.settings, TlsSettings)
         return self.own.settings
 
-    def start(self, now: float) -> None:
-        """Begin from nothing: no connection is left. An end that calls calls at once."""
-        self.endpoint = TlsEndpoint(self._settings, self.entropy) if self.own.is_on else None
-        if self.own.role is Role.CALL:
-            self.dial(now)
-
-    def stop(self) -> None:
-        """Switch the end off without a word to the other one."""
-        self.endpoint = None
+    def begun(self) -> TlsEndpoint:
+        """Return an endpoint without a connection."""
+        return TlsEndpoint(self._settings, self.entropy)
 
     @property
-    def due(self) -> float:
-        """When something is to be sent again, asked, or called anew."""
-        return self.endpoint.due if self.endpoint else float("inf")
+    def call_ports(self) -> tuple[int, int]:
+        """One that is nobody's, and that of the other end, which is one's own."""
+        return _FROM_PORT, self._settings.port
 
-    def wake(self, now: float) -> None:
-        """Do what is due."""
-        if self.endpoint:
-            self._act(now, self.endpoint.wake(now))
-
-    def dial(self, now: float) -> None:
-        """Call the other end, where there is an address to call."""
-        remote = self.peer_to_call() if self.endpoint else None
-        if self.endpoint and remote:
-            self._act(now, self.endpoint.dial(now, Socket(self.local, _FROM_PORT), Socket(remote, self._settings.port)))
+    @property
+    def protocol(self) -> int:
+        """TCP or UDP, as it is set."""
+        return TCP if self._settings.over_tcp else UDP
 
     def receive(self, now: float, packet: Packet) -> None:
         """Take a segment, where it comes by the transport of this end and to one of its ports."""
         at = (self._settings.port, _FROM_PORT)
-        if self.endpoint is None or packet.protocol != self._protocol or packet.destination.port not in at:
+        if self.endpoint is None or packet.protocol != self.protocol or packet.destination.port not in at:
             return
         if not self.is_from_peer(packet):
             return
         effects, inner, dropped = self.endpoint.receive(now, packet.payload, packet.source, packet.destination)
-        self._act(now, effects)
+        self.act(now, effects)
         if dropped:
             self.log(Logged(f"A packet of the tunnel is dropped: {dropped}.", LogLevel.WARNING))
         if inner is not None:
-            self._deliver(inner)
-
-    def _deliver(self, inner: bytes) -> None:
-        header, networks = read_inner(inner), self.carries
-        if header is None or networks is None or not allows(*networks, header, outbound=False):
-            self.log(Logged("A packet from the tunnel is dropped: its addresses aren't those of the tunnel.", LogLevel.WARNING))
-            return
-        self.delivered(inner)
-
-    @property
-    def is_running(self) -> bool:
-        """Whether the end is switched on."""
-        return self.endpoint is not None
+            self.deliver(inner, self.carries)
 
     def carry(self, now: float, inner: bytes, header: InnerHeader) -> str:
         """Send an inner packet by the newest connection; an end that calls on traffic calls for it."""
@@ -90,29 +64,8 @@ class TlsStandIn(StandIn):
             if carrying is None and self.own.role is Role.ON_TRAFFIC:
                 self.dial(now)
             return "no connection carries it"
-        self._act(now, carrying.packet(inner))
+        self.act(now, carrying.packet(inner))
         return ""
-
-    def _act(self, now: float, effects: list[TlsEffect]) -> None:
-        """Do what the end has left to be done, in its order."""
-        for effect in effects:
-            match effect:
-                case SendSegment():
-                    self.send(Packet(effect.source, effect.destination, self._protocol, effect.octets), effect.told)
-                case Logged():
-                    self.log(effect)
-                case Redial():
-                    self.dial(now)
-                case TlsUp():
-                    self.counters.established += 1
-                    self.counters.ike_rekeys += effect.renewed
-                case _:
-                    pass
-            self.changed(effect)
-
-    @property
-    def _protocol(self) -> int:
-        return TCP if self._settings.over_tcp else UDP
 
     @property
     def carries(self) -> tuple[Region, Region] | None:

@@ -10,9 +10,9 @@ from typing import Annotated
 
 from pydantic import Field
 
+from pontifex.core.call_effects import Told
 from pontifex.core.ike.message import ExchangeType
 from pontifex.core.rehearsal.events import Carried, MessageEvent, Sent, shown
-from pontifex.core.tls.effects import Told
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -5,12 +5,16 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from functools import partial
 from random import Random
+from typing import Final
 
 from pontifex.core.addressing import Address
+from pontifex.core.call_effects import CallDown, CallEffect, CallUp, SendSegment, Told
 from pontifex.core.ike.effects import ChildInstalled, ChildRemoved, Effect, Keepalive, Logged, LogLevel, Send
 from pontifex.core.ike.entropy import SeededEntropy
 from pontifex.core.ike.message import Message
+from pontifex.core.ike.settings import EndSettings
 from pontifex.core.kinds import SIDES, Side, Uplink
+from pontifex.core.peer_keys.settings import PeerKeySettings
 from pontifex.core.rehearsal.clock import Clock
 from pontifex.core.rehearsal.events import LogLine, Mark, MarkKind, Sent
 from pontifex.core.rehearsal.gateway import StandIn
@@ -18,8 +22,8 @@ from pontifex.core.rehearsal.ike_stand_in import IkeStandIn
 from pontifex.core.rehearsal.internet import DroppedError, Internet, access
 from pontifex.core.rehearsal.own_end import OwnEnd
 from pontifex.core.rehearsal.packets import Packet
+from pontifex.core.rehearsal.peer_key_stand_in import PeerKeyStandIn
 from pontifex.core.rehearsal.tls_stand_in import TlsStandIn
-from pontifex.core.tls.effects import SendSegment, TlsDown, TlsEffect, TlsUp, Told
 from pontifex.core.tls.settings import TlsSettings
 
 
@@ -30,10 +34,10 @@ class Record:
     sent: list[Sent] = field(default_factory=list)
     logs: list[LogLine] = field(default_factory=list)
     marks: list[Mark] = field(default_factory=list)
-    effects: list[tuple[Side, Effect | TlsEffect]] = field(default_factory=list)  # SAs and connections that came and went
+    effects: list[tuple[Side, Effect | CallEffect]] = field(default_factory=list)  # SAs and connections that came and went
     delivered: dict[Side, list[bytes]] = field(default_factory=lambda: {side: [] for side in SIDES})
 
-    def has(self, side: Side, kind: type[Effect | TlsEffect]) -> bool:
+    def has(self, side: Side, kind: type[Effect | CallEffect]) -> bool:
         """Whether something has happened at a side."""
         return any(at is side and isinstance(effect, kind) for at, effect in self.effects)
 
@@ -54,8 +58,7 @@ class World:
         self._woken: dict[Side, float] = dict.fromkeys(SIDES, float("inf"))
 
     def _gateway(self, side: Side, own: OwnEnd, seed: bytes) -> StandIn:
-        made = TlsStandIn if isinstance(own.settings, TlsSettings) else IkeStandIn
-        return made(
+        return _STAND_INS[type(own.settings)](
             own=own,
             entropy=SeededEntropy(seed + side.value.encode()),
             local=self.access[side].inside,
@@ -149,19 +152,34 @@ class World:
         self.gateways[side].receive(self.clock.now, inside)
         self._plan(side)
 
+    def answer_passes(self, side: Side) -> bool:
+        """Whether an answer to what has arrived at a side would get back to where it came from."""
+        near, far = self.access[side], self.access[side.other]
+        for sent in self.record.sent:
+            if sent.sender is side or sent.dropped:
+                continue
+            seen = sent.outside
+            try:
+                answer = near.leave(self.clock.now, Packet(seen.destination, seen.source, seen.protocol, b""))
+                far.arrive(self.clock.now, answer)
+            except DroppedError:
+                continue
+            return True
+        return False
+
     def _log(self, side: Side, line: Logged) -> None:
         self.record.logs.append(LogLine(at_s=round(self.clock.now, 6), side=side, level=line.level, text=line.text))
 
-    def _changed(self, side: Side, effect: Effect | TlsEffect) -> None:
+    def _changed(self, side: Side, effect: Effect | CallEffect) -> None:
         if isinstance(effect, Send | Keepalive | Logged | SendSegment):
             return
         self.record.effects.append((side, effect))
         match effect:
             case ChildInstalled():
                 self._mark_up(side, "Child SA", renewed=effect.replaces is not None)
-            case TlsUp():
+            case CallUp():
                 self._mark_up(side, "connection", renewed=effect.renewed)
-            case ChildRemoved() | TlsDown() if not self.gateways[side].is_up:
+            case ChildRemoved() | CallDown() if not self.gateways[side].is_up:
                 self._mark_down(side)
             case _:
                 pass
@@ -171,12 +189,19 @@ class World:
         self.mark(MarkKind.REKEY if renewed else MarkKind.UP, text, side)
 
     def _mark_down(self, side: Side) -> None:
-        what = "connection" if isinstance(self.gateways[side], TlsStandIn) else "Child SA"
+        what = "Child SA" if isinstance(self.gateways[side], IkeStandIn) else "connection"
         self.mark(MarkKind.DOWN, f"{self._name(side)} has no {what} any more", side)
 
     def mark(self, kind: MarkKind, text: str, side: Side | None = None) -> None:
         """Note something on the time axis."""
         self.record.marks.append(Mark(at_s=round(self.clock.now, 6), kind=kind, text=text, side=side))
+
+
+_STAND_INS: Final[dict[type, type[StandIn]]] = {
+    EndSettings: IkeStandIn,
+    TlsSettings: TlsStandIn,
+    PeerKeySettings: PeerKeyStandIn,
+}
 
 
 def _over_tcp(end: OwnEnd) -> bool:

@@ -11,13 +11,13 @@ from typing import Any, Final
 from pydantic import ValidationError
 
 from pontifex.core.addressing import Family, Region, Selector, common_region
+from pontifex.core.call_effects import CallEffect, CallEnded, CallReached, CallStep, CallUp, SendSegment, Told
 from pontifex.core.certificates import Certificate
 from pontifex.core.ike.effects import Logged, LogLevel, Socket
 from pontifex.core.ike.entropy import Entropy
 from pontifex.core.kinds import DataCipher
 from pontifex.core.kinds.technology import Digest
 from pontifex.core.tls.data_channel import DataChannel
-from pontifex.core.tls.effects import SendSegment, TlsEffect, TlsEnded, TlsReached, TlsStep, TlsUp, Told
 from pontifex.core.tls.segments import LARGEST_BODY, Frame, FrameKind, InOrder, Segment, SegmentKind
 from pontifex.core.tls.session import SessionError, TlsSession
 from pontifex.core.tls.settings import TlsSettings
@@ -73,9 +73,9 @@ class Connection:
     _session: TlsSession | None = None
     _offered: bytes = b""  # the caller's secrets for the data
     _heard: bytes = b""  # within the session
-    _said: list[TlsEffect] = field(default_factory=list)
+    _said: list[CallEffect] = field(default_factory=list)
 
-    def call(self, now: float) -> list[TlsEffect]:
+    def call(self, now: float) -> list[CallEffect]:
         """Begin."""
         self.heard_at = now
         hello = {"ciphers": [one.value for one in self.own.data_ciphers], "digest": _digest_text(self.own.digest)}
@@ -83,7 +83,7 @@ class Connection:
         self._tell(now, FrameKind.HELLO, json.dumps(hello).encode(), told)
         return self.taken()
 
-    def receive(self, now: float, segment: Segment, source: Socket) -> list[TlsEffect]:
+    def receive(self, now: float, segment: Segment, source: Socket) -> list[CallEffect]:
         """Take a segment, from wherever it comes."""
         self.remote = source
         self.hear(now)
@@ -96,7 +96,7 @@ class Connection:
             self._send(SegmentKind.ACKNOWLEDGED, 0, b"", _HEARD)
         return self.taken()
 
-    def wake(self, now: float) -> list[TlsEffect]:
+    def wake(self, now: float) -> list[CallEffect]:
         """Send again what wasn't heard; end where nobody answers."""
         try:
             for number, octets in self.frames.again(now):
@@ -114,7 +114,7 @@ class Connection:
         """When the other end is asked whether it is there, or given up."""
         return self.heard_at + self.own.dead_peer_s + self.unanswered * _ANSWER_WITHIN_S if self.own.dead_peer_s else _NEVER
 
-    def doubt(self, now: float) -> list[TlsEffect]:
+    def doubt(self, now: float) -> list[CallEffect]:
         """Ask whether the other end is there; give it up where it doesn't answer."""
         if self.unanswered == _MOST_UNANSWERED:
             self.end("Nothing was heard of the other end for too long")
@@ -122,18 +122,18 @@ class Connection:
         self.unanswered += 1
         return self.alive(now, _ASKS)
 
-    def alive(self, now: float, number: int = 0) -> list[TlsEffect]:
+    def alive(self, now: float, number: int = 0) -> list[CallEffect]:
         """Say that this end is there."""
         self.said_at = now
         self._send(SegmentKind.ALIVE, number, b"", _ALIVE)
         return self.taken()
 
-    def ask_renewal(self, now: float) -> list[TlsEffect]:
+    def ask_renewal(self, now: float) -> list[CallEffect]:
         """Ask the end that has called to call anew."""
         self._tell(now, FrameKind.RENEW, b"", Told("renegotiation is due"))
         return self.taken()
 
-    def packet(self, octets: bytes) -> list[TlsEffect]:
+    def packet(self, octets: bytes) -> list[CallEffect]:
         """Send a packet of a host."""
         assert self.outgoing
         self._send(SegmentKind.DATA, 0, self.outgoing.seal(octets), None)
@@ -143,9 +143,9 @@ class Connection:
         """Give it up."""
         if self.phase is not Phase.ENDED:
             self.phase = Phase.ENDED
-            self._said += [Logged(f"{why}.", LogLevel.ERROR), TlsEnded(why)]
+            self._said += [Logged(f"{why}.", LogLevel.ERROR), CallEnded(why)]
 
-    def taken(self) -> list[TlsEffect]:
+    def taken(self) -> list[CallEffect]:
         """Return what has come of it since it was asked last."""
         said, self._said = self._said, []
         return said
@@ -172,7 +172,7 @@ class Connection:
                     self._advance(now, self._session)
                 case FrameKind.REFUSED:
                     if self.phase is Phase.HELLO:
-                        self._said.append(TlsReached(TlsStep.ANSWERED))
+                        self._said.append(CallReached(CallStep.ANSWERED))
                     self._refused(_read(frame.body))
                 case _:
                     pass
@@ -185,12 +185,12 @@ class Connection:
 
     def _refused(self, refusal: dict[str, Any]) -> None:
         if refusal.get("proved"):
-            self._said.append(TlsReached(TlsStep.PROVED))
+            self._said.append(CallReached(CallStep.PROVED))
         self.end(f"The other end refused: {refusal.get('why')}")
 
     def _greeted(self, now: float, hello: dict[str, Any]) -> None:
         """Take the first cipher of one's own that the caller has, too."""
-        self._said.append(TlsReached(TlsStep.ANSWERED))
+        self._said.append(CallReached(CallStep.ANSWERED))
         offered = hello.get("ciphers")
         cipher = next((one for one in self.own.data_ciphers if isinstance(offered, list) and one.value in offered), None)
         if cipher is None:
@@ -202,7 +202,7 @@ class Connection:
         self._begin(cipher)
 
     def _chosen(self, now: float, taken: dict[str, Any]) -> None:
-        self._said.append(TlsReached(TlsStep.ANSWERED))
+        self._said.append(CallReached(CallStep.ANSWERED))
         cipher = next((one for one in self.own.data_ciphers if one.value == taken.get("cipher")), None)
         if cipher is None:
             raise RefusedError("the cipher that was taken wasn't offered")
@@ -211,7 +211,7 @@ class Connection:
 
     def _begin(self, cipher: DataCipher) -> TlsSession:
         self._cipher, self.phase = cipher, Phase.SESSION
-        self._said.append(TlsReached(TlsStep.CIPHER_TAKEN))
+        self._said.append(CallReached(CallStep.CIPHER_TAKEN))
         self._session = TlsSession(self.own.credentials, waits=not self.calls)
         return self._session
 
@@ -253,7 +253,7 @@ class Connection:
                 raise RefusedError("the control keys differ")
             self._check_account(options.get("account"))
             self.replaces, self._offered = _octets(options.get("replaces")), _octets(options.get("secrets"))
-        self._said.append(TlsReached(TlsStep.PROVED))
+        self._said.append(CallReached(CallStep.PROVED))
         told = options.get("networks")
         if not isinstance(told, list) or len(told) != 2:
             raise RefusedError("the other end's networks can't be read")
@@ -286,7 +286,7 @@ class Connection:
         self.outgoing, self.incoming = (channel, other) if self.calls else (other, channel)
         self.phase, self.up_at, self.said_at = Phase.UP, now, now
         self._said.append(Logged(f"The tunnel is up; data are protected by {self._cipher.value}."))
-        self._said.append(TlsUp(self.id, bool(self.replaces)))
+        self._said.append(CallUp(self.id, bool(self.replaces)))
 
 
 def _fit(one: Selector, other: Selector) -> bool:

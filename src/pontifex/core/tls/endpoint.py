@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import Final
 
+from pontifex.core.call_effects import CallDown, CallEffect, CallEnded, CallUp
 from pontifex.core.ike.effects import Redial, Socket
 from pontifex.core.ike.entropy import Entropy
 from pontifex.core.tls.connection import Connection, Phase
 from pontifex.core.tls.data_channel import DataError
-from pontifex.core.tls.effects import TlsDown, TlsEffect, TlsEnded, TlsUp
 from pontifex.core.tls.segments import Frame, FrameKind, Segment, SegmentKind
 from pontifex.core.tls.settings import TlsSettings
 
@@ -56,7 +56,7 @@ class TlsEndpoint:
         due = one.up_at + self._own.renegotiation_s if self._own.renegotiation_s else float("inf")
         return float("inf") if one.id in self._renewing else due
 
-    def dial(self, now: float, local: Socket, remote: Socket, replaces: bytes = b"") -> list[TlsEffect]:
+    def dial(self, now: float, local: Socket, remote: Socket, replaces: bytes = b"") -> list[CallEffect]:
         """Call the other end, unless a call is under way."""
         self._redial_at = float("inf")
         if self.is_calling:
@@ -65,9 +65,9 @@ class TlsEndpoint:
         self._connections[made.id] = made
         return self._settled(now, made, made.call(now))
 
-    def wake(self, now: float) -> list[TlsEffect]:
+    def wake(self, now: float) -> list[CallEffect]:
         """Do what is due."""
-        effects: list[TlsEffect] = [Redial()] if self._redial_at <= now else []
+        effects: list[CallEffect] = [Redial()] if self._redial_at <= now else []
         if effects:
             self._redial_at = float("inf")
         for one in list(self._connections.values()):
@@ -77,7 +77,7 @@ class TlsEndpoint:
             effects += self._settled(now, one, said)
         return effects
 
-    def _upkeep(self, now: float, one: Connection) -> list[TlsEffect]:
+    def _upkeep(self, now: float, one: Connection) -> list[CallEffect]:
         own = self._own
         if one.doubted_at <= now:
             return one.doubt(now)
@@ -86,12 +86,12 @@ class TlsEndpoint:
             said += self._renew(now, one)
         return said
 
-    def _renew(self, now: float, one: Connection) -> list[TlsEffect]:
+    def _renew(self, now: float, one: Connection) -> list[CallEffect]:
         """Begin the connection that takes another one's place; the end that called calls anew."""
         self._renewing.add(one.id)
         return self.dial(now, one.local, one.remote, one.id) if one.calls else one.ask_renewal(now)
 
-    def receive(self, now: float, octets: bytes, source: Socket, local: Socket) -> tuple[list[TlsEffect], bytes | None, str]:
+    def receive(self, now: float, octets: bytes, source: Socket, local: Socket) -> tuple[list[CallEffect], bytes | None, str]:
         """Take a segment; return what follows, the host's packet that was in it, and why such a packet is dropped."""
         segment = Segment.read(octets)
         if segment is None:
@@ -127,16 +127,16 @@ class TlsEndpoint:
         one.hear(now)
         return packet, ""
 
-    def _settled(self, now: float, one: Connection, said: list[TlsEffect]) -> list[TlsEffect]:
+    def _settled(self, now: float, one: Connection, said: list[CallEffect]) -> list[CallEffect]:
         """Let go of what has ended or was replaced, and call again where this end does."""
         effects = list(said)
         for effect in said:
-            if isinstance(effect, TlsUp) and one.replaces in self._connections:
+            if isinstance(effect, CallUp) and one.replaces in self._connections:
                 del self._connections[one.replaces]
-            if isinstance(effect, TlsEnded):
+            if isinstance(effect, CallEnded):
                 del self._connections[one.id]
                 if one.outgoing:
-                    effects.append(TlsDown(one.id))
+                    effects.append(CallDown(one.id))
                 if one.calls and self._own.redials and self.carrying is None:
                     self._redial_at = now + _REDIAL_AFTER_S
         return effects

@@ -1,4 +1,4 @@
-"""What an end of a tunnel over TLS gives back: segments to send, how far a call has come, and lines of its log."""
+"""What an end of a tunnel without IKE gives back: what is to be sent, how far a call has come, and lines of its log."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from enum import Enum
 
 from pontifex.core.ike.effects import Logged, Redial, Socket
+from pontifex.core.kinds import Technology
 
 
 @dataclass(frozen=True, slots=True)
@@ -16,6 +17,7 @@ class Told:
     lines: tuple[str, ...] = ()
     refuses: bool = False
     is_routine: bool = False  # an acknowledgement, a keep-alive: counted rather than shown
+    technology: Technology = Technology.TLS
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,7 +30,7 @@ class SendSegment:
     told: Told | None  # nothing for a packet of a host
 
 
-class TlsStep(Enum):
+class CallStep(Enum):
     """How far a call has come."""
 
     ANSWERED = "answered"
@@ -37,14 +39,14 @@ class TlsStep(Enum):
 
 
 @dataclass(frozen=True, slots=True)
-class TlsReached:
+class CallReached:
     """A call has come so far at this end."""
 
-    step: TlsStep
+    step: CallStep
 
 
 @dataclass(frozen=True, slots=True)
-class TlsUp:
+class CallUp:
     """A connection carries packets from now on."""
 
     connection: bytes
@@ -52,17 +54,17 @@ class TlsUp:
 
 
 @dataclass(frozen=True, slots=True)
-class TlsDown:
+class CallDown:
     """A connection that carried packets is gone."""
 
     connection: bytes
 
 
 @dataclass(frozen=True, slots=True)
-class TlsEnded:
+class CallEnded:
     """A call came to nothing, or a connection was lost."""
 
     reason: str
 
 
-TlsEffect = SendSegment | TlsReached | TlsUp | TlsDown | TlsEnded | Logged | Redial
+CallEffect = SendSegment | CallReached | CallUp | CallDown | CallEnded | Logged | Redial

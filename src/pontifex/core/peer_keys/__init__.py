@@ -1,0 +1,1 @@
+"""Tunnels between two ends that know each other's static public key."""

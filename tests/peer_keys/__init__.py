@@ -1,0 +1,1 @@
+"""Tests of tunnels with static peer keys, octet by octet."""
