@@ -71,6 +71,27 @@ def test_what_cannot_be_asked_is_refused_with_its_reason(client, path, params, s
     assert words.lower() in answer.text.lower()
 
 
+@pytest.mark.parametrize(
+    ("path", "asked", "status", "words"),
+    [
+        ("brenna-basalt-radio", {"measure": "delay_ms", "point": ["0:20", "9"]}, 422, "'9' is no second, up to 3600"),
+        (
+            "brenna-basalt-radio",
+            {"measure": "delay_ms", "point": ["5:20", "5:30"]},
+            422,
+            "a point at 5 s can't follow one at 5 s",
+        ),
+        ("brenna-basalt-radio", {"measure": "delay_ms", "point": ["0:nan"]}, 422, "is no second"),
+        ("brenna-basalt-cable", {"measure": "delay_ms"}, 404, "with a limit of that measure"),
+    ],
+)
+def test_a_course_that_cannot_be_played(client, path, asked, status, words):
+    """Points that can't be read, and paths without a limit, are refused with the reason."""
+    answer = client.get(f"{PATHS}/rules/brenna-gates-by-radio/paths/{path}/course", params=asked)
+    assert answer.status_code == status
+    assert words in answer.text
+
+
 def test_failures_routes_links_and_plans(client):
     """The worst failure first; the missing route with its change; what rules choose and uplinks carry; a machine's commands."""
     failures = client.get(f"{PATHS}/sweep", params={"all_up": True}).json()["failures"]
@@ -83,6 +104,11 @@ def test_failures_routes_links_and_plans(client):
     links = client.get(f"{PATHS}/links").json()
     assert {"brenna-radio-link", "harbour-fibre"} <= {one["uplink_id"] for one in links["loads"]}
     assert [path["taken"] for path in links["rules"][0]["paths"]] == [True, False]
+    course = f"{PATHS}/rules/brenna-gates-by-radio/paths/brenna-basalt-radio/course"
+    played = client.get(course, params={"measure": "delay_ms"}).json()
+    assert [one["name"] for one in played["spans"]] == ["Brenna–Basalt radio", "Brenna–Basalt cable", "Brenna–Basalt radio"]
+    played = client.get(course, params={"measure": "delay_ms", "point": ["0:20", "10:70", "30:70"]}).json()
+    assert [one["from_s"] for one in played["spans"]] == [0, 9]
     plan = client.get(f"{PATHS}/gateways/dock-gateway/linux").json()
     assert "ip -4 rule add pref 1003 from 172.23.0.0/24 table 1000 protocol 112" in plan["apply"]
     assert "ip -4 rule flush protocol 112" in plan["back"]

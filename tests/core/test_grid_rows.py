@@ -52,7 +52,7 @@ def test_each_row_says_what_it_becomes():
         (ObjectType.NETWORK, ",".join("x" * 40), "has 40 cells"),
         (ObjectType.HOST, "no such network, printer, 10.65.0.9", "Network: there is no network"),
         (ObjectType.UPLINK, "ostvik-gateway, spare, carrier nat, , , perhaps", "UDP 500/4500 arrives: must be true or false"),
-        (ObjectType.RULE, "basalt-gateway,quick,5,,,brenna-basalt-cable (fast)", "Paths: 'fast' is no limit"),
+        (ObjectType.RULE, "basalt-gateway,quick,5,,,,,,,,,,brenna-basalt-cable (fast)", "Paths: 'fast' is no limit"),
     ],
 )
 def test_a_row_that_is_wrong_says_where(type_, row, words):

@@ -305,6 +305,15 @@ def test_the_internet_is_wanted_by_an_exit(source, gateway, says):
     assert found == [] if says is None else says in found[0]
 
 
+def test_any_of_several_exits_will_do():
+    """Where two exits are named, what leaves by either is quiet; what leaves by a third is told with both."""
+    exits = [{"type": "gateway", "id": one} for one in ("basalt-gateway", "harbour-gateway")]
+    for source, says in (("dock-containers", []), ("dock-yard", ["by Basalt cloud gateway or Harbour firewall"])):
+        design = apply_operations(DEMO, [put(_out(source, "basalt-gateway", destinations=exits))])
+        found = [str(one.why) for one in analyse(design, TODAY).findings if one.code is Code.ROUTE_OTHER_EXIT]
+        assert [words in one for one, words in zip(found, says, strict=True)] == [True] * len(says)
+
+
 def test_what_holds_what_should_leave():
     """Where nothing leads out, it is told why; what goes through a tunnel with troubles of its own waits."""
     uplinks = [one for one in DEMO.uplinks if one.gateway_id == "dock-gateway"]
@@ -324,7 +333,7 @@ def test_a_design_that_holds_every_address_has_no_exit_to_ask():
     """Where a network is all of IPv4, nothing leaves: the exits are not asked about, and nothing is raised."""
     demo = demo_design()
     whole = demo.networks[0].with_valid({"prefix": parse_prefix("0.0.0.0/0")})
-    source, exits = {"type": "network", "id": demo.networks[1].id}, [{"type": "gateway", "id": one.id} for one in demo.gateways]
+    source, exits = {"type": "network", "id": demo.networks[1].id}, [{"type": "gateway", "id": "basalt-gateway"}]
     leaves = Intent.model_validate({"id": "leaves", "name": "Leaves", "sources": [source], "destinations": exits})
     wanted = demo.changed(intents=(leaves,))
     assert list(unmet_exits(Tables(wanted), Conditions()))

@@ -77,7 +77,7 @@ def _listed(fields: list[dict[str, Any]]) -> RuleList:
         Rule.model_validate({"id": f"r{k}", "name": f"r{k}", "gateway_id": "harbour-gateway", "position": k + 1, **one})
         for k, one in enumerate(fields)
     ]
-    return RuleList([clause_of(DESIGN, rule, {}) for rule in rules])
+    return RuleList([clause_of(DESIGN, rule) for rule in rules])
 
 
 def _asked(listed: RuleList, flow: Flow) -> list[Rule]:

@@ -74,6 +74,9 @@ class Drawer:
         for name, info in model.model_fields.items():
             if name not in found and info.is_required():
                 found[name] = self._field(name, info)
+        for group in next((kind.one_of for kind in KINDS if kind.model is model), ()):
+            name = self._random.choice(group)
+            found.setdefault(name, self._field(name, model.model_fields[name]))
         for name, info in model.model_fields.items():
             if name in found or self._random.random() < _LEAVE_OUT:
                 continue

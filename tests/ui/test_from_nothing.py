@@ -169,7 +169,7 @@ def test_a_partners_form_fills_the_partners_end(page: Page, design: str):
 
 
 def test_another_site_like_one_that_is_there(page: Page, design: str):
-    """Its line stands in the text, with networks of the same sizes from free space; it is added as it is, and joined next."""
+    """Its line has networks of the same sizes from free space; it is added with a tunnel like the other's."""
     page.goto(f"{design}/start")
     choose(page, "Another one like", "Ostvik Terminal")
     expect(page.get_by_role("textbox", name="A line each")).to_have_value(
@@ -177,3 +177,6 @@ def test_another_site_like_one_that_is_there(page: Page, design: str):
     )
     page.get_by_role("button", name="Add 1 site").click()
     expect(page).to_have_url(re.compile("/connect"))
+    expect(page.get_by_text("Harbour House–Ostvik Terminal 2", exact=True)).to_be_visible()
+    page.get_by_role("button", name="Make 1 tunnel").click()
+    expect(page.get_by_role("link", name="Revision 2")).to_be_visible()

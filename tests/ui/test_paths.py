@@ -88,7 +88,7 @@ def test_every_single_failure(page: Page, design: str):
 def test_a_rule_is_moved_and_says_before_what_that_changes(page: Page, design: str):
     """By keyboard and by dragging: the preview names the traffic, Esc leaves it, and putting it there is one change."""
     page.goto(f"{design}/paths/rules/brenna-gateway")
-    rules = page.get_by_role("listitem").filter(has_text="Edit")
+    rules = page.get_by_role("listitem").filter(has=page.get_by_role("button", name="Edit"))
     expect(rules).to_have_count(2)
     handle = page.get_by_role("button", name="Move terminal by cable")
     handle.focus()
@@ -112,6 +112,101 @@ def test_a_rule_is_moved_and_says_before_what_that_changes(page: Page, design: s
     expect(preview).to_be_hidden()
     expect(rules.first).to_contain_text("terminal by cable")
     expect(rules.nth(1)).to_contain_text("A rule that never matches")
+
+
+def test_a_rule_is_made_and_changed_in_a_form(page: Page, design: str):
+    """Path, limit and class are picked; what is refused stays beside its field, over closing the form as well."""
+    page.goto(f"{design}/paths/rules/brenna-gateway")
+    page.get_by_role("button", name="Add rule").click()
+    form = page.get_by_role("dialog", name="Add rule")
+    expect(form.get_by_role("status")).to_have_text("Still needs: Name")
+    form.get_by_label("Name", exact=True).fill("voice by radio")
+    for field, chosen in (
+        ("From hosts and networks", "gate controllers"),
+        ("Classes", "EF"),
+        ("Paths", "Brenna–Basalt radio"),
+        ("Paths", "Brenna–Basalt cable"),
+    ):
+        form.get_by_role("combobox", name=f"Add to {field}").fill(chosen)
+        page.get_by_role("option", name=chosen, exact=True).click()
+    form.get_by_label("Most delay, ms of Brenna–Basalt radio").fill("40")
+    choose(form, "On failure", "hold")
+    form.get_by_role("textbox", name="Add to To", exact=True).fill("10.80.0.0/33")
+    form.get_by_role("button", name="Save").click()
+    wrong = "the length /33 is out of range"
+    expect(form.get_by_text(wrong)).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(form).to_be_hidden()
+    page.get_by_role("button", name="Add rule").click()
+    expect(form.get_by_text(wrong)).to_be_visible()
+    form.get_by_role("button", name="Take 10.80.0.0/33 out").click()
+    form.get_by_role("button", name="Save").click()
+    expect(form).to_be_hidden()
+    made = page.get_by_role("listitem").filter(has_text="voice by radio")
+    expect(made).to_contain_text("gate controllers → anywhere, class EF")
+    expect(made).to_contain_text("Brenna–Basalt radio, else Brenna–Basalt cable; else hold it")
+    page.get_by_role("button", name="Edit voice by radio").click()
+    form = page.get_by_role("dialog", name="Edit rule: voice by radio")
+    expect(form.get_by_label("Order")).to_have_value("30")
+    expect(form.get_by_label("Most delay, ms of Brenna–Basalt radio")).to_have_value("40")
+    form.get_by_role("button", name="Take EF out").click()
+    form.get_by_role("button", name="Save").click()
+    expect(made).to_contain_text("gate controllers → anywhere")
+    expect(made).not_to_contain_text("class EF")
+    expect(page.get_by_role("link", name="Revision 2")).to_be_visible()
+
+
+def test_an_intent_names_a_prefix_and_a_domain(page: Page, design: str):
+    """A new row waits until both sides say something; a domain that no host is below is told in the worklist."""
+    page.goto(f"{design}/paths/tables/intents")
+    page.get_by_role("button", name="Add in a form").click()
+    form = page.get_by_role("dialog", name="Add intent")
+    expect(form.get_by_role("button", name="Save")).to_be_disabled()
+    form.get_by_label("Name", exact=True).fill("Updates")
+    expect(form.get_by_role("status")).to_have_text("Still needs: From, To")
+    form.get_by_role("textbox", name="Add to From prefixes").fill("10.66.0.0/26")
+    form.get_by_role("textbox", name="Add to To names").fill("*.gull.example")
+    form.get_by_role("textbox", name="Add to To names").press("Enter")
+    expect(form.get_by_role("status")).to_have_count(0)
+    form.get_by_role("button", name="Save").click()
+    expect(form).to_be_hidden()
+    worklist = page.get_by_role("complementary", name="Worklist")
+    expect(worklist).to_contain_text("Updates names *.gull.example, of which the design holds nothing")
+
+
+def test_a_quality_is_played_over_time(page: Page, design: str):
+    """Up, down and back: it moves at once over the limit, and comes back a minute after it is below the margin."""
+    page.goto(f"{design}/paths/links")
+    page.get_by_role("button", name="Over time").first.click()
+    course = page.get_by_role("region", name="Brenna–Basalt radio: delay over time")
+    changes = course.get_by_role("list", name="What is taken").get_by_role("listitem")
+    expect(changes).to_have_text(
+        [
+            re.compile("0 s.*Brenna–Basalt radio"),
+            re.compile("31 s.*Brenna–Basalt cable.*delay 60.3 ms, 60 allowed"),
+            re.compile("184 s.*Brenna–Basalt radio.*good enough for 60 s"),
+        ]
+    )
+    course.get_by_role("button", name="Play").click()
+    expect(course.get_by_role("status")).to_contain_text("90.0 ms")
+    course.get_by_role("button", name="Pause").click()
+    course.get_by_label("delay of point 3, ms").fill("55")
+    course.get_by_label("delay of point 3, ms").press("Enter")
+    course.get_by_label("delay of point 4, ms").fill("55")
+    course.get_by_label("delay of point 4, ms").press("Enter")
+    expect(changes).to_have_text([re.compile("0 s.*Brenna–Basalt radio")])
+    page.reload()
+    expect(changes).to_have_count(1)
+    course.get_by_label("Second of point 2").fill("90")
+    course.get_by_label("Second of point 2").press("Enter")
+    expect(course.get_by_role("alert")).to_have_text("a point at 40 s can't follow one at 90 s")
+    course.get_by_label("delay of point 1, ms").fill("12")
+    course.get_by_label("delay of point 1, ms").press("Enter")
+    expect(course.get_by_label("Second of point 2")).to_have_value("90")
+    course.get_by_role("button", name="As usual").click()
+    expect(changes).to_have_count(3)
+    course.get_by_role("button", name="Close").click()
+    expect(course).to_have_count(0)
 
 
 def test_routes_that_the_intents_need(page: Page, design: str):

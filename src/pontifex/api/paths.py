@@ -15,6 +15,7 @@ from pontifex.core.handover import LinuxPlan
 from pontifex.core.kinds import SplitMode
 from pontifex.core.rehearsal.exit_seen import ExitRehearsal
 from pontifex.core.routing import Split, Trace
+from pontifex.core.routing.links.quality_course import QualityCourse
 from pontifex.services import RehearsalService
 from pontifex.services.path_answers import (
     ChangedCells,
@@ -139,6 +140,25 @@ async def read_rule_move(
 ) -> Response:
     """Return what goes otherwise with a rule at a place among its gateway's rules, from 0, and the change that puts it there."""
     return await ask(PathsService.move_rule, design_id, rule_id, place)
+
+
+@router.get(
+    "/rules/{rule_id}/paths/{path_id}/course", response_model=QualityCourse, summary="What a rule takes while a quality changes"
+)
+async def read_quality_course(
+    ask: Ask,
+    design_id: DesignId,
+    rule_id: ObjectPath,
+    path_id: ObjectPath,
+    supposing: Supposing,
+    measure: Annotated[str, Query(title="What changes", max_length=32, examples=["delay_ms"])],
+    point: Several = [],  # noqa: B006 - FastAPI copies it
+) -> Response:
+    """Return when a rule leaves a path, and when it comes back, while a measure of it goes its course.
+
+    The course is given by points, SECOND:VALUE in the order of time; without any it goes up, down and back.
+    """
+    return await ask(PathsService.quality_course, design_id, rule_id, path_id, measure, tuple(point), supposing)
 
 
 @router.get("/gateways/{gateway_id}/linux", response_model=LinuxPlan, summary="Commands for a Linux machine")

@@ -55,7 +55,7 @@ def _as_prefix(text: str) -> Prefix | None:
 
 
 def _host(address: Address) -> Prefix:
-    return Prefix(address.family, address.value, address.family.bits)
+    return Prefix.of_address(address)
 
 
 def _by_prefix(design: Design, prefix: Prefix, text: str) -> list[Hit]:

@@ -61,4 +61,4 @@ def _ours(design: Design, tunnel: Tunnel, side: Side) -> Iterator[Prefix]:
     for site in design.sites:
         for uplink in design.uplinks_of_site(site.id) if site.id != partner else ():
             if uplink.address:
-                yield Prefix(uplink.address.family, uplink.address.value, uplink.address.family.bits)
+                yield Prefix.of_address(uplink.address)

@@ -17,12 +17,14 @@ from pontifex.core.kinds.dscp import parse_dscp
 from pontifex.core.model import Design
 from pontifex.core.routing import Quality, RouteList, Split
 from pontifex.core.routing.all_flows.matrix import Matrix
+from pontifex.core.routing.links.quality_course import LONGEST_S, CoursePoint
 from pontifex.core.routing.split.split import missing
 from pontifex.core.routing.trace.questions import parse_slow, place_of
 from pontifex.services.kept import KeptDesigns
 from pontifex.store import NothingToUndo
 
 _LETTERS: Final = "ranohbu."  # of each rank of REACHES, and of NO_CELL
+_MOST_MEASURED: Final = 100_000
 _STEP = 10  # between the orders of two rules, so that one can be put between them
 
 
@@ -77,6 +79,23 @@ def read_slow(design: Design, text: str) -> tuple[str, Quality]:
         return parse_slow(design, text)
     except ValueError as error:
         raise UnreadableQuestion("slow", str(error)) from None
+
+
+def read_course(texts: Sequence[str]) -> tuple[CoursePoint, ...]:
+    """Read points such as "20:45", a second and a value, in the order of time. Raise UnreadableQuestion."""
+    points: list[CoursePoint] = []
+    for text in texts:
+        at_s, colon, value = text.partition(":")
+        try:
+            point = CoursePoint(at_s=float(at_s), value=float(value)) if colon else None
+        except ValueError:
+            point = None
+        if point is None or not (0 <= point.at_s <= LONGEST_S and 0 <= point.value <= _MOST_MEASURED):
+            raise UnreadableQuestion("point", f"'{text}' is no second, up to {LONGEST_S}, with a value, up to {_MOST_MEASURED}")
+        if points and point.at_s <= points[-1].at_s:
+            raise UnreadableQuestion("point", f"a point at {point.at_s:g} s can't follow one at {points[-1].at_s:g} s")
+        points.append(point)
+    return tuple(points)
 
 
 def read_place(design: Design, text: str, field: str) -> tuple[Address, Network | None]:
@@ -136,5 +155,5 @@ def answers(split: Split, profile: Profile) -> Iterator[str]:
 
 
 def _way(split: Split, resolver: Address) -> str:
-    beside = missing(split, (Prefix(resolver.family, resolver.value, resolver.family.bits),))
+    beside = missing(split, (Prefix.of_address(resolver),))
     return "beside the tunnel" if beside else "through the tunnel"

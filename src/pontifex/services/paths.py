@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from pontifex.core.addressing import Address, Family
 from pontifex.core.addressing.dhcp_routes import MOST_OCTETS
 from pontifex.core.exits.order import exit_order
 from pontifex.core.exits.workloads import exit_table
 from pontifex.core.handover import LinuxPlan, linux_plan
-from pontifex.core.kinds import Network, ObjectType
+from pontifex.core.kinds import Network, ObjectType, Rule
 from pontifex.core.model import Design, put
 from pontifex.core.rehearsal.leases import lease_course
 from pontifex.core.routing import Conditions, Flow, Split, Tables, Trace, matrix, route_list, sweep
@@ -16,6 +18,8 @@ from pontifex.core.routing.all_flows.sweep import suspects
 from pontifex.core.routing.all_flows.worst_flow import worst_between
 from pontifex.core.routing.links.capacity import IntentLoads
 from pontifex.core.routing.links.choice import choices
+from pontifex.core.routing.links.quality import thresholds
+from pontifex.core.routing.links.quality_course import QualityCourse, quality_course, usual_course
 from pontifex.core.routing.rules.rules import RuleList
 from pontifex.core.routing.split.split import led_to, missing
 from pontifex.core.routing.trace.flow import Failing, failing_of, failing_tunnels
@@ -46,6 +50,7 @@ from pontifex.services.path_questions import (
     dhcp_option,
     letters,
     positioned,
+    read_course,
     read_dscp,
     read_place,
     read_service,
@@ -156,12 +161,23 @@ class PathsService:
             over_after=tuple(carried.over_after(failing)),
         )
 
+    def quality_course(
+        self, design_id: str, rule_id: str, path_id: str, measure: str, course: Sequence[str], supposed: Supposed
+    ) -> QualityCourse:
+        """Return what a rule takes while a measure of a path goes its course. Raise NotInDesign, UnreadableQuestion."""
+        tables = self.tables(design_id)
+        rule = _rule(tables.design, rule_id)
+        path = next((one for one in rule.paths if one.id == path_id), None)
+        limit = next((one for one in thresholds(rule, path) if one.measure == measure), None) if path else None
+        if path is None or limit is None:
+            raise NotInDesign(f"the rule '{rule_id}' has no path '{path_id}' with a limit of that measure")
+        points = read_course(course) or usual_course(rule, limit)
+        return quality_course(tables, rule, path, limit, points, self._conditions(tables, supposed))
+
     def move_rule(self, design_id: str, rule_id: str, place: int) -> RuleMove:
         """Return what it changes to move a rule to a place among its gateway's rules, from 0. Raise NotInDesign."""
         tables = self.tables(design_id)
-        rule = next((one for one in tables.design.rules if one.id == rule_id), None)
-        if rule is None:
-            raise NotInDesign(f"there is no rule '{rule_id}' in this design")
+        rule = _rule(tables.design, rule_id)
         listed = RuleList.of(tables, tables.design.gateway_by_id[rule.gateway_id])
         moved, changes = listed.moved(rule_id, max(0, min(place, len(listed.rules) - 1)))
         return RuleMove(changes=tuple(changes), operations=tuple(map(put, positioned(moved.rules))))
@@ -241,3 +257,10 @@ def _leases(pool: Network | None) -> str:
         return "All people connect anew before it holds for them."
     asked = [f"half of it ({pool.lease_time_s // 2} s) is over" if pool.lease_time_s else "it is renewed, which is not known"]
     return f"Each lease of {pool.prefix} keeps its routes until {asked[0]}, or until its device connects anew."
+
+
+def _rule(design: Design, rule_id: str) -> Rule:
+    rule = next((one for one in design.rules if one.id == rule_id), None)
+    if rule is None:
+        raise NotInDesign(f"there is no rule '{rule_id}' in this design")
+    return rule

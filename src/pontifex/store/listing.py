@@ -7,7 +7,7 @@ from datetime import datetime, timedelta
 from typing import Annotated, Final
 
 from pydantic import Field
-from sqlalchemy import ColumnElement, Engine, ScalarSelect, Table, delete, exists, func, literal, select, true, update
+from sqlalchemy import ColumnElement, Engine, ScalarSelect, Table, delete, exists, func, literal, select, text, true, update
 from sqlalchemy.dialects.postgresql import insert
 
 from pontifex.core.kinds import ObjectType
@@ -102,6 +102,7 @@ class DesignListing:
         newer = (_EXAMINED.incarnation != standing.incarnation) | (_EXAMINED.revision <= standing.revision)
         written = insert(tables.examination).from_select(list(values), there)
         with self._engine.begin() as connection:
+            connection.execute(text("SET LOCAL synchronous_commit TO off"))  # it is counted again where it gets lost
             connection.execute(written.on_conflict_do_update(index_elements=["design_id"], set_=values, where=newer))
 
     def archive(self, design_id: str, *, archived: bool) -> None:

@@ -20,6 +20,7 @@ const emit = defineEmits<{ commit: [text: string, step: [number, number]]; cance
 const typed = ref(props.text)
 const names = computed(() => choicesOf(props.column, props.design, props.row).map((choice) => choice.label))
 const isNamed = computed(() => !props.column.many && names.value.length > 0)
+const suggested = computed(() => (names.value.length ? names.value : props.column.offered))
 const root = useTemplateRef<HTMLElement>('root')
 const form = useTemplateRef<{ holds: (element: Node | null) => boolean }>('form')
 const field = useTemplateRef<{ focus: () => void }>('field')
@@ -65,10 +66,10 @@ onMounted(() => {
 <template>
   <div ref="root" class="editor" @focusout="onLeave" @pointerdown.stop @paste.stop @copy.stop @keydown.stop>
     <SuggestField
-      v-if="isNamed"
+      v-if="!column.many && suggested.length"
       ref="field"
       v-model="typed"
-      :names="names"
+      :names="suggested"
       :label="label"
       all-at-first
       @key="onKey"
@@ -90,7 +91,7 @@ onMounted(() => {
       ref="form"
       v-model="typed"
       :column="column"
-      :names="names"
+      :names="suggested"
       :label="label"
       @save="settle([1, 0])"
       @cancel="emit('cancel')"

@@ -6,7 +6,9 @@ import { useRemoval } from '@/design/useRemoval'
 import RemovalDialog from '@/ui/RemovalDialog.vue'
 import ObjectGrid from './ObjectGrid.vue'
 import PastePanel from './PastePanel.vue'
+import RowForm from './RowForm.vue'
 import type { Grid } from './columns'
+import { NEW } from './useRows'
 
 /** One grid of the design, with rows that are pasted shown before they are taken over. */
 defineProps<{ grid: Grid }>()
@@ -16,6 +18,7 @@ const route = useRoute()
 const removing = useRemoval(session)
 const { trouble } = removing
 const pasted = ref<string | null>(null)
+const adding = ref(false)
 const at = computed(() => String(route.query.at ?? ''))
 </script>
 
@@ -30,8 +33,10 @@ const at = computed(() => String(route.query.at ?? ''))
       @paste="pasted = $event"
       @remove="removing.remove(grid.type, $event)"
     >
+      <ElButton class="form" @click="adding = true">Add in a form …</ElButton>
       <ElButton v-if="pasted === null" class="paste" @click="pasted = ''">Paste rows …</ElButton>
     </ObjectGrid>
+    <RowForm v-if="adding" :id="NEW" :grid="grid" :design="design" @close="adding = false" />
     <RemovalDialog :removing="removing" />
   </div>
 </template>
@@ -45,7 +50,7 @@ const at = computed(() => String(route.query.at ?? ''))
   min-height: 180px;
   padding: 8px 16px 12px;
 }
-.paste {
+.form {
   margin-left: auto;
 }
 </style>

@@ -125,10 +125,14 @@ function notAllowed(column: ColumnDescription, word: string): string {
 
 /** The columns of a row that must still be filled before it can be written. */
 export function unfilled(grid: Grid, row: Row): Column[] {
-  return grid.columns.filter(({ required, field }) => {
+  const isEmpty = (field: string) => {
     const value = row[field] ?? ''
-    return required && (value === '' || (Array.isArray(value) && !value.length))
-  })
+    return value === '' || (Array.isArray(value) && !value.length)
+  }
+  return grid.columns.filter(
+    ({ required, instead, field }) =>
+      (required || instead.length > 0) && isEmpty(field) && instead.every(isEmpty),
+  )
 }
 
 /** A row without values. */

@@ -152,13 +152,17 @@ export function useRows(session: RowsSession, grid: Grid) {
   const again = (id: string) => sendAll([id])
   /** Give up what was typed in a cell. */
   const cancel = (id: string, field: string) => typed.drop(id, [field])
+  /** Keep what is typed in a form, which is written as a whole. */
+  const keep = (id: string, field: string, text: string) => typed.keep(id, field, text)
+  /** Give up all that was typed in a row. */
+  const giveUp = (id: string) => typed.drop(id)
 
   /** The columns that a new row still needs before it can be written. */
   const missing = computed(() => {
     if (!typed.of(NEW).length) return []
     return unfilled(grid, valuesOf(blank)).filter((column) => !typed.at(NEW, column.field)?.reason)
   })
-  return { rows, textOf, valuesOf, write, again, cancel, typedIn: typed.byId, missing }
+  return { rows, textOf, valuesOf, write, keep, giveUp, again, cancel, typedIn: typed.byId, missing }
 }
 
 /** What is asked in an order stands in it, one gateway after the other. */

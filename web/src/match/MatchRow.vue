@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import type { Design, Row, Side, Tunnel } from '@/api/types'
+import type { Row, Side, Tunnel } from '@/api/types'
 import HalfDiscs from '@/ui/HalfDiscs.vue'
 import PictureButton from '@/ui/PictureButton.vue'
 import { VERDICT_WORDS } from '@/ui/words'
@@ -8,13 +8,12 @@ import FieldEditor from './FieldEditor.vue'
 import { unbroken, withVisibleEdges } from './fields'
 import ProposalLadder from './ProposalLadder.vue'
 import RowActions from './RowActions.vue'
-import type { EndsKeeper } from './keeper'
+import type { EndsKeeper, ShownEnds } from './keeper'
 import type { Editors } from './useEditors'
 
 /** One row of the comparison, on one line: its title, the left end, the seam, the right end. */
 const props = defineProps<{
-  design: Design
-  tunnel: Tunnel
+  ends: ShownEnds
   row: Row
   at: number // its place among the rows that are shown
   stage: string // where a stage begins; empty further down
@@ -122,8 +121,8 @@ function giveUp(side: Side): void {
       role="cell"
       class="open"
       :class="side"
-      :design="design"
-      :tunnel="tunnel"
+      :design="ends.design"
+      :tunnel="ends.tunnel"
       :side="side"
       :field="row[side].field"
       :label="`${row.title} at ${names[side]}`"
@@ -138,7 +137,7 @@ function giveUp(side: Side): void {
     <p v-if="tellsReason" class="reason" role="cell">{{ row.reason }}</p>
     <RowActions
       v-if="active && !openSides.length && row.copyable && keeper.keeps(row.left.field)"
-      :tunnel="tunnel"
+      :tunnel="ends.tunnel"
       :row="row"
       :names="names"
       @put="(changed, note) => emit('put', changed, note)"

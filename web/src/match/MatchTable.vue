@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
+import { replaceEqualDeep } from '@tanstack/vue-query'
 import { computed, nextTick, ref, watch } from 'vue'
 import type { Design, Match, Row, Side, Tunnel } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
-import { tunnelKeeper, type EndsKeeper } from './keeper'
+import { tunnelKeeper, type EndsKeeper, type ShownEnds } from './keeper'
 import MatchRow from './MatchRow.vue'
 import { useEditors } from './useEditors'
 
@@ -20,7 +21,20 @@ const session = useOpenDesign()
 
 const table = ref<HTMLElement>()
 const active = ref<{ row: number; side: Side }>({ row: 0, side: 'left' })
-const names = computed(() => ({ left: props.match.left_name, right: props.match.right_name }))
+/** The comparison with whatever is as it was before: only rows that an edit has changed are drawn anew. */
+const compared = computed<Match>((before) => replaceEqualDeep(before, props.match))
+const names = computed<Record<Side, string>>((before) =>
+  replaceEqualDeep(before, { left: compared.value.left_name, right: compared.value.right_name }),
+)
+/** Read where an editor or an action is open, and nowhere else: every edit changes them. */
+const ends: ShownEnds = {
+  get design() {
+    return props.design
+  },
+  get tunnel() {
+    return props.tunnel
+  },
+}
 const editors = useEditors(
   session,
   () => props.tunnel,
@@ -34,10 +48,12 @@ const withUnset = ref(false)
 const isUnset = (row: Row) =>
   row.verdict === 'agreed' && row.left_text === null && row.right_text === null && !row.value
 const isEdited = (row: Row) => editors.isOpen(row.key, 'left') || editors.isOpen(row.key, 'right')
-const unset = computed(() => props.match.rows.filter(isUnset).length)
-const open = computed(() => props.match.rows.filter((row) => !['agreed', 'negotiated'].includes(row.verdict)))
+const unset = computed(() => compared.value.rows.filter(isUnset).length)
+const open = computed(() =>
+  compared.value.rows.filter((row) => !['agreed', 'negotiated'].includes(row.verdict)),
+)
 const rows = computed(() =>
-  props.match.rows.filter((row) => {
+  compared.value.rows.filter((row) => {
     if (isEdited(row)) return true // what is being typed is never hidden
     if (onlyOpen.value && open.value.length) return open.value.includes(row)
     return withUnset.value || !isUnset(row)
@@ -49,10 +65,15 @@ watch(rows, (shown) => {
   if (active.value.row >= shown.length) active.value = { ...active.value, row: Math.max(shown.length - 1, 0) }
 })
 
+const SIDES: readonly (readonly Side[])[] = [[], ['left'], ['right'], ['left', 'right']] // each the same at every drawing
 /** The ends that are set otherwise in a row than the tunnel's standard says. */
-function departing(row: Row): Side[] {
-  const sides = ['left', 'right'] as const
-  return sides.filter((side) => props.match.departures.includes(`${side}/${row[side].field}`))
+function departing(row: Row): readonly Side[] {
+  const departs = (side: Side) => compared.value.departures.includes(`${side}/${row[side].field}`)
+  return (
+    SIDES.find(
+      (sides) => departs('left') === sides.includes('left') && departs('right') === sides.includes('right'),
+    ) ?? []
+  )
 }
 /** A small heading where the next stage begins. */
 function stageOf(row: Row, at: number): string {
@@ -103,8 +124,8 @@ watch(
   () => props.at,
   async (at) => {
     const [side, field] = at.split('/') as [Side, string]
-    const wanted = props.match.rows.find((one) => one[side]?.field === field && one.verdict !== 'agreed')
-    const found = wanted ?? props.match.rows.find((one) => one[side]?.field === field)
+    const wanted = compared.value.rows.find((one) => one[side]?.field === field && one.verdict !== 'agreed')
+    const found = wanted ?? compared.value.rows.find((one) => one[side]?.field === field)
     if (!found) return
     if (isUnset(found)) withUnset.value = true
     await nextTick()
@@ -146,8 +167,7 @@ watch(
       <MatchRow
         v-for="(row, rowAt) in rows"
         :key="row.key"
-        :design="design"
-        :tunnel="tunnel"
+        :ends="ends"
         :row="row"
         :at="rowAt"
         :stage="stageOf(row, rowAt)"

@@ -8,6 +8,12 @@ export interface EndsKeeper {
   hasOffers: boolean // whether values are proposed that follow from the rest of the design
 }
 
+/** The two ends as they stand, with the design around them. */
+export interface ShownEnds {
+  readonly design: Design
+  readonly tunnel: Tunnel
+}
+
 export function tunnelKeeper(design: () => Design): EndsKeeper {
   return {
     now: (tunnel) => design().tunnels.find((one) => one.id === tunnel.id) ?? tunnel,

@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import type { RuleChoice } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
+import QualityCourse from './QualityCourse.vue'
 import { useLinks } from './usePaths'
 import { readSlow, useSupposed, type Slow } from './useSupposed'
 import SliderField from '@/ui/SliderField.vue'
@@ -10,7 +11,7 @@ import DataTable, { type TableColumn } from '@/ui/DataTable.vue'
 /** Which path each rule takes for the quality of its links, with sliders to see when it moves; and what the uplinks carry. */
 const session = useOpenDesign()
 const { design } = session
-const { supposed, slow, setSlow } = useSupposed()
+const { asked, set, supposed, slow, setSlow } = useSupposed()
 const { data, error } = useLinks(session, supposed)
 
 type Measured = RuleChoice['paths'][number]['measures'][number]
@@ -36,6 +37,18 @@ function highest(one: Measured): number {
 }
 function slide(id: string, one: Measured, value: number): void {
   setSlow({ ...supposedOf(id), [FIELD[one.measure as keyof typeof FIELD]]: value })
+}
+/** The measure that is played over time; it stands in the address. */
+const played = computed(() => {
+  const [rule = '', path = '', measure = ''] = asked('play').split(':')
+  return measure ? { rule, path, measure } : null
+})
+const playOf = (rule: RuleChoice, pathId: string, one: Measured) => `${rule.rule_id}:${pathId}:${one.measure}`
+const isPlayed = (rule: RuleChoice, pathId: string, one: Measured) =>
+  asked('play') === playOf(rule, pathId, one)
+function show(rule: RuleChoice, pathId: string, one: Measured): void {
+  const play = isPlayed(rule, pathId, one) ? undefined : playOf(rule, pathId, one)
+  set({ play, point: undefined })
 }
 function use(id: string, value: number | null | undefined): void {
   setSlow({ ...supposedOf(id), used: value ?? null })
@@ -98,8 +111,26 @@ const COLUMNS: TableColumn[] = [
                 {{ +(one.returns_below ?? 0).toFixed(1) }}</span
               >
               <span v-else class="limit muted">no limit</span>
+              <ElButton
+                v-if="one.leaves_above !== null"
+                link
+                type="primary"
+                class="play"
+                :aria-expanded="isPlayed(rule, path.id, one)"
+                @click="show(rule, path.id, one)"
+                >Over time …</ElButton
+              >
             </div>
           </div>
+          <QualityCourse
+            v-if="played && played.rule === rule.rule_id && played.path === path.id"
+            :key="`${played.rule} ${played.path} ${played.measure}`"
+            :rule-id="played.rule"
+            :path-id="played.path"
+            :measure="played.measure"
+            :name="`${path.name}: ${path.measures.find((one) => one.measure === played?.measure)?.title}`"
+            @close="set({ play: undefined, point: undefined })"
+          />
         </div>
         <p class="muted">
           Comes back after {{ rule.back_after_s }} s; where none can be taken:
@@ -205,6 +236,9 @@ article {
 }
 .limit {
   font-size: 12px;
+}
+.play {
+  justify-self: start;
 }
 .used {
   width: 72px;

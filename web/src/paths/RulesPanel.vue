@@ -2,8 +2,10 @@
 import Sortable from 'sortablejs'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import type { Rule } from '@/api/types'
-import { routeOf } from '@/app/places'
 import { useOpenDesign } from '@/design/useDesignSession'
+import { gridOf } from '@/grids/grids'
+import RowForm from '@/grids/RowForm.vue'
+import { NEW } from '@/grids/useRows'
 import PictureButton from '@/ui/PictureButton.vue'
 import SelectField from '@/ui/SelectField.vue'
 import { useRuleOrder } from './useRuleOrder'
@@ -14,15 +16,26 @@ const props = defineProps<{ gatewayId: string }>()
 const emit = defineEmits<{ open: [gatewayId: string] }>()
 const session = useOpenDesign()
 const { design, analysis } = session
+const { asked, set } = useSupposed()
 
 const ruled = computed(() => {
   const ids = new Set((design.value?.rules ?? []).map((rule) => rule.gateway_id))
   return (design.value?.gateways ?? []).filter((gateway) => ids.has(gateway.id))
 })
-const gatewayId = computed(() => props.gatewayId || ruled.value[0]?.id || '')
+const gatewayId = computed(() => props.gatewayId || ruled.value[0]?.id || design.value?.gateways[0]?.id || '')
+/** All gateways, those with rules first. */
+const offered = computed(() => [...new Set([...ruled.value, ...(design.value?.gateways ?? [])])])
+const grid = gridOf('rules')!
+const ADDED = '+' // in place of an id: a rule that isn't there yet
+const edited = computed(() => asked('edit').replace(ADDED, NEW))
+const edit = (id: string | undefined) => set({ edit: id === NEW ? ADDED : id })
+/** A new rule is asked after the others of its gateway. */
+const preset = computed(() => ({
+  gateway_id: design.value?.gateways.find((one) => one.id === gatewayId.value)?.name ?? '',
+  position: String(Math.max(0, ...order.standing.value.map((rule) => rule.position)) + 10),
+}))
 const order = useRuleOrder(session, gatewayId)
 const { shown, held, preview, trouble } = order
-const { asked, set } = useSupposed()
 watch([held, order.place], () => set({ move: held.value ? `${held.value}:${order.place.value}` : undefined }))
 onMounted(() => {
   const [id = '', to = ''] = asked('move').split(':')
@@ -110,21 +123,27 @@ async function keyed(event: KeyboardEvent, rule: Rule): Promise<void> {
 
 <template>
   <section class="rules plain-fields" aria-label="Rules">
-    <p v-if="!ruled.length">
-      No gateway has rules. Add one in the
-      <RouterLink :to="{ name: 'paths', params: { panel: 'tables', objectId: 'rules' } }">table</RouterLink>:
-      which traffic, and which tunnels or uplinks it takes in which order.
-    </p>
+    <p v-if="!design?.gateways.length">There are no gateways yet; rules are theirs.</p>
     <template v-else>
-      <p class="which">
+      <div class="which">
         <SelectField
           label="Rules of"
           :model-value="gatewayId"
-          :options="ruled.map((one) => ({ value: one.id, label: one.name }))"
+          :options="offered.map((one) => ({ value: one.id, label: one.name }))"
           @update:model-value="emit('open', $event)"
         />
-        <span class="muted">asked from the top; move one by its handle, or with Alt and an arrow key</span>
-      </p>
+        <ElButton @click="edit(NEW)">Add rule …</ElButton>
+        <span v-if="shown.length" class="muted"
+          >asked from the top; move one by its handle, or with Alt and an arrow key</span
+        >
+        <span v-else class="muted"
+          >No rules: which traffic, and which tunnels or uplinks it takes in which order; all of them stand in
+          the
+          <RouterLink :to="{ name: 'paths', params: { panel: 'tables', objectId: 'rules' } }"
+            >table</RouterLink
+          >.</span
+        >
+      </div>
       <div class="columns">
         <ol ref="list" :key="gatewayId">
           <li v-for="rule in shown" :key="rule.id" :data-id="rule.id" :class="{ held: rule.id === held }">
@@ -152,8 +171,8 @@ async function keyed(event: KeyboardEvent, rule: Rule): Promise<void> {
               <p class="about">{{ about(rule) }}</p>
               <p class="does muted">{{ does(rule) }}</p>
             </div>
-            <RouterLink class="edit" :to="routeOf(session.designId.value, { type: 'rule', id: rule.id })"
-              >Edit</RouterLink
+            <ElButton link type="primary" :aria-label="`Edit ${rule.name}`" @click="edit(rule.id)"
+              >Edit</ElButton
             >
           </li>
         </ol>
@@ -188,6 +207,15 @@ async function keyed(event: KeyboardEvent, rule: Rule): Promise<void> {
         </aside>
       </div>
     </template>
+    <RowForm
+      v-if="design && asked('edit')"
+      :id="edited"
+      :key="edited"
+      :grid="grid"
+      :design="design"
+      :preset="preset"
+      @close="edit(undefined)"
+    />
   </section>
 </template>
 

@@ -79,6 +79,30 @@ export function useLinks({ designId, revision }: DesignSession, supposed: Ref<Su
   })
 }
 
+/** What a rule takes while a measure of a path goes its course. */
+export function useQualityCourse(
+  { designId, revision }: DesignSession,
+  asked: Ref<{ ruleId: string; pathId: string; measure: string; point: string[] }>,
+  supposed: Ref<Supposed>,
+) {
+  return useQuery({
+    queryKey: ['quality-course', designId, revision, asked, supposed],
+    queryFn: () => {
+      const { ruleId, pathId, measure, point } = asked.value
+      return bodyOf(
+        api.GET('/api/designs/{design_id}/paths/rules/{rule_id}/paths/{path_id}/course', {
+          params: {
+            path: { design_id: designId.value, rule_id: ruleId, path_id: pathId },
+            query: { ...supposed.value, measure, point },
+          },
+        }),
+      )
+    },
+    placeholderData: keepPreviousData,
+    retry,
+  })
+}
+
 export function useRoutes({ designId, revision }: DesignSession) {
   return useQuery({
     queryKey: ['paths-routes', designId, revision],

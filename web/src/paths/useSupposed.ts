@@ -45,6 +45,7 @@ export function useSupposed() {
   const service = computed(() => text('service') || 'any')
   const dscp = computed(() => text('class') || 'DF')
   const asked = text // any other parameter of the address
+  const asks = (key: string) => several(route.query, key)
   const from = computed(() => text('from'))
   const to = computed(() => text('to'))
   /** The parameters that every question about paths takes. */
@@ -67,5 +68,5 @@ export function useSupposed() {
     const others = slow.value.filter((one) => readSlow(one).id !== changed.id)
     set({ slow: [...others, writeSlow(changed)].filter(Boolean) })
   }
-  return { asked, down, slow, allUp, service, dscp, from, to, supposed, set, toggleDown, setSlow }
+  return { asked, asks, down, slow, allUp, service, dscp, from, to, supposed, set, toggleDown, setSlow }
 }

@@ -10,6 +10,7 @@ import { useOpenDesign } from '@/design/useDesignSession'
 import LineList from '@/ui/LineList.vue'
 import SelectField from '@/ui/SelectField.vue'
 import { counted } from '@/ui/words'
+import { likeTunnel } from './choices'
 
 /** From nothing: sites with their networks and their way to the outside, a line each, shown before they are written. */
 const OTHERWISE: { value: StartText['otherwise']; label: string }[] = [
@@ -60,6 +61,7 @@ const sites = computed(() => design.value?.sites.length ?? 0)
 async function add(): Promise<void> {
   const plan = answer.value
   if (!plan) return
+  const before = new Set(design.value?.sites.map((site) => site.id))
   const written = await write((what) =>
     bodyOf(
       api.POST('/api/designs/{design_id}/sites', {
@@ -75,16 +77,20 @@ async function add(): Promise<void> {
     .filter((_, at) => wrong.has(at + 1))
     .join('\n') // what wasn't taken stays to be mended
   done.value = `${comesTo.value} Added; Undo takes them back as one.`
-  if (!wrong.size && route.name === 'start')
-    void router.push({ name: 'connect', params: { designId: designId.value } })
+  if (wrong.size || route.name !== 'start') return
+  const added = (design.value?.sites ?? []).filter((site) => !before.has(site.id))
+  const query = added.length === 1 && design.value ? likeTunnel(design.value, likeId.value, added[0]!.id) : {}
+  void router.push({ name: 'connect', params: { designId: designId.value }, query })
 }
 onMounted(() => area.value?.focus())
 
 /** Another one like a site that is there: its line, to be changed before it is added. */
+const likeId = ref('')
 const likes = computed(() => (design.value?.sites ?? []).map((one) => ({ value: one.id, label: one.name })))
 async function addLike(siteId: string): Promise<void> {
   const params = { path: { design_id: designId.value, site_id: siteId } }
   const { line } = await bodyOf(api.GET('/api/designs/{design_id}/sites/{site_id}/another', { params }))
+  likeId.value = siteId
   text.value = [text.value.trimEnd(), line].filter(Boolean).join('\n')
 }
 </script>

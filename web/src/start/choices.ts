@@ -33,3 +33,18 @@ export function likelyHub(design: Design): string {
     design.sites[0]?.id ?? '',
   )
 }
+
+/** What asks for a tunnel like a site's own, from where that one leads to a new site; nothing where it has none. */
+export function likeTunnel(
+  design: Design,
+  siteId: string,
+  newSiteId: string,
+): { like?: string; site?: string[] } {
+  const siteOf = new Map(design.gateways.map((gateway) => [gateway.id, gateway.site_id]))
+  for (const { id, left, right } of design.tunnels) {
+    const ends = [left, right].map((end) => siteOf.get(end.gateway_id) ?? '')
+    const far = ends.find((end) => end !== siteId)
+    if (ends.includes(siteId) && far) return { like: id, site: [far, newSiteId] }
+  }
+  return {}
+}

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Iterable, Iterator, Sequence
+from functools import cached_property
+from itertools import islice
 from typing import Generic, TypeVar
 
 import numpy as np
@@ -33,6 +36,22 @@ class PrefixMap(Generic[T]):
         """Yield the same for an address as an unsigned integer."""
         for length, by_network in self._by_length[family].items():
             yield from by_network.get(value & ~family.host_mask(length), ())
+
+    def within(self, prefix: Prefix) -> Iterator[T]:
+        """Yield the values of all prefixes that lie within one, or are it, by their first address."""
+        in_order, by_length = self._in_order[prefix.family], self._by_length[prefix.family]
+        for network, length in islice(in_order, bisect_left(in_order, (prefix.network, prefix.length)), None):
+            if network > prefix.last:
+                return
+            yield from by_length[length][network]
+
+    @cached_property
+    def _in_order(self) -> dict[Family, list[tuple[int, int]]]:
+        """First addresses and lengths, larger blocks before those inside them."""
+        return {
+            family: sorted((network, length) for length, networks in by_length.items() for network in networks)
+            for family, by_length in self._by_length.items()
+        }
 
 
 def as_addresses(values: Sequence[int], family: Family) -> Addresses:

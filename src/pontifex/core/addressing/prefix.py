@@ -58,6 +58,11 @@ class Prefix:
         return self.contains(other) or other.contains(self)
 
     @classmethod
+    def of_address(cls, address: Address) -> Prefix:
+        """Return the block of one address alone."""
+        return cls(address.family, address.value, address.family.bits)
+
+    @classmethod
     def __get_pydantic_core_schema__(cls, source: Any, handler: Any) -> core_schema.CoreSchema:
         return text_schema(cls, parse_prefix, "ip-prefix", ["10.64.0.0/22", "fd5c:9a1e:40::/64"])
 

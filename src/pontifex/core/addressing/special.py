@@ -22,16 +22,17 @@ def _block(prefix: str, name: str, reference: str) -> SpecialBlock:
     return SpecialBlock(parse_prefix(prefix), name, reference)
 
 
+_DOCUMENTATION: Final = "documentation"
 SPECIAL_PURPOSE: Final = (  # RFC 6890 section 2.2, without private, shared and unique local space
     _block("0.0.0.0/8", "this host on this network", "RFC 1122 section 3.2.1.3"),
     _block("127.0.0.0/8", "loopback", "RFC 1122 section 3.2.1.3"),
     _block("169.254.0.0/16", "link-local", "RFC 3927"),
     _block("192.0.0.0/24", "protocol assignments", "RFC 6890 section 2.1"),
-    _block("192.0.2.0/24", "documentation", "RFC 5737"),
+    _block("192.0.2.0/24", _DOCUMENTATION, "RFC 5737"),
     _block("192.88.99.0/24", "6to4 relays", "RFC 7526"),
     _block("198.18.0.0/15", "benchmarks", "RFC 2544"),
-    _block("198.51.100.0/24", "documentation", "RFC 5737"),
-    _block("203.0.113.0/24", "documentation", "RFC 5737"),
+    _block("198.51.100.0/24", _DOCUMENTATION, "RFC 5737"),
+    _block("203.0.113.0/24", _DOCUMENTATION, "RFC 5737"),
     _block("224.0.0.0/4", "multicast", "RFC 5771"),
     _block("240.0.0.0/4", "reserved", "RFC 1112 section 4"),
     _block("::/128", "unspecified", "RFC 4291 section 2.5.2"),
@@ -39,7 +40,7 @@ SPECIAL_PURPOSE: Final = (  # RFC 6890 section 2.2, without private, shared and 
     _block("::ffff:0:0/96", "IPv4-mapped", "RFC 4291 section 2.5.5.2"),
     _block("64:ff9b::/96", "IPv4-IPv6 translation", "RFC 6052"),
     _block("100::/64", "discard-only", "RFC 6666"),
-    _block("2001:db8::/32", "documentation", "RFC 3849"),
+    _block("2001:db8::/32", _DOCUMENTATION, "RFC 3849"),
     _block("2002::/16", "6to4", "RFC 3056"),
     _block("fe80::/10", "link-local", "RFC 4291 section 2.5.6"),
     _block("ff00::/8", "multicast", "RFC 4291 section 2.7"),
@@ -74,6 +75,12 @@ def is_private(prefix: Prefix) -> bool:
 def is_public(prefix: Prefix) -> bool:
     """Whether a prefix is somebody's on the Internet: neither private, shared, unique local nor special."""
     return not is_private(prefix) and special_block(prefix) is None
+
+
+def is_others(prefix: Prefix) -> bool:
+    """Whether a prefix is somebody else's on the Internet; in examples the documentation blocks stand for such."""
+    block = special_block(prefix)
+    return not is_private(prefix) and (block is None or block.name == _DOCUMENTATION)
 
 
 def has_plain_global_id(prefix: Prefix) -> bool:

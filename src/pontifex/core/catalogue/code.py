@@ -152,6 +152,8 @@ class Code(StrEnum):
     ROUTE_NOT_KNOWN = "route.not-known"
     ROUTE_ASYMMETRIC = "route.asymmetric"
     ROUTE_OTHER_EXIT = "route.other-exit"
+    ROUTE_NOT_OUTSIDE = "route.not-outside"
+    ROUTE_NAMES_NOTHING = "route.names-nothing"
     EXIT_NOT_TAKEN = "exit.not-taken"
     EXIT_ACCESS_CUT = "exit.access-cut"
     EXIT_PORT_TWICE = "exit.port-twice"

@@ -24,6 +24,8 @@ ENTRIES: Final = (
     CatalogueEntry(Code.ROUTE_NOT_KNOWN, _ADVICE, "The design ends here", "Whether it arrives depends on a router that the design doesn't hold.", "RFC 1812 section 5.2.4.2"),
     CatalogueEntry(Code.ROUTE_ASYMMETRIC, _ADVICE, "The answer comes another way", "It works until something on one of the two ways keeps state, or one of them fails.", "RFC 3439 section 3.5"),
     CatalogueEntry(Code.ROUTE_OTHER_EXIT, _BLOCKER, "It doesn't leave by its exit", "The outside sees another address than was meant, or nothing arrives there.", "RFC 4301 section 4.4.1"),
+    CatalogueEntry(Code.ROUTE_NOT_OUTSIDE, _BLOCKER, "It doesn't leave to the Internet", "What is wanted stands outside, and nothing arrives there.", "RFC 1812 section 5.2.4.3"),
+    CatalogueEntry(Code.ROUTE_NAMES_NOTHING, _PARTIAL, "An intent names what isn't here", "Nothing is compared by it: neither that it works nor that it doesn't is known.", "RFC 1034 section 3.1, RFC 1812 section 5.2.4.3"),
     CatalogueEntry(Code.EXIT_NOT_TAKEN, _EXPOSURE, "The exit's setting didn't take", "The workload leaves beside the exit, under the address of somebody else.", "RFC 4301 section 4.4.1"),
     CatalogueEntry(Code.EXIT_ACCESS_CUT, _PARTIAL, "A published port isn't reached", "Whoever uses it from inside waits until the time is out.", "RFC 1812 section 5.2.4.3"),
     CatalogueEntry(Code.EXIT_PORT_TWICE, _PARTIAL, "Ports meet at the exit", "Those who share a network share its ports: the second one doesn't start.", "RFC 9293 section 3.9.1"),

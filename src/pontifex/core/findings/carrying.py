@@ -54,7 +54,7 @@ def _route_around(tables: Tables, tunnel: Tunnel, side: Side) -> Iterator[Remedy
     found = carried(tables, tunnel, side)
     if found.peer is None or end.uplink_id is None:
         return
-    host = Prefix(found.peer.family, found.peer.value, found.peer.family.bits)
+    host = Prefix.of_address(found.peer)
     taken = {route.id for route in design.routes}
     route = new_route(design, taken, end.gateway_id, host, None, None, uplink_id=end.uplink_id)
     far = design.uplink_of(tunnel.end(side.other))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Sequence, Set
+from collections.abc import Callable, Iterable, Sequence, Set
 from dataclasses import dataclass, field, replace
 from datetime import date
 from functools import cached_property, partial
@@ -13,6 +13,7 @@ from zlib import crc32
 
 from pydantic import Field
 
+from pontifex.core.catalogue import Code, Severity
 from pontifex.core.failures import OnFailure
 from pontifex.core.findings.accepting import with_acceptances
 from pontifex.core.findings.algorithms import algorithm_findings
@@ -23,6 +24,7 @@ from pontifex.core.findings.exits import WaitingExit, exit_findings, waiting_exi
 from pontifex.core.findings.exposures import exposure_findings, key_prints, networks_inside, redundant_networks, reused_key
 from pontifex.core.findings.finding import Finding
 from pontifex.core.findings.idle_routes import unneeded_routes
+from pontifex.core.findings.intents import intent_findings
 from pontifex.core.findings.outlined import OutlinedFindings, Outlines
 from pontifex.core.findings.overlaps import Overlap, overlap_findings, overlaps
 from pontifex.core.findings.profiles import calls_beside, end_findings, profile_findings
@@ -144,7 +146,7 @@ def analyse(design: Design, today: date, memory: AnalysisCache | None = None, on
     memory.end()
     for failed in checking.checks.found:
         on_failure(failed)
-    findings = sorted(checking.checks.findings, key=lambda one: (one.severity.rank, one.code, one.where[0].id))
+    findings = _in_order(checking.checks.findings)
     return Analysis(
         revision=design.revision,
         today=today,
@@ -154,6 +156,15 @@ def analyse(design: Design, today: date, memory: AnalysisCache | None = None, on
         overlaps_count=len(collisions),
         findings_count=len(findings),
     )
+
+
+def _in_order(found: Iterable[Finding]) -> list[Finding]:
+    """Return findings, the worst first; those of one severity by code and place. There are far fewer codes than findings."""
+    by_code: dict[tuple[Severity, Code], list[Finding]] = defaultdict(list)
+    for one in found:
+        by_code[one.severity, one.code].append(one)
+    kinds = sorted(by_code, key=lambda kind: (kind[0].rank, kind[1]))
+    return [one for kind in kinds for one in sorted(by_code[kind], key=lambda one: one.where[0].id)]
 
 
 class _Checking:
@@ -178,7 +189,8 @@ class _Checking:
         with guard("collisions of networks", SETTINGS_ID):
             collisions, found = memory.part("outlined", ("collisions", ""), _collisions)
             self._add(found)
-        for share, networks in enumerate(_shares(self._design.networks)):
+        shares = memory.part("outlined", ("shares", ""), lambda design: _shares(design.networks))
+        for share, networks in enumerate(shares):
             with guard("networks", SETTINGS_ID):
                 self._add(memory.part("outlined", ("networks", str(share)), partial(_networks, networks), (networks,)))
         with guard("hosts, reservations and translations", SETTINGS_ID):
@@ -303,6 +315,7 @@ def _paths(design: Design) -> tuple[_Waiting, OutlinedFindings]:
         unneeded_routes(tables, wanted) if wanted else (),
         idle_findings(tables),
         rule_findings(tables),
+        intent_findings(design),
         carrying_findings(tables),
         workload_findings(tables),
     )

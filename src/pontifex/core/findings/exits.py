@@ -1,15 +1,16 @@
-"""Findings about exits: what is to leave to the Internet by a gateway, and leaves elsewhere or not at all."""
+"""Findings about exits: what is to leave to the Internet, and leaves elsewhere or not at all."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence, Set
 from dataclasses import dataclass
 
+from pontifex.core.addressing import Prefix
 from pontifex.core.catalogue import Code
 from pontifex.core.findings.finding import Finding, Place, finding, network_of
 from pontifex.core.kinds import ObjectType
 from pontifex.core.model import Design
-from pontifex.core.reasons import named, paths
+from pontifex.core.reasons import all_named, named, paths
 from pontifex.core.routing.tables.tables import Tables
 from pontifex.core.routing.trace.flow import Conditions
 from pontifex.core.routing.wanted.exits import UnmetExit, unmet_exits
@@ -26,16 +27,16 @@ class WaitingExit:
 def waiting_exits(tables: Tables) -> Iterator[WaitingExit]:
     """Yield what doesn't leave by its exit, all tunnels taken for up."""
     for one in unmet_exits(tables, Conditions()):
-        way = tables.chains.chain(one.want.source.site_id, one.want.gateway.site_id)
-        yield WaitingExit(one, frozenset(crossing.tunnel.id for crossing in way))
+        ways = (tables.chains.chain(one.want.source.site_id, gateway.site_id) for gateway in one.want.exits)
+        yield WaitingExit(one, frozenset(crossing.tunnel.id for way in ways for crossing in way))
 
 
 def exit_findings(design: Design, waiting: Sequence[WaitingExit], troubled: Set[str]) -> Iterator[Finding]:
-    """Yield what doesn't leave by its exit and doesn't wait for a tunnel, once for each network and exit."""
-    told: set[tuple[str, str, str]] = set()
+    """Yield what doesn't leave by its exit and doesn't wait for a tunnel, once for each network, and each prefix outside."""
+    told: set[tuple[str, str, Prefix | None]] = set()
     for one in waiting:
         want = one.unmet.want
-        key = want.intent.id, want.source.id, want.gateway.id
+        key = want.intent.id, want.source.id, want.towards
         if key not in told and one.through.isdisjoint(troubled):
             told.add(key)
             yield _finding(design, one.unmet)
@@ -45,5 +46,7 @@ def _finding(design: Design, one: UnmetExit) -> Finding:
     want = one.want
     outcome = paths.LeavesBy(named(one.leaves_by)) if one.leaves_by else one.trace.verdict.reason
     where = Place(type=ObjectType.INTENT, id=want.intent.id, name=want.intent.name, field="destinations")
-    why = paths.ExitNotMet(named(want.intent), network_of(design, want.source), named(want.gateway), outcome)
-    return finding(Code.ROUTE_OTHER_EXIT, (where,), why)
+    what = paths.Outside(want.towards) if want.towards else paths.TheInternet()
+    by = paths.ByGateways(all_named(want.exits)) if want.exits else None
+    why = paths.ExitNotMet(named(want.intent), network_of(design, want.source), what, by, outcome)
+    return finding(Code.ROUTE_OTHER_EXIT if want.exits else Code.ROUTE_NOT_OUTSIDE, (where,), why)

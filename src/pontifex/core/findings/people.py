@@ -110,7 +110,7 @@ def _split(tables: Tables, profile: Profile) -> Iterator[Finding]:
     if profile.suffixes and not profile.resolvers:
         without = people.NamesWithoutResolver(named(profile), profile.suffixes)
         yield finding(Code.DNS_LEAK, (_place(profile, "resolvers"),), without)
-    beside = [one for one in profile.resolvers if missing(split, (Prefix(one.family, one.value, one.family.bits),))]
+    beside = [one for one in profile.resolvers if missing(split, (Prefix.of_address(one),))]
     if beside:
         asks = people.ResolverBeside(named(profile), tuple(beside))
         yield finding(Code.DNS_RESOLVER_BESIDE, (_place(profile, "resolvers"),), asks)

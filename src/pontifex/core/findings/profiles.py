@@ -161,7 +161,7 @@ def _inside(design: Design, profile: Profile) -> Iterator[Finding]:
             seems = people.SeemsInside(named(profile), str(test), home.prefix, home.reasoning)
             yield finding(Code.PROFILE_SEEMS_INSIDE, place, seems, (without,))
         address = probed_address(design, test) if test.by is InsideBy.PROBE else None
-        if address and not missing(split, (Prefix(address.family, address.value, address.family.bits),)):
+        if address and not missing(split, (Prefix.of_address(address),)):
             through = people.ProbeThrough(named(profile), str(test), address)
             yield finding(Code.PROFILE_PROBE_THROUGH, place, through, (without,))
     office = next((one for one in places(design, profile) if one.kind is PlaceKind.OFFICE), None)

@@ -13,6 +13,7 @@ from operator import is_
 from typing import Any, Final, Self
 
 from pontifex.core.model import Design
+from pontifex.core.model.design import MADE_OF
 
 _FIELDS: Final = frozenset(Design.model_fields) - {"revision"}
 # what looks up an object, or the objects that belong to one
@@ -21,7 +22,8 @@ LOOKUPS: Final = frozenset(
     for name, kept in vars(Design).items()
     if isinstance(kept, cached_property) and str(kept.func.__annotations__["return"]).startswith("dict[str,")
 )
-
+# what is made of lists, and read as a whole; the address space reads networks only where there are no supernets
+_WHOLE: Final = MADE_OF.keys() - LOOKUPS - {"address_space"}
 
 Place = tuple[str, str | None]  # an attribute of the design, and a key in it; None for all of it
 
@@ -98,6 +100,10 @@ class _RecordedDesign(Design):
         if name in _FIELDS:
             own = object.__getattribute__(self, "__dict__")
             own["_reads"].places.add((name, None))
+            return getattr(own["_design"], name)
+        if name in _WHOLE:
+            own = object.__getattribute__(self, "__dict__")
+            own["_reads"].places |= {(made_of, None) for made_of in MADE_OF[name]}
             return getattr(own["_design"], name)
         if name in LOOKUPS:
             own = object.__getattribute__(self, "__dict__")

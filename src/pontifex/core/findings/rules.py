@@ -16,7 +16,7 @@ from pontifex.core.reasons import all_named, named, paths
 from pontifex.core.routing.rules.algebra import boxes_of
 from pontifex.core.routing.rules.rules import RuleList, leaves_by_uplink, passes_on
 from pontifex.core.routing.tables.first_hop import first_hop
-from pontifex.core.routing.tables.tables import Clause, Tables, hosts_named
+from pontifex.core.routing.tables.tables import Clause, Tables
 from pontifex.core.routing.trace.decide import Decision, DecisionKind, decide
 from pontifex.core.routing.trace.flow import Conditions, Flow
 from pontifex.core.routing.trace.flow_path import End
@@ -95,7 +95,7 @@ _RESOLVED: Final = {
 
 def _names(tables: Tables, gateway: Gateway, rule: Rule) -> Iterator[Finding]:
     for name in rule.destination_names:
-        hosts = hosts_named(tables.hosts_by_name, name)
+        hosts = tables.design.hosts_named(name)
         known = paths.HereItIs(tuple(host.address for host in hosts)) if hosts else paths.NoHostOfName()
         why = paths.RuleNames(named(rule), name, named(gateway), _RESOLVED[rule.name_resolution], known)
         yield finding(Code.POLICY_NAME, (_place(rule, "destination_names"),), why)

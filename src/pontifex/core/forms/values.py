@@ -58,7 +58,7 @@ def networks_in(text: str) -> Iterator[Selector]:
 
 def _selector(block: Prefix | AddressRange | Address) -> Selector:
     if isinstance(block, Address):
-        return Selector.of(Prefix(block.family, block.value, block.family.bits))
+        return Selector.of(Prefix.of_address(block))
     return Selector.of(block) if isinstance(block, Prefix) else parse_selector(str(block))
 
 

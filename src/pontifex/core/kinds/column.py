@@ -11,7 +11,7 @@ from typing import Any, Final, Union, get_args, get_origin
 from pydantic import BaseModel, StringConstraints
 from pydantic.fields import FieldInfo
 
-from pontifex.core.kinds.fields import ID_FORM
+from pontifex.core.kinds.fields import ID_FORM, Offered
 from pontifex.core.kinds.kind import Group, Kind, ObjectType
 
 
@@ -38,7 +38,10 @@ class Part:
 
 @dataclass(frozen=True, slots=True)
 class Column:
-    """One column. A cell without a value stands for `default`; one that is required must be filled."""
+    """One column. A cell without a value stands for `default`; one that is required must be filled.
+
+    Where it names others `instead`, it or one of them must be filled.
+    """
 
     field: str
     title: str
@@ -46,8 +49,10 @@ class Column:
     form: CellForm
     many: bool  # a list of them
     required: bool
+    instead: tuple[str, ...] = ()  # fields
     default: Any = None  # as in JSON
     choices: tuple[str, ...] = ()
+    offered: tuple[str, ...] = ()  # what is usual, where anything else may be typed as well
     refers: tuple[ObjectType, ...] = ()
     structure: str = ""  # name of the model of a structure
     parts: tuple[Part, ...] = ()  # numbers of a structure that may be left out
@@ -96,8 +101,10 @@ def _column(kind: Kind[Any], field: str, info: FieldInfo) -> Column:
         form=_form(inner, constraints, bool(refers), bool(model)),
         many=many,
         required=required,
+        instead=next((group[1:] for group in kind.one_of if group[0] == field), ()),
         default=None if required else _in_json(info.default),
         choices=tuple(one.value for one in inner) if isinstance(inner, type) and issubclass(inner, Enum) else (),
+        offered=next((one.values for one in constraints if isinstance(one, Offered)), ()),
         refers=refers,
         structure=model.__name__ if model else "",
         parts=tuple(_parts(model)) if model else (),

@@ -7,6 +7,8 @@ from typing import Annotated, Final
 from pydantic import AfterValidator, Field, StringConstraints
 from pydantic_core import PydanticCustomError
 
+from pontifex.core.kinds.fields import Offered
+
 # IANA "Differentiated Services Field Codepoints": RFC 2474 (CS), 2597 (AF), 3246 (EF), 5865 (VOICE-ADMIT), 8622 (LE)
 CODE_POINTS: Final = {
     "DF": 0,
@@ -44,4 +46,10 @@ def _canonical(text: str) -> str:
         raise PydanticCustomError("dscp", "{reason}", {"reason": str(error)}) from None
 
 
-Dscp = Annotated[str, StringConstraints(max_length=16), AfterValidator(_canonical), Field(examples=["EF", "AF41"])]
+Dscp = Annotated[
+    str,
+    StringConstraints(max_length=16),
+    AfterValidator(_canonical),
+    Field(examples=["EF", "AF41"]),
+    Offered(tuple(CODE_POINTS)),
+]

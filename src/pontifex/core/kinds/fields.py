@@ -2,9 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Annotated, Final
 
 from pydantic import Field, StringConstraints
+
+
+@dataclass(frozen=True, slots=True)
+class Offered:
+    """Values of a field that are offered where it is typed; others are allowed as well."""
+
+    values: tuple[str, ...]
+
 
 # No control characters: a name is one line on the screen, in the log and in a printed sheet.
 ONE_LINE = r"^[^\x00-\x1f\x7f]*$"

@@ -115,6 +115,7 @@ class Kind(Generic[T]):
     group: Group
     refers: tuple[Reference, ...] = ()
     searched: tuple[str, ...] = ()  # fields that a search looks at beside the name, and shows
+    one_of: tuple[tuple[str, ...], ...] = ()  # fields of which one, of each group, says something in every object
     beside_grid: tuple[str, ...] = ()  # fields that a screen of their own edits; no grid shows them
 
     @property

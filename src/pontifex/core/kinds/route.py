@@ -56,4 +56,5 @@ ROUTE: Final = Kind(
         Reference("network_id", ObjectType.NETWORK),
     ),
     searched=("prefix",),
+    one_of=(("tunnel_id", "via", "uplink_id", "network_id"),),
 )

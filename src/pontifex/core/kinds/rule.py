@@ -51,17 +51,15 @@ class Rule(DesignMember):
 
     gateway_id: ObjectId = Field(title="Gateway")
     position: int = Field(default=10, title="Order", description="The lowest is asked first.", ge=1, le=100_000)
-    sources: tuple[Prefix, ...] = Field(default=(), title="From", description="Empty for all.", max_length=256)
-    destinations: tuple[Selector, ...] = Field(
-        default=(), title="To", description="Networks, with protocol and ports where they matter. Empty for all.", max_length=256
-    )
-    paths: tuple[Path, ...] = Field(default=(), title="Paths", description="The first that can be used is taken.", max_length=16)
-    on_failure: OnFailure = Field(default=OnFailure.FALL_THROUGH, title="On failure")
     source_members: tuple[PlaceMember, ...] = Field(
         default=(), title="From hosts and networks", description="Beside the prefixes.", max_length=256
     )
+    sources: tuple[Prefix, ...] = Field(default=(), title="From", description="Empty for all.", max_length=256)
     destination_members: tuple[RuleTarget, ...] = Field(
         default=(), title="To hosts, networks and lists", description="Beside the networks.", max_length=256
+    )
+    destinations: tuple[Selector, ...] = Field(
+        default=(), title="To", description="Networks, with protocol and ports where they matter. Empty for all.", max_length=256
     )
     destination_names: tuple[NameOrDomain, ...] = Field(
         default=(),
@@ -73,6 +71,8 @@ class Rule(DesignMember):
     region: Remark = Field(default="", title="To region", description="Networks of all sites with this tag, beside the networks.")
     dscp: tuple[Dscp, ...] = Field(default=(), title="Classes", description="Empty for all.", max_length=64)
     marks: Dscp | None = Field(default=None, title="Marks as", description="The class that it gives to what it matches.")
+    paths: tuple[Path, ...] = Field(default=(), title="Paths", description="The first that can be used is taken.", max_length=16)
+    on_failure: OnFailure = Field(default=OnFailure.FALL_THROUGH, title="On failure")
     back_margin_percent: int = Field(
         default=20,
         title="Back margin, %",

@@ -20,7 +20,7 @@ def routes_around(design: Design, before: Tunnel, after: Tunnel) -> Iterator[Rou
         end, peer = after.end(side), design.peer_outside(after, side)
         if peer is None or end.uplink_id is None:
             continue
-        host = Prefix(peer.family, peer.value, peer.family.bits)
+        host = Prefix.of_address(peer)
         if not any(one.gateway_id == end.gateway_id and one.prefix == host and one.uplink_id for one in design.routes):
             yield new_route(design, taken, end.gateway_id, host, None, None, uplink_id=end.uplink_id)
 

@@ -11,6 +11,7 @@ from pydantic import Field, StringConstraints, model_validator
 from pydantic_core import PydanticCustomError
 
 from pontifex.core.addressing import Address, AddressError, Prefix, parse_address
+from pontifex.core.addressing.longest_prefix import PrefixMap
 from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.ipsec.policy import CURRENT_PRACTICE, DEFAULT_POLICIES, AlgorithmPolicy
 from pontifex.core.kinds import (
@@ -46,6 +47,7 @@ from pontifex.core.kinds import (
     TunnelEnd,
     Uplink,
 )
+from pontifex.core.kinds.fields import ALL_BELOW
 from pontifex.core.model.supernets import proposed_supernets
 
 SETTINGS_ID: Final = "settings"
@@ -135,6 +137,8 @@ MADE_OF: Final = {
     "host_by_id": ("hosts",),
     "prefix_list_by_id": ("prefix_lists",),
     "_hosts_by_network": ("hosts",),
+    "_hosts_by_name": ("hosts",),
+    "network_map": ("networks",),
     "_networks_by_site": ("networks",),
     "_gateways_by_site": ("gateways",),
     "_uplinks_by_site": ("uplinks", "gateways"),
@@ -224,6 +228,28 @@ class Design(DesignContent):
         return self._hosts_by_network.get(network_id, ())
 
     @cached_property
+    def _hosts_by_name(self) -> dict[str, tuple[Host, ...]]:
+        found: dict[str, list[Host]] = {}
+        for host in self.hosts:
+            if host.dns_name:
+                found.setdefault(host.dns_name.lower(), []).append(host)
+        return {name: tuple(hosts) for name, hosts in found.items()}
+
+    def hosts_named(self, name: str) -> tuple[Host, ...]:
+        """The hosts of a DNS name, or of a domain and all below it, which is written with "*." in front."""
+        asked = name.lower()
+        if not asked.startswith(ALL_BELOW):
+            return self._hosts_by_name.get(asked, ())
+        domain = asked.removeprefix(ALL_BELOW)
+        below = (hosts for known, hosts in self._hosts_by_name.items() if known == domain or known.endswith(f".{domain}"))
+        return tuple(host for hosts in below for host in hosts)
+
+    @cached_property
+    def network_map(self) -> PrefixMap[Network]:
+        """All networks, by address."""
+        return PrefixMap((network.prefix, network) for network in self.networks)
+
+    @cached_property
     def host_by_id(self) -> dict[str, Host]:
         """Hosts by id."""
         return {host.id: host for host in self.hosts}
@@ -245,8 +271,7 @@ class Design(DesignContent):
     def member_prefixes(self, member: Member) -> tuple[Prefix, ...]:
         """The addresses that a member stands for."""
         if member.type is MemberType.HOST:
-            address = self.host_by_id[member.id].address
-            return (Prefix(address.family, address.value, address.family.bits),)
+            return (Prefix.of_address(self.host_by_id[member.id].address),)
         if member.type is MemberType.PREFIX_LIST:
             return self.prefix_list_by_id[member.id].prefixes
         return tuple(network.prefix for network in self.member_networks(member))

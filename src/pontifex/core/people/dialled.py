@@ -47,7 +47,7 @@ class DialledIn:
     @property
     def together(self) -> GatewayTunnels:
         """It, and the tunnels of its gateway."""
-        return GatewayTunnels.of(self.without).after(self.design)
+        return GatewayTunnels.of(self.without).replaced(self.design, (self.tunnel.id,))
 
     @property
     def beside(self) -> Neighbours:

@@ -139,7 +139,7 @@ class Sender:
 
 def is_nobodys_outside(address: Address) -> bool:
     """Whether an address is one that nobody outside has."""
-    return is_private(Prefix(address.family, address.value, address.family.bits))
+    return is_private(Prefix.of_address(address))
 
 
 def _names(rule: TrafficRule, packet: Packet) -> bool:

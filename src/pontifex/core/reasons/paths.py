@@ -81,11 +81,29 @@ class LeavesBy(Reason, text="leaves by {gateway} instead"):
     gateway: Named[Gateway]
 
 
-class ExitNotMet(Reason, text="{intent} wants {source} to reach the Internet by {gateway}; it {outcome}"):
+class TheInternet(Reason, text="the Internet"):
+    pass
+
+
+class Outside(Reason, text="{prefix}, which the design doesn't hold,"):
+    prefix: Prefix
+
+
+class ByGateways(Reason, text=" by {gateways:some or}"):
+    gateways: tuple[Named[Gateway], ...]
+
+
+class ExitNotMet(Reason, text="{intent} wants {source} to reach {what}{by}; it {outcome}"):
     intent: Named[Intent]
     source: NetworkOf
-    gateway: Named[Gateway]
+    what: TheInternet | Outside
+    by: ByGateways | None
     outcome: Reason
+
+
+class NamesNothing(Reason, text="{intent} names {what:some and}, of which the design holds nothing"):
+    intent: Named[Intent]
+    what: tuple[str, ...]
 
 
 # Routes

@@ -164,7 +164,7 @@ def _capitalised(text: str) -> str:
 
 def _several(texts: tuple[str, ...], spec: str) -> str:
     if spec.startswith("some"):
-        between = " and " if spec == "some and" else ", "
+        between = {"some and": " and ", "some or": " or "}.get(spec, ", ")
         rest = len(texts) - _MOST
         return between.join(texts[:_MOST]) + (f" and {rest} more" if rest > 0 else "")
     return (" and " if spec == "and" else ", ").join(texts)

@@ -12,6 +12,7 @@ from pydantic import Field
 
 from pontifex.core.kinds import SIDES, DesignMember, Network, NetworkRole, ObjectType, SiteKind
 from pontifex.core.model import Design
+from pontifex.core.routing.wanted.blocks import parts_of
 
 _MOST_NAMED: Final = 3
 _NOT_ASKED_FOR: Final = frozenset({NetworkRole.GUEST, NetworkRole.TRANSIT, NetworkRole.POOL})
@@ -95,10 +96,10 @@ def _about(
 def _unnamed_networks(design: Design) -> Iterator[Network]:
     """Yield the networks at joined sites that no intent names; of guests and the like nobody expects it."""
     named = {
-        network.id
+        part.network.id
         for intent in design.intents
-        for member in (*intent.sources, *intent.destinations)
-        for network in design.member_networks(member)
+        for side in (intent.source_side, intent.destination_side)
+        for part in parts_of(design, side)
     }
     joined = {design.site_of(tunnel.end(side)).id for tunnel in design.tunnels for side in SIDES}
     for network in design.networks:

@@ -93,7 +93,7 @@ def _ranges(tables: Tables) -> Iterator[Selector]:
     prefixes += [one.prefix for network in design.networks for one in network.dhcp_routes]
     prefixes += [one for translation in design.translations for one in (translation.inside, translation.outside)]
     prefixes += [one for filter_ in design.filters for one in filter_.sources]
-    clauses = [clause_of(design, rule, tables.hosts_by_name) for rule in design.rules]
+    clauses = [clause_of(design, rule) for rule in design.rules]
     prefixes += [one for clause in clauses for one in clause.sources or ()]
     prefixes += design.supernets
     prefixes += [prefix for one in tables.cloud_rules.placed for prefix in (*one.members, *one.rule.far)]

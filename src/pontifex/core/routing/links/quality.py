@@ -9,16 +9,25 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, fields
-from typing import Final
+from typing import Final, NamedTuple
 
 from pontifex.core.kinds import SIDES, Path, PathType, Rule, Tunnel, Uplink
 from pontifex.core.model import Design
 
-# field of Quality, field of a path's limit, word, unit
+
+class LinkMeasure(NamedTuple):
+    """One thing that is measured of links."""
+
+    field: str  # of Quality
+    limit: str  # field of a path
+    word: str
+    unit: str
+
+
 MEASURES: Final = (
-    ("delay_ms", "most_delay_ms", "delay", "ms"),
-    ("jitter_ms", "most_jitter_ms", "jitter", "ms"),
-    ("loss_percent", "most_loss_percent", "loss", "%"),
+    LinkMeasure("delay_ms", "most_delay_ms", "delay", "ms"),
+    LinkMeasure("jitter_ms", "most_jitter_ms", "jitter", "ms"),
+    LinkMeasure("loss_percent", "most_loss_percent", "loss", "%"),
 )
 
 
@@ -30,6 +39,10 @@ class Quality:
     jitter_ms: float | None = None
     loss_percent: float | None = None
     used_mbit_s: float | None = None  # of the bandwidth, by traffic that the design doesn't know of
+
+    def with_measure(self, field: str, value: float) -> Quality:
+        """Return this quality with another value of one of its fields."""
+        return Quality(*(value if one.name == field else getattr(self, one.name) for one in fields(self)))
 
     def over(self, other: Quality) -> Quality:
         """Return this quality with the other one's values where this one has none."""
@@ -71,6 +84,17 @@ def exceeded(path: Path, quality: Quality) -> str:
         if value is not None and limit is not None and value > limit:
             return f"{word} {value:g} {unit}, {limit:g} allowed"
     return ""
+
+
+def without_limits(path: Path) -> Path:
+    """Return a path that is good enough however bad it is."""
+    return path.with_valid(dict.fromkeys((one.limit for one in MEASURES), None))
+
+
+def returning(rule: Rule, path: Path) -> Path:
+    """Return a path with the limits below which a rule comes back to it."""
+    limit_of = {one.field: one.limit for one in MEASURES}
+    return path.with_valid({limit_of[one.measure]: one.returns_below for one in thresholds(rule, path)})
 
 
 @dataclass(frozen=True, slots=True)

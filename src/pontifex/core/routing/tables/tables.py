@@ -20,7 +20,6 @@ from pontifex.core.kinds import (
     SIDES,
     Filter,
     Gateway,
-    Host,
     Network,
     NetworkRole,
     Outranking,
@@ -34,7 +33,6 @@ from pontifex.core.kinds import (
     Uplink,
 )
 from pontifex.core.kinds.dscp import parse_dscp
-from pontifex.core.kinds.fields import ALL_BELOW
 from pontifex.core.matching import TunnelEnds
 from pontifex.core.matching.inner import tunnel_overhead
 from pontifex.core.model import Design
@@ -101,7 +99,7 @@ class GatewayTable:
         self.translations: tuple[Translation, ...] = tuple(tables.translations_of.get(gateway.id, ()))
         self.filters: tuple[Filter, ...] = tuple(tables.filters_of.get(gateway.id, ()))
         rules = sorted(tables.rules_of.get(gateway.id, ()), key=lambda one: (one.position, one.id))
-        self.clauses = tuple(clause_of(design, rule, tables.hosts_by_name) for rule in rules)
+        self.clauses = tuple(clause_of(design, rule) for rule in rules)
 
     @cached_property
     def entries(self) -> tuple[TableEntry, ...]:
@@ -184,13 +182,13 @@ def route_entry(tables: Tables, gateway: Gateway, route: Route) -> TableEntry:
     )
 
 
-def clause_of(design: Design, rule: Rule, hosts_by_name: dict[str, Host]) -> Clause:
+def clause_of(design: Design, rule: Rule) -> Clause:
     """Return a rule with its members, names and region as addresses."""
     sources = [*rule.sources, *(prefix for one in rule.source_members for prefix in design.member_prefixes(one))]
     destinations = [
         *rule.destinations,
         *(Selector.of(prefix) for one in rule.destination_members for prefix in design.member_prefixes(one)),
-        *(Selector.of(_host_prefix(host)) for name in rule.destination_names for host in hosts_named(hosts_by_name, name)),
+        *(Selector.of(Prefix.of_address(host.address)) for name in rule.destination_names for host in design.hosts_named(name)),
         *(Selector.of(network.prefix) for network in _in_region(design, rule.region)),
     ]
     limited = rule.destinations or rule.destination_members or rule.destination_names or rule.region
@@ -201,19 +199,6 @@ def clause_of(design: Design, rule: Rule, hosts_by_name: dict[str, Host]) -> Cla
         frozenset(map(parse_dscp, rule.dscp)) if rule.dscp else None,
         parse_dscp(rule.marks) if rule.marks else None,
     )
-
-
-def hosts_named(hosts_by_name: dict[str, Host], name: str) -> list[Host]:
-    """Return the hosts of a name, or of a domain and all below it, which is written with "*." in front."""
-    asked = name.lower()
-    if not asked.startswith(ALL_BELOW):
-        return [hosts_by_name[asked]] if asked in hosts_by_name else []
-    domain = asked.removeprefix(ALL_BELOW)
-    return [host for known, host in hosts_by_name.items() if known == domain or known.endswith(f".{domain}")]
-
-
-def _host_prefix(host: Host) -> Prefix:
-    return Prefix(host.address.family, host.address.value, host.address.family.bits)
 
 
 def _in_region(design: Design, region: str) -> Iterator[Network]:
@@ -243,7 +228,6 @@ class Tables:
         for route in design.routes:
             if route.network_id:
                 self.subnet_routes[route.network_id].append(route)
-        self.hosts_by_name = {host.dns_name.lower(): host for host in design.hosts if host.dns_name}
         self.bounds: dict[Family, list[int]] = {}  # where decisions may change, once they are asked for
         self._made: dict[str, GatewayTable] = {}
         self._inner_mtus: dict[str, int | None] = {}
@@ -265,11 +249,6 @@ class Tables:
     def cloud_rules(self) -> CloudRules:
         """What clouds let into and out of their subnets and hosts."""
         return CloudRules(self.design)
-
-    @cached_property
-    def networks(self) -> PrefixMap[Network]:
-        """All networks, by address."""
-        return PrefixMap((network.prefix, network) for network in self.design.networks)
 
     @cached_property
     def within(self) -> dict[str, tuple[Network, ...]]:
@@ -302,7 +281,7 @@ class Tables:
 
     def narrowest(self, meant: Network, address: Address) -> Network:
         """Return the narrowest network at a network's site that holds an address; of twins the one that is meant."""
-        holding = [one for one in self.networks.holding(address) if one.site_id == meant.site_id and not one.zone]
+        holding = [one for one in self.design.network_map.holding(address) if one.site_id == meant.site_id and not one.zone]
         return max(holding, key=lambda one: (one.prefix.length, one is meant), default=meant)
 
     def overhead(self, tunnel: Tunnel) -> Overhead | None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Final
 
 from pontifex.core.addressing import Address, parse_address
@@ -37,5 +36,5 @@ def parse_slow(design: Design, text: str) -> tuple[str, Quality]:
         name, _, value = part.partition("=")
         if name.strip() not in _MEASURES or not value.strip().replace(".", "", 1).isdigit():
             raise ValueError(f"'{part}' is not written as {', '.join(f'{one}=NUMBER' for one in _MEASURES)}")
-        quality = replace(quality, **{_MEASURES[name.strip()]: float(value)})
+        quality = quality.with_measure(_MEASURES[name.strip()], float(value))
     return id_, quality

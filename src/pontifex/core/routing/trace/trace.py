@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Final
 
 from pontifex.core.addressing import Address, Prefix, Selector
-from pontifex.core.addressing.special import is_public
+from pontifex.core.addressing.special import is_others
 from pontifex.core.kinds import Gateway, Network, PacketDirection, Side, Tunnel
 from pontifex.core.kinds.dscp import dscp_name
 from pontifex.core.routing.tables.filtering import cloud_refusal, direction, judge
@@ -49,7 +49,7 @@ def trace(
 
 def _home(tables: Tables, address: Address, meant: Network | None) -> Network | None:
     """Return the narrowest network that holds an address, at the site of the one that is meant where one is."""
-    holding = [one for one in tables.networks.holding(address) if meant is None or one.site_id == meant.site_id]
+    holding = [one for one in tables.design.network_map.holding(address) if meant is None or one.site_id == meant.site_id]
     return max(holding, key=lambda one: (one.prefix.length, one is meant, one.id), default=meant)
 
 
@@ -169,7 +169,7 @@ class _Walk:
         if self.tables.is_own(gateway, flow.destination):
             by = f"{flow.destination} is its own address: neither forwarding nor rules and filters play a part"
             self._hops.append(Hop(gateway_id=gateway.id, where=gateway.name, decision="answers itself", by=by))
-            here = [one for one in self.tables.networks.holding(flow.destination) if one.site_id == gateway.site_id]
+            here = [one for one in self.tables.design.network_map.holding(flow.destination) if one.site_id == gateway.site_id]
             self._reached = max(here, key=lambda one: (one.prefix.length, one.id), default=None)
             return _Ended(End.ARRIVES)
         if not gateway.forwarding and not self._own:
@@ -250,9 +250,11 @@ class _Walk:
         """Whether a destination is the organisation's: of a network or supernet, or of space that is not public."""
         if destination in self.tables.outside_addresses:
             return False
-        host = Prefix(destination.family, destination.value, destination.family.bits)
-        known = any(True for _ in self.tables.networks.holding(destination))
-        return known or any(one.holds(destination) for one in self.tables.design.supernets) or not is_public(host)
+        design = self.tables.design
+        held = any(True for _ in design.network_map.holding(destination)) or any(
+            one.holds(destination) for one in design.supernets
+        )
+        return held or not is_others(Prefix.of_address(destination))
 
     def _through(self, hop: Hop, flow: Flow, tunnel: Tunnel, side: Side) -> tuple[Gateway | None, Flow, _Ended | None]:
         design = self.tables.design

@@ -10,8 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pontifex.core.addressing import Address, Family, Prefix, Service
-from pontifex.core.kinds import Intent, Member, MemberType, Network
+from pontifex.core.kinds import Host, Intent, MemberType, Network
 from pontifex.core.kinds.dscp import parse_dscp
+from pontifex.core.kinds.intent import IntentSide
 from pontifex.core.model import Design
 from pontifex.core.routing.trace.flow import ANY_SERVICE, Flow, answer_service
 
@@ -111,26 +112,50 @@ def wanted_blocks(design: Design) -> Iterator[WantedBlock]:
     """Yield all that the intents of a design ask for, by sites, families and services."""
     for intent in design.intents:
         dscp = parse_dscp(intent.dscp or "DF")
-        directions = [(intent.sources, intent.destinations)]
-        if intent.both_ways:
-            directions.append((intent.destinations, intent.sources))
-        for sources, destinations in directions:
-            targets_of = _members(design, destinations)
-            for (_, family), begins in _members(design, sources).items():
+        there = _by_site(design, intent.source_side), _by_site(design, intent.destination_side)
+        for sources_of, targets_of in (there, there[::-1]) if intent.both_ways else (there,):
+            for (_, family), begins in sources_of.items():
                 for ends in (some for (_, other), some in targets_of.items() if other is family):
                     for service in intent.services or (ANY_SERVICE,):
                         yield WantedBlock(intent, tuple(begins), tuple(ends), service, dscp)
 
 
-def _members(design: Design, members: tuple[Member, ...]) -> dict[tuple[str, Family], list[WantedPart]]:
-    """Return what members stand for, by site and family."""
+def _by_site(design: Design, side: IntentSide) -> dict[tuple[str, Family], list[WantedPart]]:
+    """Return what one side of an intent stands for, by site and family; networks of isolated zones aside."""
     found: dict[tuple[str, Family], list[WantedPart]] = defaultdict(list)
-    for member in members:
-        networks = design.member_networks(member)
-        if member.type is MemberType.HOST:
-            parts = [WantedPart(networks[0], design.member_prefixes(member)[0])]
-        else:
-            parts = [WantedPart(network, network.prefix) for network in networks if not network.zone]
-        for part in parts:
-            found[part.network.site_id, part.prefix.family].append(part)
+    for part in dict.fromkeys(parts_of(design, side)):
+        if part.whole and part.network.zone:
+            continue
+        found[part.network.site_id, part.prefix.family].append(part)
     return found
+
+
+def parts_of(design: Design, side: IntentSide) -> Iterator[WantedPart]:
+    """Yield what one side of an intent stands for in the design."""
+    for member in side.members:
+        if member.type is MemberType.HOST:
+            yield _part_of_host(design, design.host_by_id[member.id])
+        else:
+            yield from (WantedPart(one, one.prefix) for one in design.member_networks(member))
+    for prefix in side.prefixes:
+        yield from parts_within(design, prefix)
+    for name in side.names:
+        yield from (_part_of_host(design, host) for host in design.hosts_named(name))
+
+
+def _part_of_host(design: Design, host: Host) -> WantedPart:
+    return WantedPart(design.network_by_id[host.network_id], Prefix.of_address(host.address))
+
+
+def parts_within(design: Design, prefix: Prefix) -> Iterator[WantedPart]:
+    """Yield the networks that lie within a prefix, and for each site what the prefix is of the narrowest one around it.
+
+    A prefix is of the common address space: networks of isolated zones have their addresses for themselves.
+    """
+    yield from (WantedPart(one, one.prefix) for one in design.network_map.within(prefix) if not one.zone)
+    told: set[str] = set()
+    for network in design.network_map.holding(Address(prefix.family, prefix.network)):  # the narrowest first
+        if network.site_id not in told and not network.zone and network.prefix.contains(prefix):
+            told.add(network.site_id)
+            if network.prefix != prefix:
+                yield WantedPart(network, prefix)
