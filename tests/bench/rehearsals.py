@@ -13,8 +13,8 @@ from functools import partial
 from cryptography.hazmat.primitives.asymmetric import ec
 from cryptography.hazmat.primitives.ciphers.aead import AESGCM
 
+from pontifex.core.entropy import SeededEntropy
 from pontifex.core.esp import InboundSa, OutboundSa
-from pontifex.core.ike.entropy import SeededEntropy
 from pontifex.core.ike.suite.chosen import suite_of
 from pontifex.core.ipsec import Transform, TransformType
 from pontifex.core.kinds import SIDES

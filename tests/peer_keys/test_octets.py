@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 
 from pontifex.core.addressing import Address, Family, Selector, parse_prefix
 from pontifex.core.call_effects import CallEffect, CallUp, SendSegment
+from pontifex.core.entropy import SeededEntropy
 from pontifex.core.ike.effects import Logged, Socket
-from pontifex.core.ike.entropy import SeededEntropy
 from pontifex.core.peer_keys.datagrams import Datagram, DatagramKind
 from pontifex.core.peer_keys.endpoint import PeerKeyEndpoint
 from pontifex.core.peer_keys.noise import Handshake, NotOpenedError, public_octets, sealed

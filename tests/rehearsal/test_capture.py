@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from itertools import count
+from random import Random
 from typing import Any
 
 import pytest
 
-from pontifex.core.rehearsal import Rehearsal, rehearse
+from pontifex.core.rehearsal import NotRehearsed, Rehearsal, rehearse
 from tests.support.designs import TODAY
 from tests.support.witness import keys_of, read_by_witness
+from tests.truth.eap_ends import draw_design
 from tests.truth.ends import AGREED, PairData, Proposal, design_of
 
 
@@ -72,6 +75,27 @@ def test_another_program_reads_what_goes_through_a_nat(tmp_path):
     assert seen.complaints == ()
     assert (seen.opened, seen.inner) == (seen.sealed, seen.esp)
     assert seen.esp > 10
+
+
+@pytest.mark.parametrize("method", ["MD5-Challenge", "EAP-MSCHAP-V2", "EAP-TLS"])
+def test_another_program_reads_a_proof_by_eap(method, tmp_path):
+    """Each method's rounds within IKE_AUTH, as an independent reader parts them."""
+    designs = (draw_design(Random(number)) for number in count())
+    found = next(one for one in (rehearse(design, design.tunnels[0], TODAY) for design in designs) if _is_up_by(one, method))
+    assert isinstance(found, Rehearsal)
+    seen = read_by_witness(found, keys_of(found), tmp_path)
+    assert seen.complaints == ()
+    assert (seen.opened, seen.inner) == (seen.sealed, seen.esp)
+    assert seen.exchanges[35] >= 6
+
+
+def _is_up_by(found: Rehearsal | NotRehearsed, method: str) -> bool:
+    """Whether a tunnel came up after a proof by a method."""
+    return (
+        isinstance(found, Rehearsal)
+        and found.outcome.up
+        and any(method in line.text for event in found.messages for line in event.payloads if line.name == "EAP")
+    )
 
 
 def test_another_program_reads_additional_key_exchanges(tmp_path):

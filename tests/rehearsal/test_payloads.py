@@ -15,6 +15,7 @@ from pontifex.core.ike.payloads import (
     CertificatePayload,
     CertificateRequest,
     Delete,
+    EapPayload,
     Identification,
     KeyExchangePayload,
     MalformedError,
@@ -43,6 +44,7 @@ payloads = st.one_of(
     st.builds(Notify, st.integers(0, 65535), octets, st.integers(0, 3), st.sampled_from([b"", b"\1\2\3\4"])),
     st.builds(Delete, st.just(3), st.lists(st.binary(min_size=4, max_size=4), min_size=1, max_size=3).map(tuple)),
     st.builds(VendorId, octets),
+    st.builds(EapPayload, st.binary(min_size=4, max_size=40)),
     st.builds(
         TrafficSelectors,
         st.sampled_from([PayloadType.TSI, PayloadType.TSR]),

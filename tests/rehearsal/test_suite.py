@@ -7,8 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pontifex.core.addressing import Family
+from pontifex.core.entropy import SeededEntropy
 from pontifex.core.esp import EspError, InboundSa, OutboundSa, ReplayWindow
-from pontifex.core.ike.entropy import SeededEntropy
 from pontifex.core.ike.suite.chosen import Suite, suite_of
 from pontifex.core.ike.suite.ciphers import OpeningError, data_cipher
 from pontifex.core.ike.suite.key_exchange import KeyExchangeError, key_exchange

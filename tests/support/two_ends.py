@@ -10,9 +10,9 @@ from itertools import count
 from typing import Any
 
 from pontifex.core.addressing import Address, parse_address, parse_selector
+from pontifex.core.entropy import SeededEntropy
 from pontifex.core.ike.effects import Effect, Logged, Redial, Send, Socket
 from pontifex.core.ike.endpoint import Endpoint
-from pontifex.core.ike.entropy import SeededEntropy
 from pontifex.core.ike.settings import EndSettings, Proof
 from pontifex.core.ipsec import Proposal, Transform, TransformType
 from pontifex.core.kinds import Identity, IdentityType

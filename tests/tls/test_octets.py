@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 
 from pontifex.core.addressing import Address, Family
 from pontifex.core.call_effects import CallEffect, CallEnded, SendSegment
+from pontifex.core.entropy import SeededEntropy
 from pontifex.core.ike.effects import Socket
-from pontifex.core.ike.entropy import SeededEntropy
 from pontifex.core.kinds import DataCipher, Side
 from pontifex.core.kinds.technology import Digest
 from pontifex.core.rehearsal.own_end import own_ends

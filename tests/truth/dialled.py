@@ -1,4 +1,4 @@
-"""What came of random pairs of ends without IKE when they were dialled, held against their forecasts."""
+"""What came of random pairs of ends of some kind when they were dialled, held against their forecasts."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from random import Random
 from pontifex.core.model import Design
 from pontifex.core.rehearsal import NotRehearsed, rehearse
 from tests.support.designs import TODAY
-from tests.truth import peer_key_ends, tls_ends
+from tests.truth import eap_ends, peer_key_ends, tls_ends
 
 
 def judge(draw: Callable[[Random], Design], seeds: Iterable[int]) -> tuple[Counter[str], list[str]]:
@@ -38,3 +38,8 @@ def over_tls(seeds: Iterable[int]) -> tuple[Counter[str], list[str]]:
 def with_peer_keys(seeds: Iterable[int]) -> tuple[Counter[str], list[str]]:
     """Judge pairs with static peer keys."""
     return judge(peer_key_ends.draw_design, seeds)
+
+
+def by_eap(seeds: Iterable[int]) -> tuple[Counter[str], list[str]]:
+    """Judge pairs of which the caller proves itself by EAP."""
+    return judge(eap_ends.draw_design, seeds)

@@ -5,22 +5,50 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable
 from random import Random
+from typing import Any
 
+from pontifex.core.entropy import SeededEntropy
 from pontifex.core.ike.effects import Effect, Logged, Send
 from pontifex.core.ike.endpoint import Endpoint
-from pontifex.core.ike.entropy import SeededEntropy
 from pontifex.core.ike.message import HEADER_OCTETS
 from pontifex.core.ike.payloads import Notify
 from pontifex.core.ike.protection import directions
+from pontifex.core.ike.settings import Proof
+from pontifex.core.kinds import AuthMethod, EapMethod, Identity, IdentityType
+from pontifex.core.login import Login
+from tests.support.certificates import GATE, ISSUING, KEYS, ROOT
 from tests.support.two_ends import LEFT, RIGHT, TwoEnds, settings
 
 _BY_SEED = 100  # changed messages of one seed
 
 
-def _standing() -> TwoEnds:
-    ends = TwoEnds.of()
+def _proofs() -> tuple[tuple[dict[str, Any], dict[str, Any]], ...]:
+    """How the ends prove themselves: by a key, or the caller by EAP."""
+    by_name = Identity(type=IdentityType.FQDN, value="ostvik.skerry.example")
+    signs = Proof(key=KEYS["gate"], certificates=(GATE, ISSUING))
+    login = Login("branch", b"one secret")
+    found: list[tuple[dict[str, Any], dict[str, Any]]] = [({}, {})]
+    for method in (EapMethod.MD5_CHALLENGE, EapMethod.MSCHAP_V2, EapMethod.TLS):
+        shared = {"eap_method": method, "proof": signs, "trust_anchors": (ROOT,)}
+        found.append(
+            (
+                {
+                    "method": AuthMethod.EAP, "expected_method": AuthMethod.CERTIFICATE, "account": login, **shared,
+                    "identity": by_name, "expected": by_name,
+                },
+                {
+                    "method": AuthMethod.CERTIFICATE, "expected_method": AuthMethod.EAP, "accepted": login, **shared,
+                    "identity": by_name, "expected": by_name,
+                },
+            )
+        )  # fmt: skip
+    return tuple(found)
+
+
+def _standing(random: Random) -> TwoEnds:
+    ends = TwoEnds.of(*random.choice(_proofs()))
     ends.dial()
-    ends.run(5)
+    ends.run(random.choice([0.09, 0.13, 0.17, 5]))  # in the midst of IKE_AUTH, or when all stands
     return ends
 
 
@@ -45,7 +73,7 @@ def _resealed(ends: TwoEnds, random: Random) -> bytes:
     plain = directions(sa.suite, sa.keys)[0].opened(sent.octets, 0)
     header = sa.header(random.choice([35, 36, 37, 43, 44]), False, ends.right.sas[0].expected_id)  # type: ignore[arg-type]
     assert sa.sending
-    first = random.choice([33, 35, 39, 41, 42, 44, sent.message.payloads[0].type])
+    first = random.choice([33, 35, 39, 41, 42, 44, 48, sent.message.payloads[0].type])
     return sa.sending.sealed(header, 46, first, b"", _changed(plain, random), ends.left._machine.entropy)
 
 
@@ -63,7 +91,7 @@ def judge(seeds: Iterable[int]) -> tuple[Counter[str], list[str]]:
     wrong: list[str] = []
     for seed in seeds:
         random = Random(seed)
-        ends, fresh = _standing(), Endpoint(settings("right"), SeededEntropy(b"fresh"))
+        ends, fresh = _standing(random), Endpoint(settings("right"), SeededEntropy(b"fresh"))
         kept = [sent.octets for _, sent in ends.sent]
         for _ in range(_BY_SEED):
             resealed = random.random() < 0.5 and bool(ends.left.sas) and bool(ends.right.sas)

@@ -1,8 +1,8 @@
-"""The forecast of tunnels without IKE against what happens when both ends dial each other by a real handshake."""
+"""The forecast of tunnels without IKE, and of those with EAP, against what happens when both ends dial each other."""
 
 from __future__ import annotations
 
-from tests.truth.dialled import over_tls, with_peer_keys
+from tests.truth.dialled import by_eap, over_tls, with_peer_keys
 
 SEEDS = range(150)
 
@@ -20,4 +20,12 @@ def test_the_forecast_says_what_happens_with_peer_keys():
     ends, differing = with_peer_keys(SEEDS)
     assert not differing, "\n".join(differing)
     assert min(ends[stage] for stage in ("up", "reach", "auth", "child", "traffic")) >= 1
+    assert ends["not rehearsed"] < len(SEEDS) / 5
+
+
+def test_the_forecast_says_what_happens_with_eap():
+    """Methods, accounts and certificates of the caller; at the end that is called, a proof that EAP can go with."""
+    ends, differing = by_eap(SEEDS)
+    assert not differing, "\n".join(differing)
+    assert min(ends["up"], ends["auth"]) >= 20
     assert ends["not rehearsed"] < len(SEEDS) / 5

@@ -25,7 +25,8 @@ _CIPHERS: Final = ("AES-256-GCM", "AES-128-GCM", "ChaCha20-Poly1305", "AES-256-C
 _DIGESTS: Final = ("SHA2-256", "SHA1", "MD5", "SHA2-512")
 
 
-def _pem(*certificates: Any) -> list[dict[str, str]]:
+def pem(*certificates: Any) -> list[dict[str, str]]:
+    """Certificates as a design holds them."""
     return [{"pem": one.pem} for one in certificates]
 
 
@@ -45,8 +46,8 @@ def _agreed(side: str, far: str) -> dict[str, Any]:
         "peer_address": _ADDRESSES[far] if side == "left" else "any",
         "local_auth": "certificate",
         "remote_auth": "certificate",
-        "certificates": _pem(_OWN[side], ISSUING),
-        "trust_anchors": _pem(ROOT),
+        "certificates": pem(_OWN[side], ISSUING),
+        "trust_anchors": pem(ROOT),
         "data_ciphers": ["AES-256-GCM"],
         "local_networks": _NETWORKS[side],
         "remote_networks": _NETWORKS[far],
@@ -57,7 +58,8 @@ def _agreed(side: str, far: str) -> dict[str, Any]:
     }
 
 
-def _account(random: Random) -> dict[str, Any]:
+def account(random: Random) -> dict[str, Any]:
+    """Draw an account that is mostly the same one."""
     return {"name": random.choice(["branch", "branch", "other"]), "secret": _facts(random.choice(["one secret", "another one"]))}
 
 
@@ -67,12 +69,12 @@ _END: Final[tuple[_Draw, ...]] = (
     lambda random: {"data_ciphers": random.sample(_CIPHERS, random.randint(1, 3)), "digest": random.choice(_DIGESTS)},
     lambda random: {"digest": random.choice(_DIGESTS)},
     lambda random: {"control_key": _facts(random.choice(["control one", "control two"]))},
-    lambda _: {"certificates": _pem(_LATE, ISSUING)},
-    lambda _: {"certificates": _pem(_EARLY, ISSUING)},
-    lambda _: {"certificates": _pem(_FOREIGN)},
-    lambda _: {"certificates": _pem(_OWN["left"], _OLD_ISSUING)},
-    lambda random: {"trust_anchors": _pem(*random.sample([ROOT, OTHER_ROOT, ISSUING], 2))},
-    lambda random: {"trust_anchors": _pem(random.choice([OTHER_ROOT, ISSUING]))},
+    lambda _: {"certificates": pem(_LATE, ISSUING)},
+    lambda _: {"certificates": pem(_EARLY, ISSUING)},
+    lambda _: {"certificates": pem(_FOREIGN)},
+    lambda _: {"certificates": pem(_OWN["left"], _OLD_ISSUING)},
+    lambda random: {"trust_anchors": pem(*random.sample([ROOT, OTHER_ROOT, ISSUING], 2))},
+    lambda random: {"trust_anchors": pem(random.choice([OTHER_ROOT, ISSUING]))},
     lambda random: {"local_networks": [random.choice(["10.64.0.0/24", "10.65.0.0/25", "10.64.0.0/16", "10.66.0.0/24"])]},
     lambda random: {"remote_networks": [random.choice(["10.64.0.0/24", "10.65.0.0/25", "10.64.0.0/16", "0.0.0.0/0"])]},
     lambda random: {"inner_address": random.choice(["10.95.0.1/30", "10.95.0.2/30", "10.95.0.9/30"])},
@@ -109,8 +111,8 @@ def draw_design(random: Random) -> Design:
             end.update(fields)
     if random.random() < 0.3:
         kind = random.choice(["tunnel", "tunnel", "person"])
-        ends["left"]["account"] = _account(random)
-        ends["right"]["accepted_account"] = {**_account(random), "kind": kind, "enabled": random.random() < 0.9}
+        ends["left"]["account"] = account(random)
+        ends["right"]["accepted_account"] = {**account(random), "kind": kind, "enabled": random.random() < 0.9}
     for draw in random.sample(_END, random.choice([0, 1, 1, 2])):
         ends[random.choice(_SIDES)].update(draw(random))
     objects: list[Any] = []

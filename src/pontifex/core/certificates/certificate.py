@@ -17,6 +17,7 @@ from pydantic_core import PydanticCustomError
 
 from pontifex.core.frozen_model import FrozenModel
 
+SigningKey = rsa.RSAPrivateKey | ec.EllipticCurvePrivateKey | ed25519.Ed25519PrivateKey | ed448.Ed448PrivateKey
 _MOST_CHARACTERS: Final = 20_000
 
 

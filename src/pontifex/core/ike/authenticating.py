@@ -1,10 +1,14 @@
-"""What both ends do about IKE_INTERMEDIATE and INITIAL_CONTACT (RFC 9242 section 3.3, RFC 7296 section 2.4)."""
+"""What the ends do in IKE_AUTH however they prove themselves: IntAuth, INITIAL_CONTACT, and what follows from the proof.
+
+Sources: RFC 9242 section 3.3, RFC 7296 sections 2.4 and 2.8.3.
+"""
 
 from __future__ import annotations
 
-from pontifex.core.ike.ike_sa import IkeSa, Phase
+from pontifex.core.ike import child
+from pontifex.core.ike.ike_sa import IkeSa, Phase, Task
 from pontifex.core.ike.machine import Machine
-from pontifex.core.ike.message import HEADER_OCTETS, Header
+from pontifex.core.ike.message import HEADER_OCTETS, Header, Message
 from pontifex.core.ike.payloads import PayloadType
 
 _PAYLOAD_HEADER = 4
@@ -31,3 +35,20 @@ def between(sa: IkeSa, message_id: int) -> bytes:
 def is_initial_contact(m: Machine, sa: IkeSa) -> bool:
     """Whether this is the only IKE SA that the end knows of."""
     return not any(other.phase is Phase.ESTABLISHED for other in m.sas.values() if other is not sa)
+
+
+def finish_initiator(m: Machine, sa: IkeSa, message: Message) -> None:
+    """Let the IKE SA stand at the initiator, with the Child SA that the last answer brings; in place of the one before it."""
+    m.log("Both ends have proved themselves: the IKE SA stands.")
+    m.establish(sa)
+    child.first_answered(m, sa, message)
+    for other in m.sas.values():
+        if other is not sa and other.phase is Phase.ESTABLISHED and m.settings.reauthenticate:
+            other.waiting.append((Task.DELETE_IKE, b""))  # the new one takes its place (section 2.8.3)
+
+
+def forget_others(m: Machine, sa: IkeSa) -> None:
+    """The caller has no other IKE SA: what this end has of the same identity is left over (RFC 7296 section 2.4)."""
+    for other in list(m.sas.values()):
+        if other is not sa and other.far_identity == sa.far_identity and other.phase is not Phase.KEYED:
+            m.end(other, "the caller says that it has no other")

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Final
 
-from pontifex.core.ike import creation, initiator, responder, succession, upkeep
+from pontifex.core.entropy import Entropy
+from pontifex.core.ike import creation, eap_proof, initiator, responder, succession, upkeep
 from pontifex.core.ike.effects import Effect, LogLevel, Redial, Socket
-from pontifex.core.ike.entropy import Entropy
 from pontifex.core.ike.ike_sa import Creation, Heard, IkeSa, Phase, Purpose
 from pontifex.core.ike.machine import Machine
 from pontifex.core.ike.message import NO_SPI, ExchangeType, Header, Message, read_message
@@ -22,6 +22,8 @@ _ANSWERED: Final[dict[Purpose, Callable[[Machine, IkeSa, Heard], None]]] = {
     Purpose.INIT: initiator.init_answered,
     Purpose.INTERMEDIATE: initiator.intermediate_answered,
     Purpose.AUTH: initiator.auth_answered,
+    Purpose.EAP: eap_proof.round_answered,
+    Purpose.EAP_PROOF: eap_proof.proof_answered,
     Purpose.CREATE: creation.answered,
     Purpose.FOLLOW_UP: creation.follow_up_answered,
     Purpose.DELETE_CHILD: upkeep.child_deleted,
@@ -214,8 +216,9 @@ class Endpoint:
         if header.exchange == ExchangeType.IKE_INTERMEDIATE and not reply.error:
             responder.rekey_after_intermediate(m, sa)
         ends = upkeep.ends_by(message) if header.exchange == ExchangeType.INFORMATIONAL else None
-        if sa.phase is Phase.KEYED and reply.error:
-            ends = f"this end refused {header.name}: {reply.error.name}"
+        if sa.phase is Phase.KEYED:
+            told = f"this end refused {header.name}: {reply.error.name}" if reply.error else eap_proof.why_ended(sa)
+            ends = told or ends
         if ends:
             succession.before_end(sa)
             m.end(sa, ends, LogLevel.INFO if reply.error is None else LogLevel.WARNING)

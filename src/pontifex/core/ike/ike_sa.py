@@ -9,6 +9,8 @@ from enum import Enum
 from typing import Final
 
 from pontifex.core.addressing import Region
+from pontifex.core.eap import EapPeer, EapServer
+from pontifex.core.eap.method import Judged
 from pontifex.core.ike.effects import NAT_PORT, ChildSa, Socket
 from pontifex.core.ike.keys import IkeKeys, Nonces
 from pontifex.core.ike.message import NO_SPI, ExchangeType, Header, Message
@@ -38,6 +40,8 @@ class Purpose(Enum):
     INIT = "init"
     INTERMEDIATE = "intermediate"
     AUTH = "auth"
+    EAP = "eap"  # a round of it
+    EAP_PROOF = "eap-proof"  # of the key that EAP has made
     CREATE = "create"  # a new or rekeyed Child SA, or a rekeyed IKE SA
     FOLLOW_UP = "follow-up"
     DELETE_CHILD = "delete-child"
@@ -123,6 +127,27 @@ class Child:
 
 
 @dataclass(slots=True)
+class EapCaller:
+    """A proof by EAP that the initiator gives; with what AUTH of either end protects."""
+
+    peer: EapPeer
+    own: bytes
+    far: bytes
+    key: bytes = field(default=b"", repr=False)
+
+
+@dataclass(slots=True)
+class EapCalled:
+    """A proof by EAP that the responder asks for; with the request that began it, which asks for the Child SA."""
+
+    server: EapServer
+    request: Message
+    own: bytes
+    far: bytes
+    judged: Judged | None = None
+
+
+@dataclass(slots=True)
 class IkeSa:
     """One IKE SA."""
 
@@ -147,6 +172,9 @@ class IkeSa:
     first_heard: bytes = b""
     between_own: bytes = b""  # of IKE_INTERMEDIATE exchanges (RFC 9242 section 3.3)
     between_far: bytes = b""
+    proved: bytes = b""  # what AUTH of this end protects
+    eap_caller: EapCaller | None = None
+    eap_called: EapCalled | None = None
     fragments: bool = False  # both ends can (RFC 7383)
     behind_nat: bool = False  # this end is
     far_behind_nat: bool = False

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from pontifex.core.ike import child
-from pontifex.core.ike.authenticating import between, intermediate, is_initial_contact
+from pontifex.core.ike import child, eap_proof
+from pontifex.core.ike.authenticating import between, finish_initiator, intermediate, is_initial_contact
 from pontifex.core.ike.effects import LogLevel, Socket
 from pontifex.core.ike.identities import identification
-from pontifex.core.ike.ike_sa import Creation, Heard, IkeSa, Phase, Purpose, Task
+from pontifex.core.ike.ike_sa import Creation, Heard, IkeSa, Phase, Purpose
 from pontifex.core.ike.keys import first_seed, next_seed
 from pontifex.core.ike.machine import NONCE_OCTETS, Machine
 from pontifex.core.ike.message import NO_SPI, ExchangeType, Message
@@ -26,8 +26,10 @@ from pontifex.core.ike.payloads import (
     write_payloads,
 )
 from pontifex.core.ike.proofs import own_proof, proved_octets, requested, why_refused
+from pontifex.core.ike.settings import EndSettings
 from pontifex.core.ike.signatures import HASHES
 from pontifex.core.ike.suite.key_exchange import KeyExchangeError, key_exchange
+from pontifex.core.kinds import AuthMethod
 
 
 def dial(m: Machine, local: Socket, remote: Socket) -> None:
@@ -153,11 +155,20 @@ def _send_auth(m: Machine, sa: IkeSa) -> None:
     assert sa.suite and sa.keys  # noqa: PT018 -- it is keyed
     identity = identification(PayloadType.IDI, m.settings.identity)
     octets = proved_octets(sa.suite.prf, sa.keys.proof_i, sa.first_sent, sa.creation.nonce_r, identity, between(sa, sa.next_id))
-    *certificates, proof = own_proof(m.settings, sa.suite.prf, octets)
-    payloads: list[Payload] = [identity, *certificates]
+    sa.proved = octets
+    proofs = tuple(own_proof(m.settings, sa.suite.prf, octets))
+    payloads: list[Payload] = [identity, *proofs[:-1]]
     payloads += [Notify(NotifyType.INITIAL_CONTACT)] if is_initial_contact(m, sa) else []
-    payloads += (*requested(m.settings), proof, *child.asked_for(m, sa))
+    payloads += (*requested(m.settings), *proofs[-1:], *child.asked_for(m, sa))
     m.ask(sa, Purpose.AUTH, ExchangeType.IKE_AUTH, payloads)
+
+
+def _why_not_with_eap(settings: EndSettings) -> str | None:
+    """Say why no answer is accepted where EAP is meant for the wrong end, or the other one has no certificate (section 2.16)."""
+    if settings.expected_method is AuthMethod.EAP:
+        return "an end that is called can't prove itself by EAP"
+    by_key = settings.method is AuthMethod.EAP and settings.expected_method is AuthMethod.PRE_SHARED_KEY
+    return "with EAP at this end, the other one must prove itself by a certificate" if by_key else None
 
 
 def auth_answered(m: Machine, sa: IkeSa, heard: Heard) -> None:
@@ -173,6 +184,7 @@ def auth_answered(m: Machine, sa: IkeSa, heard: Heard) -> None:
         sa.suite.prf, sa.keys.proof_r, sa.first_heard, sa.creation.nonce_i, identity, between(sa, message.header.message_id)
     )
     refused = why_refused(m.settings, sa.suite.prf, octets, identity, message, m.now)
+    refused = refused or _why_not_with_eap(m.settings)
     if refused:
         m.log(f"The other end's proof is refused: {refused}.", LogLevel.ERROR)
         sa.phase = Phase.ENDING
@@ -180,9 +192,7 @@ def auth_answered(m: Machine, sa: IkeSa, heard: Heard) -> None:
         m.ask(sa, Purpose.DELETE_IKE, ExchangeType.INFORMATIONAL, refusal)
         return
     sa.far_identity = identity.body()
-    m.log("Both ends have proved themselves: the IKE SA stands.")
-    m.establish(sa)
-    child.first_answered(m, sa, message)
-    for other in m.sas.values():
-        if other is not sa and other.phase is Phase.ESTABLISHED and m.settings.reauthenticate:
-            other.waiting.append((Task.DELETE_IKE, b""))  # the new one takes its place (section 2.8.3)
+    if m.settings.method is AuthMethod.EAP:
+        eap_proof.begin(m, sa, message, sa.proved, octets, identity)
+    else:
+        finish_initiator(m, sa, message)

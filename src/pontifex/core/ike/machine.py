@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Final
 
+from pontifex.core.entropy import Entropy
 from pontifex.core.ike.effects import (
     ChildRemoved,
     Effect,
@@ -15,7 +16,6 @@ from pontifex.core.ike.effects import (
     LogLevel,
     Send,
 )
-from pontifex.core.ike.entropy import Entropy
 from pontifex.core.ike.ike_sa import FIRST_RETRY_S, Child, IkeSa, Phase, Purpose, Request
 from pontifex.core.ike.keys import IkeKeys, ike_keys
 from pontifex.core.ike.message import ExchangeType, Message, write_message

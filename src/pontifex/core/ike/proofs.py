@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import Final
 
 from cryptography import x509
@@ -33,11 +33,12 @@ def own_proof(settings: EndSettings, prf: Prf, octets: bytes) -> Iterable[Payloa
         for certificate in settings.proof.certificates:
             yield CertificatePayload(certificate.facts.parsed.public_bytes(Encoding.DER))
         yield Authentication(DIGITAL_SIGNATURE, signed(settings.proof.key, octets))
-    else:
-        yield Authentication(SHARED_KEY, _by_secret(prf, settings.proof.secret, octets))
+    elif settings.method is AuthMethod.PRE_SHARED_KEY:
+        yield Authentication(SHARED_KEY, by_secret(prf, settings.proof.secret, octets))
 
 
-def _by_secret(prf: Prf, secret: bytes, octets: bytes) -> bytes:
+def by_secret(prf: Prf, secret: bytes, octets: bytes) -> bytes:
+    """Return the proof by a secret that both ends have (RFC 7296 section 2.15)."""
     return prf.mac(prf.mac(secret, _PAD), octets)
 
 
@@ -59,11 +60,15 @@ def why_refused(
     """Say why an end refuses the proof of the other one; None where it accepts it. `octets` are what the proof is about."""
     if not is_expected(identity, settings.expected, settings.folds_case):
         return "the identity isn't the expected one"
-    proof = message.needed(Authentication)
+    proof = message.first(Authentication)
+    if settings.expected_method is AuthMethod.EAP:
+        return "EAP is expected, and another proof came" if proof else None
+    if proof is None:
+        return "it brings no proof"
     if settings.expected_method is AuthMethod.PRE_SHARED_KEY:
         if proof.method != SHARED_KEY:
             return "a pre-shared key is expected, and something else came"
-        fits = proof.octets == _by_secret(prf, settings.proof.secret, octets)
+        fits = proof.octets == by_secret(prf, settings.proof.secret, octets)
         return None if fits else "the proof doesn't fit the pre-shared key"
     if proof.method != DIGITAL_SIGNATURE:
         return "a signature is expected, and something else came"
@@ -74,8 +79,17 @@ def _why_certificate_refused(
     settings: EndSettings, octets: bytes, identity: Identification, message: Message, now: float
 ) -> str | None:
     sent = tuple(_certificates(message))
+    refused = why_chain_refused(settings, identity, sent, now=now)
+    if refused:
+        return refused
+    signed_well = is_signed_by(sent[0].facts.parsed.public_key(), octets, message.needed(Authentication).octets)
+    return None if signed_well else "the signature doesn't fit the certificate"
+
+
+def why_chain_refused(settings: EndSettings, identity: Identification, sent: Sequence[Certificate], *, now: float) -> str | None:
+    """Say why an end doesn't accept the certificates that another one shows for an identity; None where it does."""
     if not sent:
-        return "no certificate came with the signature"
+        return "no certificate came"
     chain = chain_to(settings.trust_anchors, sent)
     if isinstance(chain, BrokenChain):
         return f"no chain leads from the certificate to a trust anchor: '{chain.lacking}' {chain.fault.value}"
@@ -85,8 +99,7 @@ def _why_certificate_refused(
             return f"the certificate of '{link.facts.subject}' isn't valid today"
     if not is_certified(identity, sent[0]):
         return "the certificate doesn't speak for the identity"
-    signed_well = is_signed_by(sent[0].facts.parsed.public_key(), octets, message.needed(Authentication).octets)
-    return None if signed_well else "the signature doesn't fit the certificate"
+    return None
 
 
 def _certificates(message: Message) -> Iterable[Certificate]:

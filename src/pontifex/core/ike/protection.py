@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Final
 
-from pontifex.core.ike.entropy import Entropy
+from pontifex.core.entropy import Entropy
 from pontifex.core.ike.keys import IkeKeys
 from pontifex.core.ike.message import HEADER_OCTETS, Header, Message
 from pontifex.core.ike.payloads import (

@@ -5,8 +5,8 @@ from __future__ import annotations
 import hmac
 from collections.abc import Sequence
 
-from pontifex.core.ike import child
-from pontifex.core.ike.authenticating import between, intermediate
+from pontifex.core.ike import child, eap_proof
+from pontifex.core.ike.authenticating import between, forget_others, intermediate
 from pontifex.core.ike.effects import LogLevel, Socket
 from pontifex.core.ike.identities import identification
 from pontifex.core.ike.ike_sa import Creation, Heard, IkeSa, Phase
@@ -30,8 +30,10 @@ from pontifex.core.ike.payloads import (
 from pontifex.core.ike.proofs import own_proof, proved_octets, requested, why_refused
 from pontifex.core.ike.suite.key_exchange import KeyExchangeError, key_exchange
 from pontifex.core.ipsec import Protocol
+from pontifex.core.kinds import AuthMethod
 
 Answer = Sequence[Payload]
+_CANT_PROVE = "This end can't prove itself to a caller: by EAP it could only call."
 
 
 def init_requested(
@@ -109,27 +111,24 @@ def auth_requested(m: Machine, sa: IkeSa, heard: Heard) -> Answer:
     """Answer IKE_AUTH: judge the initiator's proof, give the own one, and make the first Child SA or say why not."""
     assert sa.suite and sa.keys  # noqa: PT018 -- it is keyed
     message = heard.message
+    if sa.eap_called:
+        return eap_proof.requested(m, sa, sa.eap_called, message)
     identity = message.needed(Identification, PayloadType.IDI)
     tail = between(sa, message.header.message_id)
     prf = sa.suite.prf
     claimed = proved_octets(prf, sa.keys.proof_i, sa.first_heard, sa.creation.nonce_r, identity, tail)
     refused = "an additional key exchange is lacking" if sa.creation.next_method is not None else None
     refused = refused or why_refused(m.settings, prf, claimed, identity, message, m.now)
-    if refused:
-        m.log(f"The caller's proof is refused: {refused}.", LogLevel.ERROR)
+    if refused or m.settings.method is AuthMethod.EAP:
+        m.log(f"The caller's proof is refused: {refused}." if refused else _CANT_PROVE, LogLevel.ERROR)
         return (Notify(NotifyType.AUTHENTICATION_FAILED),)
     sa.far_identity = identity.body()
-    if message.notified(NotifyType.INITIAL_CONTACT):
-        _forget_others(m, sa)
     own = identification(PayloadType.IDR, m.settings.identity)
     told = proved_octets(prf, sa.keys.proof_r, sa.first_sent, sa.creation.nonce_i, own, tail)
+    if m.settings.expected_method is AuthMethod.EAP:
+        return (own, *own_proof(m.settings, prf, told), eap_proof.asked(m, sa, message, told, claimed, identity))
+    if message.notified(NotifyType.INITIAL_CONTACT):
+        forget_others(m, sa)
     m.log("The caller has proved itself: the IKE SA stands.")
     m.establish(sa)
     return (own, *own_proof(m.settings, prf, told), *child.first_requested(m, sa, message))
-
-
-def _forget_others(m: Machine, sa: IkeSa) -> None:
-    """The caller has no other IKE SA: what this end has of the same identity is left over (RFC 7296 section 2.4)."""
-    for other in list(m.sas.values()):
-        if other is not sa and other.far_identity == sa.far_identity and other.phase is not Phase.KEYED:
-            m.end(other, "the caller says that it has no other")

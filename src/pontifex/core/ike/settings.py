@@ -7,10 +7,10 @@ from dataclasses import dataclass, field
 from datetime import date
 
 from pontifex.core.addressing import Region
-from pontifex.core.certificates import Certificate
-from pontifex.core.ike.signatures import SigningKey
+from pontifex.core.certificates import Certificate, SigningKey
 from pontifex.core.ipsec import Habit, Proposal
-from pontifex.core.kinds import AuthMethod, Identity, NatTraversal
+from pontifex.core.kinds import AuthMethod, EapMethod, Identity, NatTraversal
+from pontifex.core.login import Login
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,6 +34,9 @@ class EndSettings:
     method: AuthMethod = AuthMethod.PRE_SHARED_KEY
     expected_method: AuthMethod = AuthMethod.PRE_SHARED_KEY
     proof: Proof = field(repr=False)
+    eap_method: EapMethod | None = None
+    account: Login | None = None  # that this end calls with
+    accepted: Login | None = None  # that it has made for the other one
     trust_anchors: tuple[Certificate, ...] = ()
     local_networks: Region = ()
     remote_networks: Region = ()

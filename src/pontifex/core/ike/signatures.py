@@ -9,9 +9,9 @@ from cryptography.hazmat.primitives import hashes
 from cryptography.hazmat.primitives.asymmetric import ec, ed448, ed25519, padding, rsa
 from cryptography.hazmat.primitives.asymmetric.types import PublicKeyTypes
 
+from pontifex.core.certificates import SigningKey
 from pontifex.core.ike.payloads import MalformedError
 
-SigningKey = rsa.RSAPrivateKey | ec.EllipticCurvePrivateKey | ed25519.Ed25519PrivateKey | ed448.Ed448PrivateKey
 SHA2_256, SHA2_384, SHA2_512, IDENTITY = 2, 3, 4, 5  # IANA "IKEv2 Hash Algorithms"; RFC 8420 for the last
 HASHES: Final = (SHA2_256, SHA2_384, SHA2_512, IDENTITY)
 

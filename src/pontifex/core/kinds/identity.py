@@ -85,6 +85,11 @@ class EapMethod(Enum):
         return self not in _WITHOUT_KEY
 
     @property
+    def is_by_certificate(self) -> bool:
+        """Whether the caller proves itself by a certificate, and has no account (RFC 5216)."""
+        return self is EapMethod.TLS
+
+    @property
     def is_mutual(self) -> bool:
         """Whether it proves the server as well, so that the server needs no certificate (RFC 5998 section 4)."""
         return self in _MUTUAL

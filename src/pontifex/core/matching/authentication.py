@@ -52,6 +52,12 @@ def _eap_fault(ends: TunnelEnds, side: Side) -> auth.OnlyCallersUseEap | auth.Ea
     return auth.EapNeedsCertificate(side)
 
 
+def eap_by_certificate(ends: TunnelEnds) -> bool:
+    """Whether both ends mean a method of EAP in which the caller shows a certificate, and needs no account."""
+    left, right = ends.tunnel.left.eap_method, ends.tunnel.right.eap_method
+    return left is right and left is not None and left.is_by_certificate
+
+
 def judge_eap_method(ends: TunnelEnds) -> Judgement:
     """Compare the methods inside EAP."""
     left, right = ends.tunnel.left.eap_method, ends.tunnel.right.eap_method

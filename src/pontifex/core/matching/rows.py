@@ -9,7 +9,14 @@ from typing import Final
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import AuthMethod, Side, Technology
 from pontifex.core.matching.alive import judge_dead_peer, judge_keepalive
-from pontifex.core.matching.authentication import account_holder, judge_account, judge_eap_method, judge_method, uses
+from pontifex.core.matching.authentication import (
+    account_holder,
+    eap_by_certificate,
+    judge_account,
+    judge_eap_method,
+    judge_method,
+    uses,
+)
 from pontifex.core.matching.certificate import judge_certificate
 from pontifex.core.matching.encapsulation import judge_encapsulation
 from pontifex.core.matching.exchange_mode import judge_exchange_mode
@@ -59,6 +66,8 @@ def _by(method: AuthMethod) -> Callable[[TunnelEnds], bool]:
 def _certified(ends: TunnelEnds, side: Side) -> bool:
     """Whether an end proves itself by a certificate, or is expected to."""
     by_certificate = AuthMethod.CERTIFICATE in (ends.end(side).local_auth, ends.end(side.other).remote_auth)
+    if AuthMethod.EAP in (ends.end(side).local_auth, ends.end(side.other).remote_auth):
+        by_certificate |= eap_by_certificate(ends)
     return by_certificate or not ends.end(side).technology.is_ipsec
 
 
@@ -100,7 +109,7 @@ ACCOUNT: Final = RowSpec(
 )
 EAP_ACCOUNT: Final = RowSpec(
     "account", "{this}'s account", Stage.AUTH, _MIRROR, "account", "accepted_account", judge_account, account_holder,
-    _by(AuthMethod.EAP),
+    lambda ends: uses(ends, AuthMethod.EAP) and not eap_by_certificate(ends),
 )  # fmt: skip
 CONTROL_KEY: Final = both("control-key", "Control key", Stage.AUTH, _EQUAL, "control_key", judge_control_key)
 KEY_PAIRS: Final = both("key-pairs", "Key pairs", Stage.AUTH, _COMPLEMENTARY, "key_pair", judge_same_key)

@@ -12,8 +12,8 @@ from typing import Final
 from cryptography.hazmat.primitives.asymmetric.x25519 import X25519PrivateKey
 
 from pontifex.core.call_effects import CallEffect, CallEnded, CallReached, CallStep, CallUp, SendSegment, Told
+from pontifex.core.entropy import Entropy
 from pontifex.core.ike.effects import Logged, LogLevel, Redial, Socket
-from pontifex.core.ike.entropy import Entropy
 from pontifex.core.kinds import Technology
 from pontifex.core.peer_keys.datagrams import Datagram, DatagramKind
 from pontifex.core.peer_keys.noise import KEY, Handshake, NotOpenedError, opened, public_octets, sealed

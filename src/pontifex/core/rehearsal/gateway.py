@@ -9,8 +9,8 @@ from functools import lru_cache
 
 from pontifex.core.addressing import Address, Family, Region, parse_address
 from pontifex.core.call_effects import CallEffect, Told
+from pontifex.core.entropy import Entropy
 from pontifex.core.ike.effects import Effect, Logged, LogLevel
-from pontifex.core.ike.entropy import Entropy
 from pontifex.core.ike.message import Message
 from pontifex.core.kinds import ANY_PEER, is_name
 from pontifex.core.rehearsal.own_end import OwnEnd

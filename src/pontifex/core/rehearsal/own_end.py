@@ -9,6 +9,7 @@ from typing import Final
 
 from pontifex.core.addressing import Interface
 from pontifex.core.certificates import Certificate
+from pontifex.core.eap import is_rehearsed
 from pontifex.core.ike.settings import EndSettings, Proof
 from pontifex.core.ike.suite.not_rehearsed import why_not_rehearsed
 from pontifex.core.ipsec import Protocol
@@ -28,6 +29,7 @@ from pontifex.core.kinds import (
     Tunnel,
     TunnelEnd,
 )
+from pontifex.core.login import Login
 from pontifex.core.model import Design
 from pontifex.core.peer_keys.settings import PeerKeySettings
 from pontifex.core.rehearsal.substitutes import (
@@ -38,7 +40,7 @@ from pontifex.core.rehearsal.substitutes import (
     substitute_secret,
 )
 from pontifex.core.tls.session import Credentials
-from pontifex.core.tls.settings import Login, TlsSettings
+from pontifex.core.tls.settings import TlsSettings
 
 Settings = EndSettings | TlsSettings | PeerKeySettings
 
@@ -95,6 +97,9 @@ def _ike_settings(
         method=end.local_auth,
         expected_method=end.remote_auth,
         proof=_proof(end, known, seed),
+        eap_method=end.eap_method,
+        account=_login(end.account, seed),
+        accepted=_login(end.accepted_account, seed),
         trust_anchors=tuple(mirrored(one, known) for one in end.trust_anchors),
         local_networks=end.local_networks,
         remote_networks=end.remote_networks,
@@ -172,10 +177,15 @@ def _login(account: Account | AcceptedAccount | None, seed: bytes) -> Login | No
 
 def _proof(end: TunnelEnd, known: tuple[Certificate, ...], seed: bytes) -> Proof:
     secret = substitute_secret(end.key, seed) if end.key else b""
-    if end.local_auth is AuthMethod.CERTIFICATE:
+    if end.certificates and (end.local_auth is AuthMethod.CERTIFICATE or _shows_within_eap(end)):
         sent = tuple(mirrored(one, known) for one in end.certificates)
         return Proof(secret, signing_key(end.certificates[0]), sent)
     return Proof(secret)
+
+
+def _shows_within_eap(end: TunnelEnd) -> bool:
+    """Whether an end shows its certificates within EAP, at whichever side of it."""
+    return AuthMethod.EAP in (end.local_auth, end.remote_auth) and bool(end.eap_method and end.eap_method.is_by_certificate)
 
 
 def not_rehearsed(tunnel: Tunnel) -> Iterator[str]:
@@ -183,8 +193,7 @@ def not_rehearsed(tunnel: Tunnel) -> Iterator[str]:
     for technology in dict.fromkeys(tunnel.end(side).technology for side in SIDES):
         if technology not in _SETTINGS:
             yield f"{technology.label} isn't rehearsed"
-    if any(AuthMethod.EAP in (tunnel.end(side).local_auth, tunnel.end(side).remote_auth) for side in SIDES):
-        yield "EAP isn't rehearsed"
+    yield from _eap_not_rehearsed(tunnel)
     for side in SIDES:
         for lists, protocol in ((tunnel.end(side).ike_proposals, Protocol.IKE), (tunnel.end(side).child_proposals, Protocol.ESP)):
             for fault in (fault for proposal in lists for fault in proposal.faults(protocol)):
@@ -194,3 +203,15 @@ def not_rehearsed(tunnel: Tunnel) -> Iterator[str]:
         why = why_not_rehearsed(transform)
         if why:
             yield f"{transform.label} isn't rehearsed: {why}"
+
+
+def _eap_not_rehearsed(tunnel: Tunnel) -> Iterator[str]:
+    """Yield why a proof by EAP isn't rehearsed: a method that isn't here, or no certificate to prove by in one that is."""
+    for side in SIDES:
+        end = tunnel.end(side)
+        if AuthMethod.EAP not in (end.local_auth, end.remote_auth) or end.eap_method is None:
+            continue
+        if not is_rehearsed(end.eap_method):
+            yield f"{end.eap_method.value} isn't rehearsed"
+        elif _shows_within_eap(end) and not end.certificates:
+            yield f"the certificate that the {side.value} end shows in {end.eap_method.value} isn't known"

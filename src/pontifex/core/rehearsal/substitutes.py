@@ -15,8 +15,7 @@ from cryptography.hazmat.primitives.asymmetric import ec, ed448, ed25519, rsa, x
 from cryptography.hazmat.primitives.asymmetric.types import CertificatePublicKeyTypes
 from cryptography.hazmat.primitives.serialization import Encoding, PublicFormat
 
-from pontifex.core.certificates import Certificate
-from pontifex.core.ike.signatures import SigningKey
+from pontifex.core.certificates import Certificate, SigningKey
 from pontifex.core.ipsec.preshared_key import KeyFacts
 
 _LEAST_RSA_BITS: Final = 1024  # smaller ones are refused by the library; what is small is a finding of its own

@@ -9,8 +9,8 @@ from typing import Final
 
 from pontifex.core.addressing import Address
 from pontifex.core.call_effects import CallDown, CallEffect, CallUp, SendSegment, Told
+from pontifex.core.entropy import SeededEntropy
 from pontifex.core.ike.effects import ChildInstalled, ChildRemoved, Effect, Keepalive, Logged, LogLevel, Send
-from pontifex.core.ike.entropy import SeededEntropy
 from pontifex.core.ike.message import Message
 from pontifex.core.ike.settings import EndSettings
 from pontifex.core.kinds import SIDES, Side, Uplink

@@ -13,8 +13,8 @@ from pydantic import ValidationError
 from pontifex.core.addressing import Family, Region, Selector, common_region
 from pontifex.core.call_effects import CallEffect, CallEnded, CallReached, CallStep, CallUp, SendSegment, Told
 from pontifex.core.certificates import Certificate
+from pontifex.core.entropy import Entropy
 from pontifex.core.ike.effects import Logged, LogLevel, Socket
-from pontifex.core.ike.entropy import Entropy
 from pontifex.core.kinds import DataCipher
 from pontifex.core.kinds.technology import Digest
 from pontifex.core.tls.data_channel import DataChannel

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Final
 
 from pontifex.core.call_effects import CallDown, CallEffect, CallEnded, CallUp
+from pontifex.core.entropy import Entropy
 from pontifex.core.ike.effects import Redial, Socket
-from pontifex.core.ike.entropy import Entropy
 from pontifex.core.tls.connection import Connection, Phase
 from pontifex.core.tls.data_channel import DataError
 from pontifex.core.tls.segments import Frame, FrameKind, Segment, SegmentKind

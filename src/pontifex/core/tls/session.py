@@ -11,8 +11,7 @@ from typing import Final
 
 from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption, PrivateFormat
 
-from pontifex.core.certificates import Certificate, Chain, chain_to
-from pontifex.core.ike.signatures import SigningKey
+from pontifex.core.certificates import Certificate, Chain, SigningKey, chain_to
 
 # OpenSSL's X509_V_FLAG_NO_CHECK_TIME: it would judge by the machine's clock, and a rehearsal has its own
 _NO_CHECK_TIME: Final = 0x200000

@@ -9,16 +9,8 @@ from datetime import date
 from pontifex.core.addressing import Region
 from pontifex.core.kinds import DataCipher
 from pontifex.core.kinds.technology import Digest
+from pontifex.core.login import Login
 from pontifex.core.tls.session import Credentials
-
-
-@dataclass(frozen=True, slots=True)
-class Login:
-    """An account that an end calls with, or that it has made for the other one."""
-
-    name: str
-    secret: bytes = field(repr=False)
-    may_call: bool = True  # it is enabled, and one for tunnels
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

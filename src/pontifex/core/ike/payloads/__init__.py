@@ -4,6 +4,7 @@ from pontifex.core.ike.payloads.authentication import Authentication
 from pontifex.core.ike.payloads.certificate import CertificatePayload, CertificateRequest
 from pontifex.core.ike.payloads.chain import read_payloads, write_payloads
 from pontifex.core.ike.payloads.delete import Delete
+from pontifex.core.ike.payloads.eap import EapPayload
 from pontifex.core.ike.payloads.encrypted import Encrypted, EncryptedFragment
 from pontifex.core.ike.payloads.identification import Identification
 from pontifex.core.ike.payloads.key_exchange import KeyExchangePayload
@@ -19,6 +20,7 @@ __all__ = [
     "CertificatePayload",
     "CertificateRequest",
     "Delete",
+    "EapPayload",
     "Encrypted",
     "EncryptedFragment",
     "Identification",

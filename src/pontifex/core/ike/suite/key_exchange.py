@@ -13,7 +13,7 @@ from typing import Final
 
 from cryptography.hazmat.primitives.asymmetric import ec, mlkem, x448, x25519
 
-from pontifex.core.ike.entropy import Entropy
+from pontifex.core.entropy import Entropy
 from pontifex.core.ike.suite.modp_groups import ModpGroup, modp_group
 
 
