@@ -236,6 +236,12 @@ FAULTS: dict[str, tuple[Callable[[], Design], Code, Stage, Expected]] = {
         Stage.REKEY,
         rekey.CannotReauthenticate(rekey.After(28800), rekey.CannotCall(Side.LEFT)),
     ),
+    "nobody calls again": (
+        lambda: with_end(RIGHT, calls_again=False),
+        Code.RESTART_NOBODY_CALLS_AGAIN,
+        Stage.RESTART,
+        reach.NobodyCallsAgain(Side.RIGHT),
+    ),
     "dead peer": (
         lambda: with_end(RIGHT, dead_peer_s=0),
         Code.RESTART_NOT_NOTICED,

@@ -53,6 +53,8 @@ def test_forms_in_hundreds_of_styles():
         ("Initiator: we", "role", Role.CALL),
         ("Role: responder", "role", Role.WAIT),
         ("Reauthentication: no", "reauthenticate", False),
+        ("MOBIKE: enabled", "mobike", True),
+        ("IKEv2 fragmentation: disabled", "fragmentation", False),
         ("Compression: disabled", "compression", False),
         ("MTU 1400", "inner_mtu", 1400),
     ],

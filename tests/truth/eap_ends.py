@@ -44,6 +44,8 @@ _LEFT: Final[tuple[_Draw, ...]] = (  # what the caller may have otherwise
     lambda random: {"local_auth": random.choice(["pre-shared-key", "certificate"])},
     lambda random: {"remote_auth": random.choice(["pre-shared-key", "eap"])},
     lambda _: {"reauthenticate": True},
+    lambda _: {"calls_again": False},
+    lambda random: {"mobike": True, "fragmentation": random.random() < 0.5},
 )
 _RIGHT: Final[tuple[_Draw, ...]] = (  # and the one that is called
     lambda random: {"accepted_account": _made(random)},
@@ -57,6 +59,7 @@ _RIGHT: Final[tuple[_Draw, ...]] = (  # and the one that is called
     lambda random: {"role": random.choice(["call", "on-traffic"])},
     lambda _: {"remote_identity": {"type": "fqdn", "value": "elsewhere.skerry.example"}},
     lambda _: {"remote_identity": {"type": "any", "value": ""}},
+    lambda _: {"initial_contact": "keeps", "mobike": True},
 )
 
 

@@ -26,6 +26,8 @@ class Asked(Enum):
     MSS = "mss"
     COMPRESSION = "compression"
     REAUTHENTICATION = "reauthentication"
+    MOBILITY = "mobility"
+    FRAGMENTATION = "fragmentation"
     MARGIN = "margin"
     REMARK = "remark"
 
@@ -44,6 +46,8 @@ _LABELS: Final = (
     (Asked.MSS, r"(?:tcp[\s-]*)?mss(?:\s+clamp(?:ing)?)?"),
     (Asked.COMPRESSION, r"(?:ip[\s-]*)?comp(?:ression)?|ipcomp|kompression"),
     (Asked.REAUTHENTICATION, r"re[\s-]*authenticat(?:ion|e)|reauth"),
+    (Asked.MOBILITY, r"mobike(?:\s+support)?"),
+    (Asked.FRAGMENTATION, r"ike(?:v2)?[\s-]*(?:message\s+)?fragmentation"),
     (Asked.MARGIN, r"(?:rekey\s+)?margin(?:\s+time)?"),
     (Asked.ROLE, r"role|initiator|initiation|who\s+(?:calls|initiates)|connection\s+type|(?:tunnel\s+)?initiat(?:ed\s+by|or)"
                  r"|rolle"),

@@ -164,6 +164,8 @@ _NUMBERS: Final = {
 _YES_NO: Final = {
     Asked.COMPRESSION: ("compression", "compression"),
     Asked.REAUTHENTICATION: ("reauthenticate", "reauthentication"),
+    Asked.MOBILITY: ("mobike", "MOBIKE"),
+    Asked.FRAGMENTATION: ("fragmentation", "cuts its messages"),
 }
 _WORDS: Final = {
     Asked.VERSION: (

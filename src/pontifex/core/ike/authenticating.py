@@ -5,11 +5,13 @@ Sources: RFC 9242 section 3.3, RFC 7296 sections 2.4 and 2.8.3.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from pontifex.core.ike import child
 from pontifex.core.ike.ike_sa import IkeSa, Phase, Task
 from pontifex.core.ike.machine import Machine
 from pontifex.core.ike.message import HEADER_OCTETS, Header, Message
-from pontifex.core.ike.payloads import PayloadType
+from pontifex.core.ike.payloads import Notify, NotifyType, Payload, PayloadType
 
 _PAYLOAD_HEADER = 4
 
@@ -41,6 +43,7 @@ def finish_initiator(m: Machine, sa: IkeSa, message: Message) -> None:
     """Let the IKE SA stand at the initiator, with the Child SA that the last answer brings; in place of the one before it."""
     m.log("Both ends have proved themselves: the IKE SA stands.")
     m.establish(sa)
+    sa.mobike = m.settings.mobike and message.notified(NotifyType.MOBIKE_SUPPORTED) is not None
     child.first_answered(m, sa, message)
     for other in m.sas.values():
         if other is not sa and other.phase is Phase.ESTABLISHED and m.settings.reauthenticate:
@@ -49,6 +52,15 @@ def finish_initiator(m: Machine, sa: IkeSa, message: Message) -> None:
 
 def forget_others(m: Machine, sa: IkeSa) -> None:
     """The caller has no other IKE SA: what this end has of the same identity is left over (RFC 7296 section 2.4)."""
+    if not m.settings.forgets_others:
+        return
     for other in list(m.sas.values()):
         if other is not sa and other.far_identity == sa.far_identity and other.phase is not Phase.KEYED:
             m.end(other, "the caller says that it has no other")
+
+
+def mobike_agreed(m: Machine, sa: IkeSa, request: Message) -> Iterable[Payload]:
+    """Take note at the responder that both ends can move, and yield what says so (RFC 4555 section 3.1)."""
+    sa.mobike = m.settings.mobike and request.notified(NotifyType.MOBIKE_SUPPORTED) is not None
+    if sa.mobike:
+        yield Notify(NotifyType.MOBIKE_SUPPORTED)

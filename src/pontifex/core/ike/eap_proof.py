@@ -14,7 +14,7 @@ from pontifex.core.eap import EapError, EapPeer, EapServer, EapSettings, eap_pee
 from pontifex.core.eap.method import Accepted, Judged, Refused
 from pontifex.core.eap.tls_method import TlsProof
 from pontifex.core.ike import child
-from pontifex.core.ike.authenticating import finish_initiator, forget_others
+from pontifex.core.ike.authenticating import finish_initiator, forget_others, mobike_agreed
 from pontifex.core.ike.effects import LogLevel
 from pontifex.core.ike.ike_sa import EapCalled, EapCaller, Heard, IkeSa, Purpose
 from pontifex.core.ike.machine import Machine
@@ -134,7 +134,7 @@ def _proved(m: Machine, sa: IkeSa, eap: EapCalled, proof: Authentication) -> Seq
     m.log("The caller has proved itself by EAP: the IKE SA stands.")
     m.establish(sa)
     own = Authentication(SHARED_KEY, _by_key(sa, accepted.key, eap.own, by_initiator=False))
-    return (own, *child.first_requested(m, sa, eap.request))
+    return (own, *mobike_agreed(m, sa, eap.request), *child.first_requested(m, sa, eap.request))
 
 
 def why_ended(sa: IkeSa) -> str | None:

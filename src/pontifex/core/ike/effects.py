@@ -115,6 +115,14 @@ class IkeKeyed:
 
 
 @dataclass(frozen=True, slots=True)
+class IkeMoved:
+    """An IKE SA goes by other addresses: its Child SAs, by inbound SPI, go there too, in UDP or not."""
+
+    children: tuple[bytes, ...]
+    in_udp: bool
+
+
+@dataclass(frozen=True, slots=True)
 class IkeEnded:
     """An IKE SA is gone, with all its Child SAs."""
 
@@ -128,4 +136,4 @@ class Redial:
     """The end has lost its IKE SA, and is to call anew: whoever holds it looks up where."""
 
 
-Effect = Redial | Send | Keepalive | ChildInstalled | ChildRemoved | Logged | IkeEstablished | IkeKeyed | IkeEnded
+Effect = Redial | Send | Keepalive | ChildInstalled | ChildRemoved | Logged | IkeEstablished | IkeKeyed | IkeMoved | IkeEnded

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from typing import Final
 
+from pontifex.core.addressing import Address
 from pontifex.core.entropy import Entropy
-from pontifex.core.ike import creation, eap_proof, initiator, responder, succession, upkeep
+from pontifex.core.ike import creation, eap_proof, initiator, moving, responder, succession, upkeep
 from pontifex.core.ike.effects import Effect, LogLevel, Redial, Socket
 from pontifex.core.ike.ike_sa import Creation, Heard, IkeSa, Phase, Purpose
 from pontifex.core.ike.machine import Machine
@@ -29,6 +31,7 @@ _ANSWERED: Final[dict[Purpose, Callable[[Machine, IkeSa, Heard], None]]] = {
     Purpose.DELETE_CHILD: upkeep.child_deleted,
     Purpose.DELETE_IKE: upkeep.ike_deleted,
     Purpose.CHECK: upkeep.check_answered,
+    Purpose.MOVE: moving.move_answered,
 }
 _REQUESTED: Final[dict[tuple[ExchangeType, bool], Callable[[Machine, IkeSa, Heard], Sequence[Payload]]]] = {
     # by exchange, and by whether both ends have proved themselves
@@ -80,6 +83,13 @@ class Endpoint:
         """Call the other end."""
         self._machine.now, self._redial_at, self._has_dialled = now, float("inf"), True
         initiator.dial(self._machine, local, remote)
+        return self._left()
+
+    def move(self, now: float, address: Address) -> list[Effect]:
+        """Go on from another address, where both ends can."""
+        self._machine.now = now
+        for sa in list(self._machine.sas.values()):
+            moving.move(self._machine, sa, address)
         return self._left()
 
     def wake(self, now: float) -> list[Effect]:
@@ -199,14 +209,14 @@ class Endpoint:
         sa.heard_at, sa.expected_id = m.now, sa.expected_id + 1
         if sa.far_behind_nat or sa.phase is Phase.KEYED:
             sa.local, sa.remote = destination, source  # where a NAT has moved it, or the caller has floated to (section 2.23)
-        self._reply(sa, message.header, octets, opened)
+        self._reply(sa, Heard(message, octets, opened.plain, None, source, destination), opened)
 
-    def _reply(self, sa: IkeSa, header: Header, octets: bytes, opened: Opened) -> None:
-        m = self._machine
+    def _reply(self, sa: IkeSa, heard: Heard, opened: Opened) -> None:
+        m, header = self._machine, heard.message.header
         message = Message(header)
         try:
             message = Message(header, opened.payloads())
-            answer = self._answered(sa, Heard(message, octets, opened.plain))
+            answer = self._answered(sa, replace(heard, message=message))
         except MalformedError as error:
             m.log(f"{header.name} can't be read: {error}.", LogLevel.WARNING)
             answer = (Notify(NotifyType.INVALID_SYNTAX),)

@@ -47,6 +47,7 @@ class Purpose(Enum):
     DELETE_CHILD = "delete-child"
     DELETE_IKE = "delete-ike"
     CHECK = "check"
+    MOVE = "move"
 
 
 class Task(Enum):
@@ -57,6 +58,8 @@ class Task(Enum):
     NEW_CHILD = "new-child"
     DELETE_CHILD = "delete-child"
     DELETE_IKE = "delete-ike"
+    MOVE = "move"  # the SAs go by other addresses
+    TELL_ADDRESS = "tell-address"
 
 
 @dataclass(slots=True)
@@ -79,6 +82,8 @@ class Heard:
     octets: bytes
     plain: bytes = b""  # what was inside its Encrypted payload
     request: Request | None = None
+    source: Socket | None = None  # of a request
+    destination: Socket | None = None
 
 
 @dataclass(slots=True)
@@ -178,6 +183,7 @@ class IkeSa:
     fragments: bool = False  # both ends can (RFC 7383)
     behind_nat: bool = False  # this end is
     far_behind_nat: bool = False
+    mobike: bool = False  # both ends can (RFC 4555)
     far_identity: bytes = b""
     children: dict[bytes, Child] = field(default_factory=dict)
     creations: dict[bytes, Creation] = field(default_factory=dict)  # that follow-up exchanges go on with, by their link

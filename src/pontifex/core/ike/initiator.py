@@ -29,7 +29,7 @@ from pontifex.core.ike.proofs import own_proof, proved_octets, requested, why_re
 from pontifex.core.ike.settings import EndSettings
 from pontifex.core.ike.signatures import HASHES
 from pontifex.core.ike.suite.key_exchange import KeyExchangeError, key_exchange
-from pontifex.core.kinds import AuthMethod
+from pontifex.core.kinds import AuthMethod, NatTraversal
 
 
 def dial(m: Machine, local: Socket, remote: Socket) -> None:
@@ -112,6 +112,8 @@ def _keyed(m: Machine, sa: IkeSa, message: Message, octets: bytes) -> None:
     if sa.in_udp:
         m.log("A NAT stands on the way: on to port 4500, with ESP in UDP.")
         sa.float_to_nat_port()
+    elif m.settings.mobike and m.settings.nat_traversal is not NatTraversal.OFF:
+        sa.float_to_nat_port()  # a NAT may come on the way (RFC 4555 section 3.3)
     m.key(sa, taken.suite, taken.chosen, first_seed(taken.suite, secret, creation.nonces))
     sa.phase = Phase.KEYED
     _go_on(m, sa)
@@ -159,6 +161,7 @@ def _send_auth(m: Machine, sa: IkeSa) -> None:
     proofs = tuple(own_proof(m.settings, sa.suite.prf, octets))
     payloads: list[Payload] = [identity, *proofs[:-1]]
     payloads += [Notify(NotifyType.INITIAL_CONTACT)] if is_initial_contact(m, sa) else []
+    payloads += [Notify(NotifyType.MOBIKE_SUPPORTED)] if m.settings.mobike else []
     payloads += (*requested(m.settings), *proofs[-1:], *child.asked_for(m, sa))
     m.ask(sa, Purpose.AUTH, ExchangeType.IKE_AUTH, payloads)
 

@@ -6,7 +6,7 @@ import hmac
 from collections.abc import Sequence
 
 from pontifex.core.ike import child, eap_proof
-from pontifex.core.ike.authenticating import between, forget_others, intermediate
+from pontifex.core.ike.authenticating import between, forget_others, intermediate, mobike_agreed
 from pontifex.core.ike.effects import LogLevel, Socket
 from pontifex.core.ike.identities import identification
 from pontifex.core.ike.ike_sa import Creation, Heard, IkeSa, Phase
@@ -131,4 +131,5 @@ def auth_requested(m: Machine, sa: IkeSa, heard: Heard) -> Answer:
         forget_others(m, sa)
     m.log("The caller has proved itself: the IKE SA stands.")
     m.establish(sa)
-    return (own, *own_proof(m.settings, prf, told), *child.first_requested(m, sa, message))
+    moves = mobike_agreed(m, sa, message)
+    return (own, *own_proof(m.settings, prf, told), *moves, *child.first_requested(m, sa, message))

@@ -52,5 +52,7 @@ class EndSettings:
     habit: Habit = Habit.INITIATOR
     asks_cookies: bool = False
     fragments: bool = True
+    mobike: bool = False  # goes on when an address changes (RFC 4555)
+    forgets_others: bool = True  # at INITIAL_CONTACT
     most_octets: int = 1232  # of a message that isn't to be fragmented: 1280 without the headers of IPv6 and UDP (RFC 7383)
     today: Callable[[float], date] = field(repr=False)  # the day by the end's own clock, at a time of the rehearsal

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 
-from pontifex.core.ike import creation
+from pontifex.core.ike import creation, moving
 from pontifex.core.ike.effects import Keepalive, LogLevel, Redial
 from pontifex.core.ike.ike_sa import FIRST_RETRY_S, MOST_TRIES, Heard, IkeSa, Phase, Purpose, Task
 from pontifex.core.ike.machine import Machine
@@ -124,6 +124,10 @@ def _ask_next(m: Machine, sa: IkeSa) -> None:
             m.ask(sa, Purpose.DELETE_CHILD, ExchangeType.INFORMATIONAL, (Delete(PROTOCOL_ESP, (spi,)),), spi)
         case Task.REKEY_IKE:
             creation.ask_for_ike(m, sa)
+        case Task.MOVE:
+            moving.ask_to_move(m, sa)
+        case Task.TELL_ADDRESS:
+            moving.tell_address(m, sa)
         case Task.NEW_CHILD:
             creation.ask_for_child(m, sa, None)
         case Task.REKEY_CHILD if spi in sa.children and not sa.children[spi].replaced:
@@ -131,8 +135,11 @@ def _ask_next(m: Machine, sa: IkeSa) -> None:
 
 
 def informed(m: Machine, sa: IkeSa, heard: Heard) -> Sequence[Payload]:
-    """Answer INFORMATIONAL: a check, or a deletion. For Child SAs the answer names the other direction's SPIs (section 1.4.1)."""
-    answer: list[Payload] = []
+    """Answer INFORMATIONAL: a check, other addresses, or a deletion.
+
+    For Child SAs the answer names the other direction's SPIs (section 1.4.1).
+    """
+    answer: list[Payload] = list(moving.moved(m, sa, heard))
     for delete in heard.message.all(Delete):
         if delete.protocol != PROTOCOL_ESP:
             continue

@@ -27,7 +27,17 @@ from pontifex.core.kinds.route import ROUTE, Route, RouteOrigin
 from pontifex.core.kinds.rule import RULE, NameResolution, OnFailure, Path, PathType, Rule
 from pontifex.core.kinds.site import SITE, Site, SiteKind
 from pontifex.core.kinds.standard import STANDARD, Standard
-from pontifex.core.kinds.technology import DataCipher, Digest, ExchangeMode, KeyPair, Mode, NatTraversal, Technology, Transport
+from pontifex.core.kinds.technology import (
+    DataCipher,
+    Digest,
+    ExchangeMode,
+    InitialContact,
+    KeyPair,
+    Mode,
+    NatTraversal,
+    Technology,
+    Transport,
+)
 from pontifex.core.kinds.template import TEMPLATE, Template
 from pontifex.core.kinds.translation import TRANSLATION, TranslatedSide, Translation, TranslationKind
 from pontifex.core.kinds.tunnel import SIDES, TUNNEL, Side, Tunnel
@@ -101,6 +111,7 @@ __all__ = [
     "HostClass",
     "Identity",
     "IdentityType",
+    "InitialContact",
     "InsideBy",
     "InsideTest",
     "Intent",

@@ -84,6 +84,13 @@ class NatTraversal(Choice):
     OFF = "off"
 
 
+class InitialContact(Choice):
+    """What an end does with its other IKE SAs of a caller that says it has none (RFC 7296 section 2.4)."""
+
+    FORGETS = "forgets"
+    KEEPS = "keeps"  # until it notices that nobody is there
+
+
 class ExchangeMode(Enum):
     """The first exchange of IKEv1 (RFC 2409 section 5)."""
 

@@ -19,6 +19,7 @@ from pontifex.core.kinds.technology import (
     DataCipher,
     Digest,
     ExchangeMode,
+    InitialContact,
     KeyPair,
     Mode,
     NatTraversal,
@@ -106,6 +107,9 @@ class PlacedFields(FrozenModel):
     local_networks: Selectors = Field(default=(), title="Local networks", description="Traffic selectors of this side.")
     remote_networks: Selectors = Field(default=(), title="Remote networks", description="Traffic selectors of the far side.")
     mode: Mode | None = Field(default=None, title="Mode", description="What decides which packets go in.")
+    calls_again: bool | None = Field(
+        default=None, title="Calls again", description="When a call has failed or its SA is lost; taken for so if empty."
+    )
     starts_at_boot: bool | None = Field(
         default=None,
         title="Starts with its machine",
@@ -155,6 +159,17 @@ class IpsecFields(FrozenModel):
     exchange_mode: ExchangeMode | None = Field(default=None, title="Exchange mode", description="Of IKEv1 alone.")
     nat_traversal: NatTraversal | None = Field(
         default=None, title="NAT traversal", description="Whether ESP goes in UDP; as needed where nobody has said."
+    )
+    fragmentation: bool | None = Field(
+        default=None, title="Cuts its messages", description="Large messages of IKE in pieces of its own (RFC 7383)."
+    )
+    mobike: bool | None = Field(
+        default=None, title="MOBIKE", description="Goes on when an address changes (RFC 4555); taken for off if empty."
+    )
+    initial_contact: InitialContact | None = Field(
+        default=None,
+        title="At first contact",
+        description="What it does with older IKE SAs of a caller that has none any more; it forgets them where nobody has said.",
     )
     ike_lifetime_s: Lifetime | None = Field(default=None, title="IKE SA lifetime, s")
     child_lifetime_s: Lifetime | None = Field(default=None, title="Child SA lifetime, s")

@@ -34,6 +34,9 @@ class Uplink(DesignMember):
     esp_passes: bool = Field(
         default=True, title="ESP passes", description="IP protocol 50, in and out, apart from UDP 500 and 4500."
     )
+    fragments_pass: bool = Field(
+        default=True, title="Fragments pass", description="Pieces of IP packets that are larger than the path takes."
+    )
     rate_down_mbit_s: Rate | None = Field(default=None, title="Down, Mbit/s")
     rate_up_mbit_s: Rate | None = Field(default=None, title="Up, Mbit/s")
     delay_ms: Milliseconds | None = Field(default=None, title="Delay, ms")

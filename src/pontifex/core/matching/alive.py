@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Final
 
 from pontifex.core.catalogue import Code
-from pontifex.core.kinds import SIDES, Role
+from pontifex.core.kinds import SIDES, AuthMethod, Role
 from pontifex.core.matching.row import Judgement, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.reasons import reach, unknown
@@ -55,3 +55,17 @@ def judge_dead_peer(ends: TunnelEnds) -> Judgement:
     side = callers[0]
     remedy = ends.set_field(side, f"Let {ends.names[side]} check every {_USUAL_CHECK_S} s", dead_peer_s=_USUAL_CHECK_S)
     return Judgement(Verdict.DIFFERS_LATER, reach.RestartNotNoticed(side), Code.RESTART_NOT_NOTICED, (remedy,))
+
+
+def judge_calling_again(ends: TunnelEnds) -> Judgement:
+    """Whether somebody calls again once the tunnel is lost, as after a restart of the end that waits."""
+    callers = ends.callers
+    if not callers:
+        return Judgement(Verdict.UNKNOWN, unknown.CallerNotKnown())
+    heard = [side for side in callers if ends.end(side.other).local_auth is not AuthMethod.EAP]  # by EAP a caller alone is proved
+    again = [side for side in heard if ends.end(side).role is Role.ON_TRAFFIC or ends.end(side).calls_again is not False]
+    if again or len(heard) != 1:  # where both call, whoever has restarted does
+        return Judgement(Verdict.AGREED, reach.CallsAgain((again or callers)[0]))
+    side = heard[0]
+    remedy = ends.set_field(side, f"Let {ends.names[side]} call again", calls_again=True)
+    return Judgement(Verdict.DIFFERS_LATER, reach.NobodyCallsAgain(side), Code.RESTART_NOBODY_CALLS_AGAIN, (remedy,))

@@ -8,7 +8,7 @@ from typing import Final
 
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import AuthMethod, Side, Technology
-from pontifex.core.matching.alive import judge_dead_peer, judge_keepalive
+from pontifex.core.matching.alive import judge_calling_again, judge_dead_peer, judge_keepalive
 from pontifex.core.matching.authentication import (
     account_holder,
     eap_by_certificate,
@@ -29,6 +29,8 @@ from pontifex.core.matching.inner import (
     judge_tcp_mss,
 )
 from pontifex.core.matching.key import judge_key
+from pontifex.core.matching.message_size import judge_fragmentation
+from pontifex.core.matching.mobility import can_move, judge_initial_contact, judge_mobility
 from pontifex.core.matching.networks import judge_networks, judge_passing
 from pontifex.core.matching.peer_key import judge_public_key, judge_same_key
 from pontifex.core.matching.peering import judge_agreement
@@ -88,6 +90,9 @@ IKE_PROPOSALS: Final = both("ike-proposals", "IKE proposals", Stage.INIT, _NEGOT
 DATA_CIPHERS: Final = both("data-ciphers", "Data ciphers", Stage.INIT, _NEGOTIATED, "data_ciphers", judge_cipher)
 DIGEST: Final = both("digest", "Digest", Stage.INIT, _EQUAL, "digest", judge_digest)
 
+FRAGMENTATION: Final = both(
+    "fragmentation", "Cuts its messages", Stage.AUTH, _COMPLEMENTARY, "fragmentation", judge_fragmentation
+)
 METHODS: Final = each("auth", "How {this} proves itself", Stage.AUTH, _MIRROR, "local_auth", "remote_auth", judge_method)
 IDENTITIES: Final = each(
     "identity", "{this}'s identity", Stage.AUTH, _MIRROR, "local_identity", "remote_identity", judge_identity
@@ -165,6 +170,11 @@ ROUND_TRIP: Final = both(
 AT_BOOT: Final = both(
     "at-boot", "Starts with its machine", Stage.RESTART, _COMPLEMENTARY, "starts_at_boot", judge_boot, is_reversed
 )
+MOBIKE: Final = both("mobike", "MOBIKE", Stage.RESTART, _COMPLEMENTARY, "mobike", judge_mobility, can_move)
+INITIAL_CONTACT: Final = both(
+    "initial-contact", "At first contact", Stage.RESTART, _COMPLEMENTARY, "initial_contact", judge_initial_contact
+)
+CALLS_AGAIN: Final = both("calls-again", "Calls again", Stage.RESTART, _COMPLEMENTARY, "calls_again", judge_calling_again)
 DEAD_PEER: Final = both("dead-peer", "Dead-peer check, s", Stage.RESTART, _COMPLEMENTARY, "dead_peer_s", judge_dead_peer)
 
 # what matters whatever the technology, and all that can be compared where the ends have different ones
@@ -172,9 +182,10 @@ REACH: Final = (TECHNOLOGY, SWITCH, ROLE, *PEERS, KEEPALIVE)
 _PROOFS: Final = (*METHODS, *IDENTITIES, KEY, *CERTIFICATES, EAP_METHOD, EAP_ACCOUNT)
 _NETWORKS: Final = (*NETWORKS, PASSING)
 _TRAFFIC: Final = (INNER_ADDRESS, INNER_MTU, TCP_MSS, COMPRESSION, ROUND_TRIP)
+_RESTART: Final = (DEAD_PEER, CALLS_AGAIN, INITIAL_CONTACT, MOBIKE)
 _IKEV2: Final = (
-    *REACH, IKE_PROPOSALS, *_PROOFS, CHILD_PROPOSALS, *_NETWORKS, MODE, ENCAPSULATION, *_TRAFFIC, CHILD_REKEY, CHILD_LIFETIME,
-    CHILD_VOLUME, IKE_LIFETIME, REKEY_MARGIN, REAUTHENTICATION, DEAD_PEER, AT_BOOT,
+    *REACH, IKE_PROPOSALS, FRAGMENTATION, *_PROOFS, CHILD_PROPOSALS, *_NETWORKS, MODE, ENCAPSULATION, *_TRAFFIC, CHILD_REKEY,
+    CHILD_LIFETIME, CHILD_VOLUME, IKE_LIFETIME, REKEY_MARGIN, REAUTHENTICATION, *_RESTART, AT_BOOT,
 )  # fmt: skip
 _IKEV1: Final = (
     *REACH, EXCHANGE_MODE, IKE_PROPOSALS, PHASE_1_LIFETIME, *_PROOFS, CHILD_PROPOSALS, *_NETWORKS, MODE, PHASE_2_LIFETIME,
@@ -182,9 +193,9 @@ _IKEV1: Final = (
 )  # fmt: skip
 _TLS: Final = (
     *REACH, TRANSPORT, PORT, DATA_CIPHERS, DIGEST, CONTROL_KEY, *CERTIFICATES, ACCOUNT, *_NETWORKS, PUSHED, INNER_ADDRESS,
-    COMPRESSION, ROUND_TRIP, RENEGOTIATION, DEAD_PEER, AT_BOOT,
+    COMPRESSION, ROUND_TRIP, RENEGOTIATION, DEAD_PEER, CALLS_AGAIN, AT_BOOT,
 )  # fmt: skip
-_PEER_KEY: Final = (*REACH, PORT, KEY_PAIRS, *PUBLIC_KEYS, *_NETWORKS, INNER_ADDRESS, ROUND_TRIP, AT_BOOT)
+_PEER_KEY: Final = (*REACH, PORT, KEY_PAIRS, *PUBLIC_KEYS, *_NETWORKS, INNER_ADDRESS, ROUND_TRIP, CALLS_AGAIN, AT_BOOT)
 _CLOUD_PEERING: Final = (TECHNOLOGY, SWITCH, AGREEMENT)
 
 ROWS: Final[dict[Technology, tuple[RowSpec, ...]]] = {

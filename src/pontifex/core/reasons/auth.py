@@ -295,3 +295,29 @@ class CertificateRunsOut(Reason, text="'{subject}' runs out on {day}"):
 class ChainHolds(Reason, text="the chain leads to '{anchor}', and holds until {day}"):
     anchor: str
     day: date
+
+
+class MessagesFit(Reason, text="the largest message has about {octets} octets, and fits"):
+    octets: int
+
+
+class MessagesCut(Reason, text="the largest message has about {octets} octets: both ends cut it"):
+    octets: int
+
+
+class MessagesGoInFragments(Reason, text="the largest message has about {octets} octets: it goes in fragments of IP, which pass"):
+    octets: int
+
+
+class MessagesTooLarge(
+    Reason,
+    text="the largest message has about {octets} octets, {sides:and} {sides:doesn't|don't} cut it, and IP's fragments don't pass",
+):
+    octets: int
+    sides: tuple[Side, ...]
+
+
+class PiecesTooLarge(
+    Reason, text="even in pieces, messages are larger than the {most} octets of the path, and fragments of IP don't pass"
+):
+    most: int

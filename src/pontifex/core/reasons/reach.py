@@ -174,6 +174,40 @@ class RestartNotNoticed(Reason, text="{side} doesn't notice when {side:far} rest
     side: Side
 
 
+class CallsAgain(Reason, text="{side} calls again"):
+    side: Side
+
+
+class NobodyCallsAgain(Reason, text="{side} calls once, and not again when the tunnel is lost"):
+    side: Side
+
+
+class ForgetsOldSas(Reason, text="what is left over from before a caller's restart goes with its first call"):
+    pass
+
+
+class KeepsOldSas(
+    Reason, text="{sides:and} {sides:keeps|keep} older IKE SAs of a caller beside its new one, until nobody answers there"
+):
+    sides: tuple[Side, ...]
+
+
+class MovesAlong(Reason, text="both ends go on when an address changes"):
+    pass
+
+
+class CallsAnewWhenMoved(
+    Reason, text="{sides:and} {sides:doesn't|don't} go on when an address changes: the tunnel is lost, and called for anew"
+):
+    sides: tuple[Side, ...]
+
+
+class MoveNotSaid(
+    Reason, text="not said of {sides:and}; taken for off: a tunnel whose address changes is lost, and called for anew"
+):
+    sides: tuple[Side, ...]
+
+
 class ListenerTwice(Reason, text="{other} waits on {transport} {port} of {uplink} already"):
     other: Named[Tunnel]
     transport: str

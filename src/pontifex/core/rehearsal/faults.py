@@ -122,10 +122,10 @@ def _change_address(world: World, side: Side) -> None:
     access = world.access[side]
     old = access.outside
     access.outside = Address(old.family, old.value ^ 1)
+    access.forget()
     if not access.translates:
         access.inside = access.outside
-        world.gateways[side].local = access.inside
-    access.forget()
+        world.move(side)
 
 
 def _block(world: World, side: Side, *, blocked: bool) -> None:

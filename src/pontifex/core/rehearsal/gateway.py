@@ -69,6 +69,10 @@ class StandIn(ABC):
     def receive(self, now: float, packet: Packet) -> None:
         """Take a packet from outside."""
 
+    def move(self, now: float, address: Address) -> None:  # noqa: ARG002 -- most can't follow
+        """Take another address of the device: what is sent from now on comes from there."""
+        self.local = address
+
     def forward(self, now: float, inner: bytes) -> str:
         """Send an inner packet into the tunnel; say why it isn't sent, or nothing where it is."""
         header = read_inner(inner)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from pontifex.core.addressing import Family, Region
+from pontifex.core.addressing import Address, Family, Region
 from pontifex.core.esp import EspError, InboundSa, OutboundSa
 from pontifex.core.ike.effects import (
     IKE_PORT,
@@ -14,6 +14,7 @@ from pontifex.core.ike.effects import (
     ChildSa,
     Effect,
     IkeEstablished,
+    IkeMoved,
     Keepalive,
     Logged,
     LogLevel,
@@ -22,6 +23,7 @@ from pontifex.core.ike.effects import (
     Socket,
 )
 from pontifex.core.ike.endpoint import Endpoint
+from pontifex.core.ike.message import ExchangeType
 from pontifex.core.ike.settings import EndSettings
 from pontifex.core.ipsec import TransformType
 from pontifex.core.ipsec.overhead import OverheadError, overhead
@@ -30,6 +32,8 @@ from pontifex.core.rehearsal.gateway import StandIn, allows
 from pontifex.core.rehearsal.own_end import OwnEnd
 from pontifex.core.rehearsal.packets import ESP, IP_IN_IP, KEEPALIVE, UDP, InnerHeader, Packet, read_inner
 
+_EXCHANGE = 18  # where the header of IKE has the exchange type (RFC 7296 section 3.1)
+_FIRST = bytes((ExchangeType.IKE_SA_INIT,))
 NON_ESP_MARKER = bytes(4)  # before IKE at port 4500 (RFC 3948 section 2.2)
 
 
@@ -76,6 +80,12 @@ class IkeStandIn(StandIn):
             return
         self._act(now, self.endpoint.dial(now, Socket(self.local, IKE_PORT), Socket(remote, IKE_PORT)))
 
+    def move(self, now: float, address: Address) -> None:
+        """Take another address: where both ends can, the IKE SAs go on from there."""
+        self.local = address
+        if self.endpoint:
+            self._act(now, self.endpoint.move(now, address))
+
     def wake(self, now: float) -> None:
         """Do what is due."""
         if self.endpoint:
@@ -95,8 +105,8 @@ class IkeStandIn(StandIn):
             self._open(packet.payload)
 
     def _hear(self, now: float, packet: Packet, octets: bytes) -> None:
-        if not self.is_from_peer(packet):
-            return
+        if octets[_EXCHANGE : _EXCHANGE + 1] == _FIRST and not self.is_from_peer(packet):
+            return  # what belongs to an IKE SA is known by its seal, wherever it comes from
         assert self.endpoint
         self._act(now, self.endpoint.receive(now, octets, packet.source, packet.destination))
 
@@ -157,6 +167,9 @@ class IkeStandIn(StandIn):
                 case IkeEstablished():
                     self.counters.established += 1
                     self.counters.ike_rekeys += effect.rekeyed
+                case IkeMoved():
+                    for spi in effect.children:
+                        self.carrying[spi].in_udp = effect.in_udp
                 case Redial():
                     self.dial(now)
                 case _:

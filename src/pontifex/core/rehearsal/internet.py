@@ -37,6 +37,7 @@ class Access:
     calls_arrive: bool
     udp_leaves: bool
     esp_passes: bool
+    fragments_pass: bool
     nat_timeout_s: float
     delay_s: float
     jitter_s: float
@@ -148,6 +149,7 @@ def access(uplink: Uplink, far: Uplink, far_peer: str, *, over_tcp: bool = False
         calls_arrive=uplink.callable(over_tcp),
         udp_leaves=not uplink.only_tcp_out,
         esp_passes=uplink.esp_passes,
+        fragments_pass=uplink.fragments_pass,
         nat_timeout_s=uplink.nat_timeout_s or NAT_PATIENCE_S,
         delay_s=(USUAL_DELAY_MS if uplink.delay_ms is None else uplink.delay_ms) / 1000,
         jitter_s=(uplink.jitter_ms or 0) / 1000,
@@ -194,5 +196,7 @@ class Internet:
         at_ike = IKE_PORT in (packet.source.port, packet.destination.port)
         is_ike = packet.protocol == UDP and (at_ike or packet.payload[:4] == bytes(4))
         most = min(start.mtu, end.mtu)
-        if not is_ike and packet.size > most:
-            raise DroppedError(f"larger than the path's MTU of {most} octets")
+        if packet.size <= most or (is_ike and start.fragments_pass and end.fragments_pass):
+            return
+        why = ", and fragments of IP don't pass" if is_ike else ""
+        raise DroppedError(f"larger than the path's MTU of {most} octets{why}")

@@ -19,7 +19,13 @@ from pontifex.core.rehearsal.probes import ProbeResult
 
 # what comes later of itself; other things that come later need an event of their own: a new address, a silence, a day to come
 _ACTED_OUT: Final = frozenset(
-    {Code.CHILD_GROUP_AT_REKEY, Code.REKEY_MARGIN_TOO_LONG, Code.REKEY_CANNOT_REAUTHENTICATE, Code.RESTART_NOT_NOTICED}
+    {
+        Code.CHILD_GROUP_AT_REKEY,
+        Code.REKEY_MARGIN_TOO_LONG,
+        Code.REKEY_CANNOT_REAUTHENTICATE,
+        Code.RESTART_NOT_NOTICED,
+        Code.RESTART_NOBODY_CALLS_AGAIN,
+    }
 )
 
 

@@ -21,6 +21,7 @@ from pontifex.core.kinds import (
     AccountKind,
     AuthMethod,
     Gateway,
+    InitialContact,
     NatTraversal,
     Role,
     Side,
@@ -84,6 +85,10 @@ def _keepalive_s(end: TunnelEnd) -> int:
     return end.technology.traits.usual_keepalive_s if end.keepalive_s is None else end.keepalive_s
 
 
+def _redials(end: TunnelEnd) -> bool:
+    return end.role is Role.CALL and end.calls_again is not False
+
+
 def _ike_settings(
     gateway: Gateway, end: TunnelEnd, known: tuple[Certificate, ...], today: Callable[[float], date], seed: bytes
 ) -> EndSettings:
@@ -104,7 +109,10 @@ def _ike_settings(
         local_networks=end.local_networks,
         remote_networks=end.remote_networks,
         most_selectors=gateway.most_selectors,
-        redials=end.role is Role.CALL,
+        redials=_redials(end),
+        fragments=end.fragmentation is not False,
+        mobike=bool(end.mobike),
+        forgets_others=end.initial_contact is not InitialContact.KEEPS,
         ike_lifetime_s=end.ike_lifetime_s or 0,
         child_lifetime_s=end.child_lifetime_s or 0,
         margin_s=end.rekey_margin_s or 0,
@@ -136,7 +144,7 @@ def _tls_settings(
         remote_networks=end.remote_networks,
         port=end.port,
         over_tcp=end.transport is Transport.TCP,
-        redials=end.role is Role.CALL,
+        redials=_redials(end),
         renegotiation_s=end.renegotiation_s or 0,
         dead_peer_s=end.dead_peer_s or 0,
         keepalive_s=_keepalive_s(end),
@@ -154,7 +162,7 @@ def _peer_key_settings(
         local_networks=end.local_networks,
         remote_networks=end.remote_networks,
         port=end.port,
-        redials=end.role is Role.CALL,
+        redials=_redials(end),
         keepalive_s=_keepalive_s(end),
     )
 

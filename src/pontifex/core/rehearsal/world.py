@@ -105,6 +105,11 @@ class World:
         self.mark(MarkKind.RESTART, f"{self._name(side)} restarts", side)
         self.start(side)
 
+    def move(self, side: Side) -> None:
+        """Let a gateway go on from the address that its access has now."""
+        self.gateways[side].move(self.clock.now, self.access[side].inside)
+        self._plan(side)
+
     def run_until(self, time: float) -> None:
         """Let time pass."""
         self.clock.run_until(time)
