@@ -17,8 +17,8 @@ from pontifex.core.kinds.dscp import parse_dscp
 from pontifex.core.model import Design, Remove, apply_operations, put
 from pontifex.core.routing import Conditions, Flow, Tables, trace
 from pontifex.core.routing.trace.flow_path import End, FlowPath
+from pontifex.kernel.namespaces import why_not
 from tests.linux.world import HOSTS, TUNNELS, UPLINKS, World
-from tests.support.namespaces import why_not
 from tests.support.networkd import entered
 
 _PROBES = {"icmp": ["-I"], "tcp": ["-T"], "udp": ["-U"]}

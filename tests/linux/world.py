@@ -16,7 +16,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from threading import Event, Thread
 
-from tests.support.namespaces import open_packets, open_tun
+from pontifex.kernel.namespaces import open_packets, open_tun
 
 _IPV4 = 0x0800
 

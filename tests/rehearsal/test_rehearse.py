@@ -20,7 +20,7 @@ from pontifex.core.model import Design
 from pontifex.core.rehearsal import Conditions, NotRehearsed, Rehearsal, rehearse
 from pontifex.core.rehearsal.events import Carried, MarkKind
 from pontifex.core.rehearsal.own_end import own_end
-from pontifex.core.rehearsal.probes import ProbeKind
+from pontifex.core.rehearsal.probes import PACKETS, ProbeKind
 from pontifex.demo import demo_design
 from tests.rehearsal.designs import certified
 from tests.support.certificates import OTHER_ROOT, ROOT
@@ -61,7 +61,7 @@ def test_each_tunnel_of_the_demo_ends_where_the_forecast_says(name):
     assert (told[0] if told else "") == error
     if stage is None:
         assert not any(pair.before.passes for pair in found.probes)
-        passing = {kind: {pair.after.passes for pair in found.probes if pair.after.kind is kind} for kind in ProbeKind}
+        passing = {kind: {pair.after.passes for pair in found.probes if pair.after.kind is kind} for kind in PACKETS}
         assert passing == {ProbeKind.ACROSS: {True}, ProbeKind.LARGEST: {True}, ProbeKind.TOO_LARGE: {False}}
         assert all(pair.after.passes is pair.expected for pair in found.probes)
 

@@ -17,7 +17,7 @@ import asyncssh
 import pytest
 
 from pontifex.connectors import DeviceAccess, DeviceProtocol
-from tests.support.namespaces import why_not, within
+from pontifex.kernel.namespaces import why_not, within
 
 _numbers = count()
 _ADDRESS = "127.0.0.1"

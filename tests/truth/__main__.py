@@ -16,8 +16,8 @@ from concurrent.futures import ProcessPoolExecutor
 from random import Random
 
 from pontifex.demo import demo_design
+from pontifex.kernel.namespaces import why_not
 from tests.support.designs import TODAY
-from tests.support.namespaces import why_not
 from tests.truth import dialled, filled_in, hubs, mutated, pairs, rehearsed, worlds, written
 from tests.truth.any_design import ask_everything, draw_design
 

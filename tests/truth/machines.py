@@ -25,7 +25,7 @@ from typing import Final
 from pontifex.core.addressing import Address
 from pontifex.core.kinds import SIDES, Mode, Network, Side, Tunnel
 from pontifex.core.model import Design
-from tests.support.namespaces import open_packets, open_tun, within
+from pontifex.kernel.namespaces import open_packets, open_tun, within
 from tests.truth.packets import PORTS, TCP, Request, Sent, ask, asking, echo, identified, is_answered, listening, named
 
 _ALL_FRAMES: Final = 0x0003

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from tests.support.namespaces import why_not
+from pontifex.kernel.namespaces import why_not
 from tests.truth.worlds import WAYS, judge
 
 SEEDS = (*range(5), 51)  # in the last one a rule for all traffic marks both families

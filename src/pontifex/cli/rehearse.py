@@ -19,6 +19,8 @@ from pontifex.core.model import Design
 from pontifex.core.rehearsal import Conditions, NotRehearsed, Outcome, Rehearsal, planned_states, rehearse, rehearse_plan
 from pontifex.core.rehearsal.capture import pcapng, seen_outside, session_keys
 from pontifex.core.rehearsal.faults import FaultTextError, parse_duration, parse_fault, parse_order
+from pontifex.core.rehearsal.outcome import ProbePair
+from pontifex.kernel import NotPermittedError, rehearse_in_kernel, why_not
 
 
 def rehearse_command(
@@ -34,6 +36,9 @@ def rehearse_command(
     seed: Annotated[int, typer.Option(help="What loss and jitter follow; the same seed gives the same course.", min=0)] = 0,
     pcap: Annotated[Path | None, typer.Option(help="Where to write what went over the wire, as pcapng.")] = None,
     keys: Annotated[Path | None, typer.Option(help="Where to write the session keys that open it, as JSON.")] = None,
+    in_kernel: Annotated[
+        bool, typer.Option("--kernel", help="Dial in network namespaces of this machine, with real sockets and real pings.")
+    ] = False,
     as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
 ) -> None:
     """Rehearse a tunnel: exit with 0 (it comes up and lasts), 1 (it doesn't, or can't be rehearsed) or 2 (unreadable)."""
@@ -45,17 +50,15 @@ def rehearse_command(
     chosen = design.tunnels if every else tuple(one for one in design.tunnels if tunnel in (one.id, one.name))
     if not every and len(chosen) != 1:
         refuse(f"'{tunnel}' names {len(chosen)} tunnels of this design")
-    today = datetime.now(UTC).date()
-    try:
-        conditions = Conditions(
-            seed, [parse_fault(text) for text in fault or ()], parse_order(step or ()), parse_duration(until) if until else None
-        )
-    except FaultTextError as error:
-        refuse(str(error))
-    if from_ and (fault or step or until):
-        refuse("the steps of a plan are walked by themselves, without --fault, --step and --until")
-    by_itself = ((one, rehearse(design, one, today, conditions)) for one in chosen)
-    found = list(_by_plan(read_design(from_, as_json), design, chosen, seed) if from_ else by_itself)
+    conditions = _conditions(seed, fault or (), step or (), until)
+    if (from_ or in_kernel) and (fault or step or until):
+        refuse("the steps of a plan, and what is dialled in the kernel, go by themselves: without --fault, --step and --until")
+    if in_kernel:
+        found = list(_in_kernel(design, chosen, seed))
+    elif from_:
+        found = list(_by_plan(read_design(from_, as_json), design, chosen, seed))
+    else:
+        found = [(one, rehearse(design, one, datetime.now(UTC).date(), conditions)) for one in chosen]
     for path, write in ((pcap, _capture), (keys, _keys)):
         if path and isinstance(found[0][1], Rehearsal):
             path.write_bytes(write(found[0][1]))
@@ -68,6 +71,14 @@ def rehearse_command(
     raise typer.Exit(CLEAN if all(answer["up"] for answer in answers) else FOUND)
 
 
+def _conditions(seed: int, faults: Sequence[str], order: Sequence[str], until: str | None) -> Conditions:
+    try:
+        happening = [parse_fault(text) for text in faults]
+        return Conditions(seed, happening, parse_order(order), parse_duration(until) if until else None)
+    except FaultTextError as error:
+        refuse(str(error))
+
+
 def _by_plan(
     before: Design, after: Design, chosen: Sequence[Tunnel], seed: int
 ) -> Iterator[tuple[Tunnel, Rehearsal | NotRehearsed]]:
@@ -75,6 +86,20 @@ def _by_plan(
     plan = change_plan(before, after, today)
     for one in chosen:
         yield one, rehearse_plan(planned_states(before, after, plan, one.id), one.id, today, seed)
+
+
+def _in_kernel(design: Design, chosen: Sequence[Tunnel], seed: int) -> Iterator[tuple[Tunnel, Rehearsal | NotRehearsed]]:
+    """Rehearse in the kernel; end with status 1 and the reason where that isn't permitted."""
+    reason = why_not()
+    if reason:
+        typer.echo(f"Not rehearsed in the kernel: {reason}.", err=True)
+        raise typer.Exit(FOUND)
+    today = datetime.now(UTC).date()
+    for one in chosen:
+        try:
+            yield one, rehearse_in_kernel(design, one, today, seed)
+        except NotPermittedError as error:
+            yield one, NotRehearsed((f"the kernel refuses it: {error}",))
 
 
 def _capture(rehearsal: Rehearsal) -> bytes:
@@ -132,3 +157,12 @@ def _lines(found: list[tuple[Tunnel, Rehearsal | NotRehearsed]]) -> Iterator[str
         yield f"{tunnel.name}: {outcome.why}{_held_against_forecast(outcome)}"
         if len(found) == 1:
             yield from (f"  {line.at_s:>10.3f} s  {line.side.value:<5}  {line.text}" for line in rehearsed.logs)
+            yield from map(_probe_line, rehearsed.probes)
+
+
+def _probe_line(pair: ProbePair) -> str:
+    before, after = pair.before, pair.after
+    expected = "passes" if pair.expected else "lost"
+    return (
+        f"  {after.kind.value:<9}  from {after.sender.value:<5}  before: {before.text}; after: {after.text}; expected: {expected}"
+    )

@@ -17,6 +17,8 @@ const KINDS: Record<ProbePair['after']['kind'], string> = {
   across: '',
   largest: ', the largest packet',
   'too-large': ', one octet more',
+  tcp: ', a connection',
+  hops: ', hop by hop',
 }
 function what(pair: ProbePair): string {
   const { sender, kind } = pair.after

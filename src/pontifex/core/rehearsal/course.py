@@ -16,7 +16,7 @@ from pontifex.core.rehearsal.faults import Fault, let_happen
 from pontifex.core.rehearsal.outcome import Outcome, ProbePair, Rehearsal, forecast_stage
 from pontifex.core.rehearsal.own_end import OwnEnd
 from pontifex.core.rehearsal.packets import InnerHeader, packets_of, probe_packet
-from pontifex.core.rehearsal.probes import ProbeKind, ProbeResult, ping, probe
+from pontifex.core.rehearsal.probes import PACKETS, ProbeKind, ProbeResult, ping, probe
 from pontifex.core.rehearsal.world import World
 
 _DIALLING_S: Final = 100.0  # in which a call comes to its end, retransmissions included
@@ -184,7 +184,7 @@ class Course(ABC):
 
     def _probes(self) -> tuple[ProbeResult, ...]:
         """Try every kind of probe from behind both gateways."""
-        return tuple(probe(self.world, side, kind) for kind in ProbeKind for side in SIDES)
+        return tuple(probe(self.world, side, kind) for kind in PACKETS for side in SIDES)
 
     def _name(self, side: Side) -> str:
         return self._ends[side].name

@@ -28,6 +28,11 @@ class ProbeKind(Enum):
     ACROSS = "across"  # a small packet, and its answer
     LARGEST = "largest"  # the largest packet that should pass
     TOO_LARGE = "too-large"  # one octet more
+    TCP = "tcp"  # a connection; in the kernel
+    HOPS = "hops"  # the way, hop by hop; in the kernel
+
+
+PACKETS: Final = (ProbeKind.ACROSS, ProbeKind.LARGEST, ProbeKind.TOO_LARGE)  # what is tried by single packets
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -1,10 +1,11 @@
-"""Opening things inside a network namespace: sockets, and tun devices that a test carries packets between."""
+"""Network namespaces of the Linux kernel: machines with cables between them, and what is opened inside one."""
 
 from __future__ import annotations
 
 import ctypes
 import fcntl
 import os
+import shutil
 import socket
 import struct
 import subprocess
@@ -16,6 +17,9 @@ from typing import Final, TypeVar
 _TUNSETIFF: Final = 0x400454CA
 _TUN_WITHOUT_HEADER: Final = 0x0001 | 0x1000  # IFF_TUN, IFF_NO_PI
 _CLONE_NEWNET: Final = 0x40000000
+
+_COMMANDS: Final = ("ip", "nft", "sysctl", "ping", "traceroute")
+_PATH: Final = f"{os.environ.get('PATH', '')}:/usr/sbin:/sbin"
 
 Opened = TypeVar("Opened")
 
@@ -51,6 +55,9 @@ def open_tun(namespace: str, device: str) -> int:
 
 def why_not() -> str:
     """Return why namespaces can't be used here; empty when they can."""
+    lacking = [command for command in _COMMANDS if shutil.which(command, path=_PATH) is None]
+    if lacking:
+        return f"these commands aren't here: {', '.join(lacking)}"
     name = f"px{os.getpid()}probe"
     tried = subprocess.run(["ip", "netns", "add", name], capture_output=True, text=True, check=False)
     subprocess.run(["ip", "netns", "del", name], capture_output=True, check=False)
