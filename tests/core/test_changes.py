@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from pontifex.core.find import find
 from pontifex.core.kinds import ObjectType, Side, Site
+from pontifex.core.kinds.member import Member, MemberType
 from pontifex.core.model import ChangeRefused, Remove, apply_operations, difference, put
 from tests.support.operations import DESIGN, OPERATIONS, put_network
 
@@ -40,6 +41,10 @@ def test_undo_is_the_identity(operations):
         (
             [put(Site(id="x", name="X")), Remove(type=ObjectType.UPLINK, id="ostvik-dsl")],
             (1, "id", "tunnel 'Harbour–Ostvik' still needs uplink 'ostvik-dsl'"),
+        ),
+        (
+            [put(DESIGN.exits[0].with_valid({"shared_by": (Member(type=MemberType.NETWORK, id=DESIGN.networks[0].id),)}))],
+            (0, "shared_by/0", "a network can't stand here"),
         ),
         (
             [put(DESIGN.tunnel_by_id["harbour-ostvik"].with_end(Side.LEFT, uplink_id="corvina-lte"))],

@@ -100,6 +100,12 @@ class Reference:
         elif held:
             yield self.field, self.to, str(held)
 
+    def misplaced_in(self, item: FrozenModel) -> Iterator[tuple[str, ObjectType]]:
+        """Yield the path and the type of each member that an item names here, and that can't stand here."""
+        for path, type_, _ in self.named_by(item) if self.among else ():
+            if type_ not in self.among:
+                yield path, type_
+
 
 T = TypeVar("T", bound=DesignMember)
 

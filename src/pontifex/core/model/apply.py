@@ -11,7 +11,7 @@ from pontifex.core.errors import NotAccepted
 from pontifex.core.kinds import KINDS, DesignMember, ObjectType, Side, Tunnel, Uplink
 from pontifex.core.model.design import Design, DesignObject, DesignSettings
 from pontifex.core.model.operations import AnyOperation, Put, Remove, RenumberNetwork, Translate, put, target
-from pontifex.core.model.references import ObjectKey, Objects, parent_id, references, removed_with, without
+from pontifex.core.model.references import ObjectKey, Objects, misplaced, parent_id, references, removed_with, without
 from pontifex.core.model.renumber import Move
 from pontifex.core.model.translating import reselected
 
@@ -153,6 +153,10 @@ def _rebuilt(design: Design, objects: Objects, touched: set[ObjectType]) -> Desi
 
 def _reference_problems(applying: _Applying) -> Iterator[OperationProblem]:
     objects = applying.objects
+    for (type_, id_), index in applying.put_at.items():
+        item = objects[type_].get(id_)  # it may be removed again in the same change
+        for path, used_type in misplaced(item) if item else ():
+            yield OperationProblem(index, path, f"a {used_type.label} can't stand here")
     everything = ((kind.name, id_) for kind in KINDS for id_ in objects[kind.name])
     for type_, id_ in everything if applying.removed_at else applying.put_at:
         for path, used_type, used_id in references(objects[type_][id_]):

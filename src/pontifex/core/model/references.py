@@ -30,6 +30,13 @@ def references(item: DesignObject) -> Iterator[tuple[str, ObjectType, str]]:
         yield from kind_of(item).named_by(item)
 
 
+def misplaced(item: DesignObject) -> Iterator[tuple[str, ObjectType]]:
+    """Yield the path of the field, and the type, of each member that an object names where none of its type can stand."""
+    if isinstance(item, DesignMember):
+        for reference in kind_of(item).refers:
+            yield from reference.misplaced_in(item)
+
+
 def parent_id(item: DesignObject) -> str:
     """Return the id of the object among whose children an object's name is unique; empty for the whole design."""
     parent = kind_of(item).parent if isinstance(item, DesignMember) else None
