@@ -11,6 +11,7 @@ import psycopg
 import pytest
 from hypothesis import settings
 
+from pontifex.kernel import why_not
 from pontifex.services import DesignService, KeptDesigns, KeyService, RecordServices
 from pontifex.store import DesignListing, DesignRepository, Vault
 from pontifex.store.cluster import Cluster
@@ -40,6 +41,14 @@ def cluster() -> Iterator[Cluster]:
         engine.dispose()
         yield private
         private.stop()
+
+
+@pytest.fixture(scope="session")
+def namespaces() -> None:
+    """Network namespaces of the kernel; where they aren't permitted, what needs them is skipped, and says why."""
+    reason = why_not()
+    if reason:
+        pytest.skip(reason)
 
 
 @pytest.fixture

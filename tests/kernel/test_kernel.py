@@ -18,12 +18,10 @@ from pontifex.core.model import Design, apply_operations, put
 from pontifex.core.rehearsal import Rehearsal
 from pontifex.core.rehearsal.probes import ProbeKind
 from pontifex.demo import demo_design
-from pontifex.kernel import rehearse_in_kernel, why_not
+from pontifex.kernel import rehearse_in_kernel
 from tests.rehearsal.designs import certified
 from tests.support.designs import TODAY
 from tests.truth.ends import AGREED, Networks, PairData, design_of
-
-pytestmark = pytest.mark.skipif(bool(why_not()), reason=why_not())
 
 _WAITS = {"role": "wait"}
 _HIDDEN = {"address_kind": "behind-nat", "udp_arrives": False}
@@ -75,6 +73,12 @@ def _sixes() -> Design:
     return _pair(left, right | _WAITS)
 
 
+def _to_port(port: str) -> Design:
+    """Networks that name one port of TCP at the right: what begins there has another one, and isn't carried."""
+    named = (Networks("10.65.0.0/24", "tcp", port),)
+    return _pair({"remote": named}, _WAITS | {"local": named})
+
+
 DESIGNS: dict[str, tuple[Callable[[], Design], Stage | None]] = {
     "both call": (lambda: _pair({}, {}), None),
     "on traffic": (lambda: _pair({"role": "on-traffic"}, _WAITS), None),
@@ -87,12 +91,8 @@ DESIGNS: dict[str, tuple[Callable[[], Design], Stage | None]] = {
     "by a certificate": (lambda: _site(certified(role=Role.WAIT)), None),
     "by routes": (lambda: _by_routes(("left", "10.65.0.0/24"), ("right", "10.64.0.0/22")), None),
     "no route back": (lambda: _by_routes(("left", "10.65.0.0/24")), None),
-    "TCP 443 alone": (
-        lambda: _pair(
-            {"remote": (Networks("10.65.0.0/24", "tcp", "443"),)}, _WAITS | {"local": (Networks("10.65.0.0/24", "tcp", "443"),)},
-        ),
-        None,
-    ),
+    "TCP 443 alone": (lambda: _to_port("443"), None),
+    "TCP 80 alone": (lambda: _to_port("80"), None),
     "a filter": (
         lambda: _pair(
             {}, _WAITS,
@@ -110,6 +110,7 @@ DESIGNS: dict[str, tuple[Callable[[], Design], Stage | None]] = {
 }  # fmt: skip
 
 
+@pytest.mark.usefixtures("namespaces")
 @pytest.mark.parametrize("name", DESIGNS)
 def test_the_kernel_carries_what_the_forecast_says(name):
     """How far the call gets, and of each probe whether it passes; the largest packet does, one octet more doesn't."""
@@ -125,6 +126,7 @@ def test_the_kernel_carries_what_the_forecast_says(name):
     assert not any(pair.before.passes for pair in found.probes)
 
 
+@pytest.mark.usefixtures("namespaces")
 def test_the_hops_are_those_of_the_tunnel():
     """Without names: the own gateway, the far one by its inner address, and the host."""
     design = _by_routes(("left", "10.65.0.0/24"), ("right", "10.64.0.0/22"))
@@ -134,6 +136,7 @@ def test_the_hops_are_those_of_the_tunnel():
     assert hops == {"left": "10.64.0.1, 10.95.0.2, 10.65.0.10", "right": "10.65.0.1, 10.95.0.1, 10.64.0.10"}
 
 
+@pytest.mark.usefixtures("namespaces")
 def test_the_command_line_tells_what_the_kernel_did(tmp_path):
     """`--kernel` prints what a pipeline reads, and what isn't rehearsed there says why."""
     file = tmp_path / "design.json"
@@ -146,5 +149,14 @@ def test_the_command_line_tells_what_the_kernel_did(tmp_path):
     over_tls = next(one.id for one in demo_design().tunnels if one.left.technology is Technology.TLS)
     refused = CliRunner().invoke(app, ["rehearse", str(file), over_tls, "--kernel", "--json"])
     assert json.loads(refused.stdout)["not_rehearsed"] == ["TLS isn't rehearsed in the kernel"]
-    both = CliRunner().invoke(app, ["rehearse", str(file), "harbour-ostvik", "--kernel", "--until", "1h"])
-    assert both.exit_code == 2
+    for more in (["--until", "1h"], ["--from", str(file)]):
+        assert CliRunner().invoke(app, ["rehearse", str(file), "harbour-ostvik", "--kernel", *more]).exit_code == 2
+
+
+def test_where_namespaces_are_not_permitted_it_says_so(tmp_path, monkeypatch):
+    """Nothing is tried, and the reason is told."""
+    file = tmp_path / "design.json"
+    file.write_text(write_design_file(demo_design()))
+    monkeypatch.setattr("pontifex.cli.rehearse.why_not", lambda: "network namespaces are not permitted here")
+    told = CliRunner().invoke(app, ["rehearse", str(file), "harbour-ostvik", "--kernel"])
+    assert (told.exit_code, "not permitted here" in told.output) == (1, True)

@@ -43,16 +43,14 @@ def rehearse_command(
 ) -> None:
     """Rehearse a tunnel: exit with 0 (it comes up and lasts), 1 (it doesn't, or can't be rehearsed) or 2 (unreadable)."""
     design = read_design(file, as_json)
-    if every == bool(tunnel):
-        refuse("name one tunnel, or ask for --all")
+    chosen = _chosen(design, tunnel, every)
     if every and (pcap or keys):
         refuse("a capture is of one tunnel")
-    chosen = design.tunnels if every else tuple(one for one in design.tunnels if tunnel in (one.id, one.name))
-    if not every and len(chosen) != 1:
-        refuse(f"'{tunnel}' names {len(chosen)} tunnels of this design")
     conditions = _conditions(seed, fault or (), step or (), until)
     if (from_ or in_kernel) and (fault or step or until):
         refuse("the steps of a plan, and what is dialled in the kernel, go by themselves: without --fault, --step and --until")
+    if from_ and in_kernel:
+        refuse("the steps of a plan aren't walked in the kernel: leave out --from or --kernel")
     if in_kernel:
         found = list(_in_kernel(design, chosen, seed))
     elif from_:
@@ -69,6 +67,17 @@ def rehearse_command(
         for line in _lines(found):
             typer.echo(line)
     raise typer.Exit(CLEAN if all(answer["up"] for answer in answers) else FOUND)
+
+
+def _chosen(design: Design, tunnel: str | None, every: bool) -> Sequence[Tunnel]:
+    if every == bool(tunnel):
+        refuse("name one tunnel, or ask for --all")
+    if every:
+        return design.tunnels
+    chosen = [one for one in design.tunnels if tunnel in (one.id, one.name)]
+    if len(chosen) != 1:
+        refuse(f"'{tunnel}' names {len(chosen)} tunnels of this design")
+    return chosen
 
 
 def _conditions(seed: int, faults: Sequence[str], order: Sequence[str], until: str | None) -> Conditions:

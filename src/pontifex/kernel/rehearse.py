@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -12,14 +12,15 @@ from typing import Final
 
 from pontifex.core.addressing import Address, Family, Region, Selector, common_region, parse_address
 from pontifex.core.addressing.service import Service
-from pontifex.core.ike.effects import IkeEnded, IkeEstablished, IkeKeyed, LogLevel
+from pontifex.core.ike.effects import IkeEnded, LogLevel
 from pontifex.core.kinds import SIDES, Role, Side, Technology, Tunnel, Uplink
 from pontifex.core.matching.row import Row, Stage
 from pontifex.core.model import Design
+from pontifex.core.rehearsal.ike_course import stage_reached
 from pontifex.core.rehearsal.internet import Access, access
 from pontifex.core.rehearsal.outcome import Outcome, ProbePair, Rehearsal, forecast_stage
 from pontifex.core.rehearsal.own_end import NotRehearsed, OwnEnd, own_ends
-from pontifex.core.rehearsal.packets import TCP, InnerHeader, packets_of
+from pontifex.core.rehearsal.packets import ICMP, TCP, InnerHeader, packets_of
 from pontifex.core.rehearsal.probes import ProbeKind, ProbeResult
 from pontifex.core.rehearsal.rehearse import DayOf, compared, why_not
 from pontifex.core.routing import Conditions, Flow, Tables, trace
@@ -58,23 +59,31 @@ class _Course:
             names = {side: machines.name("gateway", side) for side in SIDES}
             for side in SIDES:
                 machines.shell(names[side], forwarding(self.tables, self.tunnel, side, self.hosts[side].gateway, Path(state)))
-            port = self.header.ports[1] if self.header.ports and self.header.protocol == TCP else _USUAL_PORT
-            kinds = self._kinds()
-            before = KernelProbes(machines, self.hosts, port).all(kinds)
+            kinds, silent = self._kinds(), KernelProbes(machines, self.hosts, self._port)
+            before = silent.all(kinds)
             inside = {side: self.ways[side].inside for side in SIDES}
             octets = f"{self.seed}/{self.tunnel.id}".encode()
             with KernelGateways(self.ends, inside, names, machines.tuns, self._resolve, octets) as gateways:
-                is_up = self._wait(gateways, KernelProbes(machines, self.hosts, port))
+                is_up = self._wait(gateways, silent)
                 mtu = self._size(machines, gateways) if is_up else None
-                after = KernelProbes(machines, self.hosts, port, mtu).all(kinds)
+                after = replace(silent, mtu=mtu).all(kinds)
                 return self._told(gateways, is_up, before, after)
 
     def _kinds(self) -> tuple[ProbeKind, ...]:
         """Return what the tunnel's networks let hosts try: all of it, TCP alone, or nothing that is tried here."""
-        limited = self.header.protocol not in (1, 58)
-        if limited:
-            return (ProbeKind.TCP,) if self.header.protocol == TCP else ()
-        return (*_ECHOES, ProbeKind.TCP)
+        if self.header.protocol == self._echo:
+            return (*_ECHOES, ProbeKind.TCP)
+        return (ProbeKind.TCP,) if self.header.protocol == TCP else ()
+
+    @property
+    def _echo(self) -> int:
+        """The protocol of echoes in the family of the hosts."""
+        return ICMP[self.header.source.family]
+
+    @property
+    def _port(self) -> int:
+        """The port of TCP that the networks name, or a usual one."""
+        return self.header.ports[1] if self.header.ports and self.header.protocol == TCP else _USUAL_PORT
 
     def _resolve(self, name: str) -> Address | None:
         return next((self.ways[side].outside for side in SIDES if self.uplinks[side].dns_name == name), None)
@@ -101,8 +110,9 @@ class _Course:
         path = min(self.ways[side].mtu for side in SIDES)
         found = [gateways.stand_in(side).inner_mtu(self.ways[side].outside.family, path) for side in SIDES]
         mtu = min((one for one in found if one is not None), default=None)
-        for side in SIDES if mtu else ():
-            machines.set_tunnel_mtu(side, mtu or 0)
+        if mtu is not None:
+            for side in SIDES:
+                machines.set_tunnel_mtu(side, mtu)
         return mtu
 
     def _told(
@@ -110,12 +120,15 @@ class _Course:
     ) -> Rehearsal:
         expected = forecast_stage(self.rows)
         passes = expected is None or expected in _LATER
+        arrive = [self._arrives(tried) for tried in after]
         pairs = tuple(
-            ProbePair(before=first, after=second, expected=passes and self._arrives(second))
-            for first, second in zip(before, after, strict=True)
+            ProbePair(before=first, after=second, expected=passes and arrives)
+            for first, second, arrives in zip(before, after, arrive, strict=True)
         )
-        lost = next((tried for tried in after if not tried.passes and self._arrives(tried)), None)
-        stopped = self._stage(gateways) if not is_up else Stage.TRAFFIC if lost else None
+        lost = next((tried for tried, arrives in zip(after, arrive, strict=True) if arrives and not tried.passes), None)
+        stopped = Stage.TRAFFIC if lost else None
+        if not is_up:
+            stopped = stage_reached(gateways.record, was_answered=gateways.was_answered)
         why = "The tunnel came up and carried what it should."
         if stopped:
             words = (
@@ -143,18 +156,10 @@ class _Course:
         if tried.kind is ProbeKind.TOO_LARGE:
             return False
         ends = self.hosts[tried.sender].address, self.hosts[tried.sender.other].address
-        service = Service((TCP, TCP), (_USUAL_PORT, _USUAL_PORT)) if tried.kind is ProbeKind.TCP else Service((1, 1))
+        echo = Service((self._echo, self._echo))
+        service = Service((TCP, TCP), (self._port, self._port)) if tried.kind is ProbeKind.TCP else echo
         found = trace(self.tables, Flow(*ends, service), Conditions())
         return found.back is not None and found.back.end is End.ARRIVES
-
-    def _stage(self, gateways: KernelGateways) -> Stage:
-        """Return the first stage that wasn't passed, by what has happened."""
-        record = gateways.record
-        if not gateways.was_answered:
-            return Stage.REACH
-        if not all(record.has(side, IkeKeyed) for side in SIDES):
-            return Stage.INIT
-        return Stage.CHILD if all(record.has(side, IkeEstablished) for side in SIDES) else Stage.AUTH
 
 
 def _fault(gateways: KernelGateways) -> str:

@@ -12,9 +12,19 @@ from pontifex.core.kinds import SIDES
 from pontifex.core.matching.row import Stage
 from pontifex.core.rehearsal.course import Course, StoppedError
 from pontifex.core.rehearsal.events import MarkKind
+from pontifex.core.rehearsal.world import Record
 
 _SHORTEST_LIFETIME_S: Final = 30.0  # that anybody asks for, its margin taken off
 _TOO_MANY_REKEYS: Final = 8  # more than these lifetimes explain: the margin leaves no pause
+
+
+def stage_reached(record: Record, *, was_answered: bool) -> Stage:
+    """Return the first stage that a call didn't pass: whether its first request was answered, and what has happened since."""
+    if not was_answered:
+        return Stage.REACH
+    if not all(record.has(side, IkeKeyed) for side in SIDES):
+        return Stage.INIT
+    return Stage.CHILD if all(record.has(side, IkeEstablished) for side in SIDES) else Stage.AUTH
 
 
 class IkeCourse(Course):
@@ -33,11 +43,7 @@ class IkeCourse(Course):
             and sent.message.header.exchange == ExchangeType.IKE_SA_INIT and sent.at_s >= self._dialled_at
             for sent in record.sent
         )  # fmt: skip
-        if not answered:
-            return Stage.REACH
-        if not all(record.has(side, IkeKeyed) for side in SIDES):
-            return Stage.INIT
-        return Stage.CHILD if all(record.has(side, IkeEstablished) for side in SIDES) else Stage.AUTH
+        return stage_reached(record, was_answered=answered)
 
     def _rekey(self) -> None:
         """Wait for the first rekey of the Child SA and of the IKE SA; the tunnel must stay up meanwhile."""

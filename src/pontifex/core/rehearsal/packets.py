@@ -20,7 +20,7 @@ KEEPALIVE: Final = b"\xff"  # RFC 3948 section 2.3
 PORTED: Final = frozenset({TCP, UDP, 132})
 TCP_HEADER: Final = 20  # RFC 9293 section 3.1
 _PORT_HEADER: Final = {TCP: TCP_HEADER, UDP: UDP_HEADER}
-_ICMP: Final = {Family.V4: 1, Family.V6: 58}
+ICMP: Final = {Family.V4: 1, Family.V6: 58}
 _ECHO: Final = {Family.V4: 8, Family.V6: 128}
 
 
@@ -94,7 +94,7 @@ def probe_packet(source: Address, destination: Address, protocol: int, ports: tu
     `ports` are those of source and destination, for protocols that have them.
     """
     room = size - IP_HEADER[source.family]
-    if protocol == _ICMP[source.family]:
+    if protocol == ICMP[source.family]:
         head = bytes((_ECHO[source.family], 0))
         rest = b"\0\1\0\1" + bytes(room - 8)
         pseudo = _pseudo(source, destination, protocol, room) if source.family is Family.V6 else b""
