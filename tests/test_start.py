@@ -53,7 +53,7 @@ def test_a_database_that_is_not_reachable(tmp_path):
     """An unreachable database is said in one line, without its password, and nothing is left running."""
     environment = {**os.environ, "PONTIFEX_STATE": str(tmp_path), "PONTIFEX_DATABASE_URL": NOBODY_LISTENS}
     command = [sys.executable, "-m", "pontifex.cli", "serve"]
-    result = subprocess.run(command, env=environment, capture_output=True, text=True, timeout=60, check=False)
+    result = subprocess.run(command, env=environment, capture_output=True, text=True, timeout=180, check=False)
     assert result.returncode == 1
     assert result.stderr.startswith("The database of PONTIFEX_DATABASE_URL is not reachable")
     assert "Kite" not in result.stdout + result.stderr
@@ -63,17 +63,17 @@ def test_a_wrong_setting_is_named(tmp_path):
     """A setting that can't be is named with the reason, without a trace and without the values of secrets."""
     environment = {**os.environ, "PONTIFEX_STATE": str(tmp_path), "PONTIFEX_PORT": "99999", "PONTIFEX_MASTER_KEY": "Kite"}
     command = [sys.executable, "-m", "pontifex.cli", "serve"]
-    result = subprocess.run(command, env=environment, capture_output=True, text=True, timeout=60, check=False)
+    result = subprocess.run(command, env=environment, capture_output=True, text=True, timeout=180, check=False)
     assert (result.returncode, result.stderr) == (2, "PONTIFEX_PORT must be 65535 or less\n")
     environment["PONTIFEX_PORT"] = "0"
     result = subprocess.run(
-        command, env=environment | {"PONTIFEX_HOST": "gate"}, capture_output=True, text=True, timeout=60, check=False
+        command, env=environment | {"PONTIFEX_HOST": "gate"}, capture_output=True, text=True, timeout=180, check=False
     )
     assert result.returncode == 2
     assert result.stderr.startswith("PONTIFEX_HOST ")
     assert "Traceback" not in result.stderr
     environment["PONTIFEX_DATABASE_URL"] = NOBODY_LISTENS
-    result = subprocess.run(command, env=environment, capture_output=True, text=True, timeout=60, check=False)
+    result = subprocess.run(command, env=environment, capture_output=True, text=True, timeout=180, check=False)
     assert (result.returncode, result.stderr) == (2, "PONTIFEX_MASTER_KEY must hold 32 octets in base64\n")
 
 
@@ -85,7 +85,7 @@ def test_a_port_that_is_taken_is_said(url, tmp_path):
         port = str(taken.getsockname()[1])
         more = {"PONTIFEX_STATE": str(tmp_path), "PONTIFEX_DATABASE_URL": url, "PONTIFEX_PORT": port}
         command = [sys.executable, "-m", "pontifex.cli", "serve"]
-        result = subprocess.run(command, env={**os.environ, **more}, capture_output=True, text=True, timeout=60, check=False)
+        result = subprocess.run(command, env={**os.environ, **more}, capture_output=True, text=True, timeout=180, check=False)
     assert result.returncode == 1
     assert f"can't listen on 127.0.0.1, port {port}" in result.stderr
     assert "Traceback" not in result.stderr

@@ -31,7 +31,7 @@ def states() -> Iterator[Path]:
 def _pontifex(state, *arguments, **settings):
     environment = {**os.environ, "PONTIFEX_STATE": str(state), **settings}
     command = [sys.executable, "-m", "pontifex.cli", *map(str, arguments)]
-    return subprocess.run(command, env=environment, capture_output=True, text=True, timeout=120, check=False)
+    return subprocess.run(command, env=environment, capture_output=True, text=True, timeout=180, check=False)
 
 
 def _said(state, *arguments, **settings):

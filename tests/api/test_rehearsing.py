@@ -16,9 +16,10 @@ def test_a_rehearsal_says_what_happens(client):
     errors = [one["message"]["notify"] for one in found["passages"] if one["message"] and one["message"]["notify"]]
     assert errors[0] == "NO_PROPOSAL_CHOSEN"
     assert {line["side"] for line in found["logs"]} == {"left", "right"}
-    assert [(pair["before"]["passes"], pair["after"]["passes"], pair["expected"]) for pair in found["probes"]] == [
-        (False, False, False)
-    ] * 6
+    across = [pair for pair in found["probes"] if pair["after"]["kind"] != "outside"]
+    assert {(pair["before"]["passes"], pair["after"]["passes"], pair["expected"]) for pair in across} == {(False, False, False)}
+    outside = {pair["after"]["sender"]: pair for pair in found["probes"] if pair["after"]["kind"] == "outside"}
+    assert outside["left"]["after"]["answers"] == outside["left"]["foreseen"] == ["198.51.100.10"]
 
 
 def test_routine_is_counted(client):

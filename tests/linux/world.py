@@ -86,7 +86,7 @@ class World:
         """Run a command on a machine, and return what it prints."""
         environment = {**os.environ, "PONTIFEX_STATE": str(self._state / name)}
         whole = ["ip", "netns", "exec", self._netns(name), *command]
-        done = subprocess.run(whole, input=text, capture_output=True, text=True, check=False, env=environment, timeout=30)
+        done = subprocess.run(whole, input=text, capture_output=True, text=True, check=False, env=environment, timeout=120)
         if check and done.returncode:
             raise AssertionError(f"{' '.join(command)} on {name}: {done.stderr or done.stdout}")
         return done.stdout

@@ -14,7 +14,7 @@ from threading import Timer
 from pontifex.api import Sessions
 from pontifex.store.master_key import decoded
 
-PATIENCE_S = 60.0
+PATIENCE_S = 180.0
 
 
 @dataclass

@@ -18,7 +18,7 @@ from random import Random
 from pontifex.demo import demo_design
 from pontifex.kernel.namespaces import why_not
 from tests.support.designs import TODAY
-from tests.truth import dialled, filled_in, hubs, mutated, pairs, rehearsed, worlds, written
+from tests.truth import dialled, filled_in, host_ways, hubs, mutated, pairs, rehearsed, worlds, written
 from tests.truth.any_design import ask_everything, draw_design
 
 _MOST_SHOWN = 8  # of the differences
@@ -93,6 +93,7 @@ def main() -> int:
     parser.add_argument("--tls", type=int, default=1000, help="pairs of ends of tunnels over TLS, dialled")
     parser.add_argument("--peer-keys", type=int, default=1000, help="pairs of ends with static peer keys, dialled")
     parser.add_argument("--eap", type=int, default=1000, help="pairs of ends of which the caller proves itself by EAP, dialled")
+    parser.add_argument("--hosts", type=int, default=1000, help="tunnels whose gateways forward by drawn tables, in virtual time")
     parser.add_argument("--messages", type=int, default=1_000_000)
     parser.add_argument("--hubs", type=int, default=2000)
     parser.add_argument("--flows", type=int, default=2000, help="by each of the two ways of making commands")
@@ -117,6 +118,8 @@ def main() -> int:
         differ += _judge("the forecast against a rehearsal with peer keys", "pairs", asked.peer_keys, with_keys)
         by_eap = pool.map(dialled.by_eap, chunks(asked.eap, 50))
         differ += _judge("the forecast against a rehearsal with EAP", "pairs", asked.eap, by_eap)
+        ways = pool.map(host_ways.judge, chunks(asked.hosts, 50))
+        differ += _judge("the trace against what hosts try in a rehearsal", "tunnels", asked.hosts, ways)
         hostile = pool.map(mutated.judge, chunks(asked.messages // 100, 100))
         differ += _judge("changed messages of IKEv2", "messages", asked.messages // 100 * 100, hostile)
         found = pool.map(hubs.judge, chunks(asked.hubs, _CHUNK))

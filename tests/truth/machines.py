@@ -40,7 +40,7 @@ def shell(namespace: str, lines: Iterable[str], state: Path) -> str:
         text=True,
         check=False,
         env={**os.environ, "PONTIFEX_STATE": str(state)},
-        timeout=60,
+        timeout=180,
     )
     return "" if done.returncode == 0 else f"exit {done.returncode}: {done.stderr.strip()}"
 

@@ -12,7 +12,7 @@ from playwright.sync_api import Browser, BrowserContext, Page, expect
 from tests.support.browser import chromium
 from tests.support.running import RunningProduct
 
-expect.set_options(timeout=15_000)
+expect.set_options(timeout=60_000)
 
 
 @pytest.fixture(scope="package")
@@ -37,7 +37,7 @@ def browser() -> Iterator[Browser]:
 def context(browser: Browser, product: RunningProduct) -> Iterator[BrowserContext]:
     """A fresh browser profile that has opened the printed address; the page's own errors fail the test."""
     opened = browser.new_context(viewport={"width": 1280, "height": 800}, permissions=["clipboard-read", "clipboard-write"])
-    opened.set_default_timeout(15_000)
+    opened.set_default_timeout(60_000)
     errors: list[str] = []
     opened.on("weberror", lambda error: errors.append(str(error.error)))
     opened.request.get(product.address)

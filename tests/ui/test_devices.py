@@ -12,7 +12,7 @@ def test_the_planned_change_is_applied_read_back_mended_and_lasts(page: Page, pr
     design = f"{product.base}/d/skerry-line"
     page.goto(f"{design}/handover/devices")
     page.get_by_role("button", name="Read all that are reached").click()
-    expect(page.get_by_role("status").filter(has_text="5 of 5 read")).to_be_visible(timeout=60_000)
+    expect(page.get_by_role("status").filter(has_text="5 of 5 read")).to_be_visible(timeout=120_000)
     row = page.get_by_role("row").filter(has_text="Ostvik router")
     expect(row.get_by_text("2 of 21")).to_be_visible()
     worklist = page.get_by_role("complementary", name="Worklist")
@@ -38,7 +38,7 @@ def test_the_planned_change_is_applied_read_back_mended_and_lasts(page: Page, pr
     page.goto(f"{design}/handover/devices/ostvik-gateway")
     page.get_by_role("button", name="Restart …").click()
     page.get_by_role("button", name="Restart", exact=True).click()
-    expect(page.get_by_role("status").filter(has_text="Restarted, and read again.")).to_be_visible(timeout=60_000)
+    expect(page.get_by_role("status").filter(has_text="Restarted, and read again.")).to_be_visible(timeout=120_000)
     expect(page.get_by_text("0 of 21 settings not as intended")).to_be_visible()
     expect(worklist.get_by_text("Devices not as intended")).to_have_count(0)
 

@@ -46,7 +46,7 @@ def rehearse_command(
     chosen = _chosen(design, tunnel, every)
     if every and (pcap or keys):
         refuse("a capture is of one tunnel")
-    conditions = _conditions(seed, fault or (), step or (), until)
+    conditions = _conditions(seed, fault or (), step or (), until, with_hosts=not every)
     if (from_ or in_kernel) and (fault or step or until):
         refuse("the steps of a plan, and what is dialled in the kernel, go by themselves: without --fault, --step and --until")
     if from_ and in_kernel:
@@ -80,10 +80,11 @@ def _chosen(design: Design, tunnel: str | None, every: bool) -> Sequence[Tunnel]
     return chosen
 
 
-def _conditions(seed: int, faults: Sequence[str], order: Sequence[str], until: str | None) -> Conditions:
+def _conditions(seed: int, faults: Sequence[str], order: Sequence[str], until: str | None, *, with_hosts: bool) -> Conditions:
+    """Return under what is rehearsed; hosts try what they are for where one tunnel is looked at."""
     try:
         happening = [parse_fault(text) for text in faults]
-        return Conditions(seed, happening, parse_order(order), parse_duration(until) if until else None)
+        return Conditions(seed, happening, parse_order(order), parse_duration(until) if until else None, with_hosts)
     except FaultTextError as error:
         refuse(str(error))
 
@@ -143,7 +144,7 @@ def _answer(tunnel: Tunnel, found: Rehearsal | NotRehearsed) -> dict[str, Any]:
             }
             for event in found.messages
         ],
-        "probes": [{"kind": pair.after.kind.value, **json_data(pair)} for pair in found.probes],
+        "probes": [{"kind": pair.after.kind.value, **json_data(pair), "agrees": pair.agrees} for pair in found.probes],
     }
 
 
@@ -171,7 +172,7 @@ def _lines(found: list[tuple[Tunnel, Rehearsal | NotRehearsed]]) -> Iterator[str
 
 def _probe_line(pair: ProbePair) -> str:
     before, after = pair.before, pair.after
-    expected = "passes" if pair.expected else "lost"
-    return (
-        f"  {after.kind.value:<9}  from {after.sender.value:<5}  before: {before.text}; after: {after.text}; expected: {expected}"
-    )
+    expected = ", ".join(map(str, pair.foreseen)) or ("passes" if pair.expected else "lost")
+    otherwise = "" if pair.agrees else " (one of the two is wrong, and that is our fault)"
+    tried = f"  {after.kind.value:<9}  from {after.sender.value:<5}  before: {before.text}; after: {after.text}"
+    return f"{tried}; expected: {expected}{otherwise}"

@@ -9,39 +9,13 @@ from typing import Final
 
 from pontifex.core.addressing import Address, Family, Prefix, Region, parse_address
 from pontifex.core.handover import linux_plan
-from pontifex.core.kinds import SIDES, Mode, ObjectType, Side, Tunnel
-from pontifex.core.model import Design
+from pontifex.core.kinds import Mode, ObjectType, Side, Tunnel
 from pontifex.core.routing import Tables
 from pontifex.core.routing.tables.tables import prefixes_of
 from pontifex.kernel.machines import LAN, ROUTER, TUN, UPLINK
 
 _TABLE, _PREFERENCE = 50, 10  # of what goes by networks (RFC 4301 section 4.4.1): before everything that a plan enters
 _FAMILIES: Final = ((Family.V4, "-4"), (Family.V6, "-6"))
-
-
-def alone(design: Design, tunnel: Tunnel) -> Design:
-    """Return what a design has of one tunnel: both gateways, and what leads into it there."""
-    gateways = {tunnel.end(side).gateway_id for side in SIDES}
-    sites = {design.gateway_by_id[one].site_id for one in gateways}
-    uplinks = {tunnel.end(side).uplink_id for side in SIDES}
-    return Design(
-        id=design.id,
-        revision=design.revision,
-        name=design.name,
-        supernets=design.supernets,
-        key_salt=design.key_salt,
-        sites=tuple(one for one in design.sites if one.id in sites),
-        gateways=tuple(one for one in design.gateways if one.id in gateways),
-        uplinks=tuple(one.changed(interface=None) for one in design.uplinks if one.id in uplinks),
-        networks=tuple(one for one in design.networks if one.site_id in sites),
-        tunnels=(tunnel.changed(left=tunnel.left.changed(interface=None), right=tunnel.right.changed(interface=None)),),
-        translations=tuple(one for one in design.translations if one.gateway_id in gateways),
-        routes=tuple(one for one in design.routes if one.gateway_id in gateways and one.tunnel_id == tunnel.id),
-        rules=tuple(
-            one for one in design.rules if one.gateway_id in gateways and all(path.id == tunnel.id for path in one.paths)
-        ),
-        filters=tuple(one for one in design.filters if one.gateway_id in gateways),
-    )
 
 
 def forwarding(tables: Tables, tunnel: Tunnel, side: Side, inside: Address, state: Path) -> list[str]:

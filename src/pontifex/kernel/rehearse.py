@@ -16,6 +16,7 @@ from pontifex.core.ike.effects import IkeEnded, LogLevel
 from pontifex.core.kinds import SIDES, Role, Side, Technology, Tunnel, Uplink
 from pontifex.core.matching.row import Row, Stage
 from pontifex.core.model import Design
+from pontifex.core.rehearsal.hosts.alone import alone
 from pontifex.core.rehearsal.ike_course import stage_reached
 from pontifex.core.rehearsal.internet import Access, access
 from pontifex.core.rehearsal.outcome import Outcome, ProbePair, Rehearsal, forecast_stage
@@ -25,7 +26,7 @@ from pontifex.core.rehearsal.probes import ProbeKind, ProbeResult
 from pontifex.core.rehearsal.rehearse import DayOf, compared, why_not
 from pontifex.core.routing import Conditions, Flow, Tables, trace
 from pontifex.core.routing.trace.flow_path import End
-from pontifex.kernel.forwarding import alone, forwarding
+from pontifex.kernel.forwarding import forwarding
 from pontifex.kernel.gateways import KernelGateways
 from pontifex.kernel.machines import HostBehind, TunnelMachines
 from pontifex.kernel.probes import KernelProbes

@@ -140,6 +140,7 @@ class RehearsalService:
             faults=_read("fault", lambda: [parse_fault(text) for text in asked.faults]),
             order=_read("step", lambda: parse_order(asked.order)),
             until_s=_read("until", lambda: parse_duration(asked.until) if asked.until else None),
+            with_hosts=True,
         )
         if max([conditions.until_s or 0, *(fault.at_s for fault in conditions.happening)]) > _LONGEST_S:
             raise FieldRefused("until", "a rehearsal with faults lasts two days at most")

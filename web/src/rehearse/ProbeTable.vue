@@ -3,33 +3,49 @@ import { computed } from 'vue'
 import type { ProbePair, Rehearsal } from '@/api/types'
 import DataTable from '@/ui/DataTable.vue'
 
-/** The same probe before the call and after it, beside what the forecast expects. */
+/** The same probe before the call and after it, beside what forecast and trace expect. */
 const props = defineProps<{ rehearsal: Rehearsal }>()
 
 const COLUMNS = [
-  { name: 'what', title: 'Ping', minWidth: 230 },
-  { name: 'before', title: 'Before', minWidth: 120 },
-  { name: 'after', title: 'After', minWidth: 140 },
-  { name: 'expected', title: 'Expected', width: 90 },
+  { name: 'what', title: 'Probe', minWidth: 250 },
+  { name: 'before', title: 'Before', minWidth: 150 },
+  { name: 'after', title: 'After', minWidth: 170 },
+  { name: 'expected', title: 'Expected', width: 110 },
 ]
 const names = computed(() => ({ left: props.rehearsal.left_name, right: props.rehearsal.right_name }))
-const KINDS: Record<ProbePair['after']['kind'], string> = {
-  across: '',
-  largest: ', the largest packet',
-  'too-large': ', one octet more',
-  tcp: ', a connection',
-  hops: ', hop by hop',
+type Kind = ProbePair['after']['kind']
+/** What the tunnel itself carries goes from network to network; what hosts try is told by what they want. */
+const KINDS: Record<Kind, string> = {
+  across: 'ping',
+  largest: 'ping, the largest packet',
+  'too-large': 'ping, one octet more',
+  tcp: 'a connection of TCP',
+  hops: 'hop by hop',
+  outside: 'the address seen outside',
+  resolver: 'who answers a name',
 }
+const AT_HOME: readonly Kind[] = ['outside', 'resolver']
 function what(pair: ProbePair): string {
   const { sender, kind } = pair.after
-  return `${names.value[sender]} → ${names.value[sender === 'left' ? 'right' : 'left']}${KINDS[kind]}`
+  const far = names.value[sender === 'left' ? 'right' : 'left']
+  return AT_HOME.includes(kind)
+    ? `${names.value[sender]}: ${KINDS[kind]}`
+    : `${names.value[sender]} → ${far}: ${KINDS[kind]}`
 }
 /** Sizes are told where there is a Child SA to be measured. */
+const SIZED: readonly Kind[] = ['largest', 'too-large']
 const rows = computed(() =>
-  props.rehearsal.probes.filter((pair) => pair.after.kind === 'across' || pair.after.octets > 0),
+  props.rehearsal.probes.filter((pair) => !SIZED.includes(pair.after.kind) || pair.after.octets > 0),
 )
+function expected(pair: ProbePair): string {
+  return pair.foreseen.join(', ') || (pair.expected ? 'passes' : 'lost')
+}
+function agrees(pair: ProbePair): boolean {
+  const { passes, answers } = pair.after
+  return passes === pair.expected && (!pair.foreseen.length || `${answers}` === `${pair.foreseen}`)
+}
 function colour(pair: ProbePair): string {
-  if (pair.after.passes) return pair.expected ? 'good' : 'bad'
+  if (pair.after.passes) return agrees(pair) ? 'good' : 'bad'
   return pair.after.kind === 'too-large' ? 'muted' : 'bad'
 }
 function told(result: ProbePair['after']): string {
@@ -45,7 +61,12 @@ function told(result: ProbePair['after']): string {
       <template #after="{ row }">
         <span :class="colour(row)">{{ told(row.after) }}</span>
       </template>
-      <template #expected="{ row }">{{ row.expected ? 'passes' : 'lost' }}</template>
+      <template #expected="{ row }">
+        {{ expected(row) }}
+        <span v-if="!agrees(row)" class="bad"
+          >Not as foreseen: one of the two is wrong, and that is our fault.</span
+        >
+      </template>
     </DataTable>
   </section>
 </template>

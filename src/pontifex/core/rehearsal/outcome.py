@@ -8,6 +8,7 @@ from typing import Annotated, Final
 
 from pydantic import Field
 
+from pontifex.core.addressing import Address
 from pontifex.core.call_effects import CallEffect
 from pontifex.core.catalogue import Code
 from pontifex.core.ike.effects import Effect
@@ -51,7 +52,15 @@ class ProbePair:
 
     before: ProbeResult
     after: ProbeResult
-    expected: Annotated[bool, Field(title="Passes by the forecast")]
+    expected: Annotated[bool, Field(title="Passes by the forecast", description="For what hosts try, by the trace as well.")]
+    foreseen: Annotated[
+        tuple[Address, ...], Field(title="Who answers by the trace", description="Empty where none is foreseen.")
+    ] = ()
+
+    @property
+    def agrees(self) -> bool:
+        """Whether it went as foreseen."""
+        return self.after.passes is self.expected and self.foreseen in ((), self.after.answers)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -77,13 +77,19 @@ def _pseudo(source: Address, destination: Address, protocol: int, length: int) -
     return _written(source) + _written(destination) + length.to_bytes(4) + bytes((0, 0, 0, protocol))
 
 
-def ip_packet(source: Address, destination: Address, protocol: int, payload: bytes) -> bytes:
+def summed(source: Address, destination: Address, protocol: int, body: bytes, at: int) -> bytes:
+    """Return a payload of IP with its checksum, which is zero as yet, at a place; ICMP of IPv4 sums no addresses (RFC 792)."""
+    pseudo = b"" if protocol == ICMP[Family.V4] else _pseudo(source, destination, protocol, len(body))
+    return body[:at] + _sum(pseudo + body) + body[at + 2 :]
+
+
+def ip_packet(source: Address, destination: Address, protocol: int, payload: bytes, *, hops: int = 64, dscp: int = 0) -> bytes:
     """Return an IP packet of either family; IPv4 with "don't fragment"."""
     if source.family is Family.V6:
-        head = b"\x60\0\0\0" + len(payload).to_bytes(2) + bytes((protocol, 64))
+        head = (0x60000000 | dscp << 22).to_bytes(4) + len(payload).to_bytes(2) + bytes((protocol, hops))
         return head + _written(source) + _written(destination) + payload
     length = (IP_HEADER[Family.V4] + len(payload)).to_bytes(2)
-    start = b"\x45\0" + length + b"\0\0\x40\0" + bytes((64, protocol))
+    start = bytes((0x45, dscp << 2)) + length + b"\0\0\x40\0" + bytes((hops, protocol))
     addresses = _written(source) + _written(destination)
     return start + _sum(start + b"\0\0" + addresses) + addresses + payload
 

@@ -10,7 +10,7 @@ from typing import Annotated, Final
 
 from pydantic import Field
 
-from pontifex.core.addressing import Region, common_region
+from pontifex.core.addressing import Address, Region, common_region
 from pontifex.core.ipsec.overhead import IP_HEADER
 from pontifex.core.kinds import SIDES, Side
 from pontifex.core.rehearsal.packets import InnerHeader, packets_of, probe_packet
@@ -28,11 +28,13 @@ class ProbeKind(Enum):
     ACROSS = "across"  # a small packet, and its answer
     LARGEST = "largest"  # the largest packet that should pass
     TOO_LARGE = "too-large"  # one octet more
-    TCP = "tcp"  # a connection; in the kernel
-    HOPS = "hops"  # the way, hop by hop; in the kernel
+    TCP = "tcp"  # a connection to a port
+    HOPS = "hops"  # the way, hop by hop
+    OUTSIDE = "outside"  # the address that the outside sees
+    RESOLVER = "resolver"  # who answers a name
 
 
-PACKETS: Final = (ProbeKind.ACROSS, ProbeKind.LARGEST, ProbeKind.TOO_LARGE)  # what is tried by single packets
+PACKETS: Final = (ProbeKind.ACROSS, ProbeKind.LARGEST, ProbeKind.TOO_LARGE)  # of the tunnel itself, by single packets
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -45,6 +47,9 @@ class ProbeResult:
     round_trip_ms: Annotated[float | None, Field(title="Round trip, ms", description="Null where no answer came.")]
     octets: Annotated[int, Field(title="Octets", description="Of the inner packet.")]
     text: Annotated[str, Field(title="What happened")]
+    answers: Annotated[
+        tuple[Address, ...], Field(title="Who answered", description="The hops, the resolver, or as it is seen.")
+    ] = ()
 
 
 def probe(world: World, side: Side, kind: ProbeKind = ProbeKind.ACROSS) -> ProbeResult:
@@ -102,20 +107,26 @@ def _size(world: World, side: Side, header: InnerHeader, kind: ProbeKind) -> int
 
 def sent_across(world: World, side: Side, header: InnerHeader, size: int) -> str:
     """Send a packet and wait for it behind the other gateway; say why it didn't come, or nothing where it did."""
+    packet = probe_packet(header.source, header.destination, header.protocol, header.ports or (0, 0), size)
+    arrived, why = carried_across(world, side, packet)
+    return why or ("" if arrived == packet else "it arrived changed")
+
+
+def carried_across(world: World, side: Side, packet: bytes) -> tuple[bytes, str]:
+    """Send a packet into the tunnel and wait for what comes out behind the other gateway; say why nothing does, else nothing."""
     heard = world.record.delivered[side.other]
     before = len(heard)
-    packet = probe_packet(header.source, header.destination, header.protocol, header.ports or (0, 0), size)
     noted = len(world.record.sent)
     why = world.forward(side, packet)
     if why:
         if world.clock.next_due < math.inf:  # something goes on that may bring the tunnel up
             _wait(world, _PAUSE_S)
-        return why
+        return b"", why
     _wait(world, _ROUND_TRIP_S / 2, lambda: len(heard) > before)
     if len(heard) == before:
         dropped = next((one.dropped for one in world.record.sent[noted:] if one.dropped and one.sender is side), "")
-        return dropped or "the far gateway refused it"
-    return "" if heard[-1] == packet else "it arrived changed"
+        return b"", dropped or "the far gateway refused it"
+    return heard[-1], ""
 
 
 def _answered(world: World, side: Side, header: InnerHeader, size: int) -> float | None:

@@ -13,6 +13,7 @@ from pontifex.core.matching.forecast import DECIDING
 from pontifex.core.matching.row import Row, Verdict
 from pontifex.core.model import Design
 from pontifex.core.rehearsal.course import Conditions, Course
+from pontifex.core.rehearsal.hosts import host_trials
 from pontifex.core.rehearsal.ike_course import IkeCourse
 from pontifex.core.rehearsal.outcome import Rehearsal
 from pontifex.core.rehearsal.own_end import NotRehearsed, not_rehearsed, own_ends
@@ -32,6 +33,8 @@ def rehearse(design: Design, tunnel: Tunnel, today: date, under: Conditions = _A
     if reasons:
         return NotRehearsed(reasons)
     course = course_of(design, tunnel, rows, today, octets)
+    if under.with_hosts:
+        course.hosts = host_trials(design, tunnel, course.world)
     if under.happening or under.until_s is not None:
         return course.watch(tunnel.id, under)
     return course.run(tunnel.id, under.seed)

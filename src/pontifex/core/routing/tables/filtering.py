@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
 from typing import Final
 
 from pontifex.core.kinds import Filter, FilterDirection, Network, PacketDirection
@@ -29,17 +28,17 @@ def lets_through(one: Filter, flow: Flow) -> bool:
     return source and (not one.destinations or any(box.contains(flow.selector) for box in one.destinations))
 
 
-def judge(table: GatewayTable, flow: Flow, way: FilterDirection | None, answers: Collection[str] | None) -> tuple[bool, str]:
+def judge(table: GatewayTable, flow: Flow, way: FilterDirection | None, seen_begin: bool | None) -> tuple[bool, str]:
     """Whether the filters of a gateway let a flow through, and why.
 
-    `answers` are the gateways that have seen the connection begin, where the flow is its answer; None where it begins. An
-    answer that could as well begin something (UDP) is new to a gateway that hasn't; so is each packet without state.
+    `seen_begin` tells of an answer whether the gateway has seen its connection begin; None for what begins one. An answer
+    that could as well begin something (UDP) is new to a gateway that hasn't; so is each packet without state.
     """
     rules = [one for one in table.filters if one.direction is way]
     if way is None or not rules:
         return True, ""
-    if answers is not None and table.gateway.keeps_state:
-        if table.gateway.id in answers:
+    if seen_begin is not None and table.gateway.keeps_state:
+        if seen_begin:
             return True, "part of a connection that it knows"
         if not flow.answered_newly:
             return False, f"{table.gateway.name} keeps state, and has not seen this connection begin"

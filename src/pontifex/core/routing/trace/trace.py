@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
 from dataclasses import dataclass, replace
 from typing import Final
 
@@ -32,16 +31,17 @@ def trace(
     source = _home(tables, flow.source, source)
     flow = replace(flow, source_ports=client_ports(flow.service))
     connection = Connection()
-    forward, seen, reached = _Walk(tables, conditions, connection, None).walk(flow, source, target)
+    forward, seen, reached = _Walk(tables, conditions, connection).walk(flow, source, target)
     if forward.end is not End.ARRIVES:
         verdict = verdict_of(tables, forward, None)
         return Trace(verdict=verdict, forward=forward, back=None, remarks=remarks_on(tables, forward, None))
     # in the class that arrived, from the port that was asked
     answer = Flow(seen.destination, seen.source, answer_service(flow.service), seen.dscp, flow.service.ports)
-    known = {hop.gateway_id for hop in forward.hops}
-    back, returned, _ = _Walk(tables, conditions, connection.answered(), known).walk(answer, reached, source)
-    if back.end is End.ARRIVES and returned.source != flow.destination:
-        reason = f"the answer comes from {returned.source}, and one from {flow.destination} is waited for"
+    back, returned, _ = _Walk(tables, conditions, connection.answered()).walk(answer, reached, source)
+    if back.end is End.ARRIVES and (returned.source, returned.destination) != (flow.destination, flow.source):
+        comes = f"the answer comes from {returned.source}, and one from {flow.destination} is waited for"
+        goes = f"the answer goes to {returned.destination}, and {flow.source} waits for it"
+        reason = comes if returned.source != flow.destination else goes
         back = replace(back, end=End.LOST, reason=reason, cause=Cause.OUTSIDE)
     verdict = verdict_of(tables, forward, back)
     return Trace(verdict=verdict, forward=forward, back=back, remarks=remarks_on(tables, forward, back))
@@ -67,12 +67,11 @@ class _Ended:
 
 @dataclass
 class _Walk:
-    """One direction. `known` are the gateways that have seen the connection begin; None where it begins now."""
+    """One direction of a connection."""
 
     tables: Tables
     conditions: Conditions
     connection: Connection
-    known: Collection[str] | None
 
     def walk(self, flow: Flow, source: Network | None, target: Network | None) -> tuple[FlowPath, Flow, Network | None]:
         """Return the way, the flow as it is seen at its end, and the network that it is delivered into."""
@@ -189,9 +188,9 @@ class _Walk:
                 return None, flow, self._drop(gateway, where, refused, Cause.PEERING, decision.tunnel)
             goes_out = decision.kind in (DecisionKind.TUNNEL, DecisionKind.UPLINK)
             looks = None if self._own else direction(self._came is not None, goes_out)
-            passes, filtered = judge(self.tables.of(gateway), flow, looks, self.known)
+            passes, filtered = judge(self.tables.of(gateway), flow, looks, self._seen_begin())
             if not passes:
-                cause = Cause.FILTER if self.known is None else Cause.STATE
+                cause = Cause.STATE if self.connection.answering else Cause.FILTER
                 return None, flow, self._drop(gateway, where, filtered, cause, decision.tunnel)
         else:
             filtered = ""
@@ -224,13 +223,17 @@ class _Walk:
         self._hops.append(replace(hop, decision=words, uplink_id=decision.uplink.id if decision.uplink else None))
         return None, flow, ended
 
+    def _seen_begin(self) -> bool | None:
+        """Whether the gateway at hand knows the connection that is answered, by its addresses; None where it begins now."""
+        return self._translator.passage is not None if self.connection.answering else None
+
     def _drop(self, gateway: Gateway, where: str, why: str, cause: Cause, tunnel: Tunnel | None = None) -> _Ended:
         self._hops.append(Hop(gateway_id=gateway.id, where=where, decision="dropped", by=why))
         return _Ended(End.LOST, f"at {where} {why}", cause, tunnel.id if tunnel else None)
 
     def _kept_by_cloud(self, network: Network, flow: Flow, way: PacketDirection, hop: Hop) -> _Ended | None:
         """Return how it ends where a cloud's rules don't let it into or out of a network; None where they do."""
-        refusal = cloud_refusal(self.tables, network, flow, way, answers=self.known is not None)
+        refusal = cloud_refusal(self.tables, network, flow, way, answers=self.connection.answering)
         if not refusal:
             return None
         self._hops.append(replace(hop, decision="dropped", by=refusal))
