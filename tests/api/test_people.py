@@ -32,6 +32,16 @@ Nobody,Kitchen,kettle,laptop
 """
 
 
+def test_a_call_is_rehearsed(client):
+    """From home it comes up; a place that nobody knows is refused beside its field."""
+    found = client.get(f"{CREW}/rehearsal").json()
+    assert (found["outcome"]["up"], found["agrees"]) == (True, True)
+    assert any("is given 10.64.30.1" in line["text"] for line in found["logs"])
+    refused = client.get(f"{CREW}/rehearsal", params={"at": "the moon"})
+    assert (refused.status_code, refused.json()["errors"][0]["pointer"]) == (422, "/at")
+    assert client.get(f"{LINE}/profiles/nobody/rehearsal").status_code == 404
+
+
 @pytest.fixture
 def server(tmp_path, records: RecordServices, client):
     """Where devices fetch their profiles, as the application knows it."""

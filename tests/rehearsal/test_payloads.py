@@ -14,6 +14,7 @@ from pontifex.core.ike.payloads import (
     Authentication,
     CertificatePayload,
     CertificateRequest,
+    Configuration,
     Delete,
     EapPayload,
     Identification,
@@ -30,6 +31,7 @@ from pontifex.core.ike.payloads import (
     read_payloads,
     write_payloads,
 )
+from pontifex.core.ike.payloads.configuration import ConfigurationAttribute
 from tests.support.two_ends import ESP, IKE
 
 _SELECTORS = ("10.64.0.0/22", "10.64.4.10-10.64.4.60 tcp 443", "2001:db8::/32 udp", "0.0.0.0/0")
@@ -44,6 +46,11 @@ payloads = st.one_of(
     st.builds(Notify, st.integers(0, 65535), octets, st.integers(0, 3), st.sampled_from([b"", b"\1\2\3\4"])),
     st.builds(Delete, st.just(3), st.lists(st.binary(min_size=4, max_size=4), min_size=1, max_size=3).map(tuple)),
     st.builds(VendorId, octets),
+    st.builds(
+        Configuration,
+        st.integers(0, 255),
+        st.lists(st.builds(ConfigurationAttribute, st.integers(0, 30), st.binary(max_size=18)), max_size=4).map(tuple),
+    ),
     st.builds(EapPayload, st.binary(min_size=4, max_size=40)),
     st.builds(
         TrafficSelectors,

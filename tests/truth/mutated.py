@@ -5,21 +5,23 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable
 from random import Random
-from typing import Any
+from typing import Any, Final
 
+from pontifex.core.addressing import Address, parse_address, parse_prefix
 from pontifex.core.entropy import SeededEntropy
 from pontifex.core.ike.effects import Effect, Logged, Send
 from pontifex.core.ike.endpoint import Endpoint
 from pontifex.core.ike.message import HEADER_OCTETS
 from pontifex.core.ike.payloads import Notify
 from pontifex.core.ike.protection import directions
-from pontifex.core.ike.settings import Proof
+from pontifex.core.ike.settings import HandedOut, Proof
 from pontifex.core.kinds import AuthMethod, EapMethod, Identity, IdentityType
 from pontifex.core.login import Login
 from tests.support.certificates import GATE, ISSUING, KEYS, ROOT
 from tests.support.two_ends import LEFT, RIGHT, TwoEnds, settings
 
 _BY_SEED = 100  # changed messages of one seed
+_ASKING = 0.3  # how many callers ask for an address
 
 
 def _proofs() -> tuple[tuple[dict[str, Any], dict[str, Any]], ...]:
@@ -45,8 +47,16 @@ def _proofs() -> tuple[tuple[dict[str, Any], dict[str, Any]], ...]:
     return tuple(found)
 
 
+_GIVEN: Final = HandedOut(
+    parse_prefix("10.64.0.0/22"), resolvers=(Address(*parse_address("10.65.0.53")),), domains=("skerry.example",)
+)
+
+
 def _standing(random: Random) -> TwoEnds:
-    ends = TwoEnds.of(*random.choice(_proofs()))
+    left, right = random.choice(_proofs())
+    if random.random() < _ASKING:
+        left, right = left | {"asks_address": True}, right | {"hands_out": _GIVEN}
+    ends = TwoEnds.of(left, right)
     ends.dial()
     ends.run(random.choice([0.09, 0.13, 0.17, 5]))  # in the midst of IKE_AUTH, or when all stands
     return ends

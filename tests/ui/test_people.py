@@ -6,6 +6,7 @@ import re
 
 from playwright.sync_api import BrowserContext, Page, expect
 
+from tests.support.browser import choose
 from tests.support.screens import edit
 
 
@@ -70,6 +71,17 @@ def test_a_device_is_followed_through_its_day(page: Page, design: str):
     page.get_by_role("option", name="at home").click()
     page.get_by_role("textbox", name="Name or address").fill("timetable")
     expect(device_trace.get_by_role("status")).to_contain_text("Through the tunnel. Arrives and returns")
+
+
+def test_a_call_is_rehearsed(page: Page, design: str):
+    """At home the device is given an address and a resolver; where only a proxy gets out its call stops, as forecast."""
+    _people(page, design, "call")
+    call = page.get_by_role("region", name="A call")
+    expect(call.get_by_role("status")).to_contain_text("The tunnel came up")
+    expect(call.get_by_role("region", name="Gateway of a device at home")).to_contain_text("This end is given 10.64.30.1")
+    choose(call, "The device", "where only a proxy gets out")
+    expect(call.get_by_role("status")).to_contain_text("only TCP 443 leaves here. The forecast said so.")
+    expect(page).to_have_url(re.compile("from=proxy"))
 
 
 def test_a_device_that_holds_an_old_lease_is_followed_by_its_routes(page: Page, context: BrowserContext, design: str):

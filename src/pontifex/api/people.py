@@ -10,16 +10,18 @@ from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field
 from starlette.concurrency import run_in_threadpool
 
-from pontifex.api.answers import CONFLICT, REFUSALS, DesignId, Designs, Person, json_answer
+from pontifex.api.answers import CONFLICT, REFUSALS, DesignId, Designs, Person, json_answer, json_octets_answer
 from pontifex.api.asking import Ask
+from pontifex.api.rehearsing import Asked
 from pontifex.api.space import ObjectPath
 from pontifex.core.kinds import PlatformFamily
 from pontifex.core.kinds.fields import ONE_LINE
 from pontifex.core.people import DeviceTrace, FlowTable
 from pontifex.core.people.rollout import DeviceState, Rollout, RolloutAct
 from pontifex.core.people.versions import VersionDifference
-from pontifex.services import ProfileService
+from pontifex.services import ProfileService, RehearsalService
 from pontifex.services.profiles import ProfileMatch
+from pontifex.services.rehearsals import RehearsalShown
 from pontifex.services.rollouts import USUAL_FIRST, AddedDevices, RolloutService, RolloutShown, VersionShown
 
 router = APIRouter(prefix="/api/designs/{design_id}", tags=["people"], responses={**REFUSALS, **CONFLICT})
@@ -77,6 +79,12 @@ def _rollouts(request: Request) -> RolloutService:
 async def read_profile_match(ask: Ask, design_id: DesignId, profile_id: ObjectPath) -> Response:
     """Compare the end of a device at home with the gateway's, as those of a tunnel."""
     return await ask(ProfileService.match, design_id, profile_id)
+
+
+@router.get("/profiles/{profile_id}/rehearsal", response_model=RehearsalShown, summary="Rehearse the call of a device")
+async def rehearse_profile(ask: Ask, design_id: DesignId, profile_id: ObjectPath, asked: Asked, at: Line = "home") -> Response:
+    """Let a device dial in from a place in virtual time: the address that it is given, what both log, and how far it gets."""
+    return json_octets_answer(await ask.answer(RehearsalService.dial_in, design_id, profile_id, at, asked))
 
 
 @router.get("/profiles/{profile_id}/flows", response_model=FlowTable, summary="All flows of a profile")

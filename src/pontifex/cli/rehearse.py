@@ -6,17 +6,28 @@ import json
 from collections.abc import Iterator, Sequence
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated, Any, NoReturn
 
 import typer
 
 from pontifex.cli.addresses import CLEAN, FOUND, refuse
 from pontifex.cli.design import read_design
+from pontifex.core.addressing import AddressError
 from pontifex.core.as_json import json_data, json_octets
 from pontifex.core.handover.plan import change_plan
 from pontifex.core.kinds import Tunnel
 from pontifex.core.model import Design
-from pontifex.core.rehearsal import Conditions, NotRehearsed, Outcome, Rehearsal, planned_states, rehearse, rehearse_plan
+from pontifex.core.people import dialled_in, place_named
+from pontifex.core.rehearsal import (
+    Conditions,
+    NotRehearsed,
+    Outcome,
+    Rehearsal,
+    planned_states,
+    rehearse,
+    rehearse_dial_in,
+    rehearse_plan,
+)
 from pontifex.core.rehearsal.capture import pcapng, seen_outside, session_keys
 from pontifex.core.rehearsal.faults import FaultTextError, parse_duration, parse_fault, parse_order
 from pontifex.core.rehearsal.outcome import ProbePair
@@ -27,6 +38,8 @@ def rehearse_command(
     file: Annotated[Path, typer.Argument(help="A design file; - reads standard input.")],
     tunnel: Annotated[str | None, typer.Argument(help="Id or name of a tunnel.")] = None,
     every: Annotated[bool, typer.Option("--all", help="Rehearse every tunnel.")] = False,
+    profile: Annotated[str | None, typer.Option(help="Rehearse the call of a device of this profile instead.")] = None,
+    at: Annotated[str, typer.Option(help="Where it is: home, hotel, office, guest, proxy, or a prefix at home.")] = "home",
     until: Annotated[str | None, typer.Option(help="How long to go on: 30s, 15m or 2h.")] = None,
     fault: Annotated[list[str] | None, typer.Option(help='What is let happen, as "30s restart left"; again for more.')] = None,
     step: Annotated[list[str] | None, typer.Option(help='A step of the order: "start right", "save right", "wait 30s".')] = None,
@@ -43,7 +56,9 @@ def rehearse_command(
 ) -> None:
     """Rehearse a tunnel: exit with 0 (it comes up and lasts), 1 (it doesn't, or can't be rehearsed) or 2 (unreadable)."""
     design = read_design(file, as_json)
-    chosen = _chosen(design, tunnel, every)
+    if profile and (tunnel or every or from_ or in_kernel):
+        refuse("a device's call is rehearsed by itself: without a tunnel, --all, --from and --kernel")
+    chosen = () if profile else _chosen(design, tunnel, every)
     if every and (pcap or keys):
         refuse("a capture is of one tunnel")
     conditions = _conditions(seed, fault or (), step or (), until, with_hosts=not every)
@@ -51,7 +66,9 @@ def rehearse_command(
         refuse("the steps of a plan, and what is dialled in the kernel, go by themselves: without --fault, --step and --until")
     if from_ and in_kernel:
         refuse("the steps of a plan aren't walked in the kernel: leave out --from or --kernel")
-    if in_kernel:
+    if profile:
+        found = [_dialled_in(design, profile, at, conditions)]
+    elif in_kernel:
         found = list(_in_kernel(design, chosen, seed))
     elif from_:
         found = list(_by_plan(read_design(from_, as_json), design, chosen, seed))
@@ -60,6 +77,11 @@ def rehearse_command(
     for path, write in ((pcap, _capture), (keys, _keys)):
         if path and isinstance(found[0][1], Rehearsal):
             path.write_bytes(write(found[0][1]))
+    _tell(found, as_json=as_json, every=every)
+
+
+def _tell(found: list[tuple[Tunnel, Rehearsal | NotRehearsed]], *, as_json: bool, every: bool) -> NoReturn:
+    """Print what came of it, and end with a status that says whether all came up."""
     answers = [_answer(one, rehearsed) for one, rehearsed in found]
     if as_json:
         typer.echo(json.dumps(answers if every else answers[0]))
@@ -87,6 +109,19 @@ def _conditions(seed: int, faults: Sequence[str], order: Sequence[str], until: s
         return Conditions(seed, happening, parse_order(order), parse_duration(until) if until else None, with_hosts)
     except FaultTextError as error:
         refuse(str(error))
+
+
+def _dialled_in(design: Design, name: str, at: str, under: Conditions) -> tuple[Tunnel, Rehearsal | NotRehearsed]:
+    """Rehearse the call of a device from a place."""
+    chosen = [one for one in design.profiles if name in (one.id, one.name)]
+    if len(chosen) != 1:
+        refuse(f"'{name}' names {len(chosen)} profiles of this design")
+    try:
+        place = place_named(design, chosen[0], at)
+    except AddressError as error:
+        refuse(error.reason)
+    tunnel = dialled_in(design, chosen[0], place).tunnel
+    return tunnel, rehearse_dial_in(design, chosen[0], place, datetime.now(UTC).date(), under)
 
 
 def _by_plan(

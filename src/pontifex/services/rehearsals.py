@@ -9,10 +9,22 @@ from typing import Annotated, Final, TypeVar
 
 from pydantic import Field
 
+from pontifex.core.addressing import AddressError
 from pontifex.core.errors import FieldRefused, TooLarge
-from pontifex.core.kinds import SIDES
+from pontifex.core.kinds import SIDES, Tunnel
 from pontifex.core.matching import TunnelEnds
-from pontifex.core.rehearsal import Conditions, NotRehearsed, Outcome, Rehearsal, planned_states, rehearse, rehearse_plan
+from pontifex.core.model import Design
+from pontifex.core.people import dialled_in, place_named
+from pontifex.core.rehearsal import (
+    Conditions,
+    NotRehearsed,
+    Outcome,
+    Rehearsal,
+    planned_states,
+    rehearse,
+    rehearse_dial_in,
+    rehearse_plan,
+)
 from pontifex.core.rehearsal.capture import SessionKeys, pcapng, seen_outside, session_keys
 from pontifex.core.rehearsal.events import LogLine, Mark
 from pontifex.core.rehearsal.exit_seen import ExitRehearsal, rehearse_exit
@@ -24,6 +36,7 @@ from pontifex.services.analyses import TunnelNotFound, utc_day
 from pontifex.services.handover import HandoverService
 from pontifex.services.kept import KeptDesigns
 from pontifex.services.path_questions import NotInDesign
+from pontifex.services.rollouts import profile_of
 
 _Read = TypeVar("_Read")
 _MOST_PASSAGES: Final = 4000
@@ -89,28 +102,19 @@ class RehearsalService:
         """Rehearse a tunnel. Raise TunnelNotFound, or FieldRefused for a fault or time that isn't understood."""
         design = self._kept.get(design_id)
         found = self._rehearsed(design_id, tunnel_id, asked)
-        names = TunnelEnds(design, design.tunnel_by_id[tunnel_id], utc_day()).names
-        left, right = (names[side] for side in SIDES)
-        if isinstance(found, NotRehearsed):
-            return RehearsalShown(
-                revision=design.revision, tunnel_id=tunnel_id, left_name=left, right_name=right, not_rehearsed=found.reasons
-            )
-        went = tuple(passages(found.sent))
-        if len(went) > _MOST_PASSAGES:
-            raise TooLarge(f"the rehearsal has {len(went)} packets that are no routine; {_MOST_PASSAGES} at most are shown")
-        return RehearsalShown(
-            revision=design.revision,
-            tunnel_id=tunnel_id,
-            left_name=left,
-            right_name=right,
-            outcome=found.outcome,
-            agrees=found.outcome.agrees,
-            lasted_s=found.lasted_s,
-            passages=went,
-            logs=found.logs,
-            marks=found.marks,
-            probes=found.probes,
-        )
+        return _shown(design, design.tunnel_by_id[tunnel_id], found)
+
+    def dial_in(self, design_id: str, profile_id: str, at: str, asked: AskedRehearsal) -> RehearsalShown:
+        """Rehearse the call of a person's device from a place. Raise ProfileNotFound, or FieldRefused."""
+        design = self._kept.get(design_id)
+        profile = profile_of(design, profile_id)
+        try:
+            place = place_named(design, profile, at)
+        except AddressError as error:
+            raise FieldRefused("at", error.reason) from None
+        dialled = dialled_in(design, profile, place)
+        found = rehearse_dial_in(design, profile, place, utc_day(), _conditions(asked))
+        return _shown(dialled.design, dialled.tunnel, found)
 
     def exit(self, design_id: str, exit_id: str) -> ExitRehearsal:
         """Dial the tunnels of an exit, and say which address the outside saw of what hangs on it. Raise NotInDesign."""
@@ -135,22 +139,53 @@ class RehearsalService:
             raise TunnelNotFound(f"there is no tunnel '{tunnel_id}' in this design")
         if asked.plan:
             return self._walked(design_id, tunnel_id, asked)
-        conditions = Conditions(
-            seed=asked.seed,
-            faults=_read("fault", lambda: [parse_fault(text) for text in asked.faults]),
-            order=_read("step", lambda: parse_order(asked.order)),
-            until_s=_read("until", lambda: parse_duration(asked.until) if asked.until else None),
-            with_hosts=True,
-        )
-        if max([conditions.until_s or 0, *(fault.at_s for fault in conditions.happening)]) > _LONGEST_S:
-            raise FieldRefused("until", "a rehearsal with faults lasts two days at most")
-        return rehearse(design, tunnel, utc_day(), conditions)
+        return rehearse(design, tunnel, utc_day(), _conditions(asked))
 
     def _walked(self, design_id: str, tunnel_id: str, asked: AskedRehearsal) -> Rehearsal | NotRehearsed:
         """Rehearse a tunnel by the steps of a plan. Raise as HandoverService.plan does."""
         change = self._handover.change(design_id, asked.plan)
         states = planned_states(change.before, change.after, self._handover.planned(change), tunnel_id)
         return rehearse_plan(states, tunnel_id, utc_day(), asked.seed)
+
+
+def _conditions(asked: AskedRehearsal) -> Conditions:
+    """Return under what is rehearsed. Raise FieldRefused."""
+    conditions = Conditions(
+        seed=asked.seed,
+        faults=_read("fault", lambda: [parse_fault(text) for text in asked.faults]),
+        order=_read("step", lambda: parse_order(asked.order)),
+        until_s=_read("until", lambda: parse_duration(asked.until) if asked.until else None),
+        with_hosts=True,
+    )
+    if max([conditions.until_s or 0, *(fault.at_s for fault in conditions.happening)]) > _LONGEST_S:
+        raise FieldRefused("until", "a rehearsal with faults lasts two days at most")
+    return conditions
+
+
+def _shown(design: Design, tunnel: Tunnel, found: Rehearsal | NotRehearsed) -> RehearsalShown:
+    """Return a rehearsal as it is shown. Raise TooLarge."""
+    names = TunnelEnds(design, tunnel, utc_day()).names
+    left, right = (names[side] for side in SIDES)
+    if isinstance(found, NotRehearsed):
+        return RehearsalShown(
+            revision=design.revision, tunnel_id=tunnel.id, left_name=left, right_name=right, not_rehearsed=found.reasons
+        )
+    went = tuple(passages(found.sent))
+    if len(went) > _MOST_PASSAGES:
+        raise TooLarge(f"the rehearsal has {len(went)} packets that are no routine; {_MOST_PASSAGES} at most are shown")
+    return RehearsalShown(
+        revision=design.revision,
+        tunnel_id=tunnel.id,
+        left_name=left,
+        right_name=right,
+        outcome=found.outcome,
+        agrees=found.outcome.agrees,
+        lasted_s=found.lasted_s,
+        passages=went,
+        logs=found.logs,
+        marks=found.marks,
+        probes=found.probes,
+    )
 
 
 def _read(field: str, read: Callable[[], _Read]) -> _Read:

@@ -6,6 +6,7 @@ import { freshId } from '@/design/ids'
 import { useOpenDesign } from '@/design/useDesignSession'
 import ForecastStrip from '@/ui/ForecastStrip.vue'
 import ViewTabs from '@/ui/ViewTabs.vue'
+import CallPanel from './CallPanel.vue'
 import DayPanel from './DayPanel.vue'
 import ProfileEnds from './ProfileEnds.vue'
 import ProfileSettings from './ProfileSettings.vue'
@@ -19,6 +20,7 @@ const PANELS = {
   settings: 'When and where',
   split: 'What goes through',
   day: 'A device’s day',
+  call: 'A call',
   rollout: 'Roll-out',
 } as const
 
@@ -104,6 +106,7 @@ async function addProfile(): Promise<void> {
         <ProfileSettings v-if="panel === 'settings'" :profile="profile" />
         <SplitPanel v-else-if="panel === 'split'" :profile="profile" />
         <DayPanel v-else-if="panel === 'day'" :profile="profile" />
+        <CallPanel v-else-if="panel === 'call'" :profile="profile" />
         <RolloutPanel v-else-if="panel === 'rollout'" :profile="profile" />
         <ProfileEnds v-else-if="matched" :profile="profile" :matched="matched" />
       </ViewTabs>

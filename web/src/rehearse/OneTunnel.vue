@@ -3,12 +3,8 @@ import { computed, ref, toRef } from 'vue'
 import type { Tunnel } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
 import ForecastStrip from '@/ui/ForecastStrip.vue'
-import { placeOf } from './asked'
-import EndLogs from './EndLogs.vue'
 import FaultBar from './FaultBar.vue'
-import MessageLadder from './MessageLadder.vue'
-import ProbeTable from './ProbeTable.vue'
-import TimeAxis from './TimeAxis.vue'
+import RehearsedCourse from './RehearsedCourse.vue'
 import { saveCapture, useAsked, useRehearsal } from './useRehearsal'
 
 /** One tunnel, dialled: time, both ends, what went between them, and whether the forecast said so. */
@@ -23,15 +19,6 @@ const { data, error, isFetching } = useRehearsal(
 const forecast = computed(() =>
   session.analysis.value?.forecasts.find((one) => one.tunnel_id === props.tunnel.id),
 )
-const times = computed(() => (data.value?.passages ?? []).map((passage) => passage.at_s))
-const place = computed(() => (at.value < 0 ? times.value.length - 1 : placeOf(times.value, at.value)))
-const shownAt = computed(() => data.value?.passages[place.value]?.until_s ?? 0)
-const judged = computed(() => data.value?.outcome?.is_judged ?? false)
-const verdict = computed(() => {
-  if (!judged.value || !data.value) return ''
-  if (data.value.agrees) return 'The forecast said so.'
-  return 'The forecast said otherwise: one of the two is wrong, and that is a fault of this product.'
-})
 const saving = ref(false)
 async function save(): Promise<void> {
   saving.value = true
@@ -74,23 +61,7 @@ async function save(): Promise<void> {
     <FaultBar v-else :choices="data?.choices ?? []" :asked="asked" @change="set" />
     <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
     <ElSkeleton v-else-if="!data && isFetching" :rows="6" animated />
-    <template v-else-if="data">
-      <div v-if="data.not_rehearsed.length" class="outcome unknown" role="status">
-        <p>This tunnel can't be rehearsed:</p>
-        <ul>
-          <li v-for="reason in data.not_rehearsed" :key="reason">{{ reason }}</li>
-        </ul>
-      </div>
-      <template v-else-if="data.outcome">
-        <p class="outcome" :class="{ up: data.outcome.up, wrong: !data.agrees }" role="status">
-          {{ data.outcome.why }} <span>{{ verdict }}</span>
-        </p>
-        <TimeAxis :rehearsal="data" :times="times" :place="place" @at="set({ at: String(times[$event]) })" />
-        <EndLogs :rehearsal="data" :until="shownAt" />
-        <ProbeTable :rehearsal="data" />
-        <MessageLadder :rehearsal="data" :place="place" />
-      </template>
-    </template>
+    <RehearsedCourse v-else-if="data" :rehearsal="data" :at="at" @at="set({ at: String($event) })" />
   </section>
 </template>
 
@@ -115,28 +86,5 @@ h2 {
 }
 .strip {
   flex: 1 0 100%;
-}
-.outcome {
-  padding: 8px 10px;
-  margin: 8px 0;
-  font-weight: 500;
-  background: var(--madder-wash);
-  border-left: 3px solid var(--madder);
-}
-.outcome.up {
-  background: var(--verdigris-wash);
-  border-color: var(--verdigris);
-}
-.outcome.unknown,
-.outcome.wrong {
-  background: var(--card);
-  border-color: var(--slate);
-}
-.outcome span {
-  font-weight: 400;
-}
-.outcome ul {
-  margin: 4px 0 0;
-  font-weight: 400;
 }
 </style>

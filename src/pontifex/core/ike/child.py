@@ -7,6 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from pontifex.core.addressing import Region
+from pontifex.core.ike import configuring
+from pontifex.core.ike.configuring import networks
 from pontifex.core.ike.effects import ChildInstalled, ChildSa, LogLevel
 from pontifex.core.ike.ike_sa import Child, Creation, IkeSa
 from pontifex.core.ike.keys import child_keys
@@ -38,7 +40,7 @@ def asked_for(m: Machine, sa: IkeSa) -> Sequence[Payload]:
     creation = Creation(makes_ike=False, initiated=True, own_spi=m.entropy(SPI_OCTETS))
     creation.nonce_i, creation.nonce_r = sa.creation.nonce_i, sa.creation.nonce_r
     sa.creations[b""] = creation
-    both = selectors(m.settings.local_networks, m.settings.remote_networks, by_initiator=True)
+    both = selectors(*networks(m, sa), by_initiator=True)
     return (child_offer(m.settings, creation.own_spi, in_auth=True), *both)
 
 
@@ -49,16 +51,16 @@ def first_answered(m: Machine, sa: IkeSa, message: Message) -> None:
         error = message.error
         m.log(f"The other end refused the Child SA: {error.name if error else 'without a word'}.", LogLevel.ERROR)
         return
-    if settle(m, creation, message, in_auth=True):
+    if configuring.taken(m, sa, message) and settle(m, sa, creation, message, in_auth=True):
         install(m, sa, creation)
 
 
-def settle(m: Machine, creation: Creation, message: Message, *, in_auth: bool) -> bool:
+def settle(m: Machine, sa: IkeSa, creation: Creation, message: Message, *, in_auth: bool) -> bool:
     """Take into a creation what the responder has chosen; False, with a line in the log, where that can't be accepted."""
     offer = child_offer(m.settings, creation.own_spi, in_auth=in_auth)
     taken = taken_of(message.needed(SecurityAssociation), offer)
     local, remote = _selected(message, by_initiator=True)
-    within = narrowed(m.settings, local, remote)
+    within = narrowed(m.settings, networks(m, sa), local, remote)
     if taken is None or len(taken.far_spi) != SPI_OCTETS:
         m.log("The other end took for the Child SA what wasn't offered.", LogLevel.ERROR)
     elif within is None:
@@ -84,14 +86,17 @@ def first_requested(m: Machine, sa: IkeSa, message: Message) -> Sequence[Payload
         return ()
     creation = Creation(makes_ike=False, initiated=False)
     creation.nonce_i, creation.nonce_r = sa.creation.nonce_i, sa.creation.nonce_r
-    agreed = agree(m, creation, message, in_auth=True)
+    given, refusal = configuring.handed_out(m, sa, message)
+    if refusal:
+        return (refusal,)
+    agreed = agree(m, sa, creation, message, in_auth=True)
     if isinstance(agreed, Agreed):
         install(m, sa, creation)
-        return agreed.answer
+        return (*given, *agreed.answer)
     return (agreed,)
 
 
-def agree(m: Machine, creation: Creation, message: Message, *, in_auth: bool) -> Agreed | Notify:
+def agree(m: Machine, sa: IkeSa, creation: Creation, message: Message, *, in_auth: bool) -> Agreed | Notify:
     """Take what fits of a request for a Child SA, into `creation`; or say why nothing does."""
     creation.own_spi = m.entropy(SPI_OCTETS)
     offer = message.needed(SecurityAssociation)
@@ -99,7 +104,7 @@ def agree(m: Machine, creation: Creation, message: Message, *, in_auth: bool) ->
     if taken is None or len(taken.far_spi) != SPI_OCTETS:
         m.log("The caller offers no proposal for a Child SA that this end accepts.", LogLevel.ERROR)
         return Notify(NotifyType.NO_PROPOSAL_CHOSEN)
-    within = narrowed(m.settings, *_selected(message, by_initiator=False))
+    within = narrowed(m.settings, networks(m, sa), *_selected(message, by_initiator=False))
     if within is None:
         m.log("The networks that the caller asks for are none that this end has.", LogLevel.ERROR)
         return Notify(NotifyType.TS_UNACCEPTABLE)

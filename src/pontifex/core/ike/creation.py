@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from pontifex.core.ike import child, succession
 from pontifex.core.ike.child import Agreed, agree, selectors, settle
+from pontifex.core.ike.configuring import networks
 from pontifex.core.ike.effects import LogLevel
 from pontifex.core.ike.ike_sa import Creation, Heard, IkeSa, Phase, Purpose
 from pontifex.core.ike.machine import NONCE_OCTETS, RETRY_CREATION_S, Machine
@@ -56,7 +57,7 @@ def _begin(m: Machine, sa: IkeSa, creation: Creation, guess: int | None) -> None
         creation.begun, creation.guess = method.begin(m.entropy), guess
         payloads.append(KeyExchangePayload(guess, creation.begun.public))
     if not creation.makes_ike:
-        payloads += selectors(m.settings.local_networks, m.settings.remote_networks, by_initiator=True)
+        payloads += selectors(*networks(m, sa), by_initiator=True)
     m.ask(sa, Purpose.CREATE, ExchangeType.CREATE_CHILD_SA, payloads, creation.replaces or b"")
 
 
@@ -70,13 +71,13 @@ def answered(m: Machine, sa: IkeSa, heard: Heard) -> None:
         _begin(m, sa, creation, method)
     elif message.error:
         _refused(m, sa, creation, message.error)
-    elif _accepted(m, creation, message):
+    elif _accepted(m, sa, creation, message):
         _go_on(m, sa, creation, message)
     else:
         _give_up(m, sa, creation)
 
 
-def _accepted(m: Machine, creation: Creation, message: Message) -> bool:
+def _accepted(m: Machine, sa: IkeSa, creation: Creation, message: Message) -> bool:
     """Take what the responder has chosen, and its public value; False where that can't be accepted."""
     creation.nonce_r = message.needed(Nonce).octets
     if creation.makes_ike:
@@ -84,7 +85,7 @@ def _accepted(m: Machine, creation: Creation, message: Message) -> bool:
         if taken is None or len(taken.far_spi) != 8:
             return False
         creation.chosen, creation.suite, creation.far_spi = taken.chosen, taken.suite, taken.far_spi
-    elif not settle(m, creation, message, in_auth=False):
+    elif not settle(m, sa, creation, message, in_auth=False):
         return False
     method = creation.next_method
     return method is None or _finished(m, creation, message, method)
@@ -202,7 +203,7 @@ def _child_agreed(m: Machine, sa: IkeSa, creation: Creation, message: Message) -
         if old.replaced or (sa.request and sa.request.purpose is Purpose.CREATE and sa.creation.makes_ike):
             return Notify(NotifyType.TEMPORARY_FAILURE)
         creation.replaces = old.sa.spi_in
-    return agree(m, creation, message, in_auth=False)
+    return agree(m, sa, creation, message, in_auth=False)
 
 
 def _answered_with_key(m: Machine, sa: IkeSa, creation: Creation, message: Message, answer: tuple[Payload, ...]) -> Answer:

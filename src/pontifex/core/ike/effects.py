@@ -132,8 +132,29 @@ class IkeEnded:
 
 
 @dataclass(frozen=True, slots=True)
+class Configured:
+    """A caller was given an address inside, resolvers, and the domains whose names are asked there."""
+
+    address: Address
+    resolvers: tuple[Address, ...]
+    domains: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class Redial:
     """The end has lost its IKE SA, and is to call anew: whoever holds it looks up where."""
 
 
-Effect = Redial | Send | Keepalive | ChildInstalled | ChildRemoved | Logged | IkeEstablished | IkeKeyed | IkeMoved | IkeEnded
+Effect = (
+    Redial
+    | Send
+    | Keepalive
+    | ChildInstalled
+    | ChildRemoved
+    | Configured
+    | Logged
+    | IkeEstablished
+    | IkeKeyed
+    | IkeMoved
+    | IkeEnded
+)

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from enum import Enum
 from typing import Final
 
-from pontifex.core.addressing import Region
+from pontifex.core.addressing import Address, Region
 from pontifex.core.eap import EapPeer, EapServer
 from pontifex.core.eap.method import Judged
 from pontifex.core.ike.effects import NAT_PORT, ChildSa, Socket
@@ -185,6 +185,7 @@ class IkeSa:
     far_behind_nat: bool = False
     mobike: bool = False  # both ends can (RFC 4555)
     far_identity: bytes = b""
+    leased: Address | None = None  # that the caller was given, at either end
     children: dict[bytes, Child] = field(default_factory=dict)
     creations: dict[bytes, Creation] = field(default_factory=dict)  # that follow-up exchanges go on with, by their link
     rival: tuple[Creation, IkeSa] | None = None  # the other end's rekey, made while this end's was under way

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from pontifex.core.ike import child, eap_proof
+from pontifex.core.ike import child, configuring, eap_proof
 from pontifex.core.ike.authenticating import between, finish_initiator, intermediate, is_initial_contact
 from pontifex.core.ike.effects import LogLevel, Socket
 from pontifex.core.ike.identities import identification
@@ -162,7 +162,7 @@ def _send_auth(m: Machine, sa: IkeSa) -> None:
     payloads: list[Payload] = [identity, *proofs[:-1]]
     payloads += [Notify(NotifyType.INITIAL_CONTACT)] if is_initial_contact(m, sa) else []
     payloads += [Notify(NotifyType.MOBIKE_SUPPORTED)] if m.settings.mobike else []
-    payloads += (*requested(m.settings), *proofs[-1:], *child.asked_for(m, sa))
+    payloads += (*requested(m.settings), *proofs[-1:], *configuring.asked(m), *child.asked_for(m, sa))
     m.ask(sa, Purpose.AUTH, ExchangeType.IKE_AUTH, payloads)
 
 

@@ -8,6 +8,7 @@ from typing import Final
 from pontifex.core.entropy import Entropy
 from pontifex.core.ike.effects import (
     ChildRemoved,
+    Configured,
     Effect,
     IkeEnded,
     IkeEstablished,
@@ -38,6 +39,7 @@ class Machine:
         self.now = 0.0
         self.sas: dict[bytes, IkeSa] = {}  # by the SPI that this end chose
         self.effects: list[Effect] = []
+        self.configured: Configured | None = None  # what this end was given last
 
     def log(self, text: str, level: LogLevel = LogLevel.INFO) -> None:
         """Write a line into the log."""

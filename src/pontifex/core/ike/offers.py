@@ -114,11 +114,13 @@ def sendable(region: Iterable[Selector]) -> Region:
     return tuple(sent)
 
 
-def narrowed(settings: EndSettings, local: Region, remote: Region) -> tuple[Region, Region] | None:
-    """Return what an end takes of the networks of both sides; None where nothing could pass (section 2.9)."""
+def narrowed(
+    settings: EndSettings, networks: tuple[Region, Region], local: Region, remote: Region
+) -> tuple[Region, Region] | None:
+    """Return what an end takes of the networks of both sides, by those it has; None where nothing could pass (section 2.9)."""
     if exceeds(settings):
         return None
-    own, far = common_region(local, settings.local_networks), common_region(remote, settings.remote_networks)
+    own, far = common_region(local, networks[0]), common_region(remote, networks[1])
     return (own, far) if any(_meet(one, other) for one in own for other in far) else None
 
 

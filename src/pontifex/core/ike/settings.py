@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import date
 
-from pontifex.core.addressing import Region
+from pontifex.core.addressing import Address, AddressRange, Prefix, Region
 from pontifex.core.certificates import Certificate, SigningKey
 from pontifex.core.ipsec import Habit, Proposal
 from pontifex.core.kinds import AuthMethod, EapMethod, Identity, NatTraversal
@@ -20,6 +20,22 @@ class Proof:
     secret: bytes = field(default=b"", repr=False)
     key: SigningKey | None = field(default=None, repr=False)
     certificates: tuple[Certificate, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class HandedOut:
+    """What an end gives its callers for their time inside."""
+
+    pool: Prefix
+    kept: frozenset[Address] = frozenset()  # addresses of the pool that nobody is given,
+    kept_ranges: tuple[AddressRange, ...] = ()  # and such ranges
+    resolvers: tuple[Address, ...] = ()
+    domains: tuple[str, ...] = ()  # whose names are asked there
+
+    def may_give(self, address: Address) -> bool:
+        """Whether an address is one that callers are given."""
+        in_range = any(one.family is address.family and one.first <= address.value <= one.last for one in self.kept_ranges)
+        return self.pool.holds(address) and address not in self.kept and not in_range
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -41,6 +57,8 @@ class EndSettings:
     local_networks: Region = ()
     remote_networks: Region = ()
     most_selectors: int | None = None
+    asks_address: bool = False  # of the end that it calls
+    hands_out: HandedOut | None = None
     redials: bool = True  # when an SA is lost
     ike_lifetime_s: float = 0
     child_lifetime_s: float = 0

@@ -74,7 +74,7 @@ def _made(m: Machine, sa: IkeSa, creation: Creation) -> IkeSa:
     spi_i, spi_r = (own, far) if creation.initiated else (far, own)
     made = IkeSa(creation.initiated, spi_i, spi_r, sa.local, sa.remote, creation)
     made.fragments, made.behind_nat, made.far_behind_nat = sa.fragments, sa.behind_nat, sa.far_behind_nat
-    made.far_identity, made.mobike = sa.far_identity, sa.mobike
+    made.far_identity, made.mobike, made.leased = sa.far_identity, sa.mobike, sa.leased
     m.sas[own] = made
     seed = next_seed(sa.suite, sa.keys.derive, tuple(creation.secrets), creation.nonces)
     m.key(made, creation.suite, creation.chosen, seed)

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from typing import Final
 
-from pontifex.core.addressing import Interface
+from pontifex.core.addressing import Interface, Selector
 from pontifex.core.certificates import Certificate
 from pontifex.core.eap import is_rehearsed
-from pontifex.core.ike.settings import EndSettings, Proof
+from pontifex.core.ike.settings import EndSettings, HandedOut, Proof
 from pontifex.core.ike.suite.not_rehearsed import why_not_rehearsed
 from pontifex.core.ipsec import Protocol
 from pontifex.core.kinds import (
@@ -36,6 +36,7 @@ from pontifex.core.peer_keys.settings import PeerKeySettings
 from pontifex.core.rehearsal.substitutes import (
     mirrored,
     signing_key,
+    somebody,
     substitute_private_key,
     substitute_public_key,
     substitute_secret,
@@ -65,10 +66,23 @@ class NotRehearsed:
     reasons: tuple[str, ...]
 
 
-def own_ends(design: Design, tunnel: Tunnel, today: Callable[[float], date], seed: bytes) -> dict[Side, OwnEnd]:
-    """Return what each device has of a tunnel that can be rehearsed."""
+def own_ends(
+    design: Design, tunnel: Tunnel, today: Callable[[float], date], seed: bytes, given: HandedOut | None = None
+) -> dict[Side, OwnEnd]:
+    """Return what each device has of a tunnel that can be rehearsed; the left one calls for what is `given` to it."""
     known = [one for side in SIDES for one in (*tunnel.end(side).certificates, *tunnel.end(side).trust_anchors)]
-    return {side: own_end(design, tunnel.end(side), known, today, seed) for side in SIDES}
+    ends = {side: own_end(design, tunnel.end(side), known, today, seed) for side in SIDES}
+    caller, called = ends[Side.LEFT].settings, ends[Side.RIGHT].settings
+    if given and isinstance(caller, EndSettings) and isinstance(called, EndSettings):
+        anything = (Selector(given.pool.family, 0, given.pool.family.last),)
+        person = somebody(seed)  # whom the design doesn't know: its accounts are each person's own
+        asking = replace(caller, asks_address=True, local_networks=anything, account=person)
+        giving = replace(called, hands_out=given, accepted=person)
+        ends = {
+            Side.LEFT: replace(ends[Side.LEFT], settings=asking),
+            Side.RIGHT: replace(ends[Side.RIGHT], settings=giving),
+        }
+    return ends
 
 
 def own_end(design: Design, end: TunnelEnd, known: Iterable[Certificate], today: Callable[[float], date], seed: bytes) -> OwnEnd:

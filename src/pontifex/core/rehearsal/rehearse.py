@@ -7,11 +7,13 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Final
 
-from pontifex.core.kinds import SIDES, Technology, Tunnel
+from pontifex.core.ike.settings import HandedOut
+from pontifex.core.kinds import SIDES, Profile, Technology, Tunnel
 from pontifex.core.matching import TunnelEnds, compare
 from pontifex.core.matching.forecast import DECIDING
 from pontifex.core.matching.row import Row, Verdict
 from pontifex.core.model import Design
+from pontifex.core.people import DevicePlace, dialled_in
 from pontifex.core.rehearsal.course import Conditions, Course
 from pontifex.core.rehearsal.hosts import host_trials
 from pontifex.core.rehearsal.ike_course import IkeCourse
@@ -27,12 +29,36 @@ _AS_IT_IS: Final = Conditions()
 
 def rehearse(design: Design, tunnel: Tunnel, today: date, under: Conditions = _AS_IT_IS) -> Rehearsal | NotRehearsed:
     """Rehearse a tunnel, beginning on a day; or say why it can't be."""
+    return _rehearsed(design, tunnel, compared(design, tunnel, today), today, under)
+
+
+def rehearse_dial_in(
+    design: Design, profile: Profile, place: DevicePlace, today: date, under: Conditions = _AS_IT_IS
+) -> Rehearsal | NotRehearsed:
+    """Rehearse the call of a person's device from a place: it is given an address of the pool, resolvers and suffixes."""
+    dialled = dialled_in(design, profile, place)
+    rows = dialled.rows(today, dialled.beside)
+    return _rehearsed(dialled.design, dialled.tunnel, rows, today, under, handed_out(design, profile))
+
+
+def handed_out(design: Design, profile: Profile) -> HandedOut | None:
+    """Return what the gateway of a profile gives to those who dial in; None where it has no pool."""
+    pool = design.network_by_id.get(profile.pool_id or "")
+    if pool is None:
+        return None
+    kept = [one.address for one in design.hosts if pool.prefix.holds(one.address)]
+    kept += [pool.gateway_address] if pool.gateway_address else []
+    return HandedOut(pool.prefix, frozenset(kept), pool.reserved_ranges, profile.resolvers, profile.suffixes)
+
+
+def _rehearsed(
+    design: Design, tunnel: Tunnel, rows: Sequence[Row], today: date, under: Conditions, given: HandedOut | None = None
+) -> Rehearsal | NotRehearsed:
     octets = f"{under.seed}/{tunnel.id}".encode()
-    rows = compared(design, tunnel, today)
     reasons = tuple(why_not(tunnel, rows))
     if reasons:
         return NotRehearsed(reasons)
-    course = course_of(design, tunnel, rows, today, octets)
+    course = course_of(design, tunnel, rows, today, octets, given)
     if under.with_hosts:
         course.hosts = host_trials(design, tunnel, course.world)
     if under.happening or under.until_s is not None:
@@ -51,9 +77,11 @@ def why_not(tunnel: Tunnel, rows: Sequence[Row]) -> Iterator[str]:
     yield from (str(row.clause) for row in rows if row.verdict is Verdict.UNKNOWN and row.stage in DECIDING)
 
 
-def course_of(design: Design, tunnel: Tunnel, rows: Sequence[Row], today: date, octets: bytes) -> Course:
+def course_of(
+    design: Design, tunnel: Tunnel, rows: Sequence[Row], today: date, octets: bytes, given: HandedOut | None = None
+) -> Course:
     """Return the course of a tunnel of a design, judged by its rows; `octets` seed all that is drawn in it."""
-    ends = own_ends(design, tunnel, DayOf(today), octets)
+    ends = own_ends(design, tunnel, DayOf(today), octets, given)
     uplinks = {side: uplink for side in SIDES if (uplink := design.uplink_of(tunnel.end(side)))}
     return _COURSES[tunnel.left.technology](World(ends, uplinks, octets), ends, rows)
 

@@ -17,6 +17,7 @@ from cryptography.hazmat.primitives.serialization import Encoding, PublicFormat
 
 from pontifex.core.certificates import Certificate, SigningKey
 from pontifex.core.ipsec.preshared_key import KeyFacts
+from pontifex.core.login import Login
 
 _LEAST_RSA_BITS: Final = 1024  # smaller ones are refused by the library; what is small is a finding of its own
 _TIED_TO_KEYS: Final = (x509.AuthorityKeyIdentifier, x509.SubjectKeyIdentifier)
@@ -25,6 +26,11 @@ _TIED_TO_KEYS: Final = (x509.AuthorityKeyIdentifier, x509.SubjectKeyIdentifier)
 def substitute_secret(key: KeyFacts, seed: bytes) -> bytes:
     """Return a secret in place of a pre-shared key."""
     return hmac.digest(seed, key.fingerprint.encode(), "sha256")
+
+
+def somebody(seed: bytes) -> Login:
+    """Return an account in place of those that people have of their own."""
+    return Login("somebody", hmac.digest(seed, b"somebody", "sha256"))
 
 
 def substitute_private_key(public: str, seed: bytes) -> bytes:

@@ -3,6 +3,7 @@
 from pontifex.core.ike.payloads.authentication import Authentication
 from pontifex.core.ike.payloads.certificate import CertificatePayload, CertificateRequest
 from pontifex.core.ike.payloads.chain import read_payloads, write_payloads
+from pontifex.core.ike.payloads.configuration import Configuration
 from pontifex.core.ike.payloads.delete import Delete
 from pontifex.core.ike.payloads.eap import EapPayload
 from pontifex.core.ike.payloads.encrypted import Encrypted, EncryptedFragment
@@ -19,6 +20,7 @@ __all__ = [
     "Authentication",
     "CertificatePayload",
     "CertificateRequest",
+    "Configuration",
     "Delete",
     "EapPayload",
     "Encrypted",

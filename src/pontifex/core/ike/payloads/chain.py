@@ -7,6 +7,7 @@ from typing import Final
 
 from pontifex.core.ike.payloads.authentication import Authentication
 from pontifex.core.ike.payloads.certificate import CertificatePayload, CertificateRequest
+from pontifex.core.ike.payloads.configuration import Configuration
 from pontifex.core.ike.payloads.delete import Delete
 from pontifex.core.ike.payloads.eap import EapPayload
 from pontifex.core.ike.payloads.encrypted import Encrypted, EncryptedFragment
@@ -33,6 +34,7 @@ _READERS: Final[dict[int, Callable[[bytes], Payload]]] = {
     PayloadType.NOTIFY: Notify.read,
     PayloadType.DELETE: Delete.read,
     PayloadType.VENDOR_ID: VendorId.read,
+    PayloadType.CP: Configuration.read,
     PayloadType.EAP: EapPayload.read,
     PayloadType.TSI: lambda body: TrafficSelectors.read(PayloadType.TSI, body),
     PayloadType.TSR: lambda body: TrafficSelectors.read(PayloadType.TSR, body),

@@ -1,0 +1,73 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import { useRoute } from 'vue-router'
+import { api, bodyOf, Refusal } from '@/api/client'
+import type { Profile } from '@/api/types'
+import { useOpenDesign } from '@/design/useDesignSession'
+import FaultBar from '@/rehearse/FaultBar.vue'
+import RehearsedCourse from '@/rehearse/RehearsedCourse.vue'
+import { useAsked } from '@/rehearse/useRehearsal'
+import SelectField from '@/ui/SelectField.vue'
+
+/** The call of a person's device, dialled in virtual time: what it is given, and how far it gets. */
+const props = defineProps<{ profile: Profile }>()
+const session = useOpenDesign()
+const route = useRoute()
+const { asked, at, set } = useAsked()
+
+const PLACES = [
+  { value: 'home', label: 'at home' },
+  { value: 'hotel', label: 'in a hotel' },
+  { value: 'office', label: 'in the office' },
+  { value: 'guest', label: 'in the network for guests' },
+  { value: 'proxy', label: 'where only a proxy gets out' },
+]
+const place = computed(() => (typeof route.query.from === 'string' ? route.query.from : 'home'))
+/** A home in another prefix comes by a link. */
+const places = computed(() =>
+  PLACES.some((one) => one.value === place.value)
+    ? PLACES
+    : [...PLACES, { value: place.value, label: `at home in ${place.value}` }],
+)
+const { data, error, isFetching } = useQuery({
+  queryKey: ['dial-in', session.designId, computed(() => props.profile.id), session.revision, place, asked],
+  queryFn: ({ signal }) =>
+    bodyOf(
+      api.GET('/api/designs/{design_id}/profiles/{profile_id}/rehearsal', {
+        params: {
+          path: { design_id: session.designId.value, profile_id: props.profile.id },
+          query: { ...asked.value, at: place.value },
+        },
+        signal,
+      }),
+    ),
+  retry: (count: number, refused: Error) => !(refused instanceof Refusal) && count < 2,
+})
+</script>
+
+<template>
+  <section class="call" aria-label="A call">
+    <SelectField
+      class="place"
+      label="The device"
+      :options="places"
+      :model-value="place"
+      @update:model-value="set({ from: String($event), at: undefined })"
+    />
+    <FaultBar :choices="data?.choices ?? []" :asked="asked" @change="set" />
+    <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
+    <ElSkeleton v-else-if="!data && isFetching" :rows="6" animated />
+    <RehearsedCourse v-else-if="data" :rehearsal="data" :at="at" @at="set({ at: String($event) })" />
+  </section>
+</template>
+
+<style scoped>
+.call {
+  padding: 10px 16px 16px;
+  overflow: auto;
+}
+.place {
+  max-width: 260px;
+}
+</style>

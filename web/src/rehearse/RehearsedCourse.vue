@@ -1,0 +1,66 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Rehearsal } from '@/api/types'
+import { placeOf } from './asked'
+import EndLogs from './EndLogs.vue'
+import MessageLadder from './MessageLadder.vue'
+import ProbeTable from './ProbeTable.vue'
+import TimeAxis from './TimeAxis.vue'
+
+/** What happened when both ends dialled: the sentence, time, both ends, probes, and what went between them. */
+const props = defineProps<{ rehearsal: Rehearsal; at: number }>()
+const emit = defineEmits<{ at: [time: number] }>()
+
+const times = computed(() => props.rehearsal.passages.map((passage) => passage.at_s))
+const place = computed(() => (props.at < 0 ? times.value.length - 1 : placeOf(times.value, props.at)))
+const shownAt = computed(() => props.rehearsal.passages[place.value]?.until_s ?? 0)
+const verdict = computed(() => {
+  if (!props.rehearsal.outcome?.is_judged) return ''
+  if (props.rehearsal.agrees) return 'The forecast said so.'
+  return 'The forecast said otherwise: one of the two is wrong, and that is a fault of this product.'
+})
+</script>
+
+<template>
+  <div v-if="rehearsal.not_rehearsed.length" class="outcome unknown" role="status">
+    <p>This can't be rehearsed:</p>
+    <ul>
+      <li v-for="reason in rehearsal.not_rehearsed" :key="reason">{{ reason }}</li>
+    </ul>
+  </div>
+  <template v-else-if="rehearsal.outcome">
+    <p class="outcome" :class="{ up: rehearsal.outcome.up, wrong: !rehearsal.agrees }" role="status">
+      {{ rehearsal.outcome.why }} <span>{{ verdict }}</span>
+    </p>
+    <TimeAxis :rehearsal="rehearsal" :times="times" :place="place" @at="emit('at', times[$event] ?? 0)" />
+    <EndLogs :rehearsal="rehearsal" :until="shownAt" />
+    <ProbeTable :rehearsal="rehearsal" />
+    <MessageLadder :rehearsal="rehearsal" :place="place" />
+  </template>
+</template>
+
+<style scoped>
+.outcome {
+  padding: 8px 10px;
+  margin: 8px 0;
+  font-weight: 500;
+  background: var(--madder-wash);
+  border-left: 3px solid var(--madder);
+}
+.outcome.up {
+  background: var(--verdigris-wash);
+  border-color: var(--verdigris);
+}
+.outcome.unknown,
+.outcome.wrong {
+  background: var(--card);
+  border-color: var(--slate);
+}
+.outcome span {
+  font-weight: 400;
+}
+.outcome ul {
+  margin: 4px 0 0;
+  font-weight: 400;
+}
+</style>
