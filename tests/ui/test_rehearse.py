@@ -85,12 +85,22 @@ def test_a_capture_is_saved(page: Page, design: str):
     assert "harbour-brenna.pcapng" in saved
 
 
+def test_a_peering_is_requested_and_not_accepted(page: Page, design: str):
+    """Both accounts' logs, and one sentence; there are no packets to be saved."""
+    page.goto(f"{design}/rehearse/basalt-gneiss")
+    expect(page.get_by_role("status").filter(has_text="Gneiss never accepts the request")).to_contain_text(
+        "The forecast said so."
+    )
+    expect(page.get_by_role("region", name="Gateway of Gneiss")).to_contain_text("A request of Basalt waits for an answer.")
+    expect(page.get_by_role("button", name="Save capture and keys")).to_be_disabled()
+
+
 def test_the_whole_design_at_once(page: Page, design: str):
     """Every tunnel with its outcome beside the forecast; a tunnel's name leads to its rehearsal."""
     page.goto(f"{design}/rehearse")
     page.get_by_role("button", name="Rehearse all 11").click()
     expect(page.get_by_text("11 of 11 rehearsed; each ended as forecast")).to_be_visible()
     table = page.get_by_label("Forecast and outcome")
-    expect(table.get_by_text("Not rehearsed: a cloud peering isn't rehearsed")).to_be_visible()
+    expect(table.get_by_text("Gneiss never accepts the request")).to_be_visible()
     table.get_by_role("link", name="Harbour–Corvina").click()
     expect(page.get_by_role("status").filter(has_text="the identity isn't the expected one")).to_be_visible()

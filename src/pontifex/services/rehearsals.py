@@ -129,6 +129,8 @@ class RehearsalService:
         found = self._rehearsed(design_id, tunnel_id, asked)
         if isinstance(found, NotRehearsed):
             raise FieldRefused("tunnel_id", f"this tunnel isn't rehearsed: {'; '.join(found.reasons)}")
+        if not found.sent:
+            raise FieldRefused("tunnel_id", "no packets of this tunnel go over a wire")
         octets = base64.b64encode(pcapng(seen_outside(found.sent))).decode()
         return CaptureFiles(pcapng=octets, keys=session_keys(found.effects))
 

@@ -6,10 +6,11 @@ import { timeText } from './asked'
 /** What each gateway says of itself at the time where the scrubber stands, and its log up to there. */
 const props = defineProps<{ rehearsal: Rehearsal; until: number }>()
 
-/** What carries the packets once the tunnel is up. */
-const carrier = computed(() =>
-  props.rehearsal.passages.some((one) => one.message?.carries === 'ike') ? 'Child SA' : 'connection',
-)
+/** What carries the packets once the tunnel is up; a peering of clouds has none of its own, and nothing is tried in it. */
+const carrier = computed(() => {
+  if (!props.rehearsal.probes.length) return 'peering'
+  return props.rehearsal.passages.some((one) => one.message?.carries === 'ike') ? 'Child SA' : 'connection'
+})
 const SIDES = ['left', 'right'] as const
 const ends = computed(() =>
   SIDES.map((side) => {

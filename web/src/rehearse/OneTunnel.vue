@@ -33,7 +33,9 @@ async function save(): Promise<void> {
     <header>
       <h2>{{ tunnel.name }}</h2>
       <span class="buttons">
-        <ElButton :loading="saving" :disabled="!data?.outcome" @click="save">Save capture and keys</ElButton>
+        <ElButton :loading="saving" :disabled="!data?.passages.length" @click="save"
+          >Save capture and keys</ElButton
+        >
         <ElButton
           v-if="data && !data.agrees"
           tag="a"

@@ -13,7 +13,8 @@ const emit = defineEmits<{ at: [time: number] }>()
 
 const times = computed(() => props.rehearsal.passages.map((passage) => passage.at_s))
 const place = computed(() => (props.at < 0 ? times.value.length - 1 : placeOf(times.value, props.at)))
-const shownAt = computed(() => props.rehearsal.passages[place.value]?.until_s ?? 0)
+/** Without packets, as in a peering of clouds, all of the logs is shown. */
+const shownAt = computed(() => props.rehearsal.passages[place.value]?.until_s ?? props.rehearsal.lasted_s)
 const verdict = computed(() => {
   if (!props.rehearsal.outcome?.is_judged) return ''
   if (props.rehearsal.agrees) return 'The forecast said so.'
@@ -32,10 +33,16 @@ const verdict = computed(() => {
     <p class="outcome" :class="{ up: rehearsal.outcome.up, wrong: !rehearsal.agrees }" role="status">
       {{ rehearsal.outcome.why }} <span>{{ verdict }}</span>
     </p>
-    <TimeAxis :rehearsal="rehearsal" :times="times" :place="place" @at="emit('at', times[$event] ?? 0)" />
+    <TimeAxis
+      v-if="times.length"
+      :rehearsal="rehearsal"
+      :times="times"
+      :place="place"
+      @at="emit('at', times[$event] ?? 0)"
+    />
     <EndLogs :rehearsal="rehearsal" :until="shownAt" />
-    <ProbeTable :rehearsal="rehearsal" />
-    <MessageLadder :rehearsal="rehearsal" :place="place" />
+    <ProbeTable v-if="rehearsal.probes.length" :rehearsal="rehearsal" />
+    <MessageLadder v-if="times.length" :rehearsal="rehearsal" :place="place" />
   </template>
 </template>
 

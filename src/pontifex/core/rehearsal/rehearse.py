@@ -20,6 +20,7 @@ from pontifex.core.rehearsal.ike_course import IkeCourse
 from pontifex.core.rehearsal.outcome import Rehearsal
 from pontifex.core.rehearsal.own_end import NotRehearsed, not_rehearsed, own_ends
 from pontifex.core.rehearsal.peer_key_course import PeerKeyCourse
+from pontifex.core.rehearsal.peering import is_peering, rehearse_peering, why_no_peering
 from pontifex.core.rehearsal.tls_course import TlsCourse
 from pontifex.core.rehearsal.world import World
 
@@ -54,6 +55,8 @@ def handed_out(design: Design, profile: Profile) -> HandedOut | None:
 def _rehearsed(
     design: Design, tunnel: Tunnel, rows: Sequence[Row], today: date, under: Conditions, given: HandedOut | None = None
 ) -> Rehearsal | NotRehearsed:
+    if is_peering(tunnel):
+        return _peered(design, tunnel, rows, under)
     octets = f"{under.seed}/{tunnel.id}".encode()
     reasons = tuple(why_not(tunnel, rows))
     if reasons:
@@ -66,6 +69,13 @@ def _rehearsed(
     return course.run(tunnel.id, under.seed)
 
 
+def _peered(design: Design, tunnel: Tunnel, rows: Sequence[Row], under: Conditions) -> Rehearsal | NotRehearsed:
+    reasons = [*_unknown(rows), *why_no_peering(design, tunnel)]
+    if under.happening or under.until_s is not None:
+        reasons.append("nothing can be let happen to a peering")
+    return NotRehearsed(tuple(reasons)) if reasons else rehearse_peering(design, tunnel, rows, under.seed)
+
+
 def compared(design: Design, tunnel: Tunnel, today: date) -> list[Row]:
     """Return the rows by which a rehearsal is judged."""
     return list(compare(TunnelEnds(design, tunnel, today)))
@@ -74,6 +84,10 @@ def compared(design: Design, tunnel: Tunnel, today: date) -> list[Row]:
 def why_not(tunnel: Tunnel, rows: Sequence[Row]) -> Iterator[str]:
     """Yield why a tunnel isn't rehearsed: what it is made of, and what isn't known of it."""
     yield from not_rehearsed(tunnel)
+    yield from _unknown(rows)
+
+
+def _unknown(rows: Sequence[Row]) -> Iterator[str]:
     yield from (str(row.clause) for row in rows if row.verdict is Verdict.UNKNOWN and row.stage in DECIDING)
 
 
