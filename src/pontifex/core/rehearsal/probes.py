@@ -56,7 +56,7 @@ def probe(world: World, side: Side, kind: ProbeKind = ProbeKind.ACROSS) -> Probe
     """Send a packet from behind a gateway to behind the other one and back; a lost one is sent again, as a person would."""
     result = ping(world, side, kind)
     for _ in range(_TRIES - 1):
-        if result.passes or kind is ProbeKind.TOO_LARGE:
+        if result.passes or kind is ProbeKind.TOO_LARGE or not world.gateways[side].is_running:
             break
         result = ping(world, side, kind)
     return result
