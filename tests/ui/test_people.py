@@ -79,7 +79,7 @@ def test_a_call_is_rehearsed(page: Page, design: str):
     call = page.get_by_role("region", name="A call")
     expect(call.get_by_role("status")).to_contain_text("The tunnel came up")
     expect(call.get_by_role("region", name="Gateway of a device at home")).to_contain_text("This end is given 10.64.30.1")
-    choose(call, "The device", "where only a proxy gets out")
+    choose(call, "The device", "behind a proxy")
     expect(call.get_by_role("status")).to_contain_text("only TCP 443 leaves here. The forecast said so.")
     expect(page).to_have_url(re.compile("from=proxy"))
 

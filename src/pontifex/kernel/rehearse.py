@@ -31,7 +31,7 @@ from pontifex.kernel.gateways import KernelGateways
 from pontifex.kernel.machines import HostBehind, TunnelMachines
 from pontifex.kernel.probes import KernelProbes
 
-_PATIENCE_S: Final = 8.0  # for which a call may come to something
+_PATIENCE_S: Final = 15.0  # for which a call may come to something
 _REGRET_S: Final = 2.0  # after a call has ended: the other end may have called as well
 _PAUSE_S: Final = 0.02
 _USUAL_PORT: Final = 443

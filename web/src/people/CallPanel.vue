@@ -16,20 +16,26 @@ const session = useOpenDesign()
 const route = useRoute()
 const { asked, at, set } = useAsked()
 
-const PLACES = [
+const EVERYWHERE = [
   { value: 'home', label: 'at home' },
   { value: 'hotel', label: 'in a hotel' },
-  { value: 'office', label: 'in the office' },
-  { value: 'guest', label: 'in the network for guests' },
-  { value: 'proxy', label: 'where only a proxy gets out' },
+  { value: 'proxy', label: 'behind a proxy' },
+]
+const OFFICES = [
+  { value: 'office', label: 'at the office', role: 'user' as const },
+  { value: 'guest', label: 'at the office, as a guest', role: 'guest' as const },
 ]
 const place = computed(() => (typeof route.query.from === 'string' ? route.query.from : 'home'))
-/** A home in another prefix comes by a link. */
-const places = computed(() =>
-  PLACES.some((one) => one.value === place.value)
-    ? PLACES
-    : [...PLACES, { value: place.value, label: `at home in ${place.value}` }],
-)
+/** The office is there where the gateway's site has a network of that kind; a home in another prefix comes by a link. */
+const places = computed(() => {
+  const design = session.design.value
+  const site = design?.gateways.find((one) => one.id === props.profile.gateway_id)?.site_id
+  const roles = new Set(design?.networks.filter((one) => one.site_id === site).map((one) => one.role))
+  const known = [...EVERYWHERE, ...OFFICES.filter((one) => roles.has(one.role))]
+  return known.some((one) => one.value === place.value)
+    ? known
+    : [...known, { value: place.value, label: `at home in ${place.value}` }]
+})
 const { data, error, isFetching } = useQuery({
   queryKey: ['dial-in', session.designId, computed(() => props.profile.id), session.revision, place, asked],
   queryFn: ({ signal }) =>

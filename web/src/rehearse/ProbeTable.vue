@@ -7,10 +7,10 @@ import DataTable from '@/ui/DataTable.vue'
 const props = defineProps<{ rehearsal: Rehearsal }>()
 
 const COLUMNS = [
-  { name: 'what', title: 'Probe', minWidth: 250 },
+  { name: 'what', title: 'Probe', minWidth: 230 },
   { name: 'before', title: 'Before', minWidth: 150 },
   { name: 'after', title: 'After', minWidth: 170 },
-  { name: 'expected', title: 'Expected', width: 110 },
+  { name: 'expected', title: 'Expected', width: 130 },
 ]
 const names = computed(() => ({ left: props.rehearsal.left_name, right: props.rehearsal.right_name }))
 type Kind = ProbePair['after']['kind']

@@ -11,11 +11,11 @@ from pontifex.core.addressing import Address, Region
 from pontifex.core.addressing.selector import ANY_PORT
 from pontifex.core.kinds import SIDES, Network, Side, Tunnel
 from pontifex.core.model import Design
+from pontifex.core.rehearsal.hosts.packet import HTTPS_PORT
 from pontifex.core.rehearsal.packets import TCP
 from pontifex.core.routing import Tables
 from pontifex.core.routing.wanted.exits import somewhere_outside
 
-_USUAL_PORT: Final = 443
 _MOST_PAIRS: Final = 64
 _HOST: Final = 10  # behind the address of the network itself, where that many are
 
@@ -109,4 +109,4 @@ def _port(region: Region, target: Address) -> int:
         low, high = one.protocols
         if one.holds(target) and low <= TCP <= high and one.ports != ANY_PORT:
             return one.ports[0]
-    return _USUAL_PORT
+    return HTTPS_PORT

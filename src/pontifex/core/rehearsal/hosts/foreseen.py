@@ -8,13 +8,11 @@ from pontifex.core.addressing import Address, Prefix, Service
 from pontifex.core.addressing.special import is_others
 from pontifex.core.kinds import SIDES, Side, Tunnel
 from pontifex.core.rehearsal.hosts.choice import AskingHost
-from pontifex.core.rehearsal.hosts.packet import DNS_PORT
+from pontifex.core.rehearsal.hosts.packet import DNS_PORT, HTTPS_PORT
 from pontifex.core.rehearsal.packets import ICMP, TCP, UDP
 from pontifex.core.rehearsal.probes import ProbeKind
 from pontifex.core.routing import Conditions, Flow, Tables, trace
 from pontifex.core.routing.trace.flow_path import End, Trace
-
-_HTTPS = 443
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,7 +56,7 @@ class _Tracing:
 
     def out_to(self, address: Address) -> Foreseen:
         """Return by which address the outside sees the host."""
-        found = self._traced(address, Service((TCP, TCP), (_HTTPS, _HTTPS)))
+        found = self._traced(address, Service((TCP, TCP), (HTTPS_PORT, HTTPS_PORT)))
         side = self._left_at(found)
         return Foreseen(False) if side is None else Foreseen(True, (self.outside[side],))
 

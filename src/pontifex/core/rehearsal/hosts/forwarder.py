@@ -159,7 +159,7 @@ class Forwarder:
         """Return where a packet goes, the packet as it is marked, and why where it goes nowhere."""
         own = self.own
         if own.by_networks and self._named(self._leaving(inside, Into.TUNNEL, passage)):
-            return (Into.TUNNEL if is_up else None), inside, "the tunnel's networks take it, and the tunnel is down"
+            return (Into.TUNNEL if is_up else None), inside, "the tunnel that takes it is down"
         before = self._route(inside, self._outranking(), is_up=is_up)
         if before:
             return before, inside, ""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import Enum
+from typing import Final
 
 from pontifex.core.addressing import Address, Prefix
 from pontifex.core.addressing.special import is_others
@@ -17,7 +18,7 @@ from pontifex.core.rehearsal.packets import Packet
 from pontifex.core.rehearsal.probes import carried_across
 from pontifex.core.rehearsal.world import World
 
-_MOST_GATEWAYS = 16
+_MOST_GATEWAYS: Final = 16
 
 
 class Reached(Enum):
@@ -113,4 +114,9 @@ class Journeys:
         return self.forwarders[side].own.name
 
 
-_REACHED = {Fate.LAN: Reached.HOST, Fate.ITSELF: Reached.GATEWAY, Fate.EXPIRED: Reached.EXPIRED, Fate.DROPPED: Reached.NOBODY}
+_REACHED: Final = {
+    Fate.LAN: Reached.HOST,
+    Fate.ITSELF: Reached.GATEWAY,
+    Fate.EXPIRED: Reached.EXPIRED,
+    Fate.DROPPED: Reached.NOBODY,
+}

@@ -16,6 +16,7 @@ _SUM_AT: Final = {TCP: 16, UDP: 6}  # of ICMP it is 2
 _SYN, _ACK = 0x02, 0x10
 _FLAGS_AT: Final = 13  # in the header of TCP (RFC 9293 section 3.1)
 DNS_PORT: Final = 53
+HTTPS_PORT: Final = 443  # at which hosts are tried that name no other, and the echo service
 
 
 class Saying(Enum):

@@ -15,7 +15,7 @@ from pontifex.core.rehearsal.hosts.configured import own_forwarding
 from pontifex.core.rehearsal.hosts.foreseen import Foreseen, foresee
 from pontifex.core.rehearsal.hosts.forwarder import Came, Forwarder
 from pontifex.core.rehearsal.hosts.journey import Arrival, Journeys, Reached
-from pontifex.core.rehearsal.hosts.packet import DNS_PORT, HostPacket, Saying
+from pontifex.core.rehearsal.hosts.packet import DNS_PORT, HTTPS_PORT, HostPacket, Saying
 from pontifex.core.rehearsal.probes import ProbeKind, ProbeResult
 from pontifex.core.rehearsal.world import World
 from pontifex.core.routing import Tables
@@ -23,7 +23,6 @@ from pontifex.core.routing import Tables
 _MOST_HOPS: Final = 8
 _TRIES: Final = 3  # a lost packet is sent again, as a host does
 _FIRST_PORT: Final = 49_152  # the first that is nobody's (RFC 6335 section 6)
-_HTTPS: Final = 443
 
 
 @dataclass(slots=True)
@@ -125,7 +124,7 @@ class HostTrials:
         """Ask the echo service by which address it sees the host."""
         host = self.hosts[side]
         assert host.outside
-        there = self.journeys.from_host(side, HostPacket(host.address, host.outside, Saying.SYN, (self._next_port(), _HTTPS)))
+        there = self.journeys.from_host(side, HostPacket(host.address, host.outside, Saying.SYN, (self._next_port(), HTTPS_PORT)))
         if there.seen is None:
             return _failed(side, ProbeKind.OUTSIDE, there.why or "it doesn't get out")
         return _answered(side, ProbeKind.OUTSIDE, there.seen, f"seen as {there.seen}")
