@@ -62,6 +62,12 @@ NO_OTHERS = _filter("left", "in", "10.65.4.0/24")
 HELD = _rule("left", on_failure="hold")
 UNKNOWN_ROUTER = _gateway("left", default_router=False)
 
+LEFT_NETWORK = {"gateway_id": "left", "inside": "10.65.0.0/24"}
+TURNED_BACK = (  # the right end, without state, takes what it sees of the left network for its real addresses
+    _shown("b", "10.98.0.0/24", inside="10.65.0.0/24", side="far"),
+    _gateway("right", keeps_state=False),
+)
+
 # objects over the base, what is down, from, to, service; and the start of the verdict
 CASES: dict[str, tuple[list[Any], list[str], str, str, str, str]] = {
     "an answer is translated back whichever tunnel it takes": (
@@ -76,6 +82,15 @@ CASES: dict[str, tuple[list[Any], list[str], str, str, str, str]] = {
     "without state each packet is translated by itself": (
         [SEEN, _gateway("right", keeps_state=False)], [], "10.65.0.10", "10.80.0.10", "any",
         "Arrives by t3, and the answer is lost: the answer comes from 10.99.0.10",
+    ),
+    "an answer to another address than the connection left from is not known": (
+        [_shown("n", "10.98.0.0/24", **LEFT_NETWORK), *TURNED_BACK, _filter("left", "in", "10.65.4.0/24")], [],
+        "10.65.0.10", "10.80.0.10", "tcp 443",
+        "Arrives by t3, and the answer is lost: at left left keeps state, and has not seen this connection begin",
+    ),
+    "an answer reaches another host than the one that asked": (
+        [_shown("n", "10.98.0.7/32", **LEFT_NETWORK, kind="behind-one"), *TURNED_BACK], [], "10.65.0.10", "10.80.0.10", "any",
+        "Arrives by t3, and the answer is lost: the answer goes to 10.65.0.7",
     ),
     "a next hop that is the far end's inner address": (
         [VIA], [], "10.65.0.10", "10.80.0.10", "any", "Arrives by t4, and returns another way by t3.",
