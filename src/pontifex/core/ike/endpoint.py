@@ -53,6 +53,7 @@ class Endpoint:
         self._cookie_key = entropy(32)
         self._redial_at = float("inf")
         self._has_dialled = False
+        self._due: float | None = None  # once it is worked out, until something happens
 
     @property
     def settings(self) -> EndSettings:
@@ -62,6 +63,7 @@ class Endpoint:
     def configure(self, settings: EndSettings) -> None:
         """Take other settings: what stands goes on standing, and what is made from now on goes by them."""
         self._machine.settings = settings
+        self._due = None
 
     @property
     def sas(self) -> Sequence[IkeSa]:
@@ -76,8 +78,10 @@ class Endpoint:
     @property
     def due(self) -> float:
         """When it is to be woken next; infinite where nothing is due."""
-        times = [time for sa in self._machine.sas.values() for time in upkeep.due_times(self._machine, sa)]
-        return min([*times, self._redial_at])
+        if self._due is None:
+            times = [time for sa in self._machine.sas.values() for time in upkeep.due_times(self._machine, sa)]
+            self._due = min([*times, self._redial_at])
+        return self._due
 
     def dial(self, now: float, local: Socket, remote: Socket) -> list[Effect]:
         """Call the other end."""
@@ -101,6 +105,7 @@ class Endpoint:
         effects = self._left()
         if self._redial_at <= now:
             self._redial_at = now + REDIAL_S  # unless it is dialled
+            self._due = None
             effects.append(Redial())
         return effects
 
@@ -119,6 +124,7 @@ class Endpoint:
         effects, self._machine.effects = self._machine.effects, []
         if self._has_dialled and not self.stands and self.settings.redials and self._redial_at == float("inf"):
             self._redial_at = self._machine.now + REDIAL_S
+        self._due = None
         return effects
 
     def _dispatch(self, header: Header, octets: bytes, source: Socket, destination: Socket) -> None:

@@ -14,7 +14,7 @@ from pontifex.core.ike.effects import Effect, Logged, LogLevel
 from pontifex.core.ike.message import Message
 from pontifex.core.kinds import ANY_PEER, is_name
 from pontifex.core.rehearsal.own_end import OwnEnd
-from pontifex.core.rehearsal.packets import InnerHeader, Packet, read_inner, selects
+from pontifex.core.rehearsal.packets import InnerHeader, Packet, any_selects, read_inner
 
 SendPacket = Callable[[Packet, Message | Told | None], None]
 Resolve = Callable[[str], Address | None]
@@ -148,6 +148,5 @@ def allows(local: Region, remote: Region, header: InnerHeader, *, outbound: bool
     """Whether networks allow a packet (RFC 4301 section 4.4.1)."""
     near, far = (header.source, header.destination) if outbound else (header.destination, header.source)
     ports = header.ports if outbound or header.ports is None else header.ports[::-1]
-    return any(selects(one, near, header.protocol, ports, 0) for one in local) and any(
-        selects(one, far, header.protocol, ports, 1) for one in remote
-    )
+    protocol = header.protocol
+    return any_selects(local, near, protocol, ports, 0) and any_selects(remote, far, protocol, ports, 1)

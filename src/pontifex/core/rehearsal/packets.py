@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import struct
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Final
@@ -64,10 +63,8 @@ def _written(address: Address) -> bytes:
 
 def _sum(octets: bytes) -> bytes:
     """The ones' complement sum of RFC 1071."""
-    padded = octets + bytes(len(octets) % 2)
-    total: int = sum(struct.unpack(f">{len(padded) // 2}H", padded))
-    while total >> 16:
-        total = (total & 0xFFFF) + (total >> 16)
+    whole = int.from_bytes(octets + bytes(len(octets) % 2))
+    total = whole % 0xFFFF or (0xFFFF if whole else 0)  # what carries come to, added again and again
     return (~total & 0xFFFF).to_bytes(2)
 
 
@@ -141,6 +138,14 @@ def selects(selector: Selector, address: Address, protocol: int, ports: tuple[in
     if not selector.holds(address) or not low <= protocol <= high:
         return False
     return selector.ports == ANY_PORT or (ports is not None and selector.ports[0] <= ports[place] <= selector.ports[1])
+
+
+def any_selects(region: Region, address: Address, protocol: int, ports: tuple[int, int] | None, place: int) -> bool:
+    """Whether any of several networks holds one end of a packet."""
+    for selector in region:  # noqa: SIM110 -- asked of each packet, where a generator costs more than it tells
+        if selects(selector, address, protocol, ports, place):
+            return True
+    return False
 
 
 def packets_of(local: Region, remote: Region) -> Iterator[InnerHeader]:

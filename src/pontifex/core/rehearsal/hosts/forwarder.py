@@ -14,7 +14,7 @@ from pontifex.core.addressing import Address
 from pontifex.core.kinds import FilterDirection, Outranking, TranslatedSide, TranslationKind
 from pontifex.core.rehearsal.hosts.configured import Into, OwnForwarding, OwnRoute, OwnRule, Preference
 from pontifex.core.rehearsal.hosts.packet import HostPacket, Saying, read_host_packet
-from pontifex.core.rehearsal.packets import selects
+from pontifex.core.rehearsal.packets import any_selects
 
 _Ends = tuple[Address, Address, int, tuple[int, int]]  # source, destination, protocol and ports
 
@@ -178,8 +178,8 @@ class Forwarder:
         """Whether the tunnel's networks name a packet; without any of its own side it is all that goes to the far ones."""
         near, far = self.own.local, self.own.remote
         ports = packet.header.ports
-        return any(selects(one, packet.destination, packet.protocol, ports, 1) for one in far) and (
-            not near or any(selects(one, packet.source, packet.protocol, ports, 0) for one in near)
+        return any_selects(far, packet.destination, packet.protocol, ports, 1) and (
+            not near or any_selects(near, packet.source, packet.protocol, ports, 0)
         )
 
     def _outranking(self) -> Iterable[OwnRoute]:
@@ -210,10 +210,7 @@ class Forwarder:
         ports = packet.header.ports
         return any(
             (not one.sources or any(prefix.holds(packet.source) for prefix in one.sources))
-            and (
-                not one.destinations
-                or any(selects(box, packet.destination, packet.protocol, ports, 1) for box in one.destinations)
-            )
+            and (not one.destinations or any_selects(one.destinations, packet.destination, packet.protocol, ports, 1))
             for one in asked
         )
 
@@ -228,9 +225,7 @@ def _direction(came: Came, into: Into) -> FilterDirection | None:
 def _is_about(rule: OwnRule, packet: HostPacket) -> bool:
     source = not rule.sources or any(one.holds(packet.source) for one in rule.sources)
     ports = packet.header.ports
-    destination = not rule.destinations or any(
-        selects(one, packet.destination, packet.protocol, ports, 1) for one in rule.destinations
-    )
+    destination = not rule.destinations or any_selects(rule.destinations, packet.destination, packet.protocol, ports, 1)
     return source and destination and (not rule.classes or packet.dscp in rule.classes)
 
 
