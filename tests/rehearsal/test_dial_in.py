@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
 import pytest
+from typer.testing import CliRunner
 
+from pontifex.cli import app
 from pontifex.core.addressing import Address, Selector, parse_address, parse_prefix
 from pontifex.core.addressing.address_range import parse_range
+from pontifex.core.design_file import write_design_file
 from pontifex.core.ike.effects import ChildInstalled, Configured
 from pontifex.core.ike.payloads import Configuration, NotifyType
 from pontifex.core.ike.payloads.configuration import Attribute, ConfigurationAttribute, ConfigurationType
@@ -152,3 +156,13 @@ def test_a_person_proves_itself_by_eap():
     found = _called("home", device_end=device, gateway_end=gateway)
     assert found.outcome.up
     assert any(line.name == "EAP" for event in found.messages for line in event.payloads)
+
+
+def test_the_command_line_rehearses_a_call(tmp_path):
+    """A profile in the place of a tunnel; with both, or a place that nobody knows, it is refused."""
+    file = tmp_path / "design.json"
+    file.write_text(write_design_file(demo_design()))
+    run = CliRunner().invoke(app, ["rehearse", str(file), "--profile", "crew", "--at", "hotel", "--json"])
+    assert (run.exit_code, json.loads(run.stdout)["stopped_at"]) == (1, "reach")
+    for more in (["harbour-ostvik"], ["--at", "the moon"]):
+        assert CliRunner().invoke(app, ["rehearse", str(file), "--profile", "crew", *more]).exit_code == 2

@@ -101,6 +101,17 @@ def test_the_outside_sees_the_exit_once_the_tunnel_is_up():
     assert pair.foreseen == pair.after.answers
 
 
+def test_what_is_lost_on_the_way_is_tried_again():
+    """With a fifth of all packets lost at each uplink hosts still connect."""
+    design = _joined()
+    lossy = design.changed(uplinks=tuple(one.changed(loss_percent=20.0) for one in design.uplinks))
+    found = rehearse(lossy, lossy.tunnels[0], TODAY, Conditions(until_s=30.0, with_hosts=True))
+    assert isinstance(found, Rehearsal)
+    tried = {pair.after.kind: pair.after.passes for pair in found.probes}
+    assert tried[ProbeKind.TCP]
+    assert tried[ProbeKind.HOPS]
+
+
 _addresses = st.sampled_from(Family).flatmap(
     lambda family: st.tuples(*[st.integers(1, family.last - 1).map(lambda value: Address(family, value))] * 2)
 )

@@ -179,8 +179,13 @@ def _answer(tunnel: Tunnel, found: Rehearsal | NotRehearsed) -> dict[str, Any]:
             }
             for event in found.messages
         ],
-        "probes": [{"kind": pair.after.kind.value, **json_data(pair), "agrees": pair.agrees} for pair in found.probes],
+        "probes": [_probe(pair, is_judged=outcome.is_judged) for pair in found.probes],
     }
+
+
+def _probe(pair: ProbePair, *, is_judged: bool) -> dict[str, Any]:
+    """Return what a pipeline is told of a probe, before the call and after it."""
+    return {"kind": pair.after.kind.value, **json_data(pair), "agrees": pair.agrees if is_judged else None}
 
 
 def _held_against_forecast(outcome: Outcome) -> str:
@@ -202,12 +207,12 @@ def _lines(found: list[tuple[Tunnel, Rehearsal | NotRehearsed]]) -> Iterator[str
         yield f"{tunnel.name}: {outcome.why}{_held_against_forecast(outcome)}"
         if len(found) == 1:
             yield from (f"  {line.at_s:>10.3f} s  {line.side.value:<5}  {line.text}" for line in rehearsed.logs)
-            yield from map(_probe_line, rehearsed.probes)
+            yield from (_probe_line(pair, is_judged=outcome.is_judged) for pair in rehearsed.probes)
 
 
-def _probe_line(pair: ProbePair) -> str:
+def _probe_line(pair: ProbePair, *, is_judged: bool) -> str:
     before, after = pair.before, pair.after
     expected = ", ".join(map(str, pair.foreseen)) or ("passes" if pair.expected else "lost")
-    otherwise = "" if pair.agrees else " (one of the two is wrong, and that is our fault)"
+    otherwise = "" if pair.agrees or not is_judged else " (one of the two is wrong, and that is our fault)"
     tried = f"  {after.kind.value:<9}  from {after.sender.value:<5}  before: {before.text}; after: {after.text}"
     return f"{tried}; expected: {expected}{otherwise}"

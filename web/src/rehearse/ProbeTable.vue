@@ -40,7 +40,9 @@ const rows = computed(() =>
 function expected(pair: ProbePair): string {
   return pair.foreseen.join(', ') || (pair.expected ? 'passes' : 'lost')
 }
+/** Where faults were let happen, nothing is held against the forecast. */
 function agrees(pair: ProbePair): boolean {
+  if (!props.rehearsal.outcome?.is_judged) return true
   const { passes, answers } = pair.after
   return passes === pair.expected && (!pair.foreseen.length || `${answers}` === `${pair.foreseen}`)
 }

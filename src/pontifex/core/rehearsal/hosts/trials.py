@@ -21,7 +21,8 @@ from pontifex.core.rehearsal.world import World
 from pontifex.core.routing import Tables
 
 _MOST_HOPS: Final = 8
-_TRIES: Final = 3  # a lost packet is sent again, as a host does
+_TRIES: Final = 3  # the first ones may bring the tunnel up
+_TRIES_WITH_LOSS: Final = 40  # what is lost on the way is sent again, as a host does
 _FIRST_PORT: Final = 49_152  # the first that is nobody's (RFC 6335 section 6)
 
 
@@ -53,7 +54,8 @@ class HostTrials:
 
     def _tried(self, kind: ProbeKind, side: Side) -> ProbeResult:
         result = _TRIED[kind](self, side)
-        for _ in range(_TRIES - 1):
+        loses = any(access.loss for access in self.world.access.values())
+        for _ in range((_TRIES_WITH_LOSS if loses else _TRIES) - 1):
             if result.passes:
                 break
             result = _TRIED[kind](self, side)
