@@ -18,7 +18,7 @@ from pontifex.core.ike.payloads.configuration import Attribute, ConfigurationAtt
 from pontifex.core.ike.settings import HandedOut
 from pontifex.core.kinds import AuthMethod, DialInEnd, EapMethod, Profile
 from pontifex.core.matching import Stage
-from pontifex.core.people import place_named
+from pontifex.core.people import dialled_in, place_named
 from pontifex.core.rehearsal import Rehearsal, rehearse_dial_in
 from pontifex.core.rehearsal.probes import ProbeKind
 from pontifex.demo import demo_design
@@ -111,7 +111,7 @@ def test_a_request_is_written_as_the_standard_draws_it():
 def _called(place: str, **profile: Any) -> Rehearsal:
     design = demo_design()
     crew = Profile.model_validate({**design.profiles[0].model_dump(mode="json"), **profile})
-    found = rehearse_dial_in(design, crew, place_named(design, crew, place), TODAY)
+    found = rehearse_dial_in(dialled_in(design, crew, place_named(design, crew, place)), crew, TODAY)
     assert isinstance(found, Rehearsal), found
     assert found.outcome.agrees
     return found

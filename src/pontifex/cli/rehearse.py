@@ -120,8 +120,8 @@ def _dialled_in(design: Design, name: str, at: str, under: Conditions) -> tuple[
         place = place_named(design, chosen[0], at)
     except AddressError as error:
         refuse(error.reason)
-    tunnel = dialled_in(design, chosen[0], place).tunnel
-    return tunnel, rehearse_dial_in(design, chosen[0], place, datetime.now(UTC).date(), under)
+    dialled = dialled_in(design, chosen[0], place)
+    return dialled.tunnel, rehearse_dial_in(dialled, chosen[0], datetime.now(UTC).date(), under)
 
 
 def _by_plan(

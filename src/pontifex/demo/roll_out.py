@@ -15,7 +15,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from pontifex.core.kinds import Profile
 from pontifex.core.model import Design
-from pontifex.core.people import place_named
+from pontifex.core.people import dialled_in, place_named
 from pontifex.core.people.profile_file import ProfileFile
 from pontifex.core.people.rollout import RolloutAct
 from pontifex.core.rehearsal import Conditions, Rehearsal, rehearse_dial_in
@@ -141,7 +141,7 @@ def dials(design: Design, profile: Profile, file: ProfileFile) -> bool:
     own = file.device_end.changed(certificates=profile.device_end.certificates, local_identity=profile.device_end.local_identity)
     asked = profile.changed(device_end=own, servers=file.servers)
     today, under = datetime.now(UTC).date(), Conditions(until_s=_DIALLED_S)
-    course = rehearse_dial_in(design, asked, place_named(design, asked, "home"), today, under)
+    course = rehearse_dial_in(dialled_in(design, asked, place_named(design, asked, "home")), asked, today, under)
     return isinstance(course, Rehearsal) and course.outcome.up
 
 

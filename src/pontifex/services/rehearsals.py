@@ -113,7 +113,7 @@ class RehearsalService:
         except AddressError as error:
             raise FieldRefused("at", error.reason) from None
         dialled = dialled_in(design, profile, place)
-        found = rehearse_dial_in(design, profile, place, utc_day(), _conditions(asked))
+        found = rehearse_dial_in(dialled, profile, utc_day(), _conditions(asked))
         return _shown(dialled.design, dialled.tunnel, found)
 
     def exit(self, design_id: str, exit_id: str) -> ExitRehearsal:

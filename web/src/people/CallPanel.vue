@@ -2,12 +2,12 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
-import { api, bodyOf, Refusal } from '@/api/client'
+import { api, bodyOf } from '@/api/client'
 import type { Profile } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
 import FaultBar from '@/rehearse/FaultBar.vue'
 import RehearsedCourse from '@/rehearse/RehearsedCourse.vue'
-import { useAsked } from '@/rehearse/useRehearsal'
+import { retry, useAsked } from '@/rehearse/useRehearsal'
 import SelectField from '@/ui/SelectField.vue'
 
 /** The call of a person's device, dialled in virtual time: what it is given, and how far it gets. */
@@ -48,7 +48,7 @@ const { data, error, isFetching } = useQuery({
         signal,
       }),
     ),
-  retry: (count: number, refused: Error) => !(refused instanceof Refusal) && count < 2,
+  retry,
 })
 </script>
 

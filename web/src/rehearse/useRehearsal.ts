@@ -32,7 +32,8 @@ export function useAsked() {
   return { asked, at, set }
 }
 
-const retry = (count: number, error: Error) => !(error instanceof Refusal) && count < 2
+/** What was refused isn't asked again. */
+export const retry = (count: number, error: Error) => !(error instanceof Refusal) && count < 2
 
 export function useRehearsal(
   { designId, revision }: DesignSession,

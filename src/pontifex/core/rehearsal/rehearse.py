@@ -13,7 +13,7 @@ from pontifex.core.matching import TunnelEnds, compare
 from pontifex.core.matching.forecast import DECIDING
 from pontifex.core.matching.row import Row, Verdict
 from pontifex.core.model import Design
-from pontifex.core.people import DevicePlace, dialled_in
+from pontifex.core.people import DialledIn
 from pontifex.core.rehearsal.course import Conditions, Course
 from pontifex.core.rehearsal.hosts import host_trials
 from pontifex.core.rehearsal.ike_course import IkeCourse
@@ -34,12 +34,11 @@ def rehearse(design: Design, tunnel: Tunnel, today: date, under: Conditions = _A
 
 
 def rehearse_dial_in(
-    design: Design, profile: Profile, place: DevicePlace, today: date, under: Conditions = _AS_IT_IS
+    dialled: DialledIn, profile: Profile, today: date, under: Conditions = _AS_IT_IS
 ) -> Rehearsal | NotRehearsed:
     """Rehearse the call of a person's device from a place: it is given an address of the pool, resolvers and suffixes."""
-    dialled = dialled_in(design, profile, place)
     rows = dialled.rows(today, dialled.beside)
-    return _rehearsed(dialled.design, dialled.tunnel, rows, today, under, handed_out(design, profile))
+    return _rehearsed(dialled.design, dialled.tunnel, rows, today, under, handed_out(dialled.without, profile))
 
 
 def handed_out(design: Design, profile: Profile) -> HandedOut | None:
