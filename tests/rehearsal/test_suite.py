@@ -126,18 +126,18 @@ def test_every_cipher_of_esp_carries_and_refuses(case):
     inner = b"\x45" + bytes(82)
     cost = overhead(cipher, others[0] if others else None, Family.V4, False, 1500)
     for _ in range(3):
-        packet = out.protect(inner, 4, SeededEntropy(b"iv")(16))
+        packet = out.protect(inner, 4, SeededEntropy(b"iv"))
         assert len(packet) + 20 == cost.outer_size(len(inner))
         assert into.open(packet) == (inner, 4)
     with pytest.raises(EspError, match="before"):
         into.open(packet)
-    fresh = out.protect(inner, 4, bytes(16))
+    fresh = out.protect(inner, 4, bytes)
     for at in range(4, len(fresh), 7):
         with pytest.raises(EspError):
             into.open(fresh[:at] + bytes((fresh[at] ^ 1,)) + fresh[at + 1 :])
     assert into.open(fresh) == (inner, 4)
-    assert len(out.protect(bytes(cost.inner_mtu), 4, bytes(16))) + 20 <= 1500
-    assert len(out.protect(bytes(cost.inner_mtu + 1), 4, bytes(16))) + 20 > 1500
+    assert len(out.protect(bytes(cost.inner_mtu), 4, bytes)) + 20 <= 1500
+    assert len(out.protect(bytes(cost.inner_mtu + 1), 4, bytes)) + 20 > 1500
 
 
 @given(st.lists(st.integers(1, 300), max_size=200))
@@ -160,7 +160,7 @@ def test_extended_numbers_go_on_behind_32_bits():
     out.sent = 2**32 - 3
     into.window.note(2**32 - 10)
     for _ in range(6):
-        assert into.open(out.protect(b"inner", 4, bytes(16)))[0] == b"inner"
+        assert into.open(out.protect(b"inner", 4, bytes))[0] == b"inner"
     assert out.sent == 2**32 + 3
 
 

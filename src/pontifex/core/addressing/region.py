@@ -66,8 +66,8 @@ def _without(box: Selector, hole: Selector) -> list[Selector]:
 
 def _tidy(boxes: Sequence[Selector]) -> Region:
     """Join what lies side by side, so that a set is told in few words; whole prefixes become their minimal cover."""
-    if not boxes:
-        return ()
+    if len(boxes) < 2:
+        return tuple(boxes)
     limited = {box for box in boxes if not box.is_every_protocol}
     whole = [box for box in boxes if box.is_every_protocol]
     covers = minimal_cover(piece for box in whole for piece in _prefixes(box))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Final
 
+from pontifex.core.entropy import Entropy
 from pontifex.core.esp.replay import ReplayWindow
 from pontifex.core.ike.suite.chosen import Suite
 from pontifex.core.ike.suite.ciphers import OpeningError
@@ -40,8 +41,8 @@ class OutboundSa:
     integrity: bytes = field(repr=False)
     sent: int = 0  # the last sequence number
 
-    def protect(self, inner: bytes, next_header: int, random: bytes) -> bytes:
-        """Return the packet of ESP; `random` are the octets of an IV, for a cipher whose IV must be unpredictable.
+    def protect(self, inner: bytes, next_header: int, entropy: Entropy) -> bytes:
+        """Return the packet of ESP; `entropy` gives the octets of an IV, for a cipher whose IV must be unpredictable.
 
         Raise EspError when the sequence numbers are used up (section 3.3.3).
         """
@@ -51,7 +52,7 @@ class OutboundSa:
         self.sent += 1
         padding = -(len(inner) + 2) % max(cipher.block_octets, _ALIGNMENT)
         plain = inner + _PADDING[:padding] + bytes((padding, next_header))
-        iv = self.sent.to_bytes(8)[-cipher.iv_octets :] if cipher.counts_iv else random[: cipher.iv_octets]
+        iv = self.sent.to_bytes(8)[-cipher.iv_octets :] if cipher.counts_iv else entropy(cipher.iv_octets)
         head = self.spi + (self.sent & 0xFFFFFFFF).to_bytes(4)
         packet = head + iv + cipher.seal(self.encryption, iv, plain, _associated(self.suite, self.spi, self.sent))
         return packet + (_icv(self.suite, self.integrity, packet, self.sent) if self.suite.integrity else b"")

@@ -33,7 +33,7 @@ def ask_for_child(m: Machine, sa: IkeSa, replaces: bytes | None) -> None:
     creation = Creation(makes_ike=False, initiated=True, own_spi=m.entropy(child.SPI_OCTETS), replaces=replaces)
     if replaces is not None:
         sa.children[replaces].rekeying = True
-    _begin(m, sa, creation, first_method(child_offer(m.settings, creation.own_spi, in_auth=False)))
+    _begin(m, sa, creation, first_method(m.settings.child_proposals))
 
 
 def ask_for_ike(m: Machine, sa: IkeSa) -> None:

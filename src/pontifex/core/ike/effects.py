@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from enum import Enum
+from typing import NamedTuple
 
 from pontifex.core.addressing import Address, Region
 from pontifex.core.ike.keys import ChildKeys
@@ -15,8 +16,7 @@ IKE_PORT = 500
 NAT_PORT = 4500  # where ESP goes in UDP, and IKE behind four octets of zero (RFC 3948 section 2.2)
 
 
-@dataclass(frozen=True, slots=True)
-class Socket:
+class Socket(NamedTuple):
     """An address with a port."""
 
     address: Address

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from typing import Final
 
 from pontifex.core.ike import child, configuring, eap_proof
 from pontifex.core.ike.authenticating import between, finish_initiator, intermediate, is_initial_contact
@@ -31,6 +32,11 @@ from pontifex.core.ike.signatures import HASHES
 from pontifex.core.ike.suite.key_exchange import KeyExchangeError, key_exchange
 from pontifex.core.kinds import AuthMethod, NatTraversal
 
+_ALWAYS_SUPPORTED: Final = (
+    Notify(NotifyType.SIGNATURE_HASH_ALGORITHMS, b"".join(number.to_bytes(2) for number in HASHES)),
+    Notify(NotifyType.INTERMEDIATE_EXCHANGE_SUPPORTED),
+)
+
 
 def dial(m: Machine, local: Socket, remote: Socket) -> None:
     """Call the other end."""
@@ -38,7 +44,7 @@ def dial(m: Machine, local: Socket, remote: Socket) -> None:
     creation = Creation(makes_ike=True, initiated=True, nonce_i=m.entropy(NONCE_OCTETS), own_spi=spi)
     sa = IkeSa(True, spi, NO_SPI, local, remote, creation)
     m.sas[spi] = sa
-    guess = first_method(ike_offer(m.settings))
+    guess = first_method(m.settings.ike_proposals)
     if guess is None or key_exchange(guess) is None:
         m.end(sa, "this device has no proposal that it can offer", LogLevel.ERROR)
         return
@@ -63,8 +69,7 @@ def supported(m: Machine) -> Iterable[Payload]:
     """Yield what an end says of itself in IKE_SA_INIT."""
     if m.settings.fragments:
         yield Notify(NotifyType.IKEV2_FRAGMENTATION_SUPPORTED)
-    yield Notify(NotifyType.SIGNATURE_HASH_ALGORITHMS, b"".join(number.to_bytes(2) for number in HASHES))
-    yield Notify(NotifyType.INTERMEDIATE_EXCHANGE_SUPPORTED)
+    yield from _ALWAYS_SUPPORTED
 
 
 def init_answered(m: Machine, sa: IkeSa, heard: Heard) -> None:

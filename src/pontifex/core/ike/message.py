@@ -78,7 +78,10 @@ class Message:
 
     def first(self, kind: type[SomePayload], type_: int | None = None) -> SomePayload | None:
         """Return the first payload of a class, and of a type where a class has two; None where there is none."""
-        return next((one for one in self.all(kind) if type_ is None or one.type == type_), None)
+        for payload in self.payloads:
+            if isinstance(payload, kind) and (type_ is None or payload.type == type_):
+                return payload
+        return None
 
     def all(self, kind: type[SomePayload]) -> Iterable[SomePayload]:
         """Return the payloads of a class, in their order."""
@@ -86,12 +89,18 @@ class Message:
 
     def notified(self, kind: NotifyType) -> Notify | None:
         """Return the first notification of a kind; None where there is none."""
-        return next((one for one in self.all(Notify) if one.kind == kind), None)
+        for payload in self.payloads:
+            if isinstance(payload, Notify) and payload.kind == kind:
+                return payload
+        return None
 
     @property
     def error(self) -> Notify | None:
         """The first notification of an error; None where there is none."""
-        return next((one for one in self.all(Notify) if one.is_error), None)
+        for payload in self.payloads:
+            if isinstance(payload, Notify) and payload.is_error:
+                return payload
+        return None
 
     def needed(self, kind: type[SomePayload], type_: int | None = None) -> SomePayload:
         """Return the first payload of a class. Raise MalformedError where it is lacking."""

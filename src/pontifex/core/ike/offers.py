@@ -54,10 +54,10 @@ def _offer(proposals: Iterable[Proposal], protocol: int, spi: bytes) -> Security
     )
 
 
-def first_method(offer: SecurityAssociation) -> int | None:
+def first_method(proposals: Iterable[Proposal]) -> int | None:
     """Return the key exchange method that an initiator guesses: the first one that it offers; None where it offers none."""
-    for offered in offer.proposals:
-        for transform in offered.proposal.by_type.get(TransformType.KE, ()):
+    for proposal in proposals:
+        for transform in proposal.by_type.get(TransformType.KE, ()):
             return None if transform.is_none else transform.id
     return None
 

@@ -7,6 +7,7 @@ then the inner packet with padding, pad length and next header, and the ICV.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Final
 
 from pontifex.core.addressing import Family
@@ -42,6 +43,7 @@ class Overhead:
         return self.fixed - _ESP_TRAILER + padded
 
 
+@lru_cache(maxsize=1024)
 def overhead(cipher: Transform, integrity: Transform | None, outer: Family, nat_t: bool, path_mtu: int) -> Overhead:
     """Return what ESP in tunnel mode leaves of a path MTU. Raise OverheadError when nothing is left or can't be."""
     encr = _row(cipher)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from enum import Enum
 from functools import cached_property, lru_cache
 from itertools import chain
 from typing import Annotated, Final
@@ -11,20 +10,20 @@ from typing import Annotated, Final
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from pontifex.core.frozen_model import FrozenModel
+from pontifex.core.frozen_model import Choice, FrozenModel
 from pontifex.core.ipsec.registry import DISPLAY_ORDER, REGISTRY, Level, TransformType, level_of, registered
 
 OPTIONAL_TYPES: Final = frozenset(TransformType) - {TransformType.ENCR, TransformType.PRF, TransformType.ESN}
 
 
-class Protocol(Enum):
+class Protocol(Choice):
     """What a proposal is for (RFC 7296 section 3.3.1)."""
 
     IKE = "ike"
     ESP = "esp"
 
 
-class Phase(Enum):
+class Phase(Choice):
     """What a proposal of IKEv1 is for (RFC 2409 section 5)."""
 
     PHASE_1 = "phase-1"
@@ -61,6 +60,16 @@ class Transform(FrozenModel):
         if not row.key_lengths and self.key_length is not None:
             raise PydanticCustomError("transform", "{name} has a fixed key length; leave it out", {"name": row.name})
         return self
+
+    def __hash__(self) -> int:
+        return self.id
+
+    def __eq__(self, other: object) -> bool:
+        if self is other:
+            return True
+        if not isinstance(other, Transform):
+            return NotImplemented
+        return self.id == other.id and self.type is other.type and self.key_length == other.key_length
 
     @property
     def key(self) -> tuple[TransformType, int, int | None]:

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Final
 
 from pontifex.core.addressing import Family, Interface, Prefix, next_free
 from pontifex.core.addressing.home import HOME_PREFIXES
 from pontifex.core.catalogue import Code
-from pontifex.core.ipsec import Agreement, Transform, TransformType
+from pontifex.core.ipsec import Agreement, TransformType
 from pontifex.core.ipsec.overhead import Overhead, OverheadError, overhead
 from pontifex.core.kinds import SIDES, Mode, Network, Side
 from pontifex.core.matching.encapsulation import goes_in_udp
@@ -95,15 +94,9 @@ def tunnel_overhead(ends: TunnelEnds) -> Overhead | None:
     if not isinstance(outcome, Agreement):
         return None
     chosen = {transform.type: transform for transform in outcome.chosen}
-    return _overhead(
-        chosen[TransformType.ENCR], chosen.get(TransformType.INTEG), _outer_family(ends), goes_in_udp(ends), path_mtu(ends)
-    )
-
-
-@lru_cache(maxsize=1024)
-def _overhead(cipher: Transform, integrity: Transform | None, outer: Family, nat_t: bool, mtu: int) -> Overhead | None:
+    encryption, integrity = chosen[TransformType.ENCR], chosen.get(TransformType.INTEG)
     try:
-        return overhead(cipher, integrity, outer, nat_t, mtu)
+        return overhead(encryption, integrity, _outer_family(ends), goes_in_udp(ends), path_mtu(ends))
     except OverheadError:
         return None
 

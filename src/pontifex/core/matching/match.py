@@ -85,6 +85,7 @@ def _in_order(rows: tuple[Row, ...], beside: tuple[Row, ...]) -> tuple[Row, ...]
 
 def _made(ends: TunnelEnds, specs: Iterable[RowSpec]) -> Iterator[Row]:
     """Yield the rows that apply; one that can't be judged for an error of ours says so, and the others stand."""
+    names = ends.names
     for spec in specs:
         try:
             if not spec.applies(ends):
@@ -94,7 +95,7 @@ def _made(ends: TunnelEnds, specs: Iterable[RowSpec]) -> Iterator[Row]:
             failed = FailedCheck(spec.key, ends.tunnel.id, error)
             ends.failures.found.append(failed)
             judgement = Judgement(Verdict.UNKNOWN, unknown.NotComparable(failed.kind), Code.ANALYSIS_CHECK_FAILED)
-        yield ends.row(spec, judgement, spec.about(ends))
+        yield Row(spec, judgement, spec.about(ends), names)
 
 
 def match(design: Design, tunnel: Tunnel, today: date) -> Match:

@@ -139,7 +139,7 @@ class IkeStandIn(StandIn):
                 self.dial(now)
             return "no Child SA carries it"
         carrying = fitting[0]
-        packet = carrying.outbound.protect(inner, IP_IN_IP[header.source.family], self.entropy(16))
+        packet = carrying.outbound.protect(inner, IP_IN_IP[header.source.family], self.entropy)
         self._send_esp(carrying, packet)
         return ""
 

@@ -66,13 +66,15 @@ class Access:
             raise DroppedError("only TCP 443 leaves here")
         if packet.protocol == ESP and not self.esp_passes:
             raise DroppedError("ESP doesn't leave here")
-        if {packet.source.port, packet.destination.port} & self.blocked:
+        if self.blocked and {packet.source.port, packet.destination.port} & self.blocked:
             raise DroppedError("the port is blocked")
         if packet.destination.address.family is not self.outside.family:
             raise DroppedError("the uplink has no address of the destination's family")
         if self.translates and packet.protocol not in PORTED:
             raise DroppedError("the NAT passes UDP and TCP alone, and this is ESP without UDP")
         self._flows[packet.source, packet.destination] = now
+        if packet.source.address == self.outside:
+            return packet
         return Packet(self._mapped(now, packet.source), packet.destination, packet.protocol, packet.payload)
 
     def _is_https(self, packet: Packet) -> bool:
@@ -193,10 +195,12 @@ class Internet:
     @staticmethod
     def _check_size(packet: Packet, start: Access, end: Access) -> None:
         """IKE may go in fragments of IP; a packet of the tunnel mustn't be cut."""
+        most = min(start.mtu, end.mtu)
+        if packet.size <= most:
+            return
         at_ike = IKE_PORT in (packet.source.port, packet.destination.port)
         is_ike = packet.protocol == UDP and (at_ike or packet.payload[:4] == bytes(4))
-        most = min(start.mtu, end.mtu)
-        if packet.size <= most or (is_ike and start.fragments_pass and end.fragments_pass):
+        if is_ike and start.fragments_pass and end.fragments_pass:
             return
         why = ", and fragments of IP don't pass" if is_ike else ""
         raise DroppedError(f"larger than the path's MTU of {most} octets{why}")

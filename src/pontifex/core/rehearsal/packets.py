@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from typing import Final
+from typing import Final, NamedTuple
 
 from pontifex.core.addressing import Address, Family, Region
 from pontifex.core.addressing.selector import ANY_PORT, ANY_PROTOCOL, Selector
@@ -21,6 +21,7 @@ TCP_HEADER: Final = 20  # RFC 9293 section 3.1
 _PORT_HEADER: Final = {TCP: TCP_HEADER, UDP: UDP_HEADER}
 ICMP: Final = {Family.V4: 1, Family.V6: 58}
 _ECHO: Final = {Family.V4: 8, Family.V6: 128}
+_VERSIONS: Final = {4: Family.V4, 6: Family.V6}  # the first four bits of a packet
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,8 +107,7 @@ def probe_packet(source: Address, destination: Address, protocol: int, ports: tu
     return ip_packet(source, destination, protocol, start + bytes(max(room - len(start), 0)))
 
 
-@dataclass(frozen=True, slots=True)
-class InnerHeader:
+class InnerHeader(NamedTuple):
     """What selectors look at in a packet inside the tunnel."""
 
     source: Address
@@ -120,15 +120,17 @@ def read_inner(octets: bytes) -> InnerHeader | None:
     """Read what selectors look at; None where this is no whole IP packet."""
     if not octets:
         return None
-    family = {4: Family.V4, 6: Family.V6}.get(octets[0] >> 4)
+    family = _VERSIONS.get(octets[0] >> 4)
     if family is None or len(octets) < IP_HEADER[family]:
         return None
-    start, length = (12, 4) if family is Family.V4 else (8, 16)
-    source = Address(family, int.from_bytes(octets[start : start + length]))
-    destination = Address(family, int.from_bytes(octets[start + length : start + 2 * length]))
+    body = IP_HEADER[family]
+    middle = body - family.bits // 8  # both headers end with the two addresses
+    source = Address(family, int.from_bytes(octets[middle - family.bits // 8 : middle]))
+    destination = Address(family, int.from_bytes(octets[middle:body]))
     protocol = octets[9] if family is Family.V4 else octets[6]
-    body = octets[IP_HEADER[family] :]
-    ports = (int.from_bytes(body[:2]), int.from_bytes(body[2:4])) if protocol in PORTED and len(body) >= 4 else None
+    ports: tuple[int, int] | None = None
+    if protocol in PORTED and len(octets) >= body + 4:
+        ports = int.from_bytes(octets[body : body + 2]), int.from_bytes(octets[body + 2 : body + 4])
     return InnerHeader(source, destination, protocol, ports)
 
 

@@ -176,7 +176,7 @@ class World:
         self.record.logs.append(LogLine(at_s=round(self.clock.now, 6), side=side, level=line.level, text=line.text))
 
     def _changed(self, side: Side, effect: Effect | CallEffect) -> None:
-        if isinstance(effect, Send | Keepalive | Logged | SendSegment):
+        if isinstance(effect, _IN_PASSING):
             return
         self.record.effects.append((side, effect))
         match effect:
@@ -201,6 +201,8 @@ class World:
         """Note something on the time axis."""
         self.record.marks.append(Mark(at_s=round(self.clock.now, 6), kind=kind, text=text, side=side))
 
+
+_IN_PASSING: Final = (Send, Keepalive, Logged, SendSegment)  # effects by which nothing comes or goes
 
 _STAND_INS: Final[dict[type, type[StandIn]]] = {
     EndSettings: IkeStandIn,

@@ -45,6 +45,8 @@ _LAST: Final[dict[int, Callable[[int, bytes], Payload]]] = {
     PayloadType.SKF: EncryptedFragment.read,
 }
 
+_SEALED: Final = (Encrypted, EncryptedFragment)
+
 
 def write_payloads(payloads: Sequence[Payload]) -> tuple[int, bytes]:
     """Return the type of the first payload, 0 where there is none, and all octets.
@@ -55,7 +57,7 @@ def write_payloads(payloads: Sequence[Payload]) -> tuple[int, bytes]:
     written = bytearray()
     for payload, following in zip(payloads, (*types[1:], 0), strict=False):
         body = payload.body()
-        inside = payload.first if isinstance(payload, Encrypted | EncryptedFragment) else following
+        inside = payload.first if isinstance(payload, _SEALED) else following
         critical = _CRITICAL if isinstance(payload, Unknown) and payload.critical else 0
         written += bytes((inside, critical)) + (len(body) + _HEADER_OCTETS).to_bytes(2) + body
     return (types[0] if types else 0), bytes(written)
