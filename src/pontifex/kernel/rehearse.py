@@ -21,7 +21,7 @@ from pontifex.core.rehearsal.ike_course import stage_reached
 from pontifex.core.rehearsal.internet import Access, access
 from pontifex.core.rehearsal.outcome import Outcome, ProbePair, Rehearsal, forecast_stage
 from pontifex.core.rehearsal.own_end import NotRehearsed, OwnEnd, own_ends
-from pontifex.core.rehearsal.packets import ICMP, TCP, InnerHeader, packets_of
+from pontifex.core.rehearsal.packets import ICMP, TCP, InnerHeader, packet_between
 from pontifex.core.rehearsal.probes import ProbeKind, ProbeResult
 from pontifex.core.rehearsal.rehearse import DayOf, compared, why_not
 from pontifex.core.routing import Conditions, Flow, Tables, trace
@@ -202,7 +202,7 @@ def _between(design: Design, tunnel: Tunnel, ends: dict[Side, OwnEnd]) -> InnerH
     near = common_region(left.local_networks, right.remote_networks)
     far = common_region(left.remote_networks, right.local_networks)
     at_home = (common_region(region, _at_site(design, tunnel, side)) for region, side in ((near, Side.LEFT), (far, Side.RIGHT)))
-    return next(iter([*packets_of(*at_home), *packets_of(near, far)]), None)
+    return packet_between(*at_home) or packet_between(near, far)
 
 
 def _at_site(design: Design, tunnel: Tunnel, side: Side) -> Region:

@@ -70,6 +70,13 @@ class Endpoint:
         """Its IKE SAs, oldest first."""
         return tuple(self._machine.sas.values())
 
+    def sockets_of(self, spi_in: bytes) -> tuple[Socket, Socket]:
+        """Return between which sockets the IKE SA of a Child SA stands, its own first. Raise KeyError where there is none."""
+        for sa in self.sas:
+            if spi_in in sa.children:
+                return sa.local, sa.remote
+        raise KeyError(spi_in.hex())
+
     @property
     def stands(self) -> bool:
         """Whether an IKE SA stands, or one is being made."""

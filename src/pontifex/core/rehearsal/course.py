@@ -16,7 +16,7 @@ from pontifex.core.rehearsal.faults import Fault, let_happen
 from pontifex.core.rehearsal.hosts import HostTrials
 from pontifex.core.rehearsal.outcome import Outcome, ProbePair, Rehearsal, forecast_stage
 from pontifex.core.rehearsal.own_end import OwnEnd
-from pontifex.core.rehearsal.packets import InnerHeader, packets_of, probe_packet
+from pontifex.core.rehearsal.packets import InnerHeader, packet_between, probe_packet
 from pontifex.core.rehearsal.probes import PACKETS, ProbeKind, ProbeResult, ping, probe
 from pontifex.core.rehearsal.world import World
 
@@ -259,7 +259,7 @@ class Course(ABC):
         if gateway.is_up or self._ends[side].role is not Role.ON_TRAFFIC:
             return
         settings = self._ends[side].settings
-        header = next(iter(packets_of(settings.local_networks, settings.remote_networks)), None)
+        header = packet_between(settings.local_networks, settings.remote_networks)
         if header:
             self._speak(side, header)
 

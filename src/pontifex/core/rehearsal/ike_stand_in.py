@@ -144,10 +144,12 @@ class IkeStandIn(StandIn):
         return ""
 
     def _send_esp(self, carrying: Carrying, octets: bytes) -> None:
-        sas = self.endpoint.sas if self.endpoint else ()
-        sa = next(one for one in sas if carrying.sa.spi_in in one.children)
-        local, remote = (sa.local, sa.remote) if carrying.in_udp else (Socket(one.address, 0) for one in (sa.local, sa.remote))
-        self.send(Packet(local, remote, UDP if carrying.in_udp else ESP, octets), None)
+        assert self.endpoint  # it has Child SAs
+        local, remote = self.endpoint.sockets_of(carrying.sa.spi_in)
+        if carrying.in_udp:
+            self.send(Packet(local, remote, UDP, octets), None)
+        else:
+            self.send(Packet(Socket(local.address, 0), Socket(remote.address, 0), ESP, octets), None)
 
     def _act(self, now: float, effects: list[Effect]) -> None:
         """Do what the machine has left to be done, in its order."""

@@ -104,7 +104,8 @@ class Access:
             raise DroppedError("ESP doesn't arrive at the far end")
         if packet.destination.port in self.blocked:
             raise DroppedError("the port is blocked at the far end")
-        inside = self._inside_of(packet.destination)
+        is_open = self.calls_arrive and not self.translates  # whatever comes gets in, and nothing of it is kept in mind
+        inside = None if is_open else self._inside_of(packet.destination)
         if inside and self._is_answer(now, packet, inside) and (self.calls_arrive or not _is_call(packet)):
             self._flows[inside, packet.source] = now
             return Packet(packet.source, inside, packet.protocol, packet.payload)

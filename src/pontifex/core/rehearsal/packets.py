@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Final, NamedTuple
 
 from pontifex.core.addressing import Address, Family, Region
@@ -92,6 +92,7 @@ def ip_packet(source: Address, destination: Address, protocol: int, payload: byt
     return start + _sum(start + b"\0\0" + addresses) + addresses + payload
 
 
+@lru_cache(maxsize=256)
 def probe_packet(source: Address, destination: Address, protocol: int, ports: tuple[int, int], size: int) -> bytes:
     """Return an IP packet of a size in octets; an echo request where the protocol is that of ICMP, a start of TCP for TCP.
 
@@ -150,15 +151,20 @@ def any_selects(region: Region, address: Address, protocol: int, ports: tuple[in
     return False
 
 
-def packets_of(local: Region, remote: Region) -> Iterator[InnerHeader]:
-    """Yield what a packet from near to far may look like, one for each two selectors that share family and protocol."""
+@lru_cache(maxsize=1024)
+def packet_between(local: Region, remote: Region) -> InnerHeader | None:
+    """Return what a packet from near to far may look like, by the first two selectors that share family and protocol.
+
+    None where nothing could pass between the networks.
+    """
     for near in local:
         for far in remote:
             protocol = _shared_protocol(near, far)
             if near.family is far.family and protocol is not None:
                 ports = near.ports[1], far.ports[0] or 1
                 source, destination = Address(near.family, _host(near)), Address(far.family, _host(far))
-                yield InnerHeader(source, destination, protocol, ports)
+                return InnerHeader(source, destination, protocol, ports)
+    return None
 
 
 def _host(selector: Selector) -> int:

@@ -6,7 +6,7 @@ from pontifex.core.call_effects import CallEnded, CallReached
 from pontifex.core.kinds import SIDES, Side
 from pontifex.core.matching.row import Stage
 from pontifex.core.rehearsal.course import Course, StoppedError
-from pontifex.core.rehearsal.packets import packets_of
+from pontifex.core.rehearsal.packets import packet_between
 from pontifex.core.rehearsal.probes import networks_between
 
 
@@ -27,7 +27,7 @@ class PeerKeyCourse(Course):
 
     def _carry(self) -> None:
         """Each end goes by its own lists: where they have nothing in common, nothing passes."""
-        if not any(packets_of(*networks_between(self.world, Side.LEFT))):
+        if packet_between(*networks_between(self.world, Side.LEFT)) is None:
             raise StoppedError(Stage.CHILD, "neither end takes what the other one sends")
         super()._carry()
 
@@ -36,6 +36,6 @@ class PeerKeyCourse(Course):
 
     def _traffic(self, side: Side) -> None:
         """Hosts speak now and then: what isn't answered is how an end learns that the other one has restarted."""
-        header = next(iter(packets_of(*networks_between(self.world, side))), None)
+        header = packet_between(*networks_between(self.world, side))
         if header:
             self._speak(side, header)

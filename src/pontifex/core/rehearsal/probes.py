@@ -13,7 +13,7 @@ from pydantic import Field
 from pontifex.core.addressing import Address, Region, common_region
 from pontifex.core.ipsec.overhead import IP_HEADER
 from pontifex.core.kinds import SIDES, Side
-from pontifex.core.rehearsal.packets import InnerHeader, packets_of, probe_packet
+from pontifex.core.rehearsal.packets import InnerHeader, packet_between, probe_packet
 from pontifex.core.rehearsal.world import World
 
 _ROUND_TRIP_S: Final = 4.0  # for which an answer is waited
@@ -64,7 +64,7 @@ def probe(world: World, side: Side, kind: ProbeKind = ProbeKind.ACROSS) -> Probe
 
 def ping(world: World, side: Side, kind: ProbeKind = ProbeKind.ACROSS) -> ProbeResult:
     """Send a packet once, and wait for its answer."""
-    header = next(iter(packets_of(*networks_between(world, side))), None)
+    header = packet_between(*networks_between(world, side))
     if header is None:
         return _failed(side, kind, 0, "nothing could pass between the networks")
     size = _size(world, side, header, kind)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from struct import Struct
 from typing import Final
 
 from pontifex.core.ike.payloads.authentication import Authentication
@@ -20,7 +21,7 @@ from pontifex.core.ike.payloads.security_association import SecurityAssociation
 from pontifex.core.ike.payloads.traffic_selectors import TrafficSelectors
 from pontifex.core.ike.payloads.vendor_id import VendorId
 
-_HEADER_OCTETS: Final = 4
+_HEADER: Final = Struct(">BBH")  # type of the next payload, flags, length
 _CRITICAL: Final = 0x80
 _READERS: Final[dict[int, Callable[[bytes], Payload]]] = {
     PayloadType.SA: SecurityAssociation.read,
@@ -59,7 +60,8 @@ def write_payloads(payloads: Sequence[Payload]) -> tuple[int, bytes]:
         body = payload.body()
         inside = payload.first if isinstance(payload, _SEALED) else following
         critical = _CRITICAL if isinstance(payload, Unknown) and payload.critical else 0
-        written += bytes((inside, critical)) + (len(body) + _HEADER_OCTETS).to_bytes(2) + body
+        written += _HEADER.pack(inside, critical, len(body) + _HEADER.size)
+        written += body
     return (types[0] if types else 0), bytes(written)
 
 
@@ -68,20 +70,19 @@ def read_payloads(first: int, octets: bytes) -> tuple[Payload, ...]:
     payloads: list[Payload] = []
     type_, at = first, 0
     while type_:
-        header = octets[at : at + _HEADER_OCTETS]
-        if len(header) < _HEADER_OCTETS:
+        if len(octets) - at < _HEADER.size:
             raise MalformedError(f"payload {type_} has no whole header")
-        length = int.from_bytes(header[2:])
-        if not _HEADER_OCTETS <= length <= len(octets) - at:
+        following, flags, length = _HEADER.unpack_from(octets, at)
+        if not _HEADER.size <= length <= len(octets) - at:
             raise MalformedError(f"payload {type_} says {length} octets, where {len(octets) - at} are left")
-        body = octets[at + _HEADER_OCTETS : at + length]
+        body = octets[at + _HEADER.size : at + length]
         at += length
         if type_ in _LAST:
-            payloads.append(_LAST[type_](header[0], body))
+            payloads.append(_LAST[type_](following, body))
             break
         reader = _READERS.get(type_)
-        payloads.append(reader(body) if reader else Unknown(type_, body, bool(header[1] & _CRITICAL)))
-        type_ = header[0]
+        payloads.append(reader(body) if reader else Unknown(type_, body, bool(flags & _CRITICAL)))
+        type_ = following
     if at != len(octets):
         raise MalformedError(f"{len(octets) - at} octets behind the last payload")
     return tuple(payloads)
