@@ -8,8 +8,8 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
+from pontifex.core.choice import Choice
 from pontifex.core.errors import NotAccepted, Unavailable
-from pontifex.core.frozen_model import Choice
 from pontifex.core.handover.readings import Reading
 
 

@@ -3,16 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from enum import Enum
 from typing import Any, Self
 
 from pydantic import BaseModel, ConfigDict
-
-
-class Choice(Enum):
-    """An enumeration whose members are keys on hot paths: each member is one object, so its identity is its hash."""
-
-    __hash__ = object.__hash__
 
 
 class FrozenModel(BaseModel):

@@ -23,8 +23,8 @@ from pontifex.connectors import (
     fingerprint_of,
 )
 from pontifex.core.addressing.address import parse_address_value
+from pontifex.core.choice import Choice
 from pontifex.core.errors import Conflict, FieldRefused, NotFound
-from pontifex.core.frozen_model import Choice
 from pontifex.core.handover.observed import MOST_CHARACTERS
 from pontifex.core.handover.plan import Step
 from pontifex.core.handover.plan.probes import PING

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Final
 
-from pontifex.core.frozen_model import Choice
+from pontifex.core.choice import Choice
 
 Settings = dict[str, str]
 _LONGEST: Final = 20_000

@@ -10,7 +10,7 @@ from typing import Final
 import httpx
 from joserfc.jwk import ECKey
 
-from pontifex.core.frozen_model import Choice
+from pontifex.core.choice import Choice
 from pontifex.core.kinds import Ability, AuthMethod, Platform
 from pontifex.core.people.abilities import lacking
 from pontifex.core.people.profile_file import ForgedFile, ProfileFile, verified

@@ -7,7 +7,7 @@ from typing import Any, Final
 
 from pydantic_core import PydanticCustomError, core_schema
 
-from pontifex.core.frozen_model import Choice
+from pontifex.core.choice import Choice
 
 MAX_ADDRESS_TEXT: Final = 45  # the longest IPv6 text, with an embedded IPv4 part
 

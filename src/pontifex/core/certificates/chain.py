@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from cryptography.exceptions import InvalidSignature, UnsupportedAlgorithm
 
 from pontifex.core.certificates.certificate import Certificate
-from pontifex.core.frozen_model import Choice
+from pontifex.core.choice import Choice
 
 
 @dataclass(frozen=True, slots=True)

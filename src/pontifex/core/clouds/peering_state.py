@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import timedelta
 from typing import Final
 
-from pontifex.core.frozen_model import Choice
+from pontifex.core.choice import Choice
 
 EXPIRES_AFTER: Final = timedelta(days=7)  # a request that nobody answers
 

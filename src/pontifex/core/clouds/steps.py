@@ -13,13 +13,13 @@ from typing import Annotated, Final
 from pydantic import Field
 from pydantic.json_schema import SkipJsonSchema
 
+from pontifex.core.choice import Choice
 from pontifex.core.clouds.blocks import shared_block
 from pontifex.core.clouds.changes import AnswerPeering, CloudChange, RemovePeering, RequestPeering
 from pontifex.core.clouds.differences import Difference, differences
 from pontifex.core.clouds.intended import IntendedPeering, intended_networks, intended_peerings
 from pontifex.core.clouds.peering_state import PeeringState
 from pontifex.core.clouds.resources import AccountState, CloudRoute, NetworkState, Peering
-from pontifex.core.frozen_model import Choice
 from pontifex.core.model import Design
 
 Readings = Mapping[str, AccountState]  # by account

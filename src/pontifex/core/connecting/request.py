@@ -9,8 +9,9 @@ from typing import Final
 from pydantic import Field
 
 from pontifex.core.addressing import Prefix
+from pontifex.core.choice import Choice
 from pontifex.core.errors import FieldRefused
-from pontifex.core.frozen_model import Choice, FrozenModel
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import ObjectId, Standard
 
 MOST_TUNNELS: Final = 2000  # of one request

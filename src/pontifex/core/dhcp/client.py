@@ -8,9 +8,9 @@ from typing import Final
 
 from pontifex.core.addressing import Address, Family, Prefix
 from pontifex.core.addressing.dhcp_routes import DhcpRoute, decode_dhcp_routes
+from pontifex.core.choice import Choice
 from pontifex.core.dhcp.message import NOWHERE, DhcpMessage, MessageType
 from pontifex.core.dhcp.options import OptionCode, addresses_in, addresses_value
-from pontifex.core.frozen_model import Choice
 
 _WANTED: Final = bytes(
     (

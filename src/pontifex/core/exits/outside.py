@@ -8,7 +8,7 @@ from typing import Annotated, Final
 from pydantic import Field
 
 from pontifex.core.addressing import Address
-from pontifex.core.frozen_model import Choice
+from pontifex.core.choice import Choice
 from pontifex.core.kinds import Network
 from pontifex.core.routing import Conditions, End, Flow, Tables, trace
 from pontifex.core.routing.wanted.exits import somewhere_outside

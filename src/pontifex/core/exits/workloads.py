@@ -10,8 +10,8 @@ from typing import Annotated, Final
 from pydantic import Field
 
 from pontifex.core.addressing import Address, Prefix, Service
+from pontifex.core.choice import Choice
 from pontifex.core.exits.outside import Outside, OutsideFate, outside_of
-from pontifex.core.frozen_model import Choice
 from pontifex.core.kinds import Exit, Host, HostClass, Network, NetworkRole
 from pontifex.core.model import Design
 from pontifex.core.reasons import Sentence

@@ -9,8 +9,8 @@ from typing import Annotated
 
 from pydantic import Field
 
+from pontifex.core.choice import Choice
 from pontifex.core.errors import NotAccepted
-from pontifex.core.frozen_model import Choice
 
 
 class TickResult(Choice):

@@ -13,7 +13,8 @@ from uuid import UUID
 from argon2.low_level import Type, hash_secret_raw
 from pydantic import Field, StringConstraints
 
-from pontifex.core.frozen_model import Choice, FrozenModel
+from pontifex.core.choice import Choice
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.ipsec.generated_key import is_generated
 
 # A slow hash, truncated: each guess costs an attacker what it costs us (RFC 9106 section 4, second recommended option), and

@@ -10,7 +10,8 @@ from typing import Annotated, Final
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from pontifex.core.frozen_model import Choice, FrozenModel
+from pontifex.core.choice import Choice
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.ipsec.registry import DISPLAY_ORDER, REGISTRY, Level, TransformType, level_of, registered
 
 OPTIONAL_TYPES: Final = frozenset(TransformType) - {TransformType.ENCR, TransformType.PRF, TransformType.ESN}

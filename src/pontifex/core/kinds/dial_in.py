@@ -9,7 +9,8 @@ from pydantic_core import PydanticCustomError
 
 from pontifex.core.addressing import AddressError, Prefix, Service
 from pontifex.core.addressing.prefix import parse_prefix
-from pontifex.core.frozen_model import Choice, FrozenModel
+from pontifex.core.choice import Choice
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds.fields import ALL_BELOW, ONE_LINE, DnsName, NameOrDomain, Port
 from pontifex.core.kinds.identity import AuthMethod
 from pontifex.core.kinds.tunnel_end import IpsecFields, LinkFields, ProofFields, TlsFields

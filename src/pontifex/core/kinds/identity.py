@@ -8,7 +8,8 @@ from typing import Annotated, Final
 from cryptography import x509
 from pydantic import Field, StringConstraints
 
-from pontifex.core.frozen_model import Choice, FrozenModel
+from pontifex.core.choice import Choice
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.ipsec.preshared_key import KeyFacts
 
 

@@ -6,7 +6,7 @@ from typing import Final
 
 from pydantic import Field
 
-from pontifex.core.frozen_model import Choice
+from pontifex.core.choice import Choice
 from pontifex.core.kinds.fields import Remark
 from pontifex.core.kinds.kind import DesignMember, Group, Kind, ObjectType
 

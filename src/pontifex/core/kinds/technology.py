@@ -12,7 +12,8 @@ from uuid import UUID
 from pydantic import AfterValidator, Field
 from pydantic_core import PydanticCustomError
 
-from pontifex.core.frozen_model import Choice, FrozenModel
+from pontifex.core.choice import Choice
+from pontifex.core.frozen_model import FrozenModel
 
 
 class Technology(Choice):

@@ -6,7 +6,7 @@ from typing import Annotated, Any, Final
 
 from pydantic import Field, model_validator
 
-from pontifex.core.frozen_model import Choice
+from pontifex.core.choice import Choice
 from pontifex.core.ipsec.policy import AlgorithmException
 from pontifex.core.kinds.fields import ObjectId
 from pontifex.core.kinds.kind import DesignMember, Group, Kind, ObjectType, Reference, Removal

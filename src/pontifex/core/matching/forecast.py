@@ -9,7 +9,7 @@ from typing import Annotated, Final
 
 from pydantic import Field
 
-from pontifex.core.frozen_model import Choice
+from pontifex.core.choice import Choice
 from pontifex.core.kinds import Tunnel
 from pontifex.core.matching.row import Row, Stage, Verdict
 from pontifex.core.matching.rows import AGREEMENT, CHILD_REKEY, INNER_MTU

@@ -10,7 +10,7 @@ from typing import Annotated
 from pydantic import Field
 
 from pontifex.core.catalogue import Code
-from pontifex.core.frozen_model import Choice
+from pontifex.core.choice import Choice
 from pontifex.core.kinds import Side
 from pontifex.core.model import Operation
 from pontifex.core.reasons import Names, Reason

@@ -9,7 +9,7 @@ from typing import Final
 from pontifex.core.addressing import Address, AddressError, Prefix
 from pontifex.core.addressing.home import HOME_PREFIXES
 from pontifex.core.addressing.prefix import parse_prefix
-from pontifex.core.frozen_model import Choice
+from pontifex.core.choice import Choice
 from pontifex.core.kinds import Network, NetworkRole, Profile
 from pontifex.core.model import Design
 

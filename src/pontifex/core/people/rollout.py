@@ -9,8 +9,8 @@ from typing import Annotated, Final
 
 from pydantic import Field
 
+from pontifex.core.choice import Choice
 from pontifex.core.errors import Conflict
-from pontifex.core.frozen_model import Choice
 
 
 class RolloutStage(Choice):

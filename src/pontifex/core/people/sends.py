@@ -8,7 +8,7 @@ from typing import Final
 
 from pontifex.core.addressing import Address, Family, Prefix, Service
 from pontifex.core.addressing.special import is_private
-from pontifex.core.frozen_model import Choice
+from pontifex.core.choice import Choice
 from pontifex.core.kinds import Ability, Platform, Profile, TrafficRule, TrafficWay
 from pontifex.core.model import Design
 from pontifex.core.people.abilities import lacking

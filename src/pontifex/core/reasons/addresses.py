@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pontifex.core.addressing import Address, AddressRange, Prefix
-from pontifex.core.frozen_model import Choice
+from pontifex.core.choice import Choice
 from pontifex.core.kinds import Host, Network, Site, Translation, Tunnel
 from pontifex.core.reasons.reason import More, Named, Reason
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date
 
 from pontifex.core.certificates import AlternativeName, ChainFault
-from pontifex.core.frozen_model import Choice
+from pontifex.core.choice import Choice
 from pontifex.core.ipsec.preshared_key import KeyEdge
 from pontifex.core.kinds import AccountKind, AuthMethod, EapMethod, Identity, IdentityType, Side
 from pontifex.core.reasons.reason import Reason

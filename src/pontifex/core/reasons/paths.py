@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date
 
 from pontifex.core.addressing import Address, Prefix, Service
-from pontifex.core.frozen_model import Choice
+from pontifex.core.choice import Choice
 from pontifex.core.kinds import Exit, Gateway, Host, Intent, Network, PrefixList, Rule, Tunnel, Uplink
 from pontifex.core.reasons.addresses import NetworkOf
 from pontifex.core.reasons.reason import More, Named, Reason

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pontifex.core.addressing import Address, Family
-from pontifex.core.frozen_model import Choice
+from pontifex.core.choice import Choice
 from pontifex.core.kinds import Gateway, Side, Technology, Tunnel, Uplink
 from pontifex.core.reasons.reason import Named, Reason
 

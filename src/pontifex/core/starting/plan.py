@@ -9,8 +9,9 @@ from typing import Annotated, Final
 from pydantic import Field
 
 from pontifex.core.addressing import Address, Prefix
+from pontifex.core.choice import Choice
 from pontifex.core.errors import FieldRefused
-from pontifex.core.frozen_model import Choice, FrozenModel
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.importing.draft import DesignDraft
 from pontifex.core.kinds import AddressKind, Gateway, Network, Site, SiteKind, Uplink
 from pontifex.core.model import Design, DesignSettings, Operation, put

@@ -8,7 +8,8 @@ from typing import Annotated, Any, Final, TypeVar
 
 from pydantic import Field
 
-from pontifex.core.frozen_model import Choice, FrozenModel
+from pontifex.core.choice import Choice
+from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds import KINDS, ObjectType, Side
 from pontifex.core.model import Design, DesignObject
 from pontifex.core.model.references import ObjectKey

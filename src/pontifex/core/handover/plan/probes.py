@@ -10,7 +10,7 @@ from typing import Annotated, Final
 from pydantic import Field
 
 from pontifex.core.addressing import Address, Prefix
-from pontifex.core.frozen_model import Choice
+from pontifex.core.choice import Choice
 from pontifex.core.handover.plan.entry import Action, Entry
 from pontifex.core.handover.plan.standing import PairKey, Standing, pair_key
 from pontifex.core.kinds import ObjectType

@@ -9,7 +9,7 @@ from typing import Annotated, Any, Final
 
 from pydantic import Field
 
-from pontifex.core.frozen_model import Choice
+from pontifex.core.choice import Choice
 from pontifex.core.handover.readings.reading import Reading
 from pontifex.core.handover.readings.setting import Setting, intended, text_of
 from pontifex.core.handover.readings.take_over import TakeOver, take_over

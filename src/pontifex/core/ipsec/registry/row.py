@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from enum import Enum
 from typing import Final
 
-from pontifex.core.frozen_model import Choice
+from pontifex.core.choice import Choice
 
 
 class TransformType(Choice):
