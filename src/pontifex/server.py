@@ -115,8 +115,8 @@ def open_product(settings: Settings, *, verbose: bool = False) -> Iterator[Produ
             records = RecordServices.over(engine, keys, master_key)
             yield Product(designs, keys, records, workers, SpentTokens(engine), master_key)
         finally:
-            for one in upkeep:
-                one.end()
+            for repeated in upkeep:
+                repeated.end()
             workers.close()
 
 

@@ -163,7 +163,7 @@ class ToMend(BaseModel):
 @router.post("/{design_id}/mending", response_model=Mending, summary="Mend several findings at once")
 async def mend_together(ask: Ask, design_id: DesignId, to_mend: ToMend) -> Response:
     """Return the one change that carries out the first remedy of each finding; nothing is written."""
-    keys = [FindingKey(one.code, one.type, one.id, one.field) for one in to_mend.findings]
+    keys = [FindingKey(finding.code, finding.type, finding.id, finding.field) for finding in to_mend.findings]
     return await ask(AnalysisService.mending, design_id, keys)
 
 

@@ -45,7 +45,7 @@ def create_provisioning_app(service: ProvisioningService) -> ASGIApp:
 def _offers(request: Request, caller: Caller) -> Response:
     """Say which profiles a device is offered, and which version of each."""
     offers = _service(request).offers(caller)
-    return JSONResponse({"profiles": [{"profile": one.profile, "version": one.version} for one in offers]})
+    return JSONResponse({"profiles": [{"profile": offer.profile, "version": offer.version} for offer in offers]})
 
 
 def _fetch(request: Request, caller: Caller, profile_id: str) -> Response:

@@ -39,7 +39,7 @@ def check_command(
         typer.echo(json.dumps(sarif(analysis, "stdin" if str(file) == "-" else file.as_posix()), ensure_ascii=False, indent=2))
     else:
         typer.echo(_as_json(analysis) if format_ is Format.JSON else _as_text(analysis, design.name))
-    failing = any(one.severity.rank <= fail_on.rank for one in analysis.findings)
+    failing = any(finding.severity.rank <= fail_on.rank for finding in analysis.findings)
     raise typer.Exit(FOUND if failing else CLEAN)
 
 
@@ -53,8 +53,8 @@ def _as_json(analysis: Analysis) -> str:
 
 def _as_text(analysis: Analysis, name: str) -> str:
     lines = [f"{name}: {len(analysis.findings)} findings"]
-    for one in analysis.findings:
-        lines += ["", *_finding_lines(one)]
+    for finding in analysis.findings:
+        lines += ["", *_finding_lines(finding)]
     return "\n".join(lines)
 
 

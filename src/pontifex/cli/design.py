@@ -25,7 +25,7 @@ def read_design(file: Path, as_json: bool = False) -> Design:
     except UnicodeDecodeError as error:
         _refuse(file, [(f"octet {error.start}", "not UTF-8")], as_json)
     except UnreadableDesign as error:
-        _refuse(file, [(one.place, one.reason) for one in error.problems], as_json)
+        _refuse(file, [(problem.place, problem.reason) for problem in error.problems], as_json)
 
 
 def _refuse(file: Path, problems: list[tuple[str, str]], as_json: bool) -> NoReturn:

@@ -33,7 +33,10 @@ def exit_command(
     found = tuple(exit_table(tables, one) for one in design.exits)
     typer.echo(json_octets(ExitTables(exits=found)) if as_json else "\n".join(line for table in found for line in _lines(table)))
     workloads = [workload for table in found for workload in table.workloads]
-    sound = all(one.when_down.fate in _SAFE and one.verdict is not SeenVerdict.OTHERWISE for one in workloads)
+    sound = all(
+        exit_workload.when_down.fate in _SAFE and exit_workload.verdict is not SeenVerdict.OTHERWISE
+        for exit_workload in workloads
+    )
     raise typer.Exit(CLEAN if sound else FOUND)
 
 
@@ -42,15 +45,15 @@ def _rehearse(tables: Tables, *, as_json: bool) -> int:
     today = datetime.now(UTC).date()
     found = ExitRehearsals(exits=tuple(rehearse_exit(tables, one, today) for one in tables.design.exits))
     for exit_ in () if as_json else found.exits:
-        for one in exit_.workloads:
-            moments = (("before", one.before), ("after", one.after), ("restarting", one.restarting))
+        for workload in exit_.workloads:
+            moments = (("before", workload.before), ("after", workload.after), ("restarting", workload.restarting))
             seen = ", ".join(f"{when} {_moment(moment)}" for when, moment in moments if moment)
-            typer.echo(f"  {one.name}: {seen or '; '.join(one.not_rehearsed)}")
+            typer.echo(f"  {workload.name}: {seen or '; '.join(workload.not_rehearsed)}")
         if exit_.untried:
             typer.echo(f"  {exit_.untried} more aren't tried")
     if as_json:
         typer.echo(json_octets(found))
-    return CLEAN if all(one.agrees for exit_ in found.exits for one in exit_.workloads) else FOUND
+    return CLEAN if all(rehearsed_workload.agrees for exit_ in found.exits for rehearsed_workload in exit_.workloads) else FOUND
 
 
 def _moment(seen: SeenThen) -> str:
@@ -59,10 +62,10 @@ def _moment(seen: SeenThen) -> str:
 
 def _lines(table: ExitTable) -> Iterator[str]:
     yield f"{table.name}:"
-    for one in table.workloads:
-        seen = f", seen as {one.seen}: {one.verdict.value}" if one.seen else ""
-        down = one.when_down
-        yield f"  {one.name} ({one.how.value}): {_words(one.outside)}; when down: {_words(down)}{seen}"
+    for workload in table.workloads:
+        seen = f", seen as {workload.seen}: {workload.verdict.value}" if workload.seen else ""
+        down = workload.when_down
+        yield f"  {workload.name} ({workload.how.value}): {_words(workload.outside)}; when down: {_words(down)}{seen}"
     for access in table.access:
         yield f"  {access.at} port {access.port} from {access.source}: {access.reach.value}"
 

@@ -40,7 +40,7 @@ def _text(file: Path) -> str:
 
 def _prefixes(ours: str) -> list[Prefix]:
     try:
-        return [parse_prefix(_with_length(one.strip())) for one in ours.split(",") if one.strip()]
+        return [parse_prefix(_with_length(text.strip())) for text in ours.split(",") if text.strip()]
     except AddressError as error:
         _refuse(f"--ours: {error.reason}")
 

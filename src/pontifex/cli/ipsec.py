@@ -66,7 +66,7 @@ def negotiate_command(
     """Say what two lists of proposals settle on. Exit with 0 (agreed), 1 (not) or 2 (the text can't be taken)."""
     offer, accept = _taken("--initiator", initiator, for_), _taken("--responder", responder, for_)
     outcome = negotiate(offer, accept, habit=habit)
-    other = negotiate(offer, accept, habit=next(one for one in Habit if one is not habit))
+    other = negotiate(offer, accept, habit=next(candidate for candidate in Habit if candidate is not habit))
     if as_json:
         typer.echo(json.dumps(_outcome(outcome, other, offer, accept), indent=2))
     elif isinstance(outcome, Agreement):

@@ -117,7 +117,7 @@ def sweep_command(file: _File, as_json: _Json = False) -> None:
     except TooLarge as error:
         refuse(str(error))
     if as_json:
-        typer.echo(json.dumps({"failures": [json_data(one) for one in failures]}))
+        typer.echo(json.dumps({"failures": [json_data(failure) for failure in failures]}))
         return
     for one in failures:
         breaks = f"{one.lost} pairs are worse off" if one.lost else "breaks nothing"
@@ -152,7 +152,9 @@ def linux_plan_command(
         typer.echo(json_octets(plan))
     elif plan.apply:
         typer.echo("\n".join(plan.back if back else plan.apply))
-    lacking = [one for one in plan.interfaces if one.needed and one.interface is None]
+    lacking = [
+        named_interface for named_interface in plan.interfaces if named_interface.needed and named_interface.interface is None
+    ]
     for one in lacking:
         typer.echo(
             f"what is the interface of {one.type.value} {one.name} called? --interface {one.type.value}/{one.id}=…", err=True

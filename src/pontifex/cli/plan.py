@@ -53,7 +53,7 @@ def plan_command(
     if as_json:
         typer.echo(json.dumps(_answer(plan, minutes) | {"stays": json_data(left)}, ensure_ascii=False))
     else:
-        for line in (*_lines(plan, minutes), *(f"stays: {one.where}: {one.what}" for one in left)):
+        for line in (*_lines(plan, minutes), *(f"stays: {leftover.where}: {leftover.what}" for leftover in left)):
             typer.echo(line)
     raise typer.Exit(CLEAN if plan.proved else FOUND)
 
@@ -69,7 +69,7 @@ def _shown(done: int, of: int) -> None:
 
 def _without(design: Design, target: str) -> Design:
     kind, _, id_ = target.partition("/")
-    if kind not in {one.value for one in ObjectType} - {ObjectType.SETTINGS.value} or not id_:
+    if kind not in {object_type.value for object_type in ObjectType} - {ObjectType.SETTINGS.value} or not id_:
         refuse(f"'{target}' is no type and id, such as tunnel/harbour-ostvik")
     try:
         return apply_operations(design, [Remove(type=ObjectType(kind), id=id_, cascade=True)])
@@ -85,7 +85,7 @@ def _answer(plan: ChangePlan, minutes: float) -> dict[str, Any]:
             | {"device": step.device.name, "does": _does(step), "check": "; ".join(check.text for check in step.checks)}
             for step in plan.steps
         ],
-        "outage": [json_data(one) | {"minutes": one.steps * minutes} for one in plan.outages],
+        "outage": [json_data(outage) | {"minutes": outage.steps * minutes} for outage in plan.outages],
         "proved": plan.proved,
         "is_least": plan.is_least,
         "no_return": plan.no_return,
@@ -111,9 +111,10 @@ def _lines(plan: ChangePlan, minutes: float) -> Iterator[str]:
         if step.action:
             yield f"       way back: {step.undo}"
         yield from (f"       DOWN: {what}" for what in step.down)
-    for one in plan.outages:
-        how_long = f"about {one.steps * minutes:g} min"
-        yield f"{one.what} is down from step {one.from_step} until step {one.until_step} is done, {how_long}: {one.why}"
+    for outage in plan.outages:
+        how_long = f"about {outage.steps * minutes:g} min"
+        steps = f"from step {outage.from_step} until step {outage.until_step} is done"
+        yield f"{outage.what} is down {steps}, {how_long}: {outage.why}"
     if plan.proved:
         yield f"Proved: {plan.kept_tunnels} tunnels and {plan.kept_pairs} wanted pairs work after every step."
     else:

@@ -52,7 +52,7 @@ def profile_command(
 
 def profile_named(design: Design, text: str) -> Profile:
     """Return the profile of an id or a name; refuse where there is none, or several."""
-    found = [one for one in design.profiles if text in (one.id, one.name)]
+    found = [profile for profile in design.profiles if text in (profile.id, profile.name)]
     if len(found) != 1:
         refuse(f"'{text}' names {len(found)} profiles of this design")
     return found[0]
@@ -69,7 +69,7 @@ def _told(found: DeviceTrace) -> str:
     ]
     if found.leased:
         lines.append(f"until its lease is renewed, {found.leased.way.value}: {found.leased.why}. {found.leased.verdict}")
-    return "\n".join(lines + [f"can't be done there: {one}" for one in found.cannot])
+    return "\n".join(lines + [f"can't be done there: {text}" for text in found.cannot])
 
 
 def _lines(table: FlowTable) -> list[str]:

@@ -82,7 +82,7 @@ def rehearse_command(
 
 def _tell(found: list[tuple[Tunnel, Rehearsal | NotRehearsed]], *, as_json: bool, every: bool) -> NoReturn:
     """Print what came of it, and end with a status that says whether all came up."""
-    answers = [_answer(one, rehearsed) for one, rehearsed in found]
+    answers = [_answer(tunnel, rehearsed) for tunnel, rehearsed in found]
     if as_json:
         typer.echo(json.dumps(answers if every else answers[0]))
     else:
@@ -96,7 +96,7 @@ def _chosen(design: Design, tunnel: str | None, every: bool) -> Sequence[Tunnel]
         refuse("name one tunnel, or ask for --all")
     if every:
         return design.tunnels
-    chosen = [one for one in design.tunnels if tunnel in (one.id, one.name)]
+    chosen = [candidate for candidate in design.tunnels if tunnel in (candidate.id, candidate.name)]
     if len(chosen) != 1:
         refuse(f"'{tunnel}' names {len(chosen)} tunnels of this design")
     return chosen
@@ -113,7 +113,7 @@ def _conditions(seed: int, faults: Sequence[str], order: Sequence[str], until: s
 
 def _dialled_in(design: Design, name: str, at: str, under: Conditions) -> tuple[Tunnel, Rehearsal | NotRehearsed]:
     """Rehearse the call of a device from a place."""
-    chosen = [one for one in design.profiles if name in (one.id, one.name)]
+    chosen = [profile for profile in design.profiles if name in (profile.id, profile.name)]
     if len(chosen) != 1:
         refuse(f"'{name}' names {len(chosen)} profiles of this design")
     try:
@@ -129,8 +129,8 @@ def _by_plan(
 ) -> Iterator[tuple[Tunnel, Rehearsal | NotRehearsed]]:
     today = datetime.now(UTC).date()
     plan = change_plan(before, after, today)
-    for one in chosen:
-        yield one, rehearse_plan(planned_states(before, after, plan, one.id), one.id, today, seed)
+    for tunnel in chosen:
+        yield tunnel, rehearse_plan(planned_states(before, after, plan, tunnel.id), tunnel.id, today, seed)
 
 
 def _in_kernel(design: Design, chosen: Sequence[Tunnel], seed: int) -> Iterator[tuple[Tunnel, Rehearsal | NotRehearsed]]:
@@ -140,11 +140,11 @@ def _in_kernel(design: Design, chosen: Sequence[Tunnel], seed: int) -> Iterator[
         typer.echo(f"Not rehearsed in the kernel: {reason}.", err=True)
         raise typer.Exit(FOUND)
     today = datetime.now(UTC).date()
-    for one in chosen:
+    for tunnel in chosen:
         try:
-            yield one, rehearse_in_kernel(design, one, today, seed)
+            yield tunnel, rehearse_in_kernel(design, tunnel, today, seed)
         except NotPermittedError as error:
-            yield one, NotRehearsed((f"the kernel refuses it: {error}",))
+            yield tunnel, NotRehearsed((f"the kernel refuses it: {error}",))
 
 
 def _capture(rehearsal: Rehearsal) -> bytes:

@@ -29,7 +29,7 @@ def render_command(
 ) -> None:
     """Write a gateway's part of a design. Exit with 0, or 2 (unreadable, or a template that can't be rendered)."""
     design = read_design(file)
-    found = [one for one in design.gateways if gateway in (one.id, one.name)]
+    found = [candidate for candidate in design.gateways if gateway in (candidate.id, candidate.name)]
     if len(found) != 1:
         refuse(f"'{gateway}' names {len(found)} gateways of this design")
     typer.echo(_rendered(design, found[0].id, as_))
@@ -59,7 +59,7 @@ def _rendered(design: Design, gateway_id: str, form: str) -> str:
     if form == "linux":
         plan = linux_plan(Tables(design), gateway_id)
         if not plan.apply:
-            lacking = ", ".join(one.name for one in plan.interfaces if one.needed and not one.interface)
+            lacking = ", ".join(interface.name for interface in plan.interfaces if interface.needed and not interface.interface)
             refuse(f"no commands without the names of these interfaces: {lacking}")
         return "\n".join(plan.apply)
     if form == "linux-files":

@@ -43,7 +43,7 @@ def rollout_command(
         typer.echo(json.dumps({"rollout": json_data(found), "faults": faults, "file": document}, ensure_ascii=False))
     else:
         typer.echo("\n".join(_told(found, listed)))
-    refused = any(one.cannot for one in found.platforms)
+    refused = any(platform.cannot for platform in found.platforms)
     raise typer.Exit(FOUND if refused or (listed and listed.faults_count) else CLEAN)
 
 
@@ -51,11 +51,11 @@ def _told(found: ForeseenRollout, listed: PeopleList | None) -> list[str]:
     lines = [f"{found.profile}, for {', '.join(found.groups) or 'no group yet'}"]
     if found.devices is not None:
         lines.append(f"{found.devices} devices, of which {found.would_refuse} would refuse it")
-    for one in found.platforms:
-        many = f" ({one.devices})" if one.devices is not None else ""
-        lines.append(f"{one.platform}{many}: {_able(one.cannot)}")
+    for platform in found.platforms:
+        many = f" ({platform.devices})" if platform.devices is not None else ""
+        lines.append(f"{platform.platform}{many}: {_able(platform.cannot)}")
     if listed:
-        lines += [f"line {one.line}: {one.reason}" for one in listed.faults]
+        lines += [f"line {fault.line}: {fault.reason}" for fault in listed.faults]
     return lines
 
 

@@ -79,7 +79,7 @@ def leases_command(
         refuse(f"{chosen.name} has no pool yet")
     try:
         router = Address(*parse_address(via))
-        listed = [DhcpRoute(one, router) for one in route_list(Split.of(chosen, pool.prefix), chosen.most_routes).prefixes]
+        listed = [DhcpRoute(prefix, router) for prefix in route_list(Split.of(chosen, pool.prefix), chosen.most_routes).prefixes]
         after = pool.changed(dhcp_routes=tuple(listed) if no_default else with_default(listed, router))
         course, packets = lease_course(pool, after, chosen.dhcp_block)
     except DhcpRoutesError as error:
@@ -93,10 +93,11 @@ def leases_command(
 
 def _told(course: LeaseCourse) -> list[str]:
     events = [
-        f"{one.at_s:+.0f} s: {one.who} {one.what}: {', '.join(map(str, one.routes)) or 'no route'}" for one in course.events
+        f"{event.at_s:+.0f} s: {event.who} {event.what}: {', '.join(map(str, event.routes)) or 'no route'}"
+        for event in course.events
     ]
     steps = [f"{number}. {step}" for number, step in enumerate(course.steps, 1)]
-    return [*events, *(f"until then {one}" for one in course.means), *steps]
+    return [*events, *(f"until then {stopgap}" for stopgap in course.means), *steps]
 
 
 @dhcp_routes.command("decode")
@@ -110,7 +111,7 @@ def decode_command(
     except DhcpRoutesError as error:
         refuse(str(error))
     if as_json:
-        typer.echo(json.dumps({"routes": [{"prefix": str(one.prefix), "via": str(one.via)} for one in routes]}))
+        typer.echo(json.dumps({"routes": [{"prefix": str(route.prefix), "via": str(route.via)} for route in routes]}))
     else:
         typer.echo("\n".join(map(str, routes)))
 

@@ -20,10 +20,10 @@ _LEVELS: Final = {
 
 def sarif(analysis: Analysis, file: str) -> dict[str, Any]:
     """Return the findings of a design file as a log of one run (SARIF 2.1.0 section 3.13)."""
-    codes = sorted({one.code for one in analysis.findings}, key=lambda code: code.value)
+    codes = sorted({finding.code for finding in analysis.findings}, key=lambda code: code.value)
     driver = {"name": "pontifex", "version": version("pontifex"), "rules": [_rule(code) for code in codes]}
     places = {code: place for place, code in enumerate(codes)}
-    results = [_result(one, places[one.code], file) for one in analysis.findings]
+    results = [_result(finding, places[finding.code], file) for finding in analysis.findings]
     return {"$schema": _SCHEMA, "version": "2.1.0", "runs": [{"tool": {"driver": driver}, "results": results}]}
 
 

@@ -44,7 +44,7 @@ def sheet_command(
 ) -> None:
     """Print what is to be entered at one end of a tunnel. Exit with 0, or 2 (unreadable)."""
     design = read_design(file, as_json=format_ is SheetFormat.JSON)
-    found = [one for one in design.tunnels if tunnel in (one.id, one.name)]
+    found = [candidate for candidate in design.tunnels if tunnel in (candidate.id, candidate.name)]
     if len(found) != 1:
         refuse(f"'{tunnel}' names {len(found)} tunnels of this design")
     written = sheet(design, found[0].id, for_, analyse(design, datetime.now(UTC).date()))

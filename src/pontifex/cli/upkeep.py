@@ -127,8 +127,8 @@ designs = typer.Typer(no_args_is_help=True, help="List, archive, delete, restore
 def list_designs(deleted: Annotated[bool, typer.Option(help="Those that were deleted and can be restored.")] = False) -> None:
     """List the designs: id, revision, whether archived, name."""
     with _designs() as (service, _):
-        for one in service.list(deleted=deleted):
-            typer.echo(f"{one.id}\t{one.revision}\t{'archived' if one.archived_at else ''}\t{one.name}")
+        for summary in service.list(deleted=deleted):
+            typer.echo(f"{summary.id}\t{summary.revision}\t{'archived' if summary.archived_at else ''}\t{summary.name}")
 
 
 @designs.command()

@@ -73,8 +73,8 @@ class RestconfConnector:
         await self._enter(changes)
         await self._operation("ietf-netconf:discard-changes")
         return tuple(
-            f"DELETE {resource_of(one.path)}" if one.value is None else f"PUT {resource_of(one.path)}: {one.value}"
-            for one in changes
+            f"DELETE {resource_of(change.path)}" if change.value is None else f"PUT {resource_of(change.path)}: {change.value}"
+            for change in changes
         )
 
     async def apply(self, changes: Sequence[DeviceChange], confirm_within_s: int) -> None:
@@ -137,6 +137,6 @@ def _told(answer: httpx.Response) -> str:
         return "it doesn't let this user in"
     try:
         errors = answer.json()["ietf-restconf:errors"]["error"]
-        return "; ".join(str(one.get("error-message") or one["error-tag"])[:200] for one in errors[:5])
+        return "; ".join(str(error.get("error-message") or error["error-tag"])[:200] for error in errors[:5])
     except (ValueError, KeyError, TypeError, AttributeError):
         return f"it answers with status {answer.status_code}"

@@ -90,7 +90,7 @@ class SshConnector:
 
     async def try_out(self, changes: Sequence[DeviceChange]) -> tuple[str, ...]:
         """Return the commands that would be given."""
-        return tuple(line for one in await self._commands(changes) for line in one.apply)
+        return tuple(line for commands in await self._commands(changes) for line in commands.apply)
 
     async def _commands(self, changes: Sequence[DeviceChange]) -> list[Commands]:
         runs = running_settings(self._names, await self._state())
@@ -102,8 +102,8 @@ class SshConnector:
     async def apply(self, changes: Sequence[DeviceChange], confirm_within_s: int) -> None:
         """Enter changes one after the other; where one isn't taken, those before it are taken back at once."""
         commands = await self._commands(changes)
-        back = [line for one in reversed(commands) for line in one.back]
-        forth = [line for one in commands for line in one.apply]
+        back = [line for command in reversed(commands) for line in command.back]
+        forth = [line for command in commands for line in command.apply]
         written = "\n".join(["set -e", *forth])
         await self._root(
             f"mkdir -p {_STATE} && cat > {_STATE}/back && touch {_STATE}/waits && "
@@ -138,9 +138,9 @@ class SshConnector:
 
     async def ping(self, source: str, target: str) -> str:
         """Try an address three times, from the machine's own address in the network of `source`."""
-        held = [parse_interface(one) for link in (await self._state()).links for one in link.addresses]
+        held = [parse_interface(address) for link in (await self._state()).links for address in link.addresses]
         asked = parse_address_value(source)
-        own = next((one for one in held if one.prefix.holds(asked)), None)
+        own = next((interface for interface in held if interface.prefix.holds(asked)), None)
         if own is None:
             raise DeviceRefused(f"it has no address in the network of {source}")
         to = parse_address_value(target)

@@ -60,9 +60,9 @@ def _host(address: Address) -> Prefix:
 
 def _by_prefix(design: Design, prefix: Prefix, text: str) -> list[Hit]:
     found = holders(design, prefix, text)
-    return [Hit(type=one.type, id=one.id, name=one.name, kind=HitKind.ADDRESS, detail=one.detail) for one in found] or _unused(
-        design, prefix
-    )
+    return [
+        Hit(type=holder.type, id=holder.id, name=holder.name, kind=HitKind.ADDRESS, detail=holder.detail) for holder in found
+    ] or _unused(design, prefix)
 
 
 def _unused(design: Design, prefix: Prefix) -> list[Hit]:

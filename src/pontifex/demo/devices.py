@@ -42,7 +42,7 @@ def reach_demo_devices(designs: DesignService, records: RecordServices, servers:
         design = designs.get(DEMO_ID)
     except DesignNotFound:
         return
-    known = {one.gateway_id: one.user for one in records.devices.accesses(DEMO_ID)}
+    known = {shown.gateway_id: shown.user for shown in records.devices.accesses(DEMO_ID)}
     for gateway_id, served in servers.gateways.items():
         if gateway_id in design.gateway_by_id and known.get(gateway_id, USER) == USER:
             access = DeviceAccess(

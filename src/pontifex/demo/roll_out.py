@@ -46,7 +46,7 @@ _HABITS: Final = {"corvina-bridge-2": DeviceHabit.OLD_SYSTEM, "engine-laptop-2":
 
 def _first_version(design: Design) -> Design:
     """The design as it was when the first version was signed: sessions without an end, and no search list."""
-    return design.changed(profiles=tuple(one.changed(session_limit_s=None, search=()) for one in design.profiles))
+    return design.changed(profiles=tuple(profile.changed(session_limit_s=None, search=()) for profile in design.profiles))
 
 
 class DemoPeople:
@@ -65,7 +65,7 @@ class DemoPeople:
             design = self._designs.get(DEMO_ID)
         except DesignNotFound:
             return
-        crew = next((one for one in design.profiles if one.id == "crew"), None)
+        crew = next((profile for profile in design.profiles if profile.id == "crew"), None)
         if crew is None:
             return
         with self._rollouts.alone(DEMO_ID):  # several servers may begin over one database
@@ -132,7 +132,7 @@ class DemoPeople:
     def _dial(self, file: ProfileFile) -> bool:
         """Call the stand-in gateway with the end of a file, from home."""
         design = self._designs.get(DEMO_ID)
-        profile = next((one for one in design.profiles if one.id == file.profile), None)
+        profile = next((candidate for candidate in design.profiles if candidate.id == file.profile), None)
         return profile is not None and dials(design, profile, file)
 
 

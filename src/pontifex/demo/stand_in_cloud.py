@@ -29,7 +29,7 @@ def demo_cloud(file: Path, clock: Callable[[], datetime]) -> ServedCloud:
 
 def _first(now: datetime) -> CloudState:
     design = demo_design()
-    networks = [_without_peerings(one) for one in intended_networks(design)]
+    networks = [_without_peerings(network) for network in intended_networks(design)]
     (wanted,) = intended_peerings(design)
     request = Peering(
         id="peering-1",
@@ -41,12 +41,12 @@ def _first(now: datetime) -> CloudState:
         since=now - _WAITS_SINCE,
         until=now - _WAITS_SINCE + EXPIRES_AFTER,
     )
-    return CloudState(networks={one.id: one for one in networks}, peerings={request.id: request}, made=1)
+    return CloudState(networks={network.id: network for network in networks}, peerings={request.id: request}, made=1)
 
 
 def _without_peerings(network: NetworkState) -> NetworkState:
     """Return a network without routes by peerings: a cloud takes them only once the peering is active."""
-    tables = (one.changed(routes=tuple(route for route in one.routes if not route.peering)) for one in network.tables)
+    tables = (table.changed(routes=tuple(route for route in table.routes if not route.peering)) for table in network.tables)
     return network.changed(tables=tuple(tables))
 
 
@@ -57,7 +57,7 @@ def reach_demo_cloud(designs: DesignService, records: RecordServices, served: Se
     except DesignNotFound:
         return
     accounts = records.cloud_accounts.accounts(design)
-    ours = [one.account for one in accounts if one.account in served.tokens and one.made_by in ("", _BY)]
+    ours = [shown.account for shown in accounts if shown.account in served.tokens and shown.made_by in ("", _BY)]
     for account in ours:
         access = CloudAccess(
             account=account, address=served.address, fingerprint=served.fingerprint, token=served.tokens[account]

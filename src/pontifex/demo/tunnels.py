@@ -226,8 +226,8 @@ def _tarn() -> dict[str, Any]:
     """Tunnel 7: the partner's form asks for what nobody should have any more; 3DES is accepted until spring."""
     theirs, ours = ["10.64.8.0/24"], ["10.64.0.0/22"]
     form = {
-        "ike_proposals": [one.model_dump(mode="json") for one in read_proposals(_TARN_PHASE_1, Protocol.IKE).ike],
-        "child_proposals": [one.model_dump(mode="json") for one in read_proposals(_TARN_PHASE_2, Protocol.ESP).child],
+        "ike_proposals": [proposal.model_dump(mode="json") for proposal in read_proposals(_TARN_PHASE_1, Protocol.IKE).ike],
+        "child_proposals": [proposal.model_dump(mode="json") for proposal in read_proposals(_TARN_PHASE_2, Protocol.ESP).child],
     }
     address = {"type": "ipv4-addr", "value": "203.0.113.140"}
     return {

@@ -26,7 +26,7 @@ def forwarding(tables: Tables, tunnel: Tunnel, side: Side, inside: Address, stat
     end = tunnel.end(side)
     assert end.uplink_id  # a tunnel whose uplinks aren't known isn't rehearsed
     names = {(ObjectType.TUNNEL, tunnel.id): TUN, (ObjectType.UPLINK, end.uplink_id): UPLINK}
-    routers = {end.uplink_id: tuple(Address(*parse_address(one)) for one in ROUTER.values())}
+    routers = {end.uplink_id: tuple(Address(*parse_address(text)) for text in ROUTER.values())}
     lines = [f"export PONTIFEX_STATE={state / side.value}"]
     if end.inner_address:
         lines.append(f"ip address add {end.inner_address.address}/{end.inner_address.prefix.length} dev {TUN}")
@@ -40,7 +40,7 @@ def _by_networks(local: Region, remote: Region, inside: Address) -> Iterator[str
     for family, flag in _FAMILIES:
         near, far = list(_prefixes(local, family)), list(_prefixes(remote, family))
         if near and far:
-            own = f" src {inside}" if any(one.holds(inside) for one in near) else ""
+            own = f" src {inside}" if any(prefix.holds(inside) for prefix in near) else ""
             yield f"ip {flag} route add default dev {TUN} table {_TABLE}{own}"
         for one, other in product(near, far):
             yield f"ip {flag} rule add pref {_PREFERENCE} iif {LAN} from {one} to {other} table {_TABLE}"

@@ -48,7 +48,7 @@ class _Line:
 
     def files(self) -> dict[int, Callable[[float], None]]:
         """Return what reads each file, by its number."""
-        readers = {one.fileno(): partial(self._datagram, port, one) for port, one in self.udp.items()}
+        readers = {socket.fileno(): partial(self._datagram, port, socket) for port, socket in self.udp.items()}
         return {**readers, self.esp.fileno(): self._esp, self.tun: self._inner}
 
     def _datagram(self, port: int, one: socket.socket, now: float) -> None:
@@ -77,8 +77,8 @@ class _Line:
 
     def close(self) -> None:
         """Close its sockets."""
-        for one in (*self.udp.values(), self.esp):
-            one.close()
+        for opened in (*self.udp.values(), self.esp):
+            opened.close()
 
 
 @dataclass(slots=True)

@@ -110,7 +110,7 @@ class _Course:
         """Let the tunnel's devices take what ESP leaves of the path; return how much that is."""
         path = min(self.ways[side].mtu for side in SIDES)
         found = [gateways.stand_in(side).inner_mtu(self.ways[side].outside.family, path) for side in SIDES]
-        mtu = min((one for one in found if one is not None), default=None)
+        mtu = min((number for number in found if number is not None), default=None)
         if mtu is not None:
             for side in SIDES:
                 machines.set_tunnel_mtu(side, mtu)
@@ -207,13 +207,13 @@ def _between(design: Design, tunnel: Tunnel, ends: dict[Side, OwnEnd]) -> InnerH
 
 def _at_site(design: Design, tunnel: Tunnel, side: Side) -> Region:
     site = design.gateway_by_id[tunnel.end(side).gateway_id].site_id
-    return tuple(Selector.of(one.prefix) for one in design.networks_of_site(site) if not one.zone)
+    return tuple(Selector.of(network.prefix) for network in design.networks_of_site(site) if not network.zone)
 
 
 def _host(design: Design, tunnel: Tunnel, side: Side, header: InnerHeader) -> HostBehind:
     """Return the host that is tried behind a gateway, and where it finds that gateway."""
     address = header.source if side is Side.LEFT else header.destination
     site = design.gateway_by_id[tunnel.end(side).gateway_id].site_id
-    inside = (one.gateway_address for one in design.networks_of_site(site) if one.prefix.holds(address))
+    inside = (network.gateway_address for network in design.networks_of_site(site) if network.prefix.holds(address))
     usual = Address(*parse_address(_INSIDE[address.family]))
-    return HostBehind(address, next((one for one in inside if one and one != address), usual))
+    return HostBehind(address, next((candidate for candidate in inside if candidate and candidate != address), usual))

@@ -99,7 +99,7 @@ class AnalysisService:
             examined.is_noted = False
             examined.analysis = analyse(design, today, examined.memory, lambda failed: self._failed(design, failed))
             examined.design = design
-            self._examined = {id_: one for id_, one in self._examined.items() if id_ in self._kept}
+            self._examined = {id_: candidate for id_, candidate in self._examined.items() if id_ in self._kept}
         if not examined.is_noted:
             self._note_counts(design, examined.analysis)
             examined.is_noted = True

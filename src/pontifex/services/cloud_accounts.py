@@ -63,7 +63,7 @@ class CloudAccountService:
             found.append(
                 CloudAccountShown(
                     account=account,
-                    network_ids=tuple(one.id for one in design.cloud_networks if one.owner == account),
+                    network_ids=tuple(network.id for network in design.cloud_networks if network.owner == account),
                     address=access.address if access else "",
                     fingerprint=access.fingerprint if access else "",
                     made_by=access.made_by if access else "",
@@ -76,7 +76,7 @@ class CloudAccountService:
     def readings(self, design_id: str) -> dict[str, AccountState]:
         """Return what was read last of each account."""
         kept = self._records.readings(design_id)
-        return {account: AccountState.model_validate(one.document) for account, one in kept.items()}
+        return {account: AccountState.model_validate(reading.document) for account, reading in kept.items()}
 
     def fingerprint(self, address: str) -> str:
         """Return what a cloud shows, to be compared. Raise CloudSilent."""
@@ -105,7 +105,7 @@ class CloudAccountService:
     def read(self, design: Design, accounts: Sequence[str], person: str) -> None:
         """Read accounts, and keep what they hold; without any named, all that are reached from here."""
         accesses = self._records.accesses(design.id)
-        for account in accounts or [one for one in _accounts(design) if one in accesses]:
+        for account in accounts or [text for text in _accounts(design) if text in accesses]:
             state = read_account(self._access(design, accesses, account))
             self._records.keep_reading(design.id, account, state.model_dump(mode="json"), person)
 
@@ -119,10 +119,10 @@ class CloudAccountService:
         try:
             carry_out(access, step.change)
         finally:
-            self.read(design, [one for one in _concerned(design, step) if one in accesses], person)
+            self.read(design, [text for text in _concerned(design, step) if text in accesses], person)
 
     def _due(self, design: Design, key: str) -> CloudStep:
-        step = next((one for one in cloud_steps(design, self.readings(design.id)) if one.key == key), None)
+        step = next((cloud_step for cloud_step in cloud_steps(design, self.readings(design.id)) if cloud_step.key == key), None)
         if step is None or step.state is StepState.DONE:
             raise StepNotDue("it is done already, or not asked for any more")
         if step.state is not StepState.DUE:
@@ -138,11 +138,11 @@ class CloudAccountService:
 
 
 def _accounts(design: Design) -> list[str]:
-    return sorted({one.owner for one in design.cloud_networks})
+    return sorted({network.owner for network in design.cloud_networks})
 
 
 def _concerned(design: Design, step: CloudStep) -> list[str]:
     """Return the accounts that see what comes of a step: both, where it is about a peering."""
     tunnel = design.tunnel_by_id.get(step.tunnel_id or "")
-    beyond = [one for side in SIDES for one in cloud_networks_at(design, tunnel.end(side).gateway_id)] if tunnel else []
-    return sorted({step.account, *(one.owner for one in beyond)})
+    beyond = [network for side in SIDES for network in cloud_networks_at(design, tunnel.end(side).gateway_id)] if tunnel else []
+    return sorted({step.account, *(network.owner for network in beyond)})

@@ -89,14 +89,14 @@ class CloudService:
         if not intended:
             return
         states = CloudStates.of(design, readings, self._analyses.today)
-        for one in intended:
-            found = held_peering(one.networks, readings)
+        for peering in intended:
+            found = held_peering(peering.networks, readings)
             yield CloudPeeringShown(
-                tunnel_id=one.tunnel.id,
-                requester_id=one.requester.id,
-                accepter_id=one.accepter.id,
+                tunnel_id=peering.tunnel.id,
+                requester_id=peering.requester.id,
+                accepter_id=peering.accepter.id,
                 state=found.state if found else None,
                 since=found.since if found else None,
                 until=found.until if found else None,
-                reach=tuple(cloud_reach(states, one)),
+                reach=tuple(cloud_reach(states, peering)),
             )

@@ -178,8 +178,8 @@ class ConnectingService:
         known = self._analyses.of(design)
         plan, operations = plan_connections(design, request)
         then = self._analyses.supposed(design, apply_operations(design, operations)) if operations else known
-        before = {one.tunnel_id for one in known.forecasts}
-        counts = Counter(one.state for one in then.forecasts if one.tunnel_id not in before)
+        before = {forecast.tunnel_id for forecast in known.forecasts}
+        counts = Counter(forecast.state for forecast in then.forecasts if forecast.tunnel_id not in before)
         outlook = tuple(Outlook(state=state, tunnels=counts[state]) for state in StageState if counts[state])
         return ConnectPreview(plan=plan, outlook=outlook, findings=max(0, len(then.findings) - len(known.findings)))
 
@@ -226,17 +226,17 @@ class ConnectingService:
         known = self._analyses.of(design)
         operations = tuple(put(item) for item in (standard, *changed))
         then = apply_operations(design, operations)
-        after = {one.tunnel_id: one for one in self._analyses.supposed(design, then).forecasts}
+        after = {forecast.tunnel_id: forecast for forecast in self._analyses.supposed(design, then).forecasts}
         touched = {operation.object.id for operation in operations if isinstance(operation.object, Tunnel)}
         forecasts = tuple(
             ChangedForecast(
-                tunnel=then.tunnel_by_id[one.tunnel_id].name,
-                before=one.state,
-                after=after[one.tunnel_id].state,
-                says=str(after[one.tunnel_id].sentence),
+                tunnel=then.tunnel_by_id[forecast.tunnel_id].name,
+                before=forecast.state,
+                after=after[forecast.tunnel_id].state,
+                says=str(after[forecast.tunnel_id].sentence),
             )
-            for one in known.forecasts
-            if one.tunnel_id in touched
+            for forecast in known.forecasts
+            if forecast.tunnel_id in touched
         )
         return StandardEffect(operations=operations, tunnels=forecasts, departures=tuple(departures_of_followers(then, standard)))
 

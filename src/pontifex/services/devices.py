@@ -199,7 +199,7 @@ class DeviceService:
         reached = self._accesses.all(design.id)
         asked = parse_address_value(source)
         sites = [network.site_id for network in design.networks if network.prefix.holds(asked)]
-        gateways = (one.id for site_id in sites for one in design.gateways_of_site(site_id) if one.id in reached)
+        gateways = (gateway.id for site_id in sites for gateway in design.gateways_of_site(site_id) if gateway.id in reached)
         found = next(gateways, None)
         if found is None:
             raise NotReached(f"no gateway at {source} is reached from here; try it there, and type what was seen")
@@ -247,7 +247,7 @@ def _access(kept: KeptAccess, secret: str) -> DeviceAccess:
 
 
 def _changes(step: Step, back: bool) -> list[DeviceChange]:
-    return [DeviceChange(path=one.path, value=one.before if back else one.after) for one in step.settings]
+    return [DeviceChange(path=setting.path, value=setting.before if back else setting.after) for setting in step.settings]
 
 
 def _missed(reading: Reading, changes: Sequence[DeviceChange]) -> Iterator[MissedSetting]:
@@ -273,7 +273,10 @@ def _in_words(missed: Sequence[MissedSetting]) -> str:
     """Return what was read back, within the length of a remark and on one line."""
     if not missed:
         return "read back as it was entered"
-    named = [f"{one.path.rpartition('/')[2].replace('_', ' ')} is {one.runs[:40]}, not {one.wanted[:40]}" for one in missed]
+    named = [
+        f"{setting.path.rpartition('/')[2].replace('_', ' ')} is {setting.runs[:40]}, not {setting.wanted[:40]}"
+        for setting in missed
+    ]
     rest = f" and {len(missed) - _MOST_NAMED} more" if len(missed) > _MOST_NAMED else ""
     return f"read back otherwise: {'; '.join(named[:_MOST_NAMED])}{rest}"
 

@@ -187,7 +187,7 @@ class HandoverService:
 
     def _without(self, design: Design, target: str) -> Design:
         kind, _, id_ = target.partition("/")
-        if kind not in {one.value for one in ObjectType} - {ObjectType.SETTINGS.value}:
+        if kind not in {object_type.value for object_type in ObjectType} - {ObjectType.SETTINGS.value}:
             raise FieldRefused("since", f"'{target[:40]}' is neither a revision nor {_TARGET}")
         try:
             return apply_operations(design, [Remove(type=ObjectType(kind), id=id_, cascade=True)])
@@ -261,7 +261,7 @@ class HandoverService:
         design = self._kept.get(design_id)
         readings = self._records.readings(design_id)
         found = []
-        for gateway in (one for one in design.gateways if one.id in readings or not read_alone):
+        for gateway in (candidate for candidate in design.gateways if candidate.id in readings or not read_alone):
             held = drift(design, gateway.id, _reading(readings.get(gateway.id)))
             found.append(
                 DeviceDrift(

@@ -145,9 +145,9 @@ def dhcp_option(
 
 def answers(split: Split, profile: Profile) -> Iterator[str]:
     """Yield which resolver answers which names, and whether it is asked through the tunnel."""
-    for one in profile.own_resolvers:
-        yield f"{one.suffix}: {one.resolver}, {_way(split, one.resolver)}"
-    resolvers = " or ".join(f"{one}, {_way(split, one)}" for one in profile.resolvers)
+    for resolver in profile.own_resolvers:
+        yield f"{resolver.suffix}: {resolver.resolver}, {_way(split, resolver.resolver)}"
+    resolvers = " or ".join(f"{address}, {_way(split, address)}" for address in profile.resolvers)
     for suffix in profile.suffixes:
         yield f"{suffix}: {resolvers or 'no resolver, so whoever the device asks at home'}"
     everything = resolvers and not profile.suffixes

@@ -81,7 +81,7 @@ class PathsService:
         kept = self._tables.get(design_id)
         if kept is None or kept.design is not design:
             kept = self._tables[design_id] = Tables(design)
-            self._tables = {id_: one for id_, one in self._tables.items() if id_ in self._designs}
+            self._tables = {id_: candidate for id_, candidate in self._tables.items() if id_ in self._designs}
         return kept
 
     def _conditions(self, tables: Tables, supposed: Supposed) -> Conditions:
@@ -153,7 +153,7 @@ class PathsService:
         """Return what the rules choose, and what the uplinks carry, also when a link fails. Raise NotInDesign."""
         tables = self.tables(design_id)
         conditions = self._conditions(tables, supposed)
-        failing = [one for one in suspects(tables.design) if one.type in (ObjectType.UPLINK, ObjectType.TUNNEL)]
+        failing = [suspect for suspect in suspects(tables.design) if suspect.type in (ObjectType.UPLINK, ObjectType.TUNNEL)]
         carried = IntentLoads(tables, conditions)
         return LinkChoices(
             rules=tuple(choices(tables, conditions)),
@@ -167,8 +167,8 @@ class PathsService:
         """Return what a rule takes while a measure of a path goes its course. Raise NotInDesign, UnreadableQuestion."""
         tables = self.tables(design_id)
         rule = _rule(tables.design, rule_id)
-        path = next((one for one in rule.paths if one.id == path_id), None)
-        limit = next((one for one in thresholds(rule, path) if one.measure == measure), None) if path else None
+        path = next((candidate for candidate in rule.paths if candidate.id == path_id), None)
+        limit = next((threshold for threshold in thresholds(rule, path) if threshold.measure == measure), None) if path else None
         if path is None or limit is None:
             raise NotInDesign(f"the rule '{rule_id}' has no path '{path_id}' with a limit of that measure")
         points = read_course(course) or usual_course(rule, limit)
@@ -224,7 +224,7 @@ class PathsService:
         """Return the plan of a profile's split, or of another one in its place. Raise NotInDesign."""
         tables = self.tables(design_id)
         design = tables.design
-        profile = next((one for one in design.profiles if one.id == profile_id), None)
+        profile = next((candidate for candidate in design.profiles if candidate.id == profile_id), None)
         if profile is None:
             raise NotInDesign(f"there is no profile '{profile_id}' in this design")
         pool = design.network_by_id.get(profile.pool_id or "")
@@ -233,12 +233,16 @@ class PathsService:
         routes = route_list(chosen, most or profile.most_routes)
         handed, option, trouble = dhcp_option(routes, pool, router, default_inside)
         after = pool.changed(dhcp_routes=handed) if pool and handed and not trouble else None
-        led = [one for one in led_to(tables, design.gateway_by_id[profile.gateway_id]) if one.prefix.family in chosen.families]
-        gone = set(missing(chosen, (one.prefix for one in led)))
+        led = [
+            network
+            for network in led_to(tables, design.gateway_by_id[profile.gateway_id])
+            if network.prefix.family in chosen.families
+        ]
+        gone = set(missing(chosen, (network.prefix for network in led)))
         return SplitPlan(
             routes=routes,
             leaks=tuple(f"IPv{4 if family is Family.V4 else 6} goes beside the tunnel" for family in chosen.leaks),
-            forgotten=tuple(one.id for one in led if one.prefix in gone),
+            forgotten=tuple(network.id for network in led if network.prefix in gone),
             resolvers=tuple(answers(chosen, profile)),
             pool_room=handed_out(pool) if pool else None,
             people=profile.people,
@@ -260,7 +264,7 @@ def _leases(pool: Network | None) -> str:
 
 
 def _rule(design: Design, rule_id: str) -> Rule:
-    rule = next((one for one in design.rules if one.id == rule_id), None)
+    rule = next((candidate for candidate in design.rules if candidate.id == rule_id), None)
     if rule is None:
         raise NotInDesign(f"there is no rule '{rule_id}' in this design")
     return rule

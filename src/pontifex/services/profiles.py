@@ -93,7 +93,7 @@ class ProfileService:
 
 
 def _platform(design: Design, platform_id: str) -> Platform:
-    found = next((one for one in design.platforms if one.id == platform_id), None)
+    found = next((platform for platform in design.platforms if platform.id == platform_id), None)
     if found is None:
         raise NotInDesign(f"there is no platform '{platform_id}' in this design")
     return found

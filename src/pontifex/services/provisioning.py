@@ -66,10 +66,10 @@ class ProvisioningService:
     def offers(self, caller: DeviceIdentity) -> list[OfferedProfile]:
         """Return what a device is offered: of each profile that is for its group, as it was signed."""
         found = []
-        for one in self._records.offerings(caller.design_id, caller.device.id):
-            if caller.device.team in one.groups:
-                version = offered(one.rollout, self._place(caller, one), one.report)
-                found += [OfferedProfile(one.profile_id, version)] if version else []
+        for offering in self._records.offerings(caller.design_id, caller.device.id):
+            if caller.device.team in offering.groups:
+                version = offered(offering.rollout, self._place(caller, offering), offering.report)
+                found += [OfferedProfile(offering.profile_id, version)] if version else []
         return found
 
     def _place(self, caller: DeviceIdentity, offering: Offering) -> int:
@@ -80,7 +80,7 @@ class ProvisioningService:
 
     def fetch(self, caller: DeviceIdentity, profile_id: str) -> str:
         """Return the version that a device is offered, as it was signed, and note that it was fetched. Raise NotOffered."""
-        number = next((one.version for one in self.offers(caller) if one.profile == profile_id), None)
+        number = next((offer.version for offer in self.offers(caller) if offer.profile == profile_id), None)
         version = self._records.version(caller.design_id, profile_id, number) if number else None
         if version is None:
             raise NotOffered("this device is offered nothing of this profile")

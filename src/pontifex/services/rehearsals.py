@@ -119,7 +119,7 @@ class RehearsalService:
     def exit(self, design_id: str, exit_id: str) -> ExitRehearsal:
         """Dial the tunnels of an exit, and say which address the outside saw of what hangs on it. Raise NotInDesign."""
         design = self._kept.get(design_id)
-        exit_ = next((one for one in design.exits if one.id == exit_id), None)
+        exit_ = next((candidate for candidate in design.exits if candidate.id == exit_id), None)
         if exit_ is None:
             raise NotInDesign(f"there is no exit '{exit_id}' in this design")
         return rehearse_exit(Tables(design), exit_, utc_day())

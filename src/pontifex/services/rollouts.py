@@ -227,7 +227,7 @@ class RolloutService:
         heard = self._records.reported(design.id, profile_id, {*profile.groups, *signed_for})
         of_each = offers(rollout, signed_for, ((device.team, report) for device, report in heard))
         states = [state_of(offer, report) for offer, (_, report) in zip(of_each, heard, strict=True)]
-        wanted = [place for place, one in enumerate(states) if state in (None, one)]
+        wanted = [place for place, device_state in enumerate(states) if state in (None, device_state)]
         by_platform = Counter((device.platform, report.active) for device, report in heard)
         return RolloutShown(
             profile_id=profile_id,
@@ -235,7 +235,7 @@ class RolloutService:
             rollout=rollout,
             versions=tuple(map(_version, versions)),
             is_signed_as_it_stands=bool(versions) and _is_as_it_stands(design, profile, versions[0]),
-            states=tuple(StateCount(state=one, count=count) for one, count in counted(states).items()),
+            states=tuple(StateCount(state=device_state, count=count) for device_state, count in counted(states).items()),
             platforms=tuple(
                 PlatformCount(platform=platform, version=version, count=count)
                 for (platform, version), count in sorted(by_platform.items(), key=lambda one: (one[0][0], one[0][1] or 0))
@@ -252,7 +252,7 @@ def token_hash(token: str) -> bytes:
 
 def profile_of(design: Design, profile_id: str) -> Profile:
     """Return a profile of a design. Raise ProfileNotFound."""
-    found = next((one for one in design.profiles if one.id == profile_id), None)
+    found = next((profile for profile in design.profiles if profile.id == profile_id), None)
     if found is None:
         raise ProfileNotFound(f"there is no profile '{profile_id}' in this design")
     return found

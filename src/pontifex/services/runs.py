@@ -183,8 +183,8 @@ def _progress(kept: KeptRun) -> Progress:
 
 def _shown(kept: KeptRun) -> RunShown:
     ticks = tuple(
-        Tick(step=one.step, result=TickResult(one.result), remark=one.remark, author=one.author, made_at=one.made_at)
-        for one in kept.ticks
+        Tick(step=tick.step, result=TickResult(tick.result), remark=tick.remark, author=tick.author, made_at=tick.made_at)
+        for tick in kept.ticks
     )
     plan = _PLAN.validate_python(kept.plan)
     seen = tuple(_seen(plan, probe) for probe in kept.probes)
@@ -205,7 +205,7 @@ def _shown(kept: KeptRun) -> RunShown:
 
 def _seen(plan: ChangePlan, probe: KeptProbe) -> SeenProbe:
     phase, found = ProbePhase(probe.phase), bool(answered(probe.seen))
-    pair = next((one for one in plan.pairs if one.tries == probe.tries), None)
+    pair = next((pair_probe for pair_probe in plan.pairs if pair_probe.tries == probe.tries), None)
     expected = None if pair is None else pair.before if phase is ProbePhase.BEFORE else pair.after
     return SeenProbe(
         tries=probe.tries,

@@ -90,7 +90,7 @@ class SpaceService:
     def translation_plan(self, design_id: str, translation_id: str) -> TranslationPlan:
         """Return what a translation of the design means. Raise NetworkNotFound."""
         design = self._designs.get(design_id)
-        found = next((one for one in design.translations if one.id == translation_id), None)
+        found = next((translation for translation in design.translations if translation.id == translation_id), None)
         if found is None:
             raise NetworkNotFound(f"there is no translation '{translation_id}' in this design")
         return plan(design, found)
@@ -113,6 +113,6 @@ def _network(design: Design, network_id: str) -> Network:
 
 def _option(design: Design, title: str, operations: tuple[Operation, ...]) -> TranslationOption:
     after = apply_operations(design, operations)
-    known = {one.id for one in design.translations}
-    plans = tuple(plan(after, one) for one in after.translations if one.id not in known)
+    known = {translation.id for translation in design.translations}
+    plans = tuple(plan(after, translation) for translation in after.translations if translation.id not in known)
     return TranslationOption(title=title, operations=operations, plans=plans)

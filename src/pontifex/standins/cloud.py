@@ -60,8 +60,8 @@ class StandInCloud:
     def account(self, account: str) -> AccountState:
         """Return what an account holds, and the peerings that it sees."""
         self._settle()
-        seen = (one for one in self.state.peerings.values() if _sees(account, one))
-        networks = (one for one in self.state.networks.values() if one.account == account)
+        seen = (peering for peering in self.state.peerings.values() if _sees(account, peering))
+        networks = (network for network in self.state.networks.values() if network.account == account)
         return AccountState(account=account, networks=tuple(networks), peerings=tuple(seen), quotas=self.quotas)
 
     # Peerings
@@ -75,10 +75,10 @@ class StandInCloud:
         shared = shared_prefix(ours.blocks, theirs.blocks)
         if shared:
             raise CloudRefused(409, "overlapping-blocks", f"both networks have {shared}")
-        live = [one for one in self.state.peerings.values() if not one.state.is_over]
-        if any(one.networks == {requester, accepter} for one in live):
+        live = [peering for peering in self.state.peerings.values() if not peering.state.is_over]
+        if any(peering.networks == {requester, accepter} for peering in live):
             raise CloudRefused(409, "already-there", "these two networks have a peering, or a request for one")
-        if sum(requester in one.networks for one in live) >= self.quotas.peerings:
+        if sum(requester in peering.networks for peering in live) >= self.quotas.peerings:
             raise CloudRefused(403, "quota-exceeded", f"{requester} has {self.quotas.peerings} peerings, and no more are allowed")
         number = self.state.made + 1
         made = Peering(
@@ -117,8 +117,8 @@ class StandInCloud:
         network = self._own_network(account, network_id)
         if not any(block.contains(subnet.prefix) for block in network.blocks):
             raise CloudRefused(409, "outside-blocks", f"{subnet.prefix} is in no block of {network_id}")
-        others = [one for one in network.subnets if one.id != subnet.id]
-        clash = next((one for one in others if one.prefix.overlaps(subnet.prefix)), None)
+        others = [cloud_subnet for cloud_subnet in network.subnets if cloud_subnet.id != subnet.id]
+        clash = next((cloud_subnet for cloud_subnet in others if cloud_subnet.prefix.overlaps(subnet.prefix)), None)
         if clash:
             raise CloudRefused(409, "overlapping-subnets", f"{subnet.prefix} and {clash.prefix} of {clash.id} overlap")
         self._keep(network.changed(subnets=_sorted([*others, subnet])))
@@ -136,7 +136,7 @@ class StandInCloud:
             if peering.state is not PeeringState.ACTIVE or network_id not in peering.networks:
                 raise CloudRefused(409, "peering-not-active", f"{route.peering} is {peering.state.value}, or not of {network_id}")
         table = network.table(table_id)
-        routes = [*(one for one in table.routes if one.prefix != route.prefix), route]
+        routes = [*(cloud_route for cloud_route in table.routes if cloud_route.prefix != route.prefix), route]
         if len(routes) > self.quotas.routes:
             raise CloudRefused(403, "quota-exceeded", f"a table has {self.quotas.routes} routes, and no more are allowed")
         self._keep(_with_table(network, table.changed(routes=tuple(sorted(routes, key=lambda one: one.prefix)))))
@@ -145,7 +145,7 @@ class StandInCloud:
         """Take a route out of a table."""
         network = self._own_network(account, network_id)
         table = network.table(table_id)
-        stay = tuple(one for one in table.routes if one.prefix != prefix)
+        stay = tuple(route for route in table.routes if route.prefix != prefix)
         if len(stay) == len(table.routes):
             raise CloudRefused(404, "no-such-route", f"there is no route to {prefix}")
         self._keep(_with_table(network, table.changed(routes=stay)))
@@ -153,7 +153,7 @@ class StandInCloud:
     def put_rule(self, account: str, network_id: str, rule: HeldRule) -> None:
         """Put a rule, in the place of the one of its id."""
         network = self._own_network(account, network_id)
-        rules = [*(one for one in network.rules if one.id != rule.id), rule]
+        rules = [*(held_rule for held_rule in network.rules if held_rule.id != rule.id), rule]
         if len(rules) > self.quotas.rules:
             raise CloudRefused(403, "quota-exceeded", f"a network has {self.quotas.rules} rules, and no more are allowed")
         self._keep(network.changed(rules=_sorted(rules)))
@@ -215,7 +215,9 @@ def _sees(account: str, peering: Peering) -> bool:
 
 
 def _with_table(network: NetworkState, table: RouteTable) -> NetworkState:
-    return network.changed(tables=_sorted([*(one for one in network.tables if one.id != table.id), table]))
+    return network.changed(
+        tables=_sorted([*(route_table for route_table in network.tables if route_table.id != table.id), table])
+    )
 
 
 def _sorted(items: list[Held]) -> tuple[Held, ...]:
@@ -223,7 +225,7 @@ def _sorted(items: list[Held]) -> tuple[Held, ...]:
 
 
 def _without(items: tuple[Held, ...], id_: str) -> tuple[Held, ...]:
-    stay = tuple(one for one in items if one.id != id_)
+    stay = tuple(subnet for subnet in items if subnet.id != id_)
     if len(stay) == len(items):
         raise CloudRefused(404, "not-there", f"there is no {id_}")
     return stay

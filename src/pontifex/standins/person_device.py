@@ -91,4 +91,4 @@ class PersonDevice:
         """Why the device can't do what a file asks; empty where it can."""
         if self.habit is DeviceHabit.OLD_SYSTEM and file.device_end.local_auth is AuthMethod.CERTIFICATE:
             return f"{Ability.CERTIFICATE.label} needs a newer system"
-        return ", ".join(one.asked.ability.label for one in lacking(file, self.platform))
+        return ", ".join(lack.asked.ability.label for lack in lacking(file, self.platform))

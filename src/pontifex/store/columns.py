@@ -85,7 +85,7 @@ def _column(name: str, field: FieldInfo) -> Column[Any]:
     annotation, metadata = field.annotation, field.metadata
     optional = get_origin(annotation) in (Union, types.UnionType)
     if optional:
-        (annotation,) = (one for one in get_args(annotation) if one is not type(None))
+        (annotation,) = (arg for arg in get_args(annotation) if arg is not type(None))
     return Column(name, _type(annotation, metadata), primary_key=name == "id", nullable=optional)
 
 
@@ -97,6 +97,6 @@ def _type(annotation: Any, metadata: list[Any]) -> type[TypeEngine[Any]]:
     if isinstance(annotation, type) and issubclass(annotation, Enum):
         return Text
     if annotation is int:
-        bounds = [one.le for one in metadata if isinstance(one, Le) and isinstance(one.le, int)]
+        bounds = [candidate.le for candidate in metadata if isinstance(candidate, Le) and isinstance(candidate.le, int)]
         return SmallInteger if bounds and min(bounds) <= LARGEST_SMALL else Integer
     return JSONB

@@ -54,7 +54,7 @@ class Services:
         looking = (SpaceService(kept), FormService(kept), RehearsalService(kept, handover), handover)
         asked = (ProfileService(kept, self.analyses), CloudService(kept, self.analyses))
         services = (*asked, self.analyses, paths, connecting, designs, *looking)
-        self._by_name = {type(one).__name__: one for one in services}
+        self._by_name = {type(service).__name__: service for service in services}
 
     def bound(self, question: Question) -> Callable[..., object]:
         """Return a question as it can be asked: a method with its service, any other function as it is."""

@@ -139,18 +139,18 @@ class AddressSet:
         kept = list(self.prefixes())
         left = waste
         while len(kept) > max(most, 1):
-            joined = [_around(one, other) for one, other in pairwise(kept)]
+            joined = [_around(prefix, other) for prefix, other in pairwise(kept)]
             added, at = min((_added(block, kept), k) for k, block in enumerate(joined))
             if left is not None:
                 if added > left:
                     break
                 left -= added
-            kept = sorted((*(one for one in kept if not joined[at].contains(one)), joined[at]))
+            kept = sorted((*(prefix for prefix in kept if not joined[at].contains(prefix)), joined[at]))
         return tuple(kept)
 
 
 def _added(block: Prefix, kept: list[Prefix]) -> int:
-    inside = sum(one.last - one.network + 1 for one in kept if block.contains(one))
+    inside = sum(prefix.last - prefix.network + 1 for prefix in kept if block.contains(prefix))
     return block.last - block.network + 1 - inside
 
 

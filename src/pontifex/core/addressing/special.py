@@ -53,7 +53,11 @@ _GLOBAL_ID_OCTETS: Final = 5
 
 # this is asked of every network: the bounds stand ready
 _BY_FAMILY: Final = {
-    family: tuple((one.prefix.network, one.prefix.last, one) for one in SPECIAL_PURPOSE if one.prefix.family is family)
+    family: tuple(
+        (candidate.prefix.network, candidate.prefix.last, candidate)
+        for candidate in SPECIAL_PURPOSE
+        if candidate.prefix.family is family
+    )
     for family in Family
 }
 

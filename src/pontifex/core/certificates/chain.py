@@ -45,10 +45,12 @@ def chain_to(anchors: Iterable[Certificate], sent: Sequence[Certificate]) -> Cha
     while True:
         if any(anchor.pem == links[-1].pem for anchor in known):
             return Chain(tuple(links))
-        anchor = next((one for one in known if _issued(one, links[-1])), None)
+        anchor = next((certificate for certificate in known if _issued(certificate, links[-1])), None)
         if anchor:
             return Chain((*links, anchor))
-        issuer = next((one for one in sent[1:] if one not in links and _issued(one, links[-1])), None)
+        issuer = next(
+            (certificate for certificate in sent[1:] if certificate not in links and _issued(certificate, links[-1])), None
+        )
         if issuer is None:
             return _broken(links[-1], known, sent)
         links.append(issuer)
@@ -69,7 +71,7 @@ def _broken(last: Certificate, known: Iterable[Certificate], sent: Sequence[Cert
     wanted = last.facts.issuer
     if wanted == last.facts.subject:
         return BrokenChain(ChainFault.SELF_SIGNED, wanted)
-    namesakes = [one for one in (*known, *sent[1:]) if one.facts.subject == wanted]
-    if any(not one.facts.is_authority for one in namesakes):
+    namesakes = [certificate for certificate in (*known, *sent[1:]) if certificate.facts.subject == wanted]
+    if any(not namesake.facts.is_authority for namesake in namesakes):
         return BrokenChain(ChainFault.NO_AUTHORITY, wanted)
     return BrokenChain(ChainFault.OTHER_KEY if namesakes else ChainFault.LACKING, wanted)

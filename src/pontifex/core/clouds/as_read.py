@@ -17,7 +17,7 @@ def as_read(design: Design, readings: Readings) -> Design:
     """Return the design as the clouds hold it; what wasn't read stays as designed."""
     design, keys = _with_peerings(design, readings)
     for cloud in design.cloud_networks:
-        held = next((one for state in readings.values() for one in state.networks if one.id == cloud.id), None)
+        held = next((network for state in readings.values() for network in state.networks if network.id == cloud.id), None)
         if held:
             design = _as_held(design, cloud, held, keys)
     return design
@@ -25,8 +25,8 @@ def as_read(design: Design, readings: Readings) -> Design:
 
 def as_agreed(design: Design) -> Design:
     """Return the design with all peerings agreed to, as they are once its steps are taken."""
-    for one in intended_peerings(design):
-        design = _agreed(design, one.tunnel.id, True)
+    for peering in intended_peerings(design):
+        design = _agreed(design, peering.tunnel.id, True)
     return design
 
 
@@ -40,13 +40,13 @@ def _agreed(design: Design, tunnel_id: str, agreed: bool) -> Design:
 def _with_peerings(design: Design, readings: Readings) -> tuple[Design, dict[str, str]]:
     """Return the design with peerings agreed to where they are active, and the tunnels that ids of peerings stand for."""
     keys = {}
-    for one in intended_peerings(design):
-        if not {one.left.owner, one.right.owner} & readings.keys():
+    for peering in intended_peerings(design):
+        if not {peering.left.owner, peering.right.owner} & readings.keys():
             continue
-        held = held_peering(one.networks, readings)
-        design = _agreed(design, one.tunnel.id, held is not None and held.state is PeeringState.ACTIVE)
+        held = held_peering(peering.networks, readings)
+        design = _agreed(design, peering.tunnel.id, held is not None and held.state is PeeringState.ACTIVE)
         if held:
-            keys[held.id] = one.tunnel.id
+            keys[held.id] = peering.tunnel.id
     return design, keys
 
 
@@ -54,8 +54,8 @@ def _as_held(design: Design, cloud: CloudNetwork, held: NetworkState, keys: Mapp
     """Return the design with the routes by peerings, and the rules, that a network was read to have."""
     at_site = {gateway.id for gateway in design.gateways_of_site(cloud.site_id)}
     peerings = {tunnel.id for tunnel in design.tunnels if tunnel.left.technology.traits.clouds_alone}
-    stay = [one for one in design.routes if one.gateway_id not in at_site or one.tunnel_id not in peerings]
-    rules = [one for one in design.cloud_rules if one.site_id != cloud.site_id]
+    stay = [route for route in design.routes if route.gateway_id not in at_site or route.tunnel_id not in peerings]
+    rules = [rule for rule in design.cloud_rules if rule.site_id != cloud.site_id]
     return design.changed(
         routes=tuple(sorted([*stay, *_routes(design, cloud, held, keys)], key=lambda one: one.id)),
         cloud_rules=tuple(sorted([*rules, *held_rules(design, cloud, held)], key=lambda one: one.id)),

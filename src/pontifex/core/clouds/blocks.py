@@ -8,7 +8,7 @@ from pontifex.core.kinds import CloudNetwork
 
 def shared_prefix(ours: tuple[Prefix, ...], theirs: tuple[Prefix, ...]) -> Prefix | None:
     """Return the first prefix that two lists of blocks both hold; None where there is none."""
-    pairs = ((one, other) for one in ours for other in theirs if one.overlaps(other))
+    pairs = ((our, other) for our in ours for other in theirs if our.overlaps(other))
     return next((max(pair, key=lambda prefix: prefix.length) for pair in pairs), None)
 
 

@@ -38,7 +38,7 @@ class Difference:
 def differences(intended: NetworkState, held: NetworkState, peering_ids: Mapping[str, str]) -> Iterator[Difference]:
     """Yield what differs. Routes of both name peerings by what the design calls them; `peering_ids` are the cloud's ids."""
     yield from _subnets(intended, held)
-    for table_id in dict.fromkeys(one.id for one in (*intended.tables, *held.tables)):
+    for table_id in dict.fromkeys(table.id for table in (*intended.tables, *held.tables)):
         yield from _routes(intended, held, table_id, peering_ids)
     yield from _rules(intended, held)
 
@@ -65,7 +65,7 @@ def _by_id(
     change: Callable[[str, R | None], CloudChange],
 ) -> Iterator[Difference]:
     """Yield what differs of resources that are known by their ids."""
-    ours, theirs = ({one.id: one for one in some} for some in (intended, held))
+    ours, theirs = ({subnet.id: subnet for subnet in some} for some in (intended, held))
     for id_ in sorted(ours.keys() | theirs.keys()):
         wanted, there = ours.get(id_), theirs.get(id_)
         if wanted != there:
@@ -88,7 +88,7 @@ def _table_words(table_id: str) -> str:
 
 
 def _routes(intended: NetworkState, held: NetworkState, table_id: str, peering_ids: Mapping[str, str]) -> Iterator[Difference]:
-    ours, theirs = ({one.prefix: one for one in state.table(table_id).routes} for state in (intended, held))
+    ours, theirs = ({route.prefix: route for route in state.table(table_id).routes} for state in (intended, held))
     where = "the main table" if table_id == MAIN_TABLE else f"the table {table_id}"
     for prefix in sorted(ours.keys() | theirs.keys()):
         wanted, there = ours.get(prefix), theirs.get(prefix)

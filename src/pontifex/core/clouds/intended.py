@@ -71,7 +71,7 @@ def _network(
     routes: Mapping[tuple[str, str | None], Sequence[Route]],
 ) -> NetworkState:
     subnets = tuple(subnets_of(design, cloud))
-    own = [one.id for one in subnets if one.id == one.table]
+    own = [subnet.id for subnet in subnets if subnet.id == subnet.table]
     by_table = ((MAIN_TABLE, None), *((id_, id_) for id_ in own))
     return NetworkState(
         id=cloud.id,
@@ -85,16 +85,16 @@ def _network(
         ),
         rules=tuple(
             HeldRule(
-                id=one.rule.id,
-                level=one.rule.level,
-                direction=one.rule.direction,
-                members=one.members,
-                far=one.rule.far,
-                services=one.rule.services,
+                id=rule.rule.id,
+                level=rule.rule.level,
+                direction=rule.rule.direction,
+                members=rule.members,
+                far=rule.rule.far,
+                services=rule.rule.services,
             )
-            for one in placed
-            if one.rule.site_id == cloud.site_id
-            and any(block.overlaps(member) for block in cloud.blocks for member in one.members)
+            for rule in placed
+            if rule.rule.site_id == cloud.site_id
+            and any(block.overlaps(member) for block in cloud.blocks for member in rule.members)
         ),
     )
 
@@ -102,7 +102,9 @@ def _network(
 def subnets_of(design: Design, cloud: CloudNetwork) -> Iterator[CloudSubnet]:
     """Yield the networks of the site that lie in the blocks; one that others are cut of is no subnet itself."""
     networks = [
-        one for one in design.networks_of_site(cloud.site_id) if any(block.contains(one.prefix) for block in cloud.blocks)
+        candidate
+        for candidate in design.networks_of_site(cloud.site_id)
+        if any(block.contains(candidate.prefix) for block in cloud.blocks)
     ]
     for network in networks:
         if not any(_is_within(other, network) for other in networks):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from datetime import date
-from itertools import islice
+from itertools import islice, product
 from typing import Annotated, Final
 
 from pydantic import Field
@@ -81,19 +81,19 @@ def _traced(tables: Tables, conditions: Conditions, asked: _Asked) -> Trace:
 
 
 def _asked(design: Design, peering: IntendedPeering) -> Iterator[_Asked]:
-    sides = [[one.id for one in subnets_of(design, cloud)] for cloud in (peering.left, peering.right)]
+    sides = [[subnet.id for subnet in subnets_of(design, cloud)] for cloud in (peering.left, peering.right)]
     left, right = map(set, sides)
     across = [
-        one
-        for one in wants(design)
-        if (one.source.id in left and one.target.id in right) or (one.source.id in right and one.target.id in left)
+        want
+        for want in wants(design)
+        if (want.source.id in left and want.target.id in right) or (want.source.id in right and want.target.id in left)
     ]
     if across:
-        yield from (_Asked(one.source, one.target, replace(one.flow, dscp=one.dscp)) for one in across)
+        yield from (_Asked(flow.source, flow.target, replace(flow.flow, dscp=flow.dscp)) for flow in across)
         return
-    for source_id, target_id in ((one, other) for one in sides[0] for other in sides[1]):
+    for source_id, target_id in product(*sides):
         for pair in ((source_id, target_id), (target_id, source_id)):
             source, target = (design.network_by_id[id_] for id_ in pair)
-            begin, end = (Address(one.prefix.family, one.prefix.network) for one in (source, target))
+            begin, end = (Address(network.prefix.family, network.prefix.network) for network in (source, target))
             if begin.family is end.family:
                 yield _Asked(source, target, Flow(begin, end, ANY_SERVICE))

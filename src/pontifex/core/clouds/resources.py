@@ -63,7 +63,7 @@ class NetworkState(FrozenModel):
 
     def table(self, table_id: str) -> RouteTable:
         """Return a table; one that isn't there has no routes."""
-        return next((one for one in self.tables if one.id == table_id), RouteTable(id=table_id))
+        return next((route_table for route_table in self.tables if route_table.id == table_id), RouteTable(id=table_id))
 
 
 class Peering(FrozenModel):

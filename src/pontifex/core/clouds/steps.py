@@ -57,7 +57,7 @@ NOTHING: Final = "nothing"
 
 def held_peering(networks: frozenset[str], readings: Readings) -> Peering | None:
     """Return the peering between two networks that matters: one that isn't over, or the last one that is."""
-    found = [one for state in readings.values() for one in state.peerings if one.networks == networks]
+    found = [peering for state in readings.values() for peering in state.peerings if peering.networks == networks]
     return max(found, key=lambda one: (not one.state.is_over, one.since, _PROGRESS.index(one.state)), default=None)
 
 
@@ -70,8 +70,8 @@ def cloud_steps(design: Design, readings: Readings, intended: Sequence[NetworkSt
     `intended` is what the design intends of its networks, where somebody has asked for that already.
     """
     peerings = tuple(intended_peerings(design))
-    held = {one.key: held_peering(one.networks, readings) for one in peerings}
-    found = [step for one in peerings for step in _of_peering(one, held[one.key], readings)]
+    held = {peering.key: held_peering(peering.networks, readings) for peering in peerings}
+    found = [step for peering in peerings for step in _of_peering(peering, held[peering.key], readings)]
     for network in intended_networks(design) if intended is None else intended:
         found += _of_network(network, held, readings)
     return (*found, *_extra_peerings(design, peerings, readings))
@@ -148,8 +148,8 @@ def _acceptance_state(held: Peering | None, is_read: bool) -> tuple[StepState, s
 
 def _extra_peerings(design: Design, peerings: Sequence[IntendedPeering], readings: Readings) -> Iterator[CloudStep]:
     """Yield the removal of peerings of our networks that the design doesn't have, once no route leads into them."""
-    ours = {one.id: one for one in design.cloud_networks}
-    wanted = {one.networks for one in peerings}
+    ours = {cloud_network.id: cloud_network for cloud_network in design.cloud_networks}
+    wanted = {intended_peering.networks for intended_peering in peerings}
     networks = (network for state in readings.values() for network in state.networks)
     led_into = {route.peering for network in networks for table in network.tables for route in table.routes}
     told: set[str] = set()
@@ -182,7 +182,7 @@ def _extra_peerings(design: Design, peerings: Sequence[IntendedPeering], reading
 def _of_network(intended: NetworkState, held: Mapping[str, Peering | None], readings: Readings) -> Iterator[CloudStep]:
     """Yield what differs at a network, and its routes by peerings also where they are there: both tables need them."""
     account = readings.get(intended.account)
-    network = next((one for one in account.networks if one.id == intended.id), None) if account else None
+    network = next((state for state in account.networks if state.id == intended.id), None) if account else None
     if network is None:
         yield CloudStep(
             key=f"network/{intended.id}",
@@ -196,10 +196,10 @@ def _of_network(intended: NetworkState, held: Mapping[str, Peering | None], read
             why="the account holds no network of this id" if account else "nothing is known of this account yet",
         )
         return
-    keys = {one.id: key for key, one in held.items() if one}
-    ids = {key: one.id for key, one in held.items() if one}
-    for one in differences(intended, _with_keys(network, keys), ids):
-        yield _step_of(intended, one, held.get(one.peering or ""), one.peering in held)
+    keys = {peering.id: key for key, peering in held.items() if peering}
+    ids = {key: peering.id for key, peering in held.items() if peering}
+    for difference in differences(intended, _with_keys(network, keys), ids):
+        yield _step_of(intended, difference, held.get(difference.peering or ""), difference.peering in held)
 
 
 def _with_keys(network: NetworkState, keys: Mapping[str, str]) -> NetworkState:
@@ -208,7 +208,7 @@ def _with_keys(network: NetworkState, keys: Mapping[str, str]) -> NetworkState:
     def named(route: CloudRoute) -> CloudRoute:
         return route.changed(peering=keys.get(route.peering or "", route.peering))
 
-    tables = tuple(one.changed(routes=tuple(map(named, one.routes))) for one in network.tables)
+    tables = tuple(table.changed(routes=tuple(map(named, table.routes))) for table in network.tables)
     return network.changed(tables=tables)
 
 

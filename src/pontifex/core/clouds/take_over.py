@@ -16,12 +16,12 @@ from pontifex.core.model.ids import free_name
 
 def take_over(design: Design, readings: Readings) -> Iterator[Remedy]:
     """Yield changes to the design: peerings that are active, and rules as the clouds hold them."""
-    for one in intended_peerings(design):
-        held = held_peering(one.networks, readings)
+    for peering in intended_peerings(design):
+        held = held_peering(peering.networks, readings)
         if not held:
             continue
         active = held.state is PeeringState.ACTIVE
-        tunnel = one.tunnel
+        tunnel = peering.tunnel
         if active and not all(tunnel.end(side).peering_agreed for side in SIDES):
             for side in SIDES:
                 tunnel = tunnel.with_end(side, peering_agreed=True)
@@ -33,13 +33,13 @@ def take_over(design: Design, readings: Readings) -> Iterator[Remedy]:
 
 
 def _rules(design: Design, cloud: CloudNetwork, readings: Readings) -> Iterator[AnyOperation]:
-    held = next((one for state in readings.values() for one in state.networks if one.id == cloud.id), None)
+    held = next((network for state in readings.values() for network in state.networks if network.id == cloud.id), None)
     if held is None:
         return
-    ours = {one.id: one for one in design.cloud_rules if one.site_id == cloud.site_id}
-    elsewhere = {one.id for one in design.cloud_rules} - ours.keys()
-    names = {one.name for one in ours.values()}
-    theirs = {one.id: one for one in held_rules(design, cloud, held) if one.id not in elsewhere}
+    ours = {cloud_rule.id: cloud_rule for cloud_rule in design.cloud_rules if cloud_rule.site_id == cloud.site_id}
+    elsewhere = {cloud_rule.id for cloud_rule in design.cloud_rules} - ours.keys()
+    names = {our.name for our in ours.values()}
+    theirs = {cloud_rule.id: cloud_rule for cloud_rule in held_rules(design, cloud, held) if cloud_rule.id not in elsewhere}
     for id_, rule in theirs.items():
         known = ours.get(id_)
         if known is None:
@@ -48,5 +48,5 @@ def _rules(design: Design, cloud: CloudNetwork, readings: Readings) -> Iterator[
             yield put(rule.changed(name=name))
         elif rule.changed(name=known.name) != known:
             yield put(rule.changed(name=known.name))
-    for id_ in sorted(ours.keys() - {one.id for one in held.rules}):
+    for id_ in sorted(ours.keys() - {held_rule.id for held_rule in held.rules}):
         yield Remove(type=ObjectType.CLOUD_RULE, id=id_)

@@ -68,7 +68,7 @@ def decode_options(octets: bytes) -> dict[int, bytes]:
 
 def addresses_value(addresses: Iterable[Address]) -> bytes:
     """Return addresses as an option holds them."""
-    return b"".join(one.value.to_bytes(4) for one in addresses)
+    return b"".join(address.value.to_bytes(4) for address in addresses)
 
 
 def addresses_in(value: bytes) -> tuple[Address, ...]:

@@ -43,8 +43,8 @@ class Scope:
 
     def addresses(self) -> Iterator[Address]:
         """Yield the addresses that are handed out, in their order."""
-        for one in self.ranges:
-            for value in range(one.first, one.last + 1):
+        for address_range in self.ranges:
+            for value in range(address_range.first, address_range.last + 1):
                 if not _within(value, self.excluded):
                     yield Address(Family.V4, value)
 
@@ -54,7 +54,7 @@ class Scope:
 
 
 def _within(value: int, ranges: tuple[AddressRange, ...]) -> bool:
-    return any(one.first <= value <= one.last for one in ranges)
+    return any(address_range.first <= value <= address_range.last for address_range in ranges)
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,7 +110,7 @@ class DhcpServer:
         taken = {lease.address for lease in self.leases.values() if lease.until_s > now_s and lease.client != client}
         if wanted and wanted not in taken and self.scope.hands_out(wanted):
             return wanted
-        return next((one for one in self.scope.addresses() if one not in taken), None)
+        return next((address for address in self.scope.addresses() if address not in taken), None)
 
     def _reply(self, type_: MessageType, to: DhcpMessage, address: Address, options: Mapping[int, bytes]) -> DhcpMessage:
         own: dict[int, bytes] = {OptionCode.SERVER_ID: addresses_value([self.address])}

@@ -76,9 +76,9 @@ class _Handshake:
     def _shown(self) -> list[Certificate]:
         shown = self._tls.get_peer_cert_chain(as_cryptography=True) or []
         leaf = self._tls.get_peer_certificate(as_cryptography=True)
-        all_shown = [leaf, *(one for one in shown if one != leaf)] if leaf else shown
+        all_shown = [leaf, *(certificate for certificate in shown if certificate != leaf)] if leaf else shown
         try:
-            return [Certificate(pem=one.public_bytes(Encoding.PEM).decode()) for one in all_shown]
+            return [Certificate(pem=certificate.public_bytes(Encoding.PEM).decode()) for certificate in all_shown]
         except ValueError:
             return []  # what can't be read speaks for nobody
 

@@ -33,12 +33,14 @@ class ExitOrder:
 def exit_order(design: Design, exit_: Exit, table: ExitTable) -> ExitOrder:
     """Return the order for an exit."""
     owner = design.host_by_id[exit_.host_id].name if exit_.host_id else design.gateway_by_id[exit_.gateway_id].name
-    sharing = [one for one in table.workloads if one.how is Hanging.SHARES]
-    routed = [one.name for one in table.workloads if one.how is Hanging.ROUTED]
-    stop = f"{', '.join(one.name for one in sharing)} stop with it, and must be started again after it" if sharing else ""
+    sharing = [workload for workload in table.workloads if workload.how is Hanging.SHARES]
+    routed = [workload.name for workload in table.workloads if workload.how is Hanging.ROUTED]
+    stop = (
+        f"{', '.join(workload.name for workload in sharing)} stop with it, and must be started again after it" if sharing else ""
+    )
     goes_on = f"{', '.join(routed)} go on by themselves once it is back" if routed else ""
     return ExitOrder(
-        starts=(owner, *(one.name for one in sharing)),
+        starts=(owner, *(workload.name for workload in sharing)),
         attaching=tuple(_attaching(exit_, table, owner)),
         restarting="; ".join(filter(None, (stop, goes_on))) or "nothing hangs on it",
     )
@@ -46,8 +48,8 @@ def exit_order(design: Design, exit_: Exit, table: ExitTable) -> ExitOrder:
 
 def _attaching(exit_: Exit, table: ExitTable, owner: str) -> Iterator[ExitStep]:
     """Yield the steps: a port can be published once, so it is taken off each workload before the exit publishes it."""
-    sharing = [one for one in table.workloads if one.how is Hanging.SHARES]
-    publishing = [one for one in sharing if one.ports]
+    sharing = [workload for workload in table.workloads if workload.how is Hanging.SHARES]
+    publishing = [workload for workload in sharing if workload.ports]
     for one in publishing:
         yield ExitStep(what=f"Take port {_ports([one])} off {one.name}", check=f"{one.name} publishes nothing any more")
     if publishing:
@@ -66,4 +68,4 @@ def _attaching(exit_: Exit, table: ExitTable, owner: str) -> Iterator[ExitStep]:
 
 
 def _ports(workloads: list[ExitWorkload]) -> str:
-    return ", ".join(str(port) for port in sorted({port for one in workloads for port in one.ports}))
+    return ", ".join(str(port) for port in sorted({port for workload in workloads for port in workload.ports}))

@@ -145,11 +145,11 @@ class _Asked:
 def _workloads(asked: _Asked, exit_: Exit) -> Iterator[ExitWorkload]:
     """Yield those that share its network, then the other workloads of the site, then networks of containers without any."""
     design = asked.tables.design
-    sharing = {one.id for one in exit_.shared_by}
-    for id_ in (one.id for one in exit_.shared_by):
+    sharing = {member.id for member in exit_.shared_by}
+    for id_ in (member.id for member in exit_.shared_by):
         yield _of_host(asked, exit_, design.host_by_id[id_], Hanging.SHARES)
     for network in design.networks_of_site(design.gateway_by_id[exit_.gateway_id].site_id):
-        hosts = [one for one in design.hosts_of_network(network.id) if one.host_class in _HANGING]
+        hosts = [candidate for candidate in design.hosts_of_network(network.id) if candidate.host_class in _HANGING]
         for host in hosts:
             if host.id not in sharing and host.id != exit_.host_id:
                 yield _of_host(asked, exit_, host, Hanging.ROUTED)
@@ -252,7 +252,7 @@ def _somebody(tables: Tables, prefix: Prefix) -> Address:
     """Return the first address of a prefix that is no gateway's own: answers to those need no route."""
     some = range(min(prefix.network + 1, prefix.last), min(prefix.network + _MOST_TRIED, prefix.last) + 1)
     addresses = (Address(prefix.family, value) for value in some)
-    return next((one for one in addresses if tables.owner(one, None) is None), prefix.first_host)
+    return next((address for address in addresses if tables.owner(address, None) is None), prefix.first_host)
 
 
 def _narrowest(tables: Tables, address: Address) -> Network | None:
@@ -263,7 +263,7 @@ def clashing_ports(design: Design, exit_: Exit) -> Iterator[tuple[Host, Host, in
     """Yield hosts whose ports meet at the exit: those that share its network publish theirs there."""
     owner = [design.host_by_id[exit_.host_id]] if exit_.host_id else []
     taken: dict[int, Host] = {}
-    for host in [*owner, *(design.host_by_id[one.id] for one in exit_.shared_by)]:
+    for host in [*owner, *(design.host_by_id[member.id] for member in exit_.shared_by)]:
         for port in host.ports:
             if port in taken:
                 yield taken[port], host, port

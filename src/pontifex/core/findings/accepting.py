@@ -13,10 +13,16 @@ from pontifex.core.model import Design, Difference, apply_operations, difference
 
 def with_acceptances(design: Design, found: Iterable[Finding], today: date) -> tuple[Finding, ...]:
     """Return findings, each with what is accepted of it; what was accepted until a day before today is due again."""
-    by_key = {FindingKey(one.code, one.at_type, one.at_id, one.at_field): one for one in design.acceptances}
+    by_key = {
+        FindingKey(acceptance.code, acceptance.at_type, acceptance.at_id, acceptance.at_field): acceptance
+        for acceptance in design.acceptances
+    }
     if not by_key:
         return tuple(found)
-    return tuple(replace(one, accepted=_accepted(by_key[one.key], today)) if one.key in by_key else one for one in found)
+    return tuple(
+        replace(finding, accepted=_accepted(by_key[finding.key], today)) if finding.key in by_key else finding
+        for finding in found
+    )
 
 
 def _accepted(acceptance: Acceptance, today: date) -> Accepted:
@@ -38,10 +44,10 @@ def mended_together(
     asked once for each of these states.
     """
     now, count = design, 0
-    known = {one.key: one for one in found(now)}
+    known = {finding.key: finding for finding in found(now)}
     for key in keys:
         one = known.get(key)
         if one and one.remedies:
             now, count = apply_operations(now, one.remedies[0].operations), count + 1
-            known = {one.key: one for one in found(now)}
+            known = {finding.key: finding for finding in found(now)}
     return difference(design, now), count

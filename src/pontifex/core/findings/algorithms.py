@@ -69,7 +69,7 @@ def _list_findings(ends: TunnelEnds, side: Side, protocol: Protocol | Phase, fie
             ends, told, place, tunnels.ProposalsHold(side, title, listed), _without(ends, side, field, protocol, frozenset(found))
         )
     if policy.forward_secrecy and protocol is Protocol.ESP:
-        without = [number for number, one in enumerate(proposals, start=1) if TransformType.KE not in one.by_type]
+        without = [number for number, candidate in enumerate(proposals, start=1) if TransformType.KE not in candidate.by_type]
         if without:
             yield in_tunnel(ends, Code.CRYPTO_REFUSED, place, tunnels.NoGroup(side, without[0], named(policy)))
 

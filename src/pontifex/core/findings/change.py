@@ -39,14 +39,14 @@ class AnalysisChange:
 
 def analysis_change(before: Analysis, after: Analysis) -> AnalysisChange:
     """Return what leads from one analysis to the next. What was taken over from memory is the very same object."""
-    stood = {id(one) for one in before.forecasts}
+    stood = {id(forecast) for forecast in before.forecasts}
     places = _places_in(before)
     added: list[AddedFinding] = []
-    for place, one in enumerate(after.findings):
-        if not _taken(places, one):
-            added.append(AddedFinding(place=place, finding=one))
+    for place, finding in enumerate(after.findings):
+        if not _taken(places, finding):
+            added.append(AddedFinding(place=place, finding=finding))
     return AnalysisChange(
-        forecasts=tuple(one for one in after.forecasts if id(one) not in stood),
+        forecasts=tuple(forecast for forecast in after.forecasts if id(forecast) not in stood),
         overlaps=None if after.overlaps == before.overlaps else after.overlaps,
         removed=tuple(sorted(place for same in places.values() for place, _ in same)),
         added=tuple(added),
@@ -60,16 +60,16 @@ _Places = dict[tuple[str, str], list[tuple[int, Finding]]]
 
 def _places_in(analysis: Analysis) -> _Places:
     found: _Places = {}
-    for place, one in enumerate(analysis.findings):
-        found.setdefault((one.code, one.where[0].id), []).append((place, one))
+    for place, finding in enumerate(analysis.findings):
+        found.setdefault((finding.code, finding.where[0].id), []).append((place, finding))
     return found
 
 
 def _taken(places: _Places, wanted: Finding) -> bool:
     """Take a finding out of those that stood before; tell whether it was there."""
     candidates = places.get((wanted.code, wanted.where[0].id), [])
-    for at, (_, one) in enumerate(candidates):
-        if one is wanted or one == wanted:
+    for at, (_, candidate) in enumerate(candidates):
+        if candidate is wanted or candidate == wanted:
             del candidates[at]
             return True
     return False

@@ -161,8 +161,8 @@ def analyse(design: Design, today: date, memory: AnalysisCache | None = None, on
 def _in_order(found: Iterable[Finding]) -> list[Finding]:
     """Return findings, the worst first; those of one severity by code and place. There are far fewer codes than findings."""
     by_code: dict[tuple[Severity, Code], list[Finding]] = defaultdict(list)
-    for one in found:
-        by_code[one.severity, one.code].append(one)
+    for finding in found:
+        by_code[finding.severity, finding.code].append(finding)
     kinds = sorted(by_code, key=lambda kind: (kind[0].rank, kind[1]))
     return [one for kind in kinds for one in sorted(by_code[kind], key=lambda one: one.where[0].id)]
 
@@ -221,7 +221,7 @@ class _Checking:
         with self.checks.guard("paths", SETTINGS_ID):
             waiting, found = self._memory.part("outlined", ("paths", ""), _paths)
             self._add(found)
-            troubled = waiting.through & {one.tunnel_id for one in forecasts if one.state in _BEFORE_TRAFFIC}
+            troubled = waiting.through & {forecast.tunnel_id for forecast in forecasts if forecast.state in _BEFORE_TRAFFIC}
             work = partial(_unmet, waiting, troubled)
             self._add(self._memory.part("outlined", ("paths", "unmet"), work, (waiting, troubled)))
 

@@ -27,7 +27,7 @@ class _Refusal:
 
 def let_by_cloud(design: Design, some: Sequence[UnmetWants]) -> Iterator[tuple[Operation, ...]]:
     """Yield the rules that may let it through: of subnets, of groups, and of both. Which of them it needs is tried."""
-    refusals = list(dict.fromkeys(_refusal(one, want) for one in some for want in one.flows()))
+    refusals = list(dict.fromkeys(_refusal(wants, want) for wants in some for want in wants.flows()))
     by_level = [tuple(_rules(design, level, refusals, some[0].block.intent.name)) for level in RuleLevel]
     for rules in (*by_level, tuple(rule for of_level in by_level for rule in of_level)):
         if rules:
@@ -53,14 +53,16 @@ def _rules(design: Design, level: RuleLevel, refusals: list[_Refusal], name: str
 
     It holds for those that other rules hold for: whoever has none is not looked at, and shall stay so.
     """
-    ids = {one.id for one in design.cloud_rules}
-    names = {(one.site_id, one.name) for one in design.cloud_rules}
-    for place in dict.fromkeys((one.network_id, one.direction, one.service) for one in refusals):
+    ids = {rule.id for rule in design.cloud_rules}
+    names = {(rule.site_id, rule.name) for rule in design.cloud_rules}
+    for place in dict.fromkeys((refusal.network_id, refusal.direction, refusal.service) for refusal in refusals):
         network_id, direction, service = place
         members = _looked_at(design, network_id, level, direction)
         if not members:
             continue
-        far = dict.fromkeys(one.far for one in refusals if (one.network_id, one.direction, one.service) == place)
+        far = dict.fromkeys(
+            refusal.far for refusal in refusals if (refusal.network_id, refusal.direction, refusal.service) == place
+        )
         site_id = design.network_by_id[network_id].site_id
         new_id = fresh_id(f"{network_id[:40]} {level.value} {direction.value}", ids)
         here = {text for site, text in names if site == site_id}
@@ -86,6 +88,8 @@ def _looked_at(design: Design, network_id: str, level: RuleLevel, direction: Pac
     for rule in design.cloud_rules:
         if (rule.site_id, rule.level, rule.direction) == (network.site_id, level, direction):
             found |= {
-                one: None for one in rule.members if any(network.prefix.overlaps(held) for held in design.member_prefixes(one))
+                member: None
+                for member in rule.members
+                if any(network.prefix.overlaps(held) for held in design.member_prefixes(member))
             }
     return tuple(found)

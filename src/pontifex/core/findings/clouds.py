@@ -28,10 +28,10 @@ def cloud_findings(design: Design) -> Iterator[Finding]:
 
 def _outside(design: Design, cloud: CloudNetwork) -> Iterator[Finding]:
     """A site's networks may be cut of the blocks of any of its cloud networks; they are told at the first one."""
-    beside = [one for one in design.cloud_networks if one.site_id == cloud.site_id]
-    if cloud is not beside[0] or not all(one.blocks for one in beside):
+    beside = [cloud_network for cloud_network in design.cloud_networks if cloud_network.site_id == cloud.site_id]
+    if cloud is not beside[0] or not all(cloud_network.blocks for cloud_network in beside):
         return
-    blocks = [block for one in beside for block in one.blocks]
+    blocks = [block for cloud_network in beside for block in cloud_network.blocks]
     for network in design.networks_of_site(cloud.site_id):
         if any(block.contains(network.prefix) for block in blocks):
             continue
@@ -44,26 +44,30 @@ def _outside(design: Design, cloud: CloudNetwork) -> Iterator[Finding]:
 
 def _overlapping(design: Design, tunnel: Tunnel) -> Iterator[Finding]:
     left, right = (cloud_networks_at(design, tunnel.end(side).gateway_id) for side in SIDES)
-    for one in left:
+    for network in left:
         for other in right:
-            shared = shared_block(one, other)
+            shared = shared_block(network, other)
             if shared:
                 where = Place(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field="left/peering_agreed")
                 yield finding(
-                    Code.CLOUD_BLOCKS_OVERLAP, (where,), clouds.BlocksOverlap(named(tunnel), named(one), named(other), shared)
+                    Code.CLOUD_BLOCKS_OVERLAP, (where,), clouds.BlocksOverlap(named(tunnel), named(network), named(other), shared)
                 )
                 return
 
 
 def _elsewhere(design: Design, rule: CloudRule) -> Iterator[Finding]:
-    away = [one for one in rule.members if any(network.site_id != rule.site_id for network in design.member_networks(one))]
+    away = [
+        member for member in rule.members if any(network.site_id != rule.site_id for network in design.member_networks(member))
+    ]
     if not away:
         return
-    stay = tuple(one for one in rule.members if one not in away)
+    stay = tuple(member for member in rule.members if member not in away)
     title = "Leave them out of the rule" if stay else "Remove the rule"
     operation = put(rule.changed(members=stay)) if stay else Remove(type=ObjectType.CLOUD_RULE, id=rule.id)
     where = Place(type=ObjectType.CLOUD_RULE, id=rule.id, name=rule.name, field="members")
-    why = clouds.MemberElsewhere(named(rule), named(design.site_by_id[rule.site_id]), tuple(_name(design, one) for one in away))
+    why = clouds.MemberElsewhere(
+        named(rule), named(design.site_by_id[rule.site_id]), tuple(_name(design, member) for member in away)
+    )
     yield finding(Code.CLOUD_MEMBER_ELSEWHERE, (where,), why, (Remedy(title=title, operations=(operation,)),))
 
 

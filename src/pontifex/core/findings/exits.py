@@ -26,20 +26,20 @@ class WaitingExit:
 
 def waiting_exits(tables: Tables) -> Iterator[WaitingExit]:
     """Yield what doesn't leave by its exit, all tunnels taken for up."""
-    for one in unmet_exits(tables, Conditions()):
-        ways = (tables.chains.chain(one.want.source.site_id, gateway.site_id) for gateway in one.want.exits)
-        yield WaitingExit(one, frozenset(crossing.tunnel.id for way in ways for crossing in way))
+    for unmet_exit in unmet_exits(tables, Conditions()):
+        ways = (tables.chains.chain(unmet_exit.want.source.site_id, gateway.site_id) for gateway in unmet_exit.want.exits)
+        yield WaitingExit(unmet_exit, frozenset(crossing.tunnel.id for way in ways for crossing in way))
 
 
 def exit_findings(design: Design, waiting: Sequence[WaitingExit], troubled: Set[str]) -> Iterator[Finding]:
     """Yield what doesn't leave by its exit and doesn't wait for a tunnel, once for each network, and each prefix outside."""
     told: set[tuple[str, str, Prefix | None]] = set()
-    for one in waiting:
-        want = one.unmet.want
+    for waiting_exit in waiting:
+        want = waiting_exit.unmet.want
         key = want.intent.id, want.source.id, want.towards
-        if key not in told and one.through.isdisjoint(troubled):
+        if key not in told and waiting_exit.through.isdisjoint(troubled):
             told.add(key)
-            yield _finding(design, one.unmet)
+            yield _finding(design, waiting_exit.unmet)
 
 
 def _finding(design: Design, one: UnmetExit) -> Finding:

@@ -83,7 +83,9 @@ def redundant_networks(ends: TunnelEnds) -> Iterator[Finding]:
     for side in SIDES:
         for field in ("local_networks", "remote_networks"):
             listed: tuple[Selector, ...] = getattr(ends.end(side), field)
-            inner = [one for one in listed if any(other is not one and other.contains(one) for other in listed)]
+            inner = [
+                selector for selector in listed if any(other is not selector and other.contains(selector) for other in listed)
+            ]
             if len(listed) > 1 and inner:
                 why = reasons.NetworksWithin(side, tuple(inner))
                 remedy = ends.set_named(side, "Leave it out", field, common_region(listed, listed))
@@ -97,7 +99,7 @@ def networks_inside(ends: TunnelEnds) -> Iterator[Finding]:
     """
     for side in SIDES:
         end = ends.end(side)
-        if any(one.is_all for one in (*end.local_networks, *end.remote_networks)):
+        if any(selector.is_all for selector in (*end.local_networks, *end.remote_networks)):
             continue
         both = common_region(end.local_networks, end.remote_networks)
         if not both:
@@ -166,5 +168,5 @@ def key_prints(tunnel: Tunnel) -> frozenset[str]:
 
 def reused_key(fingerprint: str, tunnels: tuple[Named[Tunnel], ...]) -> Finding:
     """Return the finding about a key that serves several tunnels."""
-    where = tuple(Place(type=ObjectType.TUNNEL, id=one.id, name=one.name, field="left/key") for one in tunnels)
+    where = tuple(Place(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field="left/key") for tunnel in tunnels)
     return finding(Code.KEY_REUSED, where, reasons.KeyReused(fingerprint, tunnels))

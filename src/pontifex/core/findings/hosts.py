@@ -43,9 +43,12 @@ def _ports_twice(network: Network, hosts: tuple[Host, ...]) -> Iterator[Finding]
         for port in host.ports:
             if taken[port] is host:
                 continue
-            free = next(one for one in range(port + 1, 65_536 + port) if one % 65_536 and one % 65_536 not in used) % 65_536
+            free = (
+                next(number for number in range(port + 1, 65_536 + port) if number % 65_536 and number % 65_536 not in used)
+                % 65_536
+            )
             used.add(free)
-            moved = host.changed(ports=tuple(free if one == port else one for one in host.ports))
+            moved = host.changed(ports=tuple(free if number == port else number for number in host.ports))
             remedy = Remedy(title=f"Publish {host.name} on {free}", operations=(put(moved),))
             places = (_host_place(host, "ports"), _host_place(taken[port], "ports"))
             why = addresses.PortTwice(named(taken[port]), named(host), named(network), port)
@@ -55,29 +58,32 @@ def _ports_twice(network: Network, hosts: tuple[Host, ...]) -> Iterator[Finding]
 def _dhcp_ranges(network: Network, name: NetworkOf, hosts: tuple[Host, ...]) -> Iterator[Finding]:
     place = (_network_place(network, "dhcp_ranges"),)
     usable = host_range(network.prefix)
-    for at, one in enumerate(network.dhcp_ranges):
-        if not (usable.holds(Address(one.family, one.first)) and usable.holds(Address(one.family, one.last))):
-            clipped = _without(network.dhcp_ranges, _outside(usable, one))
+    for at, address_range in enumerate(network.dhcp_ranges):
+        if not (
+            usable.holds(Address(address_range.family, address_range.first))
+            and usable.holds(Address(address_range.family, address_range.last))
+        ):
+            clipped = _without(network.dhcp_ranges, _outside(usable, address_range))
             title = f"Keep to what hosts of {network.prefix} may have"
             yield finding(
                 Code.ADDRESS_DHCP_OUTSIDE,
                 place,
-                addresses.RangeOutside(name, network.prefix, one),
+                addresses.RangeOutside(name, network.prefix, address_range),
                 _ranges_remedy(title, network, clipped),
             )
         for other in network.dhcp_ranges[at + 1 :]:
-            if one.overlaps(other):
+            if address_range.overlaps(other):
                 merged = _without((*network.dhcp_ranges[:at], *network.dhcp_ranges[at + 1 :]), ())
-                joined = _joined((*merged, one))
+                joined = _joined((*merged, address_range))
                 yield finding(
                     Code.ADDRESS_DHCP_TWICE,
                     place,
-                    addresses.RangesOverlap(name, one, other),
+                    addresses.RangesOverlap(name, address_range, other),
                     _ranges_remedy("Join them to one", network, joined),
                 )
         for kept in network.reserved_ranges:
-            if one.overlaps(kept):
-                why = addresses.RangeKept(name, one, kept)
+            if address_range.overlaps(kept):
+                why = addresses.RangeKept(name, address_range, kept)
                 yield finding(
                     Code.ADDRESS_KEPT,
                     place,
@@ -89,7 +95,7 @@ def _dhcp_ranges(network: Network, name: NetworkOf, hosts: tuple[Host, ...]) -> 
     ]
     if network.gateway_address:
         fixed.append(addresses.TheGatewayAddress(network.gateway_address))
-    covered = tuple(one for one in fixed if any(handed.holds(one.address) for handed in network.dhcp_ranges))
+    covered = tuple(candidate for candidate in fixed if any(handed.holds(candidate.address) for handed in network.dhcp_ranges))
     if covered:
         singles = [AddressRange(one.address.family, one.address.value, one.address.value) for one in covered]
         remedy = _ranges_remedy("Leave these addresses out of the ranges", network, _without(network.dhcp_ranges, singles))
@@ -172,7 +178,7 @@ def _apart(design: Design, hosts: list[Host]) -> Iterator[Remedy]:
         moved += _next_address(network, host, design.hosts_of_network(network.id))
     if moved:
         title = moved[0].title if len(moved) == 1 else f"Give {len(moved)} of them the next address of their networks"
-        yield Remedy(title=title, operations=tuple(operation for one in moved for operation in one.operations))
+        yield Remedy(title=title, operations=tuple(operation for remedy in moved for operation in remedy.operations))
 
 
 def _site_of(design: Design, host: Host) -> Site:
@@ -186,7 +192,7 @@ def _next_address(network: Network, host: Host, hosts: Iterable[Host]) -> list[R
     blocked = sorted((*network.dhcp_ranges, *network.reserved_ranges), key=lambda one: one.first)
     at = usable.first
     while at <= usable.last:
-        block = next((one for one in blocked if one.first <= at <= one.last), None)
+        block = next((address_range for address_range in blocked if address_range.first <= at <= address_range.last), None)
         if block:
             at = block.last + 1
         elif at in taken:
@@ -219,14 +225,14 @@ def _without(ranges: Iterable[AddressRange], holes: Iterable[AddressRange]) -> t
     left = list(ranges)
     for hole in holes:
         parts = []
-        for one in left:
-            if not one.overlaps(hole):
-                parts.append(one)
+        for address_range in left:
+            if not address_range.overlaps(hole):
+                parts.append(address_range)
                 continue
-            if one.first < hole.first:
-                parts.append(AddressRange(one.family, one.first, hole.first - 1))
-            if hole.last < one.last:
-                parts.append(AddressRange(one.family, hole.last + 1, one.last))
+            if address_range.first < hole.first:
+                parts.append(AddressRange(address_range.family, address_range.first, hole.first - 1))
+            if hole.last < address_range.last:
+                parts.append(AddressRange(address_range.family, hole.last + 1, address_range.last))
         left = parts
     return tuple(left)
 
@@ -234,11 +240,11 @@ def _without(ranges: Iterable[AddressRange], holes: Iterable[AddressRange]) -> t
 def _joined(ranges: Iterable[AddressRange]) -> tuple[AddressRange, ...]:
     """Return the same addresses in as few ranges as can be."""
     found: list[AddressRange] = []
-    for one in sorted(ranges, key=lambda one: (one.family.bits, one.first)):
-        if found and found[-1].family is one.family and one.first <= found[-1].last + 1:
-            found[-1] = AddressRange(one.family, found[-1].first, max(found[-1].last, one.last))
+    for address_range in sorted(ranges, key=lambda one: (one.family.bits, one.first)):
+        if found and found[-1].family is address_range.family and address_range.first <= found[-1].last + 1:
+            found[-1] = AddressRange(address_range.family, found[-1].first, max(found[-1].last, address_range.last))
         else:
-            found.append(one)
+            found.append(address_range)
     return tuple(found)
 
 

@@ -23,9 +23,9 @@ _MOST_REMEDIED: Final = 200  # of the tunnels that nothing leads into
 def unneeded_routes(tables: Tables, wanted: IntentTraces) -> Iterator[Finding]:
     """Yield routes that no intent needs."""
     by_id = {route.id: route for route in tables.design.routes}
-    for one in needed_routes(tables, wanted.blocks):
-        if one.state is State.UNNEEDED and one.route_id:
-            route = by_id[one.route_id]
+    for needed_route in needed_routes(tables, wanted.blocks):
+        if needed_route.state is State.UNNEEDED and needed_route.route_id:
+            route = by_id[needed_route.route_id]
             why = paths.RouteUnneeded(route.prefix, named(tables.design.tunnel_by_id[route.tunnel_id or ""]))
             yield finding(Code.ROUTE_UNNEEDED, (_route_place(route),), why, (_removed(route),))
 
@@ -49,7 +49,7 @@ def idle_routes(tables: Tables) -> Iterator[Finding]:
         elif (
             entry.via
             and not entry.tunnel
-            and not any(one.prefix.holds(entry.via) for one in design.networks_of_site(gateway.site_id))
+            and not any(network.prefix.holds(entry.via) for network in design.networks_of_site(gateway.site_id))
         ):
             next_hop = paths.NextHopNowhere(named(gateway), route.prefix, entry.via)
             yield finding(Code.ROUTE_NEXT_HOP, (_route_place(route),), next_hop, (_removed(route),))

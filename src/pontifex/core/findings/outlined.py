@@ -88,10 +88,10 @@ class OutlinedFindings:
         if not self.put_tunnels:
             return self.findings
         return tuple(
-            replace(one, remedies=tuple(_remedy_in_full(remedy, outlined, design) for remedy in one.remedies))
-            if _puts_tunnels(one)
-            else one
-            for one in self.findings
+            replace(finding, remedies=tuple(_remedy_in_full(remedy, outlined, design) for remedy in finding.remedies))
+            if _puts_tunnels(finding)
+            else finding
+            for finding in self.findings
         )
 
 
@@ -104,7 +104,7 @@ def _puts_tunnel(operation: Operation) -> bool:
 
 
 def _remedy_in_full(remedy: Remedy, outlined: Design, design: Design) -> Remedy:
-    return replace(remedy, operations=tuple(_operation_in_full(one, outlined, design) for one in remedy.operations))
+    return replace(remedy, operations=tuple(_operation_in_full(operation, outlined, design) for operation in remedy.operations))
 
 
 def _operation_in_full(operation: Operation, outlined: Design, design: Design) -> Operation:

@@ -36,13 +36,13 @@ def overlaps(design: Design) -> tuple[Overlap, ...]:
     """Return the pairs of networks that collide, or would once their sites are joined, in canonical order."""
     return tuple(
         Overlap(
-            outer_id=one.outer.id,
-            inner_id=one.inner.id,
-            overlap=OverlapClass.IDENTICAL if one.identical else OverlapClass.CONTAINS,
-            joined=one.joined,
-            chain=one.chain,
+            outer_id=meeting.outer.id,
+            inner_id=meeting.inner.id,
+            overlap=OverlapClass.IDENTICAL if meeting.identical else OverlapClass.CONTAINS,
+            joined=meeting.joined,
+            chain=meeting.chain,
         )
-        for one in meetings(design)
+        for meeting in meetings(design)
     )
 
 
@@ -103,7 +103,7 @@ def renumber(design: Design, network: Network, room: Room) -> Remedy | None:
     space = design.settings_with_space
     if space is None:
         return Remedy(title=f"Renumber {site}'s {network.name} to {target}", operations=(move,))
-    taken = next(one for one in space.supernets if one.contains(target))
+    taken = next(supernet for supernet in space.supernets if supernet.contains(target))
     only = space.changed(supernets=(taken,))
     title = f"Take {taken} as supernet, and renumber {site}'s {network.name} to {target}"
     return Remedy(title=title, operations=(put(only), move))

@@ -46,7 +46,7 @@ def _reached(design: Design, profile: Profile, at_home: dict[str, HomePrefix], j
     for network in design.networks:
         if network.id not in at_home or network.zone or component[network.site_id] != here:
             continue
-        named = any(one.overlaps(network.prefix) for one in profile.networks)
+        named = any(prefix.overlaps(network.prefix) for prefix in profile.networks)
         if profile.mode is SplitMode.ALL or named == (profile.mode is SplitMode.ONLY):
             yield network
 
@@ -57,8 +57,8 @@ def _home(
     usual = people.UsualAtHome(network_of(design, network), network.prefix, why, home.prefix, home.reasoning)
     best = room.offers(network.site_id, network.prefix.family, network.prefix.length, most=1) if room else ()
     remedies = tuple(
-        Remedy(title=f"Renumber it to {one.prefix}", operations=(RenumberNetwork(id=network.id, prefix=one.prefix),))
-        for one in best
+        Remedy(title=f"Renumber it to {offer.prefix}", operations=(RenumberNetwork(id=network.id, prefix=offer.prefix),))
+        for offer in best
     )
     place = Place(type=ObjectType.NETWORK, id=network.id, name=network.name, field="prefix")
     return finding(Code.ADDRESS_HOME_PREFIX, (place,), usual, remedies)
@@ -101,16 +101,16 @@ def _split(tables: Tables, profile: Profile) -> Iterator[Finding]:
     for family in split.leaks:
         leaks = people.LeaksFamily(named(profile), pool.prefix if pool else None, family)
         yield finding(Code.PROFILE_LEAKS_FAMILY, (_place(profile, "mode"),), leaks)
-    if pool and profile.mode is SplitMode.ONLY and any(one.prefix.length == 0 for one in pool.dhcp_routes):
+    if pool and profile.mode is SplitMode.ONLY and any(route.prefix.length == 0 for route in pool.dhcp_routes):
         why = people.DefaultInside(named(profile), named(pool))
-        kept = tuple(one for one in pool.dhcp_routes if one.prefix.length)
+        kept = tuple(route for route in pool.dhcp_routes if route.prefix.length)
         remedy = Remedy(title="Leave the default route out", operations=(put(pool.changed(dhcp_routes=kept)),))
         place = Place(type=ObjectType.NETWORK, id=pool.id, name=pool.name, field="dhcp_routes")
         yield finding(Code.PROFILE_DEFAULT_INSIDE, (place, _place(profile, "mode")), why, (remedy,))
     if profile.suffixes and not profile.resolvers:
         without = people.NamesWithoutResolver(named(profile), profile.suffixes)
         yield finding(Code.DNS_LEAK, (_place(profile, "resolvers"),), without)
-    beside = [one for one in profile.resolvers if missing(split, (Prefix.of_address(one),))]
+    beside = [resolver for resolver in profile.resolvers if missing(split, (Prefix.of_address(resolver),))]
     if beside:
         asks = people.ResolverBeside(named(profile), tuple(beside))
         yield finding(Code.DNS_RESOLVER_BESIDE, (_place(profile, "resolvers"),), asks)
@@ -127,7 +127,7 @@ def _remembered(profile: Profile, forgotten: tuple[Prefix, ...]) -> Remedy:
 
 
 def _called(design: Design, prefix: Prefix) -> people.NetworkWithPrefix:
-    network = next(one for one in design.networks if one.prefix == prefix)
+    network = next(candidate for candidate in design.networks if candidate.prefix == prefix)
     return people.NetworkWithPrefix(network_of(design, network), prefix)
 
 

@@ -61,10 +61,10 @@ def end_findings(design: Design, profile: Profile, today: date, calls: Neighbour
     dialled = dialled_in(design, profile, places(design, profile)[0])
     ends = TunnelEnds(dialled.design, dialled.tunnel, today)
     beside = replace(calls, networks=networks_beside(dialled.tunnel, partial(shared_networks, dialled.design)))
-    for one in (*row_findings(dialled.tunnel, dialled.rows(today, beside)), *algorithm_findings(ends)):
-        where = tuple(_at_profile(profile, place) if place.id == dialled.tunnel.id else place for place in one.where)
-        remedies = tuple(remedy for given in one.remedies if (remedy := _of_profile(profile, dialled, given)))
-        yield replace(one, screen=Screen.PEOPLE, where=where, remedies=remedies)
+    for told in (*row_findings(dialled.tunnel, dialled.rows(today, beside)), *algorithm_findings(ends)):
+        where = tuple(_at_profile(profile, place) if place.id == dialled.tunnel.id else place for place in told.where)
+        remedies = tuple(remedy for given in told.remedies if (remedy := _of_profile(profile, dialled, given)))
+        yield replace(told, screen=Screen.PEOPLE, where=where, remedies=remedies)
 
 
 def _is_set(end: DialInEnd) -> bool:
@@ -109,9 +109,9 @@ def profile_findings(design: Design) -> Iterator[Finding]:
 
 def _platforms(design: Design, profile: Profile) -> Iterator[Finding]:
     families = families_of(profile)
-    known = [one for one in design.platforms if one.family in families]
+    known = [candidate for candidate in design.platforms if candidate.family in families]
     there = {one.family for one in known}
-    usual = [usual_platform(one) for one in families if one not in there] if profile.families else []
+    usual = [usual_platform(family) for family in families if family not in there] if profile.families else []
     found: dict[Lack, list[Platform]] = {}
     for platform in (*known, *usual):
         for lack in lacking(profile, platform):
@@ -154,7 +154,7 @@ def _inside(design: Design, profile: Profile) -> Iterator[Finding]:
     split = Split.of(profile, pool.prefix if pool else None)
     place = (_place(profile, "inside_tests"),)
     for test in profile.inside_tests:
-        rest = tuple(one for one in profile.inside_tests if one != test)
+        rest = tuple(inside_test for inside_test in profile.inside_tests if inside_test != test)
         without = Remedy(title=f"Leave {test} out", operations=(put(profile.changed(inside_tests=rest)),))
         home = usual_at_home(test.prefix) if test.by is InsideBy.PREFIX else None
         if home:
@@ -164,21 +164,21 @@ def _inside(design: Design, profile: Profile) -> Iterator[Finding]:
         if address and not missing(split, (Prefix.of_address(address),)):
             through = people.ProbeThrough(named(profile), str(test), address)
             yield finding(Code.PROFILE_PROBE_THROUGH, place, through, (without,))
-    office = next((one for one in places(design, profile) if one.kind is PlaceKind.OFFICE), None)
+    office = next((device_place for device_place in places(design, profile) if device_place.kind is PlaceKind.OFFICE), None)
     if office and office.network and profile.inside_tests and not _believes(design, profile, office):
         outside = people.SeemsOutside(named(profile), network_of(design, office.network))
         yield finding(Code.PROFILE_SEEMS_OUTSIDE, place, outside)
 
 
 def _believes(design: Design, profile: Profile, office: DevicePlace) -> bool:
-    return any(one.says_inside for one in inside_answers(design, profile, office))
+    return any(answer.says_inside for answer in inside_answers(design, profile, office))
 
 
 def _servers(design: Design, profile: Profile) -> Iterator[Finding]:
     """Servers behind the first one that aren't the gateway; the first is compared with the rest of both ends."""
     gateway = design.gateway_by_id[profile.gateway_id]
-    own = [one for one in design.uplinks if one.gateway_id == gateway.id]
-    known = {str(one.address) for one in own if one.address} | {one.dns_name for one in own if one.dns_name}
+    own = [uplink for uplink in design.uplinks if uplink.gateway_id == gateway.id]
+    known = {str(uplink.address) for uplink in own if uplink.address} | {uplink.dns_name for uplink in own if uplink.dns_name}
     for server in profile.servers[1:]:
         if known and server not in known:
             elsewhere = people.ServerElsewhere(named(profile), server, named(gateway))
@@ -191,7 +191,11 @@ def _no_way_back(tables: Tables, profile: Profile) -> Iterator[Finding]:
     pool = design.network_by_id.get(profile.pool_id or "")
     if pool is None:
         return
-    led = [one for one in led_to(tables, design.gateway_by_id[profile.gateway_id]) if one.prefix.family is pool.prefix.family]
+    led = [
+        candidate
+        for candidate in led_to(tables, design.gateway_by_id[profile.gateway_id])
+        if candidate.prefix.family is pool.prefix.family
+    ]
     left_out = AddressSet.of(missing(Split.of(profile, pool.prefix), (one.prefix for one in led)), pool.prefix.family)
     first_of_site: dict[str, Network] = {}
     for network in led:

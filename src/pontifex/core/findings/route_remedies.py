@@ -37,7 +37,7 @@ class RouteRemedies:
         """Return what mends it: tried before it is offered, so that whatever else stands in the way is not passed over."""
         for change in self._changes(code, some):
             now = self._after(change)
-            if all(_fares_better(now, one, code) for one in some):
+            if all(_fares_better(now, wants, code) for wants in some):
                 return (Remedy(title=_title(change), operations=change),)
         return ()
 
@@ -56,12 +56,12 @@ class RouteRemedies:
             return
         if code == Code.ROUTE_LOOP:
             yield from _cut(self._design, some[0])
-        yield from filter(None, self._leading([want for one in some for want in one.flows()]))
+        yield from filter(None, self._leading([want for wants in some for want in wants.flows()]))
 
     def _leading(self, wanted: list[WantedFlow]) -> Iterator[_Change]:
         """Yield what leads all of it there and back: first what leads something else between the same networks, either way."""
-        ends = frozenset(frozenset(((one.source.id, one.begin), (one.target.id, one.end))) for one in wanted)
-        services = frozenset(one.service for one in wanted)
+        ends = frozenset(frozenset(((flow.source.id, flow.begin), (flow.target.id, flow.end))) for flow in wanted)
+        services = frozenset(flow.service for flow in wanted)
         if ends in self._led:
             known, change = self._led[ends]
             yield change
@@ -74,7 +74,7 @@ class RouteRemedies:
 def _fares_better(now: IntentTraces, before: UnmetWants, code: Code) -> bool:
     """Whether what was wanted and not met is no worse now, and has another cause than a code's where it isn't met yet."""
     still = now.unmet_of(before.block.as_in(now.design), before.cells)
-    causes = ((one.reach, unmet_cause(one)) for one in still)
+    causes = ((wants.reach, unmet_cause(wants)) for wants in still)
     return all(reach.rank <= before.reach.rank and (cause is None or cause.code is not code) for reach, cause in causes)
 
 
@@ -145,9 +145,9 @@ _WORDS: Final = {
 
 def _title(operations: _Change) -> str:
     """Return what a change does, in a few words."""
-    if any(isinstance(one, Remove) for one in operations):
+    if any(isinstance(operation, Remove) for operation in operations):
         return "Remove the route that sends it round in circles"
-    counts = Counter(type(one.object) for one in operations if not isinstance(one, Remove | RenumberNetwork))
+    counts = Counter(type(operation.object) for operation in operations if not isinstance(operation, Remove | RenumberNetwork))
     words = [
         f"{count} {_WORDS[kind]}{'s' if count > 1 and kind in (Route, Gateway, Filter, CloudRule) else ''}"
         for kind, count in counts.items()

@@ -34,8 +34,8 @@ class WaitingWants:
 
 def waiting_wants(wanted: IntentTraces) -> Iterator[WaitingWants]:
     """Yield what isn't met, all tunnels taken for up: that they aren't is told elsewhere."""
-    for one in wanted.unmet():
-        yield WaitingWants(one, frozenset(wanted.tunnels(one.block)))
+    for wants in wanted.unmet():
+        yield WaitingWants(wants, frozenset(wanted.tunnels(wants.block)))
 
 
 def standing_wants(tables: Tables) -> IntentTraces:
@@ -52,15 +52,15 @@ def idle_findings(tables: Tables) -> Iterator[Finding]:
 def unmet_findings(design: Design, waiting: Sequence[WaitingWants], troubled: Set[str]) -> Iterator[Finding]:
     """Yield what isn't met and doesn't wait for a tunnel, grouped by its cause and the place of it: one fault is told once."""
     groups: dict[tuple[UnmetCause, str], list[UnmetWants]] = defaultdict(list)
-    for one in _told([one.unmet for one in waiting if one.through.isdisjoint(troubled)]):
-        cause = unmet_cause(one)
+    for wants in _told([waiting_wants.unmet for waiting_wants in waiting if waiting_wants.through.isdisjoint(troubled)]):
+        cause = unmet_cause(wants)
         if cause:
-            groups[cause, one.block.intent.id].append(one)
+            groups[cause, wants.block.intent.id].append(wants)
     remedies = RouteRemedies(design)
     for count, ((cause, _), some) in enumerate(groups.items()):
         first = some[0]
-        flows = islice((want for one in some for want in one.flows()), MOST_NAMED)
-        more = more_than_named([cell for one in some for cell in one.cells])
+        flows = islice((want for unmet_wants in some for want in unmet_wants.flows()), MOST_NAMED)
+        more = more_than_named([cell for unmet_wants in some for cell in unmet_wants.cells])
         wanted_flows = tuple(_wanted(design, want) for want in flows)
         why = paths.WantNotMet(named(first.block.intent), wanted_flows, more, first.trace.verdict.reason)
         name = str(getattr(design.by_type[cause.type][cause.id], "name", "") or cause.id)
@@ -71,18 +71,23 @@ def unmet_findings(design: Design, waiting: Sequence[WaitingWants], troubled: Se
 
 def _told(unmet: Sequence[UnmetWants]) -> Iterator[UnmetWants]:
     """Yield what isn't met, once: what begins there is lost where the answer to what begins here is."""
-    half = {(want.target.id, want.source.id, want.service) for one in unmet if one.reach is Reach.ONE_WAY for want in one.flows()}
-    for one in unmet:
-        if one.reach is Reach.ONE_WAY or not half:
-            yield one
+    half = {
+        (want.target.id, want.source.id, want.service)
+        for wants in unmet
+        if wants.reach is Reach.ONE_WAY
+        for want in wants.flows()
+    }
+    for unmet_wants in unmet:
+        if unmet_wants.reach is Reach.ONE_WAY or not half:
+            yield unmet_wants
             continue
         told = [
             cell
-            for cell, want in zip(one.cells, one.flows(), strict=True)
+            for cell, want in zip(unmet_wants.cells, unmet_wants.flows(), strict=True)
             if (want.source.id, want.target.id, want.service) not in half
         ]
         if told:
-            yield one.only(tuple(told))
+            yield unmet_wants.only(tuple(told))
 
 
 _FIELDS: Final = {

@@ -166,8 +166,8 @@ def _asked(tables: Tables, network: Network, resolver: Address) -> Decision:
 def _all_into_tunnel(tables: Tables, network: Network) -> Rule | None:
     for gateway in tables.gateways_of.get(network.site_id, ()):
         for clause in tables.of(gateway).clauses:
-            about = clause.sources is not None and any(one.contains(network.prefix) for one in clause.sources)
-            everything = clause.destinations is None or any(one.is_all for one in clause.destinations)
+            about = clause.sources is not None and any(source.contains(network.prefix) for source in clause.sources)
+            everything = clause.destinations is None or any(destination.is_all for destination in clause.destinations)
             if about and everything and any(path.type is PathType.TUNNEL for path in clause.rule.paths):
                 return clause.rule
     return None

@@ -16,21 +16,25 @@ from pontifex.core.space.translate import hosts_of, networks_of, seen_as
 
 def translation_findings(design: Design, joined: JoinedSites) -> Iterator[Finding]:
     """Yield what is to be said of each translation."""
-    for one in design.translations:
-        yield from _outside_taken(design, joined, one)
-        yield from _real_selectors(design, one)
-        inside = networks_of(design, one)
+    for translation in design.translations:
+        yield from _outside_taken(design, joined, translation)
+        yield from _real_selectors(design, translation)
+        inside = networks_of(design, translation)
         if not inside:
-            gone = (Remedy(title="Remove it", operations=(Remove(type=ObjectType.TRANSLATION, id=one.id),)),)
-            nothing = addresses.NamesNothing(one.inside)
-            yield finding(Code.TRANSLATION_NAMES_NOTHING, (_place(one, "inside"),), nothing, gone)
-        elif one.kind is TranslationKind.BEHIND_ONE:
-            as_one = addresses.SeenAsOne(all_named(inside), one.inside, one.outside)
-            yield finding(Code.TRANSLATION_HIDES, (_place(one, "kind"),), as_one)
-        hosts = [host for host in hosts_of(design, one) if host.dns_name]
+            gone = (Remedy(title="Remove it", operations=(Remove(type=ObjectType.TRANSLATION, id=translation.id),)),)
+            nothing = addresses.NamesNothing(translation.inside)
+            yield finding(Code.TRANSLATION_NAMES_NOTHING, (_place(translation, "inside"),), nothing, gone)
+        elif translation.kind is TranslationKind.BEHIND_ONE:
+            as_one = addresses.SeenAsOne(all_named(inside), translation.inside, translation.outside)
+            yield finding(Code.TRANSLATION_HIDES, (_place(translation, "kind"),), as_one)
+        hosts = [host for host in hosts_of(design, translation) if host.dns_name]
         if hosts:
-            answers = tuple(addresses.Answers(host.dns_name or "", host.address, seen_as(one, host.address)) for host in hosts)
-            yield finding(Code.TRANSLATION_DNS, (_place(one, "inside"),), addresses.NamesAcross(named(one), answers))
+            answers = tuple(
+                addresses.Answers(host.dns_name or "", host.address, seen_as(translation, host.address)) for host in hosts
+            )
+            yield finding(
+                Code.TRANSLATION_DNS, (_place(translation, "inside"),), addresses.NamesAcross(named(translation), answers)
+            )
 
 
 def _outside_taken(design: Design, joined: JoinedSites, one: Translation) -> Iterator[Finding]:

@@ -35,42 +35,44 @@ def _host_place(host: Host, field: str) -> Place:
 
 def _not_taken(design: Design, exit_: Exit, table: ExitTable) -> Iterator[Finding]:
     """Find workloads that the outside has seen by another address than they are to leave by, or though they are held."""
-    for one in table.workloads:
-        if not one.host_id or not one.seen:
+    for workload in table.workloads:
+        if not workload.host_id or not workload.seen:
             continue
-        host = named(design.host_by_id[one.host_id])
-        if one.verdict is SeenVerdict.OTHERWISE and one.outside.address:
-            why: Reason = paths.SeenOtherwise(host, named(exit_), one.outside.address, one.seen)
-        elif one.outside.fate is OutsideFate.HELD:
-            why = paths.SeenThoughHeld(host, named(exit_), one.seen)
+        host = named(design.host_by_id[workload.host_id])
+        if workload.verdict is SeenVerdict.OTHERWISE and workload.outside.address:
+            why: Reason = paths.SeenOtherwise(host, named(exit_), workload.outside.address, workload.seen)
+        elif workload.outside.fate is OutsideFate.HELD:
+            why = paths.SeenThoughHeld(host, named(exit_), workload.seen)
         else:
             continue
-        yield finding(Code.EXIT_NOT_TAKEN, (_host_place(design.host_by_id[one.host_id], "seen_outside"),), why)
+        yield finding(Code.EXIT_NOT_TAKEN, (_host_place(design.host_by_id[workload.host_id], "seen_outside"),), why)
 
 
 def _cut(design: Design, exit_: Exit, table: ExitTable) -> Iterator[Finding]:
     """Find published ports that aren't reached from where they must be; of each host the first one is told."""
     told: set[str] = set()
-    for one in table.access:
-        if one.host_id in told or one.reach in (Reach.REACHES, Reach.ASYMMETRIC, Reach.UNKNOWN):
+    for access in table.access:
+        if access.host_id in told or access.reach in (Reach.REACHES, Reach.ASYMMETRIC, Reach.UNKNOWN):
             continue
-        told.add(one.host_id)
-        host = design.host_by_id[one.host_id]
+        told.add(access.host_id)
+        host = design.host_by_id[access.host_id]
         exit_place = Place(type=ObjectType.EXIT, id=exit_.id, name=exit_.name, field="reached_from")
-        why = paths.PortNotReached(one.source, one.port, named(host), one.at, one.why.reason)
+        why = paths.PortNotReached(access.source, access.port, named(host), access.at, access.why.reason)
         yield finding(Code.EXIT_ACCESS_CUT, (_host_place(host, "ports"), exit_place), why)
 
 
 def _ports(design: Design, exit_: Exit) -> Iterator[Finding]:
     """Find ports that meet at the exit. Containers of one network are told there."""
-    used = {port for one in exit_.shared_by for port in design.host_by_id[one.id].ports}
+    used = {port for member in exit_.shared_by for port in design.host_by_id[member.id].ports}
     for first, second, port in clashing_ports(design, exit_):
         in_one_network = first.network_id == second.network_id
         if in_one_network and first.host_class is second.host_class is HostClass.CONTAINER:
             continue
-        free = next(one for one in range(port + 1, port + 65_536) if one % 65_536 and one % 65_536 not in used) % 65_536
+        free = (
+            next(number for number in range(port + 1, port + 65_536) if number % 65_536 and number % 65_536 not in used) % 65_536
+        )
         used.add(free)
-        moved = second.changed(ports=tuple(free if one == port else one for one in second.ports))
+        moved = second.changed(ports=tuple(free if number == port else number for number in second.ports))
         remedy = Remedy(title=f"Publish {second.name} on {free}", operations=(put(moved),))
         why = paths.PortsMeet(named(first), named(second), named(exit_), port)
         yield finding(Code.EXIT_PORT_TWICE, (_host_place(second, "ports"), _host_place(first, "ports")), why, (remedy,))
@@ -80,9 +82,11 @@ def prefix_list_findings(design: Design, today: date) -> Iterator[Finding]:
     """Yield lists of prefixes that nobody has dated, or that were true long ago, where a rule names them."""
     members = (member for rule in design.rules for member in rule.destination_members)
     named_lists = {member.id for member in members if member.type is MemberType.PREFIX_LIST}
-    for one in design.prefix_lists:
-        if one.id not in named_lists or (one.as_of and today - one.as_of <= _OLD_AFTER):
+    for prefix_list in design.prefix_lists:
+        if prefix_list.id not in named_lists or (prefix_list.as_of and today - prefix_list.as_of <= _OLD_AFTER):
             continue
-        why = paths.ListIsOld(named(one), one.as_of) if one.as_of else paths.ListUndated(named(one))
-        place = Place(type=ObjectType.PREFIX_LIST, id=one.id, name=one.name, field="as_of")
+        why = (
+            paths.ListIsOld(named(prefix_list), prefix_list.as_of) if prefix_list.as_of else paths.ListUndated(named(prefix_list))
+        )
+        place = Place(type=ObjectType.PREFIX_LIST, id=prefix_list.id, name=prefix_list.name, field="as_of")
         yield finding(Code.POLICY_LIST_OLD, (place,), why)

@@ -166,7 +166,7 @@ def read_form(text: str, ours: Sequence[Prefix] = (), theirs: Sequence[Prefix] =
             crypto.take(line.number, line.whole)
         else:
             _read(form, line, turned)
-    for found in (one for one in crypto.read() if one.number not in form.lines):
+    for found in (crypto_line for crypto_line in crypto.read() if crypto_line.number not in form.lines):
         state = (LineState.AMBIGUOUS if found.choices else LineState.UNKNOWN) if found.is_open else LineState.UNDERSTOOD
         form.lines[found.number] = FormLine(
             number=found.number,
@@ -361,7 +361,7 @@ def _address(form: _Form, line: _Line, turned: bool) -> None:
         raise Unclear("no address and no DNS name stands there")
     theirs = _is_theirs(line, turned)
     if theirs is None and form.ours:
-        theirs = not any(inside(one, form.ours) for one in networks_in(line.value)) if BLOCK.search(line.value) else None
+        theirs = not any(inside(network, form.ours) for network in networks_in(line.value)) if BLOCK.search(line.value) else None
     if theirs is None:
         form.ask(line, "whose address is this?", (f"partner's gateway: {found}", f"your gateway: {found}"))
     elif theirs:

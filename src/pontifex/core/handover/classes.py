@@ -35,8 +35,8 @@ class Stages:
     def too_many(self) -> bool:
         """Whether rules mark and ask in turn more often than there are fields."""
         turns = sum(
-            one.marks is not None and any(other.classes is not None for other in self._clauses[place + 1 :])
-            for place, one in enumerate(self._clauses)
+            clause.marks is not None and any(other.classes is not None for other in self._clauses[place + 1 :])
+            for place, clause in enumerate(self._clauses)
         )
         return turns >= _FIELDS
 
@@ -47,16 +47,16 @@ class Stages:
     def marks(self, place: int) -> tuple[int, ...] | None:
         """Return the values of its field that a rule asks for; None where it asks for no class."""
         classes = self._clauses[place].classes
-        return None if classes is None else tuple(mark(one, self.field(place)) for one in sorted(classes))
+        return None if classes is None else tuple(mark(class_, self.field(place)) for class_ in sorted(classes))
 
     def used(self) -> list[tuple[int, frozenset[int], list[int]]]:
         """Return where each field in use begins, the classes asked for in it, and the places of the marking rules before it."""
         found: list[tuple[int, frozenset[int], list[int]]] = []
         for shift in self.SHIFTS:
-            asking = [k for k, one in enumerate(self._clauses) if one.classes is not None and self.field(k) == shift]
+            asking = [k for k, clause in enumerate(self._clauses) if clause.classes is not None and self.field(k) == shift]
             if asking:
                 classes = frozenset[int]().union(*(self._clauses[k].classes or () for k in asking))
-                before = [k for k, one in enumerate(self._clauses) if one.marks is not None and k < asking[0]]
+                before = [k for k, clause in enumerate(self._clauses) if clause.marks is not None and k < asking[0]]
                 found.append((shift, classes, before))
         return found
 

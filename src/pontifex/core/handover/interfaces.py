@@ -45,10 +45,10 @@ class Interfaces:
         Networks are needed only where they are asked before rules: elsewhere the kernel's own routes lead into them.
         """
         known: list[tuple[ObjectType, str, str, str | None]] = []
-        known += [(ObjectType.TUNNEL, one.id, one.name, one.end(side).interface) for one, side in table.tunnels]
+        known += [(ObjectType.TUNNEL, tunnel.id, tunnel.name, tunnel.end(side).interface) for tunnel, side in table.tunnels]
         uplinks = tables.uplinks_of.get(table.gateway.id, ())
-        known += [(ObjectType.UPLINK, one.id, one.name, one.interface) for one in uplinks]
-        known += [(ObjectType.NETWORK, one.id, one.name, one.interface) for one in table.networks]
+        known += [(ObjectType.UPLINK, uplink.id, uplink.name, uplink.interface) for uplink in uplinks]
+        known += [(ObjectType.NETWORK, network.id, network.name, network.interface) for network in table.networks]
         named = {(type_, id_): found for type_, id_, _, name in known if (found := names.get((type_, id_)) or name)}
         asked = {ObjectType.TUNNEL, ObjectType.UPLINK}
         asked |= {ObjectType.NETWORK} if table.gateway.outranking is Outranking.CONNECTED else set()
@@ -65,7 +65,7 @@ class Interfaces:
     @property
     def lacking(self) -> bool:
         """Whether a name is lacking without which no commands can be written."""
-        return any(one.needed and one.interface is None for one in self.all)
+        return any(interface.needed and interface.interface is None for interface in self.all)
 
     def tunnel(self, id_: str) -> str:
         """Return the interface of a tunnel."""
@@ -78,7 +78,7 @@ class Interfaces:
     def by_uplink(self, id_: str, family: Family) -> tuple[str, str]:
         """Return the device of an uplink, and how a route goes by it."""
         device = self.named[ObjectType.UPLINK, id_]
-        router = next((one for one in self.routers.get(id_, ()) if one.family is family), None)
+        router = next((address for address in self.routers.get(id_, ()) if address.family is family), None)
         return device, f"{f'via {router} ' if router else ''}dev {device}"
 
     def by_path(self, path: Path, family: Family) -> tuple[str, str] | None:

@@ -199,7 +199,7 @@ def _hop(planning: _Planning, entry: TableEntry) -> tuple[str, str] | None:
             return None
         return planning.interfaces.by_uplink(entry.uplink.id, entry.to.family)
     networks = planning.tables.design.networks_of_site(planning.table.gateway.site_id)
-    held = entry.via and any(one.prefix.holds(entry.via) for one in networks)
+    held = entry.via and any(network.prefix.holds(entry.via) for network in networks)
     return ("", f"via {entry.via}") if held else None
 
 
@@ -250,9 +250,9 @@ def _fresh(planning: _Planning) -> _Step:
 def _links(planning: _Planning) -> _Step:
     """Keep what goes by interfaces as a script of its own, which runs now and whenever one comes up."""
     lines = [
-        f'route "{one.device}" {_IP[one.family]} route replace {one.words}'
-        f"{'' if one.table == 'main' else f' table {one.table}'} proto {_OWNER}"
-        for one in _linked(planning)
+        f'route "{route.device}" {_IP[route.family]} route replace {route.words}'
+        f"{'' if route.table == 'main' else f' table {route.table}'} proto {_OWNER}"
+        for route in _linked(planning)
     ]
     script = '"$state/links"'
     return [f"cat > {script} <<'END'", *_LINKS, *lines, "END", f"sh {script}"], [f"rm -f {script}"]
@@ -327,8 +327,12 @@ def _matches(clause: Clause) -> Iterator[tuple[Family, _Match]]:
     """Yield what the kernel's rules are to ask for, one for each combination of source and destination."""
     for family in Family:
         everything = Selector(family, 0, family.last)
-        sources = [None] if clause.sources is None else [one for one in clause.sources if one.family is family]
-        boxes = [everything] if clause.destinations is None else [one for one in clause.destinations if one.family is family]
+        sources = [None] if clause.sources is None else [prefix for prefix in clause.sources if prefix.family is family]
+        boxes = (
+            [everything]
+            if clause.destinations is None
+            else [destination for destination in clause.destinations if destination.family is family]
+        )
         for source in sources:
             for box in boxes:
                 for target in prefixes_of(box):
@@ -342,11 +346,11 @@ def _services(box: Selector, words: str) -> Iterator[_Match]:
     """Yield how protocol and ports are asked for: one protocol a rule, and ports only of those that have them."""
     low, high = box.protocols
     if box.ports == ANY_PORT:
-        protocols = [""] if box.protocols == ANY_PROTOCOL else [f"ipproto {one} " for one in range(low, high + 1)]
+        protocols = [""] if box.protocols == ANY_PROTOCOL else [f"ipproto {number} " for number in range(low, high + 1)]
         yield from (_Match(words + protocol) for protocol in protocols)
         return
     first, last = max(box.ports[0], 1), box.ports[1]
-    for protocol in (one for one in sorted(WITH_PORTS) if low <= one <= high):
+    for protocol in (number for number in sorted(WITH_PORTS) if low <= number <= high):
         about = f"{words}ipproto {protocol} "
         if last == _LAST_PORT:
             yield _Match(about, "", first - 1)
@@ -372,9 +376,10 @@ def _remarks(planning: _Planning) -> Iterator[str]:
         far = planning.tables.design.uplink_of(tunnel.end(side.other))
         if far and far.address_kind is AddressKind.CHANGING_PUBLIC:
             yield f"a route around {tunnel.name} to its peer has to be renewed when that address changes"
-    for one in table.translations:
-        if one.side is TranslatedSide.FAR:  # netfilter translates a destination before it is routed, and not after
-            yield f"the translation {one.name} shows far addresses otherwise here, which is left to whatever ends the tunnel"
+    for translation in table.translations:
+        if translation.side is TranslatedSide.FAR:  # netfilter translates a destination before it is routed, and not after
+            shows = f"the translation {translation.name} shows far addresses otherwise here"
+            yield f"{shows}, which is left to whatever ends the tunnel"
     if table.translations and not table.gateway.keeps_state:
         yield f"{table.gateway.name} is said to keep no state; netfilter's translations keep one"
     for clause in table.clauses:
@@ -383,7 +388,7 @@ def _remarks(planning: _Planning) -> Iterator[str]:
             break
     if Stages(table.clauses).too_many:
         yield "more classes are marked and asked for in turn than a mark has room for: the last ones are asked for together"
-    unnamed = [one.name for one in table.networks if not planning.interfaces.network(one.id)]
+    unnamed = [network.name for network in table.networks if not planning.interfaces.network(network.id)]
     if unnamed:
         yield f"reverse-path filtering is left as it is on the interfaces of {', '.join(unnamed)}, whose names aren't known"
     yield "translation to an outside address at the uplinks, and what the machine itself lets in, are left as they are"

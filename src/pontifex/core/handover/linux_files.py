@@ -89,7 +89,7 @@ def _device(tables: Tables, gateway_id: str, route: LinuxRoute) -> str:
         return "lo"
     via = parse_address_value(words[words.index("via") + 1])
     networks = tables.design.networks_of_site(tables.design.gateway_by_id[gateway_id].site_id)
-    device = next((one.interface for one in networks if one.interface and one.prefix.holds(via)), None)
+    device = next((network.interface for network in networks if network.interface and network.prefix.holds(via)), None)
     if device is None:
         raise CantBeKept(f"the interface towards {via} has no name in the design")
     return device

@@ -59,7 +59,7 @@ def _asked(stages: Stages, place: int) -> list[str]:
     """Return how a rule asks for its classes, one way each; a single empty one where it asks for none."""
     marks = stages.marks(place)
     field = MARK_MASK << stages.field(place)
-    return [""] if marks is None else [f"meta mark & {field:#x} == {one:#x} " for one in marks]
+    return [""] if marks is None else [f"meta mark & {field:#x} == {mark:#x} " for mark in marks]
 
 
 def _marking(table: GatewayTable, interfaces: Interfaces) -> list[str]:
@@ -67,7 +67,7 @@ def _marking(table: GatewayTable, interfaces: Interfaces) -> list[str]:
     clauses, stages = table.clauses, Stages(table.clauses)
     lines: list[str] = []
     if table.gateway.outranking is not Outranking.NOTHING:
-        lines += [f"{_WORD[one.prefix.family]} daddr {one.prefix} return" for one in table.networks]
+        lines += [f"{_WORD[network.prefix.family]} daddr {network.prefix} return" for network in table.networks]
     for entry in table.entries:
         if entry.origin is Origin.POLICY:
             lines += [f"{words}return" for words in _by_policy(entry)]
@@ -93,8 +93,12 @@ def _by_policy(entry: TableEntry) -> Iterator[str]:
 
 def _about(clause: Clause) -> Iterator[tuple[str, str]]:
     for family, word in _WORD.items():
-        sources = None if clause.sources is None else [one for one in clause.sources if one.family is family]
-        boxes = None if clause.destinations is None else [one for one in clause.destinations if one.family is family]
+        sources = None if clause.sources is None else [source for source in clause.sources if source.family is family]
+        boxes = (
+            None
+            if clause.destinations is None
+            else [destination for destination in clause.destinations if destination.family is family]
+        )
         if sources == [] or boxes == []:
             continue
         for box in boxes if boxes is not None else [Selector(family, 0, family.last)]:
@@ -127,12 +131,12 @@ def _filters(table: GatewayTable, interfaces: Interfaces) -> list[str]:
     }
     lines: list[str] = []
     for direction, way in ways.items():
-        rules = [one for one in table.filters if one.direction is direction]
+        rules = [candidate for candidate in table.filters if candidate.direction is direction]
         if not rules:
             continue
         if table.gateway.keeps_state:
             lines += [f"{way}ct state established,related accept", f"{way}ct state invalid drop"]
-        lines += [f"{way}{words}accept" for one in rules for words in _named(one)]
+        lines += [f"{way}{words}accept" for rule in rules for words in _named(rule)]
         lines.append(f"{way}drop")
     return _chain("filters", "forward", "filter", lines)
 
@@ -156,17 +160,17 @@ def _translations(table: GatewayTable, interfaces: Interfaces) -> list[str]:
     """Show a site's own addresses otherwise beyond a tunnel; those of the far side are left to others."""
     arriving: list[str] = []
     leaving: list[str] = []
-    for one in (each for each in table.translations if each.side is TranslatedSide.OWN):
-        for tunnel, _ in _through(table, one):
-            device, word = interfaces.tunnel(tunnel.id), _WORD[one.inside.family]
-            if one.kind is TranslationKind.BEHIND_ONE:
-                address = str(one.outside).partition("/")[0]
-                leaving.append(f'oifname "{device}" {word} saddr {one.inside} snat {word} to {address}')
+    for translation in (each for each in table.translations if each.side is TranslatedSide.OWN):
+        for tunnel, _ in _through(table, translation):
+            device, word = interfaces.tunnel(tunnel.id), _WORD[translation.inside.family]
+            if translation.kind is TranslationKind.BEHIND_ONE:
+                address = str(translation.outside).partition("/")[0]
+                leaving.append(f'oifname "{device}" {word} saddr {translation.inside} snat {word} to {address}')
                 continue
-            to_real = f"dnat {word} prefix to {word} daddr map {{ {one.outside} : {one.inside} }}"
-            to_seen = f"snat {word} prefix to {word} saddr map {{ {one.inside} : {one.outside} }}"
-            arriving.append(f'iifname "{device}" {word} daddr {one.outside} {to_real}')
-            leaving.append(f'oifname "{device}" {word} saddr {one.inside} {to_seen}')
+            to_real = f"dnat {word} prefix to {word} daddr map {{ {translation.outside} : {translation.inside} }}"
+            to_seen = f"snat {word} prefix to {word} saddr map {{ {translation.inside} : {translation.outside} }}"
+            arriving.append(f'iifname "{device}" {word} daddr {translation.outside} {to_real}')
+            leaving.append(f'oifname "{device}" {word} saddr {translation.inside} {to_seen}')
     return [
         *_chain("arriving", "prerouting", "dstnat", arriving, "nat"),
         *_chain("leaving", "postrouting", "srcnat", leaving, "nat"),

@@ -24,12 +24,13 @@ def asked(m: Machine) -> Iterable[Payload]:
     """Yield what an initiator asks to be given: the address that it had before, where it had one."""
     if not m.settings.asks_address:
         return
-    families = dict.fromkeys(one.family for one in m.settings.remote_networks)
+    families = dict.fromkeys(network.family for network in m.settings.remote_networks)
     before = m.configured.address if m.configured else None
     wanted = [
-        ConfigurationAttribute(ADDRESS_OF[one], _written(before) if before and before.family is one else b"") for one in families
+        ConfigurationAttribute(ADDRESS_OF[family], _written(before) if before and before.family is family else b"")
+        for family in families
     ]
-    wanted += [ConfigurationAttribute(RESOLVER_OF[one]) for one in families]
+    wanted += [ConfigurationAttribute(RESOLVER_OF[family]) for family in families]
     yield Configuration(ConfigurationType.REQUEST, (*wanted, ConfigurationAttribute(Attribute.INTERNAL_DNS_DOMAIN)))
 
 
@@ -43,7 +44,7 @@ def handed_out(m: Machine, sa: IkeSa, request: Message) -> tuple[tuple[Payload, 
         m.log("The caller asks for no address, and is to have one.", LogLevel.ERROR)
         return (), Notify(NotifyType.FAILED_CP_REQUIRED)
     family = given.pool.family
-    wanted = next((one for one in asking.attributes if one.type == ADDRESS_OF[family]), None)
+    wanted = next((attribute for attribute in asking.attributes if attribute.type == ADDRESS_OF[family]), None)
     sa.leased = _free(m, sa, given, wanted.address if wanted else None) if wanted else None
     if sa.leased is None:
         why = "no address is free" if wanted else f"it asks for no address of {family.label}"
@@ -63,14 +64,16 @@ def _attributes(address: Address, given: HandedOut) -> Iterable[ConfigurationAtt
 
 def _free(m: Machine, sa: IkeSa, given: HandedOut, before: Address | None) -> Address | None:
     """Return an address of the pool that nobody has: the one that the caller had before, where that can be."""
-    others = (one for one in m.sas.values() if one is not sa and one.far_identity != sa.far_identity)
-    taken = {one.leased for one in others if one.leased}
+    others = (ike_sa for ike_sa in m.sas.values() if ike_sa is not sa and ike_sa.far_identity != sa.far_identity)
+    taken = {ike_sa.leased for ike_sa in others if ike_sa.leased}
     if before and given.may_give(before) and before not in taken:
         return before
-    mine = {one.leased for one in m.sas.values() if one is not sa and one.leased}  # an older SA of the same caller keeps its own
+    mine = {
+        ike_sa.leased for ike_sa in m.sas.values() if ike_sa is not sa and ike_sa.leased
+    }  # an older SA of the same caller keeps its own
     first, last = given.pool.network + 1, given.pool.last - (given.pool.family is Family.V4)
     addresses = (Address(given.pool.family, value) for value in range(first, last + 1))
-    return next((one for one in addresses if one not in taken | mine and given.may_give(one)), None)
+    return next((address for address in addresses if address not in taken | mine and given.may_give(address)), None)
 
 
 def taken(m: Machine, sa: IkeSa, answer: Message) -> bool:
@@ -78,16 +81,22 @@ def taken(m: Machine, sa: IkeSa, answer: Message) -> bool:
     if not m.settings.asks_address:
         return True
     reply = answer.first(Configuration)
-    given = [one for one in reply.attributes if one.value] if reply and reply.kind == ConfigurationType.REPLY else []
-    addresses = [one.address for one in given if one.type in ADDRESS_OF.values() and one.address]
+    given = (
+        [attribute for attribute in reply.attributes if attribute.value]
+        if reply and reply.kind == ConfigurationType.REPLY
+        else []
+    )
+    addresses = [attribute.address for attribute in given if attribute.type in ADDRESS_OF.values() and attribute.address]
     if not addresses:
         if answer.error is None:
             m.log("The other end gave no address.", LogLevel.ERROR)
             return False
         return True  # what it refuses is told with the Child SA
     sa.leased = addresses[0]
-    resolvers = tuple(one.address for one in given if one.type in RESOLVER_OF.values() and one.address)
-    domains = tuple(one.value.decode("ascii", "replace") for one in given if one.type == Attribute.INTERNAL_DNS_DOMAIN)
+    resolvers = tuple(attribute.address for attribute in given if attribute.type in RESOLVER_OF.values() and attribute.address)
+    domains = tuple(
+        attribute.value.decode("ascii", "replace") for attribute in given if attribute.type == Attribute.INTERNAL_DNS_DOMAIN
+    )
     m.configured = Configured(sa.leased, resolvers, domains)
     m.effects.append(m.configured)
     names = f"; names below {', '.join(domains)} are asked there" if domains else ""

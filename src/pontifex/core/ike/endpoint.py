@@ -261,7 +261,7 @@ class Endpoint:
 
 def _critical(message: Message) -> Notify | None:
     """Return what is told of a payload that is critical and not known here (section 2.5)."""
-    unknown = next((one for one in message.all(Unknown) if one.critical), None)
+    unknown = next((candidate for candidate in message.all(Unknown) if candidate.critical), None)
     return Notify(NotifyType.UNSUPPORTED_CRITICAL_PAYLOAD, bytes((unknown.type,))) if unknown else None
 
 

@@ -85,7 +85,7 @@ class Message:
 
     def all(self, kind: type[SomePayload]) -> Iterable[SomePayload]:
         """Return the payloads of a class, in their order."""
-        return (one for one in self.payloads if isinstance(one, kind))
+        return (payload for payload in self.payloads if isinstance(payload, kind))
 
     def notified(self, kind: NotifyType) -> Notify | None:
         """Return the first notification of a kind; None where there is none."""

@@ -38,7 +38,7 @@ def nats_seen(traversal: NatTraversal, message: Message, source: Socket, destina
     if traversal is NatTraversal.OFF or message.notified(NotifyType.NAT_DETECTION_DESTINATION_IP) is None:
         return False, False
     spis = message.header.spi_i, message.header.spi_r
-    theirs = [one.octets for one in message.all(Notify) if one.kind == NotifyType.NAT_DETECTION_SOURCE_IP]
+    theirs = [notify.octets for notify in message.all(Notify) if notify.kind == NotifyType.NAT_DETECTION_SOURCE_IP]
     ours = message.notified(NotifyType.NAT_DETECTION_DESTINATION_IP)
     sender = bool(theirs) and _digest(*spis, source) not in theirs
     hidden = ours is not None and ours.octets != _digest(*spis, destination)

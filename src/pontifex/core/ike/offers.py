@@ -32,7 +32,7 @@ class Taken:
 def _without_exchanges(proposals: tuple[Proposal, ...]) -> tuple[Proposal, ...]:
     """IKE_AUTH carries no key exchange for its Child SA (RFC 7296 section 1.2)."""
     return tuple(
-        proposal.changed(transforms=tuple(one for one in proposal.transforms if one.type not in KEY_EXCHANGES))
+        proposal.changed(transforms=tuple(transform for transform in proposal.transforms if transform.type not in KEY_EXCHANGES))
         for proposal in proposals
     )
 
@@ -67,11 +67,15 @@ def take(
 ) -> Taken | None:
     """Return what an end takes of an offer, with its own SPI in the answer; None where nothing fits."""
     number = PROTOCOL_IKE if protocol is Protocol.IKE else PROTOCOL_ESP
-    fitting = [one for one in offer.proposals if one.protocol == number and one.is_known and one.proposal.transforms]
+    fitting = [
+        proposal
+        for proposal in offer.proposals
+        if proposal.protocol == number and proposal.is_known and proposal.proposal.transforms
+    ]
     leave_out = KEY_EXCHANGES if in_auth else frozenset[TransformType]()
     if not fitting or not accepted:
         return None
-    outcome = negotiate([one.proposal for one in fitting], accepted, leave_out, settings.habit)
+    outcome = negotiate([proposal.proposal for proposal in fitting], accepted, leave_out, settings.habit)
     if not isinstance(outcome, Agreement):
         return None
     suite = suite_of(outcome.chosen)
@@ -87,12 +91,14 @@ def taken_of(answer: SecurityAssociation, offer: SecurityAssociation) -> Taken |
     if len(answer.proposals) != 1:
         return None
     met = answer.proposals[0]
-    offered = next((one for one in offer.proposals if one.number == met.number and one.protocol == met.protocol), None)
+    offered = next(
+        (proposal for proposal in offer.proposals if proposal.number == met.number and proposal.protocol == met.protocol), None
+    )
     if offered is None or not met.is_known:
         return None
     chosen = met.proposal.transforms
     suite = suite_of(chosen)
-    of_each_type = len({one.type for one in chosen}) == len(chosen)
+    of_each_type = len({transform.type for transform in chosen}) == len(chosen)
     if suite is None or not of_each_type or not set(chosen) <= set(offered.proposal.transforms):
         return None
     return Taken(answer, chosen, suite, met.spi)
@@ -121,7 +127,7 @@ def narrowed(
     if exceeds(settings):
         return None
     own, far = common_region(local, networks[0]), common_region(remote, networks[1])
-    return (own, far) if any(_meet(one, other) for one in own for other in far) else None
+    return (own, far) if any(_meet(selector, other) for selector in own for other in far) else None
 
 
 def exceeds(settings: EndSettings) -> bool:

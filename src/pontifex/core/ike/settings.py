@@ -34,7 +34,10 @@ class HandedOut:
 
     def may_give(self, address: Address) -> bool:
         """Whether an address is one that callers are given."""
-        in_range = any(one.family is address.family and one.first <= address.value <= one.last for one in self.kept_ranges)
+        in_range = any(
+            address_range.family is address.family and address_range.first <= address.value <= address_range.last
+            for address_range in self.kept_ranges
+        )
         return self.pool.holds(address) and address not in self.kept and not in_range
 
 

@@ -58,7 +58,7 @@ def is_signed_by(key: PublicKeyTypes, octets: bytes, data: bytes) -> bool:
         if isinstance(key, rsa.RSAPublicKey) and identifier == _RSA:
             key.verify(signature, octets, padding.PKCS1v15(), hashes.SHA256())
         elif isinstance(key, ec.EllipticCurvePublicKey) and identifier in _ECDSA.values():
-            name = next(name for name, one in _ECDSA.items() if one == identifier)
+            name = next(name for name, candidate in _ECDSA.items() if candidate == identifier)
             key.verify(signature, octets, ec.ECDSA(_HASH_OF[name]))
         elif isinstance(key, ed25519.Ed25519PublicKey | ed448.Ed448PublicKey) and identifier in (_ED25519, _ED448):
             key.verify(signature, octets)

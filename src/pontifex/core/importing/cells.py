@@ -41,11 +41,15 @@ class ObjectNames:
 
     def _of_type(self, type_: ObjectType) -> dict[str, str]:
         if type_ not in self._by_name:
-            members = [one for one in self._design.by_type[type_].values() if isinstance(one, DesignMember)]
+            members = [member for member in self._design.by_type[type_].values() if isinstance(member, DesignMember)]
             by_name: dict[str, str] = {}
-            for one in members:
-                by_name |= {name: one.id for name in (folded(one.name), self._full_name(type_, one)) if name not in by_name}
-            self._by_name[type_] = by_name | {one.id: one.id for one in members}
+            for design_member in members:
+                by_name |= {
+                    name: design_member.id
+                    for name in (folded(design_member.name), self._full_name(type_, design_member))
+                    if name not in by_name
+                }
+            self._by_name[type_] = by_name | {member.id: member.id for member in members}
         return self._by_name[type_]
 
     def _full_name(self, type_: ObjectType, item: DesignMember) -> str:
@@ -66,7 +70,7 @@ def cell_value(column: Column, text: str, names: ObjectNames) -> Any:
         return _value(column, typed, names)
     if len(typed) > _MOST_OF_A_CELL:
         raise CellError(column, f"the cell has {len(typed)} characters; {_MOST_OF_A_CELL} at most")
-    return [_value(column, part, names) for one in _PARTS.split(typed) if (part := one.strip())]
+    return [_value(column, part, names) for candidate in _PARTS.split(typed) if (part := candidate.strip())]
 
 
 def _value(column: Column, text: str, names: ObjectNames) -> Any:
@@ -75,7 +79,7 @@ def _value(column: Column, text: str, names: ObjectNames) -> Any:
     if column.form is CellForm.YES_NO:
         return _YES_NO.get(text.lower(), text)
     if column.form is CellForm.CHOICE:
-        return next((one for one in column.choices if folded(text) in (one, one.replace("-", " "))), text)
+        return next((choice for choice in column.choices if folded(text) in (choice, choice.replace("-", " "))), text)
     if column.form is CellForm.STRUCTURE:
         suffix, _, resolver = text.replace(" by ", " ").partition(" ")
         return {"suffix": suffix, "resolver": resolver.strip()} if resolver else text

@@ -94,8 +94,8 @@ class DesignDraft:
             if length <= inside.length:
                 block = Prefix(family, inside.network & ~family.host_mask(length), length)
                 found += (self.lists[Network][id_] for id_ in self._at.get(block, ()))
-        fitting = [one for one in found if site is None or one.site_id == site.id]
-        if len({one.site_id for one in fitting}) > 1:
+        fitting = [network for network in found if site is None or network.site_id == site.id]
+        if len({network.site_id for network in fitting}) > 1:
             return None
         return max(fitting, key=lambda one: (one.prefix.length, one.id), default=None)
 

@@ -61,16 +61,20 @@ class _Rows:
             return Outcome.UNREAD, "", f"has {len(cells)} cells; {len(self.columns)} at most"
         site = self._new_site(cells)
         given = zip(self.columns, cells, strict=False)
-        values = {one.field: cell_value(one, cell, self._names) for one, cell in given if not (site and one is self.columns[0])}
+        values = {
+            column.field: cell_value(column, cell, self._names)
+            for column, cell in given
+            if not (site and column is self.columns[0])
+        }
         if site:
             values[self.columns[0].field] = site.id
-        missing = [one.title for one in columns_of(self.kind) if one.required and values.get(one.field) in (None, "")]
+        missing = [column.title for column in columns_of(self.kind) if column.required and values.get(column.field) in (None, "")]
         if missing:
             return Outcome.UNREAD, "", f"still needs: {', '.join(missing)}"
         fresh = self.kind.model.model_validate({"id": self._id(values)} | values)
         became = f"{self.kind.name.label} {fresh.name or getattr(fresh, 'prefix', '')}"
         alike = self._known[self._key(fresh)]
-        changed = [self.kind.model.model_validate(one.model_dump(mode="json") | values) for one in alike]
+        changed = [self.kind.model.model_validate(member.model_dump(mode="json") | values) for member in alike]
         if any(one == before for one, before in zip(changed, alike, strict=True)):
             return Outcome.SAME, became, ""
         known = alike[0] if len(alike) == 1 else None  # of several routes to one prefix a row means none of those there
@@ -80,14 +84,14 @@ class _Rows:
         return (Outcome.CHANGES if known else Outcome.NEW), became, detail
 
     def _keep(self, item: DesignMember, site: Site | None) -> None:
-        for one in filter(None, (site, item)):
-            self.operations.append(put(one))
+        for member in filter(None, (site, item)):
+            self.operations.append(put(member))
             self.line_of.append(len(self.lines))
         if site:
             self._sites.add(site.id)
             self._names.add(ObjectType.SITE, site)
         self._taken.add(item.id)
-        others = [one for one in self._known[self._key(item)] if one.id != item.id]
+        others = [design_member for design_member in self._known[self._key(item)] if design_member.id != item.id]
         self._known[self._key(item)] = [*others, item]
 
     def _new_site(self, cells: list[str]) -> Site | None:
@@ -136,9 +140,9 @@ def plan_rows(design: Design, type_: ObjectType, text: str) -> ImportPlan:
 
 def _headed(columns: tuple[Column, ...], cells: list[str]) -> tuple[Column, ...]:
     """Return the columns that a row of headings names, in its order; empty where it is a row like the others."""
-    name = next(one for one in columns if one.field == "name")
+    name = next(column for column in columns if column.field == "name")
     by_heading = {"network": name}  # what people call it in a list of networks
-    by_heading |= {heading: one for one in columns for heading in _headings(one)}
+    by_heading |= {heading: column for column in columns for heading in _headings(column)}
     found = tuple(one for cell in cells if (one := by_heading.get(folded(cell))))
     return found if len(found) == len(cells) and len(found) > 1 else ()
 

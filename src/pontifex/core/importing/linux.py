@@ -53,7 +53,11 @@ def read_linux(rows: list[Any], kind: str) -> Read:
 
 def _text(row: Mapping[str, Any], kind: str) -> str:
     if kind == "addr":
-        addresses = [f"{one.get('local')}/{one.get('prefixlen')}" for one in row.get("addr_info", ()) if isinstance(one, dict)]
+        addresses = [
+            f"{candidate.get('local')}/{candidate.get('prefixlen')}"
+            for candidate in row.get("addr_info", ())
+            if isinstance(candidate, dict)
+        ]
         return f"{row.get('ifname', '')} {', '.join(addresses)}"
     if kind == "route":
         hop = f" via {row['gateway']}" if "gateway" in row else ""

@@ -240,10 +240,10 @@ class _Planner:
     def _uplink(self, record: InterfaceRecord) -> _Line:
         address = record.interface.address
         what = f"uplink {record.device} with {address}"
-        mine = [one for one in self.draft.lists[Uplink].values() if one.gateway_id == self._gateway_id]
+        mine = [candidate for candidate in self.draft.lists[Uplink].values() if candidate.gateway_id == self._gateway_id]
         if any(one.address == address for one in mine):
             return _Line(Outcome.SAME, what)
-        known = next((one for one in mine if folded(one.name) == folded(record.device)), None)
+        known = next((candidate for candidate in mine if folded(candidate.name) == folded(record.device)), None)
         if known:
             return self._change(Uplink, known.id, {"address": str(address)}, what)
         made = Uplink(
@@ -268,9 +268,11 @@ class _Planner:
             ]
         what = f"route {record.prefix} by {record.via or record.device}"
         mine = [
-            one for one in self.draft.lists[Route].values() if one.gateway_id == self._gateway_id and one.prefix == record.prefix
+            candidate
+            for candidate in self.draft.lists[Route].values()
+            if candidate.gateway_id == self._gateway_id and candidate.prefix == record.prefix
         ]
-        same = [one for one in mine if all(getattr(one, field) == value for field, value in hop.items())]
+        same = [candidate for candidate in mine if all(getattr(candidate, field) == value for field, value in hop.items())]
         if same:
             return [self._change(Route, same[0].id, {"metric": record.metric}, what)]
         id_ = self.draft.free_id(Route, f"{self._gateway_id.removesuffix('-gateway')} to {record.prefix}")

@@ -60,7 +60,9 @@ def negotiate(
     A type must stand in both proposals or in neither, NONE standing for its absence. Types in `leave_out` are not
     compared: KE of a Child SA that is made inside IKE_AUTH (RFC 7296 section 1.2). Neither list may be empty.
     """
-    return _negotiated(tuple(one.facts for one in offer), tuple(one.facts for one in accept), leave_out, habit)
+    return _negotiated(
+        tuple(proposal.facts for proposal in offer), tuple(proposal.facts for proposal in accept), leave_out, habit
+    )
 
 
 @lru_cache(maxsize=4096)

@@ -80,7 +80,7 @@ class AlgorithmException(TransformCode):
 
 def covering(exceptions: Iterable[AlgorithmException], transform: Transform) -> AlgorithmException | None:
     """Return the exception that names a transform, the longest-lived one."""
-    found = [one for one in exceptions if _names((one,), transform)]
+    found = [exception for exception in exceptions if _names((exception,), transform)]
     return max(found, key=lambda one: one.until, default=None)
 
 

@@ -158,12 +158,12 @@ class ProposalFacts:
     @cached_property
     def levels(self) -> frozenset[Level]:
         """What the standards make of its transforms today."""
-        return frozenset(one.level for one in self._transforms if not one.is_none)
+        return frozenset(transform.level for transform in self._transforms if not transform.is_none)
 
     @cached_property
     def least_bits(self) -> int:
         """The strength of its weakest transform, in bits."""
-        rated = [bits for one in self._transforms if not one.type.is_additional and (bits := one.strength_bits)]
+        rated = [bits for transform in self._transforms if not transform.type.is_additional and (bits := transform.strength_bits)]
         return min(rated, default=0)
 
 
@@ -184,7 +184,7 @@ class Proposal(FrozenModel):
     @cached_property
     def facts(self) -> ProposalFacts:
         """What is worked out of it: one value for all proposals that hold the same transforms."""
-        return _facts_of(tuple((one.type, one.id, one.key_length) for one in self.transforms))
+        return _facts_of(tuple((transform.type, transform.id, transform.key_length) for transform in self.transforms))
 
     @property
     def by_type(self) -> dict[TransformType, tuple[Transform, ...]]:

@@ -103,8 +103,8 @@ def _column(kind: Kind[Any], field: str, info: FieldInfo) -> Column:
         required=required,
         instead=next((group[1:] for group in kind.one_of if group[0] == field), ()),
         default=None if required else _in_json(info.default),
-        choices=tuple(one.value for one in inner) if isinstance(inner, type) and issubclass(inner, Enum) else (),
-        offered=next((one.values for one in constraints if isinstance(one, Offered)), ()),
+        choices=tuple(choice.value for choice in inner) if isinstance(inner, type) and issubclass(inner, Enum) else (),
+        offered=next((constraint.values for constraint in constraints if isinstance(constraint, Offered)), ()),
         refers=refers,
         structure=model.__name__ if model else "",
         parts=tuple(_parts(model)) if model else (),
@@ -136,7 +136,7 @@ def unwrapped(info: FieldInfo) -> tuple[Any, list[Any], bool]:
     annotation: Any = info.annotation
     constraints = list(info.metadata)
     if get_origin(annotation) in (Union, types.UnionType):
-        (annotation,) = (one for one in get_args(annotation) if one is not type(None))
+        (annotation,) = (arg for arg in get_args(annotation) if arg is not type(None))
     many = get_origin(annotation) is tuple
     if many:
         annotation = get_args(annotation)[0]
@@ -164,7 +164,7 @@ def _form(inner: Any, constraints: list[Any], is_reference: bool, is_structure: 
         return CellForm.STRUCTURE
     if isinstance(inner, type) and issubclass(inner, Enum):
         return CellForm.CHOICE
-    free = any(isinstance(one, StringConstraints) and one.strip_whitespace for one in constraints)
+    free = any(isinstance(constraint, StringConstraints) and constraint.strip_whitespace for constraint in constraints)
     return CellForm.TEXT if inner is str and free else _FORMS.get(inner, CellForm.FIGURES)
 
 

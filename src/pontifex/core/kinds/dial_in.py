@@ -105,7 +105,7 @@ class TrafficRule(FrozenModel):
 
     def __str__(self) -> str:
         parts = (self.application, self.prefix, self.domain, self.service)
-        return f"{' '.join(str(one) for one in parts if one is not None) or 'everything'}: {self.way.value}"
+        return f"{' '.join(str(part) for part in parts if part is not None) or 'everything'}: {self.way.value}"
 
 
 ProxyFile = Annotated[  # the function FindProxyForURL, fetched from there

@@ -69,7 +69,7 @@ class _ProposalList:
 
     def __init__(self, proposals: tuple[Proposal, ...]) -> None:
         self.proposals = proposals
-        self._facts = tuple(one.facts for one in proposals)
+        self._facts = tuple(proposal.facts for proposal in proposals)
 
     def __hash__(self) -> int:
         return hash(self._facts)

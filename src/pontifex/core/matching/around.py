@@ -49,8 +49,8 @@ def _takes(design: Design, tunnel: Tunnel, side: Side) -> bool:
         return False
     uplink = design.uplink_of(end)
     own = uplink.address if uplink and not uplink.behind_nat else None
-    from_here = not end.local_networks or any(_names(one, own) for one in end.local_networks)
-    return from_here and any(_names(one, design.peer_outside(tunnel, side)) for one in end.remote_networks)
+    from_here = not end.local_networks or any(_names(network, own) for network in end.local_networks)
+    return from_here and any(_names(network, design.peer_outside(tunnel, side)) for network in end.remote_networks)
 
 
 def _names(networks: Selector, address: Address | None) -> bool:

@@ -63,7 +63,7 @@ class OtherCalls:
     def named(self) -> str:
         """The names of their tunnels."""
         more = self.count - len(self.first)
-        return f"{', '.join(one.tunnel.name for one in self.first)}{f' and {more} more' if more else ''}"
+        return f"{', '.join(call.tunnel.name for call in self.first)}{f' and {more} more' if more else ''}"
 
 
 NOBODY: Final = OtherCalls((), 0)
@@ -78,7 +78,7 @@ def identity_twice(ends: TunnelEnds, call: Call, others: OtherCalls) -> Iterator
     remedies = (_own_identity(ends, side), _spare(ends))
     yield ends.row(
         IDENTITY_SHARED,
-        Judgement(Verdict.DIFFERS_LATER, reason, Code.HUB_IDENTITY_TWICE, tuple(one for one in remedies if one)),
+        Judgement(Verdict.DIFFERS_LATER, reason, Code.HUB_IDENTITY_TWICE, tuple(remedy for remedy in remedies if remedy)),
         call.caller,
     )
 

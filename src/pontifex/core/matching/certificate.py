@@ -73,7 +73,7 @@ def _speaks_for(certificate: Certificate, identity: Identity) -> bool:
     if identity.type is IdentityType.DER_ASN1_DN:
         return distinguished(identity.value) == certificate.facts.parsed.subject
     kind = _NAME_OF.get(identity.type)
-    return kind is None or any(one.kind is kind and _same(one, identity.value) for one in certificate.facts.names)
+    return kind is None or any(name.kind is kind and _same(name, identity.value) for name in certificate.facts.names)
 
 
 def _same(name: AlternativeName, value: str) -> bool:
@@ -88,7 +88,7 @@ def _same(name: AlternativeName, value: str) -> bool:
 def _identities(ends: TunnelEnds, side: Side) -> tuple[Remedy, ...]:
     """Let the end say, and the other expect, what the certificate speaks for."""
     facts = ends.end(side).certificates[0].facts
-    found = [(_IDENTITY_OF[one.kind], one.value) for one in facts.names if one.kind in _IDENTITY_OF]
+    found = [(_IDENTITY_OF[name.kind], name.value) for name in facts.names if name.kind in _IDENTITY_OF]
     found += [(IdentityType.DER_ASN1_DN, facts.subject)] if facts.subject else []
     remedies = []
     for type_, value in found:

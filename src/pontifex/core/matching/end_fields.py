@@ -160,7 +160,7 @@ def _editor(field: str, inner: Any, many: bool) -> Editor:
 def _choices(inner: Any) -> list[FieldChoice]:
     if not (isinstance(inner, type) and issubclass(inner, Enum)):
         return []
-    return [FieldChoice(one.value, _label(one)) for one in inner]
+    return [FieldChoice(choice.value, _label(choice)) for choice in inner]
 
 
 def _label(choice: Any) -> str:

@@ -84,7 +84,12 @@ def forecast(tunnel: Tunnel, rows: Sequence[Row]) -> Forecast:
         stages.append(_stage(stage, state, reasons))
         stopped = stopped or state is StageState.FAILS
         follows_unknown = follows_unknown or (stage is Stage.CHILD and state is StageState.UNKNOWN)
-    reached = [one for one in stages if one.state in _BADNESS and (one.stage in DECIDING or one.state is StageState.FAILS_LATER)]
+    reached = [
+        stage_forecast
+        for stage_forecast in stages
+        if stage_forecast.state in _BADNESS
+        and (stage_forecast.stage in DECIDING or stage_forecast.state is StageState.FAILS_LATER)
+    ]
     worst = max(reached, key=lambda one: _BADNESS.index(one.state))
     said = _SAID[worst.state](worst.stage.value.capitalize(), worst.reasons[0].reason) if worst.reasons else None
     sentence = Sentence(said, rows[0].names) if said else _comes_up(rows)

@@ -74,8 +74,8 @@ class GatewayTunnels:
     @classmethod
     def of(cls, design: Design) -> GatewayTunnels:
         """Return those of a design, made of those of another of its states where one is known."""
-        known = [one for one in _RECENT.copy() if one.design.id == design.id]
-        same = next((one for one in known if one.design is design), None)
+        known = [tunnels for tunnels in _RECENT.copy() if tunnels.design.id == design.id]
+        same = next((tunnels for tunnels in known if tunnels.design is design), None)
         if same is None:
             same = known[0].after(design) if known else cls(design)
             _RECENT.appendleft(same)
@@ -105,7 +105,9 @@ class GatewayTunnels:
         moved = unlike(self.design.uplink_by_id, design.uplink_by_id)
         changed = unlike(self.design.tunnel_by_id, design.tunnel_by_id)
         if moved:
-            changed |= {one.id for one in design.tunnels if not moved.isdisjoint((one.left.uplink_id, one.right.uplink_id))}
+            changed |= {
+                tunnel.id for tunnel in design.tunnels if not moved.isdisjoint((tunnel.left.uplink_id, tunnel.right.uplink_id))
+            }
         if len(changed) > _MOST_TAKEN_IN or self.design.networks is not design.networks:
             return GatewayTunnels(design)
         if unlike(self.design.gateway_by_id, design.gateway_by_id) & self.design.gateway_by_id.keys():
@@ -141,42 +143,44 @@ class GatewayTunnels:
             else:
                 touched |= self._join(meeting, old, new if meeting in met else None)
         waited = waiting(was if was_judged else None, old), waiting(now if tunnel_id in self._calls else None, new)
-        if waited[0] != waited[1] and any(self._ports.concern(one) for one in (was, now) if one):
+        if waited[0] != waited[1] and any(self._ports.concern(tunnel) for tunnel in (was, now) if tunnel):
             del self._ports
             touched |= self._known.keys()
         if was is None or now is None or networks_named(was) != networks_named(now):
-            at = {end.gateway_id for one in (was, now) if one for end in (one.left, one.right)}
+            at = {end.gateway_id for tunnel in (was, now) if tunnel for end in (tunnel.left, tunnel.right)}
             for gateway_id in at:
                 self._known_shared.pop(gateway_id, None)
-            touched |= {one.id for one in self.design.tunnels if one.left.gateway_id in at or one.right.gateway_id in at}
+            touched |= {
+                tunnel.id for tunnel in self.design.tunnels if tunnel.left.gateway_id in at or tunnel.right.gateway_id in at
+            }
         return touched
 
     def _exchange(self, meeting: _Meeting, old: Call, new: Call) -> set[str]:
         """Put a call in the place of another one; return the ids of tunnels that are answered otherwise, or met another one."""
-        calls = self._by[meeting] = [new if one is old else one for one in self._by[meeting]]
+        calls = self._by[meeting] = [new if call is old else call for call in self._by[meeting]]
         if meeting[0] is not first_that_fits:
-            return {one.tunnel.id for one in calls}
+            return {call.tunnel.id for call in calls}
         if len(calls) == 1:
             self._known_answers.pop(meeting, None)
             return set()
         was = self._known_answers.get(meeting)
         if was is None:
-            return {one.tunnel.id for one in calls}
+            return {call.tunnel.id for call in calls}
         now = self._known_answers[meeting] = was.replaced(old, new)
         by_it = was.places[old.tunnel.id]
         otherwise = {asked for asked in was.offers | now.offers if was.first(asked) != now.first(asked)}
         otherwise |= {asked for asked in was.offers if was.first(asked) == by_it}
-        return {one.tunnel.id for one in calls if asked_by(one) in otherwise} if otherwise else set()
+        return {call.tunnel.id for call in calls if asked_by(call) in otherwise} if otherwise else set()
 
     def _join(self, meeting: _Meeting, old: Call | None, new: Call | None) -> set[str]:
         """Let a call leave those that meet, and another one join them; return the ids of all that met it or meet it now."""
         self._known_answers.pop(meeting, None)
-        calls = [one for one in self._by.pop(meeting, ()) if one is not old]
+        calls = [call for call in self._by.pop(meeting, ()) if call is not old]
         if new:
             calls = sorted([*calls, new], key=lambda one: self._places[one.tunnel.id])
         if calls:
             self._by[meeting] = calls
-        return {one.tunnel.id for one in calls}
+        return {call.tunnel.id for call in calls}
 
     @property
     def unasked(self) -> tuple[Tunnel, ...]:
@@ -233,7 +237,7 @@ class GatewayTunnels:
         if len(calls) < 2:
             return NOBODY
         own = call.tunnel.end(call.caller).gateway_id
-        others = (one for one in calls if one.tunnel.end(one.caller).gateway_id != own)
+        others = (candidate for candidate in calls if candidate.tunnel.end(candidate.caller).gateway_id != own)
         first = tuple(islice(others, _MOST_NAMED))
         # how many there are beside is told roughly: a device that calls twice counts as two
         return OtherCalls(first, len(calls) - 1 if first else 0)

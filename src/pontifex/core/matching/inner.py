@@ -75,7 +75,7 @@ def fresh_inner(ends: TunnelEnds, like: Interface) -> tuple[Remedy, ...]:
     space = ends.design.settings_with_space
     if space is None:
         return (given,)
-    taken = next(one for one in space.supernets if one.contains(free))
+    taken = next(supernet for supernet in space.supernets if supernet.contains(free))
     only = space.changed(supernets=(taken,))
     title = f"Take {taken} as supernet, and {free} of it inside"
     return (Remedy(title=title, operations=(put(only), *given.operations)),)
@@ -139,7 +139,7 @@ def judge_tcp_mss(ends: TunnelEnds) -> Judgement:
     cost = tunnel_overhead(ends)
     if cost is None:
         return _UNDECIDED
-    families = {one.family for side in SIDES for one in ends.end(side).local_networks}
+    families = {network.family for side in SIDES for network in ends.end(side).local_networks}
     most = cost.tcp_mss_v6 if families == {Family.V6} else cost.tcp_mss_v4
     return _fits(ends, "tcp_mss", most, Code.MTU_MSS_TOO_BIG, child.Unit.SEGMENTS)
 

@@ -78,7 +78,7 @@ def _in_order(rows: tuple[Row, ...], beside: tuple[Row, ...]) -> tuple[Row, ...]
     order = {stage: place for place, stage in enumerate(Stage)}
     found = list(rows)
     for row in beside:
-        behind = [place for place, one in enumerate(found) if order[one.stage] <= order[row.stage]]
+        behind = [place for place, candidate in enumerate(found) if order[candidate.stage] <= order[row.stage]]
         found.insert(behind[-1] + 1 if behind else 0, row)
     return tuple(found)
 

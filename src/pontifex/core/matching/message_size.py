@@ -57,7 +57,7 @@ def _key_exchange(ends: TunnelEnds) -> int:
     """Return the octets of the largest message of IKE_INTERMEDIATE (RFC 9370); 0 where there is none."""
     outcome = settled(ends, IKE[ends.tunnel.left.technology])
     chosen = outcome.chosen if isinstance(outcome, Agreement) else ()
-    added = [_PUBLIC_VALUE.get(one.id, 0) for one in chosen if one.type.is_additional]
+    added = [_PUBLIC_VALUE.get(transform.id, 0) for transform in chosen if transform.type.is_additional]
     return max(added, default=0) and _HEADERS + _SEAL + 8 + max(added)
 
 
@@ -66,14 +66,14 @@ def _proof(ends: TunnelEnds, side: Side) -> int:
     end = ends.end(side)
     octets = _HEADERS + _SEAL + _NOTIFICATIONS + 8 + (len(end.local_identity.value) if end.local_identity else 0)
     if end.local_auth is AuthMethod.CERTIFICATE and end.certificates:
-        octets += sum(_PAYLOAD + len(one.facts.parsed.public_bytes(Encoding.DER)) for one in end.certificates)
+        octets += sum(_PAYLOAD + len(certificate.facts.parsed.public_bytes(Encoding.DER)) for certificate in end.certificates)
         octets += _signature(end.certificates[0])
     else:
         octets += _BY_KEY
     if end.remote_auth is AuthMethod.CERTIFICATE and ends.calls(side):
         octets += _PAYLOAD + _HASH * len(end.trust_anchors)
-    octets += sum(12 + _TRANSFORM * len(one.transforms) for one in end.child_proposals)
-    return octets + sum(_SELECTOR[one.family.bits] for one in (*end.local_networks, *end.remote_networks))
+    octets += sum(12 + _TRANSFORM * len(proposal.transforms) for proposal in end.child_proposals)
+    return octets + sum(_SELECTOR[selector.family.bits] for selector in (*end.local_networks, *end.remote_networks))
 
 
 def _signature(certificate: Certificate) -> int:

@@ -48,7 +48,7 @@ def _compared(ends: TunnelEnds, side: Side, remedies: tuple[Remedy, ...]) -> Jud
         reason = child.NothingNarrowed(side, local, remote)
         return Judgement(Verdict.DIFFERS, reason, Code.IKE1_NETWORKS_DIFFER, remedies)
     for end, own in ((side, local), (side.other, remote)):
-        if any(one.is_all for one in own):
+        if any(selector.is_all for selector in own):
             alone = child.AllTrafficAtOneEnd(end, side, common)
             return Judgement(Verdict.NARROWED, alone, _code(ends, Code.CHILD_ALL_TRAFFIC_ONE_SIDE), remedies, value)
     rest = ((region_without(own, common), at) for own, at in ((local, side), (remote, side.other)))
@@ -80,7 +80,7 @@ def _too_many(ends: TunnelEnds, side: Side) -> _Fault | None:
         if most is None or len(networks) <= most:
             continue
         remedies: tuple[Remedy, ...] = ()
-        prefixes = [one.prefix for one in networks if one.prefix and one.is_every_protocol]
+        prefixes = [network.prefix for network in networks if network.prefix and network.is_every_protocol]
         fewer = tuple(map(Selector.of, minimal_cover(prefixes)))
         if len(prefixes) == len(networks) and len(fewer) <= most:
             remedies = (ends.set_named(end, f"Write them as {listed(fewer)}", field, fewer),)
@@ -92,7 +92,7 @@ def _too_many(ends: TunnelEnds, side: Side) -> _Fault | None:
 def common_networks(ends: TunnelEnds, side: Side) -> Region:
     """Return what both ends have as networks of a side; what would have a port and no protocol with ports aside."""
     common = common_region(ends.end(side).local_networks, ends.end(side.other).remote_networks)
-    return tuple(one for one in common if protocols_of(one))
+    return tuple(selector for selector in common if protocols_of(selector))
 
 
 @lru_cache(maxsize=4096)
@@ -115,8 +115,12 @@ def _agree_plainly(ends: TunnelEnds) -> bool:
     if left.local_networks != right.remote_networks or left.remote_networks != right.local_networks:
         return False
     here, there = left.local_networks, left.remote_networks
-    families = {one.family for one in here}
-    return bool(here) and families == {one.family for one in there} and all(one.is_every_protocol for one in (*here, *there))
+    families = {selector.family for selector in here}
+    return (
+        bool(here)
+        and families == {selector.family for selector in there}
+        and all(selector.is_every_protocol for selector in (*here, *there))
+    )
 
 
 def judge_passing(ends: TunnelEnds) -> Judgement:
@@ -142,7 +146,7 @@ def judge_passing(ends: TunnelEnds) -> Judgement:
 def _for_every_protocol(ends: TunnelEnds, common: dict[Side, Region]) -> Iterator[Remedy]:
     """Yield the changes that let one side's networks be for every protocol, where the other side has that family."""
     for side in Side:
-        whole = tuple(dict.fromkeys(Selector(one.family, one.first, one.last) for one in common[side]))
+        whole = tuple(dict.fromkeys(Selector(selector.family, selector.first, selector.last) for selector in common[side]))
         if any(partners(box, common[side.other]) for box in whole):
             title = f"Let {ends.names[side]}'s networks be for every protocol"
             own, far = ends.end(side).changed(local_networks=whole), ends.end(side.other).changed(remote_networks=whole)

@@ -69,8 +69,8 @@ def networks_beside(
     """Return what a tunnel shares with others at both of its gateways, each of them told once."""
     found: list[SharedNetworks] = []
     for gateway_id in (tunnel.left.gateway_id, tunnel.right.gateway_id):
-        told = {one.other.id for one in found}
-        found += [one for one in of_gateway(gateway_id).get(tunnel.id, ()) if one.other.id not in told]
+        told = {networks.other.id for networks in found}
+        found += [networks for networks in of_gateway(gateway_id).get(tunnel.id, ()) if networks.other.id not in told]
     return tuple(found[:MOST_SHARING])
 
 
@@ -85,8 +85,8 @@ def _meeting(boxes: list[_OfTunnel]) -> Iterator[tuple[_OfTunnel, ...]]:
     """Yield the pairs of boxes of different tunnels that share addresses, by a sweep over their first addresses."""
     open_: list[_OfTunnel] = []
     for box in sorted(boxes, key=lambda one: (one[0].family.bits, one[0].first, -one[0].last, one[1].id)):
-        open_ = [one for one in open_ if one[0].family is box[0].family and one[0].last >= box[0].first]
-        yield from ((one, box) for one in open_[:MOST_SHARING] if one[1].id != box[1].id)
+        open_ = [candidate for candidate in open_ if candidate[0].family is box[0].family and candidate[0].last >= box[0].first]
+        yield from ((candidate, box) for candidate in open_[:MOST_SHARING] if candidate[1].id != box[1].id)
         open_.append(box)
 
 
@@ -94,7 +94,8 @@ def _is_collision(design: Design, networks: Region, ends: tuple[TunnelEnd, Tunne
     """Whether two sites have networks of the same addresses: that is told as a collision, and mended as such."""
     sites = [design.site_of(end) for end in ends]
     return sites[0] is not sites[1] and all(
-        any(common_region(networks, (Selector.of(one.prefix),)) for one in design.networks_of_site(site.id)) for site in sites
+        any(common_region(networks, (Selector.of(network.prefix),)) for network in design.networks_of_site(site.id))
+        for site in sites
     )
 
 
@@ -132,7 +133,7 @@ def networks_twice(ends: TunnelEnds, shared: SharedNetworks) -> Row:
 def _told_apart(ends: TunnelEnds, shared: SharedNetworks) -> Iterator[Remedy]:
     """Yield the changes that leave the shared networks to the other tunnel, where something else is left for this one."""
     end = ends.end(shared.side)
-    rest = tuple(one for one in end.remote_networks if one not in shared.networks)
+    rest = tuple(network for network in end.remote_networks if network not in shared.networks)
     if rest:
         own, far = end.changed(remote_networks=rest), ends.end(shared.side.other).changed(local_networks=rest)
         yield ends.set_facing(f"Leave {listed(shared.networks)} to {shared.other.name}", shared.side, own, far)

@@ -83,7 +83,11 @@ class Ports:
             for port, listener in _listening(tunnel, side, call):
                 if port not in self._contested:
                     continue
-                others = [one for one in self._listeners[port] if one.service != listener.service and _is_first(one, listener)]
+                others = [
+                    candidate
+                    for candidate in self._listeners[port]
+                    if candidate.service != listener.service and _is_first(candidate, listener)
+                ]
                 if others:
                     uplink, transport, number = port
                     on = named(design.uplink_by_id[uplink])

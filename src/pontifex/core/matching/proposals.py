@@ -107,7 +107,7 @@ def _judge_proposals(ends: TunnelEnds, kind: Negotiated) -> Judgement:
 
 
 def _facts(proposals: tuple[Proposal, ...]) -> list[ProposalFacts]:
-    return [one.facts for one in proposals]
+    return [proposal.facts for proposal in proposals]
 
 
 def _depending(
@@ -186,7 +186,7 @@ def _smallest_change(
     if len(added) < len(unmet):
         return None  # the other end leaves a type out: nothing can be added for it
     changed = own.changed(transforms=(*own.transforms, *added))
-    proposals = tuple(changed if place == places[side] else one for place, one in enumerate(lists[side]))
+    proposals = tuple(changed if place == places[side] else proposal for place, proposal in enumerate(lists[side]))
     meets = isinstance(negotiate(proposals, lists[side.other], leave_out), Agreement)
     if changed.faults(kind.protocol) or not meets:
         return None
@@ -211,14 +211,14 @@ def ladder(ends: TunnelEnds, field: str) -> ProposalAlignment | None:
         nearest = _rung(outcome.nearest.offered, outcome.nearest.accepted, turned)
     meeting = tuple(
         Alternative(left=at, right=other)
-        for at, one in enumerate(left)
+        for at, proposal in enumerate(left)
         for other, two in enumerate(right)
-        if isinstance(negotiate((one,), (two,), kind.leave_out), Agreement)
+        if isinstance(negotiate((proposal,), (two,), kind.leave_out), Agreement)
     )
     unmet = () if outcome is None or isinstance(outcome, Agreement) else outcome.nearest.unmet
     return ProposalAlignment(
-        left=tuple(one.label for one in left),
-        right=tuple(one.label for one in right),
+        left=tuple(proposal.label for proposal in left),
+        right=tuple(proposal.label for proposal in right),
         meeting=meeting,
         chosen=chosen,
         nearest=nearest,

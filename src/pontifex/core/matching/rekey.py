@@ -81,7 +81,7 @@ def judge_child_rekey(ends: TunnelEnds) -> Judgement:
 
 def _at_once(ends: TunnelEnds) -> bool:
     """Whether both ends rekey at the same time."""
-    due = [min((one.after_s for one in _rekeys_of(ends, side)), default=None) for side in SIDES]
+    due = [min((rekey.after_s for rekey in _rekeys_of(ends, side)), default=None) for side in SIDES]
     return due[0] is not None and due[0] == due[1]
 
 
@@ -116,7 +116,7 @@ def judge_lifetime(ends: TunnelEnds, field: str) -> Judgement:
 
 def judge_volume(ends: TunnelEnds) -> Judgement:
     """Say when the lifetime in octets would end at the full rate of the uplinks."""
-    due = [one for side in SIDES for one in _rekeys_of(ends, side) if one.by_volume]
+    due = [first_rekey for side in SIDES for first_rekey in _rekeys_of(ends, side) if first_rekey.by_volume]
     if not due:
         return Judgement(Verdict.AGREED, rekey.VolumeNotKnown())
     first = min(due, key=lambda one: one.after_s)

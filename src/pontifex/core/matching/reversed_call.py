@@ -108,7 +108,7 @@ def _inner_proposed(ends: TunnelEnds) -> Iterator[Remedy]:
     if not all(ends.end(side).goes_by_routes for side in SIDES):
         return
     others = [end.inner_address for tunnel in ends.design.tunnels for end in (tunnel.left, tunnel.right) if end.inner_address]
-    supernets = (Interface(one.family, one.network, one.length) for one in ends.design.address_space)
+    supernets = (Interface(prefix.family, prefix.network, prefix.length) for prefix in ends.design.address_space)
     like = max(others, key=lambda one: one.value) if others else next(supernets, None)
     if like:
         yield from fresh_inner(ends, like)

@@ -161,7 +161,7 @@ class TunnelEnds:
     def copies(self, what: str, left_field: str, right_field: str) -> tuple[Remedy, ...]:
         """Return the remedies that make one end's field like the other's, the right end first, as far as they can be."""
         both = (self.copy_to(side, what, left_field, right_field) for side in (Side.RIGHT, Side.LEFT))
-        return tuple(one for one in both if not has_no_way_around(self.design, self.tunnel, self.after(one).tunnel))
+        return tuple(remedy for remedy in both if not has_no_way_around(self.design, self.tunnel, self.after(remedy).tunnel))
 
     def row(self, heading: RowHeading, judgement: Judgement, this: Side) -> Row:
         """Return the row of a judgement; `this` is the side whose own field it is about."""

@@ -31,7 +31,7 @@ def vetted(ends: TunnelEnds, rows: Iterable[Row], compare: Callable[[TunnelEnds]
         return found
     before = _blocking(found)
     return tuple(
-        _with(row, tuple(one for one in row.remedies if _mends(row, before, compare(ends.after(one)))))
+        _with(row, tuple(remedy for remedy in row.remedies if _mends(row, before, compare(ends.after(remedy)))))
         if row.remedies and row.code in _TOUCHING_OTHERS
         else row
         for row in found

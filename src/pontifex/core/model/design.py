@@ -257,7 +257,7 @@ class Design(DesignContent):
     @cached_property
     def prefix_list_by_id(self) -> dict[str, PrefixList]:
         """Prefix lists by id."""
-        return {one.id: one for one in self.prefix_lists}
+        return {prefix_list.id: prefix_list for prefix_list in self.prefix_lists}
 
     def member_networks(self, member: Member) -> tuple[Network, ...]:
         """The networks that a member stands for: of a site all, of a host the one that it stands in, of an exit or list none."""
@@ -367,7 +367,7 @@ class Design(DesignContent):
         """Take over what another state has looked up in lists that are the very same here."""
         own, theirs = vars(self), vars(other)
         for name, lists in MADE_OF.items():
-            if name in theirs and name not in own and all(own[one] is theirs[one] for one in lists):
+            if name in theirs and name not in own and all(own[text] is theirs[text] for text in lists):
                 own[name] = theirs[name]
 
     def content(self) -> DesignContent:

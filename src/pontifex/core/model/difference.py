@@ -51,16 +51,16 @@ class Difference:
     @property
     def forward(self) -> tuple[Put | Remove, ...]:
         """The operations that turn the first state into the second."""
-        return tuple(_operation(one.type, one.id, one.after) for one in self.objects)
+        return tuple(_operation(changed_object.type, changed_object.id, changed_object.after) for changed_object in self.objects)
 
     @property
     def backward(self) -> tuple[Put | Remove, ...]:
         """The operations that turn the second state into the first: what undoes the change."""
-        return tuple(_operation(one.type, one.id, one.before) for one in self.objects)
+        return tuple(_operation(changed_object.type, changed_object.id, changed_object.before) for changed_object in self.objects)
 
     def fields(self, most: int) -> tuple[FieldChange, ...]:
         """What changed, field by field, in words that a person can check before agreeing; `most` of them at most."""
-        found = (_object_fields(one, self.before, self.after) for one in self.objects)
+        found = (_object_fields(changed_object, self.before, self.after) for changed_object in self.objects)
         return tuple(islice(chain.from_iterable(found), most))
 
 

@@ -68,7 +68,7 @@ class Move:
             dhcp_ranges=tuple(map(self._range, network.dhcp_ranges)),
             reserved_ranges=tuple(map(self._range, network.reserved_ranges)),
             resolvers=tuple(map(self.address, network.resolvers)),
-            dhcp_routes=tuple(replace(one, via=self.address(one.via)) for one in network.dhcp_routes),
+            dhcp_routes=tuple(replace(route, via=self.address(route.via)) for route in network.dhcp_routes),
         )
 
     def _told_elsewhere(self) -> Iterator[Network]:
@@ -76,7 +76,7 @@ class Move:
         for network in self.design.networks:
             if network.id == self.network.id or not self._means_this(network.site_id == self.network.site_id, set()):
                 continue
-            told = tuple(replace(one, prefix=self.prefix(one.prefix)) for one in network.dhcp_routes)
+            told = tuple(replace(route, prefix=self.prefix(route.prefix)) for route in network.dhcp_routes)
             if told != network.dhcp_routes:
                 yield network.changed(dhcp_routes=told)
 
@@ -144,11 +144,11 @@ class Move:
                 yield one.changed(sources=sources, destinations=destinations)
 
     def _cloud_rules(self) -> Iterator[CloudRule]:
-        for one in self.design.cloud_rules:
-            if self._means_this(one.site_id == self.network.site_id, set()):
-                far = self._prefixes(one.far)
-                if far != one.far:
-                    yield one.changed(far=far)
+        for rule in self.design.cloud_rules:
+            if self._means_this(rule.site_id == self.network.site_id, set()):
+                far = self._prefixes(rule.far)
+                if far != rule.far:
+                    yield rule.changed(far=far)
 
     def _rules(self) -> Iterator[Rule]:
         for rule in self.design.rules:
@@ -167,19 +167,21 @@ class Move:
                 continue
             moved = {
                 "networks": self._prefixes(profile.networks),
-                "resolvers": tuple(self.address(one) for one in profile.resolvers),
-                "own_resolvers": tuple(one.changed(resolver=self.address(one.resolver)) for one in profile.own_resolvers),
+                "resolvers": tuple(self.address(resolver) for resolver in profile.resolvers),
+                "own_resolvers": tuple(
+                    resolver.changed(resolver=self.address(resolver.resolver)) for resolver in profile.own_resolvers
+                ),
             }
             if any(getattr(profile, field) != value for field, value in moved.items()):
                 yield profile.with_valid(moved)
 
     def _translations(self) -> Iterator[Translation]:
-        for one in self.design.translations:
-            at_site = self.design.gateway_by_id[one.gateway_id].site_id == self.network.site_id
-            own = one.side is TranslatedSide.OWN
-            beyond = one.tunnel_id in self._leading_here if one.tunnel_id else not at_site
-            if (at_site if own else beyond and not at_site) and self.network.prefix.contains(one.inside):
-                yield one.changed(inside=self.prefix(one.inside))
+        for translation in self.design.translations:
+            at_site = self.design.gateway_by_id[translation.gateway_id].site_id == self.network.site_id
+            own = translation.side is TranslatedSide.OWN
+            beyond = translation.tunnel_id in self._leading_here if translation.tunnel_id else not at_site
+            if (at_site if own else beyond and not at_site) and self.network.prefix.contains(translation.inside):
+                yield translation.changed(inside=self.prefix(translation.inside))
 
     @cached_property
     def _leading_here(self) -> frozenset[str]:
@@ -215,16 +217,18 @@ class Move:
         return one.shifted(self.shift) if one.within(self.network.prefix) else one
 
     def _prefixes(self, prefixes: tuple[Prefix, ...]) -> tuple[Prefix, ...]:
-        moved = tuple(self.prefix(one) for one in prefixes)
-        if any(map(self._summarises, prefixes)) and not any(one.contains(self.target) for one in moved):
+        moved = tuple(self.prefix(prefix) for prefix in prefixes)
+        if any(map(self._summarises, prefixes)) and not any(prefix.contains(self.target) for prefix in moved):
             moved = (*moved, self.target)
         return tuple(dict.fromkeys(moved))
 
     def _selectors(self, selectors: tuple[Selector, ...]) -> tuple[Selector, ...]:
         mine, target = Selector.of(self.network.prefix), Selector.of(self.target)
         moved = [
-            replace(one, first=one.first + self.shift, last=one.last + self.shift) if self._is_about(one) else one
-            for one in selectors
+            replace(selector, first=selector.first + self.shift, last=selector.last + self.shift)
+            if self._is_about(selector)
+            else selector
+            for selector in selectors
         ]
         for one in selectors:
             if self._is_about(one) or not replace(one, protocols=mine.protocols, ports=mine.ports).contains(mine):
@@ -257,5 +261,5 @@ def naming_tunnels(design: Design, networks: Iterable[Network]) -> Counter[str]:
             site_id = design.site_of(tunnel.end(side)).id
             if site_id in sites:
                 named = {*tunnel.end(side).local_networks, *tunnel.end(side.other).remote_networks}
-                found.update(chain.from_iterable(wanted.get((site_id, one), ()) for one in named))
+                found.update(chain.from_iterable(wanted.get((site_id, selector), ()) for selector in named))
     return found

@@ -37,11 +37,16 @@ def translated_selectors(selectors: tuple[Selector, ...], translation: Translati
     """Return selectors with what a translation's real addresses are seen as in their place."""
     inside, outside = Selector.of(translation.inside), Selector.of(translation.outside)
     found: list[Selector] = []
-    for one in selectors:
-        if one.family is inside.family and inside.first <= one.first and one.last <= inside.last:
-            found.append(replace(one, first=translation.seen(one.first), last=translation.seen(one.last)))
+    for selector in selectors:
+        if selector.family is inside.family and inside.first <= selector.first and selector.last <= inside.last:
+            found.append(replace(selector, first=translation.seen(selector.first), last=translation.seen(selector.last)))
             continue
-        found.append(one)
-        if not one.is_all and one.family is inside.family and one.first <= inside.first and inside.last <= one.last:
-            found.append(replace(outside, protocols=one.protocols, ports=one.ports))
+        found.append(selector)
+        if (
+            not selector.is_all
+            and selector.family is inside.family
+            and selector.first <= inside.first
+            and inside.last <= selector.last
+        ):
+            found.append(replace(outside, protocols=selector.protocols, ports=selector.ports))
     return tuple(dict.fromkeys(found))

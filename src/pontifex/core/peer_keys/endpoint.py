@@ -211,7 +211,7 @@ class PeerKeyEndpoint:
         return [Logged("A session with the peer stands."), CallUp(session.id, renewed=False)]
 
     def _opened(self, packet: Datagram, source: Socket, local: Socket) -> tuple[list[CallEffect], bytes | None]:
-        session = next((one for one in self._sessions if one.own == packet.to_session), None)
+        session = next((candidate for candidate in self._sessions if candidate.own == packet.to_session), None)
         if session is None:
             return [], None  # of a session from before a restart: it answers nothing
         inner = opened(session.incoming, packet.counter, packet.body)

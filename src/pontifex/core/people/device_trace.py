@@ -96,7 +96,7 @@ def read_target(design: Design, text: str, service: Service, application: str) -
 
 def _host(design: Design, name: str) -> Host | None:
     folded = name.lower()
-    return next((one for one in design.hosts if folded in (one.id, one.name.lower(), (one.dns_name or "").lower())), None)
+    return next((host for host in design.hosts if folded in (host.id, host.name.lower(), (host.dns_name or "").lower())), None)
 
 
 _WHEN: Final = {
@@ -123,7 +123,7 @@ def device_trace(
     """
     design = tables.design
     answers = inside_answers(design, profile, place)
-    believed = next((one for one in answers if one.says_inside), None)
+    believed = next((answer for answer in answers if answer.says_inside), None)
     call = dial_outcome(dialled_in(design, profile, place), today)
     state = tunnel_state(answers, call)
     sender = Sender(design, profile, place, platform)
@@ -174,7 +174,7 @@ def _followed(tables: Tables, sender: Sender, target: Target, packet: Packet, st
 
 def _leased(tables: Tables, sender: Sender, target: Target, packet: Packet, lease: Network, renewed: _Followed) -> LeasedTrace:
     """Follow the packet by the routes that DHCP handed out to the device (RFC 3442); its resolver is asked by them as well."""
-    holder = replace(sender, leased=tuple(one.prefix for one in lease.dhcp_routes))
+    holder = replace(sender, leased=tuple(route.prefix for route in lease.dhcp_routes))
     found = _followed(tables, holder, target, packet, TunnelState.UP)
     return LeasedTrace(
         routes=lease.dhcp_routes,
@@ -188,7 +188,7 @@ def _leased(tables: Tables, sender: Sender, target: Target, packet: Packet, leas
 
 def tunnel_state(answers: Iterable[InsideAnswer], call: DialOutcome) -> TunnelState:
     """Return how it stands with the tunnel of a device that is on."""
-    if any(one.says_inside for one in answers):
+    if any(answer.says_inside for answer in answers):
         return TunnelState.INSIDE
     return TunnelState.UP if call.comes_up else TunnelState.DOWN
 
@@ -215,7 +215,7 @@ def _resolver(sender: Sender, target: Target, state: TunnelState) -> ResolverAns
 
 
 def _asked(profile: Profile, name: str) -> Address | None:
-    suffixes = {one.suffix: one.resolver for one in profile.own_resolvers}
+    suffixes = {resolver.suffix: resolver.resolver for resolver in profile.own_resolvers}
     if profile.resolvers:
         suffixes |= {suffix: profile.resolvers[0] for suffix in profile.suffixes if suffix not in suffixes}
     below = [suffix for suffix in suffixes if name.lower() == suffix.lower() or name.lower().endswith(f".{suffix.lower()}")]

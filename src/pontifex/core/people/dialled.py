@@ -99,7 +99,7 @@ def _ends(design: Design, profile: Profile, device: Gateway, uplink: Uplink) -> 
     pool = design.network_by_id.get(profile.pool_id or "")
     inside = (Selector.of(pool.prefix),) if pool else ()
     routes = route_list(Split.of(profile, pool.prefix if pool else None))
-    through = tuple(Selector.of(one) for one in routes.prefixes[:MOST_NETWORKS])
+    through = tuple(Selector.of(prefix) for prefix in routes.prefixes[:MOST_NETWORKS])
     far = dialled_uplink(design, profile)
     mine = TunnelEnd(
         gateway_id=device.id,
@@ -125,7 +125,8 @@ def _ends(design: Design, profile: Profile, device: Gateway, uplink: Uplink) -> 
 def dialled_uplink(design: Design, profile: Profile) -> Uplink | None:
     """Return the uplink of the gateway that the first server names, or else the one that is used first."""
     own = sorted(
-        (one for one in design.uplinks if one.gateway_id == profile.gateway_id), key=lambda one: (one.preference, one.id)
+        (candidate for candidate in design.uplinks if candidate.gateway_id == profile.gateway_id),
+        key=lambda one: (one.preference, one.id),
     )
     for server in profile.servers[:1]:
         for uplink in own:
@@ -163,5 +164,5 @@ class DialOutcome:
 def dial_outcome(dialled: DialledIn, today: date) -> DialOutcome:
     """Say how far a call gets."""
     foretold = forecast(dialled.tunnel, dialled.rows(today, dialled.beside))
-    stopped = next((one.stage for one in foretold.stages if one.state is StageState.FAILS), None)
+    stopped = next((stage.stage for stage in foretold.stages if stage.state is StageState.FAILS), None)
     return DialOutcome(state=foretold.state, sentence=str(foretold.sentence), stopped_at=stopped)

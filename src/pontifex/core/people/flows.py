@@ -70,7 +70,7 @@ def all_flows(tables: Tables, profile: Profile, today: date) -> FlowTable:
         answers = inside_answers(tables.design, profile, place)
         call = dial_outcome(dialled_in(tables.design, profile, place), today)
         state = tunnel_state(answers, call)
-        why = "" if state is TunnelState.UP else next((one.why for one in answers if one.says_inside), call.sentence)
+        why = "" if state is TunnelState.UP else next((answer.why for answer in answers if answer.says_inside), call.sentence)
         for family in families_of(profile):
             sender = Sender(tables.design, profile, place, usual_platform(family))
             title = f"{place.title}, {family.value}"
@@ -79,7 +79,7 @@ def all_flows(tables: Tables, profile: Profile, today: date) -> FlowTable:
             )
             for row, (_, packet) in zip(cells, targets, strict=True):
                 row.append(_cell(sender, packet, state))
-    return FlowTable(targets=tuple(one for one, _ in targets), columns=tuple(columns), rows=tuple(map(tuple, cells)))
+    return FlowTable(targets=tuple(target for target, _ in targets), columns=tuple(columns), rows=tuple(map(tuple, cells)))
 
 
 def _cell(sender: Sender, packet: Packet, state: TunnelState) -> FlowCell:
@@ -96,7 +96,14 @@ def _targets(tables: Tables, profile: Profile) -> Iterator[tuple[FlowTarget, Pac
         yield _target(name, network.prefix.first_host, inside=True)
     for rule in profile.rules:
         if rule.prefix or rule.application or rule.domain:
-            host = next((one for one in design.hosts if one.dns_name and rule.domain and rule.names(one.dns_name)), None)
+            host = next(
+                (
+                    candidate
+                    for candidate in design.hosts
+                    if candidate.dns_name and rule.domain and rule.names(candidate.dns_name)
+                ),
+                None,
+            )
             address = rule.prefix.first_host if rule.prefix else host.address if host else INTERNET
             named = host.dns_name if host and host.dns_name else rule.domain or ""
             packet = Packet(address, rule.service or Service(), rule.application or "", named)

@@ -37,22 +37,22 @@ class ForeseenRollout:
 
 def foreseen(design: Design, profile: Profile, people: Sequence[ListedDevice] | None) -> ForeseenRollout:
     """Foresee a roll-out to the people of a list, or to each platform where there is no list."""
-    known = {one.id: one for one in design.platforms} | {
+    known = {platform.id: platform for platform in design.platforms} | {
         family.value: usual_platform(family) for family in PlatformFamily if family.value not in {p.id for p in design.platforms}
     }
-    mine = None if people is None else Counter(one.platform for one in people if one.group in profile.groups)
+    mine = None if people is None else Counter(device.platform for device in people if device.group in profile.groups)
     if mine is None:
         families = families_of(profile)
-        there = [one for one in known.values() if one.family in families]
+        there = [platform for platform in known.values() if platform.family in families]
     else:
         there = [known[name] for name in mine]
-    rows = tuple(_platform(profile, one, None if mine is None else mine[one.id]) for one in there)
+    rows = tuple(_platform(profile, platform, None if mine is None else mine[platform.id]) for platform in there)
     return ForeseenRollout(
         profile=profile.name,
         groups=profile.groups,
         platforms=rows,
         devices=None if mine is None else sum(mine.values()),
-        would_refuse=None if mine is None else sum(one.devices or 0 for one in rows if one.cannot),
+        would_refuse=None if mine is None else sum(row.devices or 0 for row in rows if row.cannot),
     )
 
 

@@ -33,7 +33,7 @@ def _answer(design: Design, test: InsideTest, place: DevicePlace) -> InsideAnswe
 
 
 def _by_suffix(_design: Design, test: InsideTest, place: DevicePlace) -> tuple[bool, str]:
-    if test.value.lower() in (one.lower() for one in place.suffixes):
+    if test.value.lower() in (suffix.lower() for suffix in place.suffixes):
         return True, f"the network {place.title} gives it"
     return False, f"the network {place.title} doesn't give it"
 
@@ -59,7 +59,9 @@ _JUDGES = {InsideBy.SUFFIX: _by_suffix, InsideBy.PREFIX: _by_prefix, InsideBy.PR
 def probed_address(design: Design, test: InsideTest) -> Address | None:
     """Return the address that a test by probe asks; None where the design doesn't know its name."""
     name = test.probed_host
-    host = next((one for one in design.hosts if one.dns_name and one.dns_name.lower() == name.lower()), None)
+    host = next(
+        (candidate for candidate in design.hosts if candidate.dns_name and candidate.dns_name.lower() == name.lower()), None
+    )
     if host:
         return host.address
     try:

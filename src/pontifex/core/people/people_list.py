@@ -54,7 +54,7 @@ class PeopleList:
 
 def platform_words(platforms: Iterable[Platform]) -> dict[str, str]:
     """Return the ids of a design's platforms by what a list may call them."""
-    return {word.lower(): one.id for one in platforms for word in (one.id, one.name)}
+    return {word.lower(): platform.id for platform in platforms for word in (platform.id, platform.name)}
 
 
 def read_people(text: str, platforms: Mapping[str, str], taken: frozenset[str] = frozenset()) -> PeopleList:

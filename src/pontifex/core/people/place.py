@@ -67,12 +67,12 @@ def _places(design: Design, profile: Profile) -> Iterator[DevicePlace]:
     yield DevicePlace(PlaceKind.HOTEL, "in a hotel", _HOTEL, only_tcp_out=True)
     yield DevicePlace(PlaceKind.PROXY, "behind a proxy", _ELSEWHERE, only_tcp_out=True)
     site_id = design.gateway_by_id[profile.gateway_id].site_id
-    at_site = [one for one in design.networks if one.site_id == site_id]
+    at_site = [candidate for candidate in design.networks if candidate.site_id == site_id]
     for kind, role, title in (
         (PlaceKind.OFFICE, NetworkRole.USER, "at the office"),
         (PlaceKind.GUEST, NetworkRole.GUEST, "at the office, as a guest"),
     ):
-        network = next((one for one in at_site if one.role is role), None)
+        network = next((candidate for candidate in at_site if candidate.role is role), None)
         if network:
             suffixes = (network.dhcp_suffix,) if network.dhcp_suffix else ()
             yield DevicePlace(kind, title, network.prefix, suffixes, network=network)
@@ -81,12 +81,12 @@ def _places(design: Design, profile: Profile) -> Iterator[DevicePlace]:
 def place_named(design: Design, profile: Profile, text: str) -> DevicePlace:
     """Return the place of a name, or a home with a prefix. Raise AddressError where it is neither."""
     known = places(design, profile)
-    named = next((one for one in known if one.kind.value == text.strip().lower()), None)
+    named = next((place for place in known if place.kind.value == text.strip().lower()), None)
     if named:
         return named
     try:
         prefix = parse_prefix(text)
     except AddressError as error:
-        names = ", ".join(one.kind.value for one in known)
+        names = ", ".join(place.kind.value for place in known)
         raise AddressError(text, "place", f"'{text}' is no place ({names}), and no prefix: {error.reason}") from None
     return replace(known[0], title=f"at home in {prefix}", prefix=prefix)

@@ -68,7 +68,7 @@ class Sender:
 
     @cached_property
     def _cannot(self) -> frozenset[Ability]:
-        return frozenset(one.asked.ability for one in lacking(self.profile, self.platform))
+        return frozenset(lack.asked.ability for lack in lacking(self.profile, self.platform))
 
     @cached_property
     def split(self) -> Split:
@@ -80,7 +80,7 @@ class Sender:
     def _routes(self) -> dict[Family, tuple[Prefix, ...]]:
         listed = route_list(self.split, self.profile.most_routes)
         routes = (listed.prefixes if listed.fits else listed.summary) if self.leased is None else self.leased
-        return {family: tuple(one for one in routes if one.family is family) for family in Family}
+        return {family: tuple(route for route in routes if route.family is family) for family in Family}
 
     def sent(self, packet: Packet, state: TunnelState) -> Sent:
         """Say where a packet goes."""
@@ -114,7 +114,7 @@ class Sender:
 
     def _by_routes(self, destination: Address) -> Sent:
         """The narrower prefix decides between the tunnel's routes and the network that the device is in."""
-        routes = [one for one in self._routes[destination.family] if one.holds(destination)]
+        routes = [prefix for prefix in self._routes[destination.family] if prefix.holds(destination)]
         best = max(routes, key=lambda one: one.length, default=None)
         here = self.place.prefix
         if here.holds(destination) and (best is None or best.length <= here.length):

@@ -61,9 +61,9 @@ def _means(before: ProfileFile, after: ProfileFile) -> Iterator[str]:
             prefixes = moved.prefixes()
             if prefixes:
                 yield f"{_some(prefixes)} {words}"
-    for rule in (one for one in after.rules if one not in before.rules):
+    for rule in (traffic_rule for traffic_rule in after.rules if traffic_rule not in before.rules):
         yield f"a rule more: {rule}"
-    for rule in (one for one in before.rules if one not in after.rules):
+    for rule in (traffic_rule for traffic_rule in before.rules if traffic_rule not in after.rules):
         yield f"a rule less: {rule}"
     if before.lock_down != after.lock_down:
         yield (

@@ -101,7 +101,9 @@ def shown(sent: Sent) -> MessageEvent:
         destination=str(sent.outside.destination),
         translated=sent.outside.source != packet.source,
         dropped=sent.dropped,
-        payloads=tuple(PayloadLine(name=_name(one), text=one.text()) for one in message.payloads) if message else lines,
+        payloads=tuple(PayloadLine(name=_name(payload), text=payload.text()) for payload in message.payloads)
+        if message
+        else lines,
     )
 
 

@@ -47,10 +47,10 @@ class IkeCourse(Course):
 
     def _rekey(self) -> None:
         """Wait for the first rekey of the Child SA and of the IKE SA; the tunnel must stay up meanwhile."""
-        settings = [one.settings for one in self._ends.values() if isinstance(one.settings, EndSettings)]
-        child = _first_due([(one.child_lifetime_s, one.margin_s) for one in settings])
-        ike = _first_due([(one.ike_lifetime_s, one.margin_s) for one in settings])
-        renewed = [one.ike_lifetime_s for one in settings if one.reauthenticate and one.ike_lifetime_s]
+        settings = [end.settings for end in self._ends.values() if isinstance(end.settings, EndSettings)]
+        child = _first_due([(setting.child_lifetime_s, setting.margin_s) for setting in settings])
+        ike = _first_due([(setting.ike_lifetime_s, setting.margin_s) for setting in settings])
+        renewed = [setting.ike_lifetime_s for setting in settings if setting.reauthenticate and setting.ike_lifetime_s]
         seconds = max([child or 0, ike or 0, *(lifetime + 2 for lifetime in renewed)])
         if not seconds:
             return
@@ -60,9 +60,9 @@ class IkeCourse(Course):
         downs = [mark for mark in self.world.record.marks if mark.kind is MarkKind.DOWN]
         if downs or not self._both_up():
             raise StoppedError(Stage.REKEY, self._first_fault() or "no Child SA stands any more")
-        if child and not all(one.counters.child_rekeys for one in gateways):
+        if child and not all(gateway.counters.child_rekeys for gateway in gateways):
             raise StoppedError(Stage.REKEY, "the Child SA wasn't rekeyed")
-        if ike and not all(one.counters.established > 1 for one in gateways):
+        if ike and not all(gateway.counters.established > 1 for gateway in gateways):
             raise StoppedError(Stage.REKEY, "the IKE SA was neither rekeyed nor made anew")
         self._check_across(Stage.REKEY, "after the rekey")
 
@@ -72,7 +72,7 @@ class IkeCourse(Course):
         counters = [gateway.counters for gateway in world.gateways.values()]
         while world.clock.next_due <= end:
             world.clock.step()
-            rekeys = max(one.child_rekeys + one.ike_rekeys for one in counters)
+            rekeys = max(counter.child_rekeys + counter.ike_rekeys for counter in counters)
             if rekeys > _TOO_MANY_REKEYS + world.clock.now / _SHORTEST_LIFETIME_S:
                 return True
         world.run_until(end)

@@ -133,7 +133,11 @@ class IkeStandIn(StandIn):
 
     def carry(self, now: float, inner: bytes, header: InnerHeader) -> str:
         """Send an inner packet by the newest Child SA that may carry it; an end that calls on traffic calls for it."""
-        fitting = [one for one in reversed(self.carrying.values()) if allows(one.sa.local, one.sa.remote, header, outbound=True)]
+        fitting = [
+            candidate
+            for candidate in reversed(self.carrying.values())
+            if allows(candidate.sa.local, candidate.sa.remote, header, outbound=True)
+        ]
         if not fitting:
             if self.own.role is Role.ON_TRAFFIC and self.endpoint and not self.endpoint.stands:
                 self.dial(now)
@@ -213,8 +217,8 @@ class IkeStandIn(StandIn):
     def is_paired_with(self, other: StandIn) -> bool:
         """Whether both ends have the two halves of one Child SA."""
         theirs = other.carrying.values() if isinstance(other, IkeStandIn) else ()
-        outgoing = {one.sa.spi_out for one in self.carrying.values()}
-        return any(one.sa.spi_in in outgoing for one in theirs)
+        outgoing = {carrying.sa.spi_out for carrying in self.carrying.values()}
+        return any(their.sa.spi_in in outgoing for their in theirs)
 
     @property
     def ports(self) -> frozenset[int]:

@@ -87,7 +87,7 @@ class Access:
         if not self.translates:
             return Socket(self.outside, source.port)
         live = {inside for (inside, _), last in self._flows.items() if now - last < self.nat_timeout_s}
-        for inside in [one for one in self._ports if one not in live]:
+        for inside in [candidate for candidate in self._ports if candidate not in live]:
             del self._ports[inside]
         if source not in self._ports:
             taken = set(self._ports.values())

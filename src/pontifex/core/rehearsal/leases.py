@@ -89,7 +89,7 @@ def scope_of(network: Network) -> Scope:
 
 
 def _of_v4(ranges: tuple[AddressRange, ...]) -> tuple[AddressRange, ...]:
-    return tuple(one for one in ranges if one.family is Family.V4)
+    return tuple(address_range for address_range in ranges if address_range.family is Family.V4)
 
 
 def _server_of(network: Network) -> Address:
@@ -195,7 +195,7 @@ def _handed_out(network: Network) -> tuple[DhcpRoute, ...]:
 
 
 def _means(before: tuple[DhcpRoute, ...], after: tuple[DhcpRoute, ...]) -> list[str]:
-    was, is_ = (AddressSet.of([one.prefix for one in some], Family.V4) for some in (before, after))
+    was, is_ = (AddressSet.of([route.prefix for route in some], Family.V4) for some in (before, after))
     found = []
     for moved, words in (
         (is_ - was, "go beside the tunnel, and are to go through"),

@@ -70,7 +70,7 @@ def own_ends(
     design: Design, tunnel: Tunnel, today: Callable[[float], date], seed: bytes, given: HandedOut | None = None
 ) -> dict[Side, OwnEnd]:
     """Return what each device has of a tunnel that can be rehearsed; the left one calls for what is `given` to it."""
-    known = [one for side in SIDES for one in (*tunnel.end(side).certificates, *tunnel.end(side).trust_anchors)]
+    known = [certificate for side in SIDES for certificate in (*tunnel.end(side).certificates, *tunnel.end(side).trust_anchors)]
     ends = {side: own_end(design, tunnel.end(side), known, today, seed) for side in SIDES}
     caller, called = ends[Side.LEFT].settings, ends[Side.RIGHT].settings
     if given and isinstance(caller, EndSettings) and isinstance(called, EndSettings):
@@ -119,7 +119,7 @@ def _ike_settings(
         eap_method=end.eap_method,
         account=_login(end.account, seed),
         accepted=_login(end.accepted_account, seed),
-        trust_anchors=tuple(mirrored(one, known) for one in end.trust_anchors),
+        trust_anchors=tuple(mirrored(anchor, known) for anchor in end.trust_anchors),
         local_networks=end.local_networks,
         remote_networks=end.remote_networks,
         most_selectors=gateway.most_selectors,
@@ -145,8 +145,8 @@ def _tls_settings(
     return TlsSettings(
         credentials=Credentials(
             signing_key(end.certificates[0]),
-            tuple(mirrored(one, known) for one in end.certificates),
-            tuple(mirrored(one, known) for one in end.trust_anchors),
+            tuple(mirrored(certificate, known) for certificate in end.certificates),
+            tuple(mirrored(anchor, known) for anchor in end.trust_anchors),
         ),
         data_ciphers=end.data_ciphers,
         digest=end.digest,
@@ -200,7 +200,7 @@ def _login(account: Account | AcceptedAccount | None, seed: bytes) -> Login | No
 def _proof(end: TunnelEnd, known: tuple[Certificate, ...], seed: bytes) -> Proof:
     secret = substitute_secret(end.key, seed) if end.key else b""
     if end.certificates and (end.local_auth is AuthMethod.CERTIFICATE or _shows_within_eap(end)):
-        sent = tuple(mirrored(one, known) for one in end.certificates)
+        sent = tuple(mirrored(certificate, known) for certificate in end.certificates)
         return Proof(secret, signing_key(end.certificates[0]), sent)
     return Proof(secret)
 

@@ -42,11 +42,11 @@ def is_peering(tunnel: Tunnel) -> bool:
 def why_no_peering(design: Design, tunnel: Tunnel) -> Iterator[str]:
     """Yield what a cloud refuses before anybody may accept it: blocks that overlap."""
     left, right = (cloud_networks_at(design, tunnel.end(side).gateway_id) for side in SIDES)
-    for one in left:
+    for network in left:
         for other in right:
-            shared = shared_block(one, other)
+            shared = shared_block(network, other)
             if shared:
-                yield f"the blocks of {one.name} and {other.name} both hold {shared}, for which clouds refuse a peering"
+                yield f"the blocks of {network.name} and {other.name} both hold {shared}, for which clouds refuse a peering"
                 return
 
 

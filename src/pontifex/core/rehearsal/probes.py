@@ -124,7 +124,7 @@ def carried_across(world: World, side: Side, packet: bytes) -> tuple[bytes, str]
         return b"", why
     _wait(world, _ROUND_TRIP_S / 2, lambda: len(heard) > before)
     if len(heard) == before:
-        dropped = next((one.dropped for one in world.record.sent[noted:] if one.dropped and one.sender is side), "")
+        dropped = next((sent.dropped for sent in world.record.sent[noted:] if sent.dropped and sent.sender is side), "")
         return b"", dropped or "the far gateway refused it"
     return heard[-1], ""
 

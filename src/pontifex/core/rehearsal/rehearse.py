@@ -46,7 +46,7 @@ def handed_out(design: Design, profile: Profile) -> HandedOut | None:
     pool = design.network_by_id.get(profile.pool_id or "")
     if pool is None:
         return None
-    kept = [one.address for one in design.hosts if pool.prefix.holds(one.address)]
+    kept = [host.address for host in design.hosts if pool.prefix.holds(host.address)]
     kept += [pool.gateway_address] if pool.gateway_address else []
     return HandedOut(pool.prefix, frozenset(kept), pool.reserved_ranges, profile.resolvers, profile.suffixes)
 

@@ -80,7 +80,7 @@ def mirrored(certificate: Certificate, known: Iterable[Certificate]) -> Certific
 @lru_cache(maxsize=512)
 def _mirrored(pem: str, known: tuple[str, ...]) -> Certificate:
     real = x509.load_pem_x509_certificate(pem.encode())
-    issuer = next((one for one in map(_read, known) if _has_signed(one, real)), None)
+    issuer = next((certificate for certificate in map(_read, known) if _has_signed(certificate, real)), None)
     signer = _substitute_key(issuer.public_key()) if issuer else _unknown_issuer(real.issuer)
     builder = x509.CertificateBuilder(real.issuer, real.subject, _substitute_key(real.public_key()).public_key())
     builder = builder.serial_number(real.serial_number or 1)

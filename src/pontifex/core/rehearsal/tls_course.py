@@ -27,7 +27,7 @@ class TlsCourse(Course):
 
     def _rekey(self) -> None:
         """Wait for the first renegotiation (RFC 8446 has none of its own: it is a session anew)."""
-        due = [one.settings.renegotiation_s for one in self._ends.values() if isinstance(one.settings, TlsSettings)]
+        due = [end.settings.renegotiation_s for end in self._ends.values() if isinstance(end.settings, TlsSettings)]
         first = min(filter(None, due), default=None)
         if first is None:
             return

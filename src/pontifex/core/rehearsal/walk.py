@@ -74,7 +74,7 @@ def _reasons(known: Sequence[tuple[PlannedState, Tunnel]], today: date) -> Itera
         yield "no step of the plan has this tunnel"
         return
     uplinks = [[state.design.uplink_of(tunnel.end(side)) for side in SIDES] for state, tunnel in known]
-    if any(one != uplinks[0] for one in uplinks):
+    if any(uplink != uplinks[0] for uplink in uplinks):
         yield "an uplink of it is another one after some step"
     made_of = [[(end.technology, end.transport) for end in (tunnel.left, tunnel.right)] for _, tunnel in known]
     if any(one != made_of[0] for one in made_of):

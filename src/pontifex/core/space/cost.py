@@ -48,7 +48,7 @@ def move_costs(design: Design, network_ids: Collection[str]) -> dict[str, MoveCo
 def _cost(design: Design, network: Network, tunnels: int) -> MoveCost:
     hosts = design.hosts_of_network(network.id)
     fixed = sum(1 for host in hosts if host.assignment is Assignment.STATIC)
-    leases = sum(one.size for one in network.dhcp_ranges if one.within(network.prefix))
+    leases = sum(address_range.size for address_range in network.dhcp_ranges if address_range.within(network.prefix))
     site = design.site_by_id[network.site_id]
     counted = (
         ("the change itself", 1, BASE),

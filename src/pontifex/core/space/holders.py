@@ -54,8 +54,10 @@ def _network(design: Design, network: Network, prefix: Prefix, text: str, joined
     asked = AddressRange.of(prefix)
     if network.gateway_address and prefix.length == prefix.family.bits and prefix.holds(network.gateway_address):
         said.append("its gateway address")
-    said += [f"handed out by DHCP in {one}" for one in network.dhcp_ranges if one.overlaps(asked)]
-    said += [f"kept by the platform in {one}" for one in network.reserved_ranges if one.overlaps(asked)]
+    said += [f"handed out by DHCP in {address_range}" for address_range in network.dhcp_ranges if address_range.overlaps(asked)]
+    said += [
+        f"kept by the platform in {address_range}" for address_range in network.reserved_ranges if address_range.overlaps(asked)
+    ]
     said += [f"the pool of {profile.name}" for profile in design.profiles if profile.pool_id == network.id]
     if network.zone:
         said.append(f"isolated in {network.zone}")
@@ -98,16 +100,21 @@ def _reservations(design: Design, prefix: Prefix, text: str) -> Iterator[Holder]
 
 def _translations(design: Design, prefix: Prefix) -> Iterator[Holder]:
     single = prefix.length == prefix.family.bits
-    for one in design.translations:
-        where = design.gateway_by_id[one.gateway_id].name
-        through = ", ".join(tunnel.name for tunnel, _ in crossed(design, one)) or "no tunnel yet"
-        if one.inside.overlaps(prefix):
-            inside = single and one.inside.contains(prefix)
-            shown = str(seen_as(one, Address(prefix.family, prefix.network))) if inside else str(one.outside)
-            yield Holder(ObjectType.TRANSLATION, one.id, one.name, f"seen as {shown} through {through}, at {where}")
-        if one.outside.overlaps(prefix):
+    for translation in design.translations:
+        where = design.gateway_by_id[translation.gateway_id].name
+        through = ", ".join(tunnel.name for tunnel, _ in crossed(design, translation)) or "no tunnel yet"
+        if translation.inside.overlaps(prefix):
+            inside = single and translation.inside.contains(prefix)
+            shown = str(seen_as(translation, Address(prefix.family, prefix.network))) if inside else str(translation.outside)
             yield Holder(
-                ObjectType.TRANSLATION, one.id, one.name, f"{one.outside} stands for {one.inside} through {through}, at {where}"
+                ObjectType.TRANSLATION, translation.id, translation.name, f"seen as {shown} through {through}, at {where}"
+            )
+        if translation.outside.overlaps(prefix):
+            yield Holder(
+                ObjectType.TRANSLATION,
+                translation.id,
+                translation.name,
+                f"{translation.outside} stands for {translation.inside} through {through}, at {where}",
             )
 
 
@@ -121,7 +128,7 @@ def _tunnels(design: Design, prefix: Prefix) -> Iterator[Holder]:
             if end.inner_address and prefix.holds(end.inner_address.address):
                 said.append(f"{site}'s inner address is {end.inner_address}")
             for networks, whose in ((end.local_networks, "its own"), (end.remote_networks, "the far side's")):
-                named = [str(one) for one in networks if not one.is_all and common_region((one,), (asked,))]
+                named = [str(network) for network in networks if not network.is_all and common_region((network,), (asked,))]
                 if named:
                     said.append(f"{site} has {', '.join(named)} as {whose}")
         if said:

@@ -68,8 +68,8 @@ class JoinedSites:
                 self._crossings[left].append(_Crossing(tunnel, Side.LEFT, right))
                 self._crossings[right].append(_Crossing(tunnel, Side.RIGHT, left))
         self._translations: dict[str, list[Translation]] = defaultdict(list)
-        for one in design.translations:
-            self._translations[one.gateway_id].append(one)
+        for translation in design.translations:
+            self._translations[translation.gateway_id].append(translation)
 
     @cached_property
     def component(self) -> dict[str, int]:
@@ -110,7 +110,7 @@ class JoinedSites:
 
     def translated(self, network: Network) -> bool:
         """Whether a translation somewhere is about a network, or a part of it."""
-        return any(one.inside.overlaps(network.prefix) for one in self._design.translations)
+        return any(translation.inside.overlaps(network.prefix) for translation in self._design.translations)
 
     def views(self, network: Network) -> dict[str, tuple[View, ...]]:
         """Return how each site that a network's traffic can come to sees it.
@@ -140,7 +140,7 @@ class JoinedSites:
         near, far = crossing.tunnel.end(crossing.side), crossing.tunnel.end(crossing.side.other)
         if near.gateway_id in self._translations or far.gateway_id in self._translations:
             return self.across(crossing.tunnel, crossing.side, prefix, many)
-        named = not near.local_networks or any(_names(one, prefix) for one in near.local_networks)
+        named = not near.local_networks or any(_names(network, prefix) for network in near.local_networks)
         return (prefix,) if named else ()
 
     def across(self, tunnel: Tunnel, side: Side, prefix: Prefix, whole: bool = False) -> Iterator[Prefix]:
@@ -150,7 +150,7 @@ class JoinedSites:
         """
         near, far = tunnel.end(side), tunnel.end(side.other)
         for shown in self._translate(near.gateway_id, tunnel.id, TranslatedSide.OWN, prefix, whole):
-            if not near.local_networks or any(_names(one, shown) for one in near.local_networks):
+            if not near.local_networks or any(_names(network, shown) for network in near.local_networks):
                 yield from self._translate(far.gateway_id, tunnel.id, TranslatedSide.FAR, shown, whole)
 
     def _translate(self, gateway_id: str, tunnel_id: str, side: TranslatedSide, prefix: Prefix, whole: bool) -> list[Prefix]:
@@ -158,10 +158,10 @@ class JoinedSites:
         if gateway_id not in self._translations:
             return [prefix]
         found = []
-        for one in self._translations[gateway_id]:
-            if one.side is side and one.tunnel_id in (None, tunnel_id) and one.inside.overlaps(prefix):
-                found.append(one.outside if whole else translated_prefix(one, prefix))
-                if not one.inside.contains(prefix):
+        for translation in self._translations[gateway_id]:
+            if translation.side is side and translation.tunnel_id in (None, tunnel_id) and translation.inside.overlaps(prefix):
+                found.append(translation.outside if whole else translated_prefix(translation, prefix))
+                if not translation.inside.contains(prefix):
                     found.append(prefix)  # the rest of it passes as it is
         return found or [prefix]
 
@@ -184,7 +184,7 @@ def meetings(design: Design) -> tuple[Meeting, ...]:
     Pairs come zone by zone in canonical order.
     """
     joined = JoinedSites(design)
-    return tuple(one for networks, pairs in _sharing(design) for one in _told_once(joined, networks, pairs))
+    return tuple(meeting for networks, pairs in _sharing(design) for meeting in _told_once(joined, networks, pairs))
 
 
 def _told_once(joined: JoinedSites, networks: list[Network], pairs: OverlapPairs) -> Iterator[Meeting]:

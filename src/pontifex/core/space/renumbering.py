@@ -125,7 +125,7 @@ class _Work:
         return [item for item in self.moved if isinstance(item, Host)]
 
     def _was(self, host: Host) -> str:
-        return str(next(one.address for one in self.design.hosts_of_network(self.old.id) if one.id == host.id))
+        return str(next(candidate.address for candidate in self.design.hosts_of_network(self.old.id) if candidate.id == host.id))
 
     def _router(self) -> str:
         same = self.old.gateway_address == self.new.gateway_address
@@ -194,7 +194,7 @@ class _Work:
             yield "set the lease time back"
 
     def clients(self) -> Iterator[ClientWork]:
-        leases = sum(one.size for one in self.old.dhcp_ranges)
+        leases = sum(address_range.size for address_range in self.old.dhcp_ranges)
         if leases:
             half = f"{SHORT_LEASE_S // 2} s"
             what = f"ask again when half of the lease is over (RFC 2131 section 4.4.5), after {half} at most; or renew by hand"

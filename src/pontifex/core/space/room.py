@@ -32,16 +32,23 @@ class Offer:
 
 def taken(design: Design, family: Family) -> AddressSet:
     """Return all addresses that something uses or keeps: networks, reserved prefixes and ranges, translations, inner networks."""
-    kept = [one for network in design.networks for one in network.reserved_ranges if one.family is family]
+    kept = [
+        address_range
+        for network in design.networks
+        for address_range in network.reserved_ranges
+        if address_range.family is family
+    ]
     ranges = AddressSet.of_ranges(
-        family, address_array((one.first for one in kept), family), address_array((one.last for one in kept), family)
+        family,
+        address_array((address_range.first for address_range in kept), family),
+        address_array((address_range.last for address_range in kept), family),
     )
     return AddressSet.of(occupied_prefixes(design), family) | ranges
 
 
 def free_space(design: Design, family: Family) -> AddressSet:
     """Return the organisation's own addresses of a family that nothing uses and that are not usual at home."""
-    homes = AddressSet.of((one.prefix for one in HOME_PREFIXES), family)
+    homes = AddressSet.of((prefix.prefix for prefix in HOME_PREFIXES), family)
     return AddressSet.of(design.address_space, family) - taken(design, family) - homes
 
 
@@ -49,7 +56,7 @@ def around(blocks: Iterable[Prefix]) -> Prefix:
     """Return the smallest block that holds all of some, which are of one family."""
     known = list(blocks)
     family = known[0].family
-    first, last = min(one.network for one in known), max(one.last for one in known)
+    first, last = min(prefix.network for prefix in known), max(prefix.last for prefix in known)
     length = family.bits - (first ^ last).bit_length()
     return Prefix(family, first & ~family.host_mask(length), length)
 
@@ -81,13 +88,13 @@ class Room:
         blocks stay whole. A site that is not in the design has no networks yet.
         """
         mine = [n.prefix for n in self._design.networks_of_site(site_id) if n.prefix.family is family and not n.zone]
-        home = [one for one in mine if any(supernet.contains(one) for supernet in self._design.address_space)]
+        home = [prefix for prefix in mine if any(supernet.contains(prefix) for supernet in self._design.address_space)]
         scored = []
         for block in self._free[family]:
             candidate = Prefix(family, block.network, length) if block.length <= length else None
-            if candidate and not any(candidate.overlaps(one) for one in avoid):
+            if candidate and not any(candidate.overlaps(prefix) for prefix in avoid):
                 summary = around([*home, candidate])
-                foreign = _touching(self._bounds[family], summary) - sum(1 for one in mine if one.overlaps(summary))
+                foreign = _touching(self._bounds[family], summary) - sum(1 for prefix in mine if prefix.overlaps(summary))
                 own = self._summaries[family].get(site_id)
                 broken = _touching(self._summary_bounds[family], candidate) - bool(own and own.overlaps(candidate))
                 score = (foreign > 0, broken > 0, -summary.length, _waste(block, length, bool(home)), candidate.order)
@@ -101,7 +108,7 @@ _Bounds = tuple[Addresses, Addresses]  # first and last addresses of some blocks
 
 def _sorted_bounds(blocks: Iterable[Prefix], family: Family) -> _Bounds:
     some = list(blocks)
-    firsts, lasts = (one.network for one in some), (one.last for one in some)
+    firsts, lasts = (prefix.network for prefix in some), (prefix.last for prefix in some)
     return np.sort(address_array(firsts, family)), np.sort(address_array(lasts, family))
 
 
@@ -128,16 +135,20 @@ def handed_out(network: Network) -> int:
     if not network.dhcp_ranges:
         return capacity(network.prefix)
     family, hosts = network.prefix.family, host_range(network.prefix)
-    inside = [AddressRange(family, max(one.first, hosts.first), min(one.last, hosts.last))
-              for one in network.dhcp_ranges if one.overlaps(hosts)]  # fmt: skip
-    ranges = _set_of(inside, family) - _set_of([one for one in network.reserved_ranges if one.family is family], family)
+    inside = [AddressRange(family, max(address_range.first, hosts.first), min(address_range.last, hosts.last))
+              for address_range in network.dhcp_ranges if address_range.overlaps(hosts)]  # fmt: skip
+    ranges = _set_of(inside, family) - _set_of(
+        [address_range for address_range in network.reserved_ranges if address_range.family is family], family
+    )
     return ranges.size
 
 
 def _set_of(ranges: Iterable[AddressRange], family: Family) -> AddressSet:
     some = list(ranges)
     return AddressSet.of_ranges(
-        family, address_array((one.first for one in some), family), address_array((one.last for one in some), family)
+        family,
+        address_array((address_range.first for address_range in some), family),
+        address_array((address_range.last for address_range in some), family),
     )
 
 

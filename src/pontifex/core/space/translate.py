@@ -152,11 +152,22 @@ def _protocols(hosts: Sequence[Host]) -> tuple[str, ...]:
     """Name the protocols that hosts here are known to speak first, then the others."""
     spoken: dict[str, list[str]] = {}
     for host in hosts:
-        for one in CARRIES_ADDRESSES:
-            if one.ports & set(host.ports):
-                spoken.setdefault(one.name, []).append(host.name)
-    known = [f"{one.name} ({', '.join(spoken[one.name])}) {one.what}" for one in CARRIES_ADDRESSES if one.name in spoken]
-    return (*known, *(f"{one.name} {one.what}" for one in CARRIES_ADDRESSES if one.name not in spoken))
+        for carrier in CARRIES_ADDRESSES:
+            if carrier.ports & set(host.ports):
+                spoken.setdefault(carrier.name, []).append(host.name)
+    known = [
+        f"{address_carrier.name} ({', '.join(spoken[address_carrier.name])}) {address_carrier.what}"
+        for address_carrier in CARRIES_ADDRESSES
+        if address_carrier.name in spoken
+    ]
+    return (
+        *known,
+        *(
+            f"{address_carrier.name} {address_carrier.what}"
+            for address_carrier in CARRIES_ADDRESSES
+            if address_carrier.name not in spoken
+        ),
+    )
 
 
 def _stops(translation: Translation, hosts: Sequence[Host]) -> tuple[str, ...]:
@@ -191,8 +202,10 @@ def translate_both(
     if found is None:
         return None
     operations, current = found
-    added = [one for one in current.translations if one.id not in {known.id for known in design.translations}]
-    shown = " and ".join(f"{one.inside} as {one.outside}" for one in added)
+    added = [
+        translation for translation in current.translations if translation.id not in {known.id for known in design.translations}
+    ]
+    shown = " and ".join(f"{translation.inside} as {translation.outside}" for translation in added)
     return Remedy(title=f"Translate one-to-one: show {shown}", operations=tuple(operations))
 
 
@@ -250,7 +263,10 @@ def _shown(design: Design, network: Network, outside: Prefix, tunnel_id: str, ev
 
 def _fresh(design: Design, id_: str, name: str) -> tuple[str, str]:
     """Return an id and a name that no translation has: as they are, or with a number."""
-    ids, names = {one.id for one in design.translations}, {one.name.casefold() for one in design.translations}
+    ids, names = (
+        {translation.id for translation in design.translations},
+        {translation.name.casefold() for translation in design.translations},
+    )
     numbered = ((f"{id_}-{k}", f"{name[:74]} {k}") for k in range(2, 10_000))
     candidates = chain([(id_, name[:80])], numbered)
     return next(pair for pair in candidates if pair[0] not in ids and pair[1].casefold() not in names)

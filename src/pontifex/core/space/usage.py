@@ -80,7 +80,9 @@ def usage(design: Design) -> Usage:
     used = {family: taken(design, family) for family in Family}
     return Usage(
         revision=design.revision,
-        supernets=tuple(_supernet(one, used[one.family], free[one.family]) for one in sorted(design.supernets)),
+        supernets=tuple(
+            _supernet(supernet, used[supernet.family], free[supernet.family]) for supernet in sorted(design.supernets)
+        ),
         sites=tuple(_sites(design)),
         networks=tuple(_network(design, network, free[network.prefix.family]) for network in design.networks),
         free=tuple(
@@ -142,7 +144,7 @@ def _network(design: Design, network: Network, free: AddressSet) -> NetworkUse:
 
 def spoken_for(design: Design, network: Network) -> int:
     """Return how many addresses of a network are spoken for: DHCP ranges, hosts and the gateway, each address once."""
-    ranges = [one for one in network.dhcp_ranges if one.within(network.prefix)]
+    ranges = [address_range for address_range in network.dhcp_ranges if address_range.within(network.prefix)]
     singles = {host.address.value for host in design.hosts_of_network(network.id) if network.prefix.holds(host.address)}
     if network.gateway_address and network.prefix.holds(network.gateway_address):
         singles.add(network.gateway_address.value)
@@ -150,7 +152,9 @@ def spoken_for(design: Design, network: Network) -> int:
     for one in sorted(ranges, key=lambda one: one.first):
         total += max(one.last - max(one.first, reached + 1) + 1, 0)
         reached = max(reached, one.last)
-    return total + sum(1 for value in singles if not any(one.first <= value <= one.last for one in ranges))
+    return total + sum(
+        1 for value in singles if not any(address_range.first <= value <= address_range.last for address_range in ranges)
+    )
 
 
 def _grown(prefix: Prefix, free: AddressSet) -> Prefix | None:

@@ -66,7 +66,7 @@ Edges = Sequence[tuple[str, str]]
 
 def ways_out(design: Design) -> WaysOut:
     """Return the cheapest way out of all collisions between networks that meet. Raise TooLarge."""
-    pairs = [one for one in all_meetings(design) if one.joined]
+    pairs = [meeting for meeting in all_meetings(design) if meeting.joined]
     edges = [(pair.outer.id, pair.inner.id) for pair in pairs]
     costs = move_costs(design, {id_ for edge in edges for id_ in edge})
     weights = {id_: cost.total for id_, cost in costs.items()}
@@ -91,8 +91,8 @@ def grouped(edges: Edges) -> list[list[tuple[str, str]]]:
             root[name] = name = root[root[name]]
         return name
 
-    for one, other in edges:
-        root[root_of(one)] = root_of(other)
+    for text, other in edges:
+        root[root_of(text)] = root_of(other)
     groups: dict[str, list[tuple[str, str]]] = defaultdict(list)
     for edge in edges:
         groups[root_of(edge[0])].append(edge)
@@ -104,9 +104,9 @@ class _Search:
 
     def __init__(self, edges: Edges, weights: dict[str, float]) -> None:
         self.near: dict[str, set[str]] = defaultdict(set)
-        for one, other in edges:
-            self.near[one].add(other)
-            self.near[other].add(one)
+        for text, other in edges:
+            self.near[text].add(other)
+            self.near[other].add(text)
         self._weights = weights
         self._cliques = _cliques(self.near)
         self._tie = count()
@@ -190,9 +190,9 @@ def _is_minimal(moving: frozenset[str], near: dict[str, set[str]]) -> bool:
 def _greedy(edges: Edges, weights: dict[str, float]) -> MoveSet:
     """Return a good set where too many would have to be compared: again and again what settles most for its weight."""
     left: dict[str, set[str]] = defaultdict(set)
-    for one, other in edges:
-        left[one].add(other)
-        left[other].add(one)
+    for text, other in edges:
+        left[text].add(other)
+        left[other].add(text)
     chosen: set[str] = set()
     while any(left.values()):
         name = max(sorted(left), key=lambda one: len(left[one]) / weights[one])

@@ -44,5 +44,5 @@ def _reselected(design: Design, network: Network, tunnel: Tunnel, old: Selector,
         for end, field in ((side, "local_networks"), (side.other, "remote_networks")):
             selectors: tuple[Selector, ...] = getattr(tunnel.end(end), field)
             if old in selectors:
-                tunnel = tunnel.with_field(end, field, tuple(new if one == old else one for one in selectors))
+                tunnel = tunnel.with_field(end, field, tuple(new if selector == old else selector for selector in selectors))
     return tunnel

@@ -89,7 +89,7 @@ class _Planner:
         known = self.draft.site_id(said.name)
         prefixes = [network.prefix for network in said.networks]
         there = self._prefixes.get(known, set()) if known else set()
-        twice = next((one for k, one in enumerate(prefixes) if one in there or one in prefixes[:k]), None)
+        twice = next((prefix for k, prefix in enumerate(prefixes) if prefix in there or prefix in prefixes[:k]), None)
         if twice:
             raise LineFault(f"{said.name} has {twice} already")
         if known in self._reached and not said.networks:
@@ -145,7 +145,7 @@ _IN_WORDS: Final = {
 
 
 def _in_words(kind: AddressKind, called: bool, address: Address | None, dns_name: str) -> str:
-    found = " ".join(str(one) for one in (_IN_WORDS[kind], address, dns_name) if one)
+    found = " ".join(str(candidate) for candidate in (_IN_WORDS[kind], address, dns_name) if candidate)
     return found if called else f"{found}, not to be called"
 
 

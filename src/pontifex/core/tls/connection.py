@@ -78,8 +78,8 @@ class Connection:
     def call(self, now: float) -> list[CallEffect]:
         """Begin."""
         self.heard_at = now
-        hello = {"ciphers": [one.value for one in self.own.data_ciphers], "digest": _digest_text(self.own.digest)}
-        told = Told("hello", (f"data ciphers: {', '.join(one.value for one in self.own.data_ciphers)}",))
+        hello = {"ciphers": [cipher.value for cipher in self.own.data_ciphers], "digest": _digest_text(self.own.digest)}
+        told = Told("hello", (f"data ciphers: {', '.join(cipher.value for cipher in self.own.data_ciphers)}",))
         self._tell(now, FrameKind.HELLO, json.dumps(hello).encode(), told)
         return self.taken()
 
@@ -192,7 +192,10 @@ class Connection:
         """Take the first cipher of one's own that the caller has, too."""
         self._said.append(CallReached(CallStep.ANSWERED))
         offered = hello.get("ciphers")
-        cipher = next((one for one in self.own.data_ciphers if isinstance(offered, list) and one.value in offered), None)
+        cipher = next(
+            (data_cipher for data_cipher in self.own.data_ciphers if isinstance(offered, list) and data_cipher.value in offered),
+            None,
+        )
         if cipher is None:
             raise RefusedError("no data cipher is common to both ends")
         if not cipher.combined_mode and hello.get("digest") != _digest_text(self.own.digest):
@@ -203,7 +206,7 @@ class Connection:
 
     def _chosen(self, now: float, taken: dict[str, Any]) -> None:
         self._said.append(CallReached(CallStep.ANSWERED))
-        cipher = next((one for one in self.own.data_ciphers if one.value == taken.get("cipher")), None)
+        cipher = next((data_cipher for data_cipher in self.own.data_ciphers if data_cipher.value == taken.get("cipher")), None)
         if cipher is None:
             raise RefusedError("the cipher that was taken wasn't offered")
         session = self._begin(cipher)
@@ -236,7 +239,7 @@ class Connection:
         return {
             "control": self._control_proof(),
             "account": [account.name, account.secret.hex()] if account else None,
-            "chain": [one.pem for one in self.own.credentials.chain[1:]],
+            "chain": [certificate.pem for certificate in self.own.credentials.chain[1:]],
             "networks": [_written(one) for one in (self.own.local_networks, self.own.remote_networks)],
             "secrets": self._offered.hex(),
             "replaces": self.replaces.hex(),
@@ -259,10 +262,10 @@ class Connection:
             raise RefusedError("the other end's networks can't be read")
         their_own, mine = _regions(told[0]), _regions(told[1])
         near, far = common_region(self.own.local_networks, mine), common_region(self.own.remote_networks, their_own)
-        pairs = [(one, other) for one in near for other in far if _fit(one, other)]
+        pairs = [(selector, other) for selector in near for other in far if _fit(selector, other)]
         if not pairs:
             raise RefusedError("no networks are common to both ends", proved=True)
-        self.carries = tuple(dict.fromkeys(one for one, _ in pairs)), tuple(dict.fromkeys(other for _, other in pairs))
+        self.carries = tuple(dict.fromkeys(selector for selector, _ in pairs)), tuple(dict.fromkeys(other for _, other in pairs))
         if not self.calls:
             own = self._options()
             session.write(_line({"networks": own["networks"], "chain": own["chain"]}))
@@ -315,7 +318,7 @@ def _read(octets: bytes) -> dict[str, Any]:
 
 
 def _written(region: Region) -> list[list[int]]:
-    return [[one.family.bits, one.first, one.last, *one.protocols, *one.ports] for one in region]
+    return [[selector.family.bits, selector.first, selector.last, *selector.protocols, *selector.ports] for selector in region]
 
 
 def _certificates(told: object) -> tuple[Certificate, ...]:

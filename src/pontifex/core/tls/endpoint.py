@@ -32,17 +32,21 @@ class TlsEndpoint:
     @property
     def carrying(self) -> Connection | None:
         """The connection that carries packets: the newest one."""
-        return next((one for one in reversed(self._connections.values()) if one.phase is Phase.UP), None)
+        return next((connection for connection in reversed(self._connections.values()) if connection.phase is Phase.UP), None)
 
     @property
     def is_calling(self) -> bool:
         """Whether a call of this end is under way."""
-        return any(one.calls and one.phase in (Phase.HELLO, Phase.SESSION) for one in self._connections.values())
+        return any(
+            connection.calls and connection.phase in (Phase.HELLO, Phase.SESSION) for connection in self._connections.values()
+        )
 
     @property
     def due(self) -> float:
         """When it is to be woken."""
-        return min((time for one in self._connections.values() for time in self._times(one)), default=self._redial_at)
+        return min(
+            (time for connection in self._connections.values() for time in self._times(connection)), default=self._redial_at
+        )
 
     def _times(self, one: Connection) -> tuple[float, ...]:
         own = self._own
@@ -70,11 +74,11 @@ class TlsEndpoint:
         effects: list[CallEffect] = [Redial()] if self._redial_at <= now else []
         if effects:
             self._redial_at = float("inf")
-        for one in list(self._connections.values()):
-            said = one.wake(now) if one.frames.due <= now else []
-            if one.phase is Phase.UP:
-                said += self._upkeep(now, one)
-            effects += self._settled(now, one, said)
+        for connection in list(self._connections.values()):
+            said = connection.wake(now) if connection.frames.due <= now else []
+            if connection.phase is Phase.UP:
+                said += self._upkeep(now, connection)
+            effects += self._settled(now, connection, said)
         return effects
 
     def _upkeep(self, now: float, one: Connection) -> list[CallEffect]:

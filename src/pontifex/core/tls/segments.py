@@ -97,7 +97,7 @@ class InOrder:
     @property
     def due(self) -> float:
         """When something is to be sent again."""
-        return min((one.due for one in self._unheard.values()), default=float("inf"))
+        return min((unheard.due for unheard in self._unheard.values()), default=float("inf"))
 
     def send(self, now: float, octets: bytes) -> int:
         """Take a frame to be sent; return its number."""
@@ -108,17 +108,17 @@ class InOrder:
 
     def again(self, now: float) -> Iterator[tuple[int, bytes]]:
         """Yield what is to be sent again now. Raise TimeoutError where the other end is silent for too long."""
-        for number, one in self._unheard.items():
-            if one.due <= now:
-                if one.tries >= _MOST_TRIES:
+        for number, unheard in self._unheard.items():
+            if unheard.due <= now:
+                if unheard.tries >= _MOST_TRIES:
                     raise TimeoutError
-                one.due = now + _RESEND_AFTER_S * 2**one.tries
-                one.tries += 1
-                yield number, one.octets
+                unheard.due = now + _RESEND_AFTER_S * 2**unheard.tries
+                unheard.tries += 1
+                yield number, unheard.octets
 
     def heard(self, expected: int) -> None:
         """Note which frame the other end waits for."""
-        self._unheard = {number: one for number, one in self._unheard.items() if number >= expected}
+        self._unheard = {number: unheard for number, unheard in self._unheard.items() if number >= expected}
 
     def receive(self, number: int, octets: bytes) -> Iterator[bytes]:
         """Take a frame, and yield those that have come in their order by now."""

@@ -103,7 +103,7 @@ def _context(own: Credentials, *, waits: bool) -> ssl.SSLContext:
     context.set_ciphers("ALL:@SECLEVEL=0")  # a weak key is a finding of its own
     if waits:
         context.num_tickets = 0  # each session is one of its own
-    context.load_verify_locations(cadata="\n".join(one.pem for one in own.anchors))
+    context.load_verify_locations(cadata="\n".join(anchor.pem for anchor in own.anchors))
     _load(context, own.key, own.chain)
     return context
 
@@ -113,7 +113,7 @@ def _load(context: ssl.SSLContext, key: SigningKey, chain: Sequence[Certificate]
     written = key.private_bytes(Encoding.PEM, PrivateFormat.PKCS8, NoEncryption())
     file = os.memfd_create("certificates")
     try:
-        os.write(file, written + "\n".join(one.pem for one in chain).encode())
+        os.write(file, written + "\n".join(certificate.pem for certificate in chain).encode())
         context.load_cert_chain(f"/proc/self/fd/{file}")
     finally:
         os.close(file)

@@ -48,8 +48,8 @@ _BESIDE_SUFFIX: Final = "-beside"
 def entries(before: Design, after: Design) -> tuple[Entry, ...]:
     """Return what has to be entered, with what each entry can't be made without; in no order yet."""
     making = _Making(before, after)
-    changed = [one for one in difference(before, after).objects if one.type in ENTERED]
-    found = [entry for one in changed for entry in making.of(one)]
+    changed = [changed_object for changed_object in difference(before, after).objects if changed_object.type in ENTERED]
+    found = [entry for changed_object in changed for entry in making.of(changed_object)]
     return tuple(_with_needs(found, before, after))
 
 
@@ -188,7 +188,7 @@ def _end_writes(tunnel: Tunnel, side: Side, fields: Iterable[str], end: TunnelEn
 
 def _both(old: tuple[Any, ...], new: tuple[Any, ...]) -> tuple[Any, ...]:
     """Return a list that has all of the old one, and behind it what is new."""
-    return (*old, *(one for one in new if one not in old))
+    return (*old, *(candidate for candidate in new if candidate not in old))
 
 
 def _with_needs(found: list[Entry], before: Design, after: Design) -> Iterator[Entry]:

@@ -31,7 +31,7 @@ def leftovers(before: Design, after: Design) -> tuple[Leftover, ...]:
 
 def _unreached(before: Design, after: Design, gone: list[Tunnel]) -> Iterator[Prefix]:
     """Yield the prefixes of networks that are gone, and of those that only what is gone led to."""
-    yield from (one.prefix for one in before.networks if one.id not in after.network_by_id)
+    yield from (candidate.prefix for candidate in before.networks if candidate.id not in after.network_by_id)
     still = [selector for tunnel in after.tunnels for side in SIDES for selector in tunnel.end(side).remote_networks]
     still += [Selector.of(route.prefix) for route in after.routes]
     for end in (tunnel.end(side) for tunnel in gone for side in SIDES):

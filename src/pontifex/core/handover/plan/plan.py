@@ -142,13 +142,15 @@ def with_lists_spelt_out(design: Design) -> Design:
 
 def _spelt_out(design: Design, rule: Rule) -> Rule:
     """Return a rule without lists. An empty one stays, since a rule without destinations would be about everything."""
-    lists = [one for one in rule.destination_members if one.type is MemberType.PREFIX_LIST and design.member_prefixes(one)]
+    lists = [
+        member for member in rule.destination_members if member.type is MemberType.PREFIX_LIST and design.member_prefixes(member)
+    ]
     if not lists:
         return rule
-    named = (Selector.of(prefix) for one in lists for prefix in design.member_prefixes(one))
+    named = (Selector.of(prefix) for member in lists for prefix in design.member_prefixes(member))
     return rule.changed(
         destinations=(*rule.destinations, *named),
-        destination_members=tuple(one for one in rule.destination_members if one not in lists),
+        destination_members=tuple(member for member in rule.destination_members if member not in lists),
     )
 
 
@@ -163,10 +165,10 @@ def with_paper(before: Design, after: Design) -> Design:
         if kind.name not in ENTERED and kind.name is not ObjectType.INTENT
     }
     tunnels = tuple(
-        one.changed(name=new.name, exceptions=new.exceptions, standard_id=new.standard_id)
-        if (new := after.tunnel_by_id.get(one.id))
-        else one
-        for one in before.tunnels
+        tunnel.changed(name=new.name, exceptions=new.exceptions, standard_id=new.standard_id)
+        if (new := after.tunnel_by_id.get(tunnel.id))
+        else tunnel
+        for tunnel in before.tunnels
     )
     nothing: dict[str, object] = {kind.members: () for kind in KINDS if kind.name in _PAPER}
     return before.with_valid({**settings, **lists, **nothing, "tunnels": tunnels})
@@ -280,7 +282,9 @@ def _settings(entry: Entry, before: Design, after: Design) -> Iterator[SettingCh
     """Yield what a reading of the device shows otherwise after the step."""
     if entry.device.type is not ObjectType.GATEWAY:
         return
-    was, is_ = ({one.path: one.text for one in intended_of(state, entry.device.id, entry.key)} for state in (before, after))
+    was, is_ = (
+        {setting.path: setting.text for setting in intended_of(state, entry.device.id, entry.key)} for state in (before, after)
+    )
     for path in sorted(was.keys() | is_.keys()):
         if was.get(path) != is_.get(path):
             yield SettingChange(path=path, before=was.get(path), after=is_.get(path))
@@ -305,7 +309,7 @@ def _outages(start: Design, end: Design, found: Sequence[_Lost], steps: int) -> 
             yield replace(running.pop(over), until_step=lost.number)
         for begun, (what, why) in told.items():
             running.setdefault(begun, Outage(what=what, from_step=lost.number, until_step=lost.number, why=why))
-    yield from (replace(one, until_step=steps) for one in running.values())
+    yield from (replace(outage, until_step=steps) for outage in running.values())
 
 
 def _tunnel_name(start: Design, end: Design, id_: str) -> str:

@@ -89,7 +89,7 @@ def _probes(entry: Entry, state: Design, standing: Standing) -> Iterator[PlanPro
 
 def ping_text(want: WantedFlow) -> str:
     """Return what is typed to try a wanted flow."""
-    source, target = (_host(one) for one in (want.begin, want.end))
+    source, target = (_host(prefix) for prefix in (want.begin, want.end))
     port = "" if want.service.is_any else f", {want.service}"
     return f"ping {target} from {source}{port}"
 
@@ -105,7 +105,7 @@ def _tunnels(entry: Entry, state: Design) -> Iterator[str]:
         yield id_
     elif kind in (ObjectType.GATEWAY, ObjectType.UPLINK):
         gateway = entry.device.id
-        yield from (one.id for one in state.tunnels if gateway in (one.left.gateway_id, one.right.gateway_id))
+        yield from (tunnel.id for tunnel in state.tunnels if gateway in (tunnel.left.gateway_id, tunnel.right.gateway_id))
 
 
 def _sites(entry: Entry, state: Design, tunnels: list[str]) -> Iterator[str]:

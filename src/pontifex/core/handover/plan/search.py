@@ -67,7 +67,7 @@ class Search:
     def __init__(self, entries: Sequence[Entry], broken: Broken) -> None:
         self._ranked = sorted(entries, key=lambda one: one.rank)
         self._broken = broken
-        self._needs = {one.place: sum(1 << place for place in one.after) for one in entries}
+        self._needs = {entry.place: sum(1 << place for place in entry.after) for entry in entries}
         self._branches: list[_Branch] = []
         self._costs: dict[int, int] = {}  # of states, by their keys
         self._count = 0
@@ -133,4 +133,6 @@ class Search:
     def _go_on(self) -> None:
         """Leave all but the state that is furthest on, of those the best."""
         furthest = min(branch.behind for branch in self._branches if branch.place == _NEW)
-        self._branches = [min(one for one in self._branches if one.behind == furthest and one.place == _NEW)]
+        self._branches = [
+            min(candidate for candidate in self._branches if candidate.behind == furthest and candidate.place == _NEW)
+        ]

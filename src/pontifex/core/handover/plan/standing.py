@@ -111,7 +111,7 @@ class Judge:
         Return None where it has to be judged as a whole, since paths may follow from what was changed.
         """
         state = states[1]
-        was, is_ = (one.tunnel_by_id[tunnel_id] for one in states)
+        was, is_ = (design.tunnel_by_id[tunnel_id] for design in states)
         if outline_of(was) != outline_of(is_) or meets(states[0], was) != meets(state, is_):
             return None
         together = before.together.replaced(state, (tunnel_id,))

@@ -111,7 +111,7 @@ def renewal_steps(number: int, entry: Entry, states: tuple[Design, Design], prof
         return
     if all(getattr(was, field) == getattr(is_, field) for field in _LEASED):
         return
-    for profile in (one for one in profiles if one.pool_id == id_ and one.dhcp_block):
+    for profile in (candidate for candidate in profiles if candidate.pool_id == id_ and candidate.dhcp_block):
         gateway = _gateway(after, profile.gateway_id)
         does = f"Give back the leases that it took for {profile.name}: restart what ends the tunnels, or delete them there"
         yield _following(number, gateway, Action.RENEW, f"network/{id_}", does, "give them back once more")

@@ -63,7 +63,9 @@ def _value(path: str, was: DesignObject | None, is_: DesignObject | None, before
     assert some
     if was and is_ and isinstance(value_at(is_, path), tuple):
         old, new = value_at(was, path), value_at(is_, path)
-        added, gone = (tuple(one for one in some if one not in others) for some, others in ((new, old), (old, new)))
+        added, gone = (
+            tuple(candidate for candidate in some if candidate not in others) for some, others in ((new, old), (old, new))
+        )
         if not added or not gone:
             texts = [WrittenObject(is_, after).field(path, part) if part else "" for part in (gone, added)]
             return Value(path=path, title=_title(some, path), before=texts[0], after=texts[1])

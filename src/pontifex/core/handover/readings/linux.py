@@ -47,7 +47,7 @@ class LinuxPolicy:
     def of(cls, design: Design, gateway_id: str) -> LinuxPolicy | None:
         """Return it; None where there is none, or an interface has no name."""
         heads = tuple(f"gateway/{gateway_id}/{kind}/" for kind in POLICIES)
-        settings = {one.path: one.text for one in intended(design, gateway_id) if one.path.startswith(heads)}
+        settings = {setting.path: setting.text for setting in intended(design, gateway_id) if setting.path.startswith(heads)}
         parts = linux_parts(Tables(design), gateway_id, {}, {}) if settings else None
         return cls(parts.rules, parts.packets, settings) if parts else None
 
@@ -75,7 +75,11 @@ class LinuxNames:
                 hops[device] = f"tunnel {tunnel.name or tunnel.id}"
                 ends[device] = f"tunnel/{tunnel.id}/{side.value}"
         routes = f"gateway/{gateway_id}/route/"
-        read = tuple(one.path for one in intended(design, gateway_id) if one.path.startswith(routes) and one.path.count("/") == 4)
+        read = tuple(
+            setting.path
+            for setting in intended(design, gateway_id)
+            if setting.path.startswith(routes) and setting.path.count("/") == 4
+        )
         policy = LinuxPolicy.of(design, gateway_id)
         return cls(gateway_id, hops, ends, (f"gateway/{gateway_id}/forwarding", *read), policy)
 
@@ -133,8 +137,8 @@ class MachineState:
     def of(cls, routes: Mapping[Family, Any], links: Any, switches: Mapping[str, str]) -> MachineState:
         """Return what `ip -j route`, `ip -j address` and `sysctl` said. Raise KeyError, TypeError or ValueError otherwise."""
         return cls(
-            tuple(_route(one, family) for family, some in routes.items() for one in some if _is_entered(one)),
-            tuple(_link(one) for one in links),
+            tuple(_route(candidate, family) for family, some in routes.items() for candidate in some if _is_entered(candidate)),
+            tuple(_link(link) for link in links),
             {key: value for key, value in switches.items() if value},
         )
 
@@ -153,7 +157,11 @@ def _route(route: Mapping[str, Any], family: Family) -> KernelRoute:
 
 
 def _link(link: Mapping[str, Any]) -> KernelLink:
-    held = tuple(f"{one['local']}/{one['prefixlen']}" for one in link.get("addr_info", ()) if one.get("scope") != "link")
+    held = tuple(
+        f"{candidate['local']}/{candidate['prefixlen']}"
+        for candidate in link.get("addr_info", ())
+        if candidate.get("scope") != "link"
+    )
     return KernelLink(str(link["ifname"]), int(link["mtu"]), held)
 
 
@@ -193,7 +201,7 @@ def _ways(names: LinuxNames, routes: Iterable[KernelRoute]) -> Settings:
         ways.setdefault(route.prefix, []).append(route)
     head = f"gateway/{names.gateway_id}/route"
     return {
-        f"{head}/{prefix}": "; ".join(_way(names, one) for one in sorted(some, key=lambda one: one.metric))
+        f"{head}/{prefix}": "; ".join(_way(names, kernel_route) for kernel_route in sorted(some, key=lambda one: one.metric))
         for prefix, some in ways.items()
     }
 

@@ -46,7 +46,11 @@ def _change(*operations: Operation) -> TakeOver | None:
 
 def _routes(design: Design, gateway_id: str, network_id: str | None, prefix: str, value: Any) -> TakeOver | None:
     """Return the change by which a gateway has the ways to a prefix that are written so; None where one isn't understood."""
-    held = [one for one in design.routes if (one.gateway_id, one.network_id, str(one.prefix)) == (gateway_id, network_id, prefix)]
+    held = [
+        candidate
+        for candidate in design.routes
+        if (candidate.gateway_id, candidate.network_id, str(candidate.prefix)) == (gateway_id, network_id, prefix)
+    ]
     ways = [_next_hop(design, way) for way in value.split("; ")] if isinstance(value, str) else []
     hops = [hop for hop in ways if hop is not None]
     if len(hops) < len(ways) or (value is not None and not ways):
@@ -54,7 +58,7 @@ def _routes(design: Design, gateway_id: str, network_id: str | None, prefix: str
     taken = {route.id for route in design.routes}
     operations: list[Operation] = []
     for hop in hops:
-        old = next((one for one in held if _hop_of(one) == hop), None)
+        old = next((candidate for candidate in held if _hop_of(candidate) == hop), None)
         if old is not None:
             held.remove(old)
             continue
@@ -91,6 +95,6 @@ def _next_hop(design: Design, way: str) -> dict[str, Any] | None:
     }
     if kind in named and name:
         field, objects = named[kind]
-        found = [one.id for one in objects if (one.name or one.id) == name]
+        found = [candidate.id for candidate in objects if (candidate.name or candidate.id) == name]
         return {field: found[0], "metric": int(metric or 0)} if len(found) == 1 else None
     return {**({} if hop == "the gateway" else {"via": hop}), "metric": int(metric or 0)}

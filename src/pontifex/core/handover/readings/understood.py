@@ -41,7 +41,11 @@ def _identity(text: str) -> Identity | None:
     if text == str(Identity(type=IdentityType.ANY, value="")):
         return Identity(type=IdentityType.ANY, value="")
     type_, _, value = text.partition(" ")
-    return Identity(type=IdentityType(type_), value=value) if type_ in {one.value for one in IdentityType} else None
+    return (
+        Identity(type=IdentityType(type_), value=value)
+        if type_ in {identity_type.value for identity_type in IdentityType}
+        else None
+    )
 
 
 @cache
@@ -60,9 +64,9 @@ def _proposals(text: str) -> list[Proposal] | None:
 
 
 _FROM_WORDS: Final[dict[str, Callable[[str], Any]]] = {
-    "technology": {one.label: one for one in Technology}.get,
-    "local_auth": {one.label: one for one in AuthMethod}.get,
-    "remote_auth": {one.label: one for one in AuthMethod}.get,
+    "technology": {technology.label: technology for technology in Technology}.get,
+    "local_auth": {method.label: method for method in AuthMethod}.get,
+    "remote_auth": {method.label: method for method in AuthMethod}.get,
     "local_identity": _identity,
     "remote_identity": _identity,
     "ike_proposals": _proposals,

@@ -181,7 +181,9 @@ def _container() -> Iterator[str]:
         for key in list_.keys:
             yield from _indented(_indented(_leaf(key, f"The {key}.")))
         leaves = (
-            [(list_.leaf, "Its value.")] if list_.leaf else [(_identifier(one), _described(TunnelEnd, one)) for one in OF_AN_END]
+            [(list_.leaf, "Its value.")]
+            if list_.leaf
+            else [(_identifier(text), _described(TunnelEnd, text)) for text in OF_AN_END]
         )
         for leaf, description in leaves:
             yield from _indented(_indented(_leaf(leaf, description)))

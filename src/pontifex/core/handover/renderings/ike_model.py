@@ -109,7 +109,7 @@ def _policy(tunnel: Tunnel, end: TunnelEnd, near: Any, far: Any) -> dict[str, An
     algorithms: dict[str, Any] = {"encryption": _ciphers(encryption)}
     if integrity:
         algorithms["integrity"] = integrity
-    esn = any(one.id == 1 for one in _transforms(end.child_proposals, TransformType.ESN))
+    esn = any(transform.id == 1 for transform in _transforms(end.child_proposals, TransformType.ESN))
     selectors = [(near_one, far_one) for near_one in end.local_networks for far_one in end.remote_networks]
     config = {
         "processing-info": {
@@ -144,11 +144,11 @@ def _transforms(proposals: tuple[Proposal, ...], type_: TransformType) -> list[A
 
 
 def _numbers(proposals: tuple[Proposal, ...], type_: TransformType) -> list[int]:
-    return list(dict.fromkeys(one.id for one in _transforms(proposals, type_)))
+    return list(dict.fromkeys(transform.id for transform in _transforms(proposals, type_)))
 
 
 def _ciphers(transforms: list[Any]) -> list[dict[str, Any]]:
     return [
-        {"id": place, "algorithm-type": one.id} | ({"key-length": one.key_length} if one.key_length else {})
-        for place, one in enumerate(transforms, start=1)
+        {"id": place, "algorithm-type": transform.id} | ({"key-length": transform.key_length} if transform.key_length else {})
+        for place, transform in enumerate(transforms, start=1)
     ]

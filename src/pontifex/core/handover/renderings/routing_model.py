@@ -31,7 +31,7 @@ def routing_model(design: Design, gateway_id: str) -> dict[str, Any]:
 
 
 def _interfaces(design: Design, gateway: Gateway) -> Iterator[dict[str, Any]]:
-    for uplink in (one for one in design.uplinks if one.gateway_id == gateway.id):
+    for uplink in (candidate for candidate in design.uplinks if candidate.gateway_id == gateway.id):
         yield _interface(
             uplink.interface or uplink.id, "iana-if-type:ethernetCsmacd", f"uplink {uplink.name}", [], gateway, uplink.mtu
         )
@@ -51,7 +51,10 @@ def _interfaces(design: Design, gateway: Gateway) -> Iterator[dict[str, Any]]:
 
 def _held_by(gateway: Gateway, network: Network) -> Interface | None:
     """Return the gateway's own address in a network, where it is known."""
-    own = next((one for one in (gateway.inside_address, network.gateway_address) if one and network.prefix.holds(one)), None)
+    own = next(
+        (address for address in (gateway.inside_address, network.gateway_address) if address and network.prefix.holds(address)),
+        None,
+    )
     return Interface(own.family, own.value, network.prefix.length) if own and gateway.default_router else None
 
 
@@ -65,14 +68,14 @@ def _interface(
     enabled: bool = True,
 ) -> dict[str, Any]:
     found: dict[str, Any] = {"name": name, "type": type_, "description": description, "enabled": enabled}
-    families = {one.address.family for one in addresses} or {Family.V4}
+    families = {address.address.family for address in addresses} or {Family.V4}
     for family in sorted(families, key=lambda one: one.bits):
         ip: dict[str, Any] = {"forwarding": gateway.forwarding}
         if mtu and (family is Family.V4 or mtu >= 1280):
             ip["mtu"] = mtu
-        held = [one for one in addresses if one.address.family is family]
+        held = [address for address in addresses if address.address.family is family]
         if held:
-            ip["address"] = [{"ip": str(one.address), "prefix-length": one.prefix.length} for one in held]
+            ip["address"] = [{"ip": str(interface.address), "prefix-length": interface.prefix.length} for interface in held]
         found[_IP[family]] = ip
     return found
 
@@ -82,11 +85,15 @@ def _routes(design: Design, gateway: Gateway, family: Family) -> Iterator[dict[s
 
     A route by what another gateway has can't be entered here; that it can't is a finding of its own.
     """
-    mine = [one for one in design.routes if one.gateway_id == gateway.id and one.prefix.family is family and not one.network_id]
+    mine = [
+        candidate
+        for candidate in design.routes
+        if candidate.gateway_id == gateway.id and candidate.prefix.family is family and not candidate.network_id
+    ]
     held = {tunnel.id for tunnel, _ in design.ends_of_gateway(gateway.id)} | {
-        one.id for one in design.uplinks if one.gateway_id == gateway.id
+        uplink.id for uplink in design.uplinks if uplink.gateway_id == gateway.id
     }
-    mine = [one for one in mine if one.via or (one.tunnel_id or one.uplink_id) in held]
+    mine = [candidate for candidate in mine if candidate.via or (candidate.tunnel_id or candidate.uplink_id) in held]
     seen: Counter[str] = Counter()
     for route in sorted(mine, key=lambda one: (str(one.prefix), one.metric, one.id)):
         seen[str(route.prefix)] += 1
@@ -104,7 +111,9 @@ def _next_hop(design: Design, gateway: Gateway, route: Route) -> dict[str, Any]:
 def _device(design: Design, gateway: Gateway, route: Route) -> str:
     if route.tunnel_id:
         tunnel = design.tunnel_by_id[route.tunnel_id]
-        end = next((tunnel.end(side) for one, side in design.ends_of_gateway(gateway.id) if one.id == tunnel.id), None)
+        end = next(
+            (tunnel.end(side) for candidate, side in design.ends_of_gateway(gateway.id) if candidate.id == tunnel.id), None
+        )
         return (end.interface if end else None) or tunnel.id
     uplink = design.uplink_by_id[route.uplink_id or ""]
     return uplink.interface or uplink.id

@@ -130,10 +130,10 @@ def _values(design: Design, gateway_id: str) -> dict[str, Any]:
         uplinks = {"this_uplink": design.uplink_of(this), "far_uplink": design.uplink_of(far)}
         tunnels.append({"id": tunnel.id, "name": tunnel.name, "this": this, "far": far, **uplinks})
     mine = {
-        name: [one for one in getattr(design, name) if one.gateway_id == gateway_id]
+        name: [candidate for candidate in getattr(design, name) if candidate.gateway_id == gateway_id]
         for name in ("uplinks", "routes", "filters", "translations")
     }
-    rules = sorted((one for one in design.rules if one.gateway_id == gateway_id), key=lambda one: one.position)
+    rules = sorted((rule for rule in design.rules if rule.gateway_id == gateway_id), key=lambda one: one.position)
     found: dict[str, Any] = json_data(
         {
             "gateway": gateway,

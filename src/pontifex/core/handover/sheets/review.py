@@ -52,7 +52,7 @@ class Review:
 
 def review(before: Design, after: Design, analysis: Analysis) -> Review:
     """Return what there is to be signed of a design, and what has changed since an earlier state of it."""
-    settled = [one for one in analysis.findings if one.accepted and one.accepted.holds]
+    settled = [finding for finding in analysis.findings if finding.accepted and finding.accepted.holds]
     failing = failing_of(analysis.forecasts)
     failures = sweep(Tables(after), failing)
     return Review(
@@ -61,10 +61,10 @@ def review(before: Design, after: Design, analysis: Analysis) -> Review:
         since=before.revision,
         day=analysis.today,
         changes=difference(before, after).fields(_MOST_CHANGES),
-        open_findings=tuple(one for one in analysis.findings if one not in settled),
+        open_findings=tuple(finding for finding in analysis.findings if finding not in settled),
         accepted=tuple(settled),
         algorithms=tuple(_algorithms(after)),
-        failures=tuple(one for one in failures if one.lost)[:_MOST_FAILURES],
+        failures=tuple(failure for failure in failures if failure.lost)[:_MOST_FAILURES],
         comes_up=len(after.tunnels) - len(failing.down) - len(failing.unknown),
         tunnels=len(after.tunnels),
     )
@@ -106,7 +106,7 @@ def changes_table(changes: Sequence[FieldChange]) -> list[list[str]]:
     """Return the changes as rows of a table, its head first."""
     return [
         ["object", "name", "field", "before", "after"],
-        *([f"{one.type.value}/{one.id}", one.name, one.field, one.before, one.after] for one in changes),
+        *([f"{change.type.value}/{change.id}", change.name, change.field, change.before, change.after] for change in changes),
     ]
 
 

@@ -88,7 +88,7 @@ def sheet(design: Design, tunnel_id: str, side: Side, analysis: Analysis) -> She
     end = tunnel.end(side)
     gateway, far = ends.gateway(side), ends.gateway(side.other)
     site, far_site = design.site_of(end), design.site_of(tunnel.end(side.other))
-    foretold = next(one for one in analysis.forecasts if one.tunnel_id == tunnel_id)
+    foretold = next(forecast for forecast in analysis.forecasts if forecast.tunnel_id == tunnel_id)
     unknown = {row.key for row in compare(ends) if row.verdict is Verdict.UNKNOWN}
     return Sheet(
         design=design.name,

@@ -74,13 +74,15 @@ class Configuration:
 
     def body(self) -> bytes:
         """Its octets behind the generic header."""
-        written = (one.type.to_bytes(2) + len(one.value).to_bytes(2) + one.value for one in self.attributes)
+        written = (
+            attribute.type.to_bytes(2) + len(attribute.value).to_bytes(2) + attribute.value for attribute in self.attributes
+        )
         return bytes((self.kind, 0, 0, 0)) + b"".join(written)
 
     def text(self) -> str:
         """What it says, for a person."""
         kind = ConfigurationType(self.kind).name if self.kind in set(ConfigurationType) else f"type {self.kind}"
-        return ": ".join(filter(None, (kind, ", ".join(one.text() for one in self.attributes))))
+        return ": ".join(filter(None, (kind, ", ".join(attribute.text() for attribute in self.attributes))))
 
     @classmethod
     def read(cls, body: bytes) -> Self:

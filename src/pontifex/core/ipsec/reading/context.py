@@ -60,7 +60,7 @@ def _significant(words: Sequence[Word], at: int) -> Word | None:
 def _expects_group(before: Word, gap: str) -> bool:
     if "\n" in gap:
         return False
-    if before.tag in (Tag.GROUP, Tag.PFS) or any(one.type is _KE for one in before.transforms):
+    if before.tag in (Tag.GROUP, Tag.PFS) or any(transform.type is _KE for transform in before.transforms):
         return True
     return bool(before.is_value and _JOINED.fullmatch(gap) and gap.strip())  # as in 3des/sha/2
 

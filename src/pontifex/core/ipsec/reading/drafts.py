@@ -35,12 +35,12 @@ class Draft:
     @property
     def transforms(self) -> list[Transform]:
         """The transforms that are named by themselves."""
-        return [one for one in self.named if isinstance(one, Transform)]
+        return [transform for transform in self.named if isinstance(transform, Transform)]
 
     @property
     def hashes(self) -> list[Hash]:
         """The hashes, whose role the ciphers decide."""
-        return [one for one in self.named if isinstance(one, Hash)]
+        return [candidate for candidate in self.named if isinstance(candidate, Hash)]
 
     def of(self, *types: TransformType) -> list[Transform]:
         """Return the transforms of some types."""
@@ -49,7 +49,7 @@ class Draft:
 
 def names_cipher(word: Word) -> bool:
     """Whether a word names a cipher."""
-    return any(one.type is _ENCR for one in word.transforms)
+    return any(transform.type is _ENCR for transform in word.transforms)
 
 
 def drafts_of(words: list[Word], places: Sequence[int], protocol: Protocol) -> list[Draft]:
@@ -80,7 +80,7 @@ def _comes_round(words: Sequence[Word], stream: Sequence[int], number: int, prot
             break
         if not names_cipher(words[at]):
             return True
-    return protocol is Protocol.ESP and all(one.combined_mode for one in words[stream[number]].transforms)
+    return protocol is Protocol.ESP and all(transform.combined_mode for transform in words[stream[number]].transforms)
 
 
 def _asked_about(word: Word) -> Word:

@@ -92,7 +92,7 @@ def _forward_secrecy(text: str, words: Sequence[Word]) -> set[int]:
             behind += 1
         while (
             behind < len(words)
-            and any(one.type is _KE for one in words[behind].transforms)
+            and any(transform.type is _KE for transform in words[behind].transforms)
             and "\n" not in between(text, words[behind - 1], words[behind])
         ):
             found.add(behind)

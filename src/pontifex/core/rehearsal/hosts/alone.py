@@ -12,7 +12,7 @@ from pontifex.core.routing.tables.tables import clause_of
 def alone(design: Design, tunnel: Tunnel) -> Design:
     """Return what a design has of one tunnel: both gateways, and what leads into it there."""
     gateways = {tunnel.end(side).gateway_id for side in SIDES}
-    sites = {design.gateway_by_id[one].site_id for one in gateways}
+    sites = {design.gateway_by_id[gateway].site_id for gateway in gateways}
     uplinks = {tunnel.end(side).uplink_id for side in SIDES}
     return Design(
         id=design.id,
@@ -20,20 +20,20 @@ def alone(design: Design, tunnel: Tunnel) -> Design:
         name=design.name,
         supernets=design.supernets,
         key_salt=design.key_salt,
-        sites=tuple(one for one in design.sites if one.id in sites),
-        gateways=tuple(one for one in design.gateways if one.id in gateways),
-        uplinks=tuple(one.changed(interface=None) for one in design.uplinks if one.id in uplinks),
-        networks=tuple(one for one in design.networks if one.site_id in sites),
+        sites=tuple(site for site in design.sites if site.id in sites),
+        gateways=tuple(gateway for gateway in design.gateways if gateway.id in gateways),
+        uplinks=tuple(uplink.changed(interface=None) for uplink in design.uplinks if uplink.id in uplinks),
+        networks=tuple(network for network in design.networks if network.site_id in sites),
         tunnels=(tunnel.changed(left=tunnel.left.changed(interface=None), right=tunnel.right.changed(interface=None)),),
-        translations=tuple(one for one in design.translations if one.gateway_id in gateways),
-        routes=tuple(one for one in design.routes if one.gateway_id in gateways and one.tunnel_id == tunnel.id),
+        translations=tuple(translation for translation in design.translations if translation.gateway_id in gateways),
+        routes=tuple(route for route in design.routes if route.gateway_id in gateways and route.tunnel_id == tunnel.id),
         rules=tuple(
             rule
-            for one in design.rules
-            if one.gateway_id in gateways and all(path.id == tunnel.id for path in one.paths)
-            for rule in _with_addresses(design, one)
+            for candidate in design.rules
+            if candidate.gateway_id in gateways and all(path.id == tunnel.id for path in candidate.paths)
+            for rule in _with_addresses(design, candidate)
         ),
-        filters=tuple(one for one in design.filters if one.gateway_id in gateways),
+        filters=tuple(candidate for candidate in design.filters if candidate.gateway_id in gateways),
     )
 
 

@@ -85,7 +85,7 @@ def _seen(tables: Tables, viewer: _Host, host: _Host) -> Address:
 
 
 def _names(region: Region, address: Address) -> bool:
-    return not region or any(one.holds(address) for one in region)
+    return not region or any(selector.holds(address) for selector in region)
 
 
 def _asking(tables: Tables, tunnel: Tunnel, side: Side, near: _Host, far: _Host, outside: dict[Side, Address]) -> AskingHost:
@@ -99,14 +99,14 @@ def _asking(tables: Tables, tunnel: Tunnel, side: Side, near: _Host, far: _Host,
         target_network=far[0],
         port=_port(tunnel.end(side).remote_networks, target),
         outside=somewhere_outside(tables, address.family) if families == {address.family} else None,
-        resolvers=tuple(one for one in network.resolvers if one.family is address.family),
+        resolvers=tuple(resolver for resolver in network.resolvers if resolver.family is address.family),
     )
 
 
 def _port(region: Region, target: Address) -> int:
     """Return the port of TCP that networks name at a host, or a usual one."""
-    for one in region:
-        low, high = one.protocols
-        if one.holds(target) and low <= TCP <= high and one.ports != ANY_PORT:
-            return one.ports[0]
+    for selector in region:
+        low, high = selector.protocols
+        if selector.holds(target) and low <= TCP <= high and selector.ports != ANY_PORT:
+            return selector.ports[0]
     return HTTPS_PORT

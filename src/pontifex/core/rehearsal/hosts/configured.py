@@ -100,24 +100,24 @@ def own_forwarding(design: Design, tunnel: Tunnel, side: Side) -> OwnForwarding:
     """Return what the gateway of a side has; `design` has this tunnel alone."""
     end = tunnel.end(side)
     gateway = design.gateway_by_id[end.gateway_id]
-    networks = [one for one in design.networks_of_site(gateway.site_id) if not one.zone]
-    rules = sorted((one for one in design.rules if one.gateway_id == gateway.id), key=lambda one: (one.position, one.id))
+    networks = [network for network in design.networks_of_site(gateway.site_id) if not network.zone]
+    rules = sorted((rule for rule in design.rules if rule.gateway_id == gateway.id), key=lambda one: (one.position, one.id))
     return OwnForwarding(
         name=gateway.name,
         forwards=gateway.forwarding,
         keeps_state=gateway.keeps_state,
         outranking=gateway.outranking,
         addresses=frozenset(_addresses(design, tunnel, side, networks)),
-        hosts=tuple(_hosts(gateway, one) for one in networks),
+        hosts=tuple(_hosts(gateway, network) for network in networks),
         inside_tunnel=_inside_tunnel(gateway, end, networks),
         by_networks=not end.goes_by_routes,
         calls_on_traffic=end.role is Role.ON_TRAFFIC,
         local=end.local_networks,
         remote=end.remote_networks,
         routes=tuple(_routes(design, tunnel, side, networks)),
-        rules=tuple(_rule(design, one) for one in rules),
-        filters=tuple(one for one in design.filters if one.gateway_id == gateway.id),
-        translations=tuple(one for one in design.translations if one.gateway_id == gateway.id),
+        rules=tuple(_rule(design, rule) for rule in rules),
+        filters=tuple(candidate for candidate in design.filters if candidate.gateway_id == gateway.id),
+        translations=tuple(translation for translation in design.translations if translation.gateway_id == gateway.id),
     )
 
 
@@ -132,14 +132,14 @@ def _addresses(design: Design, tunnel: Tunnel, side: Side, networks: list[Networ
     if end.inner_address:
         yield end.inner_address.address
     if gateway.default_router:
-        yield from (one.gateway_address for one in networks if one.gateway_address)
+        yield from (network.gateway_address for network in networks if network.gateway_address)
 
 
 def _inside_tunnel(gateway: Gateway, end: TunnelEnd, networks: list[Network]) -> Address | None:
     """Return the address from which a gateway answers what comes by the tunnel: one that the tunnel's networks name."""
     inner = end.inner_address.address if end.inner_address else None
-    own = [one for one in (inner, gateway.inside_address, *(one.gateway_address for one in networks)) if one]
-    named = (one for one in own if any(selector.holds(one) for selector in end.local_networks))
+    own = [address for address in (inner, gateway.inside_address, *(network.gateway_address for network in networks)) if address]
+    named = (address for address in own if any(selector.holds(address) for selector in end.local_networks))
     return next(named, own[0] if own else None)
 
 
@@ -152,7 +152,7 @@ def _hosts(gateway: Gateway, network: Network) -> OwnHosts:
         resolvers=network.resolvers,
         router=router,
         is_default=gateway.default_router,
-        told=tuple((one.prefix, _is_at(gateway, network, one.via)) for one in network.dhcp_routes),
+        told=tuple((route.prefix, _is_at(gateway, network, route.via)) for route in network.dhcp_routes),
     )
 
 

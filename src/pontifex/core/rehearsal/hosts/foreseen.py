@@ -33,7 +33,7 @@ def foresee(
         assert host.outside
         return tracing.out_to(host.outside)
     if kind is ProbeKind.RESOLVER:
-        return next((Foreseen(True, (one,)) for one in host.resolvers if tracing.answers(one)), Foreseen(False))
+        return next((Foreseen(True, (resolver,)) for resolver in host.resolvers if tracing.answers(resolver)), Foreseen(False))
     if kind is ProbeKind.TCP:
         return Foreseen(tracing.reaches(Service((TCP, TCP), (host.port, host.port))))
     echo = ICMP[host.address.family]

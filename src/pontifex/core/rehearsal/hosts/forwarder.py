@@ -135,12 +135,21 @@ class Forwarder:
     def _by_list(self, packet: HostPacket, sources: TranslatedSide, destinations: TranslatedSide) -> HostPacket:
         """Translate source and destination, each by the first translation that is about it."""
         translations = self.own.translations
-        shown = next((one for one in translations if one.side is sources and one.inside.holds(packet.source)), None)
+        shown = next(
+            (
+                translation
+                for translation in translations
+                if translation.side is sources and translation.inside.holds(packet.source)
+            ),
+            None,
+        )
         led = next(
             (
-                one
-                for one in translations
-                if one.side is destinations and one.kind is TranslationKind.ONE_TO_ONE and one.outside.holds(packet.destination)
+                translation
+                for translation in translations
+                if translation.side is destinations
+                and translation.kind is TranslationKind.ONE_TO_ONE
+                and translation.outside.holds(packet.destination)
             ),
             None,
         )
@@ -185,15 +194,15 @@ class Forwarder:
     def _outranking(self) -> Iterable[OwnRoute]:
         """Return the routes that are asked before any rule."""
         if self.own.outranking is Outranking.SPECIFIC:
-            return (one for one in self.own.routes if one.to.length)
+            return (route for route in self.own.routes if route.to.length)
         if self.own.outranking is Outranking.CONNECTED:
-            return (one for one in self.own.routes if one.preference is Preference.CONNECTED)
+            return (route for route in self.own.routes if route.preference is Preference.CONNECTED)
         return ()
 
     @staticmethod
     def _route(packet: HostPacket, routes: Iterable[OwnRoute], *, is_up: bool) -> Into | None:
         """Return where the longest prefix leads; a route into a tunnel that is down goes with its interface."""
-        usable = (one for one in routes if one.to.holds(packet.destination) and (is_up or one.into is not Into.TUNNEL))
+        usable = (route for route in routes if route.to.holds(packet.destination) and (is_up or route.into is not Into.TUNNEL))
         best = min(usable, key=lambda one: (-one.to.length, one.preference, one.metric), default=None)
         return best.into if best else None
 
@@ -202,7 +211,7 @@ class Forwarder:
     def _lets_through(self, packet: HostPacket, came: Came, into: Into) -> bool:
         """Whether the filters let a packet through that belongs to no known connection."""
         way = _direction(came, into)
-        asked = [one for one in self.own.filters if one.direction is way]
+        asked = [candidate for candidate in self.own.filters if candidate.direction is way]
         if way is None or not asked:
             return True
         if self.own.keeps_state and not packet.may_begin:
@@ -223,7 +232,7 @@ def _direction(came: Came, into: Into) -> FilterDirection | None:
 
 
 def _is_about(rule: OwnRule, packet: HostPacket) -> bool:
-    source = not rule.sources or any(one.holds(packet.source) for one in rule.sources)
+    source = not rule.sources or any(prefix.holds(packet.source) for prefix in rule.sources)
     ports = packet.header.ports
     destination = not rule.destinations or any_selects(rule.destinations, packet.destination, packet.protocol, ports, 1)
     return source and destination and (not rule.classes or packet.dscp in rule.classes)

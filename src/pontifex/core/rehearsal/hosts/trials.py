@@ -104,9 +104,9 @@ class HostTrials:
             reached = answer is not None
             way += [host.target] if reached else []
             break
-        shown = ", ".join(str(one or "no answer") for one in way)
+        shown = ", ".join(str(address or "no answer") for address in way)
         text = shown if reached else "; ".join(filter(None, (shown, why)))
-        known = tuple(one for one in way if one)
+        known = tuple(address for address in way if address)
         return ProbeResult(
             kind=ProbeKind.HOPS, sender=side, passes=reached, round_trip_ms=None, octets=0, text=text, answers=known
         )

@@ -28,7 +28,7 @@ class CloudFlags:
     def __init__(self, tables: Tables, parts: EquivalenceClasses, service: Service) -> None:
         self._tables, self._parts, self._service = tables, parts, service
         self._site_place = {site.id: place for place, site in enumerate(tables.design.sites)}
-        self._flags = {key: [self._of(one) for one in some] for key, some in tables.cloud_rules.by_place.items()}
+        self._flags = {key: [self._of(rule) for rule in some] for key, some in tables.cloud_rules.by_place.items()}
 
     @property
     def any(self) -> bool:
@@ -42,12 +42,12 @@ class CloudFlags:
             if direction is not way or (answers and level is RuleLevel.GROUP):
                 continue
             about, passes = (np.zeros(len(near), dtype=np.bool_) for _ in range(2))
-            for one in some:
+            for flags in some:
                 looks_at = np.zeros(len(near), dtype=np.bool_)
-                for own, within in one.members:
+                for own, within in flags.members:
                     looks_at |= own[near] & ~within[far]
                 about |= looks_at
-                passes |= looks_at & one.far[far]
+                passes |= looks_at & flags.far[far]
             found |= about & ~passes
         return found
 

@@ -30,7 +30,7 @@ class Codes:
 
     def __init__(self, design: Design, unknown: Collection[str]) -> None:
         """Tunnels in `unknown` are those of which it isn't known whether they come up."""
-        self.gateway_place = {one.id: place for place, one in enumerate(design.gateways)}
+        self.gateway_place = {gateway.id: place for place, gateway in enumerate(design.gateways)}
         self._tunnel_place = {one.id: place for place, one in enumerate(design.tunnels)}
         self._uplink_place = {one.id: place for place, one in enumerate(design.uplinks)}
         self.first_gateway = _FIXED

@@ -142,7 +142,7 @@ class DecisionRows:
         table = self.tables.of(self._gateways[place])
         limits = {clause.sources for clause in table.clauses if clause.sources is not None}
         named = {entry.sources for entry in table.entries if entry.sources}
-        flags = [self.parts.of_prefixes(one) for one in limits] + [self.parts.of_selectors(one) for one in named]
+        flags = [self.parts.of_prefixes(limit) for limit in limits] + [self.parts.of_selectors(one) for one in named]
         if not flags:
             self._row_of[place] = self._reserve(partial(self._row, table, 0))
             return
@@ -162,7 +162,7 @@ class DecisionRows:
         ways = self._ways(table)
         self._paint(row, table, here, ways.routes)
         for clause in reversed(table.clauses):
-            if clause.sources is not None and not any(one.holds(here) for one in clause.sources):
+            if clause.sources is not None and not any(prefix.holds(here) for prefix in clause.sources):
                 continue
             if clause.classes is not None and self.traffic.dscp not in clause.classes:
                 continue
@@ -184,19 +184,23 @@ class DecisionRows:
         family = self.parts.family
         if destinations is None:
             return [(0, family.last)]
-        named = (one for one in destinations if one.family is family and Service.of(one).contains(self.traffic.service))
-        return [(one.first, one.last) for one in named]
+        named = (
+            destination
+            for destination in destinations
+            if destination.family is family and Service.of(destination).contains(self.traffic.service)
+        )
+        return [(selector.first, selector.last) for selector in named]
 
     def _ways(self, table: GatewayTable) -> _Ways:
         """Return the ways of a gateway that this traffic may take, before anything more fails."""
         found = self._ways_of.get(table.gateway.id)
         if found is None:
             ways = tuple(self._made_ways(table))
-            routes = tuple(one for one in ways if one.entry.origin is not Origin.POLICY)
+            routes = tuple(way for way in ways if way.entry.origin is not Origin.POLICY)
             found = self._ways_of[table.gateway.id] = _Ways(
-                policies=tuple(one for one in ways if one.entry.origin is Origin.POLICY),
+                policies=tuple(way for way in ways if way.entry.origin is Origin.POLICY),
                 routes=routes,
-                outranking=tuple(one for one in routes if table.outranks(one.entry)),
+                outranking=tuple(route for route in routes if table.outranks(route.entry)),
             )
         return found
 
@@ -216,13 +220,13 @@ class DecisionRows:
         """Lay the ways of a gateway over each other, what is asked first on top."""
         source = Selector(here.family, here.value, here.value, self.traffic.service.protocols, self.traffic.source_ports)
         down = self._down_now
-        for one in ways:
-            entry, code = one.entry, one.code
+        for way in ways:
+            entry, code = way.entry, way.code
             if down and ((entry.tunnel and entry.tunnel.id in down) or (entry.uplink and entry.uplink.id in down)):
                 code = self._entry_code(table, entry, self.conditions)
             if code == NONE or (entry.sources and not any(about(named, source) for named in entry.sources)):
                 continue
-            row[one.where] = code
+            row[way.where] = code
 
     def _host_row(self, network: Network) -> StoredNumbers:
         """Return where hosts of a network send what goes to each part."""

@@ -59,14 +59,14 @@ class EquivalenceClasses:
 
     def of_prefixes(self, prefixes: Collection[Prefix]) -> Flags:
         """Whether each class lies inside one of the prefixes."""
-        return self.of_selectors([Selector.of(one) for one in prefixes])
+        return self.of_selectors([Selector.of(prefix) for prefix in prefixes])
 
     def of_selectors(self, selectors: Collection[Selector]) -> Flags:
         """Whether one of the selectors names the addresses of each class, whatever the protocol."""
         flags = np.zeros(len(self), dtype=np.bool_)
-        for one in selectors:
-            if one.family is self.family:
-                flags[self.within(one.first, one.last)] = True
+        for selector in selectors:
+            if selector.family is self.family:
+                flags[self.within(selector.first, selector.last)] = True
         return flags
 
 
@@ -81,22 +81,26 @@ def parts_of(tables: Tables, prefix: Prefix) -> list[int]:
 def _bounds(tables: Tables, family: Family) -> list[int]:
     """Return where decisions may change, in order: the first address of each range, and the one behind its last."""
     values = set[int]()
-    for one in _ranges(tables):
-        if one.family is family:
-            values.update((one.first, one.last + 1))
+    for address_range in _ranges(tables):
+        if address_range.family is family:
+            values.update((address_range.first, address_range.last + 1))
     return sorted(values)
 
 
 def _ranges(tables: Tables) -> Iterator[Selector]:
     design = tables.design
     prefixes = [network.prefix for network in design.networks] + [route.prefix for route in design.routes]
-    prefixes += [one.prefix for network in design.networks for one in network.dhcp_routes]
+    prefixes += [dhcp_route.prefix for network in design.networks for dhcp_route in network.dhcp_routes]
     prefixes += [one for translation in design.translations for one in (translation.inside, translation.outside)]
-    prefixes += [one for filter_ in design.filters for one in filter_.sources]
+    prefixes += [source for filter_ in design.filters for source in filter_.sources]
     clauses = [clause_of(design, rule) for rule in design.rules]
     prefixes += [one for clause in clauses for one in clause.sources or ()]
     prefixes += design.supernets
-    prefixes += [prefix for one in tables.cloud_rules.placed for prefix in (*one.members, *one.rule.far)]
+    prefixes += [
+        prefix
+        for placed_cloud_rule in tables.cloud_rules.placed
+        for prefix in (*placed_cloud_rule.members, *placed_cloud_rule.rule.far)
+    ]
     yield from map(Selector.of, prefixes)
     for clause in clauses:
         yield from clause.destinations or ()

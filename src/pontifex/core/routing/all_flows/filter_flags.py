@@ -28,7 +28,7 @@ class FilterFlags:
         found = np.zeros(len(source), dtype=np.bool_)
         cut = answers and gateway.keeps_state and not self._answered_newly
         for way, flags in ways.items():
-            rules = [one for one in self._tables.of(gateway).filters if one.direction is way]
+            rules = [candidate for candidate in self._tables.of(gateway).filters if candidate.direction is way]
             if not rules:
                 continue
             at = np.flatnonzero(flags)

@@ -70,16 +70,16 @@ class ForwardingPlane:
         self.codes = Codes(design, conditions.unknown)
         self._rows = DecisionRows(tables, parts, conditions, traffic, self.codes)
         site_place = {site.id: place for place, site in enumerate(design.sites)}
-        self._site = np.array([site_place[one.site_id] for one in design.gateways] or [0], dtype=np.int64)
-        peering = [not one.left.technology.traits.transitive for one in design.tunnels]
+        self._site = np.array([site_place[gateway.site_id] for gateway in design.gateways] or [0], dtype=np.int64)
+        peering = [not tunnel.left.technology.traits.transitive for tunnel in design.tunnels]
         self._peering = np.array(peering, dtype=np.bool_)
-        self._filtering = [place for place, one in enumerate(design.gateways) if tables.of(one).filters]
-        self._translating = [place for place, one in enumerate(design.gateways) if tables.of(one).translations]
+        self._filtering = [place for place, gateway in enumerate(design.gateways) if tables.of(gateway).filters]
+        self._translating = [place for place, gateway in enumerate(design.gateways) if tables.of(gateway).translations]
         self._selectors = SelectorFlags(design.tunnels, parts, service, traffic.source_ports)
         self._touched: dict[int, Flags] = {}
         self._filters = FilterFlags(tables, parts, service)
         self._cloud = CloudFlags(tables, parts, service)
-        self._shown_otherwise = parts.of_prefixes([one.inside for one in design.translations])
+        self._shown_otherwise = parts.of_prefixes([translation.inside for translation in design.translations])
         owned = (tables.owner(Address(parts.family, first), None) is not None for first in parts.firsts)
         self._own = np.fromiter(owned, dtype=np.bool_, count=len(parts))
 
@@ -205,7 +205,9 @@ class ForwardingPlane:
         """Whether a translation of a gateway is about each class."""
         if place not in self._touched:
             translations = self.tables.of(self.gateways[place]).translations
-            self._touched[place] = self.parts.of_prefixes([p for one in translations for p in (one.inside, one.outside)])
+            self._touched[place] = self.parts.of_prefixes(
+                [p for translation in translations for p in (translation.inside, translation.outside)]
+            )
         return self._touched[place]
 
     def _filter(self, place: int, code: Numbers, here: Flags, under_way: UnderWay, forward: WalkOutcomes | None) -> None:

@@ -152,7 +152,7 @@ def matrix(
         if fabric:
             fabric.fill(worst, best)
             fabrics[family] = fabric
-    shown = [place for place, one in enumerate(design.networks) if not one.zone and (only is None or one.id in only)]
+    shown = [place for place, network in enumerate(design.networks) if not network.zone and (only is None or network.id in only)]
     chosen = np.ix_(shown, shown)
     return Matrix(tuple(design.networks[place] for place in shown), worst[chosen], best[chosen], fabrics)
 
@@ -293,8 +293,8 @@ class FamilyWalks:
 
 def services_of(design: Design) -> tuple[Service, ...]:
     """Return the services that rules, filters, tunnels and intents of a design tell apart, all traffic first."""
-    named = {Service.of(one) for rule in design.rules for one in rule.destinations}
-    named |= {Service.of(one) for filter_ in design.filters for one in filter_.destinations}
-    named |= {one for intent in design.intents for one in intent.services}
-    named |= {one for rule in design.cloud_rules for one in rule.services}
+    named = {Service.of(destination) for rule in design.rules for destination in rule.destinations}
+    named |= {Service.of(destination) for filter_ in design.filters for destination in filter_.destinations}
+    named |= {service for intent in design.intents for service in intent.services}
+    named |= {service for rule in design.cloud_rules for service in rule.services}
     return (ANY_SERVICE, *sorted(named - {ANY_SERVICE}))

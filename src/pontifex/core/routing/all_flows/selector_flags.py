@@ -31,7 +31,7 @@ class SelectorFlags:
                     (self._destination, (near.remote_networks, far.local_networks), service.ports),
                 ):
                     for named in filter(None, lists):
-                        asked = [one for one in named if one.is_about(service.protocols, ports)]
+                        asked = [selector for selector in named if selector.is_about(service.protocols, ports)]
                         flags[2 * place + k] &= parts.of_selectors(asked)
 
     def lets(self, side: Numbers, source: Pairs, destination: Pairs) -> Flags:

@@ -89,21 +89,21 @@ def sweep(tables: Tables, failing: Failing, only: Iterable[FailureCandidate] | N
     place = {network.id: place for place, network in enumerate(design.networks)}
     found = []
     for fallen, some in alike.items():
-        losses = [one.losses(before.with_fallen(fallen)) for one in swept]
+        losses = [baseline.losses(before.with_fallen(fallen)) for baseline in swept]
         for suspect in some:
             gone = [place[id_] for id_ in suspect.gone]
-            found.append(_failure(design, suspect, [one.apart_from(gone) for one in losses]))
+            found.append(_failure(design, suspect, [loss.apart_from(gone) for loss in losses]))
     return tuple(sorted(found, key=lambda one: (-one.lost, one.type.value, one.id)))
 
 
 def _failure(design: Design, suspect: FailureCandidate, losses: list[Losses]) -> Failure:
-    pairs = tuple(pair for one in losses for pair in one.listed(design))
+    pairs = tuple(pair for loss in losses for pair in loss.listed(design))
     return Failure(
         type=suspect.type,
         id=suspect.id,
         name=suspect.name,
-        lost=sum(len(one.rows) for one in losses),
-        unprotected=sum(int(np.count_nonzero(one.now == Reach.UNPROTECTED.rank)) for one in losses),
+        lost=sum(len(loss.rows) for loss in losses),
+        unprotected=sum(int(np.count_nonzero(loss.now == Reach.UNPROTECTED.rank)) for loss in losses),
         pairs=pairs[:MOST_LISTED],
     )
 
@@ -128,7 +128,7 @@ class Losses:
         """Yield the first of them, in the order of the networks."""
         columns = (self.rows, self.columns, self.was, self.now)
         order = np.lexsort((self.columns, self.rows))[:MOST_LISTED]
-        for row, column, was, now in zip(*(one[order].tolist() for one in columns), strict=True):
+        for row, column, was, now in zip(*(part[order].tolist() for part in columns), strict=True):
             source, destination = design.networks[row].id, design.networks[column].id
             yield LostPair(source_id=source, destination_id=destination, before=REACHES[was], during=REACHES[now])
 

@@ -36,4 +36,4 @@ def worst_between(
 def _parts(tables: Tables, network: Network, prefix: Prefix) -> list[Address]:
     """Return an address for each part of a prefix; what is of narrower networks of the site aside, if anything is left."""
     cut = [Address(prefix.family, first) for first in parts_of(tables, prefix)]
-    return [one for one in cut if tables.narrowest(network, one) is network] or cut
+    return [address for address in cut if tables.narrowest(network, address) is network] or cut

@@ -83,7 +83,7 @@ class IntentLoads:
 
     def over_after(self, suspects: Iterable[FailureCandidate]) -> Iterator[OverAfter]:
         """Yield the failures after which uplinks are over capacity that weren't before: only what uses them goes otherwise."""
-        before = {one.uplink_id for one in self.loads() if one.over}
+        before = {load.uplink_id for load in self.loads() if load.over}
         dependents = Dependents(self._tables.design)
         for suspect in suspects:
             during = self._conditions.with_fallen(dependents.of([suspect.id]))
@@ -95,7 +95,7 @@ class IntentLoads:
                 wanted.reach(want)[1] if used is None or used & gone else traced
                 for (want, _, traced), used in zip(self._ways, self._used, strict=True)
             ]
-            over = tuple(one for one in self._loads(traces, during) if one.over and one.uplink_id not in before)
+            over = tuple(load for load in self._loads(traces, during) if load.over and load.uplink_id not in before)
             if over:
                 yield OverAfter(id=suspect.id, name=suspect.name, uplinks=over)
 

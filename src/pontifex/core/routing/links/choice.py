@@ -68,7 +68,7 @@ def _choice(tables: Tables, gateway: Gateway, rule: Rule, conditions: Conditions
     for path in rule.paths:
         refused = unusable(tables, gateway, path, conditions)
         quality = path_quality(design, path, conditions.quality)
-        limits = {one.measure: one for one in thresholds(rule, path)}
+        limits = {threshold.measure: threshold for threshold in thresholds(rule, path)}
         measures = tuple(
             Measure(
                 measure=field,
@@ -81,7 +81,7 @@ def _choice(tables: Tables, gateway: Gateway, rule: Rule, conditions: Conditions
             for field, _, word, unit in MEASURES
         )
         named = design.tunnel_by_id if path.type is PathType.TUNNEL else design.uplink_by_id
-        taken = not refused and not any(one.taken for one in paths)
+        taken = not refused and not any(choice.taken for choice in paths)
         name = named[path.id].name
         unknown = conditions.unknown.get(path.id, "") if path.type is PathType.TUNNEL else ""
         paths.append(

@@ -47,7 +47,7 @@ class Quality:
     def over(self, other: Quality) -> Quality:
         """Return this quality with the other one's values where this one has none."""
         return Quality(
-            *(mine if (mine := getattr(self, one.name)) is not None else getattr(other, one.name) for one in fields(self))
+            *(mine if (mine := getattr(self, field.name)) is not None else getattr(other, field.name) for field in fields(self))
         )
 
 
@@ -60,9 +60,9 @@ def uplink_quality(uplink: Uplink, supposed: Mapping[str, Quality]) -> Quality:
 def tunnel_quality(design: Design, tunnel: Tunnel, supposed: Mapping[str, Quality]) -> Quality:
     """Return the quality of a tunnel from end to end, with what is supposed of it or of the uplinks under it."""
     under = [uplink_quality(uplink, supposed) for side in SIDES if (uplink := design.uplink_of(tunnel.end(side)))]
-    delays = [one.delay_ms for one in under if one.delay_ms is not None]
-    jitters = [one.jitter_ms for one in under if one.jitter_ms is not None]
-    losses = [one.loss_percent for one in under if one.loss_percent is not None]
+    delays = [quality.delay_ms for quality in under if quality.delay_ms is not None]
+    jitters = [quality.jitter_ms for quality in under if quality.jitter_ms is not None]
+    losses = [quality.loss_percent for quality in under if quality.loss_percent is not None]
     survive = math.prod(1 - loss / 100 for loss in losses)
     designed = Quality(
         sum(delays) if delays else None, sum(jitters) if jitters else None, 100 * (1 - survive) if losses else None
@@ -94,7 +94,7 @@ def without_limits(path: Path) -> Path:
 def returning(rule: Rule, path: Path) -> Path:
     """Return a path with the limits below which a rule comes back to it."""
     limit_of = {one.field: one.limit for one in MEASURES}
-    return path.with_valid({limit_of[one.measure]: one.returns_below for one in thresholds(rule, path)})
+    return path.with_valid({limit_of[threshold.measure]: threshold.returns_below for threshold in thresholds(rule, path)})
 
 
 @dataclass(frozen=True, slots=True)

@@ -92,7 +92,7 @@ def quality_course(
     tables: Tables, rule: Rule, path: Path, limit: Threshold, points: Sequence[CoursePoint], conditions: Conditions
 ) -> QualityCourse:
     """Return what a rule takes while a measure of a path with that limit goes its course, by time from 0 on."""
-    measure = next(one for one in MEASURES if one.field == limit.measure)
+    measure = next(candidate for candidate in MEASURES if candidate.field == limit.measure)
     return QualityCourse(
         path_id=path.id,
         measure=limit.measure,
@@ -134,9 +134,9 @@ class _Measured:
 
     def taken(self, second: int, quality: dict[str, Quality]) -> tuple[Path | None, str]:
         """Return the path that the rule takes in a second, and what led to it."""
-        for one in self._paths:
-            one.measured(second, path_quality(self._design, one.path, quality))
-        now = next((one for one in self._paths if one.good), None)
+        for path in self._paths:
+            path.measured(second, path_quality(self._design, path.path, quality))
+        now = next((measured_path for measured_path in self._paths if measured_path.good), None)
         before, self._before = self._before, now
         # an earlier path is taken since it has come back, a later one since the one before was left
         has_come_back = now is not None and (before is None or self._paths.index(now) < self._paths.index(before))

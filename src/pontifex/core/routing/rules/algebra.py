@@ -84,7 +84,7 @@ def boxes_of(clause: Clause) -> list[Box]:
 
 def common(some: Iterable[Box], others: Sequence[Box]) -> list[Box]:
     """Return what two sets share."""
-    return [both for one in some for other in others if (both := one.common(other))]
+    return [both for box in some for other in others if (both := box.common(other))]
 
 
 def without(some: Iterable[Box], taken: Iterable[Box]) -> list[Box]:

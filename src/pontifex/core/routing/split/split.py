@@ -109,7 +109,7 @@ def missing(split: Split, wanted: Iterable[Prefix]) -> tuple[Prefix, ...]:
     """Return those of some networks that do not go through, or not wholly; without those within another of them."""
     through = {family: split.through(family) for family in Family}
     found: list[Prefix] = []
-    for one in sorted(set(wanted)):  # what holds others comes before them
-        if not through[one.family].holds(one) and not (found and found[-1].contains(one)):
-            found.append(one)
+    for prefix in sorted(set(wanted)):  # what holds others comes before them
+        if not through[prefix.family].holds(prefix) and not (found and found[-1].contains(prefix)):
+            found.append(prefix)
     return tuple(found)

@@ -35,8 +35,8 @@ class Chains:
     def __init__(self, design: Design) -> None:
         self._design = design
         self._translations: dict[str, list[Translation]] = defaultdict(list)
-        for one in design.translations:
-            self._translations[one.gateway_id].append(one)
+        for translation in design.translations:
+            self._translations[translation.gateway_id].append(translation)
         self._trees: dict[str, dict[str, Crossing | None]] = {}
 
     @cached_property
@@ -88,9 +88,13 @@ class Chains:
         return address
 
     def _shown(self, gateway_id: str, crossing: Crossing, side: TranslatedSide, address: Address) -> Address:
-        for one in self._translations.get(gateway_id, ()):
-            if one.side is side and one.tunnel_id in (None, crossing.tunnel.id) and one.inside.holds(address):
-                return Address(address.family, one.seen(address.value))
+        for translation in self._translations.get(gateway_id, ()):
+            if (
+                translation.side is side
+                and translation.tunnel_id in (None, crossing.tunnel.id)
+                and translation.inside.holds(address)
+            ):
+                return Address(address.family, translation.seen(address.value))
         return address
 
 

@@ -21,7 +21,7 @@ class PlacedCloudRule:
     def is_about(self, near: Address, far: Address) -> bool:
         """Whether it looks at packets between an address of its own and another: a subnet's only at what crosses its border."""
         at_border = self.rule.level is RuleLevel.SUBNET
-        return any(one.holds(near) and not (at_border and one.holds(far)) for one in self.members)
+        return any(member.holds(near) and not (at_border and member.holds(far)) for member in self.members)
 
     def lets(self, far: Address, service: Service) -> bool:
         """Whether it lets packets of a service pass, that come from or go to an address."""
@@ -38,7 +38,7 @@ class CloudRules:
 
     def __init__(self, design: Design) -> None:
         self.placed = tuple(
-            PlacedCloudRule(rule, tuple(prefix for one in rule.members for prefix in design.member_prefixes(one)))
+            PlacedCloudRule(rule, tuple(prefix for member in rule.members for prefix in design.member_prefixes(member)))
             for rule in design.cloud_rules
         )
 
@@ -46,8 +46,8 @@ class CloudRules:
     def by_place(self) -> dict[tuple[str, RuleLevel, PacketDirection], list[PlacedCloudRule]]:
         """The rules by site, level and direction: each of these lets a packet pass for itself."""
         found: dict[tuple[str, RuleLevel, PacketDirection], list[PlacedCloudRule]] = defaultdict(list)
-        for one in self.placed:
-            found[one.rule.site_id, one.rule.level, one.rule.direction].append(one)
+        for rule in self.placed:
+            found[rule.rule.site_id, rule.rule.level, rule.rule.direction].append(rule)
         return dict(found)
 
     def refusing(
@@ -60,7 +60,7 @@ class CloudRules:
         for level in RuleLevel:
             if answers and level is RuleLevel.GROUP:
                 continue
-            about = [one for one in self.by_place.get((site_id, level, way), ()) if one.is_about(near, far)]
-            if about and not any(one.lets(far, service) for one in about):
+            about = [rule for rule in self.by_place.get((site_id, level, way), ()) if rule.is_about(near, far)]
+            if about and not any(rule.lets(far, service) for rule in about):
                 return level
         return None

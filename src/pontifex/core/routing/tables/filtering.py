@@ -34,7 +34,7 @@ def judge(table: GatewayTable, flow: Flow, way: FilterDirection | None, seen_beg
     `seen_begin` tells of an answer whether the gateway has seen its connection begin; None for what begins one. An answer
     that could as well begin something (UDP) is new to a gateway that hasn't; so is each packet without state.
     """
-    rules = [one for one in table.filters if one.direction is way]
+    rules = [candidate for candidate in table.filters if candidate.direction is way]
     if way is None or not rules:
         return True, ""
     if seen_begin is not None and table.gateway.keeps_state:
@@ -42,9 +42,9 @@ def judge(table: GatewayTable, flow: Flow, way: FilterDirection | None, seen_beg
             return True, "part of a connection that it knows"
         if not flow.answered_newly:
             return False, f"{table.gateway.name} keeps state, and has not seen this connection begin"
-    for one in rules:
-        if lets_through(one, flow):
-            return True, f"let through by {one.name}"
+    for rule in rules:
+        if lets_through(rule, flow):
+            return True, f"let through by {rule.name}"
     return False, f"no filter of {table.gateway.name} lets it {DIRECTION_WORDS[way]}"
 
 

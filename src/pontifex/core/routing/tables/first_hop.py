@@ -14,18 +14,18 @@ from pontifex.core.routing.trace.flow import Conditions
 def first_hop(tables: Tables, network: Network, destination: Address, conditions: Conditions) -> Decision:
     """Return where a host of a network sends a packet; ROUTER to the gateway that decides next, with `by` where it is unusual."""
     if network.prefix.holds(destination):
-        beyond = next((one for one in tables.within.get(network.id, ()) if one.prefix.holds(destination)), None)
+        beyond = next((candidate for candidate in tables.within.get(network.id, ()) if candidate.prefix.holds(destination)), None)
         if beyond and not tables.owner(destination, network.site_id):  # a gateway answers on every wire that it is on
             words = f"{network.prefix} holds {destination}, so the host looks for it on its own wire; it is in {beyond.name}"
             return Decision(DecisionKind.DROP, words, cause=Cause.SAME_WIRE)
         return Decision(DecisionKind.DELIVER, "the same network", network=network)
-    beside = [one for one in routed_by_site(tables, network) if one.prefix.holds(destination)]
+    beside = [candidate for candidate in routed_by_site(tables, network) if candidate.prefix.holds(destination)]
     if beside:
         narrowest = max(beside, key=lambda one: one.prefix.length)
         return Decision(DecisionKind.DELIVER, f"within the cloud: {narrowest.prefix}", network=narrowest)
     if network.own_table:
         return _by_own_table(tables, network, destination, conditions)
-    told = [one for one in network.dhcp_routes if one.prefix.holds(destination)]
+    told = [route for route in network.dhcp_routes if route.prefix.holds(destination)]
     if told:
         return as_told(tables, network, max(told, key=lambda one: one.prefix.length).via)
     return usual_router(tables, network, conditions, destination)
@@ -35,13 +35,13 @@ def routed_by_site(tables: Tables, network: Network) -> tuple[Network, ...]:
     """Return the networks that hosts reach without any gateway: a cloud routes between its own networks by itself."""
     if tables.design.site_by_id[network.site_id].kind is not SiteKind.CLOUD and not network.own_table:
         return ()
-    return tuple(one for one in tables.design.networks_of_site(network.site_id) if not one.zone)
+    return tuple(candidate for candidate in tables.design.networks_of_site(network.site_id) if not candidate.zone)
 
 
 def usual_router(tables: Tables, network: Network, conditions: Conditions, destination: Address | None = None) -> Decision:
     """Return what hosts do with whatever they know no route for."""
     gateways = tables.gateways_of.get(network.site_id, [])
-    routers = [one for one in gateways if one.default_router]
+    routers = [gateway for gateway in gateways if gateway.default_router]
     if not gateways:
         return Decision(DecisionKind.DROP, "there is no gateway", cause=Cause.NO_ROUTER)
     if not routers:

@@ -94,7 +94,7 @@ class GatewayTable:
         self.gateway = gateway
         design = tables.design
         self.site = design.site_by_id[gateway.site_id]
-        self.networks = tuple(one for one in design.networks_of_site(gateway.site_id) if not one.zone)
+        self.networks = tuple(network for network in design.networks_of_site(gateway.site_id) if not network.zone)
         self.tunnels: tuple[tuple[Tunnel, Side], ...] = tuple(tables.tunnels_of.get(gateway.id, ()))
         self.translations: tuple[Translation, ...] = tuple(tables.translations_of.get(gateway.id, ()))
         self.filters: tuple[Filter, ...] = tuple(tables.filters_of.get(gateway.id, ()))
@@ -136,9 +136,9 @@ class GatewayTable:
             end = tunnel.end(side)
             if end.goes_by_routes:
                 continue
-            for one in end.remote_networks:
-                length = one.family.bits - (one.last - one.first + 1).bit_length() + 1
-                yield TableEntry(one, length, Origin.POLICY, 0, tunnel=tunnel, side=side, sources=end.local_networks)
+            for network in end.remote_networks:
+                length = network.family.bits - (network.last - network.first + 1).bit_length() + 1
+                yield TableEntry(network, length, Origin.POLICY, 0, tunnel=tunnel, side=side, sources=end.local_networks)
 
     def _routes(self) -> Iterator[TableEntry]:
         for route in self._tables.routes_of.get(self.gateway.id, ()):
@@ -184,10 +184,10 @@ def route_entry(tables: Tables, gateway: Gateway, route: Route) -> TableEntry:
 
 def clause_of(design: Design, rule: Rule) -> Clause:
     """Return a rule with its members, names and region as addresses."""
-    sources = [*rule.sources, *(prefix for one in rule.source_members for prefix in design.member_prefixes(one))]
+    sources = [*rule.sources, *(prefix for member in rule.source_members for prefix in design.member_prefixes(member))]
     destinations = [
         *rule.destinations,
-        *(Selector.of(prefix) for one in rule.destination_members for prefix in design.member_prefixes(one)),
+        *(Selector.of(prefix) for member in rule.destination_members for prefix in design.member_prefixes(member)),
         *(Selector.of(Prefix.of_address(host.address)) for name in rule.destination_names for host in design.hosts_named(name)),
         *(Selector.of(network.prefix) for network in _in_region(design, rule.region)),
     ]
@@ -275,13 +275,17 @@ class Tables:
     def ports_matter(self) -> bool:
         """Whether a rule or a tunnel asks for ports: then answers may go another way than requests would."""
         ends = [tunnel.end(side) for tunnel in self.design.tunnels for side in SIDES]
-        named = [one for end in ends for one in (*end.local_networks, *end.remote_networks)]
-        named += [one for rule in self.design.rules for one in rule.destinations]
-        return any(one.ports != ANY_PORT for one in named)
+        named = [selector for end in ends for selector in (*end.local_networks, *end.remote_networks)]
+        named += [destination for rule in self.design.rules for destination in rule.destinations]
+        return any(selector.ports != ANY_PORT for selector in named)
 
     def narrowest(self, meant: Network, address: Address) -> Network:
         """Return the narrowest network at a network's site that holds an address; of twins the one that is meant."""
-        holding = [one for one in self.design.network_map.holding(address) if one.site_id == meant.site_id and not one.zone]
+        holding = [
+            network
+            for network in self.design.network_map.holding(address)
+            if network.site_id == meant.site_id and not network.zone
+        ]
         return max(holding, key=lambda one: (one.prefix.length, one is meant), default=meant)
 
     def overhead(self, tunnel: Tunnel) -> Overhead | None:
@@ -295,7 +299,7 @@ class Tables:
         if tunnel.id not in self._inner_mtus:
             cost = self.overhead(tunnel)
             known = [tunnel.left.inner_mtu, tunnel.right.inner_mtu, cost.inner_mtu if cost else None]
-            self._inner_mtus[tunnel.id] = min((one for one in known if one), default=None)
+            self._inner_mtus[tunnel.id] = min((number for number in known if number), default=None)
         return self._inner_mtus[tunnel.id]
 
     def by_inner_address(self, gateway: Gateway, via: Address) -> tuple[Tunnel | None, Side | None]:
@@ -309,7 +313,7 @@ class Tables:
     @cached_property
     def outside_addresses(self) -> frozenset[Address]:
         """The uplinks' addresses, as the outside sees them: what goes there is meant to leave."""
-        return frozenset(one.address for one in self.design.uplinks if one.address)
+        return frozenset(uplink.address for uplink in self.design.uplinks if uplink.address)
 
     @cached_property
     def _owners(self) -> dict[Address, list[Gateway]]:
@@ -317,12 +321,12 @@ class Tables:
         found: dict[Address, list[Gateway]] = defaultdict(list)
         for gateway in self.design.gateways:
             own = [gateway.inside_address]
-            own += [one.address for one in self.uplinks_of.get(gateway.id, ()) if not one.behind_nat]
+            own += [uplink.address for uplink in self.uplinks_of.get(gateway.id, ()) if not uplink.behind_nat]
             inner = [tunnel.end(side).inner_address for tunnel, side in self.tunnels_of.get(gateway.id, ())]
-            own += [one.address for one in inner if one]
+            own += [interface.address for interface in inner if interface]
             routed = self.design.networks_of_site(gateway.site_id) if gateway.default_router else ()
-            alone = len([one for one in self.gateways_of[gateway.site_id] if one.default_router]) == 1
-            own += [one.gateway_address for one in routed if not one.zone and (alone or not gateway.inside_address)]
+            alone = len([candidate for candidate in self.gateways_of[gateway.site_id] if candidate.default_router]) == 1
+            own += [network.gateway_address for network in routed if not network.zone and (alone or not gateway.inside_address)]
             for address in dict.fromkeys(own):
                 if address:
                     found[address].append(gateway)
@@ -335,16 +339,20 @@ class Tables:
     def owner(self, address: Address, site_id: str | None) -> Gateway | None:
         """Return the gateway whose own address it is, at a site where one is named."""
         owners = self._owners.get(address, ())
-        return next((one for one in owners if site_id in (None, one.site_id)), None)
+        return next((gateway for gateway in owners if site_id in (None, gateway.site_id)), None)
 
     def at_address(self, site_id: str, address: Address) -> Gateway | None:
         """Return the gateway of a site that hosts and routers find at an address: its own, or a network's gateway address."""
         gateways = self.gateways_of.get(site_id, ())
-        own = next((one for one in gateways if one.inside_address == address), None)
+        own = next((gateway for gateway in gateways if gateway.inside_address == address), None)
         if own:
             return own
         named = any(network.gateway_address == address for network in self.design.networks_of_site(site_id))
-        return next((one for one in gateways if one.default_router and not one.inside_address), None) if named else None
+        return (
+            next((gateway for gateway in gateways if gateway.default_router and not gateway.inside_address), None)
+            if named
+            else None
+        )
 
 
 _OfGateway = TypeVar("_OfGateway", Rule, Route, Filter, Translation, Uplink)

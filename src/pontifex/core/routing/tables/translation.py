@@ -66,10 +66,17 @@ class Translator:
 
     def _by_list(self, tunnel_id: str, flow: Flow, sources: TranslatedSide, destinations: TranslatedSide) -> Flow:
         """Translate source and destination, each by the first translation that is about it."""
-        about = [one for one in self.translations if one.tunnel_id in (None, tunnel_id)]
-        source = next((one for one in about if one.side is sources and one.inside.holds(flow.source)), None)
+        about = [translation for translation in self.translations if translation.tunnel_id in (None, tunnel_id)]
+        source = next(
+            (translation for translation in about if translation.side is sources and translation.inside.holds(flow.source)), None
+        )
         target = next(
-            (one for one in about if one.side is destinations and one.outside.holds(flow.destination) and _one_to_one(one)), None
+            (
+                translation
+                for translation in about
+                if translation.side is destinations and translation.outside.holds(flow.destination) and _one_to_one(translation)
+            ),
+            None,
         )
         if source:
             flow = replace(flow, source=Address(flow.source.family, source.seen(flow.source.value)))

@@ -71,7 +71,7 @@ def _leads_into_any(tables: Tables, tunnel: Tunnel, side: Side) -> bool:
 
 def _names(end: TunnelEnd, destination: Address) -> bool:
     """Whether an end leads to an address by itself: by its policy, or since its inner network holds it."""
-    by_policy = not end.goes_by_routes and any(one.holds(destination) for one in end.remote_networks)
+    by_policy = not end.goes_by_routes and any(network.holds(destination) for network in end.remote_networks)
     return by_policy or (end.inner_address is not None and end.inner_address.prefix.holds(destination))
 
 

@@ -112,7 +112,7 @@ def decide(
 def _goes_around(tables: Tables, table: GatewayTable, entries: Iterable[TableEntry], flow: Flow) -> bool:
     """Whether a route by an uplink leads to a peer alone: it is the BYPASS entry of RFC 4301 section 4.4.1."""
     alone = any(entry.uplink and entry.length == flow.destination.family.bits for entry in entries)
-    return alone and any(tables.design.peer_outside(*one) == flow.destination for one in table.tunnels)
+    return alone and any(tables.design.peer_outside(*tunnel) == flow.destination for tunnel in table.tunnels)
 
 
 def _after(passed: list[str], decision: Decision, marked: int | None) -> Decision:
@@ -123,8 +123,10 @@ def matches(clause: Clause, flow: Flow) -> bool:
     """Whether a rule is about a flow; what it doesn't limit is about all."""
     if clause.classes is not None and flow.dscp not in clause.classes:
         return False
-    source = clause.sources is None or any(one.holds(flow.source) for one in clause.sources)
-    return source and (clause.destinations is None or any(one.contains(flow.selector) for one in clause.destinations))
+    source = clause.sources is None or any(prefix.holds(flow.source) for prefix in clause.sources)
+    return source and (
+        clause.destinations is None or any(destination.contains(flow.selector) for destination in clause.destinations)
+    )
 
 
 def by_rule(tables: Tables, gateway: Gateway, clause: Clause, conditions: Conditions) -> Decision | str:
@@ -183,7 +185,7 @@ def _ways(table: GatewayTable, flow: Flow, translator: Translator) -> list[Table
 
 def _taken(entry: TableEntry, flow: Flow) -> bool:
     """Whether a tunnel's networks name a flow."""
-    named = not entry.sources or any(about(one, flow.from_selector) for one in entry.sources)
+    named = not entry.sources or any(about(source, flow.from_selector) for source in entry.sources)
     return named and about(entry.to, flow.selector)
 
 

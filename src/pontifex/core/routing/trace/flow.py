@@ -133,8 +133,8 @@ def failing_tunnels(design: Design, today: date) -> Failing:
 def failing_of(forecasts: Iterable[Forecast]) -> Failing:
     """Return the same of forecasts that are there already."""
     found = Failing()
-    for one in forecasts:
-        if one.state in (StageState.FAILS, StageState.UNKNOWN):
-            why = one.sentence.reason.clause(one.sentence.names)
-            (found.down if one.state is StageState.FAILS else found.unknown)[one.tunnel_id] = why
+    for foretold in forecasts:
+        if foretold.state in (StageState.FAILS, StageState.UNKNOWN):
+            why = foretold.sentence.reason.clause(foretold.sentence.names)
+            (found.down if foretold.state is StageState.FAILS else found.unknown)[foretold.tunnel_id] = why
     return found

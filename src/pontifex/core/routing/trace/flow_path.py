@@ -120,7 +120,11 @@ def remarks_on(tables: Tables, forward: FlowPath, back: FlowPath | None) -> tupl
     if back and back.end is End.ARRIVES:
         answering = {hop.gateway_id for hop in back.hops}
         gateways = [tables.design.gateway_by_id[hop.gateway_id] for hop in forward.hops if hop.gateway_id]
-        alone = [one.name for one in gateways if one.id not in answering and one.keeps_state and tables.of(one).filters]
+        alone = [
+            gateway.name
+            for gateway in gateways
+            if gateway.id not in answering and gateway.keeps_state and tables.of(gateway).filters
+        ]
         if alone:
             names = " and ".join(dict.fromkeys(alone))
             found.append(

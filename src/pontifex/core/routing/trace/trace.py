@@ -49,7 +49,9 @@ def trace(
 
 def _home(tables: Tables, address: Address, meant: Network | None) -> Network | None:
     """Return the narrowest network that holds an address, at the site of the one that is meant where one is."""
-    holding = [one for one in tables.design.network_map.holding(address) if meant is None or one.site_id == meant.site_id]
+    holding = [
+        network for network in tables.design.network_map.holding(address) if meant is None or network.site_id == meant.site_id
+    ]
     return max(holding, key=lambda one: (one.prefix.length, one is meant, one.id), default=meant)
 
 
@@ -95,7 +97,7 @@ class _Walk:
         assert ended is not None
         reached = self._reached
         if ended.end is End.ARRIVES and reached and target and reached.site_id != target.site_id:
-            names = [f"{one.name} of {self.tables.design.site_by_id[one.site_id].name}" for one in (reached, target)]
+            names = [f"{network.name} of {self.tables.design.site_by_id[network.site_id].name}" for network in (reached, target)]
             ended = _Ended(End.LOST, f"it ends in {names[0]}, which has the addresses of {names[1]}", Cause.TWIN)
         at_gateway = any(hop.gateway_id for hop in self._hops)
         way = FlowPath(
@@ -168,7 +170,11 @@ class _Walk:
         if self.tables.is_own(gateway, flow.destination):
             by = f"{flow.destination} is its own address: neither forwarding nor rules and filters play a part"
             self._hops.append(Hop(gateway_id=gateway.id, where=gateway.name, decision="answers itself", by=by))
-            here = [one for one in self.tables.design.network_map.holding(flow.destination) if one.site_id == gateway.site_id]
+            here = [
+                network
+                for network in self.tables.design.network_map.holding(flow.destination)
+                if network.site_id == gateway.site_id
+            ]
             self._reached = max(here, key=lambda one: (one.prefix.length, one.id), default=None)
             return _Ended(End.ARRIVES)
         if not gateway.forwarding and not self._own:
@@ -255,7 +261,7 @@ class _Walk:
             return False
         design = self.tables.design
         held = any(True for _ in design.network_map.holding(destination)) or any(
-            one.holds(destination) for one in design.supernets
+            supernet.holds(destination) for supernet in design.supernets
         )
         return held or not is_others(Prefix.of_address(destination))
 
@@ -306,7 +312,7 @@ def refused(tables: Tables, tunnel: Tunnel, side: Side, flow: Flow) -> str:
     ):
         for field, wanted in ((source, flow.from_selector), (destination, flow.selector)):
             named: tuple[Selector, ...] = getattr(end, field)
-            if named and not any(about(one, wanted) for one in named):
+            if named and not any(about(selector, wanted) for selector in named):
                 where = tables.design.site_of(end).name
                 return f"the networks of {tunnel.name} at {where} don't name {_single(wanted)}"
     return ""

@@ -32,7 +32,7 @@ class WantedFlow:
     @property
     def flow(self) -> Flow:
         """The first of its flows."""
-        begin, end = (Address(one.family, one.network) for one in (self.begin, self.end))
+        begin, end = (Address(prefix.family, prefix.network) for prefix in (self.begin, self.end))
         return Flow(begin, end, self.service, self.dscp)
 
     @property
@@ -76,7 +76,7 @@ class WantedBlock:
         source_site, target_site = self.sites
         if source_site != target_site:
             return np.ones((len(self.sources), len(self.targets)), dtype=np.bool_)
-        return np.array([[one.network.id != other.network.id for other in self.targets] for one in self.sources])
+        return np.array([[source.network.id != other.network.id for other in self.targets] for source in self.sources])
 
     @property
     def answer(self) -> WantedBlock:
@@ -96,7 +96,7 @@ class WantedBlock:
     def as_in(self, design: Design) -> WantedBlock:
         """Return it with its networks as another state of the design has them."""
         sources, targets = (
-            tuple(WantedPart(design.network_by_id[one.network.id], one.prefix) for one in parts)
+            tuple(WantedPart(design.network_by_id[part.network.id], part.prefix) for part in parts)
             for parts in (self.sources, self.targets)
         )
         return replace(self, sources=sources, targets=targets)
@@ -136,7 +136,7 @@ def parts_of(design: Design, side: IntentSide) -> Iterator[WantedPart]:
         if member.type is MemberType.HOST:
             yield _part_of_host(design, design.host_by_id[member.id])
         else:
-            yield from (WantedPart(one, one.prefix) for one in design.member_networks(member))
+            yield from (WantedPart(network, network.prefix) for network in design.member_networks(member))
     for prefix in side.prefixes:
         yield from parts_within(design, prefix)
     for name in side.names:
@@ -152,7 +152,7 @@ def parts_within(design: Design, prefix: Prefix) -> Iterator[WantedPart]:
 
     A prefix is of the common address space: networks of isolated zones have their addresses for themselves.
     """
-    yield from (WantedPart(one, one.prefix) for one in design.network_map.within(prefix) if not one.zone)
+    yield from (WantedPart(candidate, candidate.prefix) for candidate in design.network_map.within(prefix) if not candidate.zone)
     told: set[str] = set()
     for network in design.network_map.holding(Address(prefix.family, prefix.network)):  # the narrowest first
         if network.site_id not in told and not network.zone and network.prefix.contains(prefix):

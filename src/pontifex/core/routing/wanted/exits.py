@@ -49,7 +49,9 @@ class UnmetExit:
 def wanted_exits(design: Design) -> Iterator[WantedExit]:
     """Yield all that is to leave to the Internet, by network, family and service."""
     for intent in design.intents:
-        exits = [design.gateway_by_id[one.id] for one in intent.destinations if one.type is MemberType.GATEWAY]
+        exits = [
+            design.gateway_by_id[destination.id] for destination in intent.destinations if destination.type is MemberType.GATEWAY
+        ]
         outside = [prefix for prefix in intent.destination_prefixes if is_outside(design, prefix)]
         wanted = [*((None,) if exits else ()), *outside]
         if wanted:
@@ -65,7 +67,7 @@ def _of_intent(design: Design, intent: Intent, exits: tuple[Gateway, ...], wante
 
 def is_outside(design: Design, prefix: Prefix) -> bool:
     """Whether a prefix can only be the Internet's: somebody else's, and in no network or supernet of the design."""
-    is_ours = any(one.overlaps(prefix) for one in design.supernets) or any(parts_within(design, prefix))
+    is_ours = any(supernet.overlaps(prefix) for supernet in design.supernets) or any(parts_within(design, prefix))
     return is_others(prefix) and not is_ours
 
 

@@ -119,7 +119,7 @@ def _needed(tables: Tables, prefix: Prefix, some: list[Leg]) -> NeededRoute:
     """Return the route for a prefix that several legs of one place are joined in."""
     leg = some[0]
     tunnel_id = leg.tunnel.id if leg.tunnel else None
-    own = next((one for one in _routes(tables, leg) if (one.prefix, one.tunnel_id) == (prefix, tunnel_id)), None)
+    own = next((route for route in _routes(tables, leg) if (route.prefix, route.tunnel_id) == (prefix, tunnel_id)), None)
     return NeededRoute(
         gateway_id=leg.gateway.id,
         subnet_id=leg.subnet.id if leg.subnet else None,
@@ -157,6 +157,8 @@ def _unneeded(design: Design, by_place: _ByPlace) -> Iterator[NeededRoute]:
 def missing_routes(design: Design, needed: Iterable[NeededRoute]) -> Iterator[Route]:
     """Yield the routes to add for those that are missing."""
     taken = {route.id for route in design.routes}
-    for one in needed:
-        if one.state is State.MISSING:
-            yield new_route(design, taken, one.gateway_id, one.prefix, one.tunnel_id, one.subnet_id)
+    for needed_route in needed:
+        if needed_route.state is State.MISSING:
+            yield new_route(
+                design, taken, needed_route.gateway_id, needed_route.prefix, needed_route.tunnel_id, needed_route.subnet_id
+            )

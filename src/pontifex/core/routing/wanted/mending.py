@@ -74,7 +74,7 @@ class _Mending:
                 self._route(place, end, inside)
         elif inside and inside.family is Family.V4 and source.prefix.holds(inside):
             network = self._now(source)
-            if not any(one.prefix.contains(end) for one in network.dhcp_routes[len(source.dhcp_routes) :]):
+            if not any(route.prefix.contains(end) for route in network.dhcp_routes[len(source.dhcp_routes) :]):
                 self._put(network.changed(dhcp_routes=(*network.dhcp_routes, DhcpRoute(end, inside))))
         elif not any(self._now(one).default_router for one in self._tables.gateways_of.get(source.site_id, ())):
             self._put(gateway.changed(default_router=True))
@@ -108,6 +108,8 @@ def _naming(tunnel: Tunnel, crossing: Crossing, begin: Prefix, end: Prefix) -> T
         for field, prefix in ((for_source, begin), (for_target, end)):
             named: tuple[Selector, ...] = getattr(tunnel.end(side), field)
             wanted = Selector.of(prefix)
-            if named and not any(replace(one, protocols=wanted.protocols, ports=wanted.ports).contains(wanted) for one in named):
+            if named and not any(
+                replace(selector, protocols=wanted.protocols, ports=wanted.ports).contains(wanted) for selector in named
+            ):
                 tunnel = tunnel.with_field(side, field, (*named, wanted))
     return tunnel
