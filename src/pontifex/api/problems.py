@@ -133,10 +133,10 @@ def _invalid(request: Request, error: Any) -> Response:
     holds_secrets = "/keys" in getattr(request.scope.get("route"), "path", "")
     errors = [
         FieldProblem(
-            pointer=_pointer(one["loc"][:-1] if holds_secrets and one["type"] == "extra_forbidden" else one["loc"]),
-            detail=reason_of(one),
+            pointer=_pointer(refusal["loc"][:-1] if holds_secrets and refusal["type"] == "extra_forbidden" else refusal["loc"]),
+            detail=reason_of(refusal),
         )
-        for one in error.errors()
+        for refusal in error.errors()
     ]
     return problem(422, "The request was refused", _counted(errors), errors=errors)
 

@@ -43,7 +43,7 @@ def overlaps_command(
             text = ", ".join(map(json.dumps, some))
             sys.stdout.write(f", {text}" if count else text)
         else:
-            sys.stdout.writelines(f"{one['a']} {_VERBS[one['class']]} {one['b']}\n" for one in some)
+            sys.stdout.writelines(f"{met['a']} {_VERBS[met['class']]} {met['b']}\n" for met in some)
         count += len(some)
     sys.stdout.write("]}\n" if as_json else "")
     raise typer.Exit(FOUND if count else CLEAN)

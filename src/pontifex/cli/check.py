@@ -46,8 +46,8 @@ def check_command(
 def _as_json(analysis: Analysis) -> str:
     whole = json_data(analysis)
     document = {part: whole[part] for part in ("forecasts", "findings")}
-    for one in document["findings"]:
-        one["remedies"] = [remedy["title"] for remedy in one["remedies"]]
+    for finding in document["findings"]:
+        finding["remedies"] = [remedy["title"] for remedy in finding["remedies"]]
     return json.dumps(document, indent=2, ensure_ascii=False)
 
 

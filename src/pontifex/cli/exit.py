@@ -30,7 +30,7 @@ def exit_command(
     tables = Tables(design)
     if rehearsed:
         raise typer.Exit(_rehearse(tables, as_json=as_json))
-    found = tuple(exit_table(tables, one) for one in design.exits)
+    found = tuple(exit_table(tables, exit_) for exit_ in design.exits)
     typer.echo(json_octets(ExitTables(exits=found)) if as_json else "\n".join(line for table in found for line in _lines(table)))
     workloads = [workload for table in found for workload in table.workloads]
     sound = all(
@@ -43,7 +43,7 @@ def exit_command(
 def _rehearse(tables: Tables, *, as_json: bool) -> int:
     """Print what the outside saw in rehearsals of all exits; return the status to exit with."""
     today = datetime.now(UTC).date()
-    found = ExitRehearsals(exits=tuple(rehearse_exit(tables, one, today) for one in tables.design.exits))
+    found = ExitRehearsals(exits=tuple(rehearse_exit(tables, exit_, today) for exit_ in tables.design.exits))
     for exit_ in () if as_json else found.exits:
         for workload in exit_.workloads:
             moments = (("before", workload.before), ("after", workload.after), ("restarting", workload.restarting))

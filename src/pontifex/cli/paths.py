@@ -119,10 +119,10 @@ def sweep_command(file: _File, as_json: _Json = False) -> None:
     if as_json:
         typer.echo(json.dumps({"failures": [json_data(failure) for failure in failures]}))
         return
-    for one in failures:
-        breaks = f"{one.lost} pairs are worse off" if one.lost else "breaks nothing"
-        leaves = f", {one.unprotected} of them leave unprotected" if one.unprotected else ""
-        typer.echo(f"{one.type.value} {one.name} ({one.id}): {breaks}{leaves}")
+    for lost in failures:
+        breaks = f"{lost.lost} pairs are worse off" if lost.lost else "breaks nothing"
+        leaves = f", {lost.unprotected} of them leave unprotected" if lost.unprotected else ""
+        typer.echo(f"{lost.type.value} {lost.name} ({lost.id}): {breaks}{leaves}")
 
 
 def linux_plan_command(

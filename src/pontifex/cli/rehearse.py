@@ -73,7 +73,7 @@ def rehearse_command(
     elif from_:
         found = list(_by_plan(read_design(from_, as_json), design, chosen, seed))
     else:
-        found = [(one, rehearse(design, one, datetime.now(UTC).date(), conditions)) for one in chosen]
+        found = [(dialled, rehearse(design, dialled, datetime.now(UTC).date(), conditions)) for dialled in chosen]
     for path, write in ((pcap, _capture), (keys, _keys)):
         if path and isinstance(found[0][1], Rehearsal):
             path.write_bytes(write(found[0][1]))

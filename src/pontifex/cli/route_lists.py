@@ -134,12 +134,12 @@ def split_command(
     leaks = [f"IPv{4 if family.bits == 32 else 6} goes beside the tunnel" for family in split.leaks]
     if as_json:
         document = {
-            "prefixes": [str(one) for one in found.prefixes],
+            "prefixes": [str(allowed) for allowed in found.prefixes],
             "count": len(found.prefixes),
             "limit": limit,
             "fits": found.fits,
         }
-        document |= {"summary": [str(one) for one in found.summary], "waste": int(found.waste), "leaks": leaks}
+        document |= {"summary": [str(allowed) for allowed in found.summary], "waste": int(found.waste), "leaks": leaks}
         typer.echo(json.dumps(document))
     else:
         typer.echo("\n".join(map(str, found.prefixes)))

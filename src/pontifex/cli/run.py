@@ -100,8 +100,8 @@ def read_settings() -> Settings:
     try:
         return Settings()
     except ValidationError as error:
-        for one in error.errors():
-            typer.echo(f"PONTIFEX_{str(one['loc'][0]).upper()} {reason_of(one)}", err=True)
+        for refusal in error.errors():
+            typer.echo(f"PONTIFEX_{str(refusal['loc'][0]).upper()} {reason_of(refusal)}", err=True)
         raise typer.Exit(UNREADABLE) from None
 
 

@@ -85,7 +85,7 @@ def design_of(raw: Any, design_id: str) -> Design:
     try:
         content = DesignFile.model_validate(_in_this_format(raw)).design
     except ValidationError as error:
-        raise UnreadableDesign([FileProblem(_path(one["loc"]), reason_of(one)) for one in error.errors()]) from None
+        raise UnreadableDesign([FileProblem(_path(refusal["loc"]), reason_of(refusal)) for refusal in error.errors()]) from None
     return _assembled(content, design_id)
 
 

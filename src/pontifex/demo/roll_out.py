@@ -95,7 +95,7 @@ class DemoPeople:
 
     def _devices(self, design: Design) -> Iterator[PersonDevice]:
         """Yield the devices that are still there, each with a new token: the old ones are kept nowhere."""
-        platforms = {one.id: one for one in design.platforms}
+        platforms = {known.id: known for known in design.platforms}
         applied = self._kept()
         for line in _LIST.splitlines()[1:]:
             _, _, name, platform = line.split(",")

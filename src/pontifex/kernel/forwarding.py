@@ -42,8 +42,8 @@ def _by_networks(local: Region, remote: Region, inside: Address) -> Iterator[str
         if near and far:
             own = f" src {inside}" if any(prefix.holds(inside) for prefix in near) else ""
             yield f"ip {flag} route add default dev {TUN} table {_TABLE}{own}"
-        for one, other in product(near, far):
-            yield f"ip {flag} rule add pref {_PREFERENCE} iif {LAN} from {one} to {other} table {_TABLE}"
+        for here, other in product(near, far):
+            yield f"ip {flag} rule add pref {_PREFERENCE} iif {LAN} from {here} to {other} table {_TABLE}"
         for other in far if near else ():
             if other.length:  # all else that is its own goes outside: what carries the tunnel does
                 yield f"ip {flag} rule add pref {_PREFERENCE} iif lo to {other} table {_TABLE}"

@@ -43,7 +43,7 @@ class KeyService:
         made = [generated_key(secrets.token_bytes(RANDOM_OCTETS)) for _ in range(count)]
         salt = bytes.fromhex(design.key_salt)
         facts = [key_facts(secret, salt, uuid4(), RANDOM_OCTETS * 8) for secret in made]
-        self._vault.keep_several(design.id, {one.reference: secret for one, secret in zip(facts, made, strict=True)})
+        self._vault.keep_several(design.id, {key.reference: secret for key, secret in zip(facts, made, strict=True)})
         return facts
 
     def generate_pair(self, design: Design) -> KeyPair:

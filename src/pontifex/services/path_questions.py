@@ -116,7 +116,7 @@ def letters(found: Matrix) -> Iterator[str]:
 
 def positioned(rules: Sequence[Rule]) -> Iterator[Rule]:
     """Yield the rules whose order must change so that all stand as they do here."""
-    if all(one.position < other.position for one, other in itertools.pairwise(rules)):
+    if all(former.position < other.position for former, other in itertools.pairwise(rules)):
         return
     for place, rule in enumerate(rules):
         if rule.position != (place + 1) * _STEP:

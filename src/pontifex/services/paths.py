@@ -70,9 +70,9 @@ class PathsService:
         """Return what hangs on each exit of a design."""
         tables = self.tables(design_id)
         shown = []
-        for one in tables.design.exits:
-            table = exit_table(tables, one)
-            shown.append(ExitShown(table=table, order=exit_order(tables.design, one, table)))
+        for exit_ in tables.design.exits:
+            table = exit_table(tables, exit_)
+            shown.append(ExitShown(table=table, order=exit_order(tables.design, exit_, table)))
         return tuple(shown)
 
     def tables(self, design_id: str) -> Tables:

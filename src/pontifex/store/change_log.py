@@ -48,7 +48,7 @@ def touching(
     columns = tables.change.c
     query = select(tables.change).where(columns.design_id == design_id, columns.revision > base_revision)
     rows = connection.execute(query.order_by(columns.revision)).mappings()
-    touching = (row for row in rows if wanted & {target(one) for one in OPERATIONS.validate_python(row["forward"])})
+    touching = (row for row in rows if wanted & {target(operation) for operation in OPERATIONS.validate_python(row["forward"])})
     return [_about(_logged(row), wanted) for row in touching]
 
 

@@ -94,7 +94,7 @@ class Vault:
         account = tables.cloud_access.c
         opens_a_cloud = select(account.account).where(account.secret_reference == columns.reference)
         needed = (in_an_end, in_the_log, opens_a_device, signs_profiles, opens_a_cloud)
-        idle = and_(*(~exists(one) for one in needed), columns.made_at < func.now() - _LEFT_ALONE)
+        idle = and_(*(~exists(holder) for holder in needed), columns.made_at < func.now() - _LEFT_ALONE)
         with self._engine.begin() as connection:
             return connection.execute(delete(tables.vault_key).where(idle)).rowcount
 

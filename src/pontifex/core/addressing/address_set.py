@@ -120,9 +120,9 @@ class AddressSet:
             at, until, range_of = at[left], until[left], range_of[left]
         if not found:
             return self.first, np.empty(0, dtype=np.int64)
-        first = np.concatenate([one[0] for one in found])
-        length = np.concatenate([one[1] for one in found])
-        order = np.argsort(np.concatenate([one[2] for one in found]), kind="stable")  # blocks of a range come in order
+        first = np.concatenate([part[0] for part in found])
+        length = np.concatenate([part[1] for part in found])
+        order = np.argsort(np.concatenate([part[2] for part in found]), kind="stable")  # blocks of a range come in order
         return first[order], length[order]
 
     def prefixes(self) -> tuple[Prefix, ...]:

@@ -47,7 +47,7 @@ def restandardised(design: Design, standard: Standard) -> Iterator[Tunnel]:
     for tunnel in followers(design, standard.id):
         ends = {}
         for side in SIDES:
-            was, becomes = (set_by(design, one, tunnel, side) for one in (before, standard))
+            was, becomes = (set_by(design, agreed, tunnel, side) for agreed in (before, standard))
             ends[side.value] = _followed(tunnel.end(side), was, becomes)
         if any(ends[side.value] != tunnel.end(side) for side in SIDES):
             yield tunnel.with_valid(ends)

@@ -99,7 +99,7 @@ def _lifetime_findings(ends: TunnelEnds, side: Side) -> Iterator[Finding]:
         if lifetime and lifetime > longest:
             title = type(ends.end(side)).model_fields[field].title or field
             why = tunnels.LifetimeTooLong(side, title, lifetime, named(policy), longest)
-            left, right = (_no_longer(ends.end(one), field, longest) for one in SIDES)
+            left, right = (_no_longer(ends.end(at), field, longest) for at in SIDES)
             remedy = ends.set_ends(f"Shorten it to {longest} s at both ends", left, right)
             yield in_tunnel(ends, Code.CRYPTO_LIFETIME, (end_place(ends, side, field),), why, (remedy,))
 

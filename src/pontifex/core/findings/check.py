@@ -164,7 +164,7 @@ def _in_order(found: Iterable[Finding]) -> list[Finding]:
     for finding in found:
         by_code[finding.severity, finding.code].append(finding)
     kinds = sorted(by_code, key=lambda kind: (kind[0].rank, kind[1]))
-    return [one for kind in kinds for one in sorted(by_code[kind], key=lambda one: one.where[0].id)]
+    return [told for kind in kinds for told in sorted(by_code[kind], key=lambda one: one.where[0].id)]
 
 
 class _Checking:
@@ -304,7 +304,7 @@ class _Waiting:
     @cached_property
     def through(self) -> frozenset[str]:
         """The tunnels that any of it is to go through."""
-        return frozenset().union(*(one.through for some in (self.wants, self.exits) for one in some))
+        return frozenset().union(*(waiting.through for some in (self.wants, self.exits) for waiting in some))
 
 
 def _paths(design: Design) -> tuple[_Waiting, OutlinedFindings]:

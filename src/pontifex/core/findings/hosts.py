@@ -97,7 +97,7 @@ def _dhcp_ranges(network: Network, name: NetworkOf, hosts: tuple[Host, ...]) -> 
         fixed.append(addresses.TheGatewayAddress(network.gateway_address))
     covered = tuple(candidate for candidate in fixed if any(handed.holds(candidate.address) for handed in network.dhcp_ranges))
     if covered:
-        singles = [AddressRange(one.address.family, one.address.value, one.address.value) for one in covered]
+        singles = [AddressRange(single.address.family, single.address.value, single.address.value) for single in covered]
         remedy = _ranges_remedy("Leave these addresses out of the ranges", network, _without(network.dhcp_ranges, singles))
         yield finding(Code.ADDRESS_DHCP_STATIC, place, addresses.RangeTaken(name, covered), remedy)
 
@@ -164,7 +164,7 @@ def shared_addresses(design: Design, joined: JoinedSites) -> Iterator[Finding]:
         found[network.zone, component[network.site_id], host.address].append(host)
     for (_, _, address), hosts in found.items():
         if len(hosts) > 1:
-            some = tuple(addresses.HostAt(named(one), named(_site_of(design, one))) for one in hosts[:MOST_NAMED])
+            some = tuple(addresses.HostAt(named(held), named(_site_of(design, held))) for held in hosts[:MOST_NAMED])
             places = (*map(_host_place, hosts[1:_MOST_PLACES]), _host_place(hosts[0]))
             why = addresses.HostsShareAddress(some, more_than_named(hosts), address)
             yield finding(Code.ADDRESS_HOST_TWICE, places, why, tuple(_apart(design, hosts)))
@@ -188,7 +188,7 @@ def _site_of(design: Design, host: Host) -> Site:
 def _next_address(network: Network, host: Host, hosts: Iterable[Host]) -> list[Remedy]:
     """Return the remedy that gives a host the first address of its network that nobody has."""
     usable = host_range(network.prefix)
-    taken = {one.address.value for one in hosts} | ({network.gateway_address.value} if network.gateway_address else set())
+    taken = {held.address.value for held in hosts} | ({network.gateway_address.value} if network.gateway_address else set())
     blocked = sorted((*network.dhcp_ranges, *network.reserved_ranges), key=lambda one: one.first)
     at = usable.first
     while at <= usable.last:

@@ -89,7 +89,7 @@ def _led_to(design: Design, taken: set[str], gateway_id: str, tunnel: Tunnel, fa
 
 def _made_superfluous(tables: Tables, route: Route, entry: TableEntry, same: list[Route]) -> TableEntry | None:
     """Return the way that would be taken without a route, where it is the same one; of two equal routes the later goes."""
-    if any(one.id < route.id and _same_hop(route, one) for one in same):
+    if any(other.id < route.id and _same_hop(route, other) for other in same):
         return entry
     if len(same) > 1:
         return None

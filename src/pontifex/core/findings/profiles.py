@@ -110,14 +110,14 @@ def profile_findings(design: Design) -> Iterator[Finding]:
 def _platforms(design: Design, profile: Profile) -> Iterator[Finding]:
     families = families_of(profile)
     known = [candidate for candidate in design.platforms if candidate.family in families]
-    there = {one.family for one in known}
+    there = {platform.family for platform in known}
     usual = [usual_platform(family) for family in families if family not in there] if profile.families else []
     found: dict[Lack, list[Platform]] = {}
     for platform in (*known, *usual):
         for lack in lacking(profile, platform):
             found.setdefault(lack, []).append(platform)
     for lack, platforms in found.items():
-        names = tuple(one.name for one in platforms)
+        names = tuple(platform.name for platform in platforms)
         label, place = lack.asked.ability.label, (_place(profile, lack.asked.field),)
         if lack.needed is None:
             cannot = people.PlatformCannot(named(profile), label, names)
@@ -196,7 +196,7 @@ def _no_way_back(tables: Tables, profile: Profile) -> Iterator[Finding]:
         for candidate in led_to(tables, design.gateway_by_id[profile.gateway_id])
         if candidate.prefix.family is pool.prefix.family
     ]
-    left_out = AddressSet.of(missing(Split.of(profile, pool.prefix), (one.prefix for one in led)), pool.prefix.family)
+    left_out = AddressSet.of(missing(Split.of(profile, pool.prefix), (leading.prefix for leading in led)), pool.prefix.family)
     first_of_site: dict[str, Network] = {}
     for network in led:
         if not left_out.holds(network.prefix):

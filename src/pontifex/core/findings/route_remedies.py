@@ -106,7 +106,7 @@ def _covering(wanted: list[WantedFlow]) -> Iterator[WantedFlow]:
 def _allowed(design: Design, some: list[UnmetWants]) -> _Change:
     """Return filters that let it through, at the gateways that don't."""
     found: dict[str, Filter] = {}
-    ids = {one.id for one in design.filters}
+    ids = {known.id for known in design.filters}
     for hops, want in ((unmet.trace.forward.hops, want) for unmet in some for want in unmet.flows()):
         came = any(hop.tunnel_id for hop in hops)
         direction = FilterDirection.OUT if not came else FilterDirection.THROUGH
@@ -122,10 +122,14 @@ def _allowed(design: Design, some: list[UnmetWants]) -> _Change:
             sources=tuple(dict.fromkeys((*known.sources, want.begin))),
             destinations=tuple(dict.fromkeys((*known.destinations, target))),
         )
-    taken = {(one.gateway_id, one.name) for one in design.filters}
+    taken = {(known.gateway_id, known.name) for known in design.filters}
     return tuple(
-        put(one.changed(name=f"{one.name} {one.direction.value}") if (one.gateway_id, one.name) in taken else one)
-        for one in found.values()
+        put(
+            replaced.changed(name=f"{replaced.name} {replaced.direction.value}")
+            if (replaced.gateway_id, replaced.name) in taken
+            else replaced
+        )
+        for replaced in found.values()
     )
 
 

@@ -79,7 +79,7 @@ def _marking(table: GatewayTable, interfaces: Interfaces) -> list[str]:
                     lines.append(f"{words}{class_}{word} dscp set {clause.marks}")
                 if devices:
                     lines.append(f"{words}{class_}oifname {_set(devices)} return")
-    return _chain("marking", "forward", "mangle", lines) if any(one.marks is not None for one in clauses) else []
+    return _chain("marking", "forward", "mangle", lines) if any(written.marks is not None for written in clauses) else []
 
 
 def _by_policy(entry: TableEntry) -> Iterator[str]:

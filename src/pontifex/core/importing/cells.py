@@ -102,8 +102,8 @@ def _member(column: Column, text: str, names: ObjectNames) -> dict[str, Any]:
     name, bracket, limits = text.removesuffix(")").rpartition("(")
     if not bracket or not text.endswith(")") or any(names.find(to, text) for to in column.refers):
         return _typed(column, text, names)
-    words = [one.split() for one in limits.split(",")]
-    if not all(len(one) == 2 and one[0] in _LIMITS for one in words):
+    words = [limit.split() for limit in limits.split(",")]
+    if not all(len(word) == 2 and word[0] in _LIMITS for word in words):
         raise CellError(column, f"'{limits}' is no limit; say delay 60, jitter 5, loss 2")
     return _typed(column, name.strip(), names) | {_LIMITS[word]: _number(value) for word, value in words}
 

@@ -75,7 +75,7 @@ class _Rows:
         became = f"{self.kind.name.label} {fresh.name or getattr(fresh, 'prefix', '')}"
         alike = self._known[self._key(fresh)]
         changed = [self.kind.model.model_validate(member.model_dump(mode="json") | values) for member in alike]
-        if any(one == before for one, before in zip(changed, alike, strict=True)):
+        if any(now == before for now, before in zip(changed, alike, strict=True)):
             return Outcome.SAME, became, ""
         known = alike[0] if len(alike) == 1 else None  # of several routes to one prefix a row means none of those there
         item = changed[0] if known else fresh

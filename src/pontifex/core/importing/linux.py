@@ -71,13 +71,13 @@ def _addresses(row: Mapping[str, Any]) -> Iterator[Record]:
         yield Passed("the loopback interface")
         return
     count = 0
-    for one in row.get("addr_info", ()):
-        if one.get("scope") in ("link", "host"):
-            yield Passed(f"{one['local']} is for the link alone")
+    for told in row.get("addr_info", ()):
+        if told.get("scope") in ("link", "host"):
+            yield Passed(f"{told['local']} is for the link alone")
         else:
             base, _, vlan = device.partition(".")
             number = int(vlan) if base and vlan.isdigit() and 1 <= int(vlan) <= 4094 else None
-            yield InterfaceRecord(parse_interface(f"{one['local']}/{one['prefixlen']}"), device, number)
+            yield InterfaceRecord(parse_interface(f"{told['local']}/{told['prefixlen']}"), device, number)
         count += 1
     if not count:
         yield Passed(f"{device} has no address")

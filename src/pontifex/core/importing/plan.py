@@ -241,7 +241,7 @@ class _Planner:
         address = record.interface.address
         what = f"uplink {record.device} with {address}"
         mine = [candidate for candidate in self.draft.lists[Uplink].values() if candidate.gateway_id == self._gateway_id]
-        if any(one.address == address for one in mine):
+        if any(uplink.address == address for uplink in mine):
             return _Line(Outcome.SAME, what)
         known = next((candidate for candidate in mine if folded(candidate.name) == folded(record.device)), None)
         if known:

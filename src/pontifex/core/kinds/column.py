@@ -154,7 +154,7 @@ def _referred(kind: Kind[Any], field: str, inner: Any) -> Iterator[ObjectType]:
         if reference.to:
             yield reference.to
         else:
-            yield from reference.among or (ObjectType(one.value) for one in inner.model_fields["type"].annotation)
+            yield from reference.among or (ObjectType(choice.value) for choice in inner.model_fields["type"].annotation)
 
 
 def _form(inner: Any, constraints: list[Any], is_reference: bool, is_structure: bool) -> CellForm:
@@ -171,4 +171,4 @@ def _form(inner: Any, constraints: list[Any], is_reference: bool, is_structure: 
 def _in_json(value: Any) -> Any:
     if isinstance(value, Enum):
         return value.value
-    return [_in_json(one) for one in value] if isinstance(value, tuple) else value
+    return [_in_json(part) for part in value] if isinstance(value, tuple) else value

@@ -21,7 +21,7 @@ def routes_around(design: Design, before: Tunnel, after: Tunnel) -> Iterator[Rou
         if peer is None or end.uplink_id is None:
             continue
         host = Prefix.of_address(peer)
-        if not any(one.gateway_id == end.gateway_id and one.prefix == host and one.uplink_id for one in design.routes):
+        if not any(there.gateway_id == end.gateway_id and there.prefix == host and there.uplink_id for there in design.routes):
             yield new_route(design, taken, end.gateway_id, host, None, None, uplink_id=end.uplink_id)
 
 

@@ -30,7 +30,7 @@ def judge_method(ends: TunnelEnds, side: Side) -> Judgement:
     if given is AuthMethod.EAP:
         fault = _eap_fault(ends, side)
         if fault:
-            remedies = tuple(_by_certificate(ends, one) for one in (side.other, side))
+            remedies = tuple(_by_certificate(ends, prover) for prover in (side.other, side))
             return Judgement(Verdict.DIFFERS, fault, Code.AUTH_EAP_MISPLACED, remedies)
     return Judgement(Verdict.AGREED, auth.ProofAgreed(auth.Proof.of(given)))
 

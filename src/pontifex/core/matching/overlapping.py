@@ -57,9 +57,9 @@ def shared_networks(design: Design, gateway_id: str) -> dict[str, list[SharedNet
     if len(tunnels) < 2:  # as most gateways have it
         return {}
     found: dict[str, list[SharedNetworks]] = defaultdict(list)
-    for one, other in _meeting([(net, tunnel, side) for tunnel, side in tunnels for net in tunnel.end(side).remote_networks]):
-        _note(design, found, one, other)
-        _note(design, found, other, one)
+    for box, other in _meeting([(net, tunnel, side) for tunnel, side in tunnels for net in tunnel.end(side).remote_networks]):
+        _note(design, found, box, other)
+        _note(design, found, other, box)
     return found
 
 

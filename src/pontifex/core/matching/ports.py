@@ -60,7 +60,9 @@ class Ports:
 
     def __init__(self, tunnels: Iterable[Tunnel], calls: Mapping[str, Call | None]) -> None:
         judged = [tunnel for tunnel in tunnels if tunnel.id in calls]
-        ends = (end for one in judged for end in (one.left, one.right) if not end.technology.is_ipsec)
+        ends = (
+            end for judged_tunnel in judged for end in (judged_tunnel.left, judged_tunnel.right) if not end.technology.is_ipsec
+        )
         # where anything but IPsec is waited for, too: all tunnels of IPsec share its own ports
         self._mixed_uplinks = {end.uplink_id for end in ends if end.uplink_id}
         self._listeners: dict[Port, list[Listener]] = defaultdict(list)
@@ -69,7 +71,7 @@ class Ports:
                 if tunnel.end(side).uplink_id in self._mixed_uplinks:
                     for port, listener in _listening(tunnel, side, calls[tunnel.id]):
                         self._listeners[port].append(listener)
-        services = {port: {one.service for one in listeners} for port, listeners in self._listeners.items()}
+        services = {port: {waiting.service for waiting in listeners} for port, listeners in self._listeners.items()}
         self._contested = frozenset(port for port, waiting in services.items() if len(waiting) > 1)
 
     def concern(self, tunnel: Tunnel) -> bool:
@@ -110,7 +112,7 @@ def waiting(tunnel: Tunnel | None, call: Call | None) -> tuple[object, ...]:
     """Return where the ends of a tunnel wait, and what others are told of it; nothing for one that isn't judged."""
     if tunnel is None:
         return ()
-    listening = (one for side in SIDES for one in _listening(tunnel, side, call))
+    listening = (listener for side in SIDES for listener in _listening(tunnel, side, call))
     return (tunnel.name, *((key, listener.service) for key, listener in listening))
 
 

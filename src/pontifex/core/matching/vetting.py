@@ -48,5 +48,5 @@ def _blocking(rows: Iterable[Row]) -> set[tuple[str, Code | None]]:
 
 def _mends(row: Row, before: set[tuple[str, Code | None]], after: Iterable[Row]) -> bool:
     rows = tuple(after)
-    gone = (row.key, row.code) not in {(one.key, one.code) for one in rows}
+    gone = (row.key, row.code) not in {(left.key, left.code) for left in rows}
     return gone and _blocking(rows) <= before

@@ -353,7 +353,7 @@ class Design(DesignContent):
     def with_tunnel(self, tunnel: Tunnel) -> Design:
         """Return the design with a tunnel in the place of the one of its id."""
         old = self.tunnel_by_id[tunnel.id]
-        return self.changed(tunnels=tuple(tunnel if one is old else one for one in self.tunnels))
+        return self.changed(tunnels=tuple(tunnel if held is old else held for held in self.tunnels))
 
     def with_valid(self, fields: Mapping[str, Any]) -> Self:
         """Return the design with fields replaced, by values that are valid already; what is looked up in others stays."""

@@ -135,13 +135,13 @@ class Move:
                 yield gateway.changed(inside_address=self.address(inside))
 
     def _filters(self) -> Iterator[Filter]:
-        for one in self.design.filters:
-            at_site = self.design.gateway_by_id[one.gateway_id].site_id == self.network.site_id
+        for held in self.design.filters:
+            at_site = self.design.gateway_by_id[held.gateway_id].site_id == self.network.site_id
             if not self._means_this(at_site, set()):
                 continue
-            sources, destinations = self._prefixes(one.sources), self._selectors(one.destinations)
-            if (sources, destinations) != (one.sources, one.destinations):
-                yield one.changed(sources=sources, destinations=destinations)
+            sources, destinations = self._prefixes(held.sources), self._selectors(held.destinations)
+            if (sources, destinations) != (held.sources, held.destinations):
+                yield held.changed(sources=sources, destinations=destinations)
 
     def _cloud_rules(self) -> Iterator[CloudRule]:
         for rule in self.design.cloud_rules:
@@ -230,10 +230,10 @@ class Move:
             else selector
             for selector in selectors
         ]
-        for one in selectors:
-            if self._is_about(one) or not replace(one, protocols=mine.protocols, ports=mine.ports).contains(mine):
+        for cut in selectors:
+            if self._is_about(cut) or not replace(cut, protocols=mine.protocols, ports=mine.ports).contains(mine):
                 continue
-            new = replace(target, protocols=one.protocols, ports=one.ports)
+            new = replace(target, protocols=cut.protocols, ports=cut.ports)
             if not any(other.contains(new) for other in moved):
                 moved.append(new)
         return selectors if tuple(moved) == selectors else tuple(dict.fromkeys(moved))

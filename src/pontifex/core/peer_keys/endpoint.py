@@ -84,7 +84,7 @@ class PeerKeyEndpoint:
 
     def has(self, session: Session) -> bool:
         """Whether it has the other half of a session."""
-        return any(one.id == session.id for one in self._sessions)
+        return any(kept.id == session.id for kept in self._sessions)
 
     @property
     def due(self) -> float:

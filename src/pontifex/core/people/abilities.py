@@ -153,14 +153,14 @@ def can(platform: Platform, ability: Ability) -> bool:
 def lacking(profile: DeviceSettings, platform: Platform) -> tuple[Lack, ...]:
     """Return what a profile asks and a platform can't do, or can do only with what the profile doesn't ask."""
     wanted = asked(profile)
-    abilities = {one.ability for one in wanted}
+    abilities = {want.ability for want in wanted}
     found: list[Lack] = []
-    for one in wanted:
-        needed = _ONLY_WITH.get((platform.family, one.ability))
-        if not can(platform, one.ability):
-            found.append(Lack(one))
-        elif needed and needed not in abilities and one.ability not in platform.can:
-            found.append(Lack(one, needed))
+    for want in wanted:
+        needed = _ONLY_WITH.get((platform.family, want.ability))
+        if not can(platform, want.ability):
+            found.append(Lack(want))
+        elif needed and needed not in abilities and want.ability not in platform.can:
+            found.append(Lack(want, needed))
     return tuple(found)
 
 

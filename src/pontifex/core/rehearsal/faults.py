@@ -86,7 +86,7 @@ def parse_fault(text: str) -> Fault:
     if len(words) != 3:
         raise FaultTextError(f"'{text}' is no fault: write a time, what happens, and the side: 30s restart left")
     time, kind, side = words
-    kinds, sides = [fault_kind.value for fault_kind in FaultKind], [one.value for one in Side]
+    kinds, sides = [fault_kind.value for fault_kind in FaultKind], [known.value for known in Side]
     if kind not in kinds:
         raise FaultTextError(f"'{kind}' is nothing that can be let happen: {', '.join(kinds)}")
     if side not in sides:

@@ -220,7 +220,7 @@ def not_rehearsed(tunnel: Tunnel) -> Iterator[str]:
         for lists, protocol in ((tunnel.end(side).ike_proposals, Protocol.IKE), (tunnel.end(side).child_proposals, Protocol.ESP)):
             for fault in (fault for proposal in lists for fault in proposal.faults(protocol)):
                 yield f"no device takes a proposal of the {side.value} end: {fault}"
-    proposals = (one for side in SIDES for one in (*tunnel.end(side).ike_proposals, *tunnel.end(side).child_proposals))
+    proposals = (proposal for side in SIDES for proposal in (*tunnel.end(side).ike_proposals, *tunnel.end(side).child_proposals))
     for transform in dict.fromkeys(transform for proposal in proposals for transform in proposal.transforms):
         why = why_not_rehearsed(transform)
         if why:

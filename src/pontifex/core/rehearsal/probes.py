@@ -100,7 +100,7 @@ def _failed(side: Side, kind: ProbeKind, size: int, text: str) -> ProbeResult:
 def _size(world: World, side: Side, header: InnerHeader, kind: ProbeKind) -> int | None:
     if kind is ProbeKind.ACROSS:
         return IP_HEADER[header.source.family] + _SMALL
-    path_mtu = min(world.access[one].mtu for one in SIDES)
+    path_mtu = min(world.access[end].mtu for end in SIDES)
     largest = world.gateways[side].inner_mtu(world.access[side].outside.family, path_mtu)
     return None if largest is None else largest + (kind is ProbeKind.TOO_LARGE)
 

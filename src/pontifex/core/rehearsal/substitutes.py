@@ -74,7 +74,7 @@ def mirrored(certificate: Certificate, known: Iterable[Certificate]) -> Certific
 
     Where the issuer isn't known, the signature is by a key that nobody trusts.
     """
-    return _mirrored(certificate.pem, tuple(sorted({one.pem for one in known})))
+    return _mirrored(certificate.pem, tuple(sorted({issuer.pem for issuer in known})))
 
 
 @lru_cache(maxsize=512)

@@ -77,7 +77,7 @@ def _reasons(known: Sequence[tuple[PlannedState, Tunnel]], today: date) -> Itera
     if any(uplink != uplinks[0] for uplink in uplinks):
         yield "an uplink of it is another one after some step"
     made_of = [[(end.technology, end.transport) for end in (tunnel.left, tunnel.right)] for _, tunnel in known]
-    if any(one != made_of[0] for one in made_of):
+    if any(made != made_of[0] for made in made_of):
         yield "it is made of something else after some step"
     for state, tunnel in known:
         yield from why_not(tunnel, compared(state.design, tunnel, today))

@@ -76,7 +76,7 @@ def plan(design: Design, translation: Translation) -> TranslationPlan:
     seers = (", ".join(far) or "nobody yet: no tunnel ends at the gateway") if own else here.name
     return TranslationPlan(
         translation=translation,
-        where=f"at {gateway.name}, on {', '.join(one.name for one in through) or 'no tunnel yet'}",
+        where=f"at {gateway.name}, on {', '.join(tunnel.name for tunnel in through) or 'no tunnel yet'}",
         seen_by=seers,
         table=_table(translation, networks, hosts),
         selectors=tuple(_selector_words(design, translation)),

@@ -149,9 +149,9 @@ def spoken_for(design: Design, network: Network) -> int:
     if network.gateway_address and network.prefix.holds(network.gateway_address):
         singles.add(network.gateway_address.value)
     total, reached = 0, -1
-    for one in sorted(ranges, key=lambda one: one.first):
-        total += max(one.last - max(one.first, reached + 1) + 1, 0)
-        reached = max(reached, one.last)
+    for range_ in sorted(ranges, key=lambda one: one.first):
+        total += max(range_.last - max(range_.first, reached + 1) + 1, 0)
+        reached = max(reached, range_.last)
     return total + sum(
         1 for value in singles if not any(address_range.first <= value <= address_range.last for address_range in ranges)
     )

@@ -47,7 +47,7 @@ def another_like(design: Design, site_id: str) -> str:
 
 
 def _name(design: Design, site: Site) -> str:
-    taken = {one.name for one in design.sites}
+    taken = {there.name for there in design.sites}
     return next(name for number in count(2) if (name := f"{site.name} {number}") not in taken)
 
 

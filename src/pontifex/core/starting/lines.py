@@ -128,7 +128,7 @@ def _read_part(said: SiteLine, part: str) -> None:
             said.outside = outside
             rest = rest[: found.start()] + " " + rest[found.end() :]
             break
-    if any(_JOINING.sub("", part[one.end() : following.start()]).strip() for one, following in pairwise(matches)):
+    if any(_JOINING.sub("", part[match.end() : following.start()]).strip() for match, following in pairwise(matches)):
         raise LineFault(f"what is which network called in '{part}'? Part them by commas")
     prefixes = [prefix for match in matches for prefix in _taken_in(said, match)]
     words = _plain(NOISE.sub(" ", rest)).strip(" :=()[]/-–\"'")

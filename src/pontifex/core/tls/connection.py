@@ -240,7 +240,7 @@ class Connection:
             "control": self._control_proof(),
             "account": [account.name, account.secret.hex()] if account else None,
             "chain": [certificate.pem for certificate in self.own.credentials.chain[1:]],
-            "networks": [_written(one) for one in (self.own.local_networks, self.own.remote_networks)],
+            "networks": [_written(region) for region in (self.own.local_networks, self.own.remote_networks)],
             "secrets": self._offered.hex(),
             "replaces": self.replaces.hex(),
         }
@@ -324,7 +324,7 @@ def _written(region: Region) -> list[list[int]]:
 def _certificates(told: object) -> tuple[Certificate, ...]:
     """Read certificates. Raise RefusedError for what is none."""
     try:
-        return tuple(Certificate(pem=one) for one in (told if isinstance(told, list) else []))
+        return tuple(Certificate(pem=pem) for pem in (told if isinstance(told, list) else []))
     except ValidationError:
         raise RefusedError("the other end's certificates can't be read") from None
 

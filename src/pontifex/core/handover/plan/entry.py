@@ -98,7 +98,7 @@ def written(design: Design, entry: Entry) -> Design:
     for kind in KINDS:
         writes = [write for write in entry.writes if write.type is kind.name]
         if writes:
-            objects: dict[str, DesignObject] = {one.id: one for one in getattr(design, kind.members)}
+            objects: dict[str, DesignObject] = {member.id: member for member in getattr(design, kind.members)}
             for write in writes:
                 _write(objects, write)
             lists[kind.members] = tuple(objects[id_] for id_ in sorted(objects))

@@ -36,7 +36,7 @@ def _unreached(before: Design, after: Design, gone: list[Tunnel]) -> Iterator[Pr
     still += [Selector.of(route.prefix) for route in after.routes]
     for end in (tunnel.end(side) for tunnel in gone for side in SIDES):
         for network in before.networks_of_site(before.site_of(end).id):
-            if not any(_holds(one, network.prefix) for one in still):
+            if not any(_holds(selector, network.prefix) for selector in still):
                 yield network.prefix
 
 
@@ -46,7 +46,7 @@ def _holds(selector: Selector, prefix: Prefix) -> bool:
 
 def _within(selector: Selector, prefixes: set[Prefix]) -> bool:
     around = (Selector.of(prefix) for prefix in prefixes if prefix.family is selector.family)
-    return any(one.first <= selector.first and selector.last <= one.last for one in around)
+    return any(larger.first <= selector.first and selector.last <= larger.last for larger in around)
 
 
 def _named(after: Design, prefixes: set[Prefix]) -> Iterator[Leftover]:

@@ -159,7 +159,10 @@ def with_paper(before: Design, after: Design) -> Design:
     settings = after.settings.by_field()
     lists = {
         kind.members: tuple(
-            sorted({one.id: one for one in (*getattr(before, kind.members), *getattr(after, kind.members))}.values(), key=_id)
+            sorted(
+                {member.id: member for member in (*getattr(before, kind.members), *getattr(after, kind.members))}.values(),
+                key=_id,
+            )
         )
         for kind in KINDS
         if kind.name not in ENTERED and kind.name is not ObjectType.INTENT

@@ -62,9 +62,9 @@ class Reading(FrozenModel):
 def _is_plain(value: Any, depth: int = _DEEPEST) -> bool:
     """Whether a value is one that a design file could have: lists and objects of words and numbers, not too deep or long."""
     if isinstance(value, list):
-        return depth > 0 and len(value) <= 1000 and all(_is_plain(one, depth - 1) for one in value)
+        return depth > 0 and len(value) <= 1000 and all(_is_plain(part, depth - 1) for part in value)
     if isinstance(value, Mapping):
-        return depth > 0 and len(value) <= 50 and all(_is_plain(one, depth - 1) for one in (*value, *value.values()))
+        return depth > 0 and len(value) <= 50 and all(_is_plain(part, depth - 1) for part in (*value, *value.values()))
     if isinstance(value, str):
         return len(value) <= 20_000 and _PRINTED.fullmatch(value) is not None
     if isinstance(value, float):

@@ -68,7 +68,7 @@ def _routes(design: Design, gateway_id: str, network_id: str | None, prefix: str
         if route is None:
             return None
         operations.append(put(route))
-    return _change(*(Remove(type=ObjectType.ROUTE, id=one.id) for one in held), *operations)
+    return _change(*(Remove(type=ObjectType.ROUTE, id=route.id) for route in held), *operations)
 
 
 def _hop_of(route: Route) -> dict[str, Any]:

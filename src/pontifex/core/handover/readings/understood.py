@@ -57,7 +57,7 @@ def _transforms() -> dict[str, Transform]:
 def _proposals(text: str) -> list[Proposal] | None:
     """Read proposals from their labels (see Proposal.label)."""
     known = _transforms()
-    lists = [[name for part in one.split(" · ") for name in part.split(" or ")] for one in text.split("; ")]
+    lists = [[name for part in proposal.split(" · ") for name in part.split(" or ")] for proposal in text.split("; ")]
     if not all(name in known for names in lists for name in names):
         return None
     return [Proposal(transforms=tuple(known[name] for name in names)) for names in lists]

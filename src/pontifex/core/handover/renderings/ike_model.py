@@ -96,7 +96,7 @@ def _ike_algorithms(end: TunnelEnd) -> dict[str, Any]:
     encryption, integrity, groups = (_transforms(end.ike_proposals, type_) for type_ in _OF_IKE)
     found: dict[str, Any] = {"ike-sa-encr-alg": _ciphers(encryption)}
     if integrity:
-        found["ike-sa-intr-alg"] = list(dict.fromkeys(one.id for one in integrity))
+        found["ike-sa-intr-alg"] = list(dict.fromkeys(algorithm.id for algorithm in integrity))
     if groups:
         found["dh-group"] = groups[0].id
     return found

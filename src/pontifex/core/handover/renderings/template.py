@@ -110,7 +110,7 @@ class _Sandbox(ImmutableSandboxedEnvironment):
 
     def call_binop(self, context: Any, operator: str, left: Any, right: Any) -> Any:
         """Refuse what grows without bounds: powers, and texts multiplied or filled up."""
-        if operator == "**" or not all(isinstance(one, int | float) for one in (left, right)):
+        if operator == "**" or not all(isinstance(operand, int | float) for operand in (left, right)):
             raise SecurityError(f"'{operator}' of this isn't allowed here")
         return super().call_binop(context, operator, left, right)
 

@@ -127,13 +127,13 @@ def _assembled(draft: Draft, ciphers: list[Transform], combined: bool) -> Iterat
     yield from ciphers
     if is_ike:
         named = draft.of(_PRF)
-        yield from named or [Transform(type=_PRF, id=PRF_OF_HASH[one]) for one in draft.hashes]
+        yield from named or [Transform(type=_PRF, id=PRF_OF_HASH[hashed]) for hashed in draft.hashes]
     if not combined:
-        for one in draft.named:
-            if isinstance(one, Hash):
-                yield Transform(type=_INTEG, id=INTEG_OF_HASH[one])
-            elif one.type is _INTEG:
-                yield one
+        for word in draft.named:
+            if isinstance(word, Hash):
+                yield Transform(type=_INTEG, id=INTEG_OF_HASH[word])
+            elif word.type is _INTEG:
+                yield word
     yield from (transform for transform in draft.transforms if transform.type is _KE or transform.type.is_additional)
     if not is_ike:
         yield from draft.of(_ESN) or [Transform(type=_ESN, id=0)]

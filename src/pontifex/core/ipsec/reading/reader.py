@@ -66,10 +66,12 @@ def read_proposals(text: str, protocol: Protocol = Protocol.IKE, *, whole: bool 
         drafts += drafts_of(words, places, one)
     pfs = next((word.pfs for word in reversed(words) if word.pfs is not None), None)
     _give_groups(drafts, words, pfs, pfs_groups)
-    lifetimes = {one: _lifetime(words, about, one) for one in Protocol}
+    lifetimes = {protocol: _lifetime(words, about, protocol) for protocol in Protocol}
     if whole and all(word.kind is WordKind.UNDERSTOOD for word in words):
         words += [question for draft in drafts for question in lacking(draft)]
-    proposals = {one: tuple(p for draft in drafts if draft.protocol is one for p in proposals_of(draft)) for one in Protocol}
+    proposals = {
+        protocol: tuple(p for draft in drafts if draft.protocol is protocol for p in proposals_of(draft)) for protocol in Protocol
+    }
     return Reading(
         words=tuple(sorted(words, key=lambda word: word.start)),
         ike=proposals[Protocol.IKE],

@@ -91,7 +91,7 @@ def _names(region: Region, address: Address) -> bool:
 def _asking(tables: Tables, tunnel: Tunnel, side: Side, near: _Host, far: _Host, outside: dict[Side, Address]) -> AskingHost:
     network, address = near
     target = _seen(tables, near, far)
-    families = {outside[one].family for one in SIDES}
+    families = {outside[at].family for at in SIDES}
     return AskingHost(
         address=address,
         network=network,

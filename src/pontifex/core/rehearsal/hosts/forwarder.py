@@ -218,9 +218,9 @@ class Forwarder:
             return False  # it hasn't seen the connection begin
         ports = packet.header.ports
         return any(
-            (not one.sources or any(prefix.holds(packet.source) for prefix in one.sources))
-            and (not one.destinations or any_selects(one.destinations, packet.destination, packet.protocol, ports, 1))
-            for one in asked
+            (not rule.sources or any(prefix.holds(packet.source) for prefix in rule.sources))
+            and (not rule.destinations or any_selects(rule.destinations, packet.destination, packet.protocol, ports, 1))
+            for rule in asked
         )
 
 

@@ -142,7 +142,7 @@ class DecisionRows:
         table = self.tables.of(self._gateways[place])
         limits = {clause.sources for clause in table.clauses if clause.sources is not None}
         named = {entry.sources for entry in table.entries if entry.sources}
-        flags = [self.parts.of_prefixes(limit) for limit in limits] + [self.parts.of_selectors(one) for one in named]
+        flags = [self.parts.of_prefixes(limit) for limit in limits] + [self.parts.of_selectors(region) for region in named]
         if not flags:
             self._row_of[place] = self._reserve(partial(self._row, table, 0))
             return

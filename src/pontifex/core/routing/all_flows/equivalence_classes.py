@@ -91,10 +91,10 @@ def _ranges(tables: Tables) -> Iterator[Selector]:
     design = tables.design
     prefixes = [network.prefix for network in design.networks] + [route.prefix for route in design.routes]
     prefixes += [dhcp_route.prefix for network in design.networks for dhcp_route in network.dhcp_routes]
-    prefixes += [one for translation in design.translations for one in (translation.inside, translation.outside)]
+    prefixes += [shown for translation in design.translations for shown in (translation.inside, translation.outside)]
     prefixes += [source for filter_ in design.filters for source in filter_.sources]
     clauses = [clause_of(design, rule) for rule in design.rules]
-    prefixes += [one for clause in clauses for one in clause.sources or ()]
+    prefixes += [source for clause in clauses for source in clause.sources or ()]
     prefixes += design.supernets
     prefixes += [
         prefix

@@ -33,8 +33,8 @@ class FilterFlags:
                 continue
             at = np.flatnonzero(flags)
             passes = np.zeros(len(at), dtype=np.bool_)
-            for one in () if cut else rules:
-                from_, to = self._named(one)
+            for rule in () if cut else rules:
+                from_, to = self._named(rule)
                 passes |= from_[source[at]] & to[destination[at]]
             found[at[~passes]] = True
         return found

@@ -216,8 +216,8 @@ class SweepBaseline:
             fabric.judge(judged)
             found = self._worse(judged, ranks)
         fabric.ranks[judged], fabric.by_hand = ranks, hand
-        for one in forgotten:
-            one.restore()
+        for forgotten_row in forgotten:
+            forgotten_row.restore()
         return found
 
     def _new(self, during: Conditions) -> tuple[set[str], NDArray[np.bool_]]:

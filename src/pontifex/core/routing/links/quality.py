@@ -42,7 +42,7 @@ class Quality:
 
     def with_measure(self, field: str, value: float) -> Quality:
         """Return this quality with another value of one of its fields."""
-        return Quality(*(value if one.name == field else getattr(self, one.name) for one in fields(self)))
+        return Quality(*(value if measured.name == field else getattr(self, measured.name) for measured in fields(self)))
 
     def over(self, other: Quality) -> Quality:
         """Return this quality with the other one's values where this one has none."""
@@ -88,12 +88,12 @@ def exceeded(path: Path, quality: Quality) -> str:
 
 def without_limits(path: Path) -> Path:
     """Return a path that is good enough however bad it is."""
-    return path.with_valid(dict.fromkeys((one.limit for one in MEASURES), None))
+    return path.with_valid(dict.fromkeys((measure.limit for measure in MEASURES), None))
 
 
 def returning(rule: Rule, path: Path) -> Path:
     """Return a path with the limits below which a rule comes back to it."""
-    limit_of = {one.field: one.limit for one in MEASURES}
+    limit_of = {measure.field: measure.limit for measure in MEASURES}
     return path.with_valid({limit_of[threshold.measure]: threshold.returns_below for threshold in thresholds(rule, path)})
 
 

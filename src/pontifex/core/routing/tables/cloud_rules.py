@@ -30,7 +30,7 @@ class PlacedCloudRule:
 
     def lets_service(self, service: Service) -> bool:
         """Whether it lets packets of a service pass, wherever they come from or go to."""
-        return not self.rule.services or any(one.contains(service) for one in self.rule.services)
+        return not self.rule.services or any(allowed.contains(service) for allowed in self.rule.services)
 
 
 class CloudRules:

@@ -334,7 +334,7 @@ class Tables:
 
     def is_own(self, gateway: Gateway, address: Address) -> bool:
         """Whether an address is one of a gateway's own."""
-        return any(one.id == gateway.id for one in self._owners.get(address, ()))
+        return any(owner.id == gateway.id for owner in self._owners.get(address, ()))
 
     def owner(self, address: Address, site_id: str | None) -> Gateway | None:
         """Return the gateway whose own address it is, at a site where one is named."""

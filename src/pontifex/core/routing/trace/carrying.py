@@ -64,7 +64,7 @@ def _leads_into_any(tables: Tables, tunnel: Tunnel, side: Side) -> bool:
     destination = carrying_flow(tables, tunnel, side).destination
     ending = tables.tunnels_of.get(gateway_id, ())
     if len(ending) <= _FEW and not tables.routes_of.get(gateway_id):
-        return any(_names(one.end(here), destination) for one, here in ending)
+        return any(_names(ended.end(here), destination) for ended, here in ending)
     table = tables.of(tables.design.gateway_by_id[gateway_id])
     return any(entry.tunnel is not None for _, entry in table.by_prefix.holding(destination))
 

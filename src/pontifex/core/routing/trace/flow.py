@@ -126,7 +126,7 @@ class Conditions:
 def failing_tunnels(design: Design, today: date) -> Failing:
     """Return the tunnels that don't come up as designed, or aren't known to, each with what its forecast says."""
     together = GatewayTunnels.of(design)
-    compared = ((one, compare(TunnelEnds(design, one, today), together.neighbours(one))) for one in design.tunnels)
+    compared = ((judged, compare(TunnelEnds(design, judged, today), together.neighbours(judged))) for judged in design.tunnels)
     return failing_of(forecast(tunnel, rows) for tunnel, rows in compared)
 
 

@@ -35,7 +35,7 @@ def moved_host(
 ) -> tuple[Design, tuple[MovedPair, ...]]:
     """Return the design with a host moved to an address of another network, and the networks for which that changes anything."""
     after = apply_operations(design, [put(host.changed(network_id=network.id, address=address))])
-    states = [(Tables(one), one.host_by_id[host.id], one) for one in (design, after)]
+    states = [(Tables(state), state.host_by_id[host.id], state) for state in (design, after)]
     found = []
     for other in design.networks:
         if other.zone or other.prefix.family is not host.address.family or other.prefix.family is not address.family:

@@ -35,6 +35,6 @@ def parse_slow(design: Design, text: str) -> tuple[str, Quality]:
     for part in rest.split(","):
         name, _, value = part.partition("=")
         if name.strip() not in _MEASURES or not value.strip().replace(".", "", 1).isdigit():
-            raise ValueError(f"'{part}' is not written as {', '.join(f'{one}=NUMBER' for one in _MEASURES)}")
+            raise ValueError(f"'{part}' is not written as {', '.join(f'{measure}=NUMBER' for measure in _MEASURES)}")
         quality = quality.with_measure(_MEASURES[name.strip()], float(value))
     return id_, quality

@@ -125,7 +125,7 @@ def _needed(tables: Tables, prefix: Prefix, some: list[Leg]) -> NeededRoute:
         subnet_id=leg.subnet.id if leg.subnet else None,
         prefix=prefix,
         tunnel_id=tunnel_id,
-        state=State.THERE if own or all(there(tables, one) for one in some) else State.MISSING,
+        state=State.THERE if own or all(there(tables, leg) for leg in some) else State.MISSING,
         route_id=own.id if own else None,
     )
 
