@@ -47,6 +47,6 @@ def test_commands_and_targets_are_there() -> None:
 
 def test_every_picture_is_shown() -> None:
     """Each picture of the folder is linked from the README, and there are under twenty."""
-    pictures = {f"docs/screenshots/{one.name}" for one in (ROOT / "docs/screenshots").iterdir()}
+    pictures = {f"docs/screenshots/{path.name}" for path in (ROOT / "docs/screenshots").iterdir()}
     assert len(pictures) < 20
     assert pictures == {link for link in _LINK.findall((ROOT / "README.md").read_text()) if link.endswith(".png")}

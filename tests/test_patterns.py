@@ -158,8 +158,11 @@ def _patterns() -> set[str]:
         for node in ast.walk(ast.parse(file.read_text())):
             if isinstance(node, ast.Call):
                 of_re = isinstance(node.func, ast.Attribute) and getattr(node.func.value, "id", "") == "re"
-                texts = [*(node.args[:1] if of_re else []), *(one.value for one in node.keywords if one.arg == "pattern")]
-                found |= {one.value for one in texts if isinstance(one, ast.Constant) and isinstance(one.value, str)}
+                texts = [
+                    *(node.args[:1] if of_re else []),
+                    *(keyword.value for keyword in node.keywords if keyword.arg == "pattern"),
+                ]
+                found |= {text.value for text in texts if isinstance(text, ast.Constant) and isinstance(text.value, str)}
     return found
 
 

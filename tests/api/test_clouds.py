@@ -83,13 +83,13 @@ def test_the_peering_of_the_demo_is_mended_over_http(client, reached, clock):
     change = {"base_revision": revision, "note": take_over["title"], "operations": take_over["operations"]}
     assert client.post(f"{LINE}/changes", json=change).status_code == 200
     findings = client.get(f"{LINE}/analysis").json()["findings"]
-    told = next(one for one in findings if one["code"] == "cloud.answer-blocked")
+    told = next(finding for finding in findings if finding["code"] == "cloud.answer-blocked")
     assert told["screen"] == "clouds"
     change = {"base_revision": revision + 1, "note": "Mend", "operations": told["remedies"][0]["operations"]}
     assert client.post(f"{LINE}/changes", json=change).status_code == 200
     (rule,) = [key for key, one in _steps(client).items() if key.startswith("rule/") and one["state"] == "due"]
     assert _take(client, rule).status_code == 200
-    assert {one["state"] for one in _steps(client).values()} == {"done"}
+    assert {step["state"] for step in _steps(client).values()} == {"done"}
     assert client.get(CLOUDS).json()["peerings"][0]["reach"][0]["before"] == "reaches"
     assert _take(client, rule).status_code == 409
 

@@ -19,7 +19,7 @@ HABITS = {
     "brenna-gateway": Habit.CUTS,
     "basalt-gateway": Habit.REFUSES,
 }
-FIRST = {id_: {one.path: one.text for one in intended(demo_design(), id_)} for id_ in HABITS}
+FIRST = {id_: {setting.path: setting.text for setting in intended(demo_design(), id_)} for id_ in HABITS}
 
 
 @pytest.fixture

@@ -32,7 +32,7 @@ def test_an_intent_about_a_host_of_an_isolated_network_breaks_nothing(client):
     body = {"base_revision": 0, "note": "isolated", "operations": operations}
     assert client.post("/api/designs/skerry-line/changes", json=body).status_code == 200
     findings = client.get("/api/designs/skerry-line/analysis").json()["findings"]
-    assert [one["where"][0]["id"] for one in findings if one["code"] == "route.isolated"] == ["aurelia-passengers"]
+    assert [finding["where"][0]["id"] for finding in findings if finding["code"] == "route.isolated"] == ["aurelia-passengers"]
     found = client.get(f"{PATHS}/matrix").json()
     assert "aurelia-passengers" not in found["network_ids"]
     assert client.get(f"{PATHS}/links").status_code == 200

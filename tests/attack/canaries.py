@@ -46,11 +46,11 @@ def plant(product: RunningProduct) -> list[httpx.Response]:
 def found(product: RunningProduct, state: Path, answers: list[httpx.Response]) -> list[str]:
     """Return the places where the secret, or the master key, can be read: in none of them it should. The product is stopped."""
     secrets = (CANARY.encode(), (state / "master-key").read_bytes().strip())
-    return [place for place, text in _places(product, state, answers) if any(one in text for one in secrets)]
+    return [place for place, text in _places(product, state, answers) if any(secret in text for secret in secrets)]
 
 
 def _places(product: RunningProduct, state: Path, answers: list[httpx.Response]) -> Iterator[tuple[str, bytes]]:
-    yield from ((f"answer to {one.request.method} {one.request.url.path}", one.content) for one in answers)
+    yield from ((f"answer to {answer.request.method} {answer.request.url.path}", answer.content) for answer in answers)
     for file in (state / "postgresql").rglob("*"):
         if file.is_file():
             yield f"database: {file.relative_to(state)}", file.read_bytes()

@@ -121,8 +121,8 @@ def under_fire(product: RunningProduct, cluster: Path, ways: list[str], between_
             _wait_until_it_answers(product)
         sleep(between_s)
         ended.set()
-        for one in writing:
-            one.result()
+        for future in writing:
+            future.result()
     return _held_against(product, told)
 
 

@@ -101,6 +101,6 @@ def meanwhile(product: RunningProduct, scale: int, rounds: int) -> Meanwhile:
         working: list[Future[int]] = [pool.submit(_asked, product, ask) for ask in asks]
         for number in range(rounds):
             _others(client, found, number)
-        found.unfinished = sum(not one.done() for one in working)
-        found.statuses = [one.result(PATIENCE_S) for one in working]
+        found.unfinished = sum(not future.done() for future in working)
+        found.statuses = [future.result(PATIENCE_S) for future in working]
     return found

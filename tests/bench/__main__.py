@@ -83,7 +83,12 @@ def offers(half: int) -> list[Proposal]:
     for first in range(8):
         chosen = []
         for type_ in (TransformType.ENCR, TransformType.PRF, TransformType.INTEG, TransformType.KE):
-            known = [(one.id, bits) for one in REGISTRY if one.type is type_ and one.id for bits in one.key_lengths or (None,)]
+            known = [
+                (transform.id, bits)
+                for transform in REGISTRY
+                if transform.type is type_ and transform.id
+                for bits in transform.key_lengths or (None,)
+            ]
             middle = len(known) // 2
             pool = known if type_ is TransformType.PRF else (known[:middle], known[middle:])[half]
             picked = {pool[(first + place) % len(pool)]: None for place in range(6)}
@@ -191,7 +196,7 @@ def through_the_api() -> list[bool]:
         row("one change to its answer with fresh findings, p95, 200 tunnels", f"{p95:.0f} ms", "<= 50 ms", p95 <= 50),
         row("  with 1,000 tunnels", f"{p95_thousand:.0f} ms", "<= 100 ms", p95_thousand <= 100),
         row("screen reacts to an edit, 1,000 tunnels, median", f"{reaction:.0f} ms", "<= 100 ms", reaction <= 100),
-        row("second start to its first page", f"{first_page:.1f} s", "<= 5 s", first_page <= 5),
+        row("second start to its first page", f"{first_page:.1f} s", "<= 2 s", first_page <= 2),
     ]
 
 

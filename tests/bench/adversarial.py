@@ -217,17 +217,22 @@ def adversarial() -> list[bool]:
     """Time each family by size, with the exponent that fits, in a process that is set up as the product's own are."""
     collect_seldom()
     held = []
-    for one in FAMILIES:
+    for growing_input in FAMILIES:
         times = []
-        for size in one.sizes:
-            work = one.work(size)
+        for size in growing_input.sizes:
+            work = growing_input.work(size)
             started = time.perf_counter()
             work()
             times.append(time.perf_counter() - started)
-        exponent = fitted(one.sizes, times)
-        measured = f"{times[-1]:.2f} s at {one.sizes[-1]}, n^{exponent:.1f}"
+        exponent = fitted(growing_input.sizes, times)
+        measured = f"{times[-1]:.2f} s at {growing_input.sizes[-1]}, n^{exponent:.1f}"
         held.append(
-            row(one.name, measured, f"<= {one.most_s} s, n^{one.exponent}", times[-1] <= one.most_s and exponent <= one.exponent)
+            row(
+                growing_input.name,
+                measured,
+                f"<= {growing_input.most_s} s, n^{growing_input.exponent}",
+                times[-1] <= growing_input.most_s and exponent <= growing_input.exponent,
+            )
         )
     answer = analyse(one_lan(800), TODAY).first(MOST_SHOWN)
     octets = len(json_octets(answer.overlaps)) + len(json_octets(answer.findings))

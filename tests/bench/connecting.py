@@ -37,7 +37,7 @@ def connected_s(client: httpx.Client, branches: int) -> float:
     client.post(f"{design}/connections", json={"base_revision": 1, "connect": asked}).raise_for_status()
     forecasts = client.get(f"{design}/analysis").json()["forecasts"]
     taken = time.perf_counter() - started
-    assert [one["state"] for one in forecasts] == ["holds"] * branches
+    assert [forecast["state"] for forecast in forecasts] == ["holds"] * branches
     return taken
 
 

@@ -36,7 +36,7 @@ def _one_flow() -> list[bool]:
     design = two_hubs(1000)
     tables, conditions = Tables(design), Conditions()
     networks = random.Random(5).sample(design.networks, 400)
-    ends = [Address(Family.V4, one.prefix.network + 9) for one in networks]
+    ends = [Address(Family.V4, network.prefix.network + 9) for network in networks]
     flows = [Flow(begin, end) for begin, end in zip(ends[::2], ends[1::2], strict=True)]
     trace(tables, flows[0], conditions)
     taken = median_s(lambda: [trace(tables, flow, conditions) for flow in flows], 3) * 1000 / len(flows)

@@ -55,9 +55,9 @@ def _bare_handshake() -> None:
         machine.decrypt(bytes(12), machine.encrypt(bytes(12), bytes(200), bytes(32)), bytes(32))
     curve = ec.SECP384R1()
     pairs = [ec.derive_private_key(int.from_bytes(os.urandom(47)) + 1, curve) for _ in range(2)]
-    for one, other in (pairs, pairs[::-1]):
+    for key, other in (pairs, pairs[::-1]):
         numbers = other.public_key().public_numbers()
-        one.exchange(ec.ECDH(), ec.EllipticCurvePublicNumbers(numbers.x, numbers.y, curve).public_key())
+        key.exchange(ec.ECDH(), ec.EllipticCurvePublicNumbers(numbers.x, numbers.y, curve).public_key())
 
 
 def _esp_ratio() -> tuple[float, float]:

@@ -44,13 +44,13 @@ HELD = st.fixed_dictionaries(
 def _held(network: NetworkState, held: dict[str, object]) -> NetworkState:
     """Return a network with some of what is intended, and maybe with what nobody wants."""
     tables = tuple(
-        one.changed(
+        table.changed(
             routes=(
-                *(route for route in one.routes if held["routes"] and not route.peering),
+                *(route for route in table.routes if held["routes"] and not route.peering),
                 *([STRANGE_ROUTE] if held["strange"] else []),
             )
         )
-        for one in network.tables
+        for table in network.tables
     )
     strange = (STRANGE_RULE,) if held["strange"] else ()
     return network.changed(
@@ -61,7 +61,7 @@ def _held(network: NetworkState, held: dict[str, object]) -> NetworkState:
 
 
 def _begin(cloud, design: Design, held: dict[str, object]) -> None:
-    networks = {one.id: _held(one, held) for one in intended_networks(design)}
+    networks = {network.id: _held(network, held) for network in intended_networks(design)}
     peerings = {}
     if held["peering"]:
         (wanted,) = intended_peerings(design)
@@ -83,14 +83,16 @@ def _brought_about(cloud, design: Design) -> int:
     taken = 0
     for _ in range(60):
         steps = cloud_steps(design, cloud.readings())
-        due = next((one for one in steps if one.state is StepState.DUE), None)
+        due = next((step for step in steps if step.state is StepState.DUE), None)
         if due:
             cloud.carry_out(due.account, due.change)
             taken += 1
-        elif any(one.state is StepState.SETTLING for one in steps):
+        elif any(step.state is StepState.SETTLING for step in steps):
             cloud.wait(SETTLED)
         else:
-            assert {one.state for one in steps} <= {StepState.DONE}, [one for one in steps if one.state is not StepState.DONE]
+            assert {step.state for step in steps} <= {StepState.DONE}, [
+                step for step in steps if step.state is not StepState.DONE
+            ]
             return taken
     raise AssertionError("the steps don't come to an end")
 
@@ -103,9 +105,9 @@ def test_due_steps_lead_to_what_is_intended_and_away_again(cloud, held):
     _brought_about(cloud, SOUND)
     readings = cloud.readings()
     for intended in intended_networks(SOUND):
-        state = next(one for one in readings[intended.account].networks if one.id == intended.id)
-        assert {one.id: one for one in state.subnets} == {one.id: one for one in intended.subnets}
-        assert {one.id: one for one in state.rules} == {one.id: one for one in intended.rules}
+        state = next(network for network in readings[intended.account].networks if network.id == intended.id)
+        assert {subnet.id: subnet for subnet in state.subnets} == {subnet.id: subnet for subnet in intended.subnets}
+        assert {rule.id: rule for rule in state.rules} == {rule.id: rule for rule in intended.rules}
         assert {one.prefix for one in state.table("main").routes} == {one.prefix for one in intended.table("main").routes}
     (peering,) = intended_peerings(SOUND)
     assert {one.before for one in cloud_reach(CloudStates.of(SOUND, readings, TODAY), peering)} == {Reach.REACHES}
@@ -118,8 +120,8 @@ def test_due_steps_lead_to_what_is_intended_and_away_again(cloud, held):
     assert not [
         route
         for state in left.values()
-        for one in state.networks
-        for table in one.tables
+        for network in state.networks
+        for table in network.tables
         for route in table.routes
         if route.peering
     ]
@@ -129,13 +131,13 @@ def test_the_peering_of_the_demo_is_mended_step_by_step(cloud):
     """Accepted, settling, active; then a route in each table; the answers still need a rule of the subnet."""
     _begin(cloud, DEMO, {"peering": PeeringState.PENDING, "subnets": True, "rules": True, "routes": True, "strange": False})
     (peering,) = intended_peerings(DEMO)
-    states = {one.key: one.state for one in cloud_steps(DEMO, cloud.readings())}
+    states = {step.key: step.state for step in cloud_steps(DEMO, cloud.readings())}
     assert states["request/basalt-gneiss"] is StepState.DONE
     assert states["accept/basalt-gneiss"] is StepState.DUE
     assert {state for key, state in states.items() if key.startswith("route/")} == {StepState.LATER}
-    accept = next(one for one in cloud_steps(DEMO, cloud.readings()) if one.key.startswith("accept/"))
+    accept = next(step for step in cloud_steps(DEMO, cloud.readings()) if step.key.startswith("accept/"))
     cloud.carry_out(accept.account, accept.change)
-    settling = next(one for one in cloud_steps(DEMO, cloud.readings()) if one.key.startswith("accept/"))
+    settling = next(step for step in cloud_steps(DEMO, cloud.readings()) if step.key.startswith("accept/"))
     assert (settling.state, settling.why) == (StepState.SETTLING, "it is accepted; the cloud is making it")
     with pytest.raises(CloudSaysNo, match="peering-1 is accepted"):
         cloud.carry_out(BOOKING, PutRoute("basalt-network", "main", parse_prefix("10.81.0.0/20"), "peering-1"))
@@ -152,13 +154,13 @@ def test_a_request_that_nobody_answers_expires_and_is_made_again(cloud):
     """After seven days; one that is refused as well. A request is seen by the other account only after a while."""
     _begin(cloud, DEMO, {"peering": PeeringState.PENDING, "subnets": True, "rules": True, "routes": True, "strange": False})
     cloud.wait(timedelta(days=7))
-    request = next(one for one in cloud_steps(DEMO, cloud.readings()) if one.key.startswith("request/"))
+    request = next(step for step in cloud_steps(DEMO, cloud.readings()) if step.key.startswith("request/"))
     assert (request.state, request.held) == (StepState.DUE, "expired")
     assert request.why == "the last request expired before anybody answered"
     with pytest.raises(CloudSaysNo, match="the request is expired"):
         cloud.carry_out(REPORTING, AnswerPeering("peering-1", accepted=True))
     cloud.carry_out(request.account, request.change)
-    accept = next(one for one in cloud_steps(DEMO, cloud.readings()) if one.key.startswith("accept/"))
+    accept = next(step for step in cloud_steps(DEMO, cloud.readings()) if step.key.startswith("accept/"))
     assert accept.state is StepState.SETTLING
     with pytest.raises(CloudSaysNo, match="sees no peering peering-2"):
         cloud.carry_out(REPORTING, AnswerPeering("peering-2", accepted=True))
@@ -166,7 +168,7 @@ def test_a_request_that_nobody_answers_expires_and_is_made_again(cloud):
     with pytest.raises(CloudSaysNo, match=f"{REPORTING} is asked, not {BOOKING}"):
         cloud.carry_out(BOOKING, AnswerPeering("peering-2", accepted=True))
     cloud.carry_out(REPORTING, AnswerPeering("peering-2", accepted=False))
-    again = next(one for one in cloud_steps(DEMO, cloud.readings()) if one.key.startswith("request/"))
+    again = next(step for step in cloud_steps(DEMO, cloud.readings()) if step.key.startswith("request/"))
     assert (again.state, again.why) == (StepState.DUE, "the last request was refused")
 
 
@@ -200,7 +202,7 @@ def test_networks_that_overlap_are_refused_before_they_are_asked_for(cloud):
     basalt, gneiss = DEMO.cloud_networks
     same = DEMO.changed(cloud_networks=(basalt, gneiss.changed(blocks=(*gneiss.blocks, parse_prefix("10.80.0.0/21")))))
     _begin(cloud, same, {"peering": None, "subnets": True, "rules": True, "routes": True, "strange": False})
-    request = next(one for one in cloud_steps(same, cloud.readings()) if one.key.startswith("request/"))
+    request = next(step for step in cloud_steps(same, cloud.readings()) if step.key.startswith("request/"))
     assert (request.state, request.why) == (
         StepState.REFUSED,
         "both networks have 10.80.0.0/21; the cloud takes no peering of these",
@@ -231,7 +233,7 @@ def test_what_is_not_known_yet_is_said(cloud):
     assert {one.state for one in nothing} == {StepState.NOT_READ, StepState.LATER}
     _begin(cloud, DEMO, {"peering": PeeringState.PENDING, "subnets": True, "rules": True, "routes": True, "strange": False})
     alone = {BOOKING: cloud.readings()[BOOKING]}
-    states = {one.key: one.state for one in cloud_steps(DEMO, alone)}
+    states = {step.key: step.state for step in cloud_steps(DEMO, alone)}
     assert (states["request/basalt-gneiss"], states["accept/basalt-gneiss"]) == (StepState.DONE, StepState.NOT_READ)
     assert as_read(DEMO, {}) == DEMO
 

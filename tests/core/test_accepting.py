@@ -21,7 +21,7 @@ def accepted(finding: Finding, until: date) -> Acceptance:
 
 
 def found_in(design: Design, like: Finding) -> Finding:
-    return next(one for one in analyse(design, TODAY).findings if one.key == like.key)
+    return next(finding for finding in analyse(design, TODAY).findings if finding.key == like.key)
 
 
 def test_what_is_accepted_is_told_as_such_and_due_again_after_its_day():
@@ -41,9 +41,9 @@ def test_what_is_accepted_is_told_as_such_and_due_again_after_its_day():
 
 def test_mending_together_mends_each_and_undoes_none():
     """All findings of the demo with a remedy, by one change: none of them is there afterwards, as one by one."""
-    mendable = [one for one in analyse(DEMO, TODAY).findings if one.remedies]
+    mendable = [finding for finding in analyse(DEMO, TODAY).findings if finding.remedies]
     change, count = mended_together(DEMO, [one.key for one in mendable], lambda now: analyse(now, TODAY).findings)
-    after = {one.key for one in analyse(apply_operations(DEMO, change.forward), TODAY).findings}
+    after = {finding.key for finding in analyse(apply_operations(DEMO, change.forward), TODAY).findings}
     left = [one.key for one in mendable if one.key in after]
     assert count >= len(mendable) / 2
     assert len(left) <= len(mendable) - count
@@ -51,8 +51,8 @@ def test_mending_together_mends_each_and_undoes_none():
 
 def test_remedies_of_one_object_do_not_overwrite_each_other():
     """Two findings at one tunnel, each mended by a put of that tunnel: together both are gone."""
-    at_tarn = [one for one in analyse(DEMO, TODAY).findings if one.where[0].id == "harbour-tarn" and one.remedies]
+    at_tarn = [finding for finding in analyse(DEMO, TODAY).findings if finding.where[0].id == "harbour-tarn" and finding.remedies]
     assert len(at_tarn) >= 2
     change, _ = mended_together(DEMO, [one.key for one in at_tarn], lambda now: analyse(now, TODAY).findings)
-    after = {one.key for one in analyse(apply_operations(DEMO, change.forward), TODAY).findings}
+    after = {finding.key for finding in analyse(apply_operations(DEMO, change.forward), TODAY).findings}
     assert not [one.key for one in at_tarn[:2] if one.key in after]

@@ -60,7 +60,7 @@ def test_a_failure_costs_what_doing_all_anew_says(drawn, kinds, down):
     tunnels = [id_ for id_ in down if id_ in design.tunnel_by_id]
     failing = Failing(dict.fromkeys(tunnels[::2], "fails"), dict.fromkeys(tunnels[1::2], "not known yet"))
     before = matrix(tables, Conditions.of(design, failing=failing))
-    gone = {one.id: one.gone for one in suspects(design)}
+    gone = {suspect.id: suspect.gone for suspect in suspects(design)}
     for failure in sweep(tables, failing):
         during = matrix(tables, Conditions.of(design, frozenset({failure.id}), failing))
         worse = [
@@ -68,7 +68,7 @@ def test_a_failure_costs_what_doing_all_anew_says(drawn, kinds, down):
             for one, was in zip(during.cells(), before.worst[before.worst != len(REACHES)], strict=True)
             if one.reach.rank > was and not {one.source.id, one.destination.id} & gone[failure.id]
         ]
-        assert [(one.source_id, one.destination_id, one.before, one.during) for one in failure.pairs] == worse
+        assert [(pair.source_id, pair.destination_id, pair.before, pair.during) for pair in failure.pairs] == worse
         assert failure.lost == len(worse)
 
 

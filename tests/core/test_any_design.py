@@ -26,7 +26,7 @@ from tests.support.designs import TODAY, bare_demo
 DESIGN = bare_demo()
 GATEWAYS = st.sampled_from([one.id for one in DESIGN.gateways])
 SITES = st.sampled_from([one.id for one in DESIGN.sites])
-TUNNELS = st.sampled_from([one.id for one in DESIGN.tunnels])
+TUNNELS = st.sampled_from([tunnel.id for tunnel in DESIGN.tunnels])
 STARTS = [("10.64.0.0", 32), ("10.70.1.0", 32), ("192.168.1.0", 32), ("0.0.0.0", 32), ("fd5c:9a1e:40::", 128), ("::", 128)]
 
 

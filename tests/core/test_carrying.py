@@ -34,7 +34,7 @@ def _outside(one: DesignMember) -> DesignMember:
 
 
 EMPTY = Design(id="x", revision=0, name="x", key_salt="0" * 32)
-BASE = apply_operations(EMPTY, [put(_outside(one)) for one in base_objects()])
+BASE = apply_operations(EMPTY, [put(_outside(member)) for member in base_objects()])
 
 
 def _route(gateway: str, prefix: str, tunnel: str) -> Route:
@@ -90,9 +90,9 @@ CASES: dict[str, tuple[list[DesignMember], Code, set[str], Expected, bool]] = {
 def test_what_would_go_into_its_own_tunnel_is_found_and_mended(name):
     """It is told at the tunnel with what leads there; the route by the uplink, or the address for the name, mends it."""
     objects, code, where, said, mendable = CASES[name]
-    assert not {one.code for one in analyse(BASE, TODAY).findings} & {code}
+    assert not {finding.code for finding in analyse(BASE, TODAY).findings} & {code}
     design = apply_operations(BASE, [put(one) for one in objects])
-    told = {one.where[0].id: one for one in analyse(design, TODAY).findings if one.code == code}
+    told = {finding.where[0].id: finding for finding in analyse(design, TODAY).findings if finding.code == code}
     assert told.keys() <= where
     assert is_said(said, told[min(where & told.keys())].why.reason)
     assert bool(told["t3"].remedies) is mendable
@@ -107,7 +107,7 @@ def test_a_remedy_that_leads_a_tunnel_into_itself_brings_the_route_around():
     near = _end("t3", "left", **policy, remote_networks=["10.80.0.0/24"])
     far = near.with_end(Side.RIGHT, local_networks=ALL.left.remote_networks, remote_networks=ALL.left.local_networks)
     design = apply_operations(BASE, [put(far)])
-    told = [one for one in analyse(design, TODAY).findings if one.code.endswith("all-traffic-one-side")]
+    told = [finding for finding in analyse(design, TODAY).findings if finding.code.endswith("all-traffic-one-side")]
     wide = [remedy for one in told for remedy in one.remedies if len(remedy.operations) > 1]
     assert "198.51.100.9/32" in {str(route.prefix) for route in apply_operations(design, wide[0].operations).routes}
     for remedy in wide:
@@ -126,7 +126,7 @@ def test_no_remedy_leads_a_tunnel_into_itself_where_no_route_goes_around(peer, u
     far = far.with_end(Side.RIGHT, local_networks=ALL.left.remote_networks, remote_networks=ALL.left.local_networks)
     unknown = BASE.uplink_by_id["right"].changed(address=None, address_kind=AddressKind.CHANGING_PUBLIC)
     design = apply_operations(BASE, [put(far), put(unknown)])
-    told = [one for one in analyse(design, TODAY).findings if one.code.endswith("all-traffic-one-side")]
+    told = [finding for finding in analyse(design, TODAY).findings if finding.code.endswith("all-traffic-one-side")]
     assert told
     for remedy in (remedy for one in told for remedy in one.remedies):
         after = analyse(apply_operations(design, remedy.operations), TODAY).findings
@@ -148,6 +148,6 @@ def test_the_linux_plan_goes_around():
     """Where a way into a tunnel holds a peer's address, the plan has a route by the uplink to that address alone."""
     design = apply_operations(BASE, [put(_route("left", "0.0.0.0/0", "t3"))])
     lines = linux_plan(Tables(design), "left").apply
-    around = [one for one in lines if "198.51.100.9 dev uplink" in one]
+    around = [line for line in lines if "198.51.100.9 dev uplink" in line]
     assert around == ['route "uplink" ip -4 route replace 198.51.100.9 dev uplink metric 512 proto 112']
     assert not [one for one in linux_plan(Tables(BASE), "left").apply if "198.51.100.9" in one]

@@ -97,12 +97,12 @@ def _proved_by(certificates, anchors, name="ostvik.skerry.example", kind="fqdn")
     given = identity(name, kind)
     right: dict[str, Any] = {
         "local_auth": "certificate",
-        "certificates": [one.model_dump() for one in certificates],
+        "certificates": [certificate.model_dump() for certificate in certificates],
         "local_identity": given,
     }
     left: dict[str, Any] = {
         "remote_auth": "certificate",
-        "trust_anchors": [one.model_dump() for one in anchors],
+        "trust_anchors": [anchor.model_dump() for anchor in anchors],
         "remote_identity": given,
     }
     return with_end(RIGHT, with_end(LEFT, **left), **{**right, "trust_anchors": [ROOT.model_dump()]})
@@ -110,7 +110,7 @@ def _proved_by(certificates, anchors, name="ostvik.skerry.example", kind="fqdn")
 
 def _row(design):
     rows = compare(TunnelEnds(design, design.tunnel_by_id[SOUND], TODAY))
-    return next(one for one in rows if one.key == "certificate-right")
+    return next(row for row in rows if row.key == "certificate-right")
 
 
 @pytest.mark.parametrize(
@@ -171,6 +171,6 @@ def test_weak_certificates_are_exposures():
     short = generate_private_key(65537, 1024)
     weak = issue("old gate", "Skerry Root", short, KEYS["root"], names=[OSTVIK])
     hashed = issue("gate", "RSA Root", KEYS["gate"], generate_private_key(65537, 2048), algorithm=hashes.SHA256())
-    found = [one for one in analyse(_proved_by([weak], [ROOT]), TODAY).findings if one.code == Code.CERT_WEAK]
+    found = [finding for finding in analyse(_proved_by([weak], [ROOT]), TODAY).findings if finding.code == Code.CERT_WEAK]
     assert [is_said(tunnels.CertificateKeyWeak(weak.facts.subject, 80, "RSA 1024"), one.why.reason) for one in found] == [True]
     assert hashed.facts.signature_hash == "sha256"

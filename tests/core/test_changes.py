@@ -67,8 +67,8 @@ def test_a_refused_operation_says_which_field_and_why(operations, problem):
 def test_removing_with_what_hangs_on_it():
     """A site goes with its networks, gateways, their uplinks and tunnels; everything else stays."""
     after = apply_operations(DESIGN, [Remove(type=ObjectType.SITE, id="ostvik", cascade=True)])
-    assert {one.id for one in DESIGN.tunnels} - {one.id for one in after.tunnels} == {"harbour-ostvik"}
-    assert "ostvik" not in {one.site_id for one in after.networks} | {one.site_id for one in after.gateways}
+    assert {tunnel.id for tunnel in DESIGN.tunnels} - {tunnel.id for tunnel in after.tunnels} == {"harbour-ostvik"}
+    assert "ostvik" not in {network.site_id for network in after.networks} | {gateway.site_id for gateway in after.gateways}
     assert len(after.uplinks) == len(DESIGN.uplinks) - 1
 
 

@@ -101,7 +101,7 @@ def _added(before: Design, after: Design) -> set[CloudRule]:
 
 
 def _cloud_codes(design: Design) -> dict[Code, str]:
-    return {one.code: one.where[0].id for one in findings(design, TODAY) if one.code.value.startswith("cloud.")}
+    return {finding.code: finding.where[0].id for finding in findings(design, TODAY) if finding.code.value.startswith("cloud.")}
 
 
 def _answers_of_reports(design: Design) -> str:
@@ -113,13 +113,13 @@ def test_a_subnet_that_forgets_the_ports_of_answers_is_told_and_mended():
     """The demo, once the peering is accepted: asked for, and never answered; the remedy lets answers out, and no more."""
     design = _with_peering(DEMO)
     assert "and the answer is lost: no subnet rule of Gneiss lets the answer out of reporting" in _answers_of_reports(design)
-    (told,) = [one for one in findings(design, TODAY) if one.code is Code.CLOUD_ANSWER_BLOCKED]
+    (told,) = [finding for finding in findings(design, TODAY) if finding.code is Code.CLOUD_ANSWER_BLOCKED]
     assert told.where[0].id == "gneiss-reporting"
     (remedy,) = told.remedies
     mended = apply_operations(design, remedy.operations)
     (rule,) = _added(design, mended)
     assert (rule.direction, rule.level) == (PacketDirection.OUT, RuleLevel.SUBNET)
-    assert [str(one) for one in rule.services] == ["tcp 1024-65535"]
+    assert [str(service) for service in rule.services] == ["tcp 1024-65535"]
     assert _answers_of_reports(mended).startswith("Arrives and returns")
     assert not _cloud_codes(mended)
 
@@ -139,17 +139,21 @@ def test_a_rule_that_lets_nobody_in_is_told_and_mended(level):
         }
     )
     design = apply_operations(DEMO, [put(closed)])
-    (told,) = [one for one in findings(design, TODAY) if one.code is Code.CLOUD_RULE_BLOCKS and "Booking" in str(one.why)]
+    (told,) = [
+        finding for finding in findings(design, TODAY) if finding.code is Code.CLOUD_RULE_BLOCKS and "Booking" in str(finding.why)
+    ]
     after = apply_operations(design, told.remedies[0].operations)
     assert {one.level for one in _added(design, after)} == {level}
-    assert not [one for one in findings(after, TODAY) if one.code is Code.CLOUD_RULE_BLOCKS and "Booking" in str(one.why)]
+    assert not [
+        finding for finding in findings(after, TODAY) if finding.code is Code.CLOUD_RULE_BLOCKS and "Booking" in str(finding.why)
+    ]
 
 
 def test_a_subnet_outside_its_blocks_and_blocks_that_overlap_are_told():
     """A cloud refuses both; a block that is added mends the first."""
     basalt, gneiss = DEMO.cloud_networks
     narrow = apply_operations(DEMO, [put(basalt.changed(blocks=(parse_prefix("10.80.0.0/22"),)))])
-    outside = [one for one in findings(narrow, TODAY) if one.code is Code.CLOUD_SUBNET_OUTSIDE]
+    outside = [finding for finding in findings(narrow, TODAY) if finding.code is Code.CLOUD_SUBNET_OUTSIDE]
     assert {one.where[0].id for one in outside} == {"basalt-booking", "basalt-booking-data", "basalt-booking-gate"}
     wider = next(one for one in outside if one.where[0].id == "basalt-booking")
     assert Code.CLOUD_SUBNET_OUTSIDE not in _cloud_codes(apply_operations(narrow, wider.remedies[0].operations))
@@ -162,7 +166,7 @@ def test_a_rule_for_another_site_is_told_and_mended():
     rule = DEMO.cloud_rules[0]
     away = apply_operations(DEMO, [put(rule.changed(site_id="basalt"))])
     assert _cloud_codes(away)[Code.CLOUD_MEMBER_ELSEWHERE] == rule.id
-    told = next(one for one in findings(away, TODAY) if one.code is Code.CLOUD_MEMBER_ELSEWHERE)
+    told = next(finding for finding in findings(away, TODAY) if finding.code is Code.CLOUD_MEMBER_ELSEWHERE)
     assert Code.CLOUD_MEMBER_ELSEWHERE not in _cloud_codes(apply_operations(away, told.remedies[0].operations))
 
 

@@ -79,13 +79,13 @@ def test_what_is_made_is_green(ways_out, pattern, mode, through_hub, networks):
     assert len(plan.joined) == pairs[pattern]
     assert plan.made == len(made.tunnels) == sum(one.refused is None for one in plan.joined)
     analysis = analyse(made, TODAY)
-    assert {one.state for one in analysis.forecasts} <= {StageState.HOLDS}
+    assert {forecast.state for forecast in analysis.forecasts} <= {StageState.HOLDS}
     if not hub or plan.made == len(plan.joined):
-        assert [one for one in analysis.findings if one.severity is not Severity.ADVICE] == []
+        assert [finding for finding in analysis.findings if finding.severity is not Severity.ADVICE] == []
     inner_addresses = [tunnel.end(side).inner_address for tunnel in made.tunnels for side in SIDES]
     if mode is Mode.ROUTE:
         assert len(set(inner_addresses)) == 2 * plan.made
-    uses = Counter(one.fingerprint for one in keys_of(made))
+    uses = Counter(key.fingerprint for key in keys_of(made))
     assert len(uses) == plan.keys
     assert set(uses.values()) <= {2}
 
@@ -105,7 +105,7 @@ def test_who_calls_follows_from_who_can_be_called():
     first, second = plan.joined
     assert str(first.refused) == "Neither can be called: no uplink of Site 0 or Site 1 lets UDP 500/4500 in."
     assert second.calls == "Site 0"
-    assert len([one for one in operations if one.op == "put-tunnel"]) == 1
+    assert len([operation for operation in operations if operation.op == "put-tunnel"]) == 1
 
 
 def test_what_is_joined_already_stays():
@@ -212,8 +212,8 @@ def test_a_changed_pattern_changes_identities_on_both_sides():
     changed = {tunnel.id: tunnel for tunnel in restandardised(departed, renamed)}
     after = apply_operations(departed, [put(item) for item in (renamed, *changed.values())])
     assert {str(tunnel.right.local_identity) for tunnel in after.tunnels} == {"fqdn boat.example", "fqdn site-2.gate.example"}
-    assert {one.field for one in departures_of_followers(after, renamed)} == {"local_identity", "remote_identity"}
-    assert {one.state for one in analyse(after, TODAY).forecasts} == {StageState.HOLDS}
+    assert {follower.field for follower in departures_of_followers(after, renamed)} == {"local_identity", "remote_identity"}
+    assert {forecast.state for forecast in analyse(after, TODAY).forecasts} == {StageState.HOLDS}
 
 
 def test_a_standard_is_made_of_a_tunnel_that_works():
@@ -236,7 +236,7 @@ def test_guests_and_isolated_zones_stay_out():
     lines = "Harbour: 10.1.0.0/24, 172.22.16.0/20 guests, 198.51.100.1\nOstvik: 10.2.0.0/24, LTE"
     design = apply_operations(EMPTY, plan_sites(EMPTY, StartText(text=lines))[1])
     _, made = connected(design, request(design, Pattern.PAIRS))
-    assert [str(one) for one in made.tunnels[0].left.local_networks] == ["10.1.0.0/24"]
+    assert [str(network) for network in made.tunnels[0].left.local_networks] == ["10.1.0.0/24"]
     assert "harbour-guests" not in {member.id for intent in made.intents for member in intent.sources}
     assert analyse(made, TODAY).findings == ()
 

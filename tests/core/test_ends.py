@@ -269,7 +269,7 @@ def test_each_fault_is_named_and_mended(fault):
     assert row.stage is stage
     assert is_said(said, row.reason)
     foretold = forecast(tunnel, rows)
-    assert row.reason in [one.reason for stage in foretold.stages for one in stage.reasons]
+    assert row.reason in [reason.reason for stage in foretold.stages for reason in stage.reasons]
     found = analyse(design, TODAY).findings
     before = {one.code for one in found if one.severity is Severity.BLOCKER}
     mended = next(one for one in found if one.code == code)
@@ -322,7 +322,7 @@ def test_any_identity_is_an_exposure_and_never_ones_own():
     """An end may expect any identity, at a price; it can't be any itself."""
     design = both({"remote_identity": identity("", "any")}, {})
     assert _row(design, "identity-right").verdict is Verdict.AGREED
-    assert Code.AUTH_ANY_IDENTITY in {one.code for one in analyse(design, TODAY).findings}
+    assert Code.AUTH_ANY_IDENTITY in {finding.code for finding in analyse(design, TODAY).findings}
     with pytest.raises(ValueError, match="must say one of its own"):
         with_end(LEFT, local_identity=identity("", "any"))
 
@@ -335,7 +335,7 @@ def test_the_smallest_change_is_the_first_remedy():
     assert row.remedies[0].title == "Let Ostvik Terminal take group 20 in proposal 1"
     assert row.remedies[1].title == "Let Harbour House take group 19 in proposal 1"
     after = apply_operations(design, row.remedies[0].operations)
-    assert [len(one.transforms) for one in after.tunnel_by_id[SOUND].right.ike_proposals] == [4]
+    assert [len(proposal.transforms) for proposal in after.tunnel_by_id[SOUND].right.ike_proposals] == [4]
 
 
 def test_what_is_settled_may_depend_on_the_habit_and_on_who_calls():
@@ -355,9 +355,9 @@ def test_what_is_settled_may_depend_on_the_habit_and_on_who_calls():
 def test_a_network_within_another_is_told():
     """A list that names a network twice over is worth knowing, and the remedy leaves the inner one out."""
     design = both({"remote_networks": ["10.65.0.0/16", "10.65.4.0/23"]}, {"local_networks": ["10.65.0.0/16"]})
-    (found,) = [one for one in analyse(design, TODAY).findings if one.code == Code.CHILD_NETWORKS_REDUNDANT]
+    (found,) = [finding for finding in analyse(design, TODAY).findings if finding.code == Code.CHILD_NETWORKS_REDUNDANT]
     after = apply_operations(design, found.remedies[0].operations)
-    assert [str(one) for one in after.tunnel_by_id[SOUND].left.remote_networks] == ["10.65.0.0/16"]
+    assert [str(network) for network in after.tunnel_by_id[SOUND].left.remote_networks] == ["10.65.0.0/16"]
 
 
 def test_restart_does_not_decide_whether_a_tunnel_comes_up():
@@ -390,10 +390,10 @@ def test_an_address_as_a_name_is_told():
     """An identity of type FQDN that holds an address works while both ends have it so, and is mended at both."""
     name = identity("203.0.113.77")
     design = both({"remote_identity": name}, {"local_identity": name})
-    told = [one for one in analyse(design, TODAY).findings if one.code == Code.END_IDENTITY_ADDRESS_AS_NAME]
+    told = [finding for finding in analyse(design, TODAY).findings if finding.code == Code.END_IDENTITY_ADDRESS_AS_NAME]
     assert len(told) == 2
     after = apply_operations(design, told[0].remedies[0].operations)
     mended = after.tunnel_by_id[SOUND].right.local_identity
     assert mended
     assert mended.type.value == "ipv4-addr"
-    assert Code.END_IDENTITY_ADDRESS_AS_NAME not in {one.code for one in analyse(after, TODAY).findings}
+    assert Code.END_IDENTITY_ADDRESS_AS_NAME not in {finding.code for finding in analyse(after, TODAY).findings}

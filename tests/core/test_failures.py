@@ -60,11 +60,11 @@ def test_a_check_that_fails_is_a_finding_at_its_object(monkeypatch, name, about)
     monkeypatch.setattr(check, name, _broken)
     told: list[FailedCheck] = []
     found = analyse(demo_design(), TODAY, AnalysisCache(), told.append)
-    failed = [one for one in found.findings if one.code == Code.ANALYSIS_CHECK_FAILED]
+    failed = [finding for finding in found.findings if finding.code == Code.ANALYSIS_CHECK_FAILED]
     assert {one.where[0].type.value for one in failed} == {about}
     assert len(told) == len(failed) > 0
     assert "secret-looking" not in json_octets(found).decode()
-    assert [one.tunnel_id for one in found.forecasts] == [one.tunnel_id for one in sound.forecasts]
+    assert [forecast.tunnel_id for forecast in found.forecasts] == [forecast.tunnel_id for forecast in sound.forecasts]
     waiting = {Code.CLOUD_ANSWER_BLOCKED}  # behind a tunnel whose troubles aren't known now
-    told_before = {one.code for one in sound.findings} | waiting
-    assert {one.code for one in found.findings} - {Code.ANALYSIS_CHECK_FAILED} <= told_before
+    told_before = {finding.code for finding in sound.findings} | waiting
+    assert {finding.code for finding in found.findings} - {Code.ANALYSIS_CHECK_FAILED} <= told_before

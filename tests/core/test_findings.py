@@ -43,14 +43,14 @@ def _network(id_, site, prefix, **fields):
 )
 def test_overlap_that_matters(network, pairs):
     """Networks collide where they can meet: at other sites of their zone, or twice the same at one site."""
-    found = {(one.outer_id, one.inner_id) for one in overlaps(_add(network))}
+    found = {(overlap.outer_id, overlap.inner_id) for overlap in overlaps(_add(network))}
     assert found - {("aurelia-bridge", "corvina-bridge"), ("harbour-servers", "tarn-berth-system")} == pairs
 
 
 def test_renumbering_takes_the_selectors_along():
     """Renumbering a network moves its gateway address and the selectors of both ends, into the organisation's space."""
     design = demo_design()
-    found = next(one for one in findings(design, TODAY) if one.code == Code.ADDRESS_OVERLAP)
+    found = next(finding for finding in findings(design, TODAY) if finding.code == Code.ADDRESS_OVERLAP)
     remedy = next(one for one in found.remedies if "Aurelia" in one.title)
     after = apply_operations(design, remedy.operations)
     network = next(one for one in after.networks if one.id == "aurelia-bridge")
@@ -89,12 +89,12 @@ def test_renumbering_takes_the_selectors_along():
 def test_space_that_is_set_apart(prefix, fields, code, said):
     """A network in space that is set apart, public or shared is told; private and well-chosen local space is not."""
     design = _add(_network("x", "ostvik", prefix, **fields))
-    found = {one.code: one for one in findings(design, TODAY) if one.where[0].id == "x"}
+    found = {finding.code: finding for finding in findings(design, TODAY) if finding.where[0].id == "x"}
     assert set(found) == ({code} if code else set())
     if code:
         assert is_said(said, found[code].why.reason)
         for remedy in found[code].remedies:
-            assert code not in {one.code for one in findings(apply_operations(design, remedy.operations), TODAY)}
+            assert code not in {finding.code for finding in findings(apply_operations(design, remedy.operations), TODAY)}
 
 
 def test_public_space_of_ones_own_is_fine():
@@ -102,7 +102,7 @@ def test_public_space_of_ones_own_is_fine():
     design = _add(_network("x", "ostvik", "11.4.0.0/24"))
     supernets = [*design.settings.model_dump()["supernets"], "11.4.0.0/16"]
     own = DesignSettings.model_validate({**design.settings.model_dump(), "supernets": supernets})
-    assert Code.ADDRESS_PUBLIC_INSIDE not in {one.code for one in findings(apply_operations(design, [put(own)]), TODAY)}
+    assert Code.ADDRESS_PUBLIC_INSIDE not in {finding.code for finding in findings(apply_operations(design, [put(own)]), TODAY)}
 
 
 def test_weak_and_retired_algorithms_are_exposures():
@@ -110,7 +110,7 @@ def test_weak_and_retired_algorithms_are_exposures():
     sound = proposals(("ENCR", 20, 256), ("PRF", 5, None), ("KE", 19, None))
     old = proposals(("ENCR", 2, None), ("PRF", 1, None), ("INTEG", 1, None), ("KE", 2, None))
     design = with_end(Side.LEFT, ike_proposals=sound + old)
-    found = {one.code: one for one in findings(design, TODAY) if one.where[0].id == SOUND}
+    found = {finding.code: finding for finding in findings(design, TODAY) if finding.where[0].id == SOUND}
     assert {Code.CRYPTO_MUST_NOT, Code.CRYPTO_WEAK} <= found.keys()
     assert found[Code.CRYPTO_MUST_NOT].severity is Severity.EXPOSURE
     held = found[Code.CRYPTO_MUST_NOT].why.reason
@@ -121,7 +121,7 @@ def test_weak_and_retired_algorithms_are_exposures():
     assert len(after.tunnel_by_id[SOUND].left.ike_proposals) == 1
     design = with_end(Side.LEFT, ike_proposals=old)
     assert not next(
-        one for one in findings(design, TODAY) if one.code == Code.CRYPTO_MUST_NOT and one.where[0].id == SOUND
+        finding for finding in findings(design, TODAY) if finding.code == Code.CRYPTO_MUST_NOT and finding.where[0].id == SOUND
     ).remedies
 
 
@@ -132,7 +132,7 @@ def test_weak_and_reused_keys():
     for tunnel_id in ("harbour-ostvik", "harbour-brenna"):
         for side in Side:
             design = with_end(side, design, tunnel_id, key=weak)
-    found = {one.code: one.why.reason for one in findings(design, TODAY)}
+    found = {finding.code: finding.why.reason for finding in findings(design, TODAY)}
     told = found[Code.KEY_WEAK]
     assert isinstance(told, tunnels.InTunnel)
     assert isinstance(told.reason, tunnels.KeyWeak)
@@ -140,7 +140,7 @@ def test_weak_and_reused_keys():
     assert told.reason.because == tunnels.Because("it is short, it is made of words, it holds a year")
     serves = found[Code.KEY_REUSED]
     assert isinstance(serves, tunnels.KeyReused)
-    assert [one.id for one in serves.tunnels] == ["harbour-brenna", "harbour-ostvik"]
+    assert [tunnel.id for tunnel in serves.tunnels] == ["harbour-brenna", "harbour-ostvik"]
     assert "Skerry2019" not in json_octets(analyse(design, TODAY)).decode()
 
 

@@ -72,7 +72,7 @@ def test_what_one_tunnel_alone_does_not_show(name):
     found = analyse(design, TODAY)
     told = [one for one in found.findings if one.code == code]
     assert {one.where[0].id for one in told} == hit
-    assert {one.tunnel_id: one.state for one in found.forecasts}[min(hit)] is state
+    assert {forecast.tunnel_id: forecast.state for forecast in found.forecasts}[min(hit)] is state
     for finding in told:
         for remedy in finding.remedies:
             after = analyse(apply_operations(design, remedy.operations), TODAY).findings
@@ -93,7 +93,7 @@ def test_tunnels_that_have_nothing_in_common_have_no_further_rows():
             if row.key not in {one.key for one in compare(TunnelEnds(design, tunnel, TODAY))}
         }
         assert further == keys
-        assert not [one for one in analyse(design, TODAY).findings if one.code.startswith(("hub.", "port."))]
+        assert not [finding for finding in analyse(design, TODAY).findings if finding.code.startswith(("hub.", "port."))]
 
 
 def test_hubs_are_judged_as_the_standards_have_it():
@@ -128,9 +128,9 @@ def _mixed(random: Random, before: Design, other: Design) -> Design:
     ids = [id_ for id_ in theirs if {theirs[id_].left.gateway_id, theirs[id_].right.gateway_id} <= gateways]
     tunnels = before.tunnel_by_id | {id_: theirs[id_] for id_ in ids if random.random() < 0.4}
     gone = {id_ for id_ in tunnels if random.random() < 0.1}
-    uplinks = tuple(there[one.id] if one.id in there and random.random() < 0.3 else one for one in before.uplinks)
+    uplinks = tuple(there[uplink.id] if uplink.id in there and random.random() < 0.3 else uplink for uplink in before.uplinks)
     rest = (tunnels[id_] for id_ in sorted(tunnels) if id_ not in gone)
-    return before.changed(uplinks=uplinks, tunnels=tuple(_edited(random, one) for one in rest))
+    return before.changed(uplinks=uplinks, tunnels=tuple(_edited(random, tunnel) for tunnel in rest))
 
 
 def _edited(random: Random, tunnel: Tunnel) -> Tunnel:

@@ -144,18 +144,18 @@ def test_each_fault_is_told_and_mended(objects, code, said):
 )
 def test_what_is_sound_is_left_alone(objects):
     """A reservation in its range, twins in isolated zones, a reservation around one's own networks: nothing to say."""
-    before = {one.why for one in findings(DESIGN, TODAY)}
-    told = {one.why for one in findings(_design(*objects), TODAY) if one.code not in ABOUT_SPLITS}
+    before = {finding.why for finding in findings(DESIGN, TODAY)}
+    told = {finding.why for finding in findings(_design(*objects), TODAY) if finding.code not in ABOUT_SPLITS}
     assert told - before == set()
 
 
 def test_widening_takes_the_selectors_along():
     """A pool that is widened where it stands is named at its new size by every tunnel and route that named the old one."""
     design = _design(_net("10.65.0.0/24", "ostvik-ticketing", hosts_expected=400))
-    told = next(one for one in findings(design, TODAY) if one.code == Code.ADDRESS_TOO_SMALL)
+    told = next(finding for finding in findings(design, TODAY) if finding.code == Code.ADDRESS_TOO_SMALL)
     after = apply_operations(design, told.remedies[0].operations)
     assert str(after.network_by_id["ostvik-ticketing"].prefix) == "10.65.0.0/23"
-    assert "10.65.0.0/23" in {str(one) for one in after.tunnel_by_id["harbour-ostvik"].left.remote_networks}
+    assert "10.65.0.0/23" in {str(network) for network in after.tunnel_by_id["harbour-ostvik"].left.remote_networks}
 
 
 def test_home_prefixes_are_ranked_and_reasoned():
@@ -170,7 +170,7 @@ def test_home_prefixes_are_never_offered():
     """Even a supernet that holds nothing else offers no block that is usual at home."""
     wide = put(DesignSettings(name="x", supernets=(parse_prefix("192.168.0.0/23"),)))
     design = apply_operations(_design(_net("192.168.1.0/25", role="pool")), [wide])
-    told = next(one for one in findings(design, TODAY) if one.code == Code.ADDRESS_HOME_PREFIX)
+    told = next(finding for finding in findings(design, TODAY) if finding.code == Code.ADDRESS_HOME_PREFIX)
     assert not told.remedies
 
 
@@ -178,13 +178,17 @@ def test_two_equal_networks_are_mended_without_supernets():
     """Where no supernets are given a collision has a remedy all the same: supernets first, and then the move into them."""
     twins = _design(_net("192.168.1.0/24", "one", "ostvik"), _net("192.168.1.0/24", "two", "harbour"))
     design = apply_operations(twins, [put(DesignSettings(name="x"))])
-    told = next(one for one in findings(design, TODAY) if one.code == Code.ADDRESS_OVERLAP and one.where[0].id in ("one", "two"))
+    told = next(
+        finding
+        for finding in findings(design, TODAY)
+        if finding.code == Code.ADDRESS_OVERLAP and finding.where[0].id in ("one", "two")
+    )
     first = told.remedies[0]
     assert first.title.startswith("Take 10.0.0.0/8 as supernet, and renumber ")
     after = apply_operations(design, first.operations)
     assert after.name == "x"
-    assert [str(one) for one in after.supernets] == ["10.0.0.0/8"]
-    assert not [one for one in findings(after, TODAY) if one.why == told.why]
+    assert [str(supernet) for supernet in after.supernets] == ["10.0.0.0/8"]
+    assert not [finding for finding in findings(after, TODAY) if finding.why == told.why]
     out = ways_out(design)
     assert not meetings(apply_operations(design, out.operations))
 
@@ -194,7 +198,7 @@ def test_an_inner_network_that_equals_a_lan_is_mended_without_supernets():
     design = apply_operations(DESIGN, [put(DesignSettings(name="x"))])
     design = with_end(Side.LEFT, design, inner_address="10.65.0.1/24")
     design = with_end(Side.RIGHT, design, inner_address="10.65.0.2/24")
-    told = next(one for one in findings(design, TODAY) if one.code == Code.ADDRESS_INNER_NETWORK)
+    told = next(finding for finding in findings(design, TODAY) if finding.code == Code.ADDRESS_INNER_NETWORK)
     after = apply_operations(design, told.remedies[0].operations)
     assert after.supernets
-    assert Code.ADDRESS_INNER_NETWORK not in {one.code for one in findings(after, TODAY)}
+    assert Code.ADDRESS_INNER_NETWORK not in {finding.code for finding in findings(after, TODAY)}

@@ -93,9 +93,9 @@ TABLES = [
 def test_tables_by_their_headings(text):
     """One table in four forms: the same networks come of it, with a site that was not there yet."""
     after = apply_operations(DESIGN, _plan(text, site="").operations)
-    kiosks = next(one for one in after.networks if str(one.prefix) == "10.90.4.0/24")
+    kiosks = next(network for network in after.networks if str(network.prefix) == "10.90.4.0/24")
     assert (kiosks.site_id, kiosks.name) == ("ostvik", "kiosks")
-    lan = next(one for one in after.networks if str(one.prefix) == "10.91.0.0/24")
+    lan = next(network for network in after.networks if str(network.prefix) == "10.91.0.0/24")
     assert after.site_by_id[lan.site_id].name == "New Pier"
     if "start" not in text:
         assert (kiosks.vlan, str(kiosks.gateway_address)) == (12, "10.90.4.1")
@@ -196,7 +196,7 @@ def test_linux_rules_keep_their_order_ports_and_paths():
     new = [rule for rule in after.rules if rule not in DESIGN.rules]
     first, second = sorted(new, key=lambda rule: rule.position)
     assert (first.position, str(first.sources[0]), first.paths[0].id) == (100, "10.66.1.0/26", "brenna-radio-link")
-    assert ([str(one) for one in second.destinations], second.paths) == (["10.80.0.0/20 tcp 443"], ())
+    assert ([str(destination) for destination in second.destinations], second.paths) == (["10.80.0.0/20 tcp 443"], ())
     assert "table '77' names no tunnel or uplink here" in plan.lines[2].detail
 
 
@@ -268,7 +268,11 @@ def test_thousands_of_rows_of_one_name_get_a_number_each():
     """Names never run out: of 1,200 networks of one name at a site each is planned, and no two are called alike."""
     rows = "\n".join(f"lan 10.96.{k // 256}.{k % 256}/32" for k in range(1200))
     plan = _plan(rows)
-    assert len(plan.operations) == len({one.object.name for one in plan.operations if isinstance(one, Put)}) == 1200
+    assert (
+        len(plan.operations)
+        == len({operation.object.name for operation in plan.operations if isinstance(operation, Put)})
+        == 1200
+    )
 
 
 @pytest.mark.parametrize(

@@ -63,7 +63,7 @@ def test_prefixes_and_names_ask_for_what_they_stand_for():
     """A prefix within a network asks for a part of it, one around networks for all of them, a domain for all hosts below."""
     part, all_of_basalt = "10.66.0.16/28", "10.80.0.0/20"
     found = _wanted(source_prefixes=[part], destination_prefixes=[all_of_basalt])
-    inside = {one.id for one in DEMO.networks if parse_prefix(all_of_basalt).contains(one.prefix)}
+    inside = {network.id for network in DEMO.networks if parse_prefix(all_of_basalt).contains(network.prefix)}
     assert len(inside) > 1
     assert {source for source, _ in found} == {f"brenna-ticketing {part}"}
     assert {target.split()[0] for _, target in found} == inside
@@ -99,7 +99,7 @@ def test_what_a_kind_says_must_be_filled_is_refused_when_it_is_empty():
 
 def _found(code: Code, **fields: Any) -> list[str]:
     design = apply_operations(DEMO, [put(_intent(**fields))])
-    return [str(one.why) for one in analyse(design, TODAY).findings if one.code is code]
+    return [str(finding.why) for finding in analyse(design, TODAY).findings if finding.code is code]
 
 
 @pytest.mark.parametrize(
@@ -127,18 +127,18 @@ def test_what_stands_outside(fields, code, says):
 
 def test_what_cannot_leave_is_told_once():
     """Where no uplink leads out, a prefix outside isn't reached, and its trace says why."""
-    ups = [one for one in DEMO.uplinks if one.gateway_id != "dock-gateway"]
-    tunnels = [one for one in DEMO.tunnels if "dock" not in one.id]
+    ups = [uplink for uplink in DEMO.uplinks if uplink.gateway_id != "dock-gateway"]
+    tunnels = [tunnel for tunnel in DEMO.tunnels if "dock" not in tunnel.id]
     design = DEMO.changed(uplinks=tuple(ups), tunnels=tuple(tunnels), routes=(), rules=(), exits=())
     design = design.changed(intents=(_intent(sources=YARD, destination_prefixes=OUTSIDE),))
-    found = [one for one in analyse(design, TODAY).findings if one.code is Code.ROUTE_NOT_OUTSIDE]
+    found = [finding for finding in analyse(design, TODAY).findings if finding.code is Code.ROUTE_NOT_OUTSIDE]
     assert ["Want wants Dry Dock's yard to reach 198.51.100.192/28" in str(one.why) for one in found] == [True]
 
 
 def test_a_network_that_a_prefix_names_is_asked_for_no_more():
     """What to do next doesn't ask to name a network that an intent names by its prefix."""
-    unnamed = next(one for one in next_steps(DEMO) if one.action is NextAction.ADD_INTENTS)
+    unnamed = next(step for step in next_steps(DEMO) if step.action is NextAction.ADD_INTENTS)
     prefixes = [str(DEMO.network_by_id[id_].prefix) for id_ in unnamed.ids]
     assert unnamed.type is ObjectType.NETWORK
     named = DEMO.changed(intents=(*DEMO.intents, _intent(sources=YARD, destination_prefixes=prefixes)))
-    assert not [one for one in next_steps(named) if one.action is NextAction.ADD_INTENTS]
+    assert not [step for step in next_steps(named) if step.action is NextAction.ADD_INTENTS]

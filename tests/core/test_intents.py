@@ -117,13 +117,15 @@ PLANTED: list[tuple[str, list[Any], str, str, str]] = [
 def test_planted_faults_of_routes(name, objects, code, id_, words):
     """Each planted fault is told once, at its place; each remedy mends it, and brings no new blocker."""
     design = apply_operations(BARE, [put(one) for one in (*objects, _intent())])
-    found = [one for one in analyse(design, TODAY).findings if any(place.id == "want" for place in one.where)]
+    found = [finding for finding in analyse(design, TODAY).findings if any(place.id == "want" for place in finding.where)]
     assert [one.code for one in found] == ([code] if code else [])
     if not code:
         return
     assert found[0].where[0].id == id_
     assert words in str(found[0].why)
-    blockers = {(one.code, one.where[0].id) for one in analyse(design, TODAY).findings if one.severity is Severity.BLOCKER}
+    blockers = {
+        (finding.code, finding.where[0].id) for finding in analyse(design, TODAY).findings if finding.severity is Severity.BLOCKER
+    }
     assert found[0].remedies
     for remedy in found[0].remedies:
         after = analyse(apply_operations(design, remedy.operations), TODAY).findings
@@ -217,7 +219,7 @@ def test_hosts_find_the_tunnel_by_dhcp_or_by_their_router():
     found = trace(Tables(by_router), flow, Conditions())
     assert [hop.where for hop in found.forward.hops] == ["LAN router", "Brenna router", "Basalt cloud gateway"]
     without = apply_operations(by_router, [Remove(type=ObjectType.ROUTE, id="on"), put(_intent())])
-    (missing,) = [one for one in analyse(without, TODAY).findings if any(place.id == "want" for place in one.where)]
+    (missing,) = [finding for finding in analyse(without, TODAY).findings if any(place.id == "want" for place in finding.where)]
     repaired = apply_operations(without, missing.remedies[0].operations)
     assert str(trace(Tables(repaired), flow, Conditions()).verdict) == "Arrives and returns by direct."
 
@@ -257,7 +259,7 @@ def test_a_host_that_moves():
     """The rota in Ostvik's network is no longer reached from Brenna, and is a hop nearer to the ticket printers."""
     host, network = DEMO.host_by_id["harbour-rota"], DEMO.network_by_id["ostvik-ticketing"]
     after, pairs = moved_host(DEMO, host, network, _address("10.65.0.20"), Conditions())
-    by_pair = {(one.network_id, one.begins): one for one in pairs}
+    by_pair = {(pair.network_id, pair.begins): pair for pair in pairs}
     brenna = by_pair["brenna-ticketing", False]
     assert (brenna.before, brenna.after) == (Reach.REACHES, Reach.UNPROTECTED)
     assert str(by_pair["ostvik-ticketing", True].verdict_after) == "Arrives and returns within the site."
@@ -301,7 +303,7 @@ def _out(source: str, gateway: str, **fields: Any) -> Intent:
 def test_the_internet_is_wanted_by_an_exit(source, gateway, says):
     """What leaves by the exit that is wanted is quiet; what leaves elsewhere is told, with where."""
     design = apply_operations(DEMO, [put(_out(source, gateway))])
-    found = [str(one.why) for one in analyse(design, TODAY).findings if one.code is Code.ROUTE_OTHER_EXIT]
+    found = [str(finding.why) for finding in analyse(design, TODAY).findings if finding.code is Code.ROUTE_OTHER_EXIT]
     assert found == [] if says is None else says in found[0]
 
 
@@ -310,16 +312,16 @@ def test_any_of_several_exits_will_do():
     exits = [{"type": "gateway", "id": one} for one in ("basalt-gateway", "harbour-gateway")]
     for source, says in (("dock-containers", []), ("dock-yard", ["by Basalt cloud gateway or Harbour firewall"])):
         design = apply_operations(DEMO, [put(_out(source, "basalt-gateway", destinations=exits))])
-        found = [str(one.why) for one in analyse(design, TODAY).findings if one.code is Code.ROUTE_OTHER_EXIT]
+        found = [str(finding.why) for finding in analyse(design, TODAY).findings if finding.code is Code.ROUTE_OTHER_EXIT]
         assert [words in one for one, words in zip(found, says, strict=True)] == [True] * len(says)
 
 
 def test_what_holds_what_should_leave():
     """Where nothing leads out, it is told why; what goes through a tunnel with troubles of its own waits."""
-    uplinks = [one for one in DEMO.uplinks if one.gateway_id == "dock-gateway"]
+    uplinks = [uplink for uplink in DEMO.uplinks if uplink.gateway_id == "dock-gateway"]
     design = apply_operations(DEMO, [put(_out("dock-yard", "dock-gateway"))])
-    gone = apply_operations(design, [Remove(type=ObjectType.UPLINK, id=one.id, cascade=True) for one in uplinks])
-    (found,) = [one for one in analyse(gone, TODAY).findings if one.code is Code.ROUTE_OTHER_EXIT]
+    gone = apply_operations(design, [Remove(type=ObjectType.UPLINK, id=uplink.id, cascade=True) for uplink in uplinks])
+    (found,) = [finding for finding in analyse(gone, TODAY).findings if finding.code is Code.ROUTE_OTHER_EXIT]
     assert "wants Dry Dock's yard to reach the Internet by Dock container host; it" in str(found.why)
 
 

@@ -13,13 +13,13 @@ LEFT, RIGHT = Side
 def test_the_ladders_show_which_rungs_meet():
     """Each pair of proposals that meets is a line between the ladders; the chosen one is marked, or else the nearest."""
     shown = match(demo_design(), demo_design().tunnel_by_id[SOUND], TODAY)
-    ladder = next(one.ladder for one in shown.rows if one.ladder)
+    ladder = next(row.ladder for row in shown.rows if row.ladder)
     assert ladder
     assert ladder.chosen
     assert [(rung.left, rung.right) for rung in ladder.meeting] == [(0, 0)]
     assert (ladder.chosen.left, ladder.chosen.right, ladder.nearest) == (0, 0, None)
     tarn = match(demo_design(), demo_design().tunnel_by_id["harbour-tarn"], TODAY)
-    ladder = next(one.ladder for one in tarn.rows if one.ladder)
+    ladder = next(row.ladder for row in tarn.rows if row.ladder)
     assert ladder
     assert (ladder.meeting, ladder.chosen, ladder.unmet) == ((), None, ("ENCR", "PRF", "INTEG", "KE"))
 

@@ -120,8 +120,12 @@ def test_each_fault_is_named_at_its_stage(fault):
     assert [s for s in states if states[s] is StageState.FAILS] == [stage]
     behind = [s for s in (Stage.REACH, Stage.INIT, Stage.AUTH, Stage.CHILD) if list(Stage).index(s) > list(Stage).index(stage)]
     assert all(states[s] is StageState.BEHIND for s in behind)
-    blockers = [one for one in analyse(design, TODAY).findings if one.severity is Severity.BLOCKER and one.where[0].id == SOUND]
-    assert [one.code for one in blockers] == [code]
+    blockers = [
+        finding
+        for finding in analyse(design, TODAY).findings
+        if finding.severity is Severity.BLOCKER and finding.where[0].id == SOUND
+    ]
+    assert [blocker.code for blocker in blockers] == [code]
 
 
 def _cases():
@@ -158,11 +162,11 @@ def test_a_remedy_mends_its_finding_and_breaks_nothing(make, code, id_):
 def test_the_sound_tunnel_has_no_finding():
     """Tunnel 1 comes up and stays up, and nothing is to be said of it."""
     analysis = analyse(demo_design(), TODAY)
-    (foretold,) = [one for one in analysis.forecasts if one.tunnel_id == SOUND]
+    (foretold,) = [forecast for forecast in analysis.forecasts if forecast.tunnel_id == SOUND]
     assert foretold.state is StageState.HOLDS
-    assert {one.state for one in foretold.stages} == {StageState.HOLDS}
+    assert {stage.state for stage in foretold.stages} == {StageState.HOLDS}
     assert foretold.sentence.reason == COMES_UP
-    assert not [one for one in analysis.findings if any(place.id == SOUND for place in one.where)]
+    assert not [finding for finding in analysis.findings if any(place.id == SOUND for place in finding.where)]
 
 
 COMES_UP = outcome.ComesUp(rekey.Rekeys(rekey.BothRekey(), rekey.After(3420), rekey.WithGroup("group 20"), None), None)
@@ -203,12 +207,12 @@ PLANTED: dict[
 def test_the_scenario_says_what_was_planted():
     """Each tunnel fails where it was planned, for one cause; beside these there are two collisions and Tarn's old algorithms."""
     analysis = analyse(demo_design(), TODAY)
-    assert {one.tunnel_id for one in analysis.forecasts} == PLANTED.keys()
+    assert {forecast.tunnel_id for forecast in analysis.forecasts} == PLANTED.keys()
     for one in analysis.forecasts:
         state, said = PLANTED[one.tunnel_id]
         assert one.state is state
         assert is_said(said, one.sentence.reason)
-    found = {(one.code, one.where[0].id) for one in analysis.findings}
+    found = {(finding.code, finding.where[0].id) for finding in analysis.findings}
     assert found == {
         (Code.ADDRESS_OVERLAP, "corvina-bridge"),
         (Code.ADDRESS_OVERLAP, "harbour-servers"),
@@ -235,15 +239,15 @@ def test_the_scenario_says_what_was_planted():
 def test_the_mended_scenario_has_no_blocker():
     """With the remedies applied, every tunnel comes up and stays up, but the one of which nothing is known yet."""
     analysis = analyse(mended(demo_design()), TODAY)
-    exposed = [one for one in analysis.findings if one.severity is Severity.EXPOSURE]
+    exposed = [finding for finding in analysis.findings if finding.severity is Severity.EXPOSURE]
     assert [one.code for one in exposed] == [Code.DNS_BESIDE_TUNNEL, Code.EXIT_NOT_TAKEN, Code.POLICY_LEAK_ON_FAILURE]
-    assert [one.code for one in analysis.findings if one not in exposed] == [Code.TUNNEL_NOT_KNOWN]
+    assert [finding.code for finding in analysis.findings if finding not in exposed] == [Code.TUNNEL_NOT_KNOWN]
     design = mended(demo_design())
     looked_up = put(design.host_by_id["dock-tide-log"].changed(seen_outside=None))  # no change to the design attaches a container
     remedied = [operation for one in exposed if one.remedies for operation in one.remedies[0].operations]
     sealed = apply_operations(design, [*remedied, looked_up])
-    assert [one.code for one in analyse(sealed, TODAY).findings] == [Code.TUNNEL_NOT_KNOWN]
-    states = {one.tunnel_id: one.state for one in analysis.forecasts}
+    assert [finding.code for finding in analyse(sealed, TODAY).findings] == [Code.TUNNEL_NOT_KNOWN]
+    states = {forecast.tunnel_id: forecast.state for forecast in analysis.forecasts}
     assert states.pop("aurelia-corvina") is StageState.UNKNOWN
     assert set(states.values()) == {StageState.HOLDS}
 
@@ -369,7 +373,7 @@ def test_narrowing_names_what_never_passes():
     design = with_end(LEFT, remote_networks=["10.65.0.0/24", "10.65.8.0/24"])
     foretold = foretell(design)
     assert foretold.state is StageState.PARTIAL
-    (lost,) = [one.reason for stage in foretold.stages for one in stage.reasons]
+    (lost,) = [reason.reason for stage in foretold.stages for reason in stage.reasons]
     assert isinstance(lost, child.NetworksNarrowed)
     assert {(one.side, *map(str, one.networks)) for one in lost.lost} == {(RIGHT, "10.65.4.0/23"), (LEFT, "10.65.8.0/24")}
 
@@ -378,7 +382,7 @@ def test_an_unknown_end_is_asked_for():
     """A field that isn't known stops nothing and passes nothing: the forecast asks for it."""
     design = with_end(RIGHT, key=None)
     analysis = analyse(design, TODAY)
-    (foretold,) = [one for one in analysis.forecasts if one.tunnel_id == SOUND]
+    (foretold,) = [forecast for forecast in analysis.forecasts if forecast.tunnel_id == SOUND]
     assert foretold.state is StageState.UNKNOWN
     assert foretold.sentence.reason == outcome.NotKnownAt("Auth", unknown.KeyNotKnown((RIGHT,)))
-    assert Code.TUNNEL_NOT_KNOWN in {one.code for one in analysis.findings}
+    assert Code.TUNNEL_NOT_KNOWN in {finding.code for finding in analysis.findings}

@@ -25,11 +25,11 @@ def _network(id_, site_id, prefix, **fields):
 
 
 def _pairs(design):
-    return {(one.outer.id, one.inner.id): one for one in meetings(design)}
+    return {(meeting.outer.id, meeting.inner.id): meeting for meeting in meetings(design)}
 
 
 def _codes(design):
-    return {one.code for one in findings(design, TODAY)}
+    return {finding.code for finding in findings(design, TODAY)}
 
 
 def test_the_chain_of_tunnels_is_told():
@@ -38,7 +38,11 @@ def test_the_chain_of_tunnels_is_told():
     found = _pairs(design)["brenna-ticketing", "x"]
     assert found.chain == ("harbour-brenna", "harbour-ostvik")
     assert _pairs(DESIGN)["aurelia-bridge", "corvina-bridge"].chain == ("aurelia-corvina",)
-    why = next(one.why.reason for one in findings(design, TODAY) if one.where[0].id == "x" and one.code == Code.ADDRESS_OVERLAP)
+    why = next(
+        finding.why.reason
+        for finding in findings(design, TODAY)
+        if finding.where[0].id == "x" and finding.code == Code.ADDRESS_OVERLAP
+    )
     assert isinstance(why, addresses.SamePrefix)
     assert why.meet == addresses.MeetBy(all_named(design.tunnel_by_id[id_] for id_ in found.chain))
 
@@ -47,22 +51,22 @@ def test_sites_that_no_tunnel_joins_do_not_meet_yet():
     """A newcomer's networks collide only once a tunnel leads there; until then it is worth knowing, and not a blocker."""
     newcomer = [put(Site(id="new", name="New Pier")), _network("x", "new", "10.65.0.0/16")]
     design = apply_operations(DESIGN, newcomer)
-    found = [one for one in overlaps(design) if "x" in (one.outer_id, one.inner_id)]
+    found = [overlap for overlap in overlaps(design) if "x" in (overlap.outer_id, overlap.inner_id)]
     assert {(one.joined, one.chain) for one in found} == {(False, ())}
-    told = [one for one in findings(design, TODAY) if one.code == Code.ADDRESS_OVERLAP_UNJOINED]
+    told = [finding for finding in findings(design, TODAY) if finding.code == Code.ADDRESS_OVERLAP_UNJOINED]
     assert {one.severity for one in told} == {Severity.ADVICE}
     assert isinstance(told[0].why.reason, addresses.PrefixContains)
     assert isinstance(told[0].why.reason.meet, addresses.NotJoinedYet)
     after = apply_operations(design, [Remove(type=ObjectType.TUNNEL, id="harbour-ostvik")])
-    assert [one.joined for one in overlaps(after) if "x" in (one.outer_id, one.inner_id)] == [False, False]
+    assert [overlap.joined for overlap in overlaps(after) if "x" in (overlap.outer_id, overlap.inner_id)] == [False, False]
 
 
 def test_a_partner_is_shown_as_something_else():
     """The translation of a partner's network at our gateway is enough where our own twin is not in the tunnel."""
     found = next(
-        one
-        for one in findings(DESIGN, TODAY)
-        if one.code == Code.ADDRESS_OVERLAP and {place.id for place in one.where} >= {"tarn-berth-system"}
+        finding
+        for finding in findings(DESIGN, TODAY)
+        if finding.code == Code.ADDRESS_OVERLAP and {place.id for place in finding.where} >= {"tarn-berth-system"}
     )
     remedy = next(one for one in found.remedies if one.title.startswith("Translate"))
     after = apply_operations(DESIGN, remedy.operations)
@@ -76,23 +80,23 @@ def test_a_partner_is_shown_as_something_else():
 def test_both_are_shown_where_both_are_named():
     """Two networks that both go through the tunnel are both translated, and the tunnel names what is seen."""
     tunnel = DESIGN.tunnel_by_id["harbour-tarn"]
-    servers = tuple(one for one in DESIGN.tunnel_by_id["harbour-ostvik"].left.local_networks if "8.0/23" in str(one))
+    servers = tuple(network for network in DESIGN.tunnel_by_id["harbour-ostvik"].left.local_networks if "8.0/23" in str(network))
     named = tunnel.with_end(Side.LEFT, local_networks=servers).with_end(Side.RIGHT, remote_networks=servers)
     design = apply_operations(DESIGN, [put(named)])
     found = next(
-        one
-        for one in findings(design, TODAY)
-        if one.code == Code.ADDRESS_OVERLAP and {place.id for place in one.where} >= {"tarn-berth-system"}
+        finding
+        for finding in findings(design, TODAY)
+        if finding.code == Code.ADDRESS_OVERLAP and {place.id for place in finding.where} >= {"tarn-berth-system"}
     )
-    after = apply_operations(design, next(one for one in found.remedies if one.title.startswith("Translate")).operations)
-    assert {one.side.value for one in after.translations} == {"own", "far"}
-    shown = next(str(one.outside) for one in after.translations if one.side.value == "own")
-    assert [str(one) for one in after.tunnel_by_id["harbour-tarn"].left.local_networks] == [shown]
-    assert [str(one) for one in after.tunnel_by_id["harbour-tarn"].right.remote_networks] == [shown]
+    after = apply_operations(design, next(remedy for remedy in found.remedies if remedy.title.startswith("Translate")).operations)
+    assert {translation.side.value for translation in after.translations} == {"own", "far"}
+    shown = next(str(translation.outside) for translation in after.translations if translation.side.value == "own")
+    assert [str(network) for network in after.tunnel_by_id["harbour-tarn"].left.local_networks] == [shown]
+    assert [str(network) for network in after.tunnel_by_id["harbour-tarn"].right.remote_networks] == [shown]
     assert ("harbour-servers", "tarn-berth-system") not in _pairs(after)
-    own = next(one for one in after.translations if one.side.value == "own")
+    own = next(translation for translation in after.translations if translation.side.value == "own")
     real = apply_operations(after, [put(named)])
-    told = next(one for one in findings(real, TODAY) if one.code == Code.TRANSLATION_REAL_SELECTORS)
+    told = next(finding for finding in findings(real, TODAY) if finding.code == Code.TRANSLATION_REAL_SELECTORS)
     assert told.where[0].id == own.id
     assert Code.TRANSLATION_REAL_SELECTORS not in _codes(apply_operations(real, told.remedies[0].operations))
 
@@ -105,7 +109,7 @@ def test_hiding_behind_one_address_says_what_stops():
     design = apply_operations(DESIGN, [put(Host.model_validate(host))])
     after = apply_operations(design, behind_one(design, network, parse_prefix("10.65.9.9/32")))
     said = plan(after, after.translations[0])
-    assert any("recorder (21, 443)" in one for one in said.stops)
+    assert any("recorder (21, 443)" in stop for stop in said.stops)
     assert said.protocols[0].startswith("FTP (recorder)")
     assert said.names[0] == "recorder.skerry.example answers 10.65.4.9; at Harbour House it must answer 10.65.9.9"
     assert ("recorder", "10.65.4.9", "10.65.9.9") in {(row.what, row.real, row.seen) for row in said.table}
@@ -121,7 +125,7 @@ def test_a_translation_into_space_in_use_is_a_blocker():
     nothing = apply_operations(
         DESIGN, [put(Translation.model_validate({**fields, "inside": "10.77.0.0/24", "outside": "10.78.0.0/24"}))]
     )
-    told = next(one for one in findings(nothing, TODAY) if one.code == Code.TRANSLATION_NAMES_NOTHING)
+    told = next(finding for finding in findings(nothing, TODAY) if finding.code == Code.TRANSLATION_NAMES_NOTHING)
     assert not apply_operations(nothing, told.remedies[0].operations).translations
 
 
@@ -180,7 +184,7 @@ def test_translations_in_a_row_are_exact_while_they_are_few_and_bounded_beyond()
     many = _chain_of_sites(20)
     views = JoinedSites(many).views(many.network_by_id["n0"])
     assert max(map(len, views.values())) <= 64 * 20
-    assert [(one.outer.id, one.inner.id) for one in meetings(many)] == [("n20", "n0")]
+    assert [(meeting.outer.id, meeting.inner.id) for meeting in meetings(many)] == [("n20", "n0")]
 
 
 def test_of_many_networks_of_one_prefix_each_is_told_once():
@@ -195,9 +199,9 @@ def test_of_many_networks_of_one_prefix_each_is_told_once():
             Tunnel(id=f"b{k}", name=f"to branch {k}", left=tunnel.left.with_valid({"remote_networks": ()}), right=right)
         )
     design = apply_operations(DESIGN, [put(one) for one in objects])
-    mine = [one for one in meetings(design) if one.outer.id.startswith("b") and one.inner.id.startswith("b")]
+    mine = [meeting for meeting in meetings(design) if meeting.outer.id.startswith("b") and meeting.inner.id.startswith("b")]
     assert (len(mine), {one.outer.id for one in mine}) == (39, {"b0"})
-    assert len([one for one in all_meetings(design) if one.outer.id[0] == one.inner.id[0] == "b"]) >= 40 * 39 // 2
+    assert len([meeting for meeting in all_meetings(design) if meeting.outer.id[0] == meeting.inner.id[0] == "b"]) >= 40 * 39 // 2
 
 
 def test_each_of_many_alike_is_told_with_all_that_it_meets_when_it_is_asked_for():
@@ -205,6 +209,6 @@ def test_each_of_many_alike_is_told_with_all_that_it_meets_when_it_is_asked_for(
     objects = [_network(f"x{k}", site, "10.90.0.0/24") for k, site in enumerate(("ostvik", "brenna", "harbour"))]
     design = apply_operations(DESIGN, objects)
     for k in range(3):
-        others = {id_ for one in all_meetings(design, f"x{k}") for id_ in (one.outer.id, one.inner.id)}
+        others = {id_ for meeting in all_meetings(design, f"x{k}") for id_ in (meeting.outer.id, meeting.inner.id)}
         assert others == {"x0", "x1", "x2"}
-    assert len([one for one in meetings(design) if one.inner.id.startswith("x")]) == 2
+    assert len([meeting for meeting in meetings(design) if meeting.inner.id.startswith("x")]) == 2

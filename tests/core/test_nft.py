@@ -23,8 +23,10 @@ QUICK = settings(max_examples=40, suppress_health_check=list(HealthCheck), deadl
 def _lines(design: Design, gateway_id: str = GATEWAY) -> list[str]:
     tables = Tables(design)
     table = tables.of(design.gateway_by_id[gateway_id])
-    names = {(ObjectType.TUNNEL, one.id): f"t-{one.id}"[:15] for one, _ in table.tunnels}
-    names |= {(ObjectType.UPLINK, one.id): f"u-{one.id}"[:15] for one in design.uplinks if one.gateway_id == gateway_id}
+    names = {(ObjectType.TUNNEL, tunnel.id): f"t-{tunnel.id}"[:15] for tunnel, _ in table.tunnels}
+    names |= {
+        (ObjectType.UPLINK, uplink.id): f"u-{uplink.id}"[:15] for uplink in design.uplinks if uplink.gateway_id == gateway_id
+    }
     return nft_table(table, Interfaces.of(tables, table, names, {}))
 
 

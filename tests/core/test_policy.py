@@ -30,7 +30,7 @@ def under(policy_id, design=None, **fields):
 
 
 def _codes(design, today=TODAY):
-    return {one.code for one in analyse(design, today).findings if one.where[0].id == SOUND}
+    return {finding.code for finding in analyse(design, today).findings if finding.where[0].id == SOUND}
 
 
 def test_each_policy_judges_differently():
@@ -78,9 +78,9 @@ def test_an_exception_holds_until_its_day(today, code):
         {**design.tunnel_by_id[SOUND].model_dump(), "exceptions": [{**THREE_DES, "until": "2027-03-31"}]}
     )
     found = {
-        one.code: str(one.why)
-        for one in analyse(apply_operations(design, [put(tunnel)]), today).findings
-        if one.where[0].id == SOUND
+        finding.code: str(finding.why)
+        for finding in analyse(apply_operations(design, [put(tunnel)]), today).findings
+        if finding.where[0].id == SOUND
     }
     assert "3DES" in found[code]
     assert [one for one in found if one.startswith("crypto.exce")] == [code]
@@ -103,10 +103,10 @@ def _edited(design, edit):
             return design
         return apply_operations(design, [put(design.tunnel_by_id[edit[0]].with_end(Side.LEFT, child_lifetime_s=edit[1]))])
     if edit == "renumber":
-        free = next(one for one in analyse(design, TODAY).findings if one.code == Code.ADDRESS_OVERLAP).remedies
+        free = next(finding for finding in analyse(design, TODAY).findings if finding.code == Code.ADDRESS_OVERLAP).remedies
         return apply_operations(design, free[0].operations)
     if edit == "inner":  # takes what the remedy for the sound tunnel's inner network would offer
-        free = next(one for one in analyse(design, TODAY).findings if one.code == Code.ADDRESS_INNER_NETWORK).remedies
+        free = next(finding for finding in analyse(design, TODAY).findings if finding.code == Code.ADDRESS_INNER_NETWORK).remedies
         (move,) = free[0].operations
         assert isinstance(move, Put)
         assert isinstance(move.object, Tunnel)
@@ -124,7 +124,7 @@ def _edited(design, edit):
 
 def _replayed(before, change):
     """What a client makes of the analysis before and the change."""
-    findings = [one for place, one in enumerate(before.findings) if place not in change.removed]
+    findings = [finding for place, finding in enumerate(before.findings) if place not in change.removed]
     for added in change.added:
         findings.insert(added.place, added.finding)
     forecasts = {one.tunnel_id: one for one in (*before.forecasts, *change.forecasts)}
@@ -150,7 +150,7 @@ def test_what_is_taken_over_is_what_would_be_worked_out(edits):
         assert after == analyse(design, TODAY)
         findings, forecasts = _replayed(before, analysis_change(before, after))
         assert tuple(findings) == after.findings
-        assert tuple(forecasts[one.tunnel_id] for one in after.forecasts) == after.forecasts
+        assert tuple(forecasts[forecast.tunnel_id] for forecast in after.forecasts) == after.forecasts
         before = after
 
 
@@ -167,5 +167,5 @@ def test_renumbering_is_one_operation_that_names_what_it_can_not():
         RenumberNetwork.model_validate({"id": "ostvik-ticketing", "prefix": "10.95.0.0/24"}),
     ]
     tunnel = apply_operations(design, moves).tunnel_by_id[SOUND]
-    assert [str(one) for one in tunnel.left.local_networks] == ["10.94.0.0/22", "10.64.8.0/23"]
-    assert [str(one) for one in tunnel.right.local_networks] == ["10.95.0.0/24", "10.65.4.0/23"]
+    assert [str(network) for network in tunnel.left.local_networks] == ["10.94.0.0/22", "10.64.8.0/23"]
+    assert [str(network) for network in tunnel.right.local_networks] == ["10.95.0.0/24", "10.65.4.0/23"]

@@ -225,7 +225,7 @@ VALID = [
 def test_the_order_of_preference_is_that_of_the_text():
     """Algorithms named by their hash and by their own name stay in the order in which they were written."""
     (found,) = read_proposals("AES-CBC-128, SHA2-256 or AES-XCBC or SHA1, no ESN", Protocol.ESP).child
-    assert [one.id for one in found.transforms if one.type is TransformType.INTEG] == [12, 5, 2]
+    assert [transform.id for transform in found.transforms if transform.type is TransformType.INTEG] == [12, 5, 2]
 
 
 @given(st.lists(st.sampled_from(VALID), max_size=9, unique=True), st.sampled_from(Protocol))

@@ -89,7 +89,7 @@ def test_everything_that_names_the_network_moves():
     assert str(routes["r1"].prefix) == "10.72.5.0/24"
     assert (str(routes["r2"].prefix), str(routes["r2-2"].prefix)) == ("10.65.0.0/16", "10.72.5.0/24")
     assert str(routes["r3"].via) == "10.72.5.2"
-    assert [str(one) for one in after.rules[0].destinations] == ["10.72.5.0/25 tcp 443", "10.66.0.0/24"]
+    assert [str(destination) for destination in after.rules[0].destinations] == ["10.72.5.0/25 tcp 443", "10.66.0.0/24"]
     assert [str(one) for one in after.profiles[0].networks] == ["10.72.5.0/24", "10.64.0.0/22"]
     assert str(after.profiles[0].resolvers[0]) == "10.72.5.9"
     assert (str(after.translations[0].inside), str(after.translations[0].outside)) == ("10.72.5.0/25", "10.90.0.0/25")
@@ -103,7 +103,7 @@ def test_a_summary_gets_the_new_prefix_beside_it():
         DESIGN, [put(tunnel.with_end(Side.RIGHT, local_networks=wide).with_end(Side.LEFT, remote_networks=wide))]
     )
     after = _moved(design).tunnel_by_id["harbour-ostvik"]
-    assert [str(one) for one in after.right.local_networks] == ["10.65.0.0/16", "10.72.5.0/24"]
+    assert [str(network) for network in after.right.local_networks] == ["10.65.0.0/16", "10.72.5.0/24"]
     within = _moved(design, "10.65.77.0/24").tunnel_by_id["harbour-ostvik"]
     assert within.right.local_networks == wide
 

@@ -69,11 +69,11 @@ def test_what_is_held_is_not_offered():
 def test_usage_says_what_breaks_a_summary():
     """Tarn's network lies within Harbour's summary and is named; shares, free blocks and growth are counted."""
     found = usage(DESIGN)
-    harbour = next(one for one in found.sites if one.site_id == "harbour")
+    harbour = next(site for site in found.sites if site.site_id == "harbour")
     assert (str(harbour.summary), harbour.broken_by, harbour.broken_count) == ("10.64.0.0/19", ("tarn-berth-system",), 1)
     supernet = found.supernets[0]
     assert int(supernet.used) == int(supernet.addresses) - sum(block.count << (32 - block.length) for block in supernet.free)
-    grows = {one.network_id: str(one.grows_to) for one in found.networks}
+    grows = {network.network_id: str(network.grows_to) for network in found.networks}
     assert (grows["ostvik-ticketing"], grows["basalt-booking-data"]) == ("10.65.0.0/23", "None")
 
 

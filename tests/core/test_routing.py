@@ -196,13 +196,13 @@ def test_twins_are_told_apart():
     staff, *vessels = (DESIGN.network_by_id[id_] for id_ in ("harbour-staff", "aurelia-bridge", "corvina-bridge"))
     flow = Flow(_address("10.64.0.5"), _address("10.70.1.5"))
     verdicts = [str(trace(Tables(DESIGN), flow, Conditions.of(DESIGN), staff, vessel).verdict) for vessel in vessels]
-    assert any("which has the addresses of bridge of MV" in one for one in verdicts)
+    assert any("which has the addresses of bridge of MV" in verdict for verdict in verdicts)
     reaches = {_cells(DESIGN, Conditions.of(DESIGN))["harbour-staff", vessel.id].reach for vessel in vessels}
     assert reaches == {Reach.REACHES, Reach.BLOCKED}
 
 
 def _cells(design, conditions):
-    return {(one.source.id, one.destination.id): one for one in matrix(Tables(design), conditions).cells()}
+    return {(cell.source.id, cell.destination.id): cell for cell in matrix(Tables(design), conditions).cells()}
 
 
 @given(st.data())

@@ -74,8 +74,8 @@ FLOWS = [
 
 def _listed(fields: list[dict[str, Any]]) -> RuleList:
     rules = [
-        Rule.model_validate({"id": f"r{k}", "name": f"r{k}", "gateway_id": "harbour-gateway", "position": k + 1, **one})
-        for k, one in enumerate(fields)
+        Rule.model_validate({"id": f"r{k}", "name": f"r{k}", "gateway_id": "harbour-gateway", "position": k + 1, **field})
+        for k, field in enumerate(fields)
     ]
     return RuleList([clause_of(DESIGN, rule) for rule in rules])
 
@@ -115,7 +115,7 @@ def test_a_move_changes_what_it_says(fields, data):
     at, to = (data.draw(st.integers(0, len(fields) - 1)) for _ in range(2))
     moved, changes = listed.moved(f"r{at}", to)
     assert [rule.id for rule in moved.rules] == _inserted([rule.id for rule in listed.rules], at, to)
-    told = {(one.before, one.after) for one in changes}
+    told = {(change.before, change.after) for change in changes}
     for flow in FLOWS:
         before, after = _asked(listed, flow), _asked(moved, flow)
         for was, is_ in zip(before, after, strict=False):

@@ -148,7 +148,7 @@ def test_the_default_route_is_repeated_inside():
 
 
 def _points(prefixes):
-    return {value for one in prefixes for value in range(one.network, one.last + 1)}
+    return {value for prefix in prefixes for value in range(prefix.network, prefix.last + 1)}
 
 
 @given(st.lists(SMALL, max_size=8), st.integers(1, 6))
@@ -213,7 +213,7 @@ ALL = ["10.64.0.0/14", "10.70.1.0/27", "10.80.0.0/20"]
 def test_what_a_split_forgets_and_leaks(fields, codes):
     """Each fault of a profile has its finding, and each remedy mends it."""
     design = apply_operations(bare_demo(), [put(Profile.model_validate({**CREW, **fields}))])
-    told = [one for one in findings(design, TODAY) if one.where[0].id == "p"]
+    told = [finding for finding in findings(design, TODAY) if finding.where[0].id == "p"]
     assert {one.code for one in told} == codes
     for one in told:
         for remedy in one.remedies:
@@ -226,4 +226,4 @@ def test_an_isolated_network_is_not_forgotten():
     apart = Network.model_validate({"id": "x", "site_id": "ostvik", "name": "x", "prefix": "10.90.0.0/24", "zone": "apart"})
     profile = Profile.model_validate({**CREW, "mode": "only", "networks": ALL})
     design = apply_operations(bare_demo(), [put(apart), put(profile)])
-    assert not [one for one in findings(design, TODAY) if one.where[0].id == "p"]
+    assert not [finding for finding in findings(design, TODAY) if finding.where[0].id == "p"]

@@ -90,8 +90,8 @@ def test_a_site_is_read_in_many_styles(drawn):
         assert [one.state for one in plan.lines] == [LineState.NEW], (line, plan.lines)
         (made,), (uplink,) = design.sites, design.uplinks
         assert made.name == site.name, line
-        assert {str(one.prefix) for one in design.networks} == {prefix for _, prefix in site.networks}, line
-        named = {str(one.prefix): one.name for one in design.networks}
+        assert {str(network.prefix) for network in design.networks} == {prefix for _, prefix in site.networks}, line
+        named = {str(network.prefix): network.name for network in design.networks}
         assert all(named[prefix] == label for label, prefix in site.networks if label), (line, named)
         said = (uplink.address_kind, uplink.inbound_ike, str(uplink.address) if uplink.address else None, uplink.dns_name)
         assert said == (site.kind, site.called, site.address, site.dns_name), line
@@ -103,7 +103,7 @@ def test_a_table_is_read_by_its_headings():
     rows = ("Region;Site;WAN;Networks;Remark", "north;Ostvik;dynamic o.example;10.65.0.0/24 10.65.4.0/23;mooring")
     text = "\n".join((*rows, ";Brenna;nat;10.66.0.0/24;"))
     plan, design = read(text)
-    assert [one.state for one in plan.lines] == [LineState.PASSED, LineState.NEW, LineState.NEW]
+    assert [line.state for line in plan.lines] == [LineState.PASSED, LineState.NEW, LineState.NEW]
     assert plan.lines[1].left_out == "mooring"
     assert [(site.name, site.region) for site in design.sites] == [("Brenna", ""), ("Ostvik", "north")]
     assert len(design.networks_of_site("ostvik")) == 2
@@ -152,7 +152,7 @@ def test_ten_thousand_branches_with_faults():
     """Each fault is told at its line, and all else is offered."""
     rows = [f"Branch {k};10.{k // 256}.{k % 256}.{5 if k % 1000 == 999 else 0}/24;nat" for k in range(10_000)]
     plan, design = read("site;lan;wan\n" + "\n".join(rows))
-    assert [one.line for one in plan.lines if one.state is LineState.FAULT] == [k + 2 for k in range(999, 10_000, 1000)]
+    assert [line.line for line in plan.lines if line.state is LineState.FAULT] == [k + 2 for k in range(999, 10_000, 1000)]
     assert (plan.sites, len(design.sites), len(design.networks)) == (9990, 9990, 9990)
 
 
@@ -160,7 +160,7 @@ def test_what_is_there_already_gets_what_is_new():
     """A site of a name that the design has is added to; a line that adds nothing says so."""
     demo = demo_design()
     plan, design = read("Ostvik Terminal: 10.65.8.0/24 kiosks, 198.51.100.9\nBrenna Terminal:", demo)
-    assert [one.state for one in plan.lines] == [LineState.ADDS, LineState.FAULT]
+    assert [line.state for line in plan.lines] == [LineState.ADDS, LineState.FAULT]
     assert len(design.sites) == len(demo.sites)
     assert len(design.uplinks) == len(demo.uplinks)  # it has a way out
     assert "kiosks" in {network.name for network in design.networks_of_site("ostvik")}
@@ -178,7 +178,7 @@ def test_what_words_say_of_a_site_and_its_networks():
 def test_supernets_are_added_to_those_there_are():
     """They are part of the same change."""
     _, design = read("Ostvik: 10.65.0.0/24", supernets=["10.64.0.0/11"])
-    assert [str(one) for one in design.supernets] == ["10.64.0.0/11"]
+    assert [str(supernet) for supernet in design.supernets] == ["10.64.0.0/11"]
 
 
 def test_what_to_do_next():

@@ -177,14 +177,14 @@ def test_each_mismatch_is_named(design, code, said):
 )
 def test_what_a_technology_exposes(design, codes):
     """Old modes, weak ciphers and compression are told, whether the tunnel comes up or not."""
-    assert codes <= {one.code for one in analyse(design(), TODAY).findings if one.where[0].id == SOUND}
+    assert codes <= {finding.code for finding in analyse(design(), TODAY).findings if finding.where[0].id == SOUND}
 
 
 def test_an_end_behind_a_tcp_only_uplink_calls_over_tls():
     """Where nothing but TCP 443 gets out, TLS over TCP comes through, and over UDP it doesn't."""
-    assert Code.REACH_OUTBOUND_BLOCKED not in {one.code for one in analyse(tls(), TODAY).findings}
+    assert Code.REACH_OUTBOUND_BLOCKED not in {finding.code for finding in analyse(tls(), TODAY).findings}
     over_udp = tls({"transport": "udp"}, {"transport": "udp"})
-    assert Code.REACH_OUTBOUND_BLOCKED in {one.code for one in analyse(over_udp, TODAY).findings}
+    assert Code.REACH_OUTBOUND_BLOCKED in {finding.code for finding in analyse(over_udp, TODAY).findings}
 
 
 def test_older_files_name_one_technology_for_the_tunnel():
@@ -220,7 +220,7 @@ def test_a_hub_that_lets_no_tcp_in_is_opened():
 
 def _about_reach(design):
     findings = analyse(design, TODAY).findings
-    return [one for one in findings if one.code.startswith("reach.") and one.where[0].id == SOUND]
+    return [finding for finding in findings if finding.code.startswith("reach.") and finding.where[0].id == SOUND]
 
 
 def test_a_peering_at_a_gateway_that_is_none_of_a_cloud():

@@ -15,7 +15,7 @@ from pontifex.core.routing.all_flows.matrix import Reach, reach_of
 from pontifex.core.routing.trace.flow import Failing
 from tests.truth.worlds import base_objects
 
-BASE = apply_operations(Design(id="x", revision=0, name="x", key_salt="0" * 32), [put(one) for one in base_objects()])
+BASE = apply_operations(Design(id="x", revision=0, name="x", key_salt="0" * 32), [put(member) for member in base_objects()])
 
 
 def _route(gateway: str, prefix: str, **hop: Any) -> Route:

@@ -41,7 +41,7 @@ def test_the_cheapest_of_all_subsets_is_found(edges, weights):
     """The best set settles every collision, none of all subsets that do costs less, and the alternatives are the next best."""
     found = cheapest(edges, weights)
     covers = set(_covers(edges))
-    minimal = sorted(sum(weights[name] for name in one) for one in covers if not any(other < one for other in covers))
+    minimal = sorted(sum(weights[name] for name in cover) for cover in covers if not any(other < cover for other in covers))
     assert found.exact
     assert frozenset(found.best.network_ids) in covers
     ranked = [found.best.total, *(way.total for way in found.alternatives)]
@@ -71,11 +71,11 @@ def test_the_way_out_of_the_demo_leaves_no_collision():
     """All of it as one change: nothing collides any more, ours moves and not the partner's, and what it costs is itemised."""
     design = demo_design()
     found = ways_out(design)
-    moved = {one.id for one in found.operations if isinstance(one, RenumberNetwork)}
+    moved = {operation.id for operation in found.operations if isinstance(operation, RenumberNetwork)}
     assert "harbour-servers" in moved
     assert "tarn-berth-system" not in moved
     after = apply_operations(design, found.operations)
-    assert not [one for one in meetings(after) if one.joined]
+    assert not [meeting for meeting in meetings(after) if meeting.joined]
     assert found.total == sum(group.best.total for group in found.groups)
     partner = next(cost for cost in found.costs if cost.network_id == "tarn-berth-system")
     assert partner.total == sum(item.points for item in partner.items)
@@ -97,13 +97,15 @@ def test_after_any_remedy_the_collision_is_gone_and_no_other_appears(blocks):
     ]
     wide = put(DesignSettings(name="x", supernets=(Prefix(Family.V4, (10 << 24) + (64 << 16), 11),)))
     design = apply_operations(demo_design(), [wide, put(Site(id="new", name="New")), *networks])
-    before = {(one.outer.id, one.inner.id) for one in all_meetings(design)}
+    before = {(meeting.outer.id, meeting.inner.id) for meeting in all_meetings(design)}
     for finding in findings(design, TODAY):
         if finding.code != Code.ADDRESS_OVERLAP:
             continue
         pair = {place.id for place in finding.where}
         assert finding.remedies
         for remedy in finding.remedies:
-            after = {(one.outer.id, one.inner.id) for one in all_meetings(apply_operations(design, remedy.operations))}
+            after = {
+                (meeting.outer.id, meeting.inner.id) for meeting in all_meetings(apply_operations(design, remedy.operations))
+            }
             assert after <= before
             assert not [one for one in after if set(one) == pair]

@@ -20,7 +20,7 @@ from tests.support.designs import TODAY
 from tests.support.exits import exit_by_ike
 
 DEMO = demo_design()
-RULE = next(one for one in DEMO.rules if one.id == "dock-containers-exit")
+RULE = next(rule for rule in DEMO.rules if rule.id == "dock-containers-exit")
 
 
 def _seen(design: Design) -> list[RehearsedWorkload]:
@@ -32,7 +32,7 @@ def _seen(design: Design) -> list[RehearsedWorkload]:
 def test_the_address_changes_with_the_tunnel(design):
     """Before, the yard's own line is seen; with the tunnel up, Basalt's address; who shares a network has none in a restart."""
     workloads = _seen(design)
-    assert [one.name for one in workloads] == ["crane planner", "paint stock", "tide log"]
+    assert [workload.name for workload in workloads] == ["crane planner", "paint stock", "tide log"]
     for one in workloads:
         assert one.agrees
         assert one.before
@@ -79,11 +79,13 @@ def test_what_is_beyond_the_first_workloads_is_counted():
     known = len(_seen(exit_by_ike()))
     host = DEMO.host_by_id["dock-tide-log"]
     addresses = [Address(Family.V4, network.prefix.network + 20 + k) for k in range(60)]
-    more = [put(host.changed(id=f"w{k}", name=f"w{k}", address=one, seen_outside=None)) for k, one in enumerate(addresses)]
+    more = [
+        put(host.changed(id=f"w{k}", name=f"w{k}", address=address, seen_outside=None)) for k, address in enumerate(addresses)
+    ]
     design = apply_operations(exit_by_ike(), more)
     found = rehearse_exit(Tables(design), design.exits[0], TODAY)
     assert (len(found.workloads), found.untried) == (50, known + 60 - 50)
-    assert all(one.agrees and one.after for one in found.workloads)
+    assert all(workload.agrees and workload.after for workload in found.workloads)
 
 
 def test_networks_that_leave_the_outside_out_carry_nothing_there():

@@ -27,7 +27,7 @@ from tests.support.designs import TODAY
 
 DEMO = demo_design()
 EXIT = DEMO.exits[0]
-RULE = next(one for one in DEMO.rules if one.id == "dock-containers-exit")
+RULE = next(rule for rule in DEMO.rules if rule.id == "dock-containers-exit")
 BASALT = Address(*parse_address("192.0.2.130"))
 
 
@@ -36,18 +36,22 @@ def _table(design: Design) -> ExitTable:
 
 
 def _codes(design: Design) -> list[Code]:
-    return [one.code for one in findings(design, TODAY) if one.code.value.startswith(("exit.", "policy.list"))]
+    return [finding.code for finding in findings(design, TODAY) if finding.code.value.startswith(("exit.", "policy.list"))]
 
 
 def test_the_exit_of_the_demo():
     """Three containers leave by Basalt, leak when the tunnel is down, and one of them was seen as somebody else."""
     table = _table(DEMO)
-    assert [(one.name, one.how, one.outside.address) for one in table.workloads] == [
+    assert [(workload.name, workload.how, workload.outside.address) for workload in table.workloads] == [
         (name, Hanging.SHARES, BASALT) for name in ("crane planner", "paint stock", "tide log")
     ]
-    assert {one.when_down.fate for one in table.workloads} == {OutsideFate.LEAKS}
-    assert {one.restarting for one in table.workloads} == {OutsideFate.LOST}  # they have no network meanwhile
-    assert [one.verdict for one in table.workloads] == [SeenVerdict.NOT_SEEN, SeenVerdict.NOT_SEEN, SeenVerdict.OTHERWISE]
+    assert {workload.when_down.fate for workload in table.workloads} == {OutsideFate.LEAKS}
+    assert {workload.restarting for workload in table.workloads} == {OutsideFate.LOST}  # they have no network meanwhile
+    assert [workload.verdict for workload in table.workloads] == [
+        SeenVerdict.NOT_SEEN,
+        SeenVerdict.NOT_SEEN,
+        SeenVerdict.OTHERWISE,
+    ]
     assert {(str(one.at), one.reach) for one in table.access} == {("172.23.0.2", Reach.REACHES)}
     assert _codes(DEMO) == [Code.EXIT_NOT_TAKEN]
 
@@ -55,9 +59,9 @@ def test_the_exit_of_the_demo():
 def test_what_is_held_does_not_leak():
     """The rule holds: with the tunnel down nothing leaves; without the rule all of it leaves by the yard's own line."""
     held = apply_operations(DEMO, [put(RULE.changed(on_failure=OnFailure.HOLD))])
-    assert {one.when_down.fate for one in _table(held).workloads} == {OutsideFate.HELD}
+    assert {workload.when_down.fate for workload in _table(held).workloads} == {OutsideFate.HELD}
     open_ = apply_operations(DEMO, [Remove(type=ObjectType.RULE, id=RULE.id)])
-    assert {(one.outside.fate, one.outside.uplink_id) for one in _table(open_).workloads} == {
+    assert {(workload.outside.fate, workload.outside.uplink_id) for workload in _table(open_).workloads} == {
         (OutsideFate.LEAKS, "dock-yard-line")
     }
 
@@ -83,7 +87,7 @@ def test_a_workload_that_is_routed_goes_on_by_itself():
     """One that doesn't share the network has its own address and ports, and stops only with the tunnel."""
     alone = EXIT.changed(shared_by=EXIT.shared_by[:1])
     table = _table(apply_operations(DEMO, [put(alone)]))
-    assert [(one.name, one.how) for one in table.workloads] == [
+    assert [(workload.name, workload.how) for workload in table.workloads] == [
         ("crane planner", Hanging.SHARES),
         ("paint stock", Hanging.ROUTED),
         ("tide log", Hanging.ROUTED),
@@ -118,7 +122,7 @@ def test_each_workload_leaves_as_it_would_by_itself(values, length, block):
     )
     design = DEMO.changed(rules=(*DEMO.rules, beside), hosts=(*DEMO.hosts, *hosts))
     tables = Tables(design)
-    found = {one.host_id: one.outside for one in exit_table(tables, EXIT).workloads}
+    found = {workload.host_id: workload.outside for workload in exit_table(tables, EXIT).workloads}
     for host in hosts:
         alone = outside_of(tables, Conditions(), host.address, design.network_by_id["dock-containers"])
         assert (found[host.id].fate, found[host.id].uplink_id) == (alone.fate, alone.uplink_id)
@@ -130,7 +134,7 @@ def test_answers_to_the_inside_that_go_into_the_tunnel_are_told():
     gateway = DEMO.gateway_by_id["dock-gateway"]
     cut = apply_operations(DEMO, [put(gateway.changed(outranking=Outranking.NOTHING))])
     assert {one.reach for one in _table(cut).access} == {Reach.ONE_WAY}
-    told = [one for one in findings(cut, TODAY) if one.code is Code.EXIT_ACCESS_CUT]
+    told = [finding for finding in findings(cut, TODAY) if finding.code is Code.EXIT_ACCESS_CUT]
     assert [one.where[0].id for one in told] == ["dock-crane-planner", "dock-paint-stock", "dock-tide-log"]  # each by itself
     assert "port 8090 of tide log at 172.23.0.2 isn't reached" in str(told[-1].why)
 
@@ -140,7 +144,7 @@ def test_ports_that_meet_at_the_exit_are_told_and_mended():
     rota = DEMO.host_by_id["harbour-rota"]
     joined = EXIT.changed(shared_by=(*EXIT.shared_by, Member(type=MemberType.HOST, id=rota.id)))
     design = apply_operations(DEMO, [put(joined), put(rota.changed(ports=(8090,)))])
-    (told,) = [one for one in findings(design, TODAY) if one.code is Code.EXIT_PORT_TWICE]
+    (told,) = [finding for finding in findings(design, TODAY) if finding.code is Code.EXIT_PORT_TWICE]
     assert "both publish port 8090" in str(told.why)
     assert Code.EXIT_PORT_TWICE not in _codes(apply_operations(design, told.remedies[0].operations))
 
@@ -178,7 +182,7 @@ def test_a_list_of_prefixes_leads_where_the_rule_says_and_grows_old(days, told):
         return way.hops[-1].uplink_id
 
     assert (leaves_by("203.0.113.70"), leaves_by("203.0.113.1")) == ("dock-yard-line", "basalt-front-door")
-    assert [one for one in _codes(design) if one is Code.POLICY_LIST_OLD] == told
+    assert [code for code in _codes(design) if code is Code.POLICY_LIST_OLD] == told
 
 
 def test_exits_on_the_command_line(tmp_path):

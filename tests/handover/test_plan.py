@@ -33,7 +33,7 @@ _WORKS = {StageState.HOLDS: 2, StageState.PARTIAL: 2, StageState.FAILS_LATER: 1}
 
 def _works(state: Design, intents: Design) -> dict[object, int]:
     """Return what works in a state, from scratch: how well each tunnel does, and the pairs that are met."""
-    named = [one for one in intents.intents if all(id_ in state.by_type[type_] for _, type_, id_ in references(one))]
+    named = [intent for intent in intents.intents if all(id_ in state.by_type[type_] for _, type_, id_ in references(intent))]
     state = state.changed(intents=tuple(named))
     together = GatewayTunnels(state)
     found: dict[object, int] = {}
@@ -204,7 +204,7 @@ def test_what_a_take_down_leaves_behind_is_named():
     filters = (Filter(id="f", name="from Ostvik", gateway_id="harbour-gateway", sources=(prefix,)),)
     before = demo.changed(networks=tuple(told if one.id == told.id else one for one in demo.networks), filters=filters)
     after = apply_operations(before, [Remove(type=ObjectType.SITE, id="ostvik", cascade=True)])
-    found = {one.what for one in leftovers(before, after)}
+    found = {leftover.what for leftover in leftovers(before, after)}
     assert {
         f"the filter from Ostvik: from {prefix}",
         f"the route to {prefix} that DHCP hands out in staff",

@@ -142,7 +142,7 @@ def test_the_command_tells_pipelines(tmp_path):
     run = CliRunner().invoke
     assert run(app, ["drift", str(design), str(sound)]).exit_code == 0
     found = run(app, ["drift", str(design), str(sound), str(off), "--json"])
-    assert (found.exit_code, [one["count"] for one in json.loads(found.stdout)]) == (1, [0, 1])
+    assert (found.exit_code, [load["count"] for load in json.loads(found.stdout)]) == (1, [0, 1])
     assert "entered, not saved" in run(app, ["drift", str(design), str(off)]).stdout
     assert run(app, ["drift", str(design), str(other)]).exit_code == 2
     assert run(app, ["drift", str(design), str(tmp_path / "none.json")]).exit_code == 2

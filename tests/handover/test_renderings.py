@@ -47,7 +47,7 @@ def test_any_gateway_is_valid(drawn, kinds, down):
 def test_the_model_of_ike_has_every_tunnel_and_no_secret():
     """One connection and two entries of the authorization database for each tunnel with IKEv2; no key in it."""
     model = ike_model(DEMO, "harbour-gateway")["ietf-i2nsf-ike:ipsec-ike"]
-    mine = [one.id for one in DEMO.tunnels if "harbour-gateway" in (one.left.gateway_id, one.right.gateway_id)]
+    mine = [tunnel.id for tunnel in DEMO.tunnels if "harbour-gateway" in (tunnel.left.gateway_id, tunnel.right.gateway_id)]
     ikev2 = [id_ for id_ in mine if DEMO.tunnel_by_id[id_].left.technology is Technology.IPSEC_IKEV2]
     assert [one["name"] for one in model["conn-entry"]] == ikev2
     assert len(model["pad"]["pad-entry"]) == 2 * len(ikev2)

@@ -54,7 +54,7 @@ def _changed(design: Design, left: dict[str, Any], right: dict[str, Any]) -> Des
 
 
 def _uplinks(design: Design, **fields: Any) -> Design:
-    return design.changed(uplinks=tuple(one.with_valid(fields) for one in design.uplinks))
+    return design.changed(uplinks=tuple(uplink.with_valid(fields) for uplink in design.uplinks))
 
 
 def _by_routes(*ways: tuple[str, str]) -> Design:
@@ -64,12 +64,12 @@ def _by_routes(*ways: tuple[str, str]) -> Design:
     ]
     everything = {"mode": "route", "local_networks": ["0.0.0.0/0"], "remote_networks": ["0.0.0.0/0"]}
     inner = ({**everything, "inner_address": address} for address in ("10.95.0.1/30", "10.95.0.2/30"))
-    return apply_operations(_changed(_pair({}, _WAITS), *inner), [put(one) for one in routes])
+    return apply_operations(_changed(_pair({}, _WAITS), *inner), [put(route) for route in routes])
 
 
 def _sixes() -> Design:
     """Over IPv6 outside, and IPv4 inside."""
-    left, right = ({"address": _SIXES[one], "peer": _SIXES[other]} for one, other in (("left", "right"), ("right", "left")))
+    left, right = ({"address": _SIXES[side], "peer": _SIXES[other]} for side, other in (("left", "right"), ("right", "left")))
     return _pair(left, right | _WAITS)
 
 
@@ -146,7 +146,7 @@ def test_the_command_line_tells_what_the_kernel_did(tmp_path):
     assert (printed.exit_code, told["up"], told["agrees"]) == (0, True, True)
     assert {"ike", "esp"} & {event["exchange"] for event in told["events"]}
     assert all(probe["after"]["passes"] is probe["expected"] for probe in told["probes"])
-    over_tls = next(one.id for one in demo_design().tunnels if one.left.technology is Technology.TLS)
+    over_tls = next(tunnel.id for tunnel in demo_design().tunnels if tunnel.left.technology is Technology.TLS)
     refused = CliRunner().invoke(app, ["rehearse", str(file), over_tls, "--kernel", "--json"])
     assert json.loads(refused.stdout)["not_rehearsed"] == ["TLS isn't rehearsed in the kernel"]
     for more in (["--until", "1h"], ["--from", str(file)]):

@@ -210,7 +210,7 @@ def _plan(tables: Tables, side: str):
 
 def _names(side: str):
     router = f"{UPLINKS[side].rpartition('.')[0]}.{int(UPLINKS[side].rpartition('.')[2]) + 1}"
-    names = {(ObjectType.UPLINK, f"{side}-up"): "uplink", **{(ObjectType.TUNNEL, one): one for one in TUNNELS}}
+    names = {(ObjectType.UPLINK, f"{side}-up"): "uplink", **{(ObjectType.TUNNEL, tunnel): tunnel for tunnel in TUNNELS}}
     return names, {f"{side}-up": (Address(*parse_address(router)),)}
 
 
@@ -231,7 +231,7 @@ def _sent(world: World, source: str, ends: list[Address], service: str, dscp: st
 
 
 def _ways(world: World, begin: str, end: str) -> list[str]:
-    return list(dict.fromkeys(one.where for one in world.seen if (one.source, one.destination) == (begin, end)))
+    return list(dict.fromkeys(seen.where for seen in world.seen if (seen.source, seen.destination) == (begin, end)))
 
 
 def test_the_hops_of_traceroute_are_those_of_the_trace(world):

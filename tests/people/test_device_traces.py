@@ -129,7 +129,7 @@ def test_where_a_device_sends_a_packet(mode, networks, here, rules, addresses):
     )
     for address in addresses:
         wanted = ipaddress.ip_address(str(address))
-        named = [ipaddress.ip_network(str(one)) for one in networks]
+        named = [ipaddress.ip_network(str(network)) for network in networks]
         rule = next(
             (
                 one
@@ -164,7 +164,7 @@ def test_all_flows_at_once_are_what_each_trace_says():
     """Every cell of the table, held against a device that is followed by itself."""
     tables = Tables(DEMO)
     table = all_flows(tables, CREW, TODAY)
-    by_kind = {one.kind: one for one in places(DEMO, CREW)}
+    by_kind = {place.kind: place for place in places(DEMO, CREW)}
     compared = 0
     for target, row in zip(table.targets, table.rows, strict=True):
         if target.name.startswith("rule"):

@@ -117,7 +117,7 @@ def test_option_121_outranks_the_router():
     for given_routes, expected in ((routes, ["10.80.0.0/20"]), ((), ["0.0.0.0/0"])):
         server, client = DhcpServer(_scope(2, routes=given_routes), SERVER), DhcpClient(bytes(6))
         _talk(server, client, client.discover(), 0)
-        assert [str(one.prefix) for one in client.routes] == expected
+        assert [str(route.prefix) for route in client.routes] == expected
 
 
 def test_a_request_for_what_is_not_there_is_refused():
@@ -157,10 +157,10 @@ def test_when_new_routes_arrive():
     """By itself at a host, after half a lease; never at those who dial in through a block."""
     host, _ = lease_course(OLD, NEW, None)
     assert host.new_after_s == 14_400
-    assert [one.is_new for one in host.events] == [False, True]
+    assert [event.is_new for event in host.events] == [False, True]
     block, packets = lease_course(OLD, NEW, 4)
     assert block.new_after_s is None
-    assert [(one.who, one.is_new) for one in block.events][-3:] == [
+    assert [(event.who, event.is_new) for event in block.events][-3:] == [
         ("a person", False),
         ("the gateway", True),
         ("a person", True),
@@ -211,11 +211,11 @@ def test_a_plan_has_the_steps_by_which_new_routes_arrive():
     crew = DEMO.profiles[0].changed(dhcp_block=10)
     before = apply_operations(DEMO, [put(ranged), put(crew)])
     after = apply_operations(before, [put(ranged.changed(dhcp_routes=NEW.dhcp_routes))])
-    steps = [(one.device.name, one.does) for one in change_plan(before, after, TODAY).steps]
+    steps = [(step.device.name, step.does) for step in change_plan(before, after, TODAY).steps]
     (back,) = [at for at, (_, does) in enumerate(steps) if does.startswith("Give back the leases that it took for Crew access")]
     assert steps[back][0] == "Harbour firewall pair"
     assert steps[back + 1][1].startswith("Let the hosts of crew access renew their leases")
     without = change_plan(
         apply_operations(before, [put(DEMO.profiles[0])]), apply_operations(after, [put(DEMO.profiles[0])]), TODAY
     )
-    assert not any("Give back" in one.does for one in without.steps)
+    assert not any("Give back" in step.does for step in without.steps)

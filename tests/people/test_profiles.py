@@ -36,9 +36,9 @@ def _end(name: str, **fields: Any) -> dict[str, Any]:
 
 def _findings(design: Design) -> dict[Code, Finding]:
     """The findings about profiles, but for those that the demo has anyway."""
-    known = {(one.code, str(one.why)) for one in analyse(DEMO, TODAY).findings}
-    found = [one for one in analyse(design, TODAY).findings if (one.code, str(one.why)) not in known]
-    return {one.code: one for one in found if any(place.type is ObjectType.PROFILE for place in one.where)}
+    known = {(finding.code, str(finding.why)) for finding in analyse(DEMO, TODAY).findings}
+    found = [finding for finding in analyse(design, TODAY).findings if (finding.code, str(finding.why)) not in known]
+    return {finding.code: finding for finding in found if any(place.type is ObjectType.PROFILE for place in finding.where)}
 
 
 def test_the_dialled_tunnel_comes_up_as_foretold():
@@ -139,8 +139,8 @@ ABILITIES = st.sets(st.sampled_from(Ability), max_size=4).map(tuple)
 def test_what_a_platform_lacks(family: PlatformFamily, cannot: tuple[Ability, ...], can: tuple[Ability, ...]):
     """What is said that it can is never lacking; what is said that it can't is lacking where it is asked."""
     platform = Platform(id="p", name="p", family=family, cannot=cannot, can=can)
-    lacks = {one.asked.ability for one in lacking(CREW, platform)}
-    usual = {one.asked.ability for one in lacking(CREW, usual_platform(family))}
+    lacks = {lack.asked.ability for lack in lacking(CREW, platform)}
+    usual = {lack.asked.ability for lack in lacking(CREW, usual_platform(family))}
     assert not lacks & set(can)
     assert lacks <= usual | set(cannot)
     wanted = {one.ability for one in asked(CREW)}
@@ -159,7 +159,7 @@ def test_a_test_that_tests_nothing_is_refused(by: str, value: str, reason: str):
 
 def test_a_home_of_ones_own_and_a_place_that_is_none():
     """`--at` takes a place or a prefix; the places of the demo are known by name."""
-    assert {one.kind.value for one in places(DEMO, CREW)} == {"home", "hotel", "proxy", "office"}
+    assert {place.kind.value for place in places(DEMO, CREW)} == {"home", "hotel", "proxy", "office"}
     assert str(place_named(DEMO, CREW, "10.64.8.0/24").prefix) == "10.64.8.0/24"
     with pytest.raises(ValueError, match="is no place"):
         place_named(DEMO, CREW, "the moon")

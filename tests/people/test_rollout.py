@@ -135,14 +135,14 @@ def test_a_file_holds_what_all_devices_share_and_no_more():
     text = FILE.model_dump_json()
     assert "tablet-1" not in text
     assert "CERTIFICATE" in json.dumps(FILE.model_dump(mode="json")["device_end"]["trust_anchors"])
-    assert [str(one) for one in FILE.routes] == ["10.64.0.0/14", "10.70.1.0/27"]
+    assert [str(route) for route in FILE.routes] == ["10.64.0.0/14", "10.70.1.0/27"]
 
 
 def test_what_is_new_in_a_version():
     """Field by field, and what it means for those who have it."""
     wider = CREW.changed(networks=(*CREW.networks, DEMO.network_by_id["basalt-booking"].prefix), lock_down=False, rules=())
     found = version_difference(FILE, profile_file(DEMO, wider, 2, NOW))
-    assert {one.title for one in found.fields} == {"Routes through the tunnel", "Traffic rules", "Lock-down"}
+    assert {field.title for field in found.fields} == {"Routes through the tunnel", "Traffic rules", "Lock-down"}
     assert "10.80.0.0/20 goes through the tunnel now" in found.means
     assert "what goes through leaves in clear while the tunnel is down" in found.means
     back = version_difference(profile_file(DEMO, wider, 1, NOW), replace_version(FILE, 2))
@@ -180,10 +180,10 @@ def test_a_list_is_read_in_many_styles(people, parted, order, data):
     text = data.draw(st.sampled_from(["\n", "\r\n", "\n\n"])).join(lines)
     found = read_people(text, platforms)
     assert found.faults_count == 0
-    assert [(one.person, one.group, one.device) for one in found.devices] == [
+    assert [(device.person, device.group, device.device) for device in found.devices] == [
         (r["person"], r["group"], r["device"]) for r in rows
     ]
-    assert {one.platform for one in found.devices} <= {"laptop", "tablet", "desktop"}
+    assert {device.platform for device in found.devices} <= {"laptop", "tablet", "desktop"}
 
 
 def test_a_hundred_thousand_lines_with_faults():
@@ -195,7 +195,7 @@ def test_a_hundred_thousand_lines_with_faults():
     found = read_people("\n".join(lines), {})
     assert (len(found.devices), found.faults_count) == (100_000 - 1002, 1002)
     assert len(found.faults) == MOST_FAULTS
-    told = {one.line: one.reason for one in found.faults}
+    told = {fault.line: fault.reason for fault in found.faults}
     assert told[1] == "there is no platform 'toaster' in this design, and no such family"
     assert told[8] == "its group is lacking"
     assert told[10] == "the device 'device-6' is there already"
@@ -204,8 +204,8 @@ def test_a_hundred_thousand_lines_with_faults():
 def test_a_quote_that_is_never_closed_takes_no_other_line_along():
     """It ends with its line, which has too few cells then."""
     found = read_people('a,b,c,tablet\n"a,b,d,tablet\na,b,e,tablet', {})
-    assert [one.device for one in found.devices] == ["c", "e"]
-    assert [(one.line, one.reason) for one in found.faults] == [(2, "its group is lacking")]
+    assert [device.device for device in found.devices] == ["c", "e"]
+    assert [(fault.line, fault.reason) for fault in found.faults] == [(2, "its group is lacking")]
 
 
 def test_the_command_foresees_a_roll_out(tmp_path):

@@ -52,7 +52,7 @@ def _ends(given: HandedOut = GIVEN, **left: Any) -> TwoEnds:
 def _installed(ends: TwoEnds, side: str) -> list[tuple[int, int]]:
     """The caller's first and last address in the Child SAs of a side."""
     found = [effect.child for at, effect in ends.effects if at == side and isinstance(effect, ChildInstalled)]
-    regions = [one.local if side == "left" else one.remote for one in found]
+    regions = [sa.local if side == "left" else sa.remote for sa in found]
     return [(region[0].first, region[-1].last) for region in regions]
 
 

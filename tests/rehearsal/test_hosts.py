@@ -42,7 +42,7 @@ def _joined(*more: DesignMember, resolvers: tuple[str, ...] = ()) -> Design:
         far = _LANS["right" if side == "left" else "left"]
         objects.append(Route.model_validate({"id": f"to-{side}", "gateway_id": side, "prefix": far, "tunnel_id": "tunnel"}))
     design = design.changed(tunnels=(tunnel.changed(left=ends[0], right=ends[1]),))
-    return apply_operations(design, [put(one) for one in objects])
+    return apply_operations(design, [put(member) for member in objects])
 
 
 def _tried(design: Design, tunnel_id: str = "tunnel") -> dict[tuple[ProbeKind, str], ProbePair]:
@@ -64,8 +64,8 @@ def test_what_hosts_try_ends_as_the_trace_says():
 def test_the_way_is_followed_hop_by_hop():
     """Each gateway answers from an address of its own; before the tunnel is up nothing comes back from behind it."""
     pair = _tried(_joined())[ProbeKind.HOPS, "left"]
-    assert [str(one) for one in pair.before.answers] == ["10.64.0.1"]
-    assert [str(one) for one in pair.after.answers] == ["10.64.0.1", "10.95.0.2", "10.65.0.10"]
+    assert [str(answer) for answer in pair.before.answers] == ["10.64.0.1"]
+    assert [str(answer) for answer in pair.after.answers] == ["10.64.0.1", "10.95.0.2", "10.65.0.10"]
 
 
 @pytest.mark.parametrize(("port", "connects"), [("443", True), ("80", False)])
@@ -81,7 +81,7 @@ def test_a_filter_lets_one_port_through(port, connects):
 def test_a_gateway_that_does_not_forward_is_the_last_hop():
     """Its hosts get no further than to itself."""
     design = _joined()
-    gateways = tuple(one.changed(forwarding=one.id == "left") for one in design.gateways)
+    gateways = tuple(gateway.changed(forwarding=gateway.id == "left") for gateway in design.gateways)
     tried = _tried(design.changed(gateways=gateways))
     assert not tried[ProbeKind.TCP, "left"].after.passes
     assert not tried[ProbeKind.HOPS, "right"].after.answers
@@ -91,7 +91,7 @@ def test_the_second_resolver_answers_where_the_first_is_nowhere():
     """The first one's address is in no network; the second is behind the tunnel, and answers once that is up."""
     pair = _tried(_joined(resolvers=("10.99.0.53", "10.65.0.53")))[ProbeKind.RESOLVER, "left"]
     assert not pair.before.passes
-    assert [str(one) for one in pair.after.answers] == ["10.65.0.53"]
+    assert [str(answer) for answer in pair.after.answers] == ["10.65.0.53"]
 
 
 def test_the_outside_sees_the_exit_once_the_tunnel_is_up():
@@ -104,7 +104,7 @@ def test_the_outside_sees_the_exit_once_the_tunnel_is_up():
 def test_what_is_lost_on_the_way_is_tried_again():
     """With a fifth of all packets lost at each uplink hosts still connect."""
     design = _joined()
-    lossy = design.changed(uplinks=tuple(one.changed(loss_percent=20.0) for one in design.uplinks))
+    lossy = design.changed(uplinks=tuple(uplink.changed(loss_percent=20.0) for uplink in design.uplinks))
     found = rehearse(lossy, lossy.tunnels[0], TODAY, Conditions(until_s=30.0, with_hosts=True))
     assert isinstance(found, Rehearsal)
     tried = {pair.after.kind: pair.after.passes for pair in found.probes}

@@ -60,7 +60,7 @@ payloads = st.one_of(
     st.builds(Unknown, st.integers(128, 255), octets, st.booleans()),
     st.builds(
         lambda spi, proposals: SecurityAssociation(
-            tuple(OfferedProposal(number, 3 if one is ESP else 1, spi, one) for number, one in enumerate(proposals, 1))
+            tuple(OfferedProposal(number, 3 if offer is ESP else 1, spi, offer) for number, offer in enumerate(proposals, 1))
         ),
         st.sampled_from([b"", b"\1\2\3\4"]),
         st.lists(st.sampled_from([IKE, ESP]), min_size=1, max_size=3),

@@ -20,7 +20,7 @@ OTHER_KEY = "b3RoZXIuLi4uLi4uLi4uLi4uLi4uLi4uLi4uLi4uLi4="
 
 
 def _rehearsed(*faults: str, design: Design = AGREED) -> Rehearsal:
-    found = rehearse(design, design.tunnels[0], TODAY, Conditions(faults=[parse_fault(one) for one in faults]))
+    found = rehearse(design, design.tunnels[0], TODAY, Conditions(faults=[parse_fault(fault) for fault in faults]))
     assert isinstance(found, Rehearsal)
     return found
 
@@ -32,7 +32,11 @@ def test_the_whole_course_is_told():
     course = rehearse(AGREED, AGREED.tunnels[0], TODAY)
     assert isinstance(course, Rehearsal)
     assert (course.outcome.up, course.outcome.agrees) == (True, True), course.outcome.why
-    told = [one.message.exchange for one in passages(course.sent) if one.message and one.message.carries is Carried.PEER_KEYS]
+    told = [
+        passage.message.exchange
+        for passage in passages(course.sent)
+        if passage.message and passage.message.carries is Carried.PEER_KEYS
+    ]
     assert told[:2] == ["call", "answer"]
     assert {mark.kind for mark in course.marks} >= {MarkKind.DIAL, MarkKind.UP, MarkKind.RESTART}
     assert all(pair.after.passes is pair.expected for pair in course.probes)

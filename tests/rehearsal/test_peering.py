@@ -21,7 +21,7 @@ def _peering(left: bool | None, right: bool | None, *, on: bool = True) -> Desig
     before = design.tunnel_by_id["basalt-gneiss"]
     ends = before.left.changed(peering_agreed=left), before.right.changed(peering_agreed=right, enabled=on)
     changed = before.changed(left=ends[0], right=ends[1])
-    return design.changed(tunnels=tuple(changed if one.id == before.id else one for one in design.tunnels))
+    return design.changed(tunnels=tuple(changed if tunnel.id == before.id else tunnel for tunnel in design.tunnels))
 
 
 def _rehearsed(design: Design, under: Conditions | None = None) -> Rehearsal | NotRehearsed:
@@ -46,7 +46,7 @@ def test_what_is_not_known_or_refused_is_told():
     assert isinstance(unknown, NotRehearsed)
     design = _peering(True, True)
     shared = parse_prefix("10.80.0.0/16")
-    overlapping = design.changed(cloud_networks=tuple(one.changed(blocks=(shared,)) for one in design.cloud_networks))
+    overlapping = design.changed(cloud_networks=tuple(network.changed(blocks=(shared,)) for network in design.cloud_networks))
     refused = _rehearsed(overlapping)
     assert isinstance(refused, NotRehearsed)
     assert "10.80.0.0/16" in refused.reasons[0]

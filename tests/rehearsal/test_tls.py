@@ -19,7 +19,7 @@ EXIT = DEMO.tunnel_by_id["dock-exit"]
 
 
 def _rehearsed(*faults: str, until_s: float | None = None) -> Rehearsal:
-    found = rehearse(DEMO, EXIT, TODAY, Conditions(faults=[parse_fault(one) for one in faults], until_s=until_s))
+    found = rehearse(DEMO, EXIT, TODAY, Conditions(faults=[parse_fault(fault) for fault in faults], until_s=until_s))
     assert isinstance(found, Rehearsal)
     return found
 
@@ -28,11 +28,13 @@ def test_the_whole_course_is_told():
     """Hello, the cipher, TLS in both directions, packets as counts; it is renegotiated, and comes back after restarts."""
     found = _rehearsed()
     assert (found.outcome.up, found.outcome.agrees) == (True, True)
-    told = [one.message.exchange for one in passages(found.sent) if one.message and one.message.carries is Carried.TLS]
+    told = [
+        passage.message.exchange for passage in passages(found.sent) if passage.message and passage.message.carries is Carried.TLS
+    ]
     assert told[:3] == ["hello", "cipher taken", "TLS"]
     assert {mark.kind for mark in found.marks} >= {MarkKind.DIAL, MarkKind.UP, MarkKind.REKEY, MarkKind.RESTART}
     assert all(pair.after.passes is pair.expected for pair in found.probes)
-    assert any("acknowledgement" in one.routine for one in passages(found.sent))
+    assert any("acknowledgement" in passage.routine for passage in passages(found.sent))
 
 
 def test_another_program_finds_its_packets_well_formed(tmp_path):

@@ -49,7 +49,7 @@ def test_a_key_that_is_changed_end_by_end_is_missed_for_a_step():
     """Between its two steps the keys differ, and pings are lost, as the plan says; then the tunnel is back."""
     key = DEMO.tunnel_by_id["harbour-corvina"].left.key
     plan, found = _walked(DEMO, with_end(Side.LEFT, with_end(Side.RIGHT, key=key), key=key))
-    assert [(one.from_step, one.until_step) for one in plan.outages][:1] == [(1, 2)]
+    assert [(outage.from_step, outage.until_step) for outage in plan.outages][:1] == [(1, 2)]
     lost, back = ([mark.at_s for mark in found.marks if mark.text == text] for text in ("pings are lost", "pings pass again"))
     (first, second) = (mark.at_s for mark in found.marks if mark.kind is MarkKind.STEP)
     assert first <= lost[0] < second <= back[-1]

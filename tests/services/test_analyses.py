@@ -99,7 +99,7 @@ def test_an_answer_holds_so_many_findings(designs, kept, analyses, monkeypatch):
     designs.change(Standing(id_, 0), whole.findings[0].remedies[0].operations, "mend the first", "ann")
     step = analyses.change(id_, 1)
     assert step
-    told = [one for place, one in enumerate(before.findings) if place not in step.removed]
+    told = [finding for place, finding in enumerate(before.findings) if place not in step.removed]
     for added in step.added:
         told.insert(added.place, added.finding)
     after = analyses.analysis(id_).result
@@ -132,7 +132,7 @@ def test_a_failed_check_is_logged_and_counted(designs, analyses, monkeypatch):
         found = analyses.analysis(designs.add(demo_design()).id).result
     assert len(found.forecasts) == len(demo_design().tunnels)
     assert analyses.failed_checks == 1
-    assert [(one["event"], one["kind"], one["check"]) for one in logs if one["log_level"] == "error"] == [
+    assert [(log["event"], log["kind"], log["check"]) for log in logs if log["log_level"] == "error"] == [
         ("check failed", "ZeroDivisionError", "collisions of networks")
     ]
 

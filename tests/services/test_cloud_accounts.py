@@ -25,7 +25,7 @@ def test_a_token_is_purged_only_once_its_account_is_forgotten(designs, keys, rec
     with engine.begin() as connection:
         connection.execute(update(tables.vault_key).values(made_at=func.now() - timedelta(days=2)))
     assert keys.purge() == 1  # the older one
-    shown = next(one for one in accounts.accounts(design) if one.account == BOOKING)
+    shown = next(account for account in accounts.accounts(design) if account.account == BOOKING)
     assert (shown.address, shown.made_by) == (ACCESS.address, "ben")
     accounts.forget_access(DEMO_ID, BOOKING)
     assert keys.purge() == 1

@@ -31,9 +31,13 @@ def test_pages_of_devices_and_what_goes_with_a_design(designs, records, engine):
     records.rollouts.sign(design, "crew", "", "ann")
     records.rollouts.act(design, "crew", RolloutAct.FIRST, "ann", first=2)
     shown = records.rollouts.shown(design, "crew")
-    assert [(one.name, one.state.value) for one in shown.devices] == [("d1", "offered"), ("d2", "offered"), ("d3", "assigned")]
+    assert [(device.name, device.state.value) for device in shown.devices] == [
+        ("d1", "offered"),
+        ("d2", "offered"),
+        ("d3", "assigned"),
+    ]
     later = records.rollouts.shown(design, "crew", begin=2)
-    assert ([one.name for one in later.devices], later.devices_count) == (["d3"], 3)
+    assert ([device.name for device in later.devices], later.devices_count) == (["d3"], 3)
     with engine.begin() as connection:
         connection.execute(text("delete from design"))
         for table in ("person_device", "profile_version", "profile_rollout", "profile_signer"):
@@ -61,7 +65,7 @@ def test_a_group_is_offered_what_was_signed_for_it(designs, records):
     wider = design.changed(profiles=(crew.changed(groups=(*crew.groups, "Kitchen")),))
 
     def told() -> dict[str, int | None]:
-        return {one.name: one.offered for one in records.rollouts.shown(wider, "crew").devices}
+        return {device.name: device.offered for device in records.rollouts.shown(wider, "crew").devices}
 
     def found() -> dict[str, int | None]:
         service = records.provisioning

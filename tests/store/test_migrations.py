@@ -75,7 +75,7 @@ def test_a_database_of_the_first_version_keeps_its_designs(cluster):
     assert (design.revision, design.policy.name, tunnel.left.technology.value) == (4, "Current practice", "ipsec-ikev2")
     assert (tunnel.left.ike_lifetime_s, tunnel.left.enabled, design.gateway_by_id["g"].service_on) == (3600, True, True)
     assert (design.networks[0].dhcp_ranges, design.networks[0].lease_time_s) == ((), None)
-    assert [str(one) for one in tunnel.left.local_networks] == ["10.64.0.0/22", "fd5c:9a1e:40::/64"]
+    assert [str(network) for network in tunnel.left.local_networks] == ["10.64.0.0/22", "fd5c:9a1e:40::/64"]
 
 
 KEPT = '{"id": "c", "name": "growth", "site_id": "s", "prefix": "10.66.0.0/24", "remark": ""}'
@@ -103,10 +103,10 @@ def test_undo_works_across_the_new_name_of_reserved_prefixes(cluster):
             old.exec_driver_sql(statements)
     migrate(opened)
     repository = DesignRepository(opened)
-    names = [one.name for one in repository.load("d").prefix_reservations]
+    names = [reservation.name for reservation in repository.load("d").prefix_reservations]
     for base in (6, 7):
         design = repository.step(Standing("d", base), ChangeKind.UNDO, "b").design
-        names += [one.name for one in design.prefix_reservations]
+        names += [reservation.name for reservation in design.prefix_reservations]
     assert names == ['the "op": put-claim', "growth"]
     changes, _, _ = repository.history("d", 10)
     assert changes[-2].fields[0].type is ObjectType.PREFIX_RESERVATION

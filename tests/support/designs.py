@@ -51,7 +51,7 @@ def bare_demo() -> Design:
     )
     design = without(design, *named)
     changed = {"dhcp_ranges": (), "lease_time_s": None, "own_table": False, "resolvers": ()}
-    return apply_operations(design, [put(one.with_valid(changed)) for one in design.networks])
+    return apply_operations(design, [put(network.with_valid(changed)) for network in design.networks])
 
 
 def with_end(side: Side, design: Design | None = None, tunnel_id: str = SOUND, **fields: Any) -> Design:
@@ -72,10 +72,10 @@ def with_uplink(uplink_id: str, design: Design | None = None, **fields: Any) -> 
 def mended(design: Design) -> Design:
     """Return the design with the first remedy of its worst finding applied, again and again, until nothing stops."""
     for _ in range(100):
-        troubles = [one for one in analyse(design, TODAY).findings if one.severity in MENDED]
+        troubles = [finding for finding in analyse(design, TODAY).findings if finding.severity in MENDED]
         if not troubles:
             return design
-        remedies = next(one.remedies for one in troubles if one.remedies)
+        remedies = next(trouble.remedies for trouble in troubles if trouble.remedies)
         design = apply_operations(design, remedies[0].operations)
     raise AssertionError("the remedies go round in circles")
 
@@ -91,7 +91,7 @@ def generated(tunnels: int) -> Design:
         uplink = demo.uplink_by_id["ostvik-dsl"].changed(id=f"u{k}", gateway_id=gateway.id)
         blocks = [Prefix(Family.V4, (10 << 24) + (96 << 16) + (2 * k + part) * 256, 24) for part in range(2)]
         selectors = tuple(map(Selector.of, blocks))
-        template = next(one for one in demo.networks if one.id == "ostvik-ticketing")
+        template = next(network for network in demo.networks if network.id == "ostvik-ticketing")
         networks = [
             template.changed(id=f"n{k}-{part}", site_id=site.id, name=f"lan {part}", prefix=block, gateway_address=None)
             for part, block in enumerate(blocks)
@@ -108,7 +108,7 @@ def generated(tunnels: int) -> Design:
 def migrated(tunnels: int) -> tuple[Design, list[AnyOperation]]:
     """Return a hub whose tunnels have one proposal for the IKE SA, and what gives all of them another one."""
     design = generated(tunnels)
-    old, new = ((one,) for one in design.tunnel_by_id["harbour-corvina"].left.ike_proposals)
+    old, new = ((proposal,) for proposal in design.tunnel_by_id["harbour-corvina"].left.ike_proposals)
 
     def having(tunnel: Tunnel, proposals: tuple[Proposal, ...]) -> Tunnel:
         return tunnel.with_end(Side.LEFT, ike_proposals=proposals).with_end(Side.RIGHT, ike_proposals=proposals)

@@ -50,7 +50,7 @@ def _of(type_: Any, **fields: Any) -> Any:
 
 
 TUNNEL_PATHS = st.sampled_from(LINKS).map(lambda id_: {"type": "tunnel", "id": id_})
-UPLINK_PATHS = st.sampled_from([one.id for one in DESIGN.uplinks]).map(lambda id_: {"type": "uplink", "id": id_})
+UPLINK_PATHS = st.sampled_from([uplink.id for uplink in DESIGN.uplinks]).map(lambda id_: {"type": "uplink", "id": id_})
 OBJECTS = st.one_of(
     _of(Route, gateway_id=GATEWAYS, prefix=PREFIXES, tunnel_id=st.sampled_from(LINKS), metric=st.integers(0, 2)),
     _of(Route, gateway_id=GATEWAYS, prefix=PREFIXES, via=st.sampled_from(["10.64.0.1", "10.66.0.9", "10.80.4.9", "10.64.8.8"])),
@@ -141,7 +141,7 @@ def drawn_design(drawn: list[Any], kinds: tuple[str, str]) -> Design:
             objects.append(type_.model_validate(named))
         except ValueError:
             continue  # a route without a next hop
-    return apply_operations(DESIGN, [put(one) for one in objects])
+    return apply_operations(DESIGN, [put(tunnel) for tunnel in objects])
 
 
 DRAWN = (

@@ -111,7 +111,9 @@ class Revisions:
 
     def _text(self) -> str:
         changes = difference(self.before, self.after).fields(most=20)
-        return "; ".join(f"{one.type.value}/{one.id} {one.field}: {one.before} -> {one.after}"[:160] for one in changes)
+        return "; ".join(
+            f"{change.type.value}/{change.id} {change.field}: {change.before} -> {change.after}"[:160] for change in changes
+        )
 
 
 REVISIONS = st.builds(

@@ -123,7 +123,7 @@ def _server(folder: Path, namespace: str) -> tuple[subprocess.Popen[bytes], Devi
         (folder / name).write_text((Path("/etc") / name).read_text() + line)
         (folder / name).chmod(0o440 if name == "sudoers" else 0o644)
     overlaid = " && ".join(
-        [f"mkdir -p {one} && mount -t tmpfs tmpfs {one}" for one in _OVERLAID]
+        [f"mkdir -p {directory} && mount -t tmpfs tmpfs {directory}" for directory in _OVERLAID]
         + [f"mount --bind {folder / name} /etc/{name}" for name in added]
     )
     start = (

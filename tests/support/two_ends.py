@@ -120,6 +120,6 @@ class TwoEnds:
 
     def children(self) -> tuple[set[tuple[bytes, bytes]], set[tuple[bytes, bytes]]]:
         """Return the Child SAs of either end, as SPIs of what the left one receives and sends."""
-        left = {(one.sa.spi_in, one.sa.spi_out) for sa in self.left.sas for one in sa.children.values()}
-        right = {(one.sa.spi_out, one.sa.spi_in) for sa in self.right.sas for one in sa.children.values()}
+        left = {(child.sa.spi_in, child.sa.spi_out) for sa in self.left.sas for child in sa.children.values()}
+        right = {(child.sa.spi_out, child.sa.spi_in) for sa in self.right.sas for child in sa.children.values()}
         return left, right

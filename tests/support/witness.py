@@ -63,7 +63,7 @@ class Seen:
 
 
 def _of(transforms: tuple[Transform, ...], type_: TransformType) -> Transform | None:
-    return next((one for one in transforms if one.type is type_), None)
+    return next((transform for transform in transforms if transform.type is type_), None)
 
 
 def _ike_row(keys: IkeSessionKeys) -> str:
@@ -93,7 +93,9 @@ def read_by_witness(rehearsal: Rehearsal, keys: SessionKeys, folder: Path, *, fa
     """Let the reader decode a rehearsal's capture with its session keys."""
     file = folder / "capture.pcapng"
     file.write_bytes(pcapng(seen_outside(rehearsal.sent)))
-    options = [_ike_row(one) for one in keys.ike] + [_esp_row(one, family) for one in keys.esp]
+    options = [_ike_row(ike_session_keys) for ike_session_keys in keys.ike] + [
+        _esp_row(esp_session_keys, family) for esp_session_keys in keys.esp
+    ]
     switches = ["esp.enable_encryption_decode:TRUE", "esp.enable_authentication_check:TRUE", *options]
     command = ["tshark", "-r", str(file), "-T", "json", "--no-duplicate-keys"]
     for switch in switches:

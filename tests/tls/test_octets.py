@@ -82,7 +82,7 @@ LEFT, RIGHT = _settings(Side.LEFT), _settings(Side.RIGHT)
 
 
 def _segments(effects: list[CallEffect]) -> list[bytes]:
-    return [one.octets for one in effects if isinstance(one, SendSegment)]
+    return [effect.octets for effect in effects if isinstance(effect, SendSegment)]
 
 
 @settings(max_examples=60, deadline=None)
@@ -100,7 +100,7 @@ def test_whatever_comes_has_an_answer_or_none(seed, after):
             at = random.randrange(len(octets))
             octets = random.choice([octets[:at], octets[:at] + bytes((random.randrange(256),)) + octets[at + 1 :]])
         effects, _, _ = ends[place].receive(float(count), octets, (HERE, THERE)[1 - place], (HERE, THERE)[place])
-        air += [(1 - place, one) for one in _segments(effects)]
+        air += [(1 - place, segment) for segment in _segments(effects)]
     for end in ends:
         end.wake(1000.0)
 
@@ -123,6 +123,6 @@ def test_a_hello_without_a_common_cipher_is_refused():
     )
     (hello,) = _segments(ends[0].dial(0.0, HERE, THERE))
     effects, _, _ = ends[1].receive(0.0, hello, HERE, THERE)
-    assert any(isinstance(one, CallEnded) and "no data cipher" in one.reason for one in effects)
+    assert any(isinstance(effect, CallEnded) and "no data cipher" in effect.reason for effect in effects)
     answered = [one for octets in _segments(effects) for one in ends[0].receive(0.0, octets, THERE, HERE)[0]]
     assert any(isinstance(one, CallEnded) and "no data cipher" in one.reason for one in answered)

@@ -30,15 +30,15 @@ Judged = tuple[Counter[str], list[str]]  # how they ended, and the differences
 
 def _pairs(seeds: Iterable[int]) -> Judged:
     ends, differing = pairs.judge(seeds)
-    return ends, [str(one) for one in differing]
+    return ends, [str(difference) for difference in differing]
 
 
 def _worlds(seeds: Iterable[int], way: str) -> Judged:
     counts, differing = worlds.judge(seeds, [way])
     if differing:
         counts["differ"] = len(differing)
-    shown = {id(one.world): one for one in differing}.values()  # one of each world
-    return counts, [str(one) for one in shown]
+    shown = {id(disagreement.world): disagreement for disagreement in differing}.values()  # one of each world
+    return counts, [str(disagreement) for disagreement in shown]
 
 
 def _designs(seeds: Iterable[int]) -> Judged:
@@ -80,8 +80,8 @@ def _judge(title: str, what: str, total: int, judged: Iterable[Judged]) -> int:
     differ = counts.pop("differ", 0)
     ended = ", ".join(f"{name} {number}" for name, number in counts.most_common())
     print(f"{title}: {total - differ} of {total} {what} agree ({time.monotonic() - started:.0f} s; {ended})", flush=True)
-    for one in differing[:_MOST_SHOWN]:
-        print(f"  {one}", flush=True)
+    for text in differing[:_MOST_SHOWN]:
+        print(f"  {text}", flush=True)
     return differ
 
 

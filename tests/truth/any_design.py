@@ -206,7 +206,12 @@ _LEAVES: Final[dict[Any, Callable[[Drawer], Any]]] = {
 
 
 def _certificates(design: Design) -> list[dict[str, str]]:
-    known = [{"pem": one.pem} for tunnel in design.tunnels for end in (tunnel.left, tunnel.right) for one in end.certificates]
+    known = [
+        {"pem": certificate.pem}
+        for tunnel in design.tunnels
+        for end in (tunnel.left, tunnel.right)
+        for certificate in end.certificates
+    ]
     return known or [{"pem": "none"}]
 
 
@@ -236,8 +241,8 @@ def ask_everything(design: Design, today: date, random: Random) -> None:
     """Ask every analysis about a design. Raise whatever one raises, also what an analysis of the whole would only report."""
     failed: list[FailedCheck] = []
     found = analyse(design, today, AnalysisCache(), failed.append)
-    for one in failed:
-        raise one.error
+    for check in failed:
+        raise check.error
     for finding in random.sample(found.findings, min(len(found.findings), 6)):
         for remedy in finding.remedies[:2]:
             apply_operations(design, remedy.operations)
@@ -267,8 +272,8 @@ def _ask_paths(design: Design, today: date, random: Random) -> None:
     missing = [put(route) for route in missing_routes(design, needed_routes(tables, wanted_blocks(design)))]
     apply_operations(design, missing) if missing else None
     for gateway in design.gateways:
-        names = {(ObjectType.TUNNEL, one.id): "t0" for one in design.tunnels}
-        names |= {(ObjectType.UPLINK, one.id): "u0" for one in design.uplinks}
+        names = {(ObjectType.TUNNEL, tunnel.id): "t0" for tunnel in design.tunnels}
+        names |= {(ObjectType.UPLINK, uplink.id): "u0" for uplink in design.uplinks}
         names |= {(ObjectType.NETWORK, one.id): "n0" for one in design.networks}
         linux_plan(tables, gateway.id, names)
         list(RuleList.of(tables, gateway).shadows())
@@ -293,9 +298,9 @@ def _ask_about_clouds(design: Design, today: date) -> None:
     networks = intended_networks(design)
     full = {
         account: AccountState(
-            account=account, networks=tuple(one for one in networks if one.account == account), quotas=USUAL_QUOTAS
+            account=account, networks=tuple(network for network in networks if network.account == account), quotas=USUAL_QUOTAS
         )
-        for account in {one.account for one in networks}
+        for account in {network.account for network in networks}
     }
     for readings in ({}, full):
         cloud_steps(design, readings)

@@ -62,8 +62,8 @@ def _hop(design: Design, gateway: Gateway, route: Route, down: frozenset[str]) -
         for near, far in ((tunnel.left, tunnel.right), (tunnel.right, tunnel.left)):
             if near.gateway_id == gateway.id and far.inner_address and ip_address(str(far.inner_address.address)) == via:
                 return f"dev {tunnel.id}" if tunnel.id not in down else ""
-    here = [one for one in design.networks if one.site_id == gateway.site_id]
-    return f"via {via}" if any(via in ip_network(str(one.prefix)) for one in here) else ""
+    here = [network for network in design.networks if network.site_id == gateway.site_id]
+    return f"via {via}" if any(via in ip_network(str(network.prefix)) for network in here) else ""
 
 
 def _uplink(design: Design, gateway: Gateway, bits: int) -> str:
@@ -82,7 +82,7 @@ def _routes(design: Design, gateway: Gateway, down: frozenset[str]) -> Iterator[
         hops = [hop for one in ordered if (hop := _hop(design, gateway, one, down))]
         version: int = ip_network(prefix).version
         default = ip_network(prefix).prefixlen == 0
-        connected = any(str(one.prefix) == prefix for one in design.networks if one.site_id == gateway.site_id)
+        connected = any(str(network.prefix) == prefix for network in design.networks if network.site_id == gateway.site_id)
         if hops and not connected:
             table = f" table {_DEFAULTS}" if default else ""
             yield f"ip {_FAMILY[version][1]} route add {prefix} {hops[0]} metric 1{table}"
@@ -149,18 +149,18 @@ def _by_networks(end: TunnelEnd) -> Iterator[str]:
 
 
 def _specific(design: Design, gateway: Gateway, down: frozenset[str]) -> Iterator[str]:
-    prefixes = [str(one.prefix) for one in design.networks if one.site_id == gateway.site_id]
+    prefixes = [str(network.prefix) for network in design.networks if network.site_id == gateway.site_id]
     prefixes += [
-        str(one.prefix)
-        for one in design.routes
-        if one.gateway_id == gateway.id and one.prefix.length and _hop(design, gateway, one, down)
+        str(route.prefix)
+        for route in design.routes
+        if route.gateway_id == gateway.id and route.prefix.length and _hop(design, gateway, route, down)
     ]
     for prefix in dict.fromkeys(prefixes):
         yield f"{_FAMILY[ip_network(prefix).version][0]} daddr {prefix} accept"
 
 
 def _matches(rule: Rule) -> Iterator[tuple[str, str]]:
-    classes = [parse_dscp(one) for one in rule.dscp]
+    classes = [parse_dscp(text) for text in rule.dscp]
     for word, from_, to in _named(rule):
         asked = f" {word} dscp {{ {', '.join(map(str, classes))} }}" if classes else ""
         yield f"{from_} {to}{asked}", word
@@ -191,8 +191,8 @@ def _service(word: str, box: Selector) -> str:
 
 def _filters(design: Design, gateway: Gateway) -> Iterator[str]:
     tunnels = _tunnels(design, gateway)
-    inside = "{ " + ", ".join(f'"{one}"' for one in tunnels) + " }"
-    outside = "{ " + ", ".join(f'"{one}"' for one in (*tunnels, "uplink")) + " }"
+    inside = "{ " + ", ".join(f'"{tunnel}"' for tunnel in tunnels) + " }"
+    outside = "{ " + ", ".join(f'"{link}"' for link in (*tunnels, "uplink")) + " }"
     ways = {
         "in": f"iifname {inside} oifname != {outside}",
         "out": f"iifname != {inside} oifname {outside}",
@@ -210,11 +210,11 @@ def _filters(design: Design, gateway: Gateway) -> Iterator[str]:
 
 
 def _tunnels(design: Design, gateway: Gateway) -> list[str]:
-    return [one.id for one in design.tunnels if gateway.id in (one.left.gateway_id, one.right.gateway_id)]
+    return [tunnel.id for tunnel in design.tunnels if gateway.id in (tunnel.left.gateway_id, tunnel.right.gateway_id)]
 
 
 def _translations(design: Design, gateway: Gateway) -> Iterator[str]:
-    listed = [one for one in design.translations if one.gateway_id == gateway.id]
+    listed = [translation for translation in design.translations if translation.gateway_id == gateway.id]
     yield "chain arriving { type nat hook prerouting priority -100;"
     for one in listed:
         for tunnel in [one.tunnel_id] if one.tunnel_id else _tunnels(design, gateway):

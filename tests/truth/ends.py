@@ -241,18 +241,18 @@ def simpler(pair: PairData) -> list[PairData]:
     """Return pairs that are a step nearer to agreeing: a field as at first, or a list with one entry less."""
     found = []
     for side in SIDE_NAMES:
-        for one in fields(EndData):
-            value, usual = getattr(pair.end(side), one.name), getattr(AGREED.end(side), one.name)
+        for field in fields(EndData):
+            value, usual = getattr(pair.end(side), field.name), getattr(AGREED.end(side), field.name)
             if value == usual:
                 continue
-            found.append(_set(pair, side, one.name, usual))
-            if isinstance(value, tuple) and one.name in ("ike", "child", "local", "remote"):
-                found += [_set(pair, side, one.name, value[:k] + value[k + 1 :]) for k in range(len(value)) if len(value) > 1]
-            if one.name in ("ike", "child"):
+            found.append(_set(pair, side, field.name, usual))
+            if isinstance(value, tuple) and field.name in ("ike", "child", "local", "remote"):
+                found += [_set(pair, side, field.name, value[:k] + value[k + 1 :]) for k in range(len(value)) if len(value) > 1]
+            if field.name in ("ike", "child"):
                 for k, proposal in enumerate(value):
                     for j in range(len(proposal)):
                         shorter = proposal[:j] + proposal[j + 1 :]
-                        found.append(_set(pair, side, one.name, (*value[:k], shorter, *value[k + 1 :])))
+                        found.append(_set(pair, side, field.name, (*value[:k], shorter, *value[k + 1 :])))
     return found
 
 
@@ -260,7 +260,7 @@ def reduced(pair: PairData, differs: Callable[[PairData], bool]) -> PairData:
     """Return the smallest pair, reached step by step, for which something still differs."""
     current = pair
     while True:
-        smaller = next((one for one in simpler(current) if differs(one)), None)
+        smaller = next((pair_data for pair_data in simpler(current) if differs(pair_data)), None)
         if smaller is None:
             return current
         current = smaller
@@ -269,10 +269,10 @@ def reduced(pair: PairData, differs: Callable[[PairData], bool]) -> PairData:
 def describe(pair: PairData) -> str:
     """Write a pair down: only what isn't as in the pair that agrees."""
     return "\n".join(
-        f"    {side}.{one.name} = {getattr(pair.end(side), one.name)!r}"
+        f"    {side}.{field.name} = {getattr(pair.end(side), field.name)!r}"
         for side in SIDE_NAMES
-        for one in fields(EndData)
-        if getattr(pair.end(side), one.name) != getattr(AGREED.end(side), one.name)
+        for field in fields(EndData)
+        if getattr(pair.end(side), field.name) != getattr(AGREED.end(side), field.name)
     )
 
 
@@ -308,7 +308,7 @@ def end_fields(side: str, end: EndData) -> dict[str, Any]:
     if end.key not in _KEYS:
         _KEYS[end.key] = _key(end.key)
     lists = {
-        name: [{"transforms": [{"type": t, "id": i, "key_length": k} for t, i, k in one]} for one in proposals]
+        name: [{"transforms": [{"type": t, "id": i, "key_length": k} for t, i, k in proposal]} for proposal in proposals]
         for name, proposals in (("ike_proposals", end.ike), ("child_proposals", end.child))
     }
     return {
@@ -319,8 +319,8 @@ def end_fields(side: str, end: EndData) -> dict[str, Any]:
         "local_identity": {"type": end.local_id[0], "value": end.local_id[1]},
         "remote_identity": {"type": end.remote_id[0], "value": end.remote_id[1]},
         "key": _KEYS[end.key],
-        "local_networks": [one.text for one in end.local],
-        "remote_networks": [one.text for one in end.remote],
+        "local_networks": [networks.text for networks in end.local],
+        "remote_networks": [networks.text for networks in end.remote],
         "ike_lifetime_s": end.ike_lifetime_s,
         "child_lifetime_s": end.child_lifetime_s,
         "rekey_margin_s": end.margin_s,

@@ -86,10 +86,10 @@ def _networks(random: Random, own: str, far: str, mark: str, form: MeantForm) ->
 
 
 def _listed(random: Random, label: str, mark: str, prefixes: tuple[str, ...]) -> str:
-    written = [_prefix(random, one) for one in prefixes]
+    written = [_prefix(random, prefix) for prefix in prefixes]
     ways = [f"{label}{mark}{', '.join(written)}", f"{label}{mark}{'; '.join(written)}"]
-    ways.append("\n".join((f"{label}:", *(f"  {one}" for one in written))))
-    ways.append("\n".join((f"{label}{mark}{written[0]}", *(f"  - {one}" for one in written[1:]))))
+    ways.append("\n".join((f"{label}:", *(f"  {text}" for text in written))))
+    ways.append("\n".join((f"{label}{mark}{written[0]}", *(f"  - {text}" for text in written[1:]))))
     return random.choice(ways)
 
 
@@ -115,7 +115,7 @@ def _line(random: Random, name: str, value: Any, own: str, far: str, mark: str) 
 
 def outcome(text: str, form: MeantForm, ours: tuple[str, ...]) -> str:
     """Return how a form came out."""
-    read = read_form(text, [parse_prefix(one) for one in ours])
+    read = read_form(text, [parse_prefix(our) for our in ours])
     if not read.is_clear:
         return ASKED
     return RIGHT if _differing(form, read.fields) == {} else WRONG
@@ -147,6 +147,6 @@ def judge(seeds: Iterable[int]) -> tuple[Counter[str], list[str]]:
         ended = outcome(text, form, ours)
         counts[ended] += 1
         if ended == WRONG:
-            read = read_form(text, [parse_prefix(one) for one in ours])
+            read = read_form(text, [parse_prefix(our) for our in ours])
             found.append(f"seed {seed}: {text!r}\n  differs {_differing(form, read.fields)}\n  meant {form}")
     return counts, found

@@ -25,7 +25,7 @@ def product_says(data: PairData) -> Outcome | None:
     pair = TunnelEnds(design, tunnel, TODAY)
     rows = compare(pair)
     foretold = forecast(tunnel, rows)
-    states = {one.stage: one.state for one in foretold.stages}
+    states = {stage_forecast.stage: stage_forecast.state for stage_forecast in foretold.stages}
     if foretold.state is StageState.UNKNOWN:
         return None
     fails = next((stage.value for stage in Stage if states[stage] is StageState.FAILS), None)
@@ -45,7 +45,7 @@ def product_says(data: PairData) -> Outcome | None:
     later = _later_stage(rows)
     first = first_rekey(pair)
     assert first
-    passing = frozenset(one for one in packets(data) if _passes(pair, one))
+    passing = frozenset(packet for packet in packets(data) if _passes(pair, packet))
     after = int(first.after_s)
     again = any(row.key == "dead-peer" and row.verdict is Verdict.AGREED for row in rows)
     return Outcome(None, later, *begun, _chosen(child), passing, _rekeying(rows, pair), after, again)
@@ -57,7 +57,7 @@ def _later_stage(rows: tuple[Row, ...]) -> str | None:
 
 
 def _chosen(outcome: Agreement) -> frozenset[Transform]:
-    return frozenset((one.type.value, one.id, one.key_length) for one in outcome.chosen)
+    return frozenset((transform.type.value, transform.id, transform.key_length) for transform in outcome.chosen)
 
 
 def _rekeying(rows: tuple[Row, ...], pair: TunnelEnds) -> frozenset[str]:

@@ -40,13 +40,13 @@ def draw_design(random: Random) -> Design:
         objects += [_filter(random, side, place) for place in range(random.choice([0, 0, 0, 1, 2]))]
         objects += [_translation(random, side, place) for place in range(random.choice([0, 0, 0, 1, 2]))]
     gateways = tuple(
-        Gateway.model_validate({**one.model_dump(mode="json"), **_gateway(random, one.id)}) for one in design.gateways
+        Gateway.model_validate({**gateway.model_dump(mode="json"), **_gateway(random, gateway.id)}) for gateway in design.gateways
     )
     tunnel = design.tunnels[0]
     by_routes = random.random() < 0.6
     ends = [_end(random, side, end, by_routes) for side, end in zip(SIDE_NAMES, (tunnel.left, tunnel.right), strict=True)]
     design = design.changed(gateways=gateways, tunnels=(tunnel.changed(left=ends[0], right=ends[1]),))
-    return apply_operations(design, [put(one) for one in objects])
+    return apply_operations(design, [put(member) for member in objects])
 
 
 def _end(random: Random, side: str, end: TunnelEnd, by_routes: bool) -> TunnelEnd:
@@ -56,7 +56,7 @@ def _end(random: Random, side: str, end: TunnelEnd, by_routes: bool) -> TunnelEn
         if random.random() < 0.7:
             fields["inner_address"] = {"left": "10.95.0.1/30", "right": "10.95.0.2/30"}[side]
     else:
-        named = {one: [*_LANS[one], _SEEN[one]] for one in SIDE_NAMES}
+        named = {side: [*_LANS[side], _SEEN[side]] for side in SIDE_NAMES}
         fields = {"mode": "policy", "local_networks": named[side], "remote_networks": named[_OTHER[side]]}
     return TunnelEnd.model_validate({**end.model_dump(mode="json"), **fields})
 
@@ -89,9 +89,10 @@ def _ways(side: str) -> list[Route]:
     """Routes to all of the far side, as it is there and as it may be seen."""
     wanted = (*_LANS[_OTHER[side]], _SEEN[_OTHER[side]])
     fields = [
-        {"id": f"{side}-to-{place}", "gateway_id": side, "prefix": one, "tunnel_id": "tunnel"} for place, one in enumerate(wanted)
+        {"id": f"{side}-to-{place}", "gateway_id": side, "prefix": text, "tunnel_id": "tunnel"}
+        for place, text in enumerate(wanted)
     ]
-    return [Route.model_validate(one) for one in fields]
+    return [Route.model_validate(field) for field in fields]
 
 
 def _route(random: Random, side: str, place: int) -> Route:

@@ -60,14 +60,14 @@ def draw_hub(random: Random) -> tuple[Branch, ...]:
 def foretell(hub: tuple[Branch, ...]) -> dict[str, frozenset[str]]:
     """What is to be told of each tunnel, by its id."""
     found: dict[str, set[str]] = {f"t{k}": set() for k in range(len(hub))}
-    for k, one in enumerate(hub):
+    for k, branch in enumerate(hub):
         told = found[f"t{k}"]
         others = [other for j, other in enumerate(hub) if j != k]
-        if any(other.name == one.name for other in others):
+        if any(other.name == branch.name for other in others):
             told.add(Code.HUB_IDENTITY_TWICE)
-        if one.known_address and any(other.address == one.address for other in others):
+        if branch.known_address and any(other.address == branch.address for other in others):
             told.add(Code.HUB_SAME_NAT)
-        if any(other.network == one.network for other in others):
+        if any(other.network == branch.network for other in others):
             told.add(Code.HUB_NETWORKS_TWICE)
         if _decided_by_another(hub, k):
             told.add(Code.HUB_FIRST_THAT_FITS)
@@ -94,7 +94,9 @@ def product_says(hub: tuple[Branch, ...]) -> dict[str, frozenset[str]]:
     """What the findings tell of each tunnel."""
     found = analyse(design_of(hub), TODAY).findings
     ids = [f"t{k}" for k in range(len(hub))]
-    return {id_: frozenset(one.code for one in found if one.where[0].id == id_ and one.code in _CODES) for id_ in ids}
+    return {
+        id_: frozenset(finding.code for finding in found if finding.where[0].id == id_ and finding.code in _CODES) for id_ in ids
+    }
 
 
 def _proposals(listed: tuple[Proposal, ...]) -> list[dict[str, Any]]:

@@ -51,7 +51,11 @@ class Machines:
     def __init__(self, design: Design, down: frozenset[str], state: Path) -> None:
         self.design, self.down, self._state = design, down, state
         self._prefix = f"pt{os.getpid()}"
-        self._names = ["outside", *(f"g-{one.id}" for one in design.gateways), *(f"h-{one.id}" for one in design.networks)]
+        self._names = [
+            "outside",
+            *(f"g-{gateway.id}" for gateway in design.gateways),
+            *(f"h-{network.id}" for network in design.networks),
+        ]
         self._ends: dict[int, tuple[Tunnel, Side, int]] = {}  # file of a tunnel's end: the tunnel, the side, the far file
         self._there: dict[int, list[str]] = defaultdict(list)
         self._back: dict[int, list[str]] = defaultdict(list)
@@ -99,8 +103,8 @@ class Machines:
         self._worker.join(5)
         for file in self._ends:
             os.close(file)
-        for one in (self._outside, *self._answering.values()):
-            one.close()
+        for opened in (self._outside, *self._answering.values()):
+            opened.close()
         for name in self._names:
             pids = subprocess.run(["ip", "netns", "pids", self.namespace(name)], capture_output=True, text=True, check=False)
             for pid in pids.stdout.split():
@@ -129,7 +133,7 @@ class Machines:
         names = self.namespace(one), self.namespace(other)
         self._ip([f"link add {device} netns {names[0]} type veth peer name {far} netns {names[1]}"])
         for name, each, addresses in ends:
-            added = [f"address add {one} dev {each}{' nodad' if ':' in one else ''}" for one in addresses]
+            added = [f"address add {address} dev {each}{' nodad' if ':' in address else ''}" for address in addresses]
             self._ip([*added, f"link set {each} up"], name)
 
     def _host(self, place: int, network: Network) -> None:
@@ -216,14 +220,16 @@ class Machines:
         """Send requests all at once, and return what became of each."""
         self._there.clear()
         self._back.clear()
-        sockets = {one.number: within(self.namespace(f"h-{one.network_id}"), partial(asking, one)) for one in requests}
+        sockets = {
+            request.number: within(self.namespace(f"h-{request.network_id}"), partial(asking, request)) for request in requests
+        }
         by_file = {made.fileno(): number for number, made in sockets.items()}
         for one in requests:
             with suppress(OSError):
                 ask(sockets[one.number], one)
         answered: set[int] = set()
         until = time.monotonic() + wait_s
-        by_number = {one.number: one for one in requests}
+        by_number = {request.number: request for request in requests}
         while len(answered) < len(requests) and (left := until - time.monotonic()) > 0:
             waiting = [file for file, number in by_file.items() if number not in answered]
             connecting = [file for file in waiting if by_number[by_file[file]].protocol == TCP]

@@ -77,7 +77,7 @@ def _changed(octets: bytes, random: Random) -> bytes:
 
 def _resealed(ends: TwoEnds, random: Random) -> bytes:
     """Return a message that is changed inside its seal: what only the other end itself could send."""
-    sent = random.choice([one for side, one in ends.sent if side == "left" and one.message.header.exchange != 34])
+    sent = random.choice([send for side, send in ends.sent if side == "left" and send.message.header.exchange != 34])
     sa = ends.left.sas[0]
     assert sa.suite and sa.keys  # noqa: PT018 -- it stands
     plain = directions(sa.suite, sa.keys)[0].opened(sent.octets, 0)
@@ -91,7 +91,7 @@ def _outcome(effects: list[Effect]) -> str:
     answers = [effect for effect in effects if isinstance(effect, Send)]
     if not answers:
         return "dropped, with a line in the log" if any(isinstance(effect, Logged) for effect in effects) else "dropped"
-    error = next((one for one in answers[0].message.payloads if isinstance(one, Notify) and one.is_error), None)
+    error = next((payload for payload in answers[0].message.payloads if isinstance(payload, Notify) and payload.is_error), None)
     return error.name if error else "answered"
 
 

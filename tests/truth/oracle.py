@@ -62,7 +62,7 @@ def _arrives(end: EndData) -> bool:
 
 def _known_as(end: EndData) -> set[str]:
     """What the outside may know an end by; behind a carrier's NAT it shares its address with strangers."""
-    return set() if end.address_kind == "carrier-nat" else {one for one in (end.address, end.name) if one}
+    return set() if end.address_kind == "carrier-nat" else {text for text in (end.address, end.name) if text}
 
 
 def _calls(pair: PairData, side: str) -> bool:
@@ -72,9 +72,9 @@ def _calls(pair: PairData, side: str) -> bool:
 
 def _reaches(pair: PairData) -> bool:
     ends = [pair.end(side) for side in SIDE_NAMES]
-    if not all(one.enabled and one.service_on for one in ends) or any(one.only_tcp_out for one in ends):
+    if not all(end.enabled and end.service_on for end in ends) or any(end.only_tcp_out for end in ends):
         return False
-    families = {ip_address(one.address).version for one in ends if one.address}
+    families = {ip_address(end.address).version for end in ends if end.address}
     if len(families) > 1 or not any(_calls(pair, side) for side in SIDE_NAMES):
         return False
     # an end with an address for the other takes calls from there alone
@@ -98,7 +98,7 @@ def _nat_forgets(pair: PairData) -> bool:
     """RFC 3948 section 4: something has to be sent before the NAT's mapping ends."""
     for end in (pair.left, pair.right):
         if end.address_kind in ("behind-nat", "carrier-nat"):
-            every = min((one for one in (end.keepalive_s, end.dead_peer_s) if one), default=None)
+            every = min((number for number in (end.keepalive_s, end.dead_peer_s) if number), default=None)
             if every is None or every >= (end.nat_timeout_s or _NAT_PATIENCE_S):
                 return True
     return False
@@ -113,7 +113,7 @@ def _of(proposal: Proposal, type_: str) -> list[Transform]:
 
 def _optional(transforms: list[Transform]) -> bool:
     """A type may be left out where it isn't there, or NONE is among its transforms (section 3.3.3)."""
-    return not transforms or any(one[1] == 0 for one in transforms)
+    return not transforms or any(transform[1] == 0 for transform in transforms)
 
 
 def _valid(proposal: Proposal, ike: bool) -> bool:
@@ -160,8 +160,8 @@ def _met(preferred: Proposal, other: Proposal, skipped: frozenset[str]) -> froze
             if not common:
                 return None
         choices.append(common)
-    first = [one[0] for one in choices if one and one[0][0] not in _ADDITIONAL]
-    more = _distinct([one for one in choices if one and one[0][0] in _ADDITIONAL])
+    first = [choice[0] for choice in choices if choice and choice[0][0] not in _ADDITIONAL]
+    more = _distinct([choice for choice in choices if choice and choice[0][0] in _ADDITIONAL])
     return None if more is None else frozenset(one for one in (*first, *more) if one[1] or one[0] == ESN)
 
 
@@ -221,7 +221,12 @@ def _selects(networks: tuple[Networks, ...], address: str, protocol: int, port: 
 def packets(pair: PairData) -> Iterator[Packet]:
     """Packets that may tell networks apart: between the first and last addresses of all, of each protocol and port."""
     lists = (pair.left.local, pair.left.remote, pair.right.local, pair.right.remote)
-    addresses = {str(end) for some in lists for one in some for end in (ip_network(one.prefix)[1], ip_network(one.prefix)[-2])}
+    addresses = {
+        str(end)
+        for some in lists
+        for networks in some
+        for end in (ip_network(networks.prefix)[1], ip_network(networks.prefix)[-2])
+    }
     services = [
         (1, 0, 0),
         (6, 40_000, 443),
@@ -264,7 +269,7 @@ def _rekey_fails(pair: PairData, rekeys: frozenset[str]) -> bool:
     side = "left" if "left" in rekeys else "right"
     if negotiated(pair.end(side).child, pair.end(_other(side)).child, frozenset()) is None:
         return True
-    if any(one.margin_s >= min(one.child_lifetime_s, one.ike_lifetime_s) for one in (pair.left, pair.right)):
+    if any(end_data.margin_s >= min(end_data.child_lifetime_s, end_data.ike_lifetime_s) for end_data in (pair.left, pair.right)):
         return True
     # section 2.8.3: who authenticates anew closes the IKE SA and makes a new one, so it must be able to call
     return any(
@@ -279,7 +284,7 @@ def _later(pair: PairData, rekeys: frozenset[str]) -> str | None:
         return "reach"
     if _rekey_fails(pair, rekeys):
         return "rekey"
-    return None if any(one.dead_peer_s for one in callers) else "restart"
+    return None if any(caller.dead_peer_s for caller in callers) else "restart"
 
 
 def foretell(pair: PairData) -> Outcome:
@@ -302,7 +307,7 @@ def foretell(pair: PairData) -> Outcome:
         return _failing(found, "child")
     # section 1.2: IKE_AUTH carries no key exchange; RFC 9370 section 2.2.4: nor additional ones
     child = negotiated(caller.child, answers.child, frozenset({KE, *_ADDITIONAL}))
-    passing = frozenset(one for one in packets(pair) if passes(pair, one))
+    passing = frozenset(packet for packet in packets(pair) if passes(pair, packet))
     if child is None or not passing:
         return _failing(found, "child")
     rekeys, after_s = _first_rekey(pair)

@@ -174,11 +174,11 @@ def named(tunnel: Tunnel, side: Side, packet: bytes) -> bool:
     )
     for named, address, port in lists:
         if named and not any(
-            one.family.bits == address.max_prefixlen
-            and one.first <= int(address) <= one.last
-            and one.protocols[0] <= head.protocol <= one.protocols[1]
-            and one.ports[0] <= port <= one.ports[1]
-            for one in named
+            selector.family.bits == address.max_prefixlen
+            and selector.first <= int(address) <= selector.last
+            and selector.protocols[0] <= head.protocol <= selector.protocols[1]
+            and selector.ports[0] <= port <= selector.ports[1]
+            for selector in named
         ):
             return False
     return True

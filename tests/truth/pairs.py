@@ -42,7 +42,7 @@ def difference(pair: PairData) -> str:
     if said is None:
         return "not known"
     told = foretell(pair)
-    return ", ".join(one.name for one in fields(Outcome) if getattr(told, one.name) != getattr(said, one.name))
+    return ", ".join(field.name for field in fields(Outcome) if getattr(told, field.name) != getattr(said, field.name))
 
 
 def judge(seeds: Iterable[int]) -> tuple[Counter[str], list[Difference]]:

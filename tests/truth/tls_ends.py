@@ -27,7 +27,7 @@ _DIGESTS: Final = ("SHA2-256", "SHA1", "MD5", "SHA2-512")
 
 def pem(*certificates: Any) -> list[dict[str, str]]:
     """Certificates as a design holds them."""
-    return [{"pem": one.pem} for one in certificates]
+    return [{"pem": certificate.pem} for certificate in certificates]
 
 
 @cache

@@ -135,7 +135,7 @@ def _box(random: Random) -> str:
 
 def _rule(random: Random, id_: str) -> dict[str, Any]:
     site = random.choice(SITES)
-    paths = [{"type": "tunnel", "id": one} for one in random.sample(_links(site), random.choice([0, 1, 1, 2]))]
+    paths = [{"type": "tunnel", "id": link} for link in random.sample(_links(site), random.choice([0, 1, 1, 2]))]
     if random.random() < 0.15:
         paths.append({"type": "uplink", "id": site})
     return {
@@ -200,7 +200,7 @@ class World:
 def draw_world(random: Random) -> World:
     """Draw a design near to one in which everything works, and requests of its hosts."""
     base = base_objects()
-    objects: dict[tuple[str, str], DesignMember] = {(type(one).__name__, one.id): one for one in base}
+    objects: dict[tuple[str, str], DesignMember] = {(type(member).__name__, member.id): member for member in base}
     drawers: dict[str, tuple[type[Any], Callable[[Random, str], dict[str, Any]], int]] = {
         "r": (Route, _route, 4), "p": (Rule, _rule, 4), "f": (Filter, _filter, 2), "x": (Translation, _translation, 2),
     }  # fmt: skip
@@ -215,11 +215,11 @@ def draw_world(random: Random) -> World:
         tunnel = _by_networks(random, {id_: one for (_, id_), one in objects.items() if isinstance(one, Tunnel)})
         objects["Tunnel", tunnel.id] = tunnel
         if tunnel.left.mode is Mode.POLICY:  # these machines can't ask a policy for what has been translated
-            objects = {key: one for key, one in objects.items() if not isinstance(one, Translation)}
-    named = [one if not isinstance(one, Network) else _named(one) for one in objects.values()]
-    dropped = {one.id for one in named if isinstance(one, Route) and one.id.startswith("w") and random.random() < 0.12}
+            objects = {key: member for key, member in objects.items() if not isinstance(member, Translation)}
+    named = [member if not isinstance(member, Network) else _named(member) for member in objects.values()]
+    dropped = {route.id for route in named if isinstance(route, Route) and route.id.startswith("w") and random.random() < 0.12}
     empty = Design(id="world", revision=0, name="world", key_salt="0" * 32)
-    design = apply_operations(empty, [put(one) for one in named if one.id not in dropped])
+    design = apply_operations(empty, [put(member) for member in named if member.id not in dropped])
     down = frozenset(random.sample(list(_TUNNELS), random.choice([0, 0, 0, 1, 1, 2])))
     return World(design, down, tuple(_request(random, design, FIRST_NUMBER + k) for k in range(24)))
 
@@ -231,9 +231,9 @@ def _named(network: Network) -> Network:
 
 def _request(random: Random, design: Design, number: int) -> Request:
     family = random.choice([32, 32, 32, 128])
-    here = [one for one in design.networks if one.prefix.family.bits == family]
+    here = [network for network in design.networks if network.prefix.family.bits == family]
     source = random.choice(here)
-    target = random.choice([one for one in here if one.id != source.id])
+    target = random.choice([network for network in here if network.id != source.id])
     destination, protocol = host_of(target), random.choice(_PROTOCOLS)
     kind = random.random()
     if kind < 0.12 and target.gateway_address:
@@ -301,7 +301,7 @@ class Disagreement:
         smallest = reduce(self)
         asked = smallest.request
         design = smallest.world.design
-        base = {(type(one).__name__, one.id): one for one in base_objects()}
+        base = {(type(member).__name__, member.id): member for member in base_objects()}
         changed = [
             one.model_dump_json(exclude_defaults=True)
             for items in design.by_type.values()
@@ -309,8 +309,12 @@ class Disagreement:
             if not isinstance(one, Site) and _is_changed(one, base)
         ]
         flow = str(asked) if asked else ""
-        gone = sorted(id_ for (kind, id_) in base if kind == "Route" and id_ not in {one.id for one in design.routes})
-        lines = [f"{self.way}: {flow}", f"  down: {sorted(smallest.world.down)}; gone: {gone}", *(f"  {one}" for one in changed)]
+        gone = sorted(id_ for (kind, id_) in base if kind == "Route" and id_ not in {route.id for route in design.routes})
+        lines = [
+            f"{self.way}: {flow}",
+            f"  down: {sorted(smallest.world.down)}; gone: {gone}",
+            *(f"  {path}" for path in changed),
+        ]
         return "\n".join([*lines, f"  the trace says: {smallest.said}", f"  the machines: {smallest.did}"])
 
 
@@ -356,7 +360,7 @@ def reduce(one: Disagreement) -> Disagreement:
 
 
 def _simpler(world: World) -> Iterable[World]:
-    base = {(type(one).__name__, one.id): one for one in base_objects()}
+    base = {(type(member).__name__, member.id): member for member in base_objects()}
     for id_ in sorted(world.down):
         yield replace(world, down=world.down - {id_})
     for items in world.design.by_type.values():

@@ -38,8 +38,8 @@ class Meant:
     def says(self) -> dict[str, object]:
         """What must be understood."""
         return {
-            "ike": [labels for one in self.ike for labels in _parts(one, Protocol.IKE)],
-            "child": [labels for one in self.child for labels in _parts(one, Protocol.ESP)],
+            "ike": [labels for proposal in self.ike for labels in _parts(proposal, Protocol.IKE)],
+            "child": [labels for proposal in self.child for labels in _parts(proposal, Protocol.ESP)],
             "ike_lifetime_s": self.ike_lifetime_s,
             "child_lifetime_s": self.child_lifetime_s,
         }
@@ -65,14 +65,16 @@ def understood(reading: Reading) -> dict[str, object]:
 def understood_of(ike: Iterable[Proposal], child: Iterable[Proposal]) -> dict[str, object]:
     """What proposals offer, in the same terms."""
     return {
-        "ike": [labels for one in ike for labels in _offers(one)],
-        "child": [labels for one in child for labels in _offers(one)],
+        "ike": [labels for proposal in ike for labels in _offers(proposal)],
+        "child": [labels for proposal in child for labels in _offers(proposal)],
     }
 
 
 def _offers(proposal: Proposal) -> Iterator[frozenset[str]]:
-    ciphers = [one.label for one in proposal.transforms if one.type is TransformType.ENCR]
-    others = {one.label for one in proposal.transforms if one.type not in (TransformType.ENCR, TransformType.ESN)}
+    ciphers = [transform.label for transform in proposal.transforms if transform.type is TransformType.ENCR]
+    others = {
+        transform.label for transform in proposal.transforms if transform.type not in (TransformType.ENCR, TransformType.ESN)
+    }
     for cipher in ciphers or [""]:
         yield frozenset({cipher, *others})
 
@@ -265,7 +267,7 @@ def _listed(meant: Meant, style: Style) -> str:
     gap = style.pick((", ", " ", " / ", " - ", "; ", " | "))
     between = style.pick(("\n", "; ", f" {style.language.or_[0]} "))
     for title, proposals, lifetime_s, pfs, protocol in _sections(meant, style):
-        text = between.join(_bare(one, style, protocol, gap) for one in proposals)
+        text = between.join(_bare(proposal, style, protocol, gap) for proposal in proposals)
         more = _pfs(style, proposals[-1], pfs)
         more += [style.lifetime(lifetime_s)] if lifetime_s else []
         blocks.append(title + style.pick((": ", " ", " - ", ":\n")) + ", ".join([text, *more]))
@@ -287,7 +289,7 @@ def _joined(meant: Meant, style: Style) -> str:
         more = _pfs(style, proposals[-1], pfs)
         more += [style.lifetime(lifetime_s)] if lifetime_s else []
         blocks.append(title + style.pick((": ", "=", " ")) + ", ".join([", ".join(notations), *more]))
-    if any(len(one.ciphers) > 1 for one in (*meant.ike, *meant.child)):
+    if any(len(meant_proposal.ciphers) > 1 for meant_proposal in (*meant.ike, *meant.child)):
         return _listed(meant, style)
     return style.pick(("\n", "; ", " ")).join(blocks)
 
@@ -329,14 +331,17 @@ def _two_columns(meant: Meant, style: Style) -> str:
     group_of_child = style.group(child.groups[0], labelled=True) if child.groups else none
     rows = [
         ("", ike_title, child_title),
-        (style.pick(row.encryption), *(style.alternatives(style.pick(c.written) for c in one.ciphers) for one in (ike, child))),
+        (
+            style.pick(row.encryption),
+            *(style.alternatives(style.pick(c.written) for c in proposal.ciphers) for proposal in (ike, child)),
+        ),
         (style.pick(row.integrity), hashes(ike), hashes(child)),
         (style.pick(row.group), style.alternatives(style.group(g, labelled=True) for g in ike.groups), group_of_child),
     ]
     if meant.ike_lifetime_s and meant.child_lifetime_s:
         rows.append((style.pick(row.lifetime), style.seconds(meant.ike_lifetime_s), style.seconds(meant.child_lifetime_s)))
     elif meant.ike_lifetime_s or meant.child_lifetime_s:
-        texts = [style.seconds(one) if one else none for one in (meant.ike_lifetime_s, meant.child_lifetime_s)]
+        texts = [style.seconds(number) if number else none for number in (meant.ike_lifetime_s, meant.child_lifetime_s)]
         rows.append((style.pick(row.lifetime), *texts))
     return "\n".join(mark.join(cells) for cells in rows)
 

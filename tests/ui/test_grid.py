@@ -30,7 +30,7 @@ def test_rows_are_sorted_filtered_and_columns_are_remembered(page: Page, design:
     page.goto(f"{design}/survey/networks")
     cell(page, "booking front", "Prefix").wait_for()
     page.get_by_role("columnheader", name="VLAN").get_by_role("button").click()
-    vlans = [int(one) for one in column(page, "VLAN") if one]
+    vlans = [int(text) for text in column(page, "VLAN") if text]
     assert vlans == sorted(vlans)
     assert len(vlans) > 3
     page.get_by_role("textbox", name="Filter networks").fill("ticketing")

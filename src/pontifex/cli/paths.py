@@ -155,10 +155,9 @@ def linux_plan_command(
     lacking = [
         named_interface for named_interface in plan.interfaces if named_interface.needed and named_interface.interface is None
     ]
-    for one in lacking:
-        typer.echo(
-            f"what is the interface of {one.type.value} {one.name} called? --interface {one.type.value}/{one.id}=…", err=True
-        )
+    for unnamed in lacking:
+        kind = unnamed.type.value
+        typer.echo(f"what is the interface of {kind} {unnamed.name} called? --interface {kind}/{unnamed.id}=…", err=True)
     if lacking:
         raise typer.Exit(FOUND)
     if as_json:

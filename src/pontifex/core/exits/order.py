@@ -50,19 +50,20 @@ def _attaching(exit_: Exit, table: ExitTable, owner: str) -> Iterator[ExitStep]:
     """Yield the steps: a port can be published once, so it is taken off each workload before the exit publishes it."""
     sharing = [workload for workload in table.workloads if workload.how is Hanging.SHARES]
     publishing = [workload for workload in sharing if workload.ports]
-    for one in publishing:
-        yield ExitStep(what=f"Take port {_ports([one])} off {one.name}", check=f"{one.name} publishes nothing any more")
+    for workload in publishing:
+        what = f"Take port {_ports([workload])} off {workload.name}"
+        yield ExitStep(what=what, check=f"{workload.name} publishes nothing any more")
     if publishing:
         ports = _ports(publishing)
         listens = f"{owner} listens there, and its tunnel is up"
         yield ExitStep(what=f"Publish {ports} at {owner}, and start {owner} anew", check=listens)
-    for one in sharing:
+    for workload in sharing:
         yield ExitStep(
-            what=f"Attach {one.name} to the network of {owner}, and start it after {owner}",
+            what=f"Attach {workload.name} to the network of {owner}, and start it after {owner}",
             check=f"its settings, read back, name {owner} as its network",
         )
-        seen = str(one.outside.address) if one.outside.address else "the address of the far end's provider"
-        yield ExitStep(what=f"Ask from within {one.name} which address the outside sees", check=f"it sees {seen}")
+        seen = str(workload.outside.address) if workload.outside.address else "the address of the far end's provider"
+        yield ExitStep(what=f"Ask from within {workload.name} which address the outside sees", check=f"it sees {seen}")
     for prefix in exit_.reached_from if publishing else ():
         yield ExitStep(what=f"Open {_ports(publishing)} of {owner} from {prefix}", check="each answers")
 

@@ -61,9 +61,9 @@ def read_proposals(text: str, protocol: Protocol = Protocol.IKE, *, whole: bool 
     for_pfs = _forward_secrecy(text, words)
     pfs_groups = [transform for at in sorted(for_pfs) for transform in words[at].transforms]
     drafts = []
-    for one in Protocol:
-        places = [at for at in range(len(words)) if about[at] is one and at not in for_pfs]
-        drafts += drafts_of(words, places, one)
+    for sa in Protocol:
+        places = [at for at in range(len(words)) if about[at] is sa and at not in for_pfs]
+        drafts += drafts_of(words, places, sa)
     pfs = next((word.pfs for word in reversed(words) if word.pfs is not None), None)
     _give_groups(drafts, words, pfs, pfs_groups)
     lifetimes = {protocol: _lifetime(words, about, protocol) for protocol in Protocol}

@@ -240,11 +240,11 @@ class DecisionRows:
                 if told.prefix.family is self.parts.family:
                     decision = as_told(self.tables, network, told.via)
                     row[self.parts.within(told.prefix.network, told.prefix.last)] = self._code_from_host(decision)
-        for one in (network, *routed_by_site(self.tables, network)):
-            if one.prefix.family is self.parts.family:
-                row[self.parts.within(one.prefix.network, one.prefix.last)] = DELIVER
-        for one in self.tables.within.get(network.id, ()):
-            row[self.parts.within(one.prefix.network, one.prefix.last)] = LOST  # looked for on the host's own wire
+        for near in (network, *routed_by_site(self.tables, network)):
+            if near.prefix.family is self.parts.family:
+                row[self.parts.within(near.prefix.network, near.prefix.last)] = DELIVER
+        for inner in self.tables.within.get(network.id, ()):
+            row[self.parts.within(inner.prefix.network, inner.prefix.last)] = LOST  # looked for on the host's own wire
         return row
 
     def _code_from_host(self, decision: Decision) -> int:
