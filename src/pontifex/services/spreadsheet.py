@@ -1,4 +1,7 @@
-"""Spreadsheet files as text: what a person would get by copying the cells; and rows of text as such a file."""
+"""Spreadsheet files as text: what a person would get by copying the cells; and rows of text as such a file.
+
+What reads and writes the format is loaded where it is used: it is slow to load, and most sessions touch no spreadsheet.
+"""
 
 from __future__ import annotations
 
@@ -6,12 +9,14 @@ import csv
 import io
 import zipfile
 from collections.abc import Mapping, Sequence
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
-import openpyxl
 from pydantic import BaseModel, Field
 
 from pontifex.core.errors import NotAccepted
+
+if TYPE_CHECKING:
+    from openpyxl import Workbook
 
 MOST_ROWS: Final = 100_000
 MOST_COLUMNS: Final = 64
@@ -39,6 +44,8 @@ def read_spreadsheet(content: bytes) -> SpreadsheetText:
 
 def spreadsheet_text(content: bytes) -> str:
     """Return the cells of the first sheet with any, parted by tabs. Raise UnreadableSpreadsheet."""
+    from openpyxl import load_workbook
+
     try:
         with zipfile.ZipFile(io.BytesIO(content)) as archive:
             entries = archive.infolist()
@@ -49,7 +56,7 @@ def spreadsheet_text(content: bytes) -> str:
             raise UnreadableSpreadsheet(f"this file holds {most}: copy the cells that matter and paste them")
         if unpacked > min(_MOST_UNPACKED, max(len(content), 10_000) * _MOST_RATIO):
             raise UnreadableSpreadsheet("this file unpacks to more than a table of addresses can be")
-        workbook = openpyxl.load_workbook(io.BytesIO(content), read_only=True, data_only=True)
+        workbook = load_workbook(io.BytesIO(content), read_only=True, data_only=True)
     except UnreadableSpreadsheet:
         raise
     except Exception as error:
@@ -64,7 +71,7 @@ def spreadsheet_text(content: bytes) -> str:
         workbook.close()
 
 
-def _cells(workbook: openpyxl.Workbook) -> str:
+def _cells(workbook: Workbook) -> str:
     for sheet in workbook.worksheets:
         text = io.StringIO()
         writer = csv.writer(text, delimiter="\t", lineterminator="\n")
@@ -84,7 +91,9 @@ def _cells(workbook: openpyxl.Workbook) -> str:
 
 def written_spreadsheet(sheets: Mapping[str, Sequence[Sequence[str]]]) -> bytes:
     """Return rows of text as a spreadsheet, by the names of its sheets. No cell is a formula."""
-    workbook = openpyxl.Workbook()
+    from openpyxl import Workbook
+
+    workbook = Workbook()
     workbook.remove(workbook.worksheets[0])
     for name, rows in sheets.items():
         sheet = workbook.create_sheet(name)

@@ -153,8 +153,10 @@ def matrix(
             fabric.fill(worst, best)
             fabrics[family] = fabric
     shown = [place for place, network in enumerate(design.networks) if not network.zone and (only is None or network.id in only)]
-    chosen = np.ix_(shown, shown)
-    return Matrix(tuple(design.networks[place] for place in shown), worst[chosen], best[chosen], fabrics)
+    if len(shown) < size:
+        chosen = np.ix_(shown, shown)
+        worst, best = worst[chosen], best[chosen]
+    return Matrix(tuple(design.networks[place] for place in shown), worst, best, fabrics)
 
 
 @dataclass
