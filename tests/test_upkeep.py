@@ -48,7 +48,7 @@ def _signed_in(product):
 
 def _key_of(client):
     design = client.get("/api/designs/skerry-line").json()
-    tunnel = next(one for one in design["tunnels"] if one["id"] == "harbour-ostvik")
+    tunnel = next(candidate for candidate in design["tunnels"] if candidate["id"] == "harbour-ostvik")
     return client.post(f"/api/designs/skerry-line/keys/{tunnel['left']['key']['reference']}/show", headers=HEADERS)
 
 
@@ -112,7 +112,9 @@ def test_the_master_key_is_rotated_and_designs_are_put_aside(states):
         client = _signed_in(product)
         assert len(_key_of(client).json()["secret"]) > 8
         copy = client.get("/api/designs/skerry-copy").json()
-        reference = next(one for one in copy["tunnels"] if one["id"] == "harbour-ostvik")["left"]["key"]["reference"]
+        reference = next(candidate for candidate in copy["tunnels"] if candidate["id"] == "harbour-ostvik")["left"]["key"][
+            "reference"
+        ]
         assert client.post(f"/api/designs/skerry-copy/keys/{reference}/show", headers=HEADERS).is_success
     finally:
         product.stop()

@@ -51,7 +51,7 @@ def test_mend_undo_and_redo_through_the_api(client):
 
     def finding():
         found = client.get(f"{DESIGN}/analysis").json()["findings"]
-        return next((one for one in found if one["code"] == "end.key-differs"), None)
+        return next((candidate for candidate in found if candidate["code"] == "end.key-differs"), None)
 
     operations = finding()["remedies"][0]["operations"]
     tried = _change(client, 0, *operations, dry_run=True).json()
@@ -80,7 +80,7 @@ def test_several_findings_are_mended_accepted_and_gone_back_from(client):
         return {"code": finding["code"], "type": place["type"], "id": place["id"], "field": place["field"]}
 
     before = client.get(DESIGN).json()
-    mendable = [one for one in findings() if one["remedies"]]
+    mendable = [candidate for candidate in findings() if candidate["remedies"]]
     mending = client.post(f"{DESIGN}/mending", json={"findings": [named(one) for one in mendable]}).json()
     assert mending["mended"] > 1
     assert mending["fields"]
@@ -93,7 +93,7 @@ def test_several_findings_are_mended_accepted_and_gone_back_from(client):
     refused = _change(client, 1, _put("acceptance", **fields, reason=" ")).json()["errors"]
     assert refused == [{"pointer": "/operations/0/object/reason", "detail": "must not be empty"}]
     assert _change(client, 1, _put("acceptance", **fields, reason="until the dock is rebuilt")).status_code == 200
-    told = next(one for one in findings() if named(one) == lived)["accepted"]
+    told = next(candidate for candidate in findings() if named(candidate) == lived)["accepted"]
     assert (told["holds"], told["reason"], told["until"]) == (True, "until the dock is rebuilt", "2099-12-31")
     assert client.get(f"{DESIGN}/revisions/9/way-back").status_code == 404
     way = client.get(f"{DESIGN}/revisions/0/way-back").json()
@@ -185,7 +185,7 @@ def test_keys_go_in_and_come_out_once(client):
     secret = "Kite-Anchor-7319 "
     facts = client.post(f"{DESIGN}/keys", json={"how": "set", "secret": secret}).json()
     assert (facts["length"], facts["end"]) == (17, "blank")
-    tunnel = next(one for one in client.get(DESIGN).json()["tunnels"] if one["id"] == "harbour-ostvik")
+    tunnel = next(candidate for candidate in client.get(DESIGN).json()["tunnels"] if candidate["id"] == "harbour-ostvik")
     tunnel["left"]["key"] = facts
     assert _change(client, 0, {"op": "put-tunnel", "object": tunnel}).status_code == 200
     with structlog.testing.capture_logs() as lines:

@@ -87,7 +87,7 @@ def test_the_peering_of_the_demo_is_mended_over_http(client, reached, clock):
     assert told["screen"] == "clouds"
     change = {"base_revision": revision + 1, "note": "Mend", "operations": told["remedies"][0]["operations"]}
     assert client.post(f"{LINE}/changes", json=change).status_code == 200
-    (rule,) = [key for key, one in _steps(client).items() if key.startswith("rule/") and one["state"] == "due"]
+    (rule,) = [key for key, candidate in _steps(client).items() if key.startswith("rule/") and candidate["state"] == "due"]
     assert _take(client, rule).status_code == 200
     assert {step["state"] for step in _steps(client).values()} == {"done"}
     assert client.get(CLOUDS).json()["peerings"][0]["reach"][0]["before"] == "reaches"

@@ -44,7 +44,7 @@ def _way(servers: Any, gateway_id: str, **changed: Any) -> dict[str, Any]:
 
 def _change(client: Any, **fields: Any) -> None:
     design = client.get(LINE).json()
-    tunnel = next(one for one in design["tunnels"] if one["id"] == "harbour-ostvik")
+    tunnel = next(candidate for candidate in design["tunnels"] if candidate["id"] == "harbour-ostvik")
     for side in ("left", "right"):
         tunnel[side].update(fields)
     body = {"base_revision": design["revision"], "note": "x", "operations": [{"op": "put-tunnel", "object": tunnel}]}
@@ -112,7 +112,7 @@ def test_drift_is_mended_at_the_device(client, devices):
 def test_a_device_that_refuses_is_left_as_it_was(client, devices):
     """It doesn't know the new key exchange: the step isn't ticked, and nothing of it runs."""
     design = client.get(LINE).json()
-    tunnel = next(one for one in design["tunnels"] if one["id"] == "harbour-basalt")
+    tunnel = next(candidate for candidate in design["tunnels"] if candidate["id"] == "harbour-basalt")
     hybrid = [{"transforms": [*tunnel["right"]["ike_proposals"][0]["transforms"], {"type": "ADDKE1", "id": 36}]}]
     for side in ("left", "right"):
         tunnel[side]["ike_proposals"] = hybrid

@@ -19,7 +19,7 @@ CHECKS = "tunnel/harbour-ostvik/left/dead_peer_s"
 def _change(client: Any, seconds: int) -> None:
     """Let both ends of a tunnel check each other otherwise."""
     design = client.get(LINE).json()
-    tunnel = next(one for one in design["tunnels"] if one["id"] == "harbour-ostvik")
+    tunnel = next(candidate for candidate in design["tunnels"] if candidate["id"] == "harbour-ostvik")
     for side in ("left", "right"):
         tunnel[side]["dead_peer_s"] = seconds
     body = {"base_revision": design["revision"], "note": "Checks", "operations": [{"op": "put-tunnel", "object": tunnel}]}
@@ -120,7 +120,7 @@ def test_a_reading_shows_its_drift(client):
     body = {"base_revision": design["revision"], "note": "As it runs", "operations": line["take_over"]["operations"]}
     assert client.post(f"{LINE}/changes", json=body).status_code == 200
     assert _line(client, CHECKS)["verdict"] == "as-intended"
-    (drift,) = (one for one in client.get(f"{LINE}/drift").json() if one["gateway_id"] == "harbour-gateway")
+    (drift,) = (candidate for candidate in client.get(f"{LINE}/drift").json() if candidate["gateway_id"] == "harbour-gateway")
     assert (drift["off"], drift["source"]) == (0, "pasted")
 
 
@@ -181,7 +181,7 @@ def test_what_is_seen_before_and_after_is_held_against_the_trace(client):
     """Typed or pasted; what contradicts the trace is marked; a text that doesn't say is refused, and nothing is kept of it."""
     _change(client, 45)
     run = client.post(f"{LINE}/runs", json={"since": "0"}).json()
-    pair = next(one for one in run["plan"]["pairs"] if one["before"])
+    pair = next(candidate for candidate in run["plan"]["pairs"] if candidate["before"])
     probes = f"{LINE}/runs/{run['id']}/probes"
     pasted = "4 packets transmitted, 0 received, 100% packet loss"
     lost = client.post(probes, json={"tries": pair["tries"], "phase": "before", "text": pasted}).json()["seen"]
@@ -208,7 +208,7 @@ def test_a_large_plan_says_how_far_it_has_come(client):
             told.append(client.get(f"{line}/plan/progress").json())
     plan = asked.result().json()
     assert (plan["proved"], len(plan["plan"]["steps"])) == (True, 4 * 120 + 121)
-    seen = [one["done"] for one in told if one["of"] == 2 * 4 * 120]
+    seen = [candidate["done"] for candidate in told if candidate["of"] == 2 * 4 * 120]
     assert seen == sorted(seen)
     assert seen
 

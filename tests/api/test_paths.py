@@ -98,7 +98,7 @@ def test_failures_routes_links_and_plans(client):
     assert failures[0]["id"] == "harbour-gateway"
     assert failures[0]["lost"] >= len(failures[0]["pairs"]) > 0
     needed = client.get(f"{PATHS}/routes").json()
-    (missing,) = [one for one in needed["routes"] if one["state"] == "missing"]
+    (missing,) = [candidate for candidate in needed["routes"] if candidate["state"] == "missing"]
     assert (missing["subnet_id"], missing["prefix"]) == ("basalt-booking-gate", "10.66.1.0/26")
     assert needed["operations"][0]["object"]["network_id"] == "basalt-booking-gate"
     links = client.get(f"{PATHS}/links").json()

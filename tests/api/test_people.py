@@ -142,7 +142,9 @@ def test_who_is_let_in(client, server):
         assert asked(good, "/profiles/crew/report", version="x", active=True).status_code == 422
         assert asked(good, "/profiles/crew/report", version=1, active=True, reason="x" * 20_000).status_code == 413
         assert "offered" in _states(client).values()
-        (mine,) = [one["id"] for one in client.get(f"{CREW}/rollout").json()["devices"] if one["name"] == "bridge-1"]
+        (mine,) = [
+            candidate["id"] for candidate in client.get(f"{CREW}/rollout").json()["devices"] if candidate["name"] == "bridge-1"
+        ]
         assert client.post(f"{LINE}/people/removed", json={"ids": [mine]}).status_code == 204
         assert asked(good).status_code == 401
         assert devices_client.get("/api/designs").status_code == 404  # nothing else is there

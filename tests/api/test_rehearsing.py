@@ -13,7 +13,11 @@ def test_a_rehearsal_says_what_happens(client):
     """Each planted fault is told at the message where it bites, and the forecast said so."""
     found = client.get(f"{LINE}/harbour-tarn/rehearsal").json()
     assert (found["outcome"]["stopped_at"], found["outcome"]["forecast_stage"], found["agrees"]) == ("init", "init", True)
-    errors = [one["message"]["notify"] for one in found["passages"] if one["message"] and one["message"]["notify"]]
+    errors = [
+        candidate["message"]["notify"]
+        for candidate in found["passages"]
+        if candidate["message"] and candidate["message"]["notify"]
+    ]
     assert errors[0] == "NO_PROPOSAL_CHOSEN"
     assert {line["side"] for line in found["logs"]} == {"left", "right"}
     across = [pair for pair in found["probes"] if pair["after"]["kind"] != "outside"]

@@ -22,7 +22,7 @@ def plant(product: RunningProduct) -> list[httpx.Response]:
     with signed_in(product) as client:
         design = client.get(_DESIGN).json()
         key = client.post(f"{_DESIGN}/keys", json={"how": "set", "secret": CANARY})
-        tunnel = next(one for one in design["tunnels"] if one["id"] == "harbour-ostvik")
+        tunnel = next(candidate for candidate in design["tunnels"] if candidate["id"] == "harbour-ostvik")
         tunnel["left"]["key"] = key.json()
         change = {
             "base_revision": design["revision"],

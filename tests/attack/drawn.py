@@ -19,7 +19,9 @@ def drawn_requests(product: RunningProduct, count: int) -> Counter[int]:
         headers = {"Cookie": "; ".join(f"{name}={value}" for name, value in client.cookies.items())}
         described = schemathesis.openapi.from_url(f"{product.base}/api/openapi.json", headers=headers)
         operations = [operation.ok() for operation in described.get_all_operations()]  # type: ignore[union-attr]
-        asked = [one for one in operations if not (one.method == "delete" and one.path == "/api/session")]  # which would end it
+        asked = [
+            candidate for candidate in operations if not (candidate.method == "delete" and candidate.path == "/api/session")
+        ]  # which would end it
         for operation in asked:
             _draw(operation, headers, max(1, count // len(asked)), statuses)
     return statuses

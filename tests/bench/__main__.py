@@ -206,7 +206,7 @@ def _change_p95_ms(product: RunningProduct, tunnels: int) -> float:
         client.get(product.address)
         made = client.post("/api/designs/import", content=write_design_file(generated(tunnels))).json()
         path = f"/api/designs/{made['id']}"
-        tunnel = next(one for one in client.get(path).json()["tunnels"] if one["id"] == SOUND)
+        tunnel = next(candidate for candidate in client.get(path).json()["tunnels"] if candidate["id"] == SOUND)
         for revision in range(120):
             tunnel["left"]["ike_lifetime_s"] = 3600 + revision
             operations = [{"op": "put-tunnel", "object": tunnel}]

@@ -220,10 +220,12 @@ def test_a_peering_goes_only_once_neither_table_leads_into_it(cloud):
         (BOOKING, "basalt-network", "10.81.0.0/20"),
         (REPORTING, "gneiss-network", "10.80.0.0/20"),
     ):
-        (step,) = [one for one in cloud_steps(without, cloud.readings()) if one.key.startswith("remove-peering/")]
+        (step,) = [
+            candidate for candidate in cloud_steps(without, cloud.readings()) if candidate.key.startswith("remove-peering/")
+        ]
         assert (step.state, step.why) == (StepState.LATER, "routes lead into it; they go first")
         cloud.carry_out(account, RemoveRoute(network, "main", parse_prefix(prefix)))
-    (step,) = [one for one in cloud_steps(without, cloud.readings()) if one.key.startswith("remove-peering/")]
+    (step,) = [candidate for candidate in cloud_steps(without, cloud.readings()) if candidate.key.startswith("remove-peering/")]
     assert step.state is StepState.DUE
 
 

@@ -33,8 +33,8 @@ def test_what_is_accepted_is_told_as_such_and_due_again_after_its_day():
             told = found_in(living, finding)
             assert told.accepted is not None
             assert told.accepted.holds is holds
-            others = [one for one in analyse(living, TODAY).findings if one.accepted is None]
-            assert [one.key for one in others] == [one.key for one in findings if one.key != finding.key]
+            others = [candidate for candidate in analyse(living, TODAY).findings if candidate.accepted is None]
+            assert [one.key for one in others] == [candidate.key for candidate in findings if candidate.key != finding.key]
     gone = apply_operations(living, [Remove(type="acceptance", id="lived-with")])
     assert gone.acceptances == ()
 
@@ -44,7 +44,7 @@ def test_mending_together_mends_each_and_undoes_none():
     mendable = [finding for finding in analyse(DEMO, TODAY).findings if finding.remedies]
     change, count = mended_together(DEMO, [one.key for one in mendable], lambda now: analyse(now, TODAY).findings)
     after = {finding.key for finding in analyse(apply_operations(DEMO, change.forward), TODAY).findings}
-    left = [one.key for one in mendable if one.key in after]
+    left = [candidate.key for candidate in mendable if candidate.key in after]
     assert count >= len(mendable) / 2
     assert len(left) <= len(mendable) - count
 
@@ -55,4 +55,4 @@ def test_remedies_of_one_object_do_not_overwrite_each_other():
     assert len(at_tarn) >= 2
     change, _ = mended_together(DEMO, [one.key for one in at_tarn], lambda now: analyse(now, TODAY).findings)
     after = {finding.key for finding in analyse(apply_operations(DEMO, change.forward), TODAY).findings}
-    assert not [one.key for one in at_tarn[:2] if one.key in after]
+    assert not [candidate.key for candidate in at_tarn[:2] if candidate.key in after]

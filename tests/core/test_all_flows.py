@@ -35,10 +35,12 @@ def test_the_matrix_says_what_traces_say(drawn, kinds, down, service, data):
         source, target = found.networks[row], found.networks[column]
         begin, end = (data.draw(st.integers(one.prefix.network, one.prefix.last)) for one in (source, target))
         inner = [
-            one
+            candidate
             for network, value in ((source, begin), (target, end))
-            for one in design.networks_of_site(network.site_id)
-            if network.prefix.contains(one.prefix) and one is not network and one.prefix.network <= value <= one.prefix.last
+            for candidate in design.networks_of_site(network.site_id)
+            if network.prefix.contains(candidate.prefix)
+            and candidate is not network
+            and candidate.prefix.network <= value <= candidate.prefix.last
         ]
         ends = Address(source.prefix.family, begin), Address(target.prefix.family, end)
         if row == column or inner or any(tables.owner(one, None) for one in ends):
@@ -64,9 +66,9 @@ def test_a_failure_costs_what_doing_all_anew_says(drawn, kinds, down):
     for failure in sweep(tables, failing):
         during = matrix(tables, Conditions.of(design, frozenset({failure.id}), failing))
         worse = [
-            (one.source.id, one.destination.id, REACHES[was], one.reach)
-            for one, was in zip(during.cells(), before.worst[before.worst != len(REACHES)], strict=True)
-            if one.reach.rank > was and not {one.source.id, one.destination.id} & gone[failure.id]
+            (candidate.source.id, candidate.destination.id, REACHES[was], candidate.reach)
+            for candidate, was in zip(during.cells(), before.worst[before.worst != len(REACHES)], strict=True)
+            if candidate.reach.rank > was and not {candidate.source.id, candidate.destination.id} & gone[failure.id]
         ]
         assert [(pair.source_id, pair.destination_id, pair.before, pair.during) for pair in failure.pairs] == worse
         assert failure.lost == len(worse)

@@ -98,7 +98,7 @@ def test_what_would_go_into_its_own_tunnel_is_found_and_mended(name):
     assert bool(told["t3"].remedies) is mendable
     for remedy in told["t3"].remedies:
         after = analyse(apply_operations(design, remedy.operations), TODAY).findings
-        assert "t3" not in {one.where[0].id for one in after if one.code == code}
+        assert "t3" not in {candidate.where[0].id for candidate in after if candidate.code == code}
 
 
 def test_a_remedy_that_leads_a_tunnel_into_itself_brings_the_route_around():
@@ -150,4 +150,4 @@ def test_the_linux_plan_goes_around():
     lines = linux_plan(Tables(design), "left").apply
     around = [line for line in lines if "198.51.100.9 dev uplink" in line]
     assert around == ['route "uplink" ip -4 route replace 198.51.100.9 dev uplink metric 512 proto 112']
-    assert not [one for one in linux_plan(Tables(BASE), "left").apply if "198.51.100.9" in one]
+    assert not [candidate for candidate in linux_plan(Tables(BASE), "left").apply if "198.51.100.9" in candidate]

@@ -72,18 +72,19 @@ def test_rules_of_clouds_let_through_what_they_name(drawn, way, near, far, port,
     expected = None
     for level in (RuleLevel.GROUP, RuleLevel.SUBNET):
         looking = [
-            one
-            for one in drawn
-            if (one[0], one[1]) == (level, way)
+            candidate
+            for candidate in drawn
+            if (candidate[0], candidate[1]) == (level, way)
             and any(
                 ip_address(near) in prefixes[id_] and (level is RuleLevel.GROUP or ip_address(far) not in prefixes[id_])
-                for id_ in one[2]
+                for id_ in candidate[2]
             )
         ]
         named = [
-            one
-            for one in looking
-            if (not one[3] or any(ip_address(far) in ip_network(prefix) for prefix in one[3])) and (not one[4] or port in one[4])
+            candidate
+            for candidate in looking
+            if (not candidate[3] or any(ip_address(far) in ip_network(prefix) for prefix in candidate[3]))
+            and (not candidate[4] or port in candidate[4])
         ]
         if looking and not named and not (answers and level is RuleLevel.GROUP):
             expected = level
@@ -155,7 +156,7 @@ def test_a_subnet_outside_its_blocks_and_blocks_that_overlap_are_told():
     narrow = apply_operations(DEMO, [put(basalt.changed(blocks=(parse_prefix("10.80.0.0/22"),)))])
     outside = [finding for finding in findings(narrow, TODAY) if finding.code is Code.CLOUD_SUBNET_OUTSIDE]
     assert {one.where[0].id for one in outside} == {"basalt-booking", "basalt-booking-data", "basalt-booking-gate"}
-    wider = next(one for one in outside if one.where[0].id == "basalt-booking")
+    wider = next(candidate for candidate in outside if candidate.where[0].id == "basalt-booking")
     assert Code.CLOUD_SUBNET_OUTSIDE not in _cloud_codes(apply_operations(narrow, wider.remedies[0].operations))
     same = apply_operations(DEMO, [put(gneiss.changed(blocks=(*gneiss.blocks, parse_prefix("10.80.8.0/21"))))])
     assert _cloud_codes(same)[Code.CLOUD_BLOCKS_OVERLAP] == "basalt-gneiss"

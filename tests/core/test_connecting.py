@@ -178,7 +178,7 @@ def test_inner_addresses_avoid_what_is_taken():
     route = usual_standard(design).changed(mode=Mode.ROUTE)
     _, made = connected(design, request(design, Pattern.HUB, standard=route, inner_prefix="10.64.0.0/23"))
     inner = [tunnel.left.inner_address.prefix for tunnel in made.tunnels]
-    assert not [one for one in inner if any(one.overlaps(network.prefix) for network in made.networks)]
+    assert not [candidate for candidate in inner if any(candidate.overlaps(network.prefix) for network in made.networks)]
     assert all(Prefix.overlaps(inner[0], one) is (one == inner[0]) for one in inner)
 
 
@@ -264,5 +264,5 @@ def test_values_follow_from_the_rest_of_the_design():
     peers = demo_design().tunnel_by_id["harbour-ostvik"]
     pair = KeyPair(public="hSDwCYkwp1R0i33ctD73Wg2/Og0mOBr066SpjqqbTmo=", reference=None)
     with_pair = peers.with_end(Side.LEFT, key_pair=pair)
-    carried = [one for one in proposed_values(demo_design(), with_pair) if one.field == "peer_public_key"]
+    carried = [candidate for candidate in proposed_values(demo_design(), with_pair) if candidate.field == "peer_public_key"]
     assert [(one.side, one.text) for one in carried] == [(Side.RIGHT, pair.public)]

@@ -265,23 +265,23 @@ def test_each_fault_is_named_and_mended(fault):
     tunnel = design.tunnel_by_id[SOUND]
     rows = compare(TunnelEnds(design, tunnel, TODAY))
     assert {one.code for one in rows} - {None} == {code}
-    row = next(one for one in rows if one.code)
+    row = next(candidate for candidate in rows if candidate.code)
     assert row.stage is stage
     assert is_said(said, row.reason)
     foretold = forecast(tunnel, rows)
     assert row.reason in [reason.reason for stage in foretold.stages for reason in stage.reasons]
     found = analyse(design, TODAY).findings
-    before = {one.code for one in found if one.severity is Severity.BLOCKER}
-    mended = next(one for one in found if one.code == code)
+    before = {candidate.code for candidate in found if candidate.severity is Severity.BLOCKER}
+    mended = next(candidate for candidate in found if candidate.code == code)
     assert row.remedies or code in MENDED_ELSEWHERE
     for remedy in mended.remedies:
         after = analyse(apply_operations(design, remedy.operations), TODAY).findings
         assert (mended.code, mended.where) not in {(one.code, one.where) for one in after}
-        assert {one.code for one in after if one.severity is Severity.BLOCKER} <= before
+        assert {candidate.code for candidate in after if candidate.severity is Severity.BLOCKER} <= before
 
 
 def _row(design, key):
-    return next(one for one in compare(TunnelEnds(design, design.tunnel_by_id[SOUND], TODAY)) if one.key == key)
+    return next(candidate for candidate in compare(TunnelEnds(design, design.tunnel_by_id[SOUND], TODAY)) if candidate.key == key)
 
 
 @pytest.mark.parametrize(
@@ -375,7 +375,7 @@ def test_a_network_within_the_far_sides_is_advice():
     design = both({"local_networks": hub, "remote_networks": branch}, {"local_networks": branch, "remote_networks": hub})
     tunnel = design.tunnel_by_id[SOUND]
     assert forecast(tunnel, compare(TunnelEnds(design, tunnel, TODAY))).state is StageState.HOLDS
-    told = [one for one in analyse(design, TODAY).findings if one.code == Code.CHILD_NETWORKS_OVERLAP]
+    told = [candidate for candidate in analyse(design, TODAY).findings if candidate.code == Code.CHILD_NETWORKS_OVERLAP]
     assert [one.severity for one in told] == [Severity.ADVICE, Severity.ADVICE]
     assert is_said(tunnels.NetworksOnBothSides, told[0].why.reason)
     for finding in told:

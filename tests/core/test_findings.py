@@ -51,9 +51,9 @@ def test_renumbering_takes_the_selectors_along():
     """Renumbering a network moves its gateway address and the selectors of both ends, into the organisation's space."""
     design = demo_design()
     found = next(finding for finding in findings(design, TODAY) if finding.code == Code.ADDRESS_OVERLAP)
-    remedy = next(one for one in found.remedies if "Aurelia" in one.title)
+    remedy = next(candidate for candidate in found.remedies if "Aurelia" in candidate.title)
     after = apply_operations(design, remedy.operations)
-    network = next(one for one in after.networks if one.id == "aurelia-bridge")
+    network = next(candidate for candidate in after.networks if candidate.id == "aurelia-bridge")
     tunnel = after.tunnel_by_id["harbour-aurelia"]
     assert network.gateway_address is not None
     assert network.prefix.holds(network.gateway_address)

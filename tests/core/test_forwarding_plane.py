@@ -50,7 +50,11 @@ def test_parts_are_in_order_and_belong_to_the_narrowest_network():
     assert parts.firsts == sorted(parts.firsts)
     for first, place in zip(parts.firsts, parts.network.tolist(), strict=True):
         network = parts.networks[place]
-        inside = [one for one in design.networks_of_site(network.site_id) if one.prefix.holds(Address(Family.V4, first))]
+        inside = [
+            candidate
+            for candidate in design.networks_of_site(network.site_id)
+            if candidate.prefix.holds(Address(Family.V4, first))
+        ]
         assert max(inside, key=lambda one: one.prefix.length).prefix == network.prefix
     staff = design.network_by_id["harbour-staff"].prefix
     found = parts.within(staff.network, staff.last)

@@ -70,7 +70,7 @@ def test_what_one_tunnel_alone_does_not_show(name):
     changes, code, hit, state = CASES[name]
     design = hub_with(*changes)
     found = analyse(design, TODAY)
-    told = [one for one in found.findings if one.code == code]
+    told = [candidate for candidate in found.findings if candidate.code == code]
     assert {one.where[0].id for one in told} == hit
     assert {forecast.tunnel_id: forecast.state for forecast in found.forecasts}[min(hit)] is state
     for finding in told:

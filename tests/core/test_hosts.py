@@ -121,13 +121,13 @@ def test_each_fault_is_told_and_mended(objects, code, said):
     """A fault among hosts and ranges has its finding with the values; every remedy takes it away and stops nothing."""
     design = _design(*objects)
     before = findings(design, TODAY)
-    told = next(one for one in before if one.code == code)
+    told = next(candidate for candidate in before if candidate.code == code)
     assert is_said(said, told.why.reason)
-    blockers = {one.code for one in before if one.severity.value == "blocker"}
+    blockers = {candidate.code for candidate in before if candidate.severity.value == "blocker"}
     for remedy in told.remedies:
         after = findings(apply_operations(design, remedy.operations), TODAY)
-        assert not [one for one in after if one.code == code and one.why == told.why]
-        assert {one.code for one in after if one.severity.value == "blocker"} <= blockers
+        assert not [candidate for candidate in after if candidate.code == code and candidate.why == told.why]
+        assert {candidate.code for candidate in after if candidate.severity.value == "blocker"} <= blockers
 
 
 @pytest.mark.parametrize(

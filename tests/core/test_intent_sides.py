@@ -122,7 +122,7 @@ def _found(code: Code, **fields: Any) -> list[str]:
 def test_what_stands_outside(fields, code, says):
     """A public prefix that the design doesn't hold is meant on the Internet; of private ones and unknown names it is told."""
     found = _found(code, sources=YARD, **fields)
-    assert [one for one in found if says in one] if says else not found
+    assert [candidate for candidate in found if says in candidate] if says else not found
 
 
 def test_what_cannot_leave_is_told_once():

@@ -129,8 +129,12 @@ def test_planted_faults_of_routes(name, objects, code, id_, words):
     assert found[0].remedies
     for remedy in found[0].remedies:
         after = analyse(apply_operations(design, remedy.operations), TODAY).findings
-        assert not [one for one in after if one.code == code and any(place.id == "want" for place in one.where)], remedy.title
-        assert {(one.code, one.where[0].id) for one in after if one.severity is Severity.BLOCKER} <= blockers
+        assert not [
+            candidate for candidate in after if candidate.code == code and any(place.id == "want" for place in candidate.where)
+        ], remedy.title
+        assert {
+            (candidate.code, candidate.where[0].id) for candidate in after if candidate.severity is Severity.BLOCKER
+        } <= blockers
 
 
 def test_idle_routes_are_told():
@@ -140,7 +144,7 @@ def test_idle_routes_are_told():
     nobody = _route("nobody", "ostvik", "10.90.0.0/16", via="10.99.0.1")
     routes: list[Any] = [wide, THERE, foreign, nobody]
     design = apply_operations(BARE, [put(DIRECT), *map(put, routes)])
-    found = {one.code: one for one in analyse(design, TODAY).findings if one.code.startswith("route.")}
+    found = {candidate.code: candidate for candidate in analyse(design, TODAY).findings if candidate.code.startswith("route.")}
     assert found[Code.ROUTE_SUPERFLUOUS].where[0].id == "there"
     assert found[Code.ROUTE_BLACK_HOLE].where[0].id == "foreign"
     assert found[Code.ROUTE_NEXT_HOP].where[0].id == "nobody"
@@ -154,7 +158,9 @@ def test_idle_routes_are_told():
 def test_generated_routes_give_what_is_wanted_and_no_more():
     """With all of its routes gone, those that are generated give all that was given, and none of them can be left out."""
     gone = [Remove(type=ObjectType.ROUTE, id=route.id) for route in DEMO.routes]
-    bare = apply_operations(mended(DEMO), [one for one in gone if one.id != "basalt-booking-gate-to-10-64-0-0-16-0"])
+    bare = apply_operations(
+        mended(DEMO), [candidate for candidate in gone if candidate.id != "basalt-booking-gate-to-10-64-0-0-16-0"]
+    )
     tables = Tables(bare)
     added = list(missing_routes(bare, needed_routes(tables, wanted_blocks(bare))))
     design = apply_operations(bare, [put(route) for route in added])
@@ -164,7 +170,9 @@ def test_generated_routes_give_what_is_wanted_and_no_more():
         (want.source.id, want.target.id) for want, reach in reaches.items() if reach not in (Reach.REACHES, Reach.ASYMMETRIC)
     }
     assert not unmet
-    assert not [one for one in needed_routes(Tables(design), wanted_blocks(design)) if one.state is not State.THERE]
+    assert not [
+        candidate for candidate in needed_routes(Tables(design), wanted_blocks(design)) if candidate.state is not State.THERE
+    ]
     for route in added:
         less = IntentTraces(Tables(apply_operations(design, [Remove(type=ObjectType.ROUTE, id=route.id)])), Conditions())
         assert any(less.reach(want)[0] is not reach for want, reach in reaches.items()), route
@@ -235,7 +243,9 @@ def test_quality_chooses_the_path_and_says_when_it_moves():
     ):
         conditions = Conditions.of(DEMO, slow=slow)
         assert trace(Tables(DEMO), gates, conditions).forward.tunnels == (taken,)
-        choice = next(one for one in choices(Tables(DEMO), conditions) if one.rule_id == "brenna-gates-by-radio")
+        choice = next(
+            candidate for candidate in choices(Tables(DEMO), conditions) if candidate.rule_id == "brenna-gates-by-radio"
+        )
         assert [path.id for path in choice.paths if path.taken] == [taken]
     delay = choice.paths[0].measures[0]
     assert (delay.leaves_above, delay.returns_below, choice.marked_by) == (60, 48, ("Gate control",))
@@ -250,7 +260,7 @@ def test_loads_count_the_tunnels_overhead_and_failures_move_them():
     assert tickets + booking < found["brenna-cable"].up_mbit_s < 1.1 * (tickets + booking)
     narrow = DEMO.uplink_by_id["brenna-radio-link"].changed(rate_up_mbit_s=0.8, rate_down_mbit_s=0.8)
     design = apply_operations(DEMO, [put(narrow)])
-    assert not [one for one in IntentLoads(Tables(design), Conditions()).loads() if one.over]
+    assert not [candidate for candidate in IntentLoads(Tables(design), Conditions()).loads() if candidate.over]
     over = {one.id: one for one in IntentLoads(Tables(design), Conditions()).over_after(suspects(design))}
     assert [load.uplink_id for load in over["brenna-basalt-cable"].uplinks] == ["brenna-radio-link"]
 

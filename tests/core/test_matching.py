@@ -150,12 +150,12 @@ def test_a_remedy_mends_its_finding_and_breaks_nothing(make, code, id_):
     """Applying any remedy of a finding removes that finding, and adds no blocker."""
     design = make()
     before = analyse(design, TODAY).findings
-    (found,) = [one for one in before if one.code == code and any(place.id == id_ for place in one.where)]
-    blockers = {(one.code, one.where) for one in before if one.severity is Severity.BLOCKER}
+    (found,) = [candidate for candidate in before if candidate.code == code and any(place.id == id_ for place in candidate.where)]
+    blockers = {(candidate.code, candidate.where) for candidate in before if candidate.severity is Severity.BLOCKER}
     for remedy in found.remedies:
         after = analyse(apply_operations(design, remedy.operations), TODAY).findings
         assert (found.code, found.where[0].id) not in {(one.code, one.where[0].id) for one in after}
-        assert {(one.code, one.where) for one in after if one.severity is Severity.BLOCKER} <= blockers
+        assert {(candidate.code, candidate.where) for candidate in after if candidate.severity is Severity.BLOCKER} <= blockers
     assert found.remedies or code == Code.REACH_NOBODY_CAN_CALL
 
 
@@ -244,7 +244,7 @@ def test_the_mended_scenario_has_no_blocker():
     assert [finding.code for finding in analysis.findings if finding not in exposed] == [Code.TUNNEL_NOT_KNOWN]
     design = mended(demo_design())
     looked_up = put(design.host_by_id["dock-tide-log"].changed(seen_outside=None))  # no change to the design attaches a container
-    remedied = [operation for one in exposed if one.remedies for operation in one.remedies[0].operations]
+    remedied = [operation for candidate in exposed if candidate.remedies for operation in candidate.remedies[0].operations]
     sealed = apply_operations(design, [*remedied, looked_up])
     assert [finding.code for finding in analyse(sealed, TODAY).findings] == [Code.TUNNEL_NOT_KNOWN]
     states = {forecast.tunnel_id: forecast.state for forecast in analysis.forecasts}
@@ -330,7 +330,7 @@ def test_every_remedy_of_any_pair_mends(left, right, address_kind, inbound):
     design = with_end(RIGHT, with_end(LEFT, design, **left), **right)
     memory = AnalysisCache()  # of the other tunnels, which no remedy touches
     found = analyse(design, TODAY, memory).findings
-    blockers = {(one.code, one.where[0].id) for one in found if one.severity is Severity.BLOCKER}
+    blockers = {(candidate.code, candidate.where[0].id) for candidate in found if candidate.severity is Severity.BLOCKER}
     for one in found:
         for remedy in one.remedies:
             after = analyse(apply_operations(design, remedy.operations), TODAY, memory).findings

@@ -68,7 +68,7 @@ def test_a_partner_is_shown_as_something_else():
         for finding in findings(DESIGN, TODAY)
         if finding.code == Code.ADDRESS_OVERLAP and {place.id for place in finding.where} >= {"tarn-berth-system"}
     )
-    remedy = next(one for one in found.remedies if one.title.startswith("Translate"))
+    remedy = next(candidate for candidate in found.remedies if candidate.title.startswith("Translate"))
     after = apply_operations(DESIGN, remedy.operations)
     (translation,) = after.translations
     assert (translation.side.value, str(translation.inside), translation.tunnel_id) == ("far", "10.64.8.0/24", "harbour-tarn")
@@ -179,7 +179,7 @@ def _chain_of_sites(hops: int) -> Design:
 def test_translations_in_a_row_are_exact_while_they_are_few_and_bounded_beyond():
     """Each hop doubles what is seen, up to a bound; beyond it all that a translation shows is taken for seen, and it ends."""
     few = JoinedSites(_chain_of_sites(4))
-    network = next(one for one in _chain_of_sites(4).networks if one.id == "n0")
+    network = next(candidate for candidate in _chain_of_sites(4).networks if candidate.id == "n0")
     assert {site: len(views) for site, views in few.views(network).items()}["s4"] == 16
     many = _chain_of_sites(20)
     views = JoinedSites(many).views(many.network_by_id["n0"])

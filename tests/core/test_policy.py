@@ -83,7 +83,7 @@ def test_an_exception_holds_until_its_day(today, code):
         if finding.where[0].id == SOUND
     }
     assert "3DES" in found[code]
-    assert [one for one in found if one.startswith("crypto.exce")] == [code]
+    assert [candidate for candidate in found if candidate.startswith("crypto.exce")] == [code]
     assert "3DES" not in found[Code.CRYPTO_WEAK]
 
 

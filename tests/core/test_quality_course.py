@@ -20,7 +20,7 @@ RADIO, CABLE = "brenna-basalt-radio", "brenna-basalt-cable"
 
 
 def _rule(**fields: object) -> Rule:
-    rule = next(one for one in DEMO.rules if one.id == "brenna-gates-by-radio")
+    rule = next(candidate for candidate in DEMO.rules if candidate.id == "brenna-gates-by-radio")
     return Rule.model_validate({**rule.model_dump(), **fields})
 
 

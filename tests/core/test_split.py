@@ -172,7 +172,7 @@ def test_what_is_missing_is_what_does_not_go_through(named, wanted, mode):
     inside = {SplitMode.ONLY: lambda value: value in _points(named), SplitMode.ALL: lambda _: True}.get(
         mode, lambda value: value not in _points(named)
     )
-    left = {one for one in wanted if not all(inside(value) for value in range(one.network, one.last + 1))}
+    left = {candidate for candidate in wanted if not all(inside(value) for value in range(candidate.network, candidate.last + 1))}
     told = set(missing(split, wanted))
     assert told <= left
     assert all(any(outer.contains(one) for outer in told) for one in left)

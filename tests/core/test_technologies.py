@@ -151,13 +151,15 @@ def test_each_mismatch_is_named(design, code, said):
     """What must agree in a technology is named where it doesn't, and each remedy mends it."""
     made = design()
     rows = compare(TunnelEnds(made, made.tunnel_by_id[SOUND], TODAY))
-    row = next((one for one in rows if one.code == code), None)
-    assert row, [one.code for one in rows if one.code]
+    row = next((candidate for candidate in rows if candidate.code == code), None)
+    assert row, [candidate.code for candidate in rows if candidate.code]
     assert is_said(said, row.reason)
     for remedy in row.remedies:
         after = apply_operations(made, remedy.operations)
         assert code not in {
-            one.code for one in compare(TunnelEnds(after, after.tunnel_by_id[SOUND], TODAY)) if one.key == row.key
+            candidate.code
+            for candidate in compare(TunnelEnds(after, after.tunnel_by_id[SOUND], TODAY))
+            if candidate.key == row.key
         }
 
 

@@ -108,4 +108,4 @@ def test_after_any_remedy_the_collision_is_gone_and_no_other_appears(blocks):
                 (meeting.outer.id, meeting.inner.id) for meeting in all_meetings(apply_operations(design, remedy.operations))
             }
             assert after <= before
-            assert not [one for one in after if set(one) == pair]
+            assert not [candidate for candidate in after if set(candidate) == pair]

@@ -65,7 +65,7 @@ def test_a_tunnel_that_does_not_come_up_shows_what_is_seen_without_it():
 def test_what_is_routed_leaks_while_the_gateway_restarts_and_comes_back():
     """A workload with a network of its own falls through at once, and is seen by the exit again once the call stands."""
     alone = apply_operations(exit_by_ike(), [put(DEMO.exits[0].changed(host_id=None, shared_by=()))])
-    tide_log = next(one for one in _seen(alone) if one.name == "tide log")
+    tide_log = next(candidate for candidate in _seen(alone) if candidate.name == "tide log")
     assert tide_log.after
     assert str(tide_log.after.address) == "192.0.2.130"
     assert tide_log.restarting

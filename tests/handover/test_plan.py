@@ -178,7 +178,7 @@ def test_a_network_is_renumbered_with_the_new_prefix_beside_the_old(network):
 
 def test_hosts_hear_of_what_their_leases_tell():
     """A network with leases gets another resolver: its hosts go by the old one until they renew, which is a step."""
-    network = next(one for one in DEMO.networks if one.dhcp_ranges and not one.resolvers)
+    network = next(candidate for candidate in DEMO.networks if candidate.dhcp_ranges and not candidate.resolvers)
     told = network.changed(resolvers=(parse_address_value("10.64.8.53"),), lease_time_s=7200)
     plan = change_plan(
         DEMO.changed(networks=_with(network.changed(lease_time_s=86_400))), DEMO.changed(networks=_with(told)), TODAY
@@ -216,7 +216,7 @@ def test_what_a_take_down_leaves_behind_is_named():
 
 def test_a_changed_list_of_prefixes_is_entered_where_rules_name_it():
     """A device holds the prefixes, not the list: so it is a step at the gateway of the rule, and not on paper."""
-    rule = next(one for one in DEMO.rules if one.id == "dock-containers-exit")
+    rule = next(candidate for candidate in DEMO.rules if candidate.id == "dock-containers-exit")
     member = Member(type=MemberType.PREFIX_LIST, id="pilots")
     listed = PrefixList(id="pilots", name="Pilots", prefixes=(parse_prefix("203.0.113.64/26"),))
     before = apply_operations(DEMO, [put(listed), put(rule.changed(destination_members=(member,)))])

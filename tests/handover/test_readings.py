@@ -67,7 +67,7 @@ def test_one_setting_that_is_otherwise_is_the_only_drift(path, runs, stays):
         elif change == "gone":
             del values[path]
     found = _verdicts(_reading(running, kept))
-    assert {one for one, verdict in found.items() if verdict is not DriftVerdict.AS_INTENDED} == (
+    assert {candidate for candidate, verdict in found.items() if verdict is not DriftVerdict.AS_INTENDED} == (
         {path} if runs or stays else set()
     )
 

@@ -51,7 +51,7 @@ def test_the_model_of_ike_has_every_tunnel_and_no_secret():
     ikev2 = [id_ for id_ in mine if DEMO.tunnel_by_id[id_].left.technology is Technology.IPSEC_IKEV2]
     assert [one["name"] for one in model["conn-entry"]] == ikev2
     assert len(model["pad"]["pad-entry"]) == 2 * len(ikev2)
-    ostvik = next(one for one in model["conn-entry"] if one["name"] == "harbour-ostvik")
+    ostvik = next(candidate for candidate in model["conn-entry"] if candidate["name"] == "harbour-ostvik")
     assert ostvik["ike-sa-encr-alg"][0] == {"id": 1, "algorithm-type": 20, "key-length": 256}
     assert ostvik["dh-group"] == 20
     assert "secret" not in json.dumps(model)

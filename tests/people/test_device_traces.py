@@ -132,9 +132,10 @@ def test_where_a_device_sends_a_packet(mode, networks, here, rules, addresses):
         named = [ipaddress.ip_network(str(network)) for network in networks]
         rule = next(
             (
-                one
-                for one in rules
-                if one.service is None and (one.prefix is None or wanted in ipaddress.ip_network(str(one.prefix)))
+                candidate
+                for candidate in rules
+                if candidate.service is None
+                and (candidate.prefix is None or wanted in ipaddress.ip_network(str(candidate.prefix)))
             ),
             None,
         )

@@ -106,7 +106,7 @@ def test_no_address_has_two_clients(course, room):
         now += seconds
         for one in clients:
             _talk(server, one, one.due(now), now)
-        bound = [one.address for one in clients if one.state is ClientState.BOUND]
+        bound = [candidate.address for candidate in clients if candidate.state is ClientState.BOUND]
         assert len(set(bound)) == len(bound) <= room
         assert all(server.scope.hands_out(one) for one in bound)
 

@@ -81,7 +81,11 @@ def test_another_program_reads_what_goes_through_a_nat(tmp_path):
 def test_another_program_reads_a_proof_by_eap(method, tmp_path):
     """Each method's rounds within IKE_AUTH, as an independent reader parts them."""
     designs = (draw_design(Random(number)) for number in count())
-    found = next(one for one in (rehearse(design, design.tunnels[0], TODAY) for design in designs) if _is_up_by(one, method))
+    found = next(
+        candidate
+        for candidate in (rehearse(design, design.tunnels[0], TODAY) for design in designs)
+        if _is_up_by(candidate, method)
+    )
     assert isinstance(found, Rehearsal)
     seen = read_by_witness(found, keys_of(found), tmp_path)
     assert seen.complaints == ()

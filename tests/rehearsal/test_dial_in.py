@@ -69,7 +69,7 @@ def test_a_caller_gets_the_first_free_address_and_keeps_it():
     ends.dial()
     ends.run(1010)
     asked = [sent.message.first(Configuration) for side, sent in ends.sent if side == "left"]
-    again = [one for one in asked if one][-1]
+    again = [candidate for candidate in asked if candidate][-1]
     assert str(again.attributes[0].address) == "10.64.30.4"
     assert _installed(ends, "left")[-1] == (mine, mine)
 

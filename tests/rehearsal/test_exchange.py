@@ -47,7 +47,7 @@ def test_cookies_and_another_group():
     ends.dial()
     ends.run(5)
     offered = (sent.message.first(KeyExchangePayload) for side, sent in ends.sent if side == "left")
-    methods = [one.method for one in offered if one]
+    methods = [candidate.method for candidate in offered if candidate]
     assert methods[0] == 14
     assert methods[-1] == 31
     assert "INVALID_KE_PAYLOAD" in [error for _, _, error in ends.exchanges()]

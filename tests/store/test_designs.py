@@ -104,7 +104,7 @@ def test_a_conflict_names_what_changed_meanwhile(demo):
 
 def test_a_cascade_does_not_sweep_away_what_others_changed(demo):
     """Removing a site with all that hangs on it is refused where somebody changed one of those objects meanwhile."""
-    network = next(one for one in demo_design().networks if one.id == "ostvik-cameras")
+    network = next(candidate for candidate in demo_design().networks if candidate.id == "ostvik-cameras")
     demo.change(Standing(DEMO_ID, 0), [put(network.changed(vlan=41))], "new VLAN", "ann")
     removal = [Remove(type=ObjectType.SITE, id="ostvik", cascade=True)]
     with pytest.raises(ChangeConflict) as caught:

@@ -113,7 +113,7 @@ def migrated(tunnels: int) -> tuple[Design, list[AnyOperation]]:
     def having(tunnel: Tunnel, proposals: tuple[Proposal, ...]) -> Tunnel:
         return tunnel.with_end(Side.LEFT, ike_proposals=proposals).with_end(Side.RIGHT, ike_proposals=proposals)
 
-    mine = [one for one in design.tunnels if one.id.removeprefix("t").isdigit()]
+    mine = [candidate for candidate in design.tunnels if candidate.id.removeprefix("t").isdigit()]
     before = apply_operations(design, [put(having(one, old)) for one in mine])
     return before.changed(revision=design.revision), [put(having(one, new)) for one in mine]
 

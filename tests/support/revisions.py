@@ -26,7 +26,7 @@ DEMO = mended(demo_design())
 _TUNNELS = ("harbour-ostvik", "harbour-brenna", "harbour-corvina", "harbour-basalt", "brenna-basalt-cable")
 _PROPOSALS = [end.ike_proposals for one in DEMO.tunnels for end in (one.left, one.right) if end.ike_proposals]
 _CHILD = [end.child_proposals for one in DEMO.tunnels for end in (one.left, one.right) if end.child_proposals]
-_KEYS = [one.left.key for one in DEMO.tunnels if one.left.key]
+_KEYS = [candidate.left.key for candidate in DEMO.tunnels if candidate.left.key]
 _FIELDS: st.SearchStrategy[dict[str, Any]] = st.one_of(
     st.builds(lambda value: {"ike_proposals": value}, st.sampled_from(_PROPOSALS)),
     st.builds(lambda value: {"child_proposals": value}, st.sampled_from(_CHILD)),

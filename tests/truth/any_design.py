@@ -107,7 +107,7 @@ class Drawer:
         if origin in (Union, UnionType):
             return self._value(self._random.choice(get_args(annotation)), metadata)
         if origin is tuple:
-            least = next((one.min_length for one in metadata if isinstance(one, MinLen | Len)), 0)
+            least = next((candidate.min_length for candidate in metadata if isinstance(candidate, MinLen | Len)), 0)
             return [self._value(get_args(annotation)[0]) for _ in range(self._random.randint(least, least + 3))]
         if annotation in _LEAVES:
             return _LEAVES[annotation](self)
@@ -129,8 +129,12 @@ class Drawer:
         return found
 
     def _number(self, kind: type[Any], metadata: tuple[Any, ...]) -> Any:
-        bounds: list[Any] = [one.ge if isinstance(one, Ge) else one.gt for one in metadata if isinstance(one, Ge | Gt)]
-        limits: list[Any] = [one.le for one in metadata if isinstance(one, Le)]
+        bounds: list[Any] = [
+            candidate.ge if isinstance(candidate, Ge) else candidate.gt
+            for candidate in metadata
+            if isinstance(candidate, Ge | Gt)
+        ]
+        limits: list[Any] = [candidate.le for candidate in metadata if isinstance(candidate, Le)]
         least, most = float([*bounds, 0][0]), float([*limits, 10_000][0])
         return kind(self._random.choice([least, most, self._random.uniform(least, min(most, least + 5000))]))
 

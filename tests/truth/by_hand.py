@@ -31,7 +31,9 @@ def _of(design: Design, gateway: Gateway, down: frozenset[str]) -> Iterator[str]
     yield f"sysctl -qw net.ipv4.ip_forward={on} net.ipv6.conf.all.forwarding={on}"
     yield 'for one in /proc/sys/net/ipv4/conf/*/rp_filter; do echo 0 > "$one"; done'
     yield from _routes(design, gateway, down)
-    rules = sorted((one for one in design.rules if one.gateway_id == gateway.id), key=lambda one: (one.position, one.id))
+    rules = sorted(
+        (candidate for candidate in design.rules if candidate.gateway_id == gateway.id), key=lambda one: (one.position, one.id)
+    )
     yield "nft -f - <<'END'"
     yield "table inet by_hand {"
     yield from _rules(design, gateway, rules, down)
@@ -79,7 +81,7 @@ def _routes(design: Design, gateway: Gateway, down: frozenset[str]) -> Iterator[
             by_prefix[str(route.prefix)].append(route)
     for prefix, routes in by_prefix.items():
         ordered = sorted(routes, key=lambda one: (one.origin.value != "static", one.metric))
-        hops = [hop for one in ordered if (hop := _hop(design, gateway, one, down))]
+        hops = [hop for candidate in ordered if (hop := _hop(design, gateway, candidate, down))]
         version: int = ip_network(prefix).version
         default = ip_network(prefix).prefixlen == 0
         connected = any(str(network.prefix) == prefix for network in design.networks if network.site_id == gateway.site_id)
@@ -94,7 +96,7 @@ def _usable(design: Design, gateway: Gateway, rule: Rule, down: frozenset[str]) 
     for path in rule.paths:
         if path.type.value == "uplink":
             return "uplink"
-        tunnel = next(one for one in design.tunnels if one.id == path.id)
+        tunnel = next(candidate for candidate in design.tunnels if candidate.id == path.id)
         if path.id not in down and gateway.id in (tunnel.left.gateway_id, tunnel.right.gateway_id):
             return path.id
     return None
@@ -117,7 +119,7 @@ def _rules(design: Design, gateway: Gateway, rules: list[Rule], down: frozenset[
             if end.gateway_id == gateway.id and end.mode is Mode.POLICY:
                 yield from _by_networks(end)
     if gateway.outranking.value == "connected":
-        for network in (one for one in design.networks if one.site_id == gateway.site_id):
+        for network in (candidate for candidate in design.networks if candidate.site_id == gateway.site_id):
             yield f"{_word(network.prefix.family.bits)} daddr {network.prefix} accept"
         for tunnel in design.tunnels:
             for end in (tunnel.left, tunnel.right):
@@ -200,7 +202,11 @@ def _filters(design: Design, gateway: Gateway) -> Iterator[str]:
     }
     yield "chain filters { type filter hook forward priority 0;"
     for direction, way in ways.items():
-        listed = [one for one in design.filters if one.gateway_id == gateway.id and one.direction.value == direction]
+        listed = [
+            candidate
+            for candidate in design.filters
+            if candidate.gateway_id == gateway.id and candidate.direction.value == direction
+        ]
         if listed:
             yield f"{way} ct state vmap {{ established : accept, related : accept, invalid : drop }}"
             for one in listed:

@@ -137,7 +137,7 @@ def _proposal(random: Random, ike: bool) -> Proposal:
         return random.sample(choices, min(len(choices), random.choice([1, 1, 1, most])))
 
     combined = random.random() < 0.6
-    ciphers = some(tuple(one for one in _CIPHERS if (one[0] in _COMBINED) == combined))
+    ciphers = some(tuple(candidate for candidate in _CIPHERS if (candidate[0] in _COMBINED) == combined))
     found: list[Transform] = [(ENCR, number, bits) for number, bits in ciphers]
     if ike:
         found += [(PRF, number, None) for number in some((5, 6, 7, 2))]
@@ -196,7 +196,7 @@ _DRAWN: Final[dict[str, Callable[[Random], object]]] = {  # field of an end: wha
     "nat_timeout_s": lambda r: r.choice([None, 15, 30, 120]),
     "ike": lambda r: _proposals(r, True),
     "child": lambda r: _proposals(r, False),
-    "local_id": lambda r: next(one for one in iter(lambda: _identity(r), None) if one[0] != "any"),
+    "local_id": lambda r: next(candidate for candidate in iter(lambda: _identity(r), None) if candidate[0] != "any"),
     "remote_id": _identity,
     "ignores_case": lambda r: r.random() < 0.7,
     "key": lambda r: r.choice(["key one for both ends", "key one for both ends ", "another key 77"]),

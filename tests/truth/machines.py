@@ -137,7 +137,7 @@ class Machines:
             self._ip([*added, f"link set {each} up"], name)
 
     def _host(self, place: int, network: Network) -> None:
-        (gateway,) = [one for one in self.design.gateways if one.site_id == network.site_id]
+        (gateway,) = [candidate for candidate in self.design.gateways if candidate.site_id == network.site_id]
         name, length = f"h-{network.id}", network.prefix.length
         near = (f"g-{gateway.id}", f"lan{place}", [f"{network.gateway_address}/{length}"])
         self._cable(near, (name, "eth0", [f"{host_of(network)}/{length}"]))

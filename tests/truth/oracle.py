@@ -108,7 +108,7 @@ def _nat_forgets(pair: PairData) -> bool:
 
 
 def _of(proposal: Proposal, type_: str) -> list[Transform]:
-    return [one for one in proposal if one[0] == type_]
+    return [candidate for candidate in proposal if candidate[0] == type_]
 
 
 def _optional(transforms: list[Transform]) -> bool:
@@ -136,7 +136,7 @@ def _valid(proposal: Proposal, ike: bool) -> bool:
 def _distinct(choices: list[list[Transform]]) -> tuple[Transform, ...] | None:
     """The first choice of one transform of each list with no method twice (RFC 9370 section 2.2.1)."""
     for chosen in product(*choices):
-        methods = [one[1] for one in chosen if one[1]]
+        methods = [candidate[1] for candidate in chosen if candidate[1]]
         if len(set(methods)) == len(methods):
             return chosen
     return None
@@ -150,19 +150,19 @@ def _met(preferred: Proposal, other: Proposal, skipped: frozenset[str]) -> froze
             continue
         mine, theirs = _of(preferred, type_), _of(other, type_)
         if type_ in (ENCR, PRF, ESN):
-            common = [one for one in mine if one in theirs]
+            common = [candidate for candidate in mine if candidate in theirs]
             if (mine or theirs) and not common:
                 return None
         else:
             # NONE, and no transform of the type at all, are the same
             mine, theirs = mine or [(type_, 0, None)], theirs or [(type_, 0, None)]
-            common = [one for one in mine if one in theirs]
+            common = [candidate for candidate in mine if candidate in theirs]
             if not common:
                 return None
         choices.append(common)
     first = [choice[0] for choice in choices if choice and choice[0][0] not in _ADDITIONAL]
     more = _distinct([choice for choice in choices if choice and choice[0][0] in _ADDITIONAL])
-    return None if more is None else frozenset(one for one in (*first, *more) if one[1] or one[0] == ESN)
+    return None if more is None else frozenset(candidate for candidate in (*first, *more) if candidate[1] or candidate[0] == ESN)
 
 
 def negotiated(
@@ -299,7 +299,7 @@ def foretell(pair: PairData) -> Outcome:
     if ike is None:
         return Outcome("init", offers=offers)
     by_responder = negotiated(caller.ike, answers.ike, frozenset(), by_responder=True) or frozenset()
-    guess = next(one for one in caller.ike[0] if one[0] == KE)  # section 1.2: the first group is guessed
+    guess = next(candidate for candidate in caller.ike[0] if candidate[0] == KE)  # section 1.2: the first group is guessed
     found = Outcome(None, None, offers, guess not in ike, ike, by_responder)
     if pair.left.key != pair.right.key or not _identified(pair):
         return _failing(found, "auth")

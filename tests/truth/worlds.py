@@ -212,7 +212,9 @@ def draw_world(random: Random) -> World:
         gateway = Gateway.model_validate(_gateway(random))
         objects["Gateway", gateway.id] = gateway
     if random.random() < 0.4:
-        tunnel = _by_networks(random, {id_: one for (_, id_), one in objects.items() if isinstance(one, Tunnel)})
+        tunnel = _by_networks(
+            random, {id_: candidate for (_, id_), candidate in objects.items() if isinstance(candidate, Tunnel)}
+        )
         objects["Tunnel", tunnel.id] = tunnel
         if tunnel.left.mode is Mode.POLICY:  # these machines can't ask a policy for what has been translated
             objects = {key: member for key, member in objects.items() if not isinstance(member, Translation)}
@@ -303,10 +305,10 @@ class Disagreement:
         design = smallest.world.design
         base = {(type(member).__name__, member.id): member for member in base_objects()}
         changed = [
-            one.model_dump_json(exclude_defaults=True)
+            candidate.model_dump_json(exclude_defaults=True)
             for items in design.by_type.values()
-            for one in items.values()
-            if not isinstance(one, Site) and _is_changed(one, base)
+            for candidate in items.values()
+            if not isinstance(candidate, Site) and _is_changed(candidate, base)
         ]
         flow = str(asked) if asked else ""
         gone = sorted(id_ for (kind, id_) in base if kind == "Route" and id_ not in {route.id for route in design.routes})

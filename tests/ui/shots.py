@@ -99,8 +99,8 @@ def from_nothing(page: Page, base: str, target: Path) -> None:
 def planned(page: Page, base: str, target: Path) -> None:
     """Change a copy of the demo, and plan the change: new proposals, and a network that is renumbered."""
     demo = page.request.get(f"{base}/api/designs/skerry-line").json()
-    tunnel = next(one for one in demo["tunnels"] if one["id"] == "harbour-ostvik")
-    newer = next(one for one in demo["tunnels"] if one["id"] == "harbour-corvina")["right"]["ike_proposals"][:1]
+    tunnel = next(candidate for candidate in demo["tunnels"] if candidate["id"] == "harbour-ostvik")
+    newer = next(candidate for candidate in demo["tunnels"] if candidate["id"] == "harbour-corvina")["right"]["ike_proposals"][:1]
     for side in ("left", "right"):
         tunnel[side]["ike_proposals"] = newer
     operations = [

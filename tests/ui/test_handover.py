@@ -21,7 +21,7 @@ def _change(page: Page, design: str, seconds: int) -> None:
     base, _, id_ = design.rpartition("/d/")
     api = f"{base}/api/designs/{id_}"
     found: dict[str, Any] = page.request.get(api).json()
-    tunnel = next(one for one in found["tunnels"] if one["id"] == "harbour-ostvik")
+    tunnel = next(candidate for candidate in found["tunnels"] if candidate["id"] == "harbour-ostvik")
     for side in ("left", "right"):
         tunnel[side]["dead_peer_s"] = seconds
     body = {"base_revision": found["revision"], "note": "Check sooner", "operations": [{"op": "put-tunnel", "object": tunnel}]}
@@ -179,7 +179,7 @@ def test_a_key_goes_by_a_link_and_a_spoken_code(page: Page, design: str, browser
     api = f"{base}/api/designs/{id_}"
     key = page.request.post(f"{api}/keys", data={"how": "generate"}, headers={"Origin": base}).json()
     found: dict[str, Any] = page.request.get(api).json()
-    tunnel = next(one for one in found["tunnels"] if one["id"] == "harbour-ostvik")
+    tunnel = next(candidate for candidate in found["tunnels"] if candidate["id"] == "harbour-ostvik")
     tunnel["left"]["key"] = tunnel["right"]["key"] = key
     body = {"base_revision": found["revision"], "note": "A new key", "operations": [{"op": "put-tunnel", "object": tunnel}]}
     assert page.request.post(f"{api}/changes", data=body, headers={"Origin": base}).ok

@@ -15,7 +15,7 @@ def _with_a_weak_key(context: BrowserContext, design: str) -> str:
     """Give an end of a design a key that can be guessed; return its fingerprint."""
     api = design.replace("/d/", "/api/designs/")
     key = context.request.post(f"{api}/keys", data={"how": "set", "secret": "Harbour2024"}).json()
-    tunnel = next(one for one in context.request.get(api).json()["tunnels"] if one["id"] == "harbour-ostvik")
+    tunnel = next(candidate for candidate in context.request.get(api).json()["tunnels"] if candidate["id"] == "harbour-ostvik")
     tunnel["left"]["key"] = tunnel["right"]["key"] = key
     change = {"base_revision": 0, "note": "A weak key", "operations": [{"op": "put-tunnel", "object": tunnel}]}
     assert context.request.post(f"{api}/changes", data=change).ok

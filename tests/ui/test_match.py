@@ -149,9 +149,9 @@ def test_no_serious_violation(page: Page, design: str, product: RunningProduct, 
     page.add_style_tag(content="* { transition: none !important }")  # colours as they come to rest, whatever they begin from
     result = page.evaluate("axe.run()")
     serious = [
-        (one["id"], [node["html"][:120] for node in one["nodes"][:3]])
-        for one in result["violations"]
-        if one["impact"] in ("serious", "critical")
+        (candidate["id"], [node["html"][:120] for node in candidate["nodes"][:3]])
+        for candidate in result["violations"]
+        if candidate["impact"] in ("serious", "critical")
     ]
     assert not serious
 

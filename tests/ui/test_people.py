@@ -89,8 +89,8 @@ def test_a_device_that_holds_an_old_lease_is_followed_by_its_routes(page: Page, 
     api = design.replace("/d/", "/api/designs/")
     for revision, prefix in enumerate(("10.64.30.0/24", "10.64.0.0/16")):
         read = context.request.get(api).json()
-        (pool,) = [one for one in read["networks"] if one["id"] == "harbour-crew-access"]
-        (gateway,) = [one for one in read["gateways"] if one["id"] == "harbour-gateway"]
+        (pool,) = [candidate for candidate in read["networks"] if candidate["id"] == "harbour-crew-access"]
+        (gateway,) = [candidate for candidate in read["gateways"] if candidate["id"] == "harbour-gateway"]
         operations = [
             {"op": "put-gateway", "object": {**gateway, "inside_address": "10.64.30.1"}},
             {"op": "put-network", "object": {**pool, "dhcp_routes": [f"{prefix} via 10.64.30.1"]}},
