@@ -7,25 +7,29 @@ from typing import Annotated, Any, Final
 from fastapi import Depends, Path, Request
 from fastapi.responses import Response
 
-from pontifex.api.problems import Problem
+from pontifex.api.problems import MEDIA_TYPE, Problem
 from pontifex.core.as_json import json_octets
 from pontifex.services import DesignService, KeyService
 from pontifex.services.analyses import utc_day
 from pontifex.work import Answer
 
+
+def _refused(description: str) -> dict[str, Any]:
+    """Return the description of a refusal. It names its model by reference: FastAPI would make one of it for each address."""
+    schema = {"$ref": f"#/components/schemas/{Problem.__name__}"}
+    return {"description": description, "content": {MEDIA_TYPE: {"schema": schema}}}
+
+
 REFUSALS: Final[dict[int | str, dict[str, Any]]] = {
-    status: {"model": Problem, "description": text}
-    for status, text in {
-        401: "No session",
-        403: "Foreign origin",
-        404: "Not found",
-        413: "Too much at once",
-        421: "Foreign host",
-        422: "Refused, with the field and the reason",
-        503: "The database is not reachable",
-    }.items()
+    401: _refused("No session"),
+    403: _refused("Foreign origin"),
+    404: _refused("Not found"),
+    413: _refused("Too much at once"),
+    421: _refused("Foreign host"),
+    422: _refused("Refused, with the field and the reason"),
+    503: _refused("The database is not reachable"),
 }
-CONFLICT: Final[dict[int | str, dict[str, Any]]] = {409: {"model": Problem, "description": "Somebody was quicker"}}
+CONFLICT: Final[dict[int | str, dict[str, Any]]] = {409: _refused("Somebody was quicker")}
 UNCHANGED: Final[dict[int | str, dict[str, Any]]] = {304: {"description": "Unchanged since the ETag given"}}
 
 DesignId = Annotated[str, Path(title="Design", max_length=64, pattern=r"^[a-z0-9-]+$", examples=["skerry-line"])]

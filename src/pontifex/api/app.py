@@ -28,7 +28,7 @@ from pontifex.api import (
 )
 from pontifex.api.answers import REFUSALS
 from pontifex.api.guard import Guard
-from pontifex.api.problems import MEDIA_TYPE, add_problem_handlers, problem
+from pontifex.api.problems import Problem, add_problem_handlers, problem
 from pontifex.api.session import LIFETIME_S, Sessions
 from pontifex.core.design_file import DesignFile
 from pontifex.services import DesignService, KeyService, RecordServices
@@ -85,20 +85,16 @@ def _routed(sessions: Sessions, cookie: str, front_end: Path) -> FastAPI:
 class _Application(FastAPI):
     """An application that adds to its description what FastAPI can't know.
 
-    Import reads its body itself, to tell line and column of what is wrong; and refusals are problem details.
+    Import reads its body itself, to tell line and column of what is wrong; and refusals name their model by reference.
     """
 
     def openapi(self) -> dict[str, Any]:
         """Return the description of the API (OpenAPI)."""
         document = super().openapi()
-        schema = DesignFile.model_json_schema(ref_template="#/components/schemas/{model}")
-        for name, definition in {**schema.pop("$defs", {}), "DesignFile": schema}.items():
-            document["components"]["schemas"].setdefault(name, definition)
-        for methods in document["paths"].values():
-            for operation in methods.values():
-                for status, answer in operation["responses"].items():
-                    if status >= "400" and "application/json" in answer.get("content", {}):
-                        answer["content"] = {MEDIA_TYPE: answer["content"]["application/json"]}
+        for model in (DesignFile, Problem):
+            schema = model.model_json_schema(ref_template="#/components/schemas/{model}")
+            for name, definition in {**schema.pop("$defs", {}), model.__name__: schema}.items():
+                document["components"]["schemas"].setdefault(name, definition)
         return document
 
 
