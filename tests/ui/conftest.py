@@ -49,7 +49,8 @@ def context(browser: Browser, product: RunningProduct) -> Iterator[BrowserContex
 @pytest.fixture
 def design(context: BrowserContext, product: RunningProduct) -> str:
     """The address of a copy of the demo that is this test's own."""
-    exported = context.request.get(f"{product.base}/api/designs/skerry-line/export").body()
+    address = f"{product.base}/api/designs/skerry-line/export"
+    exported = context.request.get(address, max_retries=2).body()  # a connection kept from before may be closed by now
     headers = {"Content-Type": "application/json"}
     made = context.request.post(f"{product.base}/api/designs/import", data=exported, headers=headers).json()
     return f"{product.base}/d/{made['id']}"
