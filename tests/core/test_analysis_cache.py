@@ -74,15 +74,15 @@ def test_what_is_not_read_is_taken_over():
         forecast.tunnel_id for forecast in after.forecasts if any(forecast is other for other in before.forecasts)
     }
     assert anew == {"harbour-brenna"}
-    stood = {id(finding) for finding in before.findings}
-    assert {finding.where[0].id for finding in after.findings if id(finding) not in stood} <= {"harbour-brenna"}
+    stood = {id(told) for told in before.findings}
+    assert {told.where[0].id for told in after.findings if id(told) not in stood} <= {"harbour-brenna"}
 
 
 def test_remedies_of_outlines_leave_the_rest_of_a_tunnel():
     """Checks of networks see outlines of tunnels; what they change is changed in the tunnel as it is, keys and all."""
     network = DESIGN.network_by_id["ostvik-ticketing"]
     design = apply_operations(DESIGN, [put(network.changed(hosts_expected=400))])
-    told = next(finding for finding in analyse(design, TODAY).findings if finding.code is Code.ADDRESS_TOO_SMALL)
+    told = next(candidate for candidate in analyse(design, TODAY).findings if candidate.code is Code.ADDRESS_TOO_SMALL)
     before, after = (one.tunnel_by_id[SOUND] for one in (design, apply_operations(design, told.remedies[0].operations)))
     assert before.left.key
     assert before.left.remote_networks != after.left.remote_networks

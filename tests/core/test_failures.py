@@ -64,7 +64,7 @@ def test_a_check_that_fails_is_a_finding_at_its_object(monkeypatch, name, about)
     assert {one.where[0].type.value for one in failed} == {about}
     assert len(told) == len(failed) > 0
     assert "secret-looking" not in json_octets(found).decode()
-    assert [forecast.tunnel_id for forecast in found.forecasts] == [forecast.tunnel_id for forecast in sound.forecasts]
+    assert [foretold.tunnel_id for foretold in found.forecasts] == [foretold.tunnel_id for foretold in sound.forecasts]
     waiting = {Code.CLOUD_ANSWER_BLOCKED}  # behind a tunnel whose troubles aren't known now
     told_before = {finding.code for finding in sound.findings} | waiting
     assert {finding.code for finding in found.findings} - {Code.ANALYSIS_CHECK_FAILED} <= told_before

@@ -147,7 +147,7 @@ def test_columns_belong_to_their_sides():
     read = read_form(COLUMNS)
     assert read.fields["peer_address"] == "198.51.100.10"
     assert [str(one) for one in read.fields["local_networks"]] == ["10.90.4.0/24", "10.90.5.0/25"]
-    (asked,) = [line for line in read.lines if line.state is not LineState.UNDERSTOOD]
+    (asked,) = [read_line for read_line in read.lines if read_line.state is not LineState.UNDERSTOOD]
     assert asked.choices == ("Encryption: AES256", "Encryption: AES128")
     settled = read_form(COLUMNS.replace("Encryption | AES256 | AES128", asked.choices[0]))
     assert [one.label for one in settled.fields["ike_proposals"]] == ["AES-CBC-256 · PRF SHA2-256 · SHA2-256 · group 14"]
@@ -166,7 +166,7 @@ def test_a_key_is_never_taken_or_repeated():
 def test_two_lines_that_contradict_each_other():
     """Neither wins without a word."""
     read = read_form("DPD: 30 s\nDead peer detection: 10 s")
-    assert [line.state for line in read.lines] == [LineState.UNDERSTOOD, LineState.UNKNOWN]
+    assert [read_line.state for read_line in read.lines] == [LineState.UNDERSTOOD, LineState.UNKNOWN]
     assert "otherwise" in read.lines[1].meaning
 
 

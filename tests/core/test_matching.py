@@ -162,7 +162,7 @@ def test_a_remedy_mends_its_finding_and_breaks_nothing(make, code, id_):
 def test_the_sound_tunnel_has_no_finding():
     """Tunnel 1 comes up and stays up, and nothing is to be said of it."""
     analysis = analyse(demo_design(), TODAY)
-    (foretold,) = [forecast for forecast in analysis.forecasts if forecast.tunnel_id == SOUND]
+    (foretold,) = [candidate for candidate in analysis.forecasts if candidate.tunnel_id == SOUND]
     assert foretold.state is StageState.HOLDS
     assert {stage.state for stage in foretold.stages} == {StageState.HOLDS}
     assert foretold.sentence.reason == COMES_UP
@@ -207,7 +207,7 @@ PLANTED: dict[
 def test_the_scenario_says_what_was_planted():
     """Each tunnel fails where it was planned, for one cause; beside these there are two collisions and Tarn's old algorithms."""
     analysis = analyse(demo_design(), TODAY)
-    assert {forecast.tunnel_id for forecast in analysis.forecasts} == PLANTED.keys()
+    assert {candidate.tunnel_id for candidate in analysis.forecasts} == PLANTED.keys()
     for one in analysis.forecasts:
         state, said = PLANTED[one.tunnel_id]
         assert one.state is state
@@ -247,7 +247,7 @@ def test_the_mended_scenario_has_no_blocker():
     remedied = [operation for candidate in exposed if candidate.remedies for operation in candidate.remedies[0].operations]
     sealed = apply_operations(design, [*remedied, looked_up])
     assert [finding.code for finding in analyse(sealed, TODAY).findings] == [Code.TUNNEL_NOT_KNOWN]
-    states = {forecast.tunnel_id: forecast.state for forecast in analysis.forecasts}
+    states = {candidate.tunnel_id: candidate.state for candidate in analysis.forecasts}
     assert states.pop("aurelia-corvina") is StageState.UNKNOWN
     assert set(states.values()) == {StageState.HOLDS}
 
@@ -382,7 +382,7 @@ def test_an_unknown_end_is_asked_for():
     """A field that isn't known stops nothing and passes nothing: the forecast asks for it."""
     design = with_end(RIGHT, key=None)
     analysis = analyse(design, TODAY)
-    (foretold,) = [forecast for forecast in analysis.forecasts if forecast.tunnel_id == SOUND]
+    (foretold,) = [candidate for candidate in analysis.forecasts if candidate.tunnel_id == SOUND]
     assert foretold.state is StageState.UNKNOWN
     assert foretold.sentence.reason == outcome.NotKnownAt("Auth", unknown.KeyNotKnown((RIGHT,)))
     assert Code.TUNNEL_NOT_KNOWN in {finding.code for finding in analysis.findings}

@@ -110,8 +110,8 @@ def _conflict(_request: Request, error: Any) -> Response:
 
 def _refused(_request: Request, error: Any) -> Response:
     errors = [
-        FieldProblem(pointer=f"/operations/{problem.index}/{_object_path(problem.field)}".rstrip("/"), detail=problem.reason)
-        for problem in error.problems
+        FieldProblem(pointer=f"/operations/{fault.index}/{_object_path(fault.field)}".rstrip("/"), detail=fault.reason)
+        for fault in error.problems
     ]
     return _not_accepted(error, errors)
 
@@ -125,7 +125,7 @@ def _object_path(field: str) -> str:
 
 
 def _unreadable(_request: Request, error: Any) -> Response:
-    return _not_accepted(error, [FieldProblem(pointer=problem.place, detail=problem.reason) for problem in error.problems])
+    return _not_accepted(error, [FieldProblem(pointer=fault.place, detail=fault.reason) for fault in error.problems])
 
 
 def _invalid(request: Request, error: Any) -> Response:

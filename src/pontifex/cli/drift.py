@@ -26,11 +26,11 @@ def drift_command(
     design = read_design(file, as_json)
     found = [_drift(design, path) for path in readings]
     if as_json:
-        typer.echo(json.dumps([json_data(drift) | {"count": drift.count} for drift in found], ensure_ascii=False))
+        typer.echo(json.dumps([json_data(drifted) | {"count": drifted.count} for drifted in found], ensure_ascii=False))
     else:
-        for line in (line for drift in found for line in _lines(drift)):
+        for line in (line for drifted in found for line in _lines(drifted)):
             typer.echo(line)
-    raise typer.Exit(FOUND if any(drift.count for drift in found) else CLEAN)
+    raise typer.Exit(FOUND if any(drifted.count for drifted in found) else CLEAN)
 
 
 def read_reading_of(design: Design, path: Path) -> Reading:

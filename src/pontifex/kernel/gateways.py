@@ -48,7 +48,7 @@ class _Line:
 
     def files(self) -> dict[int, Callable[[float], None]]:
         """Return what reads each file, by its number."""
-        readers = {socket.fileno(): partial(self._datagram, port, socket) for port, socket in self.udp.items()}
+        readers = {opened.fileno(): partial(self._datagram, port, opened) for port, opened in self.udp.items()}
         return {**readers, self.esp.fileno(): self._esp, self.tun: self._inner}
 
     def _datagram(self, port: int, one: socket.socket, now: float) -> None:

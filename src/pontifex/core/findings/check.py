@@ -221,7 +221,7 @@ class _Checking:
         with self.checks.guard("paths", SETTINGS_ID):
             waiting, found = self._memory.part("outlined", ("paths", ""), _paths)
             self._add(found)
-            troubled = waiting.through & {forecast.tunnel_id for forecast in forecasts if forecast.state in _BEFORE_TRAFFIC}
+            troubled = waiting.through & {foretold.tunnel_id for foretold in forecasts if foretold.state in _BEFORE_TRAFFIC}
             work = partial(_unmet, waiting, troubled)
             self._add(self._memory.part("outlined", ("paths", "unmet"), work, (waiting, troubled)))
 

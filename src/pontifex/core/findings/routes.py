@@ -52,7 +52,7 @@ def idle_findings(tables: Tables) -> Iterator[Finding]:
 def unmet_findings(design: Design, waiting: Sequence[WaitingWants], troubled: Set[str]) -> Iterator[Finding]:
     """Yield what isn't met and doesn't wait for a tunnel, grouped by its cause and the place of it: one fault is told once."""
     groups: dict[tuple[UnmetCause, str], list[UnmetWants]] = defaultdict(list)
-    for wants in _told([waiting_wants.unmet for waiting_wants in waiting if waiting_wants.through.isdisjoint(troubled)]):
+    for wants in _told([held_up.unmet for held_up in waiting if held_up.through.isdisjoint(troubled)]):
         cause = unmet_cause(wants)
         if cause:
             groups[cause, wants.block.intent.id].append(wants)

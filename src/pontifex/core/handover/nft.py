@@ -59,7 +59,7 @@ def _asked(stages: Stages, place: int) -> list[str]:
     """Return how a rule asks for its classes, one way each; a single empty one where it asks for none."""
     marks = stages.marks(place)
     field = MARK_MASK << stages.field(place)
-    return [""] if marks is None else [f"meta mark & {field:#x} == {mark:#x} " for mark in marks]
+    return [""] if marks is None else [f"meta mark & {field:#x} == {value:#x} " for value in marks]
 
 
 def _marking(table: GatewayTable, interfaces: Interfaces) -> list[str]:

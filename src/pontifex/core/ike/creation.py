@@ -197,7 +197,7 @@ def _ike_agreed(m: Machine, sa: IkeSa, creation: Creation, message: Message) -> 
 def _child_agreed(m: Machine, sa: IkeSa, creation: Creation, message: Message) -> Agreed | Notify:
     rekeyed = message.notified(NotifyType.REKEY_SA)
     if rekeyed:
-        old = next((child for child in sa.children.values() if child.sa.spi_out == rekeyed.spi), None)
+        old = next((held for held in sa.children.values() if held.sa.spi_out == rekeyed.spi), None)
         if old is None:
             return Notify(NotifyType.CHILD_SA_NOT_FOUND, protocol=PROTOCOL_ESP, spi=rekeyed.spi)
         if old.replaced or (sa.request and sa.request.purpose is Purpose.CREATE and sa.creation.makes_ike):

@@ -89,9 +89,7 @@ def init_answered(m: Machine, sa: IkeSa, heard: Heard) -> None:
 
 def _take_other_group(m: Machine, sa: IkeSa, method: int) -> None:
     """Begin anew with the group that the responder wants (RFC 7296 section 1.2); only if it was offered, and never back again."""
-    offered = any(
-        transform.id == method for proposal in ike_offer(m.settings).proposals for transform in proposal.proposal.transforms
-    )
+    offered = any(transform.id == method for proposal in m.settings.ike_proposals for transform in proposal.transforms)
     if not offered or sa.creation.guess == method or key_exchange(method) is None:
         m.end(sa, f"the other end wants group {method}, which wasn't offered", LogLevel.ERROR)
         return

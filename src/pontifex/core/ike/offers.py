@@ -68,14 +68,12 @@ def take(
     """Return what an end takes of an offer, with its own SPI in the answer; None where nothing fits."""
     number = PROTOCOL_IKE if protocol is Protocol.IKE else PROTOCOL_ESP
     fitting = [
-        proposal
-        for proposal in offer.proposals
-        if proposal.protocol == number and proposal.is_known and proposal.proposal.transforms
+        offered for offered in offer.proposals if offered.protocol == number and offered.is_known and offered.proposal.transforms
     ]
     leave_out = KEY_EXCHANGES if in_auth else frozenset[TransformType]()
     if not fitting or not accepted:
         return None
-    outcome = negotiate([proposal.proposal for proposal in fitting], accepted, leave_out, settings.habit)
+    outcome = negotiate([offered.proposal for offered in fitting], accepted, leave_out, settings.habit)
     if not isinstance(outcome, Agreement):
         return None
     suite = suite_of(outcome.chosen)

@@ -70,7 +70,7 @@ def cell_value(column: Column, text: str, names: ObjectNames) -> Any:
         return _value(column, typed, names)
     if len(typed) > _MOST_OF_A_CELL:
         raise CellError(column, f"the cell has {len(typed)} characters; {_MOST_OF_A_CELL} at most")
-    return [_value(column, part, names) for candidate in _PARTS.split(typed) if (part := candidate.strip())]
+    return [_value(column, part, names) for piece in _PARTS.split(typed) if (part := piece.strip())]
 
 
 def _value(column: Column, text: str, names: ObjectNames) -> Any:

@@ -53,7 +53,7 @@ def _is_row(cells: list[str]) -> bool:
 
 def separator_of(line: str) -> str:
     """Return what parts the cells of a line; empty when nothing does."""
-    return next((text for text in _SEPARATORS if text in line), "")
+    return next((separator for separator in _SEPARATORS if separator in line), "")
 
 
 def read_table(text: str) -> Read:

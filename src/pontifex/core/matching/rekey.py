@@ -81,7 +81,7 @@ def judge_child_rekey(ends: TunnelEnds) -> Judgement:
 
 def _at_once(ends: TunnelEnds) -> bool:
     """Whether both ends rekey at the same time."""
-    due = [min((rekey.after_s for rekey in _rekeys_of(ends, side)), default=None) for side in SIDES]
+    due = [min((renewal.after_s for renewal in _rekeys_of(ends, side)), default=None) for side in SIDES]
     return due[0] is not None and due[0] == due[1]
 
 
@@ -116,7 +116,7 @@ def judge_lifetime(ends: TunnelEnds, field: str) -> Judgement:
 
 def judge_volume(ends: TunnelEnds) -> Judgement:
     """Say when the lifetime in octets would end at the full rate of the uplinks."""
-    due = [first_rekey for side in SIDES for first_rekey in _rekeys_of(ends, side) if first_rekey.by_volume]
+    due = [renewal for side in SIDES for renewal in _rekeys_of(ends, side) if renewal.by_volume]
     if not due:
         return Judgement(Verdict.AGREED, rekey.VolumeNotKnown())
     first = min(due, key=lambda one: one.after_s)

@@ -105,7 +105,7 @@ def _spelt_out(design: Design, operations: Sequence[AnyOperation]) -> list[tuple
             if isinstance(operation, RenumberNetwork)
             else _translating(current, operation)
         )
-        found += [(index, put) for put in puts]
+        found += [(index, change) for change in puts]
     return found
 
 

@@ -367,7 +367,7 @@ class Design(DesignContent):
         """Take over what another state has looked up in lists that are the very same here."""
         own, theirs = vars(self), vars(other)
         for name, lists in MADE_OF.items():
-            if name in theirs and name not in own and all(own[text] is theirs[text] for text in lists):
+            if name in theirs and name not in own and all(own[members] is theirs[members] for members in lists):
                 own[name] = theirs[name]
 
     def content(self) -> DesignContent:

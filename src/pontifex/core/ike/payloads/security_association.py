@@ -54,7 +54,7 @@ class SecurityAssociation:
 
     def text(self) -> str:
         """What it says, for a person."""
-        return " | ".join(f"{proposal.number}: {proposal.proposal.label}" for proposal in self.proposals)
+        return " | ".join(f"{offered.number}: {offered.proposal.label}" for offered in self.proposals)
 
     @classmethod
     def read(cls, body: bytes) -> Self:

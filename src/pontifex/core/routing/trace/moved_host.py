@@ -42,7 +42,7 @@ def moved_host(
             continue
         for begins in (True, False):
             traces = [_traced(tables, here, one.network_by_id[other.id], begins, conditions) for tables, here, one in states]
-            reaches = [reach_of(trace) for trace in traces]
+            reaches = [reach_of(walked) for walked in traces]
             if reaches[0] is not reaches[1] or traces[0].verdict != traces[1].verdict:
                 found.append(
                     MovedPair(
