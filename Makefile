@@ -47,6 +47,7 @@ setup: .stamps/web
 	@touch $@
 
 .stamps/types: .stamps/node web/types.mjs $(shell find src/pontifex -name '*.py')
+	@$(BIN)/python -m compileall -q src
 	@echo "Generating the front end's types from the API …"
 	@$(BIN)/pontifex openapi > web/openapi.json
 	@$(BIN)/pontifex kinds > web/src/api/kinds.json

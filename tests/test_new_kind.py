@@ -87,7 +87,7 @@ from pontifex.core.kinds.column import CellForm, columns_of
 from pontifex.core.model import ChangeRefused, Remove, apply_operations, difference, put
 from pontifex.api.reference import design_file_schema
 from pontifex.demo import demo_design
-from pontifex.store import Standing, {repository}
+from pontifex.store import DesignState, {repository}
 from pontifex.store.database import connect, migrate
 from pontifex.store.tables import metadata
 
@@ -124,7 +124,7 @@ with engine.connect() as connection:
     assert compare_metadata(MigrationContext.configure(connection), metadata) == []
 store = {repository}(engine)
 store.create(DEMO.changed(revision=0))
-store.change(Standing(DEMO.id, 0), [put(LIGHT)], "A light", "somebody")
+store.change(DesignState(DEMO.id, 0), [put(LIGHT)], "A light", "somebody")
 assert store.load(DEMO.id).beacons == (LIGHT,)
 print("a new kind is everywhere")
 '''

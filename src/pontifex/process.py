@@ -1,20 +1,13 @@
-"""What a process of the product sets up for itself: its log, how often cycles are collected, what it does again and again."""
+"""What a process of the product sets up for itself: its log, and what it does again and again."""
 
 from __future__ import annotations
 
-import gc
 import logging
 import sys
 from collections.abc import Callable
 from threading import Event, Thread
 
 import structlog
-
-
-def collect_seldom() -> None:
-    """Let the collector of cycles run seldom: analyses make many values and hardly a cycle."""
-    gc.freeze()
-    gc.set_threshold(50_000, 20, 50)
 
 
 def set_up_logging(verbose: bool) -> None:

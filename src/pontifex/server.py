@@ -18,9 +18,10 @@ from anyio import to_thread
 from sqlalchemy import Engine
 
 from pontifex.api import Sessions, create_app
+from pontifex.collector import collect_seldom
 from pontifex.device_server import DeviceServer
 from pontifex.patient_protocol import PatientProtocol
-from pontifex.process import Repeated, collect_seldom
+from pontifex.process import Repeated
 from pontifex.services import DesignService, KeptDesigns, KeyService, RecordServices
 from pontifex.settings import Settings
 from pontifex.state import StateInUseError, cluster_directory, held_state, master_key_file, tell_address

@@ -9,15 +9,15 @@ import pytest
 
 from pontifex.core.handover.readings import intended
 from pontifex.demo import demo_design
-from pontifex.standins import Habit
+from pontifex.standins import GatewayHabit
 from tests.support.standins import served
 
 LINE = "/api/designs/skerry-line"
 HABITS = {
-    "harbour-gateway": Habit.FORGETS,
-    "ostvik-gateway": Habit.DROPS,
-    "brenna-gateway": Habit.CUTS,
-    "basalt-gateway": Habit.REFUSES,
+    "harbour-gateway": GatewayHabit.FORGETS,
+    "ostvik-gateway": GatewayHabit.DROPS,
+    "brenna-gateway": GatewayHabit.CUTS,
+    "basalt-gateway": GatewayHabit.REFUSES,
 }
 FIRST = {id_: {setting.path: setting.text for setting in intended(demo_design(), id_)} for id_ in HABITS}
 
@@ -157,7 +157,7 @@ def test_what_opens_a_device_comes_out_nowhere(client, devices):
 def test_two_people_are_not_at_one_device_at_once(client, tmp_path):
     """Whoever comes second is told so, and may come again."""
     gateway_id = "harbour-gateway"
-    with served(tmp_path, {gateway_id: Habit.SLOW}, FIRST, late_s=2.0) as servers:
+    with served(tmp_path, {gateway_id: GatewayHabit.SLOW}, FIRST, late_s=2.0) as servers:
         assert client.put(f"{LINE}/gateways/{gateway_id}/device", json=_way(servers, gateway_id)).status_code == 200
         with ThreadPoolExecutor(2) as people:
             answers = people.map(client.post, [f"{LINE}/gateways/{gateway_id}/device/reading"] * 2)

@@ -15,7 +15,7 @@ def test_a_rehearsal_says_what_happens(client):
     assert (found["outcome"]["stopped_at"], found["outcome"]["forecast_stage"], found["agrees"]) == ("init", "init", True)
     errors = [
         candidate["message"]["notify"]
-        for candidate in found["passages"]
+        for candidate in found["packets"]
         if candidate["message"] and candidate["message"]["notify"]
     ]
     assert errors[0] == "NO_PROPOSAL_CHOSEN"
@@ -31,8 +31,8 @@ def test_routine_is_counted(client):
     found = client.get(f"{LINE}/harbour-ostvik/rehearsal").json()
     assert found["outcome"]["up"]
     assert found["lasted_s"] > 3600
-    assert len(found["passages"]) < 200
-    assert any("checks and answers" in one["routine"] for one in found["passages"])
+    assert len(found["packets"]) < 200
+    assert any("checks and answers" in one["routine"] for one in found["packets"])
     assert {"dial", "up", "rekey", "restart"} <= {mark["kind"] for mark in found["marks"]}
 
 
@@ -50,7 +50,7 @@ def test_what_can_not_be_rehearsed_says_so(client):
     """What isn't known is no error: it says why, and shows nothing else."""
     found = client.get(f"{LINE}/aurelia-corvina/rehearsal").json()
     assert any("proposals" in reason for reason in found["not_rehearsed"])
-    assert (found["outcome"], found["passages"]) == (None, [])
+    assert (found["outcome"], found["packets"]) == (None, [])
 
 
 def test_the_capture_comes_with_its_keys(client):

@@ -8,6 +8,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Final
 
+from pontifex.collector import collect_seldom
 from pontifex.core.addressing import Family, Prefix, parse_prefix
 from pontifex.core.as_json import json_octets
 from pontifex.core.findings import analyse
@@ -19,7 +20,6 @@ from pontifex.core.routing import Conditions, Tables, matrix, sweep
 from pontifex.core.routing.trace.flow import Failing
 from pontifex.core.space.ways_out import ways_out
 from pontifex.demo import demo_design
-from pontifex.process import collect_seldom
 from pontifex.services.analyses import MOST_SHOWN
 from pontifex.services.path_questions import letters
 from tests.bench.figures import row

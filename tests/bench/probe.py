@@ -44,7 +44,7 @@ ANALYSE = first("pontifex.core.findings:analyse")
 MEMORY = first("pontifex.core.findings:AnalysisCache", "pontifex.core.findings:Memory")
 ROUTING = first("pontifex.core.routing")
 FAILING = first("pontifex.core.routing.trace.flow:Failing", "builtins:dict")
-PREPARE = first("pontifex.process:collect_seldom", "builtins:bool")  # a process as the server of each version prepares its own
+PREPARE = first("pontifex.collector:collect_seldom", "builtins:bool")  # a process as the server of each version prepares its own
 
 
 def unread(design: Any) -> Any:

@@ -14,16 +14,16 @@ from functools import partial
 from cryptography.hazmat.primitives.asymmetric import ec
 from cryptography.hazmat.primitives.ciphers.aead import AESGCM
 
+from pontifex.collector import collect_seldom
 from pontifex.core.entropy import SeededEntropy
 from pontifex.core.esp import InboundSa, OutboundSa
 from pontifex.core.ike.suite.chosen import suite_of
 from pontifex.core.ipsec import Transform, TransformType
 from pontifex.core.kinds import SIDES
 from pontifex.core.model import Design
-from pontifex.core.rehearsal import Conditions, rehearse
+from pontifex.core.rehearsal import RehearsalConditions, rehearse
 from pontifex.core.rehearsal.own_end import own_ends
 from pontifex.core.rehearsal.world import World
-from pontifex.process import collect_seldom
 from tests.bench.figures import median_s, row
 from tests.support.designs import TODAY
 from tests.support.two_ends import TwoEnds, proposal
@@ -121,7 +121,7 @@ def rehearsals() -> list[bool]:
     esp, cipher = _esp_ratio()
     design = _design(role="wait")
     tunnel = design.tunnels[0]
-    dialled = median_s(lambda: rehearse(design, tunnel, TODAY, Conditions(until_s=0.0)), 41)
+    dialled = median_s(lambda: rehearse(design, tunnel, TODAY, RehearsalConditions(until_s=0.0)), 41)
     hour = statistics.median(_idle_hour_ms() for _ in range(5))
     started = time.perf_counter()
     with ProcessPoolExecutor(os.cpu_count()) as pool:

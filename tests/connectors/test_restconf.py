@@ -9,7 +9,7 @@ import pytest
 
 from pontifex.connectors import DeviceChange, DeviceProtocol, DeviceRefused, DeviceSilent, fingerprint_of, opened
 from pontifex.core.handover.readings.linux import LinuxNames
-from pontifex.standins import Habit
+from pontifex.standins import GatewayHabit
 from tests.support.standins import access_to, served
 
 CHECKS = "tunnel/harbour-ostvik/left/dead_peer_s"
@@ -51,7 +51,7 @@ async def _entered(access, changes, within_s=30, *, confirm=True, save=False):
 
 
 @pytest.mark.anyio
-@pytest.mark.parametrize("device", [Habit.FORGETS, Habit.SLOW], indirect=True)
+@pytest.mark.parametrize("device", [GatewayHabit.FORGETS, GatewayHabit.SLOW], indirect=True)
 async def test_what_is_not_saved_is_gone_after_a_restart(device):
     """What is entered runs; only what was saved outlives the restart."""
     access = access_to(device)
@@ -70,7 +70,7 @@ async def test_what_is_not_saved_is_gone_after_a_restart(device):
 
 
 @pytest.mark.anyio
-@pytest.mark.parametrize("device", [Habit.DROPS], indirect=True)
+@pytest.mark.parametrize("device", [GatewayHabit.DROPS], indirect=True)
 async def test_a_value_that_is_dropped_is_seen_by_reading_back(device):
     """Of two values at once one isn't taken, without a word; entered by itself it is."""
     access = access_to(device)
@@ -79,7 +79,7 @@ async def test_a_value_that_is_dropped_is_seen_by_reading_back(device):
 
 
 @pytest.mark.anyio
-@pytest.mark.parametrize("device", [Habit.CUTS], indirect=True)
+@pytest.mark.parametrize("device", [GatewayHabit.CUTS], indirect=True)
 async def test_a_connection_that_is_cut_is_taken_up_again_or_the_device_goes_back(device):
     """It runs what was applied; without a word in time it goes back by itself."""
     access = access_to(device)
@@ -92,7 +92,7 @@ async def test_a_connection_that_is_cut_is_taken_up_again_or_the_device_goes_bac
 
 
 @pytest.mark.anyio
-@pytest.mark.parametrize("device", [Habit.REFUSES], indirect=True)
+@pytest.mark.parametrize("device", [GatewayHabit.REFUSES], indirect=True)
 async def test_a_refused_value_leaves_the_device_as_it_was(device):
     """It says why, and nothing of what came with it runs."""
     proposals = DeviceChange(path="tunnel/harbour-ostvik/left/ike_proposals", value="AES-GCM-16-256 · ML-KEM-768")
@@ -109,7 +109,7 @@ async def test_a_refused_value_leaves_the_device_as_it_was(device):
 
 
 @pytest.mark.anyio
-@pytest.mark.parametrize("device", [Habit.FORGETS], indirect=True)
+@pytest.mark.parametrize("device", [GatewayHabit.FORGETS], indirect=True)
 async def test_nothing_is_sent_to_a_device_that_shows_another_certificate(device):
     """Nor is anybody let in with another password; and no secret shows in what is printed."""
     access = access_to(device)
@@ -126,7 +126,7 @@ async def test_nothing_is_sent_to_a_device_that_shows_another_certificate(device
 
 
 @pytest.mark.anyio
-@pytest.mark.parametrize("device", [Habit.FORGETS], indirect=True)
+@pytest.mark.parametrize("device", [GatewayHabit.FORGETS], indirect=True)
 @pytest.mark.parametrize("half", [{"tunnel-end": [{"tunnel": "harbour-ostvik"}]}, {"colour": "red"}, [], {"route": ["x"]}])
 async def test_half_an_answer_is_no_reading(device, monkeypatch, half):
     """A device that leaves something out, or says what no module has: nothing of it is taken for what it runs."""
@@ -138,7 +138,7 @@ async def test_half_an_answer_is_no_reading(device, monkeypatch, half):
 
 def test_what_is_kept_outlives_the_stand_ins(tmp_path):
     """A stand-in that is started again begins with what it had saved."""
-    habits = {ID: Habit.FORGETS}
+    habits = {ID: GatewayHabit.FORGETS}
     with served(tmp_path, habits, {ID: FIRST}) as servers:
         asyncio.run(_entered(access_to(servers.gateways[ID]), _changes(checks="45"), save=True))
     with served(tmp_path, habits, {ID: FIRST}) as servers:

@@ -210,13 +210,13 @@ FAULTS: dict[str, tuple[Callable[[], Design], Code, Stage, Expected]] = {
         lambda: with_end(LEFT, inner_mtu=1500),
         Code.MTU_TOO_BIG,
         Stage.TRAFFIC,
-        like(child.TooLarge, unit="packets", most="1438"),
+        like(child.PacketsTooLarge, unit="packets", most="1438"),
     ),
     "MSS": (
         lambda: with_end(LEFT, tcp_mss=1460),
         Code.MTU_MSS_TOO_BIG,
         Stage.TRAFFIC,
-        like(child.TooLarge, unit="segments", most="1398"),
+        like(child.PacketsTooLarge, unit="segments", most="1398"),
     ),
     "groups": (
         lambda: with_end(RIGHT, child_proposals=GROUP_14),

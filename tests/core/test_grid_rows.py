@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pontifex.core.importing import Outcome, plan_rows
+from pontifex.core.importing import LineOutcome, plan_rows
 from pontifex.core.importing.grid_rows import MOST_ROWS
 from pontifex.core.kinds import KINDS, Group, ObjectType
 from pontifex.core.kinds.column import CellForm, columns_of
@@ -14,7 +14,7 @@ from pontifex.core.model import apply_operations
 from pontifex.demo import demo_design
 
 DEMO = demo_design()
-NEW, CHANGES, SAME, UNREAD = Outcome.NEW, Outcome.CHANGES, Outcome.SAME, Outcome.UNREAD
+NEW, CHANGES, SAME, UNREAD = LineOutcome.NEW, LineOutcome.CHANGES, LineOutcome.SAME, LineOutcome.UNREAD
 GRIDS = [kind for kind in KINDS if kind.group is not Group.MATCH]
 
 

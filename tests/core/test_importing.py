@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pontifex.core.importing import Outcome, plan_import, read_text
+from pontifex.core.importing import LineOutcome, plan_import, read_text
 from pontifex.core.importing.masks import mask_length
 from pontifex.core.model import Put, apply_operations
 from tests.support.designs import bare_demo
@@ -70,7 +70,7 @@ def test_free_text_in_its_usual_forms(text, became):
 def test_what_can_not_be_read_says_why(text, reason):
     """A line that looks like an address and is none is told with the reason, and nothing comes of it."""
     plan = _plan(text)
-    assert [(line.outcome, line.detail) for line in plan.lines] == [(Outcome.UNREAD, reason)]
+    assert [(line.outcome, line.detail) for line in plan.lines] == [(LineOutcome.UNREAD, reason)]
     assert not plan.operations
 
 
@@ -118,14 +118,14 @@ def test_a_known_network_changes_only_in_what_the_line_says():
     after = apply_operations(DESIGN, plan.operations)
     assert after.network_by_id["ostvik-ticketing"].name == "ticketing"
     both = "site,network,prefix\nostvik,cameras,10.65.6.0/23\nostvik,cameras,10.65.4.0/23\n"
-    assert [line.outcome for line in _plan(both).lines] == [Outcome.NEW, Outcome.SAME]
+    assert [line.outcome for line in _plan(both).lines] == [LineOutcome.NEW, LineOutcome.SAME]
 
 
 @pytest.mark.parametrize("text", ["10.90.4.0-10.90.4.255 kiosks", "10.90.7.10-10.90.7.60", "10.90.9.9 to 10.90.9.9"])
 def test_a_range_brought_in_twice_changes_nothing(text):
     """A range that became a network is that network the second time, and not a DHCP range of it."""
     after = apply_operations(DESIGN, _plan(text).operations)
-    assert [line.outcome for line in _plan(text, after).lines] == [Outcome.SAME]
+    assert [line.outcome for line in _plan(text, after).lines] == [LineOutcome.SAME]
 
 
 def test_a_site_heads_the_lines_below_it():
@@ -186,7 +186,7 @@ def test_what_linux_prints(printed, outcomes):
     after = apply_operations(DESIGN, plan.operations)
     assert not _plan(json.dumps(printed), after, "", "brenna-gateway").operations
     asked = _plan(json.dumps(printed), site="")
-    assert {line.detail for line in asked.lines if line.outcome is Outcome.UNREAD} >= {"choose the gateway that printed it"}
+    assert {line.detail for line in asked.lines if line.outcome is LineOutcome.UNREAD} >= {"choose the gateway that printed it"}
 
 
 def test_linux_rules_keep_their_order_ports_and_paths():

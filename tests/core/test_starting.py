@@ -13,7 +13,7 @@ from pontifex.core.kinds import AddressKind, NetworkRole, SiteKind
 from pontifex.core.model import Design, apply_operations
 from pontifex.core.starting import StartText, another_like, next_steps, plan_sites
 from pontifex.core.starting.next_steps import NextAction
-from pontifex.core.starting.plan import LineState
+from pontifex.core.starting.plan import SiteLineState
 from pontifex.demo import demo_design
 
 EMPTY = Design(id="line", revision=0, name="New Line", key_salt="00" * 16)
@@ -87,7 +87,7 @@ def test_a_site_is_read_in_many_styles(drawn):
     site, words = drawn
     for line in lines_of(site, words):
         plan, design = read(line)
-        assert [one.state for one in plan.lines] == [LineState.NEW], (line, plan.lines)
+        assert [one.state for one in plan.lines] == [SiteLineState.NEW], (line, plan.lines)
         (made,), (uplink,) = design.sites, design.uplinks
         assert made.name == site.name, line
         assert {str(network.prefix) for network in design.networks} == {prefix for _, prefix in site.networks}, line
@@ -103,7 +103,7 @@ def test_a_table_is_read_by_its_headings():
     rows = ("Region;Site;WAN;Networks;Remark", "north;Ostvik;dynamic o.example;10.65.0.0/24 10.65.4.0/23;mooring")
     text = "\n".join((*rows, ";Brenna;nat;10.66.0.0/24;"))
     plan, design = read(text)
-    assert [line.state for line in plan.lines] == [LineState.PASSED, LineState.NEW, LineState.NEW]
+    assert [line.state for line in plan.lines] == [SiteLineState.PASSED, SiteLineState.NEW, SiteLineState.NEW]
     assert plan.lines[1].left_out == "mooring"
     assert [(site.name, site.region) for site in design.sites] == [("Brenna", ""), ("Ostvik", "north")]
     assert len(design.networks_of_site("ostvik")) == 2
@@ -125,7 +125,7 @@ def test_a_fault_is_told_at_its_line_and_the_rest_is_taken(line, reason):
     """A line that can't be taken adds nothing, not even its site; the others do."""
     plan, design = read(f"Harbour: 10.64.0.0/22, 198.51.100.1\n{line}\nBrenna: 10.66.0.0/24")
     fault = plan.lines[1]
-    assert fault.state is LineState.FAULT
+    assert fault.state is SiteLineState.FAULT
     assert reason in fault.became
     assert plan.faults == 1
     assert [site.name for site in design.sites] == ["Brenna", "Harbour"]
@@ -152,7 +152,7 @@ def test_ten_thousand_branches_with_faults():
     """Each fault is told at its line, and all else is offered."""
     rows = [f"Branch {k};10.{k // 256}.{k % 256}.{5 if k % 1000 == 999 else 0}/24;nat" for k in range(10_000)]
     plan, design = read("site;lan;wan\n" + "\n".join(rows))
-    assert [line.line for line in plan.lines if line.state is LineState.FAULT] == [k + 2 for k in range(999, 10_000, 1000)]
+    assert [line.line for line in plan.lines if line.state is SiteLineState.FAULT] == [k + 2 for k in range(999, 10_000, 1000)]
     assert (plan.sites, len(design.sites), len(design.networks)) == (9990, 9990, 9990)
 
 
@@ -160,7 +160,7 @@ def test_what_is_there_already_gets_what_is_new():
     """A site of a name that the design has is added to; a line that adds nothing says so."""
     demo = demo_design()
     plan, design = read("Ostvik Terminal: 10.65.8.0/24 kiosks, 198.51.100.9\nBrenna Terminal:", demo)
-    assert [line.state for line in plan.lines] == [LineState.ADDS, LineState.FAULT]
+    assert [line.state for line in plan.lines] == [SiteLineState.ADDS, SiteLineState.FAULT]
     assert len(design.sites) == len(demo.sites)
     assert len(design.uplinks) == len(demo.uplinks)  # it has a way out
     assert "kiosks" in {network.name for network in design.networks_of_site("ostvik")}

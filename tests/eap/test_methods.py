@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from pontifex.core.eap import EapError, EapPeer, EapServer, EapSettings, eap_peer, eap_server
 from pontifex.core.eap.md4 import md4
-from pontifex.core.eap.method import Accepted, Judged, Refused
+from pontifex.core.eap.method import Judged, PeerProved, Refused
 from pontifex.core.eap.ms_chap_v2 import challenge_hash, master_key, password_hash, response, server_proof
 from pontifex.core.eap.packet import EapCode, EapPacket
 from pontifex.core.eap.server import Ended
@@ -49,7 +49,7 @@ def _talk(peer: EapPeer, server: EapServer) -> tuple[Judged, Judged, int]:
         packets += 2
         if isinstance(step, Ended):
             last = peer.take(step.octets)
-            assert isinstance(last, Accepted | Refused)
+            assert isinstance(last, PeerProved | Refused)
             return last, step.judged, packets
         octets = step
 
@@ -86,7 +86,7 @@ def test_ms_chap_gives_the_values_of_rfc_2759_and_rfc_3079():
 def test_both_ends_come_to_the_same_key(method):
     """Both accept, and a method that makes a key gives it to both."""
     own, far, _ = _talk(*_ends(method))
-    assert isinstance(own, Accepted)
+    assert isinstance(own, PeerProved)
     assert own == far
     assert len(own.key) == (64 if method.makes_key else 0)
 
@@ -94,7 +94,7 @@ def test_both_ends_come_to_the_same_key(method):
 def test_what_is_too_long_for_one_packet_goes_in_several():
     """EAP-TLS with certificates that don't fit into one packet: each piece is answered, and it comes to the same key."""
     own, far, packets = _talk(*_ends(EapMethod.TLS))
-    assert isinstance(own, Accepted)
+    assert isinstance(own, PeerProved)
     assert own == far
     assert packets > 7  # as many as if each flight of TLS went in one
 

@@ -22,7 +22,7 @@ from pontifex.core.people import DeviceTrace, Sends, all_flows, device_trace, pl
 from pontifex.core.people.abilities import usual_platform
 from pontifex.core.people.device_trace import read_target
 from pontifex.core.people.place import DevicePlace, PlaceKind
-from pontifex.core.people.sends import Packet, Sender, TunnelState
+from pontifex.core.people.sends import DeviceTunnelState, OutgoingPacket, Sender
 from pontifex.core.routing import ANY_SERVICE, Split, Tables, route_list
 from pontifex.demo import demo_design
 
@@ -139,7 +139,7 @@ def test_where_a_device_sends_a_packet(mode, networks, here, rules, addresses):
             ),
             None,
         )
-        sent = sender.sent(Packet(address), TunnelState.UP)
+        sent = sender.sent(OutgoingPacket(address), DeviceTunnelState.UP)
         if rule:
             assert sent.way.value == {"through": "through", "beside": "beside", "blocked": "held"}[rule.way.value]
             continue

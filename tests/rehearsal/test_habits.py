@@ -12,7 +12,7 @@ from pontifex.core.ike.effects import IkeMoved
 from pontifex.core.kinds import InitialContact, Role, Side
 from pontifex.core.matching import Stage
 from pontifex.core.model import Design
-from pontifex.core.rehearsal import Conditions, NotRehearsed, Rehearsal, rehearse
+from pontifex.core.rehearsal import NotRehearsed, Rehearsal, RehearsalConditions, rehearse
 from pontifex.core.rehearsal.events import MarkKind
 from pontifex.core.rehearsal.faults import parse_fault
 from tests.rehearsal.designs import certified
@@ -31,7 +31,7 @@ def _with(design: Design, left: dict[str, Any], right: dict[str, Any]) -> Design
 
 
 def _dialled(design: Design, *faults: str) -> Rehearsal:
-    under = Conditions(faults=tuple(map(parse_fault, faults)), until_s=600) if faults else Conditions()
+    under = RehearsalConditions(faults=tuple(map(parse_fault, faults)), until_s=600) if faults else RehearsalConditions()
     found = rehearse(design, design.tunnels[0], TODAY, under)
     assert isinstance(found, Rehearsal), found
     return found

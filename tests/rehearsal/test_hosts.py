@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from pontifex.core.addressing import Address, Family
 from pontifex.core.kinds import DesignMember, Filter, Network, Route, TunnelEnd
 from pontifex.core.model import Design, apply_operations, put
-from pontifex.core.rehearsal import Conditions, Rehearsal, rehearse
+from pontifex.core.rehearsal import Rehearsal, RehearsalConditions, rehearse
 from pontifex.core.rehearsal.hosts.packet import DNS_PORT, HostPacket, Saying, read_host_packet
 from pontifex.core.rehearsal.outcome import ProbePair
 from pontifex.core.rehearsal.probes import ProbeKind
@@ -47,7 +47,7 @@ def _joined(*more: DesignMember, resolvers: tuple[str, ...] = ()) -> Design:
 
 def _tried(design: Design, tunnel_id: str = "tunnel") -> dict[tuple[ProbeKind, str], ProbePair]:
     """What became of each trial, by its kind and the side that it began at."""
-    found = rehearse(design, design.tunnel_by_id[tunnel_id], TODAY, Conditions(with_hosts=True))
+    found = rehearse(design, design.tunnel_by_id[tunnel_id], TODAY, RehearsalConditions(with_hosts=True))
     assert isinstance(found, Rehearsal)
     assert all(pair.agrees for pair in found.probes)
     return {(pair.after.kind, pair.after.sender.value): pair for pair in found.probes}
@@ -105,7 +105,7 @@ def test_what_is_lost_on_the_way_is_tried_again():
     """With a fifth of all packets lost at each uplink hosts still connect."""
     design = _joined()
     lossy = design.changed(uplinks=tuple(uplink.changed(loss_percent=20.0) for uplink in design.uplinks))
-    found = rehearse(lossy, lossy.tunnels[0], TODAY, Conditions(until_s=30.0, with_hosts=True))
+    found = rehearse(lossy, lossy.tunnels[0], TODAY, RehearsalConditions(until_s=30.0, with_hosts=True))
     assert isinstance(found, Rehearsal)
     tried = {pair.after.kind: pair.after.passes for pair in found.probes}
     assert tried[ProbeKind.TCP]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from pontifex.core.rehearsal import Conditions, Rehearsal, rehearse
+from pontifex.core.rehearsal import Rehearsal, RehearsalConditions, rehearse
 from pontifex.core.rehearsal.events import MarkKind
 from pontifex.core.rehearsal.faults import FaultTextError, parse_fault, parse_order
 from tests.rehearsal.designs import certified
@@ -15,7 +15,7 @@ from tests.truth.ends import AGREED, design_of
 
 def _watched(*order: str, faults: tuple[str, ...] = ()) -> Rehearsal:
     design = design_of(AGREED)
-    conditions = Conditions(order=parse_order(order), faults=[parse_fault(text) for text in faults])
+    conditions = RehearsalConditions(order=parse_order(order), faults=[parse_fault(text) for text in faults])
     found = rehearse(design, design.tunnels[0], TODAY, conditions)
     assert isinstance(found, Rehearsal)
     return found
@@ -48,7 +48,7 @@ def test_a_wrong_clock_refuses_certificates():
     """What stands goes on standing; the next call is refused, since a certificate isn't valid at that day."""
     design = certified(trust_anchors=(ROOT,))
     faults = [parse_fault(text) for text in ("60s clock-wrong right", "90s restart right")]
-    found = rehearse(design, design.tunnels[0], TODAY, Conditions(faults=faults))
+    found = rehearse(design, design.tunnels[0], TODAY, RehearsalConditions(faults=faults))
     assert isinstance(found, Rehearsal)
     assert _ups(found)
     assert not found.outcome.up

@@ -6,11 +6,11 @@ import pytest
 
 from pontifex.core.kinds import Side
 from pontifex.core.model import Design
-from pontifex.core.rehearsal import Conditions, Rehearsal, rehearse
+from pontifex.core.rehearsal import Rehearsal, RehearsalConditions, rehearse
 from pontifex.core.rehearsal.capture import pcapng, seen_outside
 from pontifex.core.rehearsal.events import Carried, MarkKind
 from pontifex.core.rehearsal.faults import parse_fault
-from pontifex.core.rehearsal.told import passages
+from pontifex.core.rehearsal.told import shown_packets
 from tests.support.designs import TODAY, with_end
 from tests.support.witness import malformed
 from tests.truth.peer_key_ends import agreed_design
@@ -20,7 +20,7 @@ OTHER_KEY = "b3RoZXIuLi4uLi4uLi4uLi4uLi4uLi4uLi4uLi4uLi4="
 
 
 def _rehearsed(*faults: str, design: Design = AGREED) -> Rehearsal:
-    found = rehearse(design, design.tunnels[0], TODAY, Conditions(faults=[parse_fault(fault) for fault in faults]))
+    found = rehearse(design, design.tunnels[0], TODAY, RehearsalConditions(faults=[parse_fault(fault) for fault in faults]))
     assert isinstance(found, Rehearsal)
     return found
 
@@ -33,9 +33,9 @@ def test_the_whole_course_is_told():
     assert isinstance(course, Rehearsal)
     assert (course.outcome.up, course.outcome.agrees) == (True, True), course.outcome.why
     told = [
-        passage.message.exchange
-        for passage in passages(course.sent)
-        if passage.message and passage.message.carries is Carried.PEER_KEYS
+        packet.message.exchange
+        for packet in shown_packets(course.sent)
+        if packet.message and packet.message.carries is Carried.PEER_KEYS
     ]
     assert told[:2] == ["call", "answer"]
     assert {mark.kind for mark in course.marks} >= {MarkKind.DIAL, MarkKind.UP, MarkKind.RESTART}

@@ -8,7 +8,7 @@ import pytest
 
 from pontifex.core.addressing import parse_prefix
 from pontifex.core.model import Design
-from pontifex.core.rehearsal import Conditions, NotRehearsed, Rehearsal, rehearse
+from pontifex.core.rehearsal import NotRehearsed, Rehearsal, RehearsalConditions, rehearse
 from pontifex.core.rehearsal.faults import parse_fault
 from pontifex.demo import demo_design
 from tests.support.designs import TODAY
@@ -24,8 +24,8 @@ def _peering(left: bool | None, right: bool | None, *, on: bool = True) -> Desig
     return design.changed(tunnels=tuple(changed if tunnel.id == before.id else tunnel for tunnel in design.tunnels))
 
 
-def _rehearsed(design: Design, under: Conditions | None = None) -> Rehearsal | NotRehearsed:
-    return rehearse(design, design.tunnel_by_id["basalt-gneiss"], TODAY, under or Conditions())
+def _rehearsed(design: Design, under: RehearsalConditions | None = None) -> Rehearsal | NotRehearsed:
+    return rehearse(design, design.tunnel_by_id["basalt-gneiss"], TODAY, under or RehearsalConditions())
 
 
 @pytest.mark.parametrize(("left", "right", "on"), list(product((True, False), (True, False), (True, False))))
@@ -50,4 +50,4 @@ def test_what_is_not_known_or_refused_is_told():
     refused = _rehearsed(overlapping)
     assert isinstance(refused, NotRehearsed)
     assert "10.80.0.0/16" in refused.reasons[0]
-    assert isinstance(_rehearsed(design, Conditions(faults=[parse_fault("30s restart left")])), NotRehearsed)
+    assert isinstance(_rehearsed(design, RehearsalConditions(faults=[parse_fault("30s restart left")])), NotRehearsed)

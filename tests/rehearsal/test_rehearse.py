@@ -17,7 +17,7 @@ from pontifex.core.design_file import write_design_file
 from pontifex.core.kinds import NatTraversal, Side
 from pontifex.core.matching import Stage
 from pontifex.core.model import Design
-from pontifex.core.rehearsal import Conditions, NotRehearsed, Rehearsal, rehearse
+from pontifex.core.rehearsal import NotRehearsed, Rehearsal, RehearsalConditions, rehearse
 from pontifex.core.rehearsal.events import Carried, MarkKind
 from pontifex.core.rehearsal.own_end import own_end
 from pontifex.core.rehearsal.probes import PACKETS, ProbeKind
@@ -42,7 +42,7 @@ DEMO: dict[str, tuple[Stage | None, str]] = {
 
 
 def _dialled(design: Design, **more: Any) -> Rehearsal:
-    found = rehearse(design, design.tunnels[0], TODAY, Conditions(**more))
+    found = rehearse(design, design.tunnels[0], TODAY, RehearsalConditions(**more))
     assert isinstance(found, Rehearsal)
     return found
 

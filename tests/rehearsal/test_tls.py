@@ -5,11 +5,11 @@ from __future__ import annotations
 import pytest
 
 from pontifex.core.kinds import Side
-from pontifex.core.rehearsal import Conditions, Rehearsal, rehearse
+from pontifex.core.rehearsal import Rehearsal, RehearsalConditions, rehearse
 from pontifex.core.rehearsal.capture import pcapng, seen_outside
 from pontifex.core.rehearsal.events import Carried, MarkKind
 from pontifex.core.rehearsal.faults import parse_fault
-from pontifex.core.rehearsal.told import passages
+from pontifex.core.rehearsal.told import shown_packets
 from pontifex.demo import demo_design
 from tests.support.designs import TODAY, with_end
 from tests.support.witness import malformed
@@ -19,7 +19,7 @@ EXIT = DEMO.tunnel_by_id["dock-exit"]
 
 
 def _rehearsed(*faults: str, until_s: float | None = None) -> Rehearsal:
-    found = rehearse(DEMO, EXIT, TODAY, Conditions(faults=[parse_fault(fault) for fault in faults], until_s=until_s))
+    found = rehearse(DEMO, EXIT, TODAY, RehearsalConditions(faults=[parse_fault(fault) for fault in faults], until_s=until_s))
     assert isinstance(found, Rehearsal)
     return found
 
@@ -29,12 +29,14 @@ def test_the_whole_course_is_told():
     found = _rehearsed()
     assert (found.outcome.up, found.outcome.agrees) == (True, True)
     told = [
-        passage.message.exchange for passage in passages(found.sent) if passage.message and passage.message.carries is Carried.TLS
+        packet.message.exchange
+        for packet in shown_packets(found.sent)
+        if packet.message and packet.message.carries is Carried.TLS
     ]
     assert told[:3] == ["hello", "cipher taken", "TLS"]
     assert {mark.kind for mark in found.marks} >= {MarkKind.DIAL, MarkKind.UP, MarkKind.REKEY, MarkKind.RESTART}
     assert all(pair.after.passes is pair.expected for pair in found.probes)
-    assert any("acknowledgement" in passage.routine for passage in passages(found.sent))
+    assert any("acknowledgement" in packet.routine for packet in shown_packets(found.sent))
 
 
 def test_another_program_finds_its_packets_well_formed(tmp_path):

@@ -12,7 +12,7 @@ from pontifex.core.model import put
 from pontifex.demo import demo_design
 from pontifex.services import AnalysisService, DesignService, KeptDesigns
 from pontifex.services.analyses import TunnelNotFound
-from pontifex.store import ChangeConflict, DesignListing, DesignRepository, Standing
+from pontifex.store import ChangeConflict, DesignListing, DesignRepository, DesignState
 from pontifex.work.budget import BrokenOff
 from tests.support.designs import TODAY
 
@@ -45,12 +45,12 @@ def test_a_design_is_read_once_a_revision(designs, analyses, elsewhere):
     first = designs.get(id_)
     assert designs.get(id_) is first
     assert analyses.of(first) is analyses.of(first)
-    elsewhere.change(Standing(id_, 0), _yard(), "by another server", "ben")
+    elsewhere.change(DesignState(id_, 0), _yard(), "by another server", "ben")
     moved = designs.get(id_)
     assert "yard" in moved.site_by_id
     assert all(moved.tunnel_by_id[tunnel.id] is tunnel for tunnel in first.tunnels)
     assert analyses.analysis(id_).revision == 1
-    elsewhere.undo(Standing(id_, 1), "ben")
+    elsewhere.undo(DesignState(id_, 1), "ben")
     assert designs.get(id_).changed(revision=0) == first
     assert analyses.analysis(id_).result.findings == analyse(first, TODAY).findings
 
@@ -67,24 +67,24 @@ def test_the_list_tells_what_the_last_analysis_counted(designs, analyses, listin
     place = found[0].where[0]
     kept_until = {"until": TODAY, "accepted_by": "ann", "reason": "for tonight"}
     accepted = {"code": found[0].code.value, "at_type": place.type.value, "at_id": place.id, "at_field": place.field}
-    designs.change(Standing(id_, 0), [put(Acceptance(id="one", name="One", **accepted, **kept_until))], "tonight", "ann")
+    designs.change(DesignState(id_, 0), [put(Acceptance(id="one", name="One", **accepted, **kept_until))], "tonight", "ann")
     analyses.analysis(id_)
     (listed,) = listing.summaries()
     assert (listed.findings, listed.blockers, listed.examined) == (len(found) - 1, blockers - 1, 1)
-    listing.examined(Standing(id_, 0, designs.get(id_).incarnation), 99, 99)
+    listing.examined(DesignState(id_, 0, designs.get(id_).incarnation), 99, 99)
     assert listing.summaries() == [listed]
-    listing.examined(Standing("gone", 0, "another"), 99, 99)
+    listing.examined(DesignState("gone", 0, "another"), 99, 99)
 
 
 def test_what_a_change_does_to_the_analysis(designs, analyses, elsewhere):
     """It is told where the analysis before is known, and not where there were other changes, or another history."""
     id_ = designs.add(demo_design()).id
-    designs.change(Standing(id_, 0), _yard(), "a yard", "ann")
+    designs.change(DesignState(id_, 0), _yard(), "a yard", "ann")
     assert analyses.change(id_, 1) is None
-    designs.change(Standing(id_, 1), _yard("Yard"), "its name", "ann")
+    designs.change(DesignState(id_, 1), _yard("Yard"), "its name", "ann")
     assert analyses.change(id_, 2) is not None
-    elsewhere.change(Standing(id_, 2), _yard("Pier"), "another name", "ben")
-    designs.change(Standing(id_, 3), _yard("Quay"), "yet another", "ann")
+    elsewhere.change(DesignState(id_, 2), _yard("Pier"), "another name", "ben")
+    designs.change(DesignState(id_, 3), _yard("Quay"), "yet another", "ann")
     assert analyses.change(id_, 4) is None
 
 
@@ -96,7 +96,7 @@ def test_an_answer_holds_so_many_findings(designs, kept, analyses, monkeypatch):
     whole = analyses.of(kept.get(id_))
     assert before.findings == whole.findings[:5]
     assert (before.findings_count, before.overlaps_count) == (len(whole.findings), len(whole.overlaps))
-    designs.change(Standing(id_, 0), whole.findings[0].remedies[0].operations, "mend the first", "ann")
+    designs.change(DesignState(id_, 0), whole.findings[0].remedies[0].operations, "mend the first", "ann")
     step = analyses.change(id_, 1)
     assert step
     told = [finding for place, finding in enumerate(before.findings) if place not in step.removed]
@@ -110,13 +110,13 @@ def test_another_history_under_the_same_id(designs, analyses, engine):
     """After a restore from elsewhere the same revision is another state: nothing that was kept is taken for it."""
     id_ = designs.add(demo_design()).id
     seen = designs.standing(id_)
-    designs.change(Standing(id_, 0), _yard(), "a yard", "ann")
+    designs.change(DesignState(id_, 0), _yard(), "a yard", "ann")
     assert "yard" in designs.get(id_).site_by_id
     repository = DesignRepository(engine)
     with engine.begin() as connection:
         connection.exec_driver_sql("DELETE FROM design")
     repository.create(demo_design())
-    repository.change(Standing(id_, 0), [put(Site(id="quay", name="Quay"))], "a quay", "ben")
+    repository.change(DesignState(id_, 0), [put(Site(id="quay", name="Quay"))], "a quay", "ben")
     assert set(designs.get(id_).site_by_id) >= {"quay"}
     assert "yard" not in designs.get(id_).site_by_id
     assert analyses.analysis(id_).incarnation == designs.standing(id_).incarnation != seen.incarnation
@@ -162,7 +162,7 @@ def test_counts_that_were_broken_off_are_kept_later(designs, kept, engine):
 
         tries = 0
 
-        def examined(self, standing: Standing, findings: int, blockers: int) -> None:
+        def examined(self, standing: DesignState, findings: int, blockers: int) -> None:
             """Keep what an analysis counted, but for the first time."""
             self.tries += 1
             if self.tries == 1:

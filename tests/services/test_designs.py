@@ -12,7 +12,7 @@ from pontifex.core.kinds import Site
 from pontifex.core.model import put
 from pontifex.demo import demo_design
 from pontifex.services.designs import OPERATIONS, ChangeNotFound
-from pontifex.store import Archived, DesignNotFound, NothingToUndo, OnceOnly, Standing
+from pontifex.store import Archived, DesignNotFound, DesignState, NothingToUndo, OnceOnly
 
 
 def _site(id_):
@@ -46,7 +46,7 @@ def test_a_design_is_deleted_and_restored(designs, keys):
     """A deleted design is found by nobody and keeps its id; restored it is what it was, with its history and keys."""
     id_ = designs.add(demo_design()).id
     reference = keys.set(designs.get(id_), "Harbour-Lamp-42").reference
-    designs.change(Standing(id_, 0), [_site("yard")], "Add the yard", "ann")
+    designs.change(DesignState(id_, 0), [_site("yard")], "Add the yard", "ann")
     designs.delete(id_)
     for asked in (designs.get, designs.standing, designs.history, designs.delete):
         with pytest.raises(DesignNotFound):
@@ -85,9 +85,9 @@ def test_an_archived_design_is_read_and_not_changed(designs):
     assert designs.list()[0].archived_at is not None
     assert designs.get(id_).revision == 0
     with pytest.raises(Archived):
-        designs.change(Standing(id_, 0), [_site("yard")], "Add the yard", "ann")
+        designs.change(DesignState(id_, 0), [_site("yard")], "Add the yard", "ann")
     designs.archive(id_, archived=False)
-    assert designs.change(Standing(id_, 0), [_site("yard")], "Add the yard", "ann").revision == 1
+    assert designs.change(DesignState(id_, 0), [_site("yard")], "Add the yard", "ann").revision == 1
 
 
 def test_the_list_says_what_designs_are_about(designs):
@@ -100,7 +100,7 @@ def test_the_list_says_what_designs_are_about(designs):
     assert (skerry.id, skerry.name, skerry.changed_by) == (demo.id, "Skerry Ferries", "ann")
     assert (skerry.sites, skerry.tunnels) == (len(demo.sites), len(demo.tunnels))
     assert skerry.changed_at is not None
-    designs.undo(Standing(demo.id, 1), "ann")
+    designs.undo(DesignState(demo.id, 1), "ann")
     assert designs.get(demo.id).name == demo.name
 
 
@@ -109,9 +109,9 @@ def test_a_change_is_written_once(designs):
     id_, change_id = designs.create("Line").id, uuid4()
     with pytest.raises(ChangeNotFound):
         designs.written(id_, change_id)
-    designs.change(Standing(id_, 0), [_site("yard")], "Add the yard", "ann", change_id)
+    designs.change(DesignState(id_, 0), [_site("yard")], "Add the yard", "ann", change_id)
     with pytest.raises(OnceOnly):
-        designs.change(Standing(id_, 0), [_site("quay")], "Add the quay", "ann", change_id)
+        designs.change(DesignState(id_, 0), [_site("quay")], "Add the quay", "ann", change_id)
     assert (designs.written(id_, change_id).revision, designs.standing(id_).revision) == (1, 1)
 
 
@@ -128,14 +128,14 @@ def test_history_tells_what_undo_and_redo_are_about(designs):
     """The notes of the changes that undo and redo would touch are told."""
     id_ = designs.add(demo_design()).id
     with pytest.raises(NothingToUndo):
-        designs.undo(Standing(id_, 0), "ann")
-    designs.change(Standing(id_, 0), [_site("yard")], "Add the yard", "ann")
-    designs.change(Standing(id_, 1), [_site("quay")], "Add the quay", "ben")
+        designs.undo(DesignState(id_, 0), "ann")
+    designs.change(DesignState(id_, 0), [_site("yard")], "Add the yard", "ann")
+    designs.change(DesignState(id_, 1), [_site("quay")], "Add the quay", "ben")
     assert (designs.history(id_).undo, designs.history(id_).redo) == ("Add the quay", None)
-    undone = designs.undo(Standing(id_, 2), "ann")
+    undone = designs.undo(DesignState(id_, 2), "ann")
     assert (undone.revision, undone.fields[0].name, undone.fields[0].after) == (3, "quay", "—")
     assert (designs.history(id_).undo, designs.history(id_).redo) == ("Add the yard", "Add the quay")
-    designs.redo(Standing(id_, 3), "ann")
+    designs.redo(DesignState(id_, 3), "ann")
     assert set(designs.get(id_).site_by_id) >= {"yard", "quay"}
 
 

@@ -15,7 +15,7 @@ from pontifex.core.addressing import Address, Family
 from pontifex.core.kinds import ObjectType, Side, Site
 from pontifex.core.model import ChangeRefused, Remove, apply_operations, put
 from pontifex.demo import DEMO_ID, demo_design
-from pontifex.store import ChangeConflict, ChangeKind, DesignNotFound, DesignRepository, NothingToUndo, Standing, rows, tables
+from pontifex.store import ChangeConflict, ChangeKind, DesignNotFound, DesignRepository, DesignState, NothingToUndo, rows, tables
 from tests.support.operations import OPERATIONS
 
 
@@ -55,34 +55,34 @@ def test_the_tables_hold_what_the_core_made(demo, operations):
         expected = apply_operations(before, operations)
     except ChangeRefused:
         with pytest.raises(ChangeRefused):
-            demo.change(Standing(DEMO_ID, before.revision), operations, "try", "test")
+            demo.change(DesignState(DEMO_ID, before.revision), operations, "try", "test")
         assert demo.load(DEMO_ID) == before
         return
-    after = demo.change(Standing(DEMO_ID, before.revision), operations, "try", "test").design
+    after = demo.change(DesignState(DEMO_ID, before.revision), operations, "try", "test").design
     assert demo.load(DEMO_ID).content() == after.content() == expected.content()
     if after.revision > before.revision:
-        demo.step(Standing(DEMO_ID, after.revision), ChangeKind.UNDO, "test")
+        demo.step(DesignState(DEMO_ID, after.revision), ChangeKind.UNDO, "test")
         assert demo.load(DEMO_ID).content() == before.content()
 
 
 def test_undo_and_redo_walk_the_log(demo):
     """Undo and redo are changes of their own; a new edit ends the redoing."""
     start = demo.load(DEMO_ID).content()
-    demo.change(Standing(DEMO_ID, 0), [_site("one")], "one", "ann")
-    demo.change(Standing(DEMO_ID, 1), [_site("two")], "two", "ben")
+    demo.change(DesignState(DEMO_ID, 0), [_site("one")], "one", "ann")
+    demo.change(DesignState(DEMO_ID, 1), [_site("two")], "two", "ben")
     both = demo.load(DEMO_ID).content()
-    demo.step(Standing(DEMO_ID, 2), ChangeKind.UNDO, "ann")
-    demo.step(Standing(DEMO_ID, 3), ChangeKind.UNDO, "ann")
+    demo.step(DesignState(DEMO_ID, 2), ChangeKind.UNDO, "ann")
+    demo.step(DesignState(DEMO_ID, 3), ChangeKind.UNDO, "ann")
     assert demo.load(DEMO_ID).content() == start
     with pytest.raises(NothingToUndo):
-        demo.step(Standing(DEMO_ID, 4), ChangeKind.UNDO, "ann")
-    demo.step(Standing(DEMO_ID, 4), ChangeKind.REDO, "ann")
-    demo.step(Standing(DEMO_ID, 5), ChangeKind.REDO, "ann")
+        demo.step(DesignState(DEMO_ID, 4), ChangeKind.UNDO, "ann")
+    demo.step(DesignState(DEMO_ID, 4), ChangeKind.REDO, "ann")
+    demo.step(DesignState(DEMO_ID, 5), ChangeKind.REDO, "ann")
     assert demo.load(DEMO_ID).content() == both
-    demo.step(Standing(DEMO_ID, 6), ChangeKind.UNDO, "ann")
-    demo.change(Standing(DEMO_ID, 7), [_site("three")], "three", "ben")
+    demo.step(DesignState(DEMO_ID, 6), ChangeKind.UNDO, "ann")
+    demo.change(DesignState(DEMO_ID, 7), [_site("three")], "three", "ben")
     with pytest.raises(NothingToUndo):
-        demo.step(Standing(DEMO_ID, 8), ChangeKind.REDO, "ann")
+        demo.step(DesignState(DEMO_ID, 8), ChangeKind.REDO, "ann")
     log, undoable, redoable = demo.history(DEMO_ID, 100)
     assert [one.kind.value for one in log] == ["edit", "undo", "redo", "redo", "undo", "undo", "edit", "edit"]
     assert (undoable, redoable) == (8, None)
@@ -91,26 +91,26 @@ def test_undo_and_redo_walk_the_log(demo):
 
 def test_a_conflict_names_what_changed_meanwhile(demo):
     """A change from an older revision passes unless the same objects were changed since; then it says by whom and what."""
-    demo.change(Standing(DEMO_ID, 0), [_site("ostvik", "Ostvik Quay")], "rename", "ann")
-    demo.change(Standing(DEMO_ID, 0), [_site("other")], "elsewhere", "ben")
+    demo.change(DesignState(DEMO_ID, 0), [_site("ostvik", "Ostvik Quay")], "rename", "ann")
+    demo.change(DesignState(DEMO_ID, 0), [_site("other")], "elsewhere", "ben")
     with pytest.raises(ChangeConflict) as caught:
-        demo.change(Standing(DEMO_ID, 0), [_site("ostvik", "Ostvik Pier")], "rename too", "ben")
+        demo.change(DesignState(DEMO_ID, 0), [_site("ostvik", "Ostvik Pier")], "rename too", "ben")
     (meanwhile,) = caught.value.meanwhile
     assert (meanwhile.author, meanwhile.fields[0].before, meanwhile.fields[0].after) == ("ann", "Ostvik Terminal", "Ostvik Quay")
     with pytest.raises(ChangeConflict):
-        demo.step(Standing(DEMO_ID, 1), ChangeKind.UNDO, "ben")
+        demo.step(DesignState(DEMO_ID, 1), ChangeKind.UNDO, "ben")
     assert demo.standing(DEMO_ID).revision == 2
 
 
 def test_a_cascade_does_not_sweep_away_what_others_changed(demo):
     """Removing a site with all that hangs on it is refused where somebody changed one of those objects meanwhile."""
     network = next(candidate for candidate in demo_design().networks if candidate.id == "ostvik-cameras")
-    demo.change(Standing(DEMO_ID, 0), [put(network.changed(vlan=41))], "new VLAN", "ann")
+    demo.change(DesignState(DEMO_ID, 0), [put(network.changed(vlan=41))], "new VLAN", "ann")
     removal = [Remove(type=ObjectType.SITE, id="ostvik", cascade=True)]
     with pytest.raises(ChangeConflict) as caught:
-        demo.change(Standing(DEMO_ID, 0), removal, "closed", "ben")
+        demo.change(DesignState(DEMO_ID, 0), removal, "closed", "ben")
     assert caught.value.meanwhile[0].note == "new VLAN"
-    demo.change(Standing(DEMO_ID, 1), removal, "closed", "ben")
+    demo.change(DesignState(DEMO_ID, 1), removal, "closed", "ben")
 
 
 def test_of_many_at_once_each_is_whole(demo):
@@ -118,7 +118,7 @@ def test_of_many_at_once_each_is_whole(demo):
 
     def rename(k):
         try:
-            demo.change(Standing(DEMO_ID, 0), [_site("ostvik", f"Name {k}"), _site(f"by-{k}")], "race", f"p{k}")
+            demo.change(DesignState(DEMO_ID, 0), [_site("ostvik", f"Name {k}"), _site(f"by-{k}")], "race", f"p{k}")
         except ChangeConflict:
             return None
         return k
@@ -142,10 +142,10 @@ def test_a_database_that_goes_away_in_mid_change(demo, engine, monkeypatch):
 
     monkeypatch.setattr("pontifex.store.designs.write_operations", breaking)
     with pytest.raises(DBAPIError):
-        demo.change(Standing(DEMO_ID, 0), [_site("lost")], "lost", "ann")
+        demo.change(DesignState(DEMO_ID, 0), [_site("lost")], "lost", "ann")
     monkeypatch.undo()
     assert demo.load(DEMO_ID).content() == demo_design().content()
-    demo.change(Standing(DEMO_ID, 0), [_site("kept")], "kept", "ann")
+    demo.change(DesignState(DEMO_ID, 0), [_site("kept")], "kept", "ann")
     assert "kept" in demo.load(DEMO_ID).site_by_id
 
 
@@ -168,7 +168,7 @@ def test_the_tables_refuse_what_the_core_would(demo, engine):
 def test_a_change_that_changes_nothing_makes_no_revision(demo):
     """Putting an object as it stands leaves the revision and the log alone."""
     site = demo_design().site_by_id["ostvik"]
-    demo.change(Standing(DEMO_ID, 0), [put(site)], "same", "ann")
+    demo.change(DesignState(DEMO_ID, 0), [put(site)], "same", "ann")
     assert demo.standing(DEMO_ID).revision == 0
     assert demo.history(DEMO_ID, 10) == ([], None, None)
 
@@ -177,10 +177,10 @@ def test_a_kept_design_of_an_older_revision_is_not_used(demo, engine):
     """The repository applies a change to the design as it stands, whatever copy the caller kept."""
     kept = demo.load(DEMO_ID)
     DesignRepository(engine).change(
-        Standing(DEMO_ID, 0), [Remove(type=ObjectType.SITE, id="corvina", cascade=True)], "sold", "ann"
+        DesignState(DEMO_ID, 0), [Remove(type=ObjectType.SITE, id="corvina", cascade=True)], "sold", "ann"
     )
     tunnel = kept.tunnel_by_id["harbour-brenna"].with_end(Side.LEFT, uplink_id=None)
-    after = demo.change(Standing(DEMO_ID, 0), [put(tunnel)], "edit", "ben", kept).design
+    after = demo.change(DesignState(DEMO_ID, 0), [put(tunnel)], "edit", "ben", kept).design
     assert "corvina" not in after.site_by_id
     assert demo.load(DEMO_ID).content() == after.content()
 

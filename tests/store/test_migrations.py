@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import psycopg
 from alembic.autogenerate import compare_metadata
+from alembic.config import Config
 from alembic.migration import MigrationContext
+from alembic.script import ScriptDirectory
 from sqlalchemy import inspect, text
 
 from pontifex.core.kinds import ObjectType
-from pontifex.store import ChangeKind, DesignRepository, Standing
-from pontifex.store.database import connect, migrate
+from pontifex.store import ChangeKind, DesignRepository, DesignState
+from pontifex.store.database import MIGRATIONS, connect, migrate, newest_revision
 from pontifex.store.tables import metadata
 
 
@@ -28,6 +30,13 @@ def test_migrating_twice_changes_nothing(engine):
     migrate(engine)
     with engine.connect() as connection:
         assert connection.execute(text("SELECT name, revision FROM design")).all() == [("Kept", 3)]
+
+
+def test_the_newest_revision_is_told_by_the_names_of_files():
+    """A database at the newest revision is left alone without asking what makes migrations."""
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    assert ScriptDirectory.from_config(config).get_heads() == [newest_revision()]
 
 
 def test_an_empty_database_is_migrated_from_nothing(cluster):
@@ -105,7 +114,7 @@ def test_undo_works_across_the_new_name_of_reserved_prefixes(cluster):
     repository = DesignRepository(opened)
     names = [reservation.name for reservation in repository.load("d").prefix_reservations]
     for base in (6, 7):
-        design = repository.step(Standing("d", base), ChangeKind.UNDO, "b").design
+        design = repository.step(DesignState("d", base), ChangeKind.UNDO, "b").design
         names += [reservation.name for reservation in design.prefix_reservations]
     assert names == ['the "op": put-claim', "growth"]
     changes, _, _ = repository.history("d", 10)

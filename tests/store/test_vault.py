@@ -11,7 +11,7 @@ from sqlalchemy import func, select, update
 from pontifex.core.kinds import Side
 from pontifex.core.model import put
 from pontifex.demo import DEMO_ID, demo_design
-from pontifex.store import ChangeKind, DesignRepository, KeyAlreadyShown, KeyNotHere, Standing, Vault, tables
+from pontifex.store import ChangeKind, DesignRepository, DesignState, KeyAlreadyShown, KeyNotHere, Vault, tables
 from tests.support.sessions import MASTER_KEY
 
 SECRET = "Kite-Anchor-7319 "
@@ -64,8 +64,8 @@ def test_keys_that_nothing_refers_to_are_forgotten(vault, engine):
     for reference in (of_an_end, undone, idle):
         vault.keep(DEMO_ID, reference, SECRET)
     changed = tunnel.with_end(Side.LEFT, key=own.changed(reference=undone))
-    repository.change(Standing(DEMO_ID, 0), [put(changed)], "another key", "ann")
-    repository.step(Standing(DEMO_ID, 1), ChangeKind.UNDO, "ann")
+    repository.change(DesignState(DEMO_ID, 0), [put(changed)], "another key", "ann")
+    repository.step(DesignState(DEMO_ID, 1), ChangeKind.UNDO, "ann")
     with engine.begin() as connection:
         connection.execute(update(tables.vault_key).values(made_at=func.now() - timedelta(days=2)))
     vault.keep(DEMO_ID, new, SECRET)

@@ -7,12 +7,16 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from pontifex.connectors import DeviceAccess, DeviceProtocol
-from pontifex.standins import Habit, ServedGateway, StandInServers
+from pontifex.standins import GatewayHabit, ServedGateway, StandInServers
 
 
 @contextmanager
 def served(
-    directory: Path, habits: dict[str, Habit], settings: dict[str, dict[str, str]], away_s: float = 0.4, late_s: float = 0.05
+    directory: Path,
+    habits: dict[str, GatewayHabit],
+    settings: dict[str, dict[str, str]],
+    away_s: float = 0.4,
+    late_s: float = 0.05,
 ) -> Iterator[StandInServers]:
     """Serve gateways with their first settings."""
     servers = StandInServers(directory, late_s=late_s, away_s=away_s)

@@ -9,7 +9,7 @@ from typing import Any, Final
 
 from pontifex.core.kinds import DesignMember, Filter, Gateway, Network, Route, Rule, Translation, TunnelEnd
 from pontifex.core.model import Design, apply_operations, put
-from pontifex.core.rehearsal import Conditions, NotRehearsed, rehearse
+from pontifex.core.rehearsal import NotRehearsed, RehearsalConditions, rehearse
 from pontifex.core.rehearsal.probes import PACKETS
 from tests.support.designs import TODAY
 from tests.truth.ends import AGREED, SIDE_NAMES, design_of
@@ -143,7 +143,7 @@ def judge(seeds: Iterable[int]) -> tuple[Counter[str], list[str]]:
     differing: list[str] = []
     for seed in seeds:
         design = draw_design(Random(seed))
-        found = rehearse(design, design.tunnels[0], TODAY, Conditions(until_s=_UNTIL_S, with_hosts=True))
+        found = rehearse(design, design.tunnels[0], TODAY, RehearsalConditions(until_s=_UNTIL_S, with_hosts=True))
         if isinstance(found, NotRehearsed):
             differing.append(f"seed {seed}: not rehearsed: {found.reasons}")
             continue

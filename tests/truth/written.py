@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from random import Random
 
 from pontifex.core.ipsec import Proposal, Protocol, TransformType
-from pontifex.core.ipsec.reading import Reading, WordKind, read_proposals
+from pontifex.core.ipsec.reading import ProposalReading, WordKind, read_proposals
 from tests.truth.written_words import CIPHERS, GROUPS, HASHES, LANGUAGES, Cipher, Language, Named
 
 
@@ -56,7 +56,7 @@ def _parts(meant: MeantProposal, protocol: Protocol) -> Iterator[frozenset[str]]
         yield frozenset({cipher.label, *rest})
 
 
-def understood(reading: Reading) -> dict[str, object]:
+def understood(reading: ProposalReading) -> dict[str, object]:
     """What was understood, in the same terms."""
     lifetimes = {"ike_lifetime_s": reading.ike_lifetime_s, "child_lifetime_s": reading.child_lifetime_s}
     return {**understood_of(reading.ike, reading.child), **lifetimes}

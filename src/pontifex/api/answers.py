@@ -2,22 +2,55 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Final
+from types import NoneType, UnionType
+from typing import Annotated, Any, Final, Literal, get_args, get_origin
 
 from fastapi import Depends, Path, Request
 from fastapi.responses import Response
+from pydantic import TypeAdapter
 
 from pontifex.api.problems import MEDIA_TYPE, Problem
 from pontifex.core.as_json import json_octets
+from pontifex.core.design_file import DesignFile
 from pontifex.services import DesignService, KeyService
 from pontifex.services.analyses import utc_day
 from pontifex.work import Answer
 
+REFERENCE: Final = "#/components/schemas/{model}"
+_ANSWERS: Final[dict[str, Any]] = {}  # every model that an address answers by, by how it is written
+
+
+def answered(model: Any, status: int = 200) -> dict[int | str, dict[str, Any]]:
+    """Return the description of an answer, which the endpoint makes itself.
+
+    It names its model by reference: FastAPI would make an adapter of it for each address, and only the description needs that.
+    """
+    _ANSWERS[str(model)] = model
+    return {status: {"content": {"application/json": {"schema": _reference(model)}}}}
+
+
+def _reference(model: Any) -> dict[str, Any]:
+    """Return the schema of a model, of a list of one, or of one that may be absent."""
+    if get_origin(model) is list:
+        return {"type": "array", "items": _reference(*get_args(model))}
+    if get_origin(model) is UnionType:
+        return {"anyOf": [{"type": "null"} if part is NoneType else _reference(part) for part in get_args(model)]}
+    return {"$ref": REFERENCE.format(model=getattr(model, "__name__", model))}
+
+
+def definitions() -> dict[str, Any]:
+    """Return the schemas that descriptions of answers and refusals refer to, by their names."""
+    models = [*_ANSWERS.values(), Problem, DesignFile]  # import reads its body itself, to tell line and column of what is wrong
+    adapters: list[tuple[str, Literal["serialization"], TypeAdapter[Any]]] = [
+        (str(model), "serialization", TypeAdapter(model)) for model in models
+    ]
+    _, document = TypeAdapter.json_schemas(adapters, ref_template=REFERENCE)
+    schemas: dict[str, Any] = document["$defs"]
+    return schemas
+
 
 def _refused(description: str) -> dict[str, Any]:
-    """Return the description of a refusal. It names its model by reference: FastAPI would make one of it for each address."""
-    schema = {"$ref": f"#/components/schemas/{Problem.__name__}"}
-    return {"description": description, "content": {MEDIA_TYPE: {"schema": schema}}}
+    return {"description": description, "content": {MEDIA_TYPE: {"schema": _reference(Problem)}}}
 
 
 REFUSALS: Final[dict[int | str, dict[str, Any]]] = {

@@ -26,11 +26,10 @@ from pontifex.api import (
     rehearsing,
     space,
 )
-from pontifex.api.answers import REFUSALS
+from pontifex.api.answers import REFUSALS, definitions
 from pontifex.api.guard import Guard
-from pontifex.api.problems import Problem, add_problem_handlers, problem
+from pontifex.api.problems import add_problem_handlers, problem
 from pontifex.api.session import LIFETIME_S, Sessions
-from pontifex.core.design_file import DesignFile
 from pontifex.services import DesignService, KeyService, RecordServices
 from pontifex.work import WorkerPool
 
@@ -83,18 +82,14 @@ def _routed(sessions: Sessions, cookie: str, front_end: Path) -> FastAPI:
 
 
 class _Application(FastAPI):
-    """An application that adds to its description what FastAPI can't know.
-
-    Import reads its body itself, to tell line and column of what is wrong; and refusals name their model by reference.
-    """
+    """An application that adds to its description the models that answers and refusals name by reference."""
 
     def openapi(self) -> dict[str, Any]:
         """Return the description of the API (OpenAPI)."""
         document = super().openapi()
-        for model in (DesignFile, Problem):
-            schema = model.model_json_schema(ref_template="#/components/schemas/{model}")
-            for name, definition in {**schema.pop("$defs", {}), model.__name__: schema}.items():
-                document["components"]["schemas"].setdefault(name, definition)
+        schemas = document["components"]["schemas"]
+        for name, definition in definitions().items():
+            schemas.setdefault(name, definition)
         return document
 
 

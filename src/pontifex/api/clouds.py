@@ -9,9 +9,9 @@ from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field, SecretStr
 from starlette.concurrency import run_in_threadpool
 
-from pontifex.api.answers import CONFLICT, REFUSALS, DesignId, Designs, Person, json_answer
+from pontifex.api.answers import CONFLICT, REFUSALS, DesignId, Designs, Person, answered, json_answer
 from pontifex.api.asking import Ask
-from pontifex.api.devices import Address, DeviceShown, Fingerprint
+from pontifex.api.devices import Address, Fingerprint, ShownFingerprint
 from pontifex.connectors.cloud import CloudAccess
 from pontifex.core.kinds.fields import ONE_LINE
 from pontifex.services import CloudService
@@ -69,27 +69,27 @@ async def _shown(request: Request, designs: Designs, design_id: str) -> Response
     return json_answer(await run_in_threadpool(_accounts(request).accounts, design))
 
 
-@router.get("", response_model=CloudsShown, summary="The clouds of a design")
+@router.get("", responses=answered(CloudsShown), summary="The clouds of a design")
 async def read_clouds(ask: Ask, request: Request, design_id: DesignId) -> Response:
     """Return what is intended of each cloud network, what it was read to hold, and the steps between the two."""
     readings = await run_in_threadpool(_accounts(request).readings, design_id)
     return await ask(CloudService.shown, design_id, readings)
 
 
-@router.get("/accounts", response_model=list[CloudAccountShown], summary="The accounts of a design's clouds")
+@router.get("/accounts", responses=answered(list[CloudAccountShown]), summary="The accounts of a design's clouds")
 async def read_accounts(request: Request, designs: Designs, design_id: DesignId) -> Response:
     """Return how accounts are reached, and when they were read, without what opens them."""
     return await _shown(request, designs, design_id)
 
 
-@router.post("/shown", response_model=DeviceShown, summary="What a cloud shows")
+@router.post("/shown", responses=answered(ShownFingerprint), summary="What a cloud shows")
 async def read_cloud_fingerprint(request: Request, designs: Designs, design_id: DesignId, asked: CloudAsked) -> Response:
     """Return the fingerprint that a cloud shows, to be compared with its own. Nothing is kept."""
     await run_in_threadpool(designs.standing, design_id)
-    return json_answer(DeviceShown(fingerprint=await run_in_threadpool(_accounts(request).fingerprint, asked.address)))
+    return json_answer(ShownFingerprint(fingerprint=await run_in_threadpool(_accounts(request).fingerprint, asked.address)))
 
 
-@router.put("/access", response_model=list[CloudAccountShown], summary="Say how an account is reached")
+@router.put("/access", responses=answered(list[CloudAccountShown]), summary="Say how an account is reached")
 async def keep_account(request: Request, designs: Designs, design_id: DesignId, person: Person, way: NewCloudAccount) -> Response:
     """Keep how an account is reached; its token goes into the vault, and comes out of it only to that cloud."""
     access = CloudAccess(
@@ -110,7 +110,7 @@ async def forget_account(
     return Response(status_code=204)
 
 
-@router.post("/readings", response_model=list[CloudAccountShown], summary="Read accounts")
+@router.post("/readings", responses=answered(list[CloudAccountShown]), summary="Read accounts")
 async def read_what_is_held(
     request: Request, designs: Designs, design_id: DesignId, person: Person, asked: AccountsToRead
 ) -> Response:
@@ -120,7 +120,7 @@ async def read_what_is_held(
     return await _shown(request, designs, design_id)
 
 
-@router.post("/steps", response_model=list[CloudAccountShown], summary="Take a step at a cloud")
+@router.post("/steps", responses=answered(list[CloudAccountShown]), summary="Take a step at a cloud")
 async def take_step(request: Request, designs: Designs, design_id: DesignId, person: Person, wanted: StepToTake) -> Response:
     """Take a step that is due, and read the accounts that it concerns again."""
     design = await run_in_threadpool(designs.get, design_id)

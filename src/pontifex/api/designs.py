@@ -18,6 +18,7 @@ from pontifex.api.answers import (
     Designs,
     Keys,
     Person,
+    answered,
     json_answer,
     json_octets_answer,
 )
@@ -34,7 +35,7 @@ from pontifex.services import AnalysisService, ChangeResult, DesignService, Hist
 from pontifex.services.analyses import Mending
 from pontifex.services.designs import OPERATIONS
 from pontifex.services.duplicates import duplicate
-from pontifex.store import DesignSummary, LoggedChange, Standing
+from pontifex.store import DesignState, DesignSummary, LoggedChange
 
 router = APIRouter(prefix="/api/designs", tags=["designs"], responses=REFUSALS)
 
@@ -74,9 +75,9 @@ class StepRequest(BaseModel):
     incarnation: Incarnation = ""
     change_id: ChangeId = None
 
-    def base(self, design_id: str) -> Standing:
+    def base(self, design_id: str) -> DesignState:
         """Return the state that the person saw."""
-        return Standing(design_id, self.base_revision, self.incarnation)
+        return DesignState(design_id, self.base_revision, self.incarnation)
 
 
 async def _body_text(request: Request) -> str:
@@ -111,7 +112,7 @@ def create_design(designs: Designs, new: NewDesign) -> DesignSummary:
     "/import",
     status_code=201,
     summary="Import a design file",
-    response_model=DesignSummary,
+    responses=answered(DesignSummary, 201),
     openapi_extra={"requestBody": _FILE_BODY},
 )
 async def import_design(ask: Ask, text: Annotated[str, Depends(_body_text)]) -> Response:
@@ -119,20 +120,20 @@ async def import_design(ask: Ask, text: Annotated[str, Depends(_body_text)]) -> 
     return json_octets_answer(await ask.answer_of(DesignService.import_text, text), 201)
 
 
-@router.get("/{design_id}", response_model=Design, responses=UNCHANGED, summary="Read a design")
+@router.get("/{design_id}", responses={**answered(Design), **UNCHANGED}, summary="Read a design")
 async def read_design(ask: Ask, design_id: DesignId) -> Response:
     """Return the design as it stands. With the ETag of a revision that still stands, the answer is 304 without a body."""
     return await ask.design(design_id)
 
 
-@router.get("/{design_id}/analysis", response_model=Analysis, responses=UNCHANGED, summary="Forecasts and findings")
+@router.get("/{design_id}/analysis", responses={**answered(Analysis), **UNCHANGED}, summary="Forecasts and findings")
 async def read_analysis(ask: Ask, design_id: DesignId) -> Response:
     """Return the forecasts of all tunnels, the collisions of networks and all findings with their remedies."""
     return await ask.revised(AnalysisService.analysis, design_id)
 
 
 @router.get(
-    "/{design_id}/tunnels/{tunnel_id}/match", response_model=Match, responses=UNCHANGED, summary="Compare the ends of a tunnel"
+    "/{design_id}/tunnels/{tunnel_id}/match", responses={**answered(Match), **UNCHANGED}, summary="Compare the ends of a tunnel"
 )
 async def read_match(
     ask: Ask,
@@ -160,14 +161,14 @@ class ToMend(BaseModel):
     findings: list[FindingName] = Field(title="Findings", min_length=1, max_length=200)
 
 
-@router.post("/{design_id}/mending", response_model=Mending, summary="Mend several findings at once")
+@router.post("/{design_id}/mending", responses=answered(Mending), summary="Mend several findings at once")
 async def mend_together(ask: Ask, design_id: DesignId, to_mend: ToMend) -> Response:
     """Return the one change that carries out the first remedy of each finding; nothing is written."""
     keys = [FindingKey(finding.code, finding.type, finding.id, finding.field) for finding in to_mend.findings]
     return await ask(AnalysisService.mending, design_id, keys)
 
 
-@router.get("/{design_id}/find", response_model=list[Hit], summary="Find or ask")
+@router.get("/{design_id}/find", responses=answered(list[Hit]), summary="Find or ask")
 async def find_in_design(
     ask: Ask, design_id: DesignId, q: Annotated[str, Query(title="Name, prefix or address", max_length=100)]
 ) -> Response:
@@ -175,23 +176,23 @@ async def find_in_design(
     return await ask(AnalysisService.find, design_id, q)
 
 
-@router.post("/{design_id}/changes", response_model=ChangeAnswer, responses=CONFLICT, summary="Change a design")
+@router.post("/{design_id}/changes", responses={**answered(ChangeAnswer), **CONFLICT}, summary="Change a design")
 async def change_design(ask: Ask, designs: Designs, person: Person, design_id: DesignId, change: Change) -> Response:
     """Apply all operations in one transaction, or refuse the change whole with the reason for each operation."""
     if change.dry_run:
         return await ask(DesignService.try_change, design_id, OPERATIONS.dump_json(change.operations))
-    base = Standing(design_id, change.base_revision, change.incarnation)
+    base = DesignState(design_id, change.base_revision, change.incarnation)
     written = await run_in_threadpool(designs.change, base, change.operations, change.note, person, change.change_id)
     return await answer_change(ask, design_id, written)
 
 
-@router.get("/{design_id}/changes/{change_id}", response_model=LoggedChange, summary="Was a change written?")
+@router.get("/{design_id}/changes/{change_id}", responses=answered(LoggedChange), summary="Was a change written?")
 def read_change(designs: Designs, design_id: DesignId, change_id: UUID) -> Response:
     """Return the change that its maker gave this id; where there is none, it was not written."""
     return json_answer(designs.written(design_id, change_id))
 
 
-@router.get("/{design_id}/changes", response_model=History, summary="Read the change log")
+@router.get("/{design_id}/changes", responses=answered(History), summary="Read the change log")
 def read_changes(
     designs: Designs,
     design_id: DesignId,
@@ -201,7 +202,9 @@ def read_changes(
     return json_answer(designs.history(design_id, tunnel))
 
 
-@router.get("/{design_id}/revisions/{revision}/way-back", response_model=ChangeResult, summary="What leads back to a revision?")
+@router.get(
+    "/{design_id}/revisions/{revision}/way-back", responses=answered(ChangeResult), summary="What leads back to a revision?"
+)
 async def read_way_back(
     ask: Ask, design_id: DesignId, revision: Annotated[int, Path(title="Revision", ge=0, le=2**31 - 1)]
 ) -> Response:
@@ -209,21 +212,21 @@ async def read_way_back(
     return await ask(DesignService.way_back, design_id, revision)
 
 
-@router.post("/{design_id}/undo", response_model=ChangeAnswer, responses=CONFLICT, summary="Undo the last change that stands")
+@router.post("/{design_id}/undo", responses={**answered(ChangeAnswer), **CONFLICT}, summary="Undo the last change that stands")
 async def undo_change(ask: Ask, designs: Designs, person: Person, design_id: DesignId, step: StepRequest) -> Response:
     """Take a change back, as a change of its own."""
     written = await run_in_threadpool(designs.undo, step.base(design_id), person, step.change_id)
     return await answer_change(ask, design_id, written)
 
 
-@router.post("/{design_id}/redo", response_model=ChangeAnswer, responses=CONFLICT, summary="Redo the last change undone")
+@router.post("/{design_id}/redo", responses={**answered(ChangeAnswer), **CONFLICT}, summary="Redo the last change undone")
 async def redo_change(ask: Ask, designs: Designs, person: Person, design_id: DesignId, step: StepRequest) -> Response:
     """Make an undone change again, as a change of its own."""
     written = await run_in_threadpool(designs.redo, step.base(design_id), person, step.change_id)
     return await answer_change(ask, design_id, written)
 
 
-@router.get("/{design_id}/export", response_model=DesignFile, summary="Export a design file")
+@router.get("/{design_id}/export", responses=answered(DesignFile), summary="Export a design file")
 async def export_design(
     ask: Ask,
     design_id: DesignId,

@@ -9,7 +9,7 @@ from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field, SecretStr
 from starlette.concurrency import run_in_threadpool
 
-from pontifex.api.answers import CONFLICT, REFUSALS, DesignId, Designs, Person, json_answer
+from pontifex.api.answers import CONFLICT, REFUSALS, DesignId, Designs, Person, answered, json_answer
 from pontifex.api.handover import RunId
 from pontifex.api.space import ObjectPath
 from pontifex.connectors import DeviceAccess, DeviceProtocol
@@ -38,7 +38,7 @@ Fingerprint = Annotated[
 Address = Annotated[str, Field(title="Host and port", max_length=260, pattern=_ADDRESS, examples=["192.0.2.130:443"])]
 
 
-class DeviceShown(BaseModel):
+class ShownFingerprint(BaseModel):
     """What a device shows to whoever connects."""
 
     fingerprint: str = Field(title="SHA-256 of its certificate or host key")
@@ -85,22 +85,22 @@ def _devices(request: Request) -> DeviceService:
     return service
 
 
-@router.get("/devices", response_model=list[AccessShown], summary="How devices are reached")
+@router.get("/devices", responses=answered(list[AccessShown]), summary="How devices are reached")
 async def read_accesses(request: Request, designs: Designs, design_id: DesignId) -> Response:
     """Return how the gateways of a design are reached, without what opens them."""
     await run_in_threadpool(designs.standing, design_id)
     return json_answer(await run_in_threadpool(_devices(request).accesses, design_id))
 
 
-@router.post("/devices/shown", response_model=DeviceShown, summary="What a device shows")
+@router.post("/devices/shown", responses=answered(ShownFingerprint), summary="What a device shows")
 async def read_fingerprint(request: Request, designs: Designs, design_id: DesignId, asked: DeviceAsked) -> Response:
     """Return the fingerprint that a device shows, to be compared with its own. Nothing is kept."""
     await run_in_threadpool(designs.standing, design_id)
     found = await run_in_threadpool(_devices(request).fingerprint, asked.protocol, asked.address)
-    return json_answer(DeviceShown(fingerprint=found))
+    return json_answer(ShownFingerprint(fingerprint=found))
 
 
-@router.put("/gateways/{gateway_id}/device", response_model=AccessShown, summary="Say how a device is reached")
+@router.put("/gateways/{gateway_id}/device", responses=answered(AccessShown), summary="Say how a device is reached")
 async def keep_access(
     request: Request, designs: Designs, design_id: DesignId, gateway_id: ObjectPath, person: Person, way: NewDevice
 ) -> Response:
@@ -127,7 +127,7 @@ async def forget_access(request: Request, designs: Designs, design_id: DesignId,
     return Response(status_code=204)
 
 
-@router.post("/gateways/{gateway_id}/device/settings", response_model=Entered, summary="Enter settings at a device")
+@router.post("/gateways/{gateway_id}/device/settings", responses=answered(Entered), summary="Enter settings at a device")
 async def enter_settings(
     request: Request, designs: Designs, design_id: DesignId, gateway_id: ObjectPath, person: Person, wanted: SettingPaths
 ) -> Response:
@@ -139,7 +139,7 @@ async def enter_settings(
     return json_answer(await run_in_threadpool(entered))
 
 
-@router.post("/gateways/{gateway_id}/device/{act}", response_model=Reading, summary="Read a device, let it save or restart")
+@router.post("/gateways/{gateway_id}/device/{act}", responses=answered(Reading), summary="Read a device, let it save or restart")
 async def act_at_device(
     request: Request, designs: Designs, design_id: DesignId, gateway_id: ObjectPath, act: DeviceAct, person: Person
 ) -> Response:
@@ -148,7 +148,7 @@ async def act_at_device(
     return json_answer(await run_in_threadpool(_devices(request).act, design, gateway_id, act, person))
 
 
-@router.post("/runs/{run_id}/steps/{step}/made", response_model=RunShown, summary="Make a step at its device")
+@router.post("/runs/{run_id}/steps/{step}/made", responses=answered(RunShown), summary="Make a step at its device")
 async def make_step(
     request: Request,
     designs: Designs,
@@ -179,7 +179,7 @@ class WouldEnter(BaseModel):
     lines: tuple[str, ...] = Field(title="In the device's own words")
 
 
-@router.post("/runs/{run_id}/steps/{step}/tried", response_model=WouldEnter, summary="Try a step out at its device")
+@router.post("/runs/{run_id}/steps/{step}/tried", responses=answered(WouldEnter), summary="Try a step out at its device")
 async def try_step(
     request: Request,
     designs: Designs,
@@ -202,7 +202,7 @@ class PairTried(BaseModel):
     phase: ProbePhase
 
 
-@router.post("/runs/{run_id}/probes/made", response_model=RunShown, summary="Try a pair from its gateway")
+@router.post("/runs/{run_id}/probes/made", responses=answered(RunShown), summary="Try a pair from its gateway")
 async def try_pair(
     request: Request, designs: Designs, design_id: DesignId, run_id: RunId, person: Person, pair: PairTried
 ) -> Response:

@@ -10,7 +10,7 @@ from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field
 from starlette.concurrency import run_in_threadpool
 
-from pontifex.api.answers import CONFLICT, REFUSALS, DesignId, Designs, Person, json_answer, json_octets_answer
+from pontifex.api.answers import CONFLICT, REFUSALS, DesignId, Designs, Person, answered, json_answer, json_octets_answer
 from pontifex.api.asking import Ask
 from pontifex.api.rehearsing import TunnelPath
 from pontifex.api.space import ObjectPath
@@ -90,13 +90,13 @@ def _runs(request: Request) -> RunService:
     return service
 
 
-@router.get("/plan", response_model=PlanShown, summary="Plan of a change, proved at each step")
+@router.get("/plan", responses=answered(PlanShown), summary="Plan of a change, proved at each step")
 async def read_plan(ask: Ask, design_id: DesignId, since: Since) -> Response:
     """Return the steps from an earlier revision to the design as it stands, or of taking something down."""
     return json_octets_answer(await ask.long_answer(HandoverService.plan, design_id, since))
 
 
-@router.get("/plan/progress", response_model=PlanProgress, summary="How far a plan has come")
+@router.get("/plan/progress", responses=answered(PlanProgress), summary="How far a plan has come")
 async def read_plan_progress(ask: Ask, designs: Designs, design_id: DesignId) -> Response:
     """Return how far a plan that somebody waits for has come; nothing of nothing where nobody does."""
     await run_in_threadpool(designs.standing, design_id)
@@ -104,27 +104,27 @@ async def read_plan_progress(ask: Ask, designs: Designs, design_id: DesignId) ->
     return json_answer(PlanProgress(done=found.done if found else 0, of=found.of if found else 0))
 
 
-@router.get("/runs", response_model=list[RunSummary], summary="Plans that are walked")
+@router.get("/runs", responses=answered(list[RunSummary]), summary="Plans that are walked")
 async def read_runs(request: Request, designs: Designs, design_id: DesignId) -> Response:
     """Return the runs of a design, the newest first."""
     await run_in_threadpool(designs.standing, design_id)
     return json_answer(await run_in_threadpool(_runs(request).runs, design_id))
 
 
-@router.post("/runs", status_code=201, response_model=RunShown, summary="Begin to walk a plan")
+@router.post("/runs", status_code=201, responses=answered(RunShown, 201), summary="Begin to walk a plan")
 async def start_run(ask: Ask, request: Request, design_id: DesignId, person: Person, new: NewRun) -> Response:
     """Keep the plan as it is now, with a log for its steps."""
     planned = await ask.long_answer(HandoverService.plan, design_id, new.since)
     return json_answer(await run_in_threadpool(_runs(request).start, design_id, planned.octets, person), 201)
 
 
-@router.get("/runs/{run_id}", response_model=RunShown, summary="A run with its log")
+@router.get("/runs/{run_id}", responses=answered(RunShown), summary="A run with its log")
 async def read_run(request: Request, design_id: DesignId, run_id: RunId) -> Response:
     """Return the plan as it was made, how far it has come, and what was said of each step."""
     return json_answer(await run_in_threadpool(_runs(request).run, design_id, run_id))
 
 
-@router.post("/runs/{run_id}/steps/{step}", response_model=RunShown, summary="Say what came of a step", responses=CONFLICT)
+@router.post("/runs/{run_id}/steps/{step}", responses={**answered(RunShown), **CONFLICT}, summary="Say what came of a step")
 async def tick_step(
     request: Request,
     design_id: DesignId,
@@ -152,14 +152,14 @@ class ProbeSeen(BaseModel):
     )
 
 
-@router.post("/runs/{run_id}/probes", response_model=RunShown, summary="Say what was seen of a pair")
+@router.post("/runs/{run_id}/probes", responses=answered(RunShown), summary="Say what was seen of a pair")
 async def see_probe(request: Request, design_id: DesignId, run_id: RunId, person: Person, seen: ProbeSeen) -> Response:
     """Keep what was seen before the first step or after the last, held against what the trace says."""
     found = await run_in_threadpool(_runs(request).see, design_id, run_id, seen.tries, seen.phase, seen.text, person)
     return json_answer(found)
 
 
-@router.get("/tunnels/{tunnel_id}/sheets/{side}", response_model=Sheet, summary="What is entered at an end")
+@router.get("/tunnels/{tunnel_id}/sheets/{side}", responses=answered(Sheet), summary="What is entered at an end")
 async def read_sheet(ask: Ask, design_id: DesignId, tunnel_id: TunnelPath, side: Side) -> Response:
     """Return every value of an end, in the order in which devices ask, without any secret."""
     return await ask(HandoverService.sheet, design_id, tunnel_id, side)
@@ -201,7 +201,7 @@ async def read_review(ask: Ask, design_id: DesignId, form: ReviewForm, since: Si
     return Response(written.octets, media_type=_TYPES[form.value], headers={"Cache-Control": "no-store"})
 
 
-@router.get("/drift", response_model=list[DeviceDrift], summary="Devices against what is intended")
+@router.get("/drift", responses=answered(list[DeviceDrift]), summary="Devices against what is intended")
 async def read_drifts(
     ask: Ask, design_id: DesignId, read: Annotated[bool, Query(title="Of those that were read alone")] = False
 ) -> Response:
@@ -209,7 +209,7 @@ async def read_drifts(
     return await ask(HandoverService.drifts, design_id, read)
 
 
-@router.get("/gateways/{gateway_id}/drift", response_model=Drift, summary="A device setting by setting")
+@router.get("/gateways/{gateway_id}/drift", responses=answered(Drift), summary="A device setting by setting")
 async def read_drift(ask: Ask, design_id: DesignId, gateway_id: ObjectPath) -> Response:
     """Return intended, running and after a restart of each setting, with what mends it either way."""
     return await ask(HandoverService.drift, design_id, gateway_id)
@@ -222,7 +222,7 @@ class TemplatePreview(BaseModel):
     text: str = Field(title="Text", max_length=MOST_TEMPLATE)
 
 
-@router.post("/gateways/{gateway_id}/rendering", response_model=Rendered, summary="Try a template")
+@router.post("/gateways/{gateway_id}/rendering", responses=answered(Rendered), summary="Try a template")
 async def try_template(ask: Ask, design_id: DesignId, gateway_id: ObjectPath, template: TemplatePreview) -> Response:
     """Return what a template becomes for a gateway, or in which line it is wrong. Writes nothing."""
     return await ask(HandoverService.rendered, design_id, gateway_id, template.text)
@@ -239,7 +239,7 @@ async def read_open_form(ask: Ask, design_id: DesignId, gateway_id: ObjectPath, 
     return Response(written.octets, media_type=media_type, headers={"Cache-Control": "no-store"})
 
 
-@router.post("/readings", status_code=201, response_model=Reading, summary="Keep a reading of a device", responses=CONFLICT)
+@router.post("/readings", status_code=201, responses={**answered(Reading, 201), **CONFLICT}, summary="Keep a reading of a device")
 async def keep_reading(request: Request, designs: Designs, design_id: DesignId, person: Person, reading: ReadingText) -> Response:
     """Keep what a device runs and keeps, as somebody read it. One that isn't newer than the last is refused."""
 

@@ -11,7 +11,7 @@ from fastapi.responses import HTMLResponse, Response
 from pydantic import BaseModel, ConfigDict, Field
 from starlette.concurrency import run_in_threadpool
 
-from pontifex.api.answers import REFUSALS, DesignId, Designs, Person, json_answer
+from pontifex.api.answers import REFUSALS, DesignId, Designs, Person, answered, json_answer
 from pontifex.core.errors import NotDone
 from pontifex.core.handover.sheets.partner_page import closed_html, key_html
 from pontifex.services.key_links import KeyLinkService, MadeKeyLink
@@ -40,9 +40,8 @@ def _links(request: Request) -> KeyLinkService:
 @router.post(
     "/api/designs/{design_id}/key-links",
     status_code=201,
-    response_model=MadeKeyLink,
+    responses={**answered(MadeKeyLink, 201), **REFUSALS},
     summary="Hand over a key",
-    responses=REFUSALS,
 )
 async def make_key_link(request: Request, designs: Designs, design_id: DesignId, person: Person, new: NewKeyLink) -> Response:
     """Make a link that shows a key once, and a code to be spoken on another way; both are told once."""

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Path
 from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field, SecretStr, StringConstraints
 
-from pontifex.api.answers import CONFLICT, REFUSALS, DesignId, Designs, Keys, Person, json_answer
+from pontifex.api.answers import CONFLICT, REFUSALS, DesignId, Designs, Keys, Person, answered, json_answer
 from pontifex.core.ipsec.preshared_key import KeyFacts
 from pontifex.core.kinds import KeyPair
 
@@ -39,7 +39,7 @@ class ShownKey(BaseModel):
     secret: Annotated[str, StringConstraints()] = Field(title="The key")
 
 
-@router.post("", status_code=201, response_model=KeyFacts, summary="Set or generate a key")
+@router.post("", status_code=201, responses=answered(KeyFacts, 201), summary="Set or generate a key")
 def keep_key(
     designs: Designs, keys: Keys, design_id: DesignId, key: Annotated[SetKey | GenerateKey, Field(discriminator="how")]
 ) -> Response:
@@ -49,13 +49,13 @@ def keep_key(
     return json_answer(facts, 201)
 
 
-@router.post("/pair", status_code=201, response_model=KeyPair, summary="Make a key pair")
+@router.post("/pair", status_code=201, responses=answered(KeyPair, 201), summary="Make a key pair")
 def make_pair(designs: Designs, keys: Keys, design_id: DesignId) -> Response:
     """Keep the private half in the vault, and return the public one with its reference, to be put into an end."""
     return json_answer(keys.generate_pair(designs.get(design_id)), 201)
 
 
-@router.post("/{reference}/show", response_model=ShownKey, responses=CONFLICT, summary="Show a key once")
+@router.post("/{reference}/show", responses={**answered(ShownKey), **CONFLICT}, summary="Show a key once")
 def show_key(
     designs: Designs, keys: Keys, person: Person, design_id: DesignId, reference: Annotated[UUID, Path(title="Reference")]
 ) -> Response:

@@ -11,7 +11,7 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from pydantic import BaseModel, ConfigDict, Field
 from starlette.concurrency import run_in_threadpool
 
-from pontifex.api.answers import REFUSALS, DesignId, Designs, Person, json_answer
+from pontifex.api.answers import REFUSALS, DesignId, Designs, Person, answered, json_answer
 from pontifex.api.asking import Ask
 from pontifex.api.handover import worksheet_answer
 from pontifex.core.errors import NotFound
@@ -43,14 +43,14 @@ def _partners(request: Request) -> PartnerService:
     return service
 
 
-@router.get(_OURS, response_model=list[LinkShown], summary="Links for partners", responses=REFUSALS)
+@router.get(_OURS, responses={**answered(list[LinkShown]), **REFUSALS}, summary="Links for partners")
 async def read_links(request: Request, designs: Designs, design_id: DesignId) -> Response:
     """Return the links of a design with what came back, the newest first."""
     await run_in_threadpool(designs.standing, design_id)
     return json_answer(await run_in_threadpool(_partners(request).links, design_id))
 
 
-@router.post(_OURS, status_code=201, response_model=MadeLink, summary="Make a link for a partner", responses=REFUSALS)
+@router.post(_OURS, status_code=201, responses={**answered(MadeLink, 201), **REFUSALS}, summary="Make a link for a partner")
 async def make_link(request: Request, designs: Designs, design_id: DesignId, person: Person, new: NewLink) -> Response:
     """Make a link to one end of a tunnel; where it leads is told once."""
 

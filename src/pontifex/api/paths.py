@@ -8,7 +8,7 @@ from fastapi import APIRouter, Depends, Path, Query
 from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field
 
-from pontifex.api.answers import REFUSALS, DesignId, json_octets_answer
+from pontifex.api.answers import REFUSALS, DesignId, answered, json_octets_answer
 from pontifex.api.asking import Ask
 from pontifex.core.addressing import Address, Prefix
 from pontifex.core.handover import LinuxPlan
@@ -71,13 +71,13 @@ class WantedHostMove(BaseModel):
     address: Address = Field(title="Address there")
 
 
-@router.get("/matrix", response_model=PathsMatrix, summary="Who reaches whom")
+@router.get("/matrix", responses=answered(PathsMatrix), summary="Who reaches whom")
 async def read_matrix(ask: Ask, design_id: DesignId, supposing: Supposing, service: Text = "any", dscp: Text = "DF") -> Response:
     """Return which networks reach which, exactly for whole prefixes."""
     return await ask(PathsService.matrix, design_id, service, dscp, supposing)
 
 
-@router.get("/trace", response_model=Trace, summary="One flow, there and back")
+@router.get("/trace", responses=answered(Trace), summary="One flow, there and back")
 async def read_trace(
     ask: Ask,
     design_id: DesignId,
@@ -91,13 +91,13 @@ async def read_trace(
     return await ask(PathsService.trace, design_id, source, target, service, dscp, supposing)
 
 
-@router.get("/sweep", response_model=Sweep, summary="Every single failure")
+@router.get("/sweep", responses=answered(Sweep), summary="Every single failure")
 async def read_sweep(ask: Ask, design_id: DesignId, all_up: bool = False) -> Response:
     """Return what each single failure of an uplink, tunnel, gateway or site breaks."""
     return await ask(PathsService.sweep, design_id, all_up)
 
 
-@router.get("/difference", response_model=ChangedCells, summary="What fares otherwise at two revisions")
+@router.get("/difference", responses=answered(ChangedCells), summary="What fares otherwise at two revisions")
 async def read_difference(
     ask: Ask,
     design_id: DesignId,
@@ -110,31 +110,31 @@ async def read_difference(
     return await ask(PathsService.difference, design_id, since, until, service, all_up)
 
 
-@router.get("/routes", response_model=NeededRoutes, summary="Routes that the intents need")
+@router.get("/routes", responses=answered(NeededRoutes), summary="Routes that the intents need")
 async def read_routes(ask: Ask, design_id: DesignId) -> Response:
     """Return the fewest routes that give all that is wanted, and the change that adds those that are missing."""
     return await ask(PathsService.routes, design_id)
 
 
-@router.get("/links", response_model=LinkChoices, summary="What rules choose and uplinks carry")
+@router.get("/links", responses=answered(LinkChoices), summary="What rules choose and uplinks carry")
 async def read_links(ask: Ask, design_id: DesignId, supposing: Supposing) -> Response:
     """Return which path each rule takes, when it would move, what the uplinks carry, and which failures are too much."""
     return await ask(PathsService.links, design_id, supposing)
 
 
-@router.get("/exits", response_model=list[ExitShown], summary="What hangs on exits")
+@router.get("/exits", responses=answered(list[ExitShown]), summary="What hangs on exits")
 async def read_exits(ask: Ask, design_id: DesignId) -> Response:
     """Return which address the outside sees for each workload, what it does when tunnels are down, and the order of starts."""
     return await ask(PathsService.exits, design_id)
 
 
-@router.get("/exits/{exit_id}/rehearsal", response_model=ExitRehearsal, summary="What the outside sees, rehearsed")
+@router.get("/exits/{exit_id}/rehearsal", responses=answered(ExitRehearsal), summary="What the outside sees, rehearsed")
 async def rehearse_exit(ask: Ask, design_id: DesignId, exit_id: ObjectPath) -> Response:
     """Dial an exit's tunnels in virtual time, and say which address an echo service sees of each workload, before and after."""
     return json_octets_answer(await ask.answer(RehearsalService.exit, design_id, exit_id))
 
 
-@router.get("/rules/{rule_id}/move", response_model=RuleMove, summary="What a move of a rule changes")
+@router.get("/rules/{rule_id}/move", responses=answered(RuleMove), summary="What a move of a rule changes")
 async def read_rule_move(
     ask: Ask, design_id: DesignId, rule_id: ObjectPath, place: Annotated[int, Query(ge=0, le=20_000)]
 ) -> Response:
@@ -143,7 +143,9 @@ async def read_rule_move(
 
 
 @router.get(
-    "/rules/{rule_id}/paths/{path_id}/course", response_model=QualityCourse, summary="What a rule takes while a quality changes"
+    "/rules/{rule_id}/paths/{path_id}/course",
+    responses=answered(QualityCourse),
+    summary="What a rule takes while a quality changes",
 )
 async def read_quality_course(
     ask: Ask,
@@ -161,13 +163,13 @@ async def read_quality_course(
     return await ask(PathsService.quality_course, design_id, rule_id, path_id, measure, tuple(point), supposing)
 
 
-@router.get("/gateways/{gateway_id}/linux", response_model=LinuxPlan, summary="Commands for a Linux machine")
+@router.get("/gateways/{gateway_id}/linux", responses=answered(LinuxPlan), summary="Commands for a Linux machine")
 async def read_linux_plan(ask: Ask, design_id: DesignId, gateway_id: ObjectPath) -> Response:
     """Return the routes, rules, switches and filters of a gateway as commands, with the way back."""
     return await ask(PathsService.linux, design_id, gateway_id)
 
 
-@router.post("/hosts/{host_id}/move", response_model=MovedHost, summary="What changes for a host in another network")
+@router.post("/hosts/{host_id}/move", responses=answered(MovedHost), summary="What changes for a host in another network")
 async def plan_host_move(
     ask: Ask, design_id: DesignId, host_id: ObjectPath, move: WantedHostMove, supposing: Supposing
 ) -> Response:
@@ -175,7 +177,7 @@ async def plan_host_move(
     return await ask(PathsService.move_host, design_id, host_id, move.network_id, move.address, supposing)
 
 
-@router.post("/split/{profile_id}", response_model=SplitPlan, summary="Plan of a split tunnel")
+@router.post("/split/{profile_id}", responses=answered(SplitPlan), summary="Plan of a split tunnel")
 async def plan_split(ask: Ask, design_id: DesignId, profile_id: ObjectPath, wanted: WantedSplit) -> Response:
     """Return the routes, what is forgotten and leaks, which resolver answers what, and the octets for DHCP."""
     other = Split(wanted.mode, wanted.networks) if wanted.mode else None

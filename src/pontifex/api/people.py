@@ -10,7 +10,7 @@ from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field
 from starlette.concurrency import run_in_threadpool
 
-from pontifex.api.answers import CONFLICT, REFUSALS, DesignId, Designs, Person, json_answer, json_octets_answer
+from pontifex.api.answers import CONFLICT, REFUSALS, DesignId, Designs, Person, answered, json_answer, json_octets_answer
 from pontifex.api.asking import Ask
 from pontifex.api.rehearsing import Asked
 from pontifex.api.space import ObjectPath
@@ -75,25 +75,25 @@ def _rollouts(request: Request) -> RolloutService:
     return service
 
 
-@router.get("/profiles/{profile_id}/match", response_model=ProfileMatch, summary="Both ends of a dialled-in tunnel")
+@router.get("/profiles/{profile_id}/match", responses=answered(ProfileMatch), summary="Both ends of a dialled-in tunnel")
 async def read_profile_match(ask: Ask, design_id: DesignId, profile_id: ObjectPath) -> Response:
     """Compare the end of a device at home with the gateway's, as those of a tunnel."""
     return await ask(ProfileService.match, design_id, profile_id)
 
 
-@router.get("/profiles/{profile_id}/rehearsal", response_model=RehearsalShown, summary="Rehearse the call of a device")
+@router.get("/profiles/{profile_id}/rehearsal", responses=answered(RehearsalShown), summary="Rehearse the call of a device")
 async def rehearse_profile(ask: Ask, design_id: DesignId, profile_id: ObjectPath, asked: Asked, at: Line = "home") -> Response:
     """Let a device dial in from a place in virtual time: the address that it is given, what both log, and how far it gets."""
     return json_octets_answer(await ask.answer(RehearsalService.dial_in, design_id, profile_id, at, asked))
 
 
-@router.get("/profiles/{profile_id}/flows", response_model=FlowTable, summary="All flows of a profile")
+@router.get("/profiles/{profile_id}/flows", responses=answered(FlowTable), summary="All flows of a profile")
 async def read_flows(ask: Ask, design_id: DesignId, profile_id: ObjectPath) -> Response:
     """Return where devices send what is for each network, at every place and of every family."""
     return await ask(ProfileService.flows, design_id, profile_id)
 
 
-@router.get("/profiles/{profile_id}/trace", response_model=DeviceTrace, summary="A person's device, followed")
+@router.get("/profiles/{profile_id}/trace", responses=answered(DeviceTrace), summary="A person's device, followed")
 async def read_journey(
     ask: Ask,
     design_id: DesignId,
@@ -111,7 +111,7 @@ async def read_journey(
     return await ask(ProfileService.device_trace, *asked)
 
 
-@router.post("/people", response_model=AddedDevices, summary="Add people and their devices")
+@router.post("/people", responses=answered(AddedDevices), summary="Add people and their devices")
 async def add_people(request: Request, designs: Designs, design_id: DesignId, person: Person, listed: ListOfPeople) -> Response:
     """Add the devices of a list, each with a token that is told once; lines with a fault are left out and told."""
     design = await run_in_threadpool(designs.get, design_id)
@@ -128,7 +128,7 @@ async def remove_people(
     return Response(status_code=204)
 
 
-@router.get("/people/provisioning", response_model=ProvisioningInfo | None, summary="Where devices fetch their profiles")
+@router.get("/people/provisioning", responses=answered(ProvisioningInfo | None), summary="Where devices fetch their profiles")
 async def read_provisioning(request: Request, designs: Designs, design_id: DesignId) -> Response:
     """Return the address for devices, its certificate and who signs; null where devices aren't served."""
     server = request.app.state.device_server
@@ -147,7 +147,7 @@ async def read_provisioning(request: Request, designs: Designs, design_id: Desig
     )
 
 
-@router.get("/profiles/{profile_id}/rollout", response_model=RolloutShown, summary="A roll-out")
+@router.get("/profiles/{profile_id}/rollout", responses=answered(RolloutShown), summary="A roll-out")
 async def read_rollout(
     request: Request,
     designs: Designs,
@@ -161,7 +161,7 @@ async def read_rollout(
     return json_answer(await run_in_threadpool(_rollouts(request).shown, design, profile_id, state, begin))
 
 
-@router.post("/profiles/{profile_id}/rollout", response_model=Rollout, summary="Begin, widen, stop or take back a roll-out")
+@router.post("/profiles/{profile_id}/rollout", responses=answered(Rollout), summary="Begin, widen, stop or take back a roll-out")
 async def change_rollout(
     request: Request, designs: Designs, design_id: DesignId, profile_id: ObjectPath, person: Person, change: RolloutChange
 ) -> Response:
@@ -173,7 +173,10 @@ async def change_rollout(
 
 
 @router.post(
-    "/profiles/{profile_id}/versions", response_model=VersionShown, status_code=201, summary="Sign a version of a profile"
+    "/profiles/{profile_id}/versions",
+    responses=answered(VersionShown, 201),
+    status_code=201,
+    summary="Sign a version of a profile",
 )
 async def sign_version(
     request: Request, designs: Designs, design_id: DesignId, profile_id: ObjectPath, person: Person, new: NewVersion
@@ -207,7 +210,7 @@ async def read_version_page(
 
 @router.get(
     "/profiles/{profile_id}/versions/{number}/difference",
-    response_model=VersionDifference,
+    responses=answered(VersionDifference),
     summary="What differs between two versions",
 )
 async def read_version_difference(

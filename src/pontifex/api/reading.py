@@ -8,7 +8,7 @@ from fastapi import APIRouter, Path
 from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field
 
-from pontifex.api.answers import REFUSALS, DesignId, json_octets_answer
+from pontifex.api.answers import REFUSALS, DesignId, answered, json_octets_answer
 from pontifex.api.asking import Ask
 from pontifex.core.addressing.dhcp_routes import DhcpRoutesError, decode_dhcp_routes, parse_octets
 from pontifex.core.forms.form import MOST_CHARACTERS as MOST_OF_A_FORM
@@ -33,7 +33,7 @@ class ProposalText(BaseModel):
     protocol: Protocol = Field(title="Protocol", description="What the text is about, unless it says so itself.")
 
 
-@router.post("/proposals/read", response_model=ProposalsRead, summary="Read proposals from text")
+@router.post("/proposals/read", responses=answered(ProposalsRead), summary="Read proposals from text")
 async def read_text(ask: Ask, text: ProposalText) -> Response:
     """Say word by word what is understood, ambiguous and unknown, and return the proposals that follow."""
     return json_octets_answer(await ask.answer_of(proposals_read, text.text, text.protocol))
@@ -48,7 +48,7 @@ class FormText(BaseModel):
 
 
 @router.post(
-    "/designs/{design_id}/tunnels/{tunnel_id}/form", response_model=FormPlan, summary="Read a partner's form into one end"
+    "/designs/{design_id}/tunnels/{tunnel_id}/form", responses=answered(FormPlan), summary="Read a partner's form into one end"
 )
 async def read_form(
     ask: Ask, design_id: DesignId, tunnel_id: Annotated[str, Path(title="Tunnel", max_length=64)], form: FormText

@@ -30,7 +30,7 @@ class TransformInfo(BaseModel):
     combined_mode: bool = Field(title="Protects integrity by itself")
 
 
-class Session(BaseModel):
+class SessionShown(BaseModel):
     """The session of the request."""
 
     person: str = Field(title="Who the change log names")
@@ -50,9 +50,9 @@ async def read_health(request: Request) -> Health:
 
 
 @router.get("/session", summary="Whose session is this?")
-def read_session(person: Person) -> Session:
+def read_session(person: Person) -> SessionShown:
     """Return the person of the session."""
-    return Session(person=person)
+    return SessionShown(person=person)
 
 
 @router.get("/transforms", summary="List the transforms")

@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Path, Query
 from fastapi.responses import Response
 
-from pontifex.api.answers import REFUSALS, DesignId, json_octets_answer
+from pontifex.api.answers import REFUSALS, DesignId, answered, json_octets_answer
 from pontifex.api.asking import Ask
 from pontifex.services import RehearsalService
 from pontifex.services.rehearsals import AskedRehearsal, CaptureFiles, RehearsalShown
@@ -32,14 +32,14 @@ def _asked(
 Asked = Annotated[AskedRehearsal, Depends(_asked)]
 
 
-@router.get("", response_model=RehearsalShown, summary="Rehearse a tunnel")
+@router.get("", responses=answered(RehearsalShown), summary="Rehearse a tunnel")
 async def rehearse_tunnel(ask: Ask, design_id: DesignId, tunnel_id: TunnelPath, asked: Asked) -> Response:
     """Let both ends dial each other in virtual time, and say what went over the wire, what each logged and how far it got."""
     asking = ask.long_answer if asked.plan else ask.answer  # a plan may have very many steps
     return json_octets_answer(await asking(RehearsalService.rehearsal, design_id, tunnel_id, asked))
 
 
-@router.get("/capture", response_model=CaptureFiles, summary="What went over the wire, as a capture with its keys")
+@router.get("/capture", responses=answered(CaptureFiles), summary="What went over the wire, as a capture with its keys")
 async def capture(ask: Ask, design_id: DesignId, tunnel_id: TunnelPath, asked: Asked) -> Response:
     """Return a capture of the rehearsal (pcapng) and its session keys, which are made up for it."""
     asking = ask.long_answer if asked.plan else ask.answer

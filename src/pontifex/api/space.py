@@ -9,7 +9,7 @@ from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 from pydantic_core import PydanticCustomError
 
-from pontifex.api.answers import REFUSALS, DesignId, json_octets_answer
+from pontifex.api.answers import REFUSALS, DesignId, answered, json_octets_answer
 from pontifex.api.asking import Ask
 from pontifex.core.addressing import Family, Prefix
 from pontifex.core.importing import ImportPlan
@@ -59,13 +59,13 @@ class WantedMove(BaseModel):
     working_from: str = Field(default="", title="Network where the person sits", max_length=64)
 
 
-@router.get("/designs/{design_id}/space", response_model=Usage, summary="How full the address space is")
+@router.get("/designs/{design_id}/space", responses=answered(Usage), summary="How full the address space is")
 async def read_usage(ask: Ask, design_id: DesignId) -> Response:
     """Return how full supernets, sites and networks are, and what breaks the summary of a site."""
     return await ask(SpaceService.usage, design_id)
 
 
-@router.get("/designs/{design_id}/sites/{site_id}/room", response_model=list[Offer], summary="Free blocks for a site")
+@router.get("/designs/{design_id}/sites/{site_id}/room", responses=answered(list[Offer]), summary="Free blocks for a site")
 async def read_room(
     ask: Ask,
     design_id: DesignId,
@@ -78,7 +78,9 @@ async def read_room(
 
 
 @router.post(
-    "/designs/{design_id}/networks/{network_id}/renumbering", response_model=RenumberPlan, summary="Plan to renumber a network"
+    "/designs/{design_id}/networks/{network_id}/renumbering",
+    responses=answered(RenumberPlan),
+    summary="Plan to renumber a network",
 )
 async def plan_renumbering(ask: Ask, design_id: DesignId, network_id: ObjectPath, move: WantedMove) -> Response:
     """Return what changes, the steps in their order, what each client must do, and when a connection is lost. Writes nothing."""
@@ -87,7 +89,7 @@ async def plan_renumbering(ask: Ask, design_id: DesignId, network_id: ObjectPath
 
 @router.get(
     "/designs/{design_id}/networks/{network_id}/translations",
-    response_model=list[TranslationOption],
+    responses=answered(list[TranslationOption]),
     summary="Ways to translate a network",
 )
 async def read_translation_options(ask: Ask, design_id: DesignId, network_id: ObjectPath) -> Response:
@@ -96,20 +98,20 @@ async def read_translation_options(ask: Ask, design_id: DesignId, network_id: Ob
 
 
 @router.get(
-    "/designs/{design_id}/translations/{translation_id}", response_model=TranslationPlan, summary="What a translation means"
+    "/designs/{design_id}/translations/{translation_id}", responses=answered(TranslationPlan), summary="What a translation means"
 )
 async def read_translation(ask: Ask, design_id: DesignId, translation_id: ObjectPath) -> Response:
     """Return where a translation is done, what each side sees, and what has to follow."""
     return await ask(SpaceService.translation_plan, design_id, translation_id)
 
 
-@router.get("/designs/{design_id}/ways-out", response_model=WaysOut, summary="The cheapest way out of all collisions")
+@router.get("/designs/{design_id}/ways-out", responses=answered(WaysOut), summary="The cheapest way out of all collisions")
 async def read_ways_out(ask: Ask, design_id: DesignId) -> Response:
     """Return which networks to move, what it costs, what was compared, and the change that does it."""
     return await ask(SpaceService.ways_out, design_id)
 
 
-@router.post("/designs/{design_id}/import-plan", response_model=ImportPlan, summary="What importing a text would change")
+@router.post("/designs/{design_id}/import-plan", responses=answered(ImportPlan), summary="What importing a text would change")
 async def read_import(ask: Ask, design_id: DesignId, text: ImportText) -> Response:
     """Say line by line what a text becomes, what it would change, and what can't be read. Writes nothing."""
     return await ask(SpaceService.import_plan, design_id, text.text, text.site_id, text.gateway_id, text.rows_of)
@@ -124,7 +126,10 @@ async def _body(request: Request) -> bytes:
 
 
 @router.post(
-    "/spreadsheet", response_model=SpreadsheetText, summary="Read a spreadsheet file", openapi_extra={"requestBody": _FILE_BODY}
+    "/spreadsheet",
+    responses=answered(SpreadsheetText),
+    summary="Read a spreadsheet file",
+    openapi_extra={"requestBody": _FILE_BODY},
 )
 async def read_spreadsheet_file(ask: Ask, content: Annotated[bytes, Depends(_body)]) -> Response:
     """Return the cells of an XLSX file's first filled sheet as text."""

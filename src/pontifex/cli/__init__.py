@@ -10,6 +10,8 @@ from typer._click import Command, Context  # the types that a group of commands 
 from typer.core import TyperGroup
 from typer.main import get_command
 
+from pontifex.collector import collect_seldom
+
 _COMMANDS: Final = {  # name, and where it is
     "backup": "upkeep:backup_command",
     "check": "check:check_command",
@@ -61,6 +63,7 @@ class _Commands(TyperGroup):
         del ctx
         if cmd_name not in _COMMANDS:
             return None
+        collect_seldom()  # loading its module makes many values, too
         module, _, name = _COMMANDS[cmd_name].partition(":")
         found = getattr(import_module(f"{__name__}.{module}"), name)
         if not isinstance(found, typer.Typer):

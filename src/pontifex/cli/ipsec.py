@@ -27,7 +27,7 @@ from pontifex.core.ipsec import (
 )
 from pontifex.core.ipsec.overhead import OverheadError, overhead
 from pontifex.core.ipsec.preshared_key import key_facts, spoken
-from pontifex.core.ipsec.reading import Reading, Word, WordKind, read_proposals
+from pontifex.core.ipsec.reading import ProposalReading, Word, WordKind, read_proposals
 from pontifex.core.ipsec.reading.reader import TextTooLong
 
 AGREED, NOT_AGREED, BAD_INPUT = 0, 1, 2
@@ -96,7 +96,7 @@ def _taken(option: str, text: str, for_: For) -> tuple[Proposal, ...]:
     return proposals
 
 
-def _read(text: str, for_: For, *, whole: bool = False) -> Reading:
+def _read(text: str, for_: For, *, whole: bool = False) -> ProposalReading:
     try:
         return read_proposals(text, for_.protocol, whole=whole)
     except TextTooLong as error:
@@ -183,7 +183,7 @@ def proposals_command(
     raise typer.Exit(BAD_INPUT if open_words or not understood else AGREED)
 
 
-def _reading(reading: Reading) -> dict[str, Any]:
+def _reading(reading: ProposalReading) -> dict[str, Any]:
     def words(kind: WordKind) -> list[dict[str, Any]]:
         return [_word(word) for word in reading.of_kind(kind)]
 

@@ -19,10 +19,10 @@ from pontifex.core.kinds import Tunnel
 from pontifex.core.model import Design
 from pontifex.core.people import dialled_in, place_named
 from pontifex.core.rehearsal import (
-    Conditions,
     NotRehearsed,
     Outcome,
     Rehearsal,
+    RehearsalConditions,
     planned_states,
     rehearse,
     rehearse_dial_in,
@@ -102,16 +102,18 @@ def _chosen(design: Design, tunnel: str | None, every: bool) -> Sequence[Tunnel]
     return chosen
 
 
-def _conditions(seed: int, faults: Sequence[str], order: Sequence[str], until: str | None, *, with_hosts: bool) -> Conditions:
+def _conditions(
+    seed: int, faults: Sequence[str], order: Sequence[str], until: str | None, *, with_hosts: bool
+) -> RehearsalConditions:
     """Return under what is rehearsed; hosts try what they are for where one tunnel is looked at."""
     try:
         happening = [parse_fault(text) for text in faults]
-        return Conditions(seed, happening, parse_order(order), parse_duration(until) if until else None, with_hosts)
+        return RehearsalConditions(seed, happening, parse_order(order), parse_duration(until) if until else None, with_hosts)
     except FaultTextError as error:
         refuse(str(error))
 
 
-def _dialled_in(design: Design, name: str, at: str, under: Conditions) -> tuple[Tunnel, Rehearsal | NotRehearsed]:
+def _dialled_in(design: Design, name: str, at: str, under: RehearsalConditions) -> tuple[Tunnel, Rehearsal | NotRehearsed]:
     """Rehearse the call of a device from a place."""
     chosen = [profile for profile in design.profiles if name in (profile.id, profile.name)]
     if len(chosen) != 1:

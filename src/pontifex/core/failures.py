@@ -33,13 +33,13 @@ class Failures:
         """Keep what failed."""
         self.found.append(failed)
 
-    def guard(self, check: str, object_id: str) -> Guard:
+    def guard(self, check: str, object_id: str) -> GuardedCheck:
         """Keep an error of a check, instead of passing it on."""
-        return Guard(self, check, object_id)
+        return GuardedCheck(self, check, object_id)
 
 
 @dataclass(frozen=True, slots=True)
-class Guard:
+class GuardedCheck:
     """A check under way; not made of a generator, since thousands of checks are guarded for one edit."""
 
     failures: Failures

@@ -8,15 +8,15 @@ from pontifex.connectors import DeviceAccess, DeviceProtocol
 from pontifex.core.handover.readings import intended
 from pontifex.demo.scenario import DEMO_ID, demo_design
 from pontifex.services import DesignService, RecordServices
-from pontifex.standins import USER, Habit, StandInServers
+from pontifex.standins import USER, GatewayHabit, StandInServers
 from pontifex.store import DesignNotFound
 
 _HABITS: Final = {
-    "harbour-gateway": Habit.FORGETS,
-    "ostvik-gateway": Habit.DROPS,
-    "brenna-gateway": Habit.CUTS,
-    "aurelia-gateway": Habit.SLOW,
-    "basalt-gateway": Habit.REFUSES,
+    "harbour-gateway": GatewayHabit.FORGETS,
+    "ostvik-gateway": GatewayHabit.DROPS,
+    "brenna-gateway": GatewayHabit.CUTS,
+    "aurelia-gateway": GatewayHabit.SLOW,
+    "basalt-gateway": GatewayHabit.REFUSES,
 }
 # The planned change: Harbour–Ostvik is checked more often and rekeyed earlier than it was.
 _AS_IT_WAS: Final = {

@@ -18,7 +18,7 @@ from pontifex.core.model import Design
 from pontifex.core.people import dialled_in, place_named
 from pontifex.core.people.profile_file import ProfileFile
 from pontifex.core.people.rollout import RolloutAct
-from pontifex.core.rehearsal import Conditions, Rehearsal, rehearse_dial_in
+from pontifex.core.rehearsal import Rehearsal, RehearsalConditions, rehearse_dial_in
 from pontifex.demo.scenario import DEMO_ID
 from pontifex.services import DesignService
 from pontifex.services.rollouts import RolloutService
@@ -140,7 +140,7 @@ def dials(design: Design, profile: Profile, file: ProfileFile) -> bool:
     """Whether a call with the end of a file comes through to the gateway as the design has it; in octets, in virtual time."""
     own = file.device_end.changed(certificates=profile.device_end.certificates, local_identity=profile.device_end.local_identity)
     asked = profile.changed(device_end=own, servers=file.servers)
-    today, under = datetime.now(UTC).date(), Conditions(until_s=_DIALLED_S)
+    today, under = datetime.now(UTC).date(), RehearsalConditions(until_s=_DIALLED_S)
     course = rehearse_dial_in(dialled_in(design, asked, place_named(design, asked, "home")), asked, today, under)
     return isinstance(course, Rehearsal) and course.outcome.up
 

@@ -36,7 +36,7 @@ _EXCHANGE: Final = 18  # where the header of IKE has the exchange type, before i
 
 
 @dataclass(slots=True)
-class _Line:
+class _Attachment:
     """The sockets of one gateway, and its tun device."""
 
     stand_in: IkeStandIn
@@ -93,7 +93,7 @@ class KernelGateways:
     seed: bytes
     record: Record = field(default_factory=Record)
     was_answered: bool = False  # IKE_SA_INIT, at whichever end
-    _lines: dict[Side, _Line] = field(default_factory=dict)
+    _lines: dict[Side, _Attachment] = field(default_factory=dict)
     _began: float = 0.0
     _stop: Event = field(default_factory=Event)
     _thread: Thread | None = None
@@ -122,7 +122,7 @@ class KernelGateways:
         """Return the gateway of a side."""
         return self._lines[side].stand_in
 
-    def _line(self, side: Side) -> _Line:
+    def _line(self, side: Side) -> _Attachment:
         stand_in = IkeStandIn(
             own=self.ends[side],
             entropy=SeededEntropy(self.seed + side.value.encode()),
@@ -136,7 +136,7 @@ class KernelGateways:
         local = self.addresses[side]
         udp = {port: within(self.namespaces[side], partial(_udp, local, port)) for port in (IKE_PORT, NAT_PORT)}
         esp = within(self.namespaces[side], partial(_raw, local))
-        return _Line(stand_in, local, self.tuns[side], udp, esp, self._heard)
+        return _Attachment(stand_in, local, self.tuns[side], udp, esp, self._heard)
 
     def _serve(self) -> None:
         """Switch both ends on, those that wait first, and serve them until this is over."""

@@ -41,7 +41,7 @@ _LATER: Final = (Stage.REKEY, Stage.RESTART)  # not tried: real time doesn't wai
 
 
 @dataclass(frozen=True, slots=True)
-class _Course:
+class _KernelCourse:
     """A tunnel that is dialled in the kernel, with all that is known before."""
 
     tunnel: Tunnel
@@ -184,7 +184,7 @@ def rehearse_in_kernel(design: Design, tunnel: Tunnel, today: date, seed: int = 
     uplinks = {side: uplink for side in SIDES if (uplink := design.uplink_of(tunnel.end(side)))}
     ways = {side: access(uplinks[side], uplinks[side.other], ends[side.other].peer) for side in SIDES}
     hosts = {side: _host(design, tunnel, side, header) for side in SIDES}
-    return _Course(tunnel, rows, ends, uplinks, ways, hosts, header, Tables(alone(design, tunnel)), seed).run()
+    return _KernelCourse(tunnel, rows, ends, uplinks, ways, hosts, header, Tables(alone(design, tunnel)), seed).run()
 
 
 def _not_in_kernel(design: Design, tunnel: Tunnel) -> Iterator[str]:

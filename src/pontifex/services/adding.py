@@ -11,13 +11,13 @@ from pontifex.core.connecting.keys import with_keys
 from pontifex.services.connecting import Addition
 from pontifex.services.designs import ChangeResult, DesignService
 from pontifex.services.keys import KeyService
-from pontifex.store import Standing
+from pontifex.store import DesignState
 
 _ADDITION: Final = TypeAdapter(Addition)
 
 
 def add(
-    designs: DesignService, keys: KeyService, base: Standing, planned: bytes, author: str, change_id: UUID | None = None
+    designs: DesignService, keys: KeyService, base: DesignState, planned: bytes, author: str, change_id: UUID | None = None
 ) -> ChangeResult:
     """Write an addition that is given as JSON. Raise what a change may end in."""
     addition = _ADDITION.validate_json(planned)

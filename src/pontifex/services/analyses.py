@@ -29,7 +29,7 @@ from pontifex.core.matching import Match, match
 from pontifex.core.model import Design, FieldChange, Operation
 from pontifex.services.kept import KeptDesigns
 from pontifex.services.revised import Revised
-from pontifex.store import MOST_FIELDS, DesignListing, Standing
+from pontifex.store import MOST_FIELDS, DesignListing, DesignState
 
 MOST_SHOWN: Final = 1000  # collisions, and findings, in one answer
 
@@ -109,7 +109,7 @@ class AnalysisService:
         """Keep for the list of designs how many findings nobody has accepted. The analysis stands without it, too."""
         open_findings = [found for found in analysis.findings if found.accepted is None or not found.accepted.holds]
         blockers = sum(found.severity is Severity.BLOCKER for found in open_findings)
-        standing = Standing(design.id, design.revision, design.incarnation)
+        standing = DesignState(design.id, design.revision, design.incarnation)
         try:
             self._listing.examined(standing, len(open_findings), blockers)
         except DBAPIError as error:

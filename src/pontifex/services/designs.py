@@ -27,9 +27,9 @@ from pontifex.store import (
     ChangeKind,
     DesignExists,
     DesignListing,
+    DesignState,
     DesignSummary,
     LoggedChange,
-    Standing,
 )
 from pontifex.store.errors import DatabaseFull, unavailable
 
@@ -82,7 +82,7 @@ class DesignService:
         """Return all designs by name: those that are there, or those that were deleted."""
         return self._listing.summaries(deleted=deleted)
 
-    def standing(self, design_id: str) -> Standing:
+    def standing(self, design_id: str) -> DesignState:
         """Return which state of a design stands. Raise DesignNotFound."""
         return self._repository.standing(design_id)
 
@@ -138,7 +138,7 @@ class DesignService:
         return self._kept.keep(self._repository.create(design.changed(id=design_id)))
 
     def change(
-        self, base: Standing, operations: Sequence[AnyOperation], note: str, author: str, change_id: UUID | None = None
+        self, base: DesignState, operations: Sequence[AnyOperation], note: str, author: str, change_id: UUID | None = None
     ) -> ChangeResult:
         """Apply a change through the repository."""
         try:
@@ -162,15 +162,15 @@ class DesignService:
         found = difference(now, self._repository.at(now, revision))
         return ChangeResult(revision=now.revision, fields=found.fields(MOST_FIELDS), operations=found.forward)
 
-    def undo(self, base: Standing, author: str, change_id: UUID | None = None) -> ChangeResult:
+    def undo(self, base: DesignState, author: str, change_id: UUID | None = None) -> ChangeResult:
         """Take the last change back that stands, as a change of its own."""
         return self._stepped(ChangeKind.UNDO, base, author, change_id)
 
-    def redo(self, base: Standing, author: str, change_id: UUID | None = None) -> ChangeResult:
+    def redo(self, base: DesignState, author: str, change_id: UUID | None = None) -> ChangeResult:
         """Make the change again that was undone last, as a change of its own."""
         return self._stepped(ChangeKind.REDO, base, author, change_id)
 
-    def _stepped(self, kind: ChangeKind, base: Standing, author: str, change_id: UUID | None) -> ChangeResult:
+    def _stepped(self, kind: ChangeKind, base: DesignState, author: str, change_id: UUID | None) -> ChangeResult:
         try:
             with self._turns.of(base.design_id):
                 kept = self._kept.known(base.design_id)
@@ -178,7 +178,7 @@ class DesignService:
         except DBAPIError as error:
             return self._after_all(error, base, change_id)
 
-    def _after_all(self, error: DBAPIError, base: Standing, change_id: UUID | None) -> ChangeResult:
+    def _after_all(self, error: DBAPIError, base: DesignState, change_id: UUID | None) -> ChangeResult:
         """Find out whether a change was written whose end the database could not tell; answer it if it was.
 
         Raise Unavailable, which says what is known; or the error itself, which is one of ours.
@@ -219,7 +219,7 @@ class DesignService:
     def rename(self, design_id: str, name: str, author: str) -> ChangeResult:
         """Give a design another name, as a change. Its id stays, since links name it. Raise DesignNotFound, Archived."""
         design = self.get(design_id)
-        base = Standing(design_id, design.revision, design.incarnation)
+        base = DesignState(design_id, design.revision, design.incarnation)
         return self.change(base, [put(design.settings.changed(name=name))], f"Rename to {name}", author)
 
     def archive(self, design_id: str, *, archived: bool) -> None:

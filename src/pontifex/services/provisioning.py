@@ -13,7 +13,7 @@ from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds.fields import ONE_LINE
 from pontifex.core.people.rollout import RolloutStage, offered
 from pontifex.services.rollouts import token_hash
-from pontifex.store.rollouts import DeviceIdentity, Offering, RolloutRecords, Said
+from pontifex.store.rollouts import DeviceIdentity, DeviceStatement, Offering, RolloutRecords
 
 OneLine = Annotated[str, StringConstraints(strip_whitespace=True, max_length=200, pattern=ONE_LINE)]
 
@@ -91,7 +91,7 @@ class ProvisioningService:
         """Note what a device says. Raise FieldRefused where it speaks of a version that nobody signed."""
         if says.version not in self._records.numbers(caller.design_id, profile_id):
             raise FieldRefused("version", f"there is no version {says.version} of this profile")
-        said: Said = {"platform_version": says.platform_version, "dialled": says.dialled}
+        said: DeviceStatement = {"platform_version": says.platform_version, "dialled": says.dialled}
         if says.active:
             said |= {"active": says.version, "refused": None, "reason": ""}
         else:

@@ -16,10 +16,10 @@ from pontifex.core.matching import TunnelEnds
 from pontifex.core.model import Design
 from pontifex.core.people import dialled_in, place_named
 from pontifex.core.rehearsal import (
-    Conditions,
     NotRehearsed,
     Outcome,
     Rehearsal,
+    RehearsalConditions,
     planned_states,
     rehearse,
     rehearse_dial_in,
@@ -30,7 +30,7 @@ from pontifex.core.rehearsal.events import LogLine, Mark
 from pontifex.core.rehearsal.exit_seen import ExitRehearsal, rehearse_exit
 from pontifex.core.rehearsal.faults import LABELS, FaultKind, FaultTextError, parse_duration, parse_fault, parse_order
 from pontifex.core.rehearsal.outcome import ProbePair
-from pontifex.core.rehearsal.told import Passage, passages
+from pontifex.core.rehearsal.told import ShownPacket, shown_packets
 from pontifex.core.routing import Tables
 from pontifex.services.analyses import TunnelNotFound, utc_day
 from pontifex.services.handover import HandoverService
@@ -39,7 +39,7 @@ from pontifex.services.path_questions import NotInDesign
 from pontifex.services.rollouts import profile_of
 
 _Read = TypeVar("_Read")
-_MOST_PASSAGES: Final = 4000
+_MOST_PACKETS: Final = 4000
 _LONGEST_S: Final = 2 * 86_400.0
 
 
@@ -77,7 +77,7 @@ class RehearsalShown:
     outcome: Outcome | None = None
     agrees: Annotated[bool, Field(title="As forecast", description="True also where it isn't held against the forecast.")] = True
     lasted_s: Annotated[float, Field(title="Lasted, s", description="In virtual time.")] = 0.0
-    passages: Annotated[tuple[Passage, ...], Field(title="What went over the wire")] = ()
+    packets: Annotated[tuple[ShownPacket, ...], Field(title="What went over the wire")] = ()
     logs: Annotated[tuple[LogLine, ...], Field(title="Logs of both gateways")] = ()
     marks: Annotated[tuple[Mark, ...], Field(title="Marks of the time axis")] = ()
     probes: Annotated[tuple[ProbePair, ...], Field(title="Probes, before and after")] = ()
@@ -150,9 +150,9 @@ class RehearsalService:
         return rehearse_plan(states, tunnel_id, utc_day(), asked.seed)
 
 
-def _conditions(asked: AskedRehearsal) -> Conditions:
+def _conditions(asked: AskedRehearsal) -> RehearsalConditions:
     """Return under what is rehearsed. Raise FieldRefused."""
-    conditions = Conditions(
+    conditions = RehearsalConditions(
         seed=asked.seed,
         faults=_read("fault", lambda: [parse_fault(text) for text in asked.faults]),
         order=_read("step", lambda: parse_order(asked.order)),
@@ -172,9 +172,9 @@ def _shown(design: Design, tunnel: Tunnel, found: Rehearsal | NotRehearsed) -> R
         return RehearsalShown(
             revision=design.revision, tunnel_id=tunnel.id, left_name=left, right_name=right, not_rehearsed=found.reasons
         )
-    went = tuple(passages(found.sent))
-    if len(went) > _MOST_PASSAGES:
-        raise TooLarge(f"the rehearsal has {len(went)} packets that are no routine; {_MOST_PASSAGES} at most are shown")
+    went = tuple(shown_packets(found.sent))
+    if len(went) > _MOST_PACKETS:
+        raise TooLarge(f"the rehearsal has {len(went)} packets that are no routine; {_MOST_PACKETS} at most are shown")
     return RehearsalShown(
         revision=design.revision,
         tunnel_id=tunnel.id,
@@ -183,7 +183,7 @@ def _shown(design: Design, tunnel: Tunnel, found: Rehearsal | NotRehearsed) -> R
         outcome=found.outcome,
         agrees=found.outcome.agrees,
         lasted_s=found.lasted_s,
-        passages=went,
+        packets=went,
         logs=found.logs,
         marks=found.marks,
         probes=found.probes,

@@ -2,7 +2,7 @@
 
 from pontifex.standins.cloud import CloudState
 from pontifex.standins.cloud_serving import ServedCloud
-from pontifex.standins.gateway import Habit, Refused, StandInGateway
+from pontifex.standins.gateway import GatewayHabit, SettingRefused, StandInGateway
 from pontifex.standins.person_device import DeviceHabit, PersonDevice, ProfileSource
 from pontifex.standins.serving import USER, ServedGateway, StandInServers
 
@@ -10,12 +10,12 @@ __all__ = [
     "USER",
     "CloudState",
     "DeviceHabit",
-    "Habit",
+    "GatewayHabit",
     "PersonDevice",
     "ProfileSource",
-    "Refused",
     "ServedCloud",
     "ServedGateway",
+    "SettingRefused",
     "StandInGateway",
     "StandInServers",
 ]

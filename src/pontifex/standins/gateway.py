@@ -15,7 +15,7 @@ _REFUSED_FIELDS: Final = ("ike_proposals", "child_proposals")
 _UNKNOWN_TRANSFORM: Final = "ML-KEM"
 
 
-class Habit(Choice):
+class GatewayHabit(Choice):
     """What a device does that nobody expects of it."""
 
     FORGETS = "forgets"  # what isn't saved is gone after a restart: all of them do, and this one does nothing else
@@ -25,7 +25,7 @@ class Habit(Choice):
     REFUSES = "refuses"  # doesn't know newer key exchanges, and says so
 
 
-class Refused(ValueError):
+class SettingRefused(ValueError):
     """What the device doesn't take; the message says why."""
 
 
@@ -34,7 +34,7 @@ class StandInGateway:
     """A device. Times are seconds of the clock that it is given."""
 
     gateway_id: str
-    habit: Habit
+    habit: GatewayHabit
     startup: Settings
     clock: Callable[[], float]
     running: Settings = field(default_factory=dict)
@@ -58,17 +58,19 @@ class StandInGateway:
             del self.candidate[path]
             return
         if len(value) > _LONGEST:
-            raise Refused("the value is too long")
+            raise SettingRefused("the value is too long")
         self.candidate[path] = value
 
     def validate(self) -> None:
         """Raise Refused where the candidate could not run."""
         self._tick()
-        if self.habit is not Habit.REFUSES:
+        if self.habit is not GatewayHabit.REFUSES:
             return
         for path, value in self.candidate.items():
             if path.rpartition("/")[2] in _REFUSED_FIELDS and _UNKNOWN_TRANSFORM in value:
-                raise Refused(f"{path.rpartition('/')[2].replace('_', ' ')}: there is no key exchange {_UNKNOWN_TRANSFORM} here")
+                raise SettingRefused(
+                    f"{path.rpartition('/')[2].replace('_', ' ')}: there is no key exchange {_UNKNOWN_TRANSFORM} here"
+                )
 
     def commit(self, confirm_within_s: float, persist: str) -> None:
         """Let the candidate run for a time, unless that is confirmed (RFC 6241 section 8.4). Raise Refused."""
@@ -82,13 +84,13 @@ class StandInGateway:
         """Let stay what was committed for a time. Raise Refused where nothing waits, or it is somebody else's."""
         self._tick()
         if self._before is None or persist != self._persist:
-            raise Refused("no commit waits to be confirmed")
+            raise SettingRefused("no commit waits to be confirmed")
         self._before = None
 
     def _run_candidate(self) -> None:
         changed = [path for path in {**self.candidate, **self.running} if self.candidate.get(path) != self.running.get(path)]
         taken = dict(self.candidate)
-        if self.habit is Habit.DROPS and len(changed) > 1:
+        if self.habit is GatewayHabit.DROPS and len(changed) > 1:
             for path in changed:
                 if path.endswith(f"/{_DROPPED}"):
                     taken.pop(path, None)

@@ -17,7 +17,7 @@ from starlette.routing import Route
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from pontifex.core.handover.renderings.gateway_module import CONTAINER, NoSuchResource, instance_of, module_text, path_of
-from pontifex.standins.gateway import Habit, Refused, StandInGateway
+from pontifex.standins.gateway import GatewayHabit, SettingRefused, StandInGateway
 
 _JSON: Final = "application/yang-data+json"
 _MOST_OCTETS: Final = 1_000_000
@@ -28,7 +28,7 @@ CONNECTIONS: Final[dict[tuple[str, int], asyncio.Transport]] = {}  # by the addr
 
 
 @dataclass(frozen=True, slots=True)
-class Login:
+class StandInLogin:
     """Who is let in."""
 
     user: str
@@ -40,7 +40,7 @@ class Login:
         return "Basic " + base64.b64encode(f"{self.user}:{self.password}".encode()).decode()
 
 
-class _Fault(Exception):
+class _RestconfError(Exception):
     """An answer that isn't what was asked for (RFC 8040 section 7)."""
 
     def __init__(self, status: int, tag: str, message: str) -> None:
@@ -51,7 +51,7 @@ class _Fault(Exception):
 class RestconfGateway:
     """One device as a web application."""
 
-    def __init__(self, device: StandInGateway, login: Login, late_s: float, away_s: float) -> None:
+    def __init__(self, device: StandInGateway, login: StandInLogin, late_s: float, away_s: float) -> None:
         """A slow device answers `late_s` seconds late; one that cuts connections is away for `away_s` seconds."""
         self._device, self._login, self._late_s, self._away_s = device, login, late_s, away_s
         self._away_until = 0.0
@@ -61,7 +61,7 @@ class RestconfGateway:
             Route("/restconf/ds/{datastore}/{resource:path}", self._data, methods=["GET", "PUT", "DELETE"]),
             Route("/restconf/operations/{operation}", self._operation, methods=["POST"]),
         ]
-        app = Starlette(routes=routes, exception_handlers={_Fault: _fault_answer})
+        app = Starlette(routes=routes, exception_handlers={_RestconfError: _fault_answer})
         self.application: ASGIApp = _Habits(app, self)
 
     def is_away(self) -> bool:
@@ -75,7 +75,7 @@ class RestconfGateway:
     @property
     def late_s(self) -> float:
         """How late it answers."""
-        return self._late_s if self._device.habit is Habit.SLOW else 0.0
+        return self._late_s if self._device.habit is GatewayHabit.SLOW else 0.0
 
     async def _host_meta(self, _request: Request) -> Response:
         link = "<XRD xmlns='http://docs.oasis-open.org/ns/xri/xrd-1.0'><Link rel='restconf' href='/restconf'/></XRD>"
@@ -87,29 +87,29 @@ class RestconfGateway:
     async def _data(self, request: Request) -> Response:
         module, _, datastore = request.path_params["datastore"].partition(":")
         if module != "ietf-datastores" or datastore not in ("candidate", "running", "startup"):
-            raise _Fault(404, "invalid-value", "there is no such datastore")
+            raise _RestconfError(404, "invalid-value", "there is no such datastore")
         resource = request.scope["raw_path"].decode().partition(f"{datastore}/")[2]
         if request.method == "GET":
             if resource != CONTAINER:
-                raise _Fault(404, "invalid-value", "only the whole gateway is read")
+                raise _RestconfError(404, "invalid-value", "only the whole gateway is read")
             return _answer(instance_of(self._device.settings(datastore)))
         if datastore != "candidate":
-            raise _Fault(405, "operation-not-supported", "changes go into the candidate")
+            raise _RestconfError(405, "operation-not-supported", "changes go into the candidate")
         path = self._path(resource)
         value = None if request.method == "DELETE" else _value(await _body(request), path)
         try:
             self._device.enter(path, value)
         except KeyError:
-            raise _Fault(404, "data-missing", "it isn't there") from None
-        except Refused as refused:
-            raise _Fault(400, "invalid-value", str(refused)) from None
+            raise _RestconfError(404, "data-missing", "it isn't there") from None
+        except SettingRefused as refused:
+            raise _RestconfError(400, "invalid-value", str(refused)) from None
         return Response(status_code=204)
 
     def _path(self, resource: str) -> str:
         try:
             return path_of(resource, self._device.gateway_id)
         except NoSuchResource as error:
-            raise _Fault(400, "unknown-element", str(error)) from None
+            raise _RestconfError(400, "unknown-element", str(error)) from None
 
     async def _operation(self, request: Request) -> Response:
         operations: Mapping[str, Callable[[Mapping[str, Any]], None]] = {
@@ -121,13 +121,13 @@ class RestconfGateway:
         }
         name = request.path_params["operation"]
         if name not in operations:
-            raise _Fault(404, "operation-not-supported", "there is no such operation")
+            raise _RestconfError(404, "operation-not-supported", "there is no such operation")
         given = await _body(request)
         found = given.get(f"{name.partition(':')[0]}:input", {})
         try:
             operations[name](found if isinstance(found, Mapping) else {})
-        except Refused as refused:
-            raise _Fault(400, "invalid-value", str(refused)) from None
+        except SettingRefused as refused:
+            raise _RestconfError(400, "invalid-value", str(refused)) from None
         return Response(status_code=204)
 
     def _commit(self, given: Mapping[str, Any]) -> None:
@@ -136,13 +136,13 @@ class RestconfGateway:
             return
         wait = given.get("confirm-timeout", _USUAL_WAIT_S)
         if not isinstance(wait, int) or not 0 < wait <= _LONGEST_WAIT_S:
-            raise _Fault(400, "invalid-value", "the time to confirm is 1 to 3600 s")
+            raise _RestconfError(400, "invalid-value", "the time to confirm is 1 to 3600 s")
         self._device.commit(wait, str(given.get("persist", "")))
-        self._go_away(self._device.habit is Habit.CUTS)
+        self._go_away(self._device.habit is GatewayHabit.CUTS)
 
     def _copy(self, given: Mapping[str, Any]) -> None:
         if given != {"target": {"startup": [None]}, "source": {"running": [None]}}:
-            raise _Fault(400, "operation-not-supported", "only what runs is copied, and only to what is kept")
+            raise _RestconfError(400, "operation-not-supported", "only what runs is copied, and only to what is kept")
         self._device.save()
 
     def _restart(self) -> None:
@@ -168,7 +168,7 @@ class _Habits:
             return
         header = dict(scope["headers"]).get(b"authorization", b"").decode("latin-1")
         if not self._gateway.is_known(header):
-            await _fault(_Fault(401, "access-denied", "nobody of this name and password"))(scope, receive, send)
+            await _fault(_RestconfError(401, "access-denied", "nobody of this name and password"))(scope, receive, send)
             return
         if self._gateway.late_s:
             await asyncio.sleep(self._gateway.late_s)
@@ -192,20 +192,20 @@ async def _cut(scope: Scope, receive: Receive) -> None:
 async def _body(request: Request) -> Mapping[str, Any]:
     octets = await request.body()
     if len(octets) > _MOST_OCTETS:
-        raise _Fault(413, "too-big", "that is too much at once")
+        raise _RestconfError(413, "too-big", "that is too much at once")
     try:
         found = json.loads(octets) if octets else {}
     except (ValueError, RecursionError):
         found = None
     if not isinstance(found, Mapping):
-        raise _Fault(400, "malformed-message", "the body is no JSON object")
+        raise _RestconfError(400, "malformed-message", "the body is no JSON object")
     return found
 
 
 def _value(body: Mapping[str, Any], path: str) -> str:
     values = list(body.values())
     if len(values) != 1 or not isinstance(values[0], str):
-        raise _Fault(400, "malformed-message", f"one text is expected for {path}")
+        raise _RestconfError(400, "malformed-message", f"one text is expected for {path}")
     return values[0]
 
 
@@ -213,12 +213,12 @@ def _answer(document: object) -> Response:
     return Response(json.dumps(document), media_type=_JSON)
 
 
-def _fault(fault: _Fault) -> Response:
+def _fault(fault: _RestconfError) -> Response:
     error = {"error-type": "application", "error-tag": fault.tag, "error-message": str(fault)}
     headers = {"WWW-Authenticate": 'Basic realm="gateway"'} if fault.status == 401 else None
     return Response(json.dumps({"ietf-restconf:errors": {"error": [error]}}), fault.status, media_type=_JSON, headers=headers)
 
 
 def _fault_answer(_request: Request, fault: Exception) -> Response:
-    assert isinstance(fault, _Fault)  # for no other is it asked
+    assert isinstance(fault, _RestconfError)  # for no other is it asked
     return _fault(fault)

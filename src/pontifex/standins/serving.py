@@ -14,9 +14,9 @@ from typing import Final
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
 from pontifex.own_certificate import own_certificate
-from pontifex.standins.gateway import Habit, Settings, StandInGateway
+from pontifex.standins.gateway import GatewayHabit, Settings, StandInGateway
 from pontifex.standins.loopback import LoopbackServers
-from pontifex.standins.restconf import CONNECTIONS, Login, RestconfGateway
+from pontifex.standins.restconf import CONNECTIONS, RestconfGateway, StandInLogin
 
 USER: Final = "stand-in"
 _LATE_S: Final = 1.5
@@ -30,7 +30,7 @@ class ServedGateway:
 
     device: StandInGateway
     address: str
-    login: Login
+    login: StandInLogin
     fingerprint: str
 
 
@@ -42,7 +42,7 @@ class StandInServers:
         self.gateways: dict[str, ServedGateway] = {}
         self._servers = LoopbackServers()
 
-    def start(self, habits: Mapping[str, Habit], first: Callable[[str], Settings]) -> None:
+    def start(self, habits: Mapping[str, GatewayHabit], first: Callable[[str], Settings]) -> None:
         """Start a gateway for each id, with what it kept, or with its `first` settings where it was never there."""
         self._directory.mkdir(parents=True, exist_ok=True)
         for gateway_id, habit in habits.items():
@@ -54,9 +54,9 @@ class StandInServers:
         self._servers.stop()
         self._write()
 
-    def _serve(self, gateway_id: str, habit: Habit, settings: Settings) -> None:
+    def _serve(self, gateway_id: str, habit: GatewayHabit, settings: Settings) -> None:
         device = StandInGateway(gateway_id, habit, settings, time.monotonic)
-        login = Login(USER, secrets.token_urlsafe(18))
+        login = StandInLogin(USER, secrets.token_urlsafe(18))
         certificate = own_certificate(gateway_id)
         application = RestconfGateway(device, login, self._late_s, self._away_s).application
         address = self._servers.add(application, certificate.context, _CuttableProtocol)

@@ -10,9 +10,9 @@ from pontifex.store.designs import (
     Archived,
     ChangeConflict,
     DesignRepository,
+    DesignState,
     NothingToUndo,
     OnceOnly,
-    Standing,
 )
 from pontifex.store.errors import DesignExists, DesignNotFound
 from pontifex.store.listing import DesignListing, DesignSummary
@@ -29,6 +29,7 @@ __all__ = [
     "DesignListing",
     "DesignNotFound",
     "DesignRepository",
+    "DesignState",
     "DesignSummary",
     "KeyAlreadyShown",
     "KeyNotHere",
@@ -37,6 +38,5 @@ __all__ = [
     "MasterKeyFile",
     "NothingToUndo",
     "OnceOnly",
-    "Standing",
     "Vault",
 ]

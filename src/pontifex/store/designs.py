@@ -67,7 +67,7 @@ class NothingToUndo(Conflict):
 
 
 @dataclass(frozen=True, slots=True)
-class Standing:
+class DesignState:
     """A state of a design: the one that stands, or the one that somebody saw."""
 
     design_id: str
@@ -91,7 +91,7 @@ class DesignRepository:
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
 
-    def standing(self, design_id: str) -> Standing:
+    def standing(self, design_id: str) -> DesignState:
         """Return which state of a design stands. Raise DesignNotFound."""
         with self._engine.connect() as connection:
             return _standing(connection, design_id)
@@ -152,7 +152,7 @@ class DesignRepository:
 
     def change(
         self,
-        base: Standing,
+        base: DesignState,
         operations: Sequence[AnyOperation],
         note: str,
         author: str,
@@ -175,7 +175,7 @@ class DesignRepository:
             return _write(connection, before, operations, note, author, ChangeKind.EDIT, None, change_id)
 
     def step(
-        self, base: Standing, kind: ChangeKind, author: str, kept: Design | None = None, change_id: UUID | None = None
+        self, base: DesignState, kind: ChangeKind, author: str, kept: Design | None = None, change_id: UUID | None = None
     ) -> AppliedChange:
         """Undo the last change that stands, or redo the last one undone.
 
@@ -228,16 +228,16 @@ def _loaded(connection: Connection, design_id: str) -> Design:
 _HEAD: Final = (tables.design.c.incarnation, tables.design.c.revision, tables.design.c.archived_at)
 
 
-def _standing(connection: Connection, design_id: str, *, locked: bool = False) -> Standing:
+def _standing(connection: Connection, design_id: str, *, locked: bool = False) -> DesignState:
     is_it = (tables.design.c.id == design_id) & tables.design.c.deleted_at.is_(None)
     query = select(*_HEAD).where(is_it)
     row = connection.execute(query.with_for_update() if locked else query).first()
     if row is None:
         raise DesignNotFound(design_id)
-    return Standing(design_id, row.revision, row.incarnation, is_archived=row.archived_at is not None)
+    return DesignState(design_id, row.revision, row.incarnation, is_archived=row.archived_at is not None)
 
 
-def _locked(connection: Connection, base: Standing, kept: Design | None, change_id: UUID | None) -> tuple[int, Design]:
+def _locked(connection: Connection, base: DesignState, kept: Design | None, change_id: UUID | None) -> tuple[int, Design]:
     """Let one change at a time into a design; return its revision, and the design as it stands.
 
     Raise DesignNotFound, Archived, OnceOnly for a change that was written already, or ChangeConflict where the base is of
@@ -255,7 +255,7 @@ def _locked(connection: Connection, base: Standing, kept: Design | None, change_
     return standing.revision, before
 
 
-def _advanced(connection: Connection, design: Design, standing: Standing) -> Design:
+def _advanced(connection: Connection, design: Design, standing: DesignState) -> Design:
     """Return a design as it stands, made of an earlier state and the changes since where that is cheaper than reading it."""
     steps = standing.revision - design.revision
     if standing.incarnation != design.incarnation or not 0 <= steps <= _MOST_STEPS:

@@ -12,7 +12,7 @@ from sqlalchemy.dialects.postgresql import insert
 
 from pontifex.core.kinds import ObjectType
 from pontifex.store import tables
-from pontifex.store.designs import Standing
+from pontifex.store.designs import DesignState
 from pontifex.store.errors import DesignNotFound
 
 RESTORED_WITHIN: Final = timedelta(days=30)
@@ -92,7 +92,7 @@ class DesignListing:
         with self._engine.connect() as connection:
             return frozenset(connection.scalars(query))
 
-    def examined(self, standing: Standing, findings: int, blockers: int) -> None:
+    def examined(self, standing: DesignState, findings: int, blockers: int) -> None:
         """Keep what an analysis counted, unless the design is gone or a newer state of it was examined meanwhile."""
         counted = {"revision": standing.revision, "findings": findings, "blockers": blockers}
         values = {"design_id": standing.design_id, "incarnation": standing.incarnation, **counted}

@@ -12,7 +12,7 @@ from sqlalchemy import Engine, RowMapping, and_, delete, func, insert, select
 from sqlalchemy.dialects.postgresql import insert as upsert
 
 from pontifex.core.people.people_list import ListedDevice
-from pontifex.core.people.rollout import UNHEARD, DeviceReport, Offer, Rollout, RolloutStage
+from pontifex.core.people.rollout import UNHEARD, DeviceReport, Rollout, RolloutStage, VersionOffer
 from pontifex.store import tables
 
 _DEVICE, _REPORT = tables.person_device.c, tables.device_report.c
@@ -42,7 +42,7 @@ class KeptVersion:
     made_by: str
 
 
-class Said(TypedDict, total=False):
+class DeviceStatement(TypedDict, total=False):
     """What a device has asked or said this time."""
 
     fetched: int
@@ -161,7 +161,7 @@ class RolloutRecords:
         with self._engine.connect() as connection:
             return [(_device(row), _report(row)) for row in connection.execute(query).mappings()]
 
-    def report(self, design_id: str, device_id: UUID, profile_id: str, said: Said) -> None:
+    def report(self, design_id: str, device_id: UUID, profile_id: str, said: DeviceStatement) -> None:
         """Keep what a device has asked or said; what it doesn't say this time stays."""
         key = {"design_id": design_id, "device_id": device_id, "profile_id": profile_id}
         first = {"reason": "", "platform_version": "", **said}
@@ -234,7 +234,7 @@ class RolloutRecords:
                 for row in connection.execute(query).mappings()
             ]
 
-    def keep_rollout(self, design_id: str, profile_id: str, offer: Offer, first: int, person: str) -> None:
+    def keep_rollout(self, design_id: str, profile_id: str, offer: VersionOffer, first: int, person: str) -> None:
         """Offer a version, in the place of what was offered."""
         offers = {"version": offer.version, "before": offer.before, "stage": offer.stage.value}
         fresh = {**offers, "first": first, "changed_by": person}

@@ -13,9 +13,10 @@ import structlog
 from pydantic import TypeAdapter
 from sqlalchemy.exc import DBAPIError
 
+from pontifex.collector import collect_seldom
 from pontifex.core.errors import NotDone
 from pontifex.core.handover.plan import OnProgress
-from pontifex.process import collect_seldom, set_up_logging
+from pontifex.process import set_up_logging
 from pontifex.services import (
     AnalysisService,
     CloudService,

@@ -5,7 +5,7 @@ type Schemas = components['schemas']
 
 export type Design = Schemas['Design']
 export type Rehearsal = Schemas['RehearsalShown']
-export type Passage = Schemas['Passage']
+export type ShownPacket = Schemas['ShownPacket']
 export type MessageEvent = Schemas['MessageEvent']
 export type ProbePair = Schemas['ProbePair']
 export type CloudsShown = Schemas['CloudsShown']

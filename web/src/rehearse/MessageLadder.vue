@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
-import type { Passage, Rehearsal } from '@/api/types'
+import type { Rehearsal, ShownPacket } from '@/api/types'
 import PictureButton from '@/ui/PictureButton.vue'
 import { timeText } from './asked'
 
@@ -12,8 +12,8 @@ const page = ref(1)
 const open = ref(new Set<number>())
 const rows = useTemplateRef<HTMLElement>('rows')
 const drawn = computed(() =>
-  props.rehearsal.passages
-    .map((passage, place) => ({ passage, place }))
+  props.rehearsal.packets
+    .map((packet, place) => ({ packet, place }))
     .slice((page.value - 1) * PAGE, page.value * PAGE),
 )
 watch(
@@ -24,21 +24,21 @@ watch(
     rows.value?.querySelector('.here')?.scrollIntoView?.({ block: 'nearest' })
   },
 )
-const isBetween = computed(() => props.rehearsal.passages.some((passage) => passage.message?.translated))
+const isBetween = computed(() => props.rehearsal.packets.some((packet) => packet.message?.translated))
 function toggle(place: number): void {
   if (!open.value.delete(place)) open.value.add(place)
 }
-function name(passage: Passage): string {
-  const message = passage.message
-  if (!message) return passage.routine
+function name(packet: ShownPacket): string {
+  const message = packet.message
+  if (!message) return packet.routine
   if (message.carries === 'esp') return 'a packet of the tunnel'
   if (message.carries === 'keepalive') return 'keep-alive'
   if (message.carries !== 'ike') return message.exchange
   return `${message.exchange}${message.is_response ? ', answer' : ''} ${message.message_id}`
 }
-function time(passage: Passage): string {
-  const first = timeText(passage.at_s)
-  return passage.until_s > passage.at_s ? `${first} – ${timeText(passage.until_s)}` : first
+function time(packet: ShownPacket): string {
+  const first = timeText(packet.at_s)
+  return packet.until_s > packet.at_s ? `${first} – ${timeText(packet.until_s)}` : first
 }
 </script>
 
@@ -54,35 +54,35 @@ function time(passage: Passage): string {
     </header>
     <ol ref="rows">
       <li
-        v-for="{ passage, place: at } in drawn"
+        v-for="{ packet, place: at } in drawn"
         :key="at"
         :class="[
-          passage.message?.sender ?? 'routine',
-          { here: at === place, lost: passage.message?.dropped, error: passage.message?.notify },
+          packet.message?.sender ?? 'routine',
+          { here: at === place, lost: packet.message?.dropped, error: packet.message?.notify },
         ]"
       >
-        <PictureButton v-if="passage.message" :aria-expanded="open.has(at)" @click="toggle(at)">
+        <PictureButton v-if="packet.message" :aria-expanded="open.has(at)" @click="toggle(at)">
           <span class="row">
-            <span class="time figures muted">{{ time(passage) }}</span>
+            <span class="time figures muted">{{ time(packet) }}</span>
             <span class="arrow">
-              <span class="name">{{ name(passage) }}</span>
-              <strong v-if="passage.message.notify" class="notify">{{ passage.message.notify }}</strong>
-              <span class="muted figures">{{ passage.message.octets }} octets</span>
-              <span v-if="passage.message.dropped" class="dropped">✕ {{ passage.message.dropped }}</span>
+              <span class="name">{{ name(packet) }}</span>
+              <strong v-if="packet.message.notify" class="notify">{{ packet.message.notify }}</strong>
+              <span class="muted figures">{{ packet.message.octets }} octets</span>
+              <span v-if="packet.message.dropped" class="dropped">✕ {{ packet.message.dropped }}</span>
             </span>
           </span>
         </PictureButton>
         <span v-else class="row">
-          <span class="time figures muted">{{ time(passage) }}</span>
-          <span class="muted counted">{{ passage.routine }}</span>
+          <span class="time figures muted">{{ time(packet) }}</span>
+          <span class="muted counted">{{ packet.routine }}</span>
         </span>
-        <dl v-if="open.has(at) && passage.message" class="payloads">
+        <dl v-if="open.has(at) && packet.message" class="payloads">
           <dt>from</dt>
           <dd class="figures">
-            {{ passage.message.source }} → {{ passage.message.destination }}
-            <span v-if="passage.message.translated" class="muted">(as the NAT sends it on)</span>
+            {{ packet.message.source }} → {{ packet.message.destination }}
+            <span v-if="packet.message.translated" class="muted">(as the NAT sends it on)</span>
           </dd>
-          <template v-for="(line, k) in passage.message.payloads" :key="k">
+          <template v-for="(line, k) in packet.message.payloads" :key="k">
             <dt>{{ line.name }}</dt>
             <dd>{{ line.text }}</dd>
           </template>
@@ -90,10 +90,10 @@ function time(passage: Passage): string {
       </li>
     </ol>
     <ElPagination
-      v-if="rehearsal.passages.length > PAGE"
+      v-if="rehearsal.packets.length > PAGE"
       v-model:current-page="page"
       :page-size="PAGE"
-      :total="rehearsal.passages.length"
+      :total="rehearsal.packets.length"
       layout="prev, pager, next, total"
       size="small"
     />

@@ -33,7 +33,7 @@ async function save(): Promise<void> {
     <header>
       <h2>{{ tunnel.name }}</h2>
       <span class="buttons">
-        <ElButton :loading="saving" :disabled="!data?.passages.length" @click="save"
+        <ElButton :loading="saving" :disabled="!data?.packets.length" @click="save"
           >Save capture and keys</ElButton
         >
         <ElButton

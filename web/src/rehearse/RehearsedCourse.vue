@@ -11,10 +11,10 @@ import TimeAxis from './TimeAxis.vue'
 const props = defineProps<{ rehearsal: Rehearsal; at: number }>()
 const emit = defineEmits<{ at: [time: number] }>()
 
-const times = computed(() => props.rehearsal.passages.map((passage) => passage.at_s))
+const times = computed(() => props.rehearsal.packets.map((packet) => packet.at_s))
 const place = computed(() => (props.at < 0 ? times.value.length - 1 : placeOf(times.value, props.at)))
 /** Without packets, as in a peering of clouds, all of the logs is shown. */
-const shownAt = computed(() => props.rehearsal.passages[place.value]?.until_s ?? props.rehearsal.lasted_s)
+const shownAt = computed(() => props.rehearsal.packets[place.value]?.until_s ?? props.rehearsal.lasted_s)
 const verdict = computed(() => {
   if (!props.rehearsal.outcome?.is_judged) return ''
   if (props.rehearsal.agrees) return 'The forecast said so.'

@@ -14,7 +14,7 @@ R = TypeVar("R", CloudSubnet, HeldRule)  # known by their ids
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Difference:
+class CloudDifference:
     """A resource that is otherwise than intended, or a route by a peering, which is told also where it is as intended."""
 
     key: str
@@ -35,7 +35,7 @@ class Difference:
         return self.intended == self.held
 
 
-def differences(intended: NetworkState, held: NetworkState, peering_ids: Mapping[str, str]) -> Iterator[Difference]:
+def differences(intended: NetworkState, held: NetworkState, peering_ids: Mapping[str, str]) -> Iterator[CloudDifference]:
     """Yield what differs. Routes of both name peerings by what the design calls them; `peering_ids` are the cloud's ids."""
     yield from _subnets(intended, held)
     for table_id in dict.fromkeys(table.id for table in (*intended.tables, *held.tables)):
@@ -43,14 +43,14 @@ def differences(intended: NetworkState, held: NetworkState, peering_ids: Mapping
     yield from _rules(intended, held)
 
 
-def _subnets(intended: NetworkState, held: NetworkState) -> Iterator[Difference]:
+def _subnets(intended: NetworkState, held: NetworkState) -> Iterator[CloudDifference]:
     def change(id_: str, wanted: CloudSubnet | None) -> CloudChange:
         return PutSubnet(intended.id, wanted) if wanted else RemoveSubnet(intended.id, id_)
 
     yield from _by_id("subnet", intended.subnets, held.subnets, _subnet_words, change)
 
 
-def _rules(intended: NetworkState, held: NetworkState) -> Iterator[Difference]:
+def _rules(intended: NetworkState, held: NetworkState) -> Iterator[CloudDifference]:
     def change(id_: str, wanted: HeldRule | None) -> CloudChange:
         return PutRule(intended.id, wanted) if wanted else RemoveRule(intended.id, id_)
 
@@ -63,14 +63,14 @@ def _by_id(
     held: tuple[R, ...],
     words: Callable[[R | None], str],
     change: Callable[[str, R | None], CloudChange],
-) -> Iterator[Difference]:
+) -> Iterator[CloudDifference]:
     """Yield what differs of resources that are known by their ids."""
     ours, theirs = ({subnet.id: subnet for subnet in some} for some in (intended, held))
     for id_ in sorted(ours.keys() | theirs.keys()):
         wanted, there = ours.get(id_), theirs.get(id_)
         if wanted != there:
             verb = "Remove" if wanted is None else "Add" if there is None else "Set"
-            yield Difference(
+            yield CloudDifference(
                 key=f"{what}/{id_}",
                 title=f"{verb} the {what} {id_}",
                 intended=words(wanted),
@@ -87,14 +87,16 @@ def _table_words(table_id: str) -> str:
     return "by the main table" if table_id == MAIN_TABLE else f"by the table {table_id}"
 
 
-def _routes(intended: NetworkState, held: NetworkState, table_id: str, peering_ids: Mapping[str, str]) -> Iterator[Difference]:
+def _routes(
+    intended: NetworkState, held: NetworkState, table_id: str, peering_ids: Mapping[str, str]
+) -> Iterator[CloudDifference]:
     ours, theirs = ({route.prefix: route for route in state.table(table_id).routes} for state in (intended, held))
     where = "the main table" if table_id == MAIN_TABLE else f"the table {table_id}"
     for prefix in sorted(ours.keys() | theirs.keys()):
         wanted, there = ours.get(prefix), theirs.get(prefix)
         peering = (wanted or there or CloudRoute(prefix=prefix)).peering
         if wanted != there or peering:
-            yield Difference(
+            yield CloudDifference(
                 key=f"route/{table_id}/{prefix}",
                 title=f"Route {prefix} in {where}" if wanted else f"Take {prefix} out of {where}",
                 intended=_route_words(wanted),

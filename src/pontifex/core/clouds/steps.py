@@ -16,7 +16,7 @@ from pydantic.json_schema import SkipJsonSchema
 from pontifex.core.choice import Choice
 from pontifex.core.clouds.blocks import shared_block
 from pontifex.core.clouds.changes import AnswerPeering, CloudChange, RemovePeering, RequestPeering
-from pontifex.core.clouds.differences import Difference, differences
+from pontifex.core.clouds.differences import CloudDifference, differences
 from pontifex.core.clouds.intended import IntendedPeering, intended_networks, intended_peerings
 from pontifex.core.clouds.peering_state import PeeringState
 from pontifex.core.clouds.resources import AccountState, CloudRoute, NetworkState, Peering
@@ -212,7 +212,7 @@ def _with_keys(network: NetworkState, keys: Mapping[str, str]) -> NetworkState:
     return network.changed(tables=tables)
 
 
-def _step_of(intended: NetworkState, one: Difference, peering: Peering | None, by_peering: bool) -> CloudStep:
+def _step_of(intended: NetworkState, one: CloudDifference, peering: Peering | None, by_peering: bool) -> CloudStep:
     waits = by_peering and one.wanted and not one.is_there and (peering is None or peering.state is not PeeringState.ACTIVE)
     return CloudStep(
         key=f"{one.key}@{intended.id}",

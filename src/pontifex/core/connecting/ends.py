@@ -18,7 +18,7 @@ _USUAL_KEEPALIVE_S: Final = 20  # RFC 3948 section 4
 
 
 def end_of(
-    standard: Standard, own: JoinedSide, far: JoinedSide, reach: Reach, inner: Interface | None, key: KeyFacts
+    standard: Standard, own: JoinedSide, far: JoinedSide, reach: SideReach, inner: Interface | None, key: KeyFacts
 ) -> TunnelEnd:
     """Return the end of a side that faces another."""
     theirs, ours = reach.behind(far, own), reach.behind(own, far)
@@ -40,7 +40,7 @@ def end_of(
     return TunnelEnd.model_validate(fields)
 
 
-class Reach:
+class SideReach:
     """What is reached behind a side: its networks, and by way of a hub the blocks that the others' lie in."""
 
     def __init__(self, design: Design, request: Connect) -> None:

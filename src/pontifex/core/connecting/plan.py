@@ -9,7 +9,7 @@ from typing import Annotated
 from pydantic import Field
 
 from pontifex.core.addressing import AddressSet, Family, Interface, Prefix, free_blocks
-from pontifex.core.connecting.ends import Reach, end_of
+from pontifex.core.connecting.ends import SideReach, end_of
 from pontifex.core.connecting.keys import stand_in
 from pontifex.core.connecting.outcomes import joint_outcomes
 from pontifex.core.connecting.request import Connect, NotConnectable, Pattern
@@ -60,12 +60,12 @@ class ConnectPlan:
     intents: Annotated[int, Field(title="How many intents are made")]
 
 
-class _Planner:
+class _ConnectPlanner:
     """A design, and what is added to it."""
 
     def __init__(self, design: Design, request: Connect) -> None:
         self.design, self.request, self.draft = design, request, DesignDraft(design)
-        self.reach = Reach(design, request)
+        self.reach = SideReach(design, request)
         self.tunnels = 0
         if request.standard.id not in design.standard_by_id:
             self.draft.keep(request.standard)
@@ -117,7 +117,7 @@ def plan_connections(design: Design, request: Connect) -> tuple[ConnectPlan, tup
     """
     outcomes = joint_outcomes(design, request)
     pairs = [pair for pair, outcome in outcomes if not isinstance(outcome, Reason)]
-    planner = _Planner(design, request)
+    planner = _ConnectPlanner(design, request)
     inner = iter(_inner_networks(design, request, len(pairs)))
     joined = []
     for (left, right), outcome in outcomes:
@@ -171,7 +171,7 @@ def _inner_networks(design: Design, request: Connect, wanted: int) -> tuple[Pref
     return tuple(sorted(found))
 
 
-def _add_intents(planner: _Planner, request: Connect, pairs: Sequence[tuple[Site, Site]]) -> None:
+def _add_intents(planner: _ConnectPlanner, request: Connect, pairs: Sequence[tuple[Site, Site]]) -> None:
     """Say that the sites that are joined reach each other, and all of them where the pattern carries that."""
     joined = {site.id for pair in pairs for site in pair}
     sites = [site_id for site_id in dict.fromkeys(request.site_ids) if site_id in joined]

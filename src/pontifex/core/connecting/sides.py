@@ -57,7 +57,7 @@ def join(design: Design, standard: Standard, left: Site, right: Site) -> tuple[J
         if not networks:
             return connecting.NoNetworks(named(site))
         if standard.mode is not Mode.ROUTE and len(networks) > MOST_SELECTORS:
-            return connecting.TooManyNetworks(named(site), len(networks), MOST_SELECTORS)
+            return connecting.TooManyOfSite(named(site), len(networks), MOST_SELECTORS)
     left_open, right_open = (_callable(design, standard, site) for site in (left, right))
     waiting, waits = (left, left_open) if left_open else (right, right_open)
     if waits is None:

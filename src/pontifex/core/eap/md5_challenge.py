@@ -6,7 +6,7 @@ import hashlib
 import hmac
 from typing import Final
 
-from pontifex.core.eap.method import Accepted, Judged, Refused
+from pontifex.core.eap.method import Judged, PeerProved, Refused
 from pontifex.core.eap.packet import EapError
 from pontifex.core.entropy import Entropy
 from pontifex.core.login import Login
@@ -42,7 +42,7 @@ class Md5ChallengePeer:
 
     def ended(self) -> Judged:
         """Accept: there is nothing by which the server would be known."""
-        return Accepted()
+        return PeerProved()
 
 
 class Md5ChallengeServer:
@@ -63,7 +63,7 @@ class Md5ChallengeServer:
         if refused:
             return refused
         fits = hmac.compare_digest(value, _proof(identifier, self._login.secret, self._challenge))
-        return Accepted() if fits else Refused(f"the secret of '{name}' is another one")
+        return PeerProved() if fits else Refused(f"the secret of '{name}' is another one")
 
 
 def why_not(login: Login, name: str) -> Refused | None:

@@ -7,7 +7,7 @@ from typing import Protocol
 
 
 @dataclass(frozen=True, slots=True)
-class Accepted:
+class PeerProved:
     """The other end has proved itself. The key ties the proof to what it was given in; empty where the method makes none."""
 
     key: bytes = field(default=b"", repr=False)
@@ -20,7 +20,7 @@ class Refused:
     reason: str
 
 
-Judged = Accepted | Refused
+Judged = PeerProved | Refused
 
 
 class PeerMethod(Protocol):

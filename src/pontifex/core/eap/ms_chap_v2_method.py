@@ -7,7 +7,7 @@ from enum import IntEnum
 from typing import Final
 
 from pontifex.core.eap.md5_challenge import why_not
-from pontifex.core.eap.method import Accepted, Judged, Refused
+from pontifex.core.eap.method import Judged, PeerProved, Refused
 from pontifex.core.eap.ms_chap_v2 import challenge_hash, master_key, password_hash, response, server_proof
 from pontifex.core.eap.packet import EapError
 from pontifex.core.entropy import Entropy
@@ -19,7 +19,7 @@ _HEADER_OCTETS: Final = 4
 _REFUSAL: Final = "E=691 R=0"  # RFC 2759 section 6: authentication failure, not to be tried again
 
 
-class Step(IntEnum):
+class ChapStep(IntEnum):
     """What a packet is (RFC 2759 sections 3 to 6, by the codes of CHAP)."""
 
     CHALLENGE = 1
@@ -28,7 +28,7 @@ class Step(IntEnum):
     FAILURE = 4
 
 
-def _written(step: Step, identifier: int, value: bytes) -> bytes:
+def _written(step: ChapStep, identifier: int, value: bytes) -> bytes:
     return bytes((step, identifier)) + (_HEADER_OCTETS + len(value)).to_bytes(2) + value
 
 
@@ -64,13 +64,13 @@ class MsChapV2Peer:
     def answer(self, identifier: int, data: bytes) -> bytes:  # noqa: ARG002 -- one signature for all methods
         """Answer a challenge, or take note of what the server says of the answer."""
         step, value = _read(data)
-        if step == Step.CHALLENGE:
+        if step == ChapStep.CHALLENGE:
             return self._answered(data[1], value)
-        if step == Step.SUCCESS:
+        if step == ChapStep.SUCCESS:
             return self._proved(value)
-        if step == Step.FAILURE:
+        if step == ChapStep.FAILURE:
             self._ended = Refused("the server refuses account or secret")
-            return bytes((Step.FAILURE,))
+            return bytes((ChapStep.FAILURE,))
         raise EapError(f"a packet of EAP-MSCHAP-V2 of code {step}")
 
     def _answered(self, number: int, value: bytes) -> bytes:
@@ -80,15 +80,15 @@ class MsChapV2Peer:
         answer = response(short, hashed)
         self._expected, self._key = server_proof(hashed, answer, short), master_key(hashed, answer)
         octets = bytes((_ANSWER_OCTETS,)) + own + bytes(8) + answer + bytes(1)
-        return _written(Step.RESPONSE, number, octets + self._login.name.encode())
+        return _written(ChapStep.RESPONSE, number, octets + self._login.name.encode())
 
     def _proved(self, value: bytes) -> bytes:
         told = f"S={self._expected.hex().upper()}".encode()
         if not self._expected or not hmac.compare_digest(value[: len(told)], told):
             self._ended = Refused("the server doesn't know the secret")
-            return bytes((Step.FAILURE,))
-        self._ended = Accepted(self._key)
-        return bytes((Step.SUCCESS,))
+            return bytes((ChapStep.FAILURE,))
+        self._ended = PeerProved(self._key)
+        return bytes((ChapStep.SUCCESS,))
 
     def ended(self) -> Judged:
         """Accept where the server has proved itself."""
@@ -104,15 +104,15 @@ class MsChapV2Server:
 
     def begin(self, identifier: int) -> bytes:
         """Return the challenge."""
-        return _written(Step.CHALLENGE, identifier, bytes((_CHALLENGE_OCTETS,)) + self._challenge)
+        return _written(ChapStep.CHALLENGE, identifier, bytes((_CHALLENGE_OCTETS,)) + self._challenge)
 
     def take(self, identifier: int, data: bytes) -> bytes | Judged:
         """Judge the answer, tell what came of it, and end when that was heard."""
         step, value = _read(data, short=self._judged is not None)
         if self._judged is not None:
-            accepts = isinstance(self._judged, Accepted) and step == Step.SUCCESS
+            accepts = isinstance(self._judged, PeerProved) and step == ChapStep.SUCCESS
             return self._judged if accepts or isinstance(self._judged, Refused) else Refused("the caller doesn't accept this end")
-        if step != Step.RESPONSE:
+        if step != ChapStep.RESPONSE:
             raise EapError(f"a packet of EAP-MSCHAP-V2 of code {step}, where a response is expected")
         octets, name = _with_name(value, _ANSWER_OCTETS)
         hashed, short = _hashed(self._login), challenge_hash(octets[:_CHALLENGE_OCTETS], self._challenge, name)
@@ -121,6 +121,6 @@ class MsChapV2Server:
         if self._judged is None and not hmac.compare_digest(answer, response(short, hashed)):
             self._judged = Refused(f"the secret of '{name}' is another one")
         if self._judged:
-            return _written(Step.FAILURE, identifier, f"{_REFUSAL} C={self._challenge.hex().upper()} V=3".encode())
-        self._judged = Accepted(master_key(hashed, answer))
-        return _written(Step.SUCCESS, identifier, f"S={server_proof(hashed, answer, short).hex().upper()} M=".encode())
+            return _written(ChapStep.FAILURE, identifier, f"{_REFUSAL} C={self._challenge.hex().upper()} V=3".encode())
+        self._judged = PeerProved(master_key(hashed, answer))
+        return _written(ChapStep.SUCCESS, identifier, f"S={server_proof(hashed, answer, short).hex().upper()} M=".encode())

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from pontifex.core.eap.method import Accepted, Judged, Refused, ServerMethod
+from pontifex.core.eap.method import Judged, PeerProved, Refused, ServerMethod
 from pontifex.core.eap.packet import EapCode, EapError, EapPacket, EapType
 
 
@@ -34,7 +34,7 @@ class EapServer:
         if packet.type != self._type:
             return self._ended(Refused("the caller wants another method of EAP"))
         step = self._method.take(packet.identifier, packet.data)
-        if isinstance(step, Accepted | Refused):
+        if isinstance(step, PeerProved | Refused):
             return self._ended(step)
         self._identifier = (self._identifier + 1) % 256
         return self._request(step)
@@ -43,5 +43,5 @@ class EapServer:
         return EapPacket(EapCode.REQUEST, self._identifier, self._type, data).written()
 
     def _ended(self, judged: Judged) -> Ended:
-        code = EapCode.SUCCESS if isinstance(judged, Accepted) else EapCode.FAILURE
+        code = EapCode.SUCCESS if isinstance(judged, PeerProved) else EapCode.FAILURE
         return Ended(EapPacket(code, self._identifier).written(), judged)

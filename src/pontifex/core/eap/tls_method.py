@@ -13,7 +13,7 @@ from cryptography.hazmat.primitives.serialization import Encoding
 from OpenSSL import SSL
 
 from pontifex.core.certificates import Certificate, SigningKey
-from pontifex.core.eap.method import Accepted, Judged, Refused
+from pontifex.core.eap.method import Judged, PeerProved, Refused
 from pontifex.core.eap.packet import EapError, EapType
 
 _WITH_LENGTH, _MORE, _START = 0x80, 0x40, 0x20  # flags (RFC 5216 section 3.1)
@@ -166,7 +166,7 @@ class TlsPeer:
         """Accept where the handshake is done, and the server is one that this end trusts."""
         if self._refused:
             return Refused(f"within EAP-TLS, {self._refused}")
-        return Accepted(self._tls.key()) if self._is_promised else Refused("the handshake of EAP-TLS isn't done")
+        return PeerProved(self._tls.key()) if self._is_promised else Refused("the handshake of EAP-TLS isn't done")
 
 
 class TlsServer:
@@ -188,7 +188,7 @@ class TlsServer:
             return bytes(1)
         was_done = self._tls.is_done
         if was_done and not whole:
-            return Accepted(self._tls.key())
+            return PeerProved(self._tls.key())
         if not whole:
             return Refused("the caller breaks EAP-TLS off")
         refused = self._tls.take(whole)

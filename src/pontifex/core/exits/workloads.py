@@ -98,7 +98,7 @@ class ExitTables:
 
 def exit_table(tables: Tables, exit_: Exit) -> ExitTable:
     """Return what hangs on an exit."""
-    asked = _Asked(tables)
+    asked = _Traced(tables)
     workloads = tuple(_workloads(asked, exit_))
     return ExitTable(
         exit_id=exit_.id,
@@ -111,7 +111,7 @@ def exit_table(tables: Tables, exit_: Exit) -> ExitTable:
 
 
 @dataclass
-class _Asked:
+class _Traced:
     """What was traced already. Addresses that all gateways treat alike are traced once."""
 
     tables: Tables
@@ -142,7 +142,7 @@ class _Asked:
         return parts[bisect_right(parts, address.value) - 1]
 
 
-def _workloads(asked: _Asked, exit_: Exit) -> Iterator[ExitWorkload]:
+def _workloads(asked: _Traced, exit_: Exit) -> Iterator[ExitWorkload]:
     """Yield those that share its network, then the other workloads of the site, then networks of containers without any."""
     design = asked.tables.design
     sharing = {member.id for member in exit_.shared_by}
@@ -157,7 +157,7 @@ def _workloads(asked: _Asked, exit_: Exit) -> Iterator[ExitWorkload]:
             yield _of_network(asked, network)
 
 
-def _of_host(asked: _Asked, exit_: Exit, host: Host, how: Hanging) -> ExitWorkload:
+def _of_host(asked: _Traced, exit_: Exit, host: Host, how: Hanging) -> ExitWorkload:
     design = asked.tables.design
     owner = _owner(design, exit_, host, how)
     outside, fallbacks = asked.ways_out(owner.address, design.network_by_id[owner.network_id])
@@ -191,7 +191,7 @@ def source_of(design: Design, exit_: Exit, workload: ExitWorkload) -> tuple[Addr
     return owner.address, design.network_by_id[owner.network_id]
 
 
-def _of_network(asked: _Asked, network: Network) -> ExitWorkload:
+def _of_network(asked: _Traced, network: Network) -> ExitWorkload:
     outside, fallbacks = asked.ways_out(network.prefix.first_host, network)
     return ExitWorkload(
         host_id=None,
@@ -225,7 +225,7 @@ def _verdict(seen: Address | None, outside: Outside) -> SeenVerdict:
     return SeenVerdict.AS_FORESEEN if seen == outside.address else SeenVerdict.OTHERWISE
 
 
-def _access(asked: _Asked, exit_: Exit, workloads: tuple[ExitWorkload, ...]) -> Iterator[PortAccess]:
+def _access(asked: _Traced, exit_: Exit, workloads: tuple[ExitWorkload, ...]) -> Iterator[PortAccess]:
     """Yield each published port from each prefix that must reach it: answers must go back there, and not into the tunnel."""
     design = asked.tables.design
     for workload in workloads:

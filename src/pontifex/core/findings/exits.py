@@ -46,7 +46,7 @@ def _finding(design: Design, one: UnmetExit) -> Finding:
     want = one.want
     outcome = paths.LeavesBy(named(one.leaves_by)) if one.leaves_by else one.trace.verdict.reason
     where = Place(type=ObjectType.INTENT, id=want.intent.id, name=want.intent.name, field="destinations")
-    what = paths.Outside(want.towards) if want.towards else paths.TheInternet()
+    what = paths.OutsideDesign(want.towards) if want.towards else paths.TheInternet()
     by = paths.ByGateways(all_named(want.exits)) if want.exits else None
     why = paths.ExitNotMet(named(want.intent), network_of(design, want.source), what, by, outcome)
     return finding(Code.ROUTE_OTHER_EXIT if want.exits else Code.ROUTE_NOT_OUTSIDE, (where,), why)

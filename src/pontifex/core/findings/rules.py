@@ -16,7 +16,7 @@ from pontifex.core.reasons import all_named, named, paths
 from pontifex.core.routing.rules.algebra import boxes_of
 from pontifex.core.routing.rules.rules import RuleList, leaves_by_uplink, passes_on
 from pontifex.core.routing.tables.first_hop import first_hop
-from pontifex.core.routing.tables.tables import Clause, Tables
+from pontifex.core.routing.tables.tables import ResolvedRule, Tables
 from pontifex.core.routing.trace.decide import Decision, DecisionKind, decide
 from pontifex.core.routing.trace.flow import Conditions, Flow
 from pontifex.core.routing.trace.flow_path import End
@@ -56,7 +56,7 @@ def _order(listed: RuleList) -> Iterator[Finding]:
         yield finding(Code.POLICY_CONFLICTING, (_place(rule, "position"), _place(other, "position")), why)
 
 
-def _rule(tables: Tables, gateway: Gateway, clause: Clause) -> Iterator[Finding]:
+def _rule(tables: Tables, gateway: Gateway, clause: ResolvedRule) -> Iterator[Finding]:
     rule = clause.rule
     elsewhere = [path.id for path in rule.paths if not _is_here(tables, gateway, path.type, path.id)]
     if elsewhere:
@@ -109,7 +109,7 @@ def _class(design: Design, rule: Rule) -> Iterator[Finding]:
         yield finding(Code.POLICY_CLASS_UNMARKED, (_place(rule, "dscp"),), paths.ClassUnmarked(named(rule), tuple(lone)))
 
 
-def _leak(tables: Tables, gateway: Gateway, clause: Clause) -> paths.LeaksOnFailure | None:
+def _leak(tables: Tables, gateway: Gateway, clause: ResolvedRule) -> paths.LeaksOnFailure | None:
     """Return how traffic that a rule sends into tunnels leaves unprotected when they are down; None when it doesn't."""
     rule = clause.rule
     tunnels = {path.id: "taken down" for path in rule.paths if path.type is PathType.TUNNEL}
@@ -124,7 +124,7 @@ def _leak(tables: Tables, gateway: Gateway, clause: Clause) -> paths.LeaksOnFail
     return None
 
 
-def _points(tables: Tables, gateway: Gateway, clause: Clause) -> Iterator[Flow]:
+def _points(tables: Tables, gateway: Gateway, clause: ResolvedRule) -> Iterator[Flow]:
     """Yield flows of a rule's traffic: from the first of each range, and of what routes cut out of its destinations."""
     entries = tables.of(gateway).entries
     count = 0

@@ -22,7 +22,7 @@ def translation_findings(design: Design, joined: JoinedSites) -> Iterator[Findin
         inside = networks_of(design, translation)
         if not inside:
             gone = (Remedy(title="Remove it", operations=(Remove(type=ObjectType.TRANSLATION, id=translation.id),)),)
-            nothing = addresses.NamesNothing(translation.inside)
+            nothing = addresses.NoNetworkInside(translation.inside)
             yield finding(Code.TRANSLATION_NAMES_NOTHING, (_place(translation, "inside"),), nothing, gone)
         elif translation.kind is TranslationKind.BEHIND_ONE:
             as_one = addresses.SeenAsOne(all_named(inside), translation.inside, translation.outside)

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from pontifex.core.ipsec import Protocol
-from pontifex.core.ipsec.reading import Reading, Word, WordKind, read_proposals
+from pontifex.core.ipsec.reading import ProposalReading, Word, WordKind, read_proposals
 from pontifex.core.ipsec.reading.reader import TextTooLong
 
 
@@ -27,7 +27,7 @@ class CryptoLines:
     """Lines that nothing else was found in."""
 
     _texts: dict[int, str] = field(default_factory=dict)  # by the number of the line
-    _reading: Reading | None = None
+    _reading: ProposalReading | None = None
 
     def take(self, number: int, text: str) -> None:
         """Take a line in."""

@@ -12,7 +12,7 @@ from pydantic import Field, ValidationError
 
 from pontifex.core.addressing import Prefix, Selector
 from pontifex.core.forms.crypto import CryptoLines
-from pontifex.core.forms.labels import ALONE, FAR, LABELS, LABELS_AT_START, OWN, PROOF_WORDS, SEPARATELY, Asked
+from pontifex.core.forms.labels import ALONE, FAR, OWN, PROOF_WORDS, SEPARATELY, Asked, labels, labels_at_start
 from pontifex.core.forms.sides import Whose, inside, viewpoint
 from pontifex.core.forms.values import BLOCK, Said, Unclear, address_in, identity_of, networks_in, said_of
 from pontifex.core.handover.sheets.worksheet import answered_part
@@ -231,7 +231,7 @@ def _parted(number: int, line: str) -> _Line:
         if alone:
             return _Line(number, line, "", line, alone)
         label, value = _label_before_blank(line) or (label, value)
-    asked = next((asked for asked, pattern in LABELS if pattern.fullmatch(label)), None) if label else None
+    asked = next((asked for asked, pattern in labels() if pattern.fullmatch(label)), None) if label else None
     if asked is Asked.PROOF and not any(pattern.search(value) for pattern, _ in PROOF_WORDS):
         asked = None  # "Authentication: SHA256" is about a hash
     if asked in (Asked.MODE, Asked.ROLE, Asked.VERSION) and not value:
@@ -241,7 +241,7 @@ def _parted(number: int, line: str) -> _Line:
 
 def _label_before_blank(line: str) -> tuple[str, str] | None:
     """Part a line whose label ends with a mere blank, as in "Peer 203.0.113.9"."""
-    for asked, pattern in LABELS_AT_START:
+    for asked, pattern in labels_at_start():
         found = pattern.match(line)
         if found and asked is not Asked.REMARK:
             return found[0].strip(), line[found.end() :].strip(" -–")

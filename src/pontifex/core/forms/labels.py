@@ -1,9 +1,13 @@
-"""What the labels of a form ask for, in the words and languages in which forms are written."""
+"""What the labels of a form ask for, in the words and languages in which forms are written.
+
+The patterns of whole labels are made when the first form is read: making them takes longer than reading many forms.
+"""
 
 from __future__ import annotations
 
 import re
 from enum import Enum
+from functools import cache
 from typing import Final
 
 
@@ -80,10 +84,6 @@ OWN: Final = re.compile(rf"(?<!\w)(?:{_OWN})(?!\w)", re.IGNORECASE)
 FAR: Final = re.compile(rf"(?<!\w)(?:{_FAR})(?!\w)", re.IGNORECASE)
 _SIDES: Final = rf"(?:(?:{_OWN}|{_FAR})(?: (?:side|end|site)(?:'s)?)?[ -]{{1,3}})?"
 _OF_A_SIDE: Final = rf"(?: (?:of|at|on) (?:the )?(?:{_OWN}|{_FAR})(?: side)?)?"
-LABELS: Final = tuple(
-    (asked, re.compile(rf"(?:the )?{_SIDES}(?:{pattern}){_OF}{_OF_A_SIDE}", re.IGNORECASE)) for asked, pattern in _LABELS
-)
-LABELS_AT_START: Final = tuple((asked, re.compile(rf"{pattern.pattern}(?=\s)", re.IGNORECASE)) for asked, pattern in LABELS)
 ALONE: Final = tuple(  # what says something by itself, without a label
     (asked, re.compile(pattern, re.IGNORECASE))
     for asked, pattern in (
@@ -109,3 +109,19 @@ YES: Final = re.compile(
     r"(?:yes|on|enabled?|true|active|ja|aktiv|oui|activé|sí|si|required|forced?|always|auto(?:matic)?)\b.*", re.IGNORECASE
 )
 NO: Final = re.compile(r"(?:no|off|disabled?|false|none|nein|inaktiv|non|désactivé|not\s+\w+)\b.*", re.IGNORECASE)
+
+
+@cache
+def labels() -> tuple[tuple[Asked, re.Pattern[str]], ...]:
+    """Return what each label asks for, to be held against a whole label."""
+    return tuple((asked, re.compile(_whole(pattern), re.IGNORECASE)) for asked, pattern in _LABELS)
+
+
+@cache
+def labels_at_start() -> tuple[tuple[Asked, re.Pattern[str]], ...]:
+    """Return what each label asks for, to be held against a line that begins with it."""
+    return tuple((asked, re.compile(rf"{_whole(pattern)}(?=\s)", re.IGNORECASE)) for asked, pattern in _LABELS)
+
+
+def _whole(pattern: str) -> str:
+    return rf"(?:the )?{_SIDES}(?:{pattern}){_OF}{_OF_A_SIDE}"

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import ClassVar, Final
 
-from pontifex.core.routing.tables.tables import Clause
+from pontifex.core.routing.tables.tables import ResolvedRule
 
 _SET: Final = 0x40
 MARK_MASK: Final = 0x7F  # of one field
@@ -21,7 +21,7 @@ class Stages:
 
     SHIFTS: ClassVar = tuple(range(0, 7 * _FIELDS, 7))
 
-    def __init__(self, clauses: Sequence[Clause]) -> None:
+    def __init__(self, clauses: Sequence[ResolvedRule]) -> None:
         self._clauses = tuple(clauses)
         self._stage: list[int] = []  # of each rule: how many fields are in use before it
         stage, marked = 0, False

@@ -25,7 +25,7 @@ from pontifex.core.handover.classes import MARK_MASK, Stages
 from pontifex.core.handover.interfaces import Interfaces, Key, NamedInterface, Routers
 from pontifex.core.handover.nft import nft_table
 from pontifex.core.kinds import AddressKind, OnFailure, Outranking, Side, TranslatedSide, Tunnel
-from pontifex.core.routing.tables.tables import Clause, GatewayTable, Origin, TableEntry, Tables, prefixes_of
+from pontifex.core.routing.tables.tables import GatewayTable, Origin, ResolvedRule, TableEntry, Tables, prefixes_of
 
 FIRST_PREFERENCE: Final = 1000  # of the kernel's rules; one for each combination of source and destination follows
 _FIRST_TABLE: Final = 1000  # of the rules' tables
@@ -221,7 +221,7 @@ def _peers_within(planning: _Planning) -> Iterator[tuple[Tunnel, Side, Address]]
             yield tunnel, side, peer
 
 
-def _paths(planning: _Planning, clause: Clause, family: Family, number: int) -> Iterator[LinuxRoute]:
+def _paths(planning: _Planning, clause: ResolvedRule, family: Family, number: int) -> Iterator[LinuxRoute]:
     for order, path in enumerate(clause.rule.paths, start=1):
         hop = planning.interfaces.by_path(path, family)
         if hop:
@@ -294,7 +294,7 @@ def _rule(planning: _Planning, preference: int, words: str) -> Iterator[str]:
 
 
 def _clause(
-    planning: _Planning, clause: Clause, table: int, marks: tuple[int, ...] | None, preference: Iterator[int]
+    planning: _Planning, clause: ResolvedRule, table: int, marks: tuple[int, ...] | None, preference: Iterator[int]
 ) -> Iterator[str]:
     """One kernel rule for each source, destination, protocol and class."""
     asked = [""] if marks is None else [f"fwmark {mark:#x}/{MARK_MASK << _shift(mark):#x} " for mark in marks]
@@ -323,7 +323,7 @@ class _Match:
     below: int = 0  # the highest port that it is not about, where it is about all above
 
 
-def _matches(clause: Clause) -> Iterator[tuple[Family, _Match]]:
+def _matches(clause: ResolvedRule) -> Iterator[tuple[Family, _Match]]:
     """Yield what the kernel's rules are to ask for, one for each combination of source and destination."""
     for family in Family:
         everything = Selector(family, 0, family.last)

@@ -9,7 +9,7 @@ from pontifex.core.addressing.selector import ANY_PORT, ANY_PROTOCOL
 from pontifex.core.handover.classes import MARK_MASK, Stages, mark
 from pontifex.core.handover.interfaces import Interfaces
 from pontifex.core.kinds import Filter, FilterDirection, Outranking, Side, TranslatedSide, Translation, TranslationKind, Tunnel
-from pontifex.core.routing.tables.tables import Clause, GatewayTable, Origin, TableEntry
+from pontifex.core.routing.tables.tables import GatewayTable, Origin, ResolvedRule, TableEntry
 
 _WORD = {Family.V4: "ip", Family.V6: "ip6"}
 _PROTOCOL_FAMILY = {Family.V4: "ipv4", Family.V6: "ipv6"}
@@ -34,7 +34,7 @@ def _chain(name: str, hook: str, priority: str, lines: list[str], type_: str = "
     return [f"  chain {name} {{", head, *(f"    {line}" for line in lines), "  }"]
 
 
-def _classes(clauses: Sequence[Clause]) -> list[str]:
+def _classes(clauses: Sequence[ResolvedRule]) -> list[str]:
     """Leave the class in the mark, after translation, for the rules that ask for it: as it comes, or as rules above mark it."""
     stages = Stages(clauses)
     lines: list[str] = []
@@ -91,7 +91,7 @@ def _by_policy(entry: TableEntry) -> Iterator[str]:
             yield from_ + _to(word, entry.to)
 
 
-def _about(clause: Clause) -> Iterator[tuple[str, str]]:
+def _about(clause: ResolvedRule) -> Iterator[tuple[str, str]]:
     for family, word in _WORD.items():
         sources = None if clause.sources is None else [source for source in clause.sources if source.family is family]
         boxes = (

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from pontifex.core.ike import child
-from pontifex.core.ike.ike_sa import IkeSa, Phase, Task
+from pontifex.core.ike.ike_sa import DueRequest, IkeSa, IkeSaState
 from pontifex.core.ike.machine import Machine
 from pontifex.core.ike.message import HEADER_OCTETS, Header, Message
 from pontifex.core.ike.payloads import Notify, NotifyType, Payload, PayloadType
@@ -36,7 +36,7 @@ def between(sa: IkeSa, message_id: int) -> bytes:
 
 def is_initial_contact(m: Machine, sa: IkeSa) -> bool:
     """Whether this is the only IKE SA that the end knows of."""
-    return not any(other.phase is Phase.ESTABLISHED for other in m.sas.values() if other is not sa)
+    return not any(other.phase is IkeSaState.ESTABLISHED for other in m.sas.values() if other is not sa)
 
 
 def finish_initiator(m: Machine, sa: IkeSa, message: Message) -> None:
@@ -46,8 +46,8 @@ def finish_initiator(m: Machine, sa: IkeSa, message: Message) -> None:
     sa.mobike = m.settings.mobike and message.notified(NotifyType.MOBIKE_SUPPORTED) is not None
     child.first_answered(m, sa, message)
     for other in m.sas.values():
-        if other is not sa and other.phase is Phase.ESTABLISHED and m.settings.reauthenticate:
-            other.waiting.append((Task.DELETE_IKE, b""))  # the new one takes its place (section 2.8.3)
+        if other is not sa and other.phase is IkeSaState.ESTABLISHED and m.settings.reauthenticate:
+            other.waiting.append((DueRequest.DELETE_IKE, b""))  # the new one takes its place (section 2.8.3)
 
 
 def forget_others(m: Machine, sa: IkeSa) -> None:
@@ -55,7 +55,7 @@ def forget_others(m: Machine, sa: IkeSa) -> None:
     if not m.settings.forgets_others:
         return
     for other in list(m.sas.values()):
-        if other is not sa and other.far_identity == sa.far_identity and other.phase is not Phase.KEYED:
+        if other is not sa and other.far_identity == sa.far_identity and other.phase is not IkeSaState.KEYED:
             m.end(other, "the caller says that it has no other")
 
 

@@ -8,7 +8,7 @@ from pontifex.core.ike import child, succession
 from pontifex.core.ike.child import Agreed, agree, selectors, settle
 from pontifex.core.ike.configuring import networks
 from pontifex.core.ike.effects import LogLevel
-from pontifex.core.ike.ike_sa import Creation, Heard, IkeSa, Phase, Purpose
+from pontifex.core.ike.ike_sa import Creation, Heard, IkeSa, IkeSaState, Purpose
 from pontifex.core.ike.machine import NONCE_OCTETS, RETRY_CREATION_S, Machine
 from pontifex.core.ike.message import ExchangeType, Message
 from pontifex.core.ike.offers import child_offer, first_method, ike_offer, take, taken_of
@@ -170,7 +170,7 @@ def _give_up(m: Machine, sa: IkeSa, creation: Creation) -> None:
 def requested(m: Machine, sa: IkeSa, heard: Heard) -> Answer:
     """Answer CREATE_CHILD_SA."""
     message = heard.message
-    if sa.phase is not Phase.ESTABLISHED:
+    if sa.phase is not IkeSaState.ESTABLISHED:
         return (Notify(NotifyType.TEMPORARY_FAILURE),)
     offers = message.needed(SecurityAssociation).proposals
     creation = Creation(makes_ike=offers[0].protocol == PROTOCOL_IKE, initiated=False)

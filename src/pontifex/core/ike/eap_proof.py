@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from functools import partial
 
 from pontifex.core.eap import EapError, EapPeer, EapServer, EapSettings, eap_peer, eap_server
-from pontifex.core.eap.method import Accepted, Judged, Refused
+from pontifex.core.eap.method import Judged, PeerProved, Refused
 from pontifex.core.eap.tls_method import TlsProof
 from pontifex.core.ike import child
 from pontifex.core.ike.authenticating import finish_initiator, forget_others, mobike_agreed
@@ -68,7 +68,7 @@ def _go_on(m: Machine, sa: IkeSa, eap: EapCaller, message: Message) -> None:
     answer = _taken(eap.peer, payload)
     if isinstance(answer, Refused):
         m.end(sa, f"EAP failed: {answer.reason}", LogLevel.ERROR)
-    elif isinstance(answer, Accepted):
+    elif isinstance(answer, PeerProved):
         eap.key = answer.key
         proof = Authentication(SHARED_KEY, _by_key(sa, eap.key, eap.own, by_initiator=True))
         m.ask(sa, Purpose.EAP_PROOF, ExchangeType.IKE_AUTH, (proof,))
@@ -123,10 +123,10 @@ def requested(m: Machine, sa: IkeSa, eap: EapCalled, message: Message) -> Sequen
 
 def _proved(m: Machine, sa: IkeSa, eap: EapCalled, proof: Authentication) -> Sequence[Payload]:
     accepted = eap.judged
-    fits = isinstance(accepted, Accepted) and hmac.compare_digest(
+    fits = isinstance(accepted, PeerProved) and hmac.compare_digest(
         proof.octets, _by_key(sa, accepted.key, eap.far, by_initiator=True)
     )
-    if not isinstance(accepted, Accepted) or not fits:
+    if not isinstance(accepted, PeerProved) or not fits:
         m.log("The caller's proof is refused: it doesn't fit the key of EAP.", LogLevel.ERROR)
         return (Notify(NotifyType.AUTHENTICATION_FAILED),)
     if eap.request.notified(NotifyType.INITIAL_CONTACT):

@@ -10,7 +10,7 @@ from pontifex.core.addressing import Address
 from pontifex.core.entropy import Entropy
 from pontifex.core.ike import creation, eap_proof, initiator, moving, responder, succession, upkeep
 from pontifex.core.ike.effects import Effect, LogLevel, Redial, Socket
-from pontifex.core.ike.ike_sa import Creation, Heard, IkeSa, Phase, Purpose
+from pontifex.core.ike.ike_sa import Creation, Heard, IkeSa, IkeSaState, Purpose
 from pontifex.core.ike.machine import Machine
 from pontifex.core.ike.message import NO_SPI, ExchangeType, Header, Message, read_message
 from pontifex.core.ike.payloads import MalformedError, Notify, NotifyType, Payload, Unknown
@@ -42,7 +42,7 @@ _REQUESTED: Final[dict[tuple[ExchangeType, bool], Callable[[Machine, IkeSa, Hear
     (ExchangeType.INFORMATIONAL, True): upkeep.informed,
     (ExchangeType.INFORMATIONAL, False): upkeep.informed,
 }
-_PROVED: Final = (Phase.ESTABLISHED, Phase.ENDING)
+_PROVED: Final = (IkeSaState.ESTABLISHED, IkeSaState.ENDING)
 
 
 class Endpoint:
@@ -80,7 +80,7 @@ class Endpoint:
     @property
     def stands(self) -> bool:
         """Whether an IKE SA stands, or one is being made."""
-        return any(sa.phase is not Phase.ENDED for sa in self._machine.sas.values())
+        return any(sa.phase is not IkeSaState.ENDED for sa in self._machine.sas.values())
 
     @property
     def due(self) -> float:
@@ -220,7 +220,7 @@ class Endpoint:
             )
             return
         sa.heard_at, sa.expected_id = m.now, sa.expected_id + 1
-        if sa.far_behind_nat or sa.phase is Phase.KEYED:
+        if sa.far_behind_nat or sa.phase is IkeSaState.KEYED:
             sa.local, sa.remote = destination, source  # where a NAT has moved it, or the caller has floated to (section 2.23)
         self._reply(sa, Heard(message, octets, opened.plain, None, source, destination), opened)
 
@@ -239,7 +239,7 @@ class Endpoint:
         if header.exchange == ExchangeType.IKE_INTERMEDIATE and not reply.error:
             responder.rekey_after_intermediate(m, sa)
         ends = upkeep.ends_by(message) if header.exchange == ExchangeType.INFORMATIONAL else None
-        if sa.phase is Phase.KEYED:
+        if sa.phase is IkeSaState.KEYED:
             told = f"this end refused {header.name}: {reply.error.name}" if reply.error else eap_proof.why_ended(sa)
             ends = told or ends
         if ends:

@@ -24,7 +24,7 @@ FIRST_RETRY_S: Final = 2.0  # each further one after twice the time; RFC 7296 se
 MOST_TRIES: Final = 5
 
 
-class Phase(Enum):
+class IkeSaState(Enum):
     """How far an IKE SA is."""
 
     INIT = "init"  # no keys yet
@@ -50,7 +50,7 @@ class Purpose(Enum):
     MOVE = "move"
 
 
-class Task(Enum):
+class DueRequest(Enum):
     """What is to be asked for when no other request waits for its answer."""
 
     REKEY_IKE = "rekey-ike"
@@ -162,7 +162,7 @@ class IkeSa:
     local: Socket
     remote: Socket
     creation: Creation
-    phase: Phase = Phase.INIT
+    phase: IkeSaState = IkeSaState.INIT
     suite: Suite | None = None
     keys: IkeKeys | None = None
     sending: Direction | None = None
@@ -170,7 +170,7 @@ class IkeSa:
     next_id: int = 0
     expected_id: int = 0
     request: Request | None = None
-    waiting: deque[tuple[Task, bytes]] = field(default_factory=deque)  # with the Child SA that it is about
+    waiting: deque[tuple[DueRequest, bytes]] = field(default_factory=deque)  # with the Child SA that it is about
     answered: tuple[bytes, ...] = ()  # the last answer, for a request that comes again
     reassembly: dict[bool, Reassembly] = field(default_factory=lambda: {True: Reassembly(), False: Reassembly()})
     first_sent: bytes = b""

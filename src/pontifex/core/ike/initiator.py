@@ -9,7 +9,7 @@ from pontifex.core.ike import child, configuring, eap_proof
 from pontifex.core.ike.authenticating import between, finish_initiator, intermediate, is_initial_contact
 from pontifex.core.ike.effects import LogLevel, Socket
 from pontifex.core.ike.identities import identification
-from pontifex.core.ike.ike_sa import Creation, Heard, IkeSa, Phase, Purpose
+from pontifex.core.ike.ike_sa import Creation, Heard, IkeSa, IkeSaState, Purpose
 from pontifex.core.ike.keys import first_seed, next_seed
 from pontifex.core.ike.machine import NONCE_OCTETS, Machine
 from pontifex.core.ike.message import NO_SPI, ExchangeType, Message
@@ -120,7 +120,7 @@ def _keyed(m: Machine, sa: IkeSa, message: Message, octets: bytes) -> None:
     elif m.settings.mobike and m.settings.nat_traversal is not NatTraversal.OFF:
         sa.float_to_nat_port()  # a NAT may come on the way (RFC 4555 section 3.3)
     m.key(sa, taken.suite, taken.chosen, first_seed(taken.suite, secret, creation.nonces))
-    sa.phase = Phase.KEYED
+    sa.phase = IkeSaState.KEYED
     _go_on(m, sa)
 
 
@@ -195,7 +195,7 @@ def auth_answered(m: Machine, sa: IkeSa, heard: Heard) -> None:
     refused = refused or _why_not_with_eap(m.settings)
     if refused:
         m.log(f"The other end's proof is refused: {refused}.", LogLevel.ERROR)
-        sa.phase = Phase.ENDING
+        sa.phase = IkeSaState.ENDING
         refusal = (Notify(NotifyType.AUTHENTICATION_FAILED),)
         m.ask(sa, Purpose.DELETE_IKE, ExchangeType.INFORMATIONAL, refusal)
         return

@@ -17,7 +17,7 @@ from pontifex.core.ike.effects import (
     LogLevel,
     Send,
 )
-from pontifex.core.ike.ike_sa import FIRST_RETRY_S, Child, IkeSa, Phase, Purpose, Request
+from pontifex.core.ike.ike_sa import FIRST_RETRY_S, Child, IkeSa, IkeSaState, Purpose, Request
 from pontifex.core.ike.keys import IkeKeys, ike_keys
 from pontifex.core.ike.message import ExchangeType, Message, write_message
 from pontifex.core.ike.payloads import Payload
@@ -81,7 +81,7 @@ class Machine:
 
     def establish(self, sa: IkeSa, rekeyed: bool = False) -> None:
         """Let an IKE SA stand from now on."""
-        sa.phase = Phase.ESTABLISHED
+        sa.phase = IkeSaState.ESTABLISHED
         lifetime = self.settings.ike_lifetime_s
         if lifetime:
             sa.rekey_at = self.now + max(lifetime - self.settings.margin_s, 1.0)
@@ -97,11 +97,11 @@ class Machine:
 
     def end(self, sa: IkeSa, reason: str, level: LogLevel = LogLevel.INFO) -> None:
         """Take an IKE SA out of use, and all its Child SAs."""
-        if sa.phase is Phase.ENDED:
+        if sa.phase is IkeSaState.ENDED:
             return
         for child in list(sa.children.values()):
             self.remove_child(sa, child)
-        sa.phase, sa.request = Phase.ENDED, None
+        sa.phase, sa.request = IkeSaState.ENDED, None
         sa.waiting.clear()
         self.sas.pop(sa.own_spi, None)
         self.log(f"The IKE SA ended: {reason}.", level)

@@ -7,7 +7,7 @@ from typing import Final
 
 from pontifex.core.addressing import Address, Family
 from pontifex.core.ike.effects import IkeMoved, Socket
-from pontifex.core.ike.ike_sa import Heard, IkeSa, Phase, Purpose, Task
+from pontifex.core.ike.ike_sa import DueRequest, Heard, IkeSa, IkeSaState, Purpose
 from pontifex.core.ike.machine import Machine
 from pontifex.core.ike.message import ExchangeType
 from pontifex.core.ike.nat_detection import nat_detection, nats_seen
@@ -18,13 +18,13 @@ _TOLD_BY: Final = {Family.V4: NotifyType.ADDITIONAL_IP4_ADDRESS, Family.V6: Noti
 
 def move(m: Machine, sa: IkeSa, address: Address) -> None:
     """Go on from another address. The end that made the IKE SA moves it; the other one tells where it is (section 3.5)."""
-    if not sa.mobike or sa.phase is not Phase.ESTABLISHED:
+    if not sa.mobike or sa.phase is not IkeSaState.ESTABLISHED:
         return
     sa.local = Socket(address, sa.local.port)
     m.log(f"The address is {address} now: on from there.")
     if sa.request:
         m.send(sa, sa.request.message, sa.request.datagrams)  # what waits for its answer goes from there as well
-    sa.waiting.append((Task.MOVE if sa.initiated else Task.TELL_ADDRESS, b""))
+    sa.waiting.append((DueRequest.MOVE if sa.initiated else DueRequest.TELL_ADDRESS, b""))
 
 
 def ask_to_move(m: Machine, sa: IkeSa) -> None:
@@ -65,7 +65,7 @@ def _follow(m: Machine, sa: IkeSa, heard: Heard) -> None:
     if told and len(told.octets) == family.bits // 8:
         sa.remote = Socket(Address(family, int.from_bytes(told.octets)), sa.remote.port)
         m.log(f"The other end is at {sa.remote.address} now.")
-        sa.waiting.append((Task.MOVE, b""))
+        sa.waiting.append((DueRequest.MOVE, b""))
 
 
 def move_answered(m: Machine, sa: IkeSa, heard: Heard) -> None:

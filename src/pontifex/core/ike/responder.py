@@ -9,7 +9,7 @@ from pontifex.core.ike import child, eap_proof
 from pontifex.core.ike.authenticating import between, forget_others, intermediate, mobike_agreed
 from pontifex.core.ike.effects import LogLevel, Socket
 from pontifex.core.ike.identities import identification
-from pontifex.core.ike.ike_sa import Creation, Heard, IkeSa, Phase
+from pontifex.core.ike.ike_sa import Creation, Heard, IkeSa, IkeSaState
 from pontifex.core.ike.initiator import supported
 from pontifex.core.ike.keys import first_seed, next_seed
 from pontifex.core.ike.machine import NONCE_OCTETS, Machine
@@ -63,7 +63,7 @@ def init_requested(
     creation = Creation(makes_ike=True, initiated=False, chosen=taken.chosen, suite=taken.suite)
     creation.nonce_i, creation.nonce_r, creation.own_spi = nonce.octets, m.entropy(NONCE_OCTETS), m.entropy(8)
     creation.secrets.append(secret)
-    sa = IkeSa(False, message.header.spi_i, creation.own_spi, destination, source, creation, Phase.KEYED)
+    sa = IkeSa(False, message.header.spi_i, creation.own_spi, destination, source, creation, IkeSaState.KEYED)
     sa.first_heard, sa.heard_at, sa.expected_id = octets, m.now, 1
     sa.fragments = m.settings.fragments and message.notified(NotifyType.IKEV2_FRAGMENTATION_SUPPORTED) is not None
     sa.behind_nat, sa.far_behind_nat = nats_seen(m.settings.nat_traversal, message, source, destination)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pontifex.core.ike import child
-from pontifex.core.ike.ike_sa import Creation, IkeSa, Phase, Purpose, Task
+from pontifex.core.ike.ike_sa import Creation, DueRequest, IkeSa, IkeSaState, Purpose
 from pontifex.core.ike.keys import next_seed
 from pontifex.core.ike.machine import Machine
 
@@ -34,17 +34,17 @@ def _child(m: Machine, sa: IkeSa, creation: Creation) -> None:
     rival = old.rival
     old.rekeying, old.rival, old.replaced = False, None, True
     if rival is None:
-        sa.waiting.append((Task.DELETE_CHILD, old.sa.spi_in))
+        sa.waiting.append((DueRequest.DELETE_CHILD, old.sa.spi_in))
     elif _least_nonce(creation) < _least_nonce(rival):
         m.log("Both ends rekeyed the Child SA at once: the other end's is kept.")
         made.replaced = True
-        sa.waiting.append((Task.DELETE_CHILD, made.sa.spi_in))
+        sa.waiting.append((DueRequest.DELETE_CHILD, made.sa.spi_in))
     else:
         m.log("Both ends rekeyed the Child SA at once: this end's is kept.")
         loser = sa.children.get(rival.own_spi)
         if loser:
             loser.replaced = True  # the other end deletes it
-        sa.waiting.append((Task.DELETE_CHILD, old.sa.spi_in))
+        sa.waiting.append((DueRequest.DELETE_CHILD, old.sa.spi_in))
 
 
 def _ike(m: Machine, sa: IkeSa, creation: Creation) -> None:
@@ -61,10 +61,10 @@ def _ike(m: Machine, sa: IkeSa, creation: Creation) -> None:
     if rival and _least_nonce(creation) < _least_nonce(rival[0]):
         m.log("Both ends rekeyed the IKE SA at once: the other end's is kept.")
         _inherit(sa, rival[1])
-        made.waiting.append((Task.DELETE_IKE, b""))
+        made.waiting.append((DueRequest.DELETE_IKE, b""))
     else:
         _inherit(sa, made)
-        sa.waiting.append((Task.DELETE_IKE, b""))
+        sa.waiting.append((DueRequest.DELETE_IKE, b""))
 
 
 def _made(m: Machine, sa: IkeSa, creation: Creation) -> IkeSa:
@@ -88,9 +88,9 @@ def _made(m: Machine, sa: IkeSa, creation: Creation) -> IkeSa:
 def _inherit(sa: IkeSa, made: IkeSa) -> None:
     """Let the new IKE SA have the Child SAs of the old one, and what waits to be asked about them."""
     made.children, sa.children = sa.children, {}
-    made.waiting.extend(task for task in sa.waiting if task[0] is not Task.DELETE_IKE)
+    made.waiting.extend(task for task in sa.waiting if task[0] is not DueRequest.DELETE_IKE)
     sa.waiting.clear()
-    sa.phase = Phase.ENDING
+    sa.phase = IkeSaState.ENDING
     sa.rekey_at = float("inf")
 
 

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 
 from pontifex.core.ike import creation, moving
 from pontifex.core.ike.effects import Keepalive, LogLevel, Redial
-from pontifex.core.ike.ike_sa import FIRST_RETRY_S, MOST_TRIES, Heard, IkeSa, Phase, Purpose, Task
+from pontifex.core.ike.ike_sa import FIRST_RETRY_S, MOST_TRIES, DueRequest, Heard, IkeSa, IkeSaState, Purpose
 from pontifex.core.ike.machine import Machine
 from pontifex.core.ike.message import ExchangeType, Message
 from pontifex.core.ike.payloads import Delete, Payload
@@ -18,9 +18,9 @@ def due_times(m: Machine, sa: IkeSa) -> Iterator[float]:
     """Yield the times at which something is due of an IKE SA."""
     if sa.request:
         yield sa.request.due
-    elif sa.waiting and sa.phase in (Phase.ESTABLISHED, Phase.ENDING):
+    elif sa.waiting and sa.phase in (IkeSaState.ESTABLISHED, IkeSaState.ENDING):
         yield m.now
-    if sa.phase is Phase.ESTABLISHED:
+    if sa.phase is IkeSaState.ESTABLISHED:
         yield sa.rekey_at
         for child in sa.children.values():
             yield child.ends_at
@@ -37,15 +37,15 @@ def tend(m: Machine, sa: IkeSa) -> None:
     """Do what is due of an IKE SA."""
     if sa.request and sa.request.due <= m.now:
         _resend(m, sa)
-    if sa.phase is Phase.ENDED:
+    if sa.phase is IkeSaState.ENDED:
         return
     if sa.ends_at <= m.now:
         _expire(m, sa)
         return
-    if sa.phase is Phase.ESTABLISHED:
+    if sa.phase is IkeSaState.ESTABLISHED:
         _tend_lifetimes(m, sa)
         _keep_alive(m, sa)
-    if sa.request is None and sa.waiting and sa.phase in (Phase.ESTABLISHED, Phase.ENDING):
+    if sa.request is None and sa.waiting and sa.phase in (IkeSaState.ESTABLISHED, IkeSaState.ENDING):
         _ask_next(m, sa)
 
 
@@ -66,13 +66,13 @@ def _resend(m: Machine, sa: IkeSa) -> None:
 def _expire(m: Machine, sa: IkeSa) -> None:
     """Delete an IKE SA whose lifetime is over; one that is being deleted already is gone at once."""
     sa.ends_at = math.inf
-    if sa.phase is not Phase.ESTABLISHED:
+    if sa.phase is not IkeSaState.ESTABLISHED:
         m.end(sa, "its lifetime is over", LogLevel.WARNING)
         return
     m.log("The lifetime of the IKE SA is over.", LogLevel.WARNING)
     for child in list(sa.children.values()):
         m.remove_child(sa, child)
-    sa.phase = Phase.ENDING
+    sa.phase = IkeSaState.ENDING
     m.ask(sa, Purpose.DELETE_IKE, ExchangeType.INFORMATIONAL, (Delete(PROTOCOL_IKE),))
 
 
@@ -83,22 +83,22 @@ def _tend_lifetimes(m: Machine, sa: IkeSa) -> None:
             _drop(m, sa, child.sa.spi_in)
         elif child.rekey_at <= m.now and not child.rekeying and not child.replaced:
             child.rekey_at = float("inf")
-            sa.waiting.append((Task.REKEY_CHILD, child.sa.spi_in))
+            sa.waiting.append((DueRequest.REKEY_CHILD, child.sa.spi_in))
     if sa.rekey_at <= m.now:
         sa.rekey_at = float("inf")
         if m.settings.reauthenticate:
             m.log("Time to authenticate anew.")
             m.effects.append(Redial())
         else:
-            sa.waiting.append((Task.REKEY_IKE, b""))
+            sa.waiting.append((DueRequest.REKEY_IKE, b""))
 
 
 def _drop(m: Machine, sa: IkeSa, spi: bytes) -> None:
     """Take a Child SA out of use and tell the other end; an end that calls asks for another in its place."""
     m.remove_child(sa, sa.children[spi])
-    sa.waiting.append((Task.DELETE_CHILD, spi))
+    sa.waiting.append((DueRequest.DELETE_CHILD, spi))
     if m.settings.redials:
-        sa.waiting.append((Task.NEW_CHILD, b""))
+        sa.waiting.append((DueRequest.NEW_CHILD, b""))
 
 
 def _check_at(m: Machine, sa: IkeSa) -> float:
@@ -118,19 +118,19 @@ def _ask_next(m: Machine, sa: IkeSa) -> None:
     """Ask for what has waited longest: one request at a time (section 2.3)."""
     task, spi = sa.waiting.popleft()
     match task:
-        case Task.DELETE_IKE:
+        case DueRequest.DELETE_IKE:
             m.ask(sa, Purpose.DELETE_IKE, ExchangeType.INFORMATIONAL, (Delete(PROTOCOL_IKE),))
-        case Task.DELETE_CHILD:
+        case DueRequest.DELETE_CHILD:
             m.ask(sa, Purpose.DELETE_CHILD, ExchangeType.INFORMATIONAL, (Delete(PROTOCOL_ESP, (spi,)),), spi)
-        case Task.REKEY_IKE:
+        case DueRequest.REKEY_IKE:
             creation.ask_for_ike(m, sa)
-        case Task.MOVE:
+        case DueRequest.MOVE:
             moving.ask_to_move(m, sa)
-        case Task.TELL_ADDRESS:
+        case DueRequest.TELL_ADDRESS:
             moving.tell_address(m, sa)
-        case Task.NEW_CHILD:
+        case DueRequest.NEW_CHILD:
             creation.ask_for_child(m, sa, None)
-        case Task.REKEY_CHILD if spi in sa.children and not sa.children[spi].replaced:
+        case DueRequest.REKEY_CHILD if spi in sa.children and not sa.children[spi].replaced:
             creation.ask_for_child(m, sa, spi)
 
 

@@ -4,7 +4,7 @@ A reader turns text into records, each with the line it came from; the plan turn
 """
 
 from pontifex.core.importing.grid_rows import plan_rows
-from pontifex.core.importing.plan import ImportLine, ImportPlan, Outcome, plan_import
+from pontifex.core.importing.plan import ImportLine, ImportPlan, LineOutcome, plan_import
 from pontifex.core.importing.read import read_text
 
-__all__ = ["ImportLine", "ImportPlan", "Outcome", "plan_import", "plan_rows", "read_text"]
+__all__ = ["ImportLine", "ImportPlan", "LineOutcome", "plan_import", "plan_rows", "read_text"]

@@ -10,7 +10,7 @@ from typing import Any, Final
 from pydantic import ValidationError
 
 from pontifex.core.importing.cells import CellError, ObjectNames, cell_value
-from pontifex.core.importing.plan import ImportLine, ImportPlan, Outcome
+from pontifex.core.importing.plan import ImportLine, ImportPlan, LineOutcome
 from pontifex.core.importing.record import shortened
 from pontifex.core.importing.tables import separator_of
 from pontifex.core.importing.words import as_name, folded
@@ -51,14 +51,14 @@ class _Rows:
         except ValidationError as error:
             first = error.errors()[0]
             titles = [column.title for column in self.columns if first["loc"][:1] == (column.field,)]
-            outcome, became, detail = Outcome.UNREAD, "", ": ".join((*titles, reason_of(first)))
+            outcome, became, detail = LineOutcome.UNREAD, "", ": ".join((*titles, reason_of(first)))
         except CellError as error:
-            outcome, became, detail = Outcome.UNREAD, "", str(error)
+            outcome, became, detail = LineOutcome.UNREAD, "", str(error)
         self.lines.append(ImportLine(line=number, text=text, outcome=outcome, became=became, detail=detail))
 
-    def _read(self, cells: list[str]) -> tuple[Outcome, str, str]:
+    def _read(self, cells: list[str]) -> tuple[LineOutcome, str, str]:
         if len(cells) > len(self.columns):
-            return Outcome.UNREAD, "", f"has {len(cells)} cells; {len(self.columns)} at most"
+            return LineOutcome.UNREAD, "", f"has {len(cells)} cells; {len(self.columns)} at most"
         site = self._new_site(cells)
         given = zip(self.columns, cells, strict=False)
         values = {
@@ -70,18 +70,18 @@ class _Rows:
             values[self.columns[0].field] = site.id
         missing = [column.title for column in columns_of(self.kind) if column.required and values.get(column.field) in (None, "")]
         if missing:
-            return Outcome.UNREAD, "", f"still needs: {', '.join(missing)}"
+            return LineOutcome.UNREAD, "", f"still needs: {', '.join(missing)}"
         fresh = self.kind.model.model_validate({"id": self._id(values)} | values)
         became = f"{self.kind.name.label} {fresh.name or getattr(fresh, 'prefix', '')}"
         alike = self._known[self._key(fresh)]
         changed = [self.kind.model.model_validate(member.model_dump(mode="json") | values) for member in alike]
         if any(now == before for now, before in zip(changed, alike, strict=True)):
-            return Outcome.SAME, became, ""
+            return LineOutcome.SAME, became, ""
         known = alike[0] if len(alike) == 1 else None  # of several routes to one prefix a row means none of those there
         item = changed[0] if known else fresh
         self._keep(item, site)
         detail = f"with a new site, {site.name}" if site else ""
-        return (Outcome.CHANGES if known else Outcome.NEW), became, detail
+        return (LineOutcome.CHANGES if known else LineOutcome.NEW), became, detail
 
     def _keep(self, item: DesignMember, site: Site | None) -> None:
         for member in filter(None, (site, item)):
@@ -110,7 +110,9 @@ class _Rows:
         for problem in problems:
             place = self.line_of[problem.index]
             line = self.lines[place]
-            told = ImportLine(line=line.line, text=line.text, outcome=Outcome.UNREAD, became=line.became, detail=problem.reason)
+            told = ImportLine(
+                line=line.line, text=line.text, outcome=LineOutcome.UNREAD, became=line.became, detail=problem.reason
+            )
             self.lines[place] = told
 
 
@@ -121,7 +123,7 @@ def plan_rows(design: Design, type_: ObjectType, text: str) -> ImportPlan:
     lines = text.splitlines()
     if len(lines) > MOST_ROWS:
         reason = f"the paste holds {len(lines)} rows; {MOST_ROWS} at most at once. Nothing was taken over"
-        rows.lines.append(ImportLine(line=1, text="", outcome=Outcome.UNREAD, became="", detail=reason))
+        rows.lines.append(ImportLine(line=1, text="", outcome=LineOutcome.UNREAD, became="", detail=reason))
         lines = []
     separator = (separator_of(lines[0]) if lines else "") or ","
     reader = csv.reader(lines, delimiter=separator, skipinitialspace=True)

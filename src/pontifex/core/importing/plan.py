@@ -33,7 +33,7 @@ from pontifex.core.space.room import around
 from pontifex.core.validation_reasons import reason_of
 
 
-class Outcome(Enum):
+class LineOutcome(Enum):
     """What a line leads to."""
 
     NEW = "new"
@@ -49,7 +49,7 @@ class ImportLine:
 
     line: Annotated[int, Field(title="Line", description="From 1; in JSON the element's number.")]
     text: Annotated[str, Field(title="What stands there")]
-    outcome: Outcome
+    outcome: LineOutcome
     became: Annotated[str, Field(title="What it became", examples=["network kiosks 10.65.8.0/24 at Ostvik Terminal"])]
     detail: Annotated[str, Field(title="What would change, or why not")] = ""
 
@@ -64,19 +64,19 @@ class ImportPlan:
 
 
 @dataclass(frozen=True, slots=True)
-class _Line:
-    outcome: Outcome
+class _Became:
+    outcome: LineOutcome
     became: str = ""
     detail: str = ""
 
 
 def plan_import(design: Design, taken_for: str, records: Read, site_id: str = "", gateway_id: str = "") -> ImportPlan:
     """Return what importing would change. Networks without a site go to the one given; routes and rules need a gateway."""
-    planner = _Planner(design, site_id, gateway_id)
+    planner = _ImportPlanner(design, site_id, gateway_id)
     lines = []
     planner.meet([record for _, record in records if isinstance(record, NetworkRecord)])
     order = sorted(range(len(records)), key=lambda k: _turn(records[k][1]))
-    found: dict[int, list[_Line]] = {k: planner.take(records[k][1]) for k in order}
+    found: dict[int, list[_Became]] = {k: planner.take(records[k][1]) for k in order}
     for k, (place, _) in enumerate(records):
         lines += [_shown(place, line) for line in found[k]]
     return ImportPlan(taken_for=taken_for, lines=tuple(lines), operations=tuple(map(put, planner.draft.changed())))
@@ -89,11 +89,11 @@ def _turn(record: Record) -> tuple[int, int]:
     return (0, 0) if isinstance(record, NetworkRecord | InterfaceRecord) else (2, 0)
 
 
-def _shown(place: SourceLine, line: _Line) -> ImportLine:
+def _shown(place: SourceLine, line: _Became) -> ImportLine:
     return ImportLine(line=place.line, text=place.text, outcome=line.outcome, became=line.became, detail=line.detail)
 
 
-class _Planner:
+class _ImportPlanner:
     """The design as it becomes, record by record."""
 
     def __init__(self, design: Design, site_id: str, gateway_id: str) -> None:
@@ -110,18 +110,18 @@ class _Planner:
             if known:
                 self._met.add(known)
 
-    def take(self, record: Record) -> list[_Line]:
+    def take(self, record: Record) -> list[_Became]:
         if isinstance(record, Unread):
-            return [_Line(Outcome.UNREAD, detail=record.reason)]
+            return [_Became(LineOutcome.UNREAD, detail=record.reason)]
         if isinstance(record, Passed):
-            return [_Line(Outcome.PASSED, detail=record.reason)]
+            return [_Became(LineOutcome.PASSED, detail=record.reason)]
         try:
             return self._readers()[type(record)](record)
         except ValidationError as error:
             first = error.errors()[0]
-            return [_Line(Outcome.UNREAD, detail=f"{' '.join(map(str, first['loc']))}: {reason_of(first)}".lstrip(": "))]
+            return [_Became(LineOutcome.UNREAD, detail=f"{' '.join(map(str, first['loc']))}: {reason_of(first)}".lstrip(": "))]
 
-    def _readers(self) -> dict[type, Callable[[Any], list[_Line]]]:
+    def _readers(self) -> dict[type, Callable[[Any], list[_Became]]]:
         return {
             NetworkRecord: self._network,
             RangeRecord: self._range,
@@ -133,10 +133,10 @@ class _Planner:
 
     # networks, ranges, hosts
 
-    def _network(self, record: NetworkRecord) -> list[_Line]:
+    def _network(self, record: NetworkRecord) -> list[_Became]:
         site = self._site(record.site)
         if site is None:
-            return [_Line(Outcome.UNREAD, detail="it is not said at which site; choose one, or name it in the line")]
+            return [_Became(LineOutcome.UNREAD, detail="it is not said at which site; choose one, or name it in the line")]
         fields = dict(record.fields)
         zone = str(fields.get("zone", ""))
         known = self._network_at.get((site.id, record.prefix, zone))
@@ -161,7 +161,7 @@ class _Planner:
         known = self.draft.named(Network, site.id, name)
         return known if known in self.draft.before[Network] and known not in self._met else None
 
-    def _add_network(self, site: Site, name: str, prefix: Prefix, fields: dict[str, object], note: str) -> _Line:
+    def _add_network(self, site: Site, name: str, prefix: Prefix, fields: dict[str, object], note: str) -> _Became:
         wanted = {"role": NetworkRole.USER.value, **fields, "prefix": str(prefix)}
         unique = self.draft.free_name(Network, site.id, name)
         made = Network.model_validate(
@@ -169,15 +169,15 @@ class _Planner:
         )
         self.draft.keep(made)
         self._network_at[site.id, made.prefix, made.zone] = made.id
-        return _Line(Outcome.NEW, f"network {unique} {prefix} at {site.name}", note)
+        return _Became(LineOutcome.NEW, f"network {unique} {prefix} at {site.name}", note)
 
-    def _range(self, record: RangeRecord) -> list[_Line]:
+    def _range(self, record: RangeRecord) -> list[_Became]:
         site = self._site(record.site)
         if site is None:
-            return [_Line(Outcome.UNREAD, detail="it is not said at which site; choose one, or name it in the line")]
+            return [_Became(LineOutcome.UNREAD, detail="it is not said at which site; choose one, or name it in the line")]
         holding = self.draft.holding(site, around(_edges(record.range)))
         if holding and AddressRange.of(holding.prefix) == record.range:  # the network itself, written as a range
-            return [_Line(Outcome.SAME, f"network {holding.name} {holding.prefix} at {site.name}")]
+            return [_Became(LineOutcome.SAME, f"network {holding.name} {holding.prefix} at {site.name}")]
         if holding:
             what = f"DHCP range {record.range} of {holding.name} at {site.name}"
             return [self._with_range(holding, record.range, what)]
@@ -187,23 +187,23 @@ class _Planner:
         note = "" if exact else f"the smallest block around {record.range}, which becomes a DHCP range of it"
         return [self._add_network(site, record.name or str(record.range), block, ranges, note)]
 
-    def _with_range(self, network: Network, one: AddressRange, what: str) -> _Line:
+    def _with_range(self, network: Network, one: AddressRange, what: str) -> _Became:
         if one in network.dhcp_ranges:
-            return _Line(Outcome.SAME, what)
+            return _Became(LineOutcome.SAME, what)
         ranges = sorted((*network.dhcp_ranges, one), key=lambda r: r.first)
         return self._change(Network, network.id, {"dhcp_ranges": [str(r) for r in ranges]}, what)
 
-    def _host(self, record: HostRecord) -> list[_Line]:
+    def _host(self, record: HostRecord) -> list[_Became]:
         named = self._site(record.site) if record.site or self._site_id else None
         bits = record.address.family.bits
         holding = self.draft.holding(named, Prefix(record.address.family, record.address.value, bits))
         if holding is None:
             where = f" at {named.name}" if named else ""
             detail = f"no network{where} holds {record.address}; bring the network in first, or write {record.address}/{bits}"
-            return [_Line(Outcome.UNREAD, detail=detail)]
+            return [_Became(LineOutcome.UNREAD, detail=detail)]
         return [self._put_host(holding, record)]
 
-    def _put_host(self, network: Network, record: HostRecord) -> _Line:
+    def _put_host(self, network: Network, record: HostRecord) -> _Became:
         what = f"host {record.name or record.address} {record.address} in {network.name}"
         known = self.draft.host_at.get((network.id, record.address))
         fields: dict[str, object] = {**record.fields, "address": str(record.address)}
@@ -216,11 +216,11 @@ class _Planner:
             {"id": self.draft.free_id(Host, f"{network.id} {name}"), "network_id": network.id, "name": name, **fields}
         )
         self.draft.keep(made)
-        return _Line(Outcome.NEW, what)
+        return _Became(LineOutcome.NEW, what)
 
     # what a Linux gateway says of itself
 
-    def _interface(self, record: InterfaceRecord) -> list[_Line]:
+    def _interface(self, record: InterfaceRecord) -> list[_Became]:
         gateway = self._design.gateway_by_id.get(self._gateway_id)
         if gateway is None:
             return [_no_gateway()]
@@ -237,12 +237,12 @@ class _Planner:
             return [self._change(Network, known, fields, f"network {self._name_of(known)} {prefix} at {site.name}")]
         return [self._add_network(site, record.device, prefix, fields, f"{gateway.name} has {record.interface} there")]
 
-    def _uplink(self, record: InterfaceRecord) -> _Line:
+    def _uplink(self, record: InterfaceRecord) -> _Became:
         address = record.interface.address
         what = f"uplink {record.device} with {address}"
         mine = [candidate for candidate in self.draft.lists[Uplink].values() if candidate.gateway_id == self._gateway_id]
         if any(uplink.address == address for uplink in mine):
-            return _Line(Outcome.SAME, what)
+            return _Became(LineOutcome.SAME, what)
         known = next((candidate for candidate in mine if folded(candidate.name) == folded(record.device)), None)
         if known:
             return self._change(Uplink, known.id, {"address": str(address)}, what)
@@ -254,16 +254,17 @@ class _Planner:
             address=address,
         )
         self.draft.keep(made)
-        return _Line(Outcome.NEW, what, "a fixed public address, taken for granted")
+        return _Became(LineOutcome.NEW, what, "a fixed public address, taken for granted")
 
-    def _route(self, record: RouteRecord) -> list[_Line]:
+    def _route(self, record: RouteRecord) -> list[_Became]:
         if self._gateway_id not in self._design.gateway_by_id:
             return [_no_gateway()]
         hop: dict[str, Any] = {"via": record.via} if record.via else self._device(record.device)
         if not hop:
             return [
-                _Line(
-                    Outcome.UNREAD, detail=f"'{record.device}' is neither a tunnel nor an uplink here, and there is no next hop"
+                _Became(
+                    LineOutcome.UNREAD,
+                    detail=f"'{record.device}' is neither a tunnel nor an uplink here, and there is no next hop",
                 )
             ]
         what = f"route {record.prefix} by {record.via or record.device}"
@@ -277,9 +278,9 @@ class _Planner:
             return [self._change(Route, same[0].id, {"metric": record.metric}, what)]
         id_ = self.draft.free_id(Route, f"{self._gateway_id.removesuffix('-gateway')} to {record.prefix}")
         self.draft.keep(Route(id=id_, gateway_id=self._gateway_id, prefix=record.prefix, metric=record.metric, **hop))
-        return [_Line(Outcome.NEW, what)]
+        return [_Became(LineOutcome.NEW, what)]
 
-    def _rule(self, record: RuleRecord) -> list[_Line]:
+    def _rule(self, record: RuleRecord) -> list[_Became]:
         if self._gateway_id not in self._design.gateway_by_id:
             return [_no_gateway()]
         device = self._device(record.table)
@@ -294,7 +295,7 @@ class _Planner:
             return [self._change(Rule, known, {field: dumped[field] for field in fields}, what)]
         id_ = self.draft.free_id(Rule, f"{self._gateway_id.removesuffix('-gateway')} rule {record.position}")
         self.draft.keep(Rule(id=id_, gateway_id=self._gateway_id, name=name, paths=paths, **fields))
-        return [_Line(Outcome.NEW, what, note)]
+        return [_Became(LineOutcome.NEW, what, note)]
 
     def _device(self, name: str) -> dict[str, str]:
         """Return the tunnel or uplink of the gateway that a device or table is called after."""
@@ -316,9 +317,9 @@ class _Planner:
         """Return the site of a name, made when it isn't there; the one given where the line says none."""
         return self.draft.site(name) if name else self.draft.lists[Site].get(self._site_id)
 
-    def _change(self, type_: type[FrozenModel], id_: str, fields: dict[str, Any], what: str) -> _Line:
+    def _change(self, type_: type[FrozenModel], id_: str, fields: dict[str, Any], what: str) -> _Became:
         changed = self.draft.change(type_, id_, fields)
-        return _Line(Outcome.CHANGES, what, changed) if changed else _Line(Outcome.SAME, what)
+        return _Became(LineOutcome.CHANGES, what, changed) if changed else _Became(LineOutcome.SAME, what)
 
 
 _NO_GATEWAY: Final = "choose the gateway that printed it"
@@ -330,5 +331,5 @@ def _edges(some: AddressRange) -> tuple[Prefix, Prefix]:
     return first, last
 
 
-def _no_gateway() -> _Line:
-    return _Line(Outcome.UNREAD, detail=_NO_GATEWAY)
+def _no_gateway() -> _Became:
+    return _Became(LineOutcome.UNREAD, detail=_NO_GATEWAY)

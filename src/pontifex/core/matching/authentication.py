@@ -24,7 +24,7 @@ def judge_method(ends: TunnelEnds, side: Side) -> Judgement:
     if expected is None:
         return Judgement(Verdict.UNKNOWN, unknown.ExpectedProofNotKnown(side.other))
     if given is not expected:
-        reason = auth.ProofsDiffer(side, auth.Proof.of(given), auth.Proof.of(expected))
+        reason = auth.ProofsDiffer(side, auth.ProofNamed.of(given), auth.ProofNamed.of(expected))
         copies = ends.copies(f"how {ends.names[side]} proves itself", *fields)
         return Judgement(Verdict.DIFFERS, reason, Code.AUTH_METHOD_DIFFERS, copies)
     if given is AuthMethod.EAP:
@@ -32,7 +32,7 @@ def judge_method(ends: TunnelEnds, side: Side) -> Judgement:
         if fault:
             remedies = tuple(_by_certificate(ends, prover) for prover in (side.other, side))
             return Judgement(Verdict.DIFFERS, fault, Code.AUTH_EAP_MISPLACED, remedies)
-    return Judgement(Verdict.AGREED, auth.ProofAgreed(auth.Proof.of(given)))
+    return Judgement(Verdict.AGREED, auth.ProofAgreed(auth.ProofNamed.of(given)))
 
 
 def _by_certificate(ends: TunnelEnds, side: Side) -> Remedy:

@@ -118,7 +118,7 @@ def _fits(ends: TunnelEnds, field: str, most: int, code: Code, unit: child.Unit)
         if len(large) > 1:
             left, right = (ends.end(side).with_valid({field: most}) for side in SIDES)
             remedies = (ends.set_ends(f"Give both ends {most}", left, right),)
-        reason = child.TooLarge(tuple(child.IsSetTo(side, getattr(ends.end(side), field)) for side in large), unit, most)
+        reason = child.PacketsTooLarge(tuple(child.IsSetTo(side, getattr(ends.end(side), field)) for side in large), unit, most)
         return Judgement(Verdict.NARROWED, reason, code, remedies, value)
     if any(getattr(ends.end(side), field) for side in SIDES):
         return Judgement(Verdict.AGREED, child.SizeFits(unit, most), value=value)

@@ -32,7 +32,7 @@ def _told(name: str, *lines: str, is_routine: bool = False) -> Told:
 
 
 @dataclass(slots=True)
-class Session:
+class PeerKeySession:
     """What both ends have agreed on."""
 
     own: int  # its number at this end
@@ -66,7 +66,7 @@ class PeerKeyEndpoint:
         self._own, self._entropy = own, entropy
         self._static = X25519PrivateKey.from_private_bytes(own.private)
         self._call: _Call | None = None
-        self._sessions: list[Session] = []  # the newest last
+        self._sessions: list[PeerKeySession] = []  # the newest last
         self._newest_call = -1.0  # of the other end
         self._sockets: tuple[Socket, Socket] | None = None  # its own, and where the other end was heard last
         self._redial_at = self._unheard_at = _NEVER
@@ -78,11 +78,11 @@ class PeerKeyEndpoint:
         self._static = X25519PrivateKey.from_private_bytes(own.private)
 
     @property
-    def carrying(self) -> Session | None:
+    def carrying(self) -> PeerKeySession | None:
         """The session that carries packets."""
         return self._sessions[-1] if self._sessions else None
 
-    def has(self, session: Session) -> bool:
+    def has(self, session: PeerKeySession) -> bool:
         """Whether it has the other half of a session."""
         return any(kept.id == session.id for kept in self._sessions)
 
@@ -188,7 +188,7 @@ class PeerKeyEndpoint:
         theirs, mine = handshake.keys()
         self._sockets = local, source
         answer = self._send(Datagram(DatagramKind.ANSWER, call.from_session, number, 0, body).octets(), _told("answer"))
-        return [*reached, answer, *self._stands(now, Session(number, call.from_session, mine, theirs))]
+        return [*reached, answer, *self._stands(now, PeerKeySession(number, call.from_session, mine, theirs))]
 
     def _refusal(self, caller: bytes) -> str:
         if caller == public_octets(self._static):
@@ -203,9 +203,9 @@ class PeerKeyEndpoint:
         handshake.hear_answer(answer.body)
         self._call, self._sockets = None, (local, source)
         mine, theirs = handshake.keys()
-        return [CallReached(CallStep.ANSWERED), *self._stands(now, Session(call.own, answer.from_session, mine, theirs))]
+        return [CallReached(CallStep.ANSWERED), *self._stands(now, PeerKeySession(call.own, answer.from_session, mine, theirs))]
 
-    def _stands(self, now: float, session: Session) -> list[CallEffect]:
+    def _stands(self, now: float, session: PeerKeySession) -> list[CallEffect]:
         self._sessions = [*self._sessions, session][-_KEPT:]
         self._said_at, self._unheard_at, self._redial_at = now, _NEVER, _NEVER
         return [Logged("A session with the peer stands."), CallUp(session.id, renewed=False)]

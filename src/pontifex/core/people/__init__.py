@@ -1,6 +1,6 @@
 """People who dial in: a device at the places of its day, what it may be asked, and what of its traffic goes where."""
 
-from pontifex.core.people.abilities import Asked, asked, lacking
+from pontifex.core.people.abilities import AskedAbility, asked, lacking
 from pontifex.core.people.device_trace import DeviceTrace, device_trace
 from pontifex.core.people.dialled import DialledIn, DialOutcome, dial_outcome, dialled_in
 from pontifex.core.people.flows import FlowTable, all_flows
@@ -9,7 +9,7 @@ from pontifex.core.people.place import DevicePlace, PlaceKind, place_named, plac
 from pontifex.core.people.sends import Sends
 
 __all__ = [
-    "Asked",
+    "AskedAbility",
     "DevicePlace",
     "DeviceTrace",
     "DialOutcome",

@@ -76,7 +76,7 @@ DeviceSettings = Profile | ProfileFile  # what is asked of a device: by a profil
 
 
 @dataclass(frozen=True, slots=True)
-class Asked:
+class AskedAbility:
     """Something that a profile asks of a device, and the field that says so."""
 
     ability: Ability
@@ -87,7 +87,7 @@ class Asked:
 class Lack:
     """Something that is asked and that a platform can't do; `needed` is what it could do it with."""
 
-    asked: Asked
+    asked: AskedAbility
     needed: Ability | None = None
 
     def __str__(self) -> str:
@@ -95,11 +95,11 @@ class Lack:
         return f"{self.asked.ability.label}{only}"
 
 
-def asked(profile: DeviceSettings) -> tuple[Asked, ...]:
+def asked(profile: DeviceSettings) -> tuple[AskedAbility, ...]:
     """Return what a profile asks of a device, each once, by the first field that says so."""
-    found: dict[Ability, Asked] = {}
+    found: dict[Ability, AskedAbility] = {}
     for ability, field in (*_of_call(profile), *_of_fields(profile), *_of_rules(profile)):
-        found.setdefault(ability, Asked(ability, field))
+        found.setdefault(ability, AskedAbility(ability, field))
     return tuple(found.values())
 
 

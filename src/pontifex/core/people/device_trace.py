@@ -17,7 +17,7 @@ from pontifex.core.people.abilities import lacking
 from pontifex.core.people.dialled import DialOutcome, dial_outcome, dialled_in
 from pontifex.core.people.inside import InsideAnswer, inside_answers
 from pontifex.core.people.place import DevicePlace
-from pontifex.core.people.sends import Packet, Sender, Sends, Sent, TunnelState, is_nobodys_outside
+from pontifex.core.people.sends import DeviceTunnelState, OutgoingPacket, SendDecision, Sender, Sends, is_nobodys_outside
 from pontifex.core.routing import ANY_SERVICE, Conditions, End, Flow, Tables, Trace, trace
 
 
@@ -127,10 +127,10 @@ def device_trace(
     call = dial_outcome(dialled_in(design, profile, place), today)
     state = tunnel_state(answers, call)
     sender = Sender(design, profile, place, platform)
-    packet = Packet(target.address, target.service, target.application, target.name)
+    packet = OutgoingPacket(target.address, target.service, target.application, target.name)
     found = _followed(tables, sender, target, packet, state)
-    dialled = state is TunnelState.UP
-    down = sender.sent(packet, TunnelState.DOWN if dialled else state)
+    dialled = state is DeviceTunnelState.UP
+    down = sender.sent(packet, DeviceTunnelState.DOWN if dialled else state)
     return DeviceTrace(
         place=place.title,
         prefix=place.prefix,
@@ -157,13 +157,13 @@ class _Followed:
     """What becomes of a packet that a sender sends."""
 
     resolver: ResolverAnswer | None
-    sent: Sent
+    sent: SendDecision
     beyond: Trace | None
     arrives: bool
     verdict: str
 
 
-def _followed(tables: Tables, sender: Sender, target: Target, packet: Packet, state: TunnelState) -> _Followed:
+def _followed(tables: Tables, sender: Sender, target: Target, packet: OutgoingPacket, state: DeviceTunnelState) -> _Followed:
     """Follow a packet: who resolves its name, where it is sent, and what becomes of it beyond the gateway."""
     resolver = _resolver(sender, target, state) if target.name else None
     sent = sender.sent(packet, state)
@@ -172,10 +172,12 @@ def _followed(tables: Tables, sender: Sender, target: Target, packet: Packet, st
     return _Followed(resolver, sent, beyond, arrives, _verdict(sent.way, beyond, resolver, target))
 
 
-def _leased(tables: Tables, sender: Sender, target: Target, packet: Packet, lease: Network, renewed: _Followed) -> LeasedTrace:
+def _leased(
+    tables: Tables, sender: Sender, target: Target, packet: OutgoingPacket, lease: Network, renewed: _Followed
+) -> LeasedTrace:
     """Follow the packet by the routes that DHCP handed out to the device (RFC 3442); its resolver is asked by them as well."""
     holder = replace(sender, leased=tuple(route.prefix for route in lease.dhcp_routes))
-    found = _followed(tables, holder, target, packet, TunnelState.UP)
+    found = _followed(tables, holder, target, packet, DeviceTunnelState.UP)
     return LeasedTrace(
         routes=lease.dhcp_routes,
         way=found.sent.way,
@@ -186,11 +188,11 @@ def _leased(tables: Tables, sender: Sender, target: Target, packet: Packet, leas
     )
 
 
-def tunnel_state(answers: Iterable[InsideAnswer], call: DialOutcome) -> TunnelState:
+def tunnel_state(answers: Iterable[InsideAnswer], call: DialOutcome) -> DeviceTunnelState:
     """Return how it stands with the tunnel of a device that is on."""
     if any(answer.says_inside for answer in answers):
-        return TunnelState.INSIDE
-    return TunnelState.UP if call.comes_up else TunnelState.DOWN
+        return DeviceTunnelState.INSIDE
+    return DeviceTunnelState.UP if call.comes_up else DeviceTunnelState.DOWN
 
 
 def _dials(profile: Profile, believed: InsideAnswer | None, call: DialOutcome) -> str:
@@ -201,11 +203,11 @@ def _dials(profile: Profile, believed: InsideAnswer | None, call: DialOutcome) -
     return _WHEN[profile.dial]
 
 
-def _resolver(sender: Sender, target: Target, state: TunnelState) -> ResolverAnswer:
+def _resolver(sender: Sender, target: Target, state: DeviceTunnelState) -> ResolverAnswer:
     """Say whom the device asks for a name: the longest suffix decides (RFC 8598 section 3.1), else whoever it asks there."""
-    asked = _asked(sender.profile, target.name) if state is TunnelState.UP else None
+    asked = _asked(sender.profile, target.name) if state is DeviceTunnelState.UP else None
     resolver = asked or sender.place.resolver
-    sent = sender.sent(Packet(resolver, Service((17, 17), (53, 53))), state)
+    sent = sender.sent(OutgoingPacket(resolver, Service((17, 17), (53, 53))), state)
     known = asked is not None and sent.way is not Sends.HELD and sent.way is not Sends.LOCAL
     knows = (known and sent.way is Sends.THROUGH) or (asked is None and sender.place.is_inside)
     why = f"{sent.why}; it knows the inside names" if knows else f"{sent.why}; nobody there knows inside names"

@@ -16,7 +16,7 @@ from pontifex.core.people.device_trace import tunnel_state
 from pontifex.core.people.dialled import dial_outcome, dialled_in
 from pontifex.core.people.inside import inside_answers
 from pontifex.core.people.place import PlaceKind, places
-from pontifex.core.people.sends import Packet, Sender, Sends, TunnelState
+from pontifex.core.people.sends import DeviceTunnelState, OutgoingPacket, Sender, Sends
 from pontifex.core.routing import Tables
 from pontifex.core.routing.split.split import led_to
 
@@ -70,25 +70,27 @@ def all_flows(tables: Tables, profile: Profile, today: date) -> FlowTable:
         answers = inside_answers(tables.design, profile, place)
         call = dial_outcome(dialled_in(tables.design, profile, place), today)
         state = tunnel_state(answers, call)
-        why = "" if state is TunnelState.UP else next((answer.why for answer in answers if answer.says_inside), call.sentence)
+        why = (
+            "" if state is DeviceTunnelState.UP else next((answer.why for answer in answers if answer.says_inside), call.sentence)
+        )
         for family in families_of(profile):
             sender = Sender(tables.design, profile, place, usual_platform(family))
             title = f"{place.title}, {family.value}"
             columns.append(
-                FlowColumn(place=place.kind, title=title, family=family, is_dialled=state is TunnelState.UP, dials=why)
+                FlowColumn(place=place.kind, title=title, family=family, is_dialled=state is DeviceTunnelState.UP, dials=why)
             )
             for row, (_, packet) in zip(cells, targets, strict=True):
                 row.append(_cell(sender, packet, state))
     return FlowTable(targets=tuple(target for target, _ in targets), columns=tuple(columns), rows=tuple(map(tuple, cells)))
 
 
-def _cell(sender: Sender, packet: Packet, state: TunnelState) -> FlowCell:
+def _cell(sender: Sender, packet: OutgoingPacket, state: DeviceTunnelState) -> FlowCell:
     sent = sender.sent(packet, state)
-    dropped = sender.sent(packet, TunnelState.DOWN) if state is TunnelState.UP else sent
+    dropped = sender.sent(packet, DeviceTunnelState.DOWN) if state is DeviceTunnelState.UP else sent
     return FlowCell(way=sent.way, why=sent.why, dropped_way=dropped.way)
 
 
-def _targets(tables: Tables, profile: Profile) -> Iterator[tuple[FlowTarget, Packet]]:
+def _targets(tables: Tables, profile: Profile) -> Iterator[tuple[FlowTarget, OutgoingPacket]]:
     """Yield the networks that the gateway leads to, what the rules name beside them, and the Internet."""
     design = tables.design
     for network in led_to(tables, design.gateway_by_id[profile.gateway_id]):
@@ -106,10 +108,10 @@ def _targets(tables: Tables, profile: Profile) -> Iterator[tuple[FlowTarget, Pac
             )
             address = rule.prefix.first_host if rule.prefix else host.address if host else INTERNET
             named = host.dns_name if host and host.dns_name else rule.domain or ""
-            packet = Packet(address, rule.service or Service(), rule.application or "", named)
+            packet = OutgoingPacket(address, rule.service or Service(), rule.application or "", named)
             yield FlowTarget(name=f"rule: {rule}", address=str(address), is_inside=host is not None), packet
     yield _target("the Internet", INTERNET, inside=False)
 
 
-def _target(name: str, address: Address, *, inside: bool) -> tuple[FlowTarget, Packet]:
-    return FlowTarget(name=name, address=str(address), is_inside=inside), Packet(address)
+def _target(name: str, address: Address, *, inside: bool) -> tuple[FlowTarget, OutgoingPacket]:
+    return FlowTarget(name=name, address=str(address), is_inside=inside), OutgoingPacket(address)

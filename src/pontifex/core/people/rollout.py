@@ -73,7 +73,7 @@ class NothingRolledOut(Conflict):
 
 
 @dataclass(frozen=True, slots=True)
-class Offer:
+class VersionOffer:
     """Which version is offered, which was before, and to whom."""
 
     version: int
@@ -81,18 +81,18 @@ class Offer:
     stage: RolloutStage
 
 
-def changed_offer(now: Rollout | None, act: RolloutAct, version: int) -> Offer:
+def changed_offer(now: Rollout | None, act: RolloutAct, version: int) -> VersionOffer:
     """Return what is offered after an act; `version` is what is to be offered to a few or to all. Raise NothingRolledOut."""
     if act in (RolloutAct.FIRST, RolloutAct.ALL):
         before = None if now is None else now.before if now.version == version else now.version
-        return Offer(version, before, RolloutStage(act.value))
+        return VersionOffer(version, before, RolloutStage(act.value))
     if now is None:
         raise NothingRolledOut("nothing of this profile is offered yet")
     if act is RolloutAct.STOP:
-        return Offer(now.version, now.before, RolloutStage.STOPPED)
+        return VersionOffer(now.version, now.before, RolloutStage.STOPPED)
     if now.before is None:
         raise NothingRolledOut("no version was offered before this one; stop it instead")
-    return Offer(now.before, now.version, RolloutStage.ALL)
+    return VersionOffer(now.before, now.version, RolloutStage.ALL)
 
 
 UNHEARD: Final = DeviceReport()

@@ -26,7 +26,7 @@ class Sends(Choice):
     HELD = "held"  # nowhere
 
 
-class TunnelState(Choice):
+class DeviceTunnelState(Choice):
     """How it stands with a device's tunnel."""
 
     UP = "up"
@@ -35,7 +35,7 @@ class TunnelState(Choice):
 
 
 @dataclass(frozen=True, slots=True)
-class Packet:
+class OutgoingPacket:
     """What a device is to send. The name is what was asked for, where it was one."""
 
     destination: Address
@@ -45,7 +45,7 @@ class Packet:
 
 
 @dataclass(frozen=True, slots=True)
-class Sent:
+class SendDecision:
     """Where it goes, why, and by which rule of the profile."""
 
     way: Sends
@@ -82,26 +82,26 @@ class Sender:
         routes = (listed.prefixes if listed.fits else listed.summary) if self.leased is None else self.leased
         return {family: tuple(route for route in routes if route.family is family) for family in Family}
 
-    def sent(self, packet: Packet, state: TunnelState) -> Sent:
+    def sent(self, packet: OutgoingPacket, state: DeviceTunnelState) -> SendDecision:
         """Say where a packet goes."""
-        if state is TunnelState.INSIDE:
+        if state is DeviceTunnelState.INSIDE:
             return self._without_tunnel(packet)
-        if state is TunnelState.DOWN:
+        if state is DeviceTunnelState.DOWN:
             return self._while_down(packet)
         for place, rule in enumerate(self.profile.rules):
             if self._is_followed(rule) and _names(rule, packet):
-                return Sent(_BY_RULE[rule.way], f"rule {place + 1} of the profile: {rule}", place)
+                return SendDecision(_BY_RULE[rule.way], f"rule {place + 1} of the profile: {rule}", place)
         return self._by_routes(packet.destination)
 
-    def _while_down(self, packet: Packet) -> Sent:
+    def _while_down(self, packet: OutgoingPacket) -> SendDecision:
         if self.profile.lock_down and Ability.LOCK_DOWN not in self._cannot:
-            return Sent(Sends.HELD, "lock-down: nothing leaves the device until the tunnel is up")
-        up = self.sent(packet, TunnelState.UP)
+            return SendDecision(Sends.HELD, "lock-down: nothing leaves the device until the tunnel is up")
+        up = self.sent(packet, DeviceTunnelState.UP)
         if up.way is not Sends.THROUGH:
             return up
         without = self._without_tunnel(packet)
         if self.profile.lock_down:
-            return Sent(without.way, f"{without.why}; this platform can't do the lock-down that the profile asks")
+            return SendDecision(without.way, f"{without.why}; this platform can't do the lock-down that the profile asks")
         return without
 
     def _is_followed(self, rule: TrafficRule) -> bool:
@@ -112,29 +112,29 @@ class Sender:
         }
         return not any(said and ability in self._cannot for ability, said in needs.items())
 
-    def _by_routes(self, destination: Address) -> Sent:
+    def _by_routes(self, destination: Address) -> SendDecision:
         """The narrower prefix decides between the tunnel's routes and the network that the device is in."""
         routes = [prefix for prefix in self._routes[destination.family] if prefix.holds(destination)]
         best = max(routes, key=lambda one: one.length, default=None)
         here = self.place.prefix
         if here.holds(destination) and (best is None or best.length <= here.length):
-            return Sent(Sends.LOCAL, f"{destination} lies in {here}, the network that the device is in")
+            return SendDecision(Sends.LOCAL, f"{destination} lies in {here}, the network that the device is in")
         names, takes = ("split", "the split takes") if self.leased is None else ("lease", "the routes of its lease take")
         if best:
-            return Sent(Sends.THROUGH, f"the {names} names {best}" if best.length else f"{takes} everything")
+            return SendDecision(Sends.THROUGH, f"the {names} names {best}" if best.length else f"{takes} everything")
         if destination.family not in self.split.families:
-            return Sent(Sends.BESIDE, f"the pool has no {destination.family.label}, so the tunnel doesn't carry it")
-        return Sent(Sends.BESIDE, f"the {names} doesn't name {destination}")
+            return SendDecision(Sends.BESIDE, f"the pool has no {destination.family.label}, so the tunnel doesn't carry it")
+        return SendDecision(Sends.BESIDE, f"the {names} doesn't name {destination}")
 
-    def _without_tunnel(self, packet: Packet) -> Sent:
+    def _without_tunnel(self, packet: OutgoingPacket) -> SendDecision:
         destination = packet.destination
         if self.place.prefix.holds(destination):
-            return Sent(Sends.LOCAL, f"{destination} lies in {self.place.prefix}, the network that the device is in")
+            return SendDecision(Sends.LOCAL, f"{destination} lies in {self.place.prefix}, the network that the device is in")
         if self.place.is_inside:
-            return Sent(Sends.BESIDE, "the office's own network leads there")
+            return SendDecision(Sends.BESIDE, "the office's own network leads there")
         if is_nobodys_outside(destination):
-            return Sent(Sends.BESIDE, "it goes out by the network that the device is in, where nobody has that address")
-        return Sent(Sends.BESIDE, "it goes out in clear, by the network that the device is in")
+            return SendDecision(Sends.BESIDE, "it goes out by the network that the device is in, where nobody has that address")
+        return SendDecision(Sends.BESIDE, "it goes out in clear, by the network that the device is in")
 
 
 def is_nobodys_outside(address: Address) -> bool:
@@ -142,7 +142,7 @@ def is_nobodys_outside(address: Address) -> bool:
     return is_private(Prefix.of_address(address))
 
 
-def _names(rule: TrafficRule, packet: Packet) -> bool:
+def _names(rule: TrafficRule, packet: OutgoingPacket) -> bool:
     if rule.application and rule.application.lower() != packet.application.lower():
         return False
     if rule.service and not rule.service.contains(packet.service):

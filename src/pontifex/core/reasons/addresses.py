@@ -197,7 +197,7 @@ class HostsShareAddress(Reason, text="the hosts {hosts:and}{more} have one addre
 # Translations
 
 
-class NamesNothing(Reason, text="no network there has any of {inside}"):
+class NoNetworkInside(Reason, text="no network there has any of {inside}"):
     inside: Prefix
 
 

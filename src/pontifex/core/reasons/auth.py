@@ -13,20 +13,20 @@ from pontifex.core.reasons.reason import Reason
 
 class ProofsDiffer(Reason, text="{side} gives {given}, {side:far} expects {expected}"):
     side: Side
-    given: Proof
-    expected: Proof
+    given: ProofNamed
+    expected: ProofNamed
 
 
 class ProofAgreed(Reason, text="{proof} is given and expected"):
-    proof: Proof
+    proof: ProofNamed
 
 
-class Proof(Reason, text="{article}{method}"):
+class ProofNamed(Reason, text="{article}{method}"):
     article: str
     method: AuthMethod
 
     @classmethod
-    def of(cls, method: AuthMethod) -> Proof:
+    def of(cls, method: AuthMethod) -> ProofNamed:
         """Return the proof by a method."""
         return cls("" if method is AuthMethod.EAP else "a ", method)
 

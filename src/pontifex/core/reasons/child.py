@@ -163,7 +163,7 @@ class Unit(Choice):
     SEGMENTS = "segments"
 
 
-class TooLarge(Reason, text="{ends:and}, but only {unit} of up to {most} octets fit: larger ones stall"):
+class PacketsTooLarge(Reason, text="{ends:and}, but only {unit} of up to {most} octets fit: larger ones stall"):
     ends: tuple[IsSetTo, ...]
     unit: Unit
     most: int

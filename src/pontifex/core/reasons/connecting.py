@@ -32,7 +32,7 @@ class NoNetworks(Reason, text="{site} has no network to be reached"):
     site: Named[Site]
 
 
-class TooManyNetworks(Reason, text="{site} has {count} networks, and an end names {most} at most: let routes decide"):
+class TooManyOfSite(Reason, text="{site} has {count} networks, and an end names {most} at most: let routes decide"):
     site: Named[Site]
     count: int
     most: int

@@ -85,7 +85,7 @@ class TheInternet(Reason, text="the Internet"):
     pass
 
 
-class Outside(Reason, text="{prefix}, which the design doesn't hold,"):
+class OutsideDesign(Reason, text="{prefix}, which the design doesn't hold,"):
     prefix: Prefix
 
 
@@ -96,7 +96,7 @@ class ByGateways(Reason, text=" by {gateways:some or}"):
 class ExitNotMet(Reason, text="{intent} wants {source} to reach {what}{by}; it {outcome}"):
     intent: Named[Intent]
     source: NetworkOf
-    what: TheInternet | Outside
+    what: TheInternet | OutsideDesign
     by: ByGateways | None
     outcome: Reason
 

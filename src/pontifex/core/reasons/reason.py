@@ -22,7 +22,8 @@ from dataclasses import dataclass
 from enum import Enum
 from functools import singledispatch
 from string import Formatter
-from typing import Any, ClassVar, Final, Generic, Protocol, TypeVar, dataclass_transform
+from threading import Lock
+from typing import Any, ClassVar, Final, Generic, Protocol, Self, TypeVar, dataclass_transform
 
 from pydantic import GetCoreSchemaHandler
 from pydantic_core import CoreSchema, core_schema
@@ -43,6 +44,7 @@ class Names:
 
 NO_NAMES: Final = Names()
 _MOST: Final = 3
+_MAKING: Final = Lock()
 
 
 class _HasName(Protocol):
@@ -81,17 +83,26 @@ def all_named(items: Iterable[_Kind]) -> tuple[Named[_Kind], ...]:
 class Reason:
     """What is to be said. A subclass names its parameters as fields, and its wording as `text`, a clause."""
 
+    _is_dataclass: ClassVar[bool]
     _parts: ClassVar[tuple[tuple[str, str | None, str], ...]] = ()
     text: ClassVar[str] = ""
 
     def __init_subclass__(cls, text: str = "") -> None:
         super().__init_subclass__()
-        dataclass(frozen=True)(cls)
         cls.text = text
         cls._parts = tuple((literal, name, spec or "") for literal, name, spec, _ in Formatter().parse(text))
         said = {name for _, name, _ in cls._parts if name}
         if said != inspect.get_annotations(cls).keys():
             raise TypeError(f"{cls.__name__} says other things than it knows: {sorted(said)}")
+
+    def __new__(cls, *_args: object, **_fields: object) -> Self:
+        """Make the class a dataclass before the first of it is made: of some hundreds of them, most processes say few."""
+        if "_is_dataclass" not in cls.__dict__:
+            with _MAKING:
+                if "_is_dataclass" not in cls.__dict__:
+                    dataclass(frozen=True)(cls)
+                    cls._is_dataclass = True
+        return super().__new__(cls)
 
     def clause(self, names: Names = NO_NAMES) -> str:
         """Return it as a clause, `names` being what the ends of the tunnel are called."""

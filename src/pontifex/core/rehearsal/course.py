@@ -29,7 +29,7 @@ _TRAFFIC_EVERY_S: Final = 5.0
 
 
 @dataclass(frozen=True, slots=True)
-class Conditions:
+class RehearsalConditions:
     """Under which a tunnel is rehearsed.
 
     With faults, an order of steps or a time until which to go on, it is dialled and watched; else it takes the course of all
@@ -95,7 +95,7 @@ class Course(ABC):
         was_rekeyed = any(mark.kind is MarkKind.REKEY for mark in self.world.record.marks)
         return "carried traffic, was rekeyed" if was_rekeyed else "carried traffic"
 
-    def watch(self, tunnel_id: str, under: Conditions) -> Rehearsal:
+    def watch(self, tunnel_id: str, under: RehearsalConditions) -> Rehearsal:
         """Dial, let things happen at their times, and see how long the tunnel is missing."""
         before = self._probes()
         began, happening = self.world.clock.now, under.happening

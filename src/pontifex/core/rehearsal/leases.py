@@ -103,7 +103,7 @@ def lease_course(before: Network, after: Network, block: int | None) -> tuple[Le
     """
     if before.prefix.family is Family.V6:
         raise DhcpRoutesError(f"{before.prefix}: leases of RFC 2131 are of IPv4 alone")
-    course = _Course(before, after)
+    course = _ScopeCourse(before, after)
     if block is None:
         course.of_a_host()
     else:
@@ -111,7 +111,7 @@ def lease_course(before: Network, after: Network, block: int | None) -> tuple[Le
     return course.told(block), course.wire.packets
 
 
-class _Course:
+class _ScopeCourse:
     """One course: the scope changes at its time 0."""
 
     def __init__(self, before: Network, after: Network) -> None:

@@ -14,7 +14,7 @@ from pontifex.core.matching.forecast import DECIDING
 from pontifex.core.matching.row import Row, Verdict
 from pontifex.core.model import Design
 from pontifex.core.people import DialledIn
-from pontifex.core.rehearsal.course import Conditions, Course
+from pontifex.core.rehearsal.course import Course, RehearsalConditions
 from pontifex.core.rehearsal.hosts import host_trials
 from pontifex.core.rehearsal.ike_course import IkeCourse
 from pontifex.core.rehearsal.outcome import Rehearsal
@@ -25,16 +25,16 @@ from pontifex.core.rehearsal.tls_course import TlsCourse
 from pontifex.core.rehearsal.world import World
 
 _DAY_S: Final = 86_400.0
-_AS_IT_IS: Final = Conditions()
+_AS_IT_IS: Final = RehearsalConditions()
 
 
-def rehearse(design: Design, tunnel: Tunnel, today: date, under: Conditions = _AS_IT_IS) -> Rehearsal | NotRehearsed:
+def rehearse(design: Design, tunnel: Tunnel, today: date, under: RehearsalConditions = _AS_IT_IS) -> Rehearsal | NotRehearsed:
     """Rehearse a tunnel, beginning on a day; or say why it can't be."""
     return _rehearsed(design, tunnel, compared(design, tunnel, today), today, under)
 
 
 def rehearse_dial_in(
-    dialled: DialledIn, profile: Profile, today: date, under: Conditions = _AS_IT_IS
+    dialled: DialledIn, profile: Profile, today: date, under: RehearsalConditions = _AS_IT_IS
 ) -> Rehearsal | NotRehearsed:
     """Rehearse the call of a person's device from a place: it is given an address of the pool, resolvers and suffixes."""
     rows = dialled.rows(today, dialled.beside)
@@ -52,7 +52,7 @@ def handed_out(design: Design, profile: Profile) -> HandedOut | None:
 
 
 def _rehearsed(
-    design: Design, tunnel: Tunnel, rows: Sequence[Row], today: date, under: Conditions, given: HandedOut | None = None
+    design: Design, tunnel: Tunnel, rows: Sequence[Row], today: date, under: RehearsalConditions, given: HandedOut | None = None
 ) -> Rehearsal | NotRehearsed:
     if is_peering(tunnel):
         return _peered(design, tunnel, rows, under)
@@ -68,7 +68,7 @@ def _rehearsed(
     return course.run(tunnel.id, under.seed)
 
 
-def _peered(design: Design, tunnel: Tunnel, rows: Sequence[Row], under: Conditions) -> Rehearsal | NotRehearsed:
+def _peered(design: Design, tunnel: Tunnel, rows: Sequence[Row], under: RehearsalConditions) -> Rehearsal | NotRehearsed:
     reasons = [*_unknown(rows), *why_no_peering(design, tunnel)]
     if under.happening or under.until_s is not None:
         reasons.append("nothing can be let happen to a peering")

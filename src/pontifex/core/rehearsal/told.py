@@ -16,7 +16,7 @@ from pontifex.core.rehearsal.events import Carried, MessageEvent, Sent, shown
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Passage:
+class ShownPacket:
     """One packet that is shown, or several that are routine."""
 
     at_s: Annotated[float, Field(title="From, s")]
@@ -50,14 +50,14 @@ def _counted(kinds: Iterable[str]) -> str:
     return ", ".join(f"{count} {kind if count == 1 else plural[kind]}" for kind, count in Counter(kinds).items())
 
 
-def passages(sent: Iterable[Sent]) -> Iterator[Passage]:
+def shown_packets(sent: Iterable[Sent]) -> Iterator[ShownPacket]:
     """Yield what went between the gateways, in the order of time."""
     for is_routine, group in groupby(sent, _is_routine):
         packets = list(group)
         if is_routine:
             first, last = (round(packet.at_s, 6) for packet in (packets[0], packets[-1]))
-            yield Passage(at_s=first, until_s=last, routine=_counted(map(_kind, packets)))
+            yield ShownPacket(at_s=first, until_s=last, routine=_counted(map(_kind, packets)))
         else:
             for packet in packets:
                 event = shown(packet)
-                yield Passage(at_s=event.at_s, until_s=event.at_s, message=event)
+                yield ShownPacket(at_s=event.at_s, until_s=event.at_s, message=event)

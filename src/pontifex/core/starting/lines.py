@@ -14,7 +14,7 @@ from pontifex.core.addressing.interface import Interface
 from pontifex.core.addressing.special import PRIVATE_SPACE, SHARED_SPACE, UNIQUE_LOCAL
 from pontifex.core.importing.masks import is_mask, read_block
 from pontifex.core.kinds import NetworkRole, SiteKind
-from pontifex.core.starting.words import HEADINGS, NOISE, OUTSIDE, ROLES, SITE_KINDS, Outside
+from pontifex.core.starting.words import HEADINGS, NOISE, OUTSIDE, ROLES, SITE_KINDS, OutsideAccess
 
 _LONGEST_NAME: Final = 253  # RFC 1035 section 2.3.4, as text
 _V4: Final = r"\d{1,3}(?:\.\d{1,3}){3}"
@@ -49,7 +49,7 @@ class SiteLine:
     kind: SiteKind | None = None
     region: str = ""
     networks: list[SaidNetwork] = field(default_factory=list)
-    outside: Outside | None = None
+    outside: OutsideAccess | None = None
     address: Address | None = None
     dns_name: str = ""
     left_out: list[str] = field(default_factory=list)  # words that mean nothing here

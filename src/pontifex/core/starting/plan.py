@@ -40,7 +40,7 @@ class StartText(FrozenModel):
     )
 
 
-class LineState(Choice):
+class SiteLineState(Choice):
     """What a line leads to."""
 
     NEW = "new"
@@ -55,7 +55,7 @@ class PlannedLine:
 
     line: Annotated[int, Field(title="Line", description="From 1.")]
     text: Annotated[str, Field(title="What stands there")]
-    state: LineState
+    state: SiteLineState
     became: Annotated[str, Field(title="What it becomes, or why not")] = ""
     left_out: Annotated[str, Field(title="Words that were left out")] = ""
 
@@ -74,7 +74,7 @@ _SHOWN: Final = 200  # characters of a line
 _MOST_OF_A_LINE: Final = 4000
 
 
-class _Planner:
+class _SitesPlanner:
     """A design, and what the lines add to it."""
 
     def __init__(self, design: Design, otherwise: AddressKind) -> None:
@@ -84,7 +84,7 @@ class _Planner:
         for network in design.networks:
             self._prefixes.setdefault(network.site_id, set()).add(network.prefix)
 
-    def take(self, said: SiteLine) -> tuple[LineState, str]:
+    def take(self, said: SiteLine) -> tuple[SiteLineState, str]:
         """Add what a line says. Raise LineFault where a network stands there already, before anything is added."""
         known = self.draft.site_id(said.name)
         prefixes = [network.prefix for network in said.networks]
@@ -99,7 +99,7 @@ class _Planner:
             self._add_network(site, network)
         outside = "" if site.id in self._reached else self._add_way_out(site, said)
         named = ", ".join(f"{network.name} {network.prefix}".strip() for network in said.networks) or "no network yet"
-        return LineState.ADDS if known else LineState.NEW, f"{site.name}: {named}{outside and f'; {outside}'}"
+        return SiteLineState.ADDS if known else SiteLineState.NEW, f"{site.name}: {named}{outside and f'; {outside}'}"
 
     def _add_network(self, site: Site, said: SaidNetwork) -> None:
         name = self.draft.free_name(Network, site.id, said.name or family_of(said.prefix))
@@ -151,7 +151,7 @@ def _in_words(kind: AddressKind, called: bool, address: Address | None, dns_name
 
 def plan_sites(design: Design, start: StartText) -> tuple[SitesPlan, tuple[Operation, ...]]:
     """Return what a text becomes, line by line, with the one change that adds it; lines with a fault add nothing."""
-    planner = _Planner(design, start.otherwise)
+    planner = _SitesPlanner(design, start.otherwise)
     lines = tuple(_lines(planner, start.text))
     made = planner.draft.changed()
     settings: tuple[DesignSettings, ...] = ()
@@ -164,12 +164,12 @@ def plan_sites(design: Design, start: StartText) -> tuple[SitesPlan, tuple[Opera
         lines=lines,
         sites=sum(isinstance(item, Site) for item in made),
         networks=sum(isinstance(item, Network) for item in made),
-        faults=sum(line.state is LineState.FAULT for line in lines),
+        faults=sum(line.state is SiteLineState.FAULT for line in lines),
     )
     return plan, tuple(put(item) for item in (*settings, *made))
 
 
-def _lines(planner: _Planner, text: str) -> Iterator[PlannedLine]:
+def _lines(planner: _SitesPlanner, text: str) -> Iterator[PlannedLine]:
     table: tuple[str, tuple[str, ...]] | None = None
     for number, written in enumerate(text.splitlines(), 1):
         line, shown = written.strip(), written.strip()[:_SHOWN]
@@ -178,7 +178,7 @@ def _lines(planner: _Planner, text: str) -> Iterator[PlannedLine]:
         head = headings_of(line) if len(line) <= _MOST_OF_A_LINE else None
         if head:
             table = head
-            yield PlannedLine(line=number, text=shown, state=LineState.PASSED, became="the head of a table")
+            yield PlannedLine(line=number, text=shown, state=SiteLineState.PASSED, became="the head of a table")
             continue
         try:
             if len(line) > _MOST_OF_A_LINE:
@@ -186,6 +186,6 @@ def _lines(planner: _Planner, text: str) -> Iterator[PlannedLine]:
             said = read_cells(split_line(line, table[0]), table[1]) if table else read_line(line)
             state, became = planner.take(said)
         except LineFault as fault:
-            yield PlannedLine(line=number, text=shown, state=LineState.FAULT, became=str(fault))
+            yield PlannedLine(line=number, text=shown, state=SiteLineState.FAULT, became=str(fault))
             continue
         yield PlannedLine(line=number, text=shown, state=state, became=became, left_out=", ".join(said.left_out))

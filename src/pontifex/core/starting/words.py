@@ -10,7 +10,7 @@ from pontifex.core.kinds import AddressKind, NetworkRole, SiteKind
 
 
 @dataclass(frozen=True, slots=True)
-class Outside:
+class OutsideAccess:
     """How a site reaches the outside, as far as a word says."""
 
     kind: AddressKind
@@ -27,7 +27,7 @@ _OUTSIDE: Final = (
     (r"fixed|static|fest|statisch|fixe|statique", AddressKind.FIXED_PUBLIC, True),
 )  # fmt: skip
 OUTSIDE: Final = tuple(
-    (re.compile(rf"(?<!\w)(?:{pattern})(?:\s+(?:address|ip|adresse|public))?(?!\w)", re.IGNORECASE), Outside(kind, called))
+    (re.compile(rf"(?<!\w)(?:{pattern})(?:\s+(?:address|ip|adresse|public))?(?!\w)", re.IGNORECASE), OutsideAccess(kind, called))
     for pattern, kind, called in _OUTSIDE
 )
 _SITE_KINDS: Final = {

@@ -32,7 +32,7 @@ _ALIVE: Final = Told("keep-alive", is_routine=True)
 _HEARD: Final = Told("acknowledgement", is_routine=True)
 
 
-class Phase(Enum):
+class TlsState(Enum):
     """Where a connection stands."""
 
     HELLO = "hello"
@@ -50,7 +50,7 @@ class RefusedError(Exception):
 
 
 @dataclass(slots=True)
-class Connection:
+class TlsConnection:
     """One end of it. `calls` is whether this end began it."""
 
     own: TlsSettings
@@ -60,7 +60,7 @@ class Connection:
     calls: bool
     entropy: Entropy
     replaces: bytes = b""
-    phase: Phase = Phase.HELLO
+    phase: TlsState = TlsState.HELLO
     heard_at: float = 0.0
     said_at: float = 0.0
     unanswered: int = 0  # questions to a silent end
@@ -141,8 +141,8 @@ class Connection:
 
     def end(self, why: str) -> None:
         """Give it up."""
-        if self.phase is not Phase.ENDED:
-            self.phase = Phase.ENDED
+        if self.phase is not TlsState.ENDED:
+            self.phase = TlsState.ENDED
             self._said += [Logged(f"{why}.", LogLevel.ERROR), CallEnded(why)]
 
     def taken(self) -> list[CallEffect]:
@@ -159,7 +159,7 @@ class Connection:
         self._said.append(SendSegment(self.local, self.remote, segment.octets(), told))
 
     def _hear(self, now: float, frame: Frame | None) -> None:
-        if frame is None or self.phase is Phase.ENDED:
+        if frame is None or self.phase is TlsState.ENDED:
             return
         try:
             match frame.kind:
@@ -171,7 +171,7 @@ class Connection:
                     self._session.take(frame.body)
                     self._advance(now, self._session)
                 case FrameKind.REFUSED:
-                    if self.phase is Phase.HELLO:
+                    if self.phase is TlsState.HELLO:
                         self._said.append(CallReached(CallStep.ANSWERED))
                     self._refused(_read(frame.body))
                 case _:
@@ -213,7 +213,7 @@ class Connection:
         self._advance(now, session)
 
     def _begin(self, cipher: DataCipher) -> TlsSession:
-        self._cipher, self.phase = cipher, Phase.SESSION
+        self._cipher, self.phase = cipher, TlsState.SESSION
         self._said.append(CallReached(CallStep.CIPHER_TAKEN))
         self._session = TlsSession(self.own.credentials, waits=not self.calls)
         return self._session
@@ -222,7 +222,7 @@ class Connection:
         if session.advance() and self.calls:
             self._offered = self.entropy(2 * _SECRET)
             session.write(_line(self._options()))
-        while session.stands and self.phase is Phase.SESSION and (part := session.read()):
+        while session.stands and self.phase is TlsState.SESSION and (part := session.read()):
             self._heard += part  # long lists come in several records
             if part.endswith(_END):
                 self._told(now, session, _read(self._heard))
@@ -287,7 +287,7 @@ class Connection:
         channel = DataChannel(self._cipher, digest, self.own.compresses, secrets[0])
         other = replace(channel, secret=secrets[1])
         self.outgoing, self.incoming = (channel, other) if self.calls else (other, channel)
-        self.phase, self.up_at, self.said_at = Phase.UP, now, now
+        self.phase, self.up_at, self.said_at = TlsState.UP, now, now
         self._said.append(Logged(f"The tunnel is up; data are protected by {self._cipher.value}."))
         self._said.append(CallUp(self.id, bool(self.replaces)))
 

@@ -7,7 +7,7 @@ from typing import Final
 from pontifex.core.call_effects import CallDown, CallEffect, CallEnded, CallUp
 from pontifex.core.entropy import Entropy
 from pontifex.core.ike.effects import Redial, Socket
-from pontifex.core.tls.connection import Connection, Phase
+from pontifex.core.tls.connection import TlsConnection, TlsState
 from pontifex.core.tls.data_channel import DataError
 from pontifex.core.tls.segments import Frame, FrameKind, Segment, SegmentKind
 from pontifex.core.tls.settings import TlsSettings
@@ -21,7 +21,7 @@ class TlsEndpoint:
 
     def __init__(self, own: TlsSettings, entropy: Entropy) -> None:
         self._own, self._entropy = own, entropy
-        self._connections: dict[bytes, Connection] = {}
+        self._connections: dict[bytes, TlsConnection] = {}
         self._redial_at = float("inf")
         self._renewing: set[bytes] = set()  # the connections that another one is to take the place of
 
@@ -30,15 +30,16 @@ class TlsEndpoint:
         self._own = own
 
     @property
-    def carrying(self) -> Connection | None:
+    def carrying(self) -> TlsConnection | None:
         """The connection that carries packets: the newest one."""
-        return next((connection for connection in reversed(self._connections.values()) if connection.phase is Phase.UP), None)
+        return next((connection for connection in reversed(self._connections.values()) if connection.phase is TlsState.UP), None)
 
     @property
     def is_calling(self) -> bool:
         """Whether a call of this end is under way."""
         return any(
-            connection.calls and connection.phase in (Phase.HELLO, Phase.SESSION) for connection in self._connections.values()
+            connection.calls and connection.phase in (TlsState.HELLO, TlsState.SESSION)
+            for connection in self._connections.values()
         )
 
     @property
@@ -48,15 +49,15 @@ class TlsEndpoint:
             (time for connection in self._connections.values() for time in self._times(connection)), default=self._redial_at
         )
 
-    def _times(self, one: Connection) -> tuple[float, ...]:
+    def _times(self, one: TlsConnection) -> tuple[float, ...]:
         own = self._own
         times = (one.frames.due, self._redial_at)
-        if one.phase is not Phase.UP:
+        if one.phase is not TlsState.UP:
             return times
         alive = one.said_at + own.keepalive_s if own.keepalive_s else float("inf")
         return *times, alive, one.doubted_at, self._renewal(one)
 
-    def _renewal(self, one: Connection) -> float:
+    def _renewal(self, one: TlsConnection) -> float:
         due = one.up_at + self._own.renegotiation_s if self._own.renegotiation_s else float("inf")
         return float("inf") if one.id in self._renewing else due
 
@@ -65,7 +66,7 @@ class TlsEndpoint:
         self._redial_at = float("inf")
         if self.is_calling:
             return []
-        made = Connection(self._own, self._entropy(_ID), local, remote, calls=True, entropy=self._entropy, replaces=replaces)
+        made = TlsConnection(self._own, self._entropy(_ID), local, remote, calls=True, entropy=self._entropy, replaces=replaces)
         self._connections[made.id] = made
         return self._settled(now, made, made.call(now))
 
@@ -76,12 +77,12 @@ class TlsEndpoint:
             self._redial_at = float("inf")
         for connection in list(self._connections.values()):
             said = connection.wake(now) if connection.frames.due <= now else []
-            if connection.phase is Phase.UP:
+            if connection.phase is TlsState.UP:
                 said += self._upkeep(now, connection)
             effects += self._settled(now, connection, said)
         return effects
 
-    def _upkeep(self, now: float, one: Connection) -> list[CallEffect]:
+    def _upkeep(self, now: float, one: TlsConnection) -> list[CallEffect]:
         own = self._own
         if one.doubted_at <= now:
             return one.doubt(now)
@@ -90,7 +91,7 @@ class TlsEndpoint:
             said += self._renew(now, one)
         return said
 
-    def _renew(self, now: float, one: Connection) -> list[CallEffect]:
+    def _renew(self, now: float, one: TlsConnection) -> list[CallEffect]:
         """Begin the connection that takes another one's place; the end that called calls anew."""
         self._renewing.add(one.id)
         return self.dial(now, one.local, one.remote, one.id) if one.calls else one.ask_renewal(now)
@@ -107,21 +108,21 @@ class TlsEndpoint:
             return [], *self._opened(now, one, segment)
         said = one.receive(now, segment, source)
         frame = Frame.read(segment.body) if segment.kind is SegmentKind.FRAME else None
-        if frame and frame.kind is FrameKind.RENEW and one.phase is Phase.UP and one.id not in self._renewing:
+        if frame and frame.kind is FrameKind.RENEW and one.phase is TlsState.UP and one.id not in self._renewing:
             said += self._renew(now, one)
         return self._settled(now, one, said), None, ""
 
-    def _called(self, segment: Segment, source: Socket, local: Socket) -> Connection | None:
+    def _called(self, segment: Segment, source: Socket, local: Socket) -> TlsConnection | None:
         """Return the connection that a caller begins; None where this is no beginning."""
         frame = Frame.read(segment.body) if segment.kind is SegmentKind.FRAME and segment.number == 0 else None
         if frame is None or frame.kind is not FrameKind.HELLO:
             return None
-        made = Connection(self._own, segment.connection, local, source, calls=False, entropy=self._entropy)
+        made = TlsConnection(self._own, segment.connection, local, source, calls=False, entropy=self._entropy)
         self._connections[made.id] = made
         return made
 
     @staticmethod
-    def _opened(now: float, one: Connection, segment: Segment) -> tuple[bytes | None, str]:
+    def _opened(now: float, one: TlsConnection, segment: Segment) -> tuple[bytes | None, str]:
         if one.incoming is None:
             return None, ""
         try:
@@ -131,7 +132,7 @@ class TlsEndpoint:
         one.hear(now)
         return packet, ""
 
-    def _settled(self, now: float, one: Connection, said: list[CallEffect]) -> list[CallEffect]:
+    def _settled(self, now: float, one: TlsConnection, said: list[CallEffect]) -> list[CallEffect]:
         """Let go of what has ended or was replaced, and call again where this end does."""
         effects = list(said)
         for effect in said:

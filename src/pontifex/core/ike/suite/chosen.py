@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
-from pontifex.core.ike.suite.ciphers import DataCipher, data_cipher
+from pontifex.core.ike.suite.ciphers import EncryptionAlgorithm, data_cipher
 from pontifex.core.ike.suite.macs import INTEGRITIES, PRFS, Integrity, Prf
 from pontifex.core.ipsec import Transform, TransformType
 
@@ -14,7 +14,7 @@ from pontifex.core.ipsec import Transform, TransformType
 class Suite:
     """What an IKE SA or a Child SA uses. A Child SA has no PRF of its own: `prf` is then any."""
 
-    cipher: DataCipher
+    cipher: EncryptionAlgorithm
     integrity: Integrity | None  # None where the cipher protects integrity itself
     prf: Prf
     extended_numbers: bool = False

@@ -21,7 +21,7 @@ class OpeningError(ValueError):
 
 
 @dataclass(frozen=True, slots=True)
-class DataCipher:
+class EncryptionAlgorithm:
     """An encryption algorithm with a key length."""
 
     secret_octets: int
@@ -39,7 +39,7 @@ class DataCipher:
         return self.secret_octets + self.salt_octets
 
 
-def _gcm(octets: int, icv: int) -> DataCipher:
+def _gcm(octets: int, icv: int) -> EncryptionAlgorithm:
     """AES-GCM with a shortened or whole integrity value (RFC 4106, RFC 5282)."""
 
     def seal(key: bytes, iv: bytes, plain: bytes, associated: bytes) -> bytes:
@@ -59,15 +59,15 @@ def _gcm(octets: int, icv: int) -> DataCipher:
         except InvalidTag:
             raise OpeningError("the integrity value doesn't fit") from None
 
-    return DataCipher(octets, 4, 8, 1, icv, seal, open_, counts_iv=True)
+    return EncryptionAlgorithm(octets, 4, 8, 1, icv, seal, open_, counts_iv=True)
 
 
-def _whole_gcm(octets: int) -> DataCipher:
+def _whole_gcm(octets: int) -> EncryptionAlgorithm:
     """AES-GCM with its whole integrity value."""
     return _aead(octets, 4, 16, lru_cache(maxsize=256)(AESGCM))
 
 
-def _aead(octets: int, salt: int, icv: int, make: Callable[[bytes], AESCCM | AESGCM | ChaCha20Poly1305]) -> DataCipher:
+def _aead(octets: int, salt: int, icv: int, make: Callable[[bytes], AESCCM | AESGCM | ChaCha20Poly1305]) -> EncryptionAlgorithm:
     def seal(key: bytes, iv: bytes, plain: bytes, associated: bytes) -> bytes:
         return make(key[:-salt]).encrypt(key[-salt:] + iv, plain, associated)
 
@@ -77,15 +77,15 @@ def _aead(octets: int, salt: int, icv: int, make: Callable[[bytes], AESCCM | AES
         except InvalidTag:
             raise OpeningError("the integrity value doesn't fit") from None
 
-    return DataCipher(octets, salt, 8, 1, icv, seal, open_, counts_iv=True)
+    return EncryptionAlgorithm(octets, salt, 8, 1, icv, seal, open_, counts_iv=True)
 
 
-def _ccm(octets: int, icv: int) -> DataCipher:
+def _ccm(octets: int, icv: int) -> EncryptionAlgorithm:
     """AES-CCM, of which three octets are salt (RFC 4309, RFC 5282)."""
     return _aead(octets, 3, icv, lambda key: AESCCM(key, tag_length=icv))
 
 
-def _gmac(octets: int) -> DataCipher:
+def _gmac(octets: int) -> EncryptionAlgorithm:
     """AES-GMAC, which authenticates and doesn't encrypt: the payload is associated data, too (RFC 4543 section 3.3)."""
     gcm = _gcm(octets, 16)
 
@@ -96,10 +96,10 @@ def _gmac(octets: int) -> DataCipher:
         gcm.open(key, iv, sealed[-16:], associated + iv + sealed[:-16])
         return sealed[:-16]
 
-    return DataCipher(octets, 4, 8, 1, 16, seal, open_, counts_iv=True)
+    return EncryptionAlgorithm(octets, 4, 8, 1, 16, seal, open_, counts_iv=True)
 
 
-def _cbc(algorithm: Callable[[bytes], CipherAlgorithm], octets: int, block: int) -> DataCipher:
+def _cbc(algorithm: Callable[[bytes], CipherAlgorithm], octets: int, block: int) -> EncryptionAlgorithm:
     """A block cipher in CBC mode (RFC 2451, RFC 3602)."""
 
     def seal(key: bytes, iv: bytes, plain: bytes, associated: bytes) -> bytes:  # noqa: ARG001 -- one signature for all
@@ -112,29 +112,29 @@ def _cbc(algorithm: Callable[[bytes], CipherAlgorithm], octets: int, block: int)
         machine = Cipher(algorithm(key), modes.CBC(iv)).decryptor()
         return machine.update(sealed) + machine.finalize()
 
-    return DataCipher(octets, 0, block, block, 0, seal, open_)
+    return EncryptionAlgorithm(octets, 0, block, block, 0, seal, open_)
 
 
-def _counter(algorithm: Callable[[bytes], CipherAlgorithm], octets: int) -> DataCipher:
+def _counter(algorithm: Callable[[bytes], CipherAlgorithm], octets: int) -> EncryptionAlgorithm:
     """A block cipher in counter mode: four octets of nonce, the IV, and a counter from 1 (RFC 3686, RFC 5930)."""
 
     def apply(key: bytes, iv: bytes, octets_: bytes, associated: bytes) -> bytes:  # noqa: ARG001 -- one signature for all
         machine = Cipher(algorithm(key[:-4]), modes.CTR(key[-4:] + iv + b"\0\0\0\1")).encryptor()
         return machine.update(octets_) + machine.finalize()
 
-    return DataCipher(octets, 4, 8, 1, 0, apply, apply, counts_iv=True)
+    return EncryptionAlgorithm(octets, 4, 8, 1, 0, apply, apply, counts_iv=True)
 
 
-def _null() -> DataCipher:
+def _null() -> EncryptionAlgorithm:
     """No encryption (RFC 2410)."""
 
     def same(key: bytes, iv: bytes, octets: bytes, associated: bytes) -> bytes:  # noqa: ARG001 -- one signature for all
         return octets
 
-    return DataCipher(0, 0, 0, 1, 0, same, same)
+    return EncryptionAlgorithm(0, 0, 0, 1, 0, same, same)
 
 
-_FIXED: Final[dict[int, Callable[[], DataCipher]]] = {
+_FIXED: Final[dict[int, Callable[[], EncryptionAlgorithm]]] = {
     2: lambda: _cbc(lambda key: decrepit.TripleDES(key * 3), 8, 8),  # three times one key is single DES
     3: lambda: _cbc(decrepit.TripleDES, 24, 8),
     5: lambda: _cbc(decrepit.IDEA, 16, 8),
@@ -143,7 +143,7 @@ _FIXED: Final[dict[int, Callable[[], DataCipher]]] = {
     11: _null,
     28: lambda: _aead(32, 4, 16, ChaCha20Poly1305),
 }
-_BY_KEY_LENGTH: Final[dict[int, Callable[[int], DataCipher]]] = {
+_BY_KEY_LENGTH: Final[dict[int, Callable[[int], EncryptionAlgorithm]]] = {
     12: lambda octets: _cbc(algorithms.AES, octets, 16),
     13: lambda octets: _counter(algorithms.AES, octets),
     14: lambda octets: _ccm(octets, 8),
@@ -158,7 +158,7 @@ _BY_KEY_LENGTH: Final[dict[int, Callable[[int], DataCipher]]] = {
 
 
 @lru_cache(maxsize=64)
-def data_cipher(number: int, key_length: int | None) -> DataCipher | None:
+def data_cipher(number: int, key_length: int | None) -> EncryptionAlgorithm | None:
     """Return an encryption algorithm by its number and key length in bits; None where it isn't rehearsed."""
     if number in _FIXED and key_length is None:
         return _FIXED[number]()

@@ -10,7 +10,7 @@ from typing import Final
 from pontifex.core.ipsec.proposal import Proposal, Protocol, Transform
 from pontifex.core.ipsec.reading.context import between, in_context, protocols
 from pontifex.core.ipsec.reading.drafts import Draft, drafts_of, lacking, proposals_of
-from pontifex.core.ipsec.reading.vocabulary import VOCABULARY
+from pontifex.core.ipsec.reading.vocabulary import vocabulary
 from pontifex.core.ipsec.reading.word import Tag, Word, WordKind
 from pontifex.core.ipsec.registry import TransformType
 
@@ -25,7 +25,7 @@ class TextTooLong(ValueError):
 
 
 @dataclass(frozen=True, slots=True)
-class Reading:
+class ProposalReading:
     """What was understood of a text. Nothing of it is dropped: every word is in `words`."""
 
     words: tuple[Word, ...]
@@ -45,7 +45,7 @@ class Reading:
         return self.ike if protocol is Protocol.IKE else self.child
 
 
-def read_proposals(text: str, protocol: Protocol = Protocol.IKE, *, whole: bool = True) -> Reading:
+def read_proposals(text: str, protocol: Protocol = Protocol.IKE, *, whole: bool = True) -> ProposalReading:
     """Read proposals in any of the notations of the vocabulary. Text before any heading is about `protocol`.
 
     Where the types of algorithms come round again, another proposal begins. A hash beside a combined-mode cipher is the
@@ -72,7 +72,7 @@ def read_proposals(text: str, protocol: Protocol = Protocol.IKE, *, whole: bool 
     proposals = {
         protocol: tuple(p for draft in drafts if draft.protocol is protocol for p in proposals_of(draft)) for protocol in Protocol
     }
-    return Reading(
+    return ProposalReading(
         words=tuple(sorted(words, key=lambda word: word.start)),
         ike=proposals[Protocol.IKE],
         child=proposals[Protocol.ESP],
@@ -149,7 +149,7 @@ def _words(text: str) -> Iterator[Word]:
 
 
 def _word_at(text: str, at: int) -> Word:
-    for pattern, meaning in VOCABULARY:
+    for pattern, meaning in vocabulary():
         match = pattern.match(text, at)
         if match and match[0].strip():
             return meaning(match)

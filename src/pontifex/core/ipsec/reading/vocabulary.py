@@ -8,6 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterator
 from dataclasses import replace
+from functools import cache
 from typing import Final
 
 from pontifex.core.ipsec.proposal import Protocol, Transform
@@ -227,50 +228,53 @@ _AMOUNT: Final = r"(?P<number>\d{1,3}(?:[.,' \u00a0\u202f]\d{3})+|\d{1,9}(?:[.,]
 _OF_SECTION: Final = r"(?:[ _-]*(?:sa|policy|proposals?(?!\s*#?\d)))?"
 _MODP_SIZE: Final = r"(?P<size>768|1024|1536|2048|3072|4096|6144|8192)"
 
-VOCABULARY: Final = tuple(
-    (re.compile(rf"(?<![^\W_])(?:{pattern})(?![^\W_])", re.IGNORECASE), meaning)
-    for pattern, meaning in (
-        (rf"{PROPOSAL}\s*#?\d{{1,2}}(?=\s*[:.)=-]|\s)", _said("the next proposal", Tag.PROPOSAL)),
-        (rf"{PHASE}[\s-]*(?:1|i|one)|p1|main[\s-]*mode|aggressive[\s-]*mode|ike(?:v[12])?{_OF_SECTION}", _section(Protocol.IKE)),
-        (rf"{PHASE}[\s-]*(?:2|ii|two)|p2|quick[\s-]*mode|(?:ipsec|esp|child(?:[ _-]*sa)?){_OF_SECTION}", _section(Protocol.ESP)),
-        (r"3[\s-]*des(?:[\s-]*(?:cbc|ede3?))*(?:[\s-]*168)?|triple[\s-]*des|tdes|des[\s-]*ede3(?:[\s-]*cbc)?", _fixed(_ENCR, 3)),
-        (rf"no{_GAP}esn|without\s+esn|esn[\s:=-]*(?:{NO})|no\s+extended\s+sequence\s+numbers?", _fixed(_ESN, 0)),
-        (rf"esn(?:[\s:=-]*(?:{YES}))?|extended\s+sequence\s+numbers?", _fixed(_ESN, 1)),
-        *_registry_words(),
-        (rf"prf{_GAP}aes(?:128)?{_GAP}xcbc(?:{_GAP}128)?", _fixed(_PRF, 4)),
-        (rf"prf{_GAP}aes(?:128)?{_GAP}cmac(?:{_GAP}128)?", _fixed(_PRF, 8)),
-        (rf"aes{_GAP}xcbc(?:{_GAP}(?:mac{_GAP})?96)?", _fixed(_INTEG, 5)),
-        (rf"aes{_GAP}cmac(?:{_GAP}96)?", _fixed(_INTEG, 8)),
-        (r"des(?:[\s-]*cbc)?(?:[\s-]*(?:56|64))?(?:[\s-]*bits?)?", _fixed(_ENCR, 2)),
-        (rf"chacha(?:20)?{_GAP}(?:poly{_GAP}1305)?(?:[ _-]256(?![\s-]*bit))?", _fixed(_ENCR, 28)),
-        (_BLOCK_CIPHER, _block_cipher),
-        (rf"(?P<prf>prf{_GAP}(?:is\s+)?)?(?:hmac{_GAP})?md5(?:[\s_-]*96)?", lambda match: _hashed(match, Hash.MD5)),
-        (_SHA, _sha),
-        (rf"(?:integrity|integ|auth(?:entication)?){_GAP}none|no\s+integrity", _fixed(_INTEG, 0)),
-        (PFS, _pfs),
-        (rf"(?:{GROUP}|g){_BETWEEN}{_NUMBERS}(?![\s-]*bit)", _groups),
-        (rf"(?:{GROUP}|g){_BETWEEN}{_MODP_SIZE}(?:[\s-]*bits?)?(?:[\s-]*modp)?", _sized(_MODP)),
-        (rf"{_DH}?modp{_GAP}{_MODP_SIZE}(?:[\s-]*bits?)?", _sized(_MODP)),
-        (rf"{_MODP_SIZE}[\s-]*bits?(?:[\s-]*modp)?", _sized(_MODP)),
-        (rf"brainpool{_GAP}(?:p{_GAP})?(?P<size>224|256|384|512)(?:[rt]1)?", _sized(_BRAINPOOL)),
-        (rf"ecp{_GAP}(?P<size>224|256|384|512)bp", _sized(_BRAINPOOL)),
-        (rf"(?:nist{_GAP})?(?:ecp|ecdh|secp|p)[\s_-]?(?P<size>192|224|256|384|521)(?:r1)?", _sized(_ECP)),
-        (r"(?:curve|x)?[\s-]?25519", _fixed(_KE, 31)),
-        (r"(?:curve|x)[\s-]?448", _fixed(_KE, 32)),
-        (rf"ml{_GAP}kem{_GAP}(?P<size>512|768|1024)", _sized(_ML_KEM)),
-        (r"(?:\d{1,3}(?:[., ]\d{3})+|\d{1,9}(?:\.\d{1,9})?) ?(?:kilobytes?|[kmg]i?b|[kmg]bytes?)",
-         _said("lifetime in bytes")),
-        (rf"{_AMOUNT}\s*{_TIME}", _timed),
-        (r"\d{1,3}(?:[.,' \u00a0\u202f]\d{3})+|\d{1,9}", _number),
-        (LIFETIME, _said("a label: a lifetime", Tag.LIFETIME)),
-        (ENCRYPTION, _said("a label: encryption")),
-        (INTEGRITY, _said("a label: integrity")),
-        (GROUP, _said("a label: a group", Tag.GROUP)),
-        (NO, _said("no", Tag.NO)),
-        (NOT, _said("not what follows", Tag.NOT)),
-        (YES, _said("yes", Tag.YES)),
-        (OR, _said("or", Tag.OR)),
-        (AND, _said("and", Tag.AND)),
-        (NOISE, _said("a label")),
-    )
+_WORDS: Final[tuple[tuple[str, Meaning], ...]] = (
+    (rf"{PROPOSAL}\s*#?\d{{1,2}}(?=\s*[:.)=-]|\s)", _said("the next proposal", Tag.PROPOSAL)),
+    (rf"{PHASE}[\s-]*(?:1|i|one)|p1|main[\s-]*mode|aggressive[\s-]*mode|ike(?:v[12])?{_OF_SECTION}", _section(Protocol.IKE)),
+    (rf"{PHASE}[\s-]*(?:2|ii|two)|p2|quick[\s-]*mode|(?:ipsec|esp|child(?:[ _-]*sa)?){_OF_SECTION}", _section(Protocol.ESP)),
+    (r"3[\s-]*des(?:[\s-]*(?:cbc|ede3?))*(?:[\s-]*168)?|triple[\s-]*des|tdes|des[\s-]*ede3(?:[\s-]*cbc)?", _fixed(_ENCR, 3)),
+    (rf"no{_GAP}esn|without\s+esn|esn[\s:=-]*(?:{NO})|no\s+extended\s+sequence\s+numbers?", _fixed(_ESN, 0)),
+    (rf"esn(?:[\s:=-]*(?:{YES}))?|extended\s+sequence\s+numbers?", _fixed(_ESN, 1)),
+    *_registry_words(),
+    (rf"prf{_GAP}aes(?:128)?{_GAP}xcbc(?:{_GAP}128)?", _fixed(_PRF, 4)),
+    (rf"prf{_GAP}aes(?:128)?{_GAP}cmac(?:{_GAP}128)?", _fixed(_PRF, 8)),
+    (rf"aes{_GAP}xcbc(?:{_GAP}(?:mac{_GAP})?96)?", _fixed(_INTEG, 5)),
+    (rf"aes{_GAP}cmac(?:{_GAP}96)?", _fixed(_INTEG, 8)),
+    (r"des(?:[\s-]*cbc)?(?:[\s-]*(?:56|64))?(?:[\s-]*bits?)?", _fixed(_ENCR, 2)),
+    (rf"chacha(?:20)?{_GAP}(?:poly{_GAP}1305)?(?:[ _-]256(?![\s-]*bit))?", _fixed(_ENCR, 28)),
+    (_BLOCK_CIPHER, _block_cipher),
+    (rf"(?P<prf>prf{_GAP}(?:is\s+)?)?(?:hmac{_GAP})?md5(?:[\s_-]*96)?", lambda match: _hashed(match, Hash.MD5)),
+    (_SHA, _sha),
+    (rf"(?:integrity|integ|auth(?:entication)?){_GAP}none|no\s+integrity", _fixed(_INTEG, 0)),
+    (PFS, _pfs),
+    (rf"(?:{GROUP}|g){_BETWEEN}{_NUMBERS}(?![\s-]*bit)", _groups),
+    (rf"(?:{GROUP}|g){_BETWEEN}{_MODP_SIZE}(?:[\s-]*bits?)?(?:[\s-]*modp)?", _sized(_MODP)),
+    (rf"{_DH}?modp{_GAP}{_MODP_SIZE}(?:[\s-]*bits?)?", _sized(_MODP)),
+    (rf"{_MODP_SIZE}[\s-]*bits?(?:[\s-]*modp)?", _sized(_MODP)),
+    (rf"brainpool{_GAP}(?:p{_GAP})?(?P<size>224|256|384|512)(?:[rt]1)?", _sized(_BRAINPOOL)),
+    (rf"ecp{_GAP}(?P<size>224|256|384|512)bp", _sized(_BRAINPOOL)),
+    (rf"(?:nist{_GAP})?(?:ecp|ecdh|secp|p)[\s_-]?(?P<size>192|224|256|384|521)(?:r1)?", _sized(_ECP)),
+    (r"(?:curve|x)?[\s-]?25519", _fixed(_KE, 31)),
+    (r"(?:curve|x)[\s-]?448", _fixed(_KE, 32)),
+    (rf"ml{_GAP}kem{_GAP}(?P<size>512|768|1024)", _sized(_ML_KEM)),
+    (r"(?:\d{1,3}(?:[., ]\d{3})+|\d{1,9}(?:\.\d{1,9})?) ?(?:kilobytes?|[kmg]i?b|[kmg]bytes?)",
+     _said("lifetime in bytes")),
+    (rf"{_AMOUNT}\s*{_TIME}", _timed),
+    (r"\d{1,3}(?:[.,' \u00a0\u202f]\d{3})+|\d{1,9}", _number),
+    (LIFETIME, _said("a label: a lifetime", Tag.LIFETIME)),
+    (ENCRYPTION, _said("a label: encryption")),
+    (INTEGRITY, _said("a label: integrity")),
+    (GROUP, _said("a label: a group", Tag.GROUP)),
+    (NO, _said("no", Tag.NO)),
+    (NOT, _said("not what follows", Tag.NOT)),
+    (YES, _said("yes", Tag.YES)),
+    (OR, _said("or", Tag.OR)),
+    (AND, _said("and", Tag.AND)),
+    (NOISE, _said("a label")),
 )  # fmt: skip
+
+
+@cache
+def vocabulary() -> tuple[tuple[re.Pattern[str], Meaning], ...]:
+    """Return the pattern of each notation with its meaning. They are made when the first text is read, which takes longer."""
+    return tuple((re.compile(rf"(?<![^\W_])(?:{pattern})(?![^\W_])", re.IGNORECASE), meaning) for pattern, meaning in _WORDS)

@@ -27,7 +27,7 @@ class Came(Enum):
     ITSELF = "itself"  # it is the gateway's own
 
 
-class Fate(Enum):
+class PacketFate(Enum):
     """What a gateway does with a packet."""
 
     LAN = Into.LAN
@@ -42,7 +42,7 @@ class Fate(Enum):
 class Forwarded:
     """What a gateway has done with a packet, and the packet as it leaves."""
 
-    fate: Fate
+    fate: PacketFate
     packet: HostPacket
     why: str = ""  # DROPPED
 
@@ -72,27 +72,27 @@ class Forwarder:
             return refused
         into, inside, why = self._decide(inside, came, passage, is_up=is_up)
         if into is None:
-            return Forwarded(Fate.DROPPED, inside, why)
+            return Forwarded(PacketFate.DROPPED, inside, why)
         if came is not Came.ITSELF and not self._is_known(packet, passage) and not self._lets_through(inside, came, into):
-            return Forwarded(Fate.DROPPED, inside, f"no filter of {self.own.name} lets it through")
+            return Forwarded(PacketFate.DROPPED, inside, f"no filter of {self.own.name} lets it through")
         left = self._leaving(inside, into, passage)
         if self.own.keeps_state and passage is None and packet.may_begin:
             self._passages[_ends(packet)] = _Passage(left, is_answer=False)
             self._passages.setdefault(_ends(left.turned()), _Passage(packet.turned(), is_answer=True))  # it may come by again
-        return Forwarded(Fate(into), replace(left, hops=left.hops - (came is not Came.ITSELF)))
+        return Forwarded(PacketFate(into), replace(left, hops=left.hops - (came is not Came.ITSELF)))
 
     def _not_forwarded(self, inside: HostPacket, came: Came) -> Forwarded | None:
         """Return what becomes of a packet that isn't forwarded whatever the tables say; None where they are asked."""
         if came is Came.ITSELF:
             return None
         if inside.source in self.own.addresses:
-            return Forwarded(Fate.DROPPED, inside, f"it comes back to {self.own.name}, whose own address it is from")
+            return Forwarded(PacketFate.DROPPED, inside, f"it comes back to {self.own.name}, whose own address it is from")
         if inside.destination in self.own.addresses:
-            return Forwarded(Fate.ITSELF, inside)
+            return Forwarded(PacketFate.ITSELF, inside)
         if not self.own.forwards:
-            return Forwarded(Fate.DROPPED, inside, f"{self.own.name} doesn't forward")
+            return Forwarded(PacketFate.DROPPED, inside, f"{self.own.name} doesn't forward")
         if inside.hops <= 1:
-            return Forwarded(Fate.EXPIRED, inside)
+            return Forwarded(PacketFate.EXPIRED, inside)
         return None
 
     def _passage(self, packet: HostPacket) -> _Passage | None:

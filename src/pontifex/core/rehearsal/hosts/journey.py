@@ -11,7 +11,7 @@ from pontifex.core.addressing.special import is_others
 from pontifex.core.ike.effects import Socket
 from pontifex.core.kinds import Side
 from pontifex.core.rehearsal.hosts.configured import OwnHosts
-from pontifex.core.rehearsal.hosts.forwarder import Came, Fate, Forwarder
+from pontifex.core.rehearsal.hosts.forwarder import Came, Forwarder, PacketFate
 from pontifex.core.rehearsal.hosts.packet import HostPacket, read_host_packet
 from pontifex.core.rehearsal.internet import DroppedError
 from pontifex.core.rehearsal.packets import Packet
@@ -77,8 +77,8 @@ class Journeys:
         """Let a gateway forward a packet, and the other one what comes to it by the tunnel."""
         for _ in range(_MOST_GATEWAYS):
             done = self.forwarders[side].take(packet, came, is_up=self._is_usable(side))
-            if done.fate is not Fate.TUNNEL:
-                ended = packet if done.fate is Fate.EXPIRED else done.packet
+            if done.fate is not PacketFate.TUNNEL:
+                ended = packet if done.fate is PacketFate.EXPIRED else done.packet
                 return self._ended(side, ended, came, done.fate, done.why)
             arrived, why = carried_across(self.world, side, done.packet.octets())
             if why:
@@ -86,8 +86,8 @@ class Journeys:
             side, packet, came = side.other, read_host_packet(arrived), Came.TUNNEL
         return Arrival(Reached.NOBODY, side, packet, why="it goes round in circles")
 
-    def _ended(self, side: Side, packet: HostPacket, came: Came, fate: Fate, why: str) -> Arrival:
-        if fate is Fate.UPLINK:
+    def _ended(self, side: Side, packet: HostPacket, came: Came, fate: PacketFate, why: str) -> Arrival:
+        if fate is PacketFate.UPLINK:
             return self._outside(side, packet)
         return Arrival(_REACHED[fate], side, packet, came, why=why)
 
@@ -115,8 +115,8 @@ class Journeys:
 
 
 _REACHED: Final = {
-    Fate.LAN: Reached.HOST,
-    Fate.ITSELF: Reached.GATEWAY,
-    Fate.EXPIRED: Reached.EXPIRED,
-    Fate.DROPPED: Reached.NOBODY,
+    PacketFate.LAN: Reached.HOST,
+    PacketFate.ITSELF: Reached.GATEWAY,
+    PacketFate.EXPIRED: Reached.EXPIRED,
+    PacketFate.DROPPED: Reached.NOBODY,
 }

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from pontifex.core.addressing import Family, Selector
 from pontifex.core.kinds.dscp import dscp_name
-from pontifex.core.routing.tables.tables import Clause
+from pontifex.core.routing.tables.tables import ResolvedRule
 
 Range = tuple[int, int]
 Bounds = tuple[Range, Range, Range, Range, Range]
@@ -65,7 +65,7 @@ class Box:
         return left
 
 
-def boxes_of(clause: Clause) -> list[Box]:
+def boxes_of(clause: ResolvedRule) -> list[Box]:
     """Return what a rule matches."""
     found = []
     for family in Family:

@@ -12,7 +12,7 @@ from pydantic import Field
 
 from pontifex.core.kinds import Gateway, OnFailure, PathType, Rule
 from pontifex.core.routing.rules.algebra import Box, Boxes, boxes_of, common, holds, without
-from pontifex.core.routing.tables.tables import Clause, Tables
+from pontifex.core.routing.tables.tables import ResolvedRule, Tables
 
 _MOST_PIECES: Final = 400  # of a set that is cut up; beyond, nothing more is claimed of it
 _MOST_CHANGES: Final = 60
@@ -46,7 +46,7 @@ def acts_alike(one: Rule, other: Rule) -> bool:
 class RuleList:
     """The rules of a gateway in an order, as sets of traffic."""
 
-    def __init__(self, clauses: Sequence[Clause]) -> None:
+    def __init__(self, clauses: Sequence[ResolvedRule]) -> None:
         self.clauses = tuple(clauses)
         self.rules = tuple(clause.rule for clause in clauses)
 

@@ -76,7 +76,7 @@ class TableEntry:
 
 
 @dataclass(frozen=True, slots=True)
-class Clause:
+class ResolvedRule:
     """A rule with all that it names as addresses. None stands for all, an empty list for nothing that is known."""
 
     rule: Rule
@@ -182,7 +182,7 @@ def route_entry(tables: Tables, gateway: Gateway, route: Route) -> TableEntry:
     )
 
 
-def clause_of(design: Design, rule: Rule) -> Clause:
+def clause_of(design: Design, rule: Rule) -> ResolvedRule:
     """Return a rule with its members, names and region as addresses."""
     sources = [*rule.sources, *(prefix for member in rule.source_members for prefix in design.member_prefixes(member))]
     destinations = [
@@ -192,7 +192,7 @@ def clause_of(design: Design, rule: Rule) -> Clause:
         *(Selector.of(network.prefix) for network in _in_region(design, rule.region)),
     ]
     limited = rule.destinations or rule.destination_members or rule.destination_names or rule.region
-    return Clause(
+    return ResolvedRule(
         rule,
         tuple(sources) if rule.sources or rule.source_members else None,
         tuple(destinations) if limited else None,

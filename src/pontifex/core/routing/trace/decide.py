@@ -15,7 +15,7 @@ from pontifex.core.addressing import Selector
 from pontifex.core.kinds import Gateway, Network, OnFailure, Path, PathType, Side, Tunnel, Uplink
 from pontifex.core.kinds.dscp import dscp_name
 from pontifex.core.routing.links.quality import exceeded, path_quality
-from pontifex.core.routing.tables.tables import Clause, GatewayTable, Origin, TableEntry, Tables
+from pontifex.core.routing.tables.tables import GatewayTable, Origin, ResolvedRule, TableEntry, Tables
 from pontifex.core.routing.tables.translation import Translator
 from pontifex.core.routing.trace.flow import Conditions, Flow
 
@@ -119,7 +119,7 @@ def _after(passed: list[str], decision: Decision, marked: int | None) -> Decisio
     return replace(decision, by="; ".join((*passed, decision.by)), dscp=marked)
 
 
-def matches(clause: Clause, flow: Flow) -> bool:
+def matches(clause: ResolvedRule, flow: Flow) -> bool:
     """Whether a rule is about a flow; what it doesn't limit is about all."""
     if clause.classes is not None and flow.dscp not in clause.classes:
         return False
@@ -129,7 +129,7 @@ def matches(clause: Clause, flow: Flow) -> bool:
     )
 
 
-def by_rule(tables: Tables, gateway: Gateway, clause: Clause, conditions: Conditions) -> Decision | str:
+def by_rule(tables: Tables, gateway: Gateway, clause: ResolvedRule, conditions: Conditions) -> Decision | str:
     """Return what a rule decides, or in words why it leaves that to what comes after it."""
     rule = clause.rule
     why: list[str] = []

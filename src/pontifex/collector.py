@@ -1,0 +1,11 @@
+"""How often the collector of cycles runs in a process of the product."""
+
+from __future__ import annotations
+
+import gc
+
+
+def collect_seldom() -> None:
+    """Let it run seldom: modules, analyses and rehearsals make many values and hardly a cycle."""
+    gc.freeze()
+    gc.set_threshold(50_000, 20, 50)
