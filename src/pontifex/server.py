@@ -32,7 +32,7 @@ from pontifex.store.database import connect, migrate
 from pontifex.store.master_key import decoded, opened_master_key
 from pontifex.store.programs import ClusterError
 from pontifex.store.spent_tokens import SpentTokens
-from pontifex.work import WorkerPool
+from pontifex.work import WorkerPool, prepare_workers
 
 _SECRET_SETTINGS: Final = ("PONTIFEX_MASTER_KEY", "PONTIFEX_NEW_MASTER_KEY", "PONTIFEX_DATABASE_URL")
 _DAY_S: Final = 24 * 3600
@@ -104,6 +104,7 @@ def open_product(settings: Settings, *, verbose: bool = False) -> Iterator[Produ
         os.environ.pop(name, None)  # the workers and the database are given what they need, and no more
     if settings.master_key_text:
         decoded(settings.master_key_text, "PONTIFEX_MASTER_KEY")  # what is no key is told before anything is started
+    prepare_workers()
     with open_database(settings) as (url, engine):
         master_key = opened_master_key(engine, master_key_file(settings.state), settings.master_key_text)
         designs, keys = (

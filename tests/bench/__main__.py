@@ -6,6 +6,7 @@ import gzip
 import ipaddress
 import platform
 import random
+import ssl
 import statistics
 import sys
 import tempfile
@@ -25,6 +26,7 @@ from pontifex.core.findings import analyse
 from pontifex.core.ipsec import REGISTRY, Proposal, Transform, TransformType, negotiate
 from pontifex.core.matching import match
 from pontifex.core.model import Design
+from pontifex.demo import DEMO_ID
 from tests.bench.adversarial import adversarial
 from tests.bench.beside import beside
 from tests.bench.connecting import connecting
@@ -185,19 +187,29 @@ def through_the_api() -> list[bool]:
             reaction = _screen_reaction_ms(product)
         finally:
             product.stop()
-        started = time.perf_counter()
-        product.start()
-        try:
-            httpx.get(product.address, follow_redirects=True).raise_for_status()
-            first_page = time.perf_counter() - started
-        finally:
-            product.stop()
+        first_page, first_findings = _second_start_s(product)
     return [
         row("one change to its answer with fresh findings, p95, 200 tunnels", f"{p95:.0f} ms", "<= 50 ms", p95 <= 50),
         row("  with 1,000 tunnels", f"{p95_thousand:.0f} ms", "<= 100 ms", p95_thousand <= 100),
         row("screen reacts to an edit, 1,000 tunnels, median", f"{reaction:.0f} ms", "<= 100 ms", reaction <= 100),
         row("second start to its first page", f"{first_page:.1f} s", "<= 2 s", first_page <= 2),
+        row("  to the findings of the demo", f"{first_findings:.1f} s", "", True),
     ]
+
+
+def _second_start_s(product: RunningProduct) -> tuple[float, float]:
+    """Return the seconds from the command to the first page, and to the first findings."""
+    context = ssl.create_default_context()  # what the client needs, made before
+    started = time.perf_counter()
+    product.start()
+    try:
+        with httpx.Client(base_url=product.base, verify=context, timeout=60, follow_redirects=True) as client:
+            client.get(product.address).raise_for_status()
+            first_page = time.perf_counter() - started
+            client.get(f"/api/designs/{DEMO_ID}/analysis").raise_for_status()
+            return first_page, time.perf_counter() - started
+    finally:
+        product.stop()
 
 
 def _change_p95_ms(product: RunningProduct, tunnels: int) -> float:
@@ -206,14 +218,16 @@ def _change_p95_ms(product: RunningProduct, tunnels: int) -> float:
         client.get(product.address)
         made = client.post("/api/designs/import", content=write_design_file(generated(tunnels))).json()
         path = f"/api/designs/{made['id']}"
+        client.get(f"{path}/analysis").raise_for_status()  # as whoever changes it has read
         tunnel = next(candidate for candidate in client.get(path).json()["tunnels"] if candidate["id"] == SOUND)
         for revision in range(120):
             tunnel["left"]["ike_lifetime_s"] = 3600 + revision
             operations = [{"op": "put-tunnel", "object": tunnel}]
             started = time.perf_counter()
             body = {"base_revision": revision, "note": "bench", "operations": operations}
-            client.post(f"{path}/changes", json=body).raise_for_status()
+            answer = client.post(f"{path}/changes", json=body).raise_for_status().json()
             taken.append((time.perf_counter() - started) * 1000)
+            assert answer["analysis"], "a change is answered with what it does to the findings"
     return float(np.percentile(taken[20:], 95))
 
 

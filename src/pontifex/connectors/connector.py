@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hmac
 import typing
 from dataclasses import dataclass, field
 from typing import Annotated, Any
@@ -74,3 +75,9 @@ class Connector(typing.Protocol):
 
     async def ping(self, source: str, target: str) -> str:
         """Try an address from the device's own address in the network of `source`; return what `ping` has printed."""
+
+
+def check_shown(shown: str, access: DeviceAccess) -> None:
+    """Raise DeviceSilent where a device shows something else than what was compared."""
+    if not hmac.compare_digest(shown, access.fingerprint):
+        raise DeviceSilent("it shows another certificate or host key than what was compared; nothing was sent to it")

@@ -51,18 +51,19 @@ def _without_peerings(network: NetworkState) -> NetworkState:
 
 
 def reach_demo_cloud(designs: DesignService, records: RecordServices, served: ServedCloud) -> None:
-    """Say how the accounts are reached, and read them once. A way of somebody's own is left alone."""
+    """Say how the accounts are reached, and read those that never were. A way of somebody's own is left alone."""
     try:
         design = designs.get(DEMO_ID)
     except DesignNotFound:
         return
     accounts = records.cloud_accounts.accounts(design)
-    ours = [shown.account for shown in accounts if shown.account in served.tokens and shown.made_by in ("", _BY)]
-    for account in ours:
+    ours = [shown for shown in accounts if shown.account in served.tokens and shown.made_by in ("", _BY)]
+    for account in (shown.account for shown in ours):
         access = CloudAccess(
             account=account, address=served.address, fingerprint=served.fingerprint, token=served.tokens[account]
         )
         records.cloud_accounts.keep_access(design, access, _BY)
-    if ours:
+    unread = [shown.account for shown in ours if shown.read_at is None]
+    if unread:
         with suppress(CloudSilent):  # on a machine that is too busy to answer in time the page offers to read it
-            records.cloud_accounts.read(design, ours, _BY)
+            records.cloud_accounts.read(design, unread, _BY)

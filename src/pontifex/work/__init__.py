@@ -2,6 +2,7 @@
 
 from pontifex.work.budget import Budget
 from pontifex.work.pool import WorkerPool
+from pontifex.work.process import prepare_workers
 from pontifex.work.task import Answer, Question, Task, TaskProgress, Withdrawn, WorkFailed
 
-__all__ = ["Answer", "Budget", "Question", "Task", "TaskProgress", "Withdrawn", "WorkFailed", "WorkerPool"]
+__all__ = ["Answer", "Budget", "Question", "Task", "TaskProgress", "Withdrawn", "WorkFailed", "WorkerPool", "prepare_workers"]

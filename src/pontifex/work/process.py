@@ -7,6 +7,7 @@ import os
 import signal
 import time
 from contextlib import suppress
+from multiprocessing import forkserver
 from typing import Final
 
 from pontifex.work.budget import Budget
@@ -16,6 +17,14 @@ from pontifex.work.worker import work
 # a process of its own, without threads and without anything of the server in it, from which workers are copied in no time
 _CONTEXT: Final = multiprocessing.get_context("forkserver")
 _CONTEXT.set_forkserver_preload(["pontifex.work.worker"])
+
+
+def prepare_workers() -> None:
+    """Let that process begin to load what workers need: it takes as long as the server did, and the first question waits for it.
+
+    It keeps the environment of this moment.
+    """
+    forkserver.ensure_running()
 
 
 class WorkerProcess:

@@ -3,8 +3,26 @@ import createClient from 'openapi-fetch'
 import type { paths } from './schema'
 import type { Problem } from './types'
 
+const NEVER_DRAWN_MS = 50 // a hidden page isn't drawn
+
 // The browser's cache sends the ETag along, so that an unchanged design costs no body.
-export const api = createClient<paths>({ baseUrl: '/', fetch: (request) => globalThis.fetch(request) })
+export const api = createClient<paths>({ baseUrl: '/', fetch: send })
+
+/** Send a request. What is only read waits until the page is drawn: what follows from an edit shows before it is asked for. */
+async function send(request: Request): Promise<Response> {
+  if (request.method === 'GET') await drawn()
+  return globalThis.fetch(request)
+}
+
+function drawn(): Promise<void> {
+  return new Promise((resolve) => {
+    const never = setTimeout(resolve, NEVER_DRAWN_MS)
+    requestAnimationFrame(() => {
+      clearTimeout(never)
+      setTimeout(resolve)
+    })
+  })
+}
 
 /** The server refused a request, and says why. */
 export class Refusal extends Error {

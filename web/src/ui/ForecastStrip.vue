@@ -35,7 +35,6 @@ function title(stage: Forecast['stages'][number]): string {
   background: none;
   border: 1px solid var(--line);
   border-radius: 2px;
-  transition: background-color 150ms;
 }
 .compact .fill {
   height: 7px;
