@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Set
 from dataclasses import dataclass
 from typing import Annotated
 
@@ -40,16 +41,18 @@ class AnalysisChange:
 def analysis_change(before: Analysis, after: Analysis) -> AnalysisChange:
     """Return what leads from one analysis to the next. What was taken over from memory is the very same object."""
     stood = {id(forecast) for forecast in before.forecasts}
-    places = _places_in(before)
-    added: list[AddedFinding] = []
-    for place, finding in enumerate(after.findings):
-        if not _taken(places, finding):
-            added.append(AddedFinding(place=place, finding=finding))
+    kept = {id(finding) for finding in before.findings} & {id(finding) for finding in after.findings}
+    places = _places_in(before, kept)
+    added = tuple(
+        AddedFinding(place=place, finding=finding)
+        for place, finding in enumerate(after.findings)
+        if id(finding) not in kept and not _taken(places, finding)
+    )
     return AnalysisChange(
         forecasts=tuple(forecast for forecast in after.forecasts if id(forecast) not in stood),
         overlaps=None if after.overlaps == before.overlaps else after.overlaps,
         removed=tuple(sorted(place for same in places.values() for place, _ in same)),
-        added=tuple(added),
+        added=added,
         overlaps_count=after.overlaps_count,
         findings_count=after.findings_count,
     )
@@ -58,10 +61,12 @@ def analysis_change(before: Analysis, after: Analysis) -> AnalysisChange:
 _Places = dict[tuple[str, str], list[tuple[int, Finding]]]
 
 
-def _places_in(analysis: Analysis) -> _Places:
+def _places_in(analysis: Analysis, kept: Set[int]) -> _Places:
+    """Return where the findings stand that aren't the very same in another analysis."""
     found: _Places = {}
     for place, finding in enumerate(analysis.findings):
-        found.setdefault((finding.code, finding.where[0].id), []).append((place, finding))
+        if id(finding) not in kept:
+            found.setdefault((finding.code, finding.where[0].id), []).append((place, finding))
     return found
 
 
@@ -69,7 +74,7 @@ def _taken(places: _Places, wanted: Finding) -> bool:
     """Take a finding out of those that stood before; tell whether it was there."""
     candidates = places.get((wanted.code, wanted.where[0].id), [])
     for at, (_, candidate) in enumerate(candidates):
-        if candidate is wanted or candidate == wanted:
+        if candidate == wanted:
             del candidates[at]
             return True
     return False
