@@ -22,10 +22,10 @@ def _named(document: Path, text: str, path: str) -> bool:
     """Whether a path is there, from the root, from a part of the source, or beside another path that the document names."""
     beside = [match.rpartition("/")[0] for match in _PATH.findall(text)]
     candidates = [base / path for base in BASES] + [base / folder / path for base in BASES for folder in beside]
-    return any(one.exists() for one in (*candidates, document.parent / path))
+    return any(candidate.exists() for candidate in (*candidates, document.parent / path))
 
 
-@pytest.mark.parametrize("document", DOCUMENTS, ids=lambda one: one.name)
+@pytest.mark.parametrize("document", DOCUMENTS, ids=lambda document: document.name)
 def test_what_a_document_names_is_there(document: Path) -> None:
     """Paths in code style, links and pictures lead somewhere."""
     text = document.read_text()

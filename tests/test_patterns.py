@@ -142,8 +142,8 @@ def _compiled(value: Any) -> Iterator[str]:
     if isinstance(value, re.Pattern):
         yield value.pattern
     elif isinstance(value, tuple | list | frozenset):
-        for one in value:
-            yield from _compiled(one)
+        for part in value:
+            yield from _compiled(part)
     elif isinstance(value, dict):
         yield from _compiled([*value, *value.values()])
 

@@ -153,7 +153,7 @@ def test_three_servers_on_one_empty_database(cluster, states):
     try:
         with ThreadPoolExecutor(3) as pool:
             list(pool.map(RunningProduct.start, products))
-        listed = [[one["id"] for one in _signed_in(product).get("/api/designs").json()] for product in products]
+        listed = [[design["id"] for design in _signed_in(product).get("/api/designs").json()] for product in products]
         assert listed == [["skerry-line"]] * 3
     finally:
         for product in products:

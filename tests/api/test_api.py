@@ -56,7 +56,7 @@ def test_mend_undo_and_redo_through_the_api(client):
     operations = finding()["remedies"][0]["operations"]
     tried = _change(client, 0, *operations, dry_run=True).json()
     assert tried["revision"] == 0
-    assert [one["field"] for one in tried["fields"]] == ["Right end: Pre-shared key"]
+    assert [field["field"] for field in tried["fields"]] == ["Right end: Pre-shared key"]
     assert finding()
     assert _change(client, 0, *operations).status_code == 200
     assert finding() is None
@@ -81,12 +81,12 @@ def test_several_findings_are_mended_accepted_and_gone_back_from(client):
 
     before = client.get(DESIGN).json()
     mendable = [candidate for candidate in findings() if candidate["remedies"]]
-    mending = client.post(f"{DESIGN}/mending", json={"findings": [named(one) for one in mendable]}).json()
+    mending = client.post(f"{DESIGN}/mending", json={"findings": [named(finding) for finding in mendable]}).json()
     assert mending["mended"] > 1
     assert mending["fields"]
     assert _change(client, 0, *mending["operations"]).json()["revision"] == 1
-    left = [named(one) for one in findings()]
-    assert sum(named(one) not in left for one in mendable) >= mending["mended"]
+    left = [named(finding) for finding in findings()]
+    assert sum(named(finding) not in left for finding in mendable) >= mending["mended"]
     lived = left[0]
     at = {f"at_{part}": lived[part] for part in ("type", "id", "field")}
     fields = {"id": "lived", "name": "lived", "code": lived["code"], **at, "until": "2099-12-31", "accepted_by": "Runa Falk"}

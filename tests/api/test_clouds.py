@@ -52,12 +52,12 @@ def reached(client, served):
     for account in (BOOKING, REPORTING):
         assert client.put(f"{CLOUDS}/access", json=_way(served, account)).status_code == 200
     answer = client.post(f"{CLOUDS}/readings", json={"accounts": []})
-    assert [one["read_by"] != "" for one in answer.json()] == [True, True]
+    assert [account["read_by"] != "" for account in answer.json()] == [True, True]
     return served
 
 
 def _steps(client):
-    return {one["key"]: one for one in client.get(CLOUDS).json()["steps"]}
+    return {step["key"]: step for step in client.get(CLOUDS).json()["steps"]}
 
 
 def _take(client, key):
@@ -130,7 +130,7 @@ def test_bad_input_is_told(client, served, path, body, status):
 def test_an_account_can_be_forgotten(client, reached):
     """What was read of it stays, and nothing is taken there any more."""
     assert client.delete(f"{CLOUDS}/access", params={"account": REPORTING}).status_code == 204
-    shown = {one["account"]: one for one in client.get(f"{CLOUDS}/accounts").json()}
+    shown = {account["account"]: account for account in client.get(f"{CLOUDS}/accounts").json()}
     assert (shown[REPORTING]["address"], shown[BOOKING]["address"]) == ("", reached.address)
     assert shown[REPORTING]["read_at"]
     assert _take(client, "accept/basalt-gneiss").status_code == 404

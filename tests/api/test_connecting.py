@@ -39,7 +39,7 @@ def test_from_nothing_to_green(client, line):
     assert len(shown) == keys[0]["length"] == 56
     assert shown not in client.get(f"{line}/export").text + client.get(f"{line}/changes").text
     analysis = client.get(f"{line}/analysis").json()
-    assert ({one["state"] for one in analysis["forecasts"]}, analysis["findings"]) == ({"holds"}, [])
+    assert ({foretold["state"] for foretold in analysis["forecasts"]}, analysis["findings"]) == ({"holds"}, [])
     assert client.get(f"{line}/next-steps").json() == []
     client.post(f"{line}/undo", json={"base_revision": 2})
     assert client.get(line).json()["tunnels"] == client.get(line).json()["standards"] == []
@@ -53,7 +53,7 @@ def test_a_changed_standard_is_seen_before_it_is_saved(client, line):
     assert (len(used["followers"]), used["departures"]) == (2, [])
     longer = {**used["standard"], "child_lifetime_s": 86_400, "ike_lifetime_s": 43_200}
     effect = client.post(f"{line}/standards/effect", json=longer).json()
-    assert [(one["before"], one["after"]) for one in effect["tunnels"]] == [("holds", "holds")] * 2
+    assert [(tunnel["before"], tunnel["after"]) for tunnel in effect["tunnels"]] == [("holds", "holds")] * 2
     assert client.get(line).json()["revision"] == 2
     change = {"base_revision": 2, "note": "Longer", "operations": effect["operations"]}
     assert client.post(f"{line}/changes", json=change).status_code == 200
@@ -95,7 +95,7 @@ def test_a_form_is_read_into_the_partners_end(client):
     assert plan["is_clear"], plan["lines"]
     (operation,) = plan["operations"]
     assert operation["object"]["right"]["remote_networks"] == ["10.64.0.0/22", "10.64.30.0/25"]
-    assert "Right end: Remote networks" in {one["field"] for one in plan["fields"]}
+    assert "Right end: Remote networks" in {field["field"] for field in plan["fields"]}
     both = client.post(f"{tarn}/form", json={"side": "right", "text": "Networks: 10.64.8.0/24"}).json()  # it collides
     assert (both["is_clear"], both["lines"][0]["choices"][0]) == (False, "partner's networks: 10.64.8.0/24")
     secret = client.post(f"{tarn}/form", json={"side": "right", "text": "PSK: Kite-Anchor-7319"})

@@ -133,7 +133,7 @@ def test_what_opens_a_device_comes_out_nowhere(client, devices):
     secret = devices.gateways["harbour-gateway"].login.password
     at = f"{LINE}/gateways/harbour-gateway/device"
     listed = client.get(f"{LINE}/devices")
-    assert {one["gateway_id"] for one in listed.json()} == set(HABITS)
+    assert {access["gateway_id"] for access in listed.json()} == set(HABITS)
     refused = client.put(at, json={**_way(devices, "harbour-gateway"), "address": "nowhere", "secret": secret})
     assert refused.status_code == 422
     shown = client.post(

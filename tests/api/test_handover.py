@@ -185,9 +185,9 @@ def test_what_is_seen_before_and_after_is_held_against_the_trace(client):
     probes = f"{LINE}/runs/{run['id']}/probes"
     pasted = "4 packets transmitted, 0 received, 100% packet loss"
     lost = client.post(probes, json={"tries": pair["tries"], "phase": "before", "text": pasted}).json()["seen"]
-    assert [(one["answered"], one["contradicts"]) for one in lost] == [(False, True)]
+    assert [(probe["answered"], probe["contradicts"]) for probe in lost] == [(False, True)]
     seen = client.post(probes, json={"tries": pair["tries"], "phase": "before", "text": "answered"}).json()["seen"]
-    assert [(one["answered"], one["contradicts"], one["text"]) for one in seen] == [(True, False, "answered")]
+    assert [(probe["answered"], probe["contradicts"], probe["text"]) for probe in seen] == [(True, False, "answered")]
     for text in ("hm", "answered\0", "x" * 9000):
         assert client.post(probes, json={"tries": pair["tries"], "phase": "after", "text": text}).status_code == 422
     assert client.post(probes, json={"tries": "ping 1.1.1.1", "phase": "after", "text": "ok"}).status_code == 422
@@ -199,7 +199,7 @@ def test_a_large_plan_says_how_far_it_has_come(client):
     before, changed = migrated(120)
     made = client.post("/api/designs/import", content=write_design_file(before)).json()
     line = f"/api/designs/{made['id']}"
-    body = {"base_revision": 0, "note": "x", "operations": [one.model_dump(mode="json") for one in changed]}
+    body = {"base_revision": 0, "note": "x", "operations": [operation.model_dump(mode="json") for operation in changed]}
     assert client.post(f"{line}/changes", json=body).status_code == 200
     with ThreadPoolExecutor(1) as somebody:
         asked = somebody.submit(client.get, f"{line}/plan", params={"since": "0"})

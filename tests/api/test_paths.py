@@ -102,13 +102,13 @@ def test_failures_routes_links_and_plans(client):
     assert (missing["subnet_id"], missing["prefix"]) == ("basalt-booking-gate", "10.66.1.0/26")
     assert needed["operations"][0]["object"]["network_id"] == "basalt-booking-gate"
     links = client.get(f"{PATHS}/links").json()
-    assert {"brenna-radio-link", "harbour-fibre"} <= {one["uplink_id"] for one in links["loads"]}
+    assert {"brenna-radio-link", "harbour-fibre"} <= {load["uplink_id"] for load in links["loads"]}
     assert [path["taken"] for path in links["rules"][0]["paths"]] == [True, False]
     course = f"{PATHS}/rules/brenna-gates-by-radio/paths/brenna-basalt-radio/course"
     played = client.get(course, params={"measure": "delay_ms"}).json()
-    assert [one["name"] for one in played["spans"]] == ["Brenna–Basalt radio", "Brenna–Basalt cable", "Brenna–Basalt radio"]
+    assert [span["name"] for span in played["spans"]] == ["Brenna–Basalt radio", "Brenna–Basalt cable", "Brenna–Basalt radio"]
     played = client.get(course, params={"measure": "delay_ms", "point": ["0:20", "10:70", "30:70"]}).json()
-    assert [one["from_s"] for one in played["spans"]] == [0, 9]
+    assert [span["from_s"] for span in played["spans"]] == [0, 9]
     plan = client.get(f"{PATHS}/gateways/dock-gateway/linux").json()
     assert "ip -4 rule add pref 1003 from 172.23.0.0/24 table 1000 protocol 112" in plan["apply"]
     assert "ip -4 rule flush protocol 112" in plan["back"]

@@ -64,7 +64,7 @@ def _devices(client, server) -> tuple[dict[str, PersonDevice], ProfileSource]:
 
 
 def _states(client) -> dict[str, str]:
-    return {one["name"]: one["state"] for one in client.get(f"{CREW}/rollout").json()["devices"]}
+    return {device["name"]: device["state"] for device in client.get(f"{CREW}/rollout").json()["devices"]}
 
 
 def _dial(file) -> bool:
@@ -91,7 +91,7 @@ def test_a_roll_out_from_the_list_to_the_way_back(client, server):
     devices["engine-1"].habit = DeviceHabit.OLD_SYSTEM
     _visit(source, *devices.values())
     shown = client.get(f"{CREW}/rollout").json()
-    told = {one["name"]: one for one in shown["devices"]}
+    told = {device["name"]: device for device in shown["devices"]}
     assert {name: one["state"] for name, one in told.items()} == {
         "bridge-1": "active", "bridge-2": "active", "engine-1": "refused", "rota-1": "active",
     }  # fmt: skip
@@ -133,7 +133,7 @@ def test_who_is_let_in(client, server):
 
         good = devices["bridge-1"].token
         forged = good[:-1] + ("A" if good[-1] != "A" else "B")
-        assert [asked(one).status_code for one in (good, forged, "x")] == [200, 401, 401]
+        assert [asked(cookie).status_code for cookie in (good, forged, "x")] == [200, 401, 401]
         assert devices_client.get("/profiles").status_code == 401
         assert asked(devices["kettle"].token).json() == {"profiles": []}
         assert asked(devices["kettle"].token, "/profiles/crew").status_code == 404
@@ -164,9 +164,9 @@ def test_a_device_that_reports_an_older_version(client, server):
     client.post(f"{CREW}/rollout", json={"act": "all", "version": 2})
     _visit(source, *devices.values())
     shown = client.get(f"{CREW}/rollout", params={"state": "outdated"}).json()
-    assert [(one["name"], one["report"]["active"], one["offered"]) for one in shown["devices"]] == [("rota-1", 1, 2)]
+    assert [(device["name"], device["report"]["active"], device["offered"]) for device in shown["devices"]] == [("rota-1", 1, 2)]
     assert shown["devices_count"] == 1
-    assert {(one["platform"], one["version"]): one["count"] for one in shown["platforms"]} == {
+    assert {(platform["platform"], platform["version"]): platform["count"] for platform in shown["platforms"]} == {
         ("laptop", 1): 1, ("laptop", 2): 1, ("tablet", 2): 2,
     }  # fmt: skip
 

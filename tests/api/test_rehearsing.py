@@ -32,7 +32,7 @@ def test_routine_is_counted(client):
     assert found["outcome"]["up"]
     assert found["lasted_s"] > 3600
     assert len(found["packets"]) < 200
-    assert any("checks and answers" in one["routine"] for one in found["packets"])
+    assert any("checks and answers" in packet["routine"] for packet in found["packets"])
     assert {"dial", "up", "rekey", "restart"} <= {mark["kind"] for mark in found["marks"]}
 
 
@@ -59,7 +59,7 @@ def test_the_capture_comes_with_its_keys(client):
     octets = base64.b64decode(found["pcapng"])
     assert octets[:4] == bytes.fromhex("0a0d0d0a")
     assert len(found["keys"]["ike"]) >= 2
-    assert {one["receiver"] for one in found["keys"]["esp"]} == {"left", "right"}
+    assert {sa["receiver"] for sa in found["keys"]["esp"]} == {"left", "right"}
 
 
 @pytest.mark.parametrize(

@@ -58,12 +58,12 @@ def _tunnel(id_: str, left: int, right: int) -> Tunnel:
 
 def _design(objects: list[Any]) -> Design:
     empty = Design(id="x", revision=0, name="x", key_salt="0" * 32, supernets=(_SUPERNET,))
-    return apply_operations(empty, [put(one) for one in objects])
+    return apply_operations(empty, [put(item) for item in objects])
 
 
 def translating(hops: int) -> Design:
     """Return two tunnels a hop, one of which shows the next lower block as its neighbour: what is seen doubles with each."""
-    objects = [one for k in range(hops + 1) for one in _site(k)]
+    objects = [item for k in range(hops + 1) for item in _site(k)]
     for k in range(hops):
         objects += [_tunnel(f"a{k}", k, k + 1), _tunnel(f"b{k}", k, k + 1)]
         inside, outside = (Prefix(Family.V4, (10 << 24) + bit, 32 - k) for bit in (0, 1 << k))
@@ -97,7 +97,9 @@ def wanted_pairs(networks: int) -> Callable[[], object]:
 def ring(sites: int) -> Design:
     """Return sites in a ring, each of which sends all to the next one, and to the one before what stands there."""
     blocks = [f"10.{k // 256}.{k % 256}.0/24" for k in range(sites)]
-    objects = [one for k in range(sites) for one in (*_site(k), _network(k, 0, blocks[k]), _tunnel(f"t{k}", k, (k + 1) % sites))]
+    objects = [
+        item for k in range(sites) for item in (*_site(k), _network(k, 0, blocks[k]), _tunnel(f"t{k}", k, (k + 1) % sites))
+    ]
     for k in range(sites):
         before = (k - 1) % sites
         for id_, prefix, tunnel in ((f"on{k}", "10.0.0.0/8", k), (f"back{k}", blocks[before], before)):

@@ -42,7 +42,7 @@ def editors() -> list[bool]:
 def _edited(product: RunningProduct, people: int) -> tuple[list[float], int]:
     with ThreadPoolExecutor(people) as pool:
         taken = [pool.submit(_person, product, f"p{people}-{number}") for number in range(people)]
-        times = [one for person in taken for one in person.result()]
+        times = [seconds for person in taken for seconds in person.result()]
     with httpx.Client(base_url=product.base, timeout=60) as client:
         client.get(product.address)
         there = {site["id"] for site in client.get(_DESIGN).json()["sites"]}

@@ -108,15 +108,15 @@ def test_due_steps_lead_to_what_is_intended_and_away_again(cloud, held):
         state = next(network for network in readings[intended.account].networks if network.id == intended.id)
         assert {subnet.id: subnet for subnet in state.subnets} == {subnet.id: subnet for subnet in intended.subnets}
         assert {rule.id: rule for rule in state.rules} == {rule.id: rule for rule in intended.rules}
-        assert {one.prefix for one in state.table("main").routes} == {one.prefix for one in intended.table("main").routes}
+        assert {route.prefix for route in state.table("main").routes} == {route.prefix for route in intended.table("main").routes}
     (peering,) = intended_peerings(SOUND)
-    assert {one.before for one in cloud_reach(CloudStates.of(SOUND, readings, TODAY), peering)} == {Reach.REACHES}
+    assert {reached.before for reached in cloud_reach(CloudStates.of(SOUND, readings, TODAY), peering)} == {Reach.REACHES}
     assert not list(take_over(SOUND, readings))
     without = apply_operations(SOUND, [Remove(type=ObjectType.TUNNEL, id="basalt-gneiss", cascade=True)])
     _brought_about(cloud, without)
     cloud.wait(SETTLED)
     left = cloud.readings()
-    assert all(one.state.is_over for state in left.values() for one in state.peerings)
+    assert all(peering.state.is_over for state in left.values() for peering in state.peerings)
     assert not [
         route
         for state in left.values()
@@ -232,7 +232,7 @@ def test_a_peering_goes_only_once_neither_table_leads_into_it(cloud):
 def test_what_is_not_known_yet_is_said(cloud):
     """Without a reading nothing is due but reading; of one account alone, only what it holds."""
     nothing = cloud_steps(DEMO, {})
-    assert {one.state for one in nothing} == {StepState.NOT_READ, StepState.LATER}
+    assert {step.state for step in nothing} == {StepState.NOT_READ, StepState.LATER}
     _begin(cloud, DEMO, {"peering": PeeringState.PENDING, "subnets": True, "rules": True, "routes": True, "strange": False})
     alone = {BOOKING: cloud.readings()[BOOKING]}
     states = {step.key: step.state for step in cloud_steps(DEMO, alone)}

@@ -34,7 +34,7 @@ def test_what_is_accepted_is_told_as_such_and_due_again_after_its_day():
             assert told.accepted is not None
             assert told.accepted.holds is holds
             others = [candidate for candidate in analyse(living, TODAY).findings if candidate.accepted is None]
-            assert [one.key for one in others] == [candidate.key for candidate in findings if candidate.key != finding.key]
+            assert [other.key for other in others] == [candidate.key for candidate in findings if candidate.key != finding.key]
     gone = apply_operations(living, [Remove(type="acceptance", id="lived-with")])
     assert gone.acceptances == ()
 
@@ -42,7 +42,7 @@ def test_what_is_accepted_is_told_as_such_and_due_again_after_its_day():
 def test_mending_together_mends_each_and_undoes_none():
     """All findings of the demo with a remedy, by one change: none of them is there afterwards, as one by one."""
     mendable = [finding for finding in analyse(DEMO, TODAY).findings if finding.remedies]
-    change, count = mended_together(DEMO, [one.key for one in mendable], lambda now: analyse(now, TODAY).findings)
+    change, count = mended_together(DEMO, [finding.key for finding in mendable], lambda now: analyse(now, TODAY).findings)
     after = {finding.key for finding in analyse(apply_operations(DEMO, change.forward), TODAY).findings}
     left = [candidate.key for candidate in mendable if candidate.key in after]
     assert count >= len(mendable) / 2
@@ -53,6 +53,6 @@ def test_remedies_of_one_object_do_not_overwrite_each_other():
     """Two findings at one tunnel, each mended by a put of that tunnel: together both are gone."""
     at_tarn = [finding for finding in analyse(DEMO, TODAY).findings if finding.where[0].id == "harbour-tarn" and finding.remedies]
     assert len(at_tarn) >= 2
-    change, _ = mended_together(DEMO, [one.key for one in at_tarn], lambda now: analyse(now, TODAY).findings)
+    change, _ = mended_together(DEMO, [finding.key for finding in at_tarn], lambda now: analyse(now, TODAY).findings)
     after = {finding.key for finding in analyse(apply_operations(DEMO, change.forward), TODAY).findings}
     assert not [candidate.key for candidate in at_tarn[:2] if candidate.key in after]

@@ -114,7 +114,7 @@ def test_overlaps_command(tmp_path):
     text = f"name,prefix,zone\n# ours\n{ours}guests,10.1.0.0/24,guests\nsix,fd00::/8\nlab,fd00::/16\n"
     told = run(app, ["overlaps", _table(tmp_path, text), "--json"])
     assert told.exit_code == 1
-    assert [(one["a"], one["b"], one["class"]) for one in json.loads(told.stdout)["pairs"]] == [
+    assert [(pair["a"], pair["b"], pair["class"]) for pair in json.loads(told.stdout)["pairs"]] == [
         ("site", "hall", "contains"), ("site", "twin", "contains"), ("hall", "twin", "identical"), ("six", "lab", "contains"),
     ]  # fmt: skip
     assert "site contains hall" in run(app, ["overlaps", _table(tmp_path, text)]).stdout

@@ -33,7 +33,7 @@ def test_the_matrix_says_what_traces_say(drawn, kinds, down, service, data):
     for _ in range(12):
         row, column = (data.draw(st.integers(0, len(found.networks) - 1)) for _ in range(2))
         source, target = found.networks[row], found.networks[column]
-        begin, end = (data.draw(st.integers(one.prefix.network, one.prefix.last)) for one in (source, target))
+        begin, end = (data.draw(st.integers(part.prefix.network, part.prefix.last)) for part in (source, target))
         inner = [
             candidate
             for network, value in ((source, begin), (target, end))
@@ -43,7 +43,7 @@ def test_the_matrix_says_what_traces_say(drawn, kinds, down, service, data):
             and candidate.prefix.network <= value <= candidate.prefix.last
         ]
         ends = Address(source.prefix.family, begin), Address(target.prefix.family, end)
-        if row == column or inner or any(tables.owner(one, None) for one in ends):
+        if row == column or inner or any(tables.owner(address, None) for address in ends):
             continue  # of a narrower network, which has cells of its own, or a gateway's own, which cells are not about
         flow = flow_between(tables, source, ends[0], target, ends[1], asked)
         reach = reach_of(trace(tables, flow, conditions, source, target))
@@ -86,7 +86,11 @@ def test_what_is_told_of_wants_doesn_t_depend_on_how_many_there_are(drawn, kinds
         with patch.object(intents, "_FEW", few):
             unmet = list(intents.IntentTraces(Tables(design), Conditions()).unmet())
         told.append(
-            {(want.source.id, want.target.id): (one.reach, *_cause_and_place(one.trace)) for one in unmet for want in one.flows()}
+            {
+                (want.source.id, want.target.id): (wanted.reach, *_cause_and_place(wanted.trace))
+                for wanted in unmet
+                for want in wanted.flows()
+            }
         )
     assert told[0] == told[1]
 

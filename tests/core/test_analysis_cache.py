@@ -83,7 +83,7 @@ def test_remedies_of_outlines_leave_the_rest_of_a_tunnel():
     network = DESIGN.network_by_id["ostvik-ticketing"]
     design = apply_operations(DESIGN, [put(network.changed(hosts_expected=400))])
     told = next(candidate for candidate in analyse(design, TODAY).findings if candidate.code is Code.ADDRESS_TOO_SMALL)
-    before, after = (one.tunnel_by_id[SOUND] for one in (design, apply_operations(design, told.remedies[0].operations)))
+    before, after = (state.tunnel_by_id[SOUND] for state in (design, apply_operations(design, told.remedies[0].operations)))
     assert before.left.key
     assert before.left.remote_networks != after.left.remote_networks
     wide = after.left.remote_networks

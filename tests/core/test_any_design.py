@@ -24,8 +24,8 @@ from pontifex.core.space.ways_out import ways_out
 from tests.support.designs import TODAY, bare_demo
 
 DESIGN = bare_demo()
-GATEWAYS = st.sampled_from([one.id for one in DESIGN.gateways])
-SITES = st.sampled_from([one.id for one in DESIGN.sites])
+GATEWAYS = st.sampled_from([gateway.id for gateway in DESIGN.gateways])
+SITES = st.sampled_from([site.id for site in DESIGN.sites])
 TUNNELS = st.sampled_from([tunnel.id for tunnel in DESIGN.tunnels])
 STARTS = [("10.64.0.0", 32), ("10.70.1.0", 32), ("192.168.1.0", 32), ("0.0.0.0", 32), ("fd5c:9a1e:40::", 128), ("::", 128)]
 
@@ -64,13 +64,13 @@ NETWORKS = st.builds(
 )
 MEMBERS = st.one_of(
     SITES.map(lambda id_: {"type": "site", "id": id_}),
-    st.sampled_from([one.id for one in DESIGN.networks]).map(lambda id_: {"type": "network", "id": id_}),
+    st.sampled_from([network.id for network in DESIGN.networks]).map(lambda id_: {"type": "network", "id": id_}),
 )
 OBJECTS: Any = st.one_of(
     st.tuples(st.just(Network), NETWORKS),
     st.tuples(
         st.just(Host),
-        st.fixed_dictionaries({"network_id": st.sampled_from([one.id for one in DESIGN.networks]), "address": ADDRESSES}),
+        st.fixed_dictionaries({"network_id": st.sampled_from([network.id for network in DESIGN.networks]), "address": ADDRESSES}),
     ),
     st.tuples(st.just(PrefixReservation), st.fixed_dictionaries({"site_id": SITES, "prefix": prefixes()})),
     st.tuples(
@@ -163,7 +163,9 @@ def _design(drawn, supernets):
 
 
 @settings(max_examples=40, suppress_health_check=list(HealthCheck))
-@given(st.lists(OBJECTS, max_size=9), st.lists(prefixes(), max_size=3), st.sampled_from([one.id for one in DESIGN.networks]))
+@given(
+    st.lists(OBJECTS, max_size=9), st.lists(prefixes(), max_size=3), st.sampled_from([network.id for network in DESIGN.networks])
+)
 def test_every_analysis_answers(drawn, supernets, network_id):
     """No design that the repository lets in breaks an analysis; each remedy is taken by the repository, and so is the way out."""
     design = _design(drawn, supernets)

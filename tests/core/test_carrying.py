@@ -91,7 +91,7 @@ def test_what_would_go_into_its_own_tunnel_is_found_and_mended(name):
     """It is told at the tunnel with what leads there; the route by the uplink, or the address for the name, mends it."""
     objects, code, where, said, mendable = CASES[name]
     assert not {finding.code for finding in analyse(BASE, TODAY).findings} & {code}
-    design = apply_operations(BASE, [put(one) for one in objects])
+    design = apply_operations(BASE, [put(item) for item in objects])
     told = {finding.where[0].id: finding for finding in analyse(design, TODAY).findings if finding.code == code}
     assert told.keys() <= where
     assert is_said(said, told[min(where & told.keys())].why.reason)
@@ -108,11 +108,11 @@ def test_a_remedy_that_leads_a_tunnel_into_itself_brings_the_route_around():
     far = near.with_end(Side.RIGHT, local_networks=ALL.left.remote_networks, remote_networks=ALL.left.local_networks)
     design = apply_operations(BASE, [put(far)])
     told = [finding for finding in analyse(design, TODAY).findings if finding.code.endswith("all-traffic-one-side")]
-    wide = [remedy for one in told for remedy in one.remedies if len(remedy.operations) > 1]
+    wide = [remedy for finding in told for remedy in finding.remedies if len(remedy.operations) > 1]
     assert "198.51.100.9/32" in {str(route.prefix) for route in apply_operations(design, wide[0].operations).routes}
     for remedy in wide:
         after = analyse(apply_operations(design, remedy.operations), TODAY).findings
-        assert Code.TUNNEL_CARRIES_ITSELF not in {one.code for one in after}
+        assert Code.TUNNEL_CARRIES_ITSELF not in {finding.code for finding in after}
 
 
 @pytest.mark.parametrize(
@@ -128,15 +128,15 @@ def test_no_remedy_leads_a_tunnel_into_itself_where_no_route_goes_around(peer, u
     design = apply_operations(BASE, [put(far), put(unknown)])
     told = [finding for finding in analyse(design, TODAY).findings if finding.code.endswith("all-traffic-one-side")]
     assert told
-    for remedy in (remedy for one in told for remedy in one.remedies):
+    for remedy in (remedy for finding in told for remedy in finding.remedies):
         after = analyse(apply_operations(design, remedy.operations), TODAY).findings
-        assert Code.TUNNEL_CARRIES_ITSELF not in {one.code for one in after}
+        assert Code.TUNNEL_CARRIES_ITSELF not in {finding.code for finding in after}
 
 
 def test_it_is_traced_as_a_flow_of_its_own():
     """From the uplink's address to the peer's the trace begins at the gateway itself, and says what is wrong with it."""
     design = apply_operations(BASE, [put(_route("left", "0.0.0.0/0", "t3"))])
-    ends = [Address(*parse_address(OUTSIDE[one])) for one in ("left", "right")]
+    ends = [Address(*parse_address(OUTSIDE[side])) for side in ("left", "right")]
     verdict = trace(Tables(design), Flow(ends[0], ends[1]), Conditions()).verdict
     assert str(verdict) == "Is lost: at left what carries t3 would go into t3."
     assert str(trace(Tables(BASE), Flow(ends[0], ends[1]), Conditions()).verdict).startswith(

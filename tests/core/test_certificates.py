@@ -172,5 +172,7 @@ def test_weak_certificates_are_exposures():
     weak = issue("old gate", "Skerry Root", short, KEYS["root"], names=[OSTVIK])
     hashed = issue("gate", "RSA Root", KEYS["gate"], generate_private_key(65537, 2048), algorithm=hashes.SHA256())
     found = [finding for finding in analyse(_proved_by([weak], [ROOT]), TODAY).findings if finding.code == Code.CERT_WEAK]
-    assert [is_said(tunnels.CertificateKeyWeak(weak.facts.subject, 80, "RSA 1024"), one.why.reason) for one in found] == [True]
+    assert [is_said(tunnels.CertificateKeyWeak(weak.facts.subject, 80, "RSA 1024"), finding.why.reason) for finding in found] == [
+        True
+    ]
     assert hashed.facts.signature_hash == "sha256"

@@ -144,7 +144,7 @@ def test_a_rule_that_lets_nobody_in_is_told_and_mended(level):
         finding for finding in findings(design, TODAY) if finding.code is Code.CLOUD_RULE_BLOCKS and "Booking" in str(finding.why)
     ]
     after = apply_operations(design, told.remedies[0].operations)
-    assert {one.level for one in _added(design, after)} == {level}
+    assert {finding.level for finding in _added(design, after)} == {level}
     assert not [
         finding for finding in findings(after, TODAY) if finding.code is Code.CLOUD_RULE_BLOCKS and "Booking" in str(finding.why)
     ]
@@ -155,7 +155,7 @@ def test_a_subnet_outside_its_blocks_and_blocks_that_overlap_are_told():
     basalt, gneiss = DEMO.cloud_networks
     narrow = apply_operations(DEMO, [put(basalt.changed(blocks=(parse_prefix("10.80.0.0/22"),)))])
     outside = [finding for finding in findings(narrow, TODAY) if finding.code is Code.CLOUD_SUBNET_OUTSIDE]
-    assert {one.where[0].id for one in outside} == {"basalt-booking", "basalt-booking-data", "basalt-booking-gate"}
+    assert {finding.where[0].id for finding in outside} == {"basalt-booking", "basalt-booking-data", "basalt-booking-gate"}
     wider = next(candidate for candidate in outside if candidate.where[0].id == "basalt-booking")
     assert Code.CLOUD_SUBNET_OUTSIDE not in _cloud_codes(apply_operations(narrow, wider.remedies[0].operations))
     same = apply_operations(DEMO, [put(gneiss.changed(blocks=(*gneiss.blocks, parse_prefix("10.80.8.0/21"))))])

@@ -22,7 +22,7 @@ def test_an_agreement_as_json():
     answer = json.loads(result.stdout)
     assert (result.exit_code, answer["outcome"], answer["extra_round_trip"], answer["nearest"]) == (0, "agreed", True, None)
     assert answer["chosen"][0] == {"type": "ENCR", "id": 12, "name": "ENCR_AES_CBC", "key_length": 256}
-    assert [one["id"] for one in answer["chosen"]] == [12, 5, 12, 20]
+    assert [transform["id"] for transform in answer["chosen"]] == [12, 5, 12, 20]
     assert (answer["weakest"]["type"], answer["weakest"]["strength_bits"]) == ("KE", 192)
 
 
@@ -80,10 +80,10 @@ def test_proposals_word_by_word():
     """Each word of a text is told with what was made of it."""
     text = "Phase 2: ESP AES256 SHA1, PFS DH5, 3600 s, banana"
     answer = json.loads(run(app, ["proposals", text, "--json"]).stdout)
-    assert [one["text"] for one in answer["understood"]] == ["Phase 2", "ESP", "AES256", "SHA1", "PFS", "DH5", "3600 s"]
-    assert [one["text"] for one in answer["unknown"]] == ["banana"]
+    assert [word["text"] for word in answer["understood"]] == ["Phase 2", "ESP", "AES256", "SHA1", "PFS", "DH5", "3600 s"]
+    assert [word["text"] for word in answer["unknown"]] == ["banana"]
     assert (answer["child_lifetime_s"], answer["pfs"], answer["ike"]) == (3600, True, [])
-    assert [one["id"] for one in answer["child"][0]] == [12, 2, 5, 0]
+    assert [transform["id"] for transform in answer["child"][0]] == [12, 2, 5, 0]
     ambiguous = run(app, ["proposals", "AES SHA256"])
     assert ambiguous.exit_code == 2
     assert "'AES': ambiguous: which key length has AES? AES-CBC-128 or" in ambiguous.stdout

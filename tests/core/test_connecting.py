@@ -77,7 +77,7 @@ def test_what_is_made_is_green(ways_out, pattern, mode, through_hub, networks):
     sites = len(design.sites)
     pairs = {Pattern.HUB: sites - 1, Pattern.MESH: sites * (sites - 1) // 2, Pattern.PAIRS: sites // 2, Pattern.CHAIN: sites - 1}
     assert len(plan.joined) == pairs[pattern]
-    assert plan.made == len(made.tunnels) == sum(one.refused is None for one in plan.joined)
+    assert plan.made == len(made.tunnels) == sum(line.refused is None for line in plan.joined)
     analysis = analyse(made, TODAY)
     assert {forecast.state for forecast in analysis.forecasts} <= {StageState.HOLDS}
     if not hub or plan.made == len(plan.joined):
@@ -99,7 +99,7 @@ def test_who_calls_follows_from_who_can_be_called():
     """A hub that can be called waits; one that can't calls the branch that can; where neither can, it is said."""
     design = with_sites("198.51.100.{k}", "LTE", "198.51.100.{k}")
     plan, _ = plan_connections(design, request(design, Pattern.HUB))
-    assert [one.calls for one in plan.joined] == ["Site 1", "Site 2"]
+    assert [line.calls for line in plan.joined] == ["Site 1", "Site 2"]
     design = with_sites("LTE", "LTE", "site{k}.dyn.example")
     plan, operations = plan_connections(design, request(design, Pattern.HUB))
     first, second = plan.joined
@@ -123,7 +123,7 @@ def test_two_gateways_never_say_one_identity():
     same = usual_standard(design).changed(identity_pattern="branch.example")
     plan, operations = plan_connections(design, request(design, Pattern.HUB, standard=same))
     assert len(plan.joined) == 2
-    assert all("the same identity, branch.example" in str(one.refused) for one in plan.joined)
+    assert all("the same identity, branch.example" in str(line.refused) for line in plan.joined)
     assert operations == ()
     demo = demo_design()
     taken = usual_standard(demo).changed(identity_pattern="harbour.skerry.example")
@@ -150,7 +150,7 @@ def test_what_no_end_can_hold_is_refused_and_the_rest_is_made():
     lines = [f"A branch with a very long name and the number {k}: 10.80.{k}.0/24, LTE" for k in range(150)]
     alike = apply_operations(EMPTY, plan_sites(EMPTY, StartText(text="\n".join(["Hub: 10.64.0.0/22, 198.51.100.1", *lines])))[1])
     plan, _ = plan_connections(alike, request(alike, Pattern.HUB, hub_ids=["hub"]))
-    assert len({one.name for one in plan.joined}) == plan.made == 150
+    assert len({line.name for line in plan.joined}) == plan.made == 150
 
 
 @pytest.mark.parametrize(
@@ -179,7 +179,7 @@ def test_inner_addresses_avoid_what_is_taken():
     _, made = connected(design, request(design, Pattern.HUB, standard=route, inner_prefix="10.64.0.0/23"))
     inner = [tunnel.left.inner_address.prefix for tunnel in made.tunnels]
     assert not [candidate for candidate in inner if any(candidate.overlaps(network.prefix) for network in made.networks)]
-    assert all(Prefix.overlaps(inner[0], one) is (one == inner[0]) for one in inner)
+    assert all(Prefix.overlaps(inner[0], prefix) is (prefix == inner[0]) for prefix in inner)
 
 
 def test_a_changed_standard_changes_who_follows_and_leaves_departures():
@@ -197,7 +197,7 @@ def test_a_changed_standard_changes_who_follows_and_leaves_departures():
     assert changed[second.id].left.keepalive_s == 25
     assert changed[second.id].right.keepalive_s == 20  # a caller behind NAT had one of its own before
     after = apply_operations(departed, [put(item) for item in (longer, *changed.values())])
-    followed = apply_operations(after, [put(one) for one in following(after, after.tunnels, longer)])
+    followed = apply_operations(after, [put(tunnel) for tunnel in following(after, after.tunnels, longer)])
     assert not list(departures_of_followers(followed, longer))
 
 
@@ -255,7 +255,7 @@ def test_values_follow_from_the_rest_of_the_design():
     _, made = connected(design, request(design, Pattern.HUB))
     assert list(proposed_values(made, made.tunnels[0])) == []
     bare = made.tunnels[0].with_end(Side.LEFT, local_networks=(), local_identity=None).with_end(Side.RIGHT, peer_address=None)
-    found = {(one.side, one.field): one.text for one in proposed_values(made, bare)}
+    found = {(proposed_value.side, proposed_value.field): proposed_value.text for proposed_value in proposed_values(made, bare)}
     assert found == {
         (Side.LEFT, "local_networks"): "10.64.0.0/24",
         (Side.LEFT, "local_identity"): "site-0.new-line",
@@ -265,4 +265,4 @@ def test_values_follow_from_the_rest_of_the_design():
     pair = KeyPair(public="hSDwCYkwp1R0i33ctD73Wg2/Og0mOBr066SpjqqbTmo=", reference=None)
     with_pair = peers.with_end(Side.LEFT, key_pair=pair)
     carried = [candidate for candidate in proposed_values(demo_design(), with_pair) if candidate.field == "peer_public_key"]
-    assert [(one.side, one.text) for one in carried] == [(Side.RIGHT, pair.public)]
+    assert [(fact.side, fact.text) for fact in carried] == [(Side.RIGHT, pair.public)]

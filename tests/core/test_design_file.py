@@ -104,7 +104,9 @@ def test_check_prints_findings_and_exits(tmp_path):
     assert text.exit_code == 1
     assert "the keys differ only by a trailing blank at Brenna Terminal" in text.stdout
     document = json.loads(run(app, ["check", str(file), "--format", "json"]).stdout)
-    assert {Code.ADDRESS_OVERLAP, Code.END_KEY_DIFFERS, Code.REACH_BOTH_WAIT} < {one["code"] for one in document["findings"]}
+    assert {Code.ADDRESS_OVERLAP, Code.END_KEY_DIFFERS, Code.REACH_BOTH_WAIT} < {
+        finding["code"] for finding in document["findings"]
+    }
     file.write_text(write_design_file(mended(demo_design())))
     assert run(app, ["check", str(file), "--fail-on", "partial"]).exit_code == 0
     assert run(app, ["check", str(tmp_path / "none.json")]).exit_code == 2

@@ -264,7 +264,7 @@ def test_each_fault_is_named_and_mended(fault):
     design = make()
     tunnel = design.tunnel_by_id[SOUND]
     rows = compare(TunnelEnds(design, tunnel, TODAY))
-    assert {one.code for one in rows} - {None} == {code}
+    assert {row.code for row in rows} - {None} == {code}
     row = next(candidate for candidate in rows if candidate.code)
     assert row.stage is stage
     assert is_said(said, row.reason)
@@ -276,7 +276,7 @@ def test_each_fault_is_named_and_mended(fault):
     assert row.remedies or code in MENDED_ELSEWHERE
     for remedy in mended.remedies:
         after = analyse(apply_operations(design, remedy.operations), TODAY).findings
-        assert (mended.code, mended.where) not in {(one.code, one.where) for one in after}
+        assert (mended.code, mended.where) not in {(finding.code, finding.where) for finding in after}
         assert {candidate.code for candidate in after if candidate.severity is Severity.BLOCKER} <= before
 
 
@@ -376,12 +376,12 @@ def test_a_network_within_the_far_sides_is_advice():
     tunnel = design.tunnel_by_id[SOUND]
     assert forecast(tunnel, compare(TunnelEnds(design, tunnel, TODAY))).state is StageState.HOLDS
     told = [candidate for candidate in analyse(design, TODAY).findings if candidate.code == Code.CHILD_NETWORKS_OVERLAP]
-    assert [one.severity for one in told] == [Severity.ADVICE, Severity.ADVICE]
+    assert [finding.severity for finding in told] == [Severity.ADVICE, Severity.ADVICE]
     assert is_said(tunnels.NetworksOnBothSides, told[0].why.reason)
     for finding in told:
         for remedy in finding.remedies:
             after = apply_operations(design, remedy.operations)
-            assert Code.CHILD_NETWORKS_OVERLAP not in {one.code for one in analyse(after, TODAY).findings}
+            assert Code.CHILD_NETWORKS_OVERLAP not in {finding.code for finding in analyse(after, TODAY).findings}
             changed = after.tunnel_by_id[SOUND]
             assert forecast(changed, compare(TunnelEnds(after, changed, TODAY))).state is StageState.HOLDS
 

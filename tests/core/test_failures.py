@@ -28,7 +28,7 @@ def test_a_row_that_fails_says_so_and_the_others_stand(monkeypatch):
     design = demo_design()
     tunnel = design.tunnel_by_id[SOUND]
     whole = compare(TunnelEnds(design, tunnel, TODAY))
-    specs = tuple(replace(one, judge=_broken) if one.key == "ike-proposals" else one for one in ROWS[Technology.IPSEC_IKEV2])
+    specs = tuple(replace(spec, judge=_broken) if spec.key == "ike-proposals" else spec for spec in ROWS[Technology.IPSEC_IKEV2])
     monkeypatch.setitem(ROWS, Technology.IPSEC_IKEV2, specs)
     pair = TunnelEnds(design, tunnel, TODAY)
     rows = compare(pair)
@@ -36,7 +36,7 @@ def test_a_row_that_fails_says_so_and_the_others_stand(monkeypatch):
     (failed,) = [row for row in rows if row.code == Code.ANALYSIS_CHECK_FAILED]
     assert failed.verdict is Verdict.UNKNOWN
     assert failed.reason == NotComparable("IndexError")
-    assert [one.kind for one in pair.failures.found] == ["IndexError"]
+    assert [failure.kind for failure in pair.failures.found] == ["IndexError"]
     assert forecast(tunnel, rows).state is StageState.UNKNOWN
     assert failed.key == "ike-proposals"
 
@@ -61,7 +61,7 @@ def test_a_check_that_fails_is_a_finding_at_its_object(monkeypatch, name, about)
     told: list[FailedCheck] = []
     found = analyse(demo_design(), TODAY, AnalysisCache(), told.append)
     failed = [finding for finding in found.findings if finding.code == Code.ANALYSIS_CHECK_FAILED]
-    assert {one.where[0].type.value for one in failed} == {about}
+    assert {finding.where[0].type.value for finding in failed} == {about}
     assert len(told) == len(failed) > 0
     assert "secret-looking" not in json_octets(found).decode()
     assert [foretold.tunnel_id for foretold in found.forecasts] == [foretold.tunnel_id for foretold in sound.forecasts]

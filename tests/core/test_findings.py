@@ -116,7 +116,7 @@ def test_weak_and_retired_algorithms_are_exposures():
     held = found[Code.CRYPTO_MUST_NOT].why.reason
     assert isinstance(held, tunnels.InTunnel)
     assert isinstance(held.reason, tunnels.ProposalsHold)
-    assert [one.transform for one in held.reason.refused][:2] == ["DES", "PRF MD5"]
+    assert [transform.transform for transform in held.reason.refused][:2] == ["DES", "PRF MD5"]
     after = apply_operations(design, found[Code.CRYPTO_MUST_NOT].remedies[0].operations)
     assert len(after.tunnel_by_id[SOUND].left.ike_proposals) == 1
     design = with_end(Side.LEFT, ike_proposals=old)

@@ -16,7 +16,7 @@ from tests.core.test_commands import run
 from tests.truth.filled_in import judge
 from tests.truth.written import RIGHT
 
-OURS = tuple(parse_prefix(one) for one in ("10.64.0.0/14", "198.51.100.0/24"))
+OURS = tuple(parse_prefix(text) for text in ("10.64.0.0/14", "198.51.100.0/24"))
 COLUMNS = """Parameter | Our side | Your side
 Gateway IP | 203.0.113.77 | 198.51.100.10
 Encryption domain | 10.90.4.0/24, 10.90.5.0/25 | 10.64.8.0/23
@@ -134,23 +134,25 @@ def test_what_no_end_can_hold_is_asked_about(text):
 
 def test_addresses_tell_whose_networks_they_are():
     """Without a label that says it, and where a form was written from the reader's side; against a label it is asked."""
-    assert [str(one) for one in line("Networks: 10.64.8.0/23")[1]["remote_networks"]] == ["10.64.8.0/23"]
+    assert [str(remote_network) for remote_network in line("Networks: 10.64.8.0/23")[1]["remote_networks"]] == ["10.64.8.0/23"]
     turned = read_form("Local networks: 10.64.8.0/23\nRemote networks: 10.90.4.0/24\nLocal gateway: 198.51.100.10", OURS)
-    assert [str(one) for one in turned.fields["local_networks"]] == ["10.90.4.0/24"]
+    assert [str(local_network) for local_network in turned.fields["local_networks"]] == ["10.90.4.0/24"]
     assert turned.fields["peer_address"] == "198.51.100.10"
     torn = read_form("Our networks: 10.90.4.0/24\nYour networks: 10.64.8.0/23\nOur networks: 10.65.0.0/24", OURS)
-    assert [one.state for one in torn.lines] == [LineState.UNDERSTOOD, LineState.UNDERSTOOD, LineState.UNKNOWN]
+    assert [candidate.state for candidate in torn.lines] == [LineState.UNDERSTOOD, LineState.UNDERSTOOD, LineState.UNKNOWN]
 
 
 def test_columns_belong_to_their_sides():
     """Addresses and networks are taken by column; where algorithms differ, it is asked which is the partner's."""
     read = read_form(COLUMNS)
     assert read.fields["peer_address"] == "198.51.100.10"
-    assert [str(one) for one in read.fields["local_networks"]] == ["10.90.4.0/24", "10.90.5.0/25"]
+    assert [str(local_network) for local_network in read.fields["local_networks"]] == ["10.90.4.0/24", "10.90.5.0/25"]
     (asked,) = [read_line for read_line in read.lines if read_line.state is not LineState.UNDERSTOOD]
     assert asked.choices == ("Encryption: AES256", "Encryption: AES128")
     settled = read_form(COLUMNS.replace("Encryption | AES256 | AES128", asked.choices[0]))
-    assert [one.label for one in settled.fields["ike_proposals"]] == ["AES-CBC-256 · PRF SHA2-256 · SHA2-256 · group 14"]
+    assert [ike_proposal.label for ike_proposal in settled.fields["ike_proposals"]] == [
+        "AES-CBC-256 · PRF SHA2-256 · SHA2-256 · group 14"
+    ]
 
 
 def test_a_key_is_never_taken_or_repeated():
@@ -158,7 +160,7 @@ def test_a_key_is_never_taken_or_repeated():
     below = read_form("Pre-shared key:\nKite-Anchor-7319")
     assert (below.lines[1].state, "Kite" in str(below)) == (LineState.UNKNOWN, False)
     read = read_form("Pre-shared key: Kite-Anchor-7319\nShared secret = Kite-Anchor-7319")
-    assert all(one.state is LineState.UNKNOWN for one in read.lines)
+    assert all(candidate.state is LineState.UNKNOWN for candidate in read.lines)
     assert "Kite" not in str(read)
     assert line("PSK: by phone")[0].state is LineState.UNDERSTOOD
 
@@ -185,7 +187,7 @@ def test_the_command(tmp_path):
     answer = json.loads(result.stdout)
     assert (result.exit_code, answer["end"]["local_networks"]) == (0, ["10.90.4.0/24"])
     assert answer["end"]["ike_proposals"][0]["transforms"][0]["key_length"] == 256
-    assert [set(one) for one in answer["lines"]] == [{"text", "state", "meaning", "field", "choices"}] * 3
+    assert [set(candidate) for candidate in answer["lines"]] == [{"text", "state", "meaning", "field", "choices"}] * 3
     assert run(app, ["form", str(form)]).exit_code == 2
     assert run(app, ["form", str(tmp_path / "none")]).exit_code == 2
     assert "10.64.0.1/14" in run(app, ["form", str(form), "--ours", "10.64.0.1/14"]).stderr

@@ -35,7 +35,7 @@ def test_addresses_of_one_part_are_treated_alike(drawn, kinds, data):
     place = data.draw(st.integers(0, len(parts) - 1))
     network = parts.networks[parts.network[place]]
     behind = [first for first in parts.firsts if first > parts.firsts[place]]
-    last = min([one - 1 for one in behind] + [network.prefix.last])
+    last = min([address - 1 for address in behind] + [network.prefix.last])
     ends = [Address(Family.V4, value) for value in (parts.firsts[place], last)]
     other = Address(Family.V4, parts.firsts[data.draw(st.integers(0, len(parts) - 1))])
     for gateway in tables.design.gateways:
@@ -55,7 +55,7 @@ def test_parts_are_in_order_and_belong_to_the_narrowest_network():
             for candidate in design.networks_of_site(network.site_id)
             if candidate.prefix.holds(Address(Family.V4, first))
         ]
-        assert max(inside, key=lambda one: one.prefix.length).prefix == network.prefix
+        assert max(inside, key=lambda network: network.prefix.length).prefix == network.prefix
     staff = design.network_by_id["harbour-staff"].prefix
     found = parts.within(staff.network, staff.last)
     assert all(staff.network <= first <= staff.last for first in parts.firsts[found])

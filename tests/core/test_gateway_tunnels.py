@@ -71,13 +71,15 @@ def test_what_one_tunnel_alone_does_not_show(name):
     design = hub_with(*changes)
     found = analyse(design, TODAY)
     told = [candidate for candidate in found.findings if candidate.code == code]
-    assert {one.where[0].id for one in told} == hit
+    assert {finding.where[0].id for finding in told} == hit
     assert {forecast.tunnel_id: forecast.state for forecast in found.forecasts}[min(hit)] is state
     for finding in told:
         for remedy in finding.remedies:
             after = analyse(apply_operations(design, remedy.operations), TODAY).findings
-            assert (finding.code, finding.where[0].id) not in {(one.code, one.where[0].id) for one in after}, remedy.title
-    assert all(one.remedies for one in told)
+            assert (finding.code, finding.where[0].id) not in {(finding.code, finding.where[0].id) for finding in after}, (
+                remedy.title
+            )
+    assert all(finding.remedies for finding in told)
 
 
 def test_tunnels_that_have_nothing_in_common_have_no_further_rows():
@@ -90,7 +92,7 @@ def test_tunnels_that_have_nothing_in_common_have_no_further_rows():
             row.key
             for tunnel in design.tunnels
             for row in compare(TunnelEnds(design, tunnel, TODAY), together.neighbours(tunnel))
-            if row.key not in {one.key for one in compare(TunnelEnds(design, tunnel, TODAY))}
+            if row.key not in {candidate.key for candidate in compare(TunnelEnds(design, tunnel, TODAY))}
         }
         assert further == keys
         assert not [finding for finding in analyse(design, TODAY).findings if finding.code.startswith(("hub.", "port."))]
@@ -182,14 +184,14 @@ def test_whoever_stands_beside_a_changed_tunnel_is_told_of_it_as_it_is_now(chang
     design = hub_with(*changes)
     for place, tunnel in enumerate(design.tunnels):
         known = GatewayTunnels(design)
-        for one in design.tunnels:
-            known.neighbours(one)
+        for candidate in design.tunnels:
+            known.neighbours(candidate)
         edited = _ONE_EDIT[edit](tunnel)
         rest = design.tunnels[:place], design.tunnels[place + 1 :]
         state = design.changed(tunnels=(*rest[0], *((edited,) if edited else ()), *rest[1]))
         after, fresh = known.after(state), GatewayTunnels(state)
-        for one in state.tunnels:
-            assert after.neighbours(one) == fresh.neighbours(one)
+        for candidate in state.tunnels:
+            assert after.neighbours(candidate) == fresh.neighbours(candidate)
 
 
 def test_what_an_edit_leaves_alone_is_not_worked_out_again():
@@ -199,7 +201,7 @@ def test_what_an_edit_leaves_alone_is_not_worked_out_again():
     for tunnel in design.tunnels:
         before.neighbours(tunnel)
     edited = design.tunnels[0].with_end(Side.LEFT, ike_lifetime_s=7201)
-    assert [one.id for one in before.after(design.with_tunnel(edited)).unasked] == [edited.id]
+    assert [tunnel.id for tunnel in before.after(design.with_tunnel(edited)).unasked] == [edited.id]
 
 
 def test_a_changed_design_knows_the_rest_as_before():

@@ -71,7 +71,7 @@ def test_too_many_rows_are_refused_with_the_limit():
 def _cell(column, value):
     """Write a value as somebody would type it."""
     if isinstance(value, list):
-        return "; ".join(_cell(column, one) for one in value)
+        return "; ".join(_cell(column, item) for item in value)
     if isinstance(value, bool):
         return "yes" if value else "no"
     if column.form is CellForm.STRUCTURE:

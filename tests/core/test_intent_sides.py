@@ -132,7 +132,7 @@ def test_what_cannot_leave_is_told_once():
     design = DEMO.changed(uplinks=tuple(ups), tunnels=tuple(tunnels), routes=(), rules=(), exits=())
     design = design.changed(intents=(_intent(sources=YARD, destination_prefixes=OUTSIDE),))
     found = [finding for finding in analyse(design, TODAY).findings if finding.code is Code.ROUTE_NOT_OUTSIDE]
-    assert ["Want wants Dry Dock's yard to reach 198.51.100.192/28" in str(one.why) for one in found] == [True]
+    assert ["Want wants Dry Dock's yard to reach 198.51.100.192/28" in str(finding.why) for finding in found] == [True]
 
 
 def test_a_network_that_a_prefix_names_is_asked_for_no_more():

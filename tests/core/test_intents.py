@@ -113,12 +113,12 @@ PLANTED: list[tuple[str, list[Any], str, str, str]] = [
 ]
 
 
-@pytest.mark.parametrize(("name", "objects", "code", "id_", "words"), PLANTED, ids=[one[0] for one in PLANTED])
+@pytest.mark.parametrize(("name", "objects", "code", "id_", "words"), PLANTED, ids=[case[0] for case in PLANTED])
 def test_planted_faults_of_routes(name, objects, code, id_, words):
     """Each planted fault is told once, at its place; each remedy mends it, and brings no new blocker."""
-    design = apply_operations(BARE, [put(one) for one in (*objects, _intent())])
+    design = apply_operations(BARE, [put(item) for item in (*objects, _intent())])
     found = [finding for finding in analyse(design, TODAY).findings if any(place.id == "want" for place in finding.where)]
-    assert [one.code for one in found] == ([code] if code else [])
+    assert [finding.code for finding in found] == ([code] if code else [])
     if not code:
         return
     assert found[0].where[0].id == id_
@@ -152,7 +152,7 @@ def test_idle_routes_are_told():
     assert led == paths.NothingLeadsInto(named(design.gateway_by_id["basalt-gateway"]), named(design.tunnel_by_id["direct"]))
     for code, finding in found.items():
         after = apply_operations(design, finding.remedies[0].operations)
-        assert code not in {one.code for one in analyse(after, TODAY).findings}
+        assert code not in {finding.code for finding in analyse(after, TODAY).findings}
 
 
 def test_generated_routes_give_what_is_wanted_and_no_more():
@@ -189,7 +189,7 @@ def test_a_peering_is_not_transitive():
     objects: list[Any] = [*ROUTED, peering, *routes, beyond]
     # these would take what their networks name, before any route
     by_policy = [Remove(type=ObjectType.TUNNEL, id=id_, cascade=True) for id_ in ("harbour-basalt", "harbour-brenna")]
-    design = apply_operations(BARE, [*by_policy, *(put(one) for one in objects)])
+    design = apply_operations(BARE, [*by_policy, *(put(item) for item in objects)])
     beside = trace(Tables(design), Flow(_address("10.80.4.9"), _address("10.64.8.9")), Conditions())
     assert str(beside.verdict) == "Arrives and returns by peering."
     through = trace(Tables(design), Flow(_address("10.66.0.9"), _address("10.64.8.9")), Conditions())
@@ -203,7 +203,7 @@ def test_answers_that_come_another_way_meet_a_filter():
     second: list[Any] = [_link("second", "harbour", "basalt"), _route("away", "basalt", "10.66.0.0/23", tunnel_id="second")]
     home: list[Any] = [_link("third", "harbour", "brenna"), _route("home", "harbour", "10.66.0.0/23", tunnel_id="third")]
     keeper = Filter.model_validate({"id": "f", "name": "f", "gateway_id": "harbour-gateway", "direction": "through"})
-    design = apply_operations(BARE, [put(one) for one in (DIRECT, THERE, *second, *home)])
+    design = apply_operations(BARE, [put(item) for item in (DIRECT, THERE, *second, *home)])
     asked = Flow(_address("10.66.0.9"), _address("10.80.4.9"))
     assert (
         str(trace(Tables(design), asked, Conditions()).verdict)
@@ -219,11 +219,11 @@ def test_hosts_find_the_tunnel_by_dhcp_or_by_their_router():
     aside = _gateway("brenna", default_router=False, inside_address="10.66.0.2")
     told = _network("brenna-ticketing", dhcp_routes=["10.80.0.0/20 via 10.66.0.2"])
     flow = Flow(_address("10.66.0.9"), _address("10.80.4.9"))
-    by_dhcp = apply_operations(BARE, [put(one) for one in (*ROUTED, aside, told)])
+    by_dhcp = apply_operations(BARE, [put(item) for item in (*ROUTED, aside, told)])
     assert str(trace(Tables(by_dhcp), flow, Conditions()).verdict) == "Arrives and returns by direct."
     router = Gateway.model_validate({"id": "lan", "site_id": "brenna", "name": "LAN router"})
     on = Route.model_validate({"id": "on", "gateway_id": "lan", "prefix": "10.80.0.0/20", "via": "10.66.0.2"})
-    by_router = apply_operations(BARE, [put(one) for one in (*ROUTED, aside, router, on)])
+    by_router = apply_operations(BARE, [put(item) for item in (*ROUTED, aside, router, on)])
     found = trace(Tables(by_router), flow, Conditions())
     assert [hop.where for hop in found.forward.hops] == ["LAN router", "Brenna router", "Basalt cloud gateway"]
     without = apply_operations(by_router, [Remove(type=ObjectType.ROUTE, id="on"), put(_intent())])
@@ -253,7 +253,7 @@ def test_quality_chooses_the_path_and_says_when_it_moves():
 
 def test_loads_count_the_tunnels_overhead_and_failures_move_them():
     """An uplink carries more than intents ask for, by what the tunnel adds; a failure that is too much for another is told."""
-    found = {one.uplink_id: one for one in IntentLoads(Tables(DEMO), Conditions()).loads()}
+    found = {load.uplink_id: load for load in IntentLoads(Tables(DEMO), Conditions()).loads()}
     tickets = 2.0  # half of the rate: the other half is Ostvik's
     gates, booking = 1.0, 1.5
     assert found["brenna-radio-link"].up_mbit_s == pytest.approx(gates / 2, rel=0.1)  # one way of two arrives
@@ -261,7 +261,7 @@ def test_loads_count_the_tunnels_overhead_and_failures_move_them():
     narrow = DEMO.uplink_by_id["brenna-radio-link"].changed(rate_up_mbit_s=0.8, rate_down_mbit_s=0.8)
     design = apply_operations(DEMO, [put(narrow)])
     assert not [candidate for candidate in IntentLoads(Tables(design), Conditions()).loads() if candidate.over]
-    over = {one.id: one for one in IntentLoads(Tables(design), Conditions()).over_after(suspects(design))}
+    over = {load.id: load for load in IntentLoads(Tables(design), Conditions()).over_after(suspects(design))}
     assert [load.uplink_id for load in over["brenna-basalt-cable"].uplinks] == ["brenna-radio-link"]
 
 
@@ -319,7 +319,7 @@ def test_the_internet_is_wanted_by_an_exit(source, gateway, says):
 
 def test_any_of_several_exits_will_do():
     """Where two exits are named, what leaves by either is quiet; what leaves by a third is told with both."""
-    exits = [{"type": "gateway", "id": one} for one in ("basalt-gateway", "harbour-gateway")]
+    exits = [{"type": "gateway", "id": gateway_id} for gateway_id in ("basalt-gateway", "harbour-gateway")]
     for source, says in (("dock-containers", []), ("dock-yard", ["by Basalt cloud gateway or Harbour firewall"])):
         design = apply_operations(DEMO, [put(_out(source, "basalt-gateway", destinations=exits))])
         found = [str(finding.why) for finding in analyse(design, TODAY).findings if finding.code is Code.ROUTE_OTHER_EXIT]

@@ -116,7 +116,7 @@ def test_each_fault_is_named_at_its_stage(fault):
     assert isinstance(stops, outcome.StopsAt)
     assert stops.stage == stage.value.capitalize()
     assert is_said(said, stops.reason)
-    states = {one.stage: one.state for one in foretold.stages}
+    states = {stage.stage: stage.state for stage in foretold.stages}
     assert [s for s in states if states[s] is StageState.FAILS] == [stage]
     behind = [s for s in (Stage.REACH, Stage.INIT, Stage.AUTH, Stage.CHILD) if list(Stage).index(s) > list(Stage).index(stage)]
     assert all(states[s] is StageState.BEHIND for s in behind)
@@ -154,7 +154,7 @@ def test_a_remedy_mends_its_finding_and_breaks_nothing(make, code, id_):
     blockers = {(candidate.code, candidate.where) for candidate in before if candidate.severity is Severity.BLOCKER}
     for remedy in found.remedies:
         after = analyse(apply_operations(design, remedy.operations), TODAY).findings
-        assert (found.code, found.where[0].id) not in {(one.code, one.where[0].id) for one in after}
+        assert (found.code, found.where[0].id) not in {(finding.code, finding.where[0].id) for finding in after}
         assert {(candidate.code, candidate.where) for candidate in after if candidate.severity is Severity.BLOCKER} <= blockers
     assert found.remedies or code == Code.REACH_NOBODY_CAN_CALL
 
@@ -208,10 +208,10 @@ def test_the_scenario_says_what_was_planted():
     """Each tunnel fails where it was planned, for one cause; beside these there are two collisions and Tarn's old algorithms."""
     analysis = analyse(demo_design(), TODAY)
     assert {candidate.tunnel_id for candidate in analysis.forecasts} == PLANTED.keys()
-    for one in analysis.forecasts:
-        state, said = PLANTED[one.tunnel_id]
-        assert one.state is state
-        assert is_said(said, one.sentence.reason)
+    for foretold in analysis.forecasts:
+        state, said = PLANTED[foretold.tunnel_id]
+        assert foretold.state is state
+        assert is_said(said, foretold.sentence.reason)
     found = {(finding.code, finding.where[0].id) for finding in analysis.findings}
     assert found == {
         (Code.ADDRESS_OVERLAP, "corvina-bridge"),
@@ -240,7 +240,7 @@ def test_the_mended_scenario_has_no_blocker():
     """With the remedies applied, every tunnel comes up and stays up, but the one of which nothing is known yet."""
     analysis = analyse(mended(demo_design()), TODAY)
     exposed = [finding for finding in analysis.findings if finding.severity is Severity.EXPOSURE]
-    assert [one.code for one in exposed] == [Code.DNS_BESIDE_TUNNEL, Code.EXIT_NOT_TAKEN, Code.POLICY_LEAK_ON_FAILURE]
+    assert [finding.code for finding in exposed] == [Code.DNS_BESIDE_TUNNEL, Code.EXIT_NOT_TAKEN, Code.POLICY_LEAK_ON_FAILURE]
     assert [finding.code for finding in analysis.findings if finding not in exposed] == [Code.TUNNEL_NOT_KNOWN]
     design = mended(demo_design())
     looked_up = put(design.host_by_id["dock-tide-log"].changed(seen_outside=None))  # no change to the design attaches a container
@@ -331,13 +331,13 @@ def test_every_remedy_of_any_pair_mends(left, right, address_kind, inbound):
     memory = AnalysisCache()  # of the other tunnels, which no remedy touches
     found = analyse(design, TODAY, memory).findings
     blockers = {(candidate.code, candidate.where[0].id) for candidate in found if candidate.severity is Severity.BLOCKER}
-    for one in found:
-        for remedy in one.remedies:
+    for finding in found:
+        for remedy in finding.remedies:
             after = analyse(apply_operations(design, remedy.operations), TODAY, memory).findings
-            assert (one.code, one.where) not in {(other.code, other.where) for other in after}, remedy.title
+            assert (finding.code, finding.where) not in {(other.code, other.where) for other in after}, remedy.title
             new = {(other.code, other.where[0].id) for other in after if other.severity is Severity.BLOCKER} - blockers
             # ends of one technology at last show what could not be compared before
-            assert not new or one.code.startswith("tunnel.technology"), remedy.title
+            assert not new or finding.code.startswith("tunnel.technology"), remedy.title
 
 
 @pytest.mark.parametrize(
@@ -375,7 +375,7 @@ def test_narrowing_names_what_never_passes():
     assert foretold.state is StageState.PARTIAL
     (lost,) = [reason.reason for stage in foretold.stages for reason in stage.reasons]
     assert isinstance(lost, child.NetworksNarrowed)
-    assert {(one.side, *map(str, one.networks)) for one in lost.lost} == {(RIGHT, "10.65.4.0/23"), (LEFT, "10.65.8.0/24")}
+    assert {(loss.side, *map(str, loss.networks)) for loss in lost.lost} == {(RIGHT, "10.65.4.0/23"), (LEFT, "10.65.8.0/24")}
 
 
 def test_an_unknown_end_is_asked_for():

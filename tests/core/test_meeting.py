@@ -52,9 +52,9 @@ def test_sites_that_no_tunnel_joins_do_not_meet_yet():
     newcomer = [put(Site(id="new", name="New Pier")), _network("x", "new", "10.65.0.0/16")]
     design = apply_operations(DESIGN, newcomer)
     found = [overlap for overlap in overlaps(design) if "x" in (overlap.outer_id, overlap.inner_id)]
-    assert {(one.joined, one.chain) for one in found} == {(False, ())}
+    assert {(meeting.joined, meeting.chain) for meeting in found} == {(False, ())}
     told = [finding for finding in findings(design, TODAY) if finding.code == Code.ADDRESS_OVERLAP_UNJOINED]
-    assert {one.severity for one in told} == {Severity.ADVICE}
+    assert {finding.severity for finding in told} == {Severity.ADVICE}
     assert isinstance(told[0].why.reason, addresses.PrefixContains)
     assert isinstance(told[0].why.reason.meet, addresses.NotJoinedYet)
     after = apply_operations(design, [Remove(type=ObjectType.TUNNEL, id="harbour-ostvik")])
@@ -114,7 +114,7 @@ def test_hiding_behind_one_address_says_what_stops():
     assert said.names[0] == "recorder.skerry.example answers 10.65.4.9; at Harbour House it must answer 10.65.9.9"
     assert ("recorder", "10.65.4.9", "10.65.9.9") in {(row.what, row.real, row.seen) for row in said.table}
     assert {Code.TRANSLATION_HIDES, Code.TRANSLATION_DNS} <= _codes(after)
-    assert "10.65.9.9/32" in {str(one) for one in after.tunnel_by_id["harbour-ostvik"].left.remote_networks}
+    assert "10.65.9.9/32" in {str(remote_network) for remote_network in after.tunnel_by_id["harbour-ostvik"].left.remote_networks}
 
 
 def test_a_translation_into_space_in_use_is_a_blocker():
@@ -173,7 +173,7 @@ def _chain_of_sites(hops: int) -> Design:
         objects.append(Translation.model_validate({**fields, "inside": inside, "outside": outside}))
     for at, prefix in ((0, "10.0.0.0/32"), (hops, "10.0.0.0/8")):
         objects.append(Network(id=f"n{at}", site_id=f"s{at}", name="net", prefix=parse_prefix(prefix)))
-    return apply_operations(Design(id="x", revision=0, name="x", key_salt="0" * 32), [put(one) for one in objects])
+    return apply_operations(Design(id="x", revision=0, name="x", key_salt="0" * 32), [put(item) for item in objects])
 
 
 def test_translations_in_a_row_are_exact_while_they_are_few_and_bounded_beyond():
@@ -198,9 +198,9 @@ def test_of_many_networks_of_one_prefix_each_is_told_once():
         objects.append(
             Tunnel(id=f"b{k}", name=f"to branch {k}", left=tunnel.left.with_valid({"remote_networks": ()}), right=right)
         )
-    design = apply_operations(DESIGN, [put(one) for one in objects])
+    design = apply_operations(DESIGN, [put(item) for item in objects])
     mine = [meeting for meeting in meetings(design) if meeting.outer.id.startswith("b") and meeting.inner.id.startswith("b")]
-    assert (len(mine), {one.outer.id for one in mine}) == (39, {"b0"})
+    assert (len(mine), {meeting.outer.id for meeting in mine}) == (39, {"b0"})
     assert len([meeting for meeting in all_meetings(design) if meeting.outer.id[0] == meeting.inner.id[0] == "b"]) >= 40 * 39 // 2
 
 

@@ -31,7 +31,7 @@ def _lines(design: Design, gateway_id: str = GATEWAY) -> list[str]:
 
 
 def _with(*objects: Any) -> Design:
-    return apply_operations(DESIGN, [put(one) for one in objects])
+    return apply_operations(DESIGN, [put(item) for item in objects])
 
 
 def _filter(**fields: Any) -> Filter:

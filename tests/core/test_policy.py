@@ -127,7 +127,7 @@ def _replayed(before, change):
     findings = [finding for place, finding in enumerate(before.findings) if place not in change.removed]
     for added in change.added:
         findings.insert(added.place, added.finding)
-    forecasts = {one.tunnel_id: one for one in (*before.forecasts, *change.forecasts)}
+    forecasts = {foretold.tunnel_id: foretold for foretold in (*before.forecasts, *change.forecasts)}
     return findings, forecasts
 
 

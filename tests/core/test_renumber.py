@@ -68,7 +68,7 @@ def _filled():
             {"id": "t1", "gateway_id": "ostvik-gateway", "name": "t1", "inside": "10.65.0.0/25", "outside": "10.90.0.0/25"}
         ),
     ]
-    return apply_operations(DESIGN, [put(one) for one in objects])
+    return apply_operations(DESIGN, [put(item) for item in objects])
 
 
 def _moved(design, target="10.72.5.0/24", id_="ostvik-ticketing"):
@@ -83,14 +83,14 @@ def test_everything_that_names_the_network_moves():
     assert str(network.reserved_ranges[0]) == "10.72.5.250-10.72.5.254"
     assert [str(host.address) for host in after.hosts] == ["10.72.5.9", "10.72.5.40"]
     tunnel = after.tunnel_by_id["harbour-ostvik"]
-    assert [str(one) for one in tunnel.right.local_networks] == ["10.72.5.0/24", "10.65.4.0/23"]
+    assert [str(local_network) for local_network in tunnel.right.local_networks] == ["10.72.5.0/24", "10.65.4.0/23"]
     assert tunnel.left.remote_networks == tunnel.right.local_networks
     routes = {route.id: route for route in after.routes}
     assert str(routes["r1"].prefix) == "10.72.5.0/24"
     assert (str(routes["r2"].prefix), str(routes["r2-2"].prefix)) == ("10.65.0.0/16", "10.72.5.0/24")
     assert str(routes["r3"].via) == "10.72.5.2"
     assert [str(destination) for destination in after.rules[0].destinations] == ["10.72.5.0/25 tcp 443", "10.66.0.0/24"]
-    assert [str(one) for one in after.profiles[0].networks] == ["10.72.5.0/24", "10.64.0.0/22"]
+    assert [str(network) for network in after.profiles[0].networks] == ["10.72.5.0/24", "10.64.0.0/22"]
     assert str(after.profiles[0].resolvers[0]) == "10.72.5.9"
     assert (str(after.translations[0].inside), str(after.translations[0].outside)) == ("10.72.5.0/25", "10.90.0.0/25")
 
@@ -116,7 +116,7 @@ def test_only_what_certainly_means_the_network_moves():
         Route.model_validate({**aurelia, "id": "c", "tunnel_id": "harbour-corvina", "metric": 5}),
         Route.model_validate({**aurelia, "id": "n", "via": "10.64.0.9"}),
     ]
-    after = _moved(apply_operations(DESIGN, [put(one) for one in objects]), "10.70.1.32/27", "corvina-bridge")
+    after = _moved(apply_operations(DESIGN, [put(item) for item in objects]), "10.70.1.32/27", "corvina-bridge")
     assert {route.id: str(route.prefix) for route in after.routes} == {
         "a": "10.70.1.0/27",
         "c": "10.70.1.32/27",
@@ -145,7 +145,7 @@ def test_renumbering_and_undo_is_the_identity(hosts, routes, at):
             else ("ostvik-gateway", "harbour-ostvik")
         )
         objects.append(Route(id=f"r{k}", gateway_id=gateway, prefix=prefix, tunnel_id=tunnel))
-    before = apply_operations(DESIGN, [put(one) for one in objects])
+    before = apply_operations(DESIGN, [put(item) for item in objects])
     target = Prefix(Family.V4, (10 << 24) + (72 << 16) + (at & 0xFF00), 24)
     after = apply_operations(before, [RenumberNetwork(id="ostvik-ticketing", prefix=target)])
     changed = difference(before, after)

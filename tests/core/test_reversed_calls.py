@@ -60,15 +60,15 @@ def test_what_a_call_is_made_of():
 def test_an_inner_address_is_proposed_where_routes_lead_into_the_tunnel():
     """Beside those of other tunnels, free, and of one network at both ends; a tunnel by policy has no use for one."""
     design = tunnels_alone()
-    facts = {one.title: one for one in match(design, design.tunnel_by_id["dock-exit"], TODAY).call}
+    facts = {fact.title: fact for fact in match(design, design.tunnel_by_id["dock-exit"], TODAY).call}
     (proposed,) = facts["Its inner address"].remedies
     after = apply_operations(design, proposed.operations)
     tunnel = after.tunnel_by_id["dock-exit"]
     assert [str(end.inner_address) for end in (tunnel.left, tunnel.right)] == ["10.95.0.9/30", "10.95.0.10/30"]
-    told = {one.title: one for one in match(after, tunnel, TODAY).call}["Its inner address"]
+    told = {fact.title: fact for fact in match(after, tunnel, TODAY).call}["Its inner address"]
     assert not told.remedies
     assert str(told.says).startswith("Dry Dock is always 10.95.0.9/30")
-    by_policy = {one.title: one for one in match(design, design.tunnel_by_id[VESSEL], TODAY).call}
+    by_policy = {fact.title: fact for fact in match(design, design.tunnel_by_id[VESSEL], TODAY).call}
     assert not by_policy["Its inner address"].remedies
 
 

@@ -36,7 +36,7 @@ def _trace(design: Any, source: str, destination: str, down: Any = (), service: 
 
 
 def _with(*objects, design=DESIGN):
-    return apply_operations(design, [put(one) for one in objects])
+    return apply_operations(design, [put(item) for item in objects])
 
 
 def _gateway(id_, **fields):
@@ -231,9 +231,9 @@ def test_the_matrix_against_traces_of_sampled_addresses(data):
     source, target = (design.network_by_id[id_] for id_ in ("brenna-ticketing", "basalt-booking-data"))
     cell = cells[source.id, target.id]
     for _ in range(6):
-        begin, end = (data.draw(st.integers(one.prefix.network, one.prefix.last)) for one in (source, target))
+        begin, end = (data.draw(st.integers(part.prefix.network, part.prefix.last)) for part in (source, target))
         flow = Flow(Address(source.prefix.family, begin), Address(target.prefix.family, end))
-        if any(Tables(design).owner(one, None) for one in (flow.source, flow.destination)):
+        if any(Tables(design).owner(address, None) for address in (flow.source, flow.destination)):
             continue  # cells are not about a gateway's own addresses
         reach = reach_of(trace(Tables(design), flow, conditions, source, target))
         assert reach.rank <= cell.reach.rank
@@ -246,12 +246,12 @@ def test_single_failures_are_ranked_by_what_they_break():
     assert failing.down.keys() >= {"harbour-brenna", "harbour-tarn"}
     found = sweep(Tables(DESIGN), failing)
     assert {found[0].id, found[1].id} == {"harbour-gateway", "harbour-fibre"}
-    assert [one.lost for one in found] == sorted((one.lost for one in found), reverse=True)
-    by_id = {one.id: one for one in found}
+    assert [failure.lost for failure in found] == sorted((failure.lost for failure in found), reverse=True)
+    by_id = {failure.id: failure for failure in found}
     assert not by_id["harbour-lte-spare"].lost
     pairs = {(cell.source_id, cell.destination_id) for cell in by_id["harbour-ostvik"].pairs}
     assert ("ostvik-cameras", "harbour-servers") in pairs
-    assert all(pair.during.rank > pair.before.rank for one in found for pair in one.pairs)
+    assert all(pair.during.rank > pair.before.rank for failure in found for pair in failure.pairs)
 
 
 def test_the_commands(tmp_path):

@@ -205,7 +205,7 @@ PLANTED = [
 def test_planted_faults_of_rules(rules, code, id_, said):
     """Each planted fault is told with its place and cause; its remedies are taken by the repository and mend it."""
     design = apply_operations(DESIGN, [put(rule) for rule in rules])
-    found = {(one.code, one.where[0].id): one for one in rule_findings(Tables(design))}
+    found = {(rule_finding.code, rule_finding.where[0].id): rule_finding for rule_finding in rule_findings(Tables(design))}
     if not code:
         assert not found
         return
@@ -213,7 +213,7 @@ def test_planted_faults_of_rules(rules, code, id_, said):
     assert is_said(said, finding.why.reason)
     for remedy in finding.remedies:
         after = analyse(apply_operations(design, remedy.operations), TODAY).findings
-        assert (code, id_) not in {(one.code, one.where[0].id) for one in after}
+        assert (code, id_) not in {(finding.code, finding.where[0].id) for finding in after}
 
 
 def test_five_hundred_rules_answer_a_move():

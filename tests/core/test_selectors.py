@@ -94,11 +94,11 @@ REGIONS = st.lists(BOXES, max_size=4)
 def _points(region):
     return {
         (a, protocol, port)
-        for one in region
+        for part in region
         for a, protocol, port in UNIVERSE
-        if one.first <= a <= one.last
-        and one.protocols[0] <= protocol <= one.protocols[1]
-        and one.ports[0] <= port <= one.ports[1]
+        if part.first <= a <= part.last
+        and part.protocols[0] <= protocol <= part.protocols[1]
+        and part.ports[0] <= port <= part.ports[1]
     }
 
 
@@ -114,6 +114,6 @@ def test_set_algebra_by_counting(some, others):
 def test_what_is_common_with_all_is_told_in_few_words(ranges):
     """Ranges that touch are joined: no two of the result lie side by side."""
     region = common_region(ranges, [parse_selector("0.0.0.0/0")])
-    if any(one.prefix is None for one in region):
+    if any(part.prefix is None for part in region):
         assert all(one.last + 1 < other.first for one, other in pairwise(region))
     assert same_region(region, tuple(ranges))

@@ -138,7 +138,7 @@ def test_the_default_route_is_repeated_inside():
     """A client with this option ignores the router option: the default route joins the others, once."""
     route = DhcpRoute(parse_prefix("10.17.0.0/16"), ROUTER)
     routes = with_default([route], Address(Family.V4, 9))
-    assert [str(one.prefix) for one in routes] == ["0.0.0.0/0", "10.17.0.0/16"]
+    assert [str(route.prefix) for route in routes] == ["0.0.0.0/0", "10.17.0.0/16"]
     assert with_default(routes, ROUTER) == routes
     left = run(app, ["dhcp-routes", "encode", "10.17.0.0/16 via 10.0.0.1, default via 10.0.0.2", "--no-default"])
     assert left.stdout.strip() == "100a110a000001"
@@ -175,7 +175,7 @@ def test_what_is_missing_is_what_does_not_go_through(named, wanted, mode):
     left = {candidate for candidate in wanted if not all(inside(value) for value in range(candidate.network, candidate.last + 1))}
     told = set(missing(split, wanted))
     assert told <= left
-    assert all(any(outer.contains(one) for outer in told) for one in left)
+    assert all(any(outer.contains(prefix) for outer in told) for prefix in left)
 
 
 def test_split_on_the_command_line():
@@ -214,11 +214,11 @@ def test_what_a_split_forgets_and_leaks(fields, codes):
     """Each fault of a profile has its finding, and each remedy mends it."""
     design = apply_operations(bare_demo(), [put(Profile.model_validate({**CREW, **fields}))])
     told = [finding for finding in findings(design, TODAY) if finding.where[0].id == "p"]
-    assert {one.code for one in told} == codes
-    for one in told:
-        for remedy in one.remedies:
+    assert {finding.code for finding in told} == codes
+    for candidate in told:
+        for remedy in candidate.remedies:
             after = findings(apply_operations(design, remedy.operations), TODAY)
-            assert one.code not in {other.code for other in after if other.where[0].id == "p"}
+            assert candidate.code not in {other.code for other in after if other.where[0].id == "p"}
 
 
 def test_an_isolated_network_is_not_forgotten():

@@ -57,7 +57,7 @@ def meant(draw) -> tuple[Meant, str]:
     address = "198.51.100.7" if "{address}" in words else None
     dns_name = "a7.dyn.example" if "{dns_name}" in words else None
     networks = draw(
-        st.lists(st.tuples(LABELS, PREFIXES), min_size=1, max_size=3, unique_by=(lambda one: one[1], lambda one: one[0]))
+        st.lists(st.tuples(LABELS, PREFIXES), min_size=1, max_size=3, unique_by=(lambda drawn: drawn[1], lambda drawn: drawn[0]))
     )
     site = Meant(draw(NAMES), tuple(networks), kind, called, address, dns_name)
     return site, words.format(address=address, dns_name=dns_name)
@@ -87,7 +87,7 @@ def test_a_site_is_read_in_many_styles(drawn):
     site, words = drawn
     for line in lines_of(site, words):
         plan, design = read(line)
-        assert [one.state for one in plan.lines] == [SiteLineState.NEW], (line, plan.lines)
+        assert [line.state for line in plan.lines] == [SiteLineState.NEW], (line, plan.lines)
         (made,), (uplink,) = design.sites, design.uplinks
         assert made.name == site.name, line
         assert {str(network.prefix) for network in design.networks} == {prefix for _, prefix in site.networks}, line
@@ -202,12 +202,12 @@ def test_another_site_is_like_the_one_that_is_there(site):
     plan, operations = plan_sites(design, StartText(text=line))
     assert (plan.sites, plan.faults) == (1, 0), line
     after = apply_operations(design, operations)
-    (made,) = {one.id for one in after.sites} - {one.id for one in design.sites}
+    (made,) = {site.id for site in after.sites} - {site.id for site in design.sites}
     sizes = [sorted((n.prefix.length, n.role.value) for n in after.networks_of_site(id_)) for id_ in (site.id, made)]
     assert sizes[0] == sizes[1]
     mine = [n.prefix for n in after.networks_of_site(made)]
-    assert not any(one.overlaps(n.prefix) for one in mine for n in design.networks)
-    assert len({one.network >> 13 for one in mine}) <= 1 or site.id == "harbour"  # in one piece: a block of 8,192 addresses
+    assert not any(prefix.overlaps(n.prefix) for prefix in mine for n in design.networks)
+    assert len({prefix.network >> 13 for prefix in mine}) <= 1 or site.id == "harbour"  # in one piece: a block of 8,192 addresses
     assert after.site_by_id[made].kind is site.kind
     kinds = [[uplink.address_kind for uplink in after.uplinks_of_site(id_)][:1] for id_ in (site.id, made)]
     assert kinds[0] in ([], kinds[1])

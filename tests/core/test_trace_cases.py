@@ -135,7 +135,7 @@ def _address(text: str) -> Address:
 def test_the_trace_says_what_the_kernel_does(name):
     """Translations, next hops, networks with ports, filters, wires, own addresses and policies, as they are told apart."""
     objects, down, source, target, service, verdict = CASES[name]
-    tables = Tables(apply_operations(BASE, [put(one) for one in objects]))
+    tables = Tables(apply_operations(BASE, [put(item) for item in objects]))
     flow = Flow(_address(source), _address(target), parse_service(service))
     assert str(trace(tables, flow, Conditions.of(tables.design, frozenset(down))).verdict).startswith(verdict)
 
@@ -143,7 +143,7 @@ def test_the_trace_says_what_the_kernel_does(name):
 def test_an_answer_that_began_elsewhere_is_new_in_udp_and_nothing_in_tcp():
     """A filter lets an answer in UDP pass that it would let begin; in TCP it knows that the beginning is lacking."""
     around: list[Any] = [_route("right", "10.65.0.0/24", tunnel_id="t2"), _filter("hub", "through", "10.65.0.0/24")]
-    tables = Tables(apply_operations(BASE, [put(one) for one in around]))
+    tables = Tables(apply_operations(BASE, [put(item) for item in around]))
     verdicts = [
         str(trace(tables, Flow(_address("10.65.0.10"), _address("10.80.0.10"), parse_service(service)), Conditions()).verdict)
         for service in ("udp 53", "tcp 53")

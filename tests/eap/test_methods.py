@@ -73,7 +73,7 @@ def test_ms_chap_gives_the_values_of_rfc_2759_and_rfc_3079():
     """RFC 2759 section 9.2; RFC 3079 section 3.5.3."""
     hashed = password_hash("clientPass")
     assert hashed.hex() == "44ebba8d5312b8d611474411f56989ae"
-    own, asked = (bytes.fromhex(one) for one in ("21402324255E262A28295F2B3A337C7E", "5B5D7C7D7B3F2F3E3C2C602132262628"))
+    own, asked = (bytes.fromhex(text) for text in ("21402324255E262A28295F2B3A337C7E", "5B5D7C7D7B3F2F3E3C2C602132262628"))
     challenge = challenge_hash(own, asked, "User")
     assert challenge.hex() == "d02e4386bce91226"
     answer = response(challenge, hashed)
@@ -173,8 +173,8 @@ def test_any_octets_give_an_answer_or_a_clear_error(method, data):
     made_up = bytes(made[: cut % (len(made) + 1)]) + tail
     whole = made_up[:2] + len(made_up).to_bytes(2) + made_up[4:]
     for end in (peer, server):
-        for one in (bytes(made), made_up, whole):
+        for candidate in (bytes(made), made_up, whole):
             try:
-                end.take(one)
+                end.take(candidate)
             except EapError:
                 continue

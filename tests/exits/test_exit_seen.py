@@ -33,15 +33,15 @@ def test_the_address_changes_with_the_tunnel(design):
     """Before, the yard's own line is seen; with the tunnel up, Basalt's address; who shares a network has none in a restart."""
     workloads = _seen(design)
     assert [workload.name for workload in workloads] == ["crane planner", "paint stock", "tide log"]
-    for one in workloads:
-        assert one.agrees
-        assert one.before
-        assert one.after
-        assert one.restarting
-        assert (one.before.fate, one.before.uplink_id) == (OutsideFate.LEAKS, "dock-yard-line")
-        assert (one.after.fate, str(one.after.address)) == (OutsideFate.LEAVES_BY_EXIT, "192.0.2.130")
-        assert one.after.text.startswith("answered after")
-        assert one.restarting.fate is OutsideFate.LOST
+    for candidate in workloads:
+        assert candidate.agrees
+        assert candidate.before
+        assert candidate.after
+        assert candidate.restarting
+        assert (candidate.before.fate, candidate.before.uplink_id) == (OutsideFate.LEAKS, "dock-yard-line")
+        assert (candidate.after.fate, str(candidate.after.address)) == (OutsideFate.LEAVES_BY_EXIT, "192.0.2.130")
+        assert candidate.after.text.startswith("answered after")
+        assert candidate.restarting.fate is OutsideFate.LOST
 
 
 def test_what_is_held_is_not_seen_before():
@@ -107,7 +107,7 @@ def test_the_command_rehearses(as_json: bool, tmp_path):
     assert result.exit_code == 0, result.output
     if as_json:
         (exit_,) = json.loads(result.output)["exits"]
-        assert {one["after"]["address"] for one in exit_["workloads"]} == {"192.0.2.130"}
+        assert {workload["after"]["address"] for workload in exit_["workloads"]} == {"192.0.2.130"}
     else:
         assert "tide log: before leaks" in result.output
         assert "after 192.0.2.130 (answered after" in result.output

@@ -52,7 +52,7 @@ def test_the_exit_of_the_demo():
         SeenVerdict.NOT_SEEN,
         SeenVerdict.OTHERWISE,
     ]
-    assert {(str(one.at), one.reach) for one in table.access} == {("172.23.0.2", Reach.REACHES)}
+    assert {(str(entry.at), entry.reach) for entry in table.access} == {("172.23.0.2", Reach.REACHES)}
     assert _codes(DEMO) == [Code.EXIT_NOT_TAKEN]
 
 
@@ -92,7 +92,7 @@ def test_a_workload_that_is_routed_goes_on_by_itself():
         ("paint stock", Hanging.ROUTED),
         ("tide log", Hanging.ROUTED),
     ]
-    assert [str(one.at) for one in table.access] == ["172.23.0.2", "172.23.0.11", "172.23.0.12"]
+    assert [str(entry.at) for entry in table.access] == ["172.23.0.2", "172.23.0.11", "172.23.0.12"]
     assert exit_order(DEMO, alone, table).restarting.endswith("paint stock, tide log go on by themselves once it is back")
 
 
@@ -133,9 +133,13 @@ def test_answers_to_the_inside_that_go_into_the_tunnel_are_told():
     """Once the rule is asked before the yard's own network, ports are published and never answered from there."""
     gateway = DEMO.gateway_by_id["dock-gateway"]
     cut = apply_operations(DEMO, [put(gateway.changed(outranking=Outranking.NOTHING))])
-    assert {one.reach for one in _table(cut).access} == {Reach.ONE_WAY}
+    assert {entry.reach for entry in _table(cut).access} == {Reach.ONE_WAY}
     told = [finding for finding in findings(cut, TODAY) if finding.code is Code.EXIT_ACCESS_CUT]
-    assert [one.where[0].id for one in told] == ["dock-crane-planner", "dock-paint-stock", "dock-tide-log"]  # each by itself
+    assert [finding.where[0].id for finding in told] == [
+        "dock-crane-planner",
+        "dock-paint-stock",
+        "dock-tide-log",
+    ]  # each by itself
     assert "port 8090 of tide log at 172.23.0.2 isn't reached" in str(told[-1].why)
 
 
@@ -153,7 +157,7 @@ def test_the_order_of_attaching():
     """A port is taken off before the exit publishes it; then each is attached, and asked what the outside sees."""
     order = exit_order(DEMO, EXIT, _table(DEMO))
     assert order.starts == ("exit box", "crane planner", "paint stock", "tide log")
-    what = [one.what for one in order.attaching]
+    what = [step.what for step in order.attaching]
     published = what.index("Publish 8080, 8090 at exit box, and start exit box anew")
     assert what.index("Take port 8080 off crane planner") < published
     assert what.index("Take port 8090 off tide log") < published
@@ -192,9 +196,9 @@ def test_exits_on_the_command_line(tmp_path):
     found = CliRunner().invoke(app, ["exit", str(file), "--json"])
     assert found.exit_code == 1
     (table,) = json.loads(found.output)["exits"]
-    assert [(one["name"], one["outside"]["address"], one["fallbacks"][-1]["fate"]) for one in table["workloads"]] == [
-        (name, "192.0.2.130", "leaks") for name in ("crane planner", "paint stock", "tide log")
-    ]
+    assert [
+        (workload["name"], workload["outside"]["address"], workload["fallbacks"][-1]["fate"]) for workload in table["workloads"]
+    ] == [(name, "192.0.2.130", "leaks") for name in ("crane planner", "paint stock", "tide log")]
     tide_log = DEMO.host_by_id["dock-tide-log"]
     sound = apply_operations(DEMO, [put(RULE.changed(on_failure=OnFailure.HOLD)), put(tide_log.changed(seen_outside=BASALT))])
     file.write_text(write_design_file(sound))

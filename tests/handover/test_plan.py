@@ -109,7 +109,7 @@ def test_no_other_order_of_a_small_plan_breaks_less(revisions):
     allowed = (
         order
         for order in permutations(made)
-        if all(entry.after <= {one.place for one in order[:place]} for place, entry in enumerate(order))
+        if all(entry.after <= {candidate.place for candidate in order[:place]} for place, entry in enumerate(order))
     )
     plan = change_plan(before, after, TODAY)
     assert plan.is_least
@@ -120,7 +120,7 @@ def _both(design: Design, **fields: object) -> Design:
     tunnel = design.tunnel_by_id[SOUND]
     for side in Side:
         tunnel = tunnel.with_valid({side.value: tunnel.end(side).with_valid(fields)})
-    return design.changed(tunnels=tuple(tunnel if one.id == SOUND else one for one in design.tunnels))
+    return design.changed(tunnels=tuple(tunnel if candidate.id == SOUND else candidate for candidate in design.tunnels))
 
 
 def _actions(plan: ChangePlan) -> list[tuple[Action | None, str]]:
@@ -192,7 +192,7 @@ def test_hosts_hear_of_what_their_leases_tell():
 
 
 def _with(network: Network) -> tuple[Network, ...]:
-    return tuple(network if one.id == network.id else one for one in DEMO.networks)
+    return tuple(network if candidate.id == network.id else candidate for candidate in DEMO.networks)
 
 
 def test_what_a_take_down_leaves_behind_is_named():
@@ -202,7 +202,9 @@ def test_what_a_take_down_leaves_behind_is_named():
     prefix = demo.network_by_id["ostvik-ticketing"].prefix
     told = network.changed(dhcp_routes=parse_dhcp_routes(f"{prefix} via 10.64.0.1"))
     filters = (Filter(id="f", name="from Ostvik", gateway_id="harbour-gateway", sources=(prefix,)),)
-    before = demo.changed(networks=tuple(told if one.id == told.id else one for one in demo.networks), filters=filters)
+    before = demo.changed(
+        networks=tuple(told if network.id == told.id else network for network in demo.networks), filters=filters
+    )
     after = apply_operations(before, [Remove(type=ObjectType.SITE, id="ostvik", cascade=True)])
     found = {leftover.what for leftover in leftovers(before, after)}
     assert {

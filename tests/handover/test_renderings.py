@@ -49,7 +49,7 @@ def test_the_model_of_ike_has_every_tunnel_and_no_secret():
     model = ike_model(DEMO, "harbour-gateway")["ietf-i2nsf-ike:ipsec-ike"]
     mine = [tunnel.id for tunnel in DEMO.tunnels if "harbour-gateway" in (tunnel.left.gateway_id, tunnel.right.gateway_id)]
     ikev2 = [id_ for id_ in mine if DEMO.tunnel_by_id[id_].left.technology is Technology.IPSEC_IKEV2]
-    assert [one["name"] for one in model["conn-entry"]] == ikev2
+    assert [entry["name"] for entry in model["conn-entry"]] == ikev2
     assert len(model["pad"]["pad-entry"]) == 2 * len(ikev2)
     ostvik = next(candidate for candidate in model["conn-entry"] if candidate["name"] == "harbour-ostvik")
     assert ostvik["ike-sa-encr-alg"][0] == {"id": 1, "algorithm-type": 20, "key-length": 256}
@@ -123,7 +123,7 @@ def test_findings_are_valid_sarif(tmp_path):
     sarif = json.loads(CliRunner().invoke(app, ["check", str(file), "--format", "sarif"]).stdout)
     (only,) = sarif["runs"]
     rules = only["tool"]["driver"]["rules"]
-    assert all(rules[one["ruleIndex"]]["id"] == one["ruleId"] for one in only["results"])
+    assert all(rules[result["ruleIndex"]]["id"] == result["ruleId"] for result in only["results"])
     assert _complaints(tmp_path, sarif) == ""
     only["results"][0]["colour"] = "red"
     assert "colour" in _complaints(tmp_path, sarif)

@@ -55,7 +55,7 @@ def test_the_other_end_stands_beside_what_must_fit_it():
 def test_markup_in_a_name_is_text():
     """A name with markup or a table's bars in it stays text on the page and in Markdown."""
     tunnel = DEMO.tunnel_by_id[SOUND].changed(name='<b>"Ost|vik"</b>')
-    design = DEMO.changed(tunnels=tuple(tunnel if one.id == SOUND else one for one in DEMO.tunnels))
+    design = DEMO.changed(tunnels=tuple(tunnel if candidate.id == SOUND else candidate for candidate in DEMO.tunnels))
     assert "<b>" not in sheet_html(sheet(design, SOUND, Side.LEFT, ANALYSIS))
 
 

@@ -36,7 +36,7 @@ def _site(design: Design, *more: Any) -> Design:
     for side, prefix, router in (("left", "10.64.0.0/22", "10.64.0.1"), ("right", "10.65.0.0/24", "10.65.0.1")):
         fields = {"id": f"lan-{side}", "site_id": side, "name": f"lan-{side}", "prefix": prefix, "gateway_address": router}
         objects.append(Network.model_validate(fields))
-    return apply_operations(design, [put(one) for one in objects])
+    return apply_operations(design, [put(item) for item in objects])
 
 
 def _pair(left: dict[str, Any], right: dict[str, Any], *more: Any) -> Design:

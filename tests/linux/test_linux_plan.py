@@ -39,7 +39,7 @@ def _base() -> Design:
     objects.append(_route("there", "left", "10.80.0.0/16"))
     objects.append(_route("back", "right", "10.65.0.0/16"))
     empty = Design(id="world", revision=0, name="world", key_salt="0" * 32)
-    return apply_operations(empty, [put(one) for one in objects])
+    return apply_operations(empty, [put(item) for item in objects])
 
 
 def _route(id_: str, gateway: str, prefix: str, tunnel: str = "t1") -> Route:
@@ -138,7 +138,7 @@ def test_the_kernel_sends_each_flow_where_the_trace_says(world, name):
     """With the plans applied, real packets take the tunnels of the trace, and arrive, return, leave or are held as it says."""
     put_, gone, down, flows = SCENARIOS[name]
     removed = [Remove(type=ObjectType.ROUTE, id=id_) for id_ in gone]
-    design = apply_operations(_base(), [*(put(one) for one in put_), *removed])
+    design = apply_operations(_base(), [*(put(item) for item in put_), *removed])
     tables, conditions = Tables(design), Conditions.of(design, frozenset(down))
     before = {side: world.state(side) for side in UPLINKS}
     for tunnel in down:
@@ -148,7 +148,7 @@ def test_the_kernel_sends_each_flow_where_the_trace_says(world, name):
         world.shell(side, plan.apply)
     try:
         for source, target, service, dscp in flows:
-            ends = [Address(*parse_address(f"{HOSTS[one][1]}.10")) for one in (source, target)]
+            ends = [Address(*parse_address(f"{HOSTS[side][1]}.10")) for side in (source, target)]
             found = trace(tables, Flow(ends[0], ends[1], parse_service(service), parse_dscp(dscp)), conditions)
             answered, there, back = _sent(world, source, ends, service, dscp)
             assert there == _expected(found.forward), found.verdict
@@ -168,7 +168,7 @@ def test_files_leave_the_machine_as_the_commands_do(world, name):
     """Read by another reader, the files that outlive a restart enter the very rules, routes, tables and switches of the plan."""
     put_, gone, _, _ = SCENARIOS[name]
     removed = [Remove(type=ObjectType.ROUTE, id=id_) for id_ in gone]
-    tables = Tables(apply_operations(_base(), [*(put(one) for one in put_), *removed]))
+    tables = Tables(apply_operations(_base(), [*(put(item) for item in put_), *removed]))
     for side in UPLINKS:
         names, routers = _names(side)
         plan, before = linux_plan(tables, side, names, routers), world.state(side)
@@ -256,7 +256,7 @@ def test_a_translated_network_answers_from_what_it_is_seen_as(world):
     """One-to-one at the right: the left reaches a host at the address that it sees, and the tunnel carries that address alone."""
     fields = {"id": "t", "name": "t", "gateway_id": "right", "inside": "10.80.0.0/24", "outside": "10.99.0.0/24"}
     objects: list[Any] = [Translation.model_validate(fields), _route("seen", "left", "10.99.0.0/24")]
-    tables = Tables(apply_operations(_base(), [put(one) for one in objects]))
+    tables = Tables(apply_operations(_base(), [put(item) for item in objects]))
     plans = {side: _plan(tables, side) for side in UPLINKS}
     for side, plan in plans.items():
         world.shell(side, plan.apply)
@@ -273,7 +273,7 @@ def test_a_plan_applied_twice_changes_nothing(world):
         _rule(sources=["10.65.0.0/24"], dscp=["EF"], on_failure="hold"),
         _filter(direction="in", sources=["10.65.0.0/16"]),
     ]
-    tables = Tables(apply_operations(_base(), [put(one) for one in objects]))
+    tables = Tables(apply_operations(_base(), [put(item) for item in objects]))
     for side in UPLINKS:
         before = world.state(side)
         plan = _plan(tables, side)
@@ -288,7 +288,7 @@ def test_a_plan_applied_twice_changes_nothing(world):
 def test_what_a_tunnel_that_is_down_would_carry_follows_as_soon_as_it_is_up(world):
     """A plan runs through while a tunnel is down; its route and its path of a rule stand once it comes up, by themselves."""
     objects: list[Any] = [_rule(sources=["10.65.4.0/24"], paths=["t2"]), _route("second", "left", "10.81.0.0/16", "t2")]
-    tables = Tables(apply_operations(_base(), [put(one) for one in objects]))
+    tables = Tables(apply_operations(_base(), [put(item) for item in objects]))
     before = world.state("left")
     world.set_tunnel("t2", up=False)
     plan = _plan(tables, "left")

@@ -143,21 +143,23 @@ def test_where_a_device_sends_a_packet(mode, networks, here, rules, addresses):
         if rule:
             assert sent.way.value == {"through": "through", "beside": "beside", "blocked": "held"}[rule.way.value]
             continue
-        split = {"all": True, "only": any(wanted in one for one in named), "all-but": not any(wanted in one for one in named)}[
-            mode.value
-        ]
+        split = {
+            "all": True,
+            "only": any(wanted in network for network in named),
+            "all-but": not any(wanted in network for network in named),
+        }[mode.value]
         home = ipaddress.ip_network(str(here))
         if wanted not in home:
             assert sent.way is (Sends.THROUGH if split else Sends.BESIDE)
         elif not split:
             assert sent.way is Sends.LOCAL
         else:  # a route that holds all of the home is no narrower than it, and one inside it is
-            whole = all(_is_split(mode.value, named, one) for one in (home.network_address, home.broadcast_address))
+            whole = all(_is_split(mode.value, named, address) for address in (home.network_address, home.broadcast_address))
             assert sent.way in ((Sends.LOCAL, Sends.THROUGH) if whole else (Sends.THROUGH,))
 
 
 def _is_split(mode: str, named: list[Any], address: Any) -> bool:
-    inside = any(address in one for one in named)
+    inside = any(address in network for network in named)
     return mode == "all" or inside == (mode == "only")
 
 
@@ -219,7 +221,7 @@ def test_until_its_lease_is_renewed_a_device_goes_by_the_old_routes():
     by_address = _followed("home", "10.64.9.20", apply_operations(DEMO, [put(narrow)]))
     assert by_address.leased
     assert by_address.leased.verdict.startswith("Lost: ")
-    renewed = pool.changed(dhcp_routes=tuple(DhcpRoute(one, narrow.dhcp_routes[0].via) for one in _handed_out(DEMO)))
+    renewed = pool.changed(dhcp_routes=tuple(DhcpRoute(prefix, narrow.dhcp_routes[0].via) for prefix in _handed_out(DEMO)))
     after = _followed("home", "timetable", apply_operations(DEMO, [put(renewed)]))
     assert after.leased
     assert (after.leased.way, after.leased.verdict, after.leased.differs) == (Sends.THROUGH, after.verdict, False)

@@ -104,11 +104,11 @@ def test_no_address_has_two_clients(course, room):
         elif what == "leave" and client.state is ClientState.BOUND:
             server.answer(client.release(), now)
         now += seconds
-        for one in clients:
-            _talk(server, one, one.due(now), now)
+        for told_client in clients:
+            _talk(server, told_client, told_client.due(now), now)
         bound = [candidate.address for candidate in clients if candidate.state is ClientState.BOUND]
         assert len(set(bound)) == len(bound) <= room
-        assert all(server.scope.hands_out(one) for one in bound)
+        assert all(server.scope.hands_out(lease) for lease in bound)
 
 
 def test_option_121_outranks_the_router():

@@ -143,7 +143,7 @@ def test_what_a_platform_lacks(family: PlatformFamily, cannot: tuple[Ability, ..
     usual = {lack.asked.ability for lack in lacking(CREW, usual_platform(family))}
     assert not lacks & set(can)
     assert lacks <= usual | set(cannot)
-    wanted = {one.ability for one in asked(CREW)}
+    wanted = {need.ability for need in asked(CREW)}
     assert lacks >= wanted & (set(cannot) - set(can))
 
 

@@ -79,11 +79,11 @@ def test_a_course_of_a_roll_out(acts, first, reports):
         if now.stage is RolloutStage.ALL:
             assert set(offers) == {now.version}
         elif now.stage is RolloutStage.FIRST:
-            assert [one == now.version for one in offers[:first]] == [True] * len(offers[:first])
+            assert [offer == now.version for offer in offers[:first]] == [True] * len(offers[:first])
             assert set(offers[first:]) <= {now.before}
         else:
             has = [now.version in (report.fetched, report.active) for report in reports]
-            assert [one == now.version for one in offers] == [each or now.version == now.before for each in has]
+            assert [offer == now.version for offer in offers] == [each or now.version == now.before for each in has]
         states = [state_of(one, report) for one, report in zip(offers, reports, strict=True)]
         assert sum(counted(states).values()) == len(reports)
         for state, one, report in zip(states, offers, reports, strict=True):
@@ -155,7 +155,7 @@ def replace_version(file, version):
     return file.changed(version=version)
 
 
-NAMES = st.text("abcdefghijklmnopqrstuvwxyzåäöéñ '-", min_size=1, max_size=20).filter(lambda one: one.strip(" '-") == one)
+NAMES = st.text("abcdefghijklmnopqrstuvwxyzåäöéñ '-", min_size=1, max_size=20).filter(lambda name: name.strip(" '-") == name)
 PEOPLE = st.lists(
     st.tuples(NAMES, NAMES, st.sampled_from(["tablet", "Desktop", "rota laptop", "LAPTOP"])), min_size=1, max_size=12
 )
@@ -219,7 +219,7 @@ def test_the_command_foresees_a_roll_out(tmp_path):
     found = run(app, ["rollout", str(design), "Crew access", "--people", str(people), "--json"])
     document = json.loads(found.stdout)
     assert (found.exit_code, document["rollout"]["devices"], document["rollout"]["would_refuse"]) == (1, 2, 1)
-    assert [one["line"] for one in document["faults"]] == [4]
+    assert [fault["line"] for fault in document["faults"]] == [4]
     assert document["file"]["routes"] == ["10.64.0.0/14", "10.70.1.0/27"]
     words = run(app, ["rollout", str(design), "crew", "--people", str(people)])
     assert "appliance (1): can't: knowing the inside by a suffix, rules by domain, rules by application" in words.stdout

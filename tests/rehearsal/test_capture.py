@@ -109,8 +109,8 @@ def test_another_program_reads_additional_key_exchanges(tmp_path):
     both = {"ike": (ike,), "child": (child,)}
     found = _rehearsed(_with(both, both))
     keys = keys_of(found)
-    first = {one.spi_i: one for one in reversed(keys.ike)}
-    later = {one.spi_i: one for one in keys.ike}
+    first = {sa.spi_i: sa for sa in reversed(keys.ike)}
+    later = {sa.spi_i: sa for sa in keys.ike}
     opened: set[int] = set()
     for chosen in (first, later):
         seen = read_by_witness(found, replace(keys, ike=tuple(chosen.values())), tmp_path)

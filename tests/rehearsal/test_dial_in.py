@@ -135,7 +135,7 @@ def test_a_device_dials_in_from_home(tmp_path):
     assert demo_design().network_by_id[profile.pool_id or ""].prefix.holds(given.address)
     assert given.resolvers == profile.resolvers
     across = [pair.after for pair in found.probes if pair.after.kind is ProbeKind.ACROSS]
-    assert all(one.passes for one in across)
+    assert all(trial.passes for trial in across)
     seen = read_by_witness(found, keys_of(found), tmp_path)
     assert seen.complaints == ()
     assert (seen.opened, seen.inner) == (seen.sealed, seen.esp)

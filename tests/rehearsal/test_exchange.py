@@ -51,7 +51,7 @@ def test_cookies_and_another_group():
     assert methods[0] == 14
     assert methods[-1] == 31
     assert "INVALID_KE_PAYLOAD" in [error for _, _, error in ends.exchanges()]
-    assert any(one.startswith("The other end asks for its cookie") for one in ends.log("left"))
+    assert any(entry.startswith("The other end asks for its cookie") for entry in ends.log("left"))
     _stands(ends)
 
 

@@ -97,7 +97,7 @@ def test_the_second_resolver_answers_where_the_first_is_nowhere():
 def test_the_outside_sees_the_exit_once_the_tunnel_is_up():
     """Before, it sees the yard's own line."""
     pair = _tried(demo_design(), "dock-exit")[ProbeKind.OUTSIDE, "left"]
-    assert [str(one) for one in (*pair.before.answers, *pair.after.answers)] == ["192.0.2.129", "192.0.2.130"]
+    assert [str(answer) for answer in (*pair.before.answers, *pair.after.answers)] == ["192.0.2.129", "192.0.2.130"]
     assert pair.foreseen == pair.after.answers
 
 

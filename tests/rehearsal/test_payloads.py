@@ -76,7 +76,7 @@ headers = st.builds(
 def test_what_is_written_is_read_again(header: Header, found: tuple[Any, ...]):
     """Any message comes back as it was, and each payload says something of itself."""
     assert read_message(write_message(header, found)) == Message(header, found)
-    assert all(isinstance(one.text(), str) for one in found)
+    assert all(isinstance(payload.text(), str) for payload in found)
 
 
 @given(st.lists(payloads, min_size=1, max_size=4), st.data())
@@ -92,7 +92,7 @@ def test_octets_that_are_changed_are_read_or_refused(found, data):
         )
     except MalformedError:
         return
-    assert all(isinstance(one.text(), str) for one in read)
+    assert all(isinstance(payload.text(), str) for payload in read)
 
 
 @given(st.binary(max_size=120))

@@ -163,7 +163,7 @@ def test_the_command_tells_pipelines(tmp_path):
     assert run(app, ["rehearse", str(file), "nowhere"]).exit_code == 2
     every = json.loads(run(app, ["rehearse", str(file), "--all", "--json"]).stdout)
     assert len(every) == len(demo_design().tunnels)
-    assert all(one.get("agrees", True) for one in every)
+    assert all(answer.get("agrees", True) for answer in every)
 
 
 _TRAVERSALS = [None, NatTraversal.AS_NEEDED, NatTraversal.ALWAYS, NatTraversal.OFF]

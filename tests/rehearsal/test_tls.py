@@ -65,7 +65,7 @@ def test_what_is_let_happen_is_noticed_and_mended(faults, said):
 
 def test_however_many_networks_both_ends_have_they_agree_on_them():
     """What the ends tell of themselves may take several records of TLS."""
-    many, everything = [f"2001:db8:{one:x}::/64" for one in range(250)], ["::/0"]
+    many, everything = [f"2001:db8:{number:x}::/64" for number in range(250)], ["::/0"]
     design = with_end(Side.LEFT, DEMO, EXIT.id, local_networks=many, remote_networks=everything)
     design = with_end(Side.RIGHT, design, EXIT.id, local_networks=everything, remote_networks=many)
     found = rehearse(design, design.tunnel_by_id[EXIT.id], TODAY)

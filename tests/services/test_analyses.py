@@ -62,7 +62,7 @@ def test_the_list_tells_what_the_last_analysis_counted(designs, analyses, listin
     assert (listed.findings, listed.blockers, listed.examined) == (None, None, None)
     found = analyses.analysis(id_).result.findings
     (listed,) = listing.summaries()
-    blockers = sum(one.severity.value == "blocker" for one in found)
+    blockers = sum(finding.severity.value == "blocker" for finding in found)
     assert (listed.findings, listed.blockers, listed.examined) == (len(found), blockers, 0)
     place = found[0].where[0]
     kept_until = {"until": TODAY, "accepted_by": "ann", "reason": "for tonight"}

@@ -51,7 +51,7 @@ def test_a_design_is_deleted_and_restored(designs, keys):
     for asked in (designs.get, designs.standing, designs.history, designs.delete):
         with pytest.raises(DesignNotFound):
             asked(id_)
-    assert (designs.list(), [one.id for one in designs.list(deleted=True)]) == ([], [id_])
+    assert (designs.list(), [design.id for design in designs.list(deleted=True)]) == ([], [id_])
     assert designs.create("Skerry Line").id == f"{id_}-2"
     designs.restore(id_)
     assert "yard" in designs.get(id_).site_by_id
@@ -73,7 +73,7 @@ def test_what_was_deleted_goes_for_good_after_its_time(designs, keys, engine):
                 text("UPDATE design SET deleted_at = now() - make_interval(days => :days) WHERE id = :id"), earlier
             )
     assert designs.purge() == 1
-    assert [one.id for one in designs.list(deleted=True)] == [kept.id]
+    assert [design.id for design in designs.list(deleted=True)] == [kept.id]
     with engine.connect() as connection:
         assert connection.scalar(text("SELECT count(*) FROM vault_key")) == 0
 

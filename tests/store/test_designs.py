@@ -84,7 +84,7 @@ def test_undo_and_redo_walk_the_log(demo):
     with pytest.raises(NothingToUndo):
         demo.step(DesignState(DEMO_ID, 8), ChangeKind.REDO, "ann")
     log, undoable, redoable = demo.history(DEMO_ID, 100)
-    assert [one.kind.value for one in log] == ["edit", "undo", "redo", "redo", "undo", "undo", "edit", "edit"]
+    assert [logged.kind.value for logged in log] == ["edit", "undo", "redo", "redo", "undo", "undo", "edit", "edit"]
     assert (undoable, redoable) == (8, None)
     assert log[0].fields[0].name == "three"
 

@@ -36,7 +36,7 @@ def test_it_is_made_once_for_its_owner_alone(engine, file):
     made = opened_master_key(engine, file, None)
     assert len(made) == 32
     assert stat.S_IMODE(file.path.stat().st_mode) == 0o600
-    assert [one.name for one in file.path.parent.iterdir()] == ["master-key"]
+    assert [candidate.name for candidate in file.path.parent.iterdir()] == ["master-key"]
     assert opened_master_key(engine, file, None) == made
     assert opened_master_key(engine, file, base64.b64encode(made).decode()) == made
 
@@ -97,7 +97,7 @@ def test_another_one_takes_its_place(engine, file, key):
     assert rotate(engine, key, other) == 1
     assert opened_master_key(engine, file, None) == other, "broken off before the file was put in its place"
     assert opened_master_key(engine, file, None) == other
-    assert [one.name for one in file.path.parent.iterdir()] == ["master-key"]
+    assert [candidate.name for candidate in file.path.parent.iterdir()] == ["master-key"]
     with engine.connect() as connection:
         assert connection.scalar(select(tables.vault_key.c.shown_at)) is None
     assert Vault(engine, other).reveal_once(DEMO_ID, reference, "ann") == SECRET

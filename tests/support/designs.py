@@ -21,9 +21,9 @@ TODAY = date(2026, 11, 23)
 def without(design: Design, *types: ObjectType) -> Design:
     """Return a design without any objects of some types, and without what hangs on them."""
     for type_ in types:
-        for one in getattr(design, KIND_BY_TYPE[type_].members):
-            if one.id in design.by_type[type_]:
-                design = apply_operations(design, [Remove(type=type_, id=one.id, cascade=True)])
+        for item in getattr(design, KIND_BY_TYPE[type_].members):
+            if item.id in design.by_type[type_]:
+                design = apply_operations(design, [Remove(type=type_, id=item.id, cascade=True)])
     return design
 
 
@@ -114,8 +114,8 @@ def migrated(tunnels: int) -> tuple[Design, list[AnyOperation]]:
         return tunnel.with_end(Side.LEFT, ike_proposals=proposals).with_end(Side.RIGHT, ike_proposals=proposals)
 
     mine = [candidate for candidate in design.tunnels if candidate.id.removeprefix("t").isdigit()]
-    before = apply_operations(design, [put(having(one, old)) for one in mine])
-    return before.changed(revision=design.revision), [put(having(one, new)) for one in mine]
+    before = apply_operations(design, [put(having(end, old)) for end in mine])
+    return before.changed(revision=design.revision), [put(having(end, new)) for end in mine]
 
 
 def crowded(networks: int, sites: int) -> Design:

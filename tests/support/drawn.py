@@ -69,8 +69,8 @@ OBJECTS = st.one_of(
         destinations=some(BOXES),
         dscp=st.sampled_from([[], [], ["EF"], ["DF"]]),
         marks=st.sampled_from([None, None, "EF"]),
-        paths=some(st.one_of(TUNNEL_PATHS, UPLINK_PATHS).map(lambda one: tuple(sorted(one.items()))), 2).map(
-            lambda some: [dict(one) for one in some]
+        paths=some(st.one_of(TUNNEL_PATHS, UPLINK_PATHS).map(lambda path: tuple(sorted(path.items()))), 2).map(
+            lambda some: [dict(entry) for entry in some]
         ),
         on_failure=st.sampled_from(["hold", "fall-through"]),
     ),

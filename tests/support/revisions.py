@@ -24,8 +24,8 @@ from tests.support.designs import mended
 
 DEMO = mended(demo_design())
 _TUNNELS = ("harbour-ostvik", "harbour-brenna", "harbour-corvina", "harbour-basalt", "brenna-basalt-cable")
-_PROPOSALS = [end.ike_proposals for one in DEMO.tunnels for end in (one.left, one.right) if end.ike_proposals]
-_CHILD = [end.child_proposals for one in DEMO.tunnels for end in (one.left, one.right) if end.child_proposals]
+_PROPOSALS = [end.ike_proposals for tunnel in DEMO.tunnels for end in (tunnel.left, tunnel.right) if end.ike_proposals]
+_CHILD = [end.child_proposals for tunnel in DEMO.tunnels for end in (tunnel.left, tunnel.right) if end.child_proposals]
 _KEYS = [candidate.left.key for candidate in DEMO.tunnels if candidate.left.key]
 _FIELDS: st.SearchStrategy[dict[str, Any]] = st.one_of(
     st.builds(lambda value: {"ike_proposals": value}, st.sampled_from(_PROPOSALS)),
@@ -48,7 +48,7 @@ def _ends(tunnel_id: str, sides: list[Side], fields: dict[str, Any]) -> AnyOpera
 _PREFIXES = st.sampled_from(["10.65.0.0/24", "10.66.0.0/24", "10.64.8.0/24", "10.80.0.0/20", "0.0.0.0/0"]).map(parse_prefix)
 _GATEWAYS = st.sampled_from(["harbour-gateway", "ostvik-gateway", "brenna-gateway", "basalt-gateway"])
 _IDS = [
-    (kind, one.id)
+    (kind, item.id)
     for kind, some in (
         (ObjectType.TUNNEL, DEMO.tunnels),
         (ObjectType.ROUTE, DEMO.routes),
@@ -58,7 +58,7 @@ _IDS = [
         (ObjectType.NETWORK, DEMO.networks),
         (ObjectType.CLOUD_RULE, DEMO.cloud_rules),
     )
-    for one in some
+    for item in some
 ]
 _OPERATIONS: st.SearchStrategy[AnyOperation] = st.one_of(
     st.builds(_ends, st.sampled_from(_TUNNELS), st.sampled_from([[Side.LEFT], [Side.RIGHT], list(Side)]), _FIELDS),

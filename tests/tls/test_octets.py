@@ -124,5 +124,5 @@ def test_a_hello_without_a_common_cipher_is_refused():
     (hello,) = _segments(ends[0].dial(0.0, HERE, THERE))
     effects, _, _ = ends[1].receive(0.0, hello, HERE, THERE)
     assert any(isinstance(effect, CallEnded) and "no data cipher" in effect.reason for effect in effects)
-    answered = [one for octets in _segments(effects) for one in ends[0].receive(0.0, octets, THERE, HERE)[0]]
-    assert any(isinstance(one, CallEnded) and "no data cipher" in one.reason for one in answered)
+    answered = [effect for octets in _segments(effects) for effect in ends[0].receive(0.0, octets, THERE, HERE)[0]]
+    assert any(isinstance(effect, CallEnded) and "no data cipher" in effect.reason for effect in answered)

@@ -103,7 +103,7 @@ class Drawer:
         origin = get_origin(annotation)
         if origin is Annotated:
             inner, *more = get_args(annotation)
-            return self._value(inner, (*metadata, *(one for extra in more for one in _flat(extra))))
+            return self._value(inner, (*metadata, *(constraint for extra in more for constraint in _flat(extra))))
         if origin in (Union, UnionType):
             return self._value(self._random.choice(get_args(annotation)), metadata)
         if origin is tuple:
@@ -139,7 +139,7 @@ class Drawer:
         return kind(self._random.choice([least, most, self._random.uniform(least, min(most, least + 5000))]))
 
     def _text(self, metadata: tuple[Any, ...]) -> str:
-        patterns = " ".join(str(getattr(one, "pattern", "") or "") for one in metadata)
+        patterns = " ".join(str(getattr(constraint, "pattern", "") or "") for constraint in metadata)
         if "0-9a-f]{2}:" in patterns:
             return ":".join(f"{self._random.randrange(256):02x}" for _ in range(6))
         if "[0-9a-f]" in patterns:
@@ -150,7 +150,7 @@ class Drawer:
             return f"eth{self._random.randrange(4)}"
         if "A-Za-z0-9_" in patterns:
             return self._random.choice(["ostvik.dyn.example", "quay.skerry.example", "*.skerry.example"])
-        if any(isinstance(one, MaxLen) and one.max_length == 64 for one in metadata):
+        if any(isinstance(constraint, MaxLen) and constraint.max_length == 64 for constraint in metadata):
             return "hSDwCYkwp1R0i33ctD73Wg2/Og0mOBr066SpjqqbTmo="
         return self._random.choice(_WORDS)
 
@@ -278,7 +278,7 @@ def _ask_paths(design: Design, today: date, random: Random) -> None:
     for gateway in design.gateways:
         names = {(ObjectType.TUNNEL, tunnel.id): "t0" for tunnel in design.tunnels}
         names |= {(ObjectType.UPLINK, uplink.id): "u0" for uplink in design.uplinks}
-        names |= {(ObjectType.NETWORK, one.id): "n0" for one in design.networks}
+        names |= {(ObjectType.NETWORK, network.id): "n0" for network in design.networks}
         linux_plan(tables, gateway.id, names)
         list(RuleList.of(tables, gateway).shadows())
     list(choices(tables, conditions))
@@ -292,7 +292,7 @@ def _ask_paths(design: Design, today: date, random: Random) -> None:
     for _ in range(6):
         source, target = random.choice(ends), random.choice(ends)
         if source.prefix.family is target.prefix.family:
-            begin, end = (Address(one.prefix.family, one.prefix.last) for one in (source, target))
+            begin, end = (Address(part.prefix.family, part.prefix.last) for part in (source, target))
             trace(tables, Flow(begin, end), conditions, source, target)
 
 

@@ -32,7 +32,7 @@ def _of(design: Design, gateway: Gateway, down: frozenset[str]) -> Iterator[str]
     yield 'for one in /proc/sys/net/ipv4/conf/*/rp_filter; do echo 0 > "$one"; done'
     yield from _routes(design, gateway, down)
     rules = sorted(
-        (candidate for candidate in design.rules if candidate.gateway_id == gateway.id), key=lambda one: (one.position, one.id)
+        (candidate for candidate in design.rules if candidate.gateway_id == gateway.id), key=lambda rule: (rule.position, rule.id)
     )
     yield "nft -f - <<'END'"
     yield "table inet by_hand {"
@@ -53,7 +53,7 @@ def _of(design: Design, gateway: Gateway, down: frozenset[str]) -> Iterator[str]
 
 def _hop(design: Design, gateway: Gateway, route: Route, down: frozenset[str]) -> str:
     """Where a route leads; empty where it can't be used now."""
-    tunnels = {one.id: one for one in design.tunnels}
+    tunnels = {tunnel.id: tunnel for tunnel in design.tunnels}
     if route.uplink_id:
         return _uplink(design, gateway, route.prefix.family.bits) if route.uplink_id == gateway.id else ""
     if route.tunnel_id:
@@ -69,7 +69,7 @@ def _hop(design: Design, gateway: Gateway, route: Route, down: frozenset[str]) -
 
 
 def _uplink(design: Design, gateway: Gateway, bits: int) -> str:
-    place = [one.id for one in design.gateways].index(gateway.id)
+    place = [gateway.id for gateway in design.gateways].index(gateway.id)
     router = f"198.51.100.{4 * place + 2}" if bits == 32 else f"2001:db8:{place + 1}::2"
     return f"via {router} dev uplink"
 
@@ -80,7 +80,7 @@ def _routes(design: Design, gateway: Gateway, down: frozenset[str]) -> Iterator[
         if route.gateway_id == gateway.id:
             by_prefix[str(route.prefix)].append(route)
     for prefix, routes in by_prefix.items():
-        ordered = sorted(routes, key=lambda one: (one.origin.value != "static", one.metric))
+        ordered = sorted(routes, key=lambda route: (route.origin.value != "static", route.metric))
         hops = [hop for candidate in ordered if (hop := _hop(design, gateway, candidate, down))]
         version: int = ip_network(prefix).version
         default = ip_network(prefix).prefixlen == 0
@@ -209,8 +209,8 @@ def _filters(design: Design, gateway: Gateway) -> Iterator[str]:
         ]
         if listed:
             yield f"{way} ct state vmap {{ established : accept, related : accept, invalid : drop }}"
-            for one in listed:
-                yield from (f"{way} {from_} {to} accept" for _, from_, to in _named(one))
+            for entry in listed:
+                yield from (f"{way} {from_} {to} accept" for _, from_, to in _named(entry))
             yield f"{way} drop"
     yield "}"
 
@@ -222,17 +222,17 @@ def _tunnels(design: Design, gateway: Gateway) -> list[str]:
 def _translations(design: Design, gateway: Gateway) -> Iterator[str]:
     listed = [translation for translation in design.translations if translation.gateway_id == gateway.id]
     yield "chain arriving { type nat hook prerouting priority -100;"
-    for one in listed:
-        for tunnel in [one.tunnel_id] if one.tunnel_id else _tunnels(design, gateway):
-            if one.kind.value == "one-to-one":
-                real = f"dnat ip prefix to ip daddr map {{ {one.outside} : {one.inside} }}"
-                yield f'iifname "{tunnel}" ip daddr {one.outside} {real}'
+    for entry in listed:
+        for tunnel in [entry.tunnel_id] if entry.tunnel_id else _tunnels(design, gateway):
+            if entry.kind.value == "one-to-one":
+                real = f"dnat ip prefix to ip daddr map {{ {entry.outside} : {entry.inside} }}"
+                yield f'iifname "{tunnel}" ip daddr {entry.outside} {real}'
     yield "}"
     yield "chain leaving { type nat hook postrouting priority 100;"
-    for one in listed:
-        for tunnel in [one.tunnel_id] if one.tunnel_id else _tunnels(design, gateway):
-            seen = str(one.outside).partition("/")[0]
+    for entry in listed:
+        for tunnel in [entry.tunnel_id] if entry.tunnel_id else _tunnels(design, gateway):
+            seen = str(entry.outside).partition("/")[0]
             behind = f"snat ip to {seen}"
-            alike = f"snat ip prefix to ip saddr map {{ {one.inside} : {one.outside} }}"
-            yield f'oifname "{tunnel}" ip saddr {one.inside} {behind if one.kind.value == "behind-one" else alike}'
+            alike = f"snat ip prefix to ip saddr map {{ {entry.inside} : {entry.outside} }}"
+            yield f'oifname "{tunnel}" ip saddr {entry.inside} {behind if entry.kind.value == "behind-one" else alike}'
     yield "}"

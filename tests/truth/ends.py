@@ -300,7 +300,7 @@ def design_of(pair: PairData) -> Design:
     ends = {side: end_fields(side, pair.end(side)) for side in SIDE_NAMES}
     objects.append(Tunnel.model_validate({"id": "tunnel", "name": "Tunnel", **ends}))
     empty = Design(id="pair", revision=0, name="pair", key_salt=KEY_SALT)
-    return apply_operations(empty, [put(one) for one in objects])
+    return apply_operations(empty, [put(item) for item in objects])
 
 
 def end_fields(side: str, end: EndData) -> dict[str, Any]:

@@ -129,7 +129,7 @@ def _differing(form: MeantForm, fields: dict[str, Any]) -> dict[str, Any]:
     for name, value in form.fields.items():
         read = fields.get(name)
         if name.endswith("networks"):
-            read = tuple(str(one) for one in read or ())
+            read = tuple(str(item) for item in read or ())
         elif isinstance(read, Identity):
             read = read.value if read.type is not IdentityType.KEY_ID else read
         if read != value:

@@ -100,7 +100,7 @@ def product_says(hub: tuple[Branch, ...]) -> dict[str, frozenset[str]]:
 
 
 def _proposals(listed: tuple[Proposal, ...]) -> list[dict[str, Any]]:
-    return [{"transforms": [{"type": t, "id": i, "key_length": k} for t, i, k in one]} for one in listed]
+    return [{"transforms": [{"type": t, "id": i, "key_length": k} for t, i, k in proposal]} for proposal in listed]
 
 
 def design_of(hub: tuple[Branch, ...]) -> Design:
@@ -147,7 +147,7 @@ def hub_with(*changes: dict[str, Any], lans: bool = True) -> Design:
         ends = {"left": {**left, **change.get("hub", {})}, "right": {**right, **change.get("branch", {})}}
         objects.append(Tunnel.model_validate({"id": f"t{k}", "name": f"Hub–Branch {k}", **ends}))
     empty = Design(id="hub", revision=0, name="hub", key_salt=KEY_SALT)
-    return apply_operations(empty, [put(one) for one in objects])
+    return apply_operations(empty, [put(item) for item in objects])
 
 
 def judge(seeds: Iterable[int]) -> tuple[Counter[str], list[str]]:

@@ -224,9 +224,9 @@ class Machines:
             request.number: within(self.namespace(f"h-{request.network_id}"), partial(asking, request)) for request in requests
         }
         by_file = {made.fileno(): number for number, made in sockets.items()}
-        for one in requests:
+        for candidate in requests:
             with suppress(OSError):
-                ask(sockets[one.number], one)
+                ask(sockets[candidate.number], candidate)
         answered: set[int] = set()
         until = time.monotonic() + wait_s
         by_number = {request.number: request for request in requests}

@@ -117,12 +117,12 @@ def _optional(transforms: list[Transform]) -> bool:
 
 
 def _valid(proposal: Proposal, ike: bool) -> bool:
-    ciphers = {one[1] in _COMBINED for one in _of(proposal, ENCR)}
+    ciphers = {transform[1] in _COMBINED for transform in _of(proposal, ENCR)}
     if len(ciphers) != 1:  # combined-mode ciphers stand in proposals of their own (section 3.3)
         return False
     (combined,) = ciphers
     integrity = _of(proposal, INTEG)
-    if combined and any(one[1] != 0 for one in integrity):
+    if combined and any(transform[1] != 0 for transform in integrity):
         return False
     if not combined and _optional(integrity):  # RFC 8221 section 4: no encryption without integrity
         return False
@@ -130,7 +130,10 @@ def _valid(proposal: Proposal, ike: bool) -> bool:
         return False
     if not ike and (_of(proposal, PRF) or not _of(proposal, ESN)):
         return False
-    return _distinct([_of(proposal, type_) for type_ in _ADDITIONAL if any(one[1] for one in _of(proposal, type_))]) is not None
+    return (
+        _distinct([_of(proposal, type_) for type_ in _ADDITIONAL if any(transform[1] for transform in _of(proposal, type_))])
+        is not None
+    )
 
 
 def _distinct(choices: list[list[Transform]]) -> tuple[Transform, ...] | None:
@@ -206,13 +209,13 @@ def _identified(pair: PairData) -> bool:
 
 
 def _selects(networks: tuple[Networks, ...], address: str, protocol: int, port: int) -> bool:
-    for one in networks:
-        network = ip_network(one.prefix)
+    for candidate in networks:
+        network = ip_network(candidate.prefix)
         if ip_address(address).version != network.version or ip_address(address) not in network:
             continue
-        if one.protocol and _NUMBERS[one.protocol] != protocol:
+        if candidate.protocol and _NUMBERS[candidate.protocol] != protocol:
             continue
-        if one.port and (protocol not in _WITH_PORTS or int(one.port) != port):
+        if candidate.port and (protocol not in _WITH_PORTS or int(candidate.port) != port):
             continue
         return True
     return False
@@ -293,7 +296,7 @@ def foretell(pair: PairData) -> Outcome:
         return Outcome("reach")
     offers = next(side for side in SIDE_NAMES if _calls(pair, side))
     caller, answers = pair.end(offers), pair.end(_other(offers))
-    if not all(_valid(one, True) for one in (*caller.ike, *answers.ike)):
+    if not all(_valid(proposal, True) for proposal in (*caller.ike, *answers.ike)):
         return Outcome("init", offers=offers)
     ike = negotiated(caller.ike, answers.ike, frozenset())
     if ike is None:
@@ -303,7 +306,7 @@ def foretell(pair: PairData) -> Outcome:
     found = Outcome(None, None, offers, guess not in ike, ike, by_responder)
     if pair.left.key != pair.right.key or not _identified(pair):
         return _failing(found, "auth")
-    if not all(_valid(one, False) for one in (*caller.child, *answers.child)):
+    if not all(_valid(proposal, False) for proposal in (*caller.child, *answers.child)):
         return _failing(found, "child")
     # section 1.2: IKE_AUTH carries no key exchange; RFC 9370 section 2.2.4: nor additional ones
     child = negotiated(caller.child, answers.child, frozenset({KE, *_ADDITIONAL}))

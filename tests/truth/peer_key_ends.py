@@ -82,4 +82,4 @@ def _design(ends: dict[str, dict[str, Any]], uplinks: dict[str, dict[str, Any]])
         objects += [Site(id=side, name=side), Gateway(id=side, site_id=side, name=side), Uplink.model_validate(uplink)]
     objects.append(Tunnel.model_validate({"id": "t", "name": "t", **ends}))
     empty = Design(id="peers", revision=0, name="Peers", key_salt=KEY_SALT)
-    return apply_operations(empty, [put(one) for one in objects])
+    return apply_operations(empty, [put(item) for item in objects])

@@ -14,5 +14,5 @@ SEEDS = (*range(5), 51)  # in the last one a rule for all traffic marks both fam
 def test_packets_go_where_the_trace_says(way):
     """By the product's plan and by commands of another making: no plan stops, and each request and answer goes as foretold."""
     counts, differing = judge(SEEDS, [way])
-    assert not differing, "\n".join(str(one) for one in differing[:3])
+    assert not differing, "\n".join(str(case) for case in differing[:3])
     assert min(counts["answered"], counts["arrives or leaves"]) >= 20  # the draw isn't idle

@@ -123,4 +123,4 @@ def draw_design(random: Random) -> Design:
         objects += [Site(id=side, name=side), Gateway(id=side, site_id=side, name=side), Uplink.model_validate(uplink)]
     objects.append(Tunnel.model_validate({"id": "t", "name": "t", **ends}))
     empty = Design(id="tls", revision=0, name="TLS", key_salt=KEY_SALT)
-    return apply_operations(empty, [put(one) for one in objects])
+    return apply_operations(empty, [put(item) for item in objects])

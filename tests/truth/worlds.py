@@ -366,12 +366,12 @@ def _simpler(world: World) -> Iterable[World]:
     for id_ in sorted(world.down):
         yield replace(world, down=world.down - {id_})
     for items in world.design.by_type.values():
-        for one in items.values():
-            key = (type(one).__name__, str(getattr(one, "id", "")))
-            if key not in base and hasattr(one, "id"):
-                gone = Remove(type=ObjectType(type(one).__name__.lower()), id=key[1])
+        for item in items.values():
+            key = (type(item).__name__, str(getattr(item, "id", "")))
+            if key not in base and hasattr(item, "id"):
+                gone = Remove(type=ObjectType(type(item).__name__.lower()), id=key[1])
                 yield replace(world, design=apply_operations(world.design, [gone]))
-            elif isinstance(one, Gateway | Tunnel) and base[key] != one:
+            elif isinstance(item, Gateway | Tunnel) and base[key] != item:
                 yield replace(world, design=apply_operations(world.design, [put(base[key])]))
 
 

@@ -77,9 +77,9 @@ def test_a_killed_server_leaves_nothing_behind(own_product: RunningProduct):
 def test_two_browsers_see_each_other_and_collide(context: BrowserContext, page: Page, design: str):
     """What one browser changes shows in the other; a change from an older state is refused, and what was typed stays."""
     other = context.new_page()
-    for one in (page, other):
-        one.goto(f"{design}/match/harbour-ostvik")
-        expect(sentence(one)).to_contain_text(COMES_UP)
+    for window in (page, other):
+        window.goto(f"{design}/match/harbour-ostvik")
+        expect(sentence(window)).to_contain_text(COMES_UP)
     mine = page.get_by_role("button", name="Who calls at Ostvik Terminal")
     other.route("**/api/designs/*", lambda route: route.abort())  # the other browser is cut off from news
     mine.click()
