@@ -38,7 +38,7 @@ class Failures:
         return GuardedCheck(self, check, object_id)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class GuardedCheck:
     """A check under way; not made of a generator, since thousands of checks are guarded for one edit."""
 

@@ -48,12 +48,13 @@ class KernelProbes:
     def _far(self, side: Side) -> str:
         return str(self.hosts[side.other].address)
 
-    def _headers(self, side: Side) -> int:
+    def headers(self, side: Side) -> int:
+        """Return how many octets of a ping are headers."""
         return IP_HEADER[self.hosts[side].address.family] + _ICMP_HEADER
 
     def ping(self, side: Side, kind: ProbeKind, octets: int, *more: str) -> ProbeResult:
         """Ping a host at the other side with a packet of so many octets, which isn't to be cut."""
-        size = str(octets - self._headers(side))
+        size = str(octets - self.headers(side))
         printed = _run(self._near(side), "ping", "-n", "-c", "1", "-W", "2", "-M", "do", "-s", size, *more, self._far(side))
         found = _TIME.search(printed)
         took = float(found[1]) if found else None
@@ -93,7 +94,7 @@ def _lost(side: Side, kind: ProbeKind, text: str) -> ProbeResult:
 
 
 _TRIED: Final[dict[ProbeKind, Callable[[KernelProbes, Side], ProbeResult]]] = {
-    ProbeKind.ACROSS: lambda probes, side: probes.ping(side, ProbeKind.ACROSS, probes._headers(side) + _SMALL),
+    ProbeKind.ACROSS: lambda probes, side: probes.ping(side, ProbeKind.ACROSS, probes.headers(side) + _SMALL),
     ProbeKind.LARGEST: lambda probes, side: probes.sized(side, ProbeKind.LARGEST, 0),
     ProbeKind.TOO_LARGE: lambda probes, side: probes.sized(side, ProbeKind.TOO_LARGE, 1),
     ProbeKind.TCP: KernelProbes.tcp,

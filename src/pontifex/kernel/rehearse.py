@@ -13,7 +13,7 @@ from typing import Final
 from pontifex.core.addressing import Address, Family, Region, Selector, common_region, parse_address
 from pontifex.core.addressing.service import Service
 from pontifex.core.ike.effects import IkeEnded, LogLevel
-from pontifex.core.kinds import SIDES, Role, Side, Technology, Tunnel, Uplink
+from pontifex.core.kinds import SIDES, Role, Side, Tunnel, Uplink
 from pontifex.core.matching.row import Row, Stage
 from pontifex.core.model import Design
 from pontifex.core.rehearsal.hosts.alone import alone
@@ -190,7 +190,7 @@ def rehearse_in_kernel(design: Design, tunnel: Tunnel, today: date, seed: int = 
 def _not_in_kernel(design: Design, tunnel: Tunnel) -> Iterator[str]:
     """Yield what isn't rehearsed in the kernel, though it is in virtual time."""
     technology = tunnel.left.technology
-    if technology is not Technology.IPSEC_IKEV2:
+    if technology.traits.ike_version != 2:
         yield f"{technology.label} isn't rehearsed in the kernel"
     if not all(design.uplink_of(tunnel.end(side)) for side in SIDES):
         yield "an uplink isn't known"

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from enum import IntEnum
 from typing import Final, Self, TypeVar
 
+from pontifex.core.choice import member_of
 from pontifex.core.ike.payloads import MalformedError, Notify, NotifyType, Payload, PayloadType, read_payloads, write_payloads
 
 HEADER_OCTETS: Final = 28
@@ -65,8 +66,8 @@ class Header:
     @property
     def name(self) -> str:
         """The name of the exchange."""
-        known = self.exchange in ExchangeType._value2member_map_
-        return ExchangeType(self.exchange).name if known else f"exchange {self.exchange}"
+        known = member_of(ExchangeType, self.exchange)
+        return f"exchange {self.exchange}" if known is None else known.name
 
 
 @dataclass(frozen=True, slots=True)

@@ -56,16 +56,31 @@ class TechnologyTraits:
     outer_packets: bool = True  # the gateways' own packets carry it, from one outside address to the other
     transitive: bool = True  # what came out of it may go on into another
     clouds_alone: bool = False  # only gateways of clouds can do it
+    needs_agreement: bool = False  # one end asks for it, and the other agrees once it was asked
+    ike_version: int | None = None  # what sets it up (RFC 7296, RFC 2409)
     usual_keepalive_s: int = 0  # how often an end behind a NAT speaks where nobody has said
 
 
 _TRAITS: Final = {
-    Technology.IPSEC_IKEV2: TechnologyTraits("IPsec with IKEv2", esp=True, usual_keepalive_s=20),  # RFC 3948 section 4
-    Technology.IPSEC_IKEV1: TechnologyTraits("IPsec with IKEv1", esp=True, narrows=False, outdated=True, usual_keepalive_s=20),
+    Technology.IPSEC_IKEV2: TechnologyTraits(
+        "IPsec with IKEv2",
+        esp=True,
+        ike_version=2,
+        usual_keepalive_s=20,  # RFC 3948 section 4
+    ),
+    Technology.IPSEC_IKEV1: TechnologyTraits(
+        "IPsec with IKEv1", esp=True, narrows=False, outdated=True, ike_version=1, usual_keepalive_s=20
+    ),
     Technology.TLS: TechnologyTraits("TLS", over_tcp=True, logs_in=True, usual_keepalive_s=20),
     Technology.PEER_KEY: TechnologyTraits("static peer keys", by_allowed_prefixes=True),
     Technology.CLOUD_PEERING: TechnologyTraits(
-        "a cloud peering", routed=True, outer_packets=False, transitive=False, clouds_alone=True, usual_keepalive_s=20
+        "a cloud peering",
+        routed=True,
+        outer_packets=False,
+        transitive=False,
+        clouds_alone=True,
+        needs_agreement=True,
+        usual_keepalive_s=20,
     ),
 }
 

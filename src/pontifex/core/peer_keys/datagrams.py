@@ -7,6 +7,8 @@ from dataclasses import dataclass, field
 from enum import IntEnum
 from typing import Final
 
+from pontifex.core.choice import member_of
+
 _HEAD: Final = struct.Struct(">BIIQ")
 DATAGRAM_HEAD: Final = _HEAD.size
 
@@ -36,7 +38,10 @@ class Datagram:
     @classmethod
     def read(cls, octets: bytes) -> Datagram | None:
         """Read a datagram; None for what is none."""
-        if len(octets) < _HEAD.size or octets[0] not in DatagramKind._value2member_map_:
+        if len(octets) < _HEAD.size:
             return None
-        kind, to_session, from_session, counter = _HEAD.unpack_from(octets)
-        return cls(DatagramKind(kind), to_session, from_session, counter, octets[_HEAD.size :])
+        number, to_session, from_session, counter = _HEAD.unpack_from(octets)
+        kind = member_of(DatagramKind, number)
+        if kind is None:
+            return None
+        return cls(kind, to_session, from_session, counter, octets[_HEAD.size :])

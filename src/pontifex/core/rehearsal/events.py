@@ -9,6 +9,7 @@ from typing import Annotated, Final
 from pydantic import Field
 
 from pontifex.core.call_effects import Told
+from pontifex.core.choice import member_of
 from pontifex.core.ike.effects import LogLevel
 from pontifex.core.ike.message import Message
 from pontifex.core.ike.payloads import Payload, PayloadType
@@ -108,8 +109,8 @@ def shown(sent: Sent) -> MessageEvent:
 
 
 def _name(payload: Payload) -> str:
-    known = payload.type in PayloadType._value2member_map_
-    return PayloadType(payload.type).name if known else f"payload {payload.type}"
+    known = member_of(PayloadType, payload.type)
+    return f"payload {payload.type}" if known is None else known.name
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -13,6 +13,7 @@ from pontifex.core.addressing import Address, Prefix, Selector, common_region
 from pontifex.core.kinds import SIDES, Host, Network, SiteKind, TranslatedSide, Translation, TranslationKind
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Operation, Translate, apply_operations, crossed
+from pontifex.core.model.written import ABSENT
 from pontifex.core.space.meeting import JoinedSites, meet
 from pontifex.core.space.room import NOBODY, Room
 
@@ -107,7 +108,7 @@ def seen_as(translation: Translation, address: Address) -> Address:
 
 
 def _table(translation: Translation, networks: Sequence[Network], hosts: Sequence[Host]) -> tuple[Seen, ...]:
-    rows = [Seen(what=", ".join(n.name for n in networks) or "—", real=str(translation.inside), seen=str(translation.outside))]
+    rows = [Seen(what=", ".join(n.name for n in networks) or ABSENT, real=str(translation.inside), seen=str(translation.outside))]
     for network in networks:
         address = network.gateway_address
         if address and translation.inside.holds(address):

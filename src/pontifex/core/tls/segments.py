@@ -8,6 +8,8 @@ from dataclasses import dataclass, field
 from enum import IntEnum
 from typing import Final
 
+from pontifex.core.choice import member_of
+
 _HEAD: Final = struct.Struct(">8sBII")
 _RESEND_AFTER_S: Final = 1.0  # and twice as long each time (RFC 6298 section 5.5)
 _MOST_TRIES: Final = 6
@@ -40,10 +42,13 @@ class Segment:
     @classmethod
     def read(cls, octets: bytes) -> Segment | None:
         """Read a segment; None for what is none."""
-        if len(octets) < _HEAD.size or octets[8] not in SegmentKind._value2member_map_:
+        if len(octets) < _HEAD.size:
             return None
-        connection, kind, number, expected = _HEAD.unpack_from(octets)
-        return cls(connection, SegmentKind(kind), number, expected, octets[_HEAD.size :])
+        connection, written, number, expected = _HEAD.unpack_from(octets)
+        kind = member_of(SegmentKind, written)
+        if kind is None:
+            return None
+        return cls(connection, kind, number, expected, octets[_HEAD.size :])
 
 
 SEGMENT_HEAD: Final = _HEAD.size
@@ -73,9 +78,8 @@ class Frame:
     @classmethod
     def read(cls, octets: bytes) -> Frame | None:
         """Read a frame; None for what is none."""
-        if not octets or octets[0] not in FrameKind._value2member_map_:
-            return None
-        return cls(FrameKind(octets[0]), octets[1:])
+        kind = member_of(FrameKind, octets[0]) if octets else None
+        return None if kind is None else cls(kind, octets[1:])
 
 
 @dataclass(slots=True)

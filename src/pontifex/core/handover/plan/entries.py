@@ -24,7 +24,6 @@ from pontifex.core.kinds import (
     Side,
     Site,
     SiteKind,
-    Technology,
     Tunnel,
     TunnelEnd,
 )
@@ -179,7 +178,7 @@ def _comes_second(tunnel: Tunnel, side: Side) -> bool:
     calls, called = _calls(tunnel, side), _calls(tunnel, side.other)
     if calls == called:
         return side is Side.RIGHT
-    return called if tunnel.end(side).technology is Technology.CLOUD_PEERING else calls
+    return called if tunnel.end(side).technology.traits.needs_agreement else calls
 
 
 def _end_writes(tunnel: Tunnel, side: Side, fields: Iterable[str], end: TunnelEnd) -> list[Write]:

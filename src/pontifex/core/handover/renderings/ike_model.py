@@ -11,7 +11,7 @@ from typing import Any, Final
 
 from pontifex.core.addressing.selector import ANY_PORT, ANY_PROTOCOL, Selector
 from pontifex.core.ipsec import Proposal, TransformType
-from pontifex.core.kinds import AuthMethod, Identity, IdentityType, Role, Side, Technology, Tunnel, TunnelEnd
+from pontifex.core.kinds import AuthMethod, Identity, IdentityType, Role, Side, Tunnel, TunnelEnd
 from pontifex.core.model import Design
 
 _STARTUP: Final = {Role.CALL: "start", Role.ON_TRAFFIC: "on-demand", Role.WAIT: "add"}
@@ -37,7 +37,7 @@ def ike_model(design: Design, gateway_id: str) -> dict[str, Any]:
     ends = [
         (tunnel, side)
         for tunnel, side in design.ends_of_gateway(gateway_id)
-        if tunnel.end(side).technology is Technology.IPSEC_IKEV2
+        if tunnel.end(side).technology.traits.ike_version == 2
     ]
     return {
         "ietf-i2nsf-ike:ipsec-ike": {

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from enum import IntEnum
 from typing import ClassVar, Final, Self
 
+from pontifex.core.choice import member_of
 from pontifex.core.ike.payloads.payload import PayloadType, at_least
 
 _FIRST_STATUS: Final = 16384
@@ -67,7 +68,8 @@ class Notify:
     @property
     def name(self) -> str:
         """IANA's name."""
-        return NotifyType(self.kind).name if self.kind in NotifyType._value2member_map_ else f"notification {self.kind}"
+        known = member_of(NotifyType, self.kind)
+        return f"notification {self.kind}" if known is None else known.name
 
     def body(self) -> bytes:
         """Its octets behind the generic header."""
