@@ -36,15 +36,15 @@ def test_an_intent_about_a_host_of_an_isolated_network_breaks_nothing(client):
     found = client.get(f"{PATHS}/matrix").json()
     assert "aurelia-passengers" not in found["network_ids"]
     assert client.get(f"{PATHS}/links").status_code == 200
-    ask = {"source": "tablet", "target": "harbour-servers"}
+    ask = {"source": "tablet", "destination": "harbour-servers"}
     assert "is isolated" in client.get(f"{PATHS}/trace", params=ask).json()["verdict"]
 
 
 def test_a_trace_of_networks_is_the_worst_of_their_parts(client):
     """Of two networks the pair of addresses that fares worst; of hosts and addresses those."""
-    ask = {"source": "brenna-gate-controllers", "target": "basalt-booking-gate"}
+    ask = {"source": "brenna-gate-controllers", "destination": "basalt-booking-gate"}
     assert "has no route to 10.66.1.0" in client.get(f"{PATHS}/trace", params=ask).json()["verdict"]
-    ask = {"source": "gate one", "target": "10.80.8.9", "service": "tcp 8443", "dscp": "EF"}
+    ask = {"source": "gate one", "destination": "10.80.8.9", "service": "tcp 8443", "dscp": "EF"}
     assert client.get(f"{PATHS}/trace", params=ask).json()["forward"]["tunnels"] == ["brenna-basalt-cable"]
     slow = {**ask, "dscp": "AF41", "slow": "brenna-basalt-radio:delay=70"}
     assert "delay 70 ms, 60 allowed" in client.get(f"{PATHS}/trace", params=slow).json()["forward"]["hops"][0]["by"]
@@ -53,8 +53,8 @@ def test_a_trace_of_networks_is_the_worst_of_their_parts(client):
 @pytest.mark.parametrize(
     ("path", "params", "status", "words"),
     [
-        ("trace", {"source": "nobody", "target": "rota"}, 422, "there is no host or network 'nobody'"),
-        ("trace", {"source": "10.64.0.300", "target": "rota"}, 422, "300"),
+        ("trace", {"source": "nobody", "destination": "rota"}, 422, "there is no host or network 'nobody'"),
+        ("trace", {"source": "10.64.0.300", "destination": "rota"}, 422, "300"),
         ("matrix", {"service": "tcp 99999"}, 422, "is no port from 0 to 65535"),
         ("matrix", {"dscp": "GOLD"}, 422, "'GOLD' is no class"),
         ("matrix", {"slow": "harbour-fibre:speed=9"}, 422, "is not written as"),

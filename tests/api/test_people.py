@@ -206,7 +206,7 @@ def test_questions_about_a_profile(client):
     match = client.get(f"{CREW}/match").json()
     assert match["forecast"]["state"] == "holds"
     flows = client.get(f"{CREW}/flows").json()
-    assert len(flows["rows"]) == len(flows["targets"])
+    assert len(flows["rows"]) == len(flows["destinations"])
     found = client.get(f"{CREW}/trace", params={"to": "timetable", "at": "hotel", "platform": "tablet"}).json()
     assert (found["is_dialled"], found["way"]) == (False, "held")
     for params, pointer in (

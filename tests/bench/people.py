@@ -63,7 +63,7 @@ def people() -> list[bool]:
     design, profile = _every_rule()
     tables = Tables(design)
     flows = median_s(lambda: all_flows(tables, profile, TODAY), 5)
-    cells = len(all_flows(tables, profile, TODAY).targets) * len(all_flows(tables, profile, TODAY).columns)
+    cells = len(all_flows(tables, profile, TODAY).destinations) * len(all_flows(tables, profile, TODAY).columns)
     with tempfile.TemporaryDirectory(prefix="pontifex-bench-") as directory:
         state = Path(directory)
         state.chmod(0o711)

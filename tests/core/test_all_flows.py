@@ -32,24 +32,24 @@ def test_the_matrix_says_what_traces_say(drawn, kinds, down, service, data):
     found = matrix(tables, conditions, asked)
     for _ in range(12):
         row, column = (data.draw(st.integers(0, len(found.networks) - 1)) for _ in range(2))
-        source, target = found.networks[row], found.networks[column]
-        begin, end = (data.draw(st.integers(part.prefix.network, part.prefix.last)) for part in (source, target))
+        source, destination = found.networks[row], found.networks[column]
+        begin, end = (data.draw(st.integers(part.prefix.network, part.prefix.last)) for part in (source, destination))
         inner = [
             candidate
-            for network, value in ((source, begin), (target, end))
+            for network, value in ((source, begin), (destination, end))
             for candidate in design.networks_of_site(network.site_id)
             if network.prefix.contains(candidate.prefix)
             and candidate is not network
             and candidate.prefix.network <= value <= candidate.prefix.last
         ]
-        ends = Address(source.prefix.family, begin), Address(target.prefix.family, end)
+        ends = Address(source.prefix.family, begin), Address(destination.prefix.family, end)
         if row == column or inner or any(tables.owner(address, None) for address in ends):
             continue  # of a narrower network, which has cells of its own, or a gateway's own, which cells are not about
-        flow = flow_between(tables, source, ends[0], target, ends[1], asked)
-        reach = reach_of(trace(tables, flow, conditions, source, target))
+        flow = flow_between(tables, source, ends[0], destination, ends[1], asked)
+        reach = reach_of(trace(tables, flow, conditions, source, destination))
         cell = found.at(row, column)
-        assert reach.rank <= cell.reach.rank, (source.id, target.id, reach, cell.reach)
-        assert reach.rank >= int(found.best[row, column]), (source.id, target.id, reach)
+        assert reach.rank <= cell.reach.rank, (source.id, destination.id, reach, cell.reach)
+        assert reach.rank >= int(found.best[row, column]), (source.id, destination.id, reach)
         assert not cell.whole or reach is cell.reach
 
 
@@ -87,7 +87,7 @@ def test_what_is_told_of_wants_doesn_t_depend_on_how_many_there_are(drawn, kinds
             unmet = list(intents.IntentTraces(Tables(design), Conditions()).unmet())
         told.append(
             {
-                (want.source.id, want.target.id): (wanted.reach, *_cause_and_place(wanted.trace))
+                (want.source.id, want.destination.id): (wanted.reach, *_cause_and_place(wanted.trace))
                 for wanted in unmet
                 for want in wanted.flows()
             }

@@ -33,7 +33,7 @@ def _intent(**fields: Any) -> Intent:
 def _wanted(**fields: Any) -> set[tuple[str, str]]:
     """Return what an intent alone asks for, by networks, of the demo design."""
     design = DEMO.changed(intents=(_intent(**fields),))
-    return {(f"{want.source.id} {want.begin}", f"{want.target.id} {want.end}") for want in wants(design)}
+    return {(f"{want.source.id} {want.begin}", f"{want.destination.id} {want.end}") for want in wants(design)}
 
 
 _BLOCKS = st.builds(
@@ -66,10 +66,10 @@ def test_prefixes_and_names_ask_for_what_they_stand_for():
     inside = {network.id for network in DEMO.networks if parse_prefix(all_of_basalt).contains(network.prefix)}
     assert len(inside) > 1
     assert {source for source, _ in found} == {f"brenna-ticketing {part}"}
-    assert {target.split()[0] for _, target in found} == inside
+    assert {destination.split()[0] for _, destination in found} == inside
     below = {f"{host.network_id} {host.address}/32" for host in DEMO.hosts if (host.dns_name or "").endswith(".skerry.example")}
     assert len(below) > 2
-    assert {target for _, target in _wanted(source_prefixes=[part], destination_names=["*.skerry.example"])} == below
+    assert {destination for _, destination in _wanted(source_prefixes=[part], destination_names=["*.skerry.example"])} == below
     one = next(host for host in DEMO.hosts if host.dns_name)
     assert one.dns_name
     assert _wanted(source_prefixes=[part], destination_names=[one.dns_name.upper()]) == {

@@ -51,8 +51,8 @@ def _network(id_: str, **fields: Any) -> Network:
     return Network.model_validate({**BARE.network_by_id[id_].model_dump(), **fields})
 
 
-def _intent(source: str = "brenna-ticketing", target: str = "basalt-booking-data", **fields: Any) -> Intent:
-    members = {"sources": [{"type": "network", "id": source}], "destinations": [{"type": "network", "id": target}]}
+def _intent(source: str = "brenna-ticketing", destination: str = "basalt-booking-data", **fields: Any) -> Intent:
+    members = {"sources": [{"type": "network", "id": source}], "destinations": [{"type": "network", "id": destination}]}
     return Intent.model_validate({"id": "want", "name": "Want", **members, **fields})
 
 
@@ -167,7 +167,7 @@ def test_generated_routes_give_what_is_wanted_and_no_more():
     wanted = IntentTraces(Tables(design), Conditions())
     reaches = {want: wanted.reach(want)[0] for want in wanted.all}
     unmet = {
-        (want.source.id, want.target.id) for want, reach in reaches.items() if reach not in (Reach.REACHES, Reach.ASYMMETRIC)
+        (want.source.id, want.destination.id) for want, reach in reaches.items() if reach not in (Reach.REACHES, Reach.ASYMMETRIC)
     }
     assert not unmet
     assert not [

@@ -228,14 +228,14 @@ def test_the_matrix_against_traces_of_sampled_addresses(data):
         design, data.draw(st.sampled_from([frozenset(), frozenset({"direct"}), frozenset({"brenna-cable"})]))
     )
     cells = _cells(design, conditions)
-    source, target = (design.network_by_id[id_] for id_ in ("brenna-ticketing", "basalt-booking-data"))
-    cell = cells[source.id, target.id]
+    source, destination = (design.network_by_id[id_] for id_ in ("brenna-ticketing", "basalt-booking-data"))
+    cell = cells[source.id, destination.id]
     for _ in range(6):
-        begin, end = (data.draw(st.integers(part.prefix.network, part.prefix.last)) for part in (source, target))
-        flow = Flow(Address(source.prefix.family, begin), Address(target.prefix.family, end))
+        begin, end = (data.draw(st.integers(part.prefix.network, part.prefix.last)) for part in (source, destination))
+        flow = Flow(Address(source.prefix.family, begin), Address(destination.prefix.family, end))
         if any(Tables(design).owner(address, None) for address in (flow.source, flow.destination)):
             continue  # cells are not about a gateway's own addresses
-        reach = reach_of(trace(Tables(design), flow, conditions, source, target))
+        reach = reach_of(trace(Tables(design), flow, conditions, source, destination))
         assert reach.rank <= cell.reach.rank
         assert not cell.whole or reach is cell.reach
 

@@ -20,7 +20,7 @@ from pontifex.core.kinds import PlatformFamily, Profile, SplitMode, TrafficRule,
 from pontifex.core.model import Design, apply_operations, put
 from pontifex.core.people import DeviceTrace, Sends, all_flows, device_trace, place_named, places
 from pontifex.core.people.abilities import usual_platform
-from pontifex.core.people.device_trace import read_target
+from pontifex.core.people.device_trace import read_destination
 from pontifex.core.people.place import DevicePlace, PlaceKind
 from pontifex.core.people.sends import DeviceTunnelState, OutgoingPacket, Sender
 from pontifex.core.routing import ANY_SERVICE, Split, Tables, route_list
@@ -41,9 +41,9 @@ def _followed(
     at: str, to: str, design: Design = DEMO, family: PlatformFamily = PlatformFamily.DESKTOP, wanting: str = ""
 ) -> DeviceTrace:
     profile = design.profiles[0]
-    target = read_target(design, to, ANY_SERVICE, wanting)
+    destination = read_destination(design, to, ANY_SERVICE, wanting)
     pool, platform = design.network_by_id.get(profile.pool_id or ""), usual_platform(family)
-    return device_trace(Tables(design), profile, place_named(design, profile, at), platform, target, TODAY, pool)
+    return device_trace(Tables(design), profile, place_named(design, profile, at), platform, destination, TODAY, pool)
 
 
 def test_a_day_of_the_deck_crew():
@@ -103,7 +103,7 @@ def test_without_lock_down_what_was_protected_goes_out_in_clear():
 def test_a_target_that_is_none():
     """Neither a host nor an address."""
     with pytest.raises(AddressError, match="no host of the design is called 'the moon'"):
-        read_target(DEMO, "the moon", ANY_SERVICE, "")
+        read_destination(DEMO, "the moon", ANY_SERVICE, "")
 
 
 BLOCKS = st.builds(
@@ -169,17 +169,17 @@ def test_all_flows_at_once_are_what_each_trace_says():
     table = all_flows(tables, CREW, TODAY)
     by_kind = {place.kind: place for place in places(DEMO, CREW)}
     compared = 0
-    for target, row in zip(table.targets, table.rows, strict=True):
-        if target.name.startswith("rule"):
+    for destination, row in zip(table.destinations, table.rows, strict=True):
+        if destination.name.startswith("rule"):
             continue
         for column, cell in zip(table.columns, row, strict=True):
             at, platform = by_kind[column.place], usual_platform(column.family)
-            address = Address(*parse_address(target.address))
-            found = device_trace(tables, CREW, at, platform, read_target(DEMO, str(address), ANY_SERVICE, ""), TODAY, None)
+            address = Address(*parse_address(destination.address))
+            found = device_trace(tables, CREW, at, platform, read_destination(DEMO, str(address), ANY_SERVICE, ""), TODAY, None)
             assert (cell.way, cell.dropped_way, cell.why) == (found.way, found.dropped_way, found.why)
             assert column.is_dialled is found.is_dialled
             compared += 1
-    assert compared == len(table.columns) * (len(table.targets) - 2)
+    assert compared == len(table.columns) * (len(table.destinations) - 2)
 
 
 @pytest.fixture(scope="module")
@@ -196,7 +196,7 @@ def test_the_command_follows_a_device(file: str):
     lost = run(app, ["profile", file, "crew", "--to", "cloud resolver", "--json"])
     assert (lost.exit_code, json.loads(lost.stdout)["way"]) == (1, "beside")
     flows = json.loads(run(app, ["profile", file, "crew", "--json"]).stdout)
-    assert len(flows["rows"]) == len(flows["targets"])
+    assert len(flows["rows"]) == len(flows["destinations"])
     for arguments, says in (
         (["nobody"], "names 0 profiles"),
         (["crew", "--to", "timetable", "--at", "the moon"], "is no place"),
@@ -226,8 +226,8 @@ def test_until_its_lease_is_renewed_a_device_goes_by_the_old_routes():
     assert after.leased
     assert (after.leased.way, after.leased.verdict, after.leased.differs) == (Sends.THROUGH, after.verdict, False)
     profile, laptop = DEMO.profiles[0], usual_platform(PlatformFamily.DESKTOP)
-    target, at_home = read_target(DEMO, "timetable", ANY_SERVICE, ""), place_named(DEMO, profile, "home")
-    older = device_trace(Tables(DEMO), profile, at_home, laptop, target, TODAY, narrow)
+    destination, at_home = read_destination(DEMO, "timetable", ANY_SERVICE, ""), place_named(DEMO, profile, "home")
+    older = device_trace(Tables(DEMO), profile, at_home, laptop, destination, TODAY, narrow)
     assert older.leased == held.leased
 
 

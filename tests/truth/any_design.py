@@ -36,7 +36,7 @@ from pontifex.core.matching import match
 from pontifex.core.model import ChangeRefused, Design, apply_operations, put
 from pontifex.core.people import all_flows, device_trace, places
 from pontifex.core.people.abilities import usual_platform
-from pontifex.core.people.device_trace import read_target
+from pontifex.core.people.device_trace import read_destination
 from pontifex.core.people.foreseen import foreseen
 from pontifex.core.people.profile_file import profile_file
 from pontifex.core.rehearsal.leases import lease_course
@@ -290,10 +290,10 @@ def _ask_paths(design: Design, today: date, random: Random) -> None:
         _ask_about_people(tables, profile, today)
     ends = [network for network in design.networks if not network.zone]
     for _ in range(6):
-        source, target = random.choice(ends), random.choice(ends)
-        if source.prefix.family is target.prefix.family:
-            begin, end = (Address(part.prefix.family, part.prefix.last) for part in (source, target))
-            trace(tables, Flow(begin, end), conditions, source, target)
+        source, destination = random.choice(ends), random.choice(ends)
+        if source.prefix.family is destination.prefix.family:
+            begin, end = (Address(part.prefix.family, part.prefix.last) for part in (source, destination))
+            trace(tables, Flow(begin, end), conditions, source, destination)
 
 
 def _ask_about_clouds(design: Design, today: date) -> None:
@@ -323,7 +323,7 @@ def _ask_about_people(tables: Tables, profile: Profile, today: date) -> None:
     foreseen(design, profile, None)
     pool = design.network_by_id.get(profile.pool_id or "")
     for place in places(design, profile):
-        target = read_target(design, "10.64.8.10", ANY_SERVICE, "Rota")
-        device_trace(tables, profile, place, usual_platform(PlatformFamily.TABLET), target, today, pool)
+        destination = read_destination(design, "10.64.8.10", ANY_SERVICE, "Rota")
+        device_trace(tables, profile, place, usual_platform(PlatformFamily.TABLET), destination, today, pool)
     if pool and pool.prefix.family is Family.V4:
         lease_course(pool, pool, profile.dhcp_block)

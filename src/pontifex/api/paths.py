@@ -83,12 +83,12 @@ async def read_trace(
     design_id: DesignId,
     supposing: Supposing,
     source: Annotated[str, Query(max_length=160, examples=["10.64.0.5"])],
-    target: Annotated[str, Query(max_length=160, examples=["10.65.0.9"])],
+    destination: Annotated[str, Query(max_length=160, examples=["10.65.0.9"])],
     service: Text = "any",
     dscp: Text = "DF",
 ) -> Response:
     """Follow a flow hop by hop; of two networks the pair of addresses that fares worst."""
-    return await ask(PathsService.trace, design_id, source, target, service, dscp, supposing)
+    return await ask(PathsService.trace, design_id, source, destination, service, dscp, supposing)
 
 
 @router.get("/sweep", responses=answered(Sweep), summary="Every single failure")

@@ -46,12 +46,12 @@ def trace_command(
 ) -> None:
     """Follow a flow hop by hop, there and back. Exit with 0 (arrives and returns), 1 (it doesn't) or 2 (unreadable)."""
     design = read_design(file)
-    (begin, source_network), (end, target) = _place(design, source, "--from"), _place(design, destination, "--to")
+    (begin, source_network), (end, destination_network) = _place(design, source, "--from"), _place(design, destination, "--to")
     try:
         flow = Flow(begin, end, _service(protocol, port), parse_dscp(dscp))
     except ValueError as error:
         refuse(str(error))
-    found = trace(Tables(design), flow, _conditions(design, down, slow), source_network, target)
+    found = trace(Tables(design), flow, _conditions(design, down, slow), source_network, destination_network)
     sound = found.back is not None and found.back.end is found.forward.end
     if as_json:
         typer.echo(json_octets(found))

@@ -16,7 +16,7 @@ from pontifex.core.kinds import PlatformFamily, Profile
 from pontifex.core.model import Design
 from pontifex.core.people import DeviceTrace, FlowTable, all_flows, device_trace, place_named
 from pontifex.core.people.abilities import usual_platform
-from pontifex.core.people.device_trace import read_target
+from pontifex.core.people.device_trace import read_destination
 from pontifex.core.routing import Tables
 
 
@@ -40,12 +40,12 @@ def profile_command(
         return
     try:
         place = place_named(design, chosen, at)
-        target = read_target(design, to, parse_service(service), application)
+        destination = read_destination(design, to, parse_service(service), application)
     except AddressError as error:
         refuse(error.reason)
     then = read_design(leased, as_json=as_json) if leased else design
     pool = then.network_by_id.get(chosen.pool_id or "")
-    found = device_trace(Tables(design), chosen, place, usual_platform(family), target, today, pool)
+    found = device_trace(Tables(design), chosen, place, usual_platform(family), destination, today, pool)
     typer.echo(json_octets(found) if as_json else _told(found))
     raise typer.Exit(CLEAN if found.arrives else FOUND)
 
@@ -74,7 +74,7 @@ def _told(found: DeviceTrace) -> str:
 
 def _lines(table: FlowTable) -> list[str]:
     return [
-        f"{column.title}: {target.name}: {row[at].way.value}, dropped: {row[at].dropped_way.value}"
+        f"{column.title}: {destination.name}: {row[at].way.value}, dropped: {row[at].dropped_way.value}"
         for at, column in enumerate(table.columns)
-        for target, row in zip(table.targets, table.rows, strict=True)
+        for destination, row in zip(table.destinations, table.rows, strict=True)
     ]

@@ -73,7 +73,7 @@ class Connector(typing.Protocol):
     async def restart(self) -> None:
         """Restart the device."""
 
-    async def ping(self, source: str, target: str) -> str:
+    async def ping(self, source: str, destination: str) -> str:
         """Try an address from the device's own address in the network of `source`; return what `ping` has printed."""
 
 

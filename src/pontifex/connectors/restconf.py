@@ -105,9 +105,9 @@ class RestconfConnector:
         """Restart the device (RFC 7317 section 3.5)."""
         await self._operation("ietf-system:system-restart")
 
-    async def ping(self, source: str, target: str) -> str:
+    async def ping(self, source: str, destination: str) -> str:
         """Refuse: no published model has an operation that tries an address."""
-        raise DeviceRefused(f"it can't be asked over RESTCONF to try {target} from {source}; type what was seen")
+        raise DeviceRefused(f"it can't be asked over RESTCONF to try {destination} from {source}; type what was seen")
 
     async def _operation(self, name: str, given: Mapping[str, Any] | None = None) -> None:
         module = name.partition(":")[0]

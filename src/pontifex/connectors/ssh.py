@@ -136,14 +136,14 @@ class SshConnector:
         """Restart the machine."""
         await self._root("systemctl reboot")
 
-    async def ping(self, source: str, target: str) -> str:
+    async def ping(self, source: str, destination: str) -> str:
         """Try an address three times, from the machine's own address in the network of `source`."""
         held = [parse_interface(address) for link in (await self._state()).links for address in link.addresses]
         asked = parse_address_value(source)
         own = next((interface for interface in held if interface.prefix.holds(asked)), None)
         if own is None:
             raise DeviceRefused(f"it has no address in the network of {source}")
-        to = parse_address_value(target)
+        to = parse_address_value(destination)
         # it ends with another status where nothing answers, which is an answer, too
         return await self._said(f"ping -n -c {_PINGS} -W {_PING_WAIT_S} -I {own.address} {to} || true")
 

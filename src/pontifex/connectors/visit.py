@@ -27,9 +27,9 @@ class DeviceVisit:
         """Return what the device runs and what it keeps."""
         return await self._once(lambda connector: connector.read())
 
-    async def ping(self, source: str, target: str) -> str:
+    async def ping(self, source: str, destination: str) -> str:
         """Return what `ping` has printed at the device."""
-        return await self._once(lambda connector: connector.ping(source, target))
+        return await self._once(lambda connector: connector.ping(source, destination))
 
     async def try_out(self, changes: Sequence[DeviceChange]) -> tuple[str, ...]:
         """Return what would be entered, in the device's own words; nothing is."""

@@ -188,10 +188,10 @@ class DeviceService:
         found = PING.fullmatch(tries)
         if found is None:
             raise FieldRefused("tries", "this can't be tried from here; type what was seen")
-        target, source = found["target"], found["source"]
+        destination, source = found["destination"], found["source"]
         gateway_id = self._gateway_at(design, source)
         with self._at(design, gateway_id) as visit:
-            seen = asyncio.run(visit.ping(source, target))
+            seen = asyncio.run(visit.ping(source, destination))
         return self._runs.see(design.id, run_id, tries, phase, seen[:MOST_CHARACTERS], person)
 
     def _gateway_at(self, design: Design, source: str) -> str:

@@ -107,10 +107,10 @@ class PathsService:
         asked, class_ = read_service(service), read_dscp(dscp)
         found = matrix(tables, self._conditions(tables, supposed), asked, class_)
         wanted = {
-            (found.place[want.source.id], found.place[want.target.id])
+            (found.place[want.source.id], found.place[want.destination.id])
             for want in wants(tables.design)
             if (want.service.contains(asked) or asked.contains(want.service))
-            and {want.source.id, want.target.id} <= found.place.keys()  # hosts of isolated networks aside
+            and {want.source.id, want.destination.id} <= found.place.keys()  # hosts of isolated networks aside
         }
         return PathsMatrix(
             revision=tables.design.revision,
@@ -121,7 +121,7 @@ class PathsService:
             wanted=tuple(WantedPair(row=row, column=column) for row, column in sorted(wanted)),
         )
 
-    def trace(self, design_id: str, source: str, target: str, service: str, dscp: str, supposed: Supposed) -> Trace:
+    def trace(self, design_id: str, source: str, destination: str, service: str, dscp: str, supposed: Supposed) -> Trace:
         """Follow a flow between addresses, hosts or networks; of networks the pair of addresses that fares worst.
 
         Raise UnreadableQuestion, NotInDesign.
@@ -129,11 +129,11 @@ class PathsService:
         tables = self.tables(design_id)
         conditions, asked, class_ = self._conditions(tables, supposed), read_service(service), read_dscp(dscp)
         design = tables.design
-        ends = [(one, one.prefix) for text in (source, target) if (one := design.network_by_id.get(text))]
-        if len(ends) == 2 and source != target and ends[0][1].family is ends[1][1].family:
+        ends = [(network, network.prefix) for text in (source, destination) if (network := design.network_by_id.get(text))]
+        if len(ends) == 2 and source != destination and ends[0][1].family is ends[1][1].family:
             return worst_between(tables, conditions, ends[0], ends[1], asked, class_)[1]
         begin, home = read_place(design, source, "source")
-        end, goal = read_place(design, target, "target")
+        end, goal = read_place(design, destination, "destination")
         if goal and home:
             end = tables.chains.seen_from(home.site_id, goal, end)
         return trace(tables, Flow(begin, end, asked, class_), conditions, home, goal)

@@ -14,7 +14,7 @@ from pontifex.core.matching.match import shown_match
 from pontifex.core.model import Design
 from pontifex.core.people import DeviceTrace, FlowTable, all_flows, device_trace, dialled_in, place_named
 from pontifex.core.people.abilities import usual_platform
-from pontifex.core.people.device_trace import read_target
+from pontifex.core.people.device_trace import read_destination
 from pontifex.core.routing import Tables
 from pontifex.services.analyses import AnalysisService
 from pontifex.services.kept import KeptDesigns
@@ -84,12 +84,12 @@ class ProfileService:
         except AddressError as error:
             raise UnreadableQuestion("at", error.reason) from None
         try:
-            target = read_target(design, to, read_service(service), application)
+            destination = read_destination(design, to, read_service(service), application)
         except AddressError as error:
             raise UnreadableQuestion("to", error.reason) from None
         then = design if leased_at is None else state_at(self._designs, design_id, leased_at)
         lease = then.network_by_id.get(profile.pool_id or "")
-        return device_trace(Tables(design), profile, place, platform, target, self._analyses.today, lease)
+        return device_trace(Tables(design), profile, place, platform, destination, self._analyses.today, lease)
 
 
 def _platform(design: Design, platform_id: str) -> Platform:

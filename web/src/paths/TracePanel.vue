@@ -35,7 +35,7 @@ watch(
 )
 const asked = computed(() => ({
   source: from.value,
-  target: to.value,
+  destination: to.value,
   service: service.value,
   dscp: dscp.value,
 }))

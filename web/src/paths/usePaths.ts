@@ -34,7 +34,7 @@ export function useMatrix(
 export function useTrace(
   { designId, revision }: DesignSession,
   supposed: Ref<Supposed>,
-  asked: Ref<{ source: string; target: string; service: string; dscp: string }>,
+  asked: Ref<{ source: string; destination: string; service: string; dscp: string }>,
 ) {
   return useQuery({
     queryKey: ['paths-trace', designId, revision, supposed, asked],
@@ -44,7 +44,7 @@ export function useTrace(
           params: { path: { design_id: designId.value }, query: { ...supposed.value, ...asked.value } },
         }),
       ),
-    enabled: computed(() => asked.value.source !== '' && asked.value.target !== ''),
+    enabled: computed(() => asked.value.source !== '' && asked.value.destination !== ''),
     placeholderData: keepPreviousData,
     retry,
   })

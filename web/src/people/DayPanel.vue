@@ -68,10 +68,10 @@ function remember(): void {
   const query = { from: at, family, to, service, application, leased }
   void router.replace({ params: route.params, query })
 }
-function follow(target: FlowTable['targets'][number], column: FlowTable['columns'][number]): void {
+function follow(destination: FlowTable['destinations'][number], column: FlowTable['columns'][number]): void {
   entered.at = String(column.place)
   entered.family = column.family
-  entered.to = target.address
+  entered.to = destination.address
   remember()
 }
 /** The columns of one place stand under one heading. */
@@ -89,10 +89,10 @@ const byPlace = computed(() => {
 })
 const WAYS = Object.keys(SENDS_WORDS) as (keyof typeof SENDS_WORDS)[]
 const cellLabel = (r: number, c: number) => {
-  const [target, column] = [flows.value?.targets[r], flows.value?.columns[c]]
+  const [destination, column] = [flows.value?.destinations[r], flows.value?.columns[c]]
   const cell = flows.value?.rows[r]?.[c]
-  if (!target || !column || !cell) return ''
-  return `${target.name}, ${column.title}: ${SENDS_WORDS[cell.way]}. Once the tunnel has dropped: ${SENDS_WORDS[cell.dropped_way]}`
+  if (!destination || !column || !cell) return ''
+  return `${destination.name}, ${column.title}: ${SENDS_WORDS[cell.way]}. Once the tunnel has dropped: ${SENDS_WORDS[cell.dropped_way]}`
 }
 </script>
 
@@ -158,13 +158,13 @@ const cellLabel = (r: number, c: number) => {
             </tr>
           </thead>
           <tbody>
-            <tr v-for="(target, r) in flows.targets" :key="target.name">
-              <th scope="row">{{ target.name }}</th>
+            <tr v-for="(destination, r) in flows.destinations" :key="destination.name">
+              <th scope="row">{{ destination.name }}</th>
               <td v-for="(column, c) in flows.columns" :key="column.title">
                 <PictureButton
                   :aria-label="cellLabel(r, c)"
                   :title="cellLabel(r, c)"
-                  @click="follow(target, column)"
+                  @click="follow(destination, column)"
                 >
                   <SendsMark :way="flows.rows[r]![c]!.way" />
                   <SendsMark :way="flows.rows[r]![c]!.dropped_way" small />

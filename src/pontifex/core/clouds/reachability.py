@@ -39,7 +39,7 @@ class CloudReach:
 @dataclass(frozen=True, slots=True)
 class _Asked:
     source: Network
-    target: Network
+    destination: Network
     flow: Flow
 
 
@@ -64,7 +64,7 @@ def cloud_reach(states: CloudStates, peering: IntendedPeering) -> Iterator[Cloud
         before, after = (_traced(*state, asked) for state in (states.before, states.after))
         yield CloudReach(
             source_id=asked.source.id,
-            destination_id=asked.target.id,
+            destination_id=asked.destination.id,
             service=asked.flow.service,
             before=reach_of(before),
             after=reach_of(after),
@@ -77,7 +77,7 @@ def _conditions(design: Design, today: date) -> Conditions:
 
 
 def _traced(tables: Tables, conditions: Conditions, asked: _Asked) -> Trace:
-    return trace(tables, asked.flow, conditions, asked.source, asked.target)
+    return trace(tables, asked.flow, conditions, asked.source, asked.destination)
 
 
 def _asked(design: Design, peering: IntendedPeering) -> Iterator[_Asked]:
@@ -86,14 +86,14 @@ def _asked(design: Design, peering: IntendedPeering) -> Iterator[_Asked]:
     across = [
         want
         for want in wants(design)
-        if (want.source.id in left and want.target.id in right) or (want.source.id in right and want.target.id in left)
+        if (want.source.id in left and want.destination.id in right) or (want.source.id in right and want.destination.id in left)
     ]
     if across:
-        yield from (_Asked(flow.source, flow.target, replace(flow.flow, dscp=flow.dscp)) for flow in across)
+        yield from (_Asked(flow.source, flow.destination, replace(flow.flow, dscp=flow.dscp)) for flow in across)
         return
     for source_id, target_id in product(*sides):
         for pair in ((source_id, target_id), (target_id, source_id)):
-            source, target = (design.network_by_id[id_] for id_ in pair)
-            begin, end = (Address(network.prefix.family, network.prefix.network) for network in (source, target))
+            source, destination = (design.network_by_id[id_] for id_ in pair)
+            begin, end = (Address(network.prefix.family, network.prefix.network) for network in (source, destination))
             if begin.family is end.family:
-                yield _Asked(source, target, Flow(begin, end, ANY_SERVICE))
+                yield _Asked(source, destination, Flow(begin, end, ANY_SERVICE))

@@ -37,11 +37,11 @@ class Outside:
 
 def outside_of(tables: Tables, conditions: Conditions, source: Address, network: Network) -> Outside:
     """Return how packets from an address of a network go to the Internet."""
-    target = somewhere_outside(tables, source.family)
-    if target is None:
+    destination = somewhere_outside(tables, source.family)
+    if destination is None:
         words = "the design holds nearly every address that there is"
         return Outside(fate=OutsideFate.NOT_KNOWN, uplink_id=None, address=None, tunnels=(), why=words)
-    traced = trace(tables, Flow(source, target), conditions, network)
+    traced = trace(tables, Flow(source, destination), conditions, network)
     way = traced.forward
     uplink_id = way.hops[-1].uplink_id if way.hops else None
     fate = _FATES.get(way.end, OutsideFate.LOST)

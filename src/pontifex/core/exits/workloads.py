@@ -125,12 +125,12 @@ class _Traced:
             self.ways[key] = _by_conditions(self.tables, address, network)
         return self.ways[key]
 
-    def reaches(self, source: Prefix, target: Address, network: Network, port: int) -> Trace:
+    def reaches(self, source: Prefix, destination: Address, network: Network, port: int) -> Trace:
         """Return how a port at an address of a network is reached from a prefix."""
-        key = network.id, self._part(target, network), port, source
+        key = network.id, self._part(destination, network), port, source
         if key not in self.reached:
             begin = _somebody(self.tables, source)
-            flow = Flow(begin, target, Service((_TCP, _TCP), (port, port)))
+            flow = Flow(begin, destination, Service((_TCP, _TCP), (port, port)))
             self.reached[key] = trace(self.tables, flow, Conditions(), _narrowest(self.tables, begin), network)
         return self.reached[key]
 

@@ -41,7 +41,7 @@ def _refusal(one: UnmetWants, want: WantedFlow) -> _Refusal:
     at_source = way.last_network_id == want.source.id
     leaving = at_source is not answers  # out of where this way begins
     return _Refusal(
-        network_id=want.source.id if at_source else want.target.id,
+        network_id=want.source.id if at_source else want.destination.id,
         direction=PacketDirection.OUT if leaving else PacketDirection.IN,
         far=want.end if at_source else want.begin,
         service=answer_service(want.service) if answers else want.service,

@@ -60,7 +60,7 @@ class RouteRemedies:
 
     def _leading(self, wanted: list[WantedFlow]) -> Iterator[_Change]:
         """Yield what leads all of it there and back: first what leads something else between the same networks, either way."""
-        ends = frozenset(frozenset(((flow.source.id, flow.begin), (flow.target.id, flow.end))) for flow in wanted)
+        ends = frozenset(frozenset(((flow.source.id, flow.begin), (flow.destination.id, flow.end))) for flow in wanted)
         services = frozenset(flow.service for flow in wanted)
         if ends in self._led:
             known, change = self._led[ends]
@@ -96,7 +96,7 @@ def _covering(wanted: list[WantedFlow]) -> Iterator[WantedFlow]:
     ends: set[tuple[str, Prefix]] = set()
     for both_new in (True, False):  # those that bring a source and a destination at once come first
         for want in wanted:
-            begin, end = (want.source.id, want.begin), (want.target.id, want.end)
+            begin, end = (want.source.id, want.begin), (want.destination.id, want.end)
             if (begin not in begins and end not in ends) if both_new else (begin not in begins or end not in ends):
                 begins.add(begin)
                 ends.add(end)
@@ -112,7 +112,7 @@ def _allowed(design: Design, some: list[UnmetWants]) -> _Change:
         direction = FilterDirection.OUT if not came else FilterDirection.THROUGH
         if came and _ends_at(design, hops[-1].gateway_id, want):
             direction = FilterDirection.IN
-        target = replace(Selector.of(want.end), protocols=want.service.protocols, ports=want.service.ports)
+        destination = replace(Selector.of(want.end), protocols=want.service.protocols, ports=want.service.ports)
         stem = f"{hops[-1].gateway_id[:24]}-{want.intent.id[:26]}-{direction.value}"
         id_ = next(name for k in range(1, 1000) if (name := stem if k == 1 else f"{stem}-{k}") not in ids)
         known = found.get(id_) or Filter(
@@ -120,7 +120,7 @@ def _allowed(design: Design, some: list[UnmetWants]) -> _Change:
         )
         found[id_] = known.changed(
             sources=tuple(dict.fromkeys((*known.sources, want.begin))),
-            destinations=tuple(dict.fromkeys((*known.destinations, target))),
+            destinations=tuple(dict.fromkeys((*known.destinations, destination))),
         )
     taken = {(known.gateway_id, known.name) for known in design.filters}
     return tuple(
@@ -134,7 +134,7 @@ def _allowed(design: Design, some: list[UnmetWants]) -> _Change:
 
 
 def _ends_at(design: Design, gateway_id: str, want: WantedFlow) -> bool:
-    return design.gateway_by_id[gateway_id].site_id == want.target.site_id
+    return design.gateway_by_id[gateway_id].site_id == want.destination.site_id
 
 
 _WORDS: Final = {

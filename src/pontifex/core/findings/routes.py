@@ -72,7 +72,7 @@ def unmet_findings(design: Design, waiting: Sequence[WaitingWants], troubled: Se
 def _told(unmet: Sequence[UnmetWants]) -> Iterator[UnmetWants]:
     """Yield what isn't met, once: what begins there is lost where the answer to what begins here is."""
     half = {
-        (want.target.id, want.source.id, want.service)
+        (want.destination.id, want.source.id, want.service)
         for wants in unmet
         if wants.reach is Reach.ONE_WAY
         for want in wants.flows()
@@ -84,7 +84,7 @@ def _told(unmet: Sequence[UnmetWants]) -> Iterator[UnmetWants]:
         told = [
             cell
             for cell, want in zip(unmet_wants.cells, unmet_wants.flows(), strict=True)
-            if (want.source.id, want.target.id, want.service) not in half
+            if (want.source.id, want.destination.id, want.service) not in half
         ]
         if told:
             yield unmet_wants.only(tuple(told))
@@ -105,4 +105,4 @@ def _intent_place(intent: Intent) -> Place:
 
 def _wanted(design: Design, want: WantedFlow) -> paths.Wanted:
     service = None if want.service.is_any else paths.ForService(want.service)
-    return paths.Wanted(network_of(design, want.source), network_of(design, want.target), service)
+    return paths.Wanted(network_of(design, want.source), network_of(design, want.destination), service)

@@ -145,7 +145,7 @@ def _headed(columns: tuple[Column, ...], cells: list[str]) -> tuple[Column, ...]
     name = next(column for column in columns if column.field == "name")
     by_heading = {"network": name}  # what people call it in a list of networks
     by_heading |= {heading: column for column in columns for heading in _headings(column)}
-    found = tuple(one for cell in cells if (one := by_heading.get(folded(cell))))
+    found = tuple(column for cell in cells if (column := by_heading.get(folded(cell))))
     return found if len(found) == len(cells) and len(found) > 1 else ()
 
 

@@ -118,15 +118,15 @@ def _rule(row: Mapping[str, Any]) -> Iterator[Record]:
         yield Unread("it looks no table up")
         return
     sources = tuple(filter(None, (_side(row, "src"),)))
-    target = _side(row, "dst")
+    destination = _side(row, "dst")
     ports = [f"{row['ipproto']}"] if "ipproto" in row else []
     ports += [f"port {_ports(row)}"] if "dport" in row or "dport_start" in row else []
     if ports:
-        family = (target or (sources[0] if sources else Prefix(Family.V4, 0, 0))).family
-        whole = target or Prefix(family, 0, 0)
+        family = (destination or (sources[0] if sources else Prefix(Family.V4, 0, 0))).family
+        whole = destination or Prefix(family, 0, 0)
         destinations: tuple[Selector, ...] = (parse_selector(" ".join((str(whole), *ports))),)
     else:
-        destinations = (Selector.of(target),) if target else ()
+        destinations = (Selector.of(destination),) if destination else ()
     yield RuleRecord(priority, sources, destinations, table)
 
 

@@ -71,7 +71,7 @@ class DeviceTrace:
 
 
 @dataclass(frozen=True, slots=True)
-class Target:
+class Destination:
     """What a device is to reach. The name is empty where an address was asked for."""
 
     address: Address
@@ -81,15 +81,15 @@ class Target:
     application: str = ""
 
 
-def read_target(design: Design, text: str, service: Service, application: str) -> Target:
+def read_destination(design: Design, text: str, service: Service, application: str) -> Destination:
     """Read the name of a host of the design, or an address. Raise AddressError where it is neither."""
     wanted = text.strip()
     host = _host(design, wanted)
     if host:
         network = design.network_by_id[host.network_id]
-        return Target(host.address, host.dns_name or "", network, service, application)
+        return Destination(host.address, host.dns_name or "", network, service, application)
     try:
-        return Target(Address(*parse_address(wanted)), service=service, application=application)
+        return Destination(Address(*parse_address(wanted)), service=service, application=application)
     except AddressError:
         raise AddressError(wanted, "to", f"no host of the design is called '{wanted}', and it is no address") from None
 
@@ -112,7 +112,7 @@ def device_trace(
     profile: Profile,
     place: DevicePlace,
     platform: Platform,
-    target: Target,
+    destination: Destination,
     today: date,
     lease: Network | None,
 ) -> DeviceTrace:
@@ -127,8 +127,8 @@ def device_trace(
     call = dial_outcome(dialled_in(design, profile, place), today)
     state = tunnel_state(answers, call)
     sender = Sender(design, profile, place, platform)
-    packet = OutgoingPacket(target.address, target.service, target.application, target.name)
-    found = _followed(tables, sender, target, packet, state)
+    packet = OutgoingPacket(destination.address, destination.service, destination.application, destination.name)
+    found = _followed(tables, sender, destination, packet, state)
     dialled = state is DeviceTunnelState.UP
     down = sender.sent(packet, DeviceTunnelState.DOWN if dialled else state)
     return DeviceTrace(
@@ -139,7 +139,7 @@ def device_trace(
         dials=_dials(profile, believed, call),
         call=call,
         resolver=found.resolver,
-        destination=str(target.address) if found.resolver is None or found.resolver.address else "",
+        destination=str(destination.address) if found.resolver is None or found.resolver.address else "",
         way=found.sent.way,
         why=found.sent.why,
         arrives=found.arrives,
@@ -147,7 +147,7 @@ def device_trace(
         beyond=found.beyond,
         dropped_way=down.way,
         dropped=down.why if dialled else "there is no tunnel that could drop",
-        leased=_leased(tables, sender, target, packet, lease, found) if dialled and lease and lease.dhcp_routes else None,
+        leased=_leased(tables, sender, destination, packet, lease, found) if dialled and lease and lease.dhcp_routes else None,
         cannot=tuple(map(str, lacking(profile, platform))),
     )
 
@@ -163,21 +163,23 @@ class _Followed:
     verdict: str
 
 
-def _followed(tables: Tables, sender: Sender, target: Target, packet: OutgoingPacket, state: DeviceTunnelState) -> _Followed:
+def _followed(
+    tables: Tables, sender: Sender, destination: Destination, packet: OutgoingPacket, state: DeviceTunnelState
+) -> _Followed:
     """Follow a packet: who resolves its name, where it is sent, and what becomes of it beyond the gateway."""
-    resolver = _resolver(sender, target, state) if target.name else None
+    resolver = _resolver(sender, destination, state) if destination.name else None
     sent = sender.sent(packet, state)
-    beyond = _beyond(tables, sender, target, sent.way)
+    beyond = _beyond(tables, sender, destination, sent.way)
     arrives = _arrives(beyond) and (resolver is None or bool(resolver.address))
-    return _Followed(resolver, sent, beyond, arrives, _verdict(sent.way, beyond, resolver, target))
+    return _Followed(resolver, sent, beyond, arrives, _verdict(sent.way, beyond, resolver, destination))
 
 
 def _leased(
-    tables: Tables, sender: Sender, target: Target, packet: OutgoingPacket, lease: Network, renewed: _Followed
+    tables: Tables, sender: Sender, destination: Destination, packet: OutgoingPacket, lease: Network, renewed: _Followed
 ) -> LeasedTrace:
     """Follow the packet by the routes that DHCP handed out to the device (RFC 3442); its resolver is asked by them as well."""
     holder = replace(sender, leased=tuple(route.prefix for route in lease.dhcp_routes))
-    found = _followed(tables, holder, target, packet, DeviceTunnelState.UP)
+    found = _followed(tables, holder, destination, packet, DeviceTunnelState.UP)
     return LeasedTrace(
         routes=lease.dhcp_routes,
         way=found.sent.way,
@@ -203,16 +205,16 @@ def _dials(profile: Profile, believed: InsideAnswer | None, call: DialOutcome) -
     return _WHEN[profile.dial]
 
 
-def _resolver(sender: Sender, target: Target, state: DeviceTunnelState) -> ResolverAnswer:
+def _resolver(sender: Sender, destination: Destination, state: DeviceTunnelState) -> ResolverAnswer:
     """Say whom the device asks for a name: the longest suffix decides (RFC 8598 section 3.1), else whoever it asks there."""
-    asked = _asked(sender.profile, target.name) if state is DeviceTunnelState.UP else None
+    asked = _asked(sender.profile, destination.name) if state is DeviceTunnelState.UP else None
     resolver = asked or sender.place.resolver
     sent = sender.sent(OutgoingPacket(resolver, Service((17, 17), (53, 53))), state)
     known = asked is not None and sent.way is not Sends.HELD and sent.way is not Sends.LOCAL
     knows = (known and sent.way is Sends.THROUGH) or (asked is None and sender.place.is_inside)
     why = f"{sent.why}; it knows the inside names" if knows else f"{sent.why}; nobody there knows inside names"
     return ResolverAnswer(
-        name=target.name, resolver=str(resolver), way=sent.way, why=why, address=str(target.address) if knows else ""
+        name=destination.name, resolver=str(resolver), way=sent.way, why=why, address=str(destination.address) if knows else ""
     )
 
 
@@ -226,7 +228,7 @@ def _asked(profile: Profile, name: str) -> Address | None:
     return profile.resolvers[0] if profile.resolvers and not profile.suffixes else None
 
 
-def _beyond(tables: Tables, sender: Sender, target: Target, way: Sends) -> Trace | None:
+def _beyond(tables: Tables, sender: Sender, destination: Destination, way: Sends) -> Trace | None:
     """Follow it on: from the pool where it goes through, from the office's network where the device is inside."""
     design = tables.design
     home = None
@@ -234,19 +236,19 @@ def _beyond(tables: Tables, sender: Sender, target: Target, way: Sends) -> Trace
         home = design.network_by_id.get(sender.profile.pool_id or "")
     elif way is Sends.BESIDE and sender.place.is_inside:
         home = sender.place.network
-    if home is None or home.prefix.family is not target.address.family:
+    if home is None or home.prefix.family is not destination.address.family:
         return None
     source = replace(sender.place, prefix=home.prefix).address
-    return trace(tables, Flow(source, target.address, target.service), Conditions(), home, target.network)
+    return trace(tables, Flow(source, destination.address, destination.service), Conditions(), home, destination.network)
 
 
 def _arrives(beyond: Trace | None) -> bool:
     return beyond is not None and beyond.back is not None and beyond.back.end is End.ARRIVES
 
 
-def _verdict(way: Sends, beyond: Trace | None, resolver: ResolverAnswer | None, target: Target) -> str:
+def _verdict(way: Sends, beyond: Trace | None, resolver: ResolverAnswer | None, destination: Destination) -> str:
     if resolver and not resolver.address:
-        return f"{target.name} isn't resolved: {resolver.resolver} doesn't know it"
+        return f"{destination.name} isn't resolved: {resolver.resolver} doesn't know it"
     if way is Sends.HELD:
         return "Held on the device"
     if beyond:
@@ -255,6 +257,6 @@ def _verdict(way: Sends, beyond: Trace | None, resolver: ResolverAnswer | None, 
         return "Through the tunnel to the gateway; the pool isn't known, and so not what comes back"
     if way is Sends.LOCAL:
         return "It stays in the network that the device is in, and finds whoever has the address there"
-    if is_nobodys_outside(target.address):
+    if is_nobodys_outside(destination.address):
         return "Lost: out by the network that the device is in, where nobody has that address"
     return "Out in clear, beside the tunnel"

@@ -24,7 +24,7 @@ INTERNET: Final = Address(*parse_address("203.0.113.200"))  # anybody outside
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class FlowTarget:
+class FlowDestination:
     """Something that devices may want to reach."""
 
     name: Annotated[str, Field(title="What it is", examples=["Harbour House: servers 10.64.8.0/23"])]
@@ -45,7 +45,7 @@ class FlowColumn:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FlowCell:
-    """Where devices send what is for a target, while the tunnel is up and once it has dropped."""
+    """Where devices send what is for a destination, while the tunnel is up and once it has dropped."""
 
     way: Sends
     why: str
@@ -54,18 +54,18 @@ class FlowCell:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FlowTable:
-    """Every target by every place and family."""
+    """Every destination by every place and family."""
 
-    targets: tuple[FlowTarget, ...]
+    destinations: tuple[FlowDestination, ...]
     columns: tuple[FlowColumn, ...]
-    rows: Annotated[tuple[tuple[FlowCell, ...], ...], Field(title="A row for each target, a cell for each column")]
+    rows: Annotated[tuple[tuple[FlowCell, ...], ...], Field(title="A row for each destination, a cell for each column")]
 
 
 def all_flows(tables: Tables, profile: Profile, today: date) -> FlowTable:
     """Return where devices of a profile send what is for each network, each rule's destination, and the Internet."""
-    targets = tuple(_targets(tables, profile))
+    destinations = tuple(_destinations(tables, profile))
     columns: list[FlowColumn] = []
-    cells: list[list[FlowCell]] = [[] for _ in targets]
+    cells: list[list[FlowCell]] = [[] for _ in destinations]
     for place in places(tables.design, profile):
         answers = inside_answers(tables.design, profile, place)
         call = dial_outcome(dialled_in(tables.design, profile, place), today)
@@ -79,9 +79,11 @@ def all_flows(tables: Tables, profile: Profile, today: date) -> FlowTable:
             columns.append(
                 FlowColumn(place=place.kind, title=title, family=family, is_dialled=state is DeviceTunnelState.UP, dials=why)
             )
-            for row, (_, packet) in zip(cells, targets, strict=True):
+            for row, (_, packet) in zip(cells, destinations, strict=True):
                 row.append(_cell(sender, packet, state))
-    return FlowTable(targets=tuple(target for target, _ in targets), columns=tuple(columns), rows=tuple(map(tuple, cells)))
+    return FlowTable(
+        destinations=tuple(destination for destination, _ in destinations), columns=tuple(columns), rows=tuple(map(tuple, cells))
+    )
 
 
 def _cell(sender: Sender, packet: OutgoingPacket, state: DeviceTunnelState) -> FlowCell:
@@ -90,12 +92,12 @@ def _cell(sender: Sender, packet: OutgoingPacket, state: DeviceTunnelState) -> F
     return FlowCell(way=sent.way, why=sent.why, dropped_way=dropped.way)
 
 
-def _targets(tables: Tables, profile: Profile) -> Iterator[tuple[FlowTarget, OutgoingPacket]]:
+def _destinations(tables: Tables, profile: Profile) -> Iterator[tuple[FlowDestination, OutgoingPacket]]:
     """Yield the networks that the gateway leads to, what the rules name beside them, and the Internet."""
     design = tables.design
     for network in led_to(tables, design.gateway_by_id[profile.gateway_id]):
         name = f"{design.site_by_id[network.site_id].name}: {network.name} {network.prefix}"
-        yield _target(name, network.prefix.first_host, inside=True)
+        yield _destination(name, network.prefix.first_host, inside=True)
     for rule in profile.rules:
         if rule.prefix or rule.application or rule.domain:
             host = next(
@@ -109,9 +111,9 @@ def _targets(tables: Tables, profile: Profile) -> Iterator[tuple[FlowTarget, Out
             address = rule.prefix.first_host if rule.prefix else host.address if host else INTERNET
             named = host.dns_name if host and host.dns_name else rule.domain or ""
             packet = OutgoingPacket(address, rule.service or Service(), rule.application or "", named)
-            yield FlowTarget(name=f"rule: {rule}", address=str(address), is_inside=host is not None), packet
-    yield _target("the Internet", INTERNET, inside=False)
+            yield FlowDestination(name=f"rule: {rule}", address=str(address), is_inside=host is not None), packet
+    yield _destination("the Internet", INTERNET, inside=False)
 
 
-def _target(name: str, address: Address, *, inside: bool) -> tuple[FlowTarget, OutgoingPacket]:
-    return FlowTarget(name=name, address=str(address), is_inside=inside), OutgoingPacket(address)
+def _destination(name: str, address: Address, *, inside: bool) -> tuple[FlowDestination, OutgoingPacket]:
+    return FlowDestination(name=name, address=str(address), is_inside=inside), OutgoingPacket(address)

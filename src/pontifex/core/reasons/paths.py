@@ -64,9 +64,9 @@ class ForService(Reason, text=" ({service})"):
     service: Service
 
 
-class Wanted(Reason, text="{source} to reach {target}{service}"):
+class Wanted(Reason, text="{source} to reach {destination}{service}"):
     source: NetworkOf
-    target: NetworkOf
+    destination: NetworkOf
     service: ForService | None
 
 

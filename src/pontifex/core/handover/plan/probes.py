@@ -17,7 +17,7 @@ from pontifex.core.kinds import ObjectType
 from pontifex.core.model import Design
 from pontifex.core.routing.wanted.blocks import WantedFlow, wants
 
-PING: Final = re.compile(r"ping (?P<target>\S+) from (?P<source>[^\s,]+)(?:, .*)?")  # what `ping_text` writes
+PING: Final = re.compile(r"ping (?P<destination>\S+) from (?P<source>[^\s,]+)(?:, .*)?")  # what `ping_text` writes
 _MOST: Final = 3  # of each sort, after a step
 _MOST_PAIRS: Final = 40  # before and after
 
@@ -79,7 +79,7 @@ def _probes(entry: Entry, state: Design, standing: Standing) -> Iterator[PlanPro
     sites = set(_sites(entry, state, tunnels))
     shown: dict[PairKey, WantedFlow] = {}
     for want in wants(state):
-        between = {want.source.site_id, want.target.site_id}
+        between = {want.source.site_id, want.destination.site_id}
         is_about = between == sites if len(sites) > 1 else bool(between & sites)
         if is_about and pair_key(want) in standing.pairs:
             shown.setdefault(pair_key(want), want)
@@ -89,9 +89,9 @@ def _probes(entry: Entry, state: Design, standing: Standing) -> Iterator[PlanPro
 
 def ping_text(want: WantedFlow) -> str:
     """Return what is typed to try a wanted flow."""
-    source, target = (_host(prefix) for prefix in (want.begin, want.end))
+    source, destination = (_host(prefix) for prefix in (want.begin, want.end))
     port = "" if want.service.is_any else f", {want.service}"
-    return f"ping {target} from {source}{port}"
+    return f"ping {destination} from {source}{port}"
 
 
 def _host(prefix: Prefix) -> str:

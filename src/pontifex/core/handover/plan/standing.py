@@ -158,12 +158,12 @@ def _pairs(design: Design, down: frozenset[str], unknown: frozenset[str]) -> dic
 
 def pair_key(want: WantedFlow) -> PairKey:
     """Return what a wanted flow is known by, whatever prefixes its networks have at the moment."""
-    return want.intent.id, want.source.id, want.target.id, str(want.service)
+    return want.intent.id, want.source.id, want.destination.id, str(want.service)
 
 
 def pair_words(design: Design, key: PairKey) -> str:
     """Return a wanted pair for a person."""
-    _, source, target, service = key
+    _, source, destination, service = key
     networks = design.by_type[ObjectType.NETWORK]
-    names = (str(getattr(networks.get(id_), "name", id_)) for id_ in (source, target))
+    names = (str(getattr(networks.get(id_), "name", id_)) for id_ in (source, destination))
     return f"{' to '.join(names)}{'' if service in ('', 'any') else f', {service}'}"

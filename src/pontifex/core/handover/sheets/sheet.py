@@ -185,6 +185,6 @@ def _open(ends: TunnelEnds, side: Side) -> Iterator[str]:
 def _checks(design: Design, sites: set[str], failing: Failing) -> Iterator[str]:
     """Yield the wanted pairs between both sites, each with the answer that the paths give."""
     traces = IntentTraces(Tables(design), Conditions.of(design, failing=failing))
-    between = [want for want in traces.all if {want.source.site_id, want.target.site_id} == sites]
+    between = [want for want in traces.all if {want.source.site_id, want.destination.site_id} == sites]
     for want in between[:_MOST_PINGS]:
         yield f"{ping_text(want)}: {'answered' if traces.reach(want)[0] is Reach.REACHES else 'no answer yet, by the design'}"

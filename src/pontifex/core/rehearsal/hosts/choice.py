@@ -26,9 +26,9 @@ class AskingHost:
 
     address: Address
     network: Network
-    target: Address  # the host behind the other gateway, as it is seen from here
+    destination: Address  # the host behind the other gateway, as it is seen from here
     target_network: Network
-    port: int  # of TCP, at the target
+    port: int  # of TCP, at the destination
     outside: Address | None  # of the echo service; None where this uplink has no address of the host's family
     resolvers: tuple[Address, ...]
 
@@ -90,23 +90,23 @@ def _names(region: Region, address: Address) -> bool:
 
 def _asking(tables: Tables, tunnel: Tunnel, side: Side, near: _Host, far: _Host, outside: dict[Side, Address]) -> AskingHost:
     network, address = near
-    target = _seen(tables, near, far)
+    destination = _seen(tables, near, far)
     families = {outside[at].family for at in SIDES}
     return AskingHost(
         address=address,
         network=network,
-        target=target,
+        destination=destination,
         target_network=far[0],
-        port=_port(tunnel.end(side).remote_networks, target),
+        port=_port(tunnel.end(side).remote_networks, destination),
         outside=somewhere_outside(tables, address.family) if families == {address.family} else None,
         resolvers=tuple(resolver for resolver in network.resolvers if resolver.family is address.family),
     )
 
 
-def _port(region: Region, target: Address) -> int:
+def _port(region: Region, destination: Address) -> int:
     """Return the port of TCP that networks name at a host, or a usual one."""
     for selector in region:
         low, high = selector.protocols
-        if selector.holds(target) and low <= TCP <= high and selector.ports != ANY_PORT:
+        if selector.holds(destination) and low <= TCP <= high and selector.ports != ANY_PORT:
             return selector.ports[0]
     return HTTPS_PORT

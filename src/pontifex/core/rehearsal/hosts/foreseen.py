@@ -50,7 +50,7 @@ class _Tracing:
 
     def reaches(self, service: Service) -> bool:
         """Whether the host at the other side is reached, and its answer arrives."""
-        flow = Flow(self.host.address, self.host.target, service)
+        flow = Flow(self.host.address, self.host.destination, service)
         found = trace(self.tables, flow, self.conditions, self.host.network, self.host.target_network)
         return found.back is not None and found.back.end is End.ARRIVES
 

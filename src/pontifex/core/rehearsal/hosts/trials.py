@@ -69,7 +69,7 @@ class HostTrials:
     def connect(self, side: Side) -> ProbeResult:
         """Connect to a port of the host at the other side (RFC 9293 section 3.5)."""
         host, began = self.hosts[side], self.world.clock.now
-        start = HostPacket(host.address, host.target, Saying.SYN, (self._next_port(), host.port))
+        start = HostPacket(host.address, host.destination, Saying.SYN, (self._next_port(), host.port))
         accepted, why = self._there_and_back(side, start)
         if accepted is None:
             return _failed(side, ProbeKind.TCP, why)
@@ -95,14 +95,14 @@ class HostTrials:
         reached, why = False, ""
         host, identifier = self.hosts[side], self._next_port()
         for hops in range(1, _MOST_HOPS + 1):
-            request = HostPacket(host.address, host.target, Saying.ECHO_REQUEST, (identifier, 0), hops)
+            request = HostPacket(host.address, host.destination, Saying.ECHO_REQUEST, (identifier, 0), hops)
             there = self.journeys.from_host(side, request)
             if there.reached is Reached.EXPIRED:
                 way.append(self._answer_of_gateway(side, there))
                 continue
             answer, why = self._there_and_back(side, replace(request, hops=hops))
             reached = answer is not None
-            way += [host.target] if reached else []
+            way += [host.destination] if reached else []
             break
         shown = ", ".join(str(address or "no answer") for address in way)
         text = shown if reached else "; ".join(filter(None, (shown, why)))

@@ -75,13 +75,13 @@ def flow_between(
     tables: Tables,
     source: Network,
     begin: Address,
-    target: Network,
+    destination: Network,
     end: Address,
     service: Service = ANY_SERVICE,
     dscp: int = 0,
 ) -> Flow:
     """Return the flow from an address of one network to one of another, under the address by which it is known there."""
-    return Flow(begin, tables.chains.seen_from(source.site_id, target, end), service, dscp)
+    return Flow(begin, tables.chains.seen_from(source.site_id, destination, end), service, dscp)
 
 
 @dataclass(frozen=True)
@@ -112,9 +112,9 @@ class Matrix:
 
     def trace_of(self, row: int, column: int) -> Trace:
         """Trace the worst of all pairs of parts of two networks, by their places. Raise KeyError where there is no cell."""
-        source, target = self.networks[row], self.networks[column]
+        source, destination = self.networks[row], self.networks[column]
         fabric = self.fabrics[source.prefix.family]
-        return fabric.traced(fabric.worst_pair(source.id, target.id))
+        return fabric.traced(fabric.worst_pair(source.id, destination.id))
 
     def courses(self, rows: Sequence[int], columns: Sequence[int]) -> Pairs:
         """Return how the worst pairs of networks of one family go there and back: one number for all that go alike.
@@ -256,9 +256,9 @@ class FamilyWalks:
         plane, parts = self.plane, self.plane.parts
         places = divmod(pair, len(parts))
         begin, end = (Address(parts.family, parts.firsts[place]) for place in places)
-        source, target = (parts.networks[parts.network[place]] for place in places)
-        flow = flow_between(plane.tables, source, begin, target, end, plane.service, plane.dscp)
-        return trace(plane.tables, flow, plane.conditions, source, target)
+        source, destination = (parts.networks[parts.network[place]] for place in places)
+        flow = flow_between(plane.tables, source, begin, destination, end, plane.service, plane.dscp)
+        return trace(plane.tables, flow, plane.conditions, source, destination)
 
     def fill(self, worst: Ranks, best: Ranks) -> None:
         """Write the worst and the best rank of each pair of networks into arrays by their places in the design."""

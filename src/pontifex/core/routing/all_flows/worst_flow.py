@@ -16,7 +16,7 @@ def worst_between(
     tables: Tables,
     conditions: Conditions,
     source: tuple[Network, Prefix],
-    target: tuple[Network, Prefix],
+    destination: tuple[Network, Prefix],
     service: Service,
     dscp: int,
 ) -> tuple[Reach, Trace]:
@@ -26,9 +26,9 @@ def worst_between(
     """
     found: list[tuple[Reach, Trace]] = []
     for begin in _parts(tables, *source):
-        for end in _parts(tables, *target):
-            flow = flow_between(tables, source[0], begin, target[0], end, service, dscp)
-            traced = trace(tables, flow, conditions, source[0], target[0])
+        for end in _parts(tables, *destination):
+            flow = flow_between(tables, source[0], begin, destination[0], end, service, dscp)
+            traced = trace(tables, flow, conditions, source[0], destination[0])
             found.append((reach_of(traced), traced))
     return max(found, key=lambda pair: pair[0].rank)
 

@@ -21,17 +21,17 @@ MOST_HOPS: Final = 16
 
 
 def trace(
-    tables: Tables, flow: Flow, conditions: Conditions, source: Network | None = None, target: Network | None = None
+    tables: Tables, flow: Flow, conditions: Conditions, source: Network | None = None, destination: Network | None = None
 ) -> Trace:
     """Follow a flow to its destination, and the answer back to the source.
 
-    Where networks share addresses, `source` says at whose site the flow begins, and `target` at whose it is to end;
+    Where networks share addresses, `source` says at whose site the flow begins, and `destination` at whose it is to end;
     without them it begins in the narrowest network that holds the source, and whichever is reached is right.
     """
     source = _home(tables, flow.source, source)
     flow = replace(flow, source_ports=client_ports(flow.service))
     connection = Connection()
-    forward, seen, reached = _Walk(tables, conditions, connection).walk(flow, source, target)
+    forward, seen, reached = _Walk(tables, conditions, connection).walk(flow, source, destination)
     if forward.end is not End.ARRIVES:
         verdict = verdict_of(tables, forward, None)
         return Trace(verdict=verdict, forward=forward, back=None, remarks=remarks_on(tables, forward, None))
@@ -75,7 +75,7 @@ class _Walk:
     conditions: Conditions
     connection: Connection
 
-    def walk(self, flow: Flow, source: Network | None, target: Network | None) -> tuple[FlowPath, Flow, Network | None]:
+    def walk(self, flow: Flow, source: Network | None, destination: Network | None) -> tuple[FlowPath, Flow, Network | None]:
         """Return the way, the flow as it is seen at its end, and the network that it is delivered into."""
         asked, self._hops, self._mtus = flow, list[Hop](), list[int]()
         self._came: Tunnel | None = None
@@ -96,8 +96,10 @@ class _Walk:
                 self._own = False
         assert ended is not None
         reached = self._reached
-        if ended.end is End.ARRIVES and reached and target and reached.site_id != target.site_id:
-            names = [f"{network.name} of {self.tables.design.site_by_id[network.site_id].name}" for network in (reached, target)]
+        if ended.end is End.ARRIVES and reached and destination and reached.site_id != destination.site_id:
+            names = [
+                f"{network.name} of {self.tables.design.site_by_id[network.site_id].name}" for network in (reached, destination)
+            ]
             ended = _Ended(End.LOST, f"it ends in {names[0]}, which has the addresses of {names[1]}", Cause.TWIN)
         at_gateway = any(hop.gateway_id for hop in self._hops)
         way = FlowPath(

@@ -24,8 +24,8 @@ class WantedFlow:
     intent: Intent
     source: Network
     begin: Prefix  # within the source
-    target: Network
-    end: Prefix  # within the target
+    destination: Network
+    end: Prefix  # within the destination
     service: Service
     dscp: int
 
@@ -38,8 +38,8 @@ class WantedFlow:
     @property
     def block(self) -> WantedBlock:
         """It as a block of its own."""
-        sources, targets = (WantedPart(self.source, self.begin),), (WantedPart(self.target, self.end),)
-        return WantedBlock(self.intent, sources, targets, self.service, self.dscp)
+        sources, destinations = (WantedPart(self.source, self.begin),), (WantedPart(self.destination, self.end),)
+        return WantedBlock(self.intent, sources, destinations, self.service, self.dscp)
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,32 +61,34 @@ class WantedBlock:
 
     intent: Intent
     sources: tuple[WantedPart, ...]  # one at least, all of one site
-    targets: tuple[WantedPart, ...]  # one at least, all of one site
+    destinations: tuple[WantedPart, ...]  # one at least, all of one site
     service: Service
     dscp: int
 
     @property
     def sites(self) -> tuple[str, str]:
         """Ids of the site where it begins, and of that where it ends."""
-        return self.sources[0].network.site_id, self.targets[0].network.site_id
+        return self.sources[0].network.site_id, self.destinations[0].network.site_id
 
     @property
     def asked(self) -> NDArray[np.bool_]:
         """Which source, by row, is to reach which destination, by column: each but its own network."""
         source_site, target_site = self.sites
         if source_site != target_site:
-            return np.ones((len(self.sources), len(self.targets)), dtype=np.bool_)
-        return np.array([[source.network.id != other.network.id for other in self.targets] for source in self.sources])
+            return np.ones((len(self.sources), len(self.destinations)), dtype=np.bool_)
+        return np.array([[source.network.id != other.network.id for other in self.destinations] for source in self.sources])
 
     @property
     def answer(self) -> WantedBlock:
         """What answers to it, whose port is anybody's guess."""
-        return replace(self, sources=self.targets, targets=self.sources, service=answer_service(self.service))
+        return replace(self, sources=self.destinations, destinations=self.sources, service=answer_service(self.service))
 
     def at(self, row: int, column: int) -> WantedFlow:
         """Return what is wanted of a source and a destination by their places."""
-        source, target = self.sources[row], self.targets[column]
-        return WantedFlow(self.intent, source.network, source.prefix, target.network, target.prefix, self.service, self.dscp)
+        source, destination = self.sources[row], self.destinations[column]
+        return WantedFlow(
+            self.intent, source.network, source.prefix, destination.network, destination.prefix, self.service, self.dscp
+        )
 
     def flows(self) -> Iterator[WantedFlow]:
         """Yield what it asks for, pair by pair."""
@@ -95,11 +97,11 @@ class WantedBlock:
 
     def as_in(self, design: Design) -> WantedBlock:
         """Return it with its networks as another state of the design has them."""
-        sources, targets = (
+        sources, destinations = (
             tuple(WantedPart(design.network_by_id[part.network.id], part.prefix) for part in parts)
-            for parts in (self.sources, self.targets)
+            for parts in (self.sources, self.destinations)
         )
-        return replace(self, sources=sources, targets=targets)
+        return replace(self, sources=sources, destinations=destinations)
 
 
 def wants(design: Design) -> Iterator[WantedFlow]:

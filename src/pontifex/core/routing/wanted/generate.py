@@ -58,12 +58,12 @@ def legs(tables: Tables, way: WantedBlock) -> Iterator[Leg]:
         return
     gateways = [tables.design.gateway_by_id[crossing.near.gateway_id] for crossing in chain]
     own_tables = [part.network for part in way.sources if part.network.own_table]
-    for target in way.targets:
+    for destination in way.destinations:
         for subnet in own_tables:
-            yield Leg(gateways[0], way, target.prefix, None, subnet)
+            yield Leg(gateways[0], way, destination.prefix, None, subnet)
         for gateway, crossing in zip(gateways, chain, strict=True):
             if routed(crossing):
-                yield Leg(gateway, way, target.prefix, crossing.tunnel)
+                yield Leg(gateway, way, destination.prefix, crossing.tunnel)
 
 
 def there(tables: Tables, leg: Leg) -> bool:

@@ -67,18 +67,18 @@ class IntentTraces:
 
     @cached_property
     def _are_few(self) -> bool:
-        return sum(len(block.sources) * len(block.targets) for block in self.blocks) <= _FEW
+        return sum(len(block.sources) * len(block.destinations) for block in self.blocks) <= _FEW
 
     @cached_property
     def _networks(self) -> frozenset[str]:
-        parts = (part for block in self.blocks for some in (block.sources, block.targets) for part in some)
+        parts = (part for block in self.blocks for some in (block.sources, block.destinations) for part in some)
         return frozenset(part.network.id for part in parts)
 
     def reach(self, want: WantedFlow) -> tuple[Reach, Trace]:
         """Return what the paths give of something wanted, the worst of it, with a trace that shows it."""
         found, ranks = self._ranks(want.block)
         if found and ranks[0, 0] != NO_CELL:
-            return REACHES[ranks[0, 0]], found.trace_of(found.place[want.source.id], found.place[want.target.id])
+            return REACHES[ranks[0, 0]], found.trace_of(found.place[want.source.id], found.place[want.destination.id])
         return self._traced(want)
 
     def met(self, block: WantedBlock) -> NDArray[np.bool_]:
@@ -90,22 +90,22 @@ class IntentTraces:
         return met
 
     def _traced(self, want: WantedFlow) -> tuple[Reach, Trace]:
-        source, target = (want.source, want.begin), (want.target, want.end)
-        return worst_between(self._tables, self._conditions, source, target, want.service, want.dscp)
+        source, destination = (want.source, want.begin), (want.destination, want.end)
+        return worst_between(self._tables, self._conditions, source, destination, want.service, want.dscp)
 
     def _ranks(self, block: WantedBlock) -> tuple[Matrix | None, Ranks]:
         """Return the worst of each pair of a block, NO_CELL where it is traced by itself; None where there is no matrix.
 
         A matrix is made where there is so much that it is worth its while.
         """
-        ranks = np.full((len(block.sources), len(block.targets)), NO_CELL, dtype=np.uint8)
-        if self._are_few or not any(part.whole for part in block.sources) or not any(part.whole for part in block.targets):
+        ranks = np.full((len(block.sources), len(block.destinations)), NO_CELL, dtype=np.uint8)
+        if self._are_few or not any(part.whole for part in block.sources) or not any(part.whole for part in block.destinations):
             return None, ranks
         key = block.service, block.dscp
         if key not in self._matrices:
             self._matrices[key] = matrix(self._tables, self._conditions, *key, self._networks)
         found = self._matrices[key]
-        rows, columns = (_places(found, parts) for parts in (block.sources, block.targets))
+        rows, columns = (_places(found, parts) for parts in (block.sources, block.destinations))
         known = np.ix_(np.flatnonzero(rows != _NOWHERE), np.flatnonzero(columns != _NOWHERE))
         ranks[known] = found.worst[np.ix_(rows[rows != _NOWHERE], columns[columns != _NOWHERE])]
         return found, ranks
@@ -151,7 +151,7 @@ def _by_course(found: Matrix, block: WantedBlock, lacking: list[list[int]], rank
     """Yield what a block lacks, by the course that it takes; by itself what a rule keeps back, since that tells too little."""
     rows, columns = (
         [found.place[parts[place].network.id] for place in places]
-        for parts, places in zip((block.sources, block.targets), zip(*lacking, strict=True), strict=True)
+        for parts, places in zip((block.sources, block.destinations), zip(*lacking, strict=True), strict=True)
     )
     groups: dict[tuple[int, int], list[int]] = defaultdict(list)
     for place, course in enumerate(found.courses(rows, columns).tolist()):

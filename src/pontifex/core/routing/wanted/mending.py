@@ -55,13 +55,13 @@ class _Mending:
                 if not gateway.forwarding:
                     self._put(gateway.changed(forwarding=True))
             tunnel = self._now(crossing.tunnel)
-            named = _naming(tunnel, crossing, way.sources[0].prefix, way.targets[0].prefix)
+            named = _naming(tunnel, crossing, way.sources[0].prefix, way.destinations[0].prefix)
             if named is not tunnel:
                 self._put(named)
 
     def _find_gateway(self, way: WantedBlock, gateway: Gateway) -> None:
         """Let the hosts of a network find the gateway of the first tunnel, where they use another router."""
-        source, end = way.sources[0].network, way.targets[0].prefix
+        source, end = way.sources[0].network, way.destinations[0].prefix
         flow = way.at(0, 0).flow
         decision = first_hop(self._tables, source, flow.destination, _ALL_UP)
         is_router = decision.kind is DecisionKind.ROUTER
