@@ -117,8 +117,9 @@ class InnerHeader(NamedTuple):
     ports: tuple[int, int] | None  # None where the protocol has none
 
 
+@lru_cache(maxsize=256)
 def read_inner(octets: bytes) -> InnerHeader | None:
-    """Read what selectors look at; None where this is no whole IP packet."""
+    """Read what selectors look at; None where this is no whole IP packet. Both gateways read it, and hosts repeat theirs."""
     if not octets:
         return None
     family = _VERSIONS.get(octets[0] >> 4)
