@@ -18,6 +18,7 @@ from pathlib import Path
 import httpx
 import numpy as np
 import pytricia
+from playwright.sync_api import Response
 
 from pontifex.core.addressing import AddressSet, Family, Prefix, overlapping_pairs
 from pontifex.core.addressing.overlap import Blocks, pairs_of
@@ -39,8 +40,6 @@ from tests.bench.rehearsals import rehearsals
 from tests.support.browser import chromium
 from tests.support.designs import SOUND, TODAY, crowded, generated
 from tests.support.running import RunningProduct
-
-WEB = Path(__file__).parents[2] / "web" / "dist" / "assets"
 
 
 def unread(design: Design) -> Design:
@@ -185,6 +184,7 @@ def through_the_api() -> list[bool]:
             p95 = _change_p95_ms(product, 200)
             p95_thousand = _change_p95_ms(product, 1000)
             reaction = _screen_reaction_ms(product)
+            script = _first_page_script_kb(product)
         finally:
             product.stop()
         first_page, first_findings = _second_start_s(product)
@@ -194,6 +194,7 @@ def through_the_api() -> list[bool]:
         row("screen reacts to an edit, 1,000 tunnels, median", f"{reaction:.0f} ms", "<= 100 ms", reaction <= 100),
         row("second start to its first page", f"{first_page:.1f} s", "<= 2 s", first_page <= 2),
         row("  to the findings of the demo", f"{first_findings:.1f} s", "", True),
+        row("script of the first page, gzipped", f"{script:.0f} kB", "<= 400 kB", script <= 400),
     ]
 
 
@@ -210,6 +211,23 @@ def _second_start_s(product: RunningProduct) -> tuple[float, float]:
             return first_page, time.perf_counter() - started
     finally:
         product.stop()
+
+
+def _first_page_script_kb(product: RunningProduct) -> float:
+    """Return how much script a browser fetches for the first page of the demo, as gzip makes it."""
+    with chromium() as browser:
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        sizes: list[int] = []
+
+        def note(answer: Response) -> None:
+            if answer.url.endswith(".js"):
+                sizes.append(len(gzip.compress(answer.body())))
+
+        page.on("response", note)
+        page.goto(product.address)
+        page.get_by_text("Worklist").wait_for()
+        page.wait_for_load_state("networkidle")
+        return sum(sizes) / 1000
 
 
 def _change_p95_ms(product: RunningProduct, tunnels: int) -> float:
@@ -329,17 +347,11 @@ def _smooth(name: str, frames: list[float]) -> bool:
     return row(name, f"{middle:.1f} ms, p95 {high:.1f} ms", "<= 16.9 ms (60 a second)", middle <= 16.9)
 
 
-def first_page_script() -> list[bool]:
-    """All script of the front end, gzipped: more than any first page loads."""
-    total = sum(len(gzip.compress(file.read_bytes())) for file in WEB.glob("*.js")) / 1000
-    return [row("script of all views together, gzipped", f"{total:.0f} kB", "<= 400 kB", total <= 400)]
-
-
 def main() -> None:
     """Run all measurements; exit with 1 when a figure is missed."""
     print(f"{platform.machine()}, Python {platform.python_version()}, NumPy {np.__version__}\n")
     computed = (beside, adversarial, matching, negotiation, overlap, a_million, paths, rehearsals, handover, people)
-    parts = (*computed, connecting, through_the_api, editors, many_in_sight, first_page_script)
+    parts = (*computed, connecting, through_the_api, editors, many_in_sight)
     results = [held for part in parts for held in part()]
     sys.exit(0 if all(results) else 1)
 
