@@ -31,6 +31,8 @@ class Selector:
     ports: tuple[int, int] = ANY_PORT
 
     def __str__(self) -> str:
+        if self.is_every_protocol:
+            return self._addresses()
         return " ".join(filter(None, (self._addresses(), self._protocol(), self._ports())))
 
     def __lt__(self, other: Selector) -> bool:
