@@ -16,6 +16,7 @@ from pontifex.core.findings.finding import Finding, Place, finding
 from pontifex.core.kinds import Network, ObjectType, Role, Side, Tunnel
 from pontifex.core.matching import Remedy, TunnelEnds
 from pontifex.core.model import Design
+from pontifex.core.reasons.reach import OnlyTcpOut, SwitchedOn
 from pontifex.core.routing import Hop
 
 
@@ -32,10 +33,16 @@ def samples(network: Network, tunnel: Tunnel, ends: TunnelEnds, place: Place, ho
     Place(type=ObjectType.TUNNEL, id="t", name="t", feild="left/key")  # misspelt
     Remedy(title="Mend", operation=())  # misspelt
     hop.decison  # misspelt
+    OnlyTcpOut(sides=Side.LEFT)  # misspelt
+    OnlyTcpOut("left")  # wrong type
+    SwitchedOn(3)  # a parameter of a reason that has none
 """
 SOUND = """
 from pontifex.core.kinds import Network, Role, Side, Tunnel
 from pontifex.core.matching import Remedy, TunnelEnds
+from pontifex.core.reasons.reach import OnlyTcpOut, SwitchedOn
+
+REASONS = (OnlyTcpOut(Side.LEFT), OnlyTcpOut(side=Side.RIGHT), SwitchedOn())
 
 
 def sound(network: Network, tunnel: Tunnel, ends: TunnelEnds) -> tuple[Network, Tunnel, Remedy]:

@@ -16,7 +16,7 @@ from pontifex.services import DesignService, KeyService
 from pontifex.services.analyses import utc_day
 from pontifex.work import Answer
 
-REFERENCE: Final = "#/components/schemas/{model}"
+_REFERENCE: Final = "#/components/schemas/{model}"
 _ANSWERS: Final[dict[str, Any]] = {}  # every model that an address answers by, by how it is written
 
 
@@ -35,7 +35,7 @@ def _reference(model: Any) -> dict[str, Any]:
         return {"type": "array", "items": _reference(*get_args(model))}
     if get_origin(model) is UnionType:
         return {"anyOf": [{"type": "null"} if part is NoneType else _reference(part) for part in get_args(model)]}
-    return {"$ref": REFERENCE.format(model=getattr(model, "__name__", model))}
+    return {"$ref": _REFERENCE.format(model=getattr(model, "__name__", model))}
 
 
 def definitions() -> dict[str, Any]:
@@ -44,7 +44,7 @@ def definitions() -> dict[str, Any]:
     adapters: list[tuple[str, Literal["serialization"], TypeAdapter[Any]]] = [
         (str(model), "serialization", TypeAdapter(model)) for model in models
     ]
-    _, document = TypeAdapter.json_schemas(adapters, ref_template=REFERENCE)
+    _, document = TypeAdapter.json_schemas(adapters, ref_template=_REFERENCE)
     schemas: dict[str, Any] = document["$defs"]
     return schemas
 

@@ -102,7 +102,7 @@ def list_designs(
     return designs.list(deleted=deleted)
 
 
-@router.post("", status_code=201, summary="Make an empty design", response_model=DesignSummary)
+@router.post("", status_code=201, summary="Make an empty design")
 def create_design(designs: Designs, new: NewDesign) -> DesignSummary:
     """Make a design without objects. Its id is made of its name."""
     return designs.create(new.name)
@@ -273,7 +273,7 @@ def archive_design(designs: Designs, design_id: DesignId, archiving: Archiving) 
     designs.archive(design_id, archived=archiving.archived)
 
 
-@router.post("/{design_id}/copies", status_code=201, response_model=DesignSummary, summary="Duplicate a design")
+@router.post("/{design_id}/copies", status_code=201, summary="Duplicate a design")
 def duplicate_design(designs: Designs, keys: Keys, design_id: DesignId, new: NewDesign) -> DesignSummary:
     """Copy a design with its keys under another name, without its history."""
     return duplicate(designs, keys, design_id, new.name)

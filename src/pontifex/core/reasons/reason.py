@@ -23,7 +23,7 @@ from enum import Enum
 from functools import singledispatch
 from string import Formatter
 from threading import Lock
-from typing import Any, ClassVar, Final, Generic, Protocol, Self, TypeVar, dataclass_transform
+from typing import Any, ClassVar, Final, Generic, Never, Protocol, Self, TypeVar, dataclass_transform
 
 from pydantic import GetCoreSchemaHandler
 from pydantic_core import CoreSchema, core_schema
@@ -95,8 +95,11 @@ class Reason:
         if said != inspect.get_annotations(cls).keys():
             raise TypeError(f"{cls.__name__} says other things than it knows: {sorted(said)}")
 
-    def __new__(cls, *_args: object, **_fields: object) -> Self:
-        """Make the class a dataclass before the first of it is made: of some hundreds of them, most processes say few."""
+    def __new__(cls, *_args: Never, **_fields: Never) -> Self:
+        """Make the class a dataclass before the first of it is made: of some hundreds of them, most processes say few.
+
+        The types are for reasons without parameters, to which nothing may be given; others have what a dataclass makes for them.
+        """
         if "_is_dataclass" not in cls.__dict__:
             with _MAKING:
                 if "_is_dataclass" not in cls.__dict__:
