@@ -5,6 +5,9 @@ from __future__ import annotations
 import base64
 import os
 import stat
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+from threading import Barrier
 from uuid import uuid4
 
 import pytest
@@ -39,6 +42,28 @@ def test_it_is_made_once_for_its_owner_alone(engine, file):
     assert [candidate.name for candidate in file.path.parent.iterdir()] == ["master-key"]
     assert opened_master_key(engine, file, None) == made
     assert opened_master_key(engine, file, base64.b64encode(made).decode()) == made
+
+
+def test_servers_that_start_at_once_take_one_key(engine, tmp_path):
+    """With the key in the environment all start; with a file each, one makes the key and the others are told to bring it."""
+    servers = 8
+    together = Barrier(servers)
+
+    def started(directory: Path, from_environment: str | None) -> bytes | str:
+        directory.mkdir()
+        together.wait()
+        try:
+            return opened_master_key(engine, MasterKeyFile(directory / "master-key"), from_environment)
+        except MasterKeyError as error:
+            return str(error).partition(":")[0]
+
+    with ThreadPoolExecutor(servers) as pool:
+        given = pool.map(started, [tmp_path / f"given-{k}" for k in range(servers)], [OTHER] * servers)
+        assert list(given) == [base64.b64decode(OTHER)] * servers
+        with engine.begin() as connection:
+            connection.execute(delete(tables.master_key_check))
+        made = list(pool.map(started, [tmp_path / f"made-{k}" for k in range(servers)], [None] * servers))
+    assert made.count("the master key is missing") == servers - 1
 
 
 @pytest.mark.parametrize("vault_is_empty", [True, False])

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Final
 
@@ -10,7 +12,7 @@ from sqlalchemy import Connection, Engine, create_engine, func, select, text
 from sqlalchemy.exc import IntegrityError
 
 MIGRATIONS: Final = Path(__file__).parent / "migrations"
-_MIGRATING: Final = 0x706F6E7469666578  # the advisory lock of whoever migrates
+_STARTING: Final = 0x706F6E7469666578  # the advisory lock of a server that makes what each database holds once
 
 
 def connect(url: str) -> Engine:
@@ -29,13 +31,17 @@ class SchemaTooNewError(Exception):
     """The tables were made by a newer version of the product; the message says what to do."""
 
 
-def migrate(engine: Engine, revision: str = "head") -> None:
-    """Bring the tables to a revision of the migrations, the newest one if none is named.
-
-    Servers that start at once on one database do it one after the other. Raise SchemaTooNewError.
-    """
+@contextmanager
+def beginning_alone(engine: Engine) -> Iterator[Connection]:
+    """Give a transaction that servers starting at once on one database have one after the other."""
     with engine.begin() as connection:
-        connection.execute(select(func.pg_advisory_xact_lock(_MIGRATING)))
+        connection.execute(select(func.pg_advisory_xact_lock(_STARTING)))
+        yield connection
+
+
+def migrate(engine: Engine, revision: str = "head") -> None:
+    """Bring the tables to a revision of the migrations, the newest one if none is named. Raise SchemaTooNewError."""
+    with beginning_alone(engine) as connection:
         if revision == "head" and _revision(connection) == newest_revision():
             return
         from pontifex.store.migrating import upgrade  # slow to load, and seldom needed

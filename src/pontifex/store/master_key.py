@@ -16,6 +16,7 @@ from cryptography.hazmat.primitives.ciphers.aead import AESGCM
 from sqlalchemy import Connection, Engine, insert, select, update
 
 from pontifex.store import tables
+from pontifex.store.database import beginning_alone
 from pontifex.store.vault import NONCE_BYTES, binding
 
 MASTER_KEY_BYTES: Final = 32  # AES-256
@@ -105,7 +106,7 @@ def opened_master_key(engine: Engine, file: MasterKeyFile, from_environment: str
     On a database without any it is made. Raise MasterKeyError.
     """
     key = decoded(from_environment, "PONTIFEX_MASTER_KEY") if from_environment else file.read()
-    with engine.begin() as connection:
+    with beginning_alone(engine) as connection:
         is_new = not _has_check(connection) and connection.scalar(select(tables.vault_key.c.reference).limit(1)) is None
         if key is None and is_new:
             key = file.make()
