@@ -12,7 +12,8 @@ import pytest
 from hypothesis import settings
 
 from pontifex.kernel import why_not
-from pontifex.services import DesignService, KeptDesigns, KeyService, RecordServices
+from pontifex.services import DesignService, KeptDesigns, KeyService
+from pontifex.services.records import RecordServices
 from pontifex.store import DesignListing, DesignRepository, Vault
 from pontifex.store.cluster import Cluster
 from pontifex.store.database import connect, migrate

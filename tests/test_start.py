@@ -91,6 +91,28 @@ def test_a_port_that_is_taken_is_said(url, tmp_path):
     assert "Traceback" not in result.stderr
 
 
+def test_a_second_stage_that_fails_ends_the_product(url, tmp_path):
+    """What is wrong after the address was printed is said in one line, too, and the product doesn't go on without it."""
+    (tmp_path / "devices.pem").mkdir()
+    environment = {**os.environ, "PONTIFEX_STATE": str(tmp_path), "PONTIFEX_DATABASE_URL": url, "PONTIFEX_PORT": "0"}
+    command = [sys.executable, "-m", "pontifex.cli", "serve"]
+    result = subprocess.run(command, env=environment, capture_output=True, text=True, timeout=180, check=False)
+    assert result.returncode == 1
+    assert "Pontifex is ready" in result.stdout
+    assert f"or use {tmp_path}: Is a directory" in result.stderr
+    assert "Traceback" not in result.stderr
+
+
+def test_the_first_page_loads_no_computing_core():
+    """What only workers and later pages need isn't loaded before the address is printed: a start would take twice as long."""
+    told = "import sys, pontifex.cli.run; print(*sys.modules)"
+    result = subprocess.run([sys.executable, "-c", told], capture_output=True, text=True, timeout=180, check=True)
+    core = {name.split(".")[2] for name in result.stdout.split() if name.startswith("pontifex.core.")}
+    assert {"model", "kinds", "design_file"} <= core
+    assert not core & {"matching", "findings", "routing", "rehearsal", "handover", "people", "clouds"}
+    assert "numpy" not in result.stdout.split()
+
+
 def test_a_state_directory_that_postgresql_cannot_enter(tmp_path, monkeypatch):
     """Started by root in a closed directory, the database's files go where PostgreSQL's user can enter."""
     closed = tmp_path / "closed"

@@ -15,7 +15,7 @@ import httpx
 import psycopg
 import pytest
 
-from tests.support.running import RunningProduct
+from tests.support.running import PATIENCE_S, RunningProduct
 
 HEADERS = {"Content-Type": "application/json"}
 
@@ -41,7 +41,7 @@ def _said(state, *arguments, **settings):
 
 
 def _signed_in(product):
-    client = httpx.Client(follow_redirects=True, base_url=product.base)
+    client = httpx.Client(follow_redirects=True, base_url=product.base, timeout=PATIENCE_S)
     client.get(product.address)
     return client
 

@@ -28,13 +28,9 @@ class DeviceServer:
 
 
 @contextmanager
-def device_server(provisioning: ProvisioningService, settings: Settings) -> Iterator[DeviceServer]:
-    """Serve devices until left. The certificate stays the same over restarts: devices have compared it."""
+def device_server(provisioning: ProvisioningService, settings: Settings, listening: socket.socket) -> Iterator[DeviceServer]:
+    """Serve devices on a socket until left. The certificate stays the same over restarts: devices have compared it."""
     certificate = kept_certificate("Pontifex, for devices", settings.state / "devices.pem")
-    listening = socket.socket(socket.AF_INET6 if settings.host.version == 6 else socket.AF_INET)
-    listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-    listening.bind((str(settings.host), settings.devices_port))
-    listening.listen(1024)
     config = uvicorn.Config(
         create_provisioning_app(provisioning),
         ws="none",

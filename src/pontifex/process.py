@@ -1,10 +1,11 @@
-"""What a process of the product sets up for itself: its log, and what it does again and again."""
+"""What a process of the product sets up for itself: its log, and what it does beside its work."""
 
 from __future__ import annotations
 
 import logging
 import sys
 from collections.abc import Callable
+from contextlib import AbstractContextManager
 from threading import Event, Thread
 
 import structlog
@@ -22,6 +23,37 @@ def set_up_logging(verbose: bool) -> None:
         wrapper_class=structlog.make_filtering_bound_logger(logging.DEBUG if verbose else logging.INFO),
         logger_factory=structlog.WriteLoggerFactory(file=sys.stderr),
     )
+
+
+class Alongside:
+    """Holds something open in a thread of its own, from its start until its end."""
+
+    def __init__(self, opened: Callable[[], AbstractContextManager[None]], on_failure: Callable[[], None]) -> None:
+        """`opened` is called and entered in the thread; `on_failure` is called there when that, or leaving it, fails."""
+        self._opened, self._on_failure = opened, on_failure
+        self._ended = Event()
+        self._error: Exception | None = None
+        self._thread = Thread(target=self._run, name="alongside", daemon=True)
+
+    def start(self) -> None:
+        """Begin to open it."""
+        self._thread.start()
+
+    def end(self) -> None:
+        """Close it, once it is open. Raise what opening or closing it raised."""
+        self._ended.set()
+        if self._thread.is_alive():
+            self._thread.join()
+        if self._error:
+            raise self._error
+
+    def _run(self) -> None:
+        try:
+            with self._opened():
+                self._ended.wait()
+        except Exception as error:
+            self._error = error
+            self._on_failure()
 
 
 class Repeated:

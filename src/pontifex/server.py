@@ -6,8 +6,8 @@ import hashlib
 import os
 import resource
 import socket
-from collections.abc import Iterator
-from contextlib import ExitStack, contextmanager
+from collections.abc import Callable, Iterator
+from contextlib import AbstractContextManager, ExitStack, contextmanager
 from dataclasses import dataclass
 from ipaddress import IPv4Address, IPv6Address
 from pathlib import Path
@@ -15,14 +15,14 @@ from typing import Final
 
 import uvicorn
 from anyio import to_thread
+from fastapi import FastAPI
 from sqlalchemy import Engine
 
 from pontifex.api import Sessions, create_app
 from pontifex.collector import collect_seldom
-from pontifex.device_server import DeviceServer
 from pontifex.patient_protocol import PatientProtocol
-from pontifex.process import Repeated
-from pontifex.services import DesignService, KeptDesigns, KeyService, RecordServices
+from pontifex.process import Alongside, Repeated
+from pontifex.services import DesignService, KeptDesigns, KeyService
 from pontifex.settings import Settings
 from pontifex.state import StateInUseError, cluster_directory, held_state, master_key_file, tell_address
 from pontifex.store import DesignListing, DesignRepository, Vault
@@ -47,10 +47,10 @@ class Product:
 
     designs: DesignService
     keys: KeyService
-    records: RecordServices
     workers: WorkerPool
     spent: SpentTokens
     master_key: bytes
+    engine: Engine
 
 
 @contextmanager
@@ -114,8 +114,7 @@ def open_product(settings: Settings, *, verbose: bool = False) -> Iterator[Produ
         workers = WorkerPool(url, largest=designs.largest, verbose=verbose)
         upkeep = [Repeated(purge, _DAY_S) for purge in (designs.purge, keys.purge)]
         try:
-            records = RecordServices.over(engine, keys, master_key)
-            yield Product(designs, keys, records, workers, SpentTokens(engine), master_key)
+            yield Product(designs, keys, workers, SpentTokens(engine), master_key, engine)
         finally:
             for repeated in upkeep:
                 repeated.end()
@@ -124,21 +123,29 @@ def open_product(settings: Settings, *, verbose: bool = False) -> Iterator[Produ
 
 def listen(settings: Settings) -> socket.socket:
     """Return a listening socket: on the port asked for, else on the usual one, else on a free one."""
-    wanted = [settings.port] if settings.port is not None else [USUAL_PORT, 0]
-    family = socket.AF_INET6 if settings.host.version == 6 else socket.AF_INET
-    for port in wanted:
-        listening = socket.socket(family)
-        listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            listening.bind((str(settings.host), port))
-        except OSError:
-            listening.close()
-            if port == wanted[-1]:
-                raise
-            continue
-        listening.listen(2048)
-        return listening
-    raise AssertionError("unreachable")
+    if settings.port is not None:
+        return _listening(settings, settings.port)
+    try:
+        return _listening(settings, USUAL_PORT)
+    except OSError:
+        return _listening(settings, 0)
+
+
+def listen_for_devices(settings: Settings) -> socket.socket:
+    """Return the listening socket for people's devices."""
+    return _listening(settings, settings.devices_port)
+
+
+def _listening(settings: Settings, port: int) -> socket.socket:
+    listening = socket.socket(socket.AF_INET6 if settings.host.version == 6 else socket.AF_INET)
+    listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listening.bind((str(settings.host), port))
+    except OSError:
+        listening.close()
+        raise
+    listening.listen(2048)
+    return listening
 
 
 def accepted_hosts(settings: Settings, port: int) -> frozenset[str]:
@@ -153,15 +160,17 @@ def _in_url(host: IPv4Address | IPv6Address) -> str:
     return f"[{host}]" if host.version == 6 else str(host)
 
 
-def serve(product: Product, settings: Settings, start: str, devices: DeviceServer) -> None:
-    """Listen, print the one address to open, which leads to the view `start`, and serve until interrupted."""
+def serve(product: Product, settings: Settings, start: str, rest: Callable[[FastAPI], AbstractContextManager[None]]) -> None:
+    """Listen, print the one address to open, which leads to the view `start`, and serve until interrupted.
+
+    From when the address is printed, `rest` is held open beside: it completes the application.
+    """
     listening = listen(settings)
     port = listening.getsockname()[1]
     sessions = Sessions(product.master_key, settings.person, start, product.spent)
     app = create_app(
         product.designs,
         product.keys,
-        product.records,
         product.workers,
         sessions,
         accepted_hosts(settings, port),
@@ -169,7 +178,6 @@ def serve(product: Product, settings: Settings, start: str, devices: DeviceServe
         FRONT_END,
         build_id(),
     )
-    app.state.device_server = devices
     shown = "127.0.0.1" if settings.host.is_unspecified else _in_url(settings.host)
     tell_address(settings.state, f"http://{shown}:{port}")
     announcement = f"\nPontifex is ready. Open\n\n    http://{shown}:{port}/open/{sessions.ticket()}\n\nCtrl-C stops it."
@@ -178,11 +186,13 @@ def serve(product: Product, settings: Settings, start: str, devices: DeviceServe
     config = uvicorn.Config(
         app, http=PatientProtocol, ws="none", access_log=False, log_level="warning", lifespan="off", timeout_graceful_shutdown=3
     )
+    server = _AnnouncingServer(config, announcement, lambda: rest(app))
     refreshing = Repeated(sessions.refresh, every_s=30)
     try:
-        _AnnouncingServer(config, announcement).run(sockets=[listening])
+        server.run(sockets=[listening])
     finally:
         refreshing.end()
+        server.beside.end()
 
 
 def _allow_many_connections() -> None:
@@ -194,9 +204,14 @@ def _allow_many_connections() -> None:
 class _AnnouncingServer(uvicorn.Server):
     """Says that it is ready once it is: from then on a signal stops it in order."""
 
-    def __init__(self, config: uvicorn.Config, announcement: str) -> None:
+    def __init__(self, config: uvicorn.Config, announcement: str, rest: Callable[[], AbstractContextManager[None]]) -> None:
+        """`rest` is held open beside it once it is ready; where that fails, it stops."""
         super().__init__(config)
         self._announcement = announcement
+        self.beside = Alongside(rest, self._stop)
+
+    def _stop(self) -> None:
+        self.should_exit = True
 
     async def startup(self, sockets: list[socket.socket] | None = None) -> None:
         """Start serving, then print the announcement."""
@@ -204,6 +219,7 @@ class _AnnouncingServer(uvicorn.Server):
         await super().startup(sockets)
         if not self.should_exit:
             print(self._announcement, flush=True)
+            self.beside.start()
 
 
 def build_id() -> str:

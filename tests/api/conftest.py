@@ -8,6 +8,7 @@ import pytest
 from starlette.testclient import TestClient
 
 from pontifex.api import create_app
+from pontifex.api.whole import complete
 from pontifex.demo import load_demo
 from tests.support.sessions import HOST, SESSIONS
 
@@ -16,7 +17,9 @@ from tests.support.sessions import HOST, SESSIONS
 def app(designs, keys, records, workers):
     """The application over the demo."""
     load_demo(designs, keys)
-    return create_app(designs, keys, records, workers, SESSIONS, frozenset({HOST}), "pontifex", Path("/none"), "build")
+    made = create_app(designs, keys, workers, SESSIONS, frozenset({HOST}), "pontifex", Path("/none"), "build")
+    complete(made, records)
+    return made
 
 
 @pytest.fixture

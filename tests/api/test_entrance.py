@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import json
 import time
+from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 from starlette.testclient import TestClient
@@ -13,6 +14,8 @@ from pontifex.api import Sessions, create_app
 from pontifex.api.guard import Guard
 from pontifex.api.rates import Rates
 from pontifex.api.session import LIFETIME_S
+from pontifex.api.whole import complete
+from pontifex.demo import load_demo
 from pontifex.store.spent_tokens import SpentTokens
 from tests.support.sessions import HOST, MASTER_KEY, SESSIONS
 
@@ -139,20 +142,36 @@ def test_every_answer_forbids_framing_and_foreign_script(stranger):
         assert headers["referrer-policy"] == "no-referrer"
 
 
-def test_views_and_files_of_the_front_end(designs, keys, records, workers, tmp_path):
+def test_views_and_files_of_the_front_end(designs, keys, workers, tmp_path):
     """Each view's address gives the page, files are served as they are, and nothing outside the folder is."""
     (tmp_path / "assets").mkdir()
     (tmp_path / "index.html").write_text("<title>Pontifex</title>")
     (tmp_path / "favicon.svg").write_text("<svg/>")
     (tmp_path / "assets" / "app.js").write_text("1")
     (tmp_path.parent / "outside.txt").write_text("outside")
-    app = create_app(designs, keys, records, workers, SESSIONS, frozenset({HOST}), "pontifex", tmp_path, "build")
+    app = create_app(designs, keys, workers, SESSIONS, frozenset({HOST}), "pontifex", tmp_path, "build")
     with TestClient(app, base_url=f"http://{HOST}") as client:
         for view in ("/", "/d/skerry-line/match/harbour-brenna", "/d/skerry-line/survey/networks?at=x/y"):
             assert "<title>Pontifex</title>" in client.get(view).text
         assert client.get("/assets/app.js").text == "1"
         assert client.get("/favicon.svg").text == "<svg/>"
         assert "outside" not in client.get("/assets/..%2f..%2foutside.txt").text
+
+
+def test_what_comes_before_the_whole_api_waits_for_it(designs, keys, records, workers, tmp_path):
+    """The first page is answered at once; a request for anything else is answered once the rest of the API is there."""
+    load_demo(designs, keys)
+    app = create_app(designs, keys, workers, SESSIONS, frozenset({HOST}), "pontifex", tmp_path, "build")
+    with TestClient(app, base_url=f"http://{HOST}") as client, ThreadPoolExecutor() as pool:
+        client.get(f"/open/{SESSIONS.ticket()}")
+        kinds, link = (pool.submit(client.get, path) for path in ("/api/kinds", "/partner/none"))
+        assert client.get("/api/session").json() == {"person": "ann"}
+        assert client.get("/api/designs/skerry-line").json()["name"] == "Skerry Line"
+        assert not kinds.done()
+        assert not link.done()
+        complete(app, records)
+        assert kinds.result().json()[0]["type"]
+        assert link.result().status_code == 404
 
 
 def test_addresses_that_are_none(client):

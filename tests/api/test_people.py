@@ -16,7 +16,8 @@ from pontifex.core.kinds import Platform, PlatformFamily
 from pontifex.demo import demo_design
 from pontifex.demo.roll_out import dials
 from pontifex.device_server import device_server
-from pontifex.services import RecordServices
+from pontifex.server import listen_for_devices
+from pontifex.services.records import RecordServices
 from pontifex.settings import Settings
 from pontifex.standins import DeviceHabit, PersonDevice, ProfileSource
 
@@ -45,7 +46,8 @@ def test_a_call_is_rehearsed(client):
 @pytest.fixture
 def server(tmp_path, records: RecordServices, client):
     """Where devices fetch their profiles, as the application knows it."""
-    with device_server(records.provisioning, Settings(state=tmp_path)) as opened:
+    settings = Settings(state=tmp_path)
+    with device_server(records.provisioning, settings, listen_for_devices(settings)) as opened:
         client.app.state.device_server = opened
         yield opened
 

@@ -17,7 +17,9 @@ from pontifex.core.people.rollout import RolloutAct
 from pontifex.core.routing import Tables
 from pontifex.demo import demo_design
 from pontifex.device_server import device_server
-from pontifex.services import KeptDesigns, KeyService, RecordServices
+from pontifex.server import listen_for_devices
+from pontifex.services import KeptDesigns, KeyService
+from pontifex.services.records import RecordServices
 from pontifex.settings import Settings
 from pontifex.standins import DeviceHabit, PersonDevice, ProfileSource
 from pontifex.store import DesignRepository, Vault
@@ -75,7 +77,8 @@ def people() -> list[bool]:
             records.rollouts.sign(demo, "crew", "", "bench")
             records.rollouts.act(demo, "crew", RolloutAct.ALL, "bench")
             shown = median_s(lambda: records.rollouts.shown(demo, "crew"), 3)
-            with device_server(records.provisioning, Settings(state=state)) as server:
+            settings = Settings(state=state)
+            with device_server(records.provisioning, settings, listen_for_devices(settings)) as server:
                 source = ProfileSource(server.address, server.certificate.pem, records.rollouts.public_key(demo))
                 fetching, errors = _fetched(source, added.tokens)
     return [

@@ -10,8 +10,8 @@ from pontifex.core.findings import analyse
 from pontifex.core.kinds import Acceptance, Site
 from pontifex.core.model import put
 from pontifex.demo import demo_design
-from pontifex.services import AnalysisService, DesignService, KeptDesigns
-from pontifex.services.analyses import TunnelNotFound
+from pontifex.services import DesignService, KeptDesigns
+from pontifex.services.analyses import AnalysisService, TunnelNotFound
 from pontifex.store import ChangeConflict, DesignListing, DesignRepository, DesignState
 from pontifex.work.budget import BrokenOff
 from tests.support.designs import TODAY

@@ -11,7 +11,7 @@ import pytest
 
 from pontifex.core.errors import TooLarge
 from pontifex.demo import demo_design
-from pontifex.services import AnalysisService
+from pontifex.services.analyses import AnalysisService
 from pontifex.store import DesignNotFound
 from pontifex.work import Budget, Task, Withdrawn, WorkerPool, WorkFailed
 from tests.support.tasks import computing, counting_up, dying, failing, hoarding, process_number, sleeping

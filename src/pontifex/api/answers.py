@@ -13,7 +13,7 @@ from pontifex.api.problems import MEDIA_TYPE, Problem
 from pontifex.core.as_json import json_octets
 from pontifex.core.design_file import DesignFile
 from pontifex.services import DesignService, KeyService
-from pontifex.services.analyses import utc_day
+from pontifex.services.day import utc_day
 from pontifex.work import Answer
 
 _REFERENCE: Final = "#/components/schemas/{model}"

@@ -1,43 +1,31 @@
-"""The application: routes, guard, and the built front end."""
+"""The application: the addresses of its first page, the guard, the built front end, and the rest of the API once it is there."""
 
 from __future__ import annotations
 
+import asyncio
+from concurrent.futures import Future
 from pathlib import Path
-from typing import Any
+from typing import Final
 
-from fastapi import FastAPI, Request
-from fastapi.responses import FileResponse, RedirectResponse, Response
+from fastapi import FastAPI
+from fastapi.responses import FileResponse, Response
 from fastapi.staticfiles import StaticFiles
-from starlette.exceptions import HTTPException
+from starlette.routing import BaseRoute, Match
+from starlette.types import ASGIApp, Receive, Scope, Send
 
-from pontifex.api import (
-    clouds,
-    connecting,
-    designs,
-    devices,
-    handover,
-    key_links,
-    keys,
-    partners,
-    paths,
-    people,
-    reading,
-    reference,
-    rehearsing,
-    space,
-)
-from pontifex.api.answers import REFUSALS, definitions
+from pontifex.api import designs
+from pontifex.api.entrance import entrance
 from pontifex.api.guard import Guard
+from pontifex.api.headers import LINKED_PATHS
 from pontifex.api.problems import add_problem_handlers, problem
-from pontifex.api.session import LIFETIME_S, Sessions
-from pontifex.services import DesignService, KeyService, RecordServices
+from pontifex.api.session import Sessions
+from pontifex.services import DesignService, KeyService
 from pontifex.work import WorkerPool
 
 
 def create_app(
     design_service: DesignService,
     key_service: KeyService,
-    records: RecordServices,
     workers: WorkerPool,
     sessions: Sessions,
     hosts: frozenset[str],
@@ -45,76 +33,40 @@ def create_app(
     front_end: Path,
     build: str,
 ) -> FastAPI:
-    """Return the application. `hosts` are the Host values to answer for, `cookie` is the name of the session's cookie."""
-    app = _routed(sessions, cookie, front_end)
-    app.state.designs, app.state.keys, app.state.build = design_service, key_service, build
-    app.state.workers, app.state.runs = workers, records.runs
-    app.state.partners, app.state.key_links, app.state.devices = records.partners, records.key_links, records.devices
-    app.state.rollouts, app.state.device_server = records.rollouts, None
-    app.state.cloud_accounts = records.cloud_accounts
+    """Return the application. `hosts` are the Host values to answer for, `cookie` is the name of the session's cookie.
+
+    It answers what the first page asks for. Whatever else is asked waits until `complete` has added the rest of the API, which
+    loads the computing core: that takes as long as all before it.
+    """
+    app = FastAPI(openapi_url=None)
+    app.state.designs, app.state.keys, app.state.workers, app.state.build = design_service, key_service, workers, build
+    app.state.entrance, app.state.rest, app.state.device_server = entrance(sessions, cookie), Future(), None
+    app.include_router(app.state.entrance)
+    app.include_router(designs.router)
+    app.router.routes.append(_Rest(app.state.rest))
+    add_problem_handlers(app)
+    _add_front_end(app, front_end)
     app.add_middleware(Guard, sessions=sessions, hosts=hosts, cookie=cookie)
     return app
 
 
-def described() -> dict[str, Any]:
-    """Return the description of the API (OpenAPI), which takes no services."""
-    return _routed(Sessions(b"", ""), "", Path()).openapi()
+_OF_THE_REST: Final = ("/api/", *LINKED_PATHS)
 
 
-def _routed(sessions: Sessions, cookie: str, front_end: Path) -> FastAPI:
-    """Return the application with all its addresses, and nothing behind them yet."""
-    app = _Application(
-        title="Pontifex",
-        version="1",
-        description="Design VPN tunnels with both ends in view. All writes to a design go through its changes.",
-        openapi_url="/api/openapi.json",
-        docs_url=None,
-        redoc_url=None,
-    )
-    parts = (reference, reading, designs, connecting, space, paths)
-    others = (rehearsing, handover, devices, people, clouds, partners, keys, key_links)
-    for part in (*parts, *others):
-        app.include_router(part.router)
-    add_problem_handlers(app)
-    _add_entrance(app, sessions, cookie)
-    _add_front_end(app, front_end)
-    return app
+class _Rest(BaseRoute):
+    """All other addresses of the API, and the pages for whoever holds a link."""
 
+    def __init__(self, rest: Future[ASGIApp]) -> None:
+        self._rest = rest
 
-class _Application(FastAPI):
-    """An application that adds to its description the models that answers and refusals name by reference."""
+    def matches(self, scope: Scope) -> tuple[Match, Scope]:
+        """Return whether it is one of them."""
+        return (Match.FULL if scope["path"].startswith(_OF_THE_REST) else Match.NONE), {}
 
-    def openapi(self) -> dict[str, Any]:
-        """Return the description of the API (OpenAPI)."""
-        document = super().openapi()
-        schemas = document["components"]["schemas"]
-        for name, definition in definitions().items():
-            schemas.setdefault(name, definition)
-        return document
-
-
-def _add_entrance(app: FastAPI, sessions: Sessions, cookie: str) -> None:
-    @app.get("/open/{ticket}", include_in_schema=False)
-    def open_session(request: Request, ticket: str) -> Response:
-        """Open a session for whoever holds the printed address, once; who has a session already goes on in it."""
-        answer = RedirectResponse(sessions.start, 303, headers={"Cache-Control": "no-store"})
-        if sessions.session_of(request.cookies.get(cookie, "")):
-            return answer
-        opened = sessions.redeem(ticket)
-        if opened is None:
-            what_to_do = "It opens one session, within an hour. Have 'pontifex ticket' print another one."
-            return problem(403, "This address has been used or has expired", what_to_do)
-        is_secure = request.url.scheme == "https"
-        answer.set_cookie(cookie, opened, max_age=LIFETIME_S, httponly=True, secure=is_secure, samesite="lax", path="/")
-        return answer
-
-    @app.delete("/api/session", status_code=204, tags=["reference"], summary="Sign out", responses=REFUSALS)
-    def end_session(request: Request) -> Response:
-        """End the session of the request: its cookie opens nothing any more."""
-        sessions.end(request.cookies.get(cookie, ""))
-        answer = Response(status_code=204)
-        answer.delete_cookie(cookie, path="/")
-        return answer
+    async def handle(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Answer once the rest is there. Whoever leaves meanwhile breaks nothing off but his own request."""
+        rest = await asyncio.shield(asyncio.wrap_future(self._rest))
+        await rest(scope, receive, send)
 
 
 def _add_front_end(app: FastAPI, front_end: Path) -> None:
@@ -124,8 +76,6 @@ def _add_front_end(app: FastAPI, front_end: Path) -> None:
 
     @app.get("/{path:path}", include_in_schema=False)
     def view(path: str) -> Response:
-        if path.startswith("api/"):
-            raise HTTPException(404, "No such address")
         icon = front_end / "favicon.svg"
         if path == "favicon.svg" and icon.is_file():
             return FileResponse(icon)

@@ -12,7 +12,7 @@ from fastapi.responses import Response
 from starlette.concurrency import run_in_threadpool
 
 from pontifex.api.answers import etag_of, json_octets_answer
-from pontifex.services import AnalysisService, DesignService
+from pontifex.services import DesignService
 from pontifex.services.revised import Revised
 from pontifex.work import Answer, Task, TaskProgress, Withdrawn, WorkerPool
 
@@ -67,7 +67,7 @@ class Asking:
             return same
         written = await run_in_threadpool(self._designs.written_if_small, design_id)
         if written is None:
-            return self._tagged(design_id, await self.answer(AnalysisService.design, design_id))
+            return self._tagged(design_id, await self.answer(DesignService.revised, design_id))
         return self._tagged(design_id, Answer(written.result, written.incarnation, written.revision))
 
     async def _unchanged(self, design_id: str) -> Response | None:

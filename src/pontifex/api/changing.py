@@ -12,7 +12,8 @@ from pydantic import Field
 from pontifex.api.asking import Asking
 from pontifex.core.as_json import json_octets
 from pontifex.core.findings import AnalysisChange
-from pontifex.services import AnalysisService, ChangeResult
+from pontifex.services import ChangeResult
+from pontifex.services.analyses import AnalysisService
 
 _PATIENCE_S: Final = 0.25  # how long a change waits for what is to be said of it before it is answered without
 

@@ -14,9 +14,8 @@ from pontifex.api.asking import Ask
 from pontifex.api.devices import Address, Fingerprint, ShownFingerprint
 from pontifex.connectors.cloud import CloudAccess
 from pontifex.core.kinds.fields import ONE_LINE
-from pontifex.services import CloudService
 from pontifex.services.cloud_accounts import CloudAccountService, CloudAccountShown
-from pontifex.services.clouds import CloudsShown
+from pontifex.services.clouds import CloudService, CloudsShown
 
 router = APIRouter(prefix="/api/designs/{design_id}/clouds", tags=["clouds"], responses={**REFUSALS, **CONFLICT})
 

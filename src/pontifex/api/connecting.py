@@ -17,9 +17,15 @@ from pontifex.core.connecting import Connect
 from pontifex.core.connecting.proposed import ProposedValue
 from pontifex.core.kinds import ObjectId, Standard
 from pontifex.core.starting import NextStep, SitesPlan, StartText
-from pontifex.services import ConnectingService
 from pontifex.services.adding import add
-from pontifex.services.connecting import ConnectOffer, ConnectPreview, SiteLineOffer, StandardEffect, StandardInUse
+from pontifex.services.connecting import (
+    ConnectingService,
+    ConnectOffer,
+    ConnectPreview,
+    SiteLineOffer,
+    StandardEffect,
+    StandardInUse,
+)
 from pontifex.store import DesignState
 
 router = APIRouter(prefix="/api/designs/{design_id}", tags=["connecting"], responses=REFUSALS)

@@ -1,49 +1,23 @@
-"""Designs: list, read, change, undo, history, import and export."""
+"""Designs: list, make, read, import, export, rename, delete, archive and copy."""
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Final
-from uuid import UUID
+from typing import Annotated, Final
 
-from fastapi import APIRouter, Depends, Path, Query, Request
+from fastapi import APIRouter, Depends, Query, Request
 from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field
-from starlette.concurrency import run_in_threadpool
 
-from pontifex.api.answers import (
-    CONFLICT,
-    REFUSALS,
-    UNCHANGED,
-    DesignId,
-    Designs,
-    Keys,
-    Person,
-    answered,
-    json_answer,
-    json_octets_answer,
-)
+from pontifex.api.answers import REFUSALS, UNCHANGED, DesignId, Designs, Keys, Person, answered, json_octets_answer
 from pontifex.api.asking import Ask
-from pontifex.api.changing import BaseRevision, ChangeAnswer, ChangeId, Incarnation, answer_change
 from pontifex.core.design_file import DesignFile, FileProblem, UnreadableDesign
-from pontifex.core.find import Hit
-from pontifex.core.findings import Analysis, FindingKey
-from pontifex.core.kinds import Name, ObjectType
-from pontifex.core.kinds.fields import ONE_LINE
-from pontifex.core.matching import Match
-from pontifex.core.model import Design, Operation
-from pontifex.services import AnalysisService, ChangeResult, DesignService, History
-from pontifex.services.analyses import Mending
-from pontifex.services.designs import OPERATIONS
+from pontifex.core.kinds import Name
+from pontifex.core.model import Design
+from pontifex.services import DesignService
 from pontifex.services.duplicates import duplicate
-from pontifex.store import DesignState, DesignSummary, LoggedChange
+from pontifex.store import DesignSummary
 
 router = APIRouter(prefix="/api/designs", tags=["designs"], responses=REFUSALS)
-
-_EXAMPLE_CHANGE: Final[dict[str, Any]] = {
-    "base_revision": 3,
-    "note": "Add the yard",
-    "operations": [{"op": "put-site", "object": {"id": "yard", "name": "Yard", "kind": "office"}}],
-}
 
 
 class NewDesign(BaseModel):
@@ -51,33 +25,6 @@ class NewDesign(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
     name: Name
-
-
-class Change(BaseModel):
-    """A change: all of its operations, or none."""
-
-    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [_EXAMPLE_CHANGE]})
-    base_revision: BaseRevision
-    incarnation: Incarnation = ""
-    change_id: ChangeId = None
-    note: str = Field(
-        title="Note", description="What the change is for, in the log.", min_length=1, max_length=200, pattern=ONE_LINE
-    )
-    operations: list[Operation] = Field(title="Operations", min_length=1, max_length=20_000)
-    dry_run: bool = Field(default=False, title="Only try", description="Say what would change, and write nothing.", strict=True)
-
-
-class StepRequest(BaseModel):
-    """An undo or redo."""
-
-    model_config = ConfigDict(extra="forbid", json_schema_extra={"examples": [{"base_revision": 4}]})
-    base_revision: BaseRevision
-    incarnation: Incarnation = ""
-    change_id: ChangeId = None
-
-    def base(self, design_id: str) -> DesignState:
-        """Return the state that the person saw."""
-        return DesignState(design_id, self.base_revision, self.incarnation)
 
 
 async def _body_text(request: Request) -> str:
@@ -124,106 +71,6 @@ async def import_design(ask: Ask, text: Annotated[str, Depends(_body_text)]) -> 
 async def read_design(ask: Ask, design_id: DesignId) -> Response:
     """Return the design as it stands. With the ETag of a revision that still stands, the answer is 304 without a body."""
     return await ask.design(design_id)
-
-
-@router.get("/{design_id}/analysis", responses={**answered(Analysis), **UNCHANGED}, summary="Forecasts and findings")
-async def read_analysis(ask: Ask, design_id: DesignId) -> Response:
-    """Return the forecasts of all tunnels, the collisions of networks and all findings with their remedies."""
-    return await ask.revised(AnalysisService.analysis, design_id)
-
-
-@router.get(
-    "/{design_id}/tunnels/{tunnel_id}/match", responses={**answered(Match), **UNCHANGED}, summary="Compare the ends of a tunnel"
-)
-async def read_match(
-    ask: Ask,
-    design_id: DesignId,
-    tunnel_id: Annotated[str, Path(title="Tunnel", max_length=64, examples=["harbour-ostvik"])],
-) -> Response:
-    """Return the two ends of a tunnel side by side, row by row."""
-    return await ask.revised(AnalysisService.match, design_id, tunnel_id)
-
-
-class FindingName(BaseModel):
-    """A finding, by what it is known by."""
-
-    model_config = ConfigDict(extra="forbid")
-    code: str = Field(title="Code", max_length=64)
-    type: ObjectType = Field(title="Type of its first place")
-    id: str = Field(title="Id", max_length=64)
-    field: str = Field(default="", title="Field", max_length=120)
-
-
-class ToMend(BaseModel):
-    """Findings that are to be mended by one change."""
-
-    model_config = ConfigDict(extra="forbid")
-    findings: list[FindingName] = Field(title="Findings", min_length=1, max_length=200)
-
-
-@router.post("/{design_id}/mending", responses=answered(Mending), summary="Mend several findings at once")
-async def mend_together(ask: Ask, design_id: DesignId, to_mend: ToMend) -> Response:
-    """Return the one change that carries out the first remedy of each finding; nothing is written."""
-    keys = [FindingKey(finding.code, finding.type, finding.id, finding.field) for finding in to_mend.findings]
-    return await ask(AnalysisService.mending, design_id, keys)
-
-
-@router.get("/{design_id}/find", responses=answered(list[Hit]), summary="Find or ask")
-async def find_in_design(
-    ask: Ask, design_id: DesignId, q: Annotated[str, Query(title="Name, prefix or address", max_length=100)]
-) -> Response:
-    """Return what a name, a prefix or an address is in this design."""
-    return await ask(AnalysisService.find, design_id, q)
-
-
-@router.post("/{design_id}/changes", responses={**answered(ChangeAnswer), **CONFLICT}, summary="Change a design")
-async def change_design(ask: Ask, designs: Designs, person: Person, design_id: DesignId, change: Change) -> Response:
-    """Apply all operations in one transaction, or refuse the change whole with the reason for each operation."""
-    if change.dry_run:
-        return await ask(DesignService.try_change, design_id, OPERATIONS.dump_json(change.operations))
-    base = DesignState(design_id, change.base_revision, change.incarnation)
-    written = await run_in_threadpool(designs.change, base, change.operations, change.note, person, change.change_id)
-    return await answer_change(ask, design_id, written)
-
-
-@router.get("/{design_id}/changes/{change_id}", responses=answered(LoggedChange), summary="Was a change written?")
-def read_change(designs: Designs, design_id: DesignId, change_id: UUID) -> Response:
-    """Return the change that its maker gave this id; where there is none, it was not written."""
-    return json_answer(designs.written(design_id, change_id))
-
-
-@router.get("/{design_id}/changes", responses=answered(History), summary="Read the change log")
-def read_changes(
-    designs: Designs,
-    design_id: DesignId,
-    tunnel: Annotated[str | None, Query(title="Tunnel", description="Only changes of this tunnel.", max_length=64)] = None,
-) -> Response:
-    """Return the newest hundred changes, newest first."""
-    return json_answer(designs.history(design_id, tunnel))
-
-
-@router.get(
-    "/{design_id}/revisions/{revision}/way-back", responses=answered(ChangeResult), summary="What leads back to a revision?"
-)
-async def read_way_back(
-    ask: Ask, design_id: DesignId, revision: Annotated[int, Path(title="Revision", ge=0, le=2**31 - 1)]
-) -> Response:
-    """Return the operations that lead from the design as it stands to an earlier revision; nothing is written."""
-    return await ask(DesignService.way_back, design_id, revision)
-
-
-@router.post("/{design_id}/undo", responses={**answered(ChangeAnswer), **CONFLICT}, summary="Undo the last change that stands")
-async def undo_change(ask: Ask, designs: Designs, person: Person, design_id: DesignId, step: StepRequest) -> Response:
-    """Take a change back, as a change of its own."""
-    written = await run_in_threadpool(designs.undo, step.base(design_id), person, step.change_id)
-    return await answer_change(ask, design_id, written)
-
-
-@router.post("/{design_id}/redo", responses={**answered(ChangeAnswer), **CONFLICT}, summary="Redo the last change undone")
-async def redo_change(ask: Ask, designs: Designs, person: Person, design_id: DesignId, step: StepRequest) -> Response:
-    """Make an undone change again, as a change of its own."""
-    written = await run_in_threadpool(designs.redo, step.base(design_id), person, step.change_id)
-    return await answer_change(ask, design_id, written)
 
 
 @router.get("/{design_id}/export", responses=answered(DesignFile), summary="Export a design file")

@@ -13,7 +13,7 @@ from starlette.datastructures import Headers
 from starlette.requests import HTTPConnection
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from pontifex.api.headers import SAFE_METHODS, add_headers
+from pontifex.api.headers import LINKED_PATHS, SAFE_METHODS, add_headers
 from pontifex.api.problems import problem
 from pontifex.api.rates import Rates
 from pontifex.api.session import Session, Sessions
@@ -28,7 +28,7 @@ _MOST_BYTES_BY_PATH: Final = {  # by how the path ends
 }
 _BODY_S: Final = 60.0  # for a body to arrive
 _OPEN_PATHS: Final = ("/api/health",)
-_SECRET_PATHS: Final = ("/open/", "/partner/", "/key/")  # what follows opens something
+_SECRET_PATHS: Final = ("/open/", *LINKED_PATHS)  # what follows opens something
 
 
 def _most_bytes(path: str) -> int:

@@ -14,12 +14,13 @@ SECURITY_HEADERS: Final = [
     (b"x-content-type-options", b"nosniff"),
     (b"referrer-policy", b"no-referrer"),
 ]
+LINKED_PATHS: Final = ("/partner/", "/key/")  # pages for whoever holds a link
 # a form without a script says where it comes from only as far as its page lets it (Fetch, section 3.2)
 _WITH_FORM: Final = [(name, b"same-origin" if name == b"referrer-policy" else value) for name, value in SECURITY_HEADERS]
 
 
 def add_headers(headers: list[tuple[bytes, bytes]], path: str) -> None:
     """Add the security headers to those of an answer, and what the API doesn't say itself: that it is not to be kept."""
-    headers.extend(_WITH_FORM if path.startswith(("/partner/", "/key/")) else SECURITY_HEADERS)
+    headers.extend(_WITH_FORM if path.startswith(LINKED_PATHS) else SECURITY_HEADERS)
     if path.startswith("/api/") and not any(name.lower() == b"cache-control" for name, _ in headers):
         headers.append((b"cache-control", b"no-store"))

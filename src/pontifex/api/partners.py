@@ -17,8 +17,7 @@ from pontifex.api.handover import worksheet_answer
 from pontifex.core.errors import NotFound
 from pontifex.core.handover.sheets.partner_page import closed_html
 from pontifex.core.kinds import Side
-from pontifex.services import HandoverService
-from pontifex.services.handover import WorksheetForm
+from pontifex.services.handover import HandoverService, WorksheetForm
 from pontifex.services.partners import LinkClosed, LinkShown, MadeLink, PartnerService
 from pontifex.store.partner_links import PartnerLink
 

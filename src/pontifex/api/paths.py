@@ -16,7 +16,6 @@ from pontifex.core.kinds import SplitMode
 from pontifex.core.rehearsal.exit_seen import ExitRehearsal
 from pontifex.core.routing import Split, Trace
 from pontifex.core.routing.links.quality_course import QualityCourse
-from pontifex.services import RehearsalService
 from pontifex.services.path_answers import (
     ChangedCells,
     ExitShown,
@@ -30,6 +29,7 @@ from pontifex.services.path_answers import (
 )
 from pontifex.services.path_questions import Supposed
 from pontifex.services.paths import PathsService
+from pontifex.services.rehearsals import RehearsalService
 
 router = APIRouter(prefix="/api/designs/{design_id}/paths", tags=["paths"], responses=REFUSALS)
 

@@ -19,9 +19,8 @@ from pontifex.core.kinds.fields import ONE_LINE
 from pontifex.core.people import DeviceTrace, FlowTable
 from pontifex.core.people.rollout import DeviceState, Rollout, RolloutAct
 from pontifex.core.people.versions import VersionDifference
-from pontifex.services import ProfileService, RehearsalService
-from pontifex.services.profiles import ProfileMatch
-from pontifex.services.rehearsals import RehearsalShown
+from pontifex.services.profiles import ProfileMatch, ProfileService
+from pontifex.services.rehearsals import RehearsalService, RehearsalShown
 from pontifex.services.rollouts import USUAL_FIRST, AddedDevices, RolloutService, RolloutShown, VersionShown
 
 router = APIRouter(prefix="/api/designs/{design_id}", tags=["people"], responses={**REFUSALS, **CONFLICT})

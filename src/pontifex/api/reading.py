@@ -15,8 +15,7 @@ from pontifex.core.forms.form import MOST_CHARACTERS as MOST_OF_A_FORM
 from pontifex.core.ipsec import Protocol
 from pontifex.core.ipsec.reading.reader import MOST_CHARACTERS
 from pontifex.core.kinds import Side
-from pontifex.services import FormService
-from pontifex.services.forms import FormPlan
+from pontifex.services.forms import FormPlan, FormService
 from pontifex.services.path_questions import UnreadableQuestion
 from pontifex.services.reading import ProposalsRead, proposals_read
 

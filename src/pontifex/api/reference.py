@@ -1,13 +1,13 @@
-"""What the product knows by itself: the registry of transforms, the schema of the design file, and that it is alive."""
+"""What the product knows by itself: the registry of transforms, the kinds of object, and the schema of the design file."""
 
 from __future__ import annotations
 
 from typing import Any
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from pontifex.api.answers import REFUSALS, Person
+from pontifex.api.answers import REFUSALS
 from pontifex.core.design_file import DesignFile
 from pontifex.core.ipsec import REGISTRY, Level, TransformType
 from pontifex.core.kinds import KINDS
@@ -28,31 +28,6 @@ class TransformInfo(BaseModel):
     reference: str = Field(title="Reference", examples=["RFC 4106, RFC 5282"])
     key_lengths: list[int] = Field(title="Key lengths", description="In bits; empty where it is fixed.")
     combined_mode: bool = Field(title="Protects integrity by itself")
-
-
-class SessionShown(BaseModel):
-    """The session of the request."""
-
-    person: str = Field(title="Who the change log names")
-
-
-class Health(BaseModel):
-    """That the server answers."""
-
-    alive: bool
-    failed_checks: int = Field(title="Checks that ended in an error of Pontifex itself", description="Since it started.")
-
-
-@router.get("/health", summary="Is the server alive?")
-async def read_health(request: Request) -> Health:
-    """Answer without a session, without the database, and without anything that other requests wait for."""
-    return Health(alive=True, failed_checks=request.app.state.workers.failed_checks)
-
-
-@router.get("/session", summary="Whose session is this?")
-def read_session(person: Person) -> SessionShown:
-    """Return the person of the session."""
-    return SessionShown(person=person)
 
 
 @router.get("/transforms", summary="List the transforms")

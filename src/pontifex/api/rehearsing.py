@@ -9,8 +9,7 @@ from fastapi.responses import Response
 
 from pontifex.api.answers import REFUSALS, DesignId, answered, json_octets_answer
 from pontifex.api.asking import Ask
-from pontifex.services import RehearsalService
-from pontifex.services.rehearsals import AskedRehearsal, CaptureFiles, RehearsalShown
+from pontifex.services.rehearsals import AskedRehearsal, CaptureFiles, RehearsalService, RehearsalShown
 
 router = APIRouter(prefix="/api/designs/{design_id}/tunnels/{tunnel_id}/rehearsal", tags=["rehearsals"], responses=REFUSALS)
 

@@ -8,8 +8,8 @@ from typing import Annotated
 
 import typer
 
-from pontifex.api import app
 from pontifex.api.reference import design_file_schema
+from pontifex.api.whole import description
 from pontifex.core.as_json import json_data
 from pontifex.core.handover.renderings.gateway_module import module_text
 from pontifex.core.kinds import KINDS
@@ -20,7 +20,7 @@ from pontifex.core.people.profile_file import profile_file_schema
 
 def openapi_command() -> None:
     """Write the description of the API (OpenAPI), from which the front end's types are generated."""
-    typer.echo(json.dumps(app.described(), indent=2))
+    typer.echo(json.dumps(description(), indent=2))
 
 
 class FileFormat(Enum):

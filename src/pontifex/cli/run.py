@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import signal
 from collections.abc import Iterator
-from contextlib import AbstractContextManager, contextmanager, nullcontext
-from datetime import UTC, datetime
+from contextlib import AbstractContextManager, closing, contextmanager
+from functools import partial
+from socket import socket
 from typing import Annotated, Any
 
 import typer
+from fastapi import FastAPI
 from pydantic import ValidationError
 from sqlalchemy.exc import OperationalError
 
@@ -16,14 +18,9 @@ from pontifex.cli.design import UNREADABLE
 from pontifex.core.design_file import write_design_file
 from pontifex.core.validation_reasons import reason_of
 from pontifex.demo import DEMO_ID, demo_design, load_demo
-from pontifex.demo.devices import reach_demo_devices, start_demo_devices
-from pontifex.demo.roll_out import demo_people
-from pontifex.demo.stand_in_cloud import demo_cloud, reach_demo_cloud
-from pontifex.device_server import DeviceServer, device_server
 from pontifex.process import set_up_logging
-from pontifex.server import Product, open_product, serve
+from pontifex.server import Product, listen_for_devices, open_product, serve
 from pontifex.settings import Settings
-from pontifex.standins import StandInServers
 from pontifex.state import StateInUseError
 from pontifex.store import MasterKeyError
 from pontifex.store.database import SchemaTooNewError
@@ -55,44 +52,16 @@ def _run(*, with_demo: bool, verbose: bool) -> None:
         with open_product(settings, verbose=verbose) as product:
             if with_demo and load_demo(product.designs, product.keys):
                 typer.echo("Loaded the demo design, Skerry Line.")
-            with (
-                device_server(product.records.provisioning, settings) as devices,
-                demo_devices(product, settings) if with_demo else nullcontext(),
-                cloud_of_demo(product, settings) if with_demo else nullcontext(),
-                demo_devices_of_people(product, settings, devices) if with_demo else nullcontext(),
-            ):
-                serve(product, settings, f"/d/{DEMO_ID}" if with_demo else "/", devices)
+            with closing(listen_for_devices(settings)) as devices:
+                rest = partial(_rest, product, settings, devices, with_demo)
+                serve(product, settings, f"/d/{DEMO_ID}" if with_demo else "/", rest)
     typer.echo("Stopped.")
 
 
-@contextmanager
-def demo_devices(product: Product, settings: Settings) -> Iterator[None]:
-    """Start the stand-in gateways of the demo, and say how they are reached."""
-    servers = StandInServers(settings.state / "stand-ins")
-    start_demo_devices(servers)
-    try:
-        reach_demo_devices(product.designs, product.records, servers)
-        yield
-    finally:
-        servers.stop()
+def _rest(product: Product, settings: Settings, devices: socket, with_demo: bool, app: FastAPI) -> AbstractContextManager[None]:
+    from pontifex.second_stage import second_stage  # it loads all that the first page doesn't need
 
-
-@contextmanager
-def cloud_of_demo(product: Product, settings: Settings) -> Iterator[None]:
-    """Start the stand-in cloud of the demo, and say how its accounts are reached."""
-    served = demo_cloud(settings.state / "stand-ins" / "cloud.json", lambda: datetime.now(UTC))
-    served.start()
-    try:
-        reach_demo_cloud(product.designs, product.records, served)
-        yield
-    finally:
-        served.stop()
-
-
-def demo_devices_of_people(product: Product, settings: Settings, devices: DeviceServer) -> AbstractContextManager[None]:
-    """Let the stand-ins for people's devices ask."""
-    file, certificate = settings.state / "stand-ins" / "people.json", devices.certificate.pem
-    return demo_people(product.designs, product.records.rollouts, file, devices.address, certificate)
+    return second_stage(product, settings, devices, app, with_demo=with_demo)
 
 
 def read_settings() -> Settings:

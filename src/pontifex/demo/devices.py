@@ -7,7 +7,8 @@ from typing import Final
 from pontifex.connectors import DeviceAccess, DeviceProtocol
 from pontifex.core.handover.readings import intended
 from pontifex.demo.scenario import DEMO_ID, demo_design
-from pontifex.services import DesignService, RecordServices
+from pontifex.services import DesignService
+from pontifex.services.records import RecordServices
 from pontifex.standins import USER, GatewayHabit, StandInServers
 from pontifex.store import DesignNotFound
 

@@ -14,7 +14,8 @@ from pontifex.core.clouds.peering_state import EXPIRES_AFTER, PeeringState
 from pontifex.core.clouds.resources import NetworkState, Peering
 from pontifex.demo.clouds import BOOKING, REPORTING
 from pontifex.demo.scenario import DEMO_ID, demo_design
-from pontifex.services import DesignService, RecordServices
+from pontifex.services import DesignService
+from pontifex.services.records import RecordServices
 from pontifex.standins import CloudState, ServedCloud
 from pontifex.store import DesignNotFound
 

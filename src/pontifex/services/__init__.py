@@ -1,33 +1,10 @@
-"""Use cases: load a design, apply changes, run and keep analyses, set and show keys."""
+"""Use cases: load a design, apply changes, run and keep analyses, set and show keys.
 
-from pontifex.services.analyses import AnalysisService
-from pontifex.services.clouds import CloudService
-from pontifex.services.connecting import ConnectingService
+Here are those that the first page of the product needs. The others load the computing core, and are in modules of their own.
+"""
+
 from pontifex.services.designs import ChangeResult, DesignService, History
-from pontifex.services.forms import FormService
-from pontifex.services.handover import HandoverService
 from pontifex.services.kept import KeptDesigns
 from pontifex.services.keys import KeyService
-from pontifex.services.paths import PathsService
-from pontifex.services.profiles import ProfileService
-from pontifex.services.records import RecordServices
-from pontifex.services.rehearsals import RehearsalService
-from pontifex.services.space import SpaceService
 
-__all__ = [
-    "AnalysisService",
-    "ChangeResult",
-    "CloudService",
-    "ConnectingService",
-    "DesignService",
-    "FormService",
-    "HandoverService",
-    "History",
-    "KeptDesigns",
-    "KeyService",
-    "PathsService",
-    "ProfileService",
-    "RecordServices",
-    "RehearsalService",
-    "SpaceService",
-]
+__all__ = ["ChangeResult", "DesignService", "History", "KeptDesigns", "KeyService"]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
-from datetime import UTC, date, datetime
+from datetime import date
 from typing import Annotated, Final
 
 import structlog
@@ -27,6 +27,7 @@ from pontifex.core.findings import (
 )
 from pontifex.core.matching import Match, match
 from pontifex.core.model import Design, FieldChange, Operation
+from pontifex.services.day import utc_day
 from pontifex.services.kept import KeptDesigns
 from pontifex.services.revised import Revised
 from pontifex.store import MOST_FIELDS, DesignListing, DesignState
@@ -38,11 +39,6 @@ class TunnelNotFound(NotFound):
     """The design has no tunnel of this id."""
 
     title = "No such tunnel"
-
-
-def utc_day() -> date:
-    """Return today, in UTC."""
-    return datetime.now(UTC).date()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -80,11 +76,6 @@ class AnalysisService:
     def today(self) -> date:
         """The day for which certificates and exceptions are judged."""
         return self._today()
-
-    def design(self, design_id: str) -> Revised[Design]:
-        """Return a design as it stands."""
-        design = self._kept.get(design_id)
-        return Revised.of(design, design)
 
     def analysis(self, design_id: str) -> Revised[Analysis]:
         """Return the analysis of a design as it stands, today, with the first of its collisions and findings."""

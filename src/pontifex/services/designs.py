@@ -90,6 +90,11 @@ class DesignService:
         """Return a design as it stands. Raise DesignNotFound."""
         return self._kept.get(design_id)
 
+    def revised(self, design_id: str) -> Revised[Design]:
+        """Return a design as it stands, with its revision. Raise DesignNotFound."""
+        design = self._kept.get(design_id)
+        return Revised.of(design, design)
+
     def written_if_small(self, design_id: str) -> Revised[bytes] | None:
         """Return a design as JSON; None for one so large that writing it would hold others up. Raise DesignNotFound."""
         design = self._kept.get(design_id)

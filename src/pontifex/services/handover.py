@@ -34,7 +34,8 @@ from pontifex.core.handover.sheets.worksheet import worksheet_rows, worksheet_te
 from pontifex.core.kinds import ObjectType, Side
 from pontifex.core.model import ChangeRefused, Design, Remove, apply_operations
 from pontifex.core.routing import Tables
-from pontifex.services.analyses import AnalysisService, TunnelNotFound, utc_day
+from pontifex.services.analyses import AnalysisService, TunnelNotFound
+from pontifex.services.day import utc_day
 from pontifex.services.designs import RevisionNotFound
 from pontifex.services.kept import KeptDesigns
 from pontifex.services.spreadsheet import written_spreadsheet

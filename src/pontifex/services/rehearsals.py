@@ -32,7 +32,8 @@ from pontifex.core.rehearsal.faults import LABELS, FaultKind, FaultTextError, pa
 from pontifex.core.rehearsal.outcome import ProbePair
 from pontifex.core.rehearsal.told import ShownPacket, shown_packets
 from pontifex.core.routing import Tables
-from pontifex.services.analyses import TunnelNotFound, utc_day
+from pontifex.services.analyses import TunnelNotFound
+from pontifex.services.day import utc_day
 from pontifex.services.handover import HandoverService
 from pontifex.services.kept import KeptDesigns
 from pontifex.services.path_questions import NotInDesign

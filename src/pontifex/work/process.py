@@ -8,11 +8,11 @@ import signal
 import time
 from contextlib import suppress
 from multiprocessing import forkserver
+from multiprocessing.connection import Connection
 from typing import Final
 
 from pontifex.work.budget import Budget
 from pontifex.work.task import Reply, Task, TaskProgress
-from pontifex.work.worker import work
 
 # a process of its own, without threads and without anything of the server in it, from which workers are copied in no time
 _CONTEXT: Final = multiprocessing.get_context("forkserver")
@@ -27,6 +27,12 @@ def prepare_workers() -> None:
     forkserver.ensure_running()
 
 
+def _work(connection: Connection, database_url: str, budget: Budget, verbose: bool) -> None:
+    from pontifex.work.worker import work  # it loads the computing core, which the server can do without
+
+    work(connection, database_url, budget, verbose)
+
+
 class WorkerProcess:
     """A worker that runs."""
 
@@ -34,7 +40,7 @@ class WorkerProcess:
         self._budget = budget
         self.progress: TaskProgress | None = None  # of the task that it works on, where that says so
         self._connection, theirs = _CONTEXT.Pipe()
-        self._process = _CONTEXT.Process(target=work, args=(theirs, database_url, budget, verbose), daemon=True)
+        self._process = _CONTEXT.Process(target=_work, args=(theirs, database_url, budget, verbose), daemon=True)
         self._process.start()
         theirs.close()
 

@@ -17,20 +17,17 @@ from pontifex.collector import collect_seldom
 from pontifex.core.errors import NotDone
 from pontifex.core.handover.plan import OnProgress
 from pontifex.process import set_up_logging
-from pontifex.services import (
-    AnalysisService,
-    CloudService,
-    ConnectingService,
-    DesignService,
-    FormService,
-    HandoverService,
-    KeptDesigns,
-    PathsService,
-    ProfileService,
-    RehearsalService,
-    SpaceService,
-)
+from pontifex.services import DesignService, KeptDesigns
+from pontifex.services.analyses import AnalysisService
+from pontifex.services.clouds import CloudService
+from pontifex.services.connecting import ConnectingService
+from pontifex.services.forms import FormService
+from pontifex.services.handover import HandoverService
+from pontifex.services.paths import PathsService
+from pontifex.services.profiles import ProfileService
+from pontifex.services.rehearsals import RehearsalService
 from pontifex.services.revised import Revised
+from pontifex.services.space import SpaceService
 from pontifex.store import DesignListing, DesignRepository
 from pontifex.store.database import connect
 from pontifex.store.errors import unavailable

@@ -11,7 +11,7 @@ from pydantic import Field, StringConstraints, model_validator
 from pydantic_core import PydanticCustomError
 
 from pontifex.core.addressing import Address, AddressError, Prefix, parse_address
-from pontifex.core.addressing.longest_prefix import PrefixMap
+from pontifex.core.addressing.prefix_map import PrefixMap
 from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.ipsec.policy import CURRENT_PRACTICE, DEFAULT_POLICIES, AlgorithmPolicy
 from pontifex.core.kinds import (

@@ -13,7 +13,7 @@ from typing import Final, TypeVar
 import numpy as np
 
 from pontifex.core.addressing import Address, AddressSet, Family, Prefix, Selector
-from pontifex.core.addressing.longest_prefix import PrefixMap
+from pontifex.core.addressing.prefix_map import PrefixMap
 from pontifex.core.addressing.selector import ANY_PORT
 from pontifex.core.ipsec.overhead import Overhead
 from pontifex.core.kinds import (

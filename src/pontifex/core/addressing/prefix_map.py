@@ -1,0 +1,50 @@
+"""Longest-prefix look-up for one address at a time."""
+
+from __future__ import annotations
+
+from bisect import bisect_left
+from collections.abc import Iterable, Iterator
+from functools import cached_property
+from itertools import islice
+from typing import Generic, TypeVar
+
+from pontifex.core.addressing.address import Address, Family
+from pontifex.core.addressing.prefix import Prefix
+
+T = TypeVar("T")
+
+
+class PrefixMap(Generic[T]):
+    """Values under prefixes, found by address: one look-up in a dictionary for each length that occurs."""
+
+    def __init__(self, items: Iterable[tuple[Prefix, T]]) -> None:
+        self._by_length: dict[Family, dict[int, dict[int, list[T]]]] = {family: {} for family in Family}
+        for prefix, value in items:
+            self._by_length[prefix.family].setdefault(prefix.length, {}).setdefault(prefix.network, []).append(value)
+        for family, found in self._by_length.items():
+            self._by_length[family] = dict(sorted(found.items(), reverse=True))
+
+    def holding(self, address: Address) -> Iterator[T]:
+        """Yield the values of all prefixes that hold an address, the longest first."""
+        yield from self.holding_value(address.family, address.value)
+
+    def holding_value(self, family: Family, value: int) -> Iterator[T]:
+        """Yield the same for an address as an unsigned integer."""
+        for length, by_network in self._by_length[family].items():
+            yield from by_network.get(value & ~family.host_mask(length), ())
+
+    def within(self, prefix: Prefix) -> Iterator[T]:
+        """Yield the values of all prefixes that lie within one, or are it, by their first address."""
+        in_order, by_length = self._in_order[prefix.family], self._by_length[prefix.family]
+        for network, length in islice(in_order, bisect_left(in_order, (prefix.network, prefix.length)), None):
+            if network > prefix.last:
+                return
+            yield from by_length[length][network]
+
+    @cached_property
+    def _in_order(self) -> dict[Family, list[tuple[int, int]]]:
+        """First addresses and lengths, larger blocks before those inside them."""
+        return {
+            family: sorted((network, length) for length, networks in by_length.items() for network in networks)
+            for family, by_length in self._by_length.items()
+        }
