@@ -7,7 +7,8 @@ export default tseslint.config(
   ...tseslint.configs.recommended,
   ...vue.configs['flat/recommended'],
   { files: ['**/*.vue'], languageOptions: { parserOptions: { parser: tseslint.parser } } },
-  { rules: { 'no-console': 'error', 'vue/require-default-prop': 'off' } },
+  // a name says what it holds
+  { rules: { 'no-console': 'error', 'vue/require-default-prop': 'off', 'id-denylist': ['error', 'one'] } },
   {
     // every control is one of Element Plus's; what it lacks is wrapped once in ui/
     files: ['src/**/*.vue'],

@@ -44,6 +44,6 @@ def judge(seeds: Iterable[int]) -> tuple[Counter[str], list[str]]:
             ends["differ"] += 1
             what = disagreement(pair)
             if what not in found:
-                smallest = reduced(pair, lambda one, what=what: disagreement(one) == what)  # type: ignore[misc]
+                smallest = reduced(pair, lambda case, what=what: disagreement(case) == what)  # type: ignore[misc]
                 found[what] = f"{what} (seed {seed}):\n{describe(smallest)}"
     return ends, list(found.values())

@@ -58,6 +58,6 @@ def _as_text(analysis: Analysis, name: str) -> str:
     return "\n".join(lines)
 
 
-def _finding_lines(one: Finding) -> list[str]:
-    mends = [f"  mend: {remedy.title}" for remedy in one.remedies]
-    return [f"{one.severity.value}: {one.why}", f"  {one.consequence} ({one.code}, {one.reference})", *mends]
+def _finding_lines(finding: Finding) -> list[str]:
+    mends = [f"  mend: {remedy.title}" for remedy in finding.remedies]
+    return [f"{finding.severity.value}: {finding.why}", f"  {finding.consequence} ({finding.code}, {finding.reference})", *mends]

@@ -38,22 +38,22 @@ def _rule(code: Any) -> dict[str, Any]:
     }
 
 
-def _result(one: Finding, place: int, file: str) -> dict[str, Any]:
+def _result(finding: Finding, place: int, file: str) -> dict[str, Any]:
     found: dict[str, Any] = {
-        "ruleId": one.code.value,
+        "ruleId": finding.code.value,
         "ruleIndex": place,
-        "level": _LEVELS[one.severity],
-        "message": {"text": str(one.why)},
+        "level": _LEVELS[finding.severity],
+        "message": {"text": str(finding.why)},
         "locations": [
             {
                 "physicalLocation": {"artifactLocation": {"uri": file}},
                 "logicalLocations": [
                     {"name": where.name, "fullyQualifiedName": f"{where.type.value}/{where.id}/{where.field}", "kind": "object"}
-                    for where in one.where
+                    for where in finding.where
                 ],
             }
         ],
     }
-    if one.accepted and one.accepted.holds:
-        found["suppressions"] = [{"kind": "external", "justification": one.accepted.reason}]
+    if finding.accepted and finding.accepted.holds:
+        found["suppressions"] = [{"kind": "external", "justification": finding.accepted.reason}]
     return found

@@ -51,8 +51,8 @@ class _Attachment:
         readers = {opened.fileno(): partial(self._datagram, port, opened) for port, opened in self.udp.items()}
         return {**readers, self.esp.fileno(): self._esp, self.tun: self._inner}
 
-    def _datagram(self, port: int, one: socket.socket, now: float) -> None:
-        octets, sender = one.recvfrom(_MOST_OCTETS)
+    def _datagram(self, port: int, opened: socket.socket, now: float) -> None:
+        octets, sender = opened.recvfrom(_MOST_OCTETS)
         source = Socket(_address(sender[0]), sender[1])
         self.heard(octets)
         self.stand_in.receive(now, Packet(source, Socket(self.local, port), UDP, octets))
@@ -140,7 +140,7 @@ class KernelGateways:
 
     def _serve(self) -> None:
         """Switch both ends on, those that wait first, and serve them until this is over."""
-        for side in sorted(SIDES, key=lambda one: self.ends[one].role.calls):
+        for side in sorted(SIDES, key=lambda end_side: self.ends[end_side].role.calls):
             self._lines[side].stand_in.start(self.now)
         readers = {file: reader for line in self._lines.values() for file, reader in line.files().items()}
         while not self._stop.is_set():

@@ -40,7 +40,7 @@ class KernelProbes:
         if not tried:
             return ()
         with ThreadPoolExecutor(max_workers=len(tried)) as pool:
-            return tuple(pool.map(lambda one: _TRIED[one[0]](self, one[1]), tried))
+            return tuple(pool.map(lambda probe: _TRIED[probe[0]](self, probe[1]), tried))
 
     def _near(self, side: Side) -> str:
         return self.machines.name("host", side)

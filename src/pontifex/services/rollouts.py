@@ -238,7 +238,7 @@ class RolloutService:
             states=tuple(StateCount(state=device_state, count=count) for device_state, count in counted(states).items()),
             platforms=tuple(
                 PlatformCount(platform=platform, version=version, count=count)
-                for (platform, version), count in sorted(by_platform.items(), key=lambda one: (one[0][0], one[0][1] or 0))
+                for (platform, version), count in sorted(by_platform.items(), key=lambda entry: (entry[0][0], entry[0][1] or 0))
             ),
             devices=tuple(_device(*heard[place], states[place], of_each[place]) for place in wanted[begin : begin + MOST_SHOWN]),
             devices_count=len(wanted),

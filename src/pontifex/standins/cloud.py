@@ -139,7 +139,7 @@ class StandInCloud:
         routes = [*(cloud_route for cloud_route in table.routes if cloud_route.prefix != route.prefix), route]
         if len(routes) > self.quotas.routes:
             raise CloudRefused(403, "quota-exceeded", f"a table has {self.quotas.routes} routes, and no more are allowed")
-        self._keep(_with_table(network, table.changed(routes=tuple(sorted(routes, key=lambda one: one.prefix)))))
+        self._keep(_with_table(network, table.changed(routes=tuple(sorted(routes, key=lambda route: route.prefix)))))
 
     def remove_route(self, account: str, network_id: str, table_id: str, prefix: Prefix) -> None:
         """Take a route out of a table."""
@@ -221,7 +221,7 @@ def _with_table(network: NetworkState, table: RouteTable) -> NetworkState:
 
 
 def _sorted(items: list[Held]) -> tuple[Held, ...]:
-    return tuple(sorted(items, key=lambda one: one.id))
+    return tuple(sorted(items, key=lambda item: item.id))
 
 
 def _without(items: tuple[Held, ...], id_: str) -> tuple[Held, ...]:

@@ -177,7 +177,7 @@ def _load_tunnels(connection: Connection, design_id: str) -> list[Row]:
             {field: row[field] for field in _TUNNEL_FIELDS} | {side.value: ends[row["id"], side.value] for side in SIDES}
             for row in _select(connection, tables.tunnel, design_id, "id")
         ),
-        key=lambda one: str(one["id"]),
+        key=lambda row: str(row["id"]),
     )
 
 

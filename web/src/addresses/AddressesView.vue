@@ -102,7 +102,7 @@ function showTyped(): void {
   }
   const prefix = text.includes('/') ? text : `${text}/${text.includes(':') ? 64 : 32}`
   try {
-    const home = roots.value.find((one) => extentIn(rootOf(one), prefix))
+    const home = roots.value.find((candidate) => extentIn(rootOf(candidate), prefix))
     if (!home) throw new Error('outside')
     rootPrefix.value = home
     const extent = extentIn(rootOf(home), prefix)
@@ -128,13 +128,13 @@ function open(name: string, id = ''): void {
     <div class="bar">
       <div class="roots" role="group" aria-label="Part of the address space">
         <ElButton
-          v-for="one in roots"
-          :key="one"
+          v-for="prefix in roots"
+          :key="prefix"
           class="figures"
-          :aria-pressed="one === rootPrefix"
-          @click="rootPrefix = one"
+          :aria-pressed="prefix === rootPrefix"
+          @click="rootPrefix = prefix"
         >
-          {{ one === EVERYTHING ? 'all IPv4' : one }}
+          {{ prefix === EVERYTHING ? 'all IPv4' : prefix }}
         </ElButton>
       </div>
       <form class="show" @submit.prevent="showTyped">

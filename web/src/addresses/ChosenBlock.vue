@@ -12,7 +12,7 @@ const props = defineProps<{ block: Block; usage: Usage | undefined }>()
 const emit = defineEmits<{ open: [panel: string, id: string]; close: [] }>()
 const { designId, change } = useOpenDesign()
 
-const use = computed(() => props.usage?.networks.find((one) => one.network_id === props.block.id))
+const use = computed(() => props.usage?.networks.find((network) => network.network_id === props.block.id))
 const type = computed(() => TYPES[props.block.kind])
 const sentence = computed(() => {
   if (props.block.kind === 'reserved') return 'Reserved, and not used yet.'

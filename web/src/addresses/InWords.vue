@@ -36,16 +36,18 @@ interface Line {
   block: Block | null
 }
 
-const fullness = computed(() => new Map((props.usage?.networks ?? []).map((one) => [one.network_id, one])))
+const fullness = computed(
+  () => new Map((props.usage?.networks ?? []).map((network) => [network.network_id, network])),
+)
 const rivals = computed(() => {
-  const networks = new Map((design.value?.networks ?? []).map((one) => [one.id, one]))
-  const sites = new Map((design.value?.sites ?? []).map((one) => [one.id, one.name]))
+  const networks = new Map((design.value?.networks ?? []).map((network) => [network.id, network]))
+  const sites = new Map((design.value?.sites ?? []).map((site) => [site.id, site.name]))
   const found = new Map<string, string[]>()
   const add = (id: string, otherId: string) => {
     const other = networks.get(otherId)
     if (other) found.set(id, [...(found.get(id) ?? []), `${sites.get(other.site_id)}: ${other.name}`])
   }
-  for (const pair of (analysis.value?.overlaps ?? []).filter((one) => one.joined)) {
+  for (const pair of (analysis.value?.overlaps ?? []).filter((overlap) => overlap.joined)) {
     add(pair.outer_id, pair.inner_id)
     add(pair.inner_id, pair.outer_id)
   }

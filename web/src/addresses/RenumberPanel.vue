@@ -16,8 +16,8 @@ const emit = defineEmits<{ done: [] }>()
 const session = useOpenDesign()
 const { design, designId, revision, change } = session
 
-const network = computed(() => design.value?.networks.find((one) => one.id === props.networkId))
-const site = computed(() => design.value?.sites.find((one) => one.id === network.value?.site_id))
+const network = computed(() => design.value?.networks.find((candidate) => candidate.id === props.networkId))
+const site = computed(() => design.value?.sites.find((candidate) => candidate.id === network.value?.site_id))
 const target = ref('')
 const workingFrom = ref('')
 const typed = ref('') // the prefix, once typing pauses
@@ -26,10 +26,10 @@ const length = computed(() => Number(network.value?.prefix.split('/')[1] ?? 0))
 const version = computed(() => versionOf(network.value?.prefix ?? ''))
 const offers = useOffers(session, siteId, length, version)
 const seats = computed(() => {
-  const names = new Map((design.value?.sites ?? []).map((one) => [one.id, one.name]))
-  const networks = (design.value?.networks ?? []).map((one) => ({
-    value: one.id,
-    label: `${names.get(one.site_id)}: ${one.name}`,
+  const names = new Map((design.value?.sites ?? []).map((anySite) => [anySite.id, anySite.name]))
+  const networks = (design.value?.networks ?? []).map((anyNetwork) => ({
+    value: anyNetwork.id,
+    label: `${names.get(anyNetwork.site_id)}: ${anyNetwork.name}`,
   }))
   return [{ value: '', label: 'elsewhere' }, ...networks]
 })

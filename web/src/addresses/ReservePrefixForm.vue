@@ -31,7 +31,7 @@ async function reserve(): Promise<void> {
   const taken = new Set((design.value?.prefix_reservations ?? []).map((kept) => kept.id))
   const id = freshId(`${siteId.value} ${name.value}`, taken)
   const object = { id, site_id: siteId.value, name: name.value, prefix: prefix.value.trim(), remark: '' }
-  const site = design.value?.sites.find((one) => one.id === siteId.value)?.name ?? ''
+  const site = design.value?.sites.find((candidate) => candidate.id === siteId.value)?.name ?? ''
   if (await change([{ op: 'put-prefix-reservation', object }], `Reserve ${object.prefix} for ${site}`)) {
     emit('close')
     return

@@ -12,9 +12,9 @@ const siteName = computed(() => new Map((design.value?.sites ?? []).map((site) =
 const networkName = computed(
   () =>
     new Map(
-      (design.value?.networks ?? []).map((one) => [
-        one.id,
-        `${siteName.value.get(one.site_id)}: ${one.name} ${one.prefix}`,
+      (design.value?.networks ?? []).map((network) => [
+        network.id,
+        `${siteName.value.get(network.site_id)}: ${network.name} ${network.prefix}`,
       ]),
     ),
 )
@@ -23,10 +23,10 @@ const MOST_NAMED = 3
 
 type SiteUse = Usage['sites'][number]
 
-function broken(one: SiteUse): string {
-  const names = one.broken_by.slice(0, MOST_NAMED).map((id) => networkName.value.get(id) ?? id)
+function broken(use: SiteUse): string {
+  const names = use.broken_by.slice(0, MOST_NAMED).map((id) => networkName.value.get(id) ?? id)
   return (
-    names.join(', ') + (one.broken_count > MOST_NAMED ? ` and ${one.broken_count - MOST_NAMED} more` : '')
+    names.join(', ') + (use.broken_count > MOST_NAMED ? ` and ${use.broken_count - MOST_NAMED} more` : '')
   )
 }
 

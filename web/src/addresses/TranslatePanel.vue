@@ -12,8 +12,8 @@ const emit = defineEmits<{ done: [] }>()
 const { design, designId, revision, change } = useOpenDesign()
 const chosen = ref(0)
 
-const network = computed(() => design.value?.networks.find((one) => one.id === props.networkId))
-const site = computed(() => design.value?.sites.find((one) => one.id === network.value?.site_id))
+const network = computed(() => design.value?.networks.find((candidate) => candidate.id === props.networkId))
+const site = computed(() => design.value?.sites.find((candidate) => candidate.id === network.value?.site_id))
 const path = computed(() => ({ design_id: designId.value, network_id: props.networkId }))
 const { data: options, isPending } = useQuery({
   queryKey: ['translations', path, revision],
@@ -57,7 +57,7 @@ const COLUMNS: TableColumn[] = [
     </p>
     <template v-else>
       <ElRadioGroup v-model="chosen" aria-label="Ways to translate it">
-        <ElRadio v-for="(one, at) in options" :key="one.title" :value="at">{{ one.title }}</ElRadio>
+        <ElRadio v-for="(choice, at) in options" :key="choice.title" :value="at">{{ choice.title }}</ElRadio>
       </ElRadioGroup>
       <ElButton type="primary" @click="carryOut">Do it as one change</ElButton>
       <article v-for="plan in option?.plans" :key="plan.translation.id">
@@ -71,7 +71,7 @@ const COLUMNS: TableColumn[] = [
           <template v-for="[title, said] in sections(plan)" :key="title">
             <template v-if="said.length">
               <dt>{{ title }}</dt>
-              <dd v-for="one in said" :key="one">{{ one }}</dd>
+              <dd v-for="line in said" :key="line">{{ line }}</dd>
             </template>
           </template>
         </dl>

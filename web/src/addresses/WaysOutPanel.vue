@@ -14,7 +14,10 @@ const { data: found, isPending } = useWaysOut(session)
 const networkName = computed(() => {
   const sites = new Map((design.value?.sites ?? []).map((site) => [site.id, site.name]))
   return new Map(
-    (design.value?.networks ?? []).map((one) => [one.id, `${sites.get(one.site_id)}: ${one.name}`]),
+    (design.value?.networks ?? []).map((network) => [
+      network.id,
+      `${sites.get(network.site_id)}: ${network.name}`,
+    ]),
   )
 })
 const costOf = computed(() => new Map((found.value?.costs ?? []).map((cost) => [cost.network_id, cost])))

@@ -114,8 +114,8 @@ export function snapped(low: number, high: number, bounds: Extent): Extent | nul
 /** The smallest aligned block around some extents. */
 export function around(extents: readonly Extent[]): Extent | null {
   if (!extents.length) return null
-  const first = Math.min(...extents.map((one) => one.first))
-  const last = Math.max(...extents.map((one) => one.first + one.size)) - 1
+  const first = Math.min(...extents.map((extent) => extent.first))
+  const last = Math.max(...extents.map((extent) => extent.first + extent.size)) - 1
   let size = 1
   while (Math.floor(first / size) !== Math.floor(last / size)) size *= 2
   return { first: Math.floor(first / size) * size, size }

@@ -59,7 +59,8 @@ export function lanesOf(design: Design, analysis: Analysis | undefined, root: Ro
   for (const network of design.networks) add(network.site_id, 'network', network, network.prefix)
   for (const kept of design.prefix_reservations) add(kept.site_id, 'reserved', kept, kept.prefix)
   const siteOf = new Map(design.gateways.map((gateway) => [gateway.id, gateway.site_id]))
-  for (const one of design.translations) add(siteOf.get(one.gateway_id), 'shown', one, one.outside)
+  for (const translation of design.translations)
+    add(siteOf.get(translation.gateway_id), 'shown', translation, translation.outside)
   for (const lane of lanes.values()) {
     lane.blocks.sort((a, b) => a.first - b.first || b.size - a.size)
     nest(lane.blocks)

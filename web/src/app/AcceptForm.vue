@@ -23,13 +23,13 @@ onMounted(() => form.value?.scrollIntoView?.({ block: 'nearest' }))
 
 function operations(): Operation[] {
   const kept = design.value?.acceptances ?? []
-  const ids = new Set(kept.map((one) => one.id))
-  const names = new Set(kept.map((one) => one.name))
+  const ids = new Set(kept.map((row) => row.id))
+  const names = new Set(kept.map((row) => row.name))
   return props.findings.map(({ code, title, accepted, where: [place] }) => {
     const id = accepted?.id ?? freshId(`${code} ${place?.id}`, ids)
     ids.add(id)
     const stem = `${title}: ${place?.name}`.slice(0, 70)
-    let name = kept.find((one) => one.id === id)?.name ?? stem
+    let name = kept.find((row) => row.id === id)?.name ?? stem
     for (let number = 2; !accepted && names.has(name); number += 1) name = `${stem} ${number}`
     names.add(name)
     const at = { at_type: place!.type, at_id: place!.id, at_field: place!.field }

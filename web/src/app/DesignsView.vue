@@ -143,7 +143,7 @@ function act(what: string, design: DesignSummary): void {
       title="Rename a design"
       label="New name"
       action="Rename"
-      :suggest="(one) => one.name"
+      :suggest="(summary) => summary.name"
       :send="list.rename"
     />
     <DesignName
@@ -152,7 +152,7 @@ function act(what: string, design: DesignSummary): void {
       label="Name of the copy"
       action="Duplicate"
       note="The copy has all objects and keys, and no history."
-      :suggest="(one) => `${one.name} copy`"
+      :suggest="(summary) => `${summary.name} copy`"
       :send="list.duplicate"
     />
     <DeleteDesign v-model="leaving" :send="list.remove" />

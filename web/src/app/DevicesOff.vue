@@ -16,10 +16,10 @@ const off = useDevicesOff(session)
     </h3>
     <article>
       <RouterLink
-        v-for="one in off"
-        :key="one.gateway_id"
-        :to="{ name: 'handover', params: { designId, panel: 'devices', objectId: one.gateway_id } }"
-        >{{ one.device }}: {{ counted(one.off, 'setting') }}</RouterLink
+        v-for="device in off"
+        :key="device.gateway_id"
+        :to="{ name: 'handover', params: { designId, panel: 'devices', objectId: device.gateway_id } }"
+        >{{ device.device }}: {{ counted(device.off, 'setting') }}</RouterLink
       >
       <p class="muted">As they were last read: not entered, not saved, or otherwise.</p>
       <RouterLink

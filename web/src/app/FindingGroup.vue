@@ -21,8 +21,8 @@ const all = ref(false)
 const findings = computed(() => props.group.findings)
 const first = computed(() => findings.value[0]!)
 const shown = computed(() => (all.value ? findings.value : findings.value.slice(0, FEW)))
-const mendable = computed(() => findings.value.filter((one) => one.remedies.length))
-const due = computed(() => findings.value.find((one) => one.accepted))
+const mendable = computed(() => findings.value.filter((finding) => finding.remedies.length))
+const due = computed(() => findings.value.find((finding) => finding.accepted))
 
 function goTo(finding: Finding): void {
   const place = finding.where[0]

@@ -37,7 +37,7 @@ const stop = watch(
 <template>
   <section class="panel" aria-label="Mend" @keydown.esc="emit('close')">
     <ElRadioGroup v-model="chosen" aria-label="Ways to mend it">
-      <ElRadio v-for="(one, at) in finding.remedies" :key="one.title" :value="at">{{ one.title }}</ElRadio>
+      <ElRadio v-for="({ title }, at) in finding.remedies" :key="title" :value="at">{{ title }}</ElRadio>
     </ElRadioGroup>
     <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
     <ChangeTable :changes="changes" />

@@ -26,7 +26,7 @@ const green = computed(
     steps.value?.length === 0 &&
     Boolean(design.value?.tunnels.length) &&
     analysis.value?.findings_count === 0 &&
-    analysis.value.forecasts.every((one) => one.state === 'holds'),
+    analysis.value.forecasts.every((forecast) => forecast.state === 'holds'),
 )
 type Press = { label: string; to: (step: NextStep) => RouteLocationRaw }
 const inGrid = (grid: string) => () => ({ name: 'survey', params: { designId: designId.value, grid } })

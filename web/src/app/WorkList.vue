@@ -40,7 +40,7 @@ const bySeverity = computed(() =>
     severity,
     title: SEVERITY_TITLES[severity],
     groups: groups.value.filter((group) => group.severity === severity),
-  })).filter((one) => one.groups.length),
+  })).filter((candidate) => candidate.groups.length),
 )
 const countOf = (some: typeof groups.value) => some.reduce((sum, group) => sum + group.findings.length, 0)
 
@@ -78,11 +78,11 @@ function isInView(finding: Finding): boolean {
     <p v-if="untold > 0" class="muted">
       The worst {{ all.length }} are told here; {{ untold }} more are behind them.
     </p>
-    <section v-for="one in bySeverity" :key="one.severity">
-      <h3 :class="one.severity">
-        {{ one.title }} <span class="figures">{{ countOf(one.groups) }}</span>
+    <section v-for="part in bySeverity" :key="part.severity">
+      <h3 :class="part.severity">
+        {{ part.title }} <span class="figures">{{ countOf(part.groups) }}</span>
       </h3>
-      <FindingGroup v-for="group in one.groups" :key="group.key" :group="group" />
+      <FindingGroup v-for="group in part.groups" :key="group.key" :group="group" />
     </section>
     <DevicesOff />
     <NextSteps />

@@ -53,7 +53,7 @@ const COLUMNS: readonly TableColumn[] = [
     <AccountForm
       v-if="opened"
       :key="opened"
-      :account="accounts.find((one) => one.account === opened)!"
+      :account="accounts.find((account) => account.account === opened)!"
       :shown-by="acts.shownBy"
       :busy="isBusy"
       @keep="(way: NewCloudAccount) => doing(() => acts.keep(way)).then((kept) => kept && (opened = ''))"

@@ -6,7 +6,7 @@ import { useOpenDesign } from '@/design/useDesignSession'
 /** One cloud network: its blocks, the subnets with the table that each uses, and which routes and rules the cloud holds. */
 const props = defineProps<{ network: CloudNetworkShown; lacking: ReadonlySet<string> }>()
 const { design } = useOpenDesign()
-const nameOf = (id: string) => design.value?.networks.find((one) => one.id === id)?.name ?? id
+const nameOf = (id: string) => design.value?.networks.find((network) => network.id === id)?.name ?? id
 /** What no step is left for is in the cloud as it is intended. */
 const isHeld = (resource: string) => !props.lacking.has(`${resource}@${props.network.id}`)
 const tables = computed(() =>
@@ -14,8 +14,8 @@ const tables = computed(() =>
     ...table,
     title: table.id === 'main' ? 'Main table' : `Own table of ${nameOf(table.id)}`,
     users: props.network.intended.subnets
-      .filter((one) => one.table === table.id)
-      .map((one) => nameOf(one.id)),
+      .filter((subnet) => subnet.table === table.id)
+      .map((subnet) => nameOf(subnet.id)),
     routes: table.routes.map((route) => ({
       ...route,
       by: route.peering ? 'by the peering' : 'by the gateway',
@@ -46,8 +46,8 @@ const heldWords = (isHeld: boolean) =>
     </p>
     <p class="figures">{{ network.intended.blocks.join(', ') }}</p>
     <ul class="subnets" aria-label="Subnets">
-      <li v-for="one in network.intended.subnets" :key="one.id">
-        {{ nameOf(one.id) }} <span class="figures">{{ one.prefix }}</span>
+      <li v-for="subnet in network.intended.subnets" :key="subnet.id">
+        {{ nameOf(subnet.id) }} <span class="figures">{{ subnet.prefix }}</span>
       </li>
     </ul>
     <template v-for="table in tables" :key="table.id">

@@ -36,13 +36,18 @@ function open(name: string, id = ''): void {
 
 const shown = computed(() => clouds.data.value)
 const reached = computed(
-  () => new Set((accounts.data.value ?? []).filter((one) => one.address).map((one) => one.account)),
+  () =>
+    new Set(
+      (accounts.data.value ?? []).filter((account) => account.address).map((account) => account.account),
+    ),
 )
-const oldest = computed(() => (accounts.data.value ?? []).map((one) => one.read_at ?? '').sort()[0] ?? '')
+const oldest = computed(
+  () => (accounts.data.value ?? []).map((account) => account.read_at ?? '').sort()[0] ?? '',
+)
 const differing = computed(() =>
-  (shown.value?.steps ?? []).filter((one) => one.state !== 'done' && !one.tunnel_id),
+  (shown.value?.steps ?? []).filter((step) => step.state !== 'done' && !step.tunnel_id),
 )
-const settling = computed(() => (shown.value?.steps ?? []).some((one) => one.state === 'settling'))
+const settling = computed(() => (shown.value?.steps ?? []).some((step) => step.state === 'settling'))
 
 const take = (key: string) => doing(() => acts.take(key))
 const readAll = () => doing(() => acts.read())
@@ -79,8 +84,8 @@ onUnmounted(() => clearTimeout(waiting))
         <template v-else>Not read yet.</template>
       </span>
       <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
-      <p v-for="(one, at) in shown?.take_over ?? []" :key="one.title" class="take-over">
-        {{ one.title }}
+      <p v-for="(offer, at) in shown?.take_over ?? []" :key="offer.title" class="take-over">
+        {{ offer.title }}
         <ElButton size="small" :disabled="isBusy" @click="takeOver(at)">Take it over</ElButton>
       </p>
     </header>
@@ -122,9 +127,9 @@ onUnmounted(() => clearTimeout(waiting))
             between their gateways.
           </p>
           <PeeringPanel
-            v-for="one in shown.peerings"
-            :key="one.tunnel_id"
-            :peering="one"
+            v-for="peering in shown.peerings"
+            :key="peering.tunnel_id"
+            :peering="peering"
             :shown="shown"
             :reached="reached"
             :busy="isBusy"

@@ -19,15 +19,17 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ take: [key: string] }>()
 const { design } = useOpenDesign()
-const tunnel = computed(() => design.value?.tunnels.find((one) => one.id === props.peering.tunnel_id))
+const tunnel = computed(() =>
+  design.value?.tunnels.find((candidate) => candidate.id === props.peering.tunnel_id),
+)
 const networks = computed(() =>
   [props.peering.requester_id, props.peering.accepter_id].flatMap((id) =>
-    props.shown.networks.filter((one) => one.id === id),
+    props.shown.networks.filter((network) => network.id === id),
   ),
 )
-const steps = computed(() => props.shown.steps.filter((one) => one.tunnel_id === props.peering.tunnel_id))
+const steps = computed(() => props.shown.steps.filter((step) => step.tunnel_id === props.peering.tunnel_id))
 const lacking = computed(
-  () => new Set(props.shown.steps.filter((one) => one.state !== 'done').map((one) => one.key)),
+  () => new Set(props.shown.steps.filter((step) => step.state !== 'done').map((step) => step.key)),
 )
 const state = computed(() => props.peering.state ?? 'none')
 const COLUMNS: readonly TableColumn[] = [
@@ -37,8 +39,8 @@ const COLUMNS: readonly TableColumn[] = [
   { name: 'after', title: 'Once all is done', minWidth: 130 },
 ]
 const nameOf = (id: string) => {
-  const network = design.value?.networks.find((one) => one.id === id)
-  const site = design.value?.sites.find((one) => one.id === network?.site_id)
+  const network = design.value?.networks.find((candidate) => candidate.id === id)
+  const site = design.value?.sites.find((candidate) => candidate.id === network?.site_id)
   return `${site?.name ?? ''} ${network?.name ?? id}`
 }
 </script>

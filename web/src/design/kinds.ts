@@ -36,5 +36,7 @@ function isPut(sent: Sent): sent is Sent & Operation {
 export function parentOf(design: Design, type: ObjectType, item: Record<string, unknown>): string {
   const first = kindOf(type)?.columns[0]
   const [parent] = first?.form === 'reference' ? first.refers : []
-  return parent ? (membersOf(design, parent).find((one) => one.id === item[first!.field])?.name ?? '') : ''
+  return parent
+    ? (membersOf(design, parent).find((member) => member.id === item[first!.field])?.name ?? '')
+    : ''
 }

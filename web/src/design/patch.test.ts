@@ -45,7 +45,7 @@ describe('what a change does to the analysis shown', () => {
 
   it('drops, adds at their places, and replaces forecasts', () => {
     const after = patchedAnalysis(analysis, changed({ analysis: step }), ['t1'])
-    expect(after?.findings.map((one) => one.code)).toEqual(['z', 'a', 'c'])
+    expect(after?.findings.map((kept) => kept.code)).toEqual(['z', 'a', 'c'])
     expect(after?.forecasts[0]?.state).toBe('holds')
     expect(after?.revision).toBe(5)
   })

@@ -29,7 +29,9 @@ export function patchedDesign(design: Design, changed: Changed): Design {
 export function patchedAnalysis(analysis: Analysis, changed: Changed, tunnelIds: string[]): Analysis | null {
   const { analysis: step, revision } = changed
   if (!step || analysis.revision !== revision - 1) return null
-  const forecasts = new Map([...analysis.forecasts, ...step.forecasts].map((one) => [one.tunnel_id, one]))
+  const forecasts = new Map(
+    [...analysis.forecasts, ...step.forecasts].map((forecast) => [forecast.tunnel_id, forecast]),
+  )
   const gone = new Set(step.removed)
   const findings = analysis.findings.filter((_, place) => !gone.has(place))
   for (const { place, finding } of step.added) findings.splice(place, 0, finding)

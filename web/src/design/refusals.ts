@@ -22,7 +22,7 @@ export function reasonsByField(problem: Problem | null): Record<string, string> 
   return Object.fromEntries(
     refusedFields(problem)
       .reverse()
-      .map((one) => [one.field, one.reason]),
+      .map((field) => [field.field, field.reason]),
   )
 }
 
@@ -30,7 +30,7 @@ export function reasonsByField(problem: Problem | null): Record<string, string> 
 export function reasonOf(problem: Problem | null): string {
   return (
     refusedFields(problem)
-      .map((one) => one.reason)
+      .map((field) => field.reason)
       .join('; ') ||
     (problem?.detail ?? '')
   )

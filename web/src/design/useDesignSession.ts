@@ -173,8 +173,12 @@ function useSlow(going: Ref<boolean>, afterMs: number): Readonly<Ref<boolean>> {
 }
 
 function sameRevision(before: unknown, after: unknown): boolean {
-  const [one, other] = [before, after].map((design) => design as Partial<Design> | undefined)
-  return one?.revision === other?.revision && one?.id === other?.id && one?.incarnation === other?.incarnation
+  const [former, latter] = [before, after].map((design) => design as Partial<Design> | undefined)
+  return (
+    former?.revision === latter?.revision &&
+    former?.id === latter?.id &&
+    former?.incarnation === latter?.incarnation
+  )
 }
 
 export type DesignSession = ReturnType<typeof useDesignSession>

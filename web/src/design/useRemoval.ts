@@ -22,12 +22,12 @@ export function useRemoval(session: DesignSession) {
 
   /** Remove an object at once where nothing hangs on it; otherwise ask first. */
   async function remove(type: ObjectType, id: string): Promise<boolean> {
-    const found = design.value && membersOf(design.value, type).find((one) => one.id === id)
+    const found = design.value && membersOf(design.value, type).find((member) => member.id === id)
     const title = `${kindOf(type)?.label ?? type} ${found?.name || id}`
     trouble.value = ''
     try {
       const { fields } = await tryChange(operationsOf(type, id))
-      const goesToo = fields.filter((one) => one.type !== type || one.id !== id)
+      const goesToo = fields.filter((field) => field.type !== type || field.id !== id)
       if (!goesToo.length) return carryOut({ type, id, title, goesToo })
       asked.value = { type, id, title, goesToo }
     } catch (error) {

@@ -11,9 +11,9 @@ const emit = defineEmits<{ open: [members: string] }>()
 const { design } = useOpenDesign()
 
 const tables = computed(() =>
-  gridsOf(props.view).map((one) => ({
-    value: one.members,
-    label: `${one.title} ${design.value ? membersOf(design.value, one.type).length : 0}`,
+  gridsOf(props.view).map((table) => ({
+    value: table.members,
+    label: `${table.title} ${design.value ? membersOf(design.value, table.type).length : 0}`,
   })),
 )
 const grid = computed(() => {
@@ -30,7 +30,9 @@ const grid = computed(() => {
       aria-label="Which table"
       @update:model-value="emit('open', String($event))"
     >
-      <ElRadioButton v-for="one in tables" :key="one.value" :value="one.value">{{ one.label }}</ElRadioButton>
+      <ElRadioButton v-for="table in tables" :key="table.value" :value="table.value">{{
+        table.label
+      }}</ElRadioButton>
     </ElRadioGroup>
     <GridPanel :key="grid.members" :grid="grid" />
   </div>

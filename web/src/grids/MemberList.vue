@@ -19,7 +19,7 @@ const added = ref('')
 const members = computed(() =>
   membersIn(text.value).map((member) => {
     const [, name = member, inside = ''] = BRACKETS.exec(member) ?? []
-    const limits = inside.split(',').map((one) => one.trim().split(/\s+/))
+    const limits = inside.split(',').map((part) => part.trim().split(/\s+/))
     return { name, limits: Object.fromEntries(limits.filter(([word]) => word)) as Record<string, string> }
   }),
 )
@@ -28,7 +28,7 @@ function write(all: { name: string; limits: Record<string, string> }[]): void {
   text.value = all
     .map(({ name, limits }) => {
       const inside = Object.entries(limits).filter(([, value]) => value)
-      return inside.length ? `${name} (${inside.map((one) => one.join(' ')).join(', ')})` : name
+      return inside.length ? `${name} (${inside.map((pair) => pair.join(' ')).join(', ')})` : name
     })
     .join('; ')
 }
@@ -42,8 +42,8 @@ function moveUp(at: number): void {
 }
 function limit(at: number, word: string, value: number | null | undefined): void {
   write(
-    members.value.map((one, other) =>
-      other === at ? { ...one, limits: { ...one.limits, [word]: String(value ?? '') } } : one,
+    members.value.map((member, other) =>
+      other === at ? { ...member, limits: { ...member.limits, [word]: String(value ?? '') } } : member,
     ),
   )
 }
@@ -52,7 +52,7 @@ function add(name: string): void {
   added.value = ''
 }
 const free = computed(() => {
-  const taken = new Set(members.value.map((one) => one.name))
+  const taken = new Set(members.value.map((member) => member.name))
   return props.names.filter((name) => !taken.has(name))
 })
 </script>

@@ -19,10 +19,10 @@ const props = defineProps<{
 const emit = defineEmits<{ close: [] }>()
 const { rows, textOf, valuesOf, keep, giveUp, again, typedIn, missing } = useRows(useOpenDesign(), props.grid)
 
-const row = computed(() => rows.value.find((one) => one.id === props.id) ?? rows.value.at(-1)!)
+const row = computed(() => rows.value.find((candidate) => candidate.id === props.id) ?? rows.value.at(-1)!)
 /** Whoever else has removed it leaves nothing to be edited. */
 watch(
-  () => rows.value.some((one) => one.id === props.id),
+  () => rows.value.some((candidate) => candidate.id === props.id),
   (isThere) => isThere || emit('close'),
 )
 const values = computed(() => valuesOf(row.value))

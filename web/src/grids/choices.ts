@@ -63,7 +63,7 @@ function named(design: Design, type: ObjectType, row: Record<string, unknown>): 
   })
 }
 function gatewaysOf(item: AnyObject): string[] {
-  return [item as End, item.left as End | undefined, item.right as End | undefined].flatMap((one) =>
-    one?.gateway_id ? [one.gateway_id] : [],
+  return [item as End, item.left as End | undefined, item.right as End | undefined].flatMap((end) =>
+    end?.gateway_id ? [end.gateway_id] : [],
   )
 }

@@ -14,7 +14,7 @@ const DESIGN = {
 } as unknown as Design
 
 const columnOf = (members: string, field: string) =>
-  gridOf(members)!.columns.find((one) => one.field === field)!
+  gridOf(members)!.columns.find((column) => column.field === field)!
 
 describe('typed cells', () => {
   const column = (field: string) => columnOf('uplinks', field)

@@ -89,13 +89,14 @@ function numberIn(text: string): number {
 /** The choice that a text is, by its name or its value, without regard to letter case. */
 function found(text: string, choices: Choice[]): string | undefined {
   const wanted = text.toLowerCase()
-  return choices.find((one) => one.value === text || one.label.toLowerCase() === wanted)?.value
+  return choices.find((choice) => choice.value === text || choice.label.toLowerCase() === wanted)?.value
 }
 function chosen(column: ColumnDescription, text: string, choices: Choice[]): string {
   return found(text, choices) ?? misread(unknownName(column, text, choices))
 }
 function unknownName(column: ColumnDescription, text: string, choices: Choice[]): string {
-  if (!column.refers.length) return `'${text}' is none of: ${choices.map((one) => one.label).join(', ')}`
+  if (!column.refers.length)
+    return `'${text}' is none of: ${choices.map((choice) => choice.label).join(', ')}`
   const kinds = column.refers.map((type) => kindOf(type)?.label ?? type)
   const last = kinds.length > 1 ? ` or ${kinds.at(-1)}` : ''
   const named = `${kinds.slice(0, last ? -1 : undefined).join(', ')}${last}`
@@ -108,10 +109,10 @@ function referred(column: ColumnDescription, text: string, choices: Choice[]): u
   return { type, id, ...limitsIn(column, inside) }
 }
 function limitsIn(column: ColumnDescription, text: string): Record<string, number> {
-  const words = text.split(',').filter((one) => one.trim())
+  const words = text.split(',').filter((candidate) => candidate.trim())
   return Object.fromEntries(
-    words.map((one) => {
-      const [word = '', value = ''] = one.trim().split(/\s+/)
+    words.map((pair) => {
+      const [word = '', value = ''] = pair.trim().split(/\s+/)
       const part = column.parts.find((known) => known.word === word.toLowerCase())
       if (!part) misread(notAllowed(column, word))
       return [part.field, numberIn(value)]

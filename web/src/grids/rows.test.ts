@@ -18,8 +18,10 @@ const DESIGN: Design = {
 const REFUSED = 'host bits are set in 10.64.0.1/24; did you mean 10.64.0.0/24?'
 
 function withPut(design: Design, operations: Operation[]): Design {
-  const objects = operations.flatMap((one) => (one.op === 'put-network' ? [one.object] : []))
-  const byId = new Map([...design.networks, ...objects].map((one) => [one.id, one]))
+  const objects = operations.flatMap((operation) =>
+    operation.op === 'put-network' ? [operation.object] : [],
+  )
+  const byId = new Map([...design.networks, ...objects].map((known) => [known.id, known]))
   return { ...design, networks: [...byId.values()] }
 }
 
@@ -34,7 +36,7 @@ function session() {
   let answered: Promise<unknown> = Promise.resolve() // how long an answer takes
   async function change(operations: Operation[]): Promise<Changed | null> {
     await answered
-    const wrong = operations.findIndex((one) => JSON.stringify(one).includes('10.64.0.1/24'))
+    const wrong = operations.findIndex((operation) => JSON.stringify(operation).includes('10.64.0.1/24'))
     if (!answers.value) refusal.value = problem([], 'The server does not answer.')
     else if (wrong >= 0)
       refusal.value = problem([{ pointer: `/operations/${wrong}/object/prefix`, detail: REFUSED }])
@@ -67,7 +69,7 @@ describe('rows that are typed', () => {
     await write([{ id: 'n1', field: 'vlan', text: '12' }])
     const [first] = rows.value
     expect(textOf(first!, 'prefix')).toBe('10.64.0.1/24')
-    expect((typedIn.value.get('n1') ?? []).map(([field, one]) => [field, one.reason])).toEqual([
+    expect((typedIn.value.get('n1') ?? []).map(([field, typed]) => [field, typed.reason])).toEqual([
       ['prefix', REFUSED],
     ])
     expect(sent).toHaveLength(1)
@@ -124,7 +126,9 @@ describe('rows that are typed', () => {
     all.push(write([{ id: NEW, field: 'vlan', text: '9' }]))
     answer()
     await Promise.all(all)
-    const last = new Map(sent.flat().map((one) => [JSON.stringify(one).match(/"id":"([^"]+)"/)?.[1], one]))
+    const last = new Map(
+      sent.flat().map((operation) => [JSON.stringify(operation).match(/"id":"([^"]+)"/)?.[1], operation]),
+    )
     expect(last.get('n1')).toMatchObject({ object: { vlan: 5, zone: 'quay' } })
     expect(last.get('alder-kiosks')).toMatchObject({ object: { prefix: '10.64.3.0/24', vlan: 9 } })
     expect([

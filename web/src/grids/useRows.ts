@@ -86,17 +86,17 @@ export function useRows(session: RowsSession, grid: Grid) {
     })
     if (id !== NEW) return { id, object: soundPart(row, values) }
     if (!sound || unfilled(grid, values).length) return null
-    const taken = new Set(objects.value.map((one) => one.id))
+    const taken = new Set(objects.value.map((object) => object.id))
     return { id, object: { ...values, id: rowId(grid, values, taken) } }
   }
   /** Of a row that is there, what was refused before waits for itself: the rest is written meanwhile. */
   function soundPart(row: GridRow, values: GridRow): GridRow {
-    const refused = typed.of(row.id).filter(([, one]) => isRefused(one))
+    const refused = typed.of(row.id).filter(([, cell]) => isRefused(cell))
     return { ...values, ...Object.fromEntries(refused.map(([field]) => [field, row[field]])) }
   }
   async function send(all: readonly Written[]): Promise<void> {
     const changed = all.filter(({ id, object }) => id === NEW || !same(object, byId.value.get(id)))
-    for (const { id } of all.filter((one) => !changed.includes(one))) settle(id, id, textsOf(id))
+    for (const { id } of all.filter((candidate) => !changed.includes(candidate))) settle(id, id, textsOf(id))
     if (!changed.length) return
     const operations: Operation[] = changed.map(({ object }) => putOf(grid.type, object))
     const sent = new Map(changed.map(({ id }) => [id, textsOf(id)]))
@@ -108,7 +108,7 @@ export function useRows(session: RowsSession, grid: Grid) {
     const refused = refusedFields(refusal.value)
     if (!refused.length) return waitAll(changed, reasonOf(refusal.value))
     dismissRefusal() // it stands below the cell
-    const wrong = new Set(refused.map((one) => one.operation))
+    const wrong = new Set(refused.map(({ operation }) => operation))
     for (const { operation, field, reason } of refused) {
       const id = changed[operation]?.id
       if (id !== undefined) refuse(id, field, reason)
@@ -117,7 +117,7 @@ export function useRows(session: RowsSession, grid: Grid) {
     if (others.length) await send(others)
   }
   function refuse(id: string, field: string, reason: string): void {
-    const fields = typed.of(id).map(([one]) => one)
+    const fields = typed.of(id).map(([name]) => name)
     const at = fields.includes(field) ? field : (fields.at(-1) ?? grid.columns[0]?.field ?? '')
     const title = at === field ? '' : `${columnOf.get(field)?.title ?? ''}: `
     typed.keep(id, at, typed.at(id, at)?.text ?? '', `${title}${reason}`)
@@ -132,9 +132,9 @@ export function useRows(session: RowsSession, grid: Grid) {
   function settle(id: string, becameId: string, sent: ReadonlyMap<string, string>): string[] {
     const all = typed.of(id)
     const later = all.filter(([field, { text }]) => sent.get(field) !== text)
-    const isWritten = ([field, one]: [string, Typed]) =>
-      sent.get(field) === one.text && (id === NEW || !isRefused(one))
-    const gone = all.filter((one) => isWritten(one) || (id === NEW && later.includes(one)))
+    const isWritten = ([field, cell]: [string, Typed]) =>
+      sent.get(field) === cell.text && (id === NEW || !isRefused(cell))
+    const gone = all.filter((candidate) => isWritten(candidate) || (id === NEW && later.includes(candidate)))
     typed.drop(
       id,
       gone.map(([field]) => field),
@@ -166,13 +166,13 @@ export function useRows(session: RowsSession, grid: Grid) {
 }
 
 /** What is asked in an order stands in it, one gateway after the other. */
-function byPosition(one: GridRow, other: GridRow): number {
-  const gateway = String(one.gateway_id).localeCompare(String(other.gateway_id))
-  return gateway || Number(one.position) - Number(other.position)
+function byPosition(former: GridRow, other: GridRow): number {
+  const gateway = String(former.gateway_id).localeCompare(String(other.gateway_id))
+  return gateway || Number(former.position) - Number(other.position)
 }
 function isRefused(typed: Typed): boolean {
   return Boolean(typed.reason) && !typed.again
 }
-function same(one: unknown, other: unknown): boolean {
-  return JSON.stringify(one) === JSON.stringify(other)
+function same(former: unknown, other: unknown): boolean {
+  return JSON.stringify(former) === JSON.stringify(other)
 }

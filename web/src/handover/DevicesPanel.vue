@@ -19,9 +19,9 @@ const names = computed(() => new Map((data.value ?? []).map((row) => [row.gatewa
 const ways = computed(
   () =>
     new Map(
-      (accesses.value ?? []).map((one) => [
-        one.gateway_id,
-        `${PROTOCOL_WORDS[one.protocol]}, ${one.address}`,
+      (accesses.value ?? []).map((access) => [
+        access.gateway_id,
+        `${PROTOCOL_WORDS[access.protocol]}, ${access.address}`,
       ]),
     ),
 )

@@ -19,7 +19,7 @@ async function keep(): Promise<void> {
   const sent = text.value
   await doing(async () => {
     const kept = await keepReading(designId.value, sent)
-    const device = design.value?.gateways.find((one) => one.id === kept.gateway_id)
+    const device = design.value?.gateways.find((gateway) => gateway.id === kept.gateway_id)
     said.value = `Kept: the reading of ${device?.name ?? kept.gateway_id}.`
     if (text.value === sent) text.value = ''
     isOpen.value = text.value !== ''

@@ -24,10 +24,10 @@ const isOpen = ref(false) // the next step is what a person looks for first
 const { trouble, isBusy: isTrying, doing } = useDoing()
 const words = (answered: boolean | null): string =>
   answered === null ? 'not there' : answered ? 'answered' : 'no answer'
-const against = computed(() => props.run.seen.filter((one) => one.contradicts).length)
+const against = computed(() => props.run.seen.filter((answer) => answer.contradicts).length)
 
 function seen(pair: Pair, phase: Phase) {
-  return props.run.seen.find((one) => one.tries === pair.tries && one.phase === phase)
+  return props.run.seen.find((answer) => answer.tries === pair.tries && answer.phase === phase)
 }
 function ask(pair: Pair, phase: Phase): void {
   Object.assign(next, { tries: pair.tries, phase, text: seen(pair, phase)?.text ?? '' })

@@ -18,7 +18,9 @@ const address = ref('')
 const { trouble, doing } = useDoing()
 const { copy, copied } = useClipboard()
 const shown = computed(() =>
-  (data.value ?? []).filter((one) => one.tunnel_id === props.tunnelId && one.side === props.side),
+  (data.value ?? []).filter(
+    (candidate) => candidate.tunnel_id === props.tunnelId && candidate.side === props.side,
+  ),
 )
 const STATES: Record<PartnerLink['state'], string> = {
   open: 'not answered yet',

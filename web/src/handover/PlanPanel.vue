@@ -28,7 +28,7 @@ const MOST_REHEARSED = 12
 const rehearsals = computed(() => (data.value ? rehearsedTunnels(data.value.plan) : []))
 
 const revisions = computed(() => {
-  const notes = new Map((history.value?.changes ?? []).map((one) => [one.revision, one.note]))
+  const notes = new Map((history.value?.changes ?? []).map((change) => [change.revision, change.note]))
   const current = revision.value ?? 0
   const numbers = [...Array(Math.min(current, 100)).keys()].map((k) => current - 1 - k)
   if (!numbers.length) numbers.push(0)
@@ -45,8 +45,11 @@ const revisions = computed(() => {
   ]
 })
 const removable = computed(() => [
-  ...(design.value?.tunnels ?? []).map((one) => ({ value: `tunnel/${one.id}`, label: `tunnel ${one.name}` })),
-  ...(design.value?.sites ?? []).map((one) => ({ value: `site/${one.id}`, label: `site ${one.name}` })),
+  ...(design.value?.tunnels ?? []).map((tunnel) => ({
+    value: `tunnel/${tunnel.id}`,
+    label: `tunnel ${tunnel.name}`,
+  })),
+  ...(design.value?.sites ?? []).map((site) => ({ value: `site/${site.id}`, label: `site ${site.name}` })),
 ])
 function choose(value: string): void {
   void router.replace({ query: { ...route.query, since: value } })
@@ -113,18 +116,18 @@ const walk = () => doing(async () => emit('walk', (await startRun(designId.value
       <div v-if="data.leftovers.length" class="stays">
         <h3>What stays, since no step takes it out</h3>
         <ul>
-          <li v-for="one in data.leftovers" :key="`${one.where} ${one.what}`">
-            {{ one.where }}: {{ one.what }}
+          <li v-for="leftover in data.leftovers" :key="`${leftover.where} ${leftover.what}`">
+            {{ leftover.where }}: {{ leftover.what }}
           </li>
         </ul>
       </div>
       <p v-if="rehearsals.length" class="rehearsals">
         Rehearse it step by step:
         <RouterLink
-          v-for="one in rehearsals.slice(0, MOST_REHEARSED)"
-          :key="one.id"
-          :to="{ name: 'rehearse', params: { designId, tunnelId: one.id }, query: { plan: since } }"
-          >{{ one.name }}</RouterLink
+          v-for="rehearsal in rehearsals.slice(0, MOST_REHEARSED)"
+          :key="rehearsal.id"
+          :to="{ name: 'rehearse', params: { designId, tunnelId: rehearsal.id }, query: { plan: since } }"
+          >{{ rehearsal.name }}</RouterLink
         >
         <span v-if="rehearsals.length > MOST_REHEARSED" class="muted"
           >and {{ rehearsals.length - MOST_REHEARSED }} more</span

@@ -10,8 +10,8 @@ const kept = computed(
     `${counted(props.plan.kept_tunnels, 'tunnel')} and ${counted(props.plan.kept_pairs, 'wanted pair')} that work before and after`,
 )
 const minutes = ref(2) // an estimate of one's own: how long a person takes for a step
-const minutesOf = (one: ChangePlan['outages'][number]) =>
-  Math.max(1, one.until_step - one.from_step) * minutes.value
+const minutesOf = (outage: ChangePlan['outages'][number]) =>
+  Math.max(1, outage.until_step - outage.from_step) * minutes.value
 </script>
 
 <template>
@@ -26,9 +26,9 @@ const minutesOf = (one: ChangePlan['outages'][number]) =>
         <span v-if="!plan.is_least">Not every order was tried.</span>
       </p>
       <ul>
-        <li v-for="one in plan.outages" :key="`${one.what} ${one.from_step}`">
-          <strong>{{ one.what }}</strong> is down from step {{ one.from_step }} until step
-          {{ one.until_step }} is done, about {{ minutesOf(one) }} min. {{ one.why }}
+        <li v-for="outage in plan.outages" :key="`${outage.what} ${outage.from_step}`">
+          <strong>{{ outage.what }}</strong> is down from step {{ outage.from_step }} until step
+          {{ outage.until_step }} is done, about {{ minutesOf(outage) }} min. {{ outage.why }}
         </li>
       </ul>
       <label class="minutes plain-fields"

@@ -33,11 +33,13 @@ const canGoBack = computed(() => Boolean(run.value?.progress.done.length))
 
 const { data: accesses } = useAccesses(session)
 const { trouble, isBusy: isEntering, doing, sending } = useDoing()
-const hasShell = computed(() => accesses.value?.some((one) => one.protocol === 'ssh'))
+const hasShell = computed(() => accesses.value?.some((access) => access.protocol === 'ssh'))
 /** The protocol by which the device of a step is reached from here; empty where a person enters it. */
 function reached(step: number | undefined): string {
-  const device = run.value?.plan.steps.find((one) => one.number === step)?.device
-  const access = accesses.value?.find((one) => one.gateway_id === device?.id && device.type === 'gateway')
+  const device = run.value?.plan.steps.find((candidate) => candidate.number === step)?.device
+  const access = accesses.value?.find(
+    (candidate) => candidate.gateway_id === device?.id && device.type === 'gateway',
+  )
   return access ? PROTOCOL_WORDS[access.protocol] : ''
 }
 const last = computed(() => run.value?.progress.done.at(-1))

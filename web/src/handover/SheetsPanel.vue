@@ -16,15 +16,15 @@ const route = useRoute()
 const router = useRouter()
 
 const tunnels = computed(() =>
-  (design.value?.tunnels ?? []).map((one) => ({ value: one.id, label: one.name })),
+  (design.value?.tunnels ?? []).map((anyTunnel) => ({ value: anyTunnel.id, label: anyTunnel.name })),
 )
 const tunnelId = computed(() => props.tunnelId || (tunnels.value[0]?.value ?? ''))
-const tunnel = computed(() => design.value?.tunnels.find((one) => one.id === tunnelId.value))
+const tunnel = computed(() => design.value?.tunnels.find((candidate) => candidate.id === tunnelId.value))
 const side = computed(() => (route.query.side === 'right' ? 'right' : 'left'))
 const sides = computed(() => {
-  return (['left', 'right'] as const).map((one) => {
-    const gateway = design.value?.gateways.find((other) => other.id === tunnel.value?.[one].gateway_id)
-    return { value: one, label: gateway?.name ?? one }
+  return (['left', 'right'] as const).map((key) => {
+    const gateway = design.value?.gateways.find((other) => other.id === tunnel.value?.[key].gateway_id)
+    return { value: key, label: gateway?.name ?? key }
   })
 })
 const { data, error } = useSheet(

@@ -14,7 +14,7 @@ const page = ref(1)
 const first = computed(() => (page.value - 1) * PAGE)
 const shown = computed(() => props.plan.steps.slice(first.value, first.value + PAGE))
 const states = computed(() => statesOf(props.plan, first.value, first.value + PAGE))
-const names = computed(() => tunnelsOf(props.plan).map((one) => one.name))
+const names = computed(() => tunnelsOf(props.plan).map((tunnel) => tunnel.name))
 const done = computed(() => new Set(props.run?.progress.done ?? []))
 const next = computed(() => props.run?.progress.next_step ?? null)
 /** The next step is in sight, on whichever page it is. */

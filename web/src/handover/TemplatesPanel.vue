@@ -24,9 +24,9 @@ const FIRST = `{# what stands here is filled in from the design #}
 {% endfor %}
 `
 const templates = computed(() => design.value?.templates ?? [])
-const template = computed(() => templates.value.find((one) => one.id === props.templateId))
+const template = computed(() => templates.value.find((candidate) => candidate.id === props.templateId))
 const gateways = computed(() =>
-  (design.value?.gateways ?? []).map((one) => ({ value: one.id, label: one.name })),
+  (design.value?.gateways ?? []).map((gateway) => ({ value: gateway.id, label: gateway.name })),
 )
 const gatewayId = computed(() => String(route.query.gateway ?? gateways.value[0]?.value ?? ''))
 
@@ -64,7 +64,7 @@ const model = (form: string): string =>
 
 async function save(): Promise<void> {
   const called = name.value.trim()
-  const taken = new Set(templates.value.map((one) => one.id))
+  const taken = new Set(templates.value.map((known) => known.id))
   const id = template.value?.id ?? freshId(called, taken)
   const object = { id, name: called, text: text.value, remark: template.value?.remark ?? '' }
   const operations: Operation[] = [{ op: 'put-template', object }]
@@ -102,12 +102,12 @@ async function remove(): Promise<void> {
       <nav aria-label="Templates of this design">
         <ElButton link :disabled="!templateId" @click="emit('open', '')">New template</ElButton>
         <ElButton
-          v-for="one in templates"
-          :key="one.id"
+          v-for="known in templates"
+          :key="known.id"
           link
-          :class="{ here: one.id === templateId }"
-          @click="emit('open', one.id)"
-          >{{ one.name }}</ElButton
+          :class="{ here: known.id === templateId }"
+          @click="emit('open', known.id)"
+          >{{ known.name }}</ElButton
         >
       </nav>
       <form aria-label="Template" @submit.prevent="save">
@@ -137,9 +137,9 @@ async function remove(): Promise<void> {
     <template v-if="answer">
       <h3>What a template may ask for</h3>
       <dl>
-        <template v-for="one in answer.variables" :key="one.name">
-          <dt class="figures">{{ one.name }}</dt>
-          <dd>{{ one.meaning }}</dd>
+        <template v-for="variable in answer.variables" :key="variable.name">
+          <dt class="figures">{{ variable.name }}</dt>
+          <dd>{{ variable.meaning }}</dd>
         </template>
       </dl>
     </template>

@@ -10,12 +10,12 @@ const word = (state: ShownState['state']): string => (state === 'absent' ? 'not 
 <template>
   <ul class="states" aria-label="Tunnels after this step">
     <li
-      v-for="one in states"
-      :key="one.id"
-      :class="[one.state, { changed: one.isNew }]"
-      :title="`${one.name}: ${word(one.state)}\n${one.sentence}`"
+      v-for="state in states"
+      :key="state.id"
+      :class="[state.state, { changed: state.isNew }]"
+      :title="`${state.name}: ${word(state.state)}\n${state.sentence}`"
     >
-      <span class="visually-hidden">{{ one.name }}: {{ word(one.state) }}</span>
+      <span class="visually-hidden">{{ state.name }}: {{ word(state.state) }}</span>
     </li>
   </ul>
 </template>

@@ -52,7 +52,7 @@ describe('a plan', () => {
     expect(rehearsedTunnels(plan)).toEqual([{ id: 't', name: 'T' }])
   })
   it('shows what every tunnel does after each step', () => {
-    expect(statesOf(plan).map((row) => row.map((one) => [one.state, one.isNew]))).toEqual([
+    expect(statesOf(plan).map((row) => row.map((cell) => [cell.state, cell.isNew]))).toEqual([
       [['absent', false]],
       [['absent', false]],
       [['fails', true]],

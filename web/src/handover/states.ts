@@ -12,11 +12,11 @@ export interface ShownState {
 /** The tunnels that the steps are about, in the order of their names. */
 export function tunnelsOf(plan: ChangePlan): { id: string; name: string }[] {
   const named = new Map<string, string>()
-  for (const one of [...plan.at_first, ...plan.steps.flatMap((step) => step.expected)])
-    named.set(one.tunnel_id, one.name)
+  for (const state of [...plan.at_first, ...plan.steps.flatMap((step) => step.expected)])
+    named.set(state.tunnel_id, state.name)
   return [...named]
     .map(([id, name]) => ({ id, name }))
-    .sort((one, other) => one.name.localeCompare(other.name))
+    .sort((former, other) => former.name.localeCompare(other.name))
 }
 
 /** The tunnels whose ends a step enters something at: each is rehearsed through the whole plan. */
@@ -30,7 +30,7 @@ export const MOST_SHOWN = 40 // tunnels beside a step; of more only those that i
 /** Their states before the first of some steps, and after each of them. */
 export function statesOf(plan: ChangePlan, first = 0, end = plan.steps.length): ShownState[][] {
   const tunnels = tunnelsOf(plan)
-  const known = new Map<string, TunnelState>(plan.at_first.map((one) => [one.tunnel_id, one]))
+  const known = new Map<string, TunnelState>(plan.at_first.map((state) => [state.tunnel_id, state]))
   const shown = (changed: ReadonlySet<string>, about = ''): ShownState[] => {
     const few =
       tunnels.length > MOST_SHOWN
@@ -43,11 +43,11 @@ export function statesOf(plan: ChangePlan, first = 0, end = plan.steps.length): 
     })
   }
   for (const step of plan.steps.slice(0, first))
-    for (const one of step.expected) known.set(one.tunnel_id, one)
+    for (const state of step.expected) known.set(state.tunnel_id, state)
   const rows = [shown(new Set())]
   for (const step of plan.steps.slice(first, end)) {
-    for (const one of step.expected) known.set(one.tunnel_id, one)
-    rows.push(shown(new Set(step.expected.map((one) => one.tunnel_id)), step.about))
+    for (const state of step.expected) known.set(state.tunnel_id, state)
+    rows.push(shown(new Set(step.expected.map((state) => state.tunnel_id)), step.about))
   }
   return rows
 }

@@ -31,7 +31,7 @@ export function useAccesses({ designId }: DesignSession) {
 /** How one gateway is reached; undefined where nobody has said. */
 export function useAccess(session: DesignSession, gatewayId: Ref<string>) {
   const { data } = useAccesses(session)
-  return computed(() => data.value?.find((one) => one.gateway_id === gatewayId.value))
+  return computed(() => data.value?.find((candidate) => candidate.gateway_id === gatewayId.value))
 }
 
 /** What is done at one device: one thing at a time, with what came of it in a sentence. */

@@ -188,7 +188,7 @@ export function useDevicesOff({ designId, revision }: DesignSession) {
     shallow: true,
     retry,
   })
-  return computed(() => (data.value ?? []).filter((one) => one.off))
+  return computed(() => (data.value ?? []).filter((candidate) => candidate.off))
 }
 
 export function useDrift({ designId, revision }: DesignSession, gatewayId: Ref<string>) {

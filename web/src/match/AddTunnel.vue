@@ -17,14 +17,17 @@ const technology = ref(TECHNOLOGIES[0]?.value ?? '')
 
 const gateways = computed(() => design.value?.gateways ?? [])
 const choices = computed(() =>
-  gateways.value.map((one) => ({ value: one.id, label: `${one.name} · ${siteName(one.id)}` })),
+  gateways.value.map((gateway) => ({
+    value: gateway.id,
+    label: `${gateway.name} · ${siteName(gateway.id)}`,
+  })),
 )
 const ready = computed(() => left.value && right.value && left.value !== right.value)
 
 const sites = computed(() => design.value?.sites ?? [])
 const siteNames = computed(() => {
   const names = new Map(sites.value.map((site) => [site.id, site.name]))
-  return new Map(gateways.value.map((one) => [one.id, names.get(one.site_id)]))
+  return new Map(gateways.value.map((gateway) => [gateway.id, names.get(gateway.site_id)]))
 })
 const siteName = (gatewayId: string): string => siteNames.value.get(gatewayId) ?? gatewayId
 /** An end of which nothing is known yet but its gateway, and the uplink that is used first. */

@@ -7,7 +7,8 @@ import SelectField from '@/ui/SelectField.vue'
 /** Another tunnel like this one: one end stays, the other stands at another site, and all is previewed before it is made. */
 const props = defineProps<{ design: Design; tunnel: Tunnel; match: Match }>()
 const router = useRouter()
-const siteOf = (gatewayId: string) => props.design.gateways.find((one) => one.id === gatewayId)?.site_id ?? ''
+const siteOf = (gatewayId: string) =>
+  props.design.gateways.find((gateway) => gateway.id === gatewayId)?.site_id ?? ''
 const ends = computed(() => [
   { value: siteOf(props.tunnel.left.gateway_id), label: props.match.left_name },
   { value: siteOf(props.tunnel.right.gateway_id), label: props.match.right_name },
@@ -17,8 +18,8 @@ const other = ref('')
 /** The sites that the end that stays isn't joined with yet. */
 const sites = computed(() => {
   const joined = new Set(
-    props.design.tunnels.flatMap((one) => {
-      const both = [siteOf(one.left.gateway_id), siteOf(one.right.gateway_id)]
+    props.design.tunnels.flatMap((tunnel) => {
+      const both = [siteOf(tunnel.left.gateway_id), siteOf(tunnel.right.gateway_id)]
       return both.includes(staying.value) ? both : []
     }),
   )
@@ -27,7 +28,7 @@ const sites = computed(() => {
     .map((site) => ({ value: site.id, label: site.name }))
 })
 watch(sites, (left) => {
-  if (!left.some((one) => one.value === other.value)) other.value = ''
+  if (!left.some((candidate) => candidate.value === other.value)) other.value = ''
 })
 function go(): void {
   const query = { like: props.tunnel.id, site: [staying.value, other.value] }

@@ -15,14 +15,14 @@ const side = ref<Side>('left')
 const heard = ref('')
 
 const ends = computed(() =>
-  (['left', 'right'] as const).map((one) => ({
-    side: one,
-    name: match.value?.[`${one}_name`] ?? '',
-    words: match.value?.[`${one}_spoken`] ?? '',
-    key: tunnel.value?.[one].key ?? null,
+  (['left', 'right'] as const).map((which) => ({
+    side: which,
+    name: match.value?.[`${which}_name`] ?? '',
+    words: match.value?.[`${which}_spoken`] ?? '',
+    key: tunnel.value?.[which].key ?? null,
   })),
 )
-const mine = computed(() => ends.value.find((one) => one.side === side.value))
+const mine = computed(() => ends.value.find((end) => end.side === side.value))
 const compared = computed(() => compareHeard(mine.value?.key?.fingerprint ?? '', heard.value))
 </script>
 
@@ -44,7 +44,7 @@ const compared = computed(() => compareHeard(mine.value?.key?.fingerprint ?? '',
     <p class="question">
       <span id="which-end">Which end is yours?</span>
       <ElRadioGroup v-model="side" aria-labelledby="which-end">
-        <ElRadio v-for="one in ends" :key="one.side" :value="one.side">{{ one.name }}</ElRadio>
+        <ElRadio v-for="end in ends" :key="end.side" :value="end.side">{{ end.name }}</ElRadio>
       </ElRadioGroup>
     </p>
     <template v-if="mine?.key">

@@ -31,15 +31,16 @@ function labelOf(type: string, id: number): string {
 async function put(exceptions: Tunnel['exceptions'], note: string): Promise<boolean> {
   trouble.value = ''
   if (await change([{ op: 'put-tunnel', object: { ...props.tunnel, exceptions } }], note)) return true
-  trouble.value = refusal.value?.errors.map((one) => one.detail).join('; ') || (refusal.value?.detail ?? '')
+  trouble.value =
+    refusal.value?.errors.map((error) => error.detail).join('; ') || (refusal.value?.detail ?? '')
   dismissRefusal()
   return false
 }
 async function add(): Promise<void> {
-  const row = doubtful.value.find((one) => `${one.type}/${one.id}` === fresh.code)
+  const row = doubtful.value.find((candidate) => `${candidate.type}/${candidate.id}` === fresh.code)
   if (!row) return
-  const one = { type: row.type, id: row.id, until: fresh.until, accepted_by: fresh.acceptedBy.trim() }
-  if (await put([...props.tunnel.exceptions, one], `Accept ${row.label} until ${fresh.until}`))
+  const exception = { type: row.type, id: row.id, until: fresh.until, accepted_by: fresh.acceptedBy.trim() }
+  if (await put([...props.tunnel.exceptions, exception], `Accept ${row.label} until ${fresh.until}`))
     Object.assign(fresh, { code: '', until: '', acceptedBy: '' })
 }
 function drop(at: number): void {
@@ -57,9 +58,9 @@ function drop(at: number): void {
       until a day, if somebody answers for it.
     </p>
     <ul>
-      <li v-for="(one, at) in tunnel.exceptions" :key="at">
-        <strong>{{ labelOf(one.type, one.id) }}</strong> until <span class="figures">{{ one.until }}</span>,
-        accepted by {{ one.accepted_by }}
+      <li v-for="(exception, at) in tunnel.exceptions" :key="at">
+        <strong>{{ labelOf(exception.type, exception.id) }}</strong> until
+        <span class="figures">{{ exception.until }}</span>, accepted by {{ exception.accepted_by }}
         <ElButton @click="drop(at)">Take back</ElButton>
       </li>
     </ul>

@@ -82,9 +82,9 @@ function take(text: string): void {
   if (editor === 'identity') identityType.value = 'fqdn'
 }
 const identityTypes = computed(() =>
-  [...IDENTITY_TYPES, ...(props.field === 'remote_identity' ? (['any'] as const) : [])].map((one) => ({
-    value: one,
-    label: words(one),
+  [...IDENTITY_TYPES, ...(props.field === 'remote_identity' ? (['any'] as const) : [])].map((type) => ({
+    value: type,
+    label: words(type),
   })),
 )
 const isLong = editor === 'certificates'
@@ -92,7 +92,8 @@ const isLong = editor === 'certificates'
 function startText(): string {
   if (editor === 'identity') return (value as Identity | null)?.value ?? ''
   if (editor === 'networks') return (value as string[]).join(', ')
-  if (editor === 'certificates') return (value as TunnelEnd['certificates']).map((one) => one.pem).join('')
+  if (editor === 'certificates')
+    return (value as TunnelEnd['certificates']).map((certificate) => certificate.pem).join('')
   return value === null || value === undefined || typeof value === 'object' ? '' : String(value)
 }
 function entered(): unknown {
@@ -203,9 +204,11 @@ onMounted(async () => {
         </template>
       </div>
       <p v-if="chosenOf && hint" class="muted">{{ hint }}</p>
-      <p v-for="one in offers" :key="one.text">
-        <ElButton link type="primary" :title="one.text" @click="take(one.text)">{{ one.says }}</ElButton>
-        <span class="figures offer">{{ one.text }}</span>
+      <p v-for="offer in offers" :key="offer.text">
+        <ElButton link type="primary" :title="offer.text" @click="take(offer.text)">{{
+          offer.says
+        }}</ElButton>
+        <span class="figures offer">{{ offer.text }}</span>
       </p>
       <div class="line">
         <ElButton type="primary" native-type="submit">Save</ElButton>

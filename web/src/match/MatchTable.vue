@@ -96,7 +96,7 @@ async function focusActive(): Promise<void> {
   table.value?.querySelector<HTMLElement>(`[data-spot="${active.value.row}-${active.value.side}"]`)?.focus()
 }
 async function closed(row: Row, side: Side): Promise<void> {
-  active.value = { row: rows.value.findIndex((one) => one.key === row.key), side }
+  active.value = { row: rows.value.findIndex((candidate) => candidate.key === row.key), side }
   await focusActive()
 }
 function onKey(event: KeyboardEvent): void {
@@ -124,8 +124,8 @@ watch(
   () => props.at,
   async (at) => {
     const [side, field] = at.split('/') as [Side, string]
-    const wanted = compared.value.rows.find((one) => one[side]?.field === field && one.verdict !== 'agreed')
-    const found = wanted ?? compared.value.rows.find((one) => one[side]?.field === field)
+    const wanted = compared.value.rows.find((row) => row[side]?.field === field && row.verdict !== 'agreed')
+    const found = wanted ?? compared.value.rows.find((row) => row[side]?.field === field)
     if (!found) return
     if (isUnset(found)) withUnset.value = true
     await nextTick()

@@ -25,7 +25,7 @@ const at = computed(() => String(route.query.at ?? ''))
 watchEffect(() => {
   if (route.name !== 'match' || tunnelId.value || !design.value?.tunnels.length || !session.analysis.value)
     return
-  const stopped = session.analysis.value.forecasts.find((one) => one.state === 'fails')
+  const stopped = session.analysis.value.forecasts.find((candidate) => candidate.state === 'fails')
   const first = stopped?.tunnel_id ?? design.value.tunnels[0]?.id
   void router.replace({ name: 'match', params: { designId: design.value.id, tunnelId: first } })
 })

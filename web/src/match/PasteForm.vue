@@ -19,9 +19,9 @@ const ends = computed(() => [
 /** Likely the end at a partner's site. */
 function likely(): Side {
   const siteOf = (side: Side) =>
-    props.design.gateways.find((one) => one.id === props.tunnel[side].gateway_id)?.site_id
+    props.design.gateways.find((gateway) => gateway.id === props.tunnel[side].gateway_id)?.site_id
   const partner = (side: Side) =>
-    props.design.sites.find((one) => one.id === siteOf(side))?.kind === 'partner'
+    props.design.sites.find((site) => site.id === siteOf(side))?.kind === 'partner'
   return partner('left') && !partner('right') ? 'left' : 'right'
 }
 const side = ref<Side>(likely())
@@ -40,7 +40,7 @@ const { answer, problem, settled } = useAnswer(
   },
 )
 const open = computed(() => answer.value?.lines.filter((line) => line.state !== 'understood').length ?? 0)
-const name = computed(() => ends.value.find((one) => one.value === side.value)?.label ?? '')
+const name = computed(() => ends.value.find((end) => end.value === side.value)?.label ?? '')
 const ready = computed(() => Boolean(answer.value?.operations.length) && !open.value && settled.value)
 
 /** Put a choice in the place of its line; a line that isn't wanted is taken out. */

@@ -38,14 +38,14 @@ const choices = computed(
 function choose(at: number, type: TransformType, keys: string[]): void {
   const known = new Map(choices.value[type].map((choice) => [choice.key, choice.transform]))
   const chosen = keys.flatMap((key) => known.get(key) ?? [])
-  draft.value = shown.value.map((one, other) =>
-    other === at ? withType(one, type, chosen, types.value) : one,
+  draft.value = shown.value.map((proposal, other) =>
+    other === at ? withType(proposal, type, chosen, types.value) : proposal,
   )
 }
 function moveUp(at: number): void {
   const list = [...draft.value]
-  const [one] = list.splice(at, 1)
-  if (one) list.splice(at - 1, 0, one)
+  const [moved] = list.splice(at, 1)
+  if (moved) list.splice(at - 1, 0, moved)
   draft.value = list
 }
 function drop(at: number): void {

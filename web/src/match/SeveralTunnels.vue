@@ -18,7 +18,9 @@ const { design, change, refusal, dismissRefusal } = useOpenDesign()
 
 /** Keys, accounts and certificates belong to one end each. */
 const OF_ONE_END = new Set(['key', 'key-pair', 'account', 'certificates', 'uplink'])
-const FIELDS = (described.end_fields as EndFieldDescription[]).filter((one) => !OF_ONE_END.has(one.editor))
+const FIELDS = (described.end_fields as EndFieldDescription[]).filter(
+  (candidate) => !OF_ONE_END.has(candidate.editor),
+)
 const MOST_LISTED = 200
 const COLUMNS: TableColumn[] = [
   { name: 'chosen', title: 'Chosen', width: 70 },
@@ -35,14 +37,18 @@ interface End {
   of: Tunnel
   now: string
 }
-const field = ref<string>(FIELDS.find((one) => one.field === 'child_lifetime_s')?.field ?? FIELDS[0]!.field)
+const field = ref<string>(
+  FIELDS.find((candidate) => candidate.field === 'child_lifetime_s')?.field ?? FIELDS[0]!.field,
+)
 const chosen = reactive(new Set<string>())
 const trouble = ref('')
 const done = ref('')
 
 const siteNames = computed(() => {
   const sites = new Map((design.value?.sites ?? []).map((site) => [site.id, site.name]))
-  return new Map((design.value?.gateways ?? []).map((one) => [one.id, sites.get(one.site_id) ?? one.name]))
+  return new Map(
+    (design.value?.gateways ?? []).map((gateway) => [gateway.id, sites.get(gateway.site_id) ?? gateway.name]),
+  )
 })
 const written = (value: unknown) =>
   value === null || value === undefined ? 'not set' : JSON.stringify(value)
@@ -59,7 +65,7 @@ const ends = computed<End[]>(() =>
   ),
 )
 const first = computed(() => ends.value.find((end) => chosen.has(end.key)))
-const title = computed(() => FIELDS.find((one) => one.field === field.value)?.title ?? '')
+const title = computed(() => FIELDS.find((candidate) => candidate.field === field.value)?.title ?? '')
 
 function chooseAll(all: boolean): void {
   chosen.clear()
@@ -95,7 +101,7 @@ watch(field, () => (trouble.value = done.value = ''))
       <SelectField
         v-model="field"
         label="Field"
-        :options="FIELDS.map((one) => ({ value: one.field, label: one.title }))"
+        :options="FIELDS.map((choice) => ({ value: choice.field, label: choice.title }))"
       />
       <p class="muted">
         {{ chosen.size }} of {{ ends.length }} ends are chosen; the list is what the filter of the tunnels

@@ -33,7 +33,7 @@ const LISTS = [
   { field: 'child_proposals', protocol: 'esp' },
 ] as const
 const NOTHING = { value: '', label: 'each tunnel decides' }
-const FIELDS = new Map((described.end_fields as EndFieldDescription[]).map((one) => [one.field, one]))
+const FIELDS = new Map((described.end_fields as EndFieldDescription[]).map((field) => [field.field, field]))
 const titleOf = (field: string) => FIELDS.get(field)?.title ?? field
 const choicesOf = (field: string) => [NOTHING, ...(FIELDS.get(field)?.choices ?? [])]
 const COLUMNS: TableColumn[] = [
@@ -66,7 +66,9 @@ const ready = computed(
 )
 const count = computed(() => answer.value?.tunnels.length ?? 0)
 const worse = computed(
-  () => answer.value?.tunnels.filter((one) => one.before === 'holds' && one.after !== 'holds').length ?? 0,
+  () =>
+    answer.value?.tunnels.filter((tunnel) => tunnel.before === 'holds' && tunnel.after !== 'holds').length ??
+    0,
 )
 
 async function save(): Promise<void> {

@@ -34,12 +34,12 @@ function edit(standard: Standard, fresh: boolean): void {
 }
 async function add(): Promise<void> {
   const offer = await bodyOf(api.GET('/api/designs/{design_id}/connections/offer', { params: params.value }))
-  const usual = offer.standards.find((one) => one.is_new)
+  const usual = offer.standards.find((standard) => standard.is_new)
   if (usual) edit(usual.standard, true)
 }
 const without = computed(() => (design.value?.tunnels ?? []).filter((tunnel) => !tunnel.standard_id).length)
-const followers = (one: StandardInUse) =>
-  one.followers.length === 1 ? '1 tunnel follows it' : `${one.followers.length} tunnels follow it`
+const followers = (inUse: StandardInUse) =>
+  inUse.followers.length === 1 ? '1 tunnel follows it' : `${inUse.followers.length} tunnels follow it`
 </script>
 
 <template>
@@ -58,34 +58,36 @@ const followers = (one: StandardInUse) =>
     <article v-if="opened && isNew" class="card">
       <StandardForm :standard="opened" is-new @close="opened = null" />
     </article>
-    <article v-for="one in standards" :key="one.standard.id" class="card">
+    <article v-for="inUse in standards" :key="inUse.standard.id" class="card">
       <StandardForm
-        v-if="opened?.id === one.standard.id && !isNew"
-        :standard="one.standard"
+        v-if="opened?.id === inUse.standard.id && !isNew"
+        :standard="inUse.standard"
         :is-new="false"
         @close="opened = null"
       />
       <template v-else>
         <div class="head">
-          <h3>{{ one.standard.name }}</h3>
-          <span class="muted">{{ followers(one) }}</span>
-          <ElButton class="act" @click="edit(one.standard, false)">Edit</ElButton>
-          <ElButton @click="removing.remove('standard', one.standard.id)">Remove</ElButton>
+          <h3>{{ inUse.standard.name }}</h3>
+          <span class="muted">{{ followers(inUse) }}</span>
+          <ElButton class="act" @click="edit(inUse.standard, false)">Edit</ElButton>
+          <ElButton @click="removing.remove('standard', inUse.standard.id)">Remove</ElButton>
         </div>
-        <p>{{ one.says }}</p>
+        <p>{{ inUse.says }}</p>
         <p class="muted">
           Identities
-          <span class="figures">{{ one.standard.identity_pattern ?? 'as each tunnel decides' }}</span>
+          <span class="figures">{{ inUse.standard.identity_pattern ?? 'as each tunnel decides' }}</span>
         </p>
-        <template v-if="one.departures.length">
+        <template v-if="inUse.departures.length">
           <p class="departs">
-            {{ one.departures.length === 1 ? '1 field departs' : `${one.departures.length} fields depart` }}
+            {{
+              inUse.departures.length === 1 ? '1 field departs' : `${inUse.departures.length} fields depart`
+            }}
             from it, as somebody decided:
           </p>
           <DataTable
-            :rows="one.departures"
+            :rows="inUse.departures"
             :columns="COLUMNS"
-            :label="`Departures from ${one.standard.name}`"
+            :label="`Departures from ${inUse.standard.name}`"
           >
             <template #tunnel="{ row }"
               ><RouterLink

@@ -18,9 +18,9 @@ const { data } = useQuery({
 })
 const changes = computed(() => data.value?.changes ?? [])
 const ofTunnel = computed(() =>
-  changes.value.map((one) => ({
-    ...one,
-    fields: one.fields.filter((field) => field.type === 'tunnel' && field.id === tunnelId.value),
+  changes.value.map((change) => ({
+    ...change,
+    fields: change.fields.filter((field) => field.type === 'tunnel' && field.id === tunnelId.value),
   })),
 )
 </script>
@@ -28,11 +28,11 @@ const ofTunnel = computed(() =>
 <template>
   <p v-if="data && !changes.length" class="muted">Nothing of this tunnel was changed yet.</p>
   <ol v-else>
-    <li v-for="one in ofTunnel" :key="one.revision">
-      <strong class="figures">{{ one.revision }}</strong> {{ one.kind === 'edit' ? '' : `${one.kind}: `
-      }}{{ one.note }}
-      <span class="muted">{{ one.author }}, {{ dateAndTime(one.made_at) }}</span>
-      <ChangeTable :changes="one.fields" />
+    <li v-for="change in ofTunnel" :key="change.revision">
+      <strong class="figures">{{ change.revision }}</strong>
+      {{ change.kind === 'edit' ? '' : `${change.kind}: ` }}{{ change.note }}
+      <span class="muted">{{ change.author }}, {{ dateAndTime(change.made_at) }}</span>
+      <ChangeTable :changes="change.fields" />
     </li>
   </ol>
 </template>

@@ -20,7 +20,7 @@ const STAGE_CHOICES = [
 ]
 const SEVERITY_CHOICES = [
   { value: '', label: 'any finding' },
-  ...SEVERITIES.map((one) => ({ value: one, label: SEVERITY_TITLES[one].toLowerCase() })),
+  ...SEVERITIES.map((severity) => ({ value: severity, label: SEVERITY_TITLES[severity].toLowerCase() })),
 ]
 
 const route = useRoute()

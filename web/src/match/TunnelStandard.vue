@@ -15,10 +15,12 @@ const { designId, revision, change } = useOpenDesign()
 const NONE = { value: '', label: 'none' }
 const choices = computed(() => [
   NONE,
-  ...props.design.standards.map((one) => ({ value: one.id, label: one.name })),
+  ...props.design.standards.map((choice) => ({ value: choice.id, label: choice.name })),
 ])
 const chosen = ref(props.tunnel.standard_id ?? '')
-const standard = computed(() => props.design.standards.find((one) => one.id === chosen.value) ?? null)
+const standard = computed(
+  () => props.design.standards.find((candidate) => candidate.id === chosen.value) ?? null,
+)
 const departs = computed(() => props.match.departures.length)
 const isOther = computed(() => chosen.value !== (props.tunnel.standard_id ?? ''))
 const { answer, settled } = useAnswer(

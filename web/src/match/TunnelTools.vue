@@ -20,14 +20,14 @@ const opened = ref<string[]>([
 ])
 const asked = computed(() => Boolean(props.match.questions.left || props.match.questions.right))
 const standardTitle = computed(() => {
-  const name = props.design.standards.find((one) => one.id === props.tunnel.standard_id)?.name
+  const name = props.design.standards.find((standard) => standard.id === props.tunnel.standard_id)?.name
   if (!name) return 'Standard: it follows none'
   const count = props.match.departures.length
   return `Standard: ${name}${count ? `, ${count === 1 ? '1 departure' : `${count} departures`}` : ''}`
 })
 const unknown = computed(() => props.match.rows.some((row) => row.verdict === 'unknown'))
 const policyName = computed(
-  () => props.design.policies.find((one) => one.id === props.design.policy_id)?.name ?? '',
+  () => props.design.policies.find((policy) => policy.id === props.design.policy_id)?.name ?? '',
 )
 </script>
 

@@ -43,7 +43,7 @@ describe('the filter of the tunnel list', () => {
     findings: [{ severity: 'blocker', where: [{ id: 'u' }] }],
   } as unknown as Analysis
   const ids = (filter: object) =>
-    filtered(design, analysis, { ...NO_FILTER, ...filter }).map(({ tunnel: one }) => one.id)
+    filtered(design, analysis, { ...NO_FILTER, ...filter }).map(({ tunnel: found }) => found.id)
 
   it('passes by name, troubled stage, severity of findings, and site', () => {
     expect(ids({})).toEqual(['t', 'u'])

@@ -26,8 +26,8 @@ export function madeLike(tunnel: Tunnel, rows: readonly Row[], side: Side): Tunn
 export function withBothOffered(tunnel: Tunnel, row: Row): Tunnel {
   const [left, right] = (['left', 'right'] as const).map((side) => valueOf(tunnel, row, side) as Proposal[])
   const together = (own: Proposal[], others: Proposal[]) => {
-    const known = new Set(own.map((one) => JSON.stringify(one)))
-    return [...own, ...others.filter((one) => !known.has(JSON.stringify(one)))]
+    const known = new Set(own.map((proposal) => JSON.stringify(proposal)))
+    return [...own, ...others.filter((other) => !known.has(JSON.stringify(other)))]
   }
   const ends = { left: together(left ?? [], right ?? []), right: together(right ?? [], left ?? []) }
   return withValue(withValue(tunnel, row, 'left', ends.left), row, 'right', ends.right)

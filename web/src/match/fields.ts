@@ -3,7 +3,7 @@ import described from '@/api/kinds.json'
 import type { Design, EndFieldDescription, Identity, TunnelEnd } from '@/api/types'
 
 export type EndField = keyof TunnelEnd
-const FIELDS = new Map((described.end_fields as EndFieldDescription[]).map((one) => [one.field, one]))
+const FIELDS = new Map((described.end_fields as EndFieldDescription[]).map((field) => [field.field, field]))
 
 /** How a field of an end is edited, as the API describes it. */
 export function fieldOf(field: string): EndFieldDescription {

@@ -22,14 +22,14 @@ export function filtered(
   analysis: Analysis | undefined,
   filter: TunnelFilter,
 ): ListedTunnel[] {
-  const forecasts = new Map((analysis?.forecasts ?? []).map((one) => [one.tunnel_id, one]))
+  const forecasts = new Map((analysis?.forecasts ?? []).map((forecast) => [forecast.tunnel_id, forecast]))
   const severe = new Set(
     (analysis?.findings ?? [])
       .filter((finding) => finding.severity === filter.severity)
       .flatMap((finding) => finding.where.map((place) => place.id)),
   )
   const gateways = new Set(
-    design.gateways.filter((one) => one.site_id === filter.siteId).map((one) => one.id),
+    design.gateways.filter((gateway) => gateway.site_id === filter.siteId).map((gateway) => gateway.id),
   )
   const wanted = filter.text.trim().toLowerCase()
   return design.tunnels
@@ -44,6 +44,6 @@ export function filtered(
 }
 
 function isTroubledAt(forecast: Forecast | undefined, stage: Stage): boolean {
-  const state = forecast?.stages.find((one) => one.stage === stage)?.state
+  const state = forecast?.stages.find((candidate) => candidate.stage === stage)?.state
   return state !== undefined && state !== 'holds' && state !== 'behind'
 }

@@ -16,7 +16,7 @@ export interface ShownEnds {
 
 export function tunnelKeeper(design: () => Design): EndsKeeper {
   return {
-    now: (tunnel) => design().tunnels.find((one) => one.id === tunnel.id) ?? tunnel,
+    now: (tunnel) => design().tunnels.find((candidate) => candidate.id === tunnel.id) ?? tunnel,
     put: (tunnel) => ({ op: 'put-tunnel', object: tunnel }),
     keeps: () => true,
     hasOffers: true,

@@ -34,7 +34,7 @@ describe('transforms of a proposal', () => {
       ],
     }
     const changed = withType(proposal, 'ENCR', [{ type: 'ENCR', id: 20, key_length: 256 }], TYPES_OF.ike)
-    expect(changed.transforms.map((one) => `${one.type} ${one.id}`)).toEqual([
+    expect(changed.transforms.map((transform) => `${transform.type} ${transform.id}`)).toEqual([
       'ENCR 20',
       'PRF 5',
       'KE 14',
@@ -70,6 +70,6 @@ describe('fields of an end', () => {
       { ...uplink, id: 'c', gateway_id: 'g', address: null },
     ]
     const found = uplinksOf({ uplinks } as unknown as Design, { gateway_id: 'g' } as never)
-    expect(found.map((one) => one.label)).toEqual(['fibre · 198.51.100.10', 'fibre · no address'])
+    expect(found.map((choice) => choice.label)).toEqual(['fibre · 198.51.100.10', 'fibre · no address'])
   })
 })

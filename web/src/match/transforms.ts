@@ -65,6 +65,8 @@ export function withType(
 ): Proposal {
   const others = proposal.transforms.filter((transform) => transform.type !== type)
   const unlisted = others.filter((transform) => !order.includes(transform.type)) // edited elsewhere, never dropped
-  const listed = order.flatMap((one) => (one === type ? chosen : others.filter((t) => t.type === one)))
+  const listed = order.flatMap((listedType) =>
+    listedType === type ? chosen : others.filter((t) => t.type === listedType),
+  )
   return { transforms: [...listed, ...unlisted] }
 }

@@ -6,7 +6,7 @@ import type { DesignSession } from '@/design/useDesignSession'
 
 export function useMatch(session: DesignSession, tunnelId: Ref<string>) {
   const { designId, revision, design, analysis } = session
-  const tunnel = computed(() => design.value?.tunnels.find((one) => one.id === tunnelId.value))
+  const tunnel = computed(() => design.value?.tunnels.find((candidate) => candidate.id === tunnelId.value))
   const { data } = useQuery({
     queryKey: ['match', designId, tunnelId, revision],
     queryFn: () =>
@@ -20,6 +20,8 @@ export function useMatch(session: DesignSession, tunnelId: Ref<string>) {
     shallow: true, // its rows are replaced as a whole
   })
   const match = computed(() => (data.value?.tunnel_id === tunnelId.value ? data.value : undefined))
-  const forecast = computed(() => analysis.value?.forecasts.find((one) => one.tunnel_id === tunnelId.value))
+  const forecast = computed(() =>
+    analysis.value?.forecasts.find((candidate) => candidate.tunnel_id === tunnelId.value),
+  )
   return { tunnel, match, forecast }
 }

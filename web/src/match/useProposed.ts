@@ -19,7 +19,7 @@ export function useProposed(tunnelId: () => string, side: () => Side, field: () 
       ),
   })
   const offers = computed(() =>
-    (data.value ?? []).filter((one) => one.side === side() && one.field === field()),
+    (data.value ?? []).filter((candidate) => candidate.side === side() && candidate.field === field()),
   )
   return { offers }
 }

@@ -23,7 +23,10 @@ const { data, error } = useDifference(session, since, until, service, allUp)
 const names = computed(() => {
   const sites = new Map((design.value?.sites ?? []).map((site) => [site.id, site.name]))
   return new Map(
-    (design.value?.networks ?? []).map((one) => [one.id, `${sites.get(one.site_id)}: ${one.name}`]),
+    (design.value?.networks ?? []).map((network) => [
+      network.id,
+      `${sites.get(network.site_id)}: ${network.name}`,
+    ]),
   )
 })
 const words = (reach: string) => REACH_WORDS[reach as Reach] ?? 'not there'

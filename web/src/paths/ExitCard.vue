@@ -12,15 +12,15 @@ import SeenOutside from './SeenOutside.vue'
 const props = defineProps<{ shown: ExitShown }>()
 const { design } = useOpenDesign()
 const table = computed(() => props.shown.table)
-const uplinkOf = (id: string | null | undefined) => design.value?.uplinks.find((one) => one.id === id)
+const uplinkOf = (id: string | null | undefined) => design.value?.uplinks.find((uplink) => uplink.id === id)
 const siteOf = (gatewayId: string | undefined) => {
-  const gateway = design.value?.gateways.find((one) => one.id === gatewayId)
-  return design.value?.sites.find((one) => one.id === gateway?.site_id)?.name ?? ''
+  const gateway = design.value?.gateways.find((candidate) => candidate.id === gatewayId)
+  return design.value?.sites.find((site) => site.id === gateway?.site_id)?.name ?? ''
 }
 const owner = computed(
   () =>
-    design.value?.hosts.find((one) => one.id === table.value.host_id)?.name ??
-    design.value?.gateways.find((one) => one.id === table.value.gateway_id)?.name,
+    design.value?.hosts.find((host) => host.id === table.value.host_id)?.name ??
+    design.value?.gateways.find((gateway) => gateway.id === table.value.gateway_id)?.name,
 )
 const HOW: Record<ExitWorkload['how'], string> = {
   shares: 'shares its network',
@@ -49,7 +49,7 @@ const RESTARTING: Record<ExitWorkload['restarting'], string> = {
   'not known': 'not known',
 }
 const restarting = computed(() => `When it restarts, ${props.shown.order.restarting}`)
-const nameOf = (hostId: string) => design.value?.hosts.find((one) => one.id === hostId)?.name ?? hostId
+const nameOf = (hostId: string) => design.value?.hosts.find((host) => host.id === hostId)?.name ?? hostId
 </script>
 
 <template>
@@ -63,8 +63,12 @@ const nameOf = (hostId: string) => design.value?.hosts.find((one) => one.id === 
       </template>
       <template #outside="{ row }">
         <span :class="{ bad: isBad(row.outside) }" :title="row.outside.why">{{ words(row.outside) }}</span>
-        <span v-for="(one, at) in row.fallbacks.slice(0, -1)" :key="at" class="how muted" :title="one.why"
-          >then {{ words(one) }}</span
+        <span
+          v-for="(fallback, at) in row.fallbacks.slice(0, -1)"
+          :key="at"
+          class="how muted"
+          :title="fallback.why"
+          >then {{ words(fallback) }}</span
         >
       </template>
       <template #down="{ row }">
@@ -84,10 +88,15 @@ const nameOf = (hostId: string) => design.value?.hosts.find((one) => one.id === 
     <template v-if="table.access.length">
       <h3>Reached from inside</h3>
       <ul class="access">
-        <li v-for="one in table.access" :key="`${one.host_id} ${one.port} ${one.source}`" :title="one.why">
-          <ReachMark :reach="one.reach" />
-          {{ nameOf(one.host_id) }}, <span class="figures">{{ one.at }} port {{ one.port }}</span> from
-          <span class="figures">{{ one.source }}</span>: {{ REACH_WORDS[one.reach] }}
+        <li
+          v-for="access in table.access"
+          :key="`${access.host_id} ${access.port} ${access.source}`"
+          :title="access.why"
+        >
+          <ReachMark :reach="access.reach" />
+          {{ nameOf(access.host_id) }},
+          <span class="figures">{{ access.at }} port {{ access.port }}</span> from
+          <span class="figures">{{ access.source }}</span>: {{ REACH_WORDS[access.reach] }}
         </li>
       </ul>
     </template>

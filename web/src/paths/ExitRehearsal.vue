@@ -32,7 +32,7 @@ const MOMENTS = ['before', 'after', 'restarting'] as const
 const isBad = (moment: (typeof MOMENTS)[number], seen: SeenThen) =>
   seen.fate === 'leaks' || (moment === 'after' && seen.fate !== 'leaves by the exit')
 function words(seen: SeenThen): string {
-  const uplink = design.value?.uplinks.find((one) => one.id === seen.uplink_id)
+  const uplink = design.value?.uplinks.find((candidate) => candidate.id === seen.uplink_id)
   if (!uplink) return seen.fate === 'held' ? 'held, nothing is seen' : 'nothing is seen'
   return `${seen.address ?? 'its provider’s address'}, by ${uplink.name}`
 }

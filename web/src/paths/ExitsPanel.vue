@@ -24,7 +24,7 @@ const { data, error } = useQuery({
 <template>
   <section class="exits" aria-label="Exits">
     <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
-    <ExitCard v-for="one in data ?? []" :key="one.table.exit_id" :shown="one" />
+    <ExitCard v-for="exit in data ?? []" :key="exit.table.exit_id" :shown="exit" />
     <p v-if="data && !data.length" class="empty">
       No exit yet. Add one under
       <RouterLink

@@ -18,36 +18,39 @@ type Measured = RuleChoice['paths'][number]['measures'][number]
 const FIELD = { delay_ms: 'delay', jitter_ms: 'jitter', loss_percent: 'loss' } as const
 const USUAL = { delay_ms: 200, jitter_ms: 60, loss_percent: 10 } as const
 
-const gateways = computed(() => new Map((design.value?.gateways ?? []).map((one) => [one.id, one.name])))
-const uplinks = computed(() => new Map((design.value?.uplinks ?? []).map((one) => [one.id, one])))
+const gateways = computed(
+  () => new Map((design.value?.gateways ?? []).map((gateway) => [gateway.id, gateway.name])),
+)
+const uplinks = computed(() => new Map((design.value?.uplinks ?? []).map((uplink) => [uplink.id, uplink])))
 function uplinkName(id: string): string {
   const uplink = uplinks.value.get(id)
   return uplink ? `${gateways.value.get(uplink.gateway_id)}: ${uplink.name}` : id
 }
 function supposedOf(id: string): Slow {
-  const text = slow.value.find((one) => readSlow(one).id === id)
+  const text = slow.value.find((candidate) => readSlow(candidate).id === id)
   return text ? readSlow(text) : { id, delay: null, jitter: null, loss: null, used: null }
 }
-function valueOf(one: Measured): number {
-  return one.now ?? 0
+function valueOf(measured: Measured): number {
+  return measured.now ?? 0
 }
-function highest(one: Measured): number {
-  const usual = USUAL[one.measure as keyof typeof USUAL]
-  return Math.max(usual, 2 * (one.leaves_above ?? 0))
+function highest(measured: Measured): number {
+  const usual = USUAL[measured.measure as keyof typeof USUAL]
+  return Math.max(usual, 2 * (measured.leaves_above ?? 0))
 }
-function slide(id: string, one: Measured, value: number): void {
-  setSlow({ ...supposedOf(id), [FIELD[one.measure as keyof typeof FIELD]]: value })
+function slide(id: string, measured: Measured, value: number): void {
+  setSlow({ ...supposedOf(id), [FIELD[measured.measure as keyof typeof FIELD]]: value })
 }
 /** The measure that is played over time; it stands in the address. */
 const played = computed(() => {
   const [rule = '', path = '', measure = ''] = asked('play').split(':')
   return measure ? { rule, path, measure } : null
 })
-const playOf = (rule: RuleChoice, pathId: string, one: Measured) => `${rule.rule_id}:${pathId}:${one.measure}`
-const isPlayed = (rule: RuleChoice, pathId: string, one: Measured) =>
-  asked('play') === playOf(rule, pathId, one)
-function show(rule: RuleChoice, pathId: string, one: Measured): void {
-  const play = isPlayed(rule, pathId, one) ? undefined : playOf(rule, pathId, one)
+const playOf = (rule: RuleChoice, pathId: string, measured: Measured) =>
+  `${rule.rule_id}:${pathId}:${measured.measure}`
+const isPlayed = (rule: RuleChoice, pathId: string, measured: Measured) =>
+  asked('play') === playOf(rule, pathId, measured)
+function show(rule: RuleChoice, pathId: string, measured: Measured): void {
+  const play = isPlayed(rule, pathId, measured) ? undefined : playOf(rule, pathId, measured)
   set({ play, point: undefined })
 }
 function use(id: string, value: number | null | undefined): void {
@@ -92,32 +95,32 @@ const COLUMNS: TableColumn[] = [
             <span v-else class="muted">spare</span>
           </p>
           <div class="measures">
-            <div v-for="one in path.measures" :key="one.measure" class="measure">
+            <div v-for="measured in path.measures" :key="measured.measure" class="measure">
               <span class="title"
-                >{{ one.title }}
+                >{{ measured.title }}
                 <span class="figures">{{
-                  one.now === null ? 'not known' : `${+one.now.toFixed(1)} ${one.unit}`
+                  measured.now === null ? 'not known' : `${+measured.now.toFixed(1)} ${measured.unit}`
                 }}</span></span
               >
               <SliderField
-                :label="`${path.name}: ${one.title}, ${one.unit}`"
-                :most="highest(one)"
+                :label="`${path.name}: ${measured.title}, ${measured.unit}`"
+                :most="highest(measured)"
                 :step="0.5"
-                :model-value="valueOf(one)"
-                @update:model-value="slide(path.id, one, $event)"
+                :model-value="valueOf(measured)"
+                @update:model-value="slide(path.id, measured, $event)"
               />
-              <span v-if="one.leaves_above !== null" class="limit muted"
-                >moves away above {{ one.leaves_above }} {{ one.unit }}, back below
-                {{ +(one.returns_below ?? 0).toFixed(1) }}</span
+              <span v-if="measured.leaves_above !== null" class="limit muted"
+                >moves away above {{ measured.leaves_above }} {{ measured.unit }}, back below
+                {{ +(measured.returns_below ?? 0).toFixed(1) }}</span
               >
               <span v-else class="limit muted">no limit</span>
               <ElButton
-                v-if="one.leaves_above !== null"
+                v-if="measured.leaves_above !== null"
                 link
                 type="primary"
                 class="play"
-                :aria-expanded="isPlayed(rule, path.id, one)"
-                @click="show(rule, path.id, one)"
+                :aria-expanded="isPlayed(rule, path.id, measured)"
+                @click="show(rule, path.id, measured)"
                 >Over time …</ElButton
               >
             </div>
@@ -128,7 +131,7 @@ const COLUMNS: TableColumn[] = [
             :rule-id="played.rule"
             :path-id="played.path"
             :measure="played.measure"
-            :name="`${path.name}: ${path.measures.find((one) => one.measure === played?.measure)?.title}`"
+            :name="`${path.name}: ${path.measures.find((measure) => measure.measure === played?.measure)?.title}`"
             @close="set({ play: undefined, point: undefined })"
           />
         </div>
@@ -151,8 +154,9 @@ const COLUMNS: TableColumn[] = [
           ></span>
         </template>
         <template #by="{ row }">
-          <span v-for="one in row.classes" :key="one.dscp" class="class"
-            >{{ one.dscp }} {{ one.up_mbit_s.toFixed(2) }} / {{ one.down_mbit_s.toFixed(2) }}</span
+          <span v-for="inClass in row.classes" :key="inClass.dscp" class="class"
+            >{{ inClass.dscp }} {{ inClass.up_mbit_s.toFixed(2) }} /
+            {{ inClass.down_mbit_s.toFixed(2) }}</span
           >
         </template>
         <template #others="{ row }">
@@ -171,10 +175,10 @@ const COLUMNS: TableColumn[] = [
         No single failure of a link puts another one over its capacity.
       </p>
       <ul v-else>
-        <li v-for="one in data.over_after" :key="one.id">
-          Without {{ one.name }}:
+        <li v-for="failure in data.over_after" :key="failure.id">
+          Without {{ failure.name }}:
           {{
-            one.uplinks
+            failure.uplinks
               .map(
                 (load) =>
                   `${uplinkName(load.uplink_id)} ${load.up_mbit_s.toFixed(1)} up, ${load.down_mbit_s.toFixed(1)} down`,

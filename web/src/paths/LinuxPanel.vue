@@ -12,11 +12,11 @@ const session = useOpenDesign()
 const { design, change } = session
 const { asked, set } = useSupposed()
 const machines = computed(() =>
-  (design.value?.gateways ?? []).filter((one) => ['server', 'container-host'].includes(one.kind)),
+  (design.value?.gateways ?? []).filter((gateway) => ['server', 'container-host'].includes(gateway.kind)),
 )
 const machineId = computed(() => {
   const wanted = asked('machine')
-  return machines.value.some((one) => one.id === wanted) ? wanted : (machines.value[0]?.id ?? '')
+  return machines.value.some((machine) => machine.id === wanted) ? wanted : (machines.value[0]?.id ?? '')
 })
 const { data: plan } = useLinuxPlan(session, machineId)
 const way = computed(() => (asked('way') === 'back' ? 'back' : 'apply'))
@@ -24,26 +24,26 @@ const commands = computed(() => plan.value?.[way.value].join('\n') ?? '')
 const { copy, copied } = useClipboard()
 
 type Named = LinuxPlan['interfaces'][number]
-const key = (one: Named): string => `${one.type}/${one.id}`
+const key = (row: Named): string => `${row.type}/${row.id}`
 const typed = ref(new Map<string, string>()) // names as they are being typed, until they are saved
 watch(machineId, () => typed.value.clear())
-const nameOf = (one: Named): string => typed.value.get(key(one)) ?? one.interface ?? ''
+const nameOf = (row: Named): string => typed.value.get(key(row)) ?? row.interface ?? ''
 const changedNames = computed(() =>
-  (plan.value?.interfaces ?? []).filter((one) => nameOf(one).trim() !== (one.interface ?? '')),
+  (plan.value?.interfaces ?? []).filter((row) => nameOf(row).trim() !== (row.interface ?? '')),
 )
-const lacking = computed(() => (plan.value?.interfaces ?? []).filter((one) => one.needed && !one.interface))
+const lacking = computed(() => (plan.value?.interfaces ?? []).filter((row) => row.needed && !row.interface))
 const WORDS: Partial<Record<Named['type'], string>> = {
   tunnel: 'Tunnel',
   uplink: 'Uplink',
   network: 'Network',
 }
 
-function named(one: Named): Operation[] {
-  const name = nameOf(one).trim() || null
+function named(row: Named): Operation[] {
+  const name = nameOf(row).trim() || null
   const now = design.value
-  const tunnel = now?.tunnels.find((other) => one.type === 'tunnel' && other.id === one.id)
-  const uplink = now?.uplinks.find((other) => one.type === 'uplink' && other.id === one.id)
-  const network = now?.networks.find((other) => one.type === 'network' && other.id === one.id)
+  const tunnel = now?.tunnels.find((other) => row.type === 'tunnel' && other.id === row.id)
+  const uplink = now?.uplinks.find((other) => row.type === 'uplink' && other.id === row.id)
+  const network = now?.networks.find((other) => row.type === 'network' && other.id === row.id)
   if (tunnel) return [{ op: 'put-tunnel', object: withInterface(tunnel, name) }]
   if (uplink) return [{ op: 'put-uplink', object: { ...uplink, interface: name } }]
   return network ? [{ op: 'put-network', object: { ...network, interface: name } }] : []
@@ -65,7 +65,7 @@ async function save(): Promise<void> {
       <SelectField
         label="Gateway"
         :model-value="machineId"
-        :options="machines.map((one) => ({ value: one.id, label: one.name }))"
+        :options="machines.map((machine) => ({ value: machine.id, label: machine.name }))"
         @update:model-value="set({ machine: $event })"
       />
       <ElRadioGroup
@@ -83,17 +83,17 @@ async function save(): Promise<void> {
     </div>
     <form class="names" aria-label="Names of the interfaces" @submit.prevent="save">
       <label
-        v-for="one in plan.interfaces"
-        :key="key(one)"
-        :class="{ lacking: one.needed && !one.interface }"
+        v-for="row in plan.interfaces"
+        :key="key(row)"
+        :class="{ lacking: row.needed && !row.interface }"
       >
-        {{ WORDS[one.type] }} {{ one.name }}
+        {{ WORDS[row.type] }} {{ row.name }}
         <ElInput
-          :model-value="nameOf(one)"
+          :model-value="nameOf(row)"
           class="figures"
-          :placeholder="one.needed ? 'needed' : 'not known'"
+          :placeholder="row.needed ? 'needed' : 'not known'"
           :maxlength="15"
-          @update:model-value="(text: string) => typed.set(key(one), text)"
+          @update:model-value="(text: string) => typed.set(key(row), text)"
         />
       </label>
       <ElButton native-type="submit" :disabled="!changedNames.length">Save names</ElButton>
@@ -101,7 +101,7 @@ async function save(): Promise<void> {
     <p v-if="lacking.length">
       Commands need to know what
       {{ lacking.length === 1 ? 'this interface is' : `these ${lacking.length} interfaces are` }} called:
-      {{ lacking.map((one) => one.name).join(', ') }}.
+      {{ lacking.map((row) => row.name).join(', ') }}.
     </p>
     <pre v-else class="figures" tabindex="0" :aria-label="way === 'back' ? 'The way back' : 'Commands'">{{
       commands

@@ -32,7 +32,7 @@ const legend = computed(() =>
 )
 const services = computed(() => {
   const { service: shownOne = '', services: all = [] } = matrix.value ?? {}
-  return [...new Set([...all, shownOne])].map((one) => ({ value: one, label: one }))
+  return [...new Set([...all, shownOne])].map((service) => ({ value: service, label: service }))
 })
 const wanted = computed(() => (matrix.value ? wantedOf(matrix.value) : new Set<string>()))
 const cells = computed(() =>

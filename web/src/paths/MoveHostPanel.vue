@@ -18,18 +18,25 @@ const address = ref(asked('address'))
 const networks = computed(() => {
   const sites = new Map((design.value?.sites ?? []).map((site) => [site.id, site.name]))
   return (design.value?.networks ?? [])
-    .filter((one) => !one.zone)
-    .map((one) => ({ id: one.id, name: `${sites.get(one.site_id)}: ${one.name}`, prefix: one.prefix }))
+    .filter((network) => !network.zone)
+    .map((network) => ({
+      id: network.id,
+      name: `${sites.get(network.site_id)}: ${network.name}`,
+      prefix: network.prefix,
+    }))
 })
 const hostChoices = computed(() =>
-  (design.value?.hosts ?? []).map((one) => ({ value: one.id, label: `${one.name} ${one.address}` })),
+  (design.value?.hosts ?? []).map((anyHost) => ({
+    value: anyHost.id,
+    label: `${anyHost.name} ${anyHost.address}`,
+  })),
 )
 const networkChoices = computed(() =>
-  networks.value.map((one) => ({ value: one.id, label: `${one.name} ${one.prefix}` })),
+  networks.value.map((network) => ({ value: network.id, label: `${network.name} ${network.prefix}` })),
 )
-const networkName = computed(() => new Map(networks.value.map((one) => [one.id, one.name])))
-const host = computed(() => design.value?.hosts.find((one) => one.id === hostId.value))
-const target = computed(() => networks.value.find((one) => one.id === networkId.value))
+const networkName = computed(() => new Map(networks.value.map((network) => [network.id, network.name])))
+const host = computed(() => design.value?.hosts.find((candidate) => candidate.id === hostId.value))
+const target = computed(() => networks.value.find((network) => network.id === networkId.value))
 
 const { answer, problem, settled } = useAnswer(
   'moved-host',

@@ -86,9 +86,9 @@ const value = computed(() => {
   const part = (at.value - before.at_s) / (after.at_s - before.at_s)
   return before.value + part * (after.value - before.value)
 })
-const span = computed(() => data.value?.spans.findLast((one) => one.from_s <= at.value))
-const kindOf = (one: Span) => (one.path_id === props.pathId ? 'own' : one.path_id ? 'other' : 'none')
-const takes = (one: Span) => (one.path_id ? one.name : one.name === 'hold' ? 'held' : 'falls through')
+const span = computed(() => data.value?.spans.findLast((candidate) => candidate.from_s <= at.value))
+const kindOf = (taken: Span) => (taken.path_id === props.pathId ? 'own' : taken.path_id ? 'other' : 'none')
+const takes = (taken: Span) => (taken.path_id ? taken.name : taken.name === 'hold' ? 'held' : 'falls through')
 
 function write(all: { at_s: number; value: number }[]): void {
   set({ point: all.map((point) => `${+point.at_s.toFixed(1)}:${+point.value.toFixed(2)}`) })
@@ -133,19 +133,19 @@ function add(): void {
           </text>
         </g>
         <polyline class="value" :points="line" />
-        <g v-for="one in data.spans" :key="one.from_s" class="taken" :class="kindOf(one)">
+        <g v-for="taken in data.spans" :key="taken.from_s" class="taken" :class="kindOf(taken)">
           <rect
-            :x="x(one.from_s)"
+            :x="x(taken.from_s)"
             :y="HEIGHT + 4"
-            :width="Math.max(1, x(one.until_s - one.from_s))"
+            :width="Math.max(1, x(taken.until_s - taken.from_s))"
             :height="STRIP"
           />
           <text
-            v-if="x(one.until_s - one.from_s) > 7 * takes(one).length"
-            :x="x(one.from_s) + 6"
+            v-if="x(taken.until_s - taken.from_s) > 7 * takes(taken).length"
+            :x="x(taken.from_s) + 6"
             :y="HEIGHT + 19"
           >
-            {{ takes(one) }}
+            {{ takes(taken) }}
           </text>
         </g>
         <g class="now">
@@ -169,9 +169,9 @@ function add(): void {
         <span v-if="span" class="takes" :class="kindOf(span)">{{ takes(span) }}</span>
       </div>
       <ol class="changes" aria-label="What is taken">
-        <li v-for="one in data.spans" :key="one.from_s">
-          <span class="figures">{{ one.from_s }} s</span> {{ takes(one) }}
-          <span v-if="one.why" class="muted">{{ one.why }}</span>
+        <li v-for="taken in data.spans" :key="taken.from_s">
+          <span class="figures">{{ taken.from_s }} s</span> {{ takes(taken) }}
+          <span v-if="taken.why" class="muted">{{ taken.why }}</span>
         </li>
       </ol>
       <ol class="points" aria-label="Course">

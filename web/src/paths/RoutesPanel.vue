@@ -18,7 +18,7 @@ const STATES: Record<NeededRoute['state'], string> = {
 const names = computed(() => {
   const now = design.value
   const all = [...(now?.gateways ?? []), ...(now?.tunnels ?? []), ...(now?.networks ?? [])]
-  return new Map(all.map((one) => [one.id, one.name]))
+  return new Map(all.map((object) => [object.id, object.name]))
 })
 const missing = computed(() => data.value?.operations.length ?? 0)
 async function add(): Promise<void> {
@@ -44,8 +44,8 @@ const COLUMNS: TableColumn[] = [
     <template v-else-if="data">
       <div class="head">
         <p>
-          <strong>{{ data.routes.filter((one) => one.state !== 'unneeded').length }}</strong> routes give all
-          that is wanted; {{ missing }} missing.
+          <strong>{{ data.routes.filter((route) => route.state !== 'unneeded').length }}</strong> routes give
+          all that is wanted; {{ missing }} missing.
         </p>
         <ElButton type="primary" :disabled="!missing" @click="add"> Add what is missing </ElButton>
       </div>

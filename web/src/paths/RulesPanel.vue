@@ -31,7 +31,7 @@ const edited = computed(() => asked('edit').replace(ADDED, NEW))
 const edit = (id: string | undefined) => set({ edit: id === NEW ? ADDED : id })
 /** A new rule is asked after the others of its gateway. */
 const preset = computed(() => ({
-  gateway_id: design.value?.gateways.find((one) => one.id === gatewayId.value)?.name ?? '',
+  gateway_id: design.value?.gateways.find((gateway) => gateway.id === gatewayId.value)?.name ?? '',
   position: String(Math.max(0, ...order.standing.value.map((rule) => rule.position)) + 10),
 }))
 const order = useRuleOrder(session, gatewayId)
@@ -54,14 +54,14 @@ const names = computed(() => {
     ...(now?.networks ?? []),
     ...(now?.hosts ?? []),
   ]
-  return new Map([...all, ...(now?.sites ?? [])].map((one) => [one.id, one.name]))
+  return new Map([...all, ...(now?.sites ?? [])].map((object) => [object.id, object.name]))
 })
 const nameOf = (id: string) => names.value.get(id) ?? id
 function about(rule: Rule): string {
-  const from = [...rule.sources, ...rule.source_members.map((one) => nameOf(one.id))]
+  const from = [...rule.sources, ...rule.source_members.map((member) => nameOf(member.id))]
   const to = [
     ...rule.destinations,
-    ...rule.destination_members.map((one) => nameOf(one.id)),
+    ...rule.destination_members.map((member) => nameOf(member.id)),
     ...rule.destination_names,
     ...(rule.region ? [`region ${rule.region}`] : []),
   ]
@@ -129,7 +129,7 @@ async function keyed(event: KeyboardEvent, rule: Rule): Promise<void> {
         <SelectField
           label="Rules of"
           :model-value="gatewayId"
-          :options="offered.map((one) => ({ value: one.id, label: one.name }))"
+          :options="offered.map((gateway) => ({ value: gateway.id, label: gateway.name }))"
           @update:model-value="emit('open', $event)"
         />
         <ElButton @click="edit(NEW)">Add rule …</ElButton>
@@ -189,11 +189,12 @@ async function keyed(event: KeyboardEvent, rule: Rule): Promise<void> {
               }}
             </p>
             <dl>
-              <template v-for="(one, k) in preview.changes" :key="k">
-                <dt class="figures">{{ one.traffic }}</dt>
+              <template v-for="(change, k) in preview.changes" :key="k">
+                <dt class="figures">{{ change.traffic }}</dt>
                 <dd>
-                  <del>{{ one.before }}</del> <span aria-label="becomes">→</span> <ins>{{ one.after }}</ins>
-                  <span v-if="one.when" class="muted"> once {{ one.when }} falls through</span>
+                  <del>{{ change.before }}</del> <span aria-label="becomes">→</span>
+                  <ins>{{ change.after }}</ins>
+                  <span v-if="change.when" class="muted"> once {{ change.when }} falls through</span>
                 </dd>
               </template>
             </dl>

@@ -8,7 +8,7 @@ import { useOpenDesign } from '@/design/useDesignSession'
 const props = defineProps<{ workload: ExitWorkload }>()
 const { design, change } = useOpenDesign()
 const isBusy = ref(false)
-const host = computed(() => design.value?.hosts.find((one) => one.id === props.workload.host_id))
+const host = computed(() => design.value?.hosts.find((candidate) => candidate.id === props.workload.host_id))
 const typed = ref(props.workload.seen ?? '')
 watch(
   () => props.workload.seen,

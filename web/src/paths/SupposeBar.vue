@@ -13,13 +13,16 @@ const groups = computed(() => {
   if (!now) return []
   const gateways = new Map(now.gateways.map((gateway) => [gateway.id, gateway.name]))
   return [
-    { title: 'Tunnels', items: now.tunnels.map((one) => ({ id: one.id, name: one.name })) },
+    { title: 'Tunnels', items: now.tunnels.map((tunnel) => ({ id: tunnel.id, name: tunnel.name })) },
     {
       title: 'Uplinks',
-      items: now.uplinks.map((one) => ({ id: one.id, name: `${gateways.get(one.gateway_id)}: ${one.name}` })),
+      items: now.uplinks.map((uplink) => ({
+        id: uplink.id,
+        name: `${gateways.get(uplink.gateway_id)}: ${uplink.name}`,
+      })),
     },
-    { title: 'Gateways', items: now.gateways.map((one) => ({ id: one.id, name: one.name })) },
-    { title: 'Sites', items: now.sites.map((one) => ({ id: one.id, name: one.name })) },
+    { title: 'Gateways', items: now.gateways.map((gateway) => ({ id: gateway.id, name: gateway.name })) },
+    { title: 'Sites', items: now.sites.map((site) => ({ id: site.id, name: site.name })) },
   ].filter((group) => group.items.length)
 })
 const names = computed(
@@ -30,14 +33,14 @@ function takeDown(): void {
   chosen.value = ''
 }
 function slowWords(text: string): string {
-  const one = readSlow(text)
+  const supposed = readSlow(text)
   const parts = [
-    one.delay === null ? '' : `${one.delay} ms`,
-    one.jitter === null ? '' : `± ${one.jitter} ms`,
-    one.loss === null ? '' : `${one.loss} % lost`,
-    one.used === null ? '' : `${one.used} Mbit/s used by others`,
+    supposed.delay === null ? '' : `${supposed.delay} ms`,
+    supposed.jitter === null ? '' : `± ${supposed.jitter} ms`,
+    supposed.loss === null ? '' : `${supposed.loss} % lost`,
+    supposed.used === null ? '' : `${supposed.used} Mbit/s used by others`,
   ]
-  return `${names.value.get(one.id) ?? one.id}: ${parts.filter(Boolean).join(', ')}`
+  return `${names.value.get(supposed.id) ?? supposed.id}: ${parts.filter(Boolean).join(', ')}`
 }
 </script>
 
@@ -73,7 +76,7 @@ function slowWords(text: string): string {
       :key="text"
       class="chip slow"
       title="As designed again"
-      @click="set({ slow: slow.filter((one) => one !== text) })"
+      @click="set({ slow: slow.filter((candidate) => candidate !== text) })"
     >
       {{ slowWords(text) }} <span aria-hidden="true">×</span
       ><span class="visually-hidden">, as designed again</span>

@@ -17,39 +17,48 @@ const router = useRouter()
 const { data, error, isPending } = useSweep(session, allUp)
 
 const failures = computed(() => data.value?.failures ?? [])
-const harmful = computed(() => failures.value.filter((one) => one.lost))
-const harmless = computed(() => failures.value.filter((one) => !one.lost))
-const keyOf = (one: Failure) => `${one.type} ${one.id}`
-const opened = computed(() => failures.value.find((one) => keyOf(one) === asked('fails')) ?? harmful.value[0])
+const harmful = computed(() => failures.value.filter((failure) => failure.lost))
+const harmless = computed(() => failures.value.filter((failure) => !failure.lost))
+const keyOf = (failure: Failure) => `${failure.type} ${failure.id}`
+const opened = computed(
+  () => failures.value.find((failure) => keyOf(failure) === asked('fails')) ?? harmful.value[0],
+)
 
 const siteOf = computed(
   () => new Map((design.value?.networks ?? []).map((network) => [network.id, network.site_id])),
 )
 const sites = computed(() => {
   const touched = new Set(
-    harmful.value.flatMap((one) => one.pairs.flatMap((pair) => [pair.source_id, pair.destination_id])),
+    harmful.value.flatMap((failure) =>
+      failure.pairs.flatMap((pair) => [pair.source_id, pair.destination_id]),
+    ),
   )
   const ids = new Set([...touched].map((id) => siteOf.value.get(id)))
   return (design.value?.sites ?? []).filter((site) => ids.has(site.id))
 })
 /** How many pairs a failure costs a site, as begun or as reached there. */
-function lostAt(one: Failure, siteId: string): number {
-  return one.pairs.filter((pair) =>
+function lostAt(failure: Failure, siteId: string): number {
+  return failure.pairs.filter((pair) =>
     [pair.source_id, pair.destination_id].some((id) => siteOf.value.get(id) === siteId),
   ).length
 }
 const most = computed(() =>
-  Math.max(1, ...harmful.value.flatMap((one) => sites.value.map((site) => lostAt(one, site.id)))),
+  Math.max(1, ...harmful.value.flatMap((failure) => sites.value.map((site) => lostAt(failure, site.id)))),
 )
-const gateways = computed(() => new Map((design.value?.gateways ?? []).map((one) => [one.id, one.name])))
-function nameOf(one: Failure): string {
-  const uplink = design.value?.uplinks.find((each) => one.type === 'uplink' && each.id === one.id)
-  return uplink ? `${gateways.value.get(uplink.gateway_id)}: ${one.name}` : one.name
+const gateways = computed(
+  () => new Map((design.value?.gateways ?? []).map((gateway) => [gateway.id, gateway.name])),
+)
+function nameOf(failure: Failure): string {
+  const uplink = design.value?.uplinks.find((each) => failure.type === 'uplink' && each.id === failure.id)
+  return uplink ? `${gateways.value.get(uplink.gateway_id)}: ${failure.name}` : failure.name
 }
 const networkName = computed(() => {
   const names = new Map((design.value?.sites ?? []).map((site) => [site.id, site.name]))
   return new Map(
-    (design.value?.networks ?? []).map((one) => [one.id, `${names.get(one.site_id)}: ${one.name}`]),
+    (design.value?.networks ?? []).map((network) => [
+      network.id,
+      `${names.get(network.site_id)}: ${network.name}`,
+    ]),
   )
 })
 function look(pair: Failure['pairs'][number], failed: Failure): void {
@@ -93,25 +102,27 @@ function look(pair: Failure['pairs'][number], failed: Failure): void {
             </tr>
           </thead>
           <tbody>
-            <tr v-for="one in harmful" :key="keyOf(one)" :class="{ open: one === opened }">
+            <tr v-for="failure in harmful" :key="keyOf(failure)" :class="{ open: failure === opened }">
               <th scope="row">
                 <PictureButton
                   class="failure"
-                  :aria-expanded="one === opened"
-                  @click="set({ fails: keyOf(one) })"
+                  :aria-expanded="failure === opened"
+                  @click="set({ fails: keyOf(failure) })"
                 >
-                  <span class="muted">{{ one.type }}</span> {{ nameOf(one) }}
+                  <span class="muted">{{ failure.type }}</span> {{ nameOf(failure) }}
                 </PictureButton>
               </th>
-              <td class="number figures">{{ one.lost }}</td>
-              <td class="number figures" :class="{ leak: one.unprotected }">{{ one.unprotected || '' }}</td>
+              <td class="number figures">{{ failure.lost }}</td>
+              <td class="number figures" :class="{ leak: failure.unprotected }">
+                {{ failure.unprotected || '' }}
+              </td>
               <td
                 v-for="site in sites"
                 :key="site.id"
                 class="heat figures"
-                :style="{ '--part': lostAt(one, site.id) / most }"
+                :style="{ '--part': lostAt(failure, site.id) / most }"
               >
-                {{ lostAt(one, site.id) || '' }}
+                {{ lostAt(failure, site.id) || '' }}
               </td>
             </tr>
           </tbody>

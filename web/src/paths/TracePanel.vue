@@ -15,9 +15,9 @@ const typed = ref({ from: '', to: '', service: 'any', class: 'DF' })
 const named = computed(() => {
   const sites = new Map((design.value?.sites ?? []).map((site) => [site.id, site.name]))
   const networks = (design.value?.networks ?? []).map(
-    (one) => [one.id, `${sites.get(one.site_id)}: ${one.name}`] as const,
+    (network) => [network.id, `${sites.get(network.site_id)}: ${network.name}`] as const,
   )
-  return new Map([...networks, ...(design.value?.hosts ?? []).map((one) => [one.id, one.name] as const)])
+  return new Map([...networks, ...(design.value?.hosts ?? []).map((host) => [host.id, host.name] as const)])
 })
 const names = computed(() => [...named.value.values()])
 const shown = (text: string) => named.value.get(text) ?? text

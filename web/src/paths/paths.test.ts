@@ -50,8 +50,8 @@ describe('the matrix', () => {
     expect(unmet).toBe(1)
   })
   it('stands site by site, and is narrowed by site, name or prefix', () => {
-    expect(networksOf(MATRIX, DESIGN, '').map((one) => one.id)).toEqual(['gates', 'staff', 'bridge'])
-    expect(networksOf(MATRIX, DESIGN, 'harbour').map((one) => one.place)).toEqual([0, 1])
+    expect(networksOf(MATRIX, DESIGN, '').map((shown) => shown.id)).toEqual(['gates', 'staff', 'bridge'])
+    expect(networksOf(MATRIX, DESIGN, 'harbour').map((shown) => shown.place)).toEqual([0, 1])
     expect(networksOf(MATRIX, DESIGN, '10.66')).toHaveLength(1)
     expect(networksOf(MATRIX, DESIGN, 'nothing')).toHaveLength(0)
   })

@@ -64,7 +64,10 @@ export function networksOf(matrix: PathsMatrix, design: Design, filter: string):
       const site = sites.get(network.site_id) ?? network.site_id
       return [{ id, name: network.name, site, prefix: network.prefix, place }]
     })
-    .filter((one) => !wanted || `${one.site} ${one.name} ${one.prefix}`.toLowerCase().includes(wanted))
+    .filter(
+      (candidate) =>
+        !wanted || `${candidate.site} ${candidate.name} ${candidate.prefix}`.toLowerCase().includes(wanted),
+    )
     .sort((a, b) => a.site.localeCompare(b.site) || a.place - b.place)
 }
 

@@ -24,9 +24,9 @@ export function useRuleOrder(session: DesignSession, gatewayId: Ref<string>) {
   )
   /** The rules as they are shown: the held one where it is held. */
   const shown = computed<Rule[]>(() => {
-    const rule = standing.value.find((one) => one.id === held.value)
+    const rule = standing.value.find((candidate) => candidate.id === held.value)
     if (!rule) return standing.value
-    const others = standing.value.filter((one) => one !== rule)
+    const others = standing.value.filter((candidate) => candidate !== rule)
     return [...others.slice(0, place.value), rule, ...others.slice(place.value)]
   })
 
@@ -65,7 +65,7 @@ export function useRuleOrder(session: DesignSession, gatewayId: Ref<string>) {
     preview.value = null
   }
   async function drop(): Promise<void> {
-    const rule = standing.value.find((one) => one.id === held.value)
+    const rule = standing.value.find((candidate) => candidate.id === held.value)
     const operations = preview.value?.operations ?? []
     if (rule && operations.length) await change(operations, `Move the rule ${rule.name}`)
     release()

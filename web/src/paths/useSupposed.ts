@@ -18,20 +18,22 @@ const MEASURES = ['delay', 'jitter', 'loss', 'used'] as const
 
 function several(query: LocationQuery, key: string): string[] {
   const value = query[key]
-  return (Array.isArray(value) ? value : [value]).filter((one): one is string => Boolean(one))
+  return (Array.isArray(value) ? value : [value]).filter((candidate): candidate is string =>
+    Boolean(candidate),
+  )
 }
 export function readSlow(text: string): Slow {
   const [id = '', rest = ''] = text.split(':', 2)
   const found: Slow = { id, delay: null, jitter: null, loss: null, used: null }
   for (const part of rest.split(',')) {
     const [name, value] = part.split('=')
-    const measure = MEASURES.find((one) => one === name)
+    const measure = MEASURES.find((candidate) => candidate === name)
     if (measure && value) found[measure] = Number(value)
   }
   return found
 }
 export function writeSlow(slow: Slow): string {
-  const parts = MEASURES.flatMap((one) => (slow[one] === null ? [] : [`${one}=${slow[one]}`]))
+  const parts = MEASURES.flatMap((measure) => (slow[measure] === null ? [] : [`${measure}=${slow[measure]}`]))
   return parts.length ? `${slow.id}:${parts.join(',')}` : ''
 }
 
@@ -62,10 +64,10 @@ export function useSupposed() {
   }
   function toggleDown(id: string): void {
     const now = down.value
-    set({ down: now.includes(id) ? now.filter((one) => one !== id) : [...now, id] })
+    set({ down: now.includes(id) ? now.filter((candidate) => candidate !== id) : [...now, id] })
   }
   function setSlow(changed: Slow): void {
-    const others = slow.value.filter((one) => readSlow(one).id !== changed.id)
+    const others = slow.value.filter((candidate) => readSlow(candidate).id !== changed.id)
     set({ slow: [...others, writeSlow(changed)].filter(Boolean) })
   }
   return { asked, asks, down, slow, allUp, service, dscp, from, to, supposed, set, toggleDown, setSlow }

@@ -30,7 +30,7 @@ function leftOf(sent: string, found: Added): string {
   if (!found.faults_count) return ''
   const lines = sent.split(/\r?\n/)
   if (found.faults_count > found.faults.length) return sent
-  const wrong = new Set(found.faults.map((one) => one.line))
+  const wrong = new Set(found.faults.map((fault) => fault.line))
   const heading = /device/i.test(lines[0] ?? '') && !wrong.has(1) ? [lines[0]] : []
   return [...heading, ...lines.filter((_, at) => wrong.has(at + 1))].join('\n')
 }
@@ -73,8 +73,8 @@ function save(): void {
         <ElButton v-if="added.tokens" @click="save">Save their tokens</ElButton>
         <span v-if="added.tokens" class="muted">They are told this once.</span>
       </p>
-      <p v-for="one in added.faults.slice(0, 20)" :key="one.line" class="field-error">
-        Line {{ one.line }}: {{ one.reason }}
+      <p v-for="fault in added.faults.slice(0, 20)" :key="fault.line" class="field-error">
+        Line {{ fault.line }}: {{ fault.reason }}
       </p>
     </div>
   </form>

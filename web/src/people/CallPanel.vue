@@ -29,10 +29,12 @@ const place = computed(() => (typeof route.query.from === 'string' ? route.query
 /** The office is there where the gateway's site has a network of that kind; a home in another prefix comes by a link. */
 const places = computed(() => {
   const design = session.design.value
-  const site = design?.gateways.find((one) => one.id === props.profile.gateway_id)?.site_id
-  const roles = new Set(design?.networks.filter((one) => one.site_id === site).map((one) => one.role))
-  const known = [...EVERYWHERE, ...OFFICES.filter((one) => roles.has(one.role))]
-  return known.some((one) => one.value === place.value)
+  const site = design?.gateways.find((gateway) => gateway.id === props.profile.gateway_id)?.site_id
+  const roles = new Set(
+    design?.networks.filter((network) => network.site_id === site).map((network) => network.role),
+  )
+  const known = [...EVERYWHERE, ...OFFICES.filter((office) => roles.has(office.role))]
+  return known.some((entry) => entry.value === place.value)
     ? known
     : [...known, { value: place.value, label: `at home in ${place.value}` }]
 })

@@ -26,7 +26,7 @@ const FAMILIES: readonly PlatformFamily[] = ['desktop', 'phone', 'tablet', 'appl
 const asked = (key: string) => String(route.query[key] ?? '')
 const entered = reactive({
   at: asked('from') || 'home',
-  family: FAMILIES.find((one) => one === asked('family')) ?? 'desktop',
+  family: FAMILIES.find((family) => family === asked('family')) ?? 'desktop',
   to: asked('to'),
   service: asked('service') || 'any',
   application: asked('application'),
@@ -34,15 +34,15 @@ const entered = reactive({
 })
 const places = computed(() => {
   const found = new Map(
-    (flows.value?.columns ?? []).map((one) => [one.place, one.title.replace(/, [^,]*$/, '')]),
+    (flows.value?.columns ?? []).map((column) => [column.place, column.title.replace(/, [^,]*$/, '')]),
   )
   const known = [...found].map(([value, label]) => ({ value: String(value), label }))
-  return known.some((one) => one.value === entered.at)
+  return known.some((entry) => entry.value === entered.at)
     ? known
     : [...known, { value: entered.at, label: `at home in ${entered.at}` }]
 })
 const families = computed(() => {
-  const found = new Set((flows.value?.columns ?? []).map((one) => one.family))
+  const found = new Set((flows.value?.columns ?? []).map((column) => column.family))
   return [...found].map((value) => ({ value, label: value }))
 })
 const { answer: traced, problem } = useAnswer(
@@ -77,8 +77,8 @@ function follow(destination: FlowTable['destinations'][number], column: FlowTabl
 /** The columns of one place stand under one heading. */
 const byPlace = computed(() => {
   const columns = flows.value?.columns ?? []
-  return [...new Set(columns.map((one) => one.place))].flatMap((place) => {
-    const mine = columns.filter((one) => one.place === place)
+  return [...new Set(columns.map((column) => column.place))].flatMap((place) => {
+    const mine = columns.filter((column) => column.place === place)
     return mine.slice(0, 1).map(({ title, is_dialled, dials }) => ({
       title: title.replace(/, [^,]*$/, ''),
       is_dialled,

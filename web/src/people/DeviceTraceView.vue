@@ -43,8 +43,8 @@ const steps = computed(() => {
             <p class="muted">{{ step.by }}</p>
           </li>
         </ol>
-        <p v-for="one in traced.inside" :key="one.test" class="muted">
-          {{ one.test }}: {{ one.says_inside ? 'inside' : 'outside' }}, {{ one.why }}
+        <p v-for="check in traced.inside" :key="check.test" class="muted">
+          {{ check.test }}: {{ check.says_inside ? 'inside' : 'outside' }}, {{ check.why }}
         </p>
         <p class="dropped">
           Once the tunnel has dropped: <SendsMark :way="traced.dropped_way" small />
@@ -57,7 +57,7 @@ const steps = computed(() => {
           <template v-else>the same way.</template>
           {{ capital(traced.leased.why) }}. {{ ended(traced.leased.verdict) }}
         </p>
-        <p v-for="one in traced.cannot" :key="one" class="short">This family can’t do: {{ one }}.</p>
+        <p v-for="lack in traced.cannot" :key="lack" class="short">This family can’t do: {{ lack }}.</p>
       </section>
       <div v-if="traced.beyond" class="beyond">
         <WayLadder title="From the gateway on" :way="traced.beyond.forward" />

@@ -20,7 +20,7 @@ function when(seconds: number): string {
         <span class="figures">{{ event.routes.join(', ') || 'no route by DHCP' }}</span>
       </li>
     </ol>
-    <p v-for="one in course.means" :key="one">Until then {{ one }}.</p>
+    <p v-for="meaning in course.means" :key="meaning">Until then {{ meaning }}.</p>
     <p v-if="course.new_after_s === null" class="bad">They never arrive by themselves.</p>
     <h4>So that they arrive</h4>
     <ol>

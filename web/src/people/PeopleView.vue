@@ -30,7 +30,7 @@ const session = useOpenDesign()
 const { design, change } = session
 const profileId = computed(() => String(route.params.profileId ?? ''))
 const panel = computed(() => String(route.params.panel || 'ends'))
-const profile = computed(() => design.value?.profiles.find((one) => one.id === profileId.value))
+const profile = computed(() => design.value?.profiles.find((candidate) => candidate.id === profileId.value))
 const { data: matched } = useProfileMatch(
   session,
   computed(() => (profile.value ? profileId.value : '')),
@@ -51,7 +51,7 @@ function open(name: string): void {
 }
 const gateways = computed(() => design.value?.gateways ?? [])
 async function addProfile(): Promise<void> {
-  const taken = new Set((design.value?.profiles ?? []).map((one) => one.id))
+  const taken = new Set((design.value?.profiles ?? []).map((known) => known.id))
   const [gateway] = gateways.value
   if (!gateway) return
   const id = freshId('new profile', taken)
@@ -68,17 +68,17 @@ async function addProfile(): Promise<void> {
   <div v-if="design" class="people">
     <nav class="profiles" aria-label="Profiles">
       <ul>
-        <li v-for="one in design.profiles" :key="one.id">
+        <li v-for="known in design.profiles" :key="known.id">
           <RouterLink
             class="profile"
-            :class="{ here: one.id === profileId }"
+            :class="{ here: known.id === profileId }"
             :to="{
               name: 'people',
-              params: { designId: design.id, profileId: one.id, panel: route.params.panel },
+              params: { designId: design.id, profileId: known.id, panel: route.params.panel },
             }"
           >
-            <span class="name">{{ one.name }}</span>
-            <span class="muted">{{ one.groups.join(', ') || 'no group yet' }}</span>
+            <span class="name">{{ known.name }}</span>
+            <span class="muted">{{ known.groups.join(', ') || 'no group yet' }}</span>
           </RouterLink>
         </li>
       </ul>

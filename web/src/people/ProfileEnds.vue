@@ -18,7 +18,7 @@ function ownOf(profile: Profile, end: Tunnel['left']): DialInEnd {
   return Object.fromEntries(fields.map((field) => [field, end[field]])) as DialInEnd
 }
 const keeper = computed<EndsKeeper>(() => {
-  const now = () => design.value?.profiles.find((one) => one.id === props.profile.id) ?? props.profile
+  const now = () => design.value?.profiles.find((profile) => profile.id === props.profile.id) ?? props.profile
   return {
     now: (tunnel) => ({
       ...tunnel,

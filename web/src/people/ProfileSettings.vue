@@ -70,13 +70,13 @@ const columns = new Map((kindOf('profile')?.columns ?? []).map((column) => [colu
 const chosen = (field: string) =>
   (columns.get(field)?.choices ?? []).map((value) => ({ value, label: words(value) }))
 const gateways = computed(() =>
-  (design.value?.gateways ?? []).map((one) => ({ value: one.id, label: one.name })),
+  (design.value?.gateways ?? []).map((gateway) => ({ value: gateway.id, label: gateway.name })),
 )
 const pools = computed(() => [
   { value: '', label: 'not known yet' },
   ...(design.value?.networks ?? [])
-    .filter((one) => one.role === 'pool')
-    .map((one) => ({ value: one.id, label: `${one.name} ${one.prefix}` })),
+    .filter((network) => network.role === 'pool')
+    .map((network) => ({ value: network.id, label: `${network.name} ${network.prefix}` })),
 ])
 const YES_NO_OPEN = [
   { value: '', label: 'not known yet' },
@@ -132,10 +132,10 @@ const told = computed(() =>
         <span aria-hidden="true">Families of devices</span>
         <ElCheckboxGroup v-model="draft.families" aria-label="Families of devices">
           <ElCheckbox
-            v-for="one in chosen('families')"
-            :key="one.value"
-            :value="one.value"
-            :label="one.label"
+            v-for="family in chosen('families')"
+            :key="family.value"
+            :value="family.value"
+            :label="family.label"
           />
         </ElCheckboxGroup>
         <span v-if="!draft.families.length" class="muted">all of them</span>
@@ -208,7 +208,7 @@ const told = computed(() =>
       <ElButton :disabled="!isChanged" @click="giveUp">As it was</ElButton>
       <ElButton class="remove" @click="removeProfile">Remove this profile</ElButton>
     </div>
-    <p v-for="one in told" :key="one.field" class="field-error wide" role="alert">{{ one.says }}</p>
+    <p v-for="fault in told" :key="fault.field" class="field-error wide" role="alert">{{ fault.says }}</p>
     <RemovalDialog :removing="removing" @removed="leave" />
   </form>
 </template>

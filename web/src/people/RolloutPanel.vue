@@ -52,9 +52,9 @@ const offered = computed(() => {
 })
 const STATES = computed(() => [
   { value: '' as const, label: 'in any state' },
-  ...(data.value?.states ?? []).map((one) => ({
-    value: one.state,
-    label: `${DEVICE_STATE_WORDS[one.state]} (${one.count})`,
+  ...(data.value?.states ?? []).map((counted) => ({
+    value: counted.state,
+    label: `${DEVICE_STATE_WORDS[counted.state]} (${counted.count})`,
   })),
 ])
 type Device = RolloutShown['devices'][number]
@@ -76,7 +76,8 @@ function says({ report, offered: version }: Device): string {
 }
 const heard = ({ report }: Device) =>
   report.reported_at ? `heard of ${dateAndTime(report.reported_at)}` : ''
-const platformName = (id: string) => session.design.value?.platforms.find((one) => one.id === id)?.name ?? id
+const platformName = (id: string) =>
+  session.design.value?.platforms.find((platform) => platform.id === id)?.name ?? id
 /** Which versions are active, platform by platform. */
 const byPlatform = computed(() =>
   (data.value?.platforms ?? [])

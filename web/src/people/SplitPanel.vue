@@ -63,9 +63,9 @@ const changed = computed(
 const networkName = computed(() => {
   const sites = new Map((design.value?.sites ?? []).map((site) => [site.id, site.name]))
   return new Map(
-    (design.value?.networks ?? []).map((one) => [
-      one.id,
-      `${sites.get(one.site_id)}: ${one.name} ${one.prefix}`,
+    (design.value?.networks ?? []).map((network) => [
+      network.id,
+      `${sites.get(network.site_id)}: ${network.name} ${network.prefix}`,
     ]),
   )
 })

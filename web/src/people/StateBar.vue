@@ -7,20 +7,20 @@ import { DEVICE_STATE_WORDS } from './usePeople'
 /** How many devices are in each state, as parts of one bar: a part that is pressed shows its devices alone. */
 const props = defineProps<{ states: RolloutShown['states'] }>()
 const emit = defineEmits<{ chosen: [state: DeviceState] }>()
-const shown = computed(() => props.states.filter((one) => one.count))
+const shown = computed(() => props.states.filter((state) => state.count))
 </script>
 
 <template>
   <div v-if="shown.length" class="bar" role="group" aria-label="Devices by state">
     <PictureButton
-      v-for="one in shown"
-      :key="one.state"
+      v-for="part in shown"
+      :key="part.state"
       class="part"
-      :class="one.state"
-      :style="{ flexGrow: one.count }"
-      :aria-label="`${one.count} ${DEVICE_STATE_WORDS[one.state]}`"
-      @click="emit('chosen', one.state)"
-      ><strong class="figures">{{ one.count }}</strong> {{ DEVICE_STATE_WORDS[one.state] }}</PictureButton
+      :class="part.state"
+      :style="{ flexGrow: part.count }"
+      :aria-label="`${part.count} ${DEVICE_STATE_WORDS[part.state]}`"
+      @click="emit('chosen', part.state)"
+      ><strong class="figures">{{ part.count }}</strong> {{ DEVICE_STATE_WORDS[part.state] }}</PictureButton
     >
   </div>
 </template>

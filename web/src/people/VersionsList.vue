@@ -38,10 +38,10 @@ const difference = computed(() => (data.value?.until === open.value ? data.value
         >What is new</ElButton
       >
       <div v-if="difference && open === version.number" class="new" role="status">
-        <p v-for="one in difference.fields" :key="one.title">
-          {{ one.title }}: <span class="figures">{{ one.before }} → {{ one.after }}</span>
+        <p v-for="field in difference.fields" :key="field.title">
+          {{ field.title }}: <span class="figures">{{ field.before }} → {{ field.after }}</span>
         </p>
-        <p v-for="one in difference.means" :key="one" class="means">{{ one }}</p>
+        <p v-for="meaning in difference.means" :key="meaning" class="means">{{ meaning }}</p>
         <p v-if="!difference.means.length" class="muted">No traffic goes otherwise.</p>
       </div>
     </li>

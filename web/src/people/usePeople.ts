@@ -91,7 +91,9 @@ export function useRollout(
       ),
     enabled: computed(() => profileId.value !== ''),
     refetchInterval: ({ state: { data } }) =>
-      (data?.states ?? []).reduce((sum, one) => sum + one.count, 0) > MANY ? MANY_POLL_MS : ROLLOUT_POLL_MS,
+      (data?.states ?? []).reduce((sum, counted) => sum + counted.count, 0) > MANY
+        ? MANY_POLL_MS
+        : ROLLOUT_POLL_MS,
     placeholderData: keepPreviousData,
     retry,
   })

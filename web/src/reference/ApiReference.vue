@@ -19,9 +19,11 @@ const areas = computed(() => {
   return all
     .map(([area, operations]) => ({
       area,
-      operations: operations.filter((one) => `${one.key} ${one.summary}`.toLowerCase().includes(words)),
+      operations: operations.filter((operation) =>
+        `${operation.key} ${operation.summary}`.toLowerCase().includes(words),
+      ),
     }))
-    .filter((one) => one.operations.length)
+    .filter((candidate) => candidate.operations.length)
 })
 const schemas = computed(() =>
   Object.entries(description.value?.components.schemas ?? {}).filter(([name]) =>
@@ -46,14 +48,14 @@ const schemas = computed(() =>
     <section v-for="{ area, operations } in areas" :key="area" :aria-label="area">
       <h2>{{ area }}</h2>
       <ElCollapse>
-        <ElCollapseItem v-for="one in operations" :key="one.key" :name="one.key">
+        <ElCollapseItem v-for="operation in operations" :key="operation.key" :name="operation.key">
           <template #title>
-            <span class="method">{{ one.method }}</span>
-            <code>{{ one.path }}</code>
-            <span class="muted summary">{{ one.summary }}</span>
+            <span class="method">{{ operation.method }}</span>
+            <code>{{ operation.path }}</code>
+            <span class="muted summary">{{ operation.summary }}</span>
           </template>
-          <p>{{ one.description }}</p>
-          <ElTable v-if="one.parameters.length" :data="one.parameters" size="small">
+          <p>{{ operation.description }}</p>
+          <ElTable v-if="operation.parameters.length" :data="operation.parameters" size="small">
             <ElTableColumn prop="name" label="Parameter" width="180" />
             <ElTableColumn prop="type" label="Type" width="220" />
             <ElTableColumn label="Required" width="90">
@@ -61,10 +63,10 @@ const schemas = computed(() =>
             </ElTableColumn>
             <ElTableColumn prop="about" label="Meaning" />
           </ElTable>
-          <p v-if="one.body">
-            Takes <code>{{ one.body }}</code>
+          <p v-if="operation.body">
+            Takes <code>{{ operation.body }}</code>
           </p>
-          <ElTable :data="one.answers" size="small">
+          <ElTable :data="operation.answers" size="small">
             <ElTableColumn prop="status" label="Answer" width="90" />
             <ElTableColumn prop="type" label="Type" width="310" />
             <ElTableColumn prop="about" label="When" />

@@ -86,11 +86,11 @@ export function operationsByArea(description: ApiDescription): Map<string, Opera
         path,
         summary: operation.summary ?? '',
         description: operation.description ?? '',
-        parameters: (operation.parameters ?? []).map((one) => ({
-          name: one.name,
-          type: typeName(one.schema),
-          required: one.required ?? false,
-          about: one.description ?? one.schema?.title ?? '',
+        parameters: (operation.parameters ?? []).map((parameter) => ({
+          name: parameter.name,
+          type: typeName(parameter.schema),
+          required: parameter.required ?? false,
+          about: parameter.description ?? parameter.schema?.title ?? '',
         })),
         body: bodyType(operation.requestBody),
         answers: Object.entries(operation.responses ?? {}).map(([status, answer]) => ({

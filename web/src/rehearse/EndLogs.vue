@@ -9,7 +9,9 @@ const props = defineProps<{ rehearsal: Rehearsal; until: number }>()
 /** What carries the packets once the tunnel is up; a peering of clouds has none of its own, and nothing is tried in it. */
 const carrier = computed(() => {
   if (!props.rehearsal.probes.length) return 'peering'
-  return props.rehearsal.packets.some((one) => one.message?.carries === 'ike') ? 'Child SA' : 'connection'
+  return props.rehearsal.packets.some((packet) => packet.message?.carries === 'ike')
+    ? 'Child SA'
+    : 'connection'
 })
 const SIDES = ['left', 'right'] as const
 const ends = computed(() =>

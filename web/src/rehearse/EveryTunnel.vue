@@ -43,13 +43,13 @@ async function run(): Promise<void> {
   try {
     for (const tunnel of props.design.tunnels) {
       if (control.signal.aborted) break
-      const one = await rehearsed(
+      const rehearsal = await rehearsed(
         designId.value,
         tunnel.id,
         { fault: [], step: [], until: '', seed: 0, plan: '' },
         control.signal,
       )
-      found.value = new Map(found.value).set(tunnel.id, one)
+      found.value = new Map(found.value).set(tunnel.id, rehearsal)
     }
   } catch (error) {
     if (!control.signal.aborted) failed.value = error instanceof Error ? error.message : String(error)

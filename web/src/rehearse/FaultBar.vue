@@ -13,8 +13,10 @@ const SIDES = [
   { value: 'right', label: 'at the right end' },
 ]
 const next = reactive({ time: '60s', kind: '', side: 'left' })
-const kinds = computed(() => props.choices.map((one) => ({ value: one.kind as string, label: one.label })))
-const labels = computed(() => new Map(kinds.value.map((one) => [one.value, one.label])))
+const kinds = computed(() =>
+  props.choices.map((choice) => ({ value: choice.kind as string, label: choice.label })),
+)
+const labels = computed(() => new Map(kinds.value.map((kind) => [kind.value, kind.label])))
 /** Orders that are often tried; any other one comes by a link, and is shown step by step. */
 const ORDERS = [
   { value: '', label: 'as they should: the waiting end first' },
@@ -25,7 +27,7 @@ const ORDERS = [
 ]
 const order = computed(() => props.asked.step.join(','))
 const orders = computed(() =>
-  ORDERS.some((one) => one.value === order.value)
+  ORDERS.some((candidate) => candidate.value === order.value)
     ? ORDERS
     : [...ORDERS, { value: order.value, label: props.asked.step.join(', ') }],
 )
@@ -45,7 +47,7 @@ function add(): void {
   next.kind = ''
 }
 function drop(text: string): void {
-  const left = props.asked.fault.filter((one) => one !== text)
+  const left = props.asked.fault.filter((candidate) => candidate !== text)
   emit('change', { fault: left.length ? left : undefined, at: undefined })
 }
 </script>

@@ -17,7 +17,7 @@ const { data, error, isFetching } = useRehearsal(
   asked,
 )
 const forecast = computed(() =>
-  session.analysis.value?.forecasts.find((one) => one.tunnel_id === props.tunnel.id),
+  session.analysis.value?.forecasts.find((candidate) => candidate.tunnel_id === props.tunnel.id),
 )
 const saving = ref(false)
 async function save(): Promise<void> {

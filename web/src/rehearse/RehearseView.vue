@@ -9,7 +9,7 @@ import OneTunnel from './OneTunnel.vue'
 const route = useRoute()
 const { design } = useOpenDesign()
 const tunnelId = computed(() => String(route.params.tunnelId ?? ''))
-const tunnel = computed(() => design.value?.tunnels.find((one) => one.id === tunnelId.value))
+const tunnel = computed(() => design.value?.tunnels.find((candidate) => candidate.id === tunnelId.value))
 </script>
 
 <template>

@@ -3,7 +3,7 @@ import type { LocationQueryValue } from 'vue-router'
 
 /** The values of a query that may stand several times. */
 export function severalOf(value: LocationQueryValue | LocationQueryValue[] | undefined): string[] {
-  return [value ?? []].flat().filter((one) => one !== null)
+  return [value ?? []].flat().filter((candidate) => candidate !== null)
 }
 
 /** A time of the rehearsal for a person: "0.048 s", "12.5 s", "0:12:05", "1:02:00". */

@@ -62,11 +62,11 @@ const byRoutes = ref(false)
 const innerPrefix = ref('')
 
 const siteChoices = computed(() => sites.value.map((site) => ({ value: site.id, label: site.name })))
-const hubChoices = computed(() => siteChoices.value.filter((one) => siteIds.value.includes(one.value)))
+const hubChoices = computed(() => siteChoices.value.filter((choice) => siteIds.value.includes(choice.value)))
 /** What a tunnel is made of stands in front, where another one is to be like it. */
 const standards = computed(() => [
   ...(likeStandard.value ? [{ standard: likeStandard.value, says: '', is_new: true, is_like: true }] : []),
-  ...(offer.value?.standards ?? []).map((one) => ({ ...one, is_like: false })),
+  ...(offer.value?.standards ?? []).map((known) => ({ ...known, is_like: false })),
 ])
 const standardChoices = computed(() =>
   standards.value.map(({ standard, is_new, is_like }) => ({
@@ -78,7 +78,9 @@ const standardChoices = computed(() =>
         : standard.name,
   })),
 )
-const offered = computed(() => standards.value.find((one) => one.standard.id === standardId.value))
+const offered = computed(() =>
+  standards.value.find((candidate) => candidate.standard.id === standardId.value),
+)
 watch(likeStandard, (made) => {
   if (made) standardId.value = made.id
 })
@@ -92,7 +94,7 @@ watch(
 )
 /** Where the tunnel follows no pattern, each site is named in the domain that its ends are named in. */
 const likelyNames = computed(() => {
-  const tunnel = design.value?.tunnels.find((one) => one.id === like.value)
+  const tunnel = design.value?.tunnels.find((candidate) => candidate.id === like.value)
   const { type, value = '' } = tunnel?.left.local_identity ?? {}
   return type === 'fqdn' ? `{site}${value.slice(value.indexOf('.'))}` : ''
 })
@@ -102,11 +104,11 @@ watch(offered, (now) => {
 })
 /** A new standard is set here; one of the design is taken as it is. */
 const standard = computed<Standard | null>(() => {
-  const one = offered.value
-  if (!one) return null
-  if (!one.is_new) return one.standard
+  const chosen = offered.value
+  if (!chosen) return null
+  if (!chosen.is_new) return chosen.standard
   return {
-    ...one.standard,
+    ...chosen.standard,
     identity_pattern: identityPattern.value,
     mode: byRoutes.value ? 'route' : 'policy',
   }
@@ -138,9 +140,11 @@ const troubleElsewhere = computed(
   () => troubles.value.site_ids ?? (problem.value?.errors.length ? '' : problem.value?.detail),
 )
 const plan = computed(() => answer.value?.plan)
-const made = computed(() => plan.value?.joined.filter((one) => !one.refused) ?? [])
-const refused = computed(() => plan.value?.joined.filter((one) => one.refused) ?? [])
-const columns = computed(() => (made.value.some((one) => one.inner) ? [...COLUMNS, INNER] : COLUMNS))
+const made = computed(() => plan.value?.joined.filter((pair) => !pair.refused) ?? [])
+const refused = computed(() => plan.value?.joined.filter((pair) => pair.refused) ?? [])
+const columns = computed(() =>
+  made.value.some((candidate) => candidate.inner) ? [...COLUMNS, INNER] : COLUMNS,
+)
 const comesTo = computed(() => {
   const now = plan.value
   if (!now) return ''
@@ -153,7 +157,7 @@ const comesTo = computed(() => {
   return parts.flatMap(([count, what]) => (count ? counted(count, what) : [])).join(', ')
 })
 const foretold = computed(() =>
-  (answer.value?.outlook ?? []).map((one) => `${OUTLOOK_WORDS[one.state]} ${one.tunnels}`).join(', '),
+  (answer.value?.outlook ?? []).map((part) => `${OUTLOOK_WORDS[part.state]} ${part.tunnels}`).join(', '),
 )
 const more = computed(() =>
   answer.value?.findings ? `; ${counted(answer.value.findings, 'finding')} more` : '',
@@ -182,11 +186,16 @@ async function connect(): Promise<void> {
     <form class="choices" @submit.prevent="connect">
       <h2>Connect sites</h2>
       <ElRadioGroup v-model="pattern" aria-label="Pattern">
-        <ElRadioButton v-for="one in PATTERNS" :key="one.value" :value="one.value" :title="one.says">
-          {{ one.label }}
+        <ElRadioButton
+          v-for="choice in PATTERNS"
+          :key="choice.value"
+          :value="choice.value"
+          :title="choice.says"
+        >
+          {{ choice.label }}
         </ElRadioButton>
       </ElRadioGroup>
-      <p class="muted">{{ PATTERNS.find((one) => one.value === pattern)?.says }}</p>
+      <p class="muted">{{ PATTERNS.find((candidate) => candidate.value === pattern)?.says }}</p>
       <SelectField v-if="pattern === 'hub'" v-model="hubId" label="Hub" stacked :options="hubChoices" />
       <p v-if="troubles.hub_ids" class="field-error" role="alert">{{ troubles.hub_ids }}</p>
       <label class="stacked">
@@ -241,8 +250,8 @@ async function connect(): Promise<void> {
       </div>
       <p v-if="refused.length" class="refused">{{ counted(refused.length, 'pair') }} can’t be joined:</p>
       <ul v-if="refused.length" class="refused-list">
-        <li v-for="one in refused.slice(0, MOST_LISTED)" :key="`${one.left} ${one.right}`">
-          {{ one.left }} and {{ one.right }}: {{ one.refused }}
+        <li v-for="refusal in refused.slice(0, MOST_LISTED)" :key="`${refusal.left} ${refusal.right}`">
+          {{ refusal.left }} and {{ refusal.right }}: {{ refusal.refused }}
         </li>
       </ul>
       <DataTable
@@ -253,7 +262,9 @@ async function connect(): Promise<void> {
       >
         <template #tunnel="{ row }">{{ row.name }}</template>
         <template #identities="{ row }">
-          <span v-for="one in row.identities" :key="one" class="identity" :title="one">{{ one }}</span>
+          <span v-for="identity in row.identities" :key="identity" class="identity" :title="identity">{{
+            identity
+          }}</span>
         </template>
       </DataTable>
       <p v-if="made.length > MOST_LISTED" class="muted">and {{ made.length - MOST_LISTED }} more.</p>

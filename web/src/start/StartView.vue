@@ -86,7 +86,9 @@ onMounted(() => area.value?.focus())
 
 /** Another one like a site that is there: its line, to be changed before it is added. */
 const likeId = ref('')
-const likes = computed(() => (design.value?.sites ?? []).map((one) => ({ value: one.id, label: one.name })))
+const likes = computed(() =>
+  (design.value?.sites ?? []).map((site) => ({ value: site.id, label: site.name })),
+)
 async function addLike(siteId: string): Promise<void> {
   const params = { path: { design_id: designId.value, site_id: siteId } }
   const { line } = await bodyOf(api.GET('/api/designs/{design_id}/sites/{site_id}/another', { params }))

@@ -9,10 +9,12 @@ const policies = defineModel<AlgorithmPolicy[]>('policies', { required: true })
 const inForce = defineModel<string>('inForce', { required: true })
 
 const LEVELS = ['optional', 'weak', 'retired'] as const
-const shown = computed(() => policies.value.find((one) => one.id === inForce.value))
+const shown = computed(() => policies.value.find((policy) => policy.id === inForce.value))
 
 function edit(changed: Partial<AlgorithmPolicy>): void {
-  policies.value = policies.value.map((one) => (one.id === inForce.value ? { ...one, ...changed } : one))
+  policies.value = policies.value.map((policy) =>
+    policy.id === inForce.value ? { ...policy, ...changed } : policy,
+  )
 }
 function refuse(levels: readonly unknown[]): void {
   edit({ refused_levels: LEVELS.filter((level) => levels.includes(level)) })
@@ -20,7 +22,7 @@ function refuse(levels: readonly unknown[]): void {
 function copy(): void {
   if (!shown.value) return
   const name = `${shown.value.name}, changed`
-  const id = freshId(name, new Set(policies.value.map((one) => one.id)))
+  const id = freshId(name, new Set(policies.value.map((policy) => policy.id)))
   policies.value = [...policies.value, { ...shown.value, id, name }]
   inForce.value = id
 }
@@ -39,7 +41,7 @@ const NUMBERS = [
       v-model="inForce"
       class="line"
       label="In force"
-      :options="policies.map((one) => ({ value: one.id, label: one.name }))"
+      :options="policies.map((policy) => ({ value: policy.id, label: policy.name }))"
     />
     <template v-if="shown">
       <label>

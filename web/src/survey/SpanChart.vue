@@ -41,9 +41,9 @@ function look(siteId: string): void {
     </figcaption>
     <svg :width="widthPx" :height="heightPx" :viewBox="`0 0 ${widthPx} ${heightPx}`">
       <line class="ground" x1="0" :x2="widthPx" :y1="baselineY" :y2="baselineY" />
-      <path v-for="one in ties" :key="one.key" class="tie" :d="one.path" />
-      <text v-for="one in ties" :key="`${one.key} text`" class="tie-text figures" :x="one.x" :y="one.y">
-        {{ one.text }}
+      <path v-for="tie in ties" :key="tie.key" class="tie" :d="tie.path" />
+      <text v-for="tie in ties" :key="`${tie.key} text`" class="tie-text figures" :x="tie.x" :y="tie.y">
+        {{ tie.text }}
       </text>
       <g v-for="pier in piers" :key="pier.id" class="pier">
         <rect :x="pier.x - 5" :y="baselineY - pierHeight" width="10" :height="pierHeight" />

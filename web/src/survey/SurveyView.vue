@@ -17,7 +17,7 @@ const { design, analysis } = useOpenDesign()
 const grid = computed(() => gridOf(String(route.params.grid)) ?? gridOf('networks')!)
 const settings = computed(() => route.params.grid === 'design')
 const tabs = computed(() =>
-  GRIDS.map((one) => ({ ...one, count: design.value ? membersOf(design.value, one.type).length : 0 })),
+  GRIDS.map((table) => ({ ...table, count: design.value ? membersOf(design.value, table.type).length : 0 })),
 )
 const MANY = 40 // tunnels: beyond, all of them are listed first
 const chosen = ref<'near' | 'all' | null>(null)

@@ -17,11 +17,13 @@ const folded = ref(new Set<string>())
 const scroller = useTemplateRef<HTMLElement>('scroller')
 
 const groups = computed(() => overviewOf(props.design, props.analysis, grouping.value, sought.value))
-type Line = { key: string; group?: OverviewGroup; one?: OverviewTunnel }
+type Line = { key: string; group?: OverviewGroup; strip?: OverviewTunnel }
 const lines = computed<Line[]>(() =>
   groups.value.flatMap((group) => [
     { key: `group ${group.title}`, group },
-    ...(folded.value.has(group.title) ? [] : group.tunnels.map((one) => ({ key: one.tunnel.id, one }))),
+    ...(folded.value.has(group.title)
+      ? []
+      : group.tunnels.map((tunnel) => ({ key: tunnel.tunnel.id, strip: tunnel }))),
   ]),
 )
 const found = computed(() => groups.value.reduce((sum, group) => sum + group.tunnels.length, 0))
@@ -60,7 +62,7 @@ function fold(title: string): void {
     >
       <div class="tall" :style="{ height: `${totalPx}px` }">
         <div
-          v-for="{ item: { key, group, one }, top } in drawn"
+          v-for="{ item: { key, group, strip }, top } in drawn"
           :key="key"
           class="line"
           :style="{ transform: `translateY(${top}px)` }"
@@ -75,13 +77,15 @@ function fold(title: string): void {
             <span class="muted">{{ group.sound }} of {{ group.tunnels.length }} come up and stay</span>
           </PictureButton>
           <RouterLink
-            v-else-if="one"
+            v-else-if="strip"
             class="tunnel"
-            :to="{ name: 'match', params: { designId: design.id, tunnelId: one.tunnel.id } }"
+            :to="{ name: 'match', params: { designId: design.id, tunnelId: strip.tunnel.id } }"
           >
-            <span class="name">{{ one.tunnel.name }}</span>
-            <ForecastStrip v-if="one.forecast" class="strip" :forecast="one.forecast" compact />
-            <span class="muted sentence" :title="one.forecast?.sentence">{{ one.forecast?.sentence }}</span>
+            <span class="name">{{ strip.tunnel.name }}</span>
+            <ForecastStrip v-if="strip.forecast" class="strip" :forecast="strip.forecast" compact />
+            <span class="muted sentence" :title="strip.forecast?.sentence">{{
+              strip.forecast?.sentence
+            }}</span>
           </RouterLink>
         </div>
       </div>

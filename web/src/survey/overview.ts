@@ -30,7 +30,7 @@ export function overviewOf(
 ): OverviewGroup[] {
   const siteOf = new Map(design.gateways.map((gateway) => [gateway.id, gateway.site_id]))
   const sites = new Map(design.sites.map((site) => [site.id, site]))
-  const forecasts = new Map((analysis?.forecasts ?? []).map((one) => [one.tunnel_id, one]))
+  const forecasts = new Map((analysis?.forecasts ?? []).map((forecast) => [forecast.tunnel_id, forecast]))
   const ends = (tunnel: Tunnel) => [tunnel.left, tunnel.right].map((end) => siteOf.get(end.gateway_id) ?? '')
   const degree = new Map<string, number>()
   for (const id of design.tunnels.flatMap(ends)) degree.set(id, (degree.get(id) ?? 0) + 1)
@@ -60,6 +60,6 @@ export function overviewOf(
 
 /** The first stage that doesn't hold, as a heading. */
 function stageTitle(forecast: Forecast | undefined): string {
-  const stage: Stage | undefined = forecast?.stages.find((one) => one.state !== 'holds')?.stage
+  const stage: Stage | undefined = forecast?.stages.find((candidate) => candidate.state !== 'holds')?.stage
   return stage ? `stop or are in doubt at ${stage}` : forecast ? WELL : 'not examined yet'
 }

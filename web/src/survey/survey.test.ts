@@ -75,10 +75,12 @@ describe('the span chart', () => {
     )
     const [only] = chart.ties.value
     expect(only?.text).toBe('10.64.0.0/24 is at both')
-    const lowest = Math.max(...chart.piers.value.flatMap((pier) => pier.networks.map((one) => one.y)))
+    const lowest = Math.max(...chart.piers.value.flatMap((pier) => pier.networks.map((block) => block.y)))
     expect(only?.y).toBeGreaterThan(lowest)
     expect(chart.heightPx.value).toBeGreaterThan(only?.y ?? 0)
-    expect(chart.piers.value.flatMap((pier) => pier.networks).every((one) => one.collides)).toBe(true)
+    expect(chart.piers.value.flatMap((pier) => pier.networks).every((candidate) => candidate.collides)).toBe(
+      true,
+    )
   })
 })
 
@@ -135,8 +137,8 @@ describe('an estate of three hundred sites', () => {
   it('lists each tunnel once in every grouping, the groups with troubles first', () => {
     for (const grouping of ['hub', 'region', 'stage'] as const) {
       const groups = overviewOf(estate, told, grouping, '')
-      expect(groups.flatMap((group) => group.tunnels.map((one) => one.tunnel.id)).sort()).toEqual(
-        estate.tunnels.map((one) => one.id).sort(),
+      expect(groups.flatMap((group) => group.tunnels.map((strip) => strip.tunnel.id)).sort()).toEqual(
+        estate.tunnels.map((tunnel) => tunnel.id).sort(),
       )
     }
     const [worst, rest] = overviewOf(estate, told, 'stage', '')

@@ -17,7 +17,9 @@ export function useNeighbourhood(
   const troubled = computed(
     () =>
       new Set(
-        (analysis.value?.forecasts ?? []).flatMap((one) => (one.state === 'holds' ? [] : one.tunnel_id)),
+        (analysis.value?.forecasts ?? []).flatMap((forecast) =>
+          forecast.state === 'holds' ? [] : forecast.tunnel_id,
+        ),
       ),
   )
   /** For each site, those that it is joined to, with whether one of the tunnels between has troubles. */
@@ -26,11 +28,11 @@ export function useNeighbourhood(
       design.value.sites.map((site) => [site.id, new Map()]),
     )
     for (const { id, left, right } of design.value.tunnels) {
-      const [one = '', other = ''] = [left, right].map((end) => siteOfGateway.value.get(end.gateway_id))
+      const [here = '', there = ''] = [left, right].map((end) => siteOfGateway.value.get(end.gateway_id))
       const hasTrouble = troubled.value.has(id)
       for (const [from, to] of [
-        [one, other],
-        [other, one],
+        [here, there],
+        [there, here],
       ] as const)
         if (from !== to) found.get(from)?.set(to, found.get(from)?.get(to) || hasTrouble)
     }

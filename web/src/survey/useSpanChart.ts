@@ -99,7 +99,7 @@ export function useSpanChart(
   const collided = computed(() => new Set(meeting.value.flatMap((pair) => [pair.outer_id, pair.inner_id])))
   const piers = computed(() =>
     layout.value.piers.map((pier) => {
-      const site = design.value.sites.find((one) => one.id === pier.id)
+      const site = design.value.sites.find((candidate) => candidate.id === pier.id)
       const all = design.value.networks
         .filter((network) => network.site_id === pier.id)
         .sort((a, b) => Number(collided.value.has(b.id)) - Number(collided.value.has(a.id)) || byPrefix(a, b))

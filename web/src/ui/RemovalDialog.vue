@@ -8,8 +8,8 @@ import ChangeTable from './ChangeTable.vue'
 const props = defineProps<{ removing: Removing }>()
 const emit = defineEmits<{ removed: [] }>()
 const asked = computed(() => props.removing.asked.value)
-const gone = computed(() => (asked.value?.goesToo ?? []).filter((one) => !one.field))
-const changed = computed(() => (asked.value?.goesToo ?? []).filter((one) => one.field))
+const gone = computed(() => (asked.value?.goesToo ?? []).filter((candidate) => !candidate.field))
+const changed = computed(() => (asked.value?.goesToo ?? []).filter((candidate) => candidate.field))
 
 async function confirm(): Promise<void> {
   if (asked.value && (await props.removing.carryOut(asked.value))) emit('removed')
@@ -31,7 +31,9 @@ const cancel = () => props.removing.cancel()
     </p>
     <div class="list" tabindex="0" role="group" aria-label="What goes with it">
       <ul>
-        <li v-for="one in gone" :key="one.type + one.id">{{ kindOf(one.type)?.label }} {{ one.name }}</li>
+        <li v-for="lost in gone" :key="lost.type + lost.id">
+          {{ kindOf(lost.type)?.label }} {{ lost.name }}
+        </li>
       </ul>
       <ChangeTable :changes="changed" />
     </div>

@@ -17,7 +17,7 @@ const props = defineProps<{
 }>()
 /** A value without letters may stand in the list as well: "any", "elsewhere". */
 const emptyValues = computed(() =>
-  props.options.some((one) => one.value === '') ? NOTHING : [...NOTHING, ''],
+  props.options.some((option) => option.value === '') ? NOTHING : [...NOTHING, ''],
 )
 const emit = defineEmits<{ 'update:modelValue': [chosen: Value] }>()
 </script>

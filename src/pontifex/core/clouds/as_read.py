@@ -57,8 +57,8 @@ def _as_held(design: Design, cloud: CloudNetwork, held: NetworkState, keys: Mapp
     stay = [route for route in design.routes if route.gateway_id not in at_site or route.tunnel_id not in peerings]
     rules = [rule for rule in design.cloud_rules if rule.site_id != cloud.site_id]
     return design.changed(
-        routes=tuple(sorted([*stay, *_routes(design, cloud, held, keys)], key=lambda one: one.id)),
-        cloud_rules=tuple(sorted([*rules, *held_rules(design, cloud, held)], key=lambda one: one.id)),
+        routes=tuple(sorted([*stay, *_routes(design, cloud, held, keys)], key=lambda route: route.id)),
+        cloud_rules=tuple(sorted([*rules, *held_rules(design, cloud, held)], key=lambda rule: rule.id)),
     )
 
 

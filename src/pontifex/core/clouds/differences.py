@@ -79,8 +79,8 @@ def _by_id(
             )
 
 
-def _subnet_words(one: CloudSubnet | None) -> str:
-    return f"{one.prefix}, {_table_words(one.table)}" if one else ""
+def _subnet_words(subnet: CloudSubnet | None) -> str:
+    return f"{subnet.prefix}, {_table_words(subnet.table)}" if subnet else ""
 
 
 def _table_words(table_id: str) -> str:
@@ -106,8 +106,8 @@ def _routes(
             )
 
 
-def _route_words(one: CloudRoute | None) -> str:
-    return "" if one is None else f"by {one.peering}" if one.peering else "by the gateway"
+def _route_words(route: CloudRoute | None) -> str:
+    return "" if route is None else f"by {route.peering}" if route.peering else "by the gateway"
 
 
 def _route_change(
@@ -118,10 +118,10 @@ def _route_change(
     return PutRoute(network, table, prefix, peering_ids.get(wanted.peering, wanted.peering) if wanted.peering else None)
 
 
-def _rule_words(one: HeldRule | None) -> str:
-    if one is None:
+def _rule_words(rule: HeldRule | None) -> str:
+    if rule is None:
         return ""
-    far = ", ".join(map(str, one.far)) or "anywhere"
-    services = ", ".join(map(str, one.services)) or "everything"
-    word = "from" if one.direction.value == "in" else "to"
-    return f"{one.level.value}, {one.direction.value}: {services} {word} {far}, for {', '.join(map(str, one.members))}"
+    far = ", ".join(map(str, rule.far)) or "anywhere"
+    services = ", ".join(map(str, rule.services)) or "everything"
+    word = "from" if rule.direction.value == "in" else "to"
+    return f"{rule.level.value}, {rule.direction.value}: {services} {word} {far}, for {', '.join(map(str, rule.members))}"

@@ -59,7 +59,7 @@ def intended_networks(design: Design) -> tuple[NetworkState, ...]:
     """Return what a design intends of its cloud networks. Routes by a peering name its tunnel."""
     placed = CloudRules(design).placed
     routes: dict[tuple[str, str | None], list[Route]] = defaultdict(list)  # by site, and subnet whose own they are
-    for route in sorted(design.routes, key=lambda one: (one.metric, one.id)):
+    for route in sorted(design.routes, key=lambda candidate: (candidate.metric, candidate.id)):
         routes[design.gateway_by_id[route.gateway_id].site_id, route.network_id].append(route)
     return tuple(_network(design, cloud, placed, routes) for cloud in design.cloud_networks)
 

@@ -58,7 +58,9 @@ NOTHING: Final = "nothing"
 def held_peering(networks: frozenset[str], readings: Readings) -> Peering | None:
     """Return the peering between two networks that matters: one that isn't over, or the last one that is."""
     found = [peering for state in readings.values() for peering in state.peerings if peering.networks == networks]
-    return max(found, key=lambda one: (not one.state.is_over, one.since, _PROGRESS.index(one.state)), default=None)
+    return max(
+        found, key=lambda peering: (not peering.state.is_over, peering.since, _PROGRESS.index(peering.state)), default=None
+    )
 
 
 _PROGRESS: Final = tuple(PeeringState)  # of two readings of one state the later one counts
@@ -80,18 +82,18 @@ def cloud_steps(design: Design, readings: Readings, intended: Sequence[NetworkSt
 # Peerings
 
 
-def _of_peering(one: IntendedPeering, held: Peering | None, readings: Readings) -> Iterator[CloudStep]:
+def _of_peering(intended: IntendedPeering, held: Peering | None, readings: Readings) -> Iterator[CloudStep]:
     """Yield the request and the acceptance."""
-    asks, answers = one.requester, one.accepter
+    asks, answers = intended.requester, intended.accepter
     shared = shared_block(asks, answers)
     state, why = _request_state(held, asks.owner in readings)
     if shared and state is StepState.DUE:
         state, why = StepState.REFUSED, f"both networks have {shared}; the cloud takes no peering of these"
     request = CloudStep(
-        key=f"request/{one.key}",
+        key=f"request/{intended.key}",
         account=asks.owner,
         network_id=asks.id,
-        tunnel_id=one.tunnel.id,
+        tunnel_id=intended.tunnel.id,
         title=f"Request the peering with {answers.name}",
         state=state,
         intended="requested",
@@ -103,7 +105,7 @@ def _of_peering(one: IntendedPeering, held: Peering | None, readings: Readings) 
     state, why = _acceptance_state(held, answers.owner in readings)
     yield replace(
         request,
-        key=f"accept/{one.key}",
+        key=f"accept/{intended.key}",
         account=answers.owner,
         network_id=answers.id,
         title=f"Accept the request of {asks.name}",
@@ -212,17 +214,22 @@ def _with_keys(network: NetworkState, keys: Mapping[str, str]) -> NetworkState:
     return network.changed(tables=tables)
 
 
-def _step_of(intended: NetworkState, one: CloudDifference, peering: Peering | None, by_peering: bool) -> CloudStep:
-    waits = by_peering and one.wanted and not one.is_there and (peering is None or peering.state is not PeeringState.ACTIVE)
+def _step_of(intended: NetworkState, difference: CloudDifference, peering: Peering | None, by_peering: bool) -> CloudStep:
+    waits = (
+        by_peering
+        and difference.wanted
+        and not difference.is_there
+        and (peering is None or peering.state is not PeeringState.ACTIVE)
+    )
     return CloudStep(
-        key=f"{one.key}@{intended.id}",
+        key=f"{difference.key}@{intended.id}",
         account=intended.account,
         network_id=intended.id,
-        tunnel_id=one.peering if by_peering else None,
-        title=one.title,
-        state=StepState.DONE if one.is_there else StepState.LATER if waits else StepState.DUE,
-        intended=one.intended or NOTHING,
-        held=one.held or NOTHING,
+        tunnel_id=difference.peering if by_peering else None,
+        title=difference.title,
+        state=StepState.DONE if difference.is_there else StepState.LATER if waits else StepState.DUE,
+        intended=difference.intended or NOTHING,
+        held=difference.held or NOTHING,
         why="the peering must be active first" if waits else "",
-        change=None if one.is_there else one.change,
+        change=None if difference.is_there else difference.change,
     )

@@ -256,7 +256,7 @@ def _somebody(tables: Tables, prefix: Prefix) -> Address:
 
 
 def _narrowest(tables: Tables, address: Address) -> Network | None:
-    return max(tables.design.network_map.holding(address), key=lambda one: (one.prefix.length, one.id), default=None)
+    return max(tables.design.network_map.holding(address), key=lambda network: (network.prefix.length, network.id), default=None)
 
 
 def clashing_ports(design: Design, exit_: Exit) -> Iterator[tuple[Host, Host, int]]:

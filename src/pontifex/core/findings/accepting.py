@@ -46,8 +46,8 @@ def mended_together(
     now, count = design, 0
     known = {finding.key: finding for finding in found(now)}
     for key in keys:
-        one = known.get(key)
-        if one and one.remedies:
-            now, count = apply_operations(now, one.remedies[0].operations), count + 1
+        named = known.get(key)
+        if named and named.remedies:
+            now, count = apply_operations(now, named.remedies[0].operations), count + 1
             known = {finding.key: finding for finding in found(now)}
     return difference(design, now), count

@@ -164,7 +164,7 @@ def _in_order(found: Iterable[Finding]) -> list[Finding]:
     for finding in found:
         by_code[finding.severity, finding.code].append(finding)
     kinds = sorted(by_code, key=lambda kind: (kind[0].rank, kind[1]))
-    return [told for kind in kinds for told in sorted(by_code[kind], key=lambda one: one.where[0].id)]
+    return [told for kind in kinds for told in sorted(by_code[kind], key=lambda finding: finding.where[0].id)]
 
 
 class _Checking:

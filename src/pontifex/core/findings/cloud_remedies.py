@@ -34,10 +34,10 @@ def let_by_cloud(design: Design, some: Sequence[UnmetWants]) -> Iterator[tuple[O
             yield tuple(put(rule) for rule in rules)
 
 
-def _refusal(one: UnmetWants, want: WantedFlow) -> _Refusal:
+def _refusal(unmet: UnmetWants, want: WantedFlow) -> _Refusal:
     """Return where it ends: the way there at its begin or end, or the answer at one of these."""
-    answers = one.trace.forward.end is End.ARRIVES and one.trace.back is not None
-    way = one.trace.back if answers and one.trace.back else one.trace.forward
+    answers = unmet.trace.forward.end is End.ARRIVES and unmet.trace.back is not None
+    way = unmet.trace.back if answers and unmet.trace.back else unmet.trace.forward
     at_source = way.last_network_id == want.source.id
     leaving = at_source is not answers  # out of where this way begins
     return _Refusal(

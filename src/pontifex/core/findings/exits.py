@@ -42,9 +42,9 @@ def exit_findings(design: Design, waiting: Sequence[WaitingExit], troubled: Set[
             yield _finding(design, waiting_exit.unmet)
 
 
-def _finding(design: Design, one: UnmetExit) -> Finding:
-    want = one.want
-    outcome = paths.LeavesBy(named(one.leaves_by)) if one.leaves_by else one.trace.verdict.reason
+def _finding(design: Design, unmet: UnmetExit) -> Finding:
+    want = unmet.want
+    outcome = paths.LeavesBy(named(unmet.leaves_by)) if unmet.leaves_by else unmet.trace.verdict.reason
     where = Place(type=ObjectType.INTENT, id=want.intent.id, name=want.intent.name, field="destinations")
     what = paths.OutsideDesign(want.towards) if want.towards else paths.TheInternet()
     by = paths.ByGateways(all_named(want.exits)) if want.exits else None

@@ -189,7 +189,7 @@ def _next_address(network: Network, host: Host, hosts: Iterable[Host]) -> list[R
     """Return the remedy that gives a host the first address of its network that nobody has."""
     usable = host_range(network.prefix)
     taken = {held.address.value for held in hosts} | ({network.gateway_address.value} if network.gateway_address else set())
-    blocked = sorted((*network.dhcp_ranges, *network.reserved_ranges), key=lambda one: one.first)
+    blocked = sorted((*network.dhcp_ranges, *network.reserved_ranges), key=lambda blocked_range: blocked_range.first)
     at = usable.first
     while at <= usable.last:
         block = next((address_range for address_range in blocked if address_range.first <= at <= address_range.last), None)
@@ -211,12 +211,20 @@ def _ranges_remedy(title: str, network: Network, ranges: tuple[AddressRange, ...
     return (Remedy(title=title, operations=(put(network.changed(dhcp_ranges=ranges)),)),)
 
 
-def _outside(usable: AddressRange, one: AddressRange) -> tuple[AddressRange, ...]:
+def _outside(usable: AddressRange, address_range: AddressRange) -> tuple[AddressRange, ...]:
     """Return the parts of a range that are not within what is usable."""
-    if one.family is not usable.family:
-        return (one,)
-    before = AddressRange(one.family, one.first, min(one.last, usable.first - 1)) if one.first < usable.first else None
-    after = AddressRange(one.family, max(one.first, usable.last + 1), one.last) if one.last > usable.last else None
+    if address_range.family is not usable.family:
+        return (address_range,)
+    before = (
+        AddressRange(address_range.family, address_range.first, min(address_range.last, usable.first - 1))
+        if address_range.first < usable.first
+        else None
+    )
+    after = (
+        AddressRange(address_range.family, max(address_range.first, usable.last + 1), address_range.last)
+        if address_range.last > usable.last
+        else None
+    )
     return tuple(part for part in (before, after) if part)
 
 
@@ -240,7 +248,7 @@ def _without(ranges: Iterable[AddressRange], holes: Iterable[AddressRange]) -> t
 def _joined(ranges: Iterable[AddressRange]) -> tuple[AddressRange, ...]:
     """Return the same addresses in as few ranges as can be."""
     found: list[AddressRange] = []
-    for address_range in sorted(ranges, key=lambda one: (one.family.bits, one.first)):
+    for address_range in sorted(ranges, key=lambda candidate: (candidate.family.bits, candidate.first)):
         if found and found[-1].family is address_range.family and address_range.first <= found[-1].last + 1:
             found[-1] = AddressRange(address_range.family, found[-1].first, max(found[-1].last, address_range.last))
         else:

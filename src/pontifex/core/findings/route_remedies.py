@@ -78,9 +78,9 @@ def _fares_better(now: IntentTraces, before: UnmetWants, code: Code) -> bool:
     return all(reach.rank <= before.reach.rank and (cause is None or cause.code is not code) for reach, cause in causes)
 
 
-def _cut(design: Design, one: UnmetWants) -> Iterator[_Change]:
+def _cut(design: Design, unmet: UnmetWants) -> Iterator[_Change]:
     """Yield the removals of each route that sends something round in circles."""
-    way = one.trace.forward if one.trace.back is None else one.trace.back
+    way = unmet.trace.forward if unmet.trace.back is None else unmet.trace.back
     for hop in {hop.gateway_id: hop for hop in way.hops if hop.gateway_id}.values():
         routes = [
             route

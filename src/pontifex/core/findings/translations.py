@@ -37,35 +37,37 @@ def translation_findings(design: Design, joined: JoinedSites) -> Iterator[Findin
             )
 
 
-def _outside_taken(design: Design, joined: JoinedSites, one: Translation) -> Iterator[Finding]:
-    here = design.gateway_by_id[one.gateway_id].site_id
-    far = {design.site_of(tunnel.end(side.other)).id for tunnel, side in crossed(design, one)}
-    seers = far if one.side is TranslatedSide.OWN else {here}
+def _outside_taken(design: Design, joined: JoinedSites, translation: Translation) -> Iterator[Finding]:
+    here = design.gateway_by_id[translation.gateway_id].site_id
+    far = {design.site_of(tunnel.end(side.other)).id for tunnel, side in crossed(design, translation)}
+    seers = far if translation.side is TranslatedSide.OWN else {here}
     component = {joined.component[site_id] for site_id in seers}
     for network in design.networks:
-        if not network.zone and joined.component[network.site_id] in component and one.outside.overlaps(network.prefix):
-            why = addresses.OutsideTaken(named(one), one.inside, one.outside, network_of(design, network), network.prefix)
-            yield finding(Code.TRANSLATION_OUTSIDE_TAKEN, (_place(one, "outside"), _network_place(network)), why)
+        if not network.zone and joined.component[network.site_id] in component and translation.outside.overlaps(network.prefix):
+            why = addresses.OutsideTaken(
+                named(translation), translation.inside, translation.outside, network_of(design, network), network.prefix
+            )
+            yield finding(Code.TRANSLATION_OUTSIDE_TAKEN, (_place(translation, "outside"), _network_place(network)), why)
     for other in design.translations:
-        if other.id > one.id and other.outside.overlaps(one.outside) and other.inside != one.inside:
-            both = addresses.BothLeadTo(named(one), named(other), one.outside)
-            yield finding(Code.TRANSLATION_OUTSIDE_TAKEN, (_place(one, "outside"), _place(other, "outside")), both)
+        if other.id > translation.id and other.outside.overlaps(translation.outside) and other.inside != translation.inside:
+            both = addresses.BothLeadTo(named(translation), named(other), translation.outside)
+            yield finding(Code.TRANSLATION_OUTSIDE_TAKEN, (_place(translation, "outside"), _place(other, "outside")), both)
 
 
-def _real_selectors(design: Design, one: Translation) -> Iterator[Finding]:
+def _real_selectors(design: Design, translation: Translation) -> Iterator[Finding]:
     """A tunnel whose ends name real addresses where translated ones arrive."""
-    if one.side is TranslatedSide.FAR:
+    if translation.side is TranslatedSide.FAR:
         return
-    changed = reselected(design, one)
+    changed = reselected(design, translation)
     if not changed:
         return
-    why = addresses.RealSelectors(named(one), one.inside, one.outside, all_named(changed))
-    remedy = Remedy(title=f"Name {one.outside} in the tunnels", operations=(Translate(object=one),))
-    yield finding(Code.TRANSLATION_REAL_SELECTORS, (_place(one, "outside"),), why, (remedy,))
+    why = addresses.RealSelectors(named(translation), translation.inside, translation.outside, all_named(changed))
+    remedy = Remedy(title=f"Name {translation.outside} in the tunnels", operations=(Translate(object=translation),))
+    yield finding(Code.TRANSLATION_REAL_SELECTORS, (_place(translation, "outside"),), why, (remedy,))
 
 
-def _place(one: Translation, field: str) -> Place:
-    return Place(type=ObjectType.TRANSLATION, id=one.id, name=one.name, field=field)
+def _place(translation: Translation, field: str) -> Place:
+    return Place(type=ObjectType.TRANSLATION, id=translation.id, name=translation.name, field=field)
 
 
 def _network_place(network: Network) -> Place:

@@ -169,7 +169,9 @@ def _linked(planning: _Planning) -> Iterator[LinuxRoute]:
             if inner:
                 yield LinuxRoute(inner.family, device, f"{inner.prefix} dev {device}", str(_CONNECTED))
     for place, clause in enumerate(planning.table.clauses):
-        for family in sorted({family for family, _ in _matches(clause)} & set(planning.families), key=lambda one: one.bits):
+        for family in sorted(
+            {family for family, _ in _matches(clause)} & set(planning.families), key=lambda version: version.bits
+        ):
             yield from _paths(planning, clause, family, _FIRST_TABLE + place)
 
 

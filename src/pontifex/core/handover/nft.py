@@ -146,11 +146,11 @@ def _set(names: Sequence[str]) -> str:
     return f"{{ {quoted} }}"
 
 
-def _named(one: Filter) -> Iterator[str]:
+def _named(filter_: Filter) -> Iterator[str]:
     for family, word in _WORD.items():
-        sources = [prefix for prefix in one.sources if prefix.family is family]
-        boxes = [box for box in one.destinations if box.family is family]
-        if (one.sources and not sources) or (one.destinations and not boxes):
+        sources = [prefix for prefix in filter_.sources if prefix.family is family]
+        boxes = [box for box in filter_.destinations if box.family is family]
+        if (filter_.sources and not sources) or (filter_.destinations and not boxes):
             continue
         for box in boxes or [Selector(family, 0, family.last)]:
             yield _from(word, sources) + _to(word, box)
@@ -177,5 +177,5 @@ def _translations(table: GatewayTable, interfaces: Interfaces) -> list[str]:
     ]
 
 
-def _through(table: GatewayTable, one: Translation) -> list[tuple[Tunnel, Side]]:
-    return [(tunnel, side) for tunnel, side in table.tunnels if one.tunnel_id in (None, tunnel.id)]
+def _through(table: GatewayTable, translation: Translation) -> list[tuple[Tunnel, Side]]:
+    return [(tunnel, side) for tunnel, side in table.tunnels if translation.tunnel_id in (None, tunnel.id)]

@@ -97,7 +97,7 @@ class DesignDraft:
         fitting = [network for network in found if site is None or network.site_id == site.id]
         if len({network.site_id for network in fitting}) > 1:
             return None
-        return max(fitting, key=lambda one: (one.prefix.length, one.id), default=None)
+        return max(fitting, key=lambda network: (network.prefix.length, network.id), default=None)
 
     def free_name(self, type_: type, parent: str, name: str) -> str:
         """Return a name that no sibling has: the name itself, or with a number."""

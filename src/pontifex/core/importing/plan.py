@@ -187,10 +187,10 @@ class _ImportPlanner:
         note = "" if exact else f"the smallest block around {record.range}, which becomes a DHCP range of it"
         return [self._add_network(site, record.name or str(record.range), block, ranges, note)]
 
-    def _with_range(self, network: Network, one: AddressRange, what: str) -> _Became:
-        if one in network.dhcp_ranges:
+    def _with_range(self, network: Network, address_range: AddressRange, what: str) -> _Became:
+        if address_range in network.dhcp_ranges:
             return _Became(LineOutcome.SAME, what)
-        ranges = sorted((*network.dhcp_ranges, one), key=lambda r: r.first)
+        ranges = sorted((*network.dhcp_ranges, address_range), key=lambda r: r.first)
         return self._change(Network, network.id, {"dhcp_ranges": [str(r) for r in ranges]}, what)
 
     def _host(self, record: HostRecord) -> list[_Became]:

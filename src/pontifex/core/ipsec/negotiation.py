@@ -154,4 +154,4 @@ def weakest_link(chosen: Sequence[Transform]) -> tuple[int, Transform] | None:
     Additional key exchanges strengthen the first one and so don't count; neither does ESN. None when nothing counts.
     """
     rated = [(t.strength_bits, t) for t in chosen if not t.type.is_additional and t.strength_bits]
-    return min(rated, key=lambda one: one[0], default=None)
+    return min(rated, key=lambda rating: rating[0], default=None)

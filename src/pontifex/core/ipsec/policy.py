@@ -81,7 +81,7 @@ class AlgorithmException(TransformCode):
 def covering(exceptions: Iterable[AlgorithmException], transform: Transform) -> AlgorithmException | None:
     """Return the exception that names a transform, the longest-lived one."""
     found = [exception for exception in exceptions if _names((exception,), transform)]
-    return max(found, key=lambda one: one.until, default=None)
+    return max(found, key=lambda exception: exception.until, default=None)
 
 
 CURRENT_PRACTICE: Final = AlgorithmPolicy(

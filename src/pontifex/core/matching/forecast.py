@@ -90,7 +90,7 @@ def forecast(tunnel: Tunnel, rows: Sequence[Row]) -> Forecast:
         if stage_forecast.state in _BADNESS
         and (stage_forecast.stage in DECIDING or stage_forecast.state is StageState.FAILS_LATER)
     ]
-    worst = max(reached, key=lambda one: _BADNESS.index(one.state))
+    worst = max(reached, key=lambda outcome: _BADNESS.index(outcome.state))
     said = _SAID[worst.state](worst.stage.value.capitalize(), worst.reasons[0].reason) if worst.reasons else None
     sentence = Sentence(said, rows[0].names) if said else _comes_up(rows)
     return Forecast(tunnel_id=tunnel.id, state=worst.state, sentence=sentence, stages=tuple(stages))
@@ -119,7 +119,7 @@ def _judge(rows: list[Row]) -> tuple[StageState, tuple[Clause, ...]]:
     troubled = [(state, row) for state, row in states if state is not StageState.HOLDS]
     if not troubled:
         return StageState.HOLDS, ()
-    troubled.sort(key=lambda one: -_BADNESS.index(one[0]))
+    troubled.sort(key=lambda trouble: -_BADNESS.index(trouble[0]))
     return troubled[0][0], tuple(Clause(row.reason, row.names) for _, row in troubled)
 
 

@@ -177,7 +177,7 @@ class GatewayTunnels:
         self._known_answers.pop(meeting, None)
         calls = [call for call in self._by.pop(meeting, ()) if call is not old]
         if new:
-            calls = sorted([*calls, new], key=lambda one: self._places[one.tunnel.id])
+            calls = sorted([*calls, new], key=lambda call: self._places[call.tunnel.id])
         if calls:
             self._by[meeting] = calls
         return {call.tunnel.id for call in calls}

@@ -84,7 +84,7 @@ def _takes(tunnel: Tunnel, side: Side) -> bool:
 def _meeting(boxes: list[_OfTunnel]) -> Iterator[tuple[_OfTunnel, ...]]:
     """Yield the pairs of boxes of different tunnels that share addresses, by a sweep over their first addresses."""
     open_: list[_OfTunnel] = []
-    for box in sorted(boxes, key=lambda one: (one[0].family.bits, one[0].first, -one[0].last, one[1].id)):
+    for box in sorted(boxes, key=lambda placed: (placed[0].family.bits, placed[0].first, -placed[0].last, placed[1].id)):
         open_ = [candidate for candidate in open_ if candidate[0].family is box[0].family and candidate[0].last >= box[0].first]
         yield from ((candidate, box) for candidate in open_[:MOST_SHARING] if candidate[1].id != box[1].id)
         open_.append(box)

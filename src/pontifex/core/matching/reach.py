@@ -40,7 +40,7 @@ def judge_role(ends: TunnelEnds) -> Judgement:
         return Judgement(Verdict.DIFFERS, reach.BothWait(), Code.REACH_BOTH_WAIT, remedies)
     reason = reach.CannotBeCalled(caller, _why_not(ends, caller.other))
     ways = [*_opened(ends), *remedies]  # what leaves the roles as they are comes first
-    ways.sort(key=lambda one: any(isinstance(put_.object, Tunnel) for put_ in one.operations if isinstance(put_, Put)))
+    ways.sort(key=lambda remedy: any(isinstance(put_.object, Tunnel) for put_ in remedy.operations if isinstance(put_, Put)))
     return Judgement(Verdict.DIFFERS, reason, Code.REACH_NOBODY_CAN_CALL, tuple(ways))
 
 

@@ -31,7 +31,7 @@ class FirstRekey:
 def first_rekey(ends: TunnelEnds) -> FirstRekey | None:
     """Return the first rekey of the Child SA; None while no lifetime is known."""
     found = [due for side in SIDES for due in _rekeys_of(ends, side)]
-    return min(found, key=lambda one: one.after_s, default=None)
+    return min(found, key=lambda rekey: rekey.after_s, default=None)
 
 
 def _rekeys_of(ends: TunnelEnds, side: Side) -> list[FirstRekey]:
@@ -119,7 +119,7 @@ def judge_volume(ends: TunnelEnds) -> Judgement:
     due = [renewal for side in SIDES for renewal in _rekeys_of(ends, side) if renewal.by_volume]
     if not due:
         return Judgement(Verdict.AGREED, rekey.VolumeNotKnown())
-    first = min(due, key=lambda one: one.after_s)
+    first = min(due, key=lambda rekey: rekey.after_s)
     return Judgement(Verdict.AGREED, rekey.VolumeEnds(first.side, first.after_s))
 
 

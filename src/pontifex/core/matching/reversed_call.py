@@ -109,7 +109,7 @@ def _inner_proposed(ends: TunnelEnds) -> Iterator[Remedy]:
         return
     others = [end.inner_address for tunnel in ends.design.tunnels for end in (tunnel.left, tunnel.right) if end.inner_address]
     supernets = (Interface(prefix.family, prefix.network, prefix.length) for prefix in ends.design.address_space)
-    like = max(others, key=lambda one: one.value) if others else next(supernets, None)
+    like = max(others, key=lambda address: address.value) if others else next(supernets, None)
     if like:
         yield from fresh_inner(ends, like)
 

@@ -98,7 +98,7 @@ def _spelt_out(design: Design, operations: Sequence[AnyOperation]) -> list[tuple
             found.append((index, operation))
             continue
         if found[seen:]:
-            current = apply_operations(current, [one for _, one in found[seen:]])
+            current = apply_operations(current, [waiting for _, waiting in found[seen:]])
             seen = len(found)
         puts = (
             _renumbering(current, operation, index)

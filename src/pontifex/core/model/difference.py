@@ -87,15 +87,15 @@ def _operation(type_: ObjectType, id_: str, wanted: DesignObject | None) -> Put 
     return Remove(type=type_, id=id_) if wanted is None else put(wanted)
 
 
-def _object_fields(one: ChangedObject, before: Design, after: Design) -> Iterator[FieldChange]:
-    name = str(getattr(one.after or one.before, "name", one.id))
-    if one.before is None or one.after is None:
-        was, is_ = _summary(one.before, before), _summary(one.after, after)
-        yield FieldChange(type=one.type, id=one.id, name=name, field="", before=was, after=is_)
+def _object_fields(changed: ChangedObject, before: Design, after: Design) -> Iterator[FieldChange]:
+    name = str(getattr(changed.after or changed.before, "name", changed.id))
+    if changed.before is None or changed.after is None:
+        was, is_ = _summary(changed.before, before), _summary(changed.after, after)
+        yield FieldChange(type=changed.type, id=changed.id, name=name, field="", before=was, after=is_)
         return
-    states = WrittenObject(one.before, before), WrittenObject(one.after, after)
-    for field, left, right in _fields(one.before, one.after, states, "", ""):
-        yield FieldChange(type=one.type, id=one.id, name=name, field=field, before=left, after=right)
+    states = WrittenObject(changed.before, before), WrittenObject(changed.after, after)
+    for field, left, right in _fields(changed.before, changed.after, states, "", ""):
+        yield FieldChange(type=changed.type, id=changed.id, name=name, field=field, before=left, after=right)
 
 
 def _fields(

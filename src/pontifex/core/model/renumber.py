@@ -213,8 +213,8 @@ class Move:
         inside = self.network.prefix.contains(prefix)
         return Prefix(prefix.family, prefix.network + self.shift, prefix.length) if inside else prefix
 
-    def _range(self, one: AddressRange) -> AddressRange:
-        return one.shifted(self.shift) if one.within(self.network.prefix) else one
+    def _range(self, address_range: AddressRange) -> AddressRange:
+        return address_range.shifted(self.shift) if address_range.within(self.network.prefix) else address_range
 
     def _prefixes(self, prefixes: tuple[Prefix, ...]) -> tuple[Prefix, ...]:
         moved = tuple(self.prefix(prefix) for prefix in prefixes)

@@ -126,7 +126,7 @@ def dialled_uplink(design: Design, profile: Profile) -> Uplink | None:
     """Return the uplink of the gateway that the first server names, or else the one that is used first."""
     own = sorted(
         (candidate for candidate in design.uplinks if candidate.gateway_id == profile.gateway_id),
-        key=lambda one: (one.preference, one.id),
+        key=lambda candidate: (candidate.preference, candidate.id),
     )
     for server in profile.servers[:1]:
         for uplink in own:

@@ -115,7 +115,7 @@ class Sender:
     def _by_routes(self, destination: Address) -> SendDecision:
         """The narrower prefix decides between the tunnel's routes and the network that the device is in."""
         routes = [prefix for prefix in self._routes[destination.family] if prefix.holds(destination)]
-        best = max(routes, key=lambda one: one.length, default=None)
+        best = max(routes, key=lambda route: route.length, default=None)
         here = self.place.prefix
         if here.holds(destination) and (best is None or best.length <= here.length):
             return SendDecision(Sends.LOCAL, f"{destination} lies in {here}, the network that the device is in")

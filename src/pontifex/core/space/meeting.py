@@ -205,7 +205,7 @@ def _told_once(joined: JoinedSites, networks: list[Network], pairs: OverlapPairs
                 found.append((place, meeting))
             if True in told:
                 break
-    return (meeting for _, meeting in sorted(found, key=lambda one: one[0]))
+    return (meeting for _, meeting in sorted(found, key=lambda entry: entry[0]))
 
 
 def all_meetings(design: Design, network_id: str | None = None) -> tuple[Meeting, ...]:

@@ -99,7 +99,7 @@ class Room:
                 broken = _touching(self._summary_bounds[family], candidate) - bool(own and own.overlaps(candidate))
                 score = (foreign > 0, broken > 0, -summary.length, _waste(block, length, bool(home)), candidate.order)
                 scored.append((score, Offer(prefix=candidate, summary=summary, foreign=foreign)))
-        scored.sort(key=lambda one: one[0])
+        scored.sort(key=lambda score: score[0])
         return tuple(offer for _, offer in scored[:most])
 
 

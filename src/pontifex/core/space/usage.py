@@ -149,7 +149,7 @@ def spoken_for(design: Design, network: Network) -> int:
     if network.gateway_address and network.prefix.holds(network.gateway_address):
         singles.add(network.gateway_address.value)
     total, reached = 0, -1
-    for range_ in sorted(ranges, key=lambda one: one.first):
+    for range_ in sorted(ranges, key=lambda candidate: candidate.first):
         total += max(range_.last - max(range_.first, reached + 1) + 1, 0)
         reached = max(reached, range_.last)
     return total + sum(

@@ -144,10 +144,10 @@ def _cliques(near: dict[str, set[str]]) -> list[list[str]]:
     """Return disjoint sets of networks that all collide with each other, the busiest networks first."""
     left = set(near)
     found: list[list[str]] = []
-    for name in sorted(near, key=lambda one: (-len(near[one]), one)):
+    for name in sorted(near, key=lambda site: (-len(near[site]), site)):
         if name in left:
             clique = [name]
-            for other in sorted(near[name] & left, key=lambda one: (-len(near[one]), one)):
+            for other in sorted(near[name] & left, key=lambda site: (-len(near[site]), site)):
                 if all(other in near[member] for member in clique):
                     clique.append(other)
             left -= set(clique)
@@ -195,7 +195,7 @@ def _greedy(edges: Edges, weights: dict[str, float]) -> MoveSet:
         left[other].add(text)
     chosen: set[str] = set()
     while any(left.values()):
-        name = max(sorted(left), key=lambda one: len(left[one]) / weights[one])
+        name = max(sorted(left), key=lambda site: len(left[site]) / weights[site])
         chosen.add(name)
         for other in left.pop(name):
             left[other].discard(name)

@@ -49,17 +49,17 @@ class TlsEndpoint:
             (time for connection in self._connections.values() for time in self._times(connection)), default=self._redial_at
         )
 
-    def _times(self, one: TlsConnection) -> tuple[float, ...]:
+    def _times(self, connection: TlsConnection) -> tuple[float, ...]:
         own = self._own
-        times = (one.frames.due, self._redial_at)
-        if one.phase is not TlsState.UP:
+        times = (connection.frames.due, self._redial_at)
+        if connection.phase is not TlsState.UP:
             return times
-        alive = one.said_at + own.keepalive_s if own.keepalive_s else float("inf")
-        return *times, alive, one.doubted_at, self._renewal(one)
+        alive = connection.said_at + own.keepalive_s if own.keepalive_s else float("inf")
+        return *times, alive, connection.doubted_at, self._renewal(connection)
 
-    def _renewal(self, one: TlsConnection) -> float:
-        due = one.up_at + self._own.renegotiation_s if self._own.renegotiation_s else float("inf")
-        return float("inf") if one.id in self._renewing else due
+    def _renewal(self, connection: TlsConnection) -> float:
+        due = connection.up_at + self._own.renegotiation_s if self._own.renegotiation_s else float("inf")
+        return float("inf") if connection.id in self._renewing else due
 
     def dial(self, now: float, local: Socket, remote: Socket, replaces: bytes = b"") -> list[CallEffect]:
         """Call the other end, unless a call is under way."""
@@ -82,35 +82,39 @@ class TlsEndpoint:
             effects += self._settled(now, connection, said)
         return effects
 
-    def _upkeep(self, now: float, one: TlsConnection) -> list[CallEffect]:
+    def _upkeep(self, now: float, connection: TlsConnection) -> list[CallEffect]:
         own = self._own
-        if one.doubted_at <= now:
-            return one.doubt(now)
-        said = one.alive(now) if own.keepalive_s and one.said_at + own.keepalive_s <= now else []
-        if self._renewal(one) <= now:
-            said += self._renew(now, one)
+        if connection.doubted_at <= now:
+            return connection.doubt(now)
+        said = connection.alive(now) if own.keepalive_s and connection.said_at + own.keepalive_s <= now else []
+        if self._renewal(connection) <= now:
+            said += self._renew(now, connection)
         return said
 
-    def _renew(self, now: float, one: TlsConnection) -> list[CallEffect]:
+    def _renew(self, now: float, connection: TlsConnection) -> list[CallEffect]:
         """Begin the connection that takes another one's place; the end that called calls anew."""
-        self._renewing.add(one.id)
-        return self.dial(now, one.local, one.remote, one.id) if one.calls else one.ask_renewal(now)
+        self._renewing.add(connection.id)
+        return (
+            self.dial(now, connection.local, connection.remote, connection.id)
+            if connection.calls
+            else connection.ask_renewal(now)
+        )
 
     def receive(self, now: float, octets: bytes, source: Socket, local: Socket) -> tuple[list[CallEffect], bytes | None, str]:
         """Take a segment; return what follows, the host's packet that was in it, and why such a packet is dropped."""
         segment = Segment.read(octets)
         if segment is None:
             return [], None, ""
-        one = self._connections.get(segment.connection) or self._called(segment, source, local)
-        if one is None:
+        connection = self._connections.get(segment.connection) or self._called(segment, source, local)
+        if connection is None:
             return [], None, ""  # of a connection from before a restart: it answers nothing
         if segment.kind is SegmentKind.DATA:
-            return [], *self._opened(now, one, segment)
-        said = one.receive(now, segment, source)
+            return [], *self._opened(now, connection, segment)
+        said = connection.receive(now, segment, source)
         frame = Frame.read(segment.body) if segment.kind is SegmentKind.FRAME else None
-        if frame and frame.kind is FrameKind.RENEW and one.phase is TlsState.UP and one.id not in self._renewing:
-            said += self._renew(now, one)
-        return self._settled(now, one, said), None, ""
+        if frame and frame.kind is FrameKind.RENEW and connection.phase is TlsState.UP and connection.id not in self._renewing:
+            said += self._renew(now, connection)
+        return self._settled(now, connection, said), None, ""
 
     def _called(self, segment: Segment, source: Socket, local: Socket) -> TlsConnection | None:
         """Return the connection that a caller begins; None where this is no beginning."""
@@ -122,26 +126,26 @@ class TlsEndpoint:
         return made
 
     @staticmethod
-    def _opened(now: float, one: TlsConnection, segment: Segment) -> tuple[bytes | None, str]:
-        if one.incoming is None:
+    def _opened(now: float, connection: TlsConnection, segment: Segment) -> tuple[bytes | None, str]:
+        if connection.incoming is None:
             return None, ""
         try:
-            packet = one.incoming.open(segment.body)
+            packet = connection.incoming.open(segment.body)
         except DataError as error:
             return None, str(error)
-        one.hear(now)
+        connection.hear(now)
         return packet, ""
 
-    def _settled(self, now: float, one: TlsConnection, said: list[CallEffect]) -> list[CallEffect]:
+    def _settled(self, now: float, connection: TlsConnection, said: list[CallEffect]) -> list[CallEffect]:
         """Let go of what has ended or was replaced, and call again where this end does."""
         effects = list(said)
         for effect in said:
-            if isinstance(effect, CallUp) and one.replaces in self._connections:
-                del self._connections[one.replaces]
+            if isinstance(effect, CallUp) and connection.replaces in self._connections:
+                del self._connections[connection.replaces]
             if isinstance(effect, CallEnded):
-                del self._connections[one.id]
-                if one.outgoing:
-                    effects.append(CallDown(one.id))
-                if one.calls and self._own.redials and self.carrying is None:
+                del self._connections[connection.id]
+                if connection.outgoing:
+                    effects.append(CallDown(connection.id))
+                if connection.calls and self._own.redials and self.carrying is None:
                     self._redial_at = now + _REDIAL_AFTER_S
         return effects

@@ -95,7 +95,7 @@ useResizeObserver(body, () => (headPx.value = body.value?.offsetTop ?? 0))
 const opened = computed(() => {
   const { row: at, column: c } = cursor.value
   const [row, column] = [all.value[at], shown.value[c]]
-  const place = drawn.value.find((one) => one.at === at)
+  const place = drawn.value.find((candidate) => candidate.at === at)
   if (!editing.value || !row || !column || !place) return null
   const scrolled = c < frozen.value ? (scroller.value?.scrollLeft ?? 0) : 0
   const style = {
@@ -118,8 +118,8 @@ async function focusCursor(): Promise<void> {
 }
 async function goTo(id: string, field: string): Promise<void> {
   if (!all.value.some((row) => row.id === id)) sought.value = ''
-  const column = shown.value.findIndex((one) => one.field === field)
-  const row = all.value.findIndex((one) => one.id === id)
+  const column = shown.value.findIndex((candidate) => candidate.field === field)
+  const row = all.value.findIndex((candidate) => candidate.id === id)
   if (row < 0) return
   selection.goTo(row, Math.max(column, 0))
   await focusCursor()
@@ -215,15 +215,15 @@ function onPaste(event: ClipboardEvent): void {
   const isRows = (cells[0]?.length ?? 0) > 1 && left === 0
   if (isRows || !all.value[top]?.id) return emit('paste', text)
   const under = all.value.slice(top, top + cells.length).filter((row) => row.id)
-  const one = cells.length === 1 && cells[0]?.length === 1
-  const targets = one
+  const isOne = cells.length === 1 && cells[0]?.length === 1
+  const targets = isOne
     ? chosenCells().map((row) => row.map(({ row: { id }, column: { field } }) => ({ id, field })))
     : under.map(({ id }) => shown.value.slice(left).map(({ field }) => ({ id, field })))
   emit(
     'write',
     targets.flatMap((row, r) =>
       row.flatMap((target, c) => {
-        const found = one ? cells[0]?.[0] : cells[r]?.[c]
+        const found = isOne ? cells[0]?.[0] : cells[r]?.[c]
         return found === undefined ? [] : [{ ...target, text: found }]
       }),
     ),

@@ -22,7 +22,7 @@ const emit = defineEmits<{
   open: []
   remove: []
 }>()
-const wrong = computed(() => new Set(props.notes.map((one) => one.field)))
+const wrong = computed(() => new Set(props.notes.map((note) => note.field)))
 const texts = computed(() => props.columns.map((column) => props.textOf(props.row, column.field)))
 const isAt = (column: number) => props.selection.isAt(props.at, column)
 const isChosen = (column: number) => props.selection.isChosen(props.at, column)

@@ -39,7 +39,7 @@ export function useGridColumns<Column extends GridColumn>(name: string, columns:
   const visible = computed({
     get: () => shown.value.map((column) => column.field),
     set: (fields: string[]) => {
-      const hidden = columns.value.map((one) => one.field).filter((field) => !fields.includes(field))
+      const hidden = columns.value.map((column) => column.field).filter((field) => !fields.includes(field))
       kept.value = { ...kept.value, hidden }
     },
   })

@@ -62,16 +62,16 @@ class _Making:
     def __post_init__(self) -> None:
         self._places = count()
 
-    def of(self, one: ChangedObject) -> Iterator[Entry]:
+    def of(self, changed: ChangedObject) -> Iterator[Entry]:
         """Yield the entries about one object that differs."""
-        was, is_ = one.before, one.after
+        was, is_ = changed.before, changed.after
         if isinstance(was, Tunnel) or isinstance(is_, Tunnel):
             yield from self._tunnel(was if isinstance(was, Tunnel) else None, is_ if isinstance(is_, Tunnel) else None)
         elif isinstance(was, Route) and isinstance(is_, Route) and was.changed(prefix=is_.prefix, name=is_.name) == is_:
             yield from self._moved_route(was, is_)
         else:
             action = Action.ADD if was is None else Action.REMOVE if is_ is None else Action.CHANGE
-            yield self._entry(action, (one.type, one.id), is_ or was, [Write(one.type, one.id, "", is_)])
+            yield self._entry(action, (changed.type, changed.id), is_ or was, [Write(changed.type, changed.id, "", is_)])
 
     def _entry(self, action: Action, key: ObjectKey, item: DesignObject | None, writes: list[Write]) -> Entry:
         return Entry(next(self._places), self._device(item), action, key, tuple(writes))

@@ -26,7 +26,7 @@ def leftovers(before: Design, after: Design) -> tuple[Leftover, ...]:
     gone = [tunnel for tunnel in before.tunnels if tunnel.id not in after.tunnel_by_id]
     prefixes = set(_unreached(before, after, gone))
     found = [*_named(after, prefixes), *_secrets(after, gone), *_reached(after, gone), *_names(before, after)]
-    return tuple(sorted(dict.fromkeys(found), key=lambda one: (one.where, one.what)))
+    return tuple(sorted(dict.fromkeys(found), key=lambda leftover: (leftover.where, leftover.what)))
 
 
 def _unreached(before: Design, after: Design, gone: list[Tunnel]) -> Iterator[Prefix]:

@@ -60,7 +60,7 @@ def pair_probes(states: tuple[Design, Design], standings: tuple[Standing, Standi
         tried |= {pair_key(want): ping_text(want) for want in wants(state)}
     first, last = (standing.pairs for standing in standings)
     found = {text: PairProbe(tries=text, before=first.get(key), after=last.get(key)) for key, text in tried.items()}
-    return tuple(sorted(found.values(), key=lambda one: (one.before is one.after, one.tries))[:_MOST_PAIRS])
+    return tuple(sorted(found.values(), key=lambda pair: (pair.before is pair.after, pair.tries))[:_MOST_PAIRS])
 
 
 def probes(entry: Entry, state: Design, standing: Standing) -> tuple[PlanProbe, ...]:

@@ -65,7 +65,7 @@ class Search:
     """One search."""
 
     def __init__(self, entries: Sequence[Entry], broken: Broken) -> None:
-        self._ranked = sorted(entries, key=lambda one: one.rank)
+        self._ranked = sorted(entries, key=lambda entry: entry.rank)
         self._broken = broken
         self._needs = {entry.place: sum(1 << place for place in entry.after) for entry in entries}
         self._branches: list[_Branch] = []

@@ -201,7 +201,7 @@ def _ways(names: LinuxNames, routes: Iterable[KernelRoute]) -> Settings:
         ways.setdefault(route.prefix, []).append(route)
     head = f"gateway/{names.gateway_id}/route"
     return {
-        f"{head}/{prefix}": "; ".join(_way(names, kernel_route) for kernel_route in sorted(some, key=lambda one: one.metric))
+        f"{head}/{prefix}": "; ".join(_way(names, kernel_route) for kernel_route in sorted(some, key=lambda route: route.metric))
         for prefix, some in ways.items()
     }
 

@@ -36,7 +36,7 @@ def intended(design: Design, gateway_id: str) -> tuple[Setting, ...]:
     """Return what a design intends at a gateway, as far as it is known, in the order of paths."""
     found = [*_of_gateway(design, design.gateway_by_id[gateway_id]), *_of_tunnels(design, gateway_id)]
     found += [*_of_routes(design, gateway_id), *_of_lists(design, gateway_id)]
-    return tuple(sorted(found, key=lambda one: one.path))
+    return tuple(sorted(found, key=lambda setting: setting.path))
 
 
 def intended_of(design: Design, gateway_id: str, key: ObjectKey) -> tuple[Setting, ...]:
@@ -88,7 +88,7 @@ def _of_routes(design: Design, gateway_id: str) -> Iterator[Setting]:
             table = f"{route.network_id}/" if route.network_id else ""
             by_prefix.setdefault(f"{table}{route.prefix}", []).append(route)
     for prefix, routes in by_prefix.items():
-        ways = [_way(design, route) for route in sorted(routes, key=lambda one: (one.metric, one.id))]
+        ways = [_way(design, route) for route in sorted(routes, key=lambda candidate: (candidate.metric, candidate.id))]
         yield Setting(path=f"gateway/{gateway_id}/route/{prefix}", title=f"Route to {prefix}", text="; ".join(ways))
 
 

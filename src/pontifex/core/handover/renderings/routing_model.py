@@ -69,7 +69,7 @@ def _interface(
 ) -> dict[str, Any]:
     found: dict[str, Any] = {"name": name, "type": type_, "description": description, "enabled": enabled}
     families = {address.address.family for address in addresses} or {Family.V4}
-    for family in sorted(families, key=lambda one: one.bits):
+    for family in sorted(families, key=lambda version: version.bits):
         ip: dict[str, Any] = {"forwarding": gateway.forwarding}
         if mtu and (family is Family.V4 or mtu >= 1280):
             ip["mtu"] = mtu
@@ -95,7 +95,7 @@ def _routes(design: Design, gateway: Gateway, family: Family) -> Iterator[dict[s
     }
     mine = [candidate for candidate in mine if candidate.via or (candidate.tunnel_id or candidate.uplink_id) in held]
     seen: Counter[str] = Counter()
-    for route in sorted(mine, key=lambda one: (str(one.prefix), one.metric, one.id)):
+    for route in sorted(mine, key=lambda candidate: (str(candidate.prefix), candidate.metric, candidate.id)):
         seen[str(route.prefix)] += 1
         if seen[str(route.prefix)] == 1:
             hop = _next_hop(design, gateway, route)

@@ -133,7 +133,7 @@ def _values(design: Design, gateway_id: str) -> dict[str, Any]:
         name: [candidate for candidate in getattr(design, name) if candidate.gateway_id == gateway_id]
         for name in ("uplinks", "routes", "filters", "translations")
     }
-    rules = sorted((rule for rule in design.rules if rule.gateway_id == gateway_id), key=lambda one: one.position)
+    rules = sorted((rule for rule in design.rules if rule.gateway_id == gateway_id), key=lambda rule: rule.position)
     found: dict[str, Any] = json_data(
         {
             "gateway": gateway,

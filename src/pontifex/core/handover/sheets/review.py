@@ -80,7 +80,7 @@ def _algorithms(design: Design) -> Iterator[AlgorithmUse]:
         for proposal in (*end.ike_proposals, *end.child_proposals):
             for transform in proposal.transforms:
                 users[transform][tunnel.name] = None
-    order = sorted(users, key=lambda one: (_WORST_FIRST.index(one.level), one.type.value, one.label))
+    order = sorted(users, key=lambda transform: (_WORST_FIRST.index(transform.level), transform.type.value, transform.label))
     for transform in order:
         yield AlgorithmUse(
             name=transform.label

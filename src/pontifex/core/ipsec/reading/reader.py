@@ -57,7 +57,7 @@ def read_proposals(text: str, protocol: Protocol = Protocol.IKE, *, whole: bool 
         raise TextTooLong(f"the text has {len(text)} characters; {MOST_CHARACTERS} at most")
     words = in_context(text, list(_words(text)))
     about = protocols(text, words, protocol)
-    words = [replace(word, about=one) for word, one in zip(words, about, strict=True)]
+    words = [replace(word, about=named) for word, named in zip(words, about, strict=True)]
     for_pfs = _forward_secrecy(text, words)
     pfs_groups = [transform for at in sorted(for_pfs) for transform in words[at].transforms]
     drafts = []

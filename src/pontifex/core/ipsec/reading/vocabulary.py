@@ -55,7 +55,7 @@ def _transform(type_: TransformType, id_: int, key_length: int | None = None) ->
 def _registry_words() -> Iterator[tuple[str, Meaning]]:
     """IANA's names and our labels, as they stand in the registry, with the key length behind them."""
     named = [(name, row) for row in REGISTRY for name in {row.name, row.label}]
-    for name, row in sorted(named, key=lambda one: -len(one[0])):
+    for name, row in sorted(named, key=lambda entry: -len(entry[0])):
         is_plain_hash = row.type is TransformType.INTEG and name in _PLAIN_HASHES  # its role follows from what stands around it
         if is_plain_hash or name in ("NONE", "none") or (row.type.is_additional and name == row.name):
             continue

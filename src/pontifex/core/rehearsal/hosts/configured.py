@@ -101,7 +101,7 @@ def own_forwarding(design: Design, tunnel: Tunnel, side: Side) -> OwnForwarding:
     end = tunnel.end(side)
     gateway = design.gateway_by_id[end.gateway_id]
     networks = [network for network in design.networks_of_site(gateway.site_id) if not network.zone]
-    rules = sorted((rule for rule in design.rules if rule.gateway_id == gateway.id), key=lambda one: (one.position, one.id))
+    rules = sorted((rule for rule in design.rules if rule.gateway_id == gateway.id), key=lambda rule: (rule.position, rule.id))
     return OwnForwarding(
         name=gateway.name,
         forwards=gateway.forwarding,

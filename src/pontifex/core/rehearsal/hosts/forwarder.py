@@ -203,7 +203,7 @@ class Forwarder:
     def _route(packet: HostPacket, routes: Iterable[OwnRoute], *, is_up: bool) -> Into | None:
         """Return where the longest prefix leads; a route into a tunnel that is down goes with its interface."""
         usable = (route for route in routes if route.to.holds(packet.destination) and (is_up or route.into is not Into.TUNNEL))
-        best = min(usable, key=lambda one: (-one.to.length, one.preference, one.metric), default=None)
+        best = min(usable, key=lambda route: (-route.to.length, route.preference, route.metric), default=None)
         return best.into if best else None
 
     # --- filters

@@ -59,7 +59,7 @@ class Journeys:
             is_own = packet.destination in self.forwarders[side].own.addresses
             return Arrival(Reached.GATEWAY if is_own else Reached.HOST, side, packet)
         told = [candidate for candidate in home.told if candidate[0].holds(packet.destination)]
-        leads_here = max(told, key=lambda one: one[0].length)[1] if told else home.is_default
+        leads_here = max(told, key=lambda way: way[0].length)[1] if told else home.is_default
         if not leads_here:
             return Arrival(Reached.NOBODY, side, packet, why="its host sends it to another router")
         return self._through(side, packet, Came.LAN)
@@ -71,7 +71,7 @@ class Journeys:
     def home(self, side: Side, address: Address) -> OwnHosts | None:
         """Return the narrowest network at a side that holds an address."""
         holding = [host for host in self.forwarders[side].own.hosts if host.prefix.holds(address)]
-        return max(holding, key=lambda one: one.prefix.length, default=None)
+        return max(holding, key=lambda network: network.prefix.length, default=None)
 
     def _through(self, side: Side, packet: HostPacket, came: Came) -> Arrival:
         """Let a gateway forward a packet, and the other one what comes to it by the tunnel."""

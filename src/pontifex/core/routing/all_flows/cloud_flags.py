@@ -51,12 +51,12 @@ class CloudFlags:
             found |= about & ~passes
         return found
 
-    def _of(self, one: PlacedCloudRule) -> _RuleFlags:
-        here = self._parts.site == self._site_place[one.rule.site_id]
+    def _of(self, placed: PlacedCloudRule) -> _RuleFlags:
+        here = self._parts.site == self._site_place[placed.rule.site_id]
         nothing = np.zeros(len(self._parts), dtype=np.bool_)
         members = []
-        for prefix in one.members:
+        for prefix in placed.members:
             held = self._parts.of_prefixes([prefix])
-            members.append((held & here, held if one.rule.level is RuleLevel.SUBNET else nothing))
-        far = self._parts.of_prefixes(one.rule.far) if one.rule.far else ~nothing
-        return _RuleFlags(tuple(members), far if one.lets_service(self._service) else nothing)
+            members.append((held & here, held if placed.rule.level is RuleLevel.SUBNET else nothing))
+        far = self._parts.of_prefixes(placed.rule.far) if placed.rule.far else ~nothing
+        return _RuleFlags(tuple(members), far if placed.lets_service(self._service) else nothing)

@@ -31,8 +31,8 @@ class Codes:
     def __init__(self, design: Design, unknown: Collection[str]) -> None:
         """Tunnels in `unknown` are those of which it isn't known whether they come up."""
         self.gateway_place = {gateway.id: place for place, gateway in enumerate(design.gateways)}
-        self._tunnel_place = {one.id: place for place, one in enumerate(design.tunnels)}
-        self._uplink_place = {one.id: place for place, one in enumerate(design.uplinks)}
+        self._tunnel_place = {tunnel.id: place for place, tunnel in enumerate(design.tunnels)}
+        self._uplink_place = {uplink.id: place for place, uplink in enumerate(design.uplinks)}
         self.first_gateway = _FIXED
         self.first_tunnel = self.first_gateway + len(design.gateways)
         self.first_uplink = self.first_tunnel + 2 * len(design.tunnels)

@@ -58,7 +58,7 @@ class DecisionRows:
         self.tables, self.parts, self.conditions, self.traffic, self.codes = tables, parts, conditions, traffic, codes
         design = tables.design
         self._gateways = design.gateways
-        self._network_place = {one.id: place for place, one in enumerate(design.networks)}
+        self._network_place = {network.id: place for place, network in enumerate(design.networks)}
         self._row_of = np.full((len(design.gateways), len(parts)), NONE, dtype=np.int32)
         self._row_of_network = np.full(len(design.networks), NONE, dtype=np.int32)
         self._rows: StoredNumbers = np.empty((_ROWS_AT_FIRST, len(parts)), dtype=np.int32)
@@ -236,7 +236,7 @@ class DecisionRows:
                 row[self.parts.within(route.prefix.network, route.prefix.last)] = self._code_from_host(decision)
         else:
             row[:] = self._code_from_host(usual_router(self.tables, network, self.conditions))
-            for told in sorted(network.dhcp_routes, key=lambda one: one.prefix.length):
+            for told in sorted(network.dhcp_routes, key=lambda route: route.prefix.length):
                 if told.prefix.family is self.parts.family:
                     decision = as_told(self.tables, network, told.via)
                     row[self.parts.within(told.prefix.network, told.prefix.last)] = self._code_from_host(decision)

@@ -39,11 +39,11 @@ class FilterFlags:
             found[at[~passes]] = True
         return found
 
-    def _named(self, one: Filter) -> tuple[Flags, Flags]:
+    def _named(self, filter_: Filter) -> tuple[Flags, Flags]:
         """Whether a filter names each class of addresses as a source, and as a destination of this traffic."""
-        if one.id not in self._flags:
+        if filter_.id not in self._flags:
             every = np.ones(len(self._parts), dtype=np.bool_)
-            boxes = [box for box in one.destinations if Service.of(box).contains(self._service)]
-            from_ = self._parts.of_prefixes(one.sources) if one.sources else every
-            self._flags[one.id] = from_, self._parts.of_selectors(boxes) if one.destinations else every
-        return self._flags[one.id]
+            boxes = [box for box in filter_.destinations if Service.of(box).contains(self._service)]
+            from_ = self._parts.of_prefixes(filter_.sources) if filter_.sources else every
+            self._flags[filter_.id] = from_, self._parts.of_selectors(boxes) if filter_.destinations else every
+        return self._flags[filter_.id]

@@ -93,7 +93,7 @@ def sweep(tables: Tables, failing: Failing, only: Iterable[FailureCandidate] | N
         for suspect in some:
             gone = [place[id_] for id_ in suspect.gone]
             found.append(_failure(design, suspect, [loss.apart_from(gone) for loss in losses]))
-    return tuple(sorted(found, key=lambda one: (-one.lost, one.type.value, one.id)))
+    return tuple(sorted(found, key=lambda failure: (-failure.lost, failure.type.value, failure.id)))
 
 
 def _failure(design: Design, suspect: FailureCandidate, losses: list[Losses]) -> Failure:

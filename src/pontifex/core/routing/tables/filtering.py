@@ -22,10 +22,10 @@ def direction(came_by_tunnel: bool, goes_out: bool) -> FilterDirection | None:
     return FilterDirection.OUT if goes_out else None
 
 
-def lets_through(one: Filter, flow: Flow) -> bool:
+def lets_through(filter_: Filter, flow: Flow) -> bool:
     """Whether a filter names a flow."""
-    source = not one.sources or any(prefix.holds(flow.source) for prefix in one.sources)
-    return source and (not one.destinations or any(box.contains(flow.selector) for box in one.destinations))
+    source = not filter_.sources or any(prefix.holds(flow.source) for prefix in filter_.sources)
+    return source and (not filter_.destinations or any(box.contains(flow.selector) for box in filter_.destinations))
 
 
 def judge(table: GatewayTable, flow: Flow, way: FilterDirection | None, seen_begin: bool | None) -> tuple[bool, str]:

@@ -21,13 +21,13 @@ def first_hop(tables: Tables, network: Network, destination: Address, conditions
         return Decision(DecisionKind.DELIVER, "the same network", network=network)
     beside = [candidate for candidate in routed_by_site(tables, network) if candidate.prefix.holds(destination)]
     if beside:
-        narrowest = max(beside, key=lambda one: one.prefix.length)
+        narrowest = max(beside, key=lambda candidate: candidate.prefix.length)
         return Decision(DecisionKind.DELIVER, f"within the cloud: {narrowest.prefix}", network=narrowest)
     if network.own_table:
         return _by_own_table(tables, network, destination, conditions)
     told = [route for route in network.dhcp_routes if route.prefix.holds(destination)]
     if told:
-        return as_told(tables, network, max(told, key=lambda one: one.prefix.length).via)
+        return as_told(tables, network, max(told, key=lambda route: route.prefix.length).via)
     return usual_router(tables, network, conditions, destination)
 
 
@@ -49,7 +49,9 @@ def usual_router(tables: Tables, network: Network, conditions: Conditions, desti
         return Decision(
             DecisionKind.NEIGHBOUR, f"the hosts use another router, of which the design knows nothing{to}", cause=Cause.NO_ROUTER
         )
-    return Decision(DecisionKind.ROUTER, "", gateway=min(routers, key=lambda one: (one.id in conditions.gateways, one.id)))
+    return Decision(
+        DecisionKind.ROUTER, "", gateway=min(routers, key=lambda router: (router.id in conditions.gateways, router.id))
+    )
 
 
 def as_told(tables: Tables, network: Network, via: Address) -> Decision:
@@ -75,7 +77,9 @@ def _by_own_table(tables: Tables, network: Network, destination: Address, condit
 def own_routes(tables: Tables, network: Network, conditions: Conditions) -> list[tuple[Route, Decision]]:
     """Return the routes of a subnet's own table that can be used now, in their order, each with what it leads to."""
     usable = []
-    for route in sorted(tables.subnet_routes.get(network.id, ()), key=lambda one: (-one.prefix.length, one.metric, one.id)):
+    for route in sorted(
+        tables.subnet_routes.get(network.id, ()), key=lambda candidate: (-candidate.prefix.length, candidate.metric, candidate.id)
+    ):
         gateway = tables.design.gateway_by_id[route.gateway_id]
         by = f"{network.name}'s own table: {route.prefix}"
         if route.via is None and route.tunnel_id is None and route.uplink_id is None:

@@ -98,14 +98,14 @@ class GatewayTable:
         self.tunnels: tuple[tuple[Tunnel, Side], ...] = tuple(tables.tunnels_of.get(gateway.id, ()))
         self.translations: tuple[Translation, ...] = tuple(tables.translations_of.get(gateway.id, ()))
         self.filters: tuple[Filter, ...] = tuple(tables.filters_of.get(gateway.id, ()))
-        rules = sorted(tables.rules_of.get(gateway.id, ()), key=lambda one: (one.position, one.id))
+        rules = sorted(tables.rules_of.get(gateway.id, ()), key=lambda rule: (rule.position, rule.id))
         self.clauses = tuple(clause_of(design, rule) for rule in rules)
 
     @cached_property
     def entries(self) -> tuple[TableEntry, ...]:
         """All ways of the gateway, those first that are asked first."""
         found = [*self._connected(), *self._policies(), *self._routes(), *self._defaults()]
-        return tuple(sorted(found, key=lambda one: one.rank))
+        return tuple(sorted(found, key=lambda policy: policy.rank))
 
     @cached_property
     def by_prefix(self) -> PrefixMap[tuple[int, TableEntry]]:
@@ -262,7 +262,7 @@ class Tables:
             if site.kind is SiteKind.CLOUD:
                 continue
             around: list[Network] = []
-            for network in sorted(self.design.networks_of_site(site.id), key=lambda one: (one.prefix, one.id)):
+            for network in sorted(self.design.networks_of_site(site.id), key=lambda candidate: (candidate.prefix, candidate.id)):
                 while around and not around[-1].prefix.contains(network.prefix):
                     around.pop()
                 for outer in around:
@@ -286,7 +286,7 @@ class Tables:
             for network in self.design.network_map.holding(address)
             if network.site_id == meant.site_id and not network.zone
         ]
-        return max(holding, key=lambda one: (one.prefix.length, one is meant), default=meant)
+        return max(holding, key=lambda candidate: (candidate.prefix.length, candidate is meant), default=meant)
 
     def overhead(self, tunnel: Tunnel) -> Overhead | None:
         """Return what a tunnel puts around packets; None where that isn't known."""

@@ -41,7 +41,7 @@ def moved_host(
         if other.zone or other.prefix.family is not host.address.family or other.prefix.family is not address.family:
             continue
         for begins in (True, False):
-            traces = [_traced(tables, here, one.network_by_id[other.id], begins, conditions) for tables, here, one in states]
+            traces = [_traced(tables, here, state.network_by_id[other.id], begins, conditions) for tables, here, state in states]
             reaches = [reach_of(walked) for walked in traces]
             if reaches[0] is not reaches[1] or traces[0].verdict != traces[1].verdict:
                 found.append(

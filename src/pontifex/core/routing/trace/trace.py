@@ -52,7 +52,7 @@ def _home(tables: Tables, address: Address, meant: Network | None) -> Network | 
     holding = [
         network for network in tables.design.network_map.holding(address) if meant is None or network.site_id == meant.site_id
     ]
-    return max(holding, key=lambda one: (one.prefix.length, one is meant, one.id), default=meant)
+    return max(holding, key=lambda candidate: (candidate.prefix.length, candidate is meant, candidate.id), default=meant)
 
 
 @dataclass(frozen=True, slots=True)
@@ -177,7 +177,7 @@ class _Walk:
                 for network in self.tables.design.network_map.holding(flow.destination)
                 if network.site_id == gateway.site_id
             ]
-            self._reached = max(here, key=lambda one: (one.prefix.length, one.id), default=None)
+            self._reached = max(here, key=lambda candidate: (candidate.prefix.length, candidate.id), default=None)
             return _Ended(End.ARRIVES)
         if not gateway.forwarding and not self._own:
             came = f"what comes by {self._came.name}" if self._came else "what hosts send"
