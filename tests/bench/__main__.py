@@ -187,7 +187,8 @@ def through_the_api() -> list[bool]:
             script = _first_page_script_kb(product)
         finally:
             product.stop()
-        first_page, first_findings = _second_start_s(product)
+        starts = [_second_start_s(product) for _ in range(3)]
+        first_page, first_findings = (statistics.median(taken) for taken in zip(*starts, strict=True))
     return [
         row("one change to its answer with fresh findings, p95, 200 tunnels", f"{p95:.0f} ms", "<= 50 ms", p95 <= 50),
         row("  with 1,000 tunnels", f"{p95_thousand:.0f} ms", "<= 100 ms", p95_thousand <= 100),

@@ -266,8 +266,7 @@ class FamilyWalks:
         ranks = self.ranks.reshape(len(order), len(order))[np.ix_(order, order)]
         chosen = np.ix_(networks, networks)
         known = np.where(ranks == NO_CELL, 0, ranks)
-        worst[chosen] = np.maximum.reduceat(np.maximum.reduceat(known, starts, axis=0), starts, axis=1)
-        best[chosen] = np.minimum.reduceat(np.minimum.reduceat(ranks, starts, axis=0), starts, axis=1)
+        worst[chosen], best[chosen] = _of_blocks(np.maximum, known, starts), _of_blocks(np.minimum, ranks, starts)
         worst[networks, networks] = best[networks, networks] = NO_CELL
 
     def worst_pair(self, source_id: str, target_id: str) -> int:
@@ -291,6 +290,14 @@ class FamilyWalks:
         sorted_ = network[order]
         starts = np.flatnonzero(np.concatenate(([True], sorted_[1:] != sorted_[:-1])))
         return order, starts, sorted_[starts]
+
+
+def _of_blocks(extreme: np.ufunc, ranks: Ranks, starts: Pairs) -> Ranks:
+    """Return the extreme of each block of ranks, which begin at the same places in rows and in columns."""
+    if len(starts) == len(ranks):
+        return ranks  # each is a block of its own
+    found: Ranks = extreme.reduceat(extreme.reduceat(ranks, starts, axis=0), starts, axis=1)
+    return found
 
 
 def services_of(design: Design) -> tuple[Service, ...]:

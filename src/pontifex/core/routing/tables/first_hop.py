@@ -87,5 +87,5 @@ def own_routes(tables: Tables, network: Network, conditions: Conditions) -> list
             continue
         found = outcome(tables, gateway, route_entry(tables, gateway, route), conditions)
         if found:
-            usable.append((route, replace(found, by=f"{by}, {found.by}", gateway=found.gateway or gateway)))
+            usable.append((route, replace(found, told=f"{by}, {found.by}", gateway=found.gateway or gateway)))
     return usable

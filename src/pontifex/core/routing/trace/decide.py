@@ -60,11 +60,37 @@ class Cause(Enum):
 
 
 @dataclass(frozen=True, slots=True)
+class EntryInWords:
+    """What is said of an entry that decides. It is written when it is read: of most decisions only where they lead is asked."""
+
+    entry: TableEntry
+    down: str = ""  # why its tunnel is down
+
+    def __str__(self) -> str:
+        entry, tunnel = self.entry, self.entry.tunnel
+        if entry.network:
+            return f"connected: {entry.to}"
+        if tunnel and entry.origin is Origin.POLICY:
+            if self.down:
+                return f"the policy of {tunnel.name} for {entry.to} takes it, and the tunnel is down: {self.down}"
+            return f"policy of {tunnel.name}: {entry.to}"
+        if tunnel and entry.origin is Origin.CONNECTED:
+            return f"connected: {entry.to} in {tunnel.name}"
+        if entry.uplink and entry.origin is Origin.DEFAULT:
+            return f"no route is narrower than the default one, by {entry.uplink.name}"
+        route = f"{'learnt route' if entry.origin is Origin.LEARNT else 'route'} {entry.to}"
+        if entry.uplink:
+            return f"{route} by {entry.uplink.name}"
+        via = f" via {entry.via}" if entry.via else ""
+        return f"{route}{via} into {tunnel.name}" if tunnel else f"{route}{via}"
+
+
+@dataclass(frozen=True, slots=True)
 class Decision:
     """Where a packet goes, and what decided it."""
 
     kind: DecisionKind
-    by: str  # the rule or route that decided, in words
+    told: str | EntryInWords  # the rule or route that decided
     network: Network | None = None
     tunnel: Tunnel | None = None
     side: Side | None = None  # of the gateway, in the tunnel
@@ -73,6 +99,11 @@ class Decision:
     dscp: int | None = None  # what a rule has marked it as
     cause: Cause | None = None  # DROP, where it is not for want of a route
     rule_id: str | None = None  # HOLD
+
+    @property
+    def by(self) -> str:
+        """The rule or route that decided, in words."""
+        return str(self.told)
 
 
 def decide(
@@ -116,7 +147,9 @@ def _goes_around(tables: Tables, table: GatewayTable, entries: Iterable[TableEnt
 
 
 def _after(passed: list[str], decision: Decision, marked: int | None) -> Decision:
-    return replace(decision, by="; ".join((*passed, decision.by)), dscp=marked)
+    if not passed and marked is None:
+        return decision
+    return replace(decision, told="; ".join((*passed, decision.by)), dscp=marked)
 
 
 def matches(clause: ResolvedRule, flow: Flow) -> bool:
@@ -206,38 +239,26 @@ def _by_route(tables: Tables, table: GatewayTable, entries: list[TableEntry], co
 def outcome(tables: Tables, gateway: Gateway, entry: TableEntry, conditions: Conditions) -> Decision | None:
     """Return what a way leads to now; None where it is gone with its tunnel or uplink, or leads nowhere at all."""
     if entry.network:
-        return Decision(DecisionKind.DELIVER, f"connected: {entry.to}", network=entry.network)
+        return Decision(DecisionKind.DELIVER, EntryInWords(entry), network=entry.network)
     if entry.tunnel:
-        return _into_tunnel(entry, conditions)
-    by = f"{'learnt route' if entry.origin is Origin.LEARNT else 'route'} {entry.to}"
+        return _into_tunnel(entry, entry.tunnel, conditions)
     if entry.uplink:
         if entry.uplink.id in conditions.uplinks or entry.uplink.gateway_id != gateway.id:
             return None
-        if entry.origin is Origin.DEFAULT:
-            by = "no route is narrower than the default one,"
-        return Decision(DecisionKind.UPLINK, f"{by} by {entry.uplink.name}", uplink=entry.uplink)
+        return Decision(DecisionKind.UPLINK, EntryInWords(entry), uplink=entry.uplink)
     assert entry.via
     router = tables.at_address(gateway.site_id, entry.via)
     if router and router.id != gateway.id:
-        return Decision(DecisionKind.ROUTER, f"{by} via {entry.via}", gateway=router)
+        return Decision(DecisionKind.ROUTER, EntryInWords(entry), gateway=router)
     if any(network.prefix.holds(entry.via) for network in tables.design.networks_of_site(gateway.site_id)):
-        return Decision(DecisionKind.NEIGHBOUR, f"{by} via {entry.via}")
+        return Decision(DecisionKind.NEIGHBOUR, EntryInWords(entry))
     return None  # nobody is at its next hop, so that no device takes the route up
 
 
-def _into_tunnel(entry: TableEntry, conditions: Conditions) -> Decision | None:
-    tunnel = entry.tunnel
-    assert tunnel
-    why = conditions.tunnels.get(tunnel.id)
-    if entry.origin is Origin.POLICY:
-        if why:
-            words = f"the policy of {tunnel.name} for {entry.to} takes it, and the tunnel is down: {why}"
-            return Decision(DecisionKind.DROP, words, cause=Cause.DOWN)
-        return Decision(DecisionKind.TUNNEL, f"policy of {tunnel.name}: {entry.to}", tunnel=tunnel, side=entry.side)
-    if why or entry.side is None:
+def _into_tunnel(entry: TableEntry, tunnel: Tunnel, conditions: Conditions) -> Decision | None:
+    down = conditions.tunnels.get(tunnel.id)
+    if down and entry.origin is Origin.POLICY:
+        return Decision(DecisionKind.DROP, EntryInWords(entry, down), cause=Cause.DOWN)
+    if down or (entry.side is None and entry.origin is not Origin.POLICY):
         return None
-    if entry.origin is Origin.CONNECTED:
-        return Decision(DecisionKind.TUNNEL, f"connected: {entry.to} in {tunnel.name}", tunnel=tunnel, side=entry.side)
-    by = f"{'learnt route' if entry.origin is Origin.LEARNT else 'route'} {entry.to}{f' via {entry.via}' if entry.via else ''}"
-    by = f"{by} into {tunnel.name}"
-    return Decision(DecisionKind.TUNNEL, by, tunnel=tunnel, side=entry.side)
+    return Decision(DecisionKind.TUNNEL, EntryInWords(entry), tunnel=tunnel, side=entry.side)
