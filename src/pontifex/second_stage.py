@@ -10,6 +10,7 @@ from socket import socket
 from fastapi import FastAPI
 
 from pontifex.api.whole import complete
+from pontifex.collector import collect_seldom
 from pontifex.demo.devices import reach_demo_devices, start_demo_devices
 from pontifex.demo.roll_out import demo_people
 from pontifex.demo.stand_in_cloud import demo_cloud, reach_demo_cloud
@@ -32,6 +33,7 @@ def second_stage(product: Product, settings: Settings, devices: socket, app: Fas
     ):
         app.state.device_server = served
         complete(app, records)
+        collect_seldom()
         yield
 
 

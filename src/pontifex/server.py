@@ -19,7 +19,6 @@ from fastapi import FastAPI
 from sqlalchemy import Engine
 
 from pontifex.api import Sessions, create_app
-from pontifex.collector import collect_seldom
 from pontifex.patient_protocol import PatientProtocol
 from pontifex.process import Alongside, Repeated
 from pontifex.services import DesignService, KeptDesigns, KeyService
@@ -181,7 +180,6 @@ def serve(product: Product, settings: Settings, start: str, rest: Callable[[Fast
     shown = "127.0.0.1" if settings.host.is_unspecified else _in_url(settings.host)
     tell_address(settings.state, f"http://{shown}:{port}")
     announcement = f"\nPontifex is ready. Open\n\n    http://{shown}:{port}/open/{sessions.ticket()}\n\nCtrl-C stops it."
-    collect_seldom()
     _allow_many_connections()
     config = uvicorn.Config(
         app, http=PatientProtocol, ws="none", access_log=False, log_level="warning", lifespan="off", timeout_graceful_shutdown=3
