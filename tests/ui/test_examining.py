@@ -37,3 +37,16 @@ def test_a_change_stands_while_it_is_examined(context: BrowserContext, product: 
     page.unroute("**/changes")
     page.get_by_role("button", name="Undo").click()
     expect(worklist.get_by_text("Keys differ", exact=True)).to_be_visible()
+
+
+def test_no_count_is_told_before_it_is_known(context: BrowserContext, product: RunningProduct):
+    """Until the first findings are there the worklist says that it examines, and not that there are none."""
+    page = context.new_page()
+    page.route("**/analysis", lambda _: None)  # nobody answers
+    page.goto(f"{product.base}/d/skerry-line")
+    worklist = page.get_by_role("complementary", name="Worklist")
+    expect(worklist.get_by_role("status")).to_have_text("Examining …")
+    expect(worklist.get_by_role("heading", level=2)).not_to_contain_text("finding")
+    page.unroute("**/analysis")
+    page.reload()
+    expect(worklist.get_by_role("heading", level=2)).to_contain_text("findings")

@@ -4,7 +4,7 @@ import { useRoute } from 'vue-router'
 import type { Finding } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
 import SelectField from '@/ui/SelectField.vue'
-import { SEVERITIES, SEVERITY_TITLES } from '@/ui/words'
+import { counted, SEVERITIES, SEVERITY_TITLES } from '@/ui/words'
 import AcceptedList from './AcceptedList.vue'
 import DevicesOff from './DevicesOff.vue'
 import NextSteps from './NextSteps.vue'
@@ -56,7 +56,7 @@ function isInView(finding: Finding): boolean {
   <aside class="list" aria-label="Worklist">
     <h2>
       Worklist
-      <span class="muted">{{ shown === 1 ? '1 finding' : `${shown} findings` }}</span>
+      <span class="muted">{{ analysis ? counted(shown, 'finding') : '' }}</span>
       <ElButton link aria-label="Fold the worklist" title="Fold the worklist" @click="emit('fold')"
         >»</ElButton
       >
