@@ -189,12 +189,11 @@ async function keyed(event: KeyboardEvent, rule: Rule): Promise<void> {
               }}
             </p>
             <dl>
-              <template v-for="(change, k) in preview.changes" :key="k">
-                <dt class="figures">{{ change.traffic }}</dt>
+              <template v-for="({ traffic, before, after, when }, k) in preview.changes" :key="k">
+                <dt class="figures">{{ traffic }}</dt>
                 <dd>
-                  <del>{{ change.before }}</del> <span aria-label="becomes">→</span>
-                  <ins>{{ change.after }}</ins>
-                  <span v-if="change.when" class="muted"> once {{ change.when }} falls through</span>
+                  <del>{{ before }}</del> <span aria-label="becomes">→</span> <ins>{{ after }}</ins>
+                  <span v-if="when" class="muted"> once {{ when }} falls through</span>
                 </dd>
               </template>
             </dl>
