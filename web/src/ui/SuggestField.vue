@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A text field that offers names which hold what was typed; anything else may stand there as well. */
 import type { AutocompleteInstance } from 'element-plus'
-import { computed, useTemplateRef } from 'vue'
+import { computed, nextTick, useTemplateRef } from 'vue'
 import { vCombobox } from './combobox'
 
 const MOST_SUGGESTED = 50
@@ -38,6 +38,13 @@ const activeId = computed(() =>
     ? undefined
     : `${field.value?.inputRef?.input?.getAttribute('aria-controls')}-item-${highlighted.value}`,
 )
+/** What is offered next is made ready, but shown only when the field is pressed or typed into again. */
+async function choose(name: unknown): Promise<void> {
+  emit('chosen', String(name))
+  await nextTick()
+  field.value?.close()
+  await field.value?.getData(typed.value)
+}
 function onKey(event: Event | KeyboardEvent): void {
   if (event instanceof KeyboardEvent) emit('key', event, highlighted.value >= 0)
 }
@@ -57,8 +64,13 @@ defineExpose({ focus: () => field.value?.focus() })
       autocomplete="off"
       spellcheck="false"
       @keydown.capture="onKey"
-      @select="(found) => emit('chosen', String(found.value))"
-    />
+      @select="(found) => choose(found.value)"
+    >
+      <!-- a press that took the focus from the field would open the list once more when it comes back -->
+      <template #default="{ item }">
+        <span class="suggestion" @mousedown.prevent>{{ item.value }}</span>
+      </template>
+    </ElAutocomplete>
   </span>
 </template>
 
@@ -67,5 +79,14 @@ defineExpose({ focus: () => field.value?.focus() })
   display: block;
   flex: 1;
   min-width: 0;
+}
+:global(.el-autocomplete-suggestion li:has(> .suggestion)) {
+  padding: 0;
+}
+.suggestion {
+  display: block;
+  padding: 0 20px;
+  overflow: hidden;
+  text-overflow: ellipsis;
 }
 </style>
