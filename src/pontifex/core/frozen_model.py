@@ -22,7 +22,8 @@ class FrozenModel(BaseModel):
 
     def by_field(self) -> dict[str, Any]:
         """Return the value of each field."""
-        return {field: getattr(self, field) for field in type(self).model_fields}
+        own = self.__dict__
+        return {field: own[field] for field in self.__pydantic_fields__}
 
     def with_valid(self, fields: Mapping[str, Any]) -> Self:
         """Return the value with fields replaced that are known by name alone, by values that are valid already.
@@ -38,8 +39,9 @@ class FrozenModel(BaseModel):
 
     @classmethod
     def _made(cls, fields: dict[str, Any]) -> Self:
-        if fields.keys() != cls.model_fields.keys():
-            raise TypeError(f"{cls.__name__} has other fields: {', '.join(sorted(fields.keys() ^ cls.model_fields.keys()))}")
+        known = cls.__pydantic_fields__.keys()
+        if fields.keys() != known:
+            raise TypeError(f"{cls.__name__} has other fields: {', '.join(sorted(fields.keys() ^ known))}")
         made = cls.__new__(cls)
         object.__setattr__(made, "__dict__", fields)
         object.__setattr__(made, "__pydantic_fields_set__", set(fields))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any, Final
 
 from pydantic_core import PydanticCustomError, core_schema
@@ -21,6 +22,7 @@ class Family(Choice):
     def __init__(self, bits: int) -> None:
         self.bits: Final = bits  # width of an address; kept beside the value, which is slow to reach
         self.last: Final = (1 << bits) - 1  # the highest address, as an unsigned integer
+        self.host_masks: Final = tuple((1 << (bits - length)) - 1 for length in range(bits + 1))  # by the length of a prefix
 
     @property
     def label(self) -> str:
@@ -29,7 +31,7 @@ class Family(Choice):
 
     def host_mask(self, length: int) -> int:
         """Return the mask that keeps the host bits behind a prefix of `length` bits."""
-        return (1 << (self.bits - length)) - 1
+        return self.host_masks[length]
 
 
 class AddressError(ValueError):
@@ -90,6 +92,7 @@ def parse_address_value(text: str) -> Address:
     return Address(*parse_address(text))
 
 
+@lru_cache(maxsize=4096)
 def parse_address(text: str) -> tuple[Family, int]:
     """Read "198.51.100.10" or "2001:db8::1" (RFC 4291 section 2.2) as family and unsigned integer.
 

@@ -41,6 +41,10 @@ class AddressRange:
         """Whether the whole range is in a prefix."""
         return self.family is prefix.family and prefix.network <= self.first and self.last <= prefix.last
 
+    def contains(self, other: AddressRange) -> bool:
+        """Whether all of another range is in this one."""
+        return self.family is other.family and self.first <= other.first and other.last <= self.last
+
     def overlaps(self, other: AddressRange) -> bool:
         """Whether the two ranges share an address."""
         return self.family is other.family and self.first <= other.last and other.first <= self.last

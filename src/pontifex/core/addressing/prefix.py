@@ -21,8 +21,11 @@ class Prefix:
     def __post_init__(self) -> None:
         if not 0 <= self.length <= self.family.bits:
             raise AddressError(str(self.length), "length", f"the length is 0 to {self.family.bits}")
-        if self.network & self.family.host_mask(self.length):
+        if self.network & self.family.host_masks[self.length]:
             raise AddressError(format_address(self.family, self.network), "address", "host bits are set")
+
+    def __hash__(self) -> int:
+        return hash((self.network, self.length))  # of both families: an address of one is hardly one of the other
 
     def __str__(self) -> str:
         return f"{format_address(self.family, self.network)}/{self.length}"
@@ -38,7 +41,7 @@ class Prefix:
     @property
     def last(self) -> int:
         """The highest address of the block, as an unsigned integer."""
-        return self.network | self.family.host_mask(self.length)
+        return self.network | self.family.host_masks[self.length]
 
     @property
     def first_host(self) -> Address:

@@ -30,6 +30,9 @@ class Selector:
     protocols: tuple[int, int] = ANY_PROTOCOL
     ports: tuple[int, int] = ANY_PORT
 
+    def __hash__(self) -> int:
+        return hash((self.first, self.last, self.protocols, self.ports))
+
     def __str__(self) -> str:
         if self.is_every_protocol:
             return self._addresses()

@@ -39,10 +39,13 @@ def end_place(ends: TunnelEnds, side: Side, field: str) -> Place:
 
 def algorithm_findings(ends: TunnelEnds) -> Iterator[Finding]:
     """Yield what the policy in force says of both ends' proposals and lifetimes; a remedy drops what it refuses."""
+    policy = ends.policy
     for side in SIDES:
-        for protocol, field, title in _LISTS.get(ends.end(side).technology, ()):
-            yield from _list_findings(ends, side, protocol, field, title)
-        if ends.end(side).technology.is_ipsec:
+        end = ends.end(side)
+        for protocol, field, title in _LISTS.get(end.technology, ()):
+            if policy.forward_secrecy or not all(map(policy.accepts_whole, getattr(end, field))):
+                yield from _list_findings(ends, side, protocol, field, title)
+        if end.technology.is_ipsec:
             yield from _lifetime_findings(ends, side)
     yield from _exception_findings(ends)
 
@@ -52,8 +55,6 @@ def _list_findings(ends: TunnelEnds, side: Side, protocol: Protocol | Phase, fie
     refused: dict[Code, dict[Transform, str]] = defaultdict(dict)  # by code; a dictionary keeps the order
     policy, exceptions = ends.policy, ends.tunnel.exceptions
     doubtful = [proposal.transforms for proposal in proposals if not policy.accepts_whole(proposal)]
-    if not doubtful and not policy.forward_secrecy:
-        return
     for transform in dict.fromkeys(chain.from_iterable(doubtful)):
         objection = policy.objection(transform)
         if objection is None:

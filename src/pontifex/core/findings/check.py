@@ -41,6 +41,7 @@ from pontifex.core.matching import (
     GatewayTunnels,
     Neighbours,
     Row,
+    SharedRows,
     StageState,
     TunnelEnds,
     compare,
@@ -92,6 +93,7 @@ class AnalysisCache:
     """
 
     outlines: Outlines = field(default_factory=Outlines)
+    shared: SharedRows = field(default_factory=SharedRows)
     _parts: dict[_PartName, _Part[Any]] = field(default_factory=dict)
     _used: dict[_PartName, _Part[Any]] = field(default_factory=dict)
     _seen: dict[str, Design] = field(default_factory=dict)  # the states that the parts hold for
@@ -101,7 +103,9 @@ class AnalysisCache:
 
     def copy(self) -> AnalysisCache:
         """Return what is kept, to go on from without a change of this."""
-        return AnalysisCache(self.outlines.copy(), dict(self._parts), {}, self._seen, {}, set(self._read), self._complete)
+        return AnalysisCache(
+            self.outlines.copy(), self.shared, dict(self._parts), {}, self._seen, {}, set(self._read), self._complete
+        )
 
     def see(self, **states: Design) -> None:
         """Begin an analysis of states of a design, each by the name that parts are asked for under."""
@@ -208,7 +212,7 @@ class _Checking:
             beside = NO_NEIGHBOURS
             with checks.guard("tunnels of one gateway", tunnel.id):
                 beside = together.neighbours(tunnel) if together else NO_NEIGHBOURS
-            work = partial(_tunnel, tunnel, today, beside, self._on_failure)
+            work = partial(_tunnel, tunnel, today, beside, memory.shared, self._on_failure)
             foretold, found, prints = memory.part("whole", ("tunnel", tunnel.id), work, (tunnel, today, beside))
             forecasts.append(foretold)
             checks.findings += found
@@ -329,13 +333,13 @@ def _unmet(waiting: _Waiting, troubled: Set[str], design: Design) -> OutlinedFin
 
 
 def _tunnel(
-    tunnel: Tunnel, today: date, beside: Neighbours, on_failure: OnFailure, design: Design
+    tunnel: Tunnel, today: date, beside: Neighbours, shared: SharedRows, on_failure: OnFailure, design: Design
 ) -> tuple[Forecast, tuple[Finding, ...], frozenset[str]]:
     ends = TunnelEnds(design, tunnel, today)
     checks = Checks(design, tunnel)
     rows: tuple[Row, ...] = ()
     with checks.guard("both ends", tunnel.id):
-        rows = compare(ends, beside)
+        rows = compare(ends, beside, shared)
         checks.findings += row_findings(tunnel, rows)
     foretold = forecast(tunnel, rows) if rows else unknown_forecast(tunnel)
     checks.run("algorithms", lambda: algorithm_findings(ends))

@@ -83,10 +83,12 @@ def redundant_networks(ends: TunnelEnds) -> Iterator[Finding]:
     for side in SIDES:
         for field in ("local_networks", "remote_networks"):
             listed: tuple[Selector, ...] = getattr(ends.end(side), field)
+            if len(listed) < 2:
+                continue
             inner = [
                 selector for selector in listed if any(other is not selector and other.contains(selector) for other in listed)
             ]
-            if len(listed) > 1 and inner:
+            if inner:
                 why = reasons.NetworksWithin(side, tuple(inner))
                 remedy = ends.set_named(side, "Leave it out", field, common_region(listed, listed))
                 yield in_tunnel(ends, Code.CHILD_NETWORKS_REDUNDANT, (end_place(ends, side, field),), why, (remedy,))

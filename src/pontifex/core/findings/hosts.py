@@ -59,10 +59,7 @@ def _dhcp_ranges(network: Network, name: NetworkOf, hosts: tuple[Host, ...]) -> 
     place = (_network_place(network, "dhcp_ranges"),)
     usable = host_range(network.prefix)
     for at, address_range in enumerate(network.dhcp_ranges):
-        if not (
-            usable.holds(Address(address_range.family, address_range.first))
-            and usable.holds(Address(address_range.family, address_range.last))
-        ):
+        if not usable.contains(address_range):
             clipped = _without(network.dhcp_ranges, _outside(usable, address_range))
             title = f"Keep to what hosts of {network.prefix} may have"
             yield finding(

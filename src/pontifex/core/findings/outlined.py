@@ -63,11 +63,12 @@ class Outlines:
 
 def outline_of(tunnel: Tunnel) -> Tunnel:
     """Return a tunnel as far as address space and paths are concerned."""
-    return tunnel.with_valid({**_TUNNEL_UNSET, "left": _outlined(tunnel.left), "right": _outlined(tunnel.right)})
+    ends = {"left": _outlined(tunnel.left), "right": _outlined(tunnel.right)}
+    return Tunnel.from_valid({**_TUNNEL_UNSET, "id": tunnel.id, "name": tunnel.name, **ends})
 
 
 def _outlined(end: TunnelEnd) -> TunnelEnd:
-    return end.with_valid(_END_UNSET)
+    return TunnelEnd.from_valid({**_END_UNSET, **{field: getattr(end, field) for field in _OF_AN_END}})
 
 
 @dataclass(frozen=True, slots=True)

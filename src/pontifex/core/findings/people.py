@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from pontifex.core.addressing import AddressSet, Family, Prefix
 from pontifex.core.addressing.home import HomePrefix, usual_at_home
@@ -12,14 +12,14 @@ from pontifex.core.kinds import Network, NetworkRole, ObjectType, Profile, Split
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, RenumberNetwork, put
 from pontifex.core.reasons import named, people
-from pontifex.core.routing import Split, Tables
-from pontifex.core.routing.split.split import led_to, missing
+from pontifex.core.routing import Split
+from pontifex.core.routing.split.split import missing
 from pontifex.core.space import JoinedSites, Room, handed_out, host_range
 from pontifex.core.space.widen import widened, wider
 
 
 def people_findings(design: Design, joined: JoinedSites) -> Iterator[Finding]:
-    """Yield what is to be said of pools and profiles."""
+    """Yield what is to be said of pools, and of networks that people's own routers may hide."""
     pools = {network.id for network in design.networks if network.role is NetworkRole.POOL}
     pools |= {profile.pool_id for profile in design.profiles if profile.pool_id}
     at_home = {network.id: home for network in design.networks if (home := usual_at_home(network.prefix))}
@@ -28,10 +28,8 @@ def people_findings(design: Design, joined: JoinedSites) -> Iterator[Finding]:
         home = at_home.get(network.id)
         if network.id in pools and home:
             yield _home(design, network, home, room, people.PoolOfPeople())
-    tables = Tables(design)
     for profile in design.profiles:
         yield from _too_small(design, profile)
-        yield from _split(tables, profile)
         for network in _reached(design, profile, at_home, joined):
             if network.id not in pools:
                 yield _home(design, network, at_home[network.id], room, people.ProfileLeadsThere(named(profile)))
@@ -86,12 +84,10 @@ def _grown(design: Design, pool: Network, people: int) -> Iterator[Remedy]:
         yield Remedy(title=f"Widen {pool.name} to {grown} where it stands", operations=tuple(widened(design, handing, grown)))
 
 
-def _split(tables: Tables, profile: Profile) -> Iterator[Finding]:
-    """Networks that the split forgets, families that pass beside it, and names that are asked elsewhere."""
-    design = tables.design
+def split_findings(design: Design, profile: Profile, led: Iterable[Network]) -> Iterator[Finding]:
+    """Yield what a split forgets of the networks that its gateway leads to, families beside it, and names asked elsewhere."""
     pool = design.network_by_id.get(profile.pool_id or "")
     split = Split.of(profile, pool.prefix if pool else None)
-    led = led_to(tables, design.gateway_by_id[profile.gateway_id])
     forgotten = missing(split, (network.prefix for network in led if network.prefix.family in split.families))
     if forgotten and profile.mode is not SplitMode.ALL:
         forgets = people.Forgets(

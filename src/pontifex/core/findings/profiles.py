@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from datetime import date
 from functools import partial
@@ -13,6 +13,7 @@ from pontifex.core.addressing.home import usual_at_home
 from pontifex.core.catalogue import Code, Screen
 from pontifex.core.findings.algorithms import algorithm_findings
 from pontifex.core.findings.finding import Finding, Place, finding, network_of
+from pontifex.core.findings.people import split_findings
 from pontifex.core.findings.tunnels import row_findings
 from pontifex.core.kinds import (
     Ability,
@@ -103,7 +104,9 @@ def profile_findings(design: Design) -> Iterator[Finding]:
         yield from _platforms(design, profile)
         yield from _inside(design, profile)
         yield from _servers(design, profile)
-        yield from _no_way_back(tables, profile)
+        led = tuple(led_to(tables, design.gateway_by_id[profile.gateway_id]))
+        yield from split_findings(design, profile, led)
+        yield from _no_way_back(tables, profile, led)
         yield from _open_when_down(profile)
 
 
@@ -185,17 +188,13 @@ def _servers(design: Design, profile: Profile) -> Iterator[Finding]:
             yield finding(Code.PROFILE_SERVER_ELSEWHERE, (_place(profile, "servers"),), elsewhere)
 
 
-def _no_way_back(tables: Tables, profile: Profile) -> Iterator[Finding]:
+def _no_way_back(tables: Tables, profile: Profile, networks: Sequence[Network]) -> Iterator[Finding]:
     """The first network of each site that the split leads to, from which no answer comes back to the pool."""
     design = tables.design
     pool = design.network_by_id.get(profile.pool_id or "")
     if pool is None:
         return
-    led = [
-        candidate
-        for candidate in led_to(tables, design.gateway_by_id[profile.gateway_id])
-        if candidate.prefix.family is pool.prefix.family
-    ]
+    led = [network for network in networks if network.prefix.family is pool.prefix.family]
     left_out = AddressSet.of(missing(Split.of(profile, pool.prefix), (leading.prefix for leading in led)), pool.prefix.family)
     first_of_site: dict[str, Network] = {}
     for network in led:

@@ -93,36 +93,42 @@ class _Lookup(Mapping[str, Any]):
         return len(self._items)
 
 
-class _RecordedDesign(Design):
+class _RecordedDesign(Design, defer_build=True):
     """A design of which all reads are recorded. Its revision is 0: what is found doesn't depend on how often it was changed."""
 
-    def __getattribute__(self, name: str) -> Any:
-        if name in _FIELDS:
-            own = object.__getattribute__(self, "__dict__")
-            own["_reads"].places.add((name, None))
-            return getattr(own["_design"], name)
-        if name in _WHOLE:
-            own = object.__getattribute__(self, "__dict__")
-            own["_reads"].places |= {(made_of, None) for made_of in MADE_OF[name]}
-            return getattr(own["_design"], name)
-        if name in LOOKUPS:
-            own = object.__getattribute__(self, "__dict__")
-            if name not in own:
-                own[name] = _Lookup(name, getattr(own["_design"], name), own["_reads"].places)
-            return own[name]
-        if name == "revision":
-            return 0
-        return object.__getattribute__(self, name)
+    def by_field(self) -> dict[str, Any]:
+        """Return the value of each field, all of which is read."""
+        return {field: getattr(self, field) for field in Design.model_fields}
 
     def with_valid(self, fields: Mapping[str, Any]) -> Self:
         """Return a changed design, of which nothing is recorded: all of this one has been read for it."""
-        own = object.__getattribute__(self, "__dict__")
-        changed: Self = own["_design"].with_valid({**self.by_field(), **fields})
+        changed: Self = vars(self)["_design"].with_valid({**self.by_field(), **fields})
         return changed
+
+
+class _Read:
+    """An attribute that is read of the design, and recorded, when it is asked for first; from then on it is in place."""
+
+    def __init__(self, name: str) -> None:
+        self._name = name
+
+    def __get__(self, recorded_design: _RecordedDesign, _kind: type[_RecordedDesign]) -> Any:
+        own, name = vars(recorded_design), self._name
+        held, places = getattr(own["_design"], name), own["_reads"].places
+        if name in LOOKUPS:
+            held = _Lookup(name, held, places)
+        else:
+            places |= {(made_of, None) for made_of in MADE_OF.get(name, (name,))}
+        own[name] = held
+        return held
+
+
+for _name in _FIELDS | _WHOLE | LOOKUPS:
+    setattr(_RecordedDesign, _name, _Read(_name))
 
 
 def recorded(design: Design, reads: Reads) -> Design:
     """Return a design as it is, and record what is read of it."""
     made = _RecordedDesign.__new__(_RecordedDesign)
-    object.__setattr__(made, "__dict__", {"_design": design, "_reads": reads})
+    object.__setattr__(made, "__dict__", {"_design": design, "_reads": reads, "revision": 0})
     return made

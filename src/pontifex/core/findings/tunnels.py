@@ -15,11 +15,12 @@ from pontifex.core.reasons.tunnels import InTunnel, RowsNotComparable
 def row_findings(tunnel: Tunnel, rows: Sequence[Row]) -> Iterator[Finding]:
     """Yield what the rows say: a finding for each that differs, and one for all that isn't known."""
     for row in rows:
-        if row.code:
-            ends = (row.left, row.right) if _left_first(row.code, row.key) else (row.right, row.left)
+        code = row.judgement.code
+        if code:
+            ends = (row.left, row.right) if _left_first(code, row.key) else (row.right, row.left)
             where = tuple(_place(tunnel, end.side, end.field) for end in ends if end.field != "uplink_id")
-            yield finding(row.code, where, InTunnel(named(tunnel), row.reason), row.remedies, row.names)
-    unknown = [row for row in rows if row.verdict is Verdict.UNKNOWN and row.stage is not Stage.RESTART]
+            yield finding(code, where, InTunnel(named(tunnel), row.reason), row.remedies, row.names)
+    unknown = [row for row in rows if row.judgement.verdict is Verdict.UNKNOWN and row.stage is not Stage.RESTART]
     if unknown:
         where = tuple(_place(tunnel, end.side, end.field) for row in unknown for end in (row.left, row.right))
         rows_open = RowsNotComparable(len(unknown), tuple(row.title for row in unknown))

@@ -181,6 +181,14 @@ class Proposal(FrozenModel):
         title="Transforms", description="In order of preference within each type."
     )
 
+    def __hash__(self) -> int:
+        return hash(self.transforms)
+
+    def __eq__(self, other: object) -> bool:
+        if not isinstance(other, Proposal):
+            return NotImplemented
+        return self is other or self.facts is other.facts or self.transforms == other.transforms
+
     @cached_property
     def facts(self) -> ProposalFacts:
         """What is worked out of it: one value for all proposals that hold the same transforms."""

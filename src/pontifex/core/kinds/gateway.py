@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from enum import Enum
 from typing import Final
 
 from pydantic import Field
 
 from pontifex.core.addressing import Address
+from pontifex.core.choice import Choice
 from pontifex.core.kinds.fields import ObjectId
 from pontifex.core.kinds.kind import DesignMember, Group, Kind, ObjectType, Reference
 from pontifex.core.kinds.technology import Technology
 
 
-class GatewayKind(Enum):
+class GatewayKind(Choice):
     """What a gateway is."""
 
     ROUTER = "router"
@@ -23,7 +23,7 @@ class GatewayKind(Enum):
     CONTAINER_HOST = "container-host"
 
 
-class Outranking(Enum):
+class Outranking(Choice):
     """Which routes of a gateway are asked before any policy rule."""
 
     NOTHING = "nothing"

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from enum import Enum
 from typing import Annotated, Final
 
 from pydantic import Field, StringConstraints
 
 from pontifex.core.addressing import Address
+from pontifex.core.choice import Choice
 from pontifex.core.kinds.fields import DnsName, ObjectId, Port
 from pontifex.core.kinds.kind import DesignMember, Group, Kind, ObjectType, Reference
 
@@ -18,7 +18,7 @@ HardwareAddress = Annotated[
 ]
 
 
-class HostClass(Enum):
+class HostClass(Choice):
     """What a host is."""
 
     DEVICE = "device"
@@ -27,7 +27,7 @@ class HostClass(Enum):
     CONTAINER = "container"
 
 
-class Assignment(Enum):
+class Assignment(Choice):
     """How a host comes by its address."""
 
     STATIC = "static"  # set on the host itself

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from enum import Enum
 from typing import Annotated, Final
 
 from cryptography import x509
@@ -13,7 +12,7 @@ from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.ipsec.preshared_key import KeyFacts
 
 
-class IdentityType(Enum):
+class IdentityType(Choice):
     """Types of identification of RFC 7296 section 3.5; ANY is an expectation only, and not sent."""
 
     IPV4_ADDR = "ipv4-addr"
@@ -69,7 +68,7 @@ _PROOF_LABELS: Final = {
 }
 
 
-class EapMethod(Enum):
+class EapMethod(Choice):
     """Methods of EAP by their names in IANA's registry "EAP Method Types"."""
 
     MD5_CHALLENGE = "MD5-Challenge"
@@ -102,7 +101,7 @@ _MUTUAL: Final = (EapMethod.TLS, EapMethod.TTLS, EapMethod.PWD, EapMethod.AKA)
 AccountName = Annotated[str, StringConstraints(min_length=1, max_length=80, pattern=r"^[^\x00-\x1f\x7f]*$")]
 
 
-class AccountKind(Enum):
+class AccountKind(Choice):
     """What an account is for."""
 
     TUNNEL = "tunnel"  # a gateway that calls

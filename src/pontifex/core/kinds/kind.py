@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from enum import Enum
 from functools import reduce
 from typing import Any, Final, Generic, TypeVar
 
+from pontifex.core.choice import Choice
 from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds.fields import Name, ObjectId
 
 
-class ObjectType(Enum):
+class ObjectType(Choice):
     """The types of object that a design holds."""
 
     SITE = "site"
@@ -44,7 +44,7 @@ class ObjectType(Enum):
         return self.value.replace("-", " ")
 
 
-class Group(Enum):
+class Group(Choice):
     """Where the interface shows the objects of a kind."""
 
     PLACES = "places"
@@ -60,7 +60,7 @@ class Group(Enum):
 NO_GRID: Final = frozenset({Group.MATCH, Group.HANDOVER, Group.WORKLIST})
 
 
-class Removal(Enum):
+class Removal(Choice):
     """What becomes of an object when one that it refers to is removed with all that hangs on it."""
 
     FOLLOWS = "follows"  # it is removed as well

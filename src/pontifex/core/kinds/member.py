@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from enum import Enum
 from typing import Annotated, Final
 
 from pydantic import AfterValidator, Field
 from pydantic_core import PydanticCustomError
 
+from pontifex.core.choice import Choice
 from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds.fields import ObjectId
 
 
-class MemberType(Enum):
+class MemberType(Choice):
     """What may be named."""
 
     SITE = "site"

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from enum import Enum
 from typing import Final
 
 from pydantic import Field
 
 from pontifex.core.addressing import Address, AddressRange, Prefix
 from pontifex.core.addressing.dhcp_routes import DhcpRoute
+from pontifex.core.choice import Choice
 from pontifex.core.kinds.fields import DnsName, InterfaceName, ObjectId, Remark
 from pontifex.core.kinds.kind import DesignMember, Group, Kind, ObjectType, Reference
 
 
-class NetworkRole(Enum):
+class NetworkRole(Choice):
     """What a network is for."""
 
     USER = "user"

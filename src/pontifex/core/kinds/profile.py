@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from enum import Enum
 from typing import Annotated, Final
 
 from pydantic import Field
 
 from pontifex.core.addressing import Address, Prefix
+from pontifex.core.choice import Choice
 from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.kinds.dial_in import (
     SHORTEST_LIMIT_S,
@@ -26,7 +26,7 @@ from pontifex.core.kinds.platform import PlatformFamily
 from pontifex.core.kinds.tunnel_end import PeerAddress
 
 
-class SplitMode(Enum):
+class SplitMode(Choice):
     """What of a person's traffic goes through the tunnel."""
 
     ALL = "all"

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from enum import Enum
 from typing import Final
 
 from pydantic import Field
 
+from pontifex.core.choice import Choice
 from pontifex.core.kinds.fields import Remark
 from pontifex.core.kinds.kind import DesignMember, Group, Kind, ObjectType
 
 
-class SiteKind(Enum):
+class SiteKind(Choice):
     """What a site is."""
 
     OFFICE = "office"

@@ -5,7 +5,6 @@ from __future__ import annotations
 import base64
 import binascii
 from dataclasses import dataclass
-from enum import Enum
 from typing import Annotated, Final
 from uuid import UUID
 
@@ -85,7 +84,7 @@ _TRAITS: Final = {
 }
 
 
-class Mode(Enum):
+class Mode(Choice):
     """What decides which packets go into the tunnel."""
 
     POLICY = "policy"  # the traffic selectors
@@ -107,21 +106,21 @@ class InitialContact(Choice):
     KEEPS = "keeps"  # until it notices that nobody is there
 
 
-class ExchangeMode(Enum):
+class ExchangeMode(Choice):
     """The first exchange of IKEv1 (RFC 2409 section 5)."""
 
     MAIN = "main"
     AGGRESSIVE = "aggressive"
 
 
-class Transport(Enum):
+class Transport(Choice):
     """What carries TLS."""
 
     UDP = "udp"
     TCP = "tcp"
 
 
-class DataCipher(Enum):
+class DataCipher(Choice):
     """Ciphers of the data that TLS carries, by the names of RFC 5116 and RFC 8439."""
 
     AES_128_GCM = "AES-128-GCM"
@@ -138,7 +137,7 @@ class DataCipher(Enum):
         return self.value.endswith(("GCM", "Poly1305"))
 
 
-class Digest(Enum):
+class Digest(Choice):
     """Digests that protect the data where the cipher doesn't (RFC 6234, RFC 1321)."""
 
     SHA2_256 = "SHA2-256"

@@ -2,25 +2,25 @@
 
 from __future__ import annotations
 
-from enum import Enum
 from typing import Final, Self
 
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
 from pontifex.core.addressing import Prefix
+from pontifex.core.choice import Choice
 from pontifex.core.kinds.fields import ObjectId
 from pontifex.core.kinds.kind import DesignMember, Group, Kind, ObjectType, Reference
 
 
-class TranslationKind(Enum):
+class TranslationKind(Choice):
     """How addresses are translated."""
 
     ONE_TO_ONE = "one-to-one"  # each address to the one at the same place of the other prefix (RFC 2663 section 4.1.1)
     BEHIND_ONE = "behind-one"  # all to one address, told apart by port (RFC 2663 section 4.1.2)
 
 
-class TranslatedSide(Enum):
+class TranslatedSide(Choice):
     """Whose addresses a gateway translates."""
 
     OWN = "own"  # a network on the gateway's side of the tunnel, as the far side sees it

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from enum import Enum
 from typing import Annotated, Final, Self
 
 from pydantic import AfterValidator, Field, StringConstraints, TypeAdapter, ValidationError, model_validator
@@ -10,6 +9,7 @@ from pydantic_core import PydanticCustomError
 
 from pontifex.core.addressing import Address, AddressError, Interface, Selector, parse_address
 from pontifex.core.certificates import Certificate
+from pontifex.core.choice import Choice
 from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.ipsec.preshared_key import KeyFacts
 from pontifex.core.ipsec.proposal import Proposal
@@ -29,7 +29,7 @@ from pontifex.core.kinds.technology import (
 )
 
 
-class Role(Enum):
+class Role(Choice):
     """What an end does to bring the tunnel up; one that calls answers, too."""
 
     CALL = "call"

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from enum import Enum
 from typing import Final
 
 from pydantic import Field
 
 from pontifex.core.addressing import Address
+from pontifex.core.choice import Choice
 from pontifex.core.kinds.fields import DnsName, InterfaceName, Milliseconds, ObjectId, Percent, Rate
 from pontifex.core.kinds.kind import DesignMember, Group, Kind, ObjectType, Reference
 
 
-class AddressKind(Enum):
+class AddressKind(Choice):
     """What kind of address an uplink has, as the outside sees it."""
 
     FIXED_PUBLIC = "fixed-public"

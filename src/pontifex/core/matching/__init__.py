@@ -7,6 +7,7 @@ from pontifex.core.matching.forecast import Forecast, StageForecast, StageState,
 from pontifex.core.matching.gateway_tunnels import NO_NEIGHBOURS, GatewayTunnels, Neighbours, meets
 from pontifex.core.matching.match import Match, compare, match
 from pontifex.core.matching.row import Alternative, ProposalAlignment, Relation, Remedy, Row, ShownRow, Stage, Verdict
+from pontifex.core.matching.shared_rows import SharedRows
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 __all__ = [
@@ -20,6 +21,7 @@ __all__ = [
     "Relation",
     "Remedy",
     "Row",
+    "SharedRows",
     "ShownRow",
     "Stage",
     "StageForecast",

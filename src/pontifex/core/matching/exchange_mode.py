@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pontifex.core.catalogue import Code
-from pontifex.core.kinds import ANY_PEER, AuthMethod, ExchangeMode
+from pontifex.core.kinds import AuthMethod, ExchangeMode
 from pontifex.core.matching.authentication import uses
 from pontifex.core.matching.row import Judgement, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
@@ -25,7 +25,7 @@ def judge_exchange_mode(ends: TunnelEnds) -> Judgement:
         )
     answering = ends.caller.other
     by_key = uses(ends, AuthMethod.PRE_SHARED_KEY)
-    if by_key and left is ExchangeMode.MAIN and ends.end(answering).peer_address == ANY_PEER:
+    if by_key and left is ExchangeMode.MAIN and ends.takes_any[answering]:
         return Judgement(
             Verdict.DIFFERS,
             init.KeyByAddress(answering),

@@ -57,6 +57,7 @@ _STATE_OF_VERDICT: Final = {
     Verdict.UNKNOWN: StageState.UNKNOWN,
     Verdict.DIFFERS: StageState.FAILS,
 }
+_HOLDING: Final = frozenset(verdict for verdict, state in _STATE_OF_VERDICT.items() if state is StageState.HOLDS)
 _BADNESS: Final = (
     StageState.HOLDS,
     StageState.PARTIAL,
@@ -68,7 +69,7 @@ _BADNESS: Final = (
 
 def forecast(tunnel: Tunnel, rows: Sequence[Row]) -> Forecast:
     """Say from the rows of a tunnel how far a call gets. What stops it first is the sentence; what lies behind it waits."""
-    if all(_STATE_OF_VERDICT[row.verdict] is StageState.HOLDS for row in rows):
+    if all(row.judgement.verdict in _HOLDING for row in rows):
         return Forecast(tunnel_id=tunnel.id, state=StageState.HOLDS, sentence=_comes_up(rows), stages=_ALL_HOLD)
     by_stage: dict[Stage, list[Row]] = {stage: [] for stage in Stage}
     for row in rows:
@@ -132,10 +133,9 @@ _SAID: Final = {
 
 
 def _comes_up(rows: Sequence[Row]) -> Sentence:
-    by_key = {row.key: row for row in rows}
-    rekeys = by_key.get(CHILD_REKEY.key)
-    sizes = None if any(key in by_key for key in _SIZED) else outcome.SizesNotExamined()
-    return Sentence(outcome.ComesUp(rekeys.reason if rekeys else None, sizes), rows[0].names if rows else NO_NAMES)
+    rekeys = next((row.reason for row in rows if row.heading.key == CHILD_REKEY.key), None)
+    sizes = None if any(row.heading.key in _SIZED for row in rows) else outcome.SizesNotExamined()
+    return Sentence(outcome.ComesUp(rekeys, sizes), rows[0].names if rows else NO_NAMES)
 
 
 _ALL_HOLD: Final = tuple(_without_reasons(stage, StageState.HOLDS) for stage in Stage)

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections import defaultdict, deque
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from copy import copy
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 from itertools import islice
 from typing import Final
@@ -198,15 +198,15 @@ class GatewayTunnels:
         return self._known[tunnel.id]
 
     def _neighbours(self, tunnel: Tunnel) -> Neighbours:
-        return replace(self.calls_beside(tunnel), networks=networks_beside(tunnel, self._shared))
+        return self.calls_beside(tunnel, networks_beside(tunnel, self._shared))
 
-    def calls_beside(self, tunnel: Tunnel) -> Neighbours:
-        """Return what other tunnels have in common with one, but for their networks."""
+    def calls_beside(self, tunnel: Tunnel, networks: tuple[SharedNetworks, ...] = ()) -> Neighbours:
+        """Return what other tunnels have in common with one; their networks are not looked at."""
         call = self._calls.get(tunnel.id)
         groups = self._groups(call) if call and tunnel.id in self._crowded else ()
         shares = tuple((row_of, others) for row_of, others in groups if others.count)
         ports = tuple(self._ports.taken(self.design, tunnel, call))
-        return Neighbours(call, shares, ports)
+        return Neighbours(call, shares, ports, networks)
 
     def _shared(self, gateway_id: str) -> dict[str, list[SharedNetworks]]:
         if gateway_id not in self._known_shared:

@@ -96,17 +96,9 @@ def tunnel_overhead(ends: TunnelEnds) -> Overhead | None:
     chosen = {transform.type: transform for transform in outcome.chosen}
     encryption, integrity = chosen[TransformType.ENCR], chosen.get(TransformType.INTEG)
     try:
-        return overhead(encryption, integrity, _outer_family(ends), goes_in_udp(ends), path_mtu(ends))
+        return overhead(encryption, integrity, ends.outer_family, goes_in_udp(ends), path_mtu(ends))
     except OverheadError:
         return None
-
-
-def _outer_family(ends: TunnelEnds) -> Family:
-    """Return the family that the ends call each other in, as far as addresses tell."""
-    if any(":" in (ends.end(side).peer_address or "") for side in SIDES):
-        return Family.V6
-    families = [uplink.address.family for side in SIDES if (uplink := ends.uplink(side)) and uplink.address]
-    return families[0] if families else Family.V4
 
 
 def _fits(ends: TunnelEnds, field: str, most: int, code: Code, unit: child.Unit) -> Judgement:
@@ -139,8 +131,7 @@ def judge_tcp_mss(ends: TunnelEnds) -> Judgement:
     cost = tunnel_overhead(ends)
     if cost is None:
         return _UNDECIDED
-    families = {network.family for side in SIDES for network in ends.end(side).local_networks}
-    most = cost.tcp_mss_v6 if families == {Family.V6} else cost.tcp_mss_v4
+    most = cost.tcp_mss_v6 if ends.inner_families == {Family.V6} else cost.tcp_mss_v4
     return _fits(ends, "tcp_mss", most, Code.MTU_MSS_TOO_BIG, child.Unit.SEGMENTS)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date
 from typing import Annotated
@@ -20,7 +20,7 @@ from pontifex.core.matching.reach import uplink_text
 from pontifex.core.matching.reversed_call import CallFact, call_facts
 from pontifex.core.matching.rotation import RotationStep, rotation
 from pontifex.core.matching.row import EndField, Judgement, Row, ShownRow, Stage, Verdict
-from pontifex.core.matching.rows import REACH, ROWS
+from pontifex.core.matching.shared_rows import SharedRows, nothing_shared
 from pontifex.core.matching.spec import RowSpec
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.matching.vetting import vetted
@@ -60,13 +60,13 @@ class Match:
     ] = ()
 
 
-def compare(ends: TunnelEnds, neighbours: Neighbours = NO_NEIGHBOURS) -> tuple[Row, ...]:
+def compare(ends: TunnelEnds, neighbours: Neighbours = NO_NEIGHBOURS, shared: SharedRows | None = None) -> tuple[Row, ...]:
     """Compare the two ends of a tunnel, and with `neighbours` what other tunnels of its gateways are to it.
 
-    Rows are in the order in which a call would meet them.
+    Rows are in the order in which a call would meet them. Tunnels that are compared with the same `shared` take over from
+    each other what hangs on their settings alone.
     """
-    specs = ROWS[ends.technology] if ends.technology else REACH
-    rows = vetted(ends, _made(ends, specs), lambda changed: _made(changed, specs))
+    rows = vetted(ends, _made(ends, shared), lambda changed: _made(changed, shared))
     beside: tuple[Row, ...] = ()
     with ends.failures.guard("tunnels of one gateway", ends.tunnel.id):
         beside = tuple(neighbour_rows(ends, neighbours))
@@ -83,19 +83,26 @@ def _in_order(rows: tuple[Row, ...], beside: tuple[Row, ...]) -> tuple[Row, ...]
     return tuple(found)
 
 
-def _made(ends: TunnelEnds, specs: Iterable[RowSpec]) -> Iterator[Row]:
+def _made(ends: TunnelEnds, shared: SharedRows | None) -> Iterator[Row]:
     """Yield the rows that apply; one that can't be judged for an error of ours says so, and the others stand."""
     names = ends.names
-    for spec in specs:
-        try:
-            if not spec.applies(ends):
-                continue
-            judgement = spec.judge(ends)
-        except Exception as error:
-            failed = FailedCheck(spec.key, ends.tunnel.id, error)
-            ends.failures.found.append(failed)
-            judgement = Judgement(Verdict.UNKNOWN, unknown.NotComparable(failed.kind), Code.ANALYSIS_CHECK_FAILED)
-        yield Row(spec, judgement, spec.about(ends), names)
+    judged = shared.of(ends) if shared else nothing_shared(ends)
+    ends.settled.update(judged.settled)
+    for spec, judgement, this in judged.rows:
+        if judgement:
+            yield Row(spec, judgement, this, names)
+        elif own := _own(spec, ends):
+            yield Row(spec, own, spec.about(ends), names)
+
+
+def _own(spec: RowSpec, ends: TunnelEnds) -> Judgement | None:
+    """Judge a row for this tunnel by itself; None where it doesn't apply."""
+    try:
+        return spec.judge(ends) if spec.applies(ends) else None
+    except Exception as error:
+        failed = FailedCheck(spec.key, ends.tunnel.id, error)
+        ends.failures.found.append(failed)
+        return Judgement(Verdict.UNKNOWN, unknown.NotComparable(failed.kind), Code.ANALYSIS_CHECK_FAILED)
 
 
 def match(design: Design, tunnel: Tunnel, today: date) -> Match:

@@ -46,7 +46,7 @@ def judge_role(ends: TunnelEnds) -> Judgement:
 
 def _families_apart(ends: TunnelEnds) -> reach.FamiliesDiffer | None:
     """Return that the outside addresses are of two families, between which no packet passes; None where they aren't."""
-    families = {side: uplink.address.family for side in SIDES if (uplink := ends.uplink(side)) and uplink.address}
+    families = ends.uplink_families
     if len(set(families.values())) < len(Family):
         return None
     return reach.FamiliesDiffer(tuple(reach.HasFamily(side, family) for side, family in families.items()))

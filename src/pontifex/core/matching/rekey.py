@@ -8,7 +8,7 @@ from typing import Final
 
 from pontifex.core.catalogue import Code
 from pontifex.core.ipsec import Agreement, Refusal, TransformType, negotiate
-from pontifex.core.kinds import ANY_PEER, SIDES, AuthMethod, Side, Technology
+from pontifex.core.kinds import SIDES, AuthMethod, Side, Technology
 from pontifex.core.matching.proposals import CHILD, lists_of, meeting_remedies, settled
 from pontifex.core.matching.row import Judgement, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
@@ -164,7 +164,7 @@ def _cannot_call_anew(ends: TunnelEnds, side: Side) -> _Hindrance | None:
     """Return what keeps an end from calling to authenticate anew; None when nothing does."""
     if ends.can_be_called(side.other) is False:
         return rekey.CannotCall(side)
-    if ends.end(side).peer_address == ANY_PEER:
+    if ends.takes_any[side]:
         return rekey.HasNobodyToCall(side)
     if ends.end(side.other).local_auth is AuthMethod.EAP:
         return rekey.EapOnlyWhenCalling(side)

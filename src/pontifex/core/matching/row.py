@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import Enum
 from functools import cache
-from typing import Annotated
+from typing import Annotated, NamedTuple
 
 from pydantic import Field
 
@@ -64,8 +64,7 @@ class EndField:
     field: Annotated[str, Field(title="Field of the end", examples=["local_identity"])]
 
 
-@dataclass(frozen=True, slots=True)
-class Judgement:
+class Judgement(NamedTuple):
     """A verdict, why, the code of the finding that it is, the ways to mend it, and the value that both ends settle on."""
 
     verdict: Verdict
@@ -111,8 +110,7 @@ def _end_field(side: Side, field: str) -> EndField:
     return EndField(side=side, field=field)
 
 
-@dataclass(frozen=True, slots=True)
-class Row:
+class Row(NamedTuple):
     """A judged row. Most rows of a design agree and are never shown: what is only shown is made when it is asked for."""
 
     heading: RowHeading

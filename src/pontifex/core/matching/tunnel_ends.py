@@ -7,6 +7,7 @@ from datetime import date
 from functools import cached_property
 from typing import Any
 
+from pontifex.core.addressing import Family
 from pontifex.core.failures import Failures
 from pontifex.core.ipsec import Agreement, Refusal
 from pontifex.core.ipsec.policy import AlgorithmPolicy
@@ -61,10 +62,11 @@ class TunnelEnds:
 
     def uplink(self, side: Side) -> Uplink | None:
         """The uplink of a side, None when it isn't known yet."""
-        return self._uplinks[side]
+        return self.uplinks[side]
 
     @cached_property
-    def _uplinks(self) -> dict[Side, Uplink | None]:
+    def uplinks(self) -> dict[Side, Uplink | None]:
+        """The uplink of each side, None where it isn't known yet."""
         return {side: self.design.uplink_of(self.end(side)) for side in SIDES}
 
     def can_be_called(self, side: Side) -> bool | None:
@@ -73,7 +75,7 @@ class TunnelEnds:
 
     @cached_property
     def _callable(self) -> dict[Side, bool | None]:
-        return {side: self._is_callable(uplink) if uplink else None for side, uplink in self._uplinks.items()}
+        return {side: self._is_callable(uplink) if uplink else None for side, uplink in self.uplinks.items()}
 
     def _is_callable(self, uplink: Uplink) -> bool:
         return uplink.callable(self.over_tcp) or (self.transport_unknown and uplink.callable(True))
@@ -108,7 +110,29 @@ class TunnelEnds:
 
     def calls(self, side: Side) -> bool:
         """Whether a side calls: it is meant to, the other can be called, and it has somebody to call."""
-        return self.is_to_call(side) and self.end(side).peer_address != ANY_PEER
+        return self.is_to_call(side) and not self.takes_any[side]
+
+    @cached_property
+    def takes_any(self) -> dict[Side, bool]:
+        """Whether each side takes any caller, and so has nobody to call."""
+        return {side: self.end(side).peer_address == ANY_PEER for side in SIDES}
+
+    @cached_property
+    def outer_family(self) -> Family:
+        """The family that the ends call each other in, as far as addresses tell."""
+        if any(":" in (end.peer_address or "") for end in self._ends):
+            return Family.V6
+        return next(iter(self.uplink_families.values()), Family.V4)
+
+    @cached_property
+    def uplink_families(self) -> dict[Side, Family]:
+        """The family of each uplink's address, where it is known."""
+        return {side: uplink.address.family for side, uplink in self.uplinks.items() if uplink and uplink.address}
+
+    @cached_property
+    def inner_families(self) -> frozenset[Family]:
+        """The families of the networks at both ends."""
+        return frozenset(network.family for end in self._ends for network in end.local_networks)
 
     @cached_property
     def caller(self) -> Side:

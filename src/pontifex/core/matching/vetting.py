@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import replace
 from typing import Final
 
 from pontifex.core.catalogue import Code
@@ -27,7 +26,7 @@ _TOUCHING_OTHERS: Final = frozenset(
 def vetted(ends: TunnelEnds, rows: Iterable[Row], compare: Callable[[TunnelEnds], Iterable[Row]]) -> tuple[Row, ...]:
     """Return the rows without the remedies that would leave their own row as it is, or make another one block."""
     found = tuple(rows)
-    if not any(row.remedies and row.code in _TOUCHING_OTHERS for row in found):
+    if not any(row.judgement.remedies and row.code in _TOUCHING_OTHERS for row in found):
         return found
     before = _blocking(found)
     return tuple(
@@ -39,7 +38,7 @@ def vetted(ends: TunnelEnds, rows: Iterable[Row], compare: Callable[[TunnelEnds]
 
 
 def _with(row: Row, remedies: tuple[Remedy, ...]) -> Row:
-    return replace(row, judgement=replace(row.judgement, remedies=remedies))
+    return row._replace(judgement=row.judgement._replace(remedies=remedies))
 
 
 def _blocking(rows: Iterable[Row]) -> set[tuple[str, Code | None]]:

@@ -8,10 +8,10 @@ site sees both at the same addresses.
 from __future__ import annotations
 
 from collections import defaultdict, deque
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Final
+from typing import Final, NamedTuple
 
 import numpy as np
 
@@ -36,21 +36,21 @@ class Meeting:
     chain: tuple[str, ...]  # ids of the tunnels from the outer network's site to the inner one's; empty at one site
 
 
-@dataclass(frozen=True, slots=True)
-class View:
+class View(NamedTuple):
     """A network as a site sees it."""
 
     prefix: Prefix
     chain: tuple[str, ...]  # ids of the tunnels it came by
 
 
-@dataclass(frozen=True, slots=True)
-class _Crossing:
+class _Crossing(NamedTuple):
     """A way from one site to another through a tunnel."""
 
     tunnel: Tunnel
     side: Side  # where the way begins
     site_id: str  # where it ends
+    selectors: tuple[Selector, ...]  # of what it lets through; none while they aren't known
+    is_translated: bool  # whether a gateway at either end translates anything
 
 
 class JoinedSites:
@@ -61,15 +61,17 @@ class JoinedSites:
         self._views: dict[str, dict[str, tuple[View, ...]]] = {}
         self._trees: dict[str, dict[str, tuple[str, str]]] = {}
         self._crossings: dict[str, list[_Crossing]] = defaultdict(list)
-        site_of = {gateway.id: gateway.site_id for gateway in design.gateways}
-        for tunnel in design.tunnels:
-            left, right = site_of[tunnel.left.gateway_id], site_of[tunnel.right.gateway_id]
-            if left != right:
-                self._crossings[left].append(_Crossing(tunnel, Side.LEFT, right))
-                self._crossings[right].append(_Crossing(tunnel, Side.RIGHT, left))
         self._translations: dict[str, list[Translation]] = defaultdict(list)
         for translation in design.translations:
             self._translations[translation.gateway_id].append(translation)
+        site_of = {gateway.id: gateway.site_id for gateway in design.gateways}
+        for tunnel in design.tunnels:
+            here, there = tunnel.left, tunnel.right
+            left, right = site_of[here.gateway_id], site_of[there.gateway_id]
+            if left != right:
+                shown = here.gateway_id in self._translations or there.gateway_id in self._translations
+                self._crossings[left].append(_Crossing(tunnel, Side.LEFT, right, here.local_networks, shown))
+                self._crossings[right].append(_Crossing(tunnel, Side.RIGHT, left, there.local_networks, shown))
 
     @cached_property
     def component(self) -> dict[str, int]:
@@ -128,20 +130,18 @@ class JoinedSites:
             site_id, view = waiting.popleft()
             for crossing in self._crossings[site_id]:
                 there = seen[crossing.site_id]
-                for prefix in self._crossed(crossing, view.prefix, len(there) >= _MOST_VIEWS):
-                    if prefix not in there:
-                        there[prefix] = further = View(prefix, (*view.chain, crossing.tunnel.id))
-                        waiting.append((crossing.site_id, further))
+                for prefix in self._crossed(crossing, view.prefix, there):
+                    there[prefix] = further = View(prefix, (*view.chain, crossing.tunnel.id))
+                    waiting.append((crossing.site_id, further))
         found = self._views[network.id] = {site_id: tuple(views.values()) for site_id, views in seen.items() if views}
         return found
 
-    def _crossed(self, crossing: _Crossing, prefix: Prefix, many: bool) -> Iterable[Prefix]:
-        """Return what the far side sees of a prefix; without a translation at either end it is the prefix or nothing."""
-        near, far = crossing.tunnel.end(crossing.side), crossing.tunnel.end(crossing.side.other)
-        if near.gateway_id in self._translations or far.gateway_id in self._translations:
-            return self.across(crossing.tunnel, crossing.side, prefix, many)
-        named = not near.local_networks or any(_names(network, prefix) for network in near.local_networks)
-        return (prefix,) if named else ()
+    def _crossed(self, crossing: _Crossing, prefix: Prefix, seen: Mapping[Prefix, View]) -> Iterable[Prefix]:
+        """Return what the far side newly sees of a prefix; without a translation at either end it is the prefix or nothing."""
+        if crossing.is_translated:
+            shown = self.across(crossing.tunnel, crossing.side, prefix, len(seen) >= _MOST_VIEWS)
+            return [other for other in dict.fromkeys(shown) if other not in seen]
+        return (prefix,) if prefix not in seen and _lets_through(crossing.selectors, prefix) else ()
 
     def across(self, tunnel: Tunnel, side: Side, prefix: Prefix, whole: bool = False) -> Iterator[Prefix]:
         """Yield what the far side of a tunnel sees of a prefix at this side: nothing when the tunnel doesn't carry it.
@@ -150,7 +150,7 @@ class JoinedSites:
         """
         near, far = tunnel.end(side), tunnel.end(side.other)
         for shown in self._translate(near.gateway_id, tunnel.id, TranslatedSide.OWN, prefix, whole):
-            if not near.local_networks or any(_names(network, shown) for network in near.local_networks):
+            if _lets_through(near.local_networks, shown):
                 yield from self._translate(far.gateway_id, tunnel.id, TranslatedSide.FAR, shown, whole)
 
     def _translate(self, gateway_id: str, tunnel_id: str, side: TranslatedSide, prefix: Prefix, whole: bool) -> list[Prefix]:
@@ -166,8 +166,13 @@ class JoinedSites:
         return found or [prefix]
 
 
-def _names(selector: Selector, prefix: Prefix) -> bool:
-    return selector.family is prefix.family and selector.first <= prefix.last and prefix.network <= selector.last
+def _lets_through(selectors: tuple[Selector, ...], prefix: Prefix) -> bool:
+    """Whether selectors name some of a prefix, or none are known yet."""
+    first, last = prefix.network, prefix.last
+    for selector in selectors:
+        if selector.first <= last and first <= selector.last and selector.family is prefix.family:
+            return True
+    return not selectors
 
 
 def translated_prefix(translation: Translation, prefix: Prefix) -> Prefix:

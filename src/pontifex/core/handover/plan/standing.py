@@ -128,7 +128,7 @@ class Judge:
         )
 
     def _foretold(self, design: Design, tunnel: Tunnel, beside: Neighbours) -> Forecast:
-        return forecast(tunnel, compare(TunnelEnds(design, tunnel, self._today), beside))
+        return forecast(tunnel, compare(TunnelEnds(design, tunnel, self._today), beside, self._memory.shared))
 
 
 def _given(forecasts: Mapping[str, Forecast]) -> tuple[frozenset[str], frozenset[str]]:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Set
 from dataclasses import dataclass
+from operator import attrgetter
 from typing import Annotated, Final
 
 from pydantic import Field
@@ -93,23 +94,27 @@ def led_to(tables: Tables, gateway: Gateway) -> Iterator[Network]:
     A tunnel of which it isn't known yet what is to go in leads to the far site's networks.
     """
     routed = {route.tunnel_id for route in tables.routes_of.get(gateway.id, ())}
+    known = tables.of(gateway).by_prefix
+    by_site = {site.id: _leads_by_itself(tables, gateway, site.id, routed) for site in tables.design.sites}
     for network in tables.design.networks:
         if network.zone or network.role is NetworkRole.POOL:
             continue
-        ways = tables.of(gateway).by_prefix.holding_value(network.prefix.family, network.prefix.network)
-        if any(entry.origin is not Origin.DEFAULT for _, entry in ways):
+        ways = known.holding_value(network.prefix.family, network.prefix.network)
+        if by_site[network.site_id] or any(entry.origin is not Origin.DEFAULT for _, entry in ways):
             yield network
-            continue
-        chain = tables.chains.chain(gateway.site_id, network.site_id)
-        if chain and not chain[0].near.remote_networks and chain[0].tunnel.id not in routed:
-            yield network
+
+
+def _leads_by_itself(tables: Tables, gateway: Gateway, site_id: str, routed: Set[str | None]) -> bool:
+    """Whether the first tunnel on the way to a site is one of which it isn't known yet what is to go in."""
+    chain = tables.chains.chain(gateway.site_id, site_id)
+    return bool(chain) and not chain[0].near.remote_networks and chain[0].tunnel.id not in routed
 
 
 def missing(split: Split, wanted: Iterable[Prefix]) -> tuple[Prefix, ...]:
     """Return those of some networks that do not go through, or not wholly; without those within another of them."""
     through = {family: split.through(family) for family in Family}
     found: list[Prefix] = []
-    for prefix in sorted(set(wanted)):  # what holds others comes before them
+    for prefix in sorted(set(wanted), key=attrgetter("order")):  # what holds others comes before them
         if not through[prefix.family].holds(prefix) and not (found and found[-1].contains(prefix)):
             found.append(prefix)
     return tuple(found)

@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from collections import defaultdict, deque
-from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 from pontifex.core.addressing import Address
 from pontifex.core.kinds import SIDES, Network, Side, TranslatedSide, Translation, Tunnel, TunnelEnd
 from pontifex.core.model import Design
 
 
-@dataclass(frozen=True, slots=True)
-class Crossing:
+class Crossing(NamedTuple):
     """A tunnel, taken from one of its sides."""
 
     tunnel: Tunnel
@@ -80,7 +79,7 @@ class Chains:
 
     def seen_from(self, site_id: str, network: Network, address: Address) -> Address:
         """Return the address under which a site sees an address of another site's network."""
-        if not self._design.translations:
+        if not any(translation.inside.holds(address) for translation in self._design.translations):
             return address
         for crossing in self.chain(network.site_id, site_id):
             address = self._shown(crossing.near.gateway_id, crossing, TranslatedSide.OWN, address)

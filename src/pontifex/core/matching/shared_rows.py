@@ -1,0 +1,229 @@
+"""Rows that hang on settings alone: tunnels that are set alike share them.
+
+Such a row is judged once, for ends without all that is one tunnel's own: names, addresses, networks, identities, keys and
+its place in the design. A judge that asks for any of that is broken off, and judges each tunnel by itself. So a row that is
+shared can't have been made of more than it is found by.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import date
+from functools import cached_property, lru_cache
+from operator import attrgetter
+from typing import Final, Generic, NamedTuple, NoReturn, TypeVar
+
+from pontifex.core.addressing import Family
+from pontifex.core.frozen_model import FrozenModel
+from pontifex.core.ipsec import Agreement, Refusal
+from pontifex.core.kinds import SIDES, Gateway, Side, Tunnel, TunnelEnd, Uplink
+from pontifex.core.matching.row import Judgement
+from pontifex.core.matching.rows import REACH, ROWS
+from pontifex.core.matching.spec import RowSpec
+from pontifex.core.matching.tunnel_ends import TunnelEnds
+from pontifex.core.model import Design
+
+_M = TypeVar("_M", bound=FrozenModel)
+_Values = tuple[object, ...]
+_MOST_KEPT: Final = 4096
+
+
+class _OwnValueError(Exception):
+    """A judge has asked for what is one tunnel's own."""
+
+
+class _EndSettings(TunnelEnd, defer_build=True):
+    """An end without what is its own."""
+
+    def __getattr__(self, name: str) -> NoReturn:
+        raise _OwnValueError(name)
+
+
+class _UplinkSettings(Uplink, defer_build=True):
+    """An uplink without what is its own."""
+
+    def __getattr__(self, name: str) -> NoReturn:
+        raise _OwnValueError(name)
+
+
+class _GatewaySettings(Gateway, defer_build=True):
+    """A gateway without what is its own."""
+
+    def __getattr__(self, name: str) -> NoReturn:
+        raise _OwnValueError(name)
+
+
+class _TunnelSettings(Tunnel, defer_build=True):
+    """A tunnel of which both ends are known, as far as they are settings."""
+
+    def __getattr__(self, name: str) -> NoReturn:
+        raise _OwnValueError(name)
+
+
+class _NoDesign(Design, defer_build=True):
+    """No design at all: what a tunnel's place in it is, is its own."""
+
+    def __getattribute__(self, name: str) -> NoReturn:
+        raise _OwnValueError(name)
+
+
+class _Set(NamedTuple):
+    """Stands for a value that is one tunnel's own; that there is none is a setting."""
+
+
+_SET: Final = _Set()
+
+
+class _Settings(Generic[_M]):
+    """Which fields of a kind of object are settings: all but its own ones, and of those whether they are set."""
+
+    def __init__(self, kind: type[_M], *own: str) -> None:
+        self._kind = kind
+        settings = [field for field in kind.model_fields if field not in own]
+        self._fields = (*settings, *own)
+        self._settings, self._own = attrgetter(*settings), attrgetter(*own)
+
+    def of(self, item: FrozenModel) -> _Values:
+        """Return the settings of an object."""
+        return (*self._settings(item), *[_SET if value else value for value in self._own(item)])
+
+    def without_own(self, values: _Values) -> _M:
+        """Return an object that has these settings, and nothing of its own."""
+        known = {field: value for field, value in zip(self._fields, values, strict=True) if value is not _SET}
+        return _with_fields(self._kind, known)
+
+
+def _with_fields(kind: type[_M], fields: Mapping[str, object]) -> _M:
+    made = kind.__new__(kind)
+    object.__setattr__(made, "__dict__", dict(fields))
+    return made
+
+
+_END: Final = _Settings(
+    _EndSettings,
+    *("gateway_id", "uplink_id", "peer_address", "interface", "inner_address"),
+    *("local_networks", "remote_networks", "pushed_networks", "local_identity", "remote_identity"),
+    *("key", "control_key", "key_pair", "peer_public_key", "certificates", "trust_anchors", "account", "accepted_account"),
+)
+_UPLINK: Final = _Settings(_UplinkSettings, "id", "name", "gateway_id", "address", "dns_name", "interface")
+_GATEWAY: Final = _Settings(_GatewaySettings, "id", "name", "site_id", "inside_address", "resolvers")
+
+
+class PairSettings(NamedTuple):
+    """The settings of both ends, their gateways and uplinks; and the little that rows ask of what is their own."""
+
+    ends: tuple[_Values, _Values]
+    gateways: tuple[_Values, _Values]
+    uplinks: tuple[_Values | None, _Values | None]
+    takes_any: tuple[bool, bool]
+    uplink_families: tuple[tuple[Side, Family], ...]
+    outer_family: Family
+    inner_families: frozenset[Family]
+    today: date
+
+    @classmethod
+    def of(cls, ends: TunnelEnds) -> PairSettings:
+        """Return the settings of a tunnel."""
+        left, right = SIDES
+        uplinks, takes_any = ends.uplinks, ends.takes_any
+        here, there = uplinks[left], uplinks[right]
+        return cls(
+            (_END.of(ends.tunnel.left), _END.of(ends.tunnel.right)),
+            (_GATEWAY.of(ends.gateway(left)), _GATEWAY.of(ends.gateway(right))),
+            (_UPLINK.of(here) if here else None, _UPLINK.of(there) if there else None),
+            (takes_any[left], takes_any[right]),
+            tuple(ends.uplink_families.items()),
+            ends.outer_family,
+            ends.inner_families,
+            ends.today,
+        )
+
+
+@dataclass(frozen=True, kw_only=True)
+class _SettingsAlone(TunnelEnds):
+    """Two ends without what is their own."""
+
+    settings: PairSettings
+
+    @classmethod
+    def of(cls, settings: PairSettings) -> _SettingsAlone:
+        left, right = map(_END.without_own, settings.ends)
+        tunnel = _with_fields(_TunnelSettings, {"left": left, "right": right})
+        return cls(design=_NoDesign.__new__(_NoDesign), tunnel=tunnel, today=settings.today, settings=settings)
+
+    def gateway(self, side: Side) -> Gateway:
+        return _GATEWAY.without_own(self.settings.gateways[SIDES.index(side)])
+
+    @cached_property
+    def uplinks(self) -> dict[Side, Uplink | None]:
+        return {
+            side: _UPLINK.without_own(values) if values else None
+            for side, values in zip(SIDES, self.settings.uplinks, strict=True)
+        }
+
+    @cached_property
+    def takes_any(self) -> dict[Side, bool]:
+        return dict(zip(SIDES, self.settings.takes_any, strict=True))
+
+    @cached_property
+    def uplink_families(self) -> dict[Side, Family]:
+        return dict(self.settings.uplink_families)
+
+    @cached_property
+    def outer_family(self) -> Family:
+        return self.settings.outer_family
+
+    @cached_property
+    def inner_families(self) -> frozenset[Family]:
+        return self.settings.inner_families
+
+
+class RowJudgement(NamedTuple):
+    """A row that may apply to a tunnel; without a judgement, it is to be judged for each tunnel."""
+
+    spec: RowSpec
+    judgement: Judgement | None
+    this: Side = Side.LEFT  # whose own field it is about
+
+
+@dataclass(frozen=True, slots=True)
+class SharedJudgements:
+    """What tunnels with the same settings have in common."""
+
+    rows: tuple[RowJudgement, ...]
+    settled: dict[str, Agreement | Refusal | None]  # negotiations, by row
+
+
+class SharedRows:
+    """What was judged for settings, to be taken over by all tunnels that have the same ones."""
+
+    def __init__(self) -> None:
+        self._of_settings = lru_cache(maxsize=_MOST_KEPT)(_judged)
+
+    def of(self, ends: TunnelEnds) -> SharedJudgements:
+        """Return the rows of a tunnel, judged as far as that hangs on settings alone."""
+        return self._of_settings(PairSettings.of(ends))
+
+
+def nothing_shared(ends: TunnelEnds) -> SharedJudgements:
+    """Return the rows that may apply to a tunnel which is compared alone: all are judged for it."""
+    return SharedJudgements(tuple(RowJudgement(spec, None) for spec in _specs(ends)), {})
+
+
+def _specs(ends: TunnelEnds) -> tuple[RowSpec, ...]:
+    return ROWS[ends.technology] if ends.technology else REACH
+
+
+def _judged(settings: PairSettings) -> SharedJudgements:
+    ends = _SettingsAlone.of(settings)
+    rows = (_row(spec, ends) for spec in _specs(ends))
+    return SharedJudgements(tuple(row for row in rows if row), ends.settled)
+
+
+def _row(spec: RowSpec, ends: TunnelEnds) -> RowJudgement | None:
+    """Judge a row; None where it doesn't apply."""
+    try:
+        return RowJudgement(spec, spec.judge(ends), spec.about(ends)) if spec.applies(ends) else None
+    except Exception:  # an error of ours is told for the tunnel itself, where it is judged once more
+        return RowJudgement(spec, None)

@@ -1,0 +1,80 @@
+"""Rows that hang on settings alone: tunnels that are set alike share them, and nothing else."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from random import Random
+
+import pytest
+
+from pontifex.core.kinds import Side, Technology
+from pontifex.core.matching import TunnelEnds, Verdict, compare
+from pontifex.core.matching.row import Judgement
+from pontifex.core.matching.rows import REACH, ROWS
+from pontifex.core.matching.shared_rows import SharedRows
+from pontifex.core.reasons.rekey import FirstRekeyOf
+from pontifex.demo import demo_design
+from tests.support.designs import SOUND, TODAY, generated
+from tests.truth.any_design import draw_design
+
+# what a row of two sound ends asks of them beside their settings: who and where they are, and how they prove it
+OWN = {"peer-left", "peer-right", "identity-left", "identity-right", "key", "networks-left", "networks-right", "passing"}
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_what_is_shared_is_what_each_tunnel_would_be_judged(seed):
+    """Whatever the design: a shared judgement is that of the tunnel by itself, and a row that isn't there doesn't apply."""
+    design = draw_design(Random(seed), demo_design())
+    shared, judged = SharedRows(), 0
+    for tunnel in design.tunnels:
+        ends = TunnelEnds(design, tunnel, TODAY)
+        found = shared.of(ends)
+        for spec, judgement, this in found.rows:
+            if judgement:
+                assert spec.applies(ends), (tunnel.id, spec.key)
+                assert (spec.judge(ends), spec.about(ends)) == (judgement, this), (tunnel.id, spec.key)
+                judged += 1
+        there = {row.spec.key for row in found.rows}
+        specs = ROWS[ends.technology] if ends.technology else REACH
+        assert not [spec.key for spec in specs if spec.key not in there and spec.applies(ends)]
+    assert judged > 100
+
+
+def test_tunnels_that_are_set_alike_are_judged_once():
+    """Names, addresses, networks and identities make no difference; a lifetime does."""
+    design, shared = generated(2), SharedRows()
+    first, second = (TunnelEnds(design, design.tunnel_by_id[id_], TODAY) for id_ in ("t0", "t1"))
+    assert shared.of(first) is shared.of(second)
+    assert {row.spec.key for row in shared.of(first).rows if row.judgement is None} == OWN | {"fragmentation"}
+    hasty = TunnelEnds(design, first.tunnel.with_end(Side.RIGHT, ike_lifetime_s=600), TODAY)
+    (told,) = [row.judgement for row in shared.of(hasty).rows if row.spec.key == "ike-lifetime"]
+    assert told
+    assert isinstance(told.reason, FirstRekeyOf)
+    assert compare(first, shared=shared)[0].names != compare(second, shared=shared)[0].names
+
+
+def test_a_row_that_asks_for_what_is_a_tunnels_own_is_judged_for_each(monkeypatch):
+    """Its name, its place in the design, or a value of one end: such a row is nobody else's."""
+    design = generated(2)
+    asked = {
+        "mode": lambda ends: ends.tunnel.name,
+        "compression": lambda ends: ends.names[Side.RIGHT],
+        "mobike": lambda ends: str(len(ends.design.networks_of_site(ends.design.site_of(ends.tunnel.right).id))),
+        "dead-peer": lambda ends: str(ends.tunnel.right.local_networks[0]),
+        "role": lambda ends: ends.gateway(Side.RIGHT).id,
+        "keepalive": lambda ends: str(ends.uplinks[Side.RIGHT].name),
+    }
+    specs = tuple(
+        replace(spec, judge=_telling(asked[spec.key])) if spec.key in asked else spec for spec in ROWS[Technology.IPSEC_IKEV2]
+    )
+    monkeypatch.setitem(ROWS, Technology.IPSEC_IKEV2, specs)
+    shared = SharedRows()
+    for id_ in ("t0", "t1", SOUND):
+        ends = TunnelEnds(design, design.tunnel_by_id[id_], TODAY)
+        told = {row.key: row.value for row in compare(ends, shared=shared)}
+        assert {key: told[key] for key in asked if key in told} == {key: tell(ends) for key, tell in asked.items() if key in told}
+        assert len(asked.keys() & told.keys()) >= len(asked) - 1
+
+
+def _telling(tell):
+    return lambda ends: Judgement(Verdict.AGREED, FirstRekeyOf(Side.LEFT, 1), value=tell(ends))
