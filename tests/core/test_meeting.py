@@ -180,9 +180,9 @@ def test_translations_in_a_row_are_exact_while_they_are_few_and_bounded_beyond()
     """Each hop doubles what is seen, up to a bound; beyond it all that a translation shows is taken for seen, and it ends."""
     few = JoinedSites(_chain_of_sites(4))
     network = next(candidate for candidate in _chain_of_sites(4).networks if candidate.id == "n0")
-    assert {site: len(views) for site, views in few.views(network).items()}["s4"] == 16
+    assert {site: len(views) for site, views in few.views(network, "s4").items()}["s4"] == 16
     many = _chain_of_sites(20)
-    views = JoinedSites(many).views(many.network_by_id["n0"])
+    views = JoinedSites(many).views(many.network_by_id["n0"], "s20")
     assert max(map(len, views.values())) <= 64 * 20
     assert [(meeting.outer.id, meeting.inner.id) for meeting in meetings(many)] == [("n20", "n0")]
 

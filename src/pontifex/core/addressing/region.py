@@ -30,12 +30,12 @@ def same_region(some: Sequence[Selector], others: Sequence[Selector]) -> bool:
 
 
 def _common(a: Selector, b: Selector) -> Selector | None:
-    if a.family is not b.family:
-        return None
     first, last = max(a.first, b.first), min(a.last, b.last)
+    if first > last or a.family is not b.family:
+        return None
     protocols = max(a.protocols[0], b.protocols[0]), min(a.protocols[1], b.protocols[1])
     ports = max(a.ports[0], b.ports[0]), min(a.ports[1], b.ports[1])
-    if first > last or protocols[0] > protocols[1] or ports[0] > ports[1]:
+    if protocols[0] > protocols[1] or ports[0] > ports[1]:
         return None
     return Selector(a.family, first, last, protocols, ports)
 

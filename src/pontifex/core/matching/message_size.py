@@ -72,8 +72,8 @@ def _proof(ends: TunnelEnds, side: Side) -> int:
         octets += _BY_KEY
     if end.remote_auth is AuthMethod.CERTIFICATE and ends.calls(side):
         octets += _PAYLOAD + _HASH * len(end.trust_anchors)
-    octets += sum(12 + _TRANSFORM * len(proposal.transforms) for proposal in end.child_proposals)
-    return octets + sum(_SELECTOR[selector.family.bits] for selector in (*end.local_networks, *end.remote_networks))
+    octets += sum([12 + _TRANSFORM * len(proposal.transforms) for proposal in end.child_proposals])
+    return octets + sum([_SELECTOR[selector.family.bits] for selector in (*end.local_networks, *end.remote_networks)])
 
 
 def _signature(certificate: Certificate) -> int:

@@ -81,7 +81,7 @@ class Ports:
 
     def taken(self, design: Design, tunnel: Tunnel, call: Call | None) -> Iterator[TakenPort]:
         """Yield the ports that a tunnel would wait on, and that another one has already."""
-        for side in SIDES if self._contested else ():
+        for side in SIDES if self._contested and self.concern(tunnel) else ():
             for port, listener in _listening(tunnel, side, call):
                 if port not in self._contested:
                     continue

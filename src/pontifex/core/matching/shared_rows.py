@@ -11,7 +11,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
 from functools import cached_property, lru_cache
-from operator import attrgetter
+from operator import itemgetter
 from typing import Final, Generic, NamedTuple, NoReturn, TypeVar
 
 from pontifex.core.addressing import Family
@@ -82,11 +82,12 @@ class _Settings(Generic[_M]):
         self._kind = kind
         settings = [field for field in kind.model_fields if field not in own]
         self._fields = (*settings, *own)
-        self._settings, self._own = attrgetter(*settings), attrgetter(*own)
+        self._settings, self._own = itemgetter(*settings), itemgetter(*own)
 
     def of(self, item: FrozenModel) -> _Values:
         """Return the settings of an object."""
-        return (*self._settings(item), *[_SET if value else value for value in self._own(item)])
+        fields = vars(item)
+        return (*self._settings(fields), *[_SET if value else value for value in self._own(fields)])
 
     def without_own(self, values: _Values) -> _M:
         """Return an object that has these settings, and nothing of its own."""

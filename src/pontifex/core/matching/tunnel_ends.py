@@ -115,7 +115,7 @@ class TunnelEnds:
     @cached_property
     def takes_any(self) -> dict[Side, bool]:
         """Whether each side takes any caller, and so has nobody to call."""
-        return {side: self.end(side).peer_address == ANY_PEER for side in SIDES}
+        return {side: end.peer_address == ANY_PEER for side, end in zip(SIDES, self._ends, strict=True)}
 
     @cached_property
     def outer_family(self) -> Family:

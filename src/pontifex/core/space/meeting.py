@@ -58,7 +58,7 @@ class JoinedSites:
 
     def __init__(self, design: Design) -> None:
         self._design = design
-        self._views: dict[str, dict[str, tuple[View, ...]]] = {}
+        self._views: dict[tuple[str, str], dict[str, tuple[View, ...]]] = {}
         self._trees: dict[str, dict[str, tuple[str, str]]] = {}
         self._crossings: dict[str, list[_Crossing]] = defaultdict(list)
         self._translations: dict[str, list[Translation]] = defaultdict(list)
@@ -114,26 +114,31 @@ class JoinedSites:
         """Whether a translation somewhere is about a network, or a part of it."""
         return any(translation.inside.overlaps(network.prefix) for translation in self._design.translations)
 
-    def views(self, network: Network) -> dict[str, tuple[View, ...]]:
-        """Return how each site that a network's traffic can come to sees it.
+    def views(self, network: Network, beside: str) -> dict[str, tuple[View, ...]]:
+        """Return how the sites that a network's traffic can come to see it, as far as it may meet one at the site `beside`.
 
         A tunnel lets a network through when the selectors of the end where it enters name some of it, or none are known yet.
-        Translations in a row may show a network as exponentially many prefixes: beyond a number of them at one site, what is
-        translated further is taken for all that the translation shows, so that a meeting may be told where there is none.
+        A site where a single tunnel ends, without a translation, sees nothing that the site before it doesn't see alike: of
+        those the one beside alone is looked at. Translations in a row may show a network as exponentially many prefixes:
+        beyond a number of them at one site, what is translated further is taken for all that the translation shows, so that a
+        meeting may be told where there is none.
         """
-        if network.id in self._views:
-            return self._views[network.id]
+        known = self._views.get((network.id, beside))
+        if known is not None:
+            return known
         first = View(network.prefix, ())
         seen: dict[str, dict[Prefix, View]] = defaultdict(dict, {network.site_id: {network.prefix: first}})
         waiting = deque([(network.site_id, first)])
         while waiting:
             site_id, view = waiting.popleft()
             for crossing in self._crossings[site_id]:
+                if crossing.site_id != beside and not crossing.is_translated and len(self._crossings[crossing.site_id]) == 1:
+                    continue
                 there = seen[crossing.site_id]
                 for prefix in self._crossed(crossing, view.prefix, there):
                     there[prefix] = further = View(prefix, (*view.chain, crossing.tunnel.id))
                     waiting.append((crossing.site_id, further))
-        found = self._views[network.id] = {site_id: tuple(views.values()) for site_id, views in seen.items() if views}
+        found = self._views[network.id, beside] = {site_id: tuple(views.values()) for site_id, views in seen.items() if views}
         return found
 
     def _crossed(self, crossing: _Crossing, prefix: Prefix, seen: Mapping[Prefix, View]) -> Iterable[Prefix]:
@@ -249,7 +254,7 @@ def meet(joined: JoinedSites, one: Network, other: Network) -> bool:
     """Whether two networks of joined sites meet: some site sees both alike. Without translations all sites do."""
     if not joined.translated(one) and not joined.translated(other):
         return True
-    mine, theirs = joined.views(one), joined.views(other)
+    mine, theirs = joined.views(one, other.site_id), joined.views(other, one.site_id)
     return any(a.prefix.overlaps(b.prefix) for at in mine.keys() & theirs.keys() for a in mine[at] for b in theirs[at])
 
 

@@ -197,7 +197,7 @@ def translate_both(
         return None
     alone = ((first, second, tunnels[0]), (second, first, tunnels[-1]))
     joined = JoinedSites(design)
-    ways = [*((way,) for way in alone if not _comes_to(joined, way[1], way[0])), alone]
+    ways = chain(((way,) for way in alone if not _comes_to(joined, way[1], way[0])), (alone,))
     room = room or Room(design)
     found = next((after for way in ways if (after := _translated(design, way, first, second, room))), None)
     if found is None:
@@ -212,7 +212,7 @@ def translate_both(
 
 def _comes_to(joined: JoinedSites, network: Network, other: Network) -> bool:
     """Whether a network is seen where another one stands: then translating that other one alone is not enough."""
-    return any(view.prefix.overlaps(other.prefix) for view in joined.views(network).get(other.site_id, ()))
+    return any(view.prefix.overlaps(other.prefix) for view in joined.views(network, other.site_id).get(other.site_id, ()))
 
 
 def _translated(
