@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from itertools import chain
 from typing import Annotated
 
-import numpy as np
 from pydantic import Field
 
 from pontifex.core.addressing import AddressRange, AddressSet, Family, Prefix
-from pontifex.core.addressing.address_set import Addresses, address_array
+from pontifex.core.addressing.address_set import address_array
 from pontifex.core.addressing.home import HOME_PREFIXES
 from pontifex.core.kinds import Network
 from pontifex.core.model import Design, occupied_prefixes
@@ -77,8 +77,8 @@ class Room:
                 if network.prefix.family is family and not network.zone:
                     by_site[network.site_id].append(network.prefix)
             self._summaries[family] = {site_id: around(blocks) for site_id, blocks in by_site.items()}
-            self._bounds[family] = _sorted_bounds(chain.from_iterable(by_site.values()), family)
-            self._summary_bounds[family] = _sorted_bounds(self._summaries[family].values(), family)
+            self._bounds[family] = _sorted_bounds(chain.from_iterable(by_site.values()))
+            self._summary_bounds[family] = _sorted_bounds(self._summaries[family].values())
 
     def offers(self, site_id: str, family: Family, length: int, most: int = 5, avoid: Sequence[Prefix] = ()) -> tuple[Offer, ...]:
         """Return free blocks of a length for a site, the best first; each without a touch of what to `avoid`.
@@ -98,24 +98,24 @@ class Room:
                 own = self._summaries[family].get(site_id)
                 broken = _touching(self._summary_bounds[family], candidate) - bool(own and own.overlaps(candidate))
                 score = (foreign > 0, broken > 0, -summary.length, _waste(block, length, bool(home)), candidate.order)
-                scored.append((score, Offer(prefix=candidate, summary=summary, foreign=foreign)))
-        scored.sort(key=lambda score: score[0])
-        return tuple(offer for _, offer in scored[:most])
+                scored.append((score, candidate, summary, foreign))
+        scored.sort(key=lambda entry: entry[0])
+        best = scored[:most]
+        return tuple(Offer(prefix=candidate, summary=summary, foreign=foreign) for _, candidate, summary, foreign in best)
 
 
-_Bounds = tuple[Addresses, Addresses]  # first and last addresses of some blocks, each in order
+_Bounds = tuple[list[int], list[int]]  # first and last addresses of some blocks, each in order
 
 
-def _sorted_bounds(blocks: Iterable[Prefix], family: Family) -> _Bounds:
+def _sorted_bounds(blocks: Iterable[Prefix]) -> _Bounds:
     some = list(blocks)
-    firsts, lasts = (prefix.network for prefix in some), (prefix.last for prefix in some)
-    return np.sort(address_array(firsts, family)), np.sort(address_array(lasts, family))
+    return sorted(prefix.network for prefix in some), sorted(prefix.last for prefix in some)
 
 
 def _touching(bounds: _Bounds, block: Prefix) -> int:
     """Return how many blocks touch one: those that begin before its end, without those that end before it."""
     firsts, lasts = bounds
-    return int(firsts.searchsorted(block.last, side="right") - lasts.searchsorted(block.network))
+    return bisect_right(firsts, block.last) - bisect_left(lasts, block.network)
 
 
 def _waste(block: Prefix, length: int, grows: bool) -> tuple[bool, int]:
