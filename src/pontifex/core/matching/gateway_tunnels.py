@@ -201,7 +201,7 @@ class GatewayTunnels:
         return self.calls_beside(tunnel, networks_beside(tunnel, self._shared))
 
     def calls_beside(self, tunnel: Tunnel, networks: tuple[SharedNetworks, ...] = ()) -> Neighbours:
-        """Return what other tunnels have in common with one; their networks are not looked at."""
+        """Return what other tunnels have in common with one, `networks` being what they share of those."""
         call = self._calls.get(tunnel.id)
         groups = self._groups(call) if call and tunnel.id in self._crowded else ()
         shares = tuple((row_of, others) for row_of, others in groups if others.count)

@@ -142,22 +142,24 @@ def _spoken(key: KeyFacts | None) -> str:
 
 
 def _shown(ends: TunnelEnds, row: Row) -> ShownRow:
+    left, right = row.left, row.right
+    both = left.field == right.field and row.key.endswith("-proposals")
     return ShownRow(
         key=row.key,
         title=row.title,
         stage=row.stage,
         relation=row.heading.relation,
-        left=row.left,
-        right=row.right,
+        left=left,
+        right=right,
         copyable=row.heading.is_copyable,
         verdict=row.verdict,
         value=row.value,
         reason=row.clause,
         code=row.code,
         remedies=row.remedies,
-        left_text=_text(ends, row.left),
-        right_text=_text(ends, row.right),
-        ladder=ladder(ends, row.left.field) if row.left.field == row.right.field and row.key.endswith("-proposals") else None,
+        left_text=_text(ends, left),
+        right_text=_text(ends, right),
+        ladder=ladder(ends, left.field) if both else None,
     )
 
 

@@ -33,32 +33,27 @@ class _OwnValueError(Exception):
     """A judge has asked for what is one tunnel's own."""
 
 
-class _EndSettings(TunnelEnd, defer_build=True):
-    """An end without what is its own."""
+class _SettingsAlone:
+    """An object without what is one tunnel's own."""
 
     def __getattr__(self, name: str) -> NoReturn:
         raise _OwnValueError(name)
 
 
-class _UplinkSettings(Uplink, defer_build=True):
-    """An uplink without what is its own."""
-
-    def __getattr__(self, name: str) -> NoReturn:
-        raise _OwnValueError(name)
+class _EndSettings(_SettingsAlone, TunnelEnd, defer_build=True):
+    """An end as far as it is settings."""
 
 
-class _GatewaySettings(Gateway, defer_build=True):
-    """A gateway without what is its own."""
-
-    def __getattr__(self, name: str) -> NoReturn:
-        raise _OwnValueError(name)
+class _UplinkSettings(_SettingsAlone, Uplink, defer_build=True):
+    """An uplink as far as it is settings."""
 
 
-class _TunnelSettings(Tunnel, defer_build=True):
+class _GatewaySettings(_SettingsAlone, Gateway, defer_build=True):
+    """A gateway as far as it is settings."""
+
+
+class _TunnelSettings(_SettingsAlone, Tunnel, defer_build=True):
     """A tunnel of which both ends are known, as far as they are settings."""
-
-    def __getattr__(self, name: str) -> NoReturn:
-        raise _OwnValueError(name)
 
 
 class _NoDesign(Design, defer_build=True):
@@ -68,11 +63,7 @@ class _NoDesign(Design, defer_build=True):
         raise _OwnValueError(name)
 
 
-class _Set(NamedTuple):
-    """Stands for a value that is one tunnel's own; that there is none is a setting."""
-
-
-_SET: Final = _Set()
+_SET: Final = object()  # stands for a value that is one tunnel's own; that there is none is a setting
 
 
 class _Settings(Generic[_M]):
@@ -142,13 +133,13 @@ class PairSettings(NamedTuple):
 
 
 @dataclass(frozen=True, kw_only=True)
-class _SettingsAlone(TunnelEnds):
+class _EndsAlone(TunnelEnds):
     """Two ends without what is their own."""
 
     settings: PairSettings
 
     @classmethod
-    def of(cls, settings: PairSettings) -> _SettingsAlone:
+    def of(cls, settings: PairSettings) -> _EndsAlone:
         left, right = map(_END.without_own, settings.ends)
         tunnel = _with_fields(_TunnelSettings, {"left": left, "right": right})
         return cls(design=_NoDesign.__new__(_NoDesign), tunnel=tunnel, today=settings.today, settings=settings)
@@ -217,7 +208,7 @@ def _specs(ends: TunnelEnds) -> tuple[RowSpec, ...]:
 
 
 def _judged(settings: PairSettings) -> SharedJudgements:
-    ends = _SettingsAlone.of(settings)
+    ends = _EndsAlone.of(settings)
     rows = (_row(spec, ends) for spec in _specs(ends))
     return SharedJudgements(tuple(row for row in rows if row), ends.settled)
 
