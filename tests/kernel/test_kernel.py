@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Callable
 from dataclasses import replace
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -134,6 +135,22 @@ def test_the_hops_are_those_of_the_tunnel():
     assert isinstance(found, Rehearsal)
     hops = {pair.after.sender.value: pair.after.text for pair in found.probes if pair.after.kind is ProbeKind.HOPS}
     assert hops == {"left": "10.64.0.1, 10.95.0.2, 10.65.0.10", "right": "10.65.0.1, 10.95.0.1, 10.64.0.10"}
+
+
+@pytest.mark.usefixtures("namespaces")
+def test_nothing_runs_on_once_a_rehearsal_is_over(tmp_path, monkeypatch):
+    """The gateways' plans watch their links: that ends with the machines."""
+    monkeypatch.setattr("tempfile.tempdir", str(tmp_path))  # named by what a plan runs
+    design = _by_routes(("left", "10.65.0.0/24"), ("right", "10.64.0.0/22"))
+    assert isinstance(rehearse_in_kernel(design, design.tunnels[0], TODAY), Rehearsal)
+    assert not [process for process in Path("/proc").glob("[0-9]*") if str(tmp_path) in _command(process)]
+
+
+def _command(process: Path) -> str:
+    try:
+        return (process / "cmdline").read_text()
+    except OSError:
+        return ""  # it has ended meanwhile
 
 
 @pytest.mark.usefixtures("namespaces")

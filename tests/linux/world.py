@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import os
 import select
-import signal
 import socket
 import subprocess
 from contextlib import suppress
@@ -16,7 +15,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from threading import Event, Thread
 
-from pontifex.kernel.namespaces import open_packets, open_tun
+from pontifex.kernel.namespaces import delete, open_packets, open_tun
 
 _IPV4 = 0x0800
 
@@ -77,10 +76,7 @@ class World:
         if self._outside:
             self._outside.close()
         for name in self._names:
-            for process in self._pids(name):
-                with suppress(ProcessLookupError):
-                    os.kill(process, signal.SIGKILL)
-            subprocess.run(["ip", "netns", "del", self._netns(name)], capture_output=True, check=False)
+            delete(self._netns(name))
 
     def run(self, name: str, *command: str, text: str | None = None, check: bool = True) -> str:
         """Run a command on a machine, and return what it prints."""
@@ -106,11 +102,6 @@ class World:
         keys = ("net.ipv4.ip_forward", "net.ipv4.conf.all.rp_filter", "net.ipv6.conf.all.forwarding")
         switches = self.run(name, "sysctl", *keys)
         return "\n".join([*(self.run(name, *part) for part in parts), switches])
-
-    def _pids(self, name: str) -> list[int]:
-        """Return the processes of a machine: watchers of plans that weren't taken back."""
-        done = subprocess.run(["ip", "netns", "pids", self._netns(name)], capture_output=True, text=True, check=False)
-        return [int(word) for word in done.stdout.split()]
 
     def _netns(self, name: str) -> str:
         return f"{self._prefix}{name}"

@@ -16,7 +16,7 @@ from typing import Final
 from pontifex.core.addressing import Address, Family
 from pontifex.core.kinds import SIDES, Side
 from pontifex.core.rehearsal.internet import Access
-from pontifex.kernel.namespaces import open_tun
+from pontifex.kernel.namespaces import delete, open_tun
 
 TUN: Final = "tunnel"
 UPLINK: Final = "uplink"
@@ -63,8 +63,8 @@ class TunnelMachines:
         for file in self.tuns.values():
             os.close(file)
         self.tuns.clear()
-        lines = "\n".join(f"netns del {name}" for name in self._names())
-        subprocess.run(["ip", "-force", "-batch", "-"], input=lines, capture_output=True, text=True, check=False)
+        for name in self._names():
+            delete(name)
 
     def _names(self) -> list[str]:
         return [self.name(kind, side) for side in SIDES for kind in ("host", "gateway", "edge")]

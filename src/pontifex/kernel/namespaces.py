@@ -6,11 +6,13 @@ import ctypes
 import fcntl
 import os
 import shutil
+import signal
 import socket
 import struct
 import subprocess
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
 from pathlib import Path
 from typing import Final, TypeVar
 
@@ -53,6 +55,15 @@ def open_tun(namespace: str, device: str) -> int:
     return within(namespace, opened)
 
 
+def delete(namespace: str) -> None:
+    """Delete a namespace, if it is there, with what still runs in it: a plan that watches its links would keep it."""
+    running = subprocess.run(["ip", "netns", "pids", namespace], capture_output=True, text=True, check=False)
+    for process in map(int, running.stdout.split()):
+        with suppress(ProcessLookupError):  # it has ended by itself
+            os.kill(process, signal.SIGKILL)
+    subprocess.run(["ip", "netns", "del", namespace], capture_output=True, check=False)
+
+
 def why_not() -> str:
     """Return why namespaces can't be used here; empty when they can."""
     lacking = [command for command in _COMMANDS if shutil.which(command, path=_PATH) is None]
@@ -60,7 +71,7 @@ def why_not() -> str:
         return f"these commands aren't here: {', '.join(lacking)}"
     name = f"px{os.getpid()}probe"
     tried = subprocess.run(["ip", "netns", "add", name], capture_output=True, text=True, check=False)
-    subprocess.run(["ip", "netns", "del", name], capture_output=True, check=False)
+    delete(name)
     if tried.returncode:
         return f"network namespaces are not permitted here: {tried.stderr.strip()}"
     return "" if Path("/dev/net/tun").exists() else "there is no /dev/net/tun here"
