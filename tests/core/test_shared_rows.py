@@ -62,7 +62,7 @@ def test_a_row_that_asks_for_what_is_a_tunnels_own_is_judged_for_each(monkeypatc
         "mobike": lambda ends: str(len(ends.design.networks_of_site(ends.design.site_of(ends.tunnel.right).id))),
         "dead-peer": lambda ends: str(ends.tunnel.right.local_networks[0]),
         "role": lambda ends: ends.gateway(Side.RIGHT).id,
-        "keepalive": lambda ends: str(ends.uplinks[Side.RIGHT].name),
+        "keepalive": lambda ends: ends.uplink(Side.RIGHT).name,
     }
     specs = tuple(
         replace(spec, judge=_telling(asked[spec.key])) if spec.key in asked else spec for spec in ROWS[Technology.IPSEC_IKEV2]

@@ -118,8 +118,7 @@ class PairSettings(NamedTuple):
     def of(cls, ends: TunnelEnds) -> PairSettings:
         """Return the settings of a tunnel."""
         left, right = SIDES
-        uplinks, takes_any = ends.uplinks, ends.takes_any
-        here, there = uplinks[left], uplinks[right]
+        takes_any, here, there = ends.takes_any, ends.uplink(left), ends.uplink(right)
         return cls(
             (_END.of(ends.tunnel.left), _END.of(ends.tunnel.right)),
             (_GATEWAY.of(ends.gateway(left)), _GATEWAY.of(ends.gateway(right))),
@@ -148,7 +147,7 @@ class _EndsAlone(TunnelEnds):
         return _GATEWAY.without_own(self.settings.gateways[SIDES.index(side)])
 
     @cached_property
-    def uplinks(self) -> dict[Side, Uplink | None]:
+    def _uplinks(self) -> dict[Side, Uplink | None]:
         return {
             side: _UPLINK.without_own(values) if values else None
             for side, values in zip(SIDES, self.settings.uplinks, strict=True)

@@ -62,11 +62,10 @@ class TunnelEnds:
 
     def uplink(self, side: Side) -> Uplink | None:
         """The uplink of a side, None when it isn't known yet."""
-        return self.uplinks[side]
+        return self._uplinks[side]
 
     @cached_property
-    def uplinks(self) -> dict[Side, Uplink | None]:
-        """The uplink of each side, None where it isn't known yet."""
+    def _uplinks(self) -> dict[Side, Uplink | None]:
         return {side: self.design.uplink_of(self.end(side)) for side in SIDES}
 
     def can_be_called(self, side: Side) -> bool | None:
@@ -75,7 +74,7 @@ class TunnelEnds:
 
     @cached_property
     def _callable(self) -> dict[Side, bool | None]:
-        return {side: self._is_callable(uplink) if uplink else None for side, uplink in self.uplinks.items()}
+        return {side: self._is_callable(uplink) if uplink else None for side, uplink in self._uplinks.items()}
 
     def _is_callable(self, uplink: Uplink) -> bool:
         return uplink.callable(self.over_tcp) or (self.transport_unknown and uplink.callable(True))
@@ -127,7 +126,7 @@ class TunnelEnds:
     @cached_property
     def uplink_families(self) -> dict[Side, Family]:
         """The family of each uplink's address, where it is known."""
-        return {side: uplink.address.family for side, uplink in self.uplinks.items() if uplink and uplink.address}
+        return {side: uplink.address.family for side, uplink in self._uplinks.items() if uplink and uplink.address}
 
     @cached_property
     def inner_families(self) -> frozenset[Family]:
