@@ -12,7 +12,7 @@ from pontifex.core.errors import NotFound
 from pontifex.core.importing import ImportPlan, plan_import, plan_rows, read_text
 from pontifex.core.kinds import Network, ObjectType
 from pontifex.core.model import Design, Operation, apply_operations
-from pontifex.core.space import Room, Usage, plan, usage
+from pontifex.core.space import JoinedSites, Room, Usage, plan, usage
 from pontifex.core.space.meeting import all_meetings
 from pontifex.core.space.renumbering import RenumberPlan, renumber_plan
 from pontifex.core.space.room import NOBODY, Offer
@@ -75,13 +75,14 @@ class SpaceService:
         """Return the ways to translate a network: one-to-one against each of its first collisions, and behind one address."""
         design = self._designs.get(design_id)
         network = _network(design, network_id)
+        joined, room = JoinedSites(design), Room(design)
         options = []
         for pair in all_meetings(design, network.id)[:_MOST_TRANSLATIONS]:
             other, chain = (pair.inner, pair.chain) if pair.outer.id == network.id else (pair.outer, pair.chain[::-1])
-            remedy = translate_both(design, network, other, chain)
+            remedy = translate_both(joined, room, network, other, chain)
             if remedy:
                 options.append(_option(design, f"{remedy.title}, against {other.name}", remedy.operations))
-        free = Room(design).offers(NOBODY, network.prefix.family, network.prefix.family.bits, most=1)
+        free = room.offers(NOBODY, network.prefix.family, network.prefix.family.bits, most=1)
         operations = behind_one(design, network, free[0].prefix) if free else []
         if operations:
             options.append(_option(design, f"Hide it behind {free[0].prefix}", tuple(operations)))

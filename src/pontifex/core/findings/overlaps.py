@@ -15,7 +15,7 @@ from pontifex.core.kinds import SIDES, Network, ObjectType
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, RenumberNetwork, put
 from pontifex.core.reasons import Reason, addresses, all_named
-from pontifex.core.space import PARTNER, MoveCost, Room, meetings, move_costs, translate_both
+from pontifex.core.space import PARTNER, JoinedSites, MoveCost, Room, meetings, move_costs, translate_both
 
 _MOST_MOVED: Final = 20
 _MOST_TRANSLATED: Final = 12  # of these, one for each two prefixes: where many have one LAN, one shows how it is done
@@ -53,17 +53,18 @@ def overlap_findings(design: Design, found: Sequence[Overlap]) -> list[Finding]:
     """
     if not found:
         return []
-    room = Room(design)
+    joined, room = JoinedSites(design), Room(design)
     costs = move_costs(design, {id_ for pair in found for id_ in (pair.outer_id, pair.inner_id)})
     prefixes = [(design.network_by_id[pair.outer_id].prefix, design.network_by_id[pair.inner_id].prefix) for pair in found]
     first = {both: at for at, both in reversed(list(enumerate(prefixes)))}
     translated = set(sorted(first.values())[:_MOST_TRANSLATED])
-    return [_overlap_finding(design, pair, costs, room, at < _MOST_MOVED, at in translated) for at, pair in enumerate(found)]
+    return [_overlap_finding(joined, pair, costs, room, at < _MOST_MOVED, at in translated) for at, pair in enumerate(found)]
 
 
 def _overlap_finding(
-    design: Design, pair: Overlap, costs: dict[str, MoveCost], room: Room, is_moved: bool, is_translated: bool
+    joined: JoinedSites, pair: Overlap, costs: dict[str, MoveCost], room: Room, is_moved: bool, is_translated: bool
 ) -> Finding:
+    design = joined.design
     outer, inner = design.network_by_id[pair.outer_id], design.network_by_id[pair.inner_id]
     names = [network_of(design, network) for network in (outer, inner)]
     meet = addresses.MeetBy(all_named(design.tunnel_by_id[id_] for id_ in pair.chain)) if pair.chain else None
@@ -76,7 +77,7 @@ def _overlap_finding(
     cheap, dear = movable
     ways = [renumber(design, network, room) for network in movable] if is_moved else []
     if is_translated:
-        translation = translate_both(design, dear, cheap, _from(design, dear, pair.chain), room)
+        translation = translate_both(joined, room, dear, cheap, _from(design, dear, pair.chain))
         ways.insert(1 if costs[dear.id].total > PARTNER else 2, translation)  # a partner moves last of all
     remedies = tuple(remedy for remedy in ways if remedy)
     where = tuple(Place(type=ObjectType.NETWORK, id=n.id, name=n.name, field="prefix") for n in (movable[0], movable[1]))

@@ -251,15 +251,14 @@ class Move:
 
 def naming_tunnels(design: Design, networks: Iterable[Network]) -> Counter[str]:
     """Count, for each of some networks by id, the tunnels that name exactly its prefix at its site's end or for it."""
-    wanted: dict[tuple[str, Selector], list[str]] = defaultdict(list)
+    wanted: dict[str, dict[Selector, list[str]]] = defaultdict(dict)  # by the site
     for network in networks:
-        wanted[network.site_id, Selector.of(network.prefix)].append(network.id)
-    sites = {site_id for site_id, _ in wanted}
+        wanted[network.site_id].setdefault(Selector.of(network.prefix), []).append(network.id)
     found: Counter[str] = Counter()
-    for tunnel in design.tunnels:
-        for side in SIDES:
-            site_id = design.site_of(tunnel.end(side)).id
-            if site_id in sites:
-                named = {*tunnel.end(side).local_networks, *tunnel.end(side.other).remote_networks}
-                found.update(chain.from_iterable(wanted.get((site_id, selector), ()) for selector in named))
+    for site_id, ids in wanted.items():
+        for tunnel, side in (
+            ended for gateway in design.gateways_of_site(site_id) for ended in design.ends_of_gateway(gateway.id)
+        ):
+            naming = chain(tunnel.end(side).local_networks, tunnel.end(side.other).remote_networks)
+            found.update(chain.from_iterable(ids[selector] for selector in {named for named in naming if named in ids}))
     return found

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from pontifex.core.addressing import Selector
-from pontifex.core.kinds import SIDES, Side, TranslatedSide, Translation, Tunnel
+from pontifex.core.kinds import Side, TranslatedSide, Translation, Tunnel
 from pontifex.core.model.design import Design
 
 
@@ -13,9 +13,8 @@ def crossed(design: Design, translation: Translation) -> list[tuple[Tunnel, Side
     """Return the tunnels that a translation is about, each with the side of its gateway."""
     return [
         (tunnel, side)
-        for tunnel in design.tunnels
-        for side in SIDES
-        if tunnel.end(side).gateway_id == translation.gateway_id and translation.tunnel_id in (None, tunnel.id)
+        for tunnel, side in design.ends_of_gateway(translation.gateway_id)
+        if translation.tunnel_id in (None, tunnel.id)
     ]
 
 

@@ -8,7 +8,8 @@ site sees both at the same addresses.
 from __future__ import annotations
 
 from collections import defaultdict, deque
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from copy import copy
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Final, NamedTuple
@@ -19,7 +20,7 @@ from pontifex.core.addressing import Prefix, Selector, overlapping_pairs
 from pontifex.core.addressing.overlap import OverlapPairs
 from pontifex.core.errors import TooLarge
 from pontifex.core.kinds import Network, Side, TranslatedSide, Translation, Tunnel
-from pontifex.core.model import Design
+from pontifex.core.model import Design, Translate, apply_operations, crossed
 
 _MOST_MEETINGS: Final = 20_000
 _MOST_VIEWS: Final = 64  # of one network at one site that are told apart exactly
@@ -50,40 +51,65 @@ class _Crossing(NamedTuple):
     side: Side  # where the way begins
     site_id: str  # where it ends
     selectors: tuple[Selector, ...]  # of what it lets through; none while they aren't known
-    is_translated: bool  # whether a gateway at either end translates anything
+    is_translated: bool  # whether a gateway at either end translates anything on it
+
+
+def _by_gateway(translations: Iterable[Translation]) -> dict[str, list[Translation]]:
+    found: dict[str, list[Translation]] = defaultdict(list)
+    for translation in translations:
+        found[translation.gateway_id].append(translation)
+    return found
 
 
 class JoinedSites:
     """The sites of a design as its tunnels join them."""
 
     def __init__(self, design: Design) -> None:
-        self._design = design
+        self.design = design
         self._views: dict[tuple[str, str], dict[str, tuple[View, ...]]] = {}
         self._trees: dict[str, dict[str, tuple[str, str]]] = {}
-        self._crossings: dict[str, list[_Crossing]] = defaultdict(list)
-        self._translations: dict[str, list[Translation]] = defaultdict(list)
-        for translation in design.translations:
-            self._translations[translation.gateway_id].append(translation)
-        site_of = {gateway.id: gateway.site_id for gateway in design.gateways}
+        self._crossings: dict[str, dict[str, _Crossing]] = defaultdict(dict)  # by the site and the tunnel
+        self._translations = _by_gateway(design.translations)
+        self._site_of = {gateway.id: gateway.site_id for gateway in design.gateways}
         for tunnel in design.tunnels:
-            here, there = tunnel.left, tunnel.right
-            left, right = site_of[here.gateway_id], site_of[there.gateway_id]
-            if left != right:
-                shown = here.gateway_id in self._translations or there.gateway_id in self._translations
-                self._crossings[left].append(_Crossing(tunnel, Side.LEFT, right, here.local_networks, shown))
-                self._crossings[right].append(_Crossing(tunnel, Side.RIGHT, left, there.local_networks, shown))
+            self._join(tunnel)
+
+    def _join(self, tunnel: Tunnel) -> None:
+        here, there = tunnel.left, tunnel.right
+        left, right = self._site_of[here.gateway_id], self._site_of[there.gateway_id]
+        if left != right:
+            shown = self._translates(here.gateway_id, tunnel) or self._translates(there.gateway_id, tunnel)
+            self._crossings[left][tunnel.id] = _Crossing(tunnel, Side.LEFT, right, here.local_networks, shown)
+            self._crossings[right][tunnel.id] = _Crossing(tunnel, Side.RIGHT, left, there.local_networks, shown)
+
+    def after(self, operations: Sequence[Translate]) -> JoinedSites:
+        """Return the sites after some translations: the tunnels join the same ones as before."""
+        design = apply_operations(self.design, operations)
+        after = copy(self)
+        after.design, after._views = design, {}
+        after._translations = _by_gateway(design.translations)
+        after._crossings = defaultdict(dict, {site_id: dict(crossings) for site_id, crossings in self._crossings.items()})
+        for operation in operations:
+            for tunnel, _ in crossed(design, operation.object):
+                after._join(tunnel)
+        return after
+
+    def _translates(self, gateway_id: str, tunnel: Tunnel) -> bool:
+        """Whether a gateway translates anything on a tunnel."""
+        known = self._translations.get(gateway_id)
+        return known is not None and any(translation.tunnel_id in (None, tunnel.id) for translation in known)
 
     @cached_property
     def component(self) -> dict[str, int]:
         """A number for each site; sites with the same number are joined by tunnels."""
         found: dict[str, int] = {}
-        for number, site in enumerate(self._design.sites):
+        for number, site in enumerate(self.design.sites):
             waiting = [] if site.id in found else [site.id]
             while waiting:
                 at = waiting.pop()
                 if at not in found:
                     found[at] = number
-                    waiting += [crossing.site_id for crossing in self._crossings[at]]
+                    waiting += [crossing.site_id for crossing in self._crossings[at].values()]
         return found
 
     def chain(self, from_site: str, to_site: str) -> tuple[str, ...]:
@@ -104,7 +130,7 @@ class JoinedSites:
             waiting = deque([from_site])
             while waiting:
                 at = waiting.popleft()
-                for crossing in self._crossings[at]:
+                for crossing in self._crossings[at].values():
                     if crossing.site_id not in before:
                         before[crossing.site_id] = at, crossing.tunnel.id
                         waiting.append(crossing.site_id)
@@ -112,7 +138,7 @@ class JoinedSites:
 
     def translated(self, network: Network) -> bool:
         """Whether a translation somewhere is about a network, or a part of it."""
-        return any(translation.inside.overlaps(network.prefix) for translation in self._design.translations)
+        return any(translation.inside.overlaps(network.prefix) for translation in self.design.translations)
 
     def views(self, network: Network, beside: str) -> dict[str, tuple[View, ...]]:
         """Return how the sites that a network's traffic can come to see it, as far as it may meet one at the site `beside`.
@@ -131,7 +157,7 @@ class JoinedSites:
         waiting = deque([(network.site_id, first)])
         while waiting:
             site_id, view = waiting.popleft()
-            for crossing in self._crossings[site_id]:
+            for crossing in self._crossings[site_id].values():
                 if crossing.site_id != beside and not crossing.is_translated and len(self._crossings[crossing.site_id]) == 1:
                     continue
                 there = seen[crossing.site_id]

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
 from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from heapq import nsmallest
 from itertools import chain
 from typing import Annotated
 
@@ -66,19 +67,7 @@ class Room:
 
     def __init__(self, design: Design) -> None:
         self._design = design
-        self._free: dict[Family, tuple[Prefix, ...]] = {}
-        self._summaries: dict[Family, dict[str, Prefix]] = {}
-        self._bounds: dict[Family, _Bounds] = {}
-        self._summary_bounds: dict[Family, _Bounds] = {}
-        for family in Family:
-            self._free[family] = free_space(design, family).prefixes()
-            by_site: dict[str, list[Prefix]] = defaultdict(list)
-            for network in design.networks:
-                if network.prefix.family is family and not network.zone:
-                    by_site[network.site_id].append(network.prefix)
-            self._summaries[family] = {site_id: around(blocks) for site_id, blocks in by_site.items()}
-            self._bounds[family] = _sorted_bounds(chain.from_iterable(by_site.values()))
-            self._summary_bounds[family] = _sorted_bounds(self._summaries[family].values())
+        self._of_family: dict[Family, _FamilyRoom] = {}
 
     def offers(self, site_id: str, family: Family, length: int, most: int = 5, avoid: Sequence[Prefix] = ()) -> tuple[Offer, ...]:
         """Return free blocks of a length for a site, the best first; each without a touch of what to `avoid`.
@@ -87,35 +76,82 @@ class Room:
         site's summary; then the narrower one; of those, the one that is cut from the smallest free block, so that large
         blocks stay whole. A site that is not in the design has no networks yet.
         """
+        if family not in self._of_family:
+            self._of_family[family] = _FamilyRoom.of(self._design, family)
+        room = self._of_family[family]
         mine = [n.prefix for n in self._design.networks_of_site(site_id) if n.prefix.family is family and not n.zone]
         home = [prefix for prefix in mine if any(supernet.contains(prefix) for supernet in self._design.address_space)]
-        scored = []
-        for block in self._free[family]:
-            candidate = Prefix(family, block.network, length) if block.length <= length else None
-            if candidate and not any(candidate.overlaps(prefix) for prefix in avoid):
-                summary = around([*home, candidate])
-                foreign = _touching(self._bounds[family], summary) - sum(1 for prefix in mine if prefix.overlaps(summary))
-                own = self._summaries[family].get(site_id)
-                broken = _touching(self._summary_bounds[family], candidate) - bool(own and own.overlaps(candidate))
-                score = (foreign > 0, broken > 0, -summary.length, _waste(block, length, bool(home)), candidate.order)
-                scored.append((score, candidate, summary, foreign))
-        scored.sort(key=lambda entry: entry[0])
-        best = scored[:most]
-        return tuple(Offer(prefix=candidate, summary=summary, foreign=foreign) for _, candidate, summary, foreign in best)
+        scored = room.scored(site_id, length, mine, home, [prefix for prefix in avoid if prefix.family is family])
+        return tuple(
+            Offer(prefix=Prefix(family, first, length), summary=around([*home, Prefix(family, first, length)]), foreign=foreign)
+            for _, first, foreign in nsmallest(most, scored)
+        )
 
 
-_Bounds = tuple[list[int], list[int]]  # first and last addresses of some blocks, each in order
+_Score = tuple[bool, bool, int, tuple[bool, int]]
 
 
-def _sorted_bounds(blocks: Iterable[Prefix]) -> _Bounds:
-    some = list(blocks)
-    return sorted(prefix.network for prefix in some), sorted(prefix.last for prefix in some)
+@dataclass(frozen=True, slots=True)
+class _FamilyRoom:
+    """The free space of one family."""
+
+    family: Family
+    free: tuple[Prefix, ...]
+    networks: _Bounds
+    summaries: dict[str, Prefix]  # of all networks of a site, by its id
+    summary_bounds: _Bounds
+
+    @classmethod
+    def of(cls, design: Design, family: Family) -> _FamilyRoom:
+        by_site: dict[str, list[Prefix]] = defaultdict(list)
+        for network in design.networks:
+            if network.prefix.family is family and not network.zone:
+                by_site[network.site_id].append(network.prefix)
+        summaries = {site_id: around(blocks) for site_id, blocks in by_site.items()}
+        networks = _Bounds.of(chain.from_iterable(by_site.values()))
+        return cls(family, free_space(design, family).prefixes(), networks, summaries, _Bounds.of(summaries.values()))
+
+    def scored(
+        self, site_id: str, length: int, mine: Sequence[Prefix], home: Sequence[Prefix], avoid: Sequence[Prefix]
+    ) -> Iterator[tuple[_Score, int, int]]:
+        """Yield the score, the first address and the number of foreign networks of each block that a site might take.
+
+        The least score is the best. Blocks are kept as numbers: there may be very many of them.
+        """
+        bits, size, own, nearby = self.family.bits, 1 << (self.family.bits - length), _Bounds.of(mine), _Bounds.of(avoid)
+        low = min((prefix.network for prefix in home), default=self.family.last)
+        high = max((prefix.last for prefix in home), default=0)
+        summary = self.summaries.get(site_id)
+        for block in self.free:
+            first, last = block.network, block.network + size - 1
+            if block.length > length or nearby.touching(first, last):
+                continue
+            begin, end = min(first, low), max(last, high)
+            span = (1 << (begin ^ end).bit_length()) - 1  # the summary of the site with it is so large
+            begin, end = begin & ~span, end | span
+            foreign = self.networks.touching(begin, end) - own.touching(begin, end)
+            broken = self.summary_bounds.touching(first, last) - bool(
+                summary and summary.network <= last and first <= summary.last
+            )
+            score = foreign > 0, broken > 0, span.bit_length() - bits, _waste(block, length, bool(home))
+            yield score, first, foreign
 
 
-def _touching(bounds: _Bounds, block: Prefix) -> int:
-    """Return how many blocks touch one: those that begin before its end, without those that end before it."""
-    firsts, lasts = bounds
-    return bisect_right(firsts, block.last) - bisect_left(lasts, block.network)
+@dataclass(frozen=True, slots=True)
+class _Bounds:
+    """First and last addresses of some blocks of one family, each in order."""
+
+    firsts: list[int]
+    lasts: list[int]
+
+    @classmethod
+    def of(cls, blocks: Iterable[Prefix]) -> _Bounds:
+        some = list(blocks)
+        return cls(sorted(prefix.network for prefix in some), sorted(prefix.last for prefix in some))
+
+    def touching(self, first: int, last: int) -> int:
+        """Return how many of the blocks touch a range: those that begin before its end, without those that end before it."""
+        return bisect_right(self.firsts, last) - bisect_left(self.lasts, first)
 
 
 def _waste(block: Prefix, length: int, grows: bool) -> tuple[bool, int]:

@@ -12,7 +12,7 @@ from pydantic import Field
 from pontifex.core.addressing import Address, Prefix, Selector, common_region
 from pontifex.core.kinds import SIDES, Host, Network, SiteKind, TranslatedSide, Translation, TranslationKind
 from pontifex.core.matching import Remedy
-from pontifex.core.model import Design, Operation, Translate, apply_operations, crossed
+from pontifex.core.model import Design, Operation, Translate, crossed
 from pontifex.core.model.written import ABSENT
 from pontifex.core.space.meeting import JoinedSites, meet
 from pontifex.core.space.room import NOBODY, Room
@@ -184,30 +184,24 @@ def _stops(translation: Translation, hosts: Sequence[Host]) -> tuple[str, ...]:
     )
 
 
-def translate_both(
-    design: Design, first: Network, second: Network, tunnels: Sequence[str], room: Room | None = None
-) -> Remedy | None:
+def translate_both(joined: JoinedSites, room: Room, first: Network, second: Network, tunnels: Sequence[str]) -> Remedy | None:
     """Return translations that keep two networks apart, one-to-one, with the selectors that follow; None without room.
 
     The first network is shown to the other as free space of its own size, or the second, or both where one is not enough.
     A partner's network is translated at our gateway: the partner changes nothing but the names of our addresses. The
     tunnels lead from the first network's site to the second one's.
     """
+    design = joined.design
     if not tunnels or (_is_partner(design, first) and _is_partner(design, second)):
         return None
     alone = ((first, second, tunnels[0]), (second, first, tunnels[-1]))
-    joined = JoinedSites(design)
     ways = chain(((way,) for way in alone if not _comes_to(joined, way[1], way[0])), (alone,))
-    room = room or Room(design)
-    found = next((after for way in ways if (after := _translated(design, way, first, second, room))), None)
+    found = next((operations for way in ways if (operations := _translated(joined, room, way, first, second))), None)
     if found is None:
         return None
-    operations, current = found
-    added = [
-        translation for translation in current.translations if translation.id not in {known.id for known in design.translations}
-    ]
-    shown = " and ".join(f"{translation.inside} as {translation.outside}" for translation in added)
-    return Remedy(title=f"Translate one-to-one: show {shown}", operations=tuple(operations))
+    made = sorted((operation.object for operation in found), key=lambda translation: translation.id)
+    shown = " and ".join(f"{translation.inside} as {translation.outside}" for translation in made)
+    return Remedy(title=f"Translate one-to-one: show {shown}", operations=tuple(found))
 
 
 def _comes_to(joined: JoinedSites, network: Network, other: Network) -> bool:
@@ -216,29 +210,24 @@ def _comes_to(joined: JoinedSites, network: Network, other: Network) -> bool:
 
 
 def _translated(
-    design: Design, way: Sequence[tuple[Network, Network, str]], first: Network, second: Network, room: Room
-) -> tuple[list[Operation], Design] | None:
-    """Return the operations of a way that keeps the two apart, and the design after it; None when it doesn't.
+    joined: JoinedSites, room: Room, way: Sequence[tuple[Network, Network, str]], first: Network, second: Network
+) -> list[Translate] | None:
+    """Return the operations of a way that keeps the two apart; None when it doesn't.
 
     A network is translated on the one tunnel that leads to the other; where that is not enough, on all of its gateway.
     """
     for everywhere in (False, True):
-        operations: list[Operation] = []
+        operations: list[Translate] = []
         shown: list[Prefix] = [first.prefix, second.prefix]
         for network, _, tunnel_id in way:
             best = room.offers(NOBODY, network.prefix.family, network.prefix.length, most=1, avoid=shown)
             if not best:
                 return None
             shown.append(best[0].prefix)
-            operations.append(Translate(object=_shown(design, network, best[0].prefix, tunnel_id, everywhere)))
-        current = apply_operations(design, operations)
-        if not _still_meet(current, first, second):
-            return operations, current
+            operations.append(Translate(object=_shown(joined.design, network, best[0].prefix, tunnel_id, everywhere)))
+        if not meet(joined.after(operations), first, second):
+            return operations
     return None
-
-
-def _still_meet(design: Design, one: Network, other: Network) -> bool:
-    return meet(JoinedSites(design), one, other)
 
 
 def _is_partner(design: Design, network: Network) -> bool:

@@ -19,7 +19,7 @@ from pydantic import Field
 
 from pontifex.core.model import Design, Operation, RenumberNetwork, apply_operations, put
 from pontifex.core.space.cost import PARTNER, MoveCost, move_costs
-from pontifex.core.space.meeting import Meeting, all_meetings
+from pontifex.core.space.meeting import JoinedSites, Meeting, all_meetings
 from pontifex.core.space.room import Room
 from pontifex.core.space.translate import translate_both
 
@@ -230,9 +230,10 @@ def _carried_out(design: Design, pairs: Sequence[Meeting], moving: set[str]) -> 
 
 def _translations(design: Design, pairs: Sequence[Meeting], id_: str) -> list[Operation]:
     found: list[Operation] = []
+    joined, room = JoinedSites(design), Room(design)
     for pair in pairs:
         other = pair.inner if pair.outer.id == id_ else pair.outer
         chain = pair.chain if pair.outer.id == id_ else tuple(reversed(pair.chain))
-        remedy = translate_both(design, design.network_by_id[id_], design.network_by_id[other.id], chain)
+        remedy = translate_both(joined, room, design.network_by_id[id_], design.network_by_id[other.id], chain)
         found += remedy.operations if remedy else ()
     return found
