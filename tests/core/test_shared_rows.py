@@ -7,11 +7,12 @@ from random import Random
 
 import pytest
 
+from pontifex.core.findings.tunnels import row_findings
 from pontifex.core.kinds import Side, Technology
-from pontifex.core.matching import TunnelEnds, Verdict, compare
+from pontifex.core.matching import NO_NEIGHBOURS, GatewayTunnels, TunnelEnds, Verdict, compare, forecast, telling_rows
 from pontifex.core.matching.row import Judgement
 from pontifex.core.matching.rows import REACH, ROWS
-from pontifex.core.matching.shared_rows import SharedRows
+from pontifex.core.matching.shared_rows import PairSettings, SharedRows, shared_judgements
 from pontifex.core.reasons.rekey import FirstRekeyOf
 from pontifex.demo import demo_design
 from tests.support.designs import SOUND, TODAY, generated
@@ -25,10 +26,10 @@ OWN = {"peer-left", "peer-right", "identity-left", "identity-right", "key", "net
 def test_what_is_shared_is_what_each_tunnel_would_be_judged(seed):
     """Whatever the design: a shared judgement is that of the tunnel by itself, and a row that isn't there doesn't apply."""
     design = draw_design(Random(seed), demo_design())
-    shared, judged = SharedRows(), 0
+    judged = 0
     for tunnel in design.tunnels:
         ends = TunnelEnds(design, tunnel, TODAY)
-        found = shared.of(ends)
+        found = shared_judgements(PairSettings.of(ends))
         for spec, judgement, this in found.rows:
             if judgement:
                 assert spec.applies(ends), (tunnel.id, spec.key)
@@ -44,13 +45,28 @@ def test_tunnels_that_are_set_alike_are_judged_once():
     """Names, addresses, networks and identities make no difference; a lifetime does."""
     design, shared = generated(2), SharedRows()
     first, second = (TunnelEnds(design, design.tunnel_by_id[id_], TODAY) for id_ in ("t0", "t1"))
-    assert shared.of(first) is shared.of(second)
-    assert {row.spec.key for row in shared.of(first).rows if row.judgement is None} == OWN | {"fragmentation"}
+    assert shared.telling(first) is shared.telling(second)
+    rows = shared_judgements(PairSettings.of(first)).rows
+    assert {row.spec.key for row in rows if row.judgement is None} == OWN | {"fragmentation"}
     hasty = TunnelEnds(design, first.tunnel.with_end(Side.RIGHT, ike_lifetime_s=600), TODAY)
-    (told,) = [row.judgement for row in shared.of(hasty).rows if row.spec.key == "ike-lifetime"]
+    (told,) = [row.judgement for row in shared_judgements(PairSettings.of(hasty)).rows if row.spec.key == "ike-lifetime"]
     assert told
     assert isinstance(told.reason, FirstRekeyOf)
-    assert compare(first, shared=shared)[0].names != compare(second, shared=shared)[0].names
+    assert telling_rows(first, NO_NEIGHBOURS, shared)[0].names != telling_rows(second, NO_NEIGHBOURS, shared)[0].names
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_what_is_left_out_tells_nothing(seed):
+    """Whatever the design: the telling rows give the forecast and the findings that all rows give."""
+    design, shared, left_out = draw_design(Random(seed), demo_design()), SharedRows(), 0
+    together = GatewayTunnels.of(design)
+    for tunnel in design.tunnels:
+        ends, beside = TunnelEnds(design, tunnel, TODAY), together.neighbours(tunnel)
+        rows, telling = compare(ends, beside), telling_rows(ends, beside, shared)
+        assert forecast(tunnel, telling) == forecast(tunnel, rows)
+        assert list(row_findings(tunnel, telling)) == list(row_findings(tunnel, rows))
+        left_out += len(rows) - len(telling)
+    assert left_out > 100
 
 
 def test_a_row_that_asks_for_what_is_a_tunnels_own_is_judged_for_each(monkeypatch):
@@ -71,7 +87,7 @@ def test_a_row_that_asks_for_what_is_a_tunnels_own_is_judged_for_each(monkeypatc
     shared = SharedRows()
     for id_ in ("t0", "t1", SOUND):
         ends = TunnelEnds(design, design.tunnel_by_id[id_], TODAY)
-        told = {row.key: row.value for row in compare(ends, shared=shared)}
+        told = {row.key: row.value for row in telling_rows(ends, NO_NEIGHBOURS, shared)}
         assert {key: told[key] for key in asked if key in told} == {key: tell(ends) for key, tell in asked.items() if key in told}
         assert len(asked.keys() & told.keys()) >= len(asked) - 1
 

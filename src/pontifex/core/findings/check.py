@@ -44,8 +44,8 @@ from pontifex.core.matching import (
     SharedRows,
     StageState,
     TunnelEnds,
-    compare,
     forecast,
+    telling_rows,
 )
 from pontifex.core.matching.forecast import unknown_forecast
 from pontifex.core.model import Design
@@ -339,7 +339,7 @@ def _tunnel(
     checks = Checks(design, tunnel)
     rows: tuple[Row, ...] = ()
     with checks.guard("both ends", tunnel.id):
-        rows = compare(ends, beside, shared)
+        rows = telling_rows(ends, beside, shared)
         checks.findings += row_findings(tunnel, rows)
     foretold = forecast(tunnel, rows) if rows else unknown_forecast(tunnel)
     checks.run("algorithms", lambda: algorithm_findings(ends))

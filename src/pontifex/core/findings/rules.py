@@ -164,7 +164,7 @@ def _asked(tables: Tables, network: Network, resolver: Address) -> Decision:
 
 
 def _all_into_tunnel(tables: Tables, network: Network) -> Rule | None:
-    for gateway in tables.gateways_of.get(network.site_id, ()):
+    for gateway in tables.design.gateways_of_site(network.site_id):
         for clause in tables.of(gateway).clauses:
             about = clause.sources is not None and any(source.contains(network.prefix) for source in clause.sources)
             everything = clause.destinations is None or any(destination.is_all for destination in clause.destinations)

@@ -57,7 +57,7 @@ _STATE_OF_VERDICT: Final = {
     Verdict.UNKNOWN: StageState.UNKNOWN,
     Verdict.DIFFERS: StageState.FAILS,
 }
-_HOLDING: Final = frozenset(verdict for verdict, state in _STATE_OF_VERDICT.items() if state is StageState.HOLDS)
+HOLDING: Final = frozenset(verdict for verdict, state in _STATE_OF_VERDICT.items() if state is StageState.HOLDS)
 _BADNESS: Final = (
     StageState.HOLDS,
     StageState.PARTIAL,
@@ -69,7 +69,7 @@ _BADNESS: Final = (
 
 def forecast(tunnel: Tunnel, rows: Sequence[Row]) -> Forecast:
     """Say from the rows of a tunnel how far a call gets. What stops it first is the sentence; what lies behind it waits."""
-    if all(row.judgement.verdict in _HOLDING for row in rows):
+    if all(row.judgement.verdict in HOLDING for row in rows):
         return Forecast(tunnel_id=tunnel.id, state=StageState.HOLDS, sentence=_comes_up(rows), stages=_ALL_HOLD)
     by_stage: dict[Stage, list[Row]] = {stage: [] for stage in Stage}
     for row in rows:
@@ -139,4 +139,5 @@ def _comes_up(rows: Sequence[Row]) -> Sentence:
 
 
 _ALL_HOLD: Final = tuple(_without_reasons(stage, StageState.HOLDS) for stage in Stage)
-_SIZED: Final = (INNER_MTU.key, AGREEMENT.key)  # where ESP carries it, or nothing is put around it
+_SIZED: Final = frozenset({INNER_MTU.key, AGREEMENT.key})  # where ESP carries it, or nothing is put around it
+NAMED: Final = _SIZED | {CHILD_REKEY.key}  # rows that are spoken of where they hold

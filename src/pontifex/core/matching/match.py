@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date
 from typing import Annotated
@@ -20,7 +20,7 @@ from pontifex.core.matching.reach import uplink_text
 from pontifex.core.matching.reversed_call import CallFact, call_facts
 from pontifex.core.matching.rotation import RotationStep, rotation
 from pontifex.core.matching.row import EndField, Judgement, Row, ShownRow, Stage, Verdict
-from pontifex.core.matching.shared_rows import SharedRows, nothing_shared
+from pontifex.core.matching.shared_rows import SharedJudgements, SharedRows, nothing_shared
 from pontifex.core.matching.spec import RowSpec
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.matching.vetting import vetted
@@ -60,13 +60,25 @@ class Match:
     ] = ()
 
 
-def compare(ends: TunnelEnds, neighbours: Neighbours = NO_NEIGHBOURS, shared: SharedRows | None = None) -> tuple[Row, ...]:
+def compare(ends: TunnelEnds, neighbours: Neighbours = NO_NEIGHBOURS) -> tuple[Row, ...]:
     """Compare the two ends of a tunnel, and with `neighbours` what other tunnels of its gateways are to it.
 
-    Rows are in the order in which a call would meet them. Tunnels that are compared with the same `shared` take over from
-    each other what hangs on their settings alone.
+    Rows are in the order in which a call would meet them.
     """
-    rows = vetted(ends, _made(ends, shared), lambda changed: _made(changed, shared))
+    return _compared(ends, neighbours, nothing_shared)
+
+
+def telling_rows(ends: TunnelEnds, neighbours: Neighbours, shared: SharedRows) -> tuple[Row, ...]:
+    """Return the rows of a comparison that a forecast and findings are made of, and perhaps others.
+
+    Tunnels that are compared with the same `shared` take over from each other what hangs on their settings alone; where such
+    a row holds, and no forecast speaks of it, it is left out.
+    """
+    return _compared(ends, neighbours, shared.telling)
+
+
+def _compared(ends: TunnelEnds, neighbours: Neighbours, judge: Callable[[TunnelEnds], SharedJudgements]) -> tuple[Row, ...]:
+    rows = vetted(ends, _made(ends, judge(ends)), lambda changed: _made(changed, judge(changed)))
     beside: tuple[Row, ...] = ()
     with ends.failures.guard("tunnels of one gateway", ends.tunnel.id):
         beside = tuple(neighbour_rows(ends, neighbours))
@@ -83,10 +95,9 @@ def _in_order(rows: tuple[Row, ...], beside: tuple[Row, ...]) -> tuple[Row, ...]
     return tuple(found)
 
 
-def _made(ends: TunnelEnds, shared: SharedRows | None) -> Iterator[Row]:
+def _made(ends: TunnelEnds, judged: SharedJudgements) -> Iterator[Row]:
     """Yield the rows that apply; one that can't be judged for an error of ours says so, and the others stand."""
     names = ends.names
-    judged = shared.of(ends) if shared else nothing_shared(ends)
     ends.settled.update(judged.settled)
     for spec, judgement, this in judged.rows:
         if judgement:

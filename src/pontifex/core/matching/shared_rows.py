@@ -8,7 +8,7 @@ shared can't have been made of more than it is found by.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from functools import cached_property, lru_cache
 from operator import itemgetter
@@ -18,6 +18,7 @@ from pontifex.core.addressing import Family
 from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.ipsec import Agreement, Refusal
 from pontifex.core.kinds import SIDES, Gateway, Side, Tunnel, TunnelEnd, Uplink
+from pontifex.core.matching.forecast import HOLDING, NAMED
 from pontifex.core.matching.row import Judgement
 from pontifex.core.matching.rows import REACH, ROWS
 from pontifex.core.matching.spec import RowSpec
@@ -177,6 +178,12 @@ class RowJudgement(NamedTuple):
     judgement: Judgement | None
     this: Side = Side.LEFT  # whose own field it is about
 
+    @property
+    def tells(self) -> bool:
+        """Whether a forecast or a finding may speak of it."""
+        judged = self.judgement
+        return judged is None or judged.verdict not in HOLDING or judged.code is not None or self.spec.key in NAMED
+
 
 @dataclass(frozen=True, slots=True)
 class SharedJudgements:
@@ -190,11 +197,11 @@ class SharedRows:
     """What was judged for settings, to be taken over by all tunnels that have the same ones."""
 
     def __init__(self) -> None:
-        self._of_settings = lru_cache(maxsize=_MOST_KEPT)(_judged)
+        self._telling = lru_cache(maxsize=_MOST_KEPT)(_telling)
 
-    def of(self, ends: TunnelEnds) -> SharedJudgements:
-        """Return the rows of a tunnel, judged as far as that hangs on settings alone."""
-        return self._of_settings(PairSettings.of(ends))
+    def telling(self, ends: TunnelEnds) -> SharedJudgements:
+        """Return the rows of a tunnel that may tell anything, judged as far as that hangs on settings alone."""
+        return self._telling(PairSettings.of(ends))
 
 
 def nothing_shared(ends: TunnelEnds) -> SharedJudgements:
@@ -206,7 +213,13 @@ def _specs(ends: TunnelEnds) -> tuple[RowSpec, ...]:
     return ROWS[ends.technology] if ends.technology else REACH
 
 
-def _judged(settings: PairSettings) -> SharedJudgements:
+def _telling(settings: PairSettings) -> SharedJudgements:
+    judged = shared_judgements(settings)
+    return replace(judged, rows=tuple(row for row in judged.rows if row.tells))
+
+
+def shared_judgements(settings: PairSettings) -> SharedJudgements:
+    """Return the rows of all tunnels that are set so, judged as far as that hangs on settings alone."""
     ends = _EndsAlone.of(settings)
     rows = (_row(spec, ends) for spec in _specs(ends))
     return SharedJudgements(tuple(row for row in rows if row), ends.settled)

@@ -46,6 +46,7 @@ from pontifex.core.kinds import (
     Tunnel,
     TunnelEnd,
     Uplink,
+    is_name,
 )
 from pontifex.core.kinds.fields import ALL_BELOW
 from pontifex.core.model.supernets import proposed_supernets
@@ -345,7 +346,7 @@ class Design(DesignContent):
         """Return the outside address at which an end of a tunnel finds the other; None where it isn't known."""
         peer = self.uplink_of(tunnel.end(side.other))
         named = tunnel.end(side).peer_address
-        if named and named != ANY_PEER:
+        if named and named != ANY_PEER and not is_name(named):
             with suppress(AddressError):
                 return Address(*parse_address(named))
         return peer.address if peer else None

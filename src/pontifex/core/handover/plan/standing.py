@@ -12,7 +12,7 @@ import numpy as np
 from pontifex.core.findings import AnalysisCache
 from pontifex.core.findings.outlined import outline_of
 from pontifex.core.kinds import Intent, ObjectType, Tunnel
-from pontifex.core.matching import Forecast, GatewayTunnels, Neighbours, StageState, TunnelEnds, compare, forecast, meets
+from pontifex.core.matching import Forecast, GatewayTunnels, Neighbours, StageState, TunnelEnds, forecast, meets, telling_rows
 from pontifex.core.model import Design
 from pontifex.core.model.references import references
 from pontifex.core.routing import Conditions, Tables
@@ -128,7 +128,7 @@ class Judge:
         )
 
     def _foretold(self, design: Design, tunnel: Tunnel, beside: Neighbours) -> Forecast:
-        return forecast(tunnel, compare(TunnelEnds(design, tunnel, self._today), beside, self._memory.shared))
+        return forecast(tunnel, telling_rows(TunnelEnds(design, tunnel, self._today), beside, self._memory.shared))
 
 
 def _given(forecasts: Mapping[str, Forecast]) -> tuple[frozenset[str], frozenset[str]]:

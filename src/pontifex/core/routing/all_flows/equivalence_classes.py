@@ -9,13 +9,14 @@ from __future__ import annotations
 from bisect import bisect_left, bisect_right
 from collections import defaultdict
 from collections.abc import Collection, Iterator
+from itertools import chain
 
 import numpy as np
 from numpy.typing import NDArray
 
 from pontifex.core.addressing import Family, Prefix, Selector
 from pontifex.core.addressing.longest_prefix import LongestPrefixes, as_addresses
-from pontifex.core.kinds import SIDES, Network
+from pontifex.core.kinds import Network
 from pontifex.core.routing.tables.tables import Tables, clause_of
 
 Flags = NDArray[np.bool_]
@@ -80,36 +81,44 @@ def parts_of(tables: Tables, prefix: Prefix) -> list[int]:
 
 def _bounds(tables: Tables, family: Family) -> list[int]:
     """Return where decisions may change, in order: the first address of each range, and the one behind its last."""
+    blocks = ((prefix.family, prefix.network, prefix.last) for prefix in _prefixes(tables))
+    ranges = ((selector.family, selector.first, selector.last) for selector in _selectors(tables))
     values = set[int]()
-    for address_range in _ranges(tables):
-        if address_range.family is family:
-            values.update((address_range.first, address_range.last + 1))
+    for of_family, first, last in chain(blocks, ranges):
+        if of_family is family:
+            values.add(first)
+            values.add(last + 1)
     return sorted(values)
 
 
-def _ranges(tables: Tables) -> Iterator[Selector]:
+def _prefixes(tables: Tables) -> Iterator[Prefix]:
     design = tables.design
-    prefixes = [network.prefix for network in design.networks] + [route.prefix for route in design.routes]
-    prefixes += [dhcp_route.prefix for network in design.networks for dhcp_route in network.dhcp_routes]
-    prefixes += [shown for translation in design.translations for shown in (translation.inside, translation.outside)]
-    prefixes += [source for filter_ in design.filters for source in filter_.sources]
-    clauses = [clause_of(design, rule) for rule in design.rules]
-    prefixes += [source for clause in clauses for source in clause.sources or ()]
-    prefixes += design.supernets
-    prefixes += [
-        prefix
-        for placed_cloud_rule in tables.cloud_rules.placed
-        for prefix in (*placed_cloud_rule.members, *placed_cloud_rule.rule.far)
-    ]
-    yield from map(Selector.of, prefixes)
-    for clause in clauses:
-        yield from clause.destinations or ()
+    for network in design.networks:
+        yield network.prefix
+        for dhcp_route in network.dhcp_routes:
+            yield dhcp_route.prefix
+    for route in design.routes:
+        yield route.prefix
+    for translation in design.translations:
+        yield from (translation.inside, translation.outside)
+    for filter_ in design.filters:
+        yield from filter_.sources
+    for rule in design.rules:
+        yield from clause_of(design, rule).sources or ()
+    yield from design.supernets
+    for placed in tables.cloud_rules.placed:
+        yield from (*placed.members, *placed.rule.far)
+
+
+def _selectors(tables: Tables) -> Iterator[Selector]:
+    design = tables.design
+    for rule in design.rules:
+        yield from clause_of(design, rule).destinations or ()
     for filter_ in design.filters:
         yield from filter_.destinations
     for tunnel in design.tunnels:
-        for side in SIDES:
-            inner = tunnel.end(side).inner_address
-            if inner:
-                yield Selector.of(inner.prefix)
-            yield from tunnel.end(side).local_networks
-            yield from tunnel.end(side).remote_networks
+        for end in (tunnel.left, tunnel.right):
+            if end.inner_address:
+                yield Selector.of(end.inner_address.prefix)
+            yield from end.local_networks
+            yield from end.remote_networks

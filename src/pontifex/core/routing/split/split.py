@@ -95,12 +95,12 @@ def led_to(tables: Tables, gateway: Gateway) -> Iterator[Network]:
     """
     routed = {route.tunnel_id for route in tables.routes_of.get(gateway.id, ())}
     known = tables.of(gateway).by_prefix
-    by_site = {site.id: _leads_by_itself(tables, gateway, site.id, routed) for site in tables.design.sites}
     for network in tables.design.networks:
         if network.zone or network.role is NetworkRole.POOL:
             continue
         ways = known.holding_value(network.prefix.family, network.prefix.network)
-        if by_site[network.site_id] or any(entry.origin is not Origin.DEFAULT for _, entry in ways):
+        by_route = any(entry.origin is not Origin.DEFAULT for _, entry in ways)
+        if by_route or _leads_by_itself(tables, gateway, network.site_id, routed):
             yield network
 
 

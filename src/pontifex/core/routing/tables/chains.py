@@ -7,7 +7,7 @@ from functools import cached_property
 from typing import NamedTuple
 
 from pontifex.core.addressing import Address
-from pontifex.core.kinds import SIDES, Network, Side, TranslatedSide, Translation, Tunnel, TunnelEnd
+from pontifex.core.kinds import Network, Side, TranslatedSide, Translation, Tunnel, TunnelEnd
 from pontifex.core.model import Design
 
 
@@ -39,13 +39,16 @@ class Chains:
         self._trees: dict[str, dict[str, Crossing | None]] = {}
 
     @cached_property
-    def _from(self) -> dict[str, list[tuple[str, Crossing]]]:
-        found: dict[str, list[tuple[str, Crossing]]] = {site.id: [] for site in self._design.sites}
+    def _from(self) -> dict[str, list[tuple[str, Crossing, bool]]]:
+        """Where the tunnels of each site lead, and whether what they lead to leads on."""
+        found: dict[str, list[tuple[str, Crossing, bool]]] = {site.id: [] for site in self._design.sites}
+        site_of = {gateway.id: gateway.site_id for gateway in self._design.gateways}
         for tunnel in self._design.tunnels:
-            here, there = (self._design.site_of(tunnel.end(side)).id for side in SIDES)
+            here, there = site_of[tunnel.left.gateway_id], site_of[tunnel.right.gateway_id]
             if here != there:
-                found[here].append((there, Crossing(tunnel, Side.LEFT)))
-                found[there].append((here, Crossing(tunnel, Side.RIGHT)))
+                transitive = tunnel.left.technology.traits.transitive
+                found[here].append((there, Crossing(tunnel, Side.LEFT), transitive))
+                found[there].append((here, Crossing(tunnel, Side.RIGHT), transitive))
         return found
 
     def chain(self, from_site: str, to_site: str) -> tuple[Crossing, ...]:
@@ -68,11 +71,11 @@ class Chains:
             waiting = deque([root])
             while waiting:
                 at = waiting.popleft()
-                for site_id, crossing in self._from[at]:
-                    if site_id not in found and not _is_peering(crossing):
+                for site_id, crossing, transitive in self._from[at]:
+                    if transitive and site_id not in found:
                         found[site_id] = crossing
                         waiting.append(site_id)
-            for site_id, crossing in self._from[root]:
+            for site_id, crossing, _ in self._from[root]:
                 found.setdefault(site_id, crossing)  # by a peering, where nothing else leads there
             self._trees[root] = found
         return self._trees[root]
@@ -95,7 +98,3 @@ class Chains:
             ):
                 return Address(address.family, translation.seen(address.value))
         return address
-
-
-def _is_peering(crossing: Crossing) -> bool:
-    return not crossing.tunnel.left.technology.traits.transitive

@@ -40,7 +40,7 @@ def routed_by_site(tables: Tables, network: Network) -> tuple[Network, ...]:
 
 def usual_router(tables: Tables, network: Network, conditions: Conditions, destination: Address | None = None) -> Decision:
     """Return what hosts do with whatever they know no route for."""
-    gateways = tables.gateways_of.get(network.site_id, [])
+    gateways = tables.design.gateways_of_site(network.site_id)
     routers = [gateway for gateway in gateways if gateway.default_router]
     if not gateways:
         return Decision(DecisionKind.DROP, "there is no gateway", cause=Cause.NO_ROUTER)

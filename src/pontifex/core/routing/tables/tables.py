@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import date
 from enum import IntEnum
 from functools import cached_property
-from typing import Final, TypeVar
+from typing import Final, NamedTuple, TypeVar
 
 import numpy as np
 
@@ -54,8 +54,7 @@ class Origin(IntEnum):
     DEFAULT = 4
 
 
-@dataclass(frozen=True, slots=True)
-class TableEntry:
+class TableEntry(NamedTuple):
     """One way that a gateway knows to some addresses."""
 
     to: Selector
@@ -95,7 +94,7 @@ class GatewayTable:
         design = tables.design
         self.site = design.site_by_id[gateway.site_id]
         self.networks = tuple(network for network in design.networks_of_site(gateway.site_id) if not network.zone)
-        self.tunnels: tuple[tuple[Tunnel, Side], ...] = tuple(tables.tunnels_of.get(gateway.id, ()))
+        self.tunnels: tuple[tuple[Tunnel, Side], ...] = design.ends_of_gateway(gateway.id)
         self.translations: tuple[Translation, ...] = tuple(tables.translations_of.get(gateway.id, ()))
         self.filters: tuple[Filter, ...] = tuple(tables.filters_of.get(gateway.id, ()))
         rules = sorted(tables.rules_of.get(gateway.id, ()), key=lambda rule: (rule.position, rule.id))
@@ -217,13 +216,6 @@ class Tables:
         self.filters_of = _by_gateway(design.filters)
         self.translations_of = _by_gateway(design.translations)
         self.uplinks_of = _by_gateway(design.uplinks)
-        self.tunnels_of: dict[str, list[tuple[Tunnel, Side]]] = defaultdict(list)
-        for tunnel in design.tunnels:
-            for side in SIDES:
-                self.tunnels_of[tunnel.end(side).gateway_id].append((tunnel, side))
-        self.gateways_of: dict[str, list[Gateway]] = defaultdict(list)
-        for gateway in design.gateways:
-            self.gateways_of[gateway.site_id].append(gateway)
         self.subnet_routes: dict[str, list[Route]] = defaultdict(list)
         for route in design.routes:
             if route.network_id:
@@ -304,7 +296,7 @@ class Tables:
 
     def by_inner_address(self, gateway: Gateway, via: Address) -> tuple[Tunnel | None, Side | None]:
         """Return the tunnel of a gateway, and its side there, beyond which an inner address is; None for any other address."""
-        for tunnel, side in self.tunnels_of.get(gateway.id, ()):
+        for tunnel, side in self.design.ends_of_gateway(gateway.id):
             near, far = tunnel.end(side).inner_address, tunnel.end(side.other).inner_address
             if (far and far.address == via) or (near and near.address != via and near.prefix.holds(via)):
                 return tunnel, side
@@ -322,15 +314,19 @@ class Tables:
         for gateway in self.design.gateways:
             own = [gateway.inside_address]
             own += [uplink.address for uplink in self.uplinks_of.get(gateway.id, ()) if not uplink.behind_nat]
-            inner = [tunnel.end(side).inner_address for tunnel, side in self.tunnels_of.get(gateway.id, ())]
+            inner = [tunnel.end(side).inner_address for tunnel, side in self.design.ends_of_gateway(gateway.id)]
             own += [interface.address for interface in inner if interface]
-            routed = self.design.networks_of_site(gateway.site_id) if gateway.default_router else ()
-            alone = len([candidate for candidate in self.gateways_of[gateway.site_id] if candidate.default_router]) == 1
-            own += [network.gateway_address for network in routed if not network.zone and (alone or not gateway.inside_address)]
+            if gateway.default_router and (not gateway.inside_address or self._routes_alone(gateway)):
+                own += [network.gateway_address for network in self.design.networks_of_site(gateway.site_id) if not network.zone]
             for address in dict.fromkeys(own):
                 if address:
                     found[address].append(gateway)
         return found
+
+    def _routes_alone(self, gateway: Gateway) -> bool:
+        """Whether no other gateway of its site is the router of hosts."""
+        beside = self.design.gateways_of_site(gateway.site_id)
+        return not any(candidate.default_router for candidate in beside if candidate is not gateway)
 
     def is_own(self, gateway: Gateway, address: Address) -> bool:
         """Whether an address is one of a gateway's own."""
@@ -343,7 +339,7 @@ class Tables:
 
     def at_address(self, site_id: str, address: Address) -> Gateway | None:
         """Return the gateway of a site that hosts and routers find at an address: its own, or a network's gateway address."""
-        gateways = self.gateways_of.get(site_id, ())
+        gateways = self.design.gateways_of_site(site_id)
         own = next((gateway for gateway in gateways if gateway.inside_address == address), None)
         if own:
             return own

@@ -62,7 +62,7 @@ def _leads_into_any(tables: Tables, tunnel: Tunnel, side: Side) -> bool:
     """Whether any way of the gateway leads to the peer through a tunnel: most tunnels need no closer look."""
     gateway_id = tunnel.end(side).gateway_id
     destination = tables.design.peer_outside(tunnel, side) or carrying_flow(tables, tunnel, side).destination
-    ending = tables.tunnels_of.get(gateway_id, ())
+    ending = tables.design.ends_of_gateway(gateway_id)
     if len(ending) <= _FEW and not tables.routes_of.get(gateway_id):
         return any(_names(ended.end(here), destination) for ended, here in ending)
     table = tables.of(tables.design.gateway_by_id[gateway_id])

@@ -76,7 +76,7 @@ class _Mending:
             network = self._now(source)
             if not any(route.prefix.contains(end) for route in network.dhcp_routes[len(source.dhcp_routes) :]):
                 self._put(network.changed(dhcp_routes=(*network.dhcp_routes, DhcpRoute(end, inside))))
-        elif not any(self._now(router).default_router for router in self._tables.gateways_of.get(source.site_id, ())):
+        elif not any(self._now(router).default_router for router in self._tables.design.gateways_of_site(source.site_id)):
             self._put(gateway.changed(default_router=True))
 
     def _leads_to(self, router: Gateway | None, flow: Flow, gateway: Gateway) -> bool:
