@@ -44,7 +44,7 @@ def test_a_row_that_fails_says_so_and_the_others_stand(monkeypatch):
 @pytest.mark.parametrize(
     ("name", "about"),
     [
-        ("compare", "tunnel"),
+        ("telling_rows", "tunnel"),
         ("algorithm_findings", "tunnel"),
         ("exposure_findings", "tunnel"),
         ("network_findings", "settings"),

@@ -9,6 +9,7 @@ from typing import Any
 from pontifex.core.ipsec import Protocol
 from pontifex.core.ipsec.reading import ProposalReading, Word, WordKind, read_proposals
 from pontifex.core.ipsec.reading.reader import TextTooLong
+from pontifex.core.kinds import is_set
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,7 +65,7 @@ class CryptoLines:
             "ike_lifetime_s": self._reading.ike_lifetime_s,
             "child_lifetime_s": self._reading.child_lifetime_s,
         }
-        return {name: value for name, value in found.items() if value not in (None, ())}
+        return {name: value for name, value in found.items() if is_set(value)}
 
 
 def _line(number: int, text: str, start: int, words: list[Word]) -> CryptoLine:

@@ -10,7 +10,7 @@ from pontifex.core.kinds.cloud_network import CLOUD_NETWORK, CloudNetwork
 from pontifex.core.kinds.cloud_rule import CLOUD_RULE, CloudRule, PacketDirection, RuleLevel
 from pontifex.core.kinds.dial_in import DialInEnd, DialWhen, InsideBy, InsideTest, Proxy, TrafficRule, TrafficWay
 from pontifex.core.kinds.exit import EXIT, Exit
-from pontifex.core.kinds.fields import Name, ObjectId
+from pontifex.core.kinds.fields import Name, ObjectId, is_set
 from pontifex.core.kinds.filter import FILTER, Filter, FilterDirection
 from pontifex.core.kinds.gateway import GATEWAY, Gateway, GatewayKind, Outranking
 from pontifex.core.kinds.host import HOST, Assignment, Host, HostClass
@@ -163,5 +163,6 @@ __all__ = [
     "TunnelEnd",
     "Uplink",
     "is_name",
+    "is_set",
     "kind_of",
 ]

@@ -15,6 +15,11 @@ class Offered:
     values: tuple[str, ...]
 
 
+def is_set(value: object) -> bool:
+    """Whether a field holds anything: neither None nor an empty list."""
+    return value is not None and not (isinstance(value, tuple) and not value)
+
+
 # No control characters: a name is one line on the screen, in the log and in a printed sheet.
 ONE_LINE = r"^[^\x00-\x1f\x7f]*$"
 

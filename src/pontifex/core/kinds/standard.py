@@ -6,7 +6,7 @@ from typing import Annotated, Any, Final
 
 from pydantic import Field, StringConstraints
 
-from pontifex.core.kinds.fields import ONE_LINE
+from pontifex.core.kinds.fields import ONE_LINE, is_set
 from pontifex.core.kinds.identity import AuthMethod
 from pontifex.core.kinds.kind import DesignMember, Group, Kind, ObjectType
 from pontifex.core.kinds.technology import Mode, Technology
@@ -46,7 +46,7 @@ class Standard(DesignMember):
         """Return what it sets at an end, by the field of the end; what it says nothing about is left out."""
         said = {field: getattr(self, field) for field in _OF_AN_END}
         said |= {"local_auth": self.auth, "remote_auth": self.auth}
-        return {field: value for field, value in said.items() if value not in (None, ())}
+        return {field: value for field, value in said.items() if is_set(value)}
 
     @property
     def says(self) -> str:

@@ -10,7 +10,7 @@ from pontifex.core.addressing import Selector
 from pontifex.core.certificates import Certificate
 from pontifex.core.ipsec import Proposal
 from pontifex.core.ipsec.preshared_key import KeyFacts
-from pontifex.core.kinds import AcceptedAccount, Account, Identity, KeyPair, TunnelEnd
+from pontifex.core.kinds import AcceptedAccount, Account, Identity, KeyPair, TunnelEnd, is_set
 from pontifex.core.kinds.column import unwrapped
 
 
@@ -141,7 +141,7 @@ def described_field(field: str) -> EndFieldDescription:
         editor=_editor(field, inner, many),
         hint=text.hint,
         question=text.question,
-        needed=info.is_required() or (info.default not in (None, ()) and field not in _FORGETTABLE),
+        needed=info.is_required() or (is_set(info.default) and field not in _FORGETTABLE),
         choices=tuple(_choices(inner)),
     )
 

@@ -12,7 +12,7 @@ from pydantic import Field
 from pontifex.core.catalogue import Code
 from pontifex.core.failures import FailedCheck
 from pontifex.core.ipsec.preshared_key import KeyFacts, spoken
-from pontifex.core.kinds import Side, Tunnel
+from pontifex.core.kinds import Side, Tunnel, is_set
 from pontifex.core.matching.gateway_tunnels import NO_NEIGHBOURS, GatewayTunnels, Neighbours, neighbour_rows
 from pontifex.core.matching.proposals import ladder
 from pontifex.core.matching.questions import Questions, questions
@@ -177,6 +177,6 @@ def _shown(ends: TunnelEnds, row: Row) -> ShownRow:
 def _text(ends: TunnelEnds, place: EndField) -> str | None:
     """Write a field of an end, an uplink as the other end needs it; None where it isn't set."""
     value = getattr(ends.end(place.side), place.field)
-    if value in (None, ()):
+    if not is_set(value):
         return None
     return uplink_text(ends, place.side) if place.field == "uplink_id" else written(value)

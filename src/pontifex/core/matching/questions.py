@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Annotated
 
 from pydantic import Field
 
-from pontifex.core.kinds import SIDES, Side
+from pontifex.core.kinds import SIDES, Side, is_set
 from pontifex.core.matching.end_fields import TEXTS
 from pontifex.core.matching.row import Row
 from pontifex.core.matching.tunnel_ends import TunnelEnds
@@ -25,16 +25,18 @@ class Questions:
 
 def questions(ends: TunnelEnds, rows: Sequence[Row]) -> Questions:
     """Return what to ask, from the rows that are compared. What stops the comparison comes first; keys are never asked for."""
-    texts = {side: _text(ends, rows, side) for side in SIDES}
+    asked: dict[Side, dict[str, str]] = {side: {} for side in SIDES}
+    for row in rows:
+        left, right = row.left, row.right
+        for mine, theirs in ((left, right), (right, left)):
+            side, field = mine.side, mine.field
+            if field in TEXTS and field not in asked[side] and not is_set(getattr(ends.end(side), field)):
+                asked[side][field] = _with_ours(ends, side, TEXTS[field].question, theirs.field)
+    texts = {side: _text(ends, side, asked[side]) for side in SIDES}
     return Questions(left=texts[Side.LEFT], right=texts[Side.RIGHT])
 
 
-def _text(ends: TunnelEnds, rows: Sequence[Row], side: Side) -> str:
-    asked: dict[str, str] = {}
-    for row in rows:
-        mine, theirs = (row.left, row.right) if side is Side.LEFT else (row.right, row.left)
-        if mine.field in TEXTS and getattr(ends.end(side), mine.field) in (None, ()):
-            asked.setdefault(mine.field, _with_ours(ends, side, TEXTS[mine.field].question, theirs.field))
+def _text(ends: TunnelEnds, side: Side, asked: Mapping[str, str]) -> str:
     if not asked:
         return ""
     head = [
@@ -48,6 +50,6 @@ def _text(ends: TunnelEnds, rows: Sequence[Row], side: Side) -> str:
 def _with_ours(ends: TunnelEnds, side: Side, question: str, field: str) -> str:
     """Add what our own end has, where that helps and is no secret."""
     value = getattr(ends.end(side.other), field)
-    if TEXTS[field].secret or not TEXTS[field].said or value in (None, ()):
+    if TEXTS[field].secret or not TEXTS[field].said or not is_set(value):
         return question
     return f"{question} (We have: {written(value)})"

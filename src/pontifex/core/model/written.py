@@ -42,10 +42,10 @@ def _by_id(type_: ObjectType, id_: str) -> str:  # noqa: ARG001 -- one signature
 
 def written(value: Any, name_of: NameOf = _by_id) -> str:
     """Write a value; a key shows as its fingerprint, an object that it names by `name_of`."""
-    if value is None or value in ((), ""):
+    if value is None:
         return ABSENT
     if isinstance(value, tuple):
-        return "; ".join(written(part, name_of) for part in value)
+        return "; ".join([written(part, name_of) for part in value]) or ABSENT
     if isinstance(value, KeyFacts):
         return f"key {value.fingerprint} ({value.length} characters)"
     if isinstance(value, Proposal | Technology | AuthMethod):
@@ -57,7 +57,7 @@ def written(value: Any, name_of: NameOf = _by_id) -> str:
         return " ".join((value.type.value, name_of(ObjectType(value.type.value), value.id), *limits))
     if isinstance(value, bool):
         return "yes" if value else "no"
-    return str(value.value if isinstance(value, Enum) else value)
+    return str(value.value if isinstance(value, Enum) else value) or ABSENT
 
 
 def _limits(path: Path) -> Iterator[str]:

@@ -12,7 +12,7 @@ from pydantic import Field
 from pontifex.core.findings import Analysis
 from pontifex.core.handover.plan.probes import ping_text
 from pontifex.core.handover.sheets.expected_log import expected_log
-from pontifex.core.kinds import Side, TunnelEnd
+from pontifex.core.kinds import Side, TunnelEnd, is_set
 from pontifex.core.matching import Stage, TunnelEnds, Verdict, compare
 from pontifex.core.matching.end_fields import TEXTS
 from pontifex.core.matching.row import Relation
@@ -145,7 +145,7 @@ def _line(ends: TunnelEnds, side: Side, field: str, counterpart: str, lacking: b
         title=str(TunnelEnd.model_fields[field].title),
         value=_written(ends, side, field, value) if known else "",
         ask=text.question if lacking and not known else "",
-        counterpart=_written(ends, side.other, counterpart, fits) if fits not in (None, ()) else "",
+        counterpart=_written(ends, side.other, counterpart, fits) if is_set(fits) else "",
         is_secret=text.secret and field in _BY_VOICE,
     )
 
