@@ -59,13 +59,15 @@ def test_the_scrubber_shows_both_ends_at_a_time(page: Page, design: str):
 
 def test_a_tunnel_over_tls_is_rehearsed(page: Page, design: str):
     """Its hello, the cipher, and TLS stand in the ladder; its gateways have a connection, and no Child SA."""
-    page.goto(f"{design}/rehearse/dock-exit")
+    page.goto(f"{design}/rehearse/dock-exit?show=probes")
     probes = page.get_by_role("region", name="Probes before and after")
     outside = probes.get_by_role("row").filter(has_text="Dry Dock: the address seen outside")
     expect(outside).to_contain_text("seen as 192.0.2.129")
     expect(outside).to_contain_text("seen as 192.0.2.130")
     expect(probes.get_by_role("row").filter(has_text="Dry Dock → Basalt: hop by hop")).to_contain_text("10.80.4.10")
     expect(page.get_by_role("status").filter(has_text="The forecast said so")).to_be_visible()
+    expect(page.get_by_role("tab", name=re.compile(r"Probes \d+$"))).to_be_visible()
+    page.get_by_role("tab", name=re.compile("Messages")).click()
     ladder = page.get_by_label("Messages between the gateways")
     for told in ("hello", "cipher taken", "TLS"):
         expect(ladder.get_by_text(told, exact=True).first).to_be_visible()

@@ -57,9 +57,15 @@ const ends = computed(() =>
   gap: 8px 24px;
   margin-top: 8px;
 }
+section {
+  display: flex;
+  flex-direction: column;
+  justify-content: space-between;
+}
 h3 {
   display: flex;
-  gap: 8px;
+  flex-wrap: wrap;
+  gap: 0 8px;
   align-items: baseline;
 }
 h3 .muted {

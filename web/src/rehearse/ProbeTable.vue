@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import type { ProbePair, Rehearsal } from '@/api/types'
 import DataTable from '@/ui/DataTable.vue'
+import { isForeseen, type ProbeKind, toldProbes } from './probes'
 
 /** The same probe before the call and after it, beside what forecast and trace expect. */
 const props = defineProps<{ rehearsal: Rehearsal }>()
@@ -13,9 +14,8 @@ const COLUMNS = [
   { name: 'expected', title: 'Expected', width: 130 },
 ]
 const names = computed(() => ({ left: props.rehearsal.left_name, right: props.rehearsal.right_name }))
-type Kind = ProbePair['after']['kind']
 /** What the tunnel itself carries goes from network to network; what hosts try is told by what they want. */
-const KINDS: Record<Kind, string> = {
+const KINDS: Record<ProbeKind, string> = {
   across: 'ping',
   largest: 'ping, the largest packet',
   'too-large': 'ping, one octet more',
@@ -24,7 +24,7 @@ const KINDS: Record<Kind, string> = {
   outside: 'the address seen outside',
   resolver: 'who answers a name',
 }
-const AT_HOME: readonly Kind[] = ['outside', 'resolver']
+const AT_HOME: readonly ProbeKind[] = ['outside', 'resolver']
 function what(pair: ProbePair): string {
   const { sender, kind } = pair.after
   const far = names.value[sender === 'left' ? 'right' : 'left']
@@ -32,22 +32,12 @@ function what(pair: ProbePair): string {
     ? `${names.value[sender]}: ${KINDS[kind]}`
     : `${names.value[sender]} → ${far}: ${KINDS[kind]}`
 }
-/** Sizes are told where there is a Child SA to be measured. */
-const SIZED: readonly Kind[] = ['largest', 'too-large']
-const rows = computed(() =>
-  props.rehearsal.probes.filter((pair) => !SIZED.includes(pair.after.kind) || pair.after.octets > 0),
-)
+const rows = computed(() => toldProbes(props.rehearsal))
 function expected(pair: ProbePair): string {
   return pair.foreseen.join(', ') || (pair.expected ? 'passes' : 'lost')
 }
-/** Where faults were let happen, nothing is held against the forecast. */
-function agrees(pair: ProbePair): boolean {
-  if (!props.rehearsal.outcome?.is_judged) return true
-  const { passes, answers } = pair.after
-  return passes === pair.expected && (!pair.foreseen.length || `${answers}` === `${pair.foreseen}`)
-}
 function colour(pair: ProbePair): string {
-  if (pair.after.passes) return agrees(pair) ? 'good' : 'bad'
+  if (pair.after.passes) return isForeseen(props.rehearsal, pair) ? 'good' : 'bad'
   return pair.after.kind === 'too-large' ? 'muted' : 'bad'
 }
 function told(result: ProbePair['after']): string {
@@ -65,7 +55,7 @@ function told(result: ProbePair['after']): string {
       </template>
       <template #expected="{ row }">
         {{ expected(row) }}
-        <span v-if="!agrees(row)" class="bad"
+        <span v-if="!isForeseen(rehearsal, row)" class="bad"
           >Not as foreseen: one of the two is wrong, and that is our fault.</span
         >
       </template>

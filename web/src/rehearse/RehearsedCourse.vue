@@ -1,13 +1,16 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Rehearsal } from '@/api/types'
+import ViewTabs from '@/ui/ViewTabs.vue'
 import { placeOf } from './asked'
 import EndLogs from './EndLogs.vue'
 import MessageLadder from './MessageLadder.vue'
+import { countedProbes } from './probes'
 import ProbeTable from './ProbeTable.vue'
 import TimeAxis from './TimeAxis.vue'
+import { useAsked } from './useRehearsal'
 
-/** What happened when both ends dialled: the sentence, time, both ends, probes, and what went between them. */
+/** What happened when both ends dialled: the sentence, time, both ends, what went between them, and probes. */
 const props = defineProps<{ rehearsal: Rehearsal; at: number }>()
 const emit = defineEmits<{ at: [time: number] }>()
 
@@ -15,6 +18,11 @@ const times = computed(() => props.rehearsal.packets.map((packet) => packet.at_s
 const place = computed(() => (props.at < 0 ? times.value.length - 1 : placeOf(times.value, props.at)))
 /** Without packets, as in a peering of clouds, all of the logs is shown. */
 const shownAt = computed(() => props.rehearsal.packets[place.value]?.until_s ?? props.rehearsal.lasted_s)
+const { show } = useAsked()
+const panels = computed(() => ({
+  messages: `Messages ${times.value.length}`,
+  ...(props.rehearsal.probes.length && { probes: countedProbes(props.rehearsal) }),
+}))
 const verdict = computed(() => {
   if (!props.rehearsal.outcome?.is_judged) return ''
   if (props.rehearsal.agrees) return 'The forecast said so.'
@@ -41,8 +49,13 @@ const verdict = computed(() => {
       @at="emit('at', times[$event] ?? 0)"
     />
     <EndLogs :rehearsal="rehearsal" :until="shownAt" />
-    <ProbeTable v-if="rehearsal.probes.length" :rehearsal="rehearsal" />
-    <MessageLadder v-if="times.length" :rehearsal="rehearsal" :place="place" />
+    <ViewTabs v-if="times.length" v-model="show" class="panels" :tabs="panels" label="What is shown of it">
+      <div class="panel">
+        <ProbeTable v-if="panels.probes && show === 'probes'" :rehearsal="rehearsal" />
+        <MessageLadder v-else :rehearsal="rehearsal" :place="place" />
+      </div>
+    </ViewTabs>
+    <ProbeTable v-else-if="rehearsal.probes.length" :rehearsal="rehearsal" />
   </template>
 </template>
 
@@ -62,6 +75,12 @@ const verdict = computed(() => {
 .outcome.wrong {
   background: var(--card);
   border-color: var(--slate);
+}
+.panels {
+  margin: 8px -16px 0;
+}
+.panel {
+  padding: 0 16px;
 }
 .outcome span {
   font-weight: 400;

@@ -1,56 +1,30 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { useElementSize } from '@vueuse/core'
+import { computed, useTemplateRef } from 'vue'
 import type { Rehearsal } from '@/api/types'
-import { placeOf, timeText } from './asked'
+import { timeText } from './asked'
+import { placedMarks } from './marks'
 
 /** Time, event by event: what a person looks for is marked, and the scrubber stands at one of the packets. */
 const props = defineProps<{ rehearsal: Rehearsal; times: readonly number[]; place: number }>()
 const emit = defineEmits<{ at: [place: number] }>()
 
-type Mark = Rehearsal['marks'][number]
-const MARK_WORDS: Record<Mark['kind'], string> = {
-  dial: 'dial',
-  up: 'up',
-  rekey: 'rekey',
-  down: 'down',
-  fault: 'fault',
-  restart: 'restart',
-  probe: 'ping',
-  step: 'step',
-}
-const NEAR = 0.09 // of the axis: marks that are nearer stand as one
 const most = computed(() => Math.max(props.times.length - 1, 1))
-/** Marks with their places; those near one another as one, with all that they say. */
-const marks = computed(() => {
-  const found: { place: number; kinds: Set<Mark['kind']>; texts: string[] }[] = []
-  for (const mark of props.rehearsal.marks) {
-    const place = placeOf(props.times, mark.at_s)
-    const text = `${timeText(mark.at_s)}: ${mark.text}`
-    const last = found.at(-1)
-    if (last && place - last.place < NEAR * most.value) {
-      last.kinds.add(mark.kind)
-      last.texts.push(text)
-    } else found.push({ place, kinds: new Set([mark.kind]), texts: [text] })
-  }
-  return found.map(({ place, kinds, texts }) => ({
-    place,
-    isTrouble: kinds.has('down') || kinds.has('fault'),
-    word: [...kinds].map((kind) => MARK_WORDS[kind]).join(', '),
-    title: texts.join('\n'),
-    left: `${(place / most.value) * 100}%`,
-  }))
-})
+const { width } = useElementSize(useTemplateRef<HTMLElement>('box'))
+const marks = computed(() =>
+  width.value ? placedMarks(props.rehearsal.marks, props.times, width.value) : [],
+)
 const now = computed(() => timeText(props.times[props.place] ?? 0))
 </script>
 
 <template>
   <div class="axis" role="group" aria-label="Time">
-    <ol class="marks">
+    <ol ref="box" class="marks" :class="{ tall: marks.some((mark) => mark.lane) }">
       <li
         v-for="mark in marks"
         :key="mark.place"
-        :class="{ trouble: mark.isTrouble }"
-        :style="{ left: mark.left }"
+        :class="{ trouble: mark.isTrouble, above: mark.lane }"
+        :style="{ left: `${mark.x}px` }"
         :title="mark.title"
       >
         <ElButton link size="small" @click="emit('at', mark.place)">{{ mark.word }}</ElButton>
@@ -79,13 +53,16 @@ const now = computed(() => timeText(props.times[props.place] ?? 0))
   padding: 0;
   list-style: none;
 }
+.tall {
+  height: 44px;
+}
 li {
   position: absolute;
   bottom: 0;
   display: flex;
   flex-direction: column;
   align-items: center;
-  white-space: nowrap;
+  width: max-content;
   transform: translateX(-50%);
 }
 li::after {
@@ -93,6 +70,9 @@ li::after {
   height: 6px;
   content: '';
   background: var(--slate);
+}
+.above::after {
+  height: 24px;
 }
 .trouble :deep(.el-button) {
   color: var(--madder);

@@ -1,5 +1,7 @@
 import { describe, expect, it } from 'vitest'
+import type { Rehearsal } from '@/api/types'
 import { placeOf, severalOf, timeText } from './asked'
+import { placedMarks } from './marks'
 
 describe('times of a rehearsal', () => {
   it('are short while they are short, and told to the second after a minute', () => {
@@ -15,6 +17,34 @@ describe('times of a rehearsal', () => {
   it('stand at the last packet that is not later', () => {
     expect([-1, 0, 0.5, 2, 9].map((at) => placeOf([0, 1, 2, 2], at))).toEqual([0, 0, 0, 3, 3])
     expect(placeOf([], 5)).toBe(0)
+  })
+})
+
+describe('marks of the time axis', () => {
+  const times = Array.from({ length: 61 }, (_, second) => second)
+  const at = (...seconds: number[]): Rehearsal['marks'] =>
+    seconds.map((second) => ({ at_s: second, kind: 'rekey', text: `rekey ${second}`, side: null }))
+  const spans = (marks: ReturnType<typeof placedMarks>, lane: number) =>
+    marks
+      .filter((mark) => mark.lane === lane)
+      .map(({ x, word }) => [x - word.length * 3.5, x + word.length * 3.5] as const)
+
+  it.each([[at(0, 1, 30)], [at(0, 4, 8, 12, 16, 20)], [at(...times)]])('never overlap', (marks) => {
+    for (const width of [200, 600, 1200]) {
+      const placed = placedMarks(marks, times, width)
+      for (const lane of [0, 1])
+        for (const [place, [begin]] of spans(placed, lane).entries())
+          expect(begin).toBeGreaterThan(spans(placed, lane)[place - 1]?.[1] ?? -Infinity)
+      expect(placed.flatMap((mark) => mark.title.split('\n'))).toHaveLength(marks.length)
+    }
+  })
+  it('stand at their times, the one that has no room above the other', () => {
+    const placed = placedMarks(at(0, 4, 30), times, 600)
+    expect(placed.map(({ x, lane }) => [x, lane])).toEqual([
+      [0, 0],
+      [40, 1],
+      [300, 0],
+    ])
   })
 })
 

@@ -26,10 +26,14 @@ export function useAsked() {
     plan: typeof route.query.plan === 'string' ? route.query.plan : '',
   }))
   const at = computed(() => Number(route.query.at ?? -1))
+  const show = computed({
+    get: () => (typeof route.query.show === 'string' ? route.query.show : 'messages'),
+    set: (panel) => set({ show: panel }),
+  })
   function set(changed: Record<string, string | string[] | undefined>): void {
     void router.replace({ query: { ...route.query, ...changed } })
   }
-  return { asked, at, set }
+  return { asked, at, show, set }
 }
 
 /** What was refused isn't asked again. */
