@@ -17,6 +17,9 @@ def test_a_fault_of_the_design_is_seen_at_its_message(page: Page, design: str):
     expect(refusal).to_have_attribute("aria-expanded", "true")
     expect(messages.get_by_text("NOTIFY").first).to_be_visible()
     expect(page.get_by_role("region", name="Gateway of Tarn Port Authority")).to_contain_text("no Child SA")
+    worklist = page.get_by_role("complementary", name="Worklist")
+    expect(worklist.get_by_text("No common Child SA proposal")).to_be_visible()
+    expect(worklist.get_by_text("Identities differ in case")).to_have_count(0)
 
 
 def test_a_fault_is_added_and_taken_back(page: Page, design: str):

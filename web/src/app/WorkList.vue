@@ -28,6 +28,7 @@ const filter = reactive<WorkFilter>({ severity: '', area: '' })
 const all = computed(() => analysis.value?.findings ?? [])
 const open = computed(() => all.value.filter((finding) => !isAccepted(finding)))
 const OWN_SCREENS: ReadonlySet<string> = new Set(['addresses', 'paths', 'people', 'clouds'])
+const ABOUT_TUNNELS: ReadonlySet<string> = new Set(['match', 'compare-keys', 'rehearse'])
 const accepted = computed(() => all.value.filter(isAccepted))
 const inView = computed(() => open.value.filter(isInView))
 const listed = computed(() => (everything.value ? open.value : inView.value))
@@ -46,7 +47,7 @@ const countOf = (some: typeof groups.value) => some.reduce((sum, group) => sum +
 
 function isInView(finding: Finding): boolean {
   if (OWN_SCREENS.has(String(route.name))) return finding.screen === route.name
-  if (route.name !== 'match' && route.name !== 'compare-keys') return true
+  if (!ABOUT_TUNNELS.has(String(route.name))) return true
   const tunnelId = route.params.tunnelId
   return finding.where.some((place) => place.type === 'tunnel' && (!tunnelId || place.id === tunnelId))
 }
