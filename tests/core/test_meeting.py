@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import product
+from random import Random
 from typing import Any
 
 import pytest
@@ -9,13 +11,15 @@ import pytest
 from pontifex.core.addressing import Family, Prefix, parse_prefix
 from pontifex.core.catalogue import Code, Severity
 from pontifex.core.findings import findings, overlaps
-from pontifex.core.kinds import Gateway, Host, Network, ObjectType, Side, Site, Translation, Tunnel
-from pontifex.core.model import ChangeRefused, Design, Remove, apply_operations, put
+from pontifex.core.kinds import Gateway, Host, Network, ObjectType, Side, Site, TranslatedSide, Translation, Tunnel
+from pontifex.core.model import ChangeRefused, Design, Remove, Translate, apply_operations, put
 from pontifex.core.reasons import addresses, all_named
 from pontifex.core.space import plan
 from pontifex.core.space.meeting import JoinedSites, all_meetings, meetings
 from pontifex.core.space.translate import behind_one
+from pontifex.demo import demo_design
 from tests.support.designs import TODAY, bare_demo
+from tests.truth.any_design import draw_design
 
 DESIGN = bare_demo()
 
@@ -212,3 +216,28 @@ def test_each_of_many_alike_is_told_with_all_that_it_meets_when_it_is_asked_for(
         others = {id_ for meeting in all_meetings(design, f"x{k}") for id_ in (meeting.outer.id, meeting.inner.id)}
         assert others == {"x0", "x1", "x2"}
     assert len([meeting for meeting in meetings(design) if meeting.inner.id.startswith("x")]) == 2
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_sites_after_a_translation_are_those_of_the_changed_design(seed):
+    """Whatever is translated where: what follows from it is what the changed design gives from scratch."""
+    random = Random(seed)
+    design = draw_design(random, demo_design())
+    joined, outside = JoinedSites(design), parse_prefix("198.18.0.0/15")
+    narrow = [network for network in design.networks if network.prefix.family is Family.V4 and network.prefix.length >= 15]
+    for network in random.sample(narrow, 5):
+        tunnel = random.choice(design.tunnels)
+        translation = Translation(
+            id="drawn",
+            name="drawn",
+            gateway_id=random.choice((tunnel.left, tunnel.right)).gateway_id,
+            tunnel_id=random.choice((tunnel.id, None)),
+            side=random.choice(list(TranslatedSide)),
+            inside=network.prefix,
+            outside=Prefix(Family.V4, outside.network, network.prefix.length),
+        )
+        after = joined.after([Translate(object=translation)])
+        anew = JoinedSites(apply_operations(design, [Translate(object=translation)]))
+        for seen, site in product(design.networks, design.sites):
+            assert after.views(seen, site.id) == anew.views(seen, site.id)
+            assert after.chain(seen.site_id, site.id) == anew.chain(seen.site_id, site.id)

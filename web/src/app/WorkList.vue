@@ -10,6 +10,7 @@ import DevicesOff from './DevicesOff.vue'
 import NextSteps from './NextSteps.vue'
 import FindingGroup from './FindingGroup.vue'
 import { grouped, isAccepted, SEVERITY_CHOICES, type WorkFilter } from './grouping'
+import { tunnelOf } from './places'
 
 /** What is open in view or in the whole design, grouped by what is wrong, the worst first. */
 const AREAS: { value: WorkFilter['area']; label: string }[] = [
@@ -28,7 +29,6 @@ const filter = reactive<WorkFilter>({ severity: '', area: '' })
 const all = computed(() => analysis.value?.findings ?? [])
 const open = computed(() => all.value.filter((finding) => !isAccepted(finding)))
 const OWN_SCREENS: ReadonlySet<string> = new Set(['addresses', 'paths', 'people', 'clouds'])
-const ABOUT_TUNNELS: ReadonlySet<string> = new Set(['match', 'compare-keys', 'rehearse'])
 const accepted = computed(() => all.value.filter(isAccepted))
 const inView = computed(() => open.value.filter(isInView))
 const listed = computed(() => (everything.value ? open.value : inView.value))
@@ -47,8 +47,8 @@ const countOf = (some: typeof groups.value) => some.reduce((sum, group) => sum +
 
 function isInView(finding: Finding): boolean {
   if (OWN_SCREENS.has(String(route.name))) return finding.screen === route.name
-  if (!ABOUT_TUNNELS.has(String(route.name))) return true
-  const tunnelId = route.params.tunnelId
+  const tunnelId = tunnelOf(route)
+  if (tunnelId === undefined) return true
   return finding.where.some((place) => place.type === 'tunnel' && (!tunnelId || place.id === tunnelId))
 }
 </script>

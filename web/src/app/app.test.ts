@@ -1,7 +1,7 @@
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { api, bodyOf, Refusal } from '@/api/client'
 import { words } from '@/ui/words'
-import { routeOf } from './places'
+import { routeOf, tunnelOf } from './places'
 
 describe('places', () => {
   it('leads to the view, the object and the field', () => {
@@ -17,6 +17,18 @@ describe('places', () => {
     })
     expect(routeOf('d', { type: 'uplink', id: 'u' })).toMatchObject({ query: { at: 'u/name' } })
     expect(routeOf('d', { type: 'settings', id: 'settings' })).toMatchObject({ params: { grid: 'design' } })
+  })
+})
+
+describe('the tunnel that a view is about', () => {
+  it.each([
+    ['match', { tunnelId: 't' }, 't'],
+    ['rehearse', { tunnelId: '' }, ''],
+    ['handover', { panel: 'sheets', objectId: 't' }, 't'],
+    ['handover', { panel: 'devices', objectId: 'g' }, undefined],
+    ['paths', {}, undefined],
+  ])('is told by its address: %s', (name, params, tunnel) => {
+    expect(tunnelOf({ name, params })).toBe(tunnel)
   })
 })
 

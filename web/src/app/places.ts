@@ -1,5 +1,5 @@
 /** Where in the application an object or a field of it is shown. */
-import type { RouteLocationRaw } from 'vue-router'
+import type { RouteLocation, RouteLocationRaw } from 'vue-router'
 import type { Place } from '@/api/types'
 import { kindOf } from '@/design/kinds'
 import { gridOf, viewOf } from '@/grids/grids'
@@ -83,6 +83,14 @@ const STAGE_OF: Record<string, string> = {
 export function stageOf(route: { name?: unknown }): string {
   const name = String(route.name)
   return STAGE_OF[name] ?? name
+}
+
+const ABOUT_TUNNELS: ReadonlySet<string> = new Set(['match', 'compare-keys', 'rehearse'])
+
+/** The id of the tunnel that a view is about; empty where it is about all of them, undefined about something else. */
+export function tunnelOf({ name, params }: Pick<RouteLocation, 'name' | 'params'>): string | undefined {
+  if (ABOUT_TUNNELS.has(String(name))) return String(params.tunnelId ?? '')
+  return name === 'handover' && params.panel === 'sheets' ? String(params.objectId ?? '') : undefined
 }
 
 /** What a view is called. */
