@@ -98,13 +98,13 @@ class AnalysisCache:
     _used: dict[_PartName, _Part[Any]] = field(default_factory=dict)
     _seen: dict[str, Design] = field(default_factory=dict)  # the states that the parts hold for
     _changed: dict[str, frozenset[Place]] = field(default_factory=dict)
-    _read: set[str] = field(default_factory=set)  # the attributes of the design that any part has read of
+    _read: dict[str, frozenset[str]] = field(default_factory=dict)  # the attributes that parts have read of each state
     _complete: bool = True
 
     def copy(self) -> AnalysisCache:
         """Return what is kept, to go on from without a change of this."""
         return AnalysisCache(
-            self.outlines.copy(), self.shared, dict(self._parts), {}, self._seen, {}, set(self._read), self._complete
+            self.outlines.copy(), self.shared, dict(self._parts), {}, self._seen, {}, dict(self._read), self._complete
         )
 
     def see(self, **states: Design) -> None:
@@ -113,7 +113,9 @@ class AnalysisCache:
             self._parts, self._used = {}, {}
         self._complete = False
         self._changed = {
-            name: changed_places(self._seen[name], state, self._read) if name in self._seen else frozenset()
+            name: changed_places(self._seen[name], state, self._read.get(name, frozenset()))
+            if name in self._seen
+            else frozenset()
             for name, state in states.items()
         }
         self._seen = states
@@ -124,7 +126,7 @@ class AnalysisCache:
         if known is None or known.given != given or not known.reads.hold(self._changed[state]):
             reads = Reads()
             known = _Part(given, reads, work(recorded(self._seen[state], reads)))
-            self._read |= reads.names
+            self._read[state] = self._read.get(state, frozenset()) | reads.names
         self._used[name] = known
         return known.result
 
