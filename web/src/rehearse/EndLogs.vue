@@ -100,6 +100,9 @@ li {
   color: var(--ochre);
 }
 @media print {
+  section {
+    justify-content: flex-start;
+  }
   ol {
     height: auto;
   }

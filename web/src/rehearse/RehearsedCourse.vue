@@ -23,6 +23,7 @@ const panels = computed(() => ({
   messages: `Messages ${times.value.length}`,
   ...(props.rehearsal.probes.length && { probes: countedProbes(props.rehearsal) }),
 }))
+const isProbes = computed(() => show.value === 'probes' && Boolean(panels.value.probes))
 const verdict = computed(() => {
   if (!props.rehearsal.outcome?.is_judged) return ''
   if (props.rehearsal.agrees) return 'The forecast said so.'
@@ -51,8 +52,8 @@ const verdict = computed(() => {
     <EndLogs :rehearsal="rehearsal" :until="shownAt" />
     <ViewTabs v-if="times.length" v-model="show" class="panels" :tabs="panels" label="What is shown of it">
       <div class="panel">
-        <ProbeTable v-if="panels.probes && show === 'probes'" :rehearsal="rehearsal" />
-        <MessageLadder v-else :rehearsal="rehearsal" :place="place" />
+        <ProbeTable v-if="panels.probes" v-show="isProbes" :rehearsal="rehearsal" />
+        <MessageLadder v-show="!isProbes" :rehearsal="rehearsal" :place="place" />
       </div>
     </ViewTabs>
     <ProbeTable v-else-if="rehearsal.probes.length" :rehearsal="rehearsal" />
@@ -81,6 +82,11 @@ const verdict = computed(() => {
 }
 .panel {
   padding: 0 16px;
+}
+@media print {
+  .panel > * {
+    display: block !important; /* on paper both tabs stand below each other */
+  }
 }
 .outcome span {
   font-weight: 400;

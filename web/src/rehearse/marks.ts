@@ -32,7 +32,7 @@ const LEAST_PX = 24 // marks that are nearer than that stand as one
 export function placedMarks(marks: readonly Mark[], times: readonly number[], width: number): PlacedMark[] {
   for (let near = LEAST_PX; ; near *= 1.5) {
     const found = grouped(marks, times, width, near)
-    if (inLanes(found) || near > width) return found
+    if (inLanes(found)) return found // at the latest as one, which always has room
   }
 }
 

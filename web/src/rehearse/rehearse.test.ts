@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import type { Rehearsal } from '@/api/types'
 import { placeOf, severalOf, timeText } from './asked'
 import { placedMarks } from './marks'
+import { countedProbes } from './probes'
 
 describe('times of a rehearsal', () => {
   it('are short while they are short, and told to the second after a minute', () => {
@@ -45,6 +46,21 @@ describe('marks of the time axis', () => {
       [40, 1],
       [300, 0],
     ])
+  })
+})
+
+describe('probes', () => {
+  const probe = (kind: 'across' | 'largest', passes: boolean, octets = 0) =>
+    ({ expected: true, foreseen: [], after: { kind, passes, octets, answers: [] } }) as unknown
+  const counted = (isJudged: boolean, ...probes: unknown[]) =>
+    countedProbes({ outcome: { is_judged: isJudged }, probes } as unknown as Rehearsal)
+
+  it('are counted where they tell anything, with those that ended otherwise where that is judged', () => {
+    expect(counted(true, probe('across', true), probe('largest', true))).toBe('Probes 1')
+    expect(counted(true, probe('across', false), probe('largest', true, 1400))).toBe(
+      'Probes 2, 1 not as foreseen',
+    )
+    expect(counted(false, probe('across', false))).toBe('Probes 1')
   })
 })
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
 from collections import defaultdict
-from collections.abc import Collection, Iterator
+from collections.abc import Collection, Iterable, Iterator
 from itertools import chain
 
 import numpy as np
@@ -17,7 +17,8 @@ from numpy.typing import NDArray
 from pontifex.core.addressing import Family, Prefix, Selector
 from pontifex.core.addressing.longest_prefix import LongestPrefixes, as_addresses
 from pontifex.core.kinds import Network
-from pontifex.core.routing.tables.tables import Tables, clause_of
+from pontifex.core.model import Design
+from pontifex.core.routing.tables.tables import ResolvedRule, Tables, clause_of
 
 Flags = NDArray[np.bool_]
 
@@ -81,8 +82,9 @@ def parts_of(tables: Tables, prefix: Prefix) -> list[int]:
 
 def _bounds(tables: Tables, family: Family) -> list[int]:
     """Return where decisions may change, in order: the first address of each range, and the one behind its last."""
-    blocks = ((prefix.family, prefix.network, prefix.last) for prefix in _prefixes(tables))
-    ranges = ((selector.family, selector.first, selector.last) for selector in _selectors(tables))
+    clauses = [clause_of(tables.design, rule) for rule in tables.design.rules]
+    blocks = ((prefix.family, prefix.network, prefix.last) for prefix in _prefixes(tables, clauses))
+    ranges = ((selector.family, selector.first, selector.last) for selector in _selectors(tables.design, clauses))
     values = set[int]()
     for of_family, first, last in chain(blocks, ranges):
         if of_family is family:
@@ -91,7 +93,7 @@ def _bounds(tables: Tables, family: Family) -> list[int]:
     return sorted(values)
 
 
-def _prefixes(tables: Tables) -> Iterator[Prefix]:
+def _prefixes(tables: Tables, clauses: Iterable[ResolvedRule]) -> Iterator[Prefix]:
     design = tables.design
     for network in design.networks:
         yield network.prefix
@@ -103,17 +105,16 @@ def _prefixes(tables: Tables) -> Iterator[Prefix]:
         yield from (translation.inside, translation.outside)
     for filter_ in design.filters:
         yield from filter_.sources
-    for rule in design.rules:
-        yield from clause_of(design, rule).sources or ()
+    for clause in clauses:
+        yield from clause.sources or ()
     yield from design.supernets
     for placed in tables.cloud_rules.placed:
         yield from (*placed.members, *placed.rule.far)
 
 
-def _selectors(tables: Tables) -> Iterator[Selector]:
-    design = tables.design
-    for rule in design.rules:
-        yield from clause_of(design, rule).destinations or ()
+def _selectors(design: Design, clauses: Iterable[ResolvedRule]) -> Iterator[Selector]:
+    for clause in clauses:
+        yield from clause.destinations or ()
     for filter_ in design.filters:
         yield from filter_.destinations
     for tunnel in design.tunnels:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Set
 from dataclasses import dataclass
+from functools import cache
 from operator import attrgetter
 from typing import Annotated, Final
 
@@ -95,12 +96,13 @@ def led_to(tables: Tables, gateway: Gateway) -> Iterator[Network]:
     """
     routed = {route.tunnel_id for route in tables.routes_of.get(gateway.id, ())}
     known = tables.of(gateway).by_prefix
+    by_itself = cache(lambda site_id: _leads_by_itself(tables, gateway, site_id, routed))
     for network in tables.design.networks:
         if network.zone or network.role is NetworkRole.POOL:
             continue
         ways = known.holding_value(network.prefix.family, network.prefix.network)
         by_route = any(entry.origin is not Origin.DEFAULT for _, entry in ways)
-        if by_route or _leads_by_itself(tables, gateway, network.site_id, routed):
+        if by_route or by_itself(network.site_id):
             yield network
 
 
