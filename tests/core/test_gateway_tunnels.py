@@ -128,7 +128,7 @@ def _mixed(random: Random, before: Design, other: Design) -> Design:
     theirs, there = other.tunnel_by_id, other.uplink_by_id
     gateways = before.gateway_by_id.keys() & other.gateway_by_id.keys()
     ids = [id_ for id_ in theirs if {theirs[id_].left.gateway_id, theirs[id_].right.gateway_id} <= gateways]
-    tunnels = before.tunnel_by_id | {id_: theirs[id_] for id_ in ids if random.random() < 0.4}
+    tunnels = {**before.tunnel_by_id, **{id_: theirs[id_] for id_ in ids if random.random() < 0.4}}
     gone = {id_ for id_ in tunnels if random.random() < 0.1}
     uplinks = tuple(there[uplink.id] if uplink.id in there and random.random() < 0.3 else uplink for uplink in before.uplinks)
     rest = (tunnels[id_] for id_ in sorted(tunnels) if id_ not in gone)

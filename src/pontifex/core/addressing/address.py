@@ -160,7 +160,7 @@ def _v6_groups(text: str, whole: str) -> list[int]:
 def format_address(family: Family, value: int) -> str:
     """Write an address in its canonical text: dotted decimal, or RFC 5952 section 4 for IPv6."""
     if family is Family.V4:
-        return ".".join(str(value >> shift & 0xFF) for shift in (24, 16, 8, 0))
+        return f"{value >> 24}.{value >> 16 & 0xFF}.{value >> 8 & 0xFF}.{value & 0xFF}"
     groups = [value >> shift & 0xFFFF for shift in range(112, -1, -16)]
     start, size = _longest_zero_run(groups)
     if size < 2:  # RFC 5952 section 4.2.2: one group of zeros is not shortened

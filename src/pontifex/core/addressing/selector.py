@@ -85,15 +85,19 @@ class Selector:
     @property
     def prefix(self) -> Prefix | None:
         """The prefix that holds exactly this range of addresses; None when no single one does."""
+        length = self._length
+        return None if length is None else Prefix(self.family, self.first, length)
+
+    @property
+    def _length(self) -> int | None:
+        """The length of that prefix."""
         length = self.family.bits - (self.first ^ self.last).bit_length()
         mask = self.family.host_mask(length)
-        return Prefix(self.family, self.first, length) if not self.first & mask and self.last & mask == mask else None
+        return length if not self.first & mask and self.last & mask == mask else None
 
     def _addresses(self) -> str:
-        prefix = self.prefix
-        if prefix is not None:
-            return str(prefix)
-        return f"{format_address(self.family, self.first)}-{format_address(self.family, self.last)}"
+        first, length = format_address(self.family, self.first), self._length
+        return f"{first}-{format_address(self.family, self.last)}" if length is None else f"{first}/{length}"
 
     def _protocol(self) -> str:
         low, high = self.protocols

@@ -20,7 +20,7 @@ _FIELDS: Final = frozenset(Design.model_fields) - {"revision"}
 LOOKUPS: Final = frozenset(
     name
     for name, kept in vars(Design).items()
-    if isinstance(kept, cached_property) and str(kept.func.__annotations__["return"]).startswith("dict[str,")
+    if isinstance(kept, cached_property) and str(kept.func.__annotations__["return"]).startswith("Mapping[str,")
 )
 # what is made of lists, and read as a whole; the address space reads networks only where there are no supernets
 _WHOLE: Final = MADE_OF.keys() - LOOKUPS - {"address_space"}

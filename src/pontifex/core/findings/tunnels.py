@@ -17,12 +17,12 @@ def row_findings(tunnel: Tunnel, rows: Sequence[Row]) -> Iterator[Finding]:
     for row in rows:
         code = row.judgement.code
         if code:
-            ends = (row.left, row.right) if _left_first(code, row.key) else (row.right, row.left)
+            ends = row.fields if _left_first(code, row.key) else row.fields[::-1]
             where = tuple(_place(tunnel, end.side, end.field) for end in ends if end.field != "uplink_id")
             yield finding(code, where, InTunnel(named(tunnel), row.reason), row.remedies, row.names)
     unknown = [row for row in rows if row.judgement.verdict is Verdict.UNKNOWN and row.stage is not Stage.RESTART]
     if unknown:
-        where = tuple(_place(tunnel, end.side, end.field) for row in unknown for end in (row.left, row.right))
+        where = tuple(_place(tunnel, end.side, end.field) for row in unknown for end in row.fields)
         rows_open = RowsNotComparable(len(unknown), tuple(row.title for row in unknown))
         yield finding(Code.TUNNEL_NOT_KNOWN, where, InTunnel(named(tunnel), rows_open))
 

@@ -153,7 +153,7 @@ def _spoken(key: KeyFacts | None) -> str:
 
 
 def _shown(ends: TunnelEnds, row: Row) -> ShownRow:
-    left, right = row.left, row.right
+    left, right = row.fields
     both = left.field == right.field and row.key.endswith("-proposals")
     return ShownRow(
         key=row.key,

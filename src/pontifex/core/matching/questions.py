@@ -27,7 +27,7 @@ def questions(ends: TunnelEnds, rows: Sequence[Row]) -> Questions:
     """Return what to ask, from the rows that are compared. What stops the comparison comes first; keys are never asked for."""
     asked: dict[Side, dict[str, str]] = {side: {} for side in SIDES}
     for row in rows:
-        left, right = row.left, row.right
+        left, right = row.fields
         for mine, theirs in ((left, right), (right, left)):
             side, field = mine.side, mine.field
             if field in TEXTS and field not in asked[side] and not is_set(getattr(ends.end(side), field)):

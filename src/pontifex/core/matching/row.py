@@ -93,11 +93,12 @@ class RowHeading:
         """Whether one end's field may be given the value of the other's as it is."""
         return self.relation is not Relation.COMPLEMENTARY and _bare(self.own) == _bare(self.far)
 
-    def field_at(self, side: Side, this: Side) -> str:
-        """Return the field that is compared at a side, `this` being the one whose own field the row is about."""
-        return self.own if side is this else self.far
+    def fields(self, this: Side) -> tuple[EndField, EndField]:
+        """Return the fields of the left and the right end, `this` being the side whose own field the row is about."""
+        return _end_fields(self.own, self.far, this)
 
 
+@cache
 def _bare(field: str) -> str:
     """Return a field without whose it is: one end's local networks are the other's remote ones."""
     for prefix in ("local_", "remote_"):
@@ -106,8 +107,9 @@ def _bare(field: str) -> str:
 
 
 @cache
-def _end_field(side: Side, field: str) -> EndField:
-    return EndField(side=side, field=field)
+def _end_fields(own: str, far: str, this: Side) -> tuple[EndField, EndField]:
+    left, right = (own if side is this else far for side in Side)
+    return EndField(side=Side.LEFT, field=left), EndField(side=Side.RIGHT, field=right)
 
 
 class Row(NamedTuple):
@@ -134,14 +136,9 @@ class Row(NamedTuple):
         return self.heading.stage
 
     @property
-    def left(self) -> EndField:
-        """The field of the left end."""
-        return _end_field(Side.LEFT, self.heading.field_at(Side.LEFT, self.this))
-
-    @property
-    def right(self) -> EndField:
-        """The field of the right end."""
-        return _end_field(Side.RIGHT, self.heading.field_at(Side.RIGHT, self.this))
+    def fields(self) -> tuple[EndField, EndField]:
+        """The fields of the left and the right end."""
+        return self.heading.fields(self.this)
 
     @property
     def verdict(self) -> Verdict:

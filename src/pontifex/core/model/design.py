@@ -188,37 +188,37 @@ class Design(DesignContent):
         return found
 
     @cached_property
-    def site_by_id(self) -> dict[str, Site]:
+    def site_by_id(self) -> Mapping[str, Site]:
         """Sites by id."""
         return {site.id: site for site in self.sites}
 
     @cached_property
-    def gateway_by_id(self) -> dict[str, Gateway]:
+    def gateway_by_id(self) -> Mapping[str, Gateway]:
         """Gateways by id."""
         return {gateway.id: gateway for gateway in self.gateways}
 
     @cached_property
-    def uplink_by_id(self) -> dict[str, Uplink]:
+    def uplink_by_id(self) -> Mapping[str, Uplink]:
         """Uplinks by id."""
         return {uplink.id: uplink for uplink in self.uplinks}
 
     @cached_property
-    def standard_by_id(self) -> dict[str, Standard]:
+    def standard_by_id(self) -> Mapping[str, Standard]:
         """Standards by id."""
         return {standard.id: standard for standard in self.standards}
 
     @cached_property
-    def tunnel_by_id(self) -> dict[str, Tunnel]:
+    def tunnel_by_id(self) -> Mapping[str, Tunnel]:
         """Tunnels by id."""
         return {tunnel.id: tunnel for tunnel in self.tunnels}
 
     @cached_property
-    def network_by_id(self) -> dict[str, Network]:
+    def network_by_id(self) -> Mapping[str, Network]:
         """Networks by id."""
         return {network.id: network for network in self.networks}
 
     @cached_property
-    def _hosts_by_network(self) -> dict[str, tuple[Host, ...]]:
+    def _hosts_by_network(self) -> Mapping[str, tuple[Host, ...]]:
         found: dict[str, list[Host]] = {}
         for host in self.hosts:
             found.setdefault(host.network_id, []).append(host)
@@ -229,7 +229,7 @@ class Design(DesignContent):
         return self._hosts_by_network.get(network_id, ())
 
     @cached_property
-    def _hosts_by_name(self) -> dict[str, tuple[Host, ...]]:
+    def _hosts_by_name(self) -> Mapping[str, tuple[Host, ...]]:
         found: dict[str, list[Host]] = {}
         for host in self.hosts:
             if host.dns_name:
@@ -251,12 +251,12 @@ class Design(DesignContent):
         return PrefixMap((network.prefix, network) for network in self.networks)
 
     @cached_property
-    def host_by_id(self) -> dict[str, Host]:
+    def host_by_id(self) -> Mapping[str, Host]:
         """Hosts by id."""
         return {host.id: host for host in self.hosts}
 
     @cached_property
-    def prefix_list_by_id(self) -> dict[str, PrefixList]:
+    def prefix_list_by_id(self) -> Mapping[str, PrefixList]:
         """Prefix lists by id."""
         return {prefix_list.id: prefix_list for prefix_list in self.prefix_lists}
 
@@ -278,7 +278,7 @@ class Design(DesignContent):
         return tuple(network.prefix for network in self.member_networks(member))
 
     @cached_property
-    def _networks_by_site(self) -> dict[str, tuple[Network, ...]]:
+    def _networks_by_site(self) -> Mapping[str, tuple[Network, ...]]:
         found: dict[str, list[Network]] = {}
         for network in self.networks:
             found.setdefault(network.site_id, []).append(network)
@@ -289,7 +289,7 @@ class Design(DesignContent):
         return self._networks_by_site.get(site_id, ())
 
     @cached_property
-    def _gateways_by_site(self) -> dict[str, tuple[Gateway, ...]]:
+    def _gateways_by_site(self) -> Mapping[str, tuple[Gateway, ...]]:
         found: dict[str, list[Gateway]] = {}
         for gateway in self.gateways:
             found.setdefault(gateway.site_id, []).append(gateway)
@@ -300,7 +300,7 @@ class Design(DesignContent):
         return self._gateways_by_site.get(site_id, ())
 
     @cached_property
-    def _uplinks_by_site(self) -> dict[str, tuple[Uplink, ...]]:
+    def _uplinks_by_site(self) -> Mapping[str, tuple[Uplink, ...]]:
         found: dict[str, list[Uplink]] = {}
         for uplink in self.uplinks:
             found.setdefault(self.gateway_by_id[uplink.gateway_id].site_id, []).append(uplink)
@@ -311,7 +311,7 @@ class Design(DesignContent):
         return self._uplinks_by_site.get(site_id, ())
 
     @cached_property
-    def _ends_by_site(self) -> dict[str, tuple[TunnelEnd, ...]]:
+    def _ends_by_site(self) -> Mapping[str, tuple[TunnelEnd, ...]]:
         found: dict[str, list[TunnelEnd]] = {}
         for tunnel in self.tunnels:
             for end in (tunnel.left, tunnel.right):
@@ -323,7 +323,7 @@ class Design(DesignContent):
         return self._ends_by_site.get(site_id, ())
 
     @cached_property
-    def _ends_by_gateway(self) -> dict[str, tuple[tuple[Tunnel, Side], ...]]:
+    def _ends_by_gateway(self) -> Mapping[str, tuple[tuple[Tunnel, Side], ...]]:
         found: dict[str, list[tuple[Tunnel, Side]]] = {}
         for tunnel in self.tunnels:
             found.setdefault(tunnel.left.gateway_id, []).append((tunnel, Side.LEFT))

@@ -14,6 +14,7 @@ from pontifex.core.model.design import Design, DesignObject
 from pontifex.core.model.references import references
 
 ABSENT: Final = "—"
+_LABELLED: Final = (Proposal, Technology, AuthMethod)
 NameOf = Callable[[ObjectType, str], str]
 
 
@@ -42,13 +43,13 @@ def _by_id(type_: ObjectType, id_: str) -> str:  # noqa: ARG001 -- one signature
 
 def written(value: Any, name_of: NameOf = _by_id) -> str:
     """Write a value; a key shows as its fingerprint, an object that it names by `name_of`."""
-    if value is None:
-        return ABSENT
+    if value is None or isinstance(value, str):
+        return value or ABSENT
     if isinstance(value, tuple):
         return "; ".join([written(part, name_of) for part in value]) or ABSENT
     if isinstance(value, KeyFacts):
         return f"key {value.fingerprint} ({value.length} characters)"
-    if isinstance(value, Proposal | Technology | AuthMethod):
+    if isinstance(value, _LABELLED):
         return value.label
     if isinstance(value, SuffixResolver):
         return f"{value.suffix} by {value.resolver}"

@@ -58,7 +58,7 @@ class DialledIn:
         """Compare both ends; what each person and each device has of their own is not compared."""
         ends = TunnelEnds(self.design, self.tunnel, today)
         found = compare(ends, beside)
-        return tuple(row for row in found if {row.left.field, row.right.field} <= _OWN_FIELDS | _PLACED)
+        return tuple(row for row in found if {end.field for end in row.fields} <= _OWN_FIELDS | _PLACED)
 
 
 def dialled_in(design: Design, profile: Profile, place: DevicePlace) -> DialledIn:
