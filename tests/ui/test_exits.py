@@ -22,7 +22,7 @@ def test_a_setting_that_did_not_take_is_found_by_its_outside_address(page: Page,
     field = row.get_by_role("textbox", name="tide log seen outside as")
     field.fill("192.0.2.13x")
     field.press("Enter")
-    expect(page.get_by_text("is not a decimal number")).to_be_visible()
+    expect(row.get_by_role("alert")).to_contain_text("is not a decimal number")
     expect(field).to_have_value("192.0.2.13x")
     field.fill("192.0.2.130")
     field.press("Enter")

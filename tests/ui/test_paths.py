@@ -247,7 +247,7 @@ def test_routes_that_the_intents_need(page: Page, design: str):
 
 
 def test_commands_for_a_linux_machine(page: Page, design: str):
-    """A machine's plan stands there as commands, and so does the way back; a name that is taken away is asked for."""
+    """A machine's plan stands there as commands, and so does the way back; a name that is wrong or lacks says so beside it."""
     page.goto(f"{design}/paths/routes")
     commands = page.locator("pre")
     expect(commands).to_contain_text("ip -4 rule add pref 1003 from 172.23.0.0/24")
@@ -255,6 +255,10 @@ def test_commands_for_a_linux_machine(page: Page, design: str):
     expect(commands).to_contain_text("ip -4 rule flush protocol 112")
     name = page.get_by_label("Tunnel Dry Dock exit")
     expect(name).to_have_value("exit0")
+    name.fill("wan exit")
+    page.get_by_role("button", name="Save names").click()
+    expect(page.locator("label").filter(has=name).get_by_role("alert")).to_contain_text("is no name of an interface")
+    expect(name).to_have_value("wan exit")
     name.fill("")
     page.get_by_role("button", name="Save names").click()
     expect(page.get_by_text("Commands need to know what this interface is called: Dry Dock exit.")).to_be_visible()

@@ -2,6 +2,8 @@
 import type { InputInstance } from 'element-plus'
 import { computed, onMounted, ref, useTemplateRef, watch } from 'vue'
 import { freshId } from '@/design/ids'
+import { putOf } from '@/design/kinds'
+import { useChangeHere } from '@/design/useChangeHere'
 import { useOpenDesign } from '@/design/useDesignSession'
 import SelectField from '@/ui/SelectField.vue'
 import { versionOf } from './blocks'
@@ -11,12 +13,12 @@ import { useOffers } from './useSpace'
 const props = defineProps<{ prefix: string }>()
 const emit = defineEmits<{ close: [] }>()
 const session = useOpenDesign()
-const { design, change, refusal, dismissRefusal } = session
+const { design } = session
+const { changeHere, trouble } = useChangeHere()
 
 const prefix = ref(props.prefix)
 const siteId = ref('')
 const name = ref('growth')
-const trouble = ref('')
 const field = useTemplateRef<InputInstance>('field')
 
 const sites = computed(() =>
@@ -27,18 +29,12 @@ const version = computed(() => versionOf(prefix.value))
 const offers = useOffers(session, siteId, length, version)
 
 async function reserve(): Promise<void> {
-  trouble.value = ''
   const taken = new Set((design.value?.prefix_reservations ?? []).map((kept) => kept.id))
   const id = freshId(`${siteId.value} ${name.value}`, taken)
   const object = { id, site_id: siteId.value, name: name.value, prefix: prefix.value.trim(), remark: '' }
   const site = design.value?.sites.find((candidate) => candidate.id === siteId.value)?.name ?? ''
-  if (await change([{ op: 'put-prefix-reservation', object }], `Reserve ${object.prefix} for ${site}`)) {
-    emit('close')
-    return
-  }
-  const errors = refusal.value?.errors ?? []
-  trouble.value = errors.map((error) => error.detail).join('; ') || (refusal.value?.detail ?? '')
-  if (errors.length) dismissRefusal() // it stands in the form
+  const reserved = [putOf('prefix-reservation', object)]
+  if (await changeHere(reserved, `Reserve ${object.prefix} for ${site}`)) emit('close')
 }
 watch(
   () => props.prefix,

@@ -3,20 +3,20 @@ import { onMounted, ref, useTemplateRef } from 'vue'
 import type { Finding, Operation } from '@/api/types'
 import { freshId } from '@/design/ids'
 import { putOf } from '@/design/kinds'
-import { reasonsByField } from '@/design/refusals'
+import { useChangeHere } from '@/design/useChangeHere'
 import { useOpenDesign } from '@/design/useDesignSession'
 
 /** Living with findings until a day, with a reason that stands in the design. */
 const props = defineProps<{ findings: readonly Finding[] }>()
 const emit = defineEmits<{ close: [] }>()
-const { design, change, refusal, dismissRefusal } = useOpenDesign()
+const { design } = useOpenDesign()
+const { changeHere, troubles } = useChangeHere()
 
 const USUAL_DAYS = 90
 const DAY_MS = 86_400_000
 const reason = ref('')
 const until = ref(new Date(Date.now() + USUAL_DAYS * DAY_MS).toISOString().slice(0, 10))
 const by = ref('')
-const troubles = ref<Record<string, string>>({})
 
 const form = useTemplateRef<HTMLFormElement>('form')
 onMounted(() => form.value?.scrollIntoView?.({ block: 'nearest' }))
@@ -40,10 +40,7 @@ function operations(): Operation[] {
 async function accept(): Promise<void> {
   const what = props.findings[0]?.title ?? ''
   const count = props.findings.length > 1 ? `${props.findings.length} × ` : ''
-  troubles.value = {}
-  if (await change(operations(), `Accept ${count}${what} until ${until.value}`)) return emit('close')
-  troubles.value = reasonsByField(refusal.value)
-  if (Object.keys(troubles.value).length) dismissRefusal() // it stands beside the field
+  if (await changeHere(operations(), `Accept ${count}${what} until ${until.value}`)) emit('close')
 }
 </script>
 

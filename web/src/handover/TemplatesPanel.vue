@@ -6,6 +6,7 @@ import { api, bodyOf } from '@/api/client'
 import type { Operation } from '@/api/types'
 import { freshId } from '@/design/ids'
 import { useAnswer } from '@/design/useAnswer'
+import { useChangeHere } from '@/design/useChangeHere'
 import { useOpenDesign } from '@/design/useDesignSession'
 import SelectField from '@/ui/SelectField.vue'
 import LinuxFiles from './LinuxFiles.vue'
@@ -13,7 +14,8 @@ import LinuxFiles from './LinuxFiles.vue'
 /** Texts for the devices that stand at the sites, written by whoever knows them; and a gateway by published models. */
 const props = defineProps<{ templateId: string }>()
 const emit = defineEmits<{ open: [templateId: string] }>()
-const { design, designId, revision, change } = useOpenDesign()
+const { design, designId, revision } = useOpenDesign()
+const { changeHere, trouble } = useChangeHere()
 const route = useRoute()
 const router = useRouter()
 
@@ -68,7 +70,7 @@ async function save(): Promise<void> {
   const id = template.value?.id ?? freshId(called, taken)
   const object = { id, name: called, text: text.value, remark: template.value?.remark ?? '' }
   const operations: Operation[] = [{ op: 'put-template', object }]
-  if (!(await change(operations, `Template ${called}`))) return
+  if (!(await changeHere(operations, `Template ${called}`))) return
   typed.value = {}
   emit('open', id)
 }
@@ -76,7 +78,7 @@ async function remove(): Promise<void> {
   const gone = template.value
   if (!gone) return
   const operations: Operation[] = [{ op: 'remove', type: 'template', id: gone.id, cascade: false }]
-  if (await change(operations, `Remove template ${gone.name}`)) emit('open', '')
+  if (await changeHere(operations, `Remove template ${gone.name}`)) emit('open', '')
 }
 </script>
 
@@ -111,7 +113,14 @@ async function remove(): Promise<void> {
         >
       </nav>
       <form aria-label="Template" @submit.prevent="save">
-        <ElInput v-model="name" maxlength="80" placeholder="Name of the template" aria-label="Name" />
+        <ElInput
+          v-model="name"
+          maxlength="80"
+          placeholder="Name of the template"
+          aria-label="Name"
+          :aria-invalid="trouble !== ''"
+        />
+        <p v-if="trouble" class="field-error" role="alert">{{ trouble }}</p>
         <ElInput
           v-model="text"
           type="textarea"

@@ -1,21 +1,21 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, reactive, ref } from 'vue'
+import { computed, reactive } from 'vue'
 import { api, bodyOf } from '@/api/client'
 import type { Tunnel } from '@/api/types'
-import { useOpenDesign } from '@/design/useDesignSession'
+import { putOf } from '@/design/kinds'
+import { useChangeHere } from '@/design/useChangeHere'
 import SelectField from '@/ui/SelectField.vue'
 
 /** Exceptions from the algorithm policy in one tunnel: what, until when, and who answers for it. */
 const props = defineProps<{ tunnel: Tunnel; policyName: string }>()
-const { change, refusal, dismissRefusal } = useOpenDesign()
+const { changeHere, trouble } = useChangeHere()
 const { data: registry } = useQuery({
   queryKey: ['transforms'],
   queryFn: () => bodyOf(api.GET('/api/transforms')),
   staleTime: Infinity,
 })
 const fresh = reactive({ code: '', until: '', acceptedBy: '' })
-const trouble = ref('')
 
 const doubtful = computed(() =>
   (registry.value ?? []).filter((row) => row.level === 'weak' || row.level === 'retired'),
@@ -28,13 +28,8 @@ const ready = computed(() => fresh.code && fresh.until && fresh.acceptedBy.trim(
 function labelOf(type: string, id: number): string {
   return registry.value?.find((row) => row.type === type && row.id === id)?.label ?? `${type} ${id}`
 }
-async function put(exceptions: Tunnel['exceptions'], note: string): Promise<boolean> {
-  trouble.value = ''
-  if (await change([{ op: 'put-tunnel', object: { ...props.tunnel, exceptions } }], note)) return true
-  trouble.value =
-    refusal.value?.errors.map((error) => error.detail).join('; ') || (refusal.value?.detail ?? '')
-  dismissRefusal()
-  return false
+function put(exceptions: Tunnel['exceptions'], note: string): Promise<boolean> {
+  return changeHere([putOf('tunnel', { ...props.tunnel, exceptions })], note)
 }
 async function add(): Promise<void> {
   const row = doubtful.value.find((candidate) => `${candidate.type}/${candidate.id}` === fresh.code)

@@ -3,7 +3,7 @@ import { computed, reactive, ref, watch } from 'vue'
 import described from '@/api/kinds.json'
 import type { EndFieldDescription, Side, Tunnel } from '@/api/types'
 import { putOf } from '@/design/kinds'
-import { reasonOf } from '@/design/refusals'
+import { useChangeHere } from '@/design/useChangeHere'
 import { useOpenDesign } from '@/design/useDesignSession'
 import DataTable, { type TableColumn } from '@/ui/DataTable.vue'
 import SelectField from '@/ui/SelectField.vue'
@@ -14,7 +14,8 @@ import type { ListedTunnel } from './filter'
 /** One field of many ends, given one value as one change. */
 const props = defineProps<{ tunnels: readonly ListedTunnel[] }>()
 const open = defineModel<boolean>({ required: true })
-const { design, change, refusal, dismissRefusal } = useOpenDesign()
+const { design } = useOpenDesign()
+const { changeHere, trouble, forget } = useChangeHere()
 
 /** Keys, accounts and certificates belong to one end each. */
 const OF_ONE_END = new Set(['key', 'key-pair', 'account', 'certificates', 'uplink'])
@@ -41,7 +42,6 @@ const field = ref<string>(
   FIELDS.find((candidate) => candidate.field === 'child_lifetime_s')?.field ?? FIELDS[0]!.field,
 )
 const chosen = reactive(new Set<string>())
-const trouble = ref('')
 const done = ref('')
 
 const siteNames = computed(() => {
@@ -83,16 +83,15 @@ async function save(value: unknown): Promise<void> {
     changed.set(of.id, { ...now, [side]: { ...now[side], [field.value]: value } })
   }
   const operations = [...changed.values()].map((object) => putOf('tunnel', object))
-  trouble.value = done.value = ''
+  done.value = ''
   const count = chosen.size
-  if (await change(operations, `${title.value} at ${count} ends`)) {
+  if (await changeHere(operations, `${title.value} at ${count} ends`))
     done.value = `Set at ${count === 1 ? '1 end' : `${count} ends`}; Undo takes all of it back.`
-    return
-  }
-  trouble.value = reasonOf(refusal.value)
-  if (refusal.value?.errors.length) dismissRefusal() // it stands beside the field
 }
-watch(field, () => (trouble.value = done.value = ''))
+watch(field, () => {
+  done.value = ''
+  forget()
+})
 </script>
 
 <template>

@@ -4,8 +4,9 @@ import described from '@/api/kinds.json'
 import { api, bodyOf } from '@/api/client'
 import type { EndFieldDescription, Standard } from '@/api/types'
 import { putOf } from '@/design/kinds'
-import { reasonOf, reasonsByField } from '@/design/refusals'
+import { reasonsByField } from '@/design/refusals'
 import { useAnswer } from '@/design/useAnswer'
+import { useChangeHere } from '@/design/useChangeHere'
 import { useOpenDesign } from '@/design/useDesignSession'
 import DataTable, { type TableColumn } from '@/ui/DataTable.vue'
 import SelectField from '@/ui/SelectField.vue'
@@ -16,10 +17,10 @@ import ProposalsEditor from './ProposalsEditor.vue'
 /** A standard being changed: which tunnels it changes, and what becomes of each forecast, before it is saved. */
 const props = defineProps<{ standard: Standard; isNew: boolean }>()
 const emit = defineEmits<{ close: [] }>()
-const { designId, revision, change, refusal, dismissRefusal } = useOpenDesign()
+const { designId, revision } = useOpenDesign()
+const { changeHere, trouble } = useChangeHere()
 const draft = ref<Standard>({ ...props.standard })
 const typed = ref<Record<string, string>>({})
-const trouble = ref('')
 
 const SECONDS = [
   'ike_lifetime_s',
@@ -73,13 +74,10 @@ const worse = computed(
 
 async function save(): Promise<void> {
   const operations = props.isNew ? [putOf('standard', shown.value)] : (answer.value?.operations ?? [])
-  trouble.value = ''
   const note = props.isNew
     ? `Add the standard ${shown.value.name}`
     : `Change the standard ${shown.value.name}`
-  if (await change(operations, note)) return emit('close')
-  trouble.value = reasonOf(refusal.value)
-  if (refusal.value?.errors.length) dismissRefusal() // it stands here
+  if (await changeHere(operations, note)) emit('close')
 }
 const orNull = <T,>(chosen: T | '') => (chosen === '' ? null : chosen)
 </script>

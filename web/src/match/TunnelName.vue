@@ -2,14 +2,13 @@
 import type { InputInstance } from 'element-plus'
 import { nextTick, ref, useTemplateRef } from 'vue'
 import type { Tunnel } from '@/api/types'
-import { reasonOf } from '@/design/refusals'
-import { useOpenDesign } from '@/design/useDesignSession'
+import { putOf } from '@/design/kinds'
+import { useChangeHere } from '@/design/useChangeHere'
 
 /** What a tunnel is called, and may be called from now on. */
 const props = defineProps<{ tunnel: Tunnel }>()
-const { change, refusal, dismissRefusal } = useOpenDesign()
+const { changeHere, trouble, forget } = useChangeHere()
 const typed = ref<string | null>(null) // while it is being renamed
-const trouble = ref('')
 const field = useTemplateRef<InputInstance>('field')
 
 async function start(): Promise<void> {
@@ -19,16 +18,13 @@ async function start(): Promise<void> {
 }
 async function save(): Promise<void> {
   const name = typed.value?.trim() ?? ''
-  trouble.value = ''
-  if (name === props.tunnel.name) return cancel()
-  const object = { ...props.tunnel, name }
-  if (await change([{ op: 'put-tunnel', object }], `Rename ${props.tunnel.name} to ${name}`)) return cancel()
-  trouble.value = reasonOf(refusal.value)
-  dismissRefusal() // it stands beside the field
+  const renamed = [putOf('tunnel', { ...props.tunnel, name })]
+  const isSame = name === props.tunnel.name
+  if (isSame || (await changeHere(renamed, `Rename ${props.tunnel.name} to ${name}`))) cancel()
 }
 function cancel(): void {
   typed.value = null
-  trouble.value = ''
+  forget()
 }
 </script>
 

@@ -2,6 +2,7 @@
 import { useClipboard } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import type { LinuxPlan, Operation, Tunnel } from '@/api/types'
+import { useChangeHere } from '@/design/useChangeHere'
 import { useOpenDesign } from '@/design/useDesignSession'
 import SelectField from '@/ui/SelectField.vue'
 import { useLinuxPlan } from './usePaths'
@@ -9,7 +10,8 @@ import { useSupposed } from './useSupposed'
 
 /** A gateway that is a Linux machine: what its interfaces are called, the commands, and the way back. */
 const session = useOpenDesign()
-const { design, change } = session
+const { design } = session
+const { changeHere, refusedFields, forget } = useChangeHere()
 const { asked, set } = useSupposed()
 const machines = computed(() =>
   (design.value?.gateways ?? []).filter((gateway) => ['server', 'container-host'].includes(gateway.kind)),
@@ -26,7 +28,11 @@ const { copy, copied } = useClipboard()
 type Named = LinuxPlan['interfaces'][number]
 const key = (row: Named): string => `${row.type}/${row.id}`
 const typed = ref(new Map<string, string>()) // names as they are being typed, until they are saved
-watch(machineId, () => typed.value.clear())
+const sent = ref<string[]>([]) // whose names were sent last, in the order of the operations
+watch(machineId, () => {
+  typed.value.clear()
+  forget()
+})
 const nameOf = (row: Named): string => typed.value.get(key(row)) ?? row.interface ?? ''
 const changedNames = computed(() =>
   (plan.value?.interfaces ?? []).filter((row) => nameOf(row).trim() !== (row.interface ?? '')),
@@ -53,9 +59,11 @@ function withInterface(tunnel: Tunnel, name: string | null): Tunnel {
   return { ...tunnel, [side]: { ...tunnel[side], interface: name } }
 }
 async function save(): Promise<void> {
-  const operations = changedNames.value.flatMap(named)
-  if (await change(operations, 'Name interfaces')) typed.value.clear()
+  sent.value = changedNames.value.map(key)
+  if (await changeHere(changedNames.value.flatMap(named), 'Name interfaces')) typed.value.clear()
 }
+const troubleAt = (row: Named): string =>
+  refusedFields.value.find(({ operation }) => sent.value[operation] === key(row))?.reason ?? ''
 </script>
 
 <template>
@@ -93,8 +101,10 @@ async function save(): Promise<void> {
           class="figures"
           :placeholder="row.needed ? 'needed' : 'not known'"
           :maxlength="15"
+          :aria-invalid="troubleAt(row) !== ''"
           @update:model-value="(text: string) => typed.set(key(row), text)"
         />
+        <span v-if="troubleAt(row)" class="field-error" role="alert">{{ troubleAt(row) }}</span>
       </label>
       <ElButton native-type="submit" :disabled="!changedNames.length">Save names</ElButton>
     </form>
@@ -124,7 +134,10 @@ async function save(): Promise<void> {
 .names {
   flex-wrap: wrap;
   gap: 8px 16px;
-  align-items: end;
+  align-items: start;
+}
+.names .el-button {
+  margin-top: 22px; /* beside the fields, below their names */
 }
 .names label {
   display: flex;

@@ -2,11 +2,13 @@
 import { computed, ref, watch } from 'vue'
 import type { ExitWorkload } from '@/api/types'
 import { putOf } from '@/design/kinds'
+import { useChangeHere } from '@/design/useChangeHere'
 import { useOpenDesign } from '@/design/useDesignSession'
 
 /** The address under which the outside has seen a workload, as somebody looked it up from within it. */
 const props = defineProps<{ workload: ExitWorkload }>()
-const { design, change } = useOpenDesign()
+const { design } = useOpenDesign()
+const { changeHere, trouble } = useChangeHere()
 const isBusy = ref(false)
 const host = computed(() => design.value?.hosts.find((candidate) => candidate.id === props.workload.host_id))
 const typed = ref(props.workload.seen ?? '')
@@ -24,7 +26,7 @@ async function keep(): Promise<void> {
   const seen = typed.value.trim()
   if (!host.value || seen === (props.workload.seen ?? '')) return
   isBusy.value = true
-  await change(
+  await changeHere(
     [putOf('host', { ...host.value, seen_outside: seen || null })],
     `${host.value.name} was seen outside`,
   )
@@ -39,11 +41,13 @@ async function keep(): Promise<void> {
     class="figures"
     maxlength="45"
     :aria-label="`${workload.name} seen outside as`"
+    :aria-invalid="trouble !== ''"
     :disabled="isBusy"
     spellcheck="false"
     @change="keep"
   />
-  <span class="verdict" :class="{ bad: workload.verdict === 'otherwise' }">{{
+  <span v-if="trouble" class="field-error" role="alert">{{ trouble }}</span>
+  <span v-else class="verdict" :class="{ bad: workload.verdict === 'otherwise' }">{{
     VERDICTS[workload.verdict]
   }}</span>
 </template>

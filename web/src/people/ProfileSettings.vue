@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import type { Profile } from '@/api/types'
-import { kindOf } from '@/design/kinds'
-import { reasonOf, reasonsByField } from '@/design/refusals'
+import { kindOf, putOf } from '@/design/kinds'
+import { useChangeHere } from '@/design/useChangeHere'
 import { useOpenDesign } from '@/design/useDesignSession'
 import { useTyped } from '@/design/useTyped'
 import { useRemoval } from '@/design/useRemoval'
@@ -17,7 +17,8 @@ import TrafficRules from './TrafficRules.vue'
 /** For whom a profile is, where and when it is dialled, and what the device does with its traffic. */
 const props = defineProps<{ profile: Profile }>()
 const session = useOpenDesign()
-const { design, change, refusal, dismissRefusal } = session
+const { design } = session
+const { changeHere, troubles, forget } = useChangeHere()
 const router = useRouter()
 const typed = useTyped(session.designId, 'profile')
 const kept = typed.at(props.profile.id, 'draft')
@@ -48,7 +49,6 @@ const draftOf = (profile: Profile): Draft => {
   return Object.fromEntries(FIELDS.map((field) => [field, copy[field]])) as Draft
 }
 const draft = ref<Draft>(kept ? (JSON.parse(kept.text) as Draft) : draftOf(props.profile))
-const trouble = ref<Record<string, string>>({})
 const isChanged = computed(() => JSON.stringify(draft.value) !== JSON.stringify(draftOf(props.profile)))
 watch(
   draft,
@@ -88,20 +88,13 @@ const factor = computed({
   set: (value) => (draft.value.second_factor = value === '' ? null : value === 'yes'),
 })
 async function save(): Promise<void> {
-  trouble.value = {}
-  const object = { ...props.profile, ...draft.value }
-  const saved = await change([{ op: 'put-profile', object }], `Change the profile ${draft.value.name}`)
-  if (saved) {
+  const changed = [putOf('profile', { ...props.profile, ...draft.value })]
+  if (await changeHere(changed, `Change the profile ${draft.value.name}`))
     typed.drop(props.profile.id, ['draft'])
-    return
-  }
-  const found = reasonsByField(refusal.value)
-  trouble.value = Object.keys(found).length ? found : { '': reasonOf(refusal.value) }
-  if (refusal.value?.errors.length) dismissRefusal() // it stands here
 }
 function giveUp(): void {
   draft.value = draftOf(props.profile)
-  trouble.value = {}
+  forget()
 }
 const removing = useRemoval(session)
 async function removeProfile(): Promise<void> {
@@ -111,7 +104,7 @@ function leave(): void {
   void router.push({ name: 'people', params: { designId: session.designId.value, profileId: '', panel: '' } })
 }
 const told = computed(() =>
-  Object.entries(trouble.value).map(([field, reason]) => ({
+  Object.entries(troubles.value).map(([field, reason]) => ({
     field,
     says: `${columns.get(field)?.title ?? words(field.replaceAll('_', '-'))}: ${reason}`,
   })),

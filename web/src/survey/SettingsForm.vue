@@ -1,17 +1,16 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
 import type { AlgorithmPolicy, Design } from '@/api/types'
-import { useOpenDesign } from '@/design/useDesignSession'
+import { useChangeHere } from '@/design/useChangeHere'
 import PolicyEditor from './PolicyEditor.vue'
 
 const props = defineProps<{ design: Design }>()
-const { change, refusal, dismissRefusal } = useOpenDesign()
+const { changeHere, troubles, forget } = useChangeHere()
 const name = ref('')
 const supernets = ref('')
 const policies = ref<AlgorithmPolicy[]>([])
 const policyId = ref('')
 const horizon = ref(60)
-const errors = ref<Record<string, string>>({})
 
 async function save(): Promise<void> {
   const object = {
@@ -21,11 +20,7 @@ async function save(): Promise<void> {
     policy_id: policyId.value,
     planning_horizon_days: horizon.value,
   }
-  errors.value = {}
-  if (await change([{ op: 'put-settings', object }], 'Edit the design’s own settings')) return
-  const found = refusal.value?.errors ?? []
-  errors.value = Object.fromEntries(found.map((error) => [error.pointer.split('/')[4] ?? '', error.detail]))
-  if (found.length) dismissRefusal() // it stands beside the field
+  await changeHere([{ op: 'put-settings', object }], 'Edit the design’s own settings')
 }
 watch(
   () => props.design.revision,
@@ -35,7 +30,7 @@ watch(
     policies.value = props.design.policies
     policyId.value = props.design.policy_id
     horizon.value = props.design.planning_horizon_days
-    errors.value = {}
+    forget()
   },
   { immediate: true },
 )
@@ -45,30 +40,30 @@ watch(
   <form class="settings" @submit.prevent="save">
     <label>
       Name of the design
-      <ElInput v-model="name" maxlength="80" :aria-invalid="Boolean(errors.name)" />
+      <ElInput v-model="name" maxlength="80" :aria-invalid="Boolean(troubles.name)" />
     </label>
-    <p v-if="errors.name" class="field-error" role="alert">{{ errors.name }}</p>
+    <p v-if="troubles.name" class="field-error" role="alert">{{ troubles.name }}</p>
     <label>
       Supernets: address space that the organisation may use inside; room for renumbering is sought in it
       <ElInput
         v-model="supernets"
         class="figures"
         placeholder="10.64.0.0/11, fd5c:9a1e:40::/48"
-        :aria-invalid="Boolean(errors.supernets)"
+        :aria-invalid="Boolean(troubles.supernets)"
         spellcheck="false"
       />
     </label>
-    <p v-if="errors.supernets" class="field-error" role="alert">{{ errors.supernets }}</p>
+    <p v-if="troubles.supernets" class="field-error" role="alert">{{ troubles.supernets }}</p>
     <label>
       Planning horizon, days: what ends within it is told in time
       <ElInputNumber v-model="horizon" :min="0" :max="3650" :controls="false" align="left" />
     </label>
-    <p v-if="errors.planning_horizon_days" class="field-error" role="alert">
-      {{ errors.planning_horizon_days }}
+    <p v-if="troubles.planning_horizon_days" class="field-error" role="alert">
+      {{ troubles.planning_horizon_days }}
     </p>
     <PolicyEditor v-model:policies="policies" v-model:in-force="policyId" />
-    <p v-if="errors.policies || errors['']" class="field-error" role="alert">
-      {{ errors.policies ?? errors[''] }}
+    <p v-if="troubles.policies || troubles['']" class="field-error" role="alert">
+      {{ troubles.policies ?? troubles[''] }}
     </p>
     <ElButton type="primary" native-type="submit">Save</ElButton>
   </form>

@@ -13,7 +13,7 @@ from pontifex.core.catalogue import Code
 from pontifex.core.choice import Choice
 from pontifex.core.kinds import Side
 from pontifex.core.model import Operation
-from pontifex.core.reasons import Names, Reason
+from pontifex.core.reasons import Names, Reason, capitalised
 
 
 class Stage(Choice):
@@ -128,7 +128,7 @@ class Row(NamedTuple):
     @property
     def title(self) -> str:
         """Its title, with the names of the ends."""
-        return self.heading.title.format(this=self.names[self.this], far=self.names[self.this.other])
+        return capitalised(self.heading.title.format(this=self.names[self.this], far=self.names[self.this.other]))
 
     @property
     def stage(self) -> Stage:

@@ -9,8 +9,21 @@ from pontifex.core.reasons.reason import (
     Sentence,
     Statement,
     all_named,
+    capitalised,
     named,
     sentence,
 )
 
-__all__ = ["NO_NAMES", "Clause", "Named", "Names", "Reason", "Sentence", "Statement", "all_named", "named", "sentence"]
+__all__ = [
+    "NO_NAMES",
+    "Clause",
+    "Named",
+    "Names",
+    "Reason",
+    "Sentence",
+    "Statement",
+    "all_named",
+    "capitalised",
+    "named",
+    "sentence",
+]

@@ -122,7 +122,7 @@ class More(Reason, text=" and {count} more"):
 
 def sentence(reason: Reason, names: Names = NO_NAMES) -> str:
     """Return a reason as a sentence of its own."""
-    return f"{_capitalised(reason.clause(names))}."
+    return f"{capitalised(reason.clause(names))}."
 
 
 def minutes(seconds: float) -> str:
@@ -159,7 +159,7 @@ def _end(value: Side, spec: str, names: Names) -> str:
 
 @_written.register
 def _reason(value: Reason, spec: str, names: Names) -> str:
-    return f". {_capitalised(value.clause(names))}" if spec == "next" else value.clause(names)
+    return f". {capitalised(value.clause(names))}" if spec == "next" else value.clause(names)
 
 
 @_written.register
@@ -172,7 +172,8 @@ def _counted(count: int, spec: str) -> str:
     return one if count == 1 else several
 
 
-def _capitalised(text: str) -> str:
+def capitalised(text: str) -> str:
+    """Return a text as a sentence or a title begins."""
     return text[:1].upper() + text[1:]
 
 
