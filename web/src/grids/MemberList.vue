@@ -130,9 +130,6 @@ li {
 .el-input-number {
   width: 62px;
 }
-.el-input-number :deep(.el-input__wrapper) {
-  padding: 0 4px;
-}
 .add {
   display: flex;
   flex: 1;

@@ -69,7 +69,4 @@ const isPicked = computed(() => props.column.form === 'reference' || props.colum
 .el-input-number {
   width: 120px;
 }
-.el-input-number :deep(.el-input__inner) {
-  text-align: left;
-}
 </style>

@@ -63,7 +63,6 @@ const NUMBERS = [
         <ElInputNumber
           :min="0"
           :controls="false"
-          align="left"
           :model-value="shown[field]"
           @change="edit({ [field]: $event ?? 0 })"
         />

@@ -56,7 +56,7 @@ watch(
     <p v-if="troubles.supernets" class="field-error" role="alert">{{ troubles.supernets }}</p>
     <label>
       Planning horizon, days: what ends within it is told in time
-      <ElInputNumber v-model="horizon" :min="0" :max="3650" :controls="false" align="left" />
+      <ElInputNumber v-model="horizon" :min="0" :max="3650" :controls="false" />
     </label>
     <p v-if="troubles.planning_horizon_days" class="field-error" role="alert">
       {{ troubles.planning_horizon_days }}
