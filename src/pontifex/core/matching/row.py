@@ -11,7 +11,7 @@ from pydantic import Field
 
 from pontifex.core.catalogue import Code
 from pontifex.core.choice import Choice
-from pontifex.core.kinds import Side
+from pontifex.core.kinds import SIDES, Side
 from pontifex.core.model import Operation
 from pontifex.core.reasons import Names, Reason, capitalised
 
@@ -93,10 +93,6 @@ class RowHeading:
         """Whether one end's field may be given the value of the other's as it is."""
         return self.relation is not Relation.COMPLEMENTARY and _bare(self.own) == _bare(self.far)
 
-    def fields(self, this: Side) -> tuple[EndField, EndField]:
-        """Return the fields of the left and the right end, `this` being the side whose own field the row is about."""
-        return _end_fields(self.own, self.far, this)
-
 
 @cache
 def _bare(field: str) -> str:
@@ -108,8 +104,8 @@ def _bare(field: str) -> str:
 
 @cache
 def _end_fields(own: str, far: str, this: Side) -> tuple[EndField, EndField]:
-    left, right = (own if side is this else far for side in Side)
-    return EndField(side=Side.LEFT, field=left), EndField(side=Side.RIGHT, field=right)
+    left, right = (EndField(side=side, field=own if side is this else far) for side in SIDES)
+    return left, right
 
 
 class Row(NamedTuple):
@@ -138,7 +134,7 @@ class Row(NamedTuple):
     @property
     def fields(self) -> tuple[EndField, EndField]:
         """The fields of the left and the right end."""
-        return self.heading.fields(self.this)
+        return _end_fields(self.heading.own, self.heading.far, self.this)
 
     @property
     def verdict(self) -> Verdict:
