@@ -24,6 +24,9 @@ def test_a_setting_that_did_not_take_is_found_by_its_outside_address(page: Page,
     field.press("Enter")
     expect(row.get_by_role("alert")).to_contain_text("is not a decimal number")
     expect(field).to_have_value("192.0.2.13x")
+    field.fill("203.0.113.201")  # as it was before
+    field.press("Enter")
+    expect(row.get_by_role("alert")).to_be_hidden()
     field.fill("192.0.2.130")
     field.press("Enter")
     expect(row).to_contain_text("as it should be")

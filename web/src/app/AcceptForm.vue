@@ -67,7 +67,9 @@ async function accept(): Promise<void> {
         <ElInput v-model="by" maxlength="80" />
       </label>
     </div>
-    <p v-if="troubles.until" class="field-error" role="alert">{{ troubles.until }}</p>
+    <p v-if="troubles.until || troubles.accepted_by" class="field-error" role="alert">
+      {{ troubles.until ?? troubles.accepted_by }}
+    </p>
     <div class="buttons">
       <ElButton type="primary" native-type="submit" :disabled="!reason.trim() || !until">
         {{ findings.length > 1 ? `Accept all ${findings.length}` : 'Accept' }}

@@ -1,20 +1,19 @@
-/** A change that a form sends: what is refused of its fields stands beside them, and not in the notice above. */
+/** A change that a form sends: what it is refused for stands there, and in the notice above only if it is about no field. */
 import { computed, ref } from 'vue'
 import type { Operation, Problem } from '@/api/types'
 import { reasonOf, reasonsByField, refusedFields } from './refusals'
-import { useOpenDesign } from './useDesignSession'
+import { useOpenDesign, type DesignSession } from './useDesignSession'
 
-export function useChangeHere() {
-  const { change, refusal, dismissRefusal } = useOpenDesign()
+export function useChangeHere(
+  session: Pick<DesignSession, 'change' | 'refusal' | 'dismissRefusal'> = useOpenDesign(),
+) {
   const refused = ref<Problem | null>(null)
-  /** Send it; whether it was done. Whatever is about no field, such as that others were faster, stands in the notice. */
+  /** Send it; whether it was done. */
   async function changeHere(operations: Operation[], note: string): Promise<boolean> {
     refused.value = null
-    if (await change(operations, note)) return true
-    if (refusal.value?.errors.length) {
-      refused.value = refusal.value
-      dismissRefusal()
-    }
+    if (await session.change(operations, note)) return true
+    refused.value = session.refusal.value
+    if (refused.value?.errors.length) session.dismissRefusal()
     return false
   }
   return {

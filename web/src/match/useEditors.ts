@@ -1,7 +1,7 @@
 /** The editors that stand open in the table of a tunnel: what was typed stays open until it is saved or given up. */
 import { ref } from 'vue'
 import type { Row, Side, Tunnel } from '@/api/types'
-import { reasonOf } from '@/design/refusals'
+import { useChangeHere } from '@/design/useChangeHere'
 import type { DesignSession } from '@/design/useDesignSession'
 import { useTyped } from '@/design/useTyped'
 import { otherSide, withValue } from './copying'
@@ -13,7 +13,7 @@ export function useEditors(
   names: () => Record<Side, string>,
   keeper: () => EndsKeeper,
 ) {
-  const { change, refusal, dismissRefusal } = session
+  const { changeHere, trouble } = useChangeHere(session)
   const typed = useTyped(session.designId, `match-${tunnel().id}`)
   const keyOf = (row: string, side: Side) => `${row}/${side}`
   const before = [...typed.byId.value].flatMap(([row, all]) => all.map(([side]) => keyOf(row, side as Side)))
@@ -46,15 +46,11 @@ export function useEditors(
     const own = withValue(now, row, side, value)
     const object = both ? withValue(own, row, otherSide(side), value) : own
     const where = both ? 'both ends' : names()[side]
-    if (await change([keeper().put(object)], `${row.title} at ${where}`)) {
+    if (await changeHere([keeper().put(object)], `${row.title} at ${where}`)) {
       close(row.key, side)
       return true
     }
-    errors.value = {
-      ...errors.value,
-      [keyOf(row.key, side)]: reasonOf(refusal.value) || 'The change was refused.',
-    }
-    if (refusal.value?.errors.length) dismissRefusal() // it stands beside the field
+    errors.value = { ...errors.value, [keyOf(row.key, side)]: trouble.value || 'The change was refused.' }
     return false
   }
   return { isOpen, errorOf, startOf, edit, touch, close, save }

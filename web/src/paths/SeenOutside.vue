@@ -8,7 +8,7 @@ import { useOpenDesign } from '@/design/useDesignSession'
 /** The address under which the outside has seen a workload, as somebody looked it up from within it. */
 const props = defineProps<{ workload: ExitWorkload }>()
 const { design } = useOpenDesign()
-const { changeHere, trouble } = useChangeHere()
+const { changeHere, trouble, forget } = useChangeHere()
 const isBusy = ref(false)
 const host = computed(() => design.value?.hosts.find((candidate) => candidate.id === props.workload.host_id))
 const typed = ref(props.workload.seen ?? '')
@@ -24,7 +24,7 @@ const VERDICTS: Record<ExitWorkload['verdict'], string> = {
 }
 async function keep(): Promise<void> {
   const seen = typed.value.trim()
-  if (!host.value || seen === (props.workload.seen ?? '')) return
+  if (!host.value || seen === (props.workload.seen ?? '')) return forget()
   isBusy.value = true
   await changeHere(
     [putOf('host', { ...host.value, seen_outside: seen || null })],
