@@ -12,7 +12,7 @@ ROOT = Path(__file__).parents[1]
 # each line but the first few must be refused; the comment says why
 SAMPLES = """
 from pontifex.core.catalogue import Code, Severity
-from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.findings.finding import Place, remark
 from pontifex.core.kinds import Network, ObjectType, Role, Side, Tunnel
 from pontifex.core.matching import Remedy, TunnelEnds
 from pontifex.core.model import Design
@@ -28,8 +28,8 @@ def samples(network: Network, tunnel: Tunnel, ends: TunnelEnds, place: Place, ho
     tunnel.with_end(Side.LEFT, role="call")  # wrong type
     ends.set_field(Side.LEFT, "Call", peer_adress="any")  # misspelt
     ends.set_same("Switch on", enabled="yes")  # wrong type
-    finding(Code.KEY_WEEK, (place,), "why")  # no such code
-    finding("key.weak", (place,), "why")  # a text
+    remark(Code.KEY_WEEK, (place,), "why")  # no such code
+    remark("key.weak", (place,), "why")  # a text
     Place(type=ObjectType.TUNNEL, id="t", name="t", feild="left/key")  # misspelt
     Remedy(title="Mend", operation=())  # misspelt
     hop.decison  # misspelt

@@ -47,6 +47,11 @@ def test_an_unchanged_design_costs_no_body(client):
     assert fresh.json()["revision"] == 1
 
 
+def _named(finding):
+    where = [{part: place[part] for part in ("type", "id", "field")} for place in finding["where"]]
+    return {"code": finding["code"], "where": where}
+
+
 def test_mend_undo_and_redo_through_the_api(client):
     """A finding's own operations mend it; undo brings it back, redo takes it away again."""
 
@@ -54,13 +59,16 @@ def test_mend_undo_and_redo_through_the_api(client):
         found = client.get(f"{DESIGN}/analysis").json()["findings"]
         return next((candidate for candidate in found if candidate["code"] == "end.key-differs"), None)
 
-    operations = finding()["remedies"][0]["operations"]
+    named = _named(finding())
+    operations = client.post(f"{DESIGN}/remedies", json=named).json()[0]["operations"]
     tried = _change(client, 0, *operations, dry_run=True).json()
     assert tried["revision"] == 0
     assert [field["field"] for field in tried["fields"]] == ["Right end: Pre-shared key"]
     assert finding()
     assert _change(client, 0, *operations).status_code == 200
     assert finding() is None
+    gone = client.post(f"{DESIGN}/remedies", json=named)
+    assert (gone.status_code, gone.json()["title"]) == (404, "No such finding")
     history = client.get(f"{DESIGN}/changes").json()
     assert (history["undo"], history["redo"], history["changes"][0]["author"]) == ("test", None, "ann")
     assert client.post(f"{DESIGN}/undo", json={"base_revision": 1}).status_code == 200
@@ -76,25 +84,21 @@ def test_several_findings_are_mended_accepted_and_gone_back_from(client):
     def findings():
         return client.get(f"{DESIGN}/analysis").json()["findings"]
 
-    def named(finding):
-        place = finding["where"][0]
-        return {"code": finding["code"], "type": place["type"], "id": place["id"], "field": place["field"]}
-
     before = client.get(DESIGN).json()
-    mendable = [candidate for candidate in findings() if candidate["remedies"]]
-    mending = client.post(f"{DESIGN}/mending", json={"findings": [named(finding) for finding in mendable]}).json()
+    mendable = [candidate for candidate in findings() if candidate["mendable"]]
+    mending = client.post(f"{DESIGN}/mending", json={"findings": [_named(finding) for finding in mendable]}).json()
     assert mending["mended"] > 1
     assert mending["fields"]
     assert _change(client, 0, *mending["operations"]).json()["revision"] == 1
-    left = [named(finding) for finding in findings()]
-    assert sum(named(finding) not in left for finding in mendable) >= mending["mended"]
+    left = [_named(finding) for finding in findings()]
+    assert sum(_named(finding) not in left for finding in mendable) >= mending["mended"]
     lived = left[0]
-    at = {f"at_{part}": lived[part] for part in ("type", "id", "field")}
+    at = {f"at_{part}": lived["where"][0][part] for part in ("type", "id", "field")}
     fields = {"id": "lived", "name": "lived", "code": lived["code"], **at, "until": "2099-12-31", "accepted_by": "Runa Falk"}
     refused = _change(client, 1, _put("acceptance", **fields, reason=" ")).json()["errors"]
     assert refused == [{"pointer": "/operations/0/object/reason", "detail": "must not be empty"}]
     assert _change(client, 1, _put("acceptance", **fields, reason="until the dock is rebuilt")).status_code == 200
-    told = next(candidate for candidate in findings() if named(candidate) == lived)["accepted"]
+    told = next(candidate for candidate in findings() if _named(candidate) == lived)["accepted"]
     assert (told["holds"], told["reason"], told["until"]) == (True, "until the dock is rebuilt", "2099-12-31")
     assert client.get(f"{DESIGN}/revisions/9/way-back").status_code == 404
     way = client.get(f"{DESIGN}/revisions/0/way-back").json()

@@ -85,7 +85,9 @@ def test_the_peering_of_the_demo_is_mended_over_http(client, reached, clock):
     findings = client.get(f"{LINE}/analysis").json()["findings"]
     told = next(finding for finding in findings if finding["code"] == "cloud.answer-blocked")
     assert told["screen"] == "clouds"
-    change = {"base_revision": revision + 1, "note": "Mend", "operations": told["remedies"][0]["operations"]}
+    where = [{part: place[part] for part in ("type", "id", "field")} for place in told["where"]]
+    remedy = client.post(f"{LINE}/remedies", json={"code": told["code"], "where": where}).json()[0]
+    change = {"base_revision": revision + 1, "note": "Mend", "operations": remedy["operations"]}
     assert client.post(f"{LINE}/changes", json=change).status_code == 200
     (rule,) = [key for key, candidate in _steps(client).items() if key.startswith("rule/") and candidate["state"] == "due"]
     assert _take(client, rule).status_code == 200

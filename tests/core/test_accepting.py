@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import date, timedelta
 
-from pontifex.core.findings import analyse, mended_together
+from pontifex.core.findings import AnalysisCache, analyse, mended_together
 from pontifex.core.findings.finding import Finding
 from pontifex.core.kinds import Acceptance
 from pontifex.core.model import Design, Remove, apply_operations, put
@@ -41,8 +41,9 @@ def test_what_is_accepted_is_told_as_such_and_due_again_after_its_day():
 
 def test_mending_together_mends_each_and_undoes_none():
     """All findings of the demo with a remedy, by one change: none of them is there afterwards, as one by one."""
-    mendable = [finding for finding in analyse(DEMO, TODAY).findings if finding.remedies]
-    change, count = mended_together(DEMO, [finding.key for finding in mendable], lambda now: analyse(now, TODAY).findings)
+    memory = AnalysisCache()
+    mendable = [finding for finding in analyse(DEMO, TODAY, memory).findings if finding.mendable]
+    change, count = mended_together(DEMO, [finding.at for finding in mendable], TODAY, memory)
     after = {finding.key for finding in analyse(apply_operations(DEMO, change.forward), TODAY).findings}
     left = [candidate.key for candidate in mendable if candidate.key in after]
     assert count >= len(mendable) / 2
@@ -51,8 +52,10 @@ def test_mending_together_mends_each_and_undoes_none():
 
 def test_remedies_of_one_object_do_not_overwrite_each_other():
     """Two findings at one tunnel, each mended by a put of that tunnel: together both are gone."""
-    at_tarn = [finding for finding in analyse(DEMO, TODAY).findings if finding.where[0].id == "harbour-tarn" and finding.remedies]
+    memory = AnalysisCache()
+    told = analyse(DEMO, TODAY, memory).findings
+    at_tarn = [finding for finding in told if finding.where[0].id == "harbour-tarn" and finding.mendable]
     assert len(at_tarn) >= 2
-    change, _ = mended_together(DEMO, [finding.key for finding in at_tarn], lambda now: analyse(now, TODAY).findings)
+    change, _ = mended_together(DEMO, [finding.at for finding in at_tarn], TODAY, memory)
     after = {finding.key for finding in analyse(apply_operations(DEMO, change.forward), TODAY).findings}
     assert not [candidate.key for candidate in at_tarn[:2] if candidate.key in after]

@@ -10,7 +10,7 @@ import pytest
 from pontifex.core.catalogue import Code
 from pontifex.core.findings import AnalysisCache, analyse, check
 from pontifex.core.findings.algorithms import end_place, in_tunnel
-from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.findings.finding import Place, Remark, remark
 from pontifex.core.findings.recorded import Reads, changed_places, recorded
 from pontifex.core.kinds import Gateway, Network, ObjectType, Side
 from pontifex.core.matching import TunnelEnds
@@ -18,6 +18,7 @@ from pontifex.core.model import Design, apply_operations, put
 from pontifex.core.reasons.tunnels import CheckFailed
 from pontifex.demo import demo_design
 from tests.support.designs import SOUND, TODAY, with_end
+from tests.support.remedies import remedies
 
 DESIGN = demo_design()
 
@@ -36,7 +37,7 @@ EDITS: dict[str, Callable[[Design], Design]] = {
 }
 
 
-def _said_of_tunnel(ends: TunnelEnds) -> Iterator[Finding]:
+def _said_of_tunnel(ends: TunnelEnds) -> Iterator[Remark]:
     """A check that reads what no other check of a tunnel reads: an intent, a foreign gateway, a lifetime of another tunnel."""
     design = ends.design
     other = design.tunnel_by_id["harbour-brenna"].left.child_lifetime_s
@@ -45,13 +46,13 @@ def _said_of_tunnel(ends: TunnelEnds) -> Iterator[Finding]:
     yield in_tunnel(ends, Code.ANALYSIS_CHECK_FAILED, (end_place(ends, Side.LEFT, "name"),), reason)
 
 
-def _said_of_network(design: Design, network: Network) -> Iterator[Finding]:
+def _said_of_network(design: Design, network: Network) -> Iterator[Remark]:
     """The same of a network, whose checks see the outlines of tunnels."""
     other = design.tunnel_by_id["harbour-brenna"].left.child_lifetime_s
     words = (design.intents[0].name, design.gateway_by_id["brenna-gateway"].name, other, design.networks[-1].name)
     place = Place(type=ObjectType.NETWORK, id=network.id, name=network.name, field="name")
     reason = CheckFailed(" ".join(map(str, words)), "", str(design.planning_horizon_days))
-    yield finding(Code.ANALYSIS_CHECK_FAILED, (place,), reason)
+    yield remark(Code.ANALYSIS_CHECK_FAILED, (place,), reason)
 
 
 @pytest.mark.parametrize("edit", EDITS)
@@ -83,7 +84,9 @@ def test_remedies_of_outlines_leave_the_rest_of_a_tunnel():
     network = DESIGN.network_by_id["ostvik-ticketing"]
     design = apply_operations(DESIGN, [put(network.changed(hosts_expected=400))])
     told = next(candidate for candidate in analyse(design, TODAY).findings if candidate.code is Code.ADDRESS_TOO_SMALL)
-    before, after = (state.tunnel_by_id[SOUND] for state in (design, apply_operations(design, told.remedies[0].operations)))
+    before, after = (
+        state.tunnel_by_id[SOUND] for state in (design, apply_operations(design, remedies(design, told)[0].operations))
+    )
     assert before.left.key
     assert before.left.remote_networks != after.left.remote_networks
     wide = after.left.remote_networks

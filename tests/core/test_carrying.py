@@ -16,6 +16,7 @@ from pontifex.core.reasons import tunnels
 from pontifex.core.routing import Conditions, Flow, Tables, trace
 from tests.support.designs import TODAY
 from tests.support.reasons import Expected, is_said, like
+from tests.support.remedies import remedies
 from tests.truth.worlds import base_objects
 
 OUTSIDE = {"left": "198.51.100.1", "hub": "198.51.100.5", "right": "198.51.100.9"}
@@ -95,8 +96,8 @@ def test_what_would_go_into_its_own_tunnel_is_found_and_mended(name):
     told = {finding.where[0].id: finding for finding in analyse(design, TODAY).findings if finding.code == code}
     assert told.keys() <= where
     assert is_said(said, told[min(where & told.keys())].why.reason)
-    assert bool(told["t3"].remedies) is mendable
-    for remedy in told["t3"].remedies:
+    assert bool(remedies(design, told["t3"])) is mendable
+    for remedy in remedies(design, told["t3"]):
         after = analyse(apply_operations(design, remedy.operations), TODAY).findings
         assert "t3" not in {candidate.where[0].id for candidate in after if candidate.code == code}
 
@@ -108,7 +109,7 @@ def test_a_remedy_that_leads_a_tunnel_into_itself_brings_the_route_around():
     far = near.with_end(Side.RIGHT, local_networks=ALL.left.remote_networks, remote_networks=ALL.left.local_networks)
     design = apply_operations(BASE, [put(far)])
     told = [finding for finding in analyse(design, TODAY).findings if finding.code.endswith("all-traffic-one-side")]
-    wide = [remedy for finding in told for remedy in finding.remedies if len(remedy.operations) > 1]
+    wide = [remedy for finding in told for remedy in remedies(design, finding) if len(remedy.operations) > 1]
     assert "198.51.100.9/32" in {str(route.prefix) for route in apply_operations(design, wide[0].operations).routes}
     for remedy in wide:
         after = analyse(apply_operations(design, remedy.operations), TODAY).findings
@@ -128,7 +129,7 @@ def test_no_remedy_leads_a_tunnel_into_itself_where_no_route_goes_around(peer, u
     design = apply_operations(BASE, [put(far), put(unknown)])
     told = [finding for finding in analyse(design, TODAY).findings if finding.code.endswith("all-traffic-one-side")]
     assert told
-    for remedy in (remedy for finding in told for remedy in finding.remedies):
+    for remedy in (remedy for finding in told for remedy in remedies(design, finding)):
         after = analyse(apply_operations(design, remedy.operations), TODAY).findings
         assert Code.TUNNEL_CARRIES_ITSELF not in {finding.code for finding in after}
 

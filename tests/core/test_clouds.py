@@ -18,6 +18,7 @@ from pontifex.core.routing.all_flows.matrix import services_of
 from pontifex.core.routing.tables.cloud_rules import CloudRules
 from pontifex.demo import demo_design
 from tests.support.designs import TODAY, with_end
+from tests.support.remedies import remedies
 
 DEMO = demo_design()
 NETWORKS = ("basalt-booking-front", "basalt-booking-data", "basalt-booking-gate")
@@ -116,7 +117,7 @@ def test_a_subnet_that_forgets_the_ports_of_answers_is_told_and_mended():
     assert "and the answer is lost: no subnet rule of Gneiss lets the answer out of reporting" in _answers_of_reports(design)
     (told,) = [finding for finding in findings(design, TODAY) if finding.code is Code.CLOUD_ANSWER_BLOCKED]
     assert told.where[0].id == "gneiss-reporting"
-    (remedy,) = told.remedies
+    (remedy,) = remedies(design, told)
     mended = apply_operations(design, remedy.operations)
     (rule,) = _added(design, mended)
     assert (rule.direction, rule.level) == (PacketDirection.OUT, RuleLevel.SUBNET)
@@ -143,7 +144,7 @@ def test_a_rule_that_lets_nobody_in_is_told_and_mended(level):
     (told,) = [
         finding for finding in findings(design, TODAY) if finding.code is Code.CLOUD_RULE_BLOCKS and "Booking" in str(finding.why)
     ]
-    after = apply_operations(design, told.remedies[0].operations)
+    after = apply_operations(design, remedies(design, told)[0].operations)
     assert {finding.level for finding in _added(design, after)} == {level}
     assert not [
         finding for finding in findings(after, TODAY) if finding.code is Code.CLOUD_RULE_BLOCKS and "Booking" in str(finding.why)
@@ -157,7 +158,7 @@ def test_a_subnet_outside_its_blocks_and_blocks_that_overlap_are_told():
     outside = [finding for finding in findings(narrow, TODAY) if finding.code is Code.CLOUD_SUBNET_OUTSIDE]
     assert {finding.where[0].id for finding in outside} == {"basalt-booking", "basalt-booking-data", "basalt-booking-gate"}
     wider = next(candidate for candidate in outside if candidate.where[0].id == "basalt-booking")
-    assert Code.CLOUD_SUBNET_OUTSIDE not in _cloud_codes(apply_operations(narrow, wider.remedies[0].operations))
+    assert Code.CLOUD_SUBNET_OUTSIDE not in _cloud_codes(apply_operations(narrow, remedies(narrow, wider)[0].operations))
     same = apply_operations(DEMO, [put(gneiss.changed(blocks=(*gneiss.blocks, parse_prefix("10.80.8.0/21"))))])
     assert _cloud_codes(same)[Code.CLOUD_BLOCKS_OVERLAP] == "basalt-gneiss"
 
@@ -168,7 +169,7 @@ def test_a_rule_for_another_site_is_told_and_mended():
     away = apply_operations(DEMO, [put(rule.changed(site_id="basalt"))])
     assert _cloud_codes(away)[Code.CLOUD_MEMBER_ELSEWHERE] == rule.id
     told = next(finding for finding in findings(away, TODAY) if finding.code is Code.CLOUD_MEMBER_ELSEWHERE)
-    assert Code.CLOUD_MEMBER_ELSEWHERE not in _cloud_codes(apply_operations(away, told.remedies[0].operations))
+    assert Code.CLOUD_MEMBER_ELSEWHERE not in _cloud_codes(apply_operations(away, remedies(away, told)[0].operations))
 
 
 def test_the_services_of_cloud_rules_are_told_apart():

@@ -9,13 +9,14 @@ import pytest
 from pontifex.core.catalogue import Code, Severity
 from pontifex.core.findings import analyse
 from pontifex.core.kinds import Side
-from pontifex.core.matching import Stage, StageState, TunnelEnds, Verdict, compare, forecast
+from pontifex.core.matching import Stage, StageState, TunnelEnds, Verdict, compare, forecast, row_remedies
 from pontifex.core.model import Design, apply_operations
 from pontifex.core.reasons import auth, child, init, reach, rekey, tunnels
 from pontifex.demo import demo_design
 from tests.support.designs import SOUND, TODAY, with_end, with_uplink
 from tests.support.ends import OTHER_KEY, both, identity, proposals, with_gateway
 from tests.support.reasons import Expected, is_said, like
+from tests.support.remedies import remedies
 
 LEFT, RIGHT = Side
 SECRET = OTHER_KEY.model_dump()
@@ -273,8 +274,8 @@ def test_each_fault_is_named_and_mended(fault):
     found = analyse(design, TODAY).findings
     before = {candidate.code for candidate in found if candidate.severity is Severity.BLOCKER}
     mended = next(candidate for candidate in found if candidate.code == code)
-    assert row.remedies or code in MENDED_ELSEWHERE
-    for remedy in mended.remedies:
+    assert row.judgement.remedies or code in MENDED_ELSEWHERE
+    for remedy in remedies(design, mended):
         after = analyse(apply_operations(design, remedy.operations), TODAY).findings
         assert (mended.code, mended.where) not in {(finding.code, finding.where) for finding in after}
         assert {candidate.code for candidate in after if candidate.severity is Severity.BLOCKER} <= before
@@ -332,9 +333,10 @@ def test_the_smallest_change_is_the_first_remedy():
     theirs = proposals(("ENCR", 20, 256), ("PRF", 6, None), ("KE", 19, None))
     design = with_end(RIGHT, ike_proposals=theirs)
     row = _row(design, "ike-proposals")
-    assert row.remedies[0].title == "Let Ostvik Terminal take group 20 in proposal 1"
-    assert row.remedies[1].title == "Let Harbour House take group 19 in proposal 1"
-    after = apply_operations(design, row.remedies[0].operations)
+    first, second, *_ = row_remedies(TunnelEnds(design, design.tunnel_by_id[SOUND], TODAY), row)
+    assert first.title == "Let Ostvik Terminal take group 20 in proposal 1"
+    assert second.title == "Let Harbour House take group 19 in proposal 1"
+    after = apply_operations(design, first.operations)
     assert [len(proposal.transforms) for proposal in after.tunnel_by_id[SOUND].right.ike_proposals] == [4]
 
 
@@ -356,7 +358,7 @@ def test_a_network_within_another_is_told():
     """A list that names a network twice over is worth knowing, and the remedy leaves the inner one out."""
     design = both({"remote_networks": ["10.65.0.0/16", "10.65.4.0/23"]}, {"local_networks": ["10.65.0.0/16"]})
     (found,) = [finding for finding in analyse(design, TODAY).findings if finding.code == Code.CHILD_NETWORKS_REDUNDANT]
-    after = apply_operations(design, found.remedies[0].operations)
+    after = apply_operations(design, remedies(design, found)[0].operations)
     assert [str(network) for network in after.tunnel_by_id[SOUND].left.remote_networks] == ["10.65.0.0/16"]
 
 
@@ -379,7 +381,7 @@ def test_a_network_within_the_far_sides_is_advice():
     assert [finding.severity for finding in told] == [Severity.ADVICE, Severity.ADVICE]
     assert is_said(tunnels.NetworksOnBothSides, told[0].why.reason)
     for finding in told:
-        for remedy in finding.remedies:
+        for remedy in remedies(design, finding):
             after = apply_operations(design, remedy.operations)
             assert Code.CHILD_NETWORKS_OVERLAP not in {finding.code for finding in analyse(after, TODAY).findings}
             changed = after.tunnel_by_id[SOUND]
@@ -392,7 +394,7 @@ def test_an_address_as_a_name_is_told():
     design = both({"remote_identity": name}, {"local_identity": name})
     told = [finding for finding in analyse(design, TODAY).findings if finding.code == Code.END_IDENTITY_ADDRESS_AS_NAME]
     assert len(told) == 2
-    after = apply_operations(design, told[0].remedies[0].operations)
+    after = apply_operations(design, remedies(design, told[0])[0].operations)
     mended = after.tunnel_by_id[SOUND].right.local_identity
     assert mended
     assert mended.type.value == "ipv4-addr"

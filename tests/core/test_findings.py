@@ -19,6 +19,7 @@ from pontifex.demo.tunnels import KEY_SALT, key_reference
 from tests.support.designs import SOUND, TODAY, with_end
 from tests.support.ends import proposals
 from tests.support.reasons import is_said, like
+from tests.support.remedies import remedies
 
 
 def _add(*networks):
@@ -51,7 +52,7 @@ def test_renumbering_takes_the_selectors_along():
     """Renumbering a network moves its gateway address and the selectors of both ends, into the organisation's space."""
     design = demo_design()
     found = next(finding for finding in findings(design, TODAY) if finding.code == Code.ADDRESS_OVERLAP)
-    remedy = next(candidate for candidate in found.remedies if "Aurelia" in candidate.title)
+    remedy = next(candidate for candidate in remedies(design, found) if "Aurelia" in candidate.title)
     after = apply_operations(design, remedy.operations)
     network = next(candidate for candidate in after.networks if candidate.id == "aurelia-bridge")
     tunnel = after.tunnel_by_id["harbour-aurelia"]
@@ -93,7 +94,7 @@ def test_space_that_is_set_apart(prefix, fields, code, said):
     assert set(found) == ({code} if code else set())
     if code:
         assert is_said(said, found[code].why.reason)
-        for remedy in found[code].remedies:
+        for remedy in remedies(design, found[code]):
             assert code not in {finding.code for finding in findings(apply_operations(design, remedy.operations), TODAY)}
 
 
@@ -117,12 +118,13 @@ def test_weak_and_retired_algorithms_are_exposures():
     assert isinstance(held, tunnels.InTunnel)
     assert isinstance(held.reason, tunnels.ProposalsHold)
     assert [transform.transform for transform in held.reason.refused][:2] == ["DES", "PRF MD5"]
-    after = apply_operations(design, found[Code.CRYPTO_MUST_NOT].remedies[0].operations)
+    after = apply_operations(design, remedies(design, found[Code.CRYPTO_MUST_NOT])[0].operations)
     assert len(after.tunnel_by_id[SOUND].left.ike_proposals) == 1
     design = with_end(Side.LEFT, ike_proposals=old)
-    assert not next(
+    told = next(
         finding for finding in findings(design, TODAY) if finding.code == Code.CRYPTO_MUST_NOT and finding.where[0].id == SOUND
-    ).remedies
+    )
+    assert not remedies(design, told)
 
 
 def test_weak_and_reused_keys():

@@ -19,6 +19,7 @@ from pontifex.core.model import Design, apply_operations
 from pontifex.core.model.design import MADE_OF
 from pontifex.demo import demo_design
 from tests.support.designs import TODAY
+from tests.support.remedies import remedies
 from tests.truth.hubs import design_of, draw_hub, hub_with, judge
 
 PUBLIC = ("hSDwCYkwp1R0i33ctD73Wg2/Og0mOBr066SpjqqbTmo=", "3p7bfXt9wbTTW2HC7OQ1Nz+DQ8hbeGdNrfx+FG+IK08=")
@@ -74,12 +75,12 @@ def test_what_one_tunnel_alone_does_not_show(name):
     assert {finding.where[0].id for finding in told} == hit
     assert {forecast.tunnel_id: forecast.state for forecast in found.forecasts}[min(hit)] is state
     for finding in told:
-        for remedy in finding.remedies:
+        for remedy in remedies(design, finding):
             after = analyse(apply_operations(design, remedy.operations), TODAY).findings
             assert (finding.code, finding.where[0].id) not in {(finding.code, finding.where[0].id) for finding in after}, (
                 remedy.title
             )
-    assert all(finding.remedies for finding in told)
+    assert all(remedies(design, finding) for finding in told)
 
 
 def test_tunnels_that_have_nothing_in_common_have_no_further_rows():

@@ -17,6 +17,7 @@ from pontifex.core.space import meetings
 from pontifex.core.space.ways_out import ways_out
 from tests.support.designs import TODAY, bare_demo, with_end
 from tests.support.reasons import is_said, like
+from tests.support.remedies import remedies
 
 DESIGN = bare_demo()
 KINDS: dict[str, Any] = {"network": Network, "host": Host, "prefix-reservation": PrefixReservation, "profile": Profile}
@@ -124,7 +125,7 @@ def test_each_fault_is_told_and_mended(objects, code, said):
     told = next(candidate for candidate in before if candidate.code == code)
     assert is_said(said, told.why.reason)
     blockers = {candidate.code for candidate in before if candidate.severity.value == "blocker"}
-    for remedy in told.remedies:
+    for remedy in remedies(design, told):
         after = findings(apply_operations(design, remedy.operations), TODAY)
         assert not [candidate for candidate in after if candidate.code == code and candidate.why == told.why]
         assert {candidate.code for candidate in after if candidate.severity.value == "blocker"} <= blockers
@@ -153,7 +154,7 @@ def test_widening_takes_the_selectors_along():
     """A pool that is widened where it stands is named at its new size by every tunnel and route that named the old one."""
     design = _design(_net("10.65.0.0/24", "ostvik-ticketing", hosts_expected=400))
     told = next(finding for finding in findings(design, TODAY) if finding.code == Code.ADDRESS_TOO_SMALL)
-    after = apply_operations(design, told.remedies[0].operations)
+    after = apply_operations(design, remedies(design, told)[0].operations)
     assert str(after.network_by_id["ostvik-ticketing"].prefix) == "10.65.0.0/23"
     assert "10.65.0.0/23" in {str(network) for network in after.tunnel_by_id["harbour-ostvik"].left.remote_networks}
 
@@ -171,7 +172,7 @@ def test_home_prefixes_are_never_offered():
     wide = put(DesignSettings(name="x", supernets=(parse_prefix("192.168.0.0/23"),)))
     design = apply_operations(_design(_net("192.168.1.0/25", role="pool")), [wide])
     told = next(finding for finding in findings(design, TODAY) if finding.code == Code.ADDRESS_HOME_PREFIX)
-    assert not told.remedies
+    assert not remedies(design, told)
 
 
 def test_two_equal_networks_are_mended_without_supernets():
@@ -183,7 +184,7 @@ def test_two_equal_networks_are_mended_without_supernets():
         for finding in findings(design, TODAY)
         if finding.code == Code.ADDRESS_OVERLAP and finding.where[0].id in ("one", "two")
     )
-    first = told.remedies[0]
+    first = remedies(design, told)[0]
     assert first.title.startswith("Take 10.0.0.0/8 as supernet, and renumber ")
     after = apply_operations(design, first.operations)
     assert after.name == "x"
@@ -199,6 +200,6 @@ def test_an_inner_network_that_equals_a_lan_is_mended_without_supernets():
     design = with_end(Side.LEFT, design, inner_address="10.65.0.1/24")
     design = with_end(Side.RIGHT, design, inner_address="10.65.0.2/24")
     told = next(finding for finding in findings(design, TODAY) if finding.code == Code.ADDRESS_INNER_NETWORK)
-    after = apply_operations(design, told.remedies[0].operations)
+    after = apply_operations(design, remedies(design, told)[0].operations)
     assert after.supernets
     assert Code.ADDRESS_INNER_NETWORK not in {finding.code for finding in findings(after, TODAY)}

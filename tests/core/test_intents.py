@@ -23,6 +23,7 @@ from pontifex.core.routing.wanted.generate import State, missing_routes, needed_
 from pontifex.core.routing.wanted.intents import IntentTraces
 from pontifex.demo import demo_design
 from tests.support.designs import TODAY, bare_demo, mended
+from tests.support.remedies import remedies
 
 BARE = bare_demo()
 DEMO = demo_design()
@@ -126,8 +127,8 @@ def test_planted_faults_of_routes(name, objects, code, id_, words):
     blockers = {
         (finding.code, finding.where[0].id) for finding in analyse(design, TODAY).findings if finding.severity is Severity.BLOCKER
     }
-    assert found[0].remedies
-    for remedy in found[0].remedies:
+    assert remedies(design, found[0])
+    for remedy in remedies(design, found[0]):
         after = analyse(apply_operations(design, remedy.operations), TODAY).findings
         assert not [
             candidate for candidate in after if candidate.code == code and any(place.id == "want" for place in candidate.where)
@@ -151,7 +152,7 @@ def test_idle_routes_are_told():
     led = found[Code.ROUTE_NONE_INTO_TUNNEL].why.reason
     assert led == paths.NothingLeadsInto(named(design.gateway_by_id["basalt-gateway"]), named(design.tunnel_by_id["direct"]))
     for code, finding in found.items():
-        after = apply_operations(design, finding.remedies[0].operations)
+        after = apply_operations(design, remedies(design, finding)[0].operations)
         assert code not in {finding.code for finding in analyse(after, TODAY).findings}
 
 
@@ -228,7 +229,7 @@ def test_hosts_find_the_tunnel_by_dhcp_or_by_their_router():
     assert [hop.where for hop in found.forward.hops] == ["LAN router", "Brenna router", "Basalt cloud gateway"]
     without = apply_operations(by_router, [Remove(type=ObjectType.ROUTE, id="on"), put(_intent())])
     (missing,) = [finding for finding in analyse(without, TODAY).findings if any(place.id == "want" for place in finding.where)]
-    repaired = apply_operations(without, missing.remedies[0].operations)
+    repaired = apply_operations(without, remedies(without, missing)[0].operations)
     assert str(trace(Tables(repaired), flow, Conditions()).verdict) == "Arrives and returns by direct."
 
 

@@ -18,6 +18,7 @@ from pontifex.demo import demo_design
 from tests.support.designs import SOUND, TODAY, mended, with_end, with_uplink
 from tests.support.ends import OTHER_KEY, identity, proposals
 from tests.support.reasons import Expected, is_said
+from tests.support.remedies import remedies
 
 LEFT, RIGHT = Side
 
@@ -152,11 +153,12 @@ def test_a_remedy_mends_its_finding_and_breaks_nothing(make, code, id_):
     before = analyse(design, TODAY).findings
     (found,) = [candidate for candidate in before if candidate.code == code and any(place.id == id_ for place in candidate.where)]
     blockers = {(candidate.code, candidate.where) for candidate in before if candidate.severity is Severity.BLOCKER}
-    for remedy in found.remedies:
+    ways = remedies(design, found)
+    for remedy in ways:
         after = analyse(apply_operations(design, remedy.operations), TODAY).findings
         assert (found.code, found.where[0].id) not in {(finding.code, finding.where[0].id) for finding in after}
         assert {(candidate.code, candidate.where) for candidate in after if candidate.severity is Severity.BLOCKER} <= blockers
-    assert found.remedies or code == Code.REACH_NOBODY_CAN_CALL
+    assert ways or code == Code.REACH_NOBODY_CAN_CALL
 
 
 def test_the_sound_tunnel_has_no_finding():
@@ -244,7 +246,8 @@ def test_the_mended_scenario_has_no_blocker():
     assert [finding.code for finding in analysis.findings if finding not in exposed] == [Code.TUNNEL_NOT_KNOWN]
     design = mended(demo_design())
     looked_up = put(design.host_by_id["dock-tide-log"].changed(seen_outside=None))  # no change to the design attaches a container
-    remedied = [operation for candidate in exposed if candidate.remedies for operation in candidate.remedies[0].operations]
+    ways = [way for candidate in exposed for way in remedies(design, candidate)[:1]]
+    remedied = [operation for way in ways for operation in way.operations]
     sealed = apply_operations(design, [*remedied, looked_up])
     assert [finding.code for finding in analyse(sealed, TODAY).findings] == [Code.TUNNEL_NOT_KNOWN]
     states = {candidate.tunnel_id: candidate.state for candidate in analysis.forecasts}
@@ -331,8 +334,9 @@ def test_every_remedy_of_any_pair_mends(left, right, address_kind, inbound):
     memory = AnalysisCache()  # of the other tunnels, which no remedy touches
     found = analyse(design, TODAY, memory).findings
     blockers = {(candidate.code, candidate.where[0].id) for candidate in found if candidate.severity is Severity.BLOCKER}
+    ways = memory.remedies({finding.at for finding in found})
     for finding in found:
-        for remedy in finding.remedies:
+        for remedy in ways.get(finding.at, ()):
             after = analyse(apply_operations(design, remedy.operations), TODAY, memory).findings
             assert (finding.code, finding.where) not in {(other.code, other.where) for other in after}, remedy.title
             new = {(other.code, other.where[0].id) for other in after if other.severity is Severity.BLOCKER} - blockers

@@ -19,6 +19,7 @@ from pontifex.core.space.meeting import JoinedSites, all_meetings, meetings
 from pontifex.core.space.translate import behind_one
 from pontifex.demo import demo_design
 from tests.support.designs import TODAY, bare_demo
+from tests.support.remedies import remedies
 from tests.truth.any_design import draw_design
 
 DESIGN = bare_demo()
@@ -72,7 +73,7 @@ def test_a_partner_is_shown_as_something_else():
         for finding in findings(DESIGN, TODAY)
         if finding.code == Code.ADDRESS_OVERLAP and {place.id for place in finding.where} >= {"tarn-berth-system"}
     )
-    remedy = next(candidate for candidate in found.remedies if candidate.title.startswith("Translate"))
+    remedy = next(candidate for candidate in remedies(DESIGN, found) if candidate.title.startswith("Translate"))
     after = apply_operations(DESIGN, remedy.operations)
     (translation,) = after.translations
     assert (translation.side.value, str(translation.inside), translation.tunnel_id) == ("far", "10.64.8.0/24", "harbour-tarn")
@@ -92,7 +93,8 @@ def test_both_are_shown_where_both_are_named():
         for finding in findings(design, TODAY)
         if finding.code == Code.ADDRESS_OVERLAP and {place.id for place in finding.where} >= {"tarn-berth-system"}
     )
-    after = apply_operations(design, next(remedy for remedy in found.remedies if remedy.title.startswith("Translate")).operations)
+    translated = next(remedy for remedy in remedies(design, found) if remedy.title.startswith("Translate"))
+    after = apply_operations(design, translated.operations)
     assert {translation.side.value for translation in after.translations} == {"own", "far"}
     shown = next(str(translation.outside) for translation in after.translations if translation.side.value == "own")
     assert [str(network) for network in after.tunnel_by_id["harbour-tarn"].left.local_networks] == [shown]
@@ -102,7 +104,7 @@ def test_both_are_shown_where_both_are_named():
     real = apply_operations(after, [put(named)])
     told = next(finding for finding in findings(real, TODAY) if finding.code == Code.TRANSLATION_REAL_SELECTORS)
     assert told.where[0].id == own.id
-    assert Code.TRANSLATION_REAL_SELECTORS not in _codes(apply_operations(real, told.remedies[0].operations))
+    assert Code.TRANSLATION_REAL_SELECTORS not in _codes(apply_operations(real, remedies(real, told)[0].operations))
 
 
 def test_hiding_behind_one_address_says_what_stops():
@@ -130,7 +132,7 @@ def test_a_translation_into_space_in_use_is_a_blocker():
         DESIGN, [put(Translation.model_validate({**fields, "inside": "10.77.0.0/24", "outside": "10.78.0.0/24"}))]
     )
     told = next(finding for finding in findings(nothing, TODAY) if finding.code == Code.TRANSLATION_NAMES_NOTHING)
-    assert not apply_operations(nothing, told.remedies[0].operations).translations
+    assert not apply_operations(nothing, remedies(nothing, told)[0].operations).translations
 
 
 @pytest.mark.parametrize(

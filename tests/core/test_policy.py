@@ -16,6 +16,7 @@ from pontifex.core.model import DesignSettings, Put, Remove, RenumberNetwork, ap
 from pontifex.demo import demo_design
 from tests.support.designs import SOUND, TODAY, with_end
 from tests.support.ends import proposals
+from tests.support.remedies import remedies
 
 THREE_DES = {"type": "ENCR", "id": 3, "accepted_by": "Runa Falk"}
 OLD = proposals(("ENCR", 3, None), ("PRF", 2, None), ("INTEG", 2, None), ("KE", 2, None))
@@ -97,16 +98,20 @@ EDITS = st.lists(
 )
 
 
+def _first_remedies(design, code):
+    return remedies(design, next(finding for finding in analyse(design, TODAY).findings if finding.code == code))
+
+
 def _edited(design, edit):
     if isinstance(edit, tuple):
         if edit[0] not in design.tunnel_by_id:
             return design
         return apply_operations(design, [put(design.tunnel_by_id[edit[0]].with_end(Side.LEFT, child_lifetime_s=edit[1]))])
     if edit == "renumber":
-        free = next(finding for finding in analyse(design, TODAY).findings if finding.code == Code.ADDRESS_OVERLAP).remedies
+        free = _first_remedies(design, Code.ADDRESS_OVERLAP)
         return apply_operations(design, free[0].operations)
     if edit == "inner":  # takes what the remedy for the sound tunnel's inner network would offer
-        free = next(finding for finding in analyse(design, TODAY).findings if finding.code == Code.ADDRESS_INNER_NETWORK).remedies
+        free = _first_remedies(design, Code.ADDRESS_INNER_NETWORK)
         (move,) = free[0].operations
         assert isinstance(move, Put)
         assert isinstance(move.object, Tunnel)

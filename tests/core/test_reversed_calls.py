@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import AddressKind, Role, Side
-from pontifex.core.matching import TunnelEnds, compare, match
+from pontifex.core.matching import TunnelEnds, compare, match, row_remedies
 from pontifex.core.matching.reversed_call import caller_alone, expected_round_trip_ms
 from pontifex.core.model import Design, apply_operations
 from tests.support.designs import TODAY, tunnels_alone, with_end, with_uplink
@@ -78,7 +78,7 @@ def test_a_call_that_does_not_begin_by_itself_is_told_and_mended():
     ends = TunnelEnds(design, design.tunnel_by_id[VESSEL], TODAY)
     (row,) = [row for row in compare(ends) if row.code is Code.REACH_NOT_AT_BOOT]
     assert row.stage.value == "restart"
-    mended = apply_operations(design, row.remedies[0].operations)
+    mended = apply_operations(design, row_remedies(ends, row)[0].operations)
     assert Code.REACH_NOT_AT_BOOT not in _codes(mended)
     assert _facts(mended)["With its machine"] == ("MV Aurelia calls whenever its device starts.", True)
 

@@ -28,6 +28,7 @@ from pontifex.core.routing import Split, route_list
 from pontifex.core.routing.split.split import MOST_WASTE, missing
 from tests.support.designs import TODAY, bare_demo
 from tests.support.prefixes import SMALL
+from tests.support.remedies import remedies
 
 run = CliRunner().invoke
 ROUTER = Address(Family.V4, 0x0A000001)
@@ -216,7 +217,7 @@ def test_what_a_split_forgets_and_leaks(fields, codes):
     told = [finding for finding in findings(design, TODAY) if finding.where[0].id == "p"]
     assert {finding.code for finding in told} == codes
     for candidate in told:
-        for remedy in candidate.remedies:
+        for remedy in remedies(design, candidate):
             after = findings(apply_operations(design, remedy.operations), TODAY)
             assert candidate.code not in {other.code for other in after if other.where[0].id == "p"}
 

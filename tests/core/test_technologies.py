@@ -9,7 +9,7 @@ import pytest
 from pontifex.core.catalogue import Code
 from pontifex.core.findings import analyse
 from pontifex.core.kinds import Side, Tunnel
-from pontifex.core.matching import StageState, TunnelEnds, compare, forecast, match
+from pontifex.core.matching import StageState, TunnelEnds, compare, forecast, match, row_remedies
 from pontifex.core.model import apply_operations
 from pontifex.core.reasons import auth, child, init, outcome, unknown
 from pontifex.demo import demo_design
@@ -17,6 +17,7 @@ from tests.support.certificates import GATE, ISSUING, ROOT
 from tests.support.designs import SOUND, TODAY, with_end, with_uplink
 from tests.support.ends import OTHER_KEY
 from tests.support.reasons import is_said, like
+from tests.support.remedies import remedies
 
 LEFT, RIGHT = Side
 CBC_SHA2 = [{"type": "ENCR", "id": 12, "key_length": 256}, {"type": "INTEG", "id": 12}]
@@ -154,7 +155,7 @@ def test_each_mismatch_is_named(design, code, said):
     row = next((candidate for candidate in rows if candidate.code == code), None)
     assert row, [candidate.code for candidate in rows if candidate.code]
     assert is_said(said, row.reason)
-    for remedy in row.remedies:
+    for remedy in row_remedies(TunnelEnds(made, made.tunnel_by_id[SOUND], TODAY), row):
         after = apply_operations(made, remedy.operations)
         assert code not in {
             candidate.code
@@ -212,7 +213,7 @@ def test_a_hub_that_lets_no_tcp_in_is_opened():
     design = with_uplink("harbour-fibre", tls(), inbound_tcp=False)
     (found,) = _about_reach(design)
     assert found.code == Code.REACH_NOBODY_CAN_CALL
-    remedy = found.remedies[0]
+    remedy = remedies(design, found)[0]
     assert remedy.title == "Let TCP 443 from outside arrive at Harbour House"
     after = apply_operations(design, remedy.operations)
     assert after.uplink_by_id["harbour-fibre"].inbound_tcp

@@ -24,6 +24,7 @@ from pontifex.core.routing import Conditions, Flow, Tables, trace
 from pontifex.core.routing.all_flows.matrix import Reach
 from pontifex.demo import demo_design
 from tests.support.designs import TODAY
+from tests.support.remedies import remedies
 
 DEMO = demo_design()
 EXIT = DEMO.exits[0]
@@ -150,7 +151,7 @@ def test_ports_that_meet_at_the_exit_are_told_and_mended():
     design = apply_operations(DEMO, [put(joined), put(rota.changed(ports=(8090,)))])
     (told,) = [finding for finding in findings(design, TODAY) if finding.code is Code.EXIT_PORT_TWICE]
     assert "both publish port 8090" in str(told.why)
-    assert Code.EXIT_PORT_TWICE not in _codes(apply_operations(design, told.remedies[0].operations))
+    assert Code.EXIT_PORT_TWICE not in _codes(apply_operations(design, remedies(design, told)[0].operations))
 
 
 def test_the_order_of_attaching():

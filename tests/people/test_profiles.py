@@ -20,6 +20,7 @@ from pontifex.core.people import asked, dial_outcome, dialled_in, lacking, place
 from pontifex.core.people.abilities import usual_platform
 from pontifex.core.rehearsal import Rehearsal, rehearse
 from pontifex.demo import demo_design
+from tests.support.remedies import remedies
 
 TODAY = date(2026, 11, 27)
 DEMO = demo_design()
@@ -74,7 +75,7 @@ def test_what_keeps_a_tunnel_from_coming_up_keeps_a_profile(what: str):
     found = _findings(design)[code]
     assert (found.where[0].type, found.where[0].id, found.screen) == (ObjectType.PROFILE, "crew", Screen.PEOPLE)
     assert found.where[0].field.split("/")[0] in Profile.model_fields
-    for remedy in found.remedies:
+    for remedy in remedies(design, found):
         assert code not in _findings(apply_operations(design, remedy.operations))
 
 
@@ -112,7 +113,7 @@ def test_what_a_profile_gets_wrong(fields: dict[str, Any], code: Code, says: str
     design = _crew(**fields)
     found = _findings(design)[code]
     assert says in str(found.why)
-    for remedy in found.remedies:
+    for remedy in remedies(design, found):
         assert code not in _findings(apply_operations(design, remedy.operations))
 
 

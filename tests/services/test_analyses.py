@@ -96,7 +96,8 @@ def test_an_answer_holds_so_many_findings(designs, kept, analyses, monkeypatch):
     whole = analyses.of(kept.get(id_))
     assert before.findings == whole.findings[:5]
     assert (before.findings_count, before.overlaps_count) == (len(whole.findings), len(whole.overlaps))
-    designs.change(DesignState(id_, 0), whole.findings[0].remedies[0].operations, "mend the first", "ann")
+    first = analyses.remedies(id_, whole.findings[0].at)[0]
+    designs.change(DesignState(id_, 0), first.operations, "mend the first", "ann")
     step = analyses.change(id_, 1)
     assert step
     told = [finding for place, finding in enumerate(before.findings) if place not in step.removed]

@@ -7,7 +7,7 @@ from typing import Any
 
 from pontifex.core.addressing import Family, Prefix, Selector
 from pontifex.core.catalogue import Severity
-from pontifex.core.findings import analyse
+from pontifex.core.findings import AnalysisCache, analyse
 from pontifex.core.ipsec import Proposal
 from pontifex.core.kinds import KIND_BY_TYPE, Identity, IdentityType, Mode, ObjectType, Route, Side, Tunnel, TunnelEnd
 from pontifex.core.model import AnyOperation, Design, Remove, apply_operations, put
@@ -72,11 +72,12 @@ def with_uplink(uplink_id: str, design: Design | None = None, **fields: Any) -> 
 def mended(design: Design) -> Design:
     """Return the design with the first remedy of its worst finding applied, again and again, until nothing stops."""
     for _ in range(100):
-        troubles = [finding for finding in analyse(design, TODAY).findings if finding.severity in MENDED]
+        memory = AnalysisCache()
+        troubles = [finding.at for finding in analyse(design, TODAY, memory).findings if finding.severity in MENDED]
         if not troubles:
             return design
-        remedies = next(trouble.remedies for trouble in troubles if trouble.remedies)
-        design = apply_operations(design, remedies[0].operations)
+        remedies = memory.remedies(set(troubles))
+        design = apply_operations(design, next(remedies[key] for key in troubles if key in remedies)[0].operations)
     raise AssertionError("the remedies go round in circles")
 
 

@@ -244,11 +244,13 @@ def draw_design(random: Random, base: Design) -> Design:
 def ask_everything(design: Design, today: date, random: Random) -> None:
     """Ask every analysis about a design. Raise whatever one raises, also what an analysis of the whole would only report."""
     failed: list[FailedCheck] = []
-    found = analyse(design, today, AnalysisCache(), failed.append)
+    memory = AnalysisCache()
+    found = analyse(design, today, memory, failed.append)
     for check in failed:
         raise check.error
-    for finding in random.sample(found.findings, min(len(found.findings), 6)):
-        for remedy in finding.remedies[:2]:
+    some = random.sample(found.findings, min(len(found.findings), 6))
+    for told in memory.remedies({finding.at for finding in some}).values():
+        for remedy in told[:2]:
             apply_operations(design, remedy.operations)
     for tunnel in design.tunnels:
         match(design, tunnel, today)

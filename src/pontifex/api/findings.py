@@ -11,9 +11,9 @@ from pydantic import BaseModel, ConfigDict, Field
 from pontifex.api.answers import REFUSALS, UNCHANGED, DesignId, answered
 from pontifex.api.asking import Ask
 from pontifex.core.find import Hit
-from pontifex.core.findings import Analysis, FindingKey
+from pontifex.core.findings import Analysis, FindingAt
 from pontifex.core.kinds import ObjectType
-from pontifex.core.matching import Match
+from pontifex.core.matching import Match, Remedy
 from pontifex.services.analyses import AnalysisService, Mending
 
 router = APIRouter(prefix="/api/designs/{design_id}", tags=["designs"], responses=REFUSALS)
@@ -21,7 +21,7 @@ router = APIRouter(prefix="/api/designs/{design_id}", tags=["designs"], response
 
 @router.get("/analysis", responses={**answered(Analysis), **UNCHANGED}, summary="Forecasts and findings")
 async def read_analysis(ask: Ask, design_id: DesignId) -> Response:
-    """Return the forecasts of all tunnels, the collisions of networks and all findings with their remedies."""
+    """Return the forecasts of all tunnels, the collisions of networks and all findings."""
     return await ask.revised(AnalysisService.analysis, design_id)
 
 
@@ -35,14 +35,32 @@ async def read_match(
     return await ask.revised(AnalysisService.match, design_id, tunnel_id)
 
 
+class PlaceName(BaseModel):
+    """A field of an object, by which a finding is named."""
+
+    model_config = ConfigDict(extra="forbid")
+    type: ObjectType = Field(title="Type")
+    id: str = Field(title="Id", max_length=64)
+    field: str = Field(title="Field", max_length=120)
+
+
 class FindingName(BaseModel):
-    """A finding, by what it is known by."""
+    """A finding, by what is wrong and where."""
 
     model_config = ConfigDict(extra="forbid")
     code: str = Field(title="Code", max_length=64)
-    type: ObjectType = Field(title="Type of its first place")
-    id: str = Field(title="Id", max_length=64)
-    field: str = Field(default="", title="Field", max_length=120)
+    where: list[PlaceName] = Field(title="Its places, all of them", min_length=1)
+
+    @property
+    def at(self) -> FindingAt:
+        """What the core knows it by."""
+        return FindingAt(self.code, tuple((place.type, place.id, place.field) for place in self.where))
+
+
+@router.post("/remedies", responses=answered(list[Remedy]), summary="What mends a finding")
+async def read_remedies(ask: Ask, design_id: DesignId, finding: FindingName) -> Response:
+    """Return what mends a finding, the best one first: each is the very operations that a change is made of."""
+    return await ask(AnalysisService.remedies, design_id, finding.at)
 
 
 class ToMend(BaseModel):
@@ -55,8 +73,7 @@ class ToMend(BaseModel):
 @router.post("/mending", responses=answered(Mending), summary="Mend several findings at once")
 async def mend_together(ask: Ask, design_id: DesignId, to_mend: ToMend) -> Response:
     """Return the one change that carries out the first remedy of each finding; nothing is written."""
-    keys = [FindingKey(finding.code, finding.type, finding.id, finding.field) for finding in to_mend.findings]
-    return await ask(AnalysisService.mending, design_id, keys)
+    return await ask(AnalysisService.mending, design_id, [finding.at for finding in to_mend.findings])
 
 
 @router.get("/find", responses=answered(list[Hit]), summary="Find or ask")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from datetime import UTC, datetime
 from enum import Enum
 from pathlib import Path
@@ -14,8 +15,10 @@ from pontifex.cli.design import read_design
 from pontifex.cli.sarif import sarif
 from pontifex.core.as_json import json_data
 from pontifex.core.catalogue import Severity
-from pontifex.core.findings import Analysis, Finding, analyse
+from pontifex.core.findings import Analysis, AnalysisCache, FindingAt, analyse
+from pontifex.core.matching import Remedy
 
+_Remedies = Mapping[FindingAt, tuple[Remedy, ...]]
 CLEAN, FOUND = 0, 1  # exit codes
 
 
@@ -34,30 +37,30 @@ def check_command(
 ) -> None:
     """Print the findings of a design file. Exit with 0, 1 (findings at or above --fail-on) or 2 (unreadable)."""
     design = read_design(file, as_json=format_ is not Format.TEXT)
-    analysis = analyse(design, datetime.now(UTC).date())
+    memory = AnalysisCache()
+    analysis = analyse(design, datetime.now(UTC).date(), memory)
     if format_ is Format.SARIF:
         typer.echo(json.dumps(sarif(analysis, "stdin" if str(file) == "-" else file.as_posix()), ensure_ascii=False, indent=2))
     else:
-        typer.echo(_as_json(analysis) if format_ is Format.JSON else _as_text(analysis, design.name))
+        remedies = memory.remedies({finding.at for finding in analysis.findings})
+        typer.echo(_as_json(analysis, remedies) if format_ is Format.JSON else _as_text(analysis, remedies, design.name))
     failing = any(finding.severity.rank <= fail_on.rank for finding in analysis.findings)
     raise typer.Exit(FOUND if failing else CLEAN)
 
 
-def _as_json(analysis: Analysis) -> str:
+def _as_json(analysis: Analysis, remedies: _Remedies) -> str:
     whole = json_data(analysis)
     document = {part: whole[part] for part in ("forecasts", "findings")}
-    for finding in document["findings"]:
-        finding["remedies"] = [remedy["title"] for remedy in finding["remedies"]]
+    for printed, finding in zip(document["findings"], analysis.findings, strict=True):
+        printed["remedies"] = [remedy.title for remedy in remedies.get(finding.at, ())]
+        del printed["mendable"]
     return json.dumps(document, indent=2, ensure_ascii=False)
 
 
-def _as_text(analysis: Analysis, name: str) -> str:
+def _as_text(analysis: Analysis, remedies: _Remedies, name: str) -> str:
     lines = [f"{name}: {len(analysis.findings)} findings"]
     for finding in analysis.findings:
-        lines += ["", *_finding_lines(finding)]
+        lines += ["", f"{finding.severity.value}: {finding.why}"]
+        lines.append(f"  {finding.consequence} ({finding.code}, {finding.reference})")
+        lines += [f"  mend: {remedy.title}" for remedy in remedies.get(finding.at, ())]
     return "\n".join(lines)
-
-
-def _finding_lines(finding: Finding) -> list[str]:
-    mends = [f"  mend: {remedy.title}" for remedy in finding.remedies]
-    return [f"{finding.severity.value}: {finding.why}", f"  {finding.consequence} ({finding.code}, {finding.reference})", *mends]

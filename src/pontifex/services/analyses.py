@@ -19,13 +19,12 @@ from pontifex.core.findings import (
     Analysis,
     AnalysisCache,
     AnalysisChange,
-    Finding,
-    FindingKey,
+    FindingAt,
     analyse,
     analysis_change,
     mended_together,
 )
-from pontifex.core.matching import Match, match
+from pontifex.core.matching import Match, Remedy, match
 from pontifex.core.model import Design, FieldChange, Operation
 from pontifex.services.day import utc_day
 from pontifex.services.kept import KeptDesigns
@@ -39,6 +38,12 @@ class TunnelNotFound(NotFound):
     """The design has no tunnel of this id."""
 
     title = "No such tunnel"
+
+
+class FindingNotFound(NotFound):
+    """The design has no such finding."""
+
+    title = "No such finding"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -87,7 +92,7 @@ class AnalysisService:
         today = self.today
         examined = self._examined.setdefault(design.id, _Examined())
         if examined.analysis is None or not examined.holds(design, today):
-            examined.is_noted = False
+            examined.is_noted, examined.analysis = False, None  # which a task that is broken off here leaves unknown
             examined.analysis = analyse(design, today, examined.memory, lambda failed: self._failed(design, failed))
             examined.design = design
             self._examined = {id_: candidate for id_, candidate in self._examined.items() if id_ in self._kept}
@@ -122,14 +127,18 @@ class AnalysisService:
         fits = (design_before.incarnation, before.revision, before.today) == (design.incarnation, revision - 1, after.today)
         return analysis_change(before.first(MOST_SHOWN), after.first(MOST_SHOWN)) if fits else None
 
-    def mending(self, design_id: str, keys: Sequence[FindingKey]) -> Mending:
+    def remedies(self, design_id: str, at: FindingAt) -> list[Remedy]:
+        """Return what mends a finding, the best one first. Raise FindingNotFound."""
+        design = self._kept.get(design_id)
+        if all(finding.at != at for finding in self.of(design).findings):
+            raise FindingNotFound(f"there is no such finding '{at.code}' in this design any more")
+        return list(self._examined[design_id].memory.remedies({at}).get(at, ()))
+
+    def mending(self, design_id: str, found: Sequence[FindingAt]) -> Mending:
         """Return the one change that mends several findings at once."""
         design = self._kept.get(design_id)
-
-        def found(now: Design) -> tuple[Finding, ...]:
-            return (self.of(design) if now is design else self.supposed(design, now)).findings
-
-        change, count = mended_together(design, keys, found)
+        self.of(design)
+        change, count = mended_together(design, found, self.today, self._examined[design_id].memory.copy())
         return Mending(operations=change.forward, mended=count, fields=change.fields(MOST_FIELDS))
 
     def match(self, design_id: str, tunnel_id: str) -> Revised[Match]:

@@ -21,7 +21,7 @@ const all = ref(false)
 const findings = computed(() => props.group.findings)
 const first = computed(() => findings.value[0]!)
 const shown = computed(() => (all.value ? findings.value : findings.value.slice(0, FEW)))
-const mendable = computed(() => findings.value.filter((finding) => finding.remedies.length))
+const mendable = computed(() => findings.value.filter((finding) => finding.mendable))
 const due = computed(() => findings.value.find((finding) => finding.accepted))
 
 function goTo(finding: Finding): void {

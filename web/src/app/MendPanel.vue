@@ -1,20 +1,41 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import type { ButtonInstance } from 'element-plus'
 import { computed, ref, useTemplateRef, watch } from 'vue'
+import { api, bodyOf } from '@/api/client'
 import type { Finding } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
 import ChangeTable from '@/ui/ChangeTable.vue'
+import { nameOf } from './grouping'
 
+/** The ways to mend a finding, worked out once they are asked for; the chosen one is shown before it is applied. */
 const props = defineProps<{ finding: Finding }>()
 const emit = defineEmits<{ close: [] }>()
 const { change, tryChange, designId, revision } = useOpenDesign()
 const chosen = ref(0)
-const remedy = computed(() => props.finding.remedies[chosen.value])
+const name = computed(() => nameOf(props.finding))
+const {
+  data: remedies,
+  error: unknown,
+  isPlaceholderData: outdated,
+} = useQuery({
+  queryKey: ['remedies', designId, revision, name],
+  queryFn: ({ signal }) =>
+    bodyOf(
+      api.POST('/api/designs/{design_id}/remedies', {
+        params: { path: { design_id: designId.value } },
+        body: name.value,
+        signal,
+      }),
+    ),
+  placeholderData: keepPreviousData, // whoever compares remedies keeps them before their eyes
+})
+const remedy = computed(() => (outdated.value ? undefined : remedies.value?.[chosen.value]))
 /** What it would do now; an answer about another remedy or an older revision is never taken for it. */
 const { data: tried, error } = useQuery({
   queryKey: ['try', designId, revision, remedy],
   queryFn: ({ signal }) => tryChange(remedy.value?.operations ?? [], signal),
+  enabled: () => remedy.value !== undefined,
 })
 const changes = computed(() => tried.value?.fields ?? [])
 const applyButton = useTemplateRef<ButtonInstance>('apply')
@@ -36,8 +57,11 @@ const stop = watch(
 
 <template>
   <section class="panel" aria-label="Mend" @keydown.esc="emit('close')">
-    <ElRadioGroup v-model="chosen" aria-label="Ways to mend it">
-      <ElRadio v-for="({ title }, at) in finding.remedies" :key="title" :value="at">{{ title }}</ElRadio>
+    <p v-if="unknown" class="field-error" role="alert">{{ unknown.message }}</p>
+    <p v-else-if="!remedies" class="muted" role="status">Working it out …</p>
+    <p v-else-if="!remedies.length">No single change to the design mends it.</p>
+    <ElRadioGroup v-else v-model="chosen" aria-label="Ways to mend it">
+      <ElRadio v-for="({ title }, at) in remedies" :key="title" :value="at">{{ title }}</ElRadio>
     </ElRadioGroup>
     <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
     <ChangeTable :changes="changes" />

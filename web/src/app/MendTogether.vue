@@ -5,6 +5,7 @@ import { api, bodyOf } from '@/api/client'
 import type { Finding } from '@/api/types'
 import { useOpenDesign } from '@/design/useDesignSession'
 import ChangeTable from '@/ui/ChangeTable.vue'
+import { nameOf } from './grouping'
 
 /** The first remedy of each of several findings, as one change that is shown before it is applied. */
 const props = defineProps<{ findings: readonly Finding[] }>()
@@ -12,13 +13,7 @@ const emit = defineEmits<{ close: [] }>()
 const MOST = 200 // the server takes so many at once
 
 const { designId, revision, change } = useOpenDesign()
-const named = computed(() =>
-  props.findings
-    .slice(0, MOST)
-    .flatMap(({ code, where: [place] }) =>
-      place ? [{ code, type: place.type, id: place.id, field: place.field }] : [],
-    ),
-)
+const named = computed(() => props.findings.slice(0, MOST).map(nameOf))
 const { data: mending, error } = useQuery({
   queryKey: ['mending', designId, revision, named],
   queryFn: ({ signal }) =>

@@ -20,6 +20,12 @@ export function keyOf(finding: Finding): string {
   return finding.code + finding.where.map((place) => place.id + place.field).join()
 }
 
+/** What the server knows a finding by. */
+export const nameOf = ({ code, where }: Finding) => ({
+  code,
+  where: where.map(({ type, id, field }) => ({ type, id, field })),
+})
+
 /** The findings that pass a filter, grouped by what is wrong, the worst and the most frequent first. */
 export function grouped(findings: readonly Finding[], filter: WorkFilter): FindingGroup[] {
   const groups = new Map<string, FindingGroup>()

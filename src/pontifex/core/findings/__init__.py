@@ -1,12 +1,13 @@
-"""The catalogue of checks: each finding says what, where, why it matters, and how to mend it.
+"""The catalogue of checks: each finding says what, where and why it matters; how to mend it is asked for by itself.
 
 `findings(design)` runs them all; `overlaps(design)` is the check of address space by itself.
 """
 
-from pontifex.core.findings.accepting import mended_together
+from pontifex.core.findings.cache import AnalysisCache
 from pontifex.core.findings.change import AnalysisChange, analysis_change
-from pontifex.core.findings.check import Analysis, AnalysisCache, analyse, findings
-from pontifex.core.findings.finding import Finding, FindingKey, Place
+from pontifex.core.findings.check import Analysis, analyse, findings
+from pontifex.core.findings.finding import Finding, FindingAt, FindingKey, Place
+from pontifex.core.findings.mending import mended_together
 from pontifex.core.findings.overlaps import Overlap, overlaps
 
 __all__ = [
@@ -14,6 +15,7 @@ __all__ = [
     "AnalysisCache",
     "AnalysisChange",
     "Finding",
+    "FindingAt",
     "FindingKey",
     "Overlap",
     "Place",

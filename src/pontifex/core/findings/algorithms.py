@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterator
 from datetime import timedelta
+from functools import partial
 from itertools import chain
 from typing import Final
 
 from pontifex.core.catalogue import Code
-from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.findings.finding import Place, Remark, Remedies, remark
 from pontifex.core.ipsec import Agreement, Level, Phase, Proposal, Protocol, Transform, TransformType
 from pontifex.core.ipsec.policy import AlgorithmException, covering
 from pontifex.core.kinds import SIDES, ObjectType, Side, Technology, TunnelEnd
@@ -25,11 +26,9 @@ _LIFETIMES: Final = (("ike_lifetime_s", "longest_ike_lifetime_s"), ("child_lifet
 _CODE_OF_LEVEL: Final = {Level.RETIRED: Code.CRYPTO_MUST_NOT, Level.WEAK: Code.CRYPTO_WEAK}
 
 
-def in_tunnel(
-    ends: TunnelEnds, code: Code, where: tuple[Place, ...], reason: Reason, remedies: tuple[Remedy, ...] = ()
-) -> Finding:
-    """Return a finding about a tunnel."""
-    return finding(code, where, tunnels.InTunnel(named(ends.tunnel), reason), remedies, ends.names)
+def in_tunnel(ends: TunnelEnds, code: Code, where: tuple[Place, ...], reason: Reason, remedies: Remedies | None = None) -> Remark:
+    """Return a remark about a tunnel."""
+    return remark(code, where, tunnels.InTunnel(named(ends.tunnel), reason), remedies, ends.names)
 
 
 def end_place(ends: TunnelEnds, side: Side, field: str) -> Place:
@@ -37,7 +36,7 @@ def end_place(ends: TunnelEnds, side: Side, field: str) -> Place:
     return Place(type=ObjectType.TUNNEL, id=ends.tunnel.id, name=ends.tunnel.name, field=f"{side.value}/{field}")
 
 
-def algorithm_findings(ends: TunnelEnds) -> Iterator[Finding]:
+def algorithm_findings(ends: TunnelEnds) -> Iterator[Remark]:
     """Yield what the policy in force says of both ends' proposals and lifetimes; a remedy drops what it refuses."""
     policy = ends.policy
     for side in SIDES:
@@ -50,7 +49,7 @@ def algorithm_findings(ends: TunnelEnds) -> Iterator[Finding]:
     yield from _exception_findings(ends)
 
 
-def _list_findings(ends: TunnelEnds, side: Side, protocol: Protocol | Phase, field: str, title: str) -> Iterator[Finding]:
+def _list_findings(ends: TunnelEnds, side: Side, protocol: Protocol | Phase, field: str, title: str) -> Iterator[Remark]:
     proposals: tuple[Proposal, ...] = getattr(ends.end(side), field)
     refused: dict[Code, dict[Transform, str]] = defaultdict(dict)  # by code; a dictionary keeps the order
     policy, exceptions = ends.policy, ends.tunnel.exceptions
@@ -66,13 +65,12 @@ def _list_findings(ends: TunnelEnds, side: Side, protocol: Protocol | Phase, fie
     place = (end_place(ends, side, field),)
     for told, found in refused.items():
         listed = tuple(tunnels.RefusedTransform(transform.label, objection) for transform, objection in found.items())
-        yield in_tunnel(
-            ends, told, place, tunnels.ProposalsHold(side, title, listed), _without(ends, side, field, protocol, frozenset(found))
-        )
+        without = partial(_without, ends, side, field, protocol, frozenset(found))
+        yield in_tunnel(ends, told, place, tunnels.ProposalsHold(side, title, listed), without)
     if policy.forward_secrecy and protocol is Protocol.ESP:
-        without = [number for number, candidate in enumerate(proposals, start=1) if TransformType.KE not in candidate.by_type]
-        if without:
-            yield in_tunnel(ends, Code.CRYPTO_REFUSED, place, tunnels.NoGroup(side, without[0], named(policy)))
+        lacking = [number for number, candidate in enumerate(proposals, start=1) if TransformType.KE not in candidate.by_type]
+        if lacking:
+            yield in_tunnel(ends, Code.CRYPTO_REFUSED, place, tunnels.NoGroup(side, lacking[0], named(policy)))
 
 
 def _without(
@@ -93,19 +91,23 @@ def _without(
     return (remedy,)
 
 
-def _lifetime_findings(ends: TunnelEnds, side: Side) -> Iterator[Finding]:
+def _lifetime_findings(ends: TunnelEnds, side: Side) -> Iterator[Remark]:
     policy = ends.policy
     for field, limit in _LIFETIMES:
         lifetime, longest = getattr(ends.end(side), field), getattr(policy, limit)
         if lifetime and lifetime > longest:
             title = type(ends.end(side)).model_fields[field].title or field
             why = tunnels.LifetimeTooLong(side, title, lifetime, named(policy), longest)
-            left, right = (_no_longer(ends.end(at), field, longest) for at in SIDES)
-            remedy = ends.set_ends(f"Shorten it to {longest} s at both ends", left, right)
-            yield in_tunnel(ends, Code.CRYPTO_LIFETIME, (end_place(ends, side, field),), why, (remedy,))
+            shortened = partial(_shortened, ends, field, longest)
+            yield in_tunnel(ends, Code.CRYPTO_LIFETIME, (end_place(ends, side, field),), why, shortened)
 
 
-def _exception_findings(ends: TunnelEnds) -> Iterator[Finding]:
+def _shortened(ends: TunnelEnds, field: str, longest: int) -> Iterator[Remedy]:
+    left, right = (_no_longer(ends.end(at), field, longest) for at in SIDES)
+    yield ends.set_ends(f"Shorten it to {longest} s at both ends", left, right)
+
+
+def _exception_findings(ends: TunnelEnds) -> Iterator[Remark]:
     """Yield what is accepted by exception and for how long; an exception that covers nothing any more says nothing."""
     horizon = ends.today + timedelta(days=ends.design.planning_horizon_days)
     for exception in ends.tunnel.exceptions:

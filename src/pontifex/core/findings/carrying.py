@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 from typing import Final
 
 from pontifex.core.addressing import Address, Prefix, Service
 from pontifex.core.catalogue import Code
-from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.findings.finding import Place, Remark, remark
 from pontifex.core.kinds import SIDES, AddressKind, Gateway, ObjectType, Side, Tunnel, is_name
 from pontifex.core.matching import Remedy
 from pontifex.core.model import new_route, put
@@ -21,7 +22,7 @@ _ALL_UP: Final = Conditions()
 _QUESTIONS: Final = Service((17, 17), (53, 53))  # RFC 1035 section 4.2.1
 
 
-def carrying_findings(tables: Tables) -> Iterator[Finding]:
+def carrying_findings(tables: Tables) -> Iterator[Remark]:
     """Yield what is to be said of the tunnels' own packets."""
     for tunnel in tables.design.tunnels:
         if not tunnel.left.technology.traits.outer_packets or not (tunnel.left.enabled and tunnel.right.enabled):
@@ -38,14 +39,14 @@ def _is_told(tables: Tables, tunnel: Tunnel, side: Side) -> bool:
     return tunnel.end(side).peer_address is not None or tables.design.peer_outside(tunnel, side) is not None
 
 
-def _swallowed(tables: Tables, tunnel: Tunnel, side: Side, chain: tuple[Tunnel, ...]) -> Finding:
+def _swallowed(tables: Tables, tunnel: Tunnel, side: Side, chain: tuple[Tunnel, ...]) -> Remark:
     gateway = tables.design.gateway_by_id[tunnel.end(side).gateway_id]
     found = carried(tables, tunnel, side)
     peer = tunnels.PeerAt(found.peer) if found.peer else tunnels.PeerAnywhere()
     through = tunnels.ThroughOthers(all_named(chain[:-1])) if chain[:-1] else None
     why = tunnels.InTunnel(named(tunnel), tunnels.CarriesItself(named(gateway), peer, through, found.decision.by))
     place = Place(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/mode")
-    return finding(Code.TUNNEL_CARRIES_ITSELF, (place,), why, tuple(_route_around(tables, tunnel, side)))
+    return remark(Code.TUNNEL_CARRIES_ITSELF, (place,), why, partial(_route_around, tables, tunnel, side))
 
 
 def _route_around(tables: Tables, tunnel: Tunnel, side: Side) -> Iterator[Remedy]:
@@ -64,7 +65,7 @@ def _route_around(tables: Tables, tunnel: Tunnel, side: Side) -> Iterator[Remedy
     yield Remedy(title=title, operations=(put(route),))
 
 
-def _name(tables: Tables, tunnel: Tunnel, side: Side) -> Iterator[Finding]:
+def _name(tables: Tables, tunnel: Tunnel, side: Side) -> Iterator[Remark]:
     """Find a peer's name that only resolvers beyond the tunnel could answer: it is asked for before the tunnel is up."""
     end = tunnel.end(side)
     gateway = tables.design.gateway_by_id[end.gateway_id]
@@ -75,11 +76,13 @@ def _name(tables: Tables, tunnel: Tunnel, side: Side) -> Iterator[Finding]:
     why = tunnels.InTunnel(named(tunnel), tunnels.NameBeyondItself(named(gateway), gateway.resolvers, end.peer_address or ""))
     place = Place(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/peer_address")
     far = tables.design.uplink_of(tunnel.end(side.other))
-    remedies: tuple[Remedy, ...] = ()
-    if far and far.address:
-        changed = tunnel.with_end(side, peer_address=str(far.address))
-        remedies = (Remedy(title=f"Call {far.address} instead of the name", operations=(put(changed),)),)
-    yield finding(Code.TUNNEL_NAME_BEYOND_ITSELF, (place,), why, remedies)
+    remedies = partial(_called_by, tunnel, side, far.address) if far and far.address else None
+    yield remark(Code.TUNNEL_NAME_BEYOND_ITSELF, (place,), why, remedies)
+
+
+def _called_by(tunnel: Tunnel, side: Side, address: Address) -> Iterator[Remedy]:
+    changed = tunnel.with_end(side, peer_address=str(address))
+    yield Remedy(title=f"Call {address} instead of the name", operations=(put(changed),))
 
 
 def _beyond(tables: Tables, gateway: Gateway, tunnel: Tunnel, resolver: Address) -> bool:

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Sequence, Set
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from datetime import date
 from functools import cached_property, partial
 from itertools import chain
-from typing import Annotated, Any, Final, Generic, TypeVar
+from typing import Annotated, Final, TypeVar
 from zlib import crc32
 
 from pydantic import Field
@@ -17,6 +17,7 @@ from pontifex.core.catalogue import Code, Severity
 from pontifex.core.failures import OnFailure
 from pontifex.core.findings.accepting import with_acceptances
 from pontifex.core.findings.algorithms import algorithm_findings
+from pontifex.core.findings.cache import AnalysisCache, Examined
 from pontifex.core.findings.carrying import carrying_findings
 from pontifex.core.findings.checks import Checks
 from pontifex.core.findings.clouds import cloud_findings
@@ -25,10 +26,8 @@ from pontifex.core.findings.exposures import exposure_findings, key_prints, netw
 from pontifex.core.findings.finding import Finding
 from pontifex.core.findings.idle_routes import unneeded_routes
 from pontifex.core.findings.intents import intent_findings
-from pontifex.core.findings.outlined import OutlinedFindings, Outlines
 from pontifex.core.findings.overlaps import Overlap, overlap_findings, overlaps
 from pontifex.core.findings.profiles import calls_beside, end_findings, profile_findings
-from pontifex.core.findings.recorded import Place, Reads, changed_places, recorded
 from pontifex.core.findings.routes import WaitingWants, idle_findings, standing_wants, unmet_findings, waiting_wants
 from pontifex.core.findings.rules import rule_findings
 from pontifex.core.findings.space import between_findings, network_findings
@@ -55,7 +54,6 @@ from pontifex.core.routing import Tables
 
 R = TypeVar("R")
 _SHARES: Final = 64  # of the networks: what is taken over costs less in large parts, what is done anew in small ones
-_PartName = tuple[str, str]  # what is examined, and the object that it is about
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -75,84 +73,23 @@ class Analysis:
         return replace(self, overlaps=self.overlaps[:most], findings=self.findings[:most])
 
 
-@dataclass(frozen=True, slots=True)
-class _Part(Generic[R]):
-    """A part of the analysis, with all that it was worked out from."""
-
-    given: tuple[object, ...]
-    reads: Reads
-    result: R
-
-
-@dataclass
-class AnalysisCache:
-    """What was worked out for an earlier revision, so that an edit costs what it touches.
-
-    A part is taken over when it was worked out from the very same values: those that it is given, and those that it has
-    read of the design.
-    """
-
-    outlines: Outlines = field(default_factory=Outlines)
-    shared: SharedRows = field(default_factory=SharedRows)
-    _parts: dict[_PartName, _Part[Any]] = field(default_factory=dict)
-    _used: dict[_PartName, _Part[Any]] = field(default_factory=dict)
-    _seen: dict[str, Design] = field(default_factory=dict)  # the states that the parts hold for
-    _changed: dict[str, frozenset[Place]] = field(default_factory=dict)
-    _read: dict[str, frozenset[str]] = field(default_factory=dict)  # the attributes that parts have read of each state
-    _complete: bool = True
-
-    def copy(self) -> AnalysisCache:
-        """Return what is kept, to go on from without a change of this."""
-        return AnalysisCache(
-            self.outlines.copy(), self.shared, dict(self._parts), {}, self._seen, {}, dict(self._read), self._complete
-        )
-
-    def see(self, **states: Design) -> None:
-        """Begin an analysis of states of a design, each by the name that parts are asked for under."""
-        if not self._complete:  # the last analysis was broken off: what was not asked for then may be out of date
-            self._parts, self._used = {}, {}
-        self._complete = False
-        self._changed = {
-            name: changed_places(self._seen[name], state, self._read.get(name, frozenset()))
-            if name in self._seen
-            else frozenset()
-            for name, state in states.items()
-        }
-        self._seen = states
-
-    def part(self, state: str, name: _PartName, work: Callable[[Design], R], given: tuple[object, ...] = ()) -> R:
-        """Return a part of the analysis; `work` reads the state that it is given, and nothing else that may change."""
-        known: _Part[R] | None = self._parts.get(name)
-        if known is None or known.given != given or not known.reads.hold(self._changed[state]):
-            reads = Reads()
-            known = _Part(given, reads, work(recorded(self._seen[state], reads)))
-            self._read[state] = self._read.get(state, frozenset()) | reads.names
-        self._used[name] = known
-        return known.result
-
-    def end(self) -> None:
-        """End an analysis: parts that it had no use for are forgotten, since their objects are gone."""
-        self._parts, self._used, self._complete = self._used, {}, True
-
-
 def analyse(design: Design, today: date, memory: AnalysisCache | None = None, on_failure: OnFailure = lambda _: None) -> Analysis:
     """Run every check on a design. The same design and day give the same analysis, in the same order.
 
     A check that ends in an error of ours is a finding of its own, at its object; `on_failure` is told of it.
     """
     memory = memory or AnalysisCache()
-    outlined = memory.outlines.of(design)
-    memory.see(whole=design, outlined=outlined)
-    checking = _Checking(design, outlined, today, memory, on_failure)
+    memory.begin(design)
+    checking = _Checking(design, today, memory)
     collisions = checking.networks()
     forecasts = checking.tunnels()
     checking.paths(forecasts)
     checking.people_and_clouds()
     checking.keys()
     memory.end()
-    for failed in checking.checks.found:
+    for failed in (*memory.failed, *checking.checks.found):
         on_failure(failed)
-    findings = _in_order(checking.checks.findings)
+    findings = _in_order(chain(checking.findings, (remark.finding for remark in checking.checks.remarks)))
     return Analysis(
         revision=design.revision,
         today=today,
@@ -176,31 +113,30 @@ def _in_order(found: Iterable[Finding]) -> list[Finding]:
 class _Checking:
     """An analysis under way: what was found so far."""
 
-    def __init__(self, design: Design, outlined: Design, today: date, memory: AnalysisCache, on_failure: OnFailure) -> None:
-        self._design, self._outlined, self._today = design, outlined, today
-        self._memory, self._on_failure = memory, on_failure
-        self.checks = Checks(design)
+    def __init__(self, design: Design, today: date, memory: AnalysisCache) -> None:
+        self._design, self._today, self._memory = design, today, memory
+        self.findings: list[Finding] = []
+        self.checks = Checks(design)  # of the parts as wholes
         self._key_users: dict[str, list[Tunnel]] = defaultdict(list)  # by the key's fingerprint
 
-    def _add(self, found: OutlinedFindings) -> None:
-        self.checks.findings += found.in_full(self._outlined, self._design)
-
-    def _outlined_part(self, name: str, work: Callable[[Design], OutlinedFindings]) -> None:
-        self._add(self._memory.part("outlined", (name, ""), work))
+    def _outlined(self, name: str, work: Callable[[Design], Examined[R]], about: str = "", given: tuple[object, ...] = ()) -> R:
+        """Have a part of the outlined design, and keep its findings."""
+        result, findings = self._memory.outlined_part((name, about), work, given)
+        self.findings += findings
+        return result
 
     def networks(self) -> tuple[Overlap, ...]:
         """Check the address space; return its collisions."""
-        memory, guard = self._memory, self.checks.guard
+        guard = self.checks.guard
         collisions: tuple[Overlap, ...] = ()
         with guard("collisions of networks", SETTINGS_ID):
-            collisions, found = memory.part("outlined", ("collisions", ""), _collisions)
-            self._add(found)
-        shares = memory.part("outlined", ("shares", ""), lambda design: _shares(design.networks))
+            collisions = self._outlined("collisions", _collisions)
+        shares = self._outlined("shares", _shares)
         for share, networks in enumerate(shares):
             with guard("networks", SETTINGS_ID):
-                self._add(memory.part("outlined", ("networks", str(share)), partial(_networks, networks), (networks,)))
+                self._outlined("networks", partial(_networks, networks), str(share), (networks,))
         with guard("hosts, reservations and translations", SETTINGS_ID):
-            self._outlined_part("between", _between)
+            self._outlined("between", _between)
         return collisions
 
     def tunnels(self) -> list[Forecast]:
@@ -214,10 +150,10 @@ class _Checking:
             beside = NO_NEIGHBOURS
             with checks.guard("tunnels of one gateway", tunnel.id):
                 beside = together.neighbours(tunnel) if together else NO_NEIGHBOURS
-            work = partial(_tunnel, tunnel, today, beside, memory.shared, self._on_failure)
-            foretold, found, prints = memory.part("whole", ("tunnel", tunnel.id), work, (tunnel, today, beside))
+            work = partial(_tunnel, tunnel, today, beside, memory.shared)
+            (foretold, prints), found = memory.part(("tunnel", tunnel.id), work, (tunnel, today, beside))
             forecasts.append(foretold)
-            checks.findings += found
+            self.findings += found
             for fingerprint in prints:
                 self._key_users[fingerprint].append(tunnel)
         return forecasts
@@ -225,76 +161,74 @@ class _Checking:
     def paths(self, forecasts: Sequence[Forecast]) -> None:
         """Check where traffic goes. What waits behind a tunnel that has troubles of its own is not told yet."""
         with self.checks.guard("paths", SETTINGS_ID):
-            waiting, found = self._memory.part("outlined", ("paths", ""), _paths)
-            self._add(found)
+            waiting = self._outlined("paths", _paths)
             troubled = waiting.through & {foretold.tunnel_id for foretold in forecasts if foretold.state in _BEFORE_TRAFFIC}
-            work = partial(_unmet, waiting, troubled)
-            self._add(self._memory.part("outlined", ("paths", "unmet"), work, (waiting, troubled)))
+            self._outlined("unmet", partial(_unmet, waiting, troubled), given=(waiting, troubled))
 
     def people_and_clouds(self) -> None:
         """Check the profiles of those who dial in, prefix lists and clouds."""
-        memory, guard, today = self._memory, self.checks.guard, self._today
+        guard, today = self.checks.guard, self._today
         for profile in self._design.profiles:
             with guard("profiles", SETTINGS_ID):
                 calls = calls_beside(self._design, profile)
                 if calls:
                     work = partial(_profile_ends, profile, today, calls)
-                    self._add(memory.part("outlined", ("profile", profile.id), work, (profile, today, calls)))
+                    self._outlined("profile", work, profile.id, (profile, today, calls))
         with guard("people", SETTINGS_ID):
-            self._outlined_part("people", _people)
+            self._outlined("people", _people)
         with guard("prefix lists", SETTINGS_ID):
-            self.checks.findings += memory.part("outlined", ("lists", ""), partial(_lists, today), (today,))
+            self._outlined("lists", partial(_lists, today), given=(today,))
         with guard("clouds", SETTINGS_ID):
-            self._outlined_part("clouds", _clouds)
+            self._outlined("clouds", _clouds)
 
     def keys(self) -> None:
         """Tell of keys that serve several tunnels."""
         with self.checks.guard("keys used more than once", SETTINGS_ID):
             for fingerprint in sorted(key for key, tunnels in self._key_users.items() if len(tunnels) > 1):
                 users = all_named(self._key_users[fingerprint])
-                work = partial(_reused_key, fingerprint, users)
-                self.checks.findings.append(self._memory.part("whole", ("key", fingerprint), work, (users,)))
+                _, found = self._memory.part(("key", fingerprint), partial(_reused_key, fingerprint, users), (users,))
+                self.findings += found
 
 
-def _collisions(design: Design) -> tuple[tuple[Overlap, ...], OutlinedFindings]:
+def _collisions(design: Design) -> Examined[tuple[Overlap, ...]]:
     found = overlaps(design)
-    return found, OutlinedFindings.of(overlap_findings(design, found))
+    return Examined(found, overlap_findings(design, found))
 
 
-def _shares(networks: Sequence[Network]) -> list[tuple[Network, ...]]:
+def _shares(design: Design) -> Examined[tuple[tuple[Network, ...], ...]]:
     """Return networks in shares that are looked at together: each stays in its own, whatever others come and go."""
     shares: list[list[Network]] = [[] for _ in range(_SHARES)]
-    for network in networks:
+    for network in design.networks:
         shares[crc32(network.id.encode()) % _SHARES].append(network)
-    return [tuple(share) for share in shares]
+    return Examined(tuple(map(tuple, shares)))
 
 
-def _networks(networks: Sequence[Network], design: Design) -> OutlinedFindings:
-    return OutlinedFindings.of(found for network in networks for found in network_findings(design, network))
+def _networks(networks: Sequence[Network], design: Design) -> Examined[None]:
+    return Examined(None, [remark for network in networks for remark in network_findings(design, network)])
 
 
-def _reused_key(fingerprint: str, users: tuple[Named[Tunnel], ...], _design: Design) -> Finding:
-    return reused_key(fingerprint, users)
+def _reused_key(fingerprint: str, users: tuple[Named[Tunnel], ...], _design: Design) -> Examined[None]:
+    return Examined(None, [reused_key(fingerprint, users)])
 
 
-def _profile_ends(profile: Profile, today: date, calls: Neighbours, design: Design) -> OutlinedFindings:
-    return OutlinedFindings.of(end_findings(design, profile, today, calls))
+def _profile_ends(profile: Profile, today: date, calls: Neighbours, design: Design) -> Examined[None]:
+    return Examined(None, tuple(end_findings(design, profile, today, calls)))
 
 
-def _people(design: Design) -> OutlinedFindings:
-    return OutlinedFindings.of(profile_findings(design) if design.profiles else ())
+def _people(design: Design) -> Examined[None]:
+    return Examined(None, tuple(profile_findings(design)) if design.profiles else ())
 
 
-def _lists(today: date, design: Design) -> tuple[Finding, ...]:
-    return tuple(prefix_list_findings(design, today))
+def _lists(today: date, design: Design) -> Examined[None]:
+    return Examined(None, tuple(prefix_list_findings(design, today)))
 
 
-def _clouds(design: Design) -> OutlinedFindings:
-    return OutlinedFindings.of(cloud_findings(design))
+def _clouds(design: Design) -> Examined[None]:
+    return Examined(None, tuple(cloud_findings(design)))
 
 
-def _between(design: Design) -> OutlinedFindings:
-    return OutlinedFindings.of(between_findings(design))
+def _between(design: Design) -> Examined[None]:
+    return Examined(None, tuple(between_findings(design)))
 
 
 _BEFORE_TRAFFIC: Final = frozenset({StageState.FAILS, StageState.PARTIAL})
@@ -313,7 +247,7 @@ class _Waiting:
         return frozenset().union(*(waiting.through for some in (self.wants, self.exits) for waiting in some))
 
 
-def _paths(design: Design) -> tuple[_Waiting, OutlinedFindings]:
+def _paths(design: Design) -> Examined[_Waiting]:
     """What decides where traffic goes: what isn't met, and what is to be said of the rest."""
     tables = Tables(design)
     wanted = standing_wants(tables) if design.intents else None
@@ -326,23 +260,24 @@ def _paths(design: Design) -> tuple[_Waiting, OutlinedFindings]:
         workload_findings(tables),
     )
     waiting = _Waiting(tuple(waiting_wants(wanted)) if wanted else (), tuple(waiting_exits(tables)))
-    return waiting, OutlinedFindings.of(found)
+    return Examined(waiting, tuple(found))
 
 
-def _unmet(waiting: _Waiting, troubled: Set[str], design: Design) -> OutlinedFindings:
+def _unmet(waiting: _Waiting, troubled: Set[str], design: Design) -> Examined[None]:
     unmet = unmet_findings(design, waiting.wants, troubled)
-    return OutlinedFindings.of(chain(unmet, exit_findings(design, waiting.exits, troubled)))
+    return Examined(None, (*unmet, *exit_findings(design, waiting.exits, troubled)))
 
 
 def _tunnel(
-    tunnel: Tunnel, today: date, beside: Neighbours, shared: SharedRows, on_failure: OnFailure, design: Design
-) -> tuple[Forecast, tuple[Finding, ...], frozenset[str]]:
+    tunnel: Tunnel, today: date, beside: Neighbours, shared: SharedRows, design: Design
+) -> Examined[tuple[Forecast, frozenset[str]]]:
+    """Return the forecast of a tunnel and the fingerprints of its keys, and what is to be said of it."""
     ends = TunnelEnds(design, tunnel, today)
     checks = Checks(design, tunnel)
     rows: tuple[Row, ...] = ()
     with checks.guard("both ends", tunnel.id):
         rows = telling_rows(ends, beside, shared)
-        checks.findings += row_findings(tunnel, rows)
+        checks.remarks += row_findings(ends, rows)
     foretold = forecast(tunnel, rows) if rows else unknown_forecast(tunnel)
     checks.run("algorithms", lambda: algorithm_findings(ends))
     checks.run("exposures", lambda: exposure_findings(ends))
@@ -350,9 +285,7 @@ def _tunnel(
     prints: frozenset[str] = frozenset()
     with checks.guard("keys used more than once", tunnel.id):
         prints = key_prints(tunnel)
-    for failed in (*ends.failures.found, *checks.found):
-        on_failure(failed)
-    return foretold, tuple(checks.findings), prints
+    return Examined((foretold, prints), checks.remarks, (*ends.failures.found, *checks.found))
 
 
 def findings(design: Design, today: date) -> tuple[Finding, ...]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from pontifex.core.addressing import Prefix
 from pontifex.core.catalogue import Code
-from pontifex.core.findings.finding import Finding, Place, finding, network_of
+from pontifex.core.findings.finding import Place, Remark, network_of, remark
 from pontifex.core.kinds import ObjectType
 from pontifex.core.model import Design
 from pontifex.core.reasons import all_named, named, paths
@@ -31,7 +31,7 @@ def waiting_exits(tables: Tables) -> Iterator[WaitingExit]:
         yield WaitingExit(unmet_exit, frozenset(crossing.tunnel.id for way in ways for crossing in way))
 
 
-def exit_findings(design: Design, waiting: Sequence[WaitingExit], troubled: Set[str]) -> Iterator[Finding]:
+def exit_findings(design: Design, waiting: Sequence[WaitingExit], troubled: Set[str]) -> Iterator[Remark]:
     """Yield what doesn't leave by its exit and doesn't wait for a tunnel, once for each network, and each prefix outside."""
     told: set[tuple[str, str, Prefix | None]] = set()
     for waiting_exit in waiting:
@@ -42,11 +42,11 @@ def exit_findings(design: Design, waiting: Sequence[WaitingExit], troubled: Set[
             yield _finding(design, waiting_exit.unmet)
 
 
-def _finding(design: Design, unmet: UnmetExit) -> Finding:
+def _finding(design: Design, unmet: UnmetExit) -> Remark:
     want = unmet.want
     outcome = paths.LeavesBy(named(unmet.leaves_by)) if unmet.leaves_by else unmet.trace.verdict.reason
     where = Place(type=ObjectType.INTENT, id=want.intent.id, name=want.intent.name, field="destinations")
     what = paths.OutsideDesign(want.towards) if want.towards else paths.TheInternet()
     by = paths.ByGateways(all_named(want.exits)) if want.exits else None
     why = paths.ExitNotMet(named(want.intent), network_of(design, want.source), what, by, outcome)
-    return finding(Code.ROUTE_OTHER_EXIT if want.exits else Code.ROUTE_NOT_OUTSIDE, (where,), why)
+    return remark(Code.ROUTE_OTHER_EXIT if want.exits else Code.ROUTE_NOT_OUTSIDE, (where,), why)

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 from itertools import chain
 from typing import Final
 
-from pontifex.core.addressing import AddressError, Family, Selector, common_region, parse_address, region_without
+from pontifex.core.addressing import AddressError, Family, Region, Selector, common_region, parse_address, region_without
 from pontifex.core.catalogue import Code
 from pontifex.core.certificates import Certificate
 from pontifex.core.findings.algorithms import end_place, in_tunnel
-from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.findings.finding import Place, Remark, remark
 from pontifex.core.ipsec.preshared_key import KeyFacts
 from pontifex.core.kinds import (
     SIDES,
@@ -36,7 +37,7 @@ _WEAK_CIPHERS: Final = {DataCipher.TRIPLE_DES_CBC: Code.CRYPTO_WEAK, DataCipher.
 _WEAK_DIGESTS: Final = {Digest.MD5: Code.CRYPTO_MUST_NOT, Digest.SHA1: Code.CRYPTO_WEAK}
 
 
-def exposure_findings(ends: TunnelEnds) -> Iterator[Finding]:
+def exposure_findings(ends: TunnelEnds) -> Iterator[Remark]:
     """Yield what one tunnel exposes."""
     yield from _weak_keys(ends)
     for side in SIDES:
@@ -51,7 +52,7 @@ def exposure_findings(ends: TunnelEnds) -> Iterator[Finding]:
     yield from _old_technology(ends)
 
 
-def _addresses_as_names(ends: TunnelEnds, side: Side) -> Iterator[Finding]:
+def _addresses_as_names(ends: TunnelEnds, side: Side) -> Iterator[Remark]:
     """Find identities of type FQDN that hold an address: a device sends it as a name, and another type is often expected."""
     sent, expected = ends.end(side).local_identity, ends.end(side.other).remote_identity
     for end, field, identity in ((side, "local_identity", sent), (side.other, "remote_identity", expected)):
@@ -65,20 +66,21 @@ def _addresses_as_names(ends: TunnelEnds, side: Side) -> Iterator[Finding]:
             continue
         type_ = IdentityType.IPV4_ADDR if family is Family.V4 else IdentityType.IPV6_ADDR
         better = Identity(type=type_, value=identity.value)
-        remedies: tuple[Remedy, ...] = ()
-        if sent == expected:
-            title = f"Let it be of type {type_.value} at both ends"
-            own, far = ends.end(side).changed(local_identity=better), ends.end(side.other).changed(remote_identity=better)
-            remedies = (ends.set_facing(title, side, own, far),)
+        remedies = partial(_of_type, ends, side, better) if sent == expected else None
         why = reasons.AddressAsName(end, identity.value, identity.type)
         yield in_tunnel(ends, Code.END_IDENTITY_ADDRESS_AS_NAME, (end_place(ends, end, field),), why, remedies)
 
 
-def _at(ends: TunnelEnds, side: Side, field: str, code: Code, reason: Reason) -> Finding:
+def _of_type(ends: TunnelEnds, side: Side, identity: Identity) -> Iterator[Remedy]:
+    own, far = ends.end(side).changed(local_identity=identity), ends.end(side.other).changed(remote_identity=identity)
+    yield ends.set_facing(f"Let it be of type {identity.type.value} at both ends", side, own, far)
+
+
+def _at(ends: TunnelEnds, side: Side, field: str, code: Code, reason: Reason) -> Remark:
     return in_tunnel(ends, code, (end_place(ends, side, field),), reason)
 
 
-def redundant_networks(ends: TunnelEnds) -> Iterator[Finding]:
+def redundant_networks(ends: TunnelEnds) -> Iterator[Remark]:
     """Yield a finding for each list in which one network lies within another."""
     for side in SIDES:
         for field in ("local_networks", "remote_networks"):
@@ -90,11 +92,16 @@ def redundant_networks(ends: TunnelEnds) -> Iterator[Finding]:
             ]
             if inner:
                 why = reasons.NetworksWithin(side, tuple(inner))
-                remedy = ends.set_named(side, "Leave it out", field, common_region(listed, listed))
-                yield in_tunnel(ends, Code.CHILD_NETWORKS_REDUNDANT, (end_place(ends, side, field),), why, (remedy,))
+                without = partial(_without_inner, ends, side, field)
+                yield in_tunnel(ends, Code.CHILD_NETWORKS_REDUNDANT, (end_place(ends, side, field),), why, without)
 
 
-def networks_inside(ends: TunnelEnds) -> Iterator[Finding]:
+def _without_inner(ends: TunnelEnds, side: Side, field: str) -> Iterator[Remedy]:
+    listed: tuple[Selector, ...] = getattr(ends.end(side), field)
+    yield ends.set_named(side, "Leave it out", field, common_region(listed, listed))
+
+
+def networks_inside(ends: TunnelEnds) -> Iterator[Remark]:
     """Yield a finding for each end that has addresses on both sides of the tunnel: the order of policies decides there.
 
     All traffic for the far side is meant so.
@@ -106,16 +113,22 @@ def networks_inside(ends: TunnelEnds) -> Iterator[Finding]:
         both = common_region(end.local_networks, end.remote_networks)
         if not both:
             continue
-        far, inside = ends.names[side.other], listed(both)
-        remedies = []
-        for field, other, whose in (("local_networks", "remote_networks", "its own"), ("remote_networks", "local_networks", far)):
-            rest = region_without(getattr(end, field), getattr(end, other))
-            if common_region(rest, getattr(ends.end(side.other), other)):
-                title = f"Take {inside} out of {whose}" if whose == "its own" else f"Take {inside} out of {far}'s"
-                facing = ends.end(side.other).with_valid({other: rest})
-                remedies.append(ends.set_facing(title, side, end.with_valid({field: rest}), facing))
         place = (end_place(ends, side, "local_networks"),)
-        yield in_tunnel(ends, Code.CHILD_NETWORKS_OVERLAP, place, reasons.NetworksOnBothSides(side, both), tuple(remedies))
+        told = reasons.NetworksOnBothSides(side, both)
+        yield in_tunnel(ends, Code.CHILD_NETWORKS_OVERLAP, place, told, partial(_at_one_side, ends, side, both))
+
+
+def _at_one_side(ends: TunnelEnds, side: Side, both: Region) -> Iterator[Remedy]:
+    """Yield the changes that leave what is on both sides of a tunnel to one of them, where both ends still share a network."""
+    end, far = ends.end(side), ends.end(side.other)
+    for field, other, whose in (
+        ("local_networks", "remote_networks", "its own"),
+        ("remote_networks", "local_networks", f"{ends.names[side.other]}'s"),
+    ):
+        rest = region_without(getattr(end, field), getattr(end, other))
+        if common_region(rest, getattr(far, other)):
+            title = f"Take {listed(both)} out of {whose}"
+            yield ends.set_facing(title, side, end.with_valid({field: rest}), far.with_valid({other: rest}))
 
 
 def keys_of(end: TunnelEnd) -> Iterator[tuple[str, KeyFacts]]:
@@ -126,7 +139,7 @@ def keys_of(end: TunnelEnd) -> Iterator[tuple[str, KeyFacts]]:
         yield "control_key", end.control_key
 
 
-def _weak_keys(ends: TunnelEnds) -> Iterator[Finding]:
+def _weak_keys(ends: TunnelEnds) -> Iterator[Remark]:
     least = ends.policy.least_key_bits
     weak = [(side, field, key) for side in SIDES for field, key in keys_of(ends.end(side)) if key.strength_bits < least]
     if weak:
@@ -136,7 +149,7 @@ def _weak_keys(ends: TunnelEnds) -> Iterator[Finding]:
         yield in_tunnel(ends, Code.KEY_WEAK, tuple(end_place(ends, side, field) for side, field, _ in weak), why)
 
 
-def _weak_certificate(ends: TunnelEnds, side: Side, certificate: Certificate) -> Iterator[Finding]:
+def _weak_certificate(ends: TunnelEnds, side: Side, certificate: Certificate) -> Iterator[Remark]:
     facts, least = certificate.facts, ends.policy.least_bits
     field = "certificates" if certificate in ends.end(side).certificates else "trust_anchors"
     if 0 < facts.strength_bits < least:
@@ -146,7 +159,7 @@ def _weak_certificate(ends: TunnelEnds, side: Side, certificate: Certificate) ->
         yield _at(ends, side, field, Code.CERT_WEAK, reasons.SignedWith(facts.subject, facts.signature_hash.upper()))
 
 
-def _old_technology(ends: TunnelEnds) -> Iterator[Finding]:
+def _old_technology(ends: TunnelEnds) -> Iterator[Remark]:
     for side in SIDES:
         end = ends.end(side)
         if end.technology.traits.outdated:
@@ -168,7 +181,7 @@ def key_prints(tunnel: Tunnel) -> frozenset[str]:
     return frozenset(key.fingerprint for _, key in chain(keys_of(tunnel.left), keys_of(tunnel.right)))
 
 
-def reused_key(fingerprint: str, tunnels: tuple[Named[Tunnel], ...]) -> Finding:
+def reused_key(fingerprint: str, tunnels: tuple[Named[Tunnel], ...]) -> Remark:
     """Return the finding about a key that serves several tunnels."""
     where = tuple(Place(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field="left/key") for tunnel in tunnels)
-    return finding(Code.KEY_REUSED, where, reasons.KeyReused(fingerprint, tunnels))
+    return remark(Code.KEY_REUSED, where, reasons.KeyReused(fingerprint, tunnels))

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date
-from typing import Annotated, Final
+from typing import Annotated, Final, NamedTuple
 
 from pydantic import Field
 
@@ -38,6 +38,14 @@ class FindingKey:
     field: str = ""
 
 
+@dataclass(frozen=True, slots=True)
+class FindingAt:
+    """A finding of one analysis: what is wrong, and all of its places, since several may begin at one."""
+
+    code: str
+    where: tuple[tuple[ObjectType, str, str], ...]  # of each place its type, id and field
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Accepted:
     """That somebody lives with it."""
@@ -51,7 +59,7 @@ class Accepted:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Finding:
-    """What is wrong, where, what follows from it, and how to mend it."""
+    """What is wrong, where, and what follows from it. What mends it is worked out when somebody asks for it."""
 
     code: Annotated[Code, Field(title="Code", description="Stable; never reused.", examples=[Code.END_KEY_DIFFERS])]
     severity: Severity
@@ -61,7 +69,7 @@ class Finding:
     why: Annotated[Sentence, Field(title="Cause", description="One sentence with the values that make it so.")]
     consequence: Annotated[str, Field(title="Consequence")]
     reference: Annotated[str, Field(title="Reference", examples=["RFC 7296 section 2.15"])]
-    remedies: Annotated[tuple[Remedy, ...], Field(title="Remedies", description="The best one first.")] = ()
+    mendable: Annotated[bool, Field(title="Mendable", description="Something may mend it; what does is asked for by itself.")]
     accepted: Annotated[Accepted | None, Field(title="Accepted", description="Null where nobody has accepted it.")] = None
 
     @property
@@ -69,6 +77,21 @@ class Finding:
         """What it is known by."""
         place = self.where[0]
         return FindingKey(self.code.value, place.type, place.id, place.field)
+
+    @property
+    def at(self) -> FindingAt:
+        """What tells it from all others."""
+        return FindingAt(self.code.value, tuple((place.type, place.id, place.field) for place in self.where))
+
+
+Remedies = Callable[[], Iterable[Remedy]]
+
+
+class Remark(NamedTuple):
+    """A finding as a check makes it, with what works its remedies out, the best one first; None where nothing mends it."""
+
+    finding: Finding
+    remedies: Remedies | None = None
 
 
 MOST_NAMED: Final = 3  # objects that a cause names one by one
@@ -84,12 +107,12 @@ def network_of(design: Design, network: Network) -> NetworkOf:
     return NetworkOf(named(design.site_by_id[network.site_id]), named(network))
 
 
-def finding(
-    code: Code, where: tuple[Place, ...], why: Reason, remedies: tuple[Remedy, ...] = (), names: Names = NO_NAMES
-) -> Finding:
-    """Return a finding of the catalogue. `names` is what the ends are called that its cause speaks of."""
+def remark(
+    code: Code, where: tuple[Place, ...], why: Reason, remedies: Remedies | None = None, names: Names = NO_NAMES
+) -> Remark:
+    """Return a remark of the catalogue. `names` is what the ends are called that its cause speaks of."""
     entry = CATALOGUE[code]
-    return Finding(
+    finding = Finding(
         code=code,
         severity=entry.severity,
         screen=AREAS[code].screen,
@@ -98,5 +121,6 @@ def finding(
         why=Sentence(why, names),
         consequence=entry.consequence,
         reference=entry.reference,
-        remedies=remedies,
+        mendable=remedies is not None,
     )
+    return Remark(finding, remedies)

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
+from functools import partial
 from typing import Final
 
-from pontifex.core.addressing import Address, AddressRange
+from pontifex.core.addressing import Address, AddressRange, Prefix
 from pontifex.core.catalogue import Code
-from pontifex.core.findings.finding import MOST_NAMED, Finding, Place, finding, more_than_named
+from pontifex.core.findings.finding import MOST_NAMED, Place, Remark, more_than_named, remark
 from pontifex.core.kinds import Assignment, Host, HostClass, Network, ObjectType, Site
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, put
@@ -22,7 +23,7 @@ _MOST_PLACES: Final = 20  # of hosts that share an address
 _MOST_MOVED: Final = 20  # more than these are no slip: their networks collide, and that is mended instead
 
 
-def host_findings(design: Design, network: Network, name: NetworkOf) -> Iterator[Finding]:
+def host_findings(design: Design, network: Network, name: NetworkOf) -> Iterator[Remark]:
     """Yield what is to be said of the hosts and ranges of a network."""
     hosts = design.hosts_of_network(network.id)
     if network.dhcp_ranges:
@@ -34,7 +35,7 @@ def host_findings(design: Design, network: Network, name: NetworkOf) -> Iterator
     yield from _too_small(design, network, name)
 
 
-def _ports_twice(network: Network, hosts: tuple[Host, ...]) -> Iterator[Finding]:
+def _ports_twice(network: Network, hosts: tuple[Host, ...]) -> Iterator[Remark]:
     """Containers of a network publish their ports at one machine, so that each port can be had once."""
     containers = [host for host in hosts if host.host_class is HostClass.CONTAINER]
     taken = {port: host for host in reversed(containers) for port in host.ports}
@@ -48,45 +49,32 @@ def _ports_twice(network: Network, hosts: tuple[Host, ...]) -> Iterator[Finding]
                 % 65_536
             )
             used.add(free)
-            moved = host.changed(ports=tuple(free if number == port else number for number in host.ports))
-            remedy = Remedy(title=f"Publish {host.name} on {free}", operations=(put(moved),))
             places = (_host_place(host, "ports"), _host_place(taken[port], "ports"))
             why = addresses.PortTwice(named(taken[port]), named(host), named(network), port)
-            yield finding(Code.PORT_TWICE, places, why, (remedy,))
+            yield remark(Code.PORT_TWICE, places, why, partial(published_on, host, port, free))
 
 
-def _dhcp_ranges(network: Network, name: NetworkOf, hosts: tuple[Host, ...]) -> Iterator[Finding]:
+def published_on(host: Host, port: int, free: int) -> Iterator[Remedy]:
+    """Yield the change that publishes a host's port on another number."""
+    moved = host.changed(ports=tuple(free if number == port else number for number in host.ports))
+    yield Remedy(title=f"Publish {host.name} on {free}", operations=(put(moved),))
+
+
+def _dhcp_ranges(network: Network, name: NetworkOf, hosts: tuple[Host, ...]) -> Iterator[Remark]:
     place = (_network_place(network, "dhcp_ranges"),)
     usable = host_range(network.prefix)
     for at, address_range in enumerate(network.dhcp_ranges):
         if not usable.contains(address_range):
-            clipped = _without(network.dhcp_ranges, _outside(usable, address_range))
-            title = f"Keep to what hosts of {network.prefix} may have"
-            yield finding(
-                Code.ADDRESS_DHCP_OUTSIDE,
-                place,
-                addresses.RangeOutside(name, network.prefix, address_range),
-                _ranges_remedy(title, network, clipped),
-            )
+            outside = addresses.RangeOutside(name, network.prefix, address_range)
+            yield remark(Code.ADDRESS_DHCP_OUTSIDE, place, outside, partial(_clipped, network, address_range))
         for other in network.dhcp_ranges[at + 1 :]:
             if address_range.overlaps(other):
-                merged = _without((*network.dhcp_ranges[:at], *network.dhcp_ranges[at + 1 :]), ())
-                joined = _joined((*merged, address_range))
-                yield finding(
-                    Code.ADDRESS_DHCP_TWICE,
-                    place,
-                    addresses.RangesOverlap(name, address_range, other),
-                    _ranges_remedy("Join them to one", network, joined),
-                )
+                overlap = addresses.RangesOverlap(name, address_range, other)
+                yield remark(Code.ADDRESS_DHCP_TWICE, place, overlap, partial(_joined_to_one, network))
         for kept in network.reserved_ranges:
             if address_range.overlaps(kept):
                 why = addresses.RangeKept(name, address_range, kept)
-                yield finding(
-                    Code.ADDRESS_KEPT,
-                    place,
-                    why,
-                    _ranges_remedy(f"Leave {kept} out", network, _without(network.dhcp_ranges, (kept,))),
-                )
+                yield remark(Code.ADDRESS_KEPT, place, why, partial(_left_out, f"Leave {kept} out", network, (kept,)))
     fixed: list[_Taken] = [
         addresses.HostAddress(named(host), host.address) for host in hosts if host.assignment is Assignment.STATIC
     ]
@@ -95,64 +83,82 @@ def _dhcp_ranges(network: Network, name: NetworkOf, hosts: tuple[Host, ...]) -> 
     covered = tuple(candidate for candidate in fixed if any(handed.holds(candidate.address) for handed in network.dhcp_ranges))
     if covered:
         singles = [AddressRange(single.address.family, single.address.value, single.address.value) for single in covered]
-        remedy = _ranges_remedy("Leave these addresses out of the ranges", network, _without(network.dhcp_ranges, singles))
-        yield finding(Code.ADDRESS_DHCP_STATIC, place, addresses.RangeTaken(name, covered), remedy)
+        left_out = partial(_left_out, "Leave these addresses out of the ranges", network, singles)
+        yield remark(Code.ADDRESS_DHCP_STATIC, place, addresses.RangeTaken(name, covered), left_out)
+
+
+def _clipped(network: Network, address_range: AddressRange) -> Iterator[Remedy]:
+    holes = _outside(host_range(network.prefix), address_range)
+    yield from _left_out(f"Keep to what hosts of {network.prefix} may have", network, holes)
+
+
+def _joined_to_one(network: Network) -> Iterator[Remedy]:
+    yield _ranges_remedy("Join them to one", network, _joined(network.dhcp_ranges))
+
+
+def _left_out(title: str, network: Network, holes: Iterable[AddressRange]) -> Iterator[Remedy]:
+    yield _ranges_remedy(title, network, _without(network.dhcp_ranges, holes))
 
 
 _Taken = addresses.HostAddress | addresses.TheGatewayAddress
 
 
-def _host(design: Design, network: Network, name: NetworkOf, host: Host, hosts: tuple[Host, ...]) -> Iterator[Finding]:
+def _host(design: Design, network: Network, name: NetworkOf, host: Host, hosts: tuple[Host, ...]) -> Iterator[Remark]:
     place = (_host_place(host),)
     usable = host_range(network.prefix)
+    moved = partial(_next_address, network, host, hosts)
     if not network.prefix.holds(host.address):
-        holding = [n for n in design.networks_of_site(network.site_id) if n.prefix.holds(host.address) and n.zone == network.zone]
-        remedies = [_host_remedy(f"Count it to {n.name}", host.changed(network_id=n.id)) for n in holding[:1]]
-        remedies += _next_address(network, host, hosts)
-        yield finding(
-            Code.ADDRESS_HOST_OUTSIDE,
-            place,
-            addresses.HostOutside(named(host), host.address, name, network.prefix),
-            tuple(remedies),
-        )
+        outside = addresses.HostOutside(named(host), host.address, name, network.prefix)
+        yield remark(Code.ADDRESS_HOST_OUTSIDE, place, outside, partial(_counted_or_moved, design, network, host, hosts))
     elif not usable.holds(host.address):
         first = host.address.value == network.prefix.network
         edge = addresses.PrefixEdge.FIRST if first else addresses.PrefixEdge.LAST
         unusable = addresses.HostUnusable(named(host), host.address, network.prefix, edge)
-        yield finding(Code.ADDRESS_HOST_UNUSABLE, place, unusable, tuple(_next_address(network, host, hosts)))
+        yield remark(Code.ADDRESS_HOST_UNUSABLE, place, unusable, moved)
     for kept in network.reserved_ranges:
         if kept.holds(host.address):
             in_kept = addresses.HostKept(named(host), host.address, kept, name)
-            yield finding(Code.ADDRESS_KEPT, place, in_kept, tuple(_next_address(network, host, hosts)))
+            yield remark(Code.ADDRESS_KEPT, place, in_kept, moved)
     if network.gateway_address == host.address:
         why = addresses.HostIsGateway(named(host), host.address, name)
-        yield finding(Code.ADDRESS_HOST_TWICE, place, why, tuple(_next_address(network, host, hosts)))
+        yield remark(Code.ADDRESS_HOST_TWICE, place, why, moved)
 
 
-def _gateway_kept(network: Network, name: NetworkOf) -> Iterator[Finding]:
+def _counted_or_moved(design: Design, network: Network, host: Host, hosts: tuple[Host, ...]) -> Iterator[Remedy]:
+    """Yield the ways to have a host within its network: by counting it to the one that holds it, or by another address."""
+    beside = design.networks_of_site(network.site_id)
+    holding = [other for other in beside if other.prefix.holds(host.address) and other.zone == network.zone]
+    for other in holding[:1]:
+        yield _host_remedy(f"Count it to {other.name}", host.changed(network_id=other.id))
+    yield from _next_address(network, host, hosts)
+
+
+def _gateway_kept(network: Network, name: NetworkOf) -> Iterator[Remark]:
     address = network.gateway_address
     if address is None:
         return
     for kept in network.reserved_ranges:
         if kept.holds(address) and kept.size > 1:
             why = addresses.GatewayAddressKept(address, name, kept)
-            yield finding(Code.ADDRESS_KEPT, (_network_place(network, "gateway_address"),), why)
+            yield remark(Code.ADDRESS_KEPT, (_network_place(network, "gateway_address"),), why)
 
 
-def _too_small(design: Design, network: Network, name: NetworkOf) -> Iterator[Finding]:
+def _too_small(design: Design, network: Network, name: NetworkOf) -> Iterator[Remark]:
     expected, room = network.hosts_expected, capacity(network.prefix)
     if expected is None or expected <= room:
         return
     spoken = spoken_for(design, network)
     why = addresses.TooSmall(name, expected, network.prefix, room, spoken)
     grown = wider(design, network, expected)
-    remedies: tuple[Remedy, ...] = ()
-    if grown:
-        remedies = (Remedy(title=f"Widen it to {grown} where it stands", operations=tuple(widened(design, network, grown))),)
-    yield finding(Code.ADDRESS_TOO_SMALL, (_network_place(network, "hosts_expected"),), why, remedies)
+    remedies = partial(_widened, design, network, grown) if grown else None
+    yield remark(Code.ADDRESS_TOO_SMALL, (_network_place(network, "hosts_expected"),), why, remedies)
 
 
-def shared_addresses(design: Design, joined: JoinedSites) -> Iterator[Finding]:
+def _widened(design: Design, network: Network, grown: Prefix) -> Iterator[Remedy]:
+    yield Remedy(title=f"Widen it to {grown} where it stands", operations=tuple(widened(design, network, grown)))
+
+
+def shared_addresses(design: Design, joined: JoinedSites) -> Iterator[Remark]:
     """Yield the hosts that share an address and can meet, at one site or at sites that tunnels join, once an address."""
     component = joined.component
     found: dict[tuple[str, int, Address], list[Host]] = defaultdict(list)
@@ -164,7 +170,7 @@ def shared_addresses(design: Design, joined: JoinedSites) -> Iterator[Finding]:
             some = tuple(addresses.HostAt(named(held), named(_site_of(design, held))) for held in hosts[:MOST_NAMED])
             places = (*map(_host_place, hosts[1:_MOST_PLACES]), _host_place(hosts[0]))
             why = addresses.HostsShareAddress(some, more_than_named(hosts), address)
-            yield finding(Code.ADDRESS_HOST_TWICE, places, why, tuple(_apart(design, hosts)))
+            yield remark(Code.ADDRESS_HOST_TWICE, places, why, partial(_apart, design, hosts))
 
 
 def _apart(design: Design, hosts: list[Host]) -> Iterator[Remedy]:
@@ -204,8 +210,8 @@ def _host_remedy(title: str, host: Host) -> Remedy:
     return Remedy(title=title, operations=(put(host),))
 
 
-def _ranges_remedy(title: str, network: Network, ranges: tuple[AddressRange, ...]) -> tuple[Remedy, ...]:
-    return (Remedy(title=title, operations=(put(network.changed(dhcp_ranges=ranges)),)),)
+def _ranges_remedy(title: str, network: Network, ranges: tuple[AddressRange, ...]) -> Remedy:
+    return Remedy(title=title, operations=(put(network.changed(dhcp_ranges=ranges)),))
 
 
 def _outside(usable: AddressRange, address_range: AddressRange) -> tuple[AddressRange, ...]:

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator
-from typing import Final
+from functools import partial
 
 from pontifex.core.addressing import AddressSet, Family, Prefix
 from pontifex.core.catalogue import Code
-from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.findings.finding import Place, Remark, remark
 from pontifex.core.kinds import SIDES, ObjectType, Route, Site, Tunnel
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Remove, new_route, put
@@ -17,20 +17,18 @@ from pontifex.core.routing.tables.tables import Origin, TableEntry, Tables, rout
 from pontifex.core.routing.wanted.generate import State, needed_routes
 from pontifex.core.routing.wanted.intents import IntentTraces
 
-_MOST_REMEDIED: Final = 200  # of the tunnels that nothing leads into
 
-
-def unneeded_routes(tables: Tables, wanted: IntentTraces) -> Iterator[Finding]:
+def unneeded_routes(tables: Tables, wanted: IntentTraces) -> Iterator[Remark]:
     """Yield routes that no intent needs."""
     by_id = {route.id: route for route in tables.design.routes}
     for needed_route in needed_routes(tables, wanted.blocks):
         if needed_route.state is State.UNNEEDED and needed_route.route_id:
             route = by_id[needed_route.route_id]
             why = paths.RouteUnneeded(route.prefix, named(tables.design.tunnel_by_id[route.tunnel_id or ""]))
-            yield finding(Code.ROUTE_UNNEEDED, (_route_place(route),), why, (_removed(route),))
+            yield remark(Code.ROUTE_UNNEEDED, (_route_place(route),), why, partial(_removed, route))
 
 
-def idle_routes(tables: Tables) -> Iterator[Finding]:
+def idle_routes(tables: Tables) -> Iterator[Remark]:
     """Yield routes that lead nowhere, and those that a wider one makes superfluous."""
     design = tables.design
     alike: dict[tuple[str, Prefix], list[Route]] = defaultdict(list)
@@ -42,49 +40,47 @@ def idle_routes(tables: Tables) -> Iterator[Finding]:
         entry = route_entry(tables, gateway, route)
         if entry.tunnel and entry.side is None:
             nowhere = paths.TunnelEndsElsewhere(named(gateway), route.prefix, named(entry.tunnel))
-            yield finding(Code.ROUTE_BLACK_HOLE, (_route_place(route),), nowhere, (_removed(route),))
+            yield remark(Code.ROUTE_BLACK_HOLE, (_route_place(route),), nowhere, partial(_removed, route))
         elif entry.uplink and entry.uplink.gateway_id != gateway.id:
             elsewhere = paths.UplinkElsewhere(named(gateway), route.prefix, named(entry.uplink))
-            yield finding(Code.ROUTE_BLACK_HOLE, (_route_place(route),), elsewhere, (_removed(route),))
+            yield remark(Code.ROUTE_BLACK_HOLE, (_route_place(route),), elsewhere, partial(_removed, route))
         elif (
             entry.via
             and not entry.tunnel
             and not any(network.prefix.holds(entry.via) for network in design.networks_of_site(gateway.site_id))
         ):
             next_hop = paths.NextHopNowhere(named(gateway), route.prefix, entry.via)
-            yield finding(Code.ROUTE_NEXT_HOP, (_route_place(route),), next_hop, (_removed(route),))
+            yield remark(Code.ROUTE_NEXT_HOP, (_route_place(route),), next_hop, partial(_removed, route))
         elif route.network_id is None:
             wider = _made_superfluous(tables, route, entry, alike[gateway.id, route.prefix])
             if wider:
                 why = paths.RouteSuperfluous(named(gateway), str(wider.to), route.prefix)
-                yield finding(Code.ROUTE_SUPERFLUOUS, (_route_place(route),), why, (_removed(route),))
+                yield remark(Code.ROUTE_SUPERFLUOUS, (_route_place(route),), why, partial(_removed, route))
 
 
-def unused_tunnels(design: Design) -> Iterator[Finding]:
-    """Yield tunnels into which routes ought to lead, and none does; the first ones with the routes."""
+def unused_tunnels(design: Design) -> Iterator[Remark]:
+    """Yield tunnels into which routes ought to lead, and none does."""
     led = {(route.gateway_id, route.tunnel_id) for route in design.routes}
     led |= {(rule.gateway_id, path.id) for rule in design.rules for path in rule.paths}
-    taken = {route.id for route in design.routes}
-    count = 0
     for tunnel in design.tunnels:
         for side in SIDES:
             near, far = tunnel.end(side), design.site_of(tunnel.end(side.other))
             if not near.goes_by_routes or (near.gateway_id, tunnel.id) in led:
                 continue
-            remedies = _led_to(design, taken, near.gateway_id, tunnel, far) if count < _MOST_REMEDIED else ()
-            count += 1
             why = paths.NothingLeadsInto(named(design.gateway_by_id[near.gateway_id]), named(tunnel))
             place = Place(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/mode")
-            yield finding(Code.ROUTE_NONE_INTO_TUNNEL, (place,), why, remedies)
+            yield remark(Code.ROUTE_NONE_INTO_TUNNEL, (place,), why, partial(_led_to, design, near.gateway_id, tunnel, far))
 
 
-def _led_to(design: Design, taken: set[str], gateway_id: str, tunnel: Tunnel, far: Site) -> tuple[Remedy, ...]:
-    """Return the fewest routes that lead from a gateway into a tunnel to the networks of its far site."""
+def _led_to(design: Design, gateway_id: str, tunnel: Tunnel, far: Site) -> Iterator[Remedy]:
+    """Yield the fewest routes that lead from a gateway into a tunnel to the networks of its far site."""
     prefixes = [network.prefix for network in design.networks_of_site(far.id) if not network.zone]
     wanted = [prefix for family in Family for prefix in AddressSet.of(prefixes, family).prefixes()]
+    taken = {route.id for route in design.routes}
     routes = [new_route(design, taken, gateway_id, prefix, tunnel.id, None) for prefix in wanted]
     title = f"Add {len(routes)} route{'s' if len(routes) > 1 else ''} to {far.name}'s networks"
-    return (Remedy(title=title, operations=tuple(map(put, routes))),) if routes else ()
+    if routes:
+        yield Remedy(title=title, operations=tuple(map(put, routes)))
 
 
 def _made_superfluous(tables: Tables, route: Route, entry: TableEntry, same: list[Route]) -> TableEntry | None:
@@ -106,8 +102,8 @@ def _same_hop(one: Route, other: Route) -> bool:
     return (one.tunnel_id, one.uplink_id, one.via) == (other.tunnel_id, other.uplink_id, other.via)
 
 
-def _removed(route: Route) -> Remedy:
-    return Remedy(title=f"Remove the route {route.prefix}", operations=(Remove(type=ObjectType.ROUTE, id=route.id),))
+def _removed(route: Route) -> Iterator[Remedy]:
+    yield Remedy(title=f"Remove the route {route.prefix}", operations=(Remove(type=ObjectType.ROUTE, id=route.id),))
 
 
 def _route_place(route: Route) -> Place:

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from pontifex.core.addressing import Prefix
 from pontifex.core.catalogue import Code
-from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.findings.finding import Place, Remark, remark
 from pontifex.core.kinds import Intent, ObjectType
 from pontifex.core.model import Design
 from pontifex.core.reasons import named, paths
@@ -14,7 +14,7 @@ from pontifex.core.routing.wanted.blocks import parts_within
 from pontifex.core.routing.wanted.exits import is_outside
 
 
-def intent_findings(design: Design) -> Iterator[Finding]:
+def intent_findings(design: Design) -> Iterator[Remark]:
     """Yield prefixes and names of intents for which there is neither a network nor a host; prefixes outside aside."""
     for intent in design.intents:
         places = {
@@ -26,7 +26,7 @@ def intent_findings(design: Design) -> Iterator[Finding]:
         for field, lacking in places.items():
             what = tuple(map(str, lacking))
             if what:
-                yield finding(Code.ROUTE_NAMES_NOTHING, (_place(intent, field),), paths.NamesNothing(named(intent), what))
+                yield remark(Code.ROUTE_NAMES_NOTHING, (_place(intent, field),), paths.NamesNothing(named(intent), what))
 
 
 def _is_known(design: Design, prefix: Prefix) -> bool:

@@ -6,12 +6,10 @@ leaves it as it is.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from operator import is_
 from typing import Final
 
-from pontifex.core.findings.finding import Finding
 from pontifex.core.kinds import Tunnel, TunnelEnd
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Operation, Put, put
@@ -71,40 +69,8 @@ def _outlined(end: TunnelEnd) -> TunnelEnd:
     return TunnelEnd.from_valid({**_END_UNSET, **{field: getattr(end, field) for field in _OF_AN_END}})
 
 
-@dataclass(frozen=True, slots=True)
-class OutlinedFindings:
-    """Findings of an outlined design."""
-
-    findings: tuple[Finding, ...]
-    put_tunnels: bool  # whether any remedy does
-
-    @classmethod
-    def of(cls, findings: Iterable[Finding]) -> OutlinedFindings:
-        """Return findings as such."""
-        found = tuple(findings)
-        return cls(found, any(map(_puts_tunnels, found)))
-
-    def in_full(self, outlined: Design, design: Design) -> tuple[Finding, ...]:
-        """Return them with remedies that change the tunnels as they are."""
-        if not self.put_tunnels:
-            return self.findings
-        return tuple(
-            replace(finding, remedies=tuple(_remedy_in_full(remedy, outlined, design) for remedy in finding.remedies))
-            if _puts_tunnels(finding)
-            else finding
-            for finding in self.findings
-        )
-
-
-def _puts_tunnels(found: Finding) -> bool:
-    return any(_puts_tunnel(operation) for remedy in found.remedies for operation in remedy.operations)
-
-
-def _puts_tunnel(operation: Operation) -> bool:
-    return isinstance(operation, Put) and isinstance(operation.object, Tunnel)
-
-
-def _remedy_in_full(remedy: Remedy, outlined: Design, design: Design) -> Remedy:
+def in_full(remedy: Remedy, outlined: Design, design: Design) -> Remedy:
+    """Return a remedy of an outlined design as one that changes the tunnels as they are."""
     return replace(remedy, operations=tuple(_operation_in_full(operation, outlined, design) for operation in remedy.operations))
 
 

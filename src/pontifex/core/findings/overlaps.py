@@ -2,23 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from typing import Annotated, Final
+from functools import partial
+from typing import Annotated
 
 from pydantic import Field
 
 from pontifex.core.addressing import OverlapClass
 from pontifex.core.catalogue import Code
-from pontifex.core.findings.finding import Finding, Place, finding, network_of
+from pontifex.core.findings.finding import Place, Remark, network_of, remark
 from pontifex.core.kinds import SIDES, Network, ObjectType
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, RenumberNetwork, put
 from pontifex.core.reasons import Reason, addresses, all_named
 from pontifex.core.space import PARTNER, JoinedSites, MoveCost, Room, meetings, move_costs, translate_both
-
-_MOST_MOVED: Final = 20
-_MOST_TRANSLATED: Final = 12  # of these, one for each two prefixes: where many have one LAN, one shows how it is done
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -46,25 +44,15 @@ def overlaps(design: Design) -> tuple[Overlap, ...]:
     )
 
 
-def overlap_findings(design: Design, found: Sequence[Overlap]) -> list[Finding]:
-    """Return a finding for each collision, with the renumbering of either network as remedies, the cheaper one first.
-
-    In a design with very many collisions only the first ones carry remedies: working each out takes its time.
-    """
+def overlap_findings(design: Design, found: Sequence[Overlap]) -> list[Remark]:
+    """Return a remark for each collision, with the renumbering of either network as remedies, the cheaper one first."""
     if not found:
         return []
-    joined, room = JoinedSites(design), Room(design)
     costs = move_costs(design, {id_ for pair in found for id_ in (pair.outer_id, pair.inner_id)})
-    prefixes = [(design.network_by_id[pair.outer_id].prefix, design.network_by_id[pair.inner_id].prefix) for pair in found]
-    first = {both: at for at, both in reversed(list(enumerate(prefixes)))}
-    translated = set(sorted(first.values())[:_MOST_TRANSLATED])
-    return [_overlap_finding(joined, pair, costs, room, at < _MOST_MOVED, at in translated) for at, pair in enumerate(found)]
+    return [_overlap_finding(design, pair, costs) for pair in found]
 
 
-def _overlap_finding(
-    joined: JoinedSites, pair: Overlap, costs: dict[str, MoveCost], room: Room, is_moved: bool, is_translated: bool
-) -> Finding:
-    design = joined.design
+def _overlap_finding(design: Design, pair: Overlap, costs: dict[str, MoveCost]) -> Remark:
     outer, inner = design.network_by_id[pair.outer_id], design.network_by_id[pair.inner_id]
     names = [network_of(design, network) for network in (outer, inner)]
     meet = addresses.MeetBy(all_named(design.tunnel_by_id[id_] for id_ in pair.chain)) if pair.chain else None
@@ -73,15 +61,19 @@ def _overlap_finding(
         why: Reason = addresses.SamePrefix(names[0], names[1], outer.prefix, apart)
     else:
         why = addresses.PrefixContains(names[0], outer.prefix, names[1], inner.prefix, apart)
-    movable = sorted((inner, outer), key=lambda network: (costs[network.id].total, network is outer))
-    cheap, dear = movable
-    ways = [renumber(design, network, room) for network in movable] if is_moved else []
-    if is_translated:
-        translation = translate_both(joined, room, dear, cheap, _from(design, dear, pair.chain))
-        ways.insert(1 if costs[dear.id].total > PARTNER else 2, translation)  # a partner moves last of all
-    remedies = tuple(remedy for remedy in ways if remedy)
-    where = tuple(Place(type=ObjectType.NETWORK, id=n.id, name=n.name, field="prefix") for n in (movable[0], movable[1]))
-    return finding(Code.ADDRESS_OVERLAP if pair.joined else Code.ADDRESS_OVERLAP_UNJOINED, where, why, remedies)
+    cheap, dear = sorted((inner, outer), key=lambda network: (costs[network.id].total, network is outer))
+    where = tuple(Place(type=ObjectType.NETWORK, id=n.id, name=n.name, field="prefix") for n in (cheap, dear))
+    apart_again = partial(_taken_apart, design, cheap, dear, pair.chain, costs[dear.id].total > PARTNER)
+    return remark(Code.ADDRESS_OVERLAP if pair.joined else Code.ADDRESS_OVERLAP_UNJOINED, where, why, apart_again)
+
+
+def _taken_apart(design: Design, cheap: Network, dear: Network, chain: tuple[str, ...], moves_last: bool) -> Iterator[Remedy]:
+    """Yield the ways out of a collision: to move either network, or to translate both; a partner moves last of all."""
+    room = Room(design)
+    translation = translate_both(JoinedSites(design), room, dear, cheap, _from(design, dear, chain))
+    moves = [renumber(design, network, room) for network in (cheap, dear)]
+    ways = (moves[0], translation, moves[1]) if moves_last else (*moves, translation)
+    yield from filter(None, ways)
 
 
 def _from(design: Design, network: Network, chain: tuple[str, ...]) -> tuple[str, ...]:

@@ -12,7 +12,7 @@ from pontifex.core.addressing import AddressSet, Prefix
 from pontifex.core.addressing.home import usual_at_home
 from pontifex.core.catalogue import Code, Screen
 from pontifex.core.findings.algorithms import algorithm_findings
-from pontifex.core.findings.finding import Finding, Place, finding, network_of
+from pontifex.core.findings.finding import Place, Remark, Remedies, network_of, remark
 from pontifex.core.findings.people import split_findings
 from pontifex.core.findings.tunnels import row_findings
 from pontifex.core.kinds import (
@@ -21,6 +21,7 @@ from pontifex.core.kinds import (
     DialWhen,
     Gateway,
     InsideBy,
+    InsideTest,
     Network,
     ObjectType,
     Platform,
@@ -57,15 +58,15 @@ def calls_beside(design: Design, profile: Profile) -> Neighbours | None:
     return dialled.together.calls_beside(dialled.tunnel)
 
 
-def end_findings(design: Design, profile: Profile, today: date, calls: Neighbours) -> Iterator[Finding]:
+def end_findings(design: Design, profile: Profile, today: date, calls: Neighbours) -> Iterator[Remark]:
     """Yield what the comparison of both ends says: as of a tunnel, told and mended at the profile."""
     dialled = dialled_in(design, profile, places(design, profile)[0])
     ends = TunnelEnds(dialled.design, dialled.tunnel, today)
     beside = replace(calls, networks=networks_beside(dialled.tunnel, partial(shared_networks, dialled.design)))
-    for told in (*row_findings(dialled.tunnel, dialled.rows(today, beside)), *algorithm_findings(ends)):
-        where = tuple(_at_profile(profile, place) if place.id == dialled.tunnel.id else place for place in told.where)
-        remedies = tuple(remedy for given in told.remedies if (remedy := _of_profile(profile, dialled, given)))
-        yield replace(told, screen=Screen.PEOPLE, where=where, remedies=remedies)
+    for told in (*row_findings(ends, dialled.rows(today, beside)), *algorithm_findings(ends)):
+        where = tuple(_at_profile(profile, place) if place.id == dialled.tunnel.id else place for place in told.finding.where)
+        remedies = partial(_at_the_profile, profile, dialled, told.remedies) if told.remedies else None
+        yield Remark(replace(told.finding, screen=Screen.PEOPLE, where=where), remedies)
 
 
 def _is_set(end: DialInEnd) -> bool:
@@ -76,6 +77,14 @@ def _at_profile(profile: Profile, place: Place) -> Place:
     side, _, field = place.field.partition("/")
     of_profile = (_SERVERS | _SPLIT).get(field) or f"{_END_FIELDS[side]}/{field}"
     return Place(type=ObjectType.PROFILE, id=profile.id, name=profile.name, field=of_profile)
+
+
+def _at_the_profile(profile: Profile, dialled: DialledIn, of_tunnel: Remedies) -> Iterator[Remedy]:
+    """Yield the remedies of the tunnel as those of the profile, as far as they can be."""
+    for given in of_tunnel():
+        remedy = _of_profile(profile, dialled, given)
+        if remedy:
+            yield remedy
 
 
 def _of_profile(profile: Profile, dialled: DialledIn, remedy: Remedy) -> Remedy | None:
@@ -97,7 +106,7 @@ def _of_profile(profile: Profile, dialled: DialledIn, remedy: Remedy) -> Remedy 
     return Remedy(title=remedy.title, operations=tuple(operations))
 
 
-def profile_findings(design: Design) -> Iterator[Finding]:
+def profile_findings(design: Design) -> Iterator[Remark]:
     """Yield what is to be said of profiles beside their ends."""
     tables = Tables(design)
     for profile in design.profiles:
@@ -110,7 +119,7 @@ def profile_findings(design: Design) -> Iterator[Finding]:
         yield from _open_when_down(profile)
 
 
-def _platforms(design: Design, profile: Profile) -> Iterator[Finding]:
+def _platforms(design: Design, profile: Profile) -> Iterator[Remark]:
     families = families_of(profile)
     known = [candidate for candidate in design.platforms if candidate.family in families]
     there = {platform.family for platform in known}
@@ -124,10 +133,10 @@ def _platforms(design: Design, profile: Profile) -> Iterator[Finding]:
         label, place = lack.asked.ability.label, (_place(profile, lack.asked.field),)
         if lack.needed is None:
             cannot = people.PlatformCannot(named(profile), label, names)
-            yield finding(Code.PROFILE_PLATFORM_CANNOT, place, cannot, tuple(_left_out(profile, lack.asked.ability)))
+            yield remark(Code.PROFILE_PLATFORM_CANNOT, place, cannot, _left_out(profile, lack.asked.ability))
         else:
             only = people.PlatformOnlyWith(named(profile), label, names, lack.needed.label)
-            yield finding(Code.PROFILE_PLATFORM_CANNOT, place, only, tuple(_with_needed(profile, lack.needed)))
+            yield remark(Code.PROFILE_PLATFORM_CANNOT, place, only, _with_needed(profile, lack.needed))
 
 
 _WITHOUT: Final[dict[Ability, Callable[[Profile], Profile]]] = {
@@ -140,44 +149,50 @@ _WITHOUT: Final[dict[Ability, Callable[[Profile], Profile]]] = {
 }
 
 
-def _left_out(profile: Profile, ability: Ability) -> Iterator[Remedy]:
+def _left_out(profile: Profile, ability: Ability) -> Remedies | None:
     """Ask it of no device, where a profile can do without it."""
-    if ability in _WITHOUT:
-        yield Remedy(title=f"Leave {ability.label} out", operations=(put(_WITHOUT[ability](profile)),))
+    if ability not in _WITHOUT:
+        return None
+    return lambda: [Remedy(title=f"Leave {ability.label} out", operations=(put(_WITHOUT[ability](profile)),))]
 
 
-def _with_needed(profile: Profile, needed: Ability) -> Iterator[Remedy]:
-    if needed is Ability.DIAL_ALWAYS:
-        yield Remedy(title="Let it dial always", operations=(put(profile.changed(dial=DialWhen.ALWAYS)),))
+def _with_needed(profile: Profile, needed: Ability) -> Remedies | None:
+    if needed is not Ability.DIAL_ALWAYS:
+        return None
+    return lambda: [Remedy(title="Let it dial always", operations=(put(profile.changed(dial=DialWhen.ALWAYS)),))]
 
 
-def _inside(design: Design, profile: Profile) -> Iterator[Finding]:
+def _inside(design: Design, profile: Profile) -> Iterator[Remark]:
     """What a device takes for inside, and isn't; and the other way round."""
     pool = design.network_by_id.get(profile.pool_id or "")
     split = Split.of(profile, pool.prefix if pool else None)
     place = (_place(profile, "inside_tests"),)
     for test in profile.inside_tests:
-        rest = tuple(inside_test for inside_test in profile.inside_tests if inside_test != test)
-        without = Remedy(title=f"Leave {test} out", operations=(put(profile.changed(inside_tests=rest)),))
+        without = partial(_without_test, profile, test)
         home = usual_at_home(test.prefix) if test.by is InsideBy.PREFIX else None
         if home:
             seems = people.SeemsInside(named(profile), str(test), home.prefix, home.reasoning)
-            yield finding(Code.PROFILE_SEEMS_INSIDE, place, seems, (without,))
+            yield remark(Code.PROFILE_SEEMS_INSIDE, place, seems, without)
         address = probed_address(design, test) if test.by is InsideBy.PROBE else None
         if address and not missing(split, (Prefix.of_address(address),)):
             through = people.ProbeThrough(named(profile), str(test), address)
-            yield finding(Code.PROFILE_PROBE_THROUGH, place, through, (without,))
+            yield remark(Code.PROFILE_PROBE_THROUGH, place, through, without)
     office = next((device_place for device_place in places(design, profile) if device_place.kind is PlaceKind.OFFICE), None)
     if office and office.network and profile.inside_tests and not _believes(design, profile, office):
         outside = people.SeemsOutside(named(profile), network_of(design, office.network))
-        yield finding(Code.PROFILE_SEEMS_OUTSIDE, place, outside)
+        yield remark(Code.PROFILE_SEEMS_OUTSIDE, place, outside)
+
+
+def _without_test(profile: Profile, test: InsideTest) -> Iterator[Remedy]:
+    rest = tuple(inside_test for inside_test in profile.inside_tests if inside_test != test)
+    yield Remedy(title=f"Leave {test} out", operations=(put(profile.changed(inside_tests=rest)),))
 
 
 def _believes(design: Design, profile: Profile, office: DevicePlace) -> bool:
     return any(answer.says_inside for answer in inside_answers(design, profile, office))
 
 
-def _servers(design: Design, profile: Profile) -> Iterator[Finding]:
+def _servers(design: Design, profile: Profile) -> Iterator[Remark]:
     """Servers behind the first one that aren't the gateway; the first is compared with the rest of both ends."""
     gateway = design.gateway_by_id[profile.gateway_id]
     own = [uplink for uplink in design.uplinks if uplink.gateway_id == gateway.id]
@@ -185,10 +200,10 @@ def _servers(design: Design, profile: Profile) -> Iterator[Finding]:
     for server in profile.servers[1:]:
         if known and server not in known:
             elsewhere = people.ServerElsewhere(named(profile), server, named(gateway))
-            yield finding(Code.PROFILE_SERVER_ELSEWHERE, (_place(profile, "servers"),), elsewhere)
+            yield remark(Code.PROFILE_SERVER_ELSEWHERE, (_place(profile, "servers"),), elsewhere)
 
 
-def _no_way_back(tables: Tables, profile: Profile, networks: Sequence[Network]) -> Iterator[Finding]:
+def _no_way_back(tables: Tables, profile: Profile, networks: Sequence[Network]) -> Iterator[Remark]:
     """The first network of each site that the split leads to, from which no answer comes back to the pool."""
     design = tables.design
     pool = design.network_by_id.get(profile.pool_id or "")
@@ -205,16 +220,18 @@ def _no_way_back(tables: Tables, profile: Profile, networks: Sequence[Network]) 
         if there.forward.end is End.ARRIVES and (there.back is None or there.back.end is not End.ARRIVES):
             why = there.back.reason if there.back else ""
             lost = people.NoWayBack(named(profile), network_of(design, network), pool.prefix, why or "nothing comes back")
-            yield finding(Code.PROFILE_NO_WAY_BACK, (_place(profile, "pool_id"),), lost)
+            yield remark(Code.PROFILE_NO_WAY_BACK, (_place(profile, "pool_id"),), lost)
 
 
-def _open_when_down(profile: Profile) -> Iterator[Finding]:
+def _open_when_down(profile: Profile) -> Iterator[Remark]:
     if profile.mode is SplitMode.ONLY or profile.lock_down or profile.dial is not DialWhen.ALWAYS:
         return  # whoever dials by hand sees whether they are
     what = "everything" if profile.mode is SplitMode.ALL else "nearly everything"
-    remedy = Remedy(title="Lock it down", operations=(put(profile.changed(lock_down=True)),))
-    yield finding(
-        Code.PROFILE_OPEN_WHEN_DOWN, (_place(profile, "lock_down"),), people.OpenWhenDown(named(profile), what), (remedy,)
+    yield remark(
+        Code.PROFILE_OPEN_WHEN_DOWN,
+        (_place(profile, "lock_down"),),
+        people.OpenWhenDown(named(profile), what),
+        lambda: [Remedy(title="Lock it down", operations=(put(profile.changed(lock_down=True)),))],
     )
 
 

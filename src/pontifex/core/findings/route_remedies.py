@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import replace
+from functools import cached_property
 from typing import Final
 
 from pontifex.core.addressing import Prefix, Selector, Service
@@ -29,17 +30,21 @@ class RouteRemedies:
     """What mends what isn't met: one change for all that is wanted between the same networks, each state traced once."""
 
     def __init__(self, design: Design) -> None:
-        self._design, self._tables = design, Tables(design)
+        self._design = design
         self._led: dict[frozenset[_Ends], tuple[frozenset[Service], _Change]] = {}
         self._states: dict[_Change, IntentTraces] = {}
 
-    def of(self, code: Code, some: list[UnmetWants]) -> tuple[Remedy, ...]:
-        """Return what mends it: tried before it is offered, so that whatever else stands in the way is not passed over."""
+    @cached_property
+    def _tables(self) -> Tables:
+        return Tables(self._design)
+
+    def of(self, code: Code, some: list[UnmetWants]) -> Iterator[Remedy]:
+        """Yield what mends it: tried before it is offered, so that whatever else stands in the way is not passed over."""
         for change in self._changes(code, some):
             now = self._after(change)
             if all(_fares_better(now, wants, code) for wants in some):
-                return (Remedy(title=_title(change), operations=change),)
-        return ()
+                yield Remedy(title=_title(change), operations=change)
+                return
 
     def _after(self, change: _Change) -> IntentTraces:
         if change not in self._states:

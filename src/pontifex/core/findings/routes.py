@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterator, Sequence, Set
 from dataclasses import dataclass
+from functools import partial
 from itertools import islice
 from typing import Final
 
-from pontifex.core.findings.finding import MOST_NAMED, Finding, Place, finding, more_than_named, network_of
+from pontifex.core.findings.finding import MOST_NAMED, Place, Remark, more_than_named, network_of, remark
 from pontifex.core.findings.idle_routes import idle_routes, unused_tunnels
 from pontifex.core.findings.route_remedies import RouteRemedies
 from pontifex.core.findings.unmet_causes import UnmetCause, unmet_cause
@@ -20,8 +21,6 @@ from pontifex.core.routing.tables.tables import Tables
 from pontifex.core.routing.trace.flow import Conditions
 from pontifex.core.routing.wanted.blocks import WantedFlow
 from pontifex.core.routing.wanted.intents import IntentTraces, UnmetWants
-
-_MOST_REMEDIED: Final = 20  # trying remedies takes its time; mending the first ones makes room for others
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,13 +42,13 @@ def standing_wants(tables: Tables) -> IntentTraces:
     return IntentTraces(tables, Conditions())
 
 
-def idle_findings(tables: Tables) -> Iterator[Finding]:
+def idle_findings(tables: Tables) -> Iterator[Remark]:
     """Yield routes that nothing is led by, and tunnels that nothing is led into."""
     yield from idle_routes(tables)
     yield from unused_tunnels(tables.design)
 
 
-def unmet_findings(design: Design, waiting: Sequence[WaitingWants], troubled: Set[str]) -> Iterator[Finding]:
+def unmet_findings(design: Design, waiting: Sequence[WaitingWants], troubled: Set[str]) -> Iterator[Remark]:
     """Yield what isn't met and doesn't wait for a tunnel, grouped by its cause and the place of it: one fault is told once."""
     groups: dict[tuple[UnmetCause, str], list[UnmetWants]] = defaultdict(list)
     for wants in _told([held_up.unmet for held_up in waiting if held_up.through.isdisjoint(troubled)]):
@@ -57,7 +56,7 @@ def unmet_findings(design: Design, waiting: Sequence[WaitingWants], troubled: Se
         if cause:
             groups[cause, wants.block.intent.id].append(wants)
     remedies = RouteRemedies(design)
-    for count, ((cause, _), some) in enumerate(groups.items()):
+    for (cause, _), some in groups.items():
         first = some[0]
         flows = islice((want for unmet_wants in some for want in unmet_wants.flows()), MOST_NAMED)
         more = more_than_named([cell for unmet_wants in some for cell in unmet_wants.cells])
@@ -65,8 +64,7 @@ def unmet_findings(design: Design, waiting: Sequence[WaitingWants], troubled: Se
         why = paths.WantNotMet(named(first.block.intent), wanted_flows, more, first.trace.verdict.reason)
         name = str(getattr(design.by_type[cause.type][cause.id], "name", "") or cause.id)
         place = Place(type=cause.type, id=cause.id, name=name, field=_FIELDS[cause.type])
-        tried = remedies.of(cause.code, some) if count < _MOST_REMEDIED else ()
-        yield finding(cause.code, (place, _intent_place(first.block.intent)), why, tried)
+        yield remark(cause.code, (place, _intent_place(first.block.intent)), why, partial(remedies.of, cause.code, some))
 
 
 def _told(unmet: Sequence[UnmetWants]) -> Iterator[UnmetWants]:

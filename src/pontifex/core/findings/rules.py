@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 from typing import Final
 
 from pontifex.core.addressing import Address, Service
 from pontifex.core.catalogue import Code
-from pontifex.core.findings.finding import Finding, Place, finding
-from pontifex.core.kinds import Gateway, NameResolution, Network, ObjectType, OnFailure, PathType, Rule
+from pontifex.core.findings.finding import Place, Remark, remark
+from pontifex.core.kinds import Gateway, NameResolution, Network, ObjectType, OnFailure, Path, PathType, Rule
 from pontifex.core.kinds.dscp import parse_dscp
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Remove, put
@@ -26,7 +27,7 @@ _DNS_PORT: Final = 53  # RFC 1035 section 4.2
 _MOST_POINTS: Final = 64  # of a rule's traffic that are tried when its tunnels are down
 
 
-def rule_findings(tables: Tables) -> Iterator[Finding]:
+def rule_findings(tables: Tables) -> Iterator[Remark]:
     """Yield what is to be said of the rules of each gateway."""
     design = tables.design
     ruled = {rule.gateway_id for rule in design.rules}
@@ -39,46 +40,54 @@ def rule_findings(tables: Tables) -> Iterator[Finding]:
     yield from _names_beside(tables)
 
 
-def _order(listed: RuleList) -> Iterator[Finding]:
+def _order(listed: RuleList) -> Iterator[Remark]:
     """Yield what the order of the rules makes of them."""
     for shadow in listed.shadows():
         above = tuple(paths.QuotedRule(named(rule)) for rule in shadow.by)
         if shadow.whole:
-            removed = (_removed(shadow.rule),)
-            yield finding(Code.POLICY_NEVER_MATCHES, (_place(shadow.rule),), paths.TakesAll(above), removed)
+            removed = partial(_removed, shadow.rule)
+            yield remark(Code.POLICY_NEVER_MATCHES, (_place(shadow.rule),), paths.TakesAll(above), removed)
         else:
-            yield finding(Code.POLICY_SHADOWED, (_place(shadow.rule),), paths.TakesPart(above))
+            yield remark(Code.POLICY_SHADOWED, (_place(shadow.rule),), paths.TakesPart(above))
     for rule, below in listed.redundant():
         same = paths.DoesTheSame(named(below))
-        yield finding(Code.POLICY_REDUNDANT, (_place(rule),), same, (_removed(rule),))
+        yield remark(Code.POLICY_REDUNDANT, (_place(rule),), same, partial(_removed, rule))
     for rule, other in listed.tied():
         why = paths.SameOrder(named(rule), named(other), rule.position)
-        yield finding(Code.POLICY_CONFLICTING, (_place(rule, "position"), _place(other, "position")), why)
+        yield remark(Code.POLICY_CONFLICTING, (_place(rule, "position"), _place(other, "position")), why)
 
 
-def _rule(tables: Tables, gateway: Gateway, clause: ResolvedRule) -> Iterator[Finding]:
+def _rule(tables: Tables, gateway: Gateway, clause: ResolvedRule) -> Iterator[Remark]:
     rule = clause.rule
     elsewhere = [path.id for path in rule.paths if not _is_here(tables, gateway, path.type, path.id)]
     if elsewhere:
         no_end = paths.PathElsewhere(named(rule), tuple(elsewhere), named(gateway))
-        yield finding(Code.POLICY_PATH_ELSEWHERE, (_place(rule, "paths"),), no_end)
+        yield remark(Code.POLICY_PATH_ELSEWHERE, (_place(rule, "paths"),), no_end)
     yield from _names(tables, gateway, rule)
     yield from _class(tables.design, rule)
     regions = {site.region.casefold() for site in tables.design.sites}
     if rule.region and rule.region.casefold() not in regions:
-        yield finding(Code.POLICY_REGION_UNKNOWN, (_place(rule, "region"),), paths.RegionUnknown(named(rule), rule.region))
+        yield remark(Code.POLICY_REGION_UNKNOWN, (_place(rule, "region"),), paths.RegionUnknown(named(rule), rule.region))
     if rule.on_failure is OnFailure.HOLD and leaves_by_uplink(rule):
         uplinks = tuple(tables.design.uplink_by_id[path.id] for path in rule.paths if path.type is PathType.UPLINK)
         why = paths.NeverHolds(named(rule), all_named(uplinks))
-        kept = rule.changed(paths=tuple(path for path in rule.paths if path.type is PathType.TUNNEL))
-        remedy = Remedy(title="Take the uplinks out of the rule", operations=(put(kept),))
-        yield finding(Code.POLICY_NEVER_HOLDS, (_place(rule, "paths"),), why, (remedy,))
+        yield remark(Code.POLICY_NEVER_HOLDS, (_place(rule, "paths"),), why, partial(_tunnels_alone, rule))
     leak = _leak(tables, gateway, clause)
     if leak:
-        tunnels = tuple(path for path in rule.paths if path.type is PathType.TUNNEL)
-        held = rule.changed(on_failure=OnFailure.HOLD, paths=tunnels)
-        remedy = Remedy(title="Hold it instead", operations=(put(held),))
-        yield finding(Code.POLICY_LEAK_ON_FAILURE, (_place(rule, "on_failure"),), leak, (remedy,))
+        yield remark(Code.POLICY_LEAK_ON_FAILURE, (_place(rule, "on_failure"),), leak, partial(_held, rule))
+
+
+def _through_tunnels(rule: Rule) -> tuple[Path, ...]:
+    return tuple(path for path in rule.paths if path.type is PathType.TUNNEL)
+
+
+def _tunnels_alone(rule: Rule) -> Iterator[Remedy]:
+    yield Remedy(title="Take the uplinks out of the rule", operations=(put(rule.changed(paths=_through_tunnels(rule))),))
+
+
+def _held(rule: Rule) -> Iterator[Remedy]:
+    held = rule.changed(on_failure=OnFailure.HOLD, paths=_through_tunnels(rule))
+    yield Remedy(title="Hold it instead", operations=(put(held),))
 
 
 def _is_here(tables: Tables, gateway: Gateway, type_: PathType, id_: str) -> bool:
@@ -93,20 +102,20 @@ _RESOLVED: Final = {
 }
 
 
-def _names(tables: Tables, gateway: Gateway, rule: Rule) -> Iterator[Finding]:
+def _names(tables: Tables, gateway: Gateway, rule: Rule) -> Iterator[Remark]:
     for name in rule.destination_names:
         hosts = tables.design.hosts_named(name)
         known = paths.HereItIs(tuple(host.address for host in hosts)) if hosts else paths.NoHostOfName()
         why = paths.RuleNames(named(rule), name, named(gateway), _RESOLVED[rule.name_resolution], known)
-        yield finding(Code.POLICY_NAME, (_place(rule, "destination_names"),), why)
+        yield remark(Code.POLICY_NAME, (_place(rule, "destination_names"),), why)
 
 
-def _class(design: Design, rule: Rule) -> Iterator[Finding]:
+def _class(design: Design, rule: Rule) -> Iterator[Remark]:
     """Find classes that a rule waits for, and that nobody marks."""
     marked = {intent.dscp for intent in design.intents} | {other.marks for other in design.rules}
     lone = [name for name in rule.dscp if parse_dscp(name) and name not in marked]
     if lone:
-        yield finding(Code.POLICY_CLASS_UNMARKED, (_place(rule, "dscp"),), paths.ClassUnmarked(named(rule), tuple(lone)))
+        yield remark(Code.POLICY_CLASS_UNMARKED, (_place(rule, "dscp"),), paths.ClassUnmarked(named(rule), tuple(lone)))
 
 
 def _leak(tables: Tables, gateway: Gateway, clause: ResolvedRule) -> paths.LeaksOnFailure | None:
@@ -140,7 +149,7 @@ def _points(tables: Tables, gateway: Gateway, clause: ResolvedRule) -> Iterator[
             yield Flow(Address(box.family, source), Address(box.family, destination), Service(protocols, ports), class_)
 
 
-def _names_beside(tables: Tables) -> Iterator[Finding]:
+def _names_beside(tables: Tables) -> Iterator[Remark]:
     """Find networks all of whose traffic a rule sends into a tunnel, and whose names are asked beside it."""
     for network in tables.design.networks:
         for resolver in network.resolvers:
@@ -150,9 +159,8 @@ def _names_beside(tables: Tables) -> Iterator[Finding]:
             if _asked(tables, network, resolver).kind is not DecisionKind.TUNNEL:
                 why = paths.AskedBeside(named(tunnel_rule), named(network), resolver)
                 place = Place(type=ObjectType.NETWORK, id=network.id, name=network.name, field="resolvers")
-                yield finding(
-                    Code.DNS_BESIDE_TUNNEL, (place, _place(tunnel_rule)), why, _resolvers_beyond(tables, network, tunnel_rule)
-                )
+                beyond = partial(_resolvers_beyond, tables, network, tunnel_rule)
+                yield remark(Code.DNS_BESIDE_TUNNEL, (place, _place(tunnel_rule)), why, beyond)
 
 
 def _asked(tables: Tables, network: Network, resolver: Address) -> Decision:
@@ -173,22 +181,20 @@ def _all_into_tunnel(tables: Tables, network: Network) -> Rule | None:
     return None
 
 
-def _resolvers_beyond(tables: Tables, network: Network, rule: Rule) -> tuple[Remedy, ...]:
+def _resolvers_beyond(tables: Tables, network: Network, rule: Rule) -> Iterator[Remedy]:
     """Ask a resolver of the design that answers through the rule's tunnel."""
     known = dict.fromkeys(host.address for host in tables.design.hosts if _DNS_PORT in host.ports)
     through = {path.id for path in rule.paths}
-    remedies = []
     for resolver in known:
         flow = Flow(Address(network.prefix.family, network.prefix.network), resolver, Service((17, 17), (_DNS_PORT, _DNS_PORT)))
         found = trace(tables, flow, Conditions(), network)
         if found.back and found.back.end is End.ARRIVES and through & set(found.forward.tunnels):
             changed = network.changed(resolvers=(resolver,))
-            remedies.append(Remedy(title=f"Ask {resolver}, beyond the tunnel", operations=(put(changed),)))
-    return tuple(remedies)
+            yield Remedy(title=f"Ask {resolver}, beyond the tunnel", operations=(put(changed),))
 
 
-def _removed(rule: Rule) -> Remedy:
-    return Remedy(title=f"Remove “{rule.name}”", operations=(Remove(type=ObjectType.RULE, id=rule.id),))
+def _removed(rule: Rule) -> Iterator[Remedy]:
+    yield Remedy(title=f"Remove “{rule.name}”", operations=(Remove(type=ObjectType.RULE, id=rule.id),))
 
 
 def _place(rule: Rule, field: str = "position") -> Place:

@@ -4,15 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from datetime import date, timedelta
+from functools import partial
 from typing import Final
 
 from pontifex.core.catalogue import Code
 from pontifex.core.exits.outside import OutsideFate
 from pontifex.core.exits.workloads import ExitTable, SeenVerdict, clashing_ports, exit_table
-from pontifex.core.findings.finding import Finding, Place, finding
+from pontifex.core.findings.finding import Place, Remark, remark
+from pontifex.core.findings.hosts import published_on
 from pontifex.core.kinds import Exit, Host, HostClass, MemberType, ObjectType
-from pontifex.core.matching import Remedy
-from pontifex.core.model import Design, put
+from pontifex.core.model import Design
 from pontifex.core.reasons import Reason, named, paths
 from pontifex.core.routing import Tables
 from pontifex.core.routing.all_flows.matrix import Reach
@@ -20,7 +21,7 @@ from pontifex.core.routing.all_flows.matrix import Reach
 _OLD_AFTER: Final = timedelta(days=90)
 
 
-def workload_findings(tables: Tables) -> Iterator[Finding]:
+def workload_findings(tables: Tables) -> Iterator[Remark]:
     """Yield what is to be said of exits and of what hangs on them."""
     for exit_ in tables.design.exits:
         table = exit_table(tables, exit_)
@@ -33,7 +34,7 @@ def _host_place(host: Host, field: str) -> Place:
     return Place(type=ObjectType.HOST, id=host.id, name=host.name, field=field)
 
 
-def _not_taken(design: Design, exit_: Exit, table: ExitTable) -> Iterator[Finding]:
+def _not_taken(design: Design, exit_: Exit, table: ExitTable) -> Iterator[Remark]:
     """Find workloads that the outside has seen by another address than they are to leave by, or though they are held."""
     for workload in table.workloads:
         if not workload.host_id or not workload.seen:
@@ -45,10 +46,10 @@ def _not_taken(design: Design, exit_: Exit, table: ExitTable) -> Iterator[Findin
             why = paths.SeenThoughHeld(host, named(exit_), workload.seen)
         else:
             continue
-        yield finding(Code.EXIT_NOT_TAKEN, (_host_place(design.host_by_id[workload.host_id], "seen_outside"),), why)
+        yield remark(Code.EXIT_NOT_TAKEN, (_host_place(design.host_by_id[workload.host_id], "seen_outside"),), why)
 
 
-def _cut(design: Design, exit_: Exit, table: ExitTable) -> Iterator[Finding]:
+def _cut(design: Design, exit_: Exit, table: ExitTable) -> Iterator[Remark]:
     """Find published ports that aren't reached from where they must be; of each host the first one is told."""
     told: set[str] = set()
     for access in table.access:
@@ -58,10 +59,10 @@ def _cut(design: Design, exit_: Exit, table: ExitTable) -> Iterator[Finding]:
         host = design.host_by_id[access.host_id]
         exit_place = Place(type=ObjectType.EXIT, id=exit_.id, name=exit_.name, field="reached_from")
         why = paths.PortNotReached(access.source, access.port, named(host), access.at, access.why.reason)
-        yield finding(Code.EXIT_ACCESS_CUT, (_host_place(host, "ports"), exit_place), why)
+        yield remark(Code.EXIT_ACCESS_CUT, (_host_place(host, "ports"), exit_place), why)
 
 
-def _ports(design: Design, exit_: Exit) -> Iterator[Finding]:
+def _ports(design: Design, exit_: Exit) -> Iterator[Remark]:
     """Find ports that meet at the exit. Containers of one network are told there."""
     used = {port for member in exit_.shared_by for port in design.host_by_id[member.id].ports}
     for first, second, port in clashing_ports(design, exit_):
@@ -72,13 +73,12 @@ def _ports(design: Design, exit_: Exit) -> Iterator[Finding]:
             next(number for number in range(port + 1, port + 65_536) if number % 65_536 and number % 65_536 not in used) % 65_536
         )
         used.add(free)
-        moved = second.changed(ports=tuple(free if number == port else number for number in second.ports))
-        remedy = Remedy(title=f"Publish {second.name} on {free}", operations=(put(moved),))
         why = paths.PortsMeet(named(first), named(second), named(exit_), port)
-        yield finding(Code.EXIT_PORT_TWICE, (_host_place(second, "ports"), _host_place(first, "ports")), why, (remedy,))
+        where = (_host_place(second, "ports"), _host_place(first, "ports"))
+        yield remark(Code.EXIT_PORT_TWICE, where, why, partial(published_on, second, port, free))
 
 
-def prefix_list_findings(design: Design, today: date) -> Iterator[Finding]:
+def prefix_list_findings(design: Design, today: date) -> Iterator[Remark]:
     """Yield lists of prefixes that nobody has dated, or that were true long ago, where a rule names them."""
     members = (member for rule in design.rules for member in rule.destination_members)
     named_lists = {member.id for member in members if member.type is MemberType.PREFIX_LIST}
@@ -89,4 +89,4 @@ def prefix_list_findings(design: Design, today: date) -> Iterator[Finding]:
             paths.ListIsOld(named(prefix_list), prefix_list.as_of) if prefix_list.as_of else paths.ListUndated(named(prefix_list))
         )
         place = Place(type=ObjectType.PREFIX_LIST, id=prefix_list.id, name=prefix_list.name, field="as_of")
-        yield finding(Code.POLICY_LIST_OLD, (place,), why)
+        yield remark(Code.POLICY_LIST_OLD, (place,), why)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Final
 
 from pontifex.core.catalogue import Code
-from pontifex.core.kinds import SIDES, AuthMethod, Role
-from pontifex.core.matching.row import Judgement, Verdict
+from pontifex.core.kinds import SIDES, AuthMethod, Role, Side
+from pontifex.core.matching.row import Judgement, RowRemedies, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.reasons import reach, unknown
 
@@ -28,13 +28,15 @@ def judge_keepalive(ends: TunnelEnds) -> Judgement:
         every = min(filter(None, sent), default=0)
         if every and every < patience:
             continue
-        name = ends.names[side]
         speaks = reach.SpeaksEvery(every) if every else reach.SpeaksNever()
         seconds = min(USUAL_KEEPALIVE_S, patience // 2)
-        remedy = ends.set_field(side, f"Let {name} send every {seconds} s", keepalive_s=seconds)
         reason = reach.NatForgets(side, speaks, patience)
-        return Judgement(Verdict.DIFFERS_LATER, reason, Code.REACH_KEEPALIVE_TOO_LONG, (remedy,))
+        return Judgement(Verdict.DIFFERS_LATER, reason, Code.REACH_KEEPALIVE_TOO_LONG, _sending(side, seconds))
     return Judgement(Verdict.AGREED, reach.SpeaksBeforeNatForgets(tuple(hidden)))
+
+
+def _sending(side: Side, seconds: int) -> RowRemedies:
+    return lambda ends: [ends.set_field(side, f"Let {ends.names[side]} send every {seconds} s", keepalive_s=seconds)]
 
 
 def judge_dead_peer(ends: TunnelEnds) -> Judgement:
@@ -53,8 +55,12 @@ def judge_dead_peer(ends: TunnelEnds) -> Judgement:
     if None in checks.values():
         return Judgement(Verdict.UNKNOWN, unknown.DeadPeerCheckNotKnown(callers[0]))
     side = callers[0]
-    remedy = ends.set_field(side, f"Let {ends.names[side]} check every {_USUAL_CHECK_S} s", dead_peer_s=_USUAL_CHECK_S)
-    return Judgement(Verdict.DIFFERS_LATER, reach.RestartNotNoticed(side), Code.RESTART_NOT_NOTICED, (remedy,))
+    return Judgement(
+        Verdict.DIFFERS_LATER,
+        reach.RestartNotNoticed(side),
+        Code.RESTART_NOT_NOTICED,
+        lambda ends: [ends.set_field(side, f"Let {ends.names[side]} check every {_USUAL_CHECK_S} s", dead_peer_s=_USUAL_CHECK_S)],
+    )
 
 
 def judge_calling_again(ends: TunnelEnds) -> Judgement:
@@ -67,5 +73,9 @@ def judge_calling_again(ends: TunnelEnds) -> Judgement:
     if again or len(heard) != 1:  # where both call, whoever has restarted does
         return Judgement(Verdict.AGREED, reach.CallsAgain((again or callers)[0]))
     side = heard[0]
-    remedy = ends.set_field(side, f"Let {ends.names[side]} call again", calls_again=True)
-    return Judgement(Verdict.DIFFERS_LATER, reach.NobodyCallsAgain(side), Code.RESTART_NOBODY_CALLS_AGAIN, (remedy,))
+    return Judgement(
+        Verdict.DIFFERS_LATER,
+        reach.NobodyCallsAgain(side),
+        Code.RESTART_NOBODY_CALLS_AGAIN,
+        lambda ends: [ends.set_field(side, f"Let {ends.names[side]} call again", calls_again=True)],
+    )

@@ -25,13 +25,21 @@ def judge_method(ends: TunnelEnds, side: Side) -> Judgement:
         return Judgement(Verdict.UNKNOWN, unknown.ExpectedProofNotKnown(side.other))
     if given is not expected:
         reason = auth.ProofsDiffer(side, auth.ProofNamed.of(given), auth.ProofNamed.of(expected))
-        copies = ends.copies(f"how {ends.names[side]} proves itself", *fields)
-        return Judgement(Verdict.DIFFERS, reason, Code.AUTH_METHOD_DIFFERS, copies)
+        return Judgement(
+            Verdict.DIFFERS,
+            reason,
+            Code.AUTH_METHOD_DIFFERS,
+            lambda ends: ends.copies(f"how {ends.names[side]} proves itself", *fields),
+        )
     if given is AuthMethod.EAP:
         fault = _eap_fault(ends, side)
         if fault:
-            remedies = tuple(_by_certificate(ends, prover) for prover in (side.other, side))
-            return Judgement(Verdict.DIFFERS, fault, Code.AUTH_EAP_MISPLACED, remedies)
+            return Judgement(
+                Verdict.DIFFERS,
+                fault,
+                Code.AUTH_EAP_MISPLACED,
+                lambda ends: (_by_certificate(ends, prover) for prover in (side.other, side)),
+            )
     return Judgement(Verdict.AGREED, auth.ProofAgreed(auth.ProofNamed.of(given)))
 
 
@@ -61,14 +69,18 @@ def eap_by_certificate(ends: TunnelEnds) -> bool:
 def judge_eap_method(ends: TunnelEnds) -> Judgement:
     """Compare the methods inside EAP."""
     left, right = ends.tunnel.left.eap_method, ends.tunnel.right.eap_method
-    fields = ("eap_method", "eap_method")
     if left is None or right is None:
         missing = tuple(side for side in SIDES if ends.end(side).eap_method is None)
         return Judgement(Verdict.UNKNOWN, unknown.EapMethodNotKnown(missing))
     if left is right:
         return Judgement(Verdict.AGREED, auth.EapMethodAgreed(left))
     reason = auth.EapMethodsDiffer(left, right)
-    return Judgement(Verdict.DIFFERS, reason, Code.AUTH_EAP_METHOD_DIFFERS, ends.copies("the EAP method", *fields))
+    return Judgement(
+        Verdict.DIFFERS,
+        reason,
+        Code.AUTH_EAP_METHOD_DIFFERS,
+        lambda ends: ends.copies("the EAP method", "eap_method", "eap_method"),
+    )
 
 
 def account_holder(ends: TunnelEnds) -> Side:
@@ -82,39 +94,48 @@ def account_holder(ends: TunnelEnds) -> Side:
 def judge_account(ends: TunnelEnds) -> Judgement:
     """Compare the account that the caller uses with the one that was made for it at the other end."""
     caller = account_holder(ends)
-    name, far = ends.names[caller], ends.names[caller.other]
     used, made = ends.end(caller).account, ends.end(caller.other).accepted_account
     if used is None and made is None and ends.technology and ends.technology.traits.logs_in:
         return Judgement(Verdict.AGREED, auth.NoAccounts())
     if used is None or made is None:
         return Judgement(Verdict.UNKNOWN, unknown.AccountNotKnown(caller if used is None else caller.other))
 
-    def changed(title: str, **account: object) -> tuple[Remedy, ...]:
-        return (ends.set_field(caller.other, title, accepted_account=made.with_valid(account)),)
+    def changed(ends: TunnelEnds, title: str, **account: object) -> Remedy:
+        return ends.set_field(caller.other, title, accepted_account=made.with_valid(account))
 
     if used.name != made.name:
-        remedy = ends.set_field(caller, f"Let {name} use {made.name}", account=used.changed(name=made.name))
-        reason = auth.AccountNamesDiffer(caller, used.name, made.name)
         return Judgement(
-            Verdict.DIFFERS, reason, Code.ACCOUNT_NAME_DIFFERS, (remedy, *changed(f"Name it {used.name}", name=used.name))
+            Verdict.DIFFERS,
+            auth.AccountNamesDiffer(caller, used.name, made.name),
+            Code.ACCOUNT_NAME_DIFFERS,
+            lambda ends: (
+                ends.set_field(caller, f"Let {ends.names[caller]} use {made.name}", account=used.changed(name=made.name)),
+                changed(ends, f"Name it {used.name}", name=used.name),
+            ),
         )
     if not made.enabled:
         return Judgement(
             Verdict.DIFFERS,
             auth.AccountDisabled(made.name, caller.other),
             Code.ACCOUNT_DISABLED,
-            changed("Enable it", enabled=True),
+            lambda ends: [changed(ends, "Enable it", enabled=True)],
         )
     if made.kind is not AccountKind.TUNNEL:
         wrong = auth.AccountOfWrongKind(made.name, caller.other, auth.AccountUse.of(made.kind))
         return Judgement(
-            Verdict.DIFFERS, wrong, Code.ACCOUNT_WRONG_KIND, changed("Make it one for tunnels", kind=AccountKind.TUNNEL)
+            Verdict.DIFFERS,
+            wrong,
+            Code.ACCOUNT_WRONG_KIND,
+            lambda ends: [changed(ends, "Make it one for tunnels", kind=AccountKind.TUNNEL)],
         )
     if used.secret is None or made.secret is None:
         return Judgement(Verdict.UNKNOWN, unknown.AccountSecretNotKnown(caller if used.secret is None else caller.other))
     if used.secret.fingerprint != made.secret.fingerprint:
         differ = auth.SecretsDiffer(made.name, how_keys_differ(used.secret, made.secret, caller))
         return Judgement(
-            Verdict.DIFFERS, differ, Code.ACCOUNT_SECRET_DIFFERS, changed(f"Give {far} {name}'s secret", secret=used.secret)
+            Verdict.DIFFERS,
+            differ,
+            Code.ACCOUNT_SECRET_DIFFERS,
+            lambda ends: [changed(ends, f"Give {ends.names[caller.other]} {ends.names[caller]}'s secret", secret=used.secret)],
         )
     return Judgement(Verdict.AGREED, auth.AccountAgreed(made.name))

@@ -75,26 +75,27 @@ def identity_twice(ends: TunnelEnds, call: Call, others: OtherCalls) -> Iterator
     identity = ends.end(side).local_identity
     assert identity  # by which they were found
     reason = auth.IdentityTwice(side, identity, others.named)
-    remedies = (_own_identity(ends, side), _spare(ends))
-    yield ends.row(
-        IDENTITY_SHARED,
-        Judgement(Verdict.DIFFERS_LATER, reason, Code.HUB_IDENTITY_TWICE, tuple(remedy for remedy in remedies if remedy)),
-        call.caller,
+    judged = Judgement(
+        Verdict.DIFFERS_LATER,
+        reason,
+        Code.HUB_IDENTITY_TWICE,
+        lambda ends: (*_own_identity(ends, side), _spare(ends)),
     )
+    yield ends.row(IDENTITY_SHARED, judged, side)
 
 
-def _own_identity(ends: TunnelEnds, side: Side) -> Remedy | None:
-    """Give a caller an identity of its own at both ends; None where a certificate would have to hold it."""
+def _own_identity(ends: TunnelEnds, side: Side) -> Iterator[Remedy]:
+    """Give a caller an identity of its own at both ends; nothing where a certificate would have to hold it."""
     identity, own = ends.end(side).local_identity, ends.gateway(side).id
     if identity is None or ends.end(side).local_auth is AuthMethod.CERTIFICATE:
-        return None
+        return
     domain = identity.value.partition(".")[2]
     if identity.type is IdentityType.FQDN and domain:
         better = Identity(type=IdentityType.FQDN, value=f"{own}.{domain}")
     else:
         better = Identity(type=IdentityType.KEY_ID, value=own)
     says, expects = ends.end(side).changed(local_identity=better), ends.end(side.other).changed(remote_identity=better)
-    return ends.set_facing(f"Let {ends.names[side]} be {better} at both ends", side, says, expects)
+    yield ends.set_facing(f"Let {ends.names[side]} be {better} at both ends", side, says, expects)
 
 
 def _spare(ends: TunnelEnds) -> Remedy:
@@ -105,9 +106,8 @@ def _spare(ends: TunnelEnds) -> Remedy:
 def key_pair_twice(ends: TunnelEnds, call: Call, others: OtherCalls) -> Iterator[Row]:
     """Two callers of one key pair: the hub has one address for it, that of the last packet it could authenticate."""
     reason = auth.KeyPairTwice(call.caller, others.named)
-    yield ends.row(
-        KEY_PAIR_SHARED, Judgement(Verdict.DIFFERS_LATER, reason, Code.HUB_KEY_PAIR_TWICE, (_spare(ends),)), call.caller
-    )
+    judged = Judgement(Verdict.DIFFERS_LATER, reason, Code.HUB_KEY_PAIR_TWICE, lambda ends: [_spare(ends)])
+    yield ends.row(KEY_PAIR_SHARED, judged, call.caller)
 
 
 def account_twice(ends: TunnelEnds, call: Call, others: OtherCalls) -> Iterator[Row]:
@@ -116,14 +116,18 @@ def account_twice(ends: TunnelEnds, call: Call, others: OtherCalls) -> Iterator[
     account = ends.end(side).account
     shown = account.name if account else ""
     reason = auth.AccountTwice(side, shown, others.named)
-    accepted = ends.end(side.other).accepted_account
-    remedies: tuple[Remedy, ...] = ()
+    judged = Judgement(Verdict.DIFFERS_LATER, reason, Code.HUB_ACCOUNT_TWICE, lambda ends: _own_account(ends, side))
+    yield ends.row(ACCOUNT_SHARED, judged, side)
+
+
+def _own_account(ends: TunnelEnds, side: Side) -> Iterator[Remedy]:
+    """Give a caller an account of its own at both ends, where both know the one that it has."""
+    account, accepted = ends.end(side).account, ends.end(side.other).accepted_account
     if account and accepted:
-        better = f"{shown}-{ends.gateway(side).id}"[:64]
+        better = f"{account.name}-{ends.gateway(side).id}"[:64]
         own = ends.end(side).changed(account=account.changed(name=better))
         far = ends.end(side.other).changed(accepted_account=accepted.changed(name=better))
-        remedies = (ends.set_facing(f"Make an account {better} for it", side, own, far),)
-    yield ends.row(ACCOUNT_SHARED, Judgement(Verdict.DIFFERS_LATER, reason, Code.HUB_ACCOUNT_TWICE, remedies), call.caller)
+        yield ends.set_facing(f"Make an account {better} for it", side, own, far)
 
 
 def first_that_fits(ends: TunnelEnds, call: Call, others: OtherCalls) -> Iterator[Row]:
@@ -135,12 +139,20 @@ def first_that_fits(ends: TunnelEnds, call: Call, others: OtherCalls) -> Iterato
     found = negotiate(ends.end(call.caller).ike_proposals, theirs, kind.leave_out)
     if not isinstance(own, Agreement) or not isinstance(found, Agreement) or found.chosen == own.chosen:
         return
-    hub = ends.names[call.answers]
     reason = init.FirstThatFits(call.answers, named(other.tunnel), found.label, own.label)
-    remedy = ends.set_field(call.answers, f"Give {hub} the proposals of {other.tunnel.name} here, too", ike_proposals=theirs)
-    yield ends.row(
-        FIRST_THAT_FITS, Judgement(Verdict.NARROWED, reason, Code.HUB_FIRST_THAT_FITS, (remedy,), found.label), call.answers
+    judged = Judgement(
+        Verdict.NARROWED,
+        reason,
+        Code.HUB_FIRST_THAT_FITS,
+        lambda ends: [_proposals_as(ends, call.answers, other)],
+        found.label,
     )
+    yield ends.row(FIRST_THAT_FITS, judged, call.answers)
+
+
+def _proposals_as(ends: TunnelEnds, side: Side, other: Call) -> Remedy:
+    title = f"Give {ends.names[side]} the proposals of {other.tunnel.name} here, too"
+    return ends.set_field(side, title, ike_proposals=other.tunnel.end(other.answers).ike_proposals)
 
 
 def same_nat(ends: TunnelEnds, call: Call, others: OtherCalls) -> Iterator[Row]:
@@ -149,10 +161,13 @@ def same_nat(ends: TunnelEnds, call: Call, others: OtherCalls) -> Iterator[Row]:
     assert uplink  # by whose address they were found
     assert uplink.address
     if ends.end(call.answers).peer_address == str(uplink.address):
-        title = f"Let {ends.names[call.answers]} accept a call from any address"
-        remedy = ends.set_field(call.answers, title, peer_address=ANY_PEER)
         reason = reach.SameNat(call.caller, uplink.address, others.named)
-        yield ends.row(OUTSIDE_SHARED, Judgement(Verdict.DIFFERS_LATER, reason, Code.HUB_SAME_NAT, (remedy,)), call.caller)
+        judged = Judgement(Verdict.DIFFERS_LATER, reason, Code.HUB_SAME_NAT, lambda ends: [_accepting_any(ends, call.answers)])
+        yield ends.row(OUTSIDE_SHARED, judged, call.caller)
         return
     apart = reach.SameNatByIdentity(call.caller, uplink.address, others.named)
     yield ends.row(OUTSIDE_SHARED, Judgement(Verdict.AGREED, apart), call.caller)
+
+
+def _accepting_any(ends: TunnelEnds, side: Side) -> Remedy:
+    return ends.set_field(side, f"Let {ends.names[side]} accept a call from any address", peer_address=ANY_PEER)

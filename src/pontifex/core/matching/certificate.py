@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from datetime import timedelta
 from typing import Final
 
@@ -34,7 +35,7 @@ def judge_certificate(ends: TunnelEnds, side: Side) -> Judgement:
     chain = chain_to(anchors, sent)
     if isinstance(chain, BrokenChain):
         broken = auth.ChainBroken(side, chain.lacking, chain.fault)
-        return Judgement(Verdict.DIFFERS, broken, Code.CERT_ROOT_LACKING, _lacking(ends, side, chain))
+        return Judgement(Verdict.DIFFERS, broken, Code.CERT_ROOT_LACKING, lambda ends: _lacking(ends, side, chain))
     for link in chain.links:
         facts = link.facts
         if ends.today > facts.not_after:
@@ -45,7 +46,7 @@ def judge_certificate(ends: TunnelEnds, side: Side) -> Judgement:
     if ends.tunnel.end(side).technology.is_ipsec and identity and not _speaks_for(sent[0], identity):
         names, subject = sent[0].facts.names, sent[0].facts.subject
         for_others = auth.SpeaksForOthers(side, identity, names) if names else auth.SpeaksForSubject(side, identity, subject)
-        return Judgement(Verdict.DIFFERS, for_others, Code.CERT_IDENTITY, _identities(ends, side))
+        return Judgement(Verdict.DIFFERS, for_others, Code.CERT_IDENTITY, lambda ends: _identities(ends, side))
     return _expiry(ends, chain)
 
 
@@ -57,15 +58,15 @@ def _expiry(ends: TunnelEnds, chain: Chain) -> Judgement:
     return Judgement(Verdict.AGREED, auth.ChainHolds(chain.links[-1].facts.subject, soonest.not_after))
 
 
-def _lacking(ends: TunnelEnds, side: Side, broken: BrokenChain) -> tuple[Remedy, ...]:
+def _lacking(ends: TunnelEnds, side: Side, broken: BrokenChain) -> Iterator[Remedy]:
     """Give the other end the lacking authority, where this end has it."""
     end, far = ends.end(side), ends.end(side.other)
     for known in (*end.certificates[1:], *end.trust_anchors):
         anchors = (*far.trust_anchors, known)
         if known.facts.subject == broken.lacking and isinstance(chain_to(anchors, end.certificates), Chain):
             title = f"Let {ends.names[side.other]} trust '{broken.lacking}'"
-            return (ends.set_field(side.other, title, trust_anchors=anchors),)
-    return ()
+            yield ends.set_field(side.other, title, trust_anchors=anchors)
+            return
 
 
 def _speaks_for(certificate: Certificate, identity: Identity) -> bool:
@@ -85,14 +86,12 @@ def _same(name: AlternativeName, value: str) -> bool:
         return False
 
 
-def _identities(ends: TunnelEnds, side: Side) -> tuple[Remedy, ...]:
+def _identities(ends: TunnelEnds, side: Side) -> Iterator[Remedy]:
     """Let the end say, and the other expect, what the certificate speaks for."""
     facts = ends.end(side).certificates[0].facts
     found = [(_IDENTITY_OF[name.kind], name.value) for name in facts.names if name.kind in _IDENTITY_OF]
     found += [(IdentityType.DER_ASN1_DN, facts.subject)] if facts.subject else []
-    remedies = []
     for type_, value in found:
         identity = Identity(type=type_, value=value)
         own, far = ends.end(side).changed(local_identity=identity), ends.end(side.other).changed(remote_identity=identity)
-        remedies.append(ends.set_facing(f"Let {ends.names[side]} be {identity} at both ends", side, own, far))
-    return tuple(remedies)
+        yield ends.set_facing(f"Let {ends.names[side]} be {identity} at both ends", side, own, far)

@@ -26,10 +26,18 @@ def judge_encapsulation(ends: TunnelEnds) -> Judgement:
         return Judgement(Verdict.AGREED, child.EspInUdp())
     off = [side for side in SIDES if ends.end(side).nat_traversal is NatTraversal.OFF]
     if behind_nat(ends):
-        remedy = ends.set_same("Let both ends traverse a NAT as needed", nat_traversal=NatTraversal.AS_NEEDED)
-        return Judgement(Verdict.DIFFERS, child.EspStopsAtNat(off[0]), Code.REACH_NO_NAT_TRAVERSAL, (remedy,))
+        return Judgement(
+            Verdict.DIFFERS,
+            child.EspStopsAtNat(off[0]),
+            Code.REACH_NO_NAT_TRAVERSAL,
+            lambda ends: [ends.set_same("Let both ends traverse a NAT as needed", nat_traversal=NatTraversal.AS_NEEDED)],
+        )
     closed = [side for side in SIDES if (uplink := ends.uplink(side)) and not uplink.esp_passes]
     if closed:
-        remedy = ends.set_same("Put ESP in UDP at both ends", nat_traversal=NatTraversal.ALWAYS)
-        return Judgement(Verdict.DIFFERS, child.EspStopsAtUplink(closed[0]), Code.REACH_ESP_BLOCKED, (remedy,))
+        return Judgement(
+            Verdict.DIFFERS,
+            child.EspStopsAtUplink(closed[0]),
+            Code.REACH_ESP_BLOCKED,
+            lambda ends: [ends.set_same("Put ESP in UDP at both ends", nat_traversal=NatTraversal.ALWAYS)],
+        )
     return Judgement(Verdict.AGREED, child.EspAlone())

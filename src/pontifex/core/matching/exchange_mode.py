@@ -13,7 +13,6 @@ from pontifex.core.reasons import init, unknown
 def judge_exchange_mode(ends: TunnelEnds) -> Judgement:
     """Compare the modes. In main mode a pre-shared key is found by the caller's address alone (RFC 2409 section 5.4)."""
     left, right = ends.tunnel.left.exchange_mode, ends.tunnel.right.exchange_mode
-    fields = ("exchange_mode", "exchange_mode")
     if left is None or right is None:
         return Judgement(Verdict.UNKNOWN, unknown.ExchangeModeNotKnown())
     if left is not right:
@@ -21,7 +20,7 @@ def judge_exchange_mode(ends: TunnelEnds) -> Judgement:
             Verdict.DIFFERS,
             init.ExchangeModesDiffer(left, right),
             Code.IKE1_MODE_DIFFERS,
-            ends.copies("the exchange mode", *fields),
+            lambda ends: ends.copies("the exchange mode", "exchange_mode", "exchange_mode"),
         )
     answering = ends.caller.other
     by_key = uses(ends, AuthMethod.PRE_SHARED_KEY)
@@ -30,6 +29,6 @@ def judge_exchange_mode(ends: TunnelEnds) -> Judgement:
             Verdict.DIFFERS,
             init.KeyByAddress(answering),
             Code.IKE1_KEY_BY_ADDRESS,
-            (ends.set_same("Take aggressive mode at both ends", exchange_mode=ExchangeMode.AGGRESSIVE),),
+            lambda ends: [ends.set_same("Take aggressive mode at both ends", exchange_mode=ExchangeMode.AGGRESSIVE)],
         )
     return Judgement(Verdict.AGREED, init.BothHaveExchangeMode(left))

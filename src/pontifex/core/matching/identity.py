@@ -10,7 +10,7 @@ from pontifex.core.addressing import Address, AddressError, Family, parse_addres
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import Identity, IdentityType, Side, SiteKind
 from pontifex.core.kinds.identity import distinguished
-from pontifex.core.matching.row import Judgement, Verdict
+from pontifex.core.matching.row import Judgement, RowRemedies, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
 from pontifex.core.reasons import auth, unknown
 
@@ -21,9 +21,6 @@ _How = auth.DifferInType | auth.DifferByBlank | auth.DifferInCase | auth.DifferB
 def judge_identity(ends: TunnelEnds, side: Side) -> Judgement:
     """Compare the identity that an end sends with the one that the other expects."""
     sent, expected = ends.end(side).local_identity, ends.end(side.other).remote_identity
-    fields = mirrored(side, "local_identity", "remote_identity")
-    what = f"{ends.names[side]}'s identity"
-
     if sent is None or expected is None:
         return _unknown(ends, side, sent, expected)
     takes_any = expected.type is IdentityType.ANY
@@ -36,34 +33,43 @@ def judge_identity(ends: TunnelEnds, side: Side) -> Judgement:
         if not given.value and given.type is not IdentityType.ANY:
             other = expected if end is side else sent
             mendable = other.value and not takes_any and not _malformed(other)  # else there is nothing to copy
-            return Judgement(
-                Verdict.DIFFERS, reason, Code.END_IDENTITY_EMPTY, (ends.copy_to(end, what, *fields),) if mendable else ()
-            )
+            return Judgement(Verdict.DIFFERS, reason, Code.END_IDENTITY_EMPTY, _copied(side, end) if mendable else None)
     for end, given in ((side, sent), (side.other, expected)):
         fault = _malformed(given)
         if fault:
             other = expected if end is side else sent
             mendable = other.value and not takes_any and not _malformed(other)
             invalid = auth.IdentityInvalid(end, given.value, given.type, fault)
-            return Judgement(
-                Verdict.DIFFERS, invalid, Code.END_IDENTITY_INVALID, (ends.copy_to(end, what, *fields),) if mendable else ()
-            )
+            return Judgement(Verdict.DIFFERS, invalid, Code.END_IDENTITY_INVALID, _copied(side, end) if mendable else None)
     if takes_any:
         return Judgement(Verdict.AGREED, auth.AcceptsAnyIdentity(side.other))
     folds = ends.gateway(side.other).folds_case
     if sent.type is expected.type and _means_the_same(sent, expected, folds):
         return Judgement(Verdict.AGREED, auth.IdentitySameMeaning())
     code, how = _difference(sent, expected)
-    return Judgement(Verdict.DIFFERS, auth.IdentitiesDiffer(side, how), code, ends.copies(what, *fields))
+    return Judgement(
+        Verdict.DIFFERS,
+        auth.IdentitiesDiffer(side, how),
+        code,
+        lambda ends: ends.copies(f"{ends.names[side]}'s identity", *_fields(side)),
+    )
+
+
+def _fields(side: Side) -> tuple[str, str]:
+    return mirrored(side, "local_identity", "remote_identity")
+
+
+def _copied(side: Side, to: Side) -> RowRemedies:
+    """Make what one end has for a side's identity like what the other has."""
+    return lambda ends: [ends.copy_to(to, f"{ends.names[side]}'s identity", *_fields(side))]
 
 
 def _unknown(ends: TunnelEnds, side: Side, sent: Identity | None, expected: Identity | None) -> Judgement:
     """Judge an identity of which one end at least has nothing."""
     if sent is None and _is_forgotten(ends, side):
         mendable = expected and expected.value and not _malformed(expected)
-        what, fields = f"{ends.names[side]}'s identity", mirrored(side, "local_identity", "remote_identity")
-        remedies = (ends.copy_to(side, what, *fields),) if mendable else ()
-        return Judgement(Verdict.DIFFERS, auth.SendsNoIdentity(side), Code.END_IDENTITY_EMPTY, remedies)
+        copied = _copied(side, side) if mendable else None
+        return Judgement(Verdict.DIFFERS, auth.SendsNoIdentity(side), Code.END_IDENTITY_EMPTY, copied)
     if sent is None:
         return Judgement(Verdict.UNKNOWN, unknown.IdentityNotKnown(side))
     return Judgement(Verdict.UNKNOWN, unknown.ExpectedIdentityNotKnown(side.other))

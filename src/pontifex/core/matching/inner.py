@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Final
 
 from pontifex.core.addressing import Family, Interface, Prefix, next_free
@@ -12,7 +13,7 @@ from pontifex.core.ipsec.overhead import Overhead, OverheadError, overhead
 from pontifex.core.kinds import SIDES, Mode, Network, Side
 from pontifex.core.matching.encapsulation import goes_in_udp
 from pontifex.core.matching.proposals import CHILD, settled
-from pontifex.core.matching.row import Judgement, Remedy, Verdict
+from pontifex.core.matching.row import Judgement, Remedy, RowRemedies, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model import occupied_prefixes, put
 from pontifex.core.reasons import child, named
@@ -39,16 +40,16 @@ def judge_inner_network(ends: TunnelEnds) -> Judgement:
         if captured:
             site = ends.design.site_by_id[captured.site_id]
             takes = child.InnerNetworkTakes(address.prefix, named(site), named(captured), captured.prefix)
-            return Judgement(Verdict.DIFFERS, takes, Code.ADDRESS_INNER_NETWORK, fresh_inner(ends, address))
+            return Judgement(Verdict.DIFFERS, takes, Code.ADDRESS_INNER_NETWORK, _fresh(address))
     if len(given) < 2:
         return Judgement(Verdict.AGREED, child.OneInnerAddress() if given else child.NoInnerNetwork())
     first, second = given
     if first.address == second.address:
         twice = child.InnerAddressTwice(first.address)
-        return Judgement(Verdict.DIFFERS, twice, Code.TUNNEL_INNER_ADDRESS_TWICE, fresh_inner(ends, first))
+        return Judgement(Verdict.DIFFERS, twice, Code.TUNNEL_INNER_ADDRESS_TWICE, _fresh(first))
     if first.prefix != second.prefix:
         reason = child.InnerNetworksDiffer(first.prefix, second.prefix)
-        return Judgement(Verdict.DIFFERS, reason, Code.TUNNEL_INNER_NETWORKS_DIFFER, fresh_inner(ends, first))
+        return Judgement(Verdict.DIFFERS, reason, Code.TUNNEL_INNER_NETWORKS_DIFFER, _fresh(first))
     return Judgement(Verdict.AGREED, child.InnerAddressesAgreed(first.prefix))
 
 
@@ -59,6 +60,10 @@ def _captured(ends: TunnelEnds, inner: Prefix) -> Network | None:
             if not network.zone and network.prefix.overlaps(inner):
                 return network
     return None
+
+
+def _fresh(like: Interface) -> RowRemedies:
+    return lambda ends: fresh_inner(ends, like)
 
 
 def fresh_inner(ends: TunnelEnds, like: Interface) -> tuple[Remedy, ...]:
@@ -106,15 +111,18 @@ def _fits(ends: TunnelEnds, field: str, most: int, code: Code, unit: child.Unit)
     value = str(most)
     large = [side for side in SIDES if (getattr(ends.end(side), field) or 0) > most]
     if large:
-        remedies = tuple(ends.set_named(side, f"Give {ends.names[side]} {most}", field, most) for side in large)
-        if len(large) > 1:
-            left, right = (ends.end(side).with_valid({field: most}) for side in SIDES)
-            remedies = (ends.set_ends(f"Give both ends {most}", left, right),)
         reason = child.PacketsTooLarge(tuple(child.IsSetTo(side, getattr(ends.end(side), field)) for side in large), unit, most)
-        return Judgement(Verdict.NARROWED, reason, code, remedies, value)
+        return Judgement(Verdict.NARROWED, reason, code, lambda ends: [_made_to_fit(ends, field, most, large)], value)
     if any(getattr(ends.end(side), field) for side in SIDES):
         return Judgement(Verdict.AGREED, child.SizeFits(unit, most), value=value)
     return Judgement(Verdict.AGREED, child.SizeNotSet(unit, most), value=value)
+
+
+def _made_to_fit(ends: TunnelEnds, field: str, most: int, large: Sequence[Side]) -> Remedy:
+    if len(large) == 1:
+        return ends.set_named(large[0], f"Give {ends.names[large[0]]} {most}", field, most)
+    left, right = (ends.end(side).with_valid({field: most}) for side in SIDES)
+    return ends.set_ends(f"Give both ends {most}", left, right)
 
 
 _UNDECIDED: Final = Judgement(Verdict.AGREED, child.SizeUndecided())
@@ -142,11 +150,10 @@ def judge_compression(ends: TunnelEnds) -> Judgement:
         return Judgement(Verdict.AGREED, child.OnAtBothEnds() if left else child.OffAtBothEnds())
     at = Side.LEFT if left else Side.RIGHT
     if not ends.tunnel.left.technology.is_ipsec:
-        remedy = ends.set_same("Switch compression off at both ends", compression=False)
         return Judgement(
             Verdict.DIFFERS,
             child.ReadsGarbage(at),
             Code.TLS_COMPRESSION_DIFFERS,
-            (remedy,),
+            lambda ends: [ends.set_same("Switch compression off at both ends", compression=False)],
         )
     return Judgement(Verdict.AGREED, child.GoAsTheyAre(at))

@@ -21,7 +21,7 @@ def judge_key(ends: TunnelEnds) -> Judgement:
     if left.fingerprint == right.fingerprint:
         return Judgement(Verdict.AGREED, auth.KeysAgreed(left.fingerprint))
     reason = auth.KeysDiffer(how_keys_differ(left, right, Side.LEFT))
-    return Judgement(Verdict.DIFFERS, reason, Code.END_KEY_DIFFERS, ends.copies("the key", *_FIELDS))
+    return Judgement(Verdict.DIFFERS, reason, Code.END_KEY_DIFFERS, lambda ends: ends.copies("the key", *_FIELDS))
 
 
 def how_keys_differ(one: KeyFacts, other: KeyFacts, side: Side) -> auth.KeysDifference:

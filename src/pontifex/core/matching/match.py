@@ -19,11 +19,11 @@ from pontifex.core.matching.questions import Questions, questions
 from pontifex.core.matching.reach import uplink_text
 from pontifex.core.matching.reversed_call import CallFact, call_facts
 from pontifex.core.matching.rotation import RotationStep, rotation
-from pontifex.core.matching.row import EndField, Judgement, Row, ShownRow, Stage, Verdict
+from pontifex.core.matching.row import EndField, Judgement, Remedy, Row, ShownRow, Stage, Verdict
 from pontifex.core.matching.shared_rows import SharedJudgements, SharedRows, nothing_shared
 from pontifex.core.matching.spec import RowSpec
 from pontifex.core.matching.tunnel_ends import TunnelEnds
-from pontifex.core.matching.vetting import vetted
+from pontifex.core.matching.vetting import mending
 from pontifex.core.model import Design
 from pontifex.core.model.standards import departures
 from pontifex.core.model.written import written
@@ -68,6 +68,11 @@ def compare(ends: TunnelEnds, neighbours: Neighbours = NO_NEIGHBOURS) -> tuple[R
     return _compared(ends, neighbours, nothing_shared)
 
 
+def row_remedies(ends: TunnelEnds, row: Row) -> tuple[Remedy, ...]:
+    """Return what mends a row of a comparison; each that may touch what another row reads is tried first."""
+    return mending(ends, row, lambda state: _made(state, nothing_shared(state)))
+
+
 def telling_rows(ends: TunnelEnds, neighbours: Neighbours, shared: SharedRows) -> tuple[Row, ...]:
     """Return the rows of a comparison that a forecast and findings are made of, and perhaps others.
 
@@ -78,7 +83,7 @@ def telling_rows(ends: TunnelEnds, neighbours: Neighbours, shared: SharedRows) -
 
 
 def _compared(ends: TunnelEnds, neighbours: Neighbours, judge: Callable[[TunnelEnds], SharedJudgements]) -> tuple[Row, ...]:
-    rows = vetted(ends, _made(ends, judge(ends)), lambda changed: _made(changed, judge(changed)))
+    rows = tuple(_made(ends, judge(ends)))
     beside: tuple[Row, ...] = ()
     with ends.failures.guard("tunnels of one gateway", ends.tunnel.id):
         beside = tuple(neighbour_rows(ends, neighbours))
@@ -167,7 +172,6 @@ def _shown(ends: TunnelEnds, row: Row) -> ShownRow:
         value=row.value,
         reason=row.clause,
         code=row.code,
-        remedies=row.remedies,
         left_text=_text(ends, left),
         right_text=_text(ends, right),
         ladder=ladder(ends, left.field) if both else None,

@@ -43,8 +43,12 @@ def judge_fragmentation(ends: TunnelEnds) -> Judgement:
     cuts = {side: ends.end(side).fragmentation for side in SIDES}
     whole = tuple(side for side in SIDES if cuts[side] is False)
     if whole:
-        remedy = ends.set_same("Let both ends cut their messages", fragmentation=True)
-        return Judgement(Verdict.DIFFERS, auth.MessagesTooLarge(largest, whole), Code.AUTH_TOO_LARGE, (remedy,))
+        return Judgement(
+            Verdict.DIFFERS,
+            auth.MessagesTooLarge(largest, whole),
+            Code.AUTH_TOO_LARGE,
+            lambda ends: [ends.set_same("Let both ends cut their messages", fragmentation=True)],
+        )
     missing = tuple(side for side in SIDES if cuts[side] is None)
     if missing:
         return Judgement(Verdict.UNKNOWN, unknown.FieldNotKnown(missing))

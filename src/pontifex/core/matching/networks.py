@@ -11,7 +11,7 @@ from pontifex.core.addressing import Region, Selector, common_region, minimal_co
 from pontifex.core.addressing.selector import ANY_PORT, WITH_PORTS
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import Side
-from pontifex.core.matching.row import Judgement, Remedy, Verdict
+from pontifex.core.matching.row import Judgement, Remedy, RowRemedies, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
 from pontifex.core.reasons import child, unknown
 
@@ -20,7 +20,7 @@ from pontifex.core.reasons import child, unknown
 class _Fault:
     code: Code
     reason: child.TooManyNetworks
-    remedies: tuple[Remedy, ...] = ()
+    remedies: RowRemedies | None = None
 
 
 def judge_networks(ends: TunnelEnds, side: Side) -> Judgement:
@@ -34,10 +34,10 @@ def judge_networks(ends: TunnelEnds, side: Side) -> Judgement:
         return Judgement(Verdict.DIFFERS, fault.reason, code=fault.code, remedies=fault.remedies)
     if same_region(local, remote):
         return Judgement(Verdict.AGREED, child.NetworksAgreed())
-    return _compared(ends, side, ends.copies(f"{ends.names[side]}'s networks", *fields))
+    return _compared(ends, side, lambda ends: ends.copies(f"{ends.names[side]}'s networks", *fields))
 
 
-def _compared(ends: TunnelEnds, side: Side, remedies: tuple[Remedy, ...]) -> Judgement:
+def _compared(ends: TunnelEnds, side: Side, remedies: RowRemedies) -> Judgement:
     local, remote = ends.end(side).local_networks, ends.end(side.other).remote_networks
     common = common_networks(ends, side)
     if not common:
@@ -79,14 +79,18 @@ def _too_many(ends: TunnelEnds, side: Side) -> _Fault | None:
         most = ends.gateway(end).most_selectors
         if most is None or len(networks) <= most:
             continue
-        remedies: tuple[Remedy, ...] = ()
+        remedies: RowRemedies | None = None
         prefixes = [network.prefix for network in networks if network.prefix and network.is_every_protocol]
         fewer = tuple(map(Selector.of, minimal_cover(prefixes)))
         if len(prefixes) == len(networks) and len(fewer) <= most:
-            remedies = (ends.set_named(end, f"Write them as {listed(fewer)}", field, fewer),)
+            remedies = _written_as(end, field, fewer)
         reason = child.TooManyNetworks(end, len(networks), side, most)
         return _Fault(Code.CHILD_TOO_MANY_NETWORKS, reason, remedies)
     return None
+
+
+def _written_as(end: Side, field: str, fewer: tuple[Selector, ...]) -> RowRemedies:
+    return lambda ends: [ends.set_named(end, f"Write them as {listed(fewer)}", field, fewer)]
 
 
 def common_networks(ends: TunnelEnds, side: Side) -> Region:
@@ -135,7 +139,7 @@ def judge_passing(ends: TunnelEnds) -> Judgement:
         here, there = (child.HasNetworks(side, common[side]) for side in Side)
         reason = child.NothingPasses(here, there)
         return Judgement(
-            Verdict.DIFFERS, reason, _code(ends, Code.CHILD_NOTHING_PASSES), tuple(_for_every_protocol(ends, common))
+            Verdict.DIFFERS, reason, _code(ends, Code.CHILD_NOTHING_PASSES), lambda ends: _for_every_protocol(ends, common)
         )
     lone = tuple(child.NetworksAt(tuple(boxes), side) for side, boxes in alone.items() if boxes)
     if lone:

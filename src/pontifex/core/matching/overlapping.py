@@ -125,7 +125,7 @@ def networks_twice(ends: TunnelEnds, shared: SharedNetworks) -> Row:
     reason = child.NetworksTwice(shared.other, shared.networks, by)
     return ends.row(
         NETWORKS_SHARED[shared.side],
-        Judgement(Verdict.NARROWED, reason, Code.HUB_NETWORKS_TWICE, tuple(_told_apart(ends, shared))),
+        Judgement(Verdict.NARROWED, reason, Code.HUB_NETWORKS_TWICE, lambda ends: _told_apart(ends, shared)),
         shared.side,
     )
 

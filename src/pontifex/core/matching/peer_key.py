@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Final
 
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import SIDES, KeyPair, Side
-from pontifex.core.matching.row import Judgement, Verdict
+from pontifex.core.matching.row import Judgement, Remedy, RowRemedies, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.reasons import auth, unknown
 
@@ -20,13 +21,20 @@ def judge_public_key(ends: TunnelEnds, side: Side) -> Judgement:
         return Judgement(Verdict.UNKNOWN, unknown.PublicKeyNotKnown(side, side if own is None else side.other))
     if own.public == theirs:
         return Judgement(Verdict.AGREED, auth.PublicKeyAgreed())
-    title = f"Give {ends.names[side.other]} {ends.names[side]}'s public key"
-    mend = ends.set_field(side.other, title, peer_public_key=own.public)
+    given = _given_key(side, own.public)
     far_own = ends.end(side.other).key_pair
     if far_own and far_own.public == theirs:
-        return Judgement(Verdict.DIFFERS, auth.OwnPublicKey(side), Code.PEER_OWN_KEY, (mend,))
+        return Judgement(Verdict.DIFFERS, auth.OwnPublicKey(side), Code.PEER_OWN_KEY, given)
     differ = auth.PublicKeysDiffer(side, theirs[:_SHOWN], own.public[:_SHOWN])
-    return Judgement(Verdict.DIFFERS, differ, Code.PEER_KEY_DIFFERS, (mend,))
+    return Judgement(Verdict.DIFFERS, differ, Code.PEER_KEY_DIFFERS, given)
+
+
+def _given_key(side: Side, public: str) -> RowRemedies:
+    def given(ends: TunnelEnds) -> Iterator[Remedy]:
+        title = f"Give {ends.names[side.other]} {ends.names[side]}'s public key"
+        yield ends.set_field(side.other, title, peer_public_key=public)
+
+    return given
 
 
 def judge_same_key(ends: TunnelEnds) -> Judgement:

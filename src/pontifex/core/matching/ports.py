@@ -10,7 +10,7 @@ from typing import Final
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import SIDES, Side, Tunnel, Uplink
 from pontifex.core.matching.callers import Call
-from pontifex.core.matching.row import Judgement, Relation, Row, RowHeading, Stage, Verdict
+from pontifex.core.matching.row import Judgement, Relation, Remedy, Row, RowHeading, Stage, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model import Design
 from pontifex.core.reasons import Named, named, reach
@@ -51,8 +51,11 @@ class TakenPort:
         """Return the row that says so."""
         reason = reach.ListenerTwice(self.other, self.transport, self.port, self.uplink)
         movable = ends.tunnel.left.port is not None
-        remedies = (ends.set_same(f"Let both ends use port {self.free}", port=self.free),) if movable else ()
-        return ends.row(LISTENER[self.side], Judgement(Verdict.DIFFERS, reason, Code.PORT_LISTENER_TWICE, remedies), self.side)
+        judged = Judgement(Verdict.DIFFERS, reason, Code.PORT_LISTENER_TWICE, self._moved if movable else None)
+        return ends.row(LISTENER[self.side], judged, self.side)
+
+    def _moved(self, ends: TunnelEnds) -> Iterator[Remedy]:
+        yield ends.set_same(f"Let both ends use port {self.free}", port=self.free)
 
 
 class Ports:

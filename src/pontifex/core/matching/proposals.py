@@ -19,7 +19,7 @@ from pontifex.core.ipsec import (
     negotiate,
 )
 from pontifex.core.kinds import SIDES, Side, Technology
-from pontifex.core.matching.row import Alternative, Judgement, ProposalAlignment, Remedy, Verdict
+from pontifex.core.matching.row import Alternative, Judgement, ProposalAlignment, Remedy, RowRemedies, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.reasons import init, unknown
 
@@ -92,8 +92,7 @@ def _judge_proposals(ends: TunnelEnds, kind: Negotiated) -> Judgement:
     if invalid:
         side = invalid.side
         sound = not any(proposal.faults(kind.protocol) for proposal in lists[side.other])
-        mend = (ends.copy_to(side, kind.title, kind.field, kind.field),) if sound else ()
-        return Judgement(Verdict.DIFFERS, invalid, kind.invalid, mend)
+        return Judgement(Verdict.DIFFERS, invalid, kind.invalid, _copied(kind, side) if sound else None)
     outcome = settled(ends, kind)
     assert outcome is not None  # both lists are known and sound
     if isinstance(outcome, Agreement):
@@ -102,8 +101,16 @@ def _judge_proposals(ends: TunnelEnds, kind: Negotiated) -> Judgement:
         second_try = init.AfterSecondTry() if kind.protocol is Protocol.IKE and outcome.extra_round_trip else None
         taken = init.ProposalTaken(ends.caller, outcome.label, second_try, by_own_order, turned)
         return Judgement(Verdict.AGREED if same else Verdict.NEGOTIATED, taken, value=outcome.label)
-    remedies = meeting_remedies(ends, kind, outcome, ends.caller, kind.leave_out)
-    return Judgement(Verdict.DIFFERS, init.NoProposalCommon(outcome.nearest.unmet), kind.none_common, remedies)
+    return Judgement(
+        Verdict.DIFFERS,
+        init.NoProposalCommon(outcome.nearest.unmet),
+        kind.none_common,
+        lambda ends: meeting_remedies(ends, kind, outcome, ends.caller, kind.leave_out),
+    )
+
+
+def _copied(kind: Negotiated, side: Side) -> RowRemedies:
+    return lambda ends: [ends.copy_to(side, kind.title, kind.field, kind.field)]
 
 
 def _facts(proposals: tuple[Proposal, ...]) -> list[ProposalFacts]:

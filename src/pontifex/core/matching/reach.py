@@ -22,7 +22,7 @@ def judge_role(ends: TunnelEnds) -> Judgement:
         return Judgement(Verdict.UNKNOWN, unknown.RoleNotKnown(open_))
     apart = _families_apart(ends)
     if apart:
-        return Judgement(Verdict.DIFFERS, apart, Code.REACH_FAMILIES_DIFFER, tuple(_same_family(ends)))
+        return Judgement(Verdict.DIFFERS, apart, Code.REACH_FAMILIES_DIFFER, _same_family)
     if _depends_on_transport(ends):
         return Judgement(Verdict.UNKNOWN, unknown.TransportNotKnown())
     blocked = [side for side in SIDES if (link := ends.uplink(side)) and link.only_tcp_out and not ends.over_tcp]
@@ -32,16 +32,20 @@ def judge_role(ends: TunnelEnds) -> Judgement:
     if callers:
         return _called(ends, callers)
     able = [side for side in SIDES if callable_[side.other]]  # who would get through, if only it called
-    remedies = tuple(_let_call(ends, side) for side in _best_callers(ends, able))
     if not able:
-        return Judgement(Verdict.DIFFERS, reach.NeitherCanBeCalled(), Code.REACH_NOBODY_CAN_CALL, tuple(_opened(ends)))
+        return Judgement(Verdict.DIFFERS, reach.NeitherCanBeCalled(), Code.REACH_NOBODY_CAN_CALL, _opened)
     caller = next((side for side in SIDES if (role := roles[side]) and role.calls), None)
     if caller is None:
-        return Judgement(Verdict.DIFFERS, reach.BothWait(), Code.REACH_BOTH_WAIT, remedies)
+        return Judgement(Verdict.DIFFERS, reach.BothWait(), Code.REACH_BOTH_WAIT, lambda ends: _let_either_call(ends, able))
     reason = reach.CannotBeCalled(caller, _why_not(ends, caller.other))
-    ways = [*_opened(ends), *remedies]  # what leaves the roles as they are comes first
+    return Judgement(Verdict.DIFFERS, reason, Code.REACH_NOBODY_CAN_CALL, lambda ends: _opened_or_turned(ends, able))
+
+
+def _opened_or_turned(ends: TunnelEnds, able: list[Side]) -> list[Remedy]:
+    """Return the ways to let the call in, or to have another made; those that leave the roles as they are come first."""
+    ways = [*_opened(ends), *_let_either_call(ends, able)]
     ways.sort(key=lambda remedy: any(isinstance(put_.object, Tunnel) for put_ in remedy.operations if isinstance(put_, Put)))
-    return Judgement(Verdict.DIFFERS, reason, Code.REACH_NOBODY_CAN_CALL, tuple(ways))
+    return ways
 
 
 def _families_apart(ends: TunnelEnds) -> reach.FamiliesDiffer | None:
@@ -99,9 +103,18 @@ def _called(ends: TunnelEnds, callers: tuple[Side, ...]) -> Judgement:
         )
     caller = callers[0]
     if ends.end(caller).role is Role.ON_TRAFFIC:
-        remedy = ends.set_field(caller, f"Let {ends.names[caller]} call at once", role=Role.CALL)
-        return Judgement(Verdict.NARROWED, reach.OnlyOnTraffic(caller), Code.REACH_ONLY_ON_TRAFFIC, (remedy,))
+        return Judgement(
+            Verdict.NARROWED,
+            reach.OnlyOnTraffic(caller),
+            Code.REACH_ONLY_ON_TRAFFIC,
+            lambda ends: [ends.set_field(caller, f"Let {ends.names[caller]} call at once", role=Role.CALL)],
+        )
     return Judgement(Verdict.AGREED, reach.Calls(caller))
+
+
+def _let_either_call(ends: TunnelEnds, able: list[Side]) -> Iterator[Remedy]:
+    """Yield the remedies that make an end call which would get through."""
+    return (_let_call(ends, side) for side in _best_callers(ends, able))
 
 
 def _let_call(ends: TunnelEnds, side: Side) -> Remedy:
@@ -137,13 +150,12 @@ def judge_peer_address(ends: TunnelEnds, side: Side) -> Judgement:
     if peer is None or uplink is None:
         return Judgement(Verdict.UNKNOWN, unknown.PeerNotKnown(side))
     verdict, reason, code = _judged(ends, side, peer, uplink)
-    remedies: tuple[Remedy, ...] = ()
-    if code:
-        remedies = tuple(
-            ends.set_field(side, f"Give {ends.names[side]} {text} as its peer", peer_address=text)
-            for text in _right_peers(ends, uplink)
-        )
-    return Judgement(verdict, reason, code, remedies)
+    return Judgement(verdict, reason, code, (lambda ends: _given_peers(ends, side, uplink)) if code else None)
+
+
+def _given_peers(ends: TunnelEnds, side: Side, uplink: Uplink) -> Iterator[Remedy]:
+    for text in _right_peers(ends, uplink):
+        yield ends.set_field(side, f"Give {ends.names[side]} {text} as its peer", peer_address=text)
 
 
 def _judged(ends: TunnelEnds, side: Side, peer: str, uplink: Uplink) -> tuple[Verdict, Reason, Code | None]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Final
 
@@ -10,7 +11,7 @@ from pontifex.core.catalogue import Code
 from pontifex.core.ipsec import Agreement, Refusal, TransformType, negotiate
 from pontifex.core.kinds import SIDES, AuthMethod, Side, Technology
 from pontifex.core.matching.proposals import CHILD, lists_of, meeting_remedies, settled
-from pontifex.core.matching.row import Judgement, Verdict
+from pontifex.core.matching.row import Judgement, Remedy, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.reasons import init, rekey, unknown
 
@@ -71,7 +72,10 @@ def judge_child_rekey(ends: TunnelEnds) -> Judgement:
         groups = tuple(rekey.GroupsOf(end, _groups(ends, end)) for end in SIDES)
         reason = rekey.RekeyRefused(when, side, groups, volume)
         return Judgement(
-            Verdict.DIFFERS_LATER, reason, Code.CHILD_GROUP_AT_REKEY, meeting_remedies(ends, kind, outcome, side, frozenset())
+            Verdict.DIFFERS_LATER,
+            reason,
+            Code.CHILD_GROUP_AT_REKEY,
+            lambda ends: meeting_remedies(ends, kind, outcome, side, frozenset()),
         )
     group = next((transform.label for transform in outcome.chosen if transform.type is TransformType.KE), "")
     who = rekey.BothRekey() if _at_once(ends) else rekey.RekeysFirst(side)
@@ -100,11 +104,8 @@ def judge_lifetime(ends: TunnelEnds, field: str) -> Judgement:
     hasty = [side for side in SIDES if _margin_of(ends, side) >= (lifetimes[side] or math.inf)]
     if hasty:
         reason = rekey.MarginTooLong(hasty[0], _margin_of(ends, hasty[0]), lifetimes[hasty[0]])
-        left, right = (
-            ends.end(side).changed(rekey_margin_s=lifetimes[side] // 10) if side in hasty else ends.end(side) for side in SIDES
-        )
-        remedy = ends.set_ends("Take a tenth of the lifetime as margin", left, right)
-        return Judgement(Verdict.DIFFERS_LATER, reason, Code.REKEY_MARGIN_TOO_LONG, (remedy,))
+        tenths = {side: lifetimes[side] // 10 for side in hasty}
+        return Judgement(Verdict.DIFFERS_LATER, reason, Code.REKEY_MARGIN_TOO_LONG, lambda ends: [_with_margins(ends, tenths)])
     if None in lifetimes.values():
         return Judgement(Verdict.AGREED, rekey.OneLifetimeNotKnown())
     due = {side: lifetimes[side] - (ends.end(side).rekey_margin_s or 0) for side in SIDES}
@@ -112,6 +113,11 @@ def judge_lifetime(ends: TunnelEnds, field: str) -> Judgement:
         return Judgement(Verdict.AGREED, rekey.RekeyAtOnce())
     first = min(Side, key=due.__getitem__)
     return Judgement(Verdict.AGREED, rekey.FirstRekeyOf(first, due[first]))
+
+
+def _with_margins(ends: TunnelEnds, margins: Mapping[Side, int]) -> Remedy:
+    left, right = (ends.end(side).changed(rekey_margin_s=margins[side]) if side in margins else ends.end(side) for side in SIDES)
+    return ends.set_ends("Take a tenth of the lifetime as margin", left, right)
 
 
 def judge_volume(ends: TunnelEnds) -> Judgement:
@@ -139,7 +145,7 @@ def judge_phase_lifetime(ends: TunnelEnds, field: str) -> Judgement:
     if lifetimes[caller] < lifetimes[answers]:
         return Judgement(Verdict.NEGOTIATED, init.ShorterLifetimeTaken(caller, lifetimes[caller]))
     reason = init.LifetimeRefused(caller, lifetimes[caller], lifetimes[answers])
-    return Judgement(Verdict.DIFFERS, reason, Code.IKE1_LIFETIME_DIFFERS, ends.copies(_TITLES[field], field, field))
+    return Judgement(Verdict.DIFFERS, reason, Code.IKE1_LIFETIME_DIFFERS, lambda ends: ends.copies(_TITLES[field], field, field))
 
 
 def judge_reauthentication(ends: TunnelEnds) -> Judgement:
@@ -150,10 +156,14 @@ def judge_reauthentication(ends: TunnelEnds) -> Judgement:
     for side in anew:
         hindrance = _cannot_call_anew(ends, side)
         if hindrance:
-            remedy = ends.set_same("Let both ends rekey in place", reauthenticate=False)
             after = ends.end(side).ike_lifetime_s
             reason = rekey.CannotReauthenticate(rekey.After(after) if after else rekey.WhenIkeLifetimeEnds(), hindrance)
-            return Judgement(Verdict.DIFFERS_LATER, reason, Code.REKEY_CANNOT_REAUTHENTICATE, (remedy,))
+            return Judgement(
+                Verdict.DIFFERS_LATER,
+                reason,
+                Code.REKEY_CANNOT_REAUTHENTICATE,
+                lambda ends: [ends.set_same("Let both ends rekey in place", reauthenticate=False)],
+            )
     return Judgement(Verdict.AGREED, rekey.CallsAnew(tuple(anew)))
 
 

@@ -41,8 +41,12 @@ def judge_boot(ends: TunnelEnds) -> Judgement:
         return Judgement(Verdict.AGREED, reach.BootNotSaid(side))
     if starts:
         return Judgement(Verdict.AGREED, reach.StartsAtBoot(side))
-    remedy = ends.set_field(side, f"Let {ends.names[side]} call whenever it starts", starts_at_boot=True)
-    return Judgement(Verdict.DIFFERS_LATER, reach.NotAtBoot(side), Code.REACH_NOT_AT_BOOT, (remedy,))
+    return Judgement(
+        Verdict.DIFFERS_LATER,
+        reach.NotAtBoot(side),
+        Code.REACH_NOT_AT_BOOT,
+        lambda ends: [ends.set_field(side, f"Let {ends.names[side]} call whenever it starts", starts_at_boot=True)],
+    )
 
 
 def expected_round_trip_ms(ends: TunnelEnds) -> int | None:

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from enum import Enum
 from functools import cache
-from typing import Annotated, NamedTuple
+from typing import TYPE_CHECKING, Annotated, NamedTuple
 
 from pydantic import Field
 
@@ -14,6 +15,9 @@ from pontifex.core.choice import Choice
 from pontifex.core.kinds import SIDES, Side
 from pontifex.core.model import Operation
 from pontifex.core.reasons import Names, Reason, capitalised
+
+if TYPE_CHECKING:
+    from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 
 class Stage(Choice):
@@ -64,13 +68,16 @@ class EndField:
     field: Annotated[str, Field(title="Field of the end", examples=["local_identity"])]
 
 
+RowRemedies = Callable[["TunnelEnds"], Iterable[Remedy]]  # what mends a row, worked out when somebody asks
+
+
 class Judgement(NamedTuple):
-    """A verdict, why, the code of the finding that it is, the ways to mend it, and the value that both ends settle on."""
+    """A verdict, why, the code of the finding that it is, what mends it, and the value that both ends settle on."""
 
     verdict: Verdict
     reason: Reason
     code: Code | None = None
-    remedies: tuple[Remedy, ...] = ()
+    remedies: RowRemedies | None = None
     value: str = ""
 
 
@@ -161,11 +168,6 @@ class Row(NamedTuple):
         """The finding that it is; None when nothing is to be mended."""
         return self.judgement.code
 
-    @property
-    def remedies(self) -> tuple[Remedy, ...]:
-        """The ways to mend it."""
-        return self.judgement.remedies
-
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Alternative:
@@ -204,7 +206,6 @@ class ShownRow:
     value: Annotated[str, Field(title="Value that both settle on")] = ""
     reason: Annotated[str, Field(title="Reason in one clause", examples=["the keys differ"])]
     code: Annotated[Code | None, Field(title="Code of the finding", description="Null when nothing is to be mended.")] = None
-    remedies: Annotated[tuple[Remedy, ...], Field(title="Remedies")] = ()
     left_text: Annotated[str | None, Field(title="Left value", description="Null while it isn't set.")]
     right_text: Annotated[str | None, Field(title="Right value", description="Null while it isn't set.")]
     ladder: Annotated[ProposalAlignment | None, Field(title="Both lists of proposals as ladders")] = None

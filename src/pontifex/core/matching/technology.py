@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Final
 
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import SIDES, Gateway, GatewayKind, Side, Technology
-from pontifex.core.matching.row import Judgement, Remedy, Verdict
+from pontifex.core.matching.row import Judgement, Remedy, RowRemedies, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.model import put
 from pontifex.core.reasons import named, reach
@@ -19,13 +20,12 @@ def judge_technology(ends: TunnelEnds) -> Judgement:
         return Judgement(Verdict.AGREED, reach.BothHaveTechnology(ends.technology))
     able = _both_can(ends)
     can = reach.CanDo(tuple(able)) if able else reach.NoneInCommon()
-    change = tuple(_change_both(ends, technology) for technology in able)
     if ends.technology is None:
         left, right = (ends.end(side).technology for side in SIDES)
         differ = reach.TechnologiesDiffer(Side.LEFT, left, Side.RIGHT, right, can)
-        return Judgement(Verdict.DIFFERS, differ, Code.TUNNEL_TECHNOLOGY_DIFFERS, change)
+        return Judgement(Verdict.DIFFERS, differ, Code.TUNNEL_TECHNOLOGY_DIFFERS, _change_both)
     reason = reach.TechnologyLacking(lacking[0], ends.technology, can)
-    return Judgement(Verdict.DIFFERS, reason, Code.TUNNEL_TECHNOLOGY_LACKING, change)
+    return Judgement(Verdict.DIFFERS, reason, Code.TUNNEL_TECHNOLOGY_LACKING, _change_both)
 
 
 def _lacks(ends: TunnelEnds, side: Side) -> bool:
@@ -47,8 +47,9 @@ def _usual(gateway: Gateway) -> tuple[Technology, ...]:
     return _IN_CLOUDS if gateway.kind is GatewayKind.CLOUD_GATEWAY else _ELSEWHERE
 
 
-def _change_both(ends: TunnelEnds, technology: Technology) -> Remedy:
-    return ends.set_same(f"Let both ends have {technology.label}", technology=technology)
+def _change_both(ends: TunnelEnds) -> Iterator[Remedy]:
+    for technology in _both_can(ends):
+        yield ends.set_same(f"Let both ends have {technology.label}", technology=technology)
 
 
 def judge_switch(ends: TunnelEnds) -> Judgement:
@@ -56,11 +57,26 @@ def judge_switch(ends: TunnelEnds) -> Judgement:
     for side in SIDES:
         gateway = ends.gateway(side)
         if not gateway.service_on:
-            operations = (put(gateway.changed(service_on=True)),)
-            remedy = Remedy(title=f"Switch {gateway.name}'s tunnels on", operations=operations)
-            return Judgement(Verdict.DIFFERS, reach.ServiceOff(named(gateway)), Code.REACH_SERVICE_OFF, (remedy,))
+            return Judgement(
+                Verdict.DIFFERS,
+                reach.ServiceOff(named(gateway)),
+                Code.REACH_SERVICE_OFF,
+                _service_on(side),
+            )
     off = [side for side in SIDES if not ends.end(side).enabled]
     if off:
-        remedy = ends.set_same("Switch this tunnel on", enabled=True)
-        return Judgement(Verdict.DIFFERS, reach.SwitchedOff(tuple(off)), Code.REACH_SWITCHED_OFF, (remedy,))
+        return Judgement(
+            Verdict.DIFFERS,
+            reach.SwitchedOff(tuple(off)),
+            Code.REACH_SWITCHED_OFF,
+            lambda ends: [ends.set_same("Switch this tunnel on", enabled=True)],
+        )
     return Judgement(Verdict.AGREED, reach.SwitchedOn())
+
+
+def _service_on(side: Side) -> RowRemedies:
+    def switched(ends: TunnelEnds) -> Iterator[Remedy]:
+        gateway = ends.gateway(side)
+        yield Remedy(title=f"Switch {gateway.name}'s tunnels on", operations=(put(gateway.changed(service_on=True)),))
+
+    return switched

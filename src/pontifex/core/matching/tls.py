@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from pontifex.core.addressing import same_region
 from pontifex.core.catalogue import Code
 from pontifex.core.kinds import SIDES, DataCipher, Side
 from pontifex.core.matching.key import how_keys_differ
-from pontifex.core.matching.row import Judgement, Verdict
+from pontifex.core.matching.row import Judgement, Remedy, Verdict
 from pontifex.core.matching.tunnel_ends import TunnelEnds, mirrored
 from pontifex.core.reasons import auth, child, init, rekey, unknown
 
@@ -20,8 +22,7 @@ def judge_equal(ends: TunnelEnds, field: str, code: Code) -> Judgement:
     if texts[0] == texts[1]:
         return Judgement(Verdict.AGREED, init.BothHaveValue(texts[0]))
     reason = init.ValuesDiffer(field, texts[0], Side.LEFT, texts[1], Side.RIGHT)
-    remedies = ends.copies(field, field, field)
-    return Judgement(Verdict.DIFFERS, reason, code=code, remedies=remedies)
+    return Judgement(Verdict.DIFFERS, reason, code, lambda ends: ends.copies(field, field, field))
 
 
 def settled_cipher(ends: TunnelEnds) -> DataCipher | None:
@@ -32,14 +33,17 @@ def settled_cipher(ends: TunnelEnds) -> DataCipher | None:
 
 def judge_cipher(ends: TunnelEnds) -> Judgement:
     """Negotiate the cipher of the data."""
-    fields = ("data_ciphers", "data_ciphers")
     missing = tuple(side for side in SIDES if not ends.end(side).data_ciphers)
     if missing:
         return Judgement(Verdict.UNKNOWN, unknown.CiphersNotKnown(missing))
     taken = settled_cipher(ends)
     if taken is None:
-        copies = ends.copies("the data ciphers", *fields)
-        return Judgement(Verdict.DIFFERS, init.NoCipherCommon(), Code.TLS_NO_COMMON_CIPHER, copies)
+        return Judgement(
+            Verdict.DIFFERS,
+            init.NoCipherCommon(),
+            Code.TLS_NO_COMMON_CIPHER,
+            lambda ends: ends.copies("the data ciphers", "data_ciphers", "data_ciphers"),
+        )
     same = ends.tunnel.left.data_ciphers == ends.tunnel.right.data_ciphers
     reason = init.CipherTaken(ends.caller.other, taken)
     return Judgement(Verdict.AGREED if same else Verdict.NEGOTIATED, reason, value=taken.value)
@@ -48,7 +52,6 @@ def judge_cipher(ends: TunnelEnds) -> Judgement:
 def judge_digest(ends: TunnelEnds) -> Judgement:
     """Compare the digest, which matters where the cipher doesn't protect integrity by itself."""
     left, right = ends.tunnel.left.digest, ends.tunnel.right.digest
-    fields = ("digest", "digest")
     cipher = settled_cipher(ends)
     if cipher and cipher.combined_mode:
         return Judgement(Verdict.AGREED, init.IntegrityByCipher(cipher))
@@ -57,22 +60,29 @@ def judge_digest(ends: TunnelEnds) -> Judgement:
         return Judgement(Verdict.UNKNOWN, unknown.DigestNotKnown(missing))
     if left is right:
         return Judgement(Verdict.AGREED, init.BothHaveValue(left.value))
-    copies = ends.copies("the digest", *fields)
-    return Judgement(Verdict.DIFFERS, init.DigestsDiffer(left, right), Code.TLS_DIGEST_DIFFERS, copies)
+    return Judgement(
+        Verdict.DIFFERS,
+        init.DigestsDiffer(left, right),
+        Code.TLS_DIGEST_DIFFERS,
+        lambda ends: ends.copies("the digest", "digest", "digest"),
+    )
+
+
+def _control_key_copied(ends: TunnelEnds) -> Iterable[Remedy]:
+    return ends.copies("the control key", "control_key", "control_key")
 
 
 def judge_control_key(ends: TunnelEnds) -> Judgement:
     """Compare the extra key of the control channel: both ends have it, or neither."""
     left, right = ends.tunnel.left.control_key, ends.tunnel.right.control_key
-    fields = ("control_key", "control_key")
     if left is None and right is None:
         return Judgement(Verdict.AGREED, auth.NoControlKeys())
     if left is None or right is None:
         alone = auth.ControlKeyAlone(Side.LEFT if left else Side.RIGHT)
-        return Judgement(Verdict.DIFFERS, alone, Code.TLS_CONTROL_KEY_ALONE, ends.copies("the control key", *fields))
+        return Judgement(Verdict.DIFFERS, alone, Code.TLS_CONTROL_KEY_ALONE, _control_key_copied)
     if left.fingerprint != right.fingerprint:
         reason = auth.ControlKeysDiffer(how_keys_differ(left, right, Side.LEFT))
-        return Judgement(Verdict.DIFFERS, reason, Code.END_KEY_DIFFERS, ends.copies("the control key", *fields))
+        return Judgement(Verdict.DIFFERS, reason, Code.END_KEY_DIFFERS, _control_key_copied)
     return Judgement(Verdict.AGREED, auth.KeysAgreed(left.fingerprint))
 
 
@@ -86,7 +96,7 @@ def judge_pushed(ends: TunnelEnds) -> Judgement:
     if not wanted or same_region(pushed, wanted):
         return Judgement(Verdict.AGREED, child.PushedAgreed(ends.caller))
     reason = child.PushedDiffers(waiting, pushed, wanted)
-    return Judgement(Verdict.NARROWED, reason, Code.TLS_PUSHED_DIFFERS, ends.copies("the pushed networks", *fields))
+    return Judgement(Verdict.NARROWED, reason, Code.TLS_PUSHED_DIFFERS, lambda ends: ends.copies("the pushed networks", *fields))
 
 
 def judge_renegotiation(ends: TunnelEnds) -> Judgement:

@@ -23,22 +23,13 @@ _TOUCHING_OTHERS: Final = frozenset(
 )
 
 
-def vetted(ends: TunnelEnds, rows: Iterable[Row], compare: Callable[[TunnelEnds], Iterable[Row]]) -> tuple[Row, ...]:
-    """Return the rows without the remedies that would leave their own row as it is, or make another one block."""
-    found = tuple(rows)
-    if not any(row.judgement.remedies and row.code in _TOUCHING_OTHERS for row in found):
-        return found
-    before = _blocking(found)
-    return tuple(
-        _with(row, tuple(remedy for remedy in row.remedies if _mends(row, before, compare(ends.after(remedy)))))
-        if row.remedies and row.code in _TOUCHING_OTHERS
-        else row
-        for row in found
-    )
-
-
-def _with(row: Row, remedies: tuple[Remedy, ...]) -> Row:
-    return row._replace(judgement=row.judgement._replace(remedies=remedies))
+def mending(ends: TunnelEnds, row: Row, compare: Callable[[TunnelEnds], Iterable[Row]]) -> tuple[Remedy, ...]:
+    """Return the remedies of a row, without those that would leave it as it is, or make another one block."""
+    remedies = tuple(row.judgement.remedies(ends)) if row.judgement.remedies else ()
+    if not remedies or row.code not in _TOUCHING_OTHERS:
+        return remedies
+    before = _blocking(compare(ends))
+    return tuple(remedy for remedy in remedies if _mends(row, before, compare(ends.after(remedy))))
 
 
 def _blocking(rows: Iterable[Row]) -> set[tuple[str, Code | None]]:

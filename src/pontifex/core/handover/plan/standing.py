@@ -10,6 +10,7 @@ from typing import Final
 import numpy as np
 
 from pontifex.core.findings import AnalysisCache
+from pontifex.core.findings.cache import Examined
 from pontifex.core.findings.outlined import outline_of
 from pontifex.core.kinds import Intent, ObjectType, Tunnel
 from pontifex.core.matching import Forecast, GatewayTunnels, Neighbours, StageState, TunnelEnds, forecast, meets, telling_rows
@@ -95,13 +96,12 @@ class Judge:
     def standing(self, state: Design) -> Standing:
         """Judge a state."""
         known = self.known(state)
-        outlined = self._memory.outlines.of(known)
-        self._memory.see(whole=known, outlined=outlined)
+        self._memory.begin(known)
         together = GatewayTunnels(known)
         beside = {tunnel.id: together.neighbours(tunnel) for tunnel in known.tunnels}
         forecasts = {tunnel.id: self._forecast(tunnel, beside[tunnel.id]) for tunnel in known.tunnels}
         given = _given(forecasts)
-        pairs = self._memory.part("outlined", ("wanted", ""), lambda design: _pairs(design, *given), given)
+        pairs, _ = self._memory.outlined_part(("wanted", ""), lambda design: Examined(_pairs(design, *given)), given)
         self._memory.end()
         return Standing(forecasts, pairs, beside, together)
 
@@ -123,9 +123,10 @@ class Judge:
         return StandingChange(tunnel_id, forecasts, beside)
 
     def _forecast(self, tunnel: Tunnel, beside: Neighbours) -> Forecast:
-        return self._memory.part(
-            "whole", ("tunnel", tunnel.id), lambda design: self._foretold(design, tunnel, beside), (tunnel, beside)
+        foretold, _ = self._memory.part(
+            ("tunnel", tunnel.id), lambda design: Examined(self._foretold(design, tunnel, beside)), (tunnel, beside)
         )
+        return foretold
 
     def _foretold(self, design: Design, tunnel: Tunnel, beside: Neighbours) -> Forecast:
         return forecast(tunnel, telling_rows(TunnelEnds(design, tunnel, self._today), beside, self._memory.shared))

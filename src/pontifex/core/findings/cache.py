@@ -1,0 +1,129 @@
+"""What was worked out for an earlier state of a design, so that an edit costs what it touches."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Callable, Sequence, Set
+from dataclasses import dataclass, field
+from typing import Any, Generic, TypeVar
+
+from pontifex.core.failures import FailedCheck
+from pontifex.core.findings.finding import Finding, FindingAt, Remark
+from pontifex.core.findings.outlined import Outlines, in_full
+from pontifex.core.findings.recorded import Place, Reads, changed_places, recorded
+from pontifex.core.matching import Remedy, SharedRows
+from pontifex.core.model import Design
+
+R = TypeVar("R")
+_PartName = tuple[str, str]  # what is examined, and the object that it is about
+_WHOLE, _OUTLINED = "whole", "outlined"  # the states of a design that parts are worked out of
+
+
+@dataclass(frozen=True, slots=True)
+class Examined(Generic[R]):
+    """What a part of an analysis gives: what other parts ask of it, its remarks, and its checks that failed."""
+
+    result: R
+    remarks: Sequence[Remark] = ()
+    failed: Sequence[FailedCheck] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class _Part(Generic[R]):
+    """A part of the analysis, with all that it was worked out from, and how. It keeps nothing of the design itself."""
+
+    state: str
+    work: Callable[[Design], Examined[R]]
+    given: tuple[object, ...]
+    reads: Reads
+    result: R
+    findings: tuple[Finding, ...]
+
+
+@dataclass
+class AnalysisCache:
+    """The parts of the last analysis.
+
+    A part is taken over when it was worked out from the very same values: those that it is given, and those that it has
+    read of the design.
+    """
+
+    outlines: Outlines = field(default_factory=Outlines)
+    shared: SharedRows = field(default_factory=SharedRows)
+    failed: list[FailedCheck] = field(default_factory=list)  # in the parts that were worked out for this analysis
+    _parts: dict[_PartName, _Part[Any]] = field(default_factory=dict)
+    _used: dict[_PartName, _Part[Any]] = field(default_factory=dict)
+    _seen: dict[str, Design] = field(default_factory=dict)  # the states that the parts hold for
+    _changed: dict[str, frozenset[Place]] = field(default_factory=dict)
+    _read: dict[str, frozenset[str]] = field(default_factory=dict)  # the attributes that parts have read of each state
+    _complete: bool = True
+
+    def copy(self) -> AnalysisCache:
+        """Return what is kept, to go on from without a change of this."""
+        return AnalysisCache(
+            self.outlines.copy(), self.shared, [], dict(self._parts), {}, self._seen, {}, dict(self._read), self._complete
+        )
+
+    def begin(self, design: Design) -> None:
+        """Begin an analysis of a state of the design."""
+        if not self._complete:  # the last analysis was broken off: what was not asked for then may be out of date
+            self._parts, self._used = {}, {}
+        self._complete, self.failed = False, []
+        states = {_WHOLE: design, _OUTLINED: self.outlines.of(design)}
+        self._changed = {
+            name: changed_places(self._seen[name], state, self._read.get(name, frozenset()))
+            if name in self._seen
+            else frozenset()
+            for name, state in states.items()
+        }
+        self._seen = states
+
+    def part(
+        self, name: _PartName, work: Callable[[Design], Examined[R]], given: tuple[object, ...] = ()
+    ) -> tuple[R, tuple[Finding, ...]]:
+        """Return a part of the analysis, which is worked out of all that tunnels are.
+
+        `work` reads the state that it is given, and nothing else that may change.
+        """
+        return self._part(_WHOLE, name, work, given)
+
+    def outlined_part(
+        self, name: _PartName, work: Callable[[Design], Examined[R]], given: tuple[object, ...] = ()
+    ) -> tuple[R, tuple[Finding, ...]]:
+        """Return a part of the analysis, which is worked out of the outlines of tunnels."""
+        return self._part(_OUTLINED, name, work, given)
+
+    def _part(
+        self, state: str, name: _PartName, work: Callable[[Design], Examined[R]], given: tuple[object, ...]
+    ) -> tuple[R, tuple[Finding, ...]]:
+        known: _Part[R] | None = self._parts.get(name)
+        if known is None or known.given != given or not known.reads.hold(self._changed[state]):
+            reads = Reads()
+            examined = work(recorded(self._seen[state], reads))
+            findings = tuple([remark.finding for remark in examined.remarks])
+            known = _Part(state, work, given, reads, examined.result, findings)
+            self._read[state] = self._read.get(state, frozenset()) | reads.names
+            self.failed += examined.failed
+        self._used[name] = known
+        return known.result, known.findings
+
+    def end(self) -> None:
+        """End an analysis: parts that it had no use for are forgotten, since their objects are gone."""
+        self._parts, self._used, self._complete = self._used, {}, True
+
+    def remedies(self, wanted: Set[FindingAt]) -> dict[FindingAt, tuple[Remedy, ...]]:
+        """Return what mends findings of the last analysis, the best one first; of those that nothing mends, nothing.
+
+        The parts that have told them are worked out once more, so that no finding keeps what only its remedies need.
+        """
+        found: dict[FindingAt, list[Remedy]] = defaultdict(list)
+        for part in self._parts.values():
+            if any(finding.mendable and finding.at in wanted for finding in part.findings):
+                for remark in part.work(self._seen[part.state]).remarks:
+                    at = remark.finding.at
+                    if remark.remedies and at in wanted:
+                        found[at] += map(self._in_full, remark.remedies()) if part.state == _OUTLINED else remark.remedies()
+        return {at: tuple(remedies) for at, remedies in found.items() if remedies}
+
+    def _in_full(self, remedy: Remedy) -> Remedy:
+        return in_full(remedy, self._seen[_OUTLINED], self._seen[_WHOLE])
