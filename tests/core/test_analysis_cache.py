@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 
 from pontifex.core.catalogue import Code
-from pontifex.core.findings import AnalysisCache, analyse, check
+from pontifex.core.findings import Analysis, AnalysisCache, Finding, analyse, check
 from pontifex.core.findings.algorithms import end_place, in_tunnel
 from pontifex.core.findings.finding import Place, Remark, remark
 from pontifex.core.findings.recorded import Reads, changed_places, recorded
@@ -83,7 +83,7 @@ def test_remedies_of_outlines_leave_the_rest_of_a_tunnel():
     """Checks of networks see outlines of tunnels; what they change is changed in the tunnel as it is, keys and all."""
     network = DESIGN.network_by_id["ostvik-ticketing"]
     design = apply_operations(DESIGN, [put(network.changed(hosts_expected=400))])
-    told = next(candidate for candidate in analyse(design, TODAY).findings if candidate.code is Code.ADDRESS_TOO_SMALL)
+    told = _too_small(analyse(design, TODAY))
     before, after = (
         state.tunnel_by_id[SOUND] for state in (design, apply_operations(design, remedies(design, told)[0].operations))
     )
@@ -91,6 +91,24 @@ def test_remedies_of_outlines_leave_the_rest_of_a_tunnel():
     assert before.left.remote_networks != after.left.remote_networks
     wide = after.left.remote_networks
     assert after == before.with_end(Side.LEFT, remote_networks=wide).with_end(Side.RIGHT, local_networks=wide)
+
+
+def test_remedies_are_of_the_design_as_it_stands():
+    """A finding may be taken over from an earlier state; what mends it keeps what was changed since then."""
+    network = DESIGN.network_by_id["ostvik-ticketing"]
+    design, memory = apply_operations(DESIGN, [put(network.changed(hosts_expected=400))]), AnalysisCache()
+    before = _too_small(analyse(design, TODAY, memory))
+    edited = with_end(Side.LEFT, design, SOUND, child_lifetime_s=1234)
+    told = _too_small(analyse(edited, TODAY, memory))
+    assert told is before
+    (remedy,) = memory.remedies({told.at})[told.at]
+    after = apply_operations(edited, remedy.operations).tunnel_by_id[SOUND]
+    assert after.left.child_lifetime_s == 1234
+    assert after.left.remote_networks != edited.tunnel_by_id[SOUND].left.remote_networks
+
+
+def _too_small(analysis: Analysis) -> Finding:
+    return next(candidate for candidate in analysis.findings if candidate.code is Code.ADDRESS_TOO_SMALL)
 
 
 def test_a_record_holds_while_all_that_was_read_stands():

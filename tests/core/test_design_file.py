@@ -103,10 +103,12 @@ def test_check_prints_findings_and_exits(tmp_path):
     text = run(app, ["check", str(file)])
     assert text.exit_code == 1
     assert "the keys differ only by a trailing blank at Brenna Terminal" in text.stdout
+    assert "  mend: Make Brenna Terminal like Harbour House: the key\n" in text.stdout
     document = json.loads(run(app, ["check", str(file), "--format", "json"]).stdout)
     assert {Code.ADDRESS_OVERLAP, Code.END_KEY_DIFFERS, Code.REACH_BOTH_WAIT} < {
         finding["code"] for finding in document["findings"]
     }
+    assert all(finding["remedies"] for finding in document["findings"] if finding["mendable"])
     file.write_text(write_design_file(mended(demo_design())))
     assert run(app, ["check", str(file), "--fail-on", "partial"]).exit_code == 0
     assert run(app, ["check", str(tmp_path / "none.json")]).exit_code == 2

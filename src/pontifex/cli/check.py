@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from datetime import UTC, datetime
 from enum import Enum
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Final
 
 import typer
 
@@ -19,6 +19,7 @@ from pontifex.core.findings import Analysis, AnalysisCache, FindingAt, analyse
 from pontifex.core.matching import Remedy
 
 _Remedies = Mapping[FindingAt, tuple[Remedy, ...]]
+_MOST_MENDED: Final = 200  # findings, the worst, of which it is printed what mends them: to try remedies takes its time
 CLEAN, FOUND = 0, 1  # exit codes
 
 
@@ -42,7 +43,7 @@ def check_command(
     if format_ is Format.SARIF:
         typer.echo(json.dumps(sarif(analysis, "stdin" if str(file) == "-" else file.as_posix()), ensure_ascii=False, indent=2))
     else:
-        remedies = memory.remedies({finding.at for finding in analysis.findings})
+        remedies = memory.remedies({finding.at for finding in analysis.findings[:_MOST_MENDED]})
         typer.echo(_as_json(analysis, remedies) if format_ is Format.JSON else _as_text(analysis, remedies, design.name))
     failing = any(finding.severity.rank <= fail_on.rank for finding in analysis.findings)
     raise typer.Exit(FOUND if failing else CLEAN)
@@ -53,7 +54,6 @@ def _as_json(analysis: Analysis, remedies: _Remedies) -> str:
     document = {part: whole[part] for part in ("forecasts", "findings")}
     for printed, finding in zip(document["findings"], analysis.findings, strict=True):
         printed["remedies"] = [remedy.title for remedy in remedies.get(finding.at, ())]
-        del printed["mendable"]
     return json.dumps(document, indent=2, ensure_ascii=False)
 
 
@@ -63,4 +63,6 @@ def _as_text(analysis: Analysis, remedies: _Remedies, name: str) -> str:
         lines += ["", f"{finding.severity.value}: {finding.why}"]
         lines.append(f"  {finding.consequence} ({finding.code}, {finding.reference})")
         lines += [f"  mend: {remedy.title}" for remedy in remedies.get(finding.at, ())]
+    if len(analysis.findings) > _MOST_MENDED:
+        lines += ["", f"What mends a finding is printed of the worst {_MOST_MENDED} alone."]
     return "\n".join(lines)

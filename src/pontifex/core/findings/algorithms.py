@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Container, Iterator
 from datetime import timedelta
 from functools import partial
 from itertools import chain
@@ -11,11 +11,11 @@ from typing import Final
 
 from pontifex.core.catalogue import Code
 from pontifex.core.findings.finding import Place, Remark, Remedies, remark
-from pontifex.core.ipsec import Agreement, Level, Phase, Proposal, Protocol, Transform, TransformType
+from pontifex.core.ipsec import Agreement, Level, Phase, Proposal, Protocol, Transform, TransformType, negotiate
 from pontifex.core.ipsec.policy import AlgorithmException, covering
 from pontifex.core.kinds import SIDES, ObjectType, Side, Technology, TunnelEnd
 from pontifex.core.matching import Remedy, TunnelEnds
-from pontifex.core.matching.proposals import CHILD, IKE, settled
+from pontifex.core.matching.proposals import CHILD, IKE, lists_of, settled
 from pontifex.core.reasons import Reason, named, tunnels
 
 _LISTS: Final[dict[Technology, tuple[tuple[Protocol | Phase, str, str], ...]]] = {
@@ -65,30 +65,32 @@ def _list_findings(ends: TunnelEnds, side: Side, protocol: Protocol | Phase, fie
     place = (end_place(ends, side, field),)
     for told, found in refused.items():
         listed = tuple(tunnels.RefusedTransform(transform.label, objection) for transform, objection in found.items())
-        without = partial(_without, ends, side, field, protocol, frozenset(found))
-        yield in_tunnel(ends, told, place, tunnels.ProposalsHold(side, title, listed), without)
+        kept = _kept(proposals, protocol, found)
+        dropped = partial(_dropped, ends, side, field, kept) if kept and _still_meet(ends, side, field, kept) else None
+        yield in_tunnel(ends, told, place, tunnels.ProposalsHold(side, title, listed), dropped)
     if policy.forward_secrecy and protocol is Protocol.ESP:
         lacking = [number for number, candidate in enumerate(proposals, start=1) if TransformType.KE not in candidate.by_type]
         if lacking:
             yield in_tunnel(ends, Code.CRYPTO_REFUSED, place, tunnels.NoGroup(side, lacking[0], named(policy)))
 
 
-def _without(
-    ends: TunnelEnds, side: Side, field: str, protocol: Protocol | Phase, refused: frozenset[Transform]
-) -> tuple[Remedy, ...]:
-    """Return the remedy that drops transforms, if valid proposals remain at that end and still meet the other's."""
-    kept = []
-    for proposal in getattr(ends.end(side), field):
-        left = proposal.changed(transforms=tuple(t for t in proposal.transforms if t not in refused))
-        if not left.faults(protocol):
-            kept.append(left)
-    if not kept:
-        return ()
-    remedy = ends.set_named(side, "Drop them; the rest of the list remains", field, tuple(kept))
+def _kept(proposals: tuple[Proposal, ...], protocol: Protocol | Phase, refused: Container[Transform]) -> tuple[Proposal, ...]:
+    """Return what remains of proposals without some transforms, as far as it is valid."""
+    left = (proposal.changed(transforms=tuple(t for t in proposal.transforms if t not in refused)) for proposal in proposals)
+    return tuple(proposal for proposal in left if not proposal.faults(protocol))
+
+
+def _still_meet(ends: TunnelEnds, side: Side, field: str, kept: tuple[Proposal, ...]) -> bool:
+    """Whether both ends, if they meet, still do when one has fewer proposals."""
     kind = (IKE if field == "ike_proposals" else CHILD).get(ends.technology) if ends.technology else None
-    if kind and isinstance(settled(ends, kind), Agreement) and not isinstance(settled(ends.after(remedy), kind), Agreement):
-        return ()  # they are all that both ends have in common
-    return (remedy,)
+    if kind is None or not isinstance(settled(ends, kind), Agreement):
+        return True
+    lists = {**lists_of(ends, kind), side: kept}
+    return isinstance(negotiate(lists[ends.caller], lists[ends.caller.other], kind.leave_out), Agreement)
+
+
+def _dropped(ends: TunnelEnds, side: Side, field: str, kept: tuple[Proposal, ...]) -> Iterator[Remedy]:
+    yield ends.set_named(side, "Drop them; the rest of the list remains", field, kept)
 
 
 def _lifetime_findings(ends: TunnelEnds, side: Side) -> Iterator[Remark]:

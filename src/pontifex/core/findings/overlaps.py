@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from functools import partial
+from functools import cached_property, partial
 from typing import Annotated
 
 from pydantic import Field
@@ -49,10 +49,11 @@ def overlap_findings(design: Design, found: Sequence[Overlap]) -> list[Remark]:
     if not found:
         return []
     costs = move_costs(design, {id_ for pair in found for id_ in (pair.outer_id, pair.inner_id)})
-    return [_overlap_finding(design, pair, costs) for pair in found]
+    ways = _WaysApart(design, costs)
+    return [_overlap_finding(design, pair, costs, ways) for pair in found]
 
 
-def _overlap_finding(design: Design, pair: Overlap, costs: dict[str, MoveCost]) -> Remark:
+def _overlap_finding(design: Design, pair: Overlap, costs: Mapping[str, MoveCost], ways: _WaysApart) -> Remark:
     outer, inner = design.network_by_id[pair.outer_id], design.network_by_id[pair.inner_id]
     names = [network_of(design, network) for network in (outer, inner)]
     meet = addresses.MeetBy(all_named(design.tunnel_by_id[id_] for id_ in pair.chain)) if pair.chain else None
@@ -63,17 +64,30 @@ def _overlap_finding(design: Design, pair: Overlap, costs: dict[str, MoveCost]) 
         why = addresses.PrefixContains(names[0], outer.prefix, names[1], inner.prefix, apart)
     cheap, dear = sorted((inner, outer), key=lambda network: (costs[network.id].total, network is outer))
     where = tuple(Place(type=ObjectType.NETWORK, id=n.id, name=n.name, field="prefix") for n in (cheap, dear))
-    apart_again = partial(_taken_apart, design, cheap, dear, pair.chain, costs[dear.id].total > PARTNER)
+    apart_again = partial(ways.of, cheap, dear, pair.chain)
     return remark(Code.ADDRESS_OVERLAP if pair.joined else Code.ADDRESS_OVERLAP_UNJOINED, where, why, apart_again)
 
 
-def _taken_apart(design: Design, cheap: Network, dear: Network, chain: tuple[str, ...], moves_last: bool) -> Iterator[Remedy]:
-    """Yield the ways out of a collision: to move either network, or to translate both; a partner moves last of all."""
-    room = Room(design)
-    translation = translate_both(JoinedSites(design), room, dear, cheap, _from(design, dear, chain))
-    moves = [renumber(design, network, room) for network in (cheap, dear)]
-    ways = (moves[0], translation, moves[1]) if moves_last else (*moves, translation)
-    yield from filter(None, ways)
+class _WaysApart:
+    """The ways out of collisions. What all of them need is worked out when the first is asked for."""
+
+    def __init__(self, design: Design, costs: Mapping[str, MoveCost]) -> None:
+        self._design, self._costs = design, costs
+
+    @cached_property
+    def _room(self) -> Room:
+        return Room(self._design)
+
+    @cached_property
+    def _joined(self) -> JoinedSites:
+        return JoinedSites(self._design)
+
+    def of(self, cheap: Network, dear: Network, chain: tuple[str, ...]) -> Iterator[Remedy]:
+        """Yield the moves of both networks and the translation of both; a partner's network moves last of all."""
+        translation = translate_both(self._joined, self._room, dear, cheap, _from(self._design, dear, chain))
+        moves = [renumber(self._design, network, self._room) for network in (cheap, dear)]
+        moves_last = self._costs[dear.id].total > PARTNER
+        yield from filter(None, (moves[0], translation, moves[1]) if moves_last else (*moves, translation))
 
 
 def _from(design: Design, network: Network, chain: tuple[str, ...]) -> tuple[str, ...]:
