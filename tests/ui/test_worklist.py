@@ -34,6 +34,27 @@ def test_several_findings_are_one_decision(page: Page, design: str):
     expect(work.get_by_text("Networks collide")).to_have_count(0)
 
 
+def test_what_mends_a_finding_is_asked_for(page: Page, design: str):
+    """It is worked out once it is asked for: that it isn't there yet is said, and where nothing mends it, that, too."""
+    asked: list[Route] = []
+
+    def hold(route: Route) -> None:
+        asked.append(route)
+
+    page.route("**/remedies", hold)
+    page.goto(f"{design}/match/harbour-brenna")
+    card = page.get_by_role("article").filter(has_text="Keys differ")
+    card.get_by_role("button", name="Mend").click()
+    panel = card.get_by_role("region", name="Mend")
+    expect(panel).to_contain_text("Working it out …")
+    expect(panel.get_by_role("button", name="Apply these changes")).to_be_disabled()
+    asked[0].fulfill(json=[])
+    expect(panel).to_contain_text("No single change to the design mends it.")
+    panel.get_by_role("button", name="Cancel").click()
+    page.unroute("**/remedies")
+    expect(card.get_by_role("button", name="Mend")).to_be_visible()
+
+
 def test_a_finding_is_accepted_until_a_day_and_taken_back(page: Page, design: str):
     """Accepted with a reason it is no longer open but told apart; filters leave what is asked for."""
     page.goto(f"{design}/match/harbour-tarn")

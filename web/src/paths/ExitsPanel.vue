@@ -24,6 +24,7 @@ const { data, error } = useQuery({
 <template>
   <section class="exits" aria-label="Exits">
     <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
+    <ElSkeleton v-else-if="!data" :rows="6" animated />
     <ExitCard v-for="exit in data ?? []" :key="exit.table.exit_id" :shown="exit" />
     <p v-if="data && !data.length" class="empty">
       No exit yet. Add one under

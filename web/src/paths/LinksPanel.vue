@@ -74,6 +74,7 @@ const COLUMNS: TableColumn[] = [
 <template>
   <section class="links plain-fields" aria-label="Links and classes">
     <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
+    <ElSkeleton v-else-if="!data" :rows="6" animated />
     <template v-if="data">
       <h2>Which path each rule takes</h2>
       <p v-if="!data.rules.length" class="muted">No rule names paths yet.</p>

@@ -75,6 +75,7 @@ function move(event: KeyboardEvent): void {
 <template>
   <section class="matrix" aria-label="Reachability">
     <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
+    <ElSkeleton v-else-if="!matrix" :rows="6" animated />
     <div v-if="matrix && summary" class="head">
       <p class="sentence">
         <template v-if="matrix.wanted.length">
@@ -108,7 +109,7 @@ function move(event: KeyboardEvent): void {
       {{ shown.length }} of {{ all.length }} networks are shown; name a site to see others.
     </p>
     <p v-if="matrix && !shown.length" class="muted note">No network is named so.</p>
-    <div v-else class="scroll" :class="{ asking: matrix?.wanted.length }">
+    <div v-else-if="matrix" class="scroll" :class="{ asking: matrix?.wanted.length }">
       <PictureTable
         ref="table"
         class="cells"

@@ -133,6 +133,7 @@ const cellLabel = (r: number, c: number) => {
     <p v-if="troubles" class="field-error" role="alert">{{ troubles }}</p>
     <DeviceTraceView v-else-if="traced" :traced="traced" />
     <p v-if="error" class="field-error" role="alert">{{ error.message }}</p>
+    <ElSkeleton v-else-if="!flows" :rows="6" animated />
     <template v-if="flows">
       <h3>Everything, from everywhere</h3>
       <p class="legend" aria-hidden="true">
