@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date
 from typing import Annotated
@@ -65,7 +65,7 @@ def compare(ends: TunnelEnds, neighbours: Neighbours = NO_NEIGHBOURS) -> tuple[R
 
     Rows are in the order in which a call would meet them.
     """
-    return _compared(ends, neighbours, nothing_shared)
+    return _compared(ends, neighbours, nothing_shared(ends))
 
 
 def row_remedies(ends: TunnelEnds, row: Row) -> tuple[Remedy, ...]:
@@ -79,11 +79,11 @@ def telling_rows(ends: TunnelEnds, neighbours: Neighbours, shared: SharedRows) -
     Tunnels that are compared with the same `shared` take over from each other what hangs on their settings alone; where such
     a row holds, and no forecast speaks of it, it is left out.
     """
-    return _compared(ends, neighbours, shared.telling)
+    return _compared(ends, neighbours, shared.telling(ends))
 
 
-def _compared(ends: TunnelEnds, neighbours: Neighbours, judge: Callable[[TunnelEnds], SharedJudgements]) -> tuple[Row, ...]:
-    rows = tuple(_made(ends, judge(ends)))
+def _compared(ends: TunnelEnds, neighbours: Neighbours, judged: SharedJudgements) -> tuple[Row, ...]:
+    rows = tuple(_made(ends, judged))
     beside: tuple[Row, ...] = ()
     with ends.failures.guard("tunnels of one gateway", ends.tunnel.id):
         beside = tuple(neighbour_rows(ends, neighbours))
