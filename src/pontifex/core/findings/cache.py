@@ -79,23 +79,12 @@ class AnalysisCache:
         self._seen = states
 
     def part(
-        self, name: _PartName, work: Callable[[Design], Examined[R]], given: tuple[object, ...] = ()
+        self, name: _PartName, work: Callable[[Design], Examined[R]], given: tuple[object, ...] = (), state: str = _WHOLE
     ) -> tuple[R, tuple[Finding, ...]]:
-        """Return a part of the analysis, which is worked out of all that tunnels are.
+        """Return a part of the analysis: its result and its findings.
 
-        `work` reads the state that it is given, and nothing else that may change.
+        `work` reads the state that it is given, in which tunnels are as they are, and nothing else that may change.
         """
-        return self._part(_WHOLE, name, work, given)
-
-    def outlined_part(
-        self, name: _PartName, work: Callable[[Design], Examined[R]], given: tuple[object, ...] = ()
-    ) -> tuple[R, tuple[Finding, ...]]:
-        """Return a part of the analysis, which is worked out of the outlines of tunnels."""
-        return self._part(_OUTLINED, name, work, given)
-
-    def _part(
-        self, state: str, name: _PartName, work: Callable[[Design], Examined[R]], given: tuple[object, ...]
-    ) -> tuple[R, tuple[Finding, ...]]:
         known: _Part[R] | None = self._parts.get(name)
         if known is None or known.given != given or not known.reads.hold(self._changed[state]):
             reads = Reads()
@@ -106,6 +95,12 @@ class AnalysisCache:
             self.failed += examined.failed
         self._used[name] = known
         return known.result, known.findings
+
+    def outlined_part(
+        self, name: _PartName, work: Callable[[Design], Examined[R]], given: tuple[object, ...] = ()
+    ) -> tuple[R, tuple[Finding, ...]]:
+        """Return a part for which outlines of tunnels are enough."""
+        return self.part(name, work, given, _OUTLINED)
 
     def end(self) -> None:
         """End an analysis: parts that it had no use for are forgotten, since their objects are gone."""

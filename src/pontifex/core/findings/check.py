@@ -14,7 +14,7 @@ from zlib import crc32
 from pydantic import Field
 
 from pontifex.core.catalogue import Code, Severity
-from pontifex.core.failures import OnFailure
+from pontifex.core.failures import FailedCheck, OnFailure
 from pontifex.core.findings.accepting import with_acceptances
 from pontifex.core.findings.algorithms import algorithm_findings
 from pontifex.core.findings.cache import AnalysisCache, Examined
@@ -147,9 +147,11 @@ class _Checking:
         with checks.guard("tunnels of one gateway", SETTINGS_ID):
             together = GatewayTunnels.of(self._design)
         for tunnel in self._design.tunnels:
-            beside = NO_NEIGHBOURS
-            with checks.guard("tunnels of one gateway", tunnel.id):
+            try:  # a guard for each of a thousand tunnels would cost more than most answers
                 beside = together.neighbours(tunnel) if together else NO_NEIGHBOURS
+            except Exception as error:
+                beside = NO_NEIGHBOURS
+                checks.note(FailedCheck("tunnels of one gateway", tunnel.id, error))
             work = partial(_tunnel, tunnel, today, beside, memory.shared)
             (foretold, prints), found = memory.part(("tunnel", tunnel.id), work, (tunnel, today, beside))
             forecasts.append(foretold)
