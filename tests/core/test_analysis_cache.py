@@ -101,7 +101,7 @@ def test_remedies_are_of_the_design_as_it_stands():
     edited = with_end(Side.LEFT, design, SOUND, child_lifetime_s=1234)
     told = _too_small(analyse(edited, TODAY, memory))
     assert told is before
-    (remedy,) = memory.remedies({told.at})[told.at]
+    ((remedy,),) = memory.remedies([told])
     after = apply_operations(edited, remedy.operations).tunnel_by_id[SOUND]
     assert after.left.child_lifetime_s == 1234
     assert after.left.remote_networks != edited.tunnel_by_id[SOUND].left.remote_networks

@@ -173,7 +173,7 @@ def test_every_analysis_answers(drawn, supernets, network_id):
     memory = AnalysisCache()
     analyse(DESIGN, TODAY, memory)
     assert analyse(design, TODAY, memory) == found
-    for told in memory.remedies({finding.at for finding in found.findings}).values():
+    for told in memory.remedies(found.findings):
         for remedy in told[:2]:
             apply_operations(design, remedy.operations)
     usage(design)

@@ -150,6 +150,18 @@ def test_what_is_sound_is_left_alone(objects):
     assert told - before == set()
 
 
+def test_findings_at_one_place_are_mended_each_by_its_own():
+    """Two ranges of one network lie outside it: what mends one of them leaves the other to be told."""
+    ranges = ("10.65.9.1-10.65.9.9", "10.65.10.1-10.65.10.9")
+    design = _design(_net("10.65.7.0/24", "x", dhcp_ranges=ranges))
+    told = [finding for finding in findings(design, TODAY) if finding.code is Code.ADDRESS_DHCP_OUTSIDE]
+    assert len({finding.at for finding in told}) == 1
+    for mended, other in (told, told[::-1]):
+        (remedy,) = remedies(design, mended)
+        after = findings(apply_operations(design, remedy.operations), TODAY)
+        assert [finding.why for finding in after if finding.code is Code.ADDRESS_DHCP_OUTSIDE] == [other.why]
+
+
 def test_widening_takes_the_selectors_along():
     """A pool that is widened where it stands is named at its new size by every tunnel and route that named the old one."""
     design = _design(_net("10.65.0.0/24", "ostvik-ticketing", hosts_expected=400))

@@ -334,9 +334,8 @@ def test_every_remedy_of_any_pair_mends(left, right, address_kind, inbound):
     memory = AnalysisCache()  # of the other tunnels, which no remedy touches
     found = analyse(design, TODAY, memory).findings
     blockers = {(candidate.code, candidate.where[0].id) for candidate in found if candidate.severity is Severity.BLOCKER}
-    ways = memory.remedies({finding.at for finding in found})
-    for finding in found:
-        for remedy in ways.get(finding.at, ()):
+    for finding, ways in zip(found, memory.remedies(found), strict=True):
+        for remedy in ways:
             after = analyse(apply_operations(design, remedy.operations), TODAY, memory).findings
             assert (finding.code, finding.where) not in {(other.code, other.where) for other in after}, remedy.title
             new = {(other.code, other.where[0].id) for other in after if other.severity is Severity.BLOCKER} - blockers

@@ -9,15 +9,13 @@ from hypothesis import strategies as st
 
 from pontifex.core.addressing import Family, Prefix
 from pontifex.core.catalogue import Code
-from pontifex.core.findings import findings
 from pontifex.core.kinds import Network, Site
 from pontifex.core.model import DesignSettings, RenumberNetwork, apply_operations, put
 from pontifex.core.space import meetings
 from pontifex.core.space.meeting import all_meetings
 from pontifex.core.space.ways_out import cheapest, grouped, ways_out
 from pontifex.demo import demo_design
-from tests.support.designs import TODAY
-from tests.support.remedies import remedies_of_all
+from tests.support.remedies import findings_with_remedies
 
 NAMES = "abcdefgh"
 EDGES = st.lists(
@@ -99,13 +97,12 @@ def test_after_any_remedy_the_collision_is_gone_and_no_other_appears(blocks):
     wide = put(DesignSettings(name="x", supernets=(Prefix(Family.V4, (10 << 24) + (64 << 16), 11),)))
     design = apply_operations(demo_design(), [wide, put(Site(id="new", name="New")), *networks])
     before = {(meeting.outer.id, meeting.inner.id) for meeting in all_meetings(design)}
-    ways = remedies_of_all(design)
-    for finding in findings(design, TODAY):
+    for finding, ways in findings_with_remedies(design):
         if finding.code != Code.ADDRESS_OVERLAP:
             continue
         pair = {place.id for place in finding.where}
-        assert finding.at in ways
-        for remedy in ways[finding.at]:
+        assert ways
+        for remedy in ways:
             after = {
                 (meeting.outer.id, meeting.inner.id) for meeting in all_meetings(apply_operations(design, remedy.operations))
             }

@@ -73,11 +73,10 @@ def mended(design: Design) -> Design:
     """Return the design with the first remedy of its worst finding applied, again and again, until nothing stops."""
     for _ in range(100):
         memory = AnalysisCache()
-        troubles = [finding.at for finding in analyse(design, TODAY, memory).findings if finding.severity in MENDED]
+        troubles = [finding for finding in analyse(design, TODAY, memory).findings if finding.severity in MENDED]
         if not troubles:
             return design
-        remedies = memory.remedies(set(troubles))
-        design = apply_operations(design, next(remedies[key] for key in troubles if key in remedies)[0].operations)
+        design = apply_operations(design, next(filter(None, memory.remedies(troubles)))[0].operations)
     raise AssertionError("the remedies go round in circles")
 
 

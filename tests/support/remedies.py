@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-
-from pontifex.core.findings import AnalysisCache, Finding, FindingAt, analyse
+from pontifex.core.findings import AnalysisCache, Finding, analyse
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design
 from tests.support.designs import TODAY
@@ -12,10 +10,13 @@ from tests.support.designs import TODAY
 
 def remedies(design: Design, finding: Finding) -> tuple[Remedy, ...]:
     """Return what mends a finding of a design, the best one first."""
-    return remedies_of_all(design).get(finding.at, ()) if finding.mendable else ()
-
-
-def remedies_of_all(design: Design) -> Mapping[FindingAt, tuple[Remedy, ...]]:
-    """Return what mends each finding of a design, of those that something mends."""
     memory = AnalysisCache()
-    return memory.remedies({finding.at for finding in analyse(design, TODAY, memory).findings})
+    analyse(design, TODAY, memory)
+    return memory.remedies([finding])[0]
+
+
+def findings_with_remedies(design: Design) -> list[tuple[Finding, tuple[Remedy, ...]]]:
+    """Return all findings of a design, each with what mends it."""
+    memory = AnalysisCache()
+    found = analyse(design, TODAY, memory).findings
+    return list(zip(found, memory.remedies(found), strict=True))

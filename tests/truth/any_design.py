@@ -249,7 +249,7 @@ def ask_everything(design: Design, today: date, random: Random) -> None:
     for check in failed:
         raise check.error
     some = random.sample(found.findings, min(len(found.findings), 6))
-    for told in memory.remedies({finding.at for finding in some}).values():
+    for told in memory.remedies(some):
         for remedy in told[:2]:
             apply_operations(design, remedy.operations)
     for tunnel in design.tunnels:

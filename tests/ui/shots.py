@@ -140,6 +140,7 @@ def main() -> None:
         product.start()
         try:
             page = browser.new_page(viewport=SIZE)
+            page.set_default_timeout(60_000)  # as in the browser tests: the machine may be busy
             page.goto(product.address)
             take_all(page, product.base, target)
         finally:

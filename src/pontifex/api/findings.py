@@ -59,7 +59,10 @@ class FindingName(BaseModel):
 
 @router.post("/remedies", responses=answered(list[Remedy]), summary="What mends a finding")
 async def read_remedies(ask: Ask, design_id: DesignId, finding: FindingName) -> Response:
-    """Return what mends a finding, the best one first: each is the very operations that a change is made of."""
+    """Return what mends a finding, the best one first: each is the very operations that a change is made of.
+
+    Of several findings at the same places it is the first one that anything mends.
+    """
     return await ask(AnalysisService.remedies, design_id, finding.at)
 
 

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
+from collections.abc import Iterator, Sequence
 from datetime import UTC, datetime
 from enum import Enum
+from itertools import chain, repeat
 from pathlib import Path
 from typing import Annotated, Final
 
@@ -15,10 +16,10 @@ from pontifex.cli.design import read_design
 from pontifex.cli.sarif import sarif
 from pontifex.core.as_json import json_data
 from pontifex.core.catalogue import Severity
-from pontifex.core.findings import Analysis, AnalysisCache, FindingAt, analyse
+from pontifex.core.findings import Analysis, AnalysisCache, Finding, analyse
 from pontifex.core.matching import Remedy
 
-_Remedies = Mapping[FindingAt, tuple[Remedy, ...]]
+_Told = Sequence[tuple[Finding, tuple[Remedy, ...]]]  # each with what mends it
 _MOST_MENDED: Final = 200  # findings, the worst, of which it is printed what mends them: to try remedies takes its time
 CLEAN, FOUND = 0, 1  # exit codes
 
@@ -43,26 +44,30 @@ def check_command(
     if format_ is Format.SARIF:
         typer.echo(json.dumps(sarif(analysis, "stdin" if str(file) == "-" else file.as_posix()), ensure_ascii=False, indent=2))
     else:
-        remedies = memory.remedies({finding.at for finding in analysis.findings[:_MOST_MENDED]})
-        typer.echo(_as_json(analysis, remedies) if format_ is Format.JSON else _as_text(analysis, remedies, design.name))
+        told = list(zip(analysis.findings, _remedies(memory, analysis), strict=True))
+        typer.echo(_as_json(analysis, told) if format_ is Format.JSON else _as_text(told, design.name))
     failing = any(finding.severity.rank <= fail_on.rank for finding in analysis.findings)
     raise typer.Exit(FOUND if failing else CLEAN)
 
 
-def _as_json(analysis: Analysis, remedies: _Remedies) -> str:
+def _remedies(memory: AnalysisCache, analysis: Analysis) -> Iterator[tuple[Remedy, ...]]:
+    return chain(memory.remedies(analysis.findings[:_MOST_MENDED]), repeat((), len(analysis.findings[_MOST_MENDED:])))
+
+
+def _as_json(analysis: Analysis, told: _Told) -> str:
     whole = json_data(analysis)
     document = {part: whole[part] for part in ("forecasts", "findings")}
-    for printed, finding in zip(document["findings"], analysis.findings, strict=True):
-        printed["remedies"] = [remedy.title for remedy in remedies.get(finding.at, ())]
+    for printed, (_, remedies) in zip(document["findings"], told, strict=True):
+        printed["remedies"] = [remedy.title for remedy in remedies]
     return json.dumps(document, indent=2, ensure_ascii=False)
 
 
-def _as_text(analysis: Analysis, remedies: _Remedies, name: str) -> str:
-    lines = [f"{name}: {len(analysis.findings)} findings"]
-    for finding in analysis.findings:
+def _as_text(told: _Told, name: str) -> str:
+    lines = [f"{name}: {len(told)} findings"]
+    for finding, remedies in told:
         lines += ["", f"{finding.severity.value}: {finding.why}"]
         lines.append(f"  {finding.consequence} ({finding.code}, {finding.reference})")
-        lines += [f"  mend: {remedy.title}" for remedy in remedies.get(finding.at, ())]
-    if len(analysis.findings) > _MOST_MENDED:
+        lines += [f"  mend: {remedy.title}" for remedy in remedies]
+    if len(told) > _MOST_MENDED:
         lines += ["", f"What mends a finding is printed of the worst {_MOST_MENDED} alone."]
     return "\n".join(lines)

@@ -128,17 +128,21 @@ class AnalysisService:
         return analysis_change(before.first(MOST_SHOWN), after.first(MOST_SHOWN)) if fits else None
 
     def remedies(self, design_id: str, at: FindingAt) -> list[Remedy]:
-        """Return what mends a finding, the best one first. Raise FindingNotFound."""
-        design = self._kept.get(design_id)
-        if all(finding.at != at for finding in self.of(design).findings):
-            raise FindingNotFound(f"there is no such finding '{at.code}' in this design any more")
-        return list(self._examined[design_id].memory.remedies({at}).get(at, ()))
+        """Return what mends a finding, the best one first; of several at the same places the first one that anything mends.
 
-    def mending(self, design_id: str, found: Sequence[FindingAt]) -> Mending:
+        Raise FindingNotFound.
+        """
+        design = self._kept.get(design_id)
+        there = [finding for finding in self.of(design).findings if finding.at == at]
+        if not there:
+            raise FindingNotFound(f"there is no such finding '{at.code}' in this design any more")
+        return list(next(filter(None, self._examined[design_id].memory.remedies(there)), ()))
+
+    def mending(self, design_id: str, wanted: Sequence[FindingAt]) -> Mending:
         """Return the one change that mends several findings at once."""
         design = self._kept.get(design_id)
         self.of(design)
-        change, count = mended_together(design, found, self.today, self._examined[design_id].memory.copy())
+        change, count = mended_together(design, wanted, self.today, self._examined[design_id].memory.copy())
         return Mending(operations=change.forward, mended=count, fields=change.fields(MOST_FIELDS))
 
     def match(self, design_id: str, tunnel_id: str) -> Revised[Match]:

@@ -109,7 +109,7 @@ function move(event: KeyboardEvent): void {
       {{ shown.length }} of {{ all.length }} networks are shown; name a site to see others.
     </p>
     <p v-if="matrix && !shown.length" class="muted note">No network is named so.</p>
-    <div v-else-if="matrix" class="scroll" :class="{ asking: matrix?.wanted.length }">
+    <div v-else-if="matrix" class="scroll" :class="{ asking: matrix.wanted.length }">
       <PictureTable
         ref="table"
         class="cells"

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Callable, Sequence, Set
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Generic, TypeVar
 
 from pontifex.core.failures import FailedCheck
-from pontifex.core.findings.finding import Finding, FindingAt, Remark
+from pontifex.core.findings.finding import Finding, Remark
 from pontifex.core.findings.outlined import Outlines, in_full
 from pontifex.core.findings.recorded import Place, Reads, changed_places, recorded
 from pontifex.core.matching import Remedy, SharedRows
@@ -106,19 +105,19 @@ class AnalysisCache:
         """End an analysis: parts that it had no use for are forgotten, since their objects are gone."""
         self._parts, self._used, self._complete = self._used, {}, True
 
-    def remedies(self, wanted: Set[FindingAt]) -> dict[FindingAt, tuple[Remedy, ...]]:
-        """Return what mends findings of the last analysis, the best one first; of those that nothing mends, nothing.
+    def remedies(self, findings: Sequence[Finding]) -> list[tuple[Remedy, ...]]:
+        """Return what mends each of some findings of the last analysis, the best one first; nothing where nothing does.
 
         The parts that have told them are worked out once more, so that no finding keeps what only its remedies need.
         """
-        found: dict[FindingAt, list[Remedy]] = defaultdict(list)
+        wanted = {finding.told for finding in findings if finding.mendable}
+        found: dict[object, tuple[Remedy, ...]] = {}
         for part in self._parts.values():
-            if any(finding.mendable and finding.at in wanted for finding in part.findings):
-                for remark in part.work(self._seen[part.state]).remarks:
-                    at = remark.finding.at
-                    if remark.remedies and at in wanted:
-                        found[at] += map(self._in_full, remark.remedies()) if part.state == _OUTLINED else remark.remedies()
-        return {at: tuple(remedies) for at, remedies in found.items() if remedies}
+            if any(finding.mendable and finding.told in wanted for finding in part.findings):
+                for finding, remedies in part.work(self._seen[part.state]).remarks:
+                    if remedies and finding.told in wanted:
+                        found[finding.told] = tuple(map(self._in_full, remedies()) if part.state == _OUTLINED else remedies())
+        return [found.get(finding.told, ()) for finding in findings]
 
     def _in_full(self, remedy: Remedy) -> Remedy:
         return in_full(remedy, self._seen[_OUTLINED], self._seen[_WHOLE])

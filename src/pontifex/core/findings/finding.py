@@ -40,7 +40,7 @@ class FindingKey:
 
 @dataclass(frozen=True, slots=True)
 class FindingAt:
-    """A finding of one analysis: what is wrong, and all of its places, since several may begin at one."""
+    """What is wrong, and all of its places: several findings may begin at one place, and some stand at the very same ones."""
 
     code: str
     where: tuple[tuple[ObjectType, str, str], ...]  # of each place its type, id and field
@@ -80,8 +80,13 @@ class Finding:
 
     @property
     def at(self) -> FindingAt:
-        """What tells it from all others."""
+        """What is wrong, and where."""
         return FindingAt(self.code.value, tuple((place.type, place.id, place.field) for place in self.where))
+
+    @property
+    def told(self) -> tuple[Code, tuple[Place, ...], Sentence]:
+        """What tells it from all others of its analysis: what is wrong, where, and why."""
+        return self.code, self.where, self.why
 
 
 Remedies = Callable[[], Iterable[Remedy]]

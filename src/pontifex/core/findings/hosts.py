@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Iterator
+from collections.abc import Container, Iterable, Iterator
 from functools import partial
 from typing import Final
 
@@ -39,23 +39,19 @@ def _ports_twice(network: Network, hosts: tuple[Host, ...]) -> Iterator[Remark]:
     """Containers of a network publish their ports at one machine, so that each port can be had once."""
     containers = [host for host in hosts if host.host_class is HostClass.CONTAINER]
     taken = {port: host for host in reversed(containers) for port in host.ports}
-    used = set(taken)
     for host in containers:
         for port in host.ports:
             if taken[port] is host:
                 continue
-            free = (
-                next(number for number in range(port + 1, 65_536 + port) if number % 65_536 and number % 65_536 not in used)
-                % 65_536
-            )
-            used.add(free)
             places = (_host_place(host, "ports"), _host_place(taken[port], "ports"))
             why = addresses.PortTwice(named(taken[port]), named(host), named(network), port)
-            yield remark(Code.PORT_TWICE, places, why, partial(published_on, host, port, free))
+            yield remark(Code.PORT_TWICE, places, why, partial(published_elsewhere, host, port, taken))
 
 
-def published_on(host: Host, port: int, free: int) -> Iterator[Remedy]:
-    """Yield the change that publishes a host's port on another number."""
+def published_elsewhere(host: Host, port: int, used: Container[int]) -> Iterator[Remedy]:
+    """Yield the change that publishes a host's port on the next number that isn't in use."""
+    others = (number % 65_536 for number in range(port + 1, port + 65_536))
+    free = next(number for number in others if number and number not in used)
     moved = host.changed(ports=tuple(free if number == port else number for number in host.ports))
     yield Remedy(title=f"Publish {host.name} on {free}", operations=(put(moved),))
 

@@ -11,7 +11,7 @@ from pontifex.core.catalogue import Code
 from pontifex.core.exits.outside import OutsideFate
 from pontifex.core.exits.workloads import ExitTable, SeenVerdict, clashing_ports, exit_table
 from pontifex.core.findings.finding import Place, Remark, remark
-from pontifex.core.findings.hosts import published_on
+from pontifex.core.findings.hosts import published_elsewhere
 from pontifex.core.kinds import Exit, Host, HostClass, MemberType, ObjectType
 from pontifex.core.model import Design
 from pontifex.core.reasons import Reason, named, paths
@@ -69,13 +69,9 @@ def _ports(design: Design, exit_: Exit) -> Iterator[Remark]:
         in_one_network = first.network_id == second.network_id
         if in_one_network and first.host_class is second.host_class is HostClass.CONTAINER:
             continue
-        free = (
-            next(number for number in range(port + 1, port + 65_536) if number % 65_536 and number % 65_536 not in used) % 65_536
-        )
-        used.add(free)
         why = paths.PortsMeet(named(first), named(second), named(exit_), port)
         where = (_host_place(second, "ports"), _host_place(first, "ports"))
-        yield remark(Code.EXIT_PORT_TWICE, where, why, partial(published_on, second, port, free))
+        yield remark(Code.EXIT_PORT_TWICE, where, why, partial(published_elsewhere, second, port, used))
 
 
 def prefix_list_findings(design: Design, today: date) -> Iterator[Remark]:
