@@ -10,7 +10,7 @@ import pytest
 from pontifex.core.as_json import json_octets
 from pontifex.core.catalogue import Code
 from pontifex.core.failures import FailedCheck
-from pontifex.core.findings import AnalysisCache, analyse, check
+from pontifex.core.findings import AnalysisCache, analyse, check, tunnels
 from pontifex.core.kinds import Technology
 from pontifex.core.matching import StageState, TunnelEnds, Verdict, compare, forecast
 from pontifex.core.matching.rows import ROWS
@@ -42,22 +42,24 @@ def test_a_row_that_fails_says_so_and_the_others_stand(monkeypatch):
 
 
 @pytest.mark.parametrize(
-    ("name", "about"),
+    ("module", "name", "about"),
     [
-        ("telling_rows", "tunnel"),
-        ("algorithm_findings", "tunnel"),
-        ("exposure_findings", "tunnel"),
-        ("network_findings", "settings"),
-        ("between_findings", "settings"),
-        ("overlaps", "settings"),
-        ("rule_findings", "settings"),
-        ("key_prints", "tunnel"),
+        (tunnels, "telling_rows", "tunnel"),
+        (tunnels, "key_prints", "tunnel"),
+        *((tunnels.TUNNEL_CHECKS, name, "tunnel") for name in tunnels.TUNNEL_CHECKS),
+        (check, "network_findings", "settings"),
+        (check, "between_findings", "settings"),
+        (check, "overlaps", "settings"),
+        *((check.PATH_CHECKS, name, "settings") for name in check.PATH_CHECKS),
     ],
 )
-def test_a_check_that_fails_is_a_finding_at_its_object(monkeypatch, name, about):
+def test_a_check_that_fails_is_a_finding_at_its_object(monkeypatch, module, name, about):
     """Whatever check breaks, the design opens, each tunnel has a forecast, and the failed check is named, told and not hidden."""
     sound = analyse(demo_design(), TODAY)
-    monkeypatch.setattr(check, name, _broken)
+    if isinstance(module, dict):
+        monkeypatch.setitem(module, name, _broken)
+    else:
+        monkeypatch.setattr(module, name, _broken)
     told: list[FailedCheck] = []
     found = analyse(demo_design(), TODAY, AnalysisCache(), told.append)
     failed = [finding for finding in found.findings if finding.code == Code.ANALYSIS_CHECK_FAILED]

@@ -7,12 +7,12 @@ from random import Random
 
 import pytest
 
-from pontifex.core.findings.tunnels import row_findings
+from pontifex.core.findings.tunnels import TUNNEL_CHECKS, row_findings
 from pontifex.core.kinds import Side, Technology
 from pontifex.core.matching import NO_NEIGHBOURS, GatewayTunnels, TunnelEnds, Verdict, compare, forecast, telling_rows
 from pontifex.core.matching.row import Judgement
 from pontifex.core.matching.rows import REACH, ROWS
-from pontifex.core.matching.shared_rows import PairSettings, SharedRows, shared_judgements
+from pontifex.core.matching.shared_rows import AlikeTunnels, PairSettings, SharedRows
 from pontifex.core.reasons.rekey import FirstRekeyOf
 from pontifex.demo import demo_design
 from tests.support.designs import SOUND, TODAY, generated
@@ -29,8 +29,8 @@ def test_what_is_shared_is_what_each_tunnel_would_be_judged(seed):
     judged = 0
     for tunnel in design.tunnels:
         ends = TunnelEnds(design, tunnel, TODAY)
-        found = shared_judgements(PairSettings.of(ends))
-        for spec, judgement, this in found.rows:
+        found = AlikeTunnels(PairSettings.of(ends)).judged
+        for spec, judgement, this, _ in found.rows:
             if judgement:
                 assert spec.applies(ends), (tunnel.id, spec.key)
                 assert (_judged(spec.judge(ends), ends), spec.about(ends)) == (_judged(judgement, ends), this), (
@@ -53,14 +53,15 @@ def test_tunnels_that_are_set_alike_are_judged_once():
     """Names, addresses, networks and identities make no difference; a lifetime does."""
     design, shared = generated(2), SharedRows()
     first, second = (TunnelEnds(design, design.tunnel_by_id[id_], TODAY) for id_ in ("t0", "t1"))
-    assert shared.telling(first) is shared.telling(second)
-    rows = shared_judgements(PairSettings.of(first)).rows
+    assert shared.alike(first) is shared.alike(second)
+    rows = shared.alike(first).judged.rows
     assert {row.spec.key for row in rows if row.judgement is None} == OWN | {"fragmentation"}
     hasty = TunnelEnds(design, first.tunnel.with_end(Side.RIGHT, ike_lifetime_s=600), TODAY)
-    (told,) = [row.judgement for row in shared_judgements(PairSettings.of(hasty)).rows if row.spec.key == "ike-lifetime"]
+    (told,) = [row.judgement for row in shared.alike(hasty).judged.rows if row.spec.key == "ike-lifetime"]
     assert told
     assert isinstance(told.reason, FirstRekeyOf)
-    assert telling_rows(first, NO_NEIGHBOURS, shared)[0].names != telling_rows(second, NO_NEIGHBOURS, shared)[0].names
+    names = [telling_rows(ends, NO_NEIGHBOURS, shared.alike(ends))[0].names for ends in (first, second)]
+    assert names[0] != names[1]
 
 
 @pytest.mark.parametrize("seed", range(12))
@@ -70,11 +71,49 @@ def test_what_is_left_out_tells_nothing(seed):
     together = GatewayTunnels.of(design)
     for tunnel in design.tunnels:
         ends, beside = TunnelEnds(design, tunnel, TODAY), together.neighbours(tunnel)
-        rows, telling = compare(ends, beside), telling_rows(ends, beside, shared)
+        rows, telling = compare(ends, beside), telling_rows(ends, beside, shared.alike(ends))
         assert forecast(tunnel, telling) == forecast(tunnel, rows)
         assert _told(row_findings(ends, telling)) == _told(row_findings(ends, rows))
         left_out += len(rows) - len(telling)
     assert left_out > 100
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_a_check_that_is_left_out_would_say_nothing(seed):
+    """Whatever the design: a check that says nothing for a tunnel's settings says nothing of the tunnel itself."""
+    design, shared, left_out = draw_design(Random(seed), demo_design()), SharedRows(), set()
+    for tunnel in design.tunnels:
+        ends = TunnelEnds(design, tunnel, TODAY)
+        for name, check in TUNNEL_CHECKS.items():
+            if shared.alike(ends).silence(check):
+                assert not tuple(check(ends)), (tunnel.id, name)
+                left_out.add(name)
+    assert {"algorithms", "certificates", "technology"} <= left_out
+
+
+def test_a_check_that_asks_for_what_is_a_tunnels_own_looks_at_each():
+    """What it reads of the design or of one end's own values may be otherwise for the next tunnel; an error is told there."""
+    design = generated(2)
+    ends = TunnelEnds(design, design.tunnel_by_id["t0"], TODAY)
+    alike = SharedRows().alike(ends)
+    asking = {
+        "settings": lambda ends: ends.end(Side.LEFT).ike_lifetime_s,
+        "policy": lambda ends: ends.policy.least_bits,
+        "name": lambda ends: ends.tunnel.name,
+        "horizon": lambda ends: ends.design.planning_horizon_days,
+        "networks": lambda ends: ends.end(Side.RIGHT).local_networks,
+        "error": lambda ends: 1 // 0,
+    }
+    silenced = {name for name, asks in asking.items() if alike.silence(_asking(asks))}
+    assert silenced == {"settings", "policy"}
+
+
+def _asking(asks):
+    def check(ends):
+        asks(ends)
+        return ()
+
+    return check
 
 
 def _told(remarks):
@@ -99,10 +138,10 @@ def test_a_row_that_asks_for_what_is_a_tunnels_own_is_judged_for_each(monkeypatc
     shared = SharedRows()
     for id_ in ("t0", "t1", SOUND):
         ends = TunnelEnds(design, design.tunnel_by_id[id_], TODAY)
-        told = {row.key: row.value for row in telling_rows(ends, NO_NEIGHBOURS, shared)}
+        told = {row.key: row.value for row in telling_rows(ends, NO_NEIGHBOURS, shared.alike(ends))}
         assert {key: told[key] for key in asked if key in told} == {key: tell(ends) for key, tell in asked.items() if key in told}
         assert len(asked.keys() & told.keys()) >= len(asked) - 1
 
 
 def _telling(tell):
-    return lambda ends: Judgement(Verdict.AGREED, FirstRekeyOf(Side.LEFT, 1), value=tell(ends))
+    return lambda ends: Judgement(Verdict.NARROWED, FirstRekeyOf(Side.LEFT, 1), value=tell(ends))

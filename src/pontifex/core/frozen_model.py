@@ -3,9 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import cache
 from typing import Any, Self
 
 from pydantic import BaseModel, ConfigDict
+
+
+@cache
+def _all_fields(kind: type[FrozenModel]) -> set[str]:
+    """Return the names of all fields of a kind: one set for all values of which each field is given, since none changes."""
+    return set(kind.__pydantic_fields__)
 
 
 class FrozenModel(BaseModel):
@@ -44,7 +51,7 @@ class FrozenModel(BaseModel):
             raise TypeError(f"{cls.__name__} has other fields: {', '.join(sorted(fields.keys() ^ known))}")
         made = cls.__new__(cls)
         object.__setattr__(made, "__dict__", fields)
-        object.__setattr__(made, "__pydantic_fields_set__", set(fields))
+        object.__setattr__(made, "__pydantic_fields_set__", _all_fields(cls))
         object.__setattr__(made, "__pydantic_extra__", None)
         object.__setattr__(made, "__pydantic_private__", None)
         return made

@@ -5,7 +5,7 @@ IPv4 addresses are 64-bit integers; IPv6 addresses are Python's own, so that all
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any, NoReturn
@@ -82,6 +82,15 @@ class AddressSet:
         """Whether all addresses of a prefix are in the set."""
         at = int(self.first.searchsorted(prefix.network, side="right")) - 1
         return at >= 0 and prefix.last <= int(self.last[at])
+
+    def holds_each(self, prefixes: Sequence[Prefix]) -> list[bool]:
+        """Return the same of each of some prefixes of the family."""
+        if not len(self):
+            return [False] * len(prefixes)
+        wanted = address_array((prefix.network for prefix in prefixes), self.family)
+        at = self.first.searchsorted(wanted, side="right") - 1
+        last = address_array((prefix.last for prefix in prefixes), self.family)
+        return [bool(held) for held in (at >= 0) & (last <= self.last[at])]
 
     def complement(self) -> AddressSet:
         """Return all other addresses of the family."""

@@ -14,7 +14,7 @@ Region = tuple[Selector, ...]
 
 def common_region(some: Iterable[Selector], others: Sequence[Selector]) -> Region:
     """Return what both sets hold: what a responder narrows an offer to (RFC 7296 section 2.9), in canonical order."""
-    return _tidy([common for a in some for b in others if (common := _common(a, b))])
+    return _tidy([common for a in some for b in others if a.first <= b.last and b.first <= a.last and (common := _common(a, b))])
 
 
 def region_without(some: Iterable[Selector], taken: Iterable[Selector]) -> Region:

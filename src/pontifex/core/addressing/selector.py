@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any, Final
 
 from pydantic_core import core_schema
@@ -118,6 +119,7 @@ class Selector:
         return text_schema(cls, parse_selector, "traffic-selector", examples)
 
 
+@lru_cache(maxsize=65_536)  # both ends of a tunnel name the same networks
 def parse_selector(text: str) -> Selector:
     """Read "10.64.0.0/22", "10.64.4.10-10.64.4.60", or either with a protocol and ports: "10.64.8.0/23 tcp 443".
 

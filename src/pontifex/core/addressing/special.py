@@ -62,6 +62,17 @@ _BY_FAMILY: Final = {
 }
 
 
+_PRIVATE_BOUNDS: Final = tuple((block.network, block.last) for block in PRIVATE_SPACE)
+
+
+def is_plainly_private(prefix: Prefix) -> bool:
+    """Whether a prefix lies in private space (RFC 1918), as most networks do: it is then nothing else."""
+    if prefix.family is not Family.V4:
+        return False
+    first, last = prefix.network, prefix.last
+    return any(low <= first and last <= high for low, high in _PRIVATE_BOUNDS)
+
+
 def special_block(prefix: Prefix) -> SpecialBlock | None:
     """Return the special-purpose block that a prefix lies in, or holds a part of."""
     first, last = prefix.network, prefix.last

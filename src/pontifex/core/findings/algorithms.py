@@ -46,7 +46,6 @@ def algorithm_findings(ends: TunnelEnds) -> Iterator[Remark]:
                 yield from _list_findings(ends, side, protocol, field, title)
         if end.technology.is_ipsec:
             yield from _lifetime_findings(ends, side)
-    yield from _exception_findings(ends)
 
 
 def _list_findings(ends: TunnelEnds, side: Side, protocol: Protocol | Phase, field: str, title: str) -> Iterator[Remark]:
@@ -109,8 +108,10 @@ def _shortened(ends: TunnelEnds, field: str, longest: int) -> Iterator[Remedy]:
     yield ends.set_ends(f"Shorten it to {longest} s at both ends", left, right)
 
 
-def _exception_findings(ends: TunnelEnds) -> Iterator[Remark]:
+def exception_findings(ends: TunnelEnds) -> Iterator[Remark]:
     """Yield what is accepted by exception and for how long; an exception that covers nothing any more says nothing."""
+    if not ends.tunnel.exceptions:
+        return
     horizon = ends.today + timedelta(days=ends.design.planning_horizon_days)
     for exception in ends.tunnel.exceptions:
         if exception.until >= ends.today and _is_used(ends, exception):

@@ -90,7 +90,9 @@ class AnalysisCache:
             examined = work(recorded(self._seen[state], reads))
             findings = tuple([remark.finding for remark in examined.remarks])
             known = _Part(state, work, given, reads, examined.result, findings)
-            self._read[state] = self._read.get(state, frozenset()) | reads.names
+            known_names, names = self._read.get(state, frozenset()), reads.names
+            if not names <= known_names:
+                self._read[state] = known_names | names
             self.failed += examined.failed
         self._used[name] = known
         return known.result, known.findings

@@ -31,7 +31,8 @@ def carrying_findings(tables: Tables) -> Iterator[Remark]:
             chain = swallowed_by(tables, tunnel, side)
             if chain and _is_told(tables, tunnel, side):
                 yield _swallowed(tables, tunnel, side, chain)
-            yield from _name(tables, tunnel, side)
+            if is_name(tunnel.end(side).peer_address):
+                yield from _name(tables, tunnel, side)
 
 
 def _is_told(tables: Tables, tunnel: Tunnel, side: Side) -> bool:
@@ -69,9 +70,7 @@ def _name(tables: Tables, tunnel: Tunnel, side: Side) -> Iterator[Remark]:
     """Find a peer's name that only resolvers beyond the tunnel could answer: it is asked for before the tunnel is up."""
     end = tunnel.end(side)
     gateway = tables.design.gateway_by_id[end.gateway_id]
-    if not is_name(end.peer_address) or not gateway.resolvers:
-        return
-    if not all(_beyond(tables, gateway, tunnel, resolver) for resolver in gateway.resolvers):
+    if not gateway.resolvers or not all(_beyond(tables, gateway, tunnel, resolver) for resolver in gateway.resolvers):
         return
     why = tunnels.InTunnel(named(tunnel), tunnels.NameBeyondItself(named(gateway), gateway.resolvers, end.peer_address or ""))
     place = Place(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/peer_address")

@@ -16,14 +16,13 @@ from pydantic import Field
 from pontifex.core.catalogue import Code, Severity
 from pontifex.core.failures import FailedCheck, OnFailure
 from pontifex.core.findings.accepting import with_acceptances
-from pontifex.core.findings.algorithms import algorithm_findings
 from pontifex.core.findings.cache import AnalysisCache, Examined
 from pontifex.core.findings.carrying import carrying_findings
 from pontifex.core.findings.checks import Checks
 from pontifex.core.findings.clouds import cloud_findings
 from pontifex.core.findings.exits import WaitingExit, exit_findings, waiting_exits
-from pontifex.core.findings.exposures import exposure_findings, key_prints, networks_inside, redundant_networks, reused_key
-from pontifex.core.findings.finding import Finding
+from pontifex.core.findings.exposures import reused_key
+from pontifex.core.findings.finding import Finding, Remark
 from pontifex.core.findings.idle_routes import unneeded_routes
 from pontifex.core.findings.intents import intent_findings
 from pontifex.core.findings.overlaps import Overlap, overlap_findings, overlaps
@@ -31,22 +30,10 @@ from pontifex.core.findings.profiles import calls_beside, end_findings, profile_
 from pontifex.core.findings.routes import WaitingWants, idle_findings, standing_wants, unmet_findings, waiting_wants
 from pontifex.core.findings.rules import rule_findings
 from pontifex.core.findings.space import between_findings, network_findings
-from pontifex.core.findings.tunnels import row_findings
+from pontifex.core.findings.tunnels import examined_tunnel
 from pontifex.core.findings.workloads import prefix_list_findings, workload_findings
 from pontifex.core.kinds import Network, Profile, Tunnel
-from pontifex.core.matching import (
-    NO_NEIGHBOURS,
-    Forecast,
-    GatewayTunnels,
-    Neighbours,
-    Row,
-    SharedRows,
-    StageState,
-    TunnelEnds,
-    forecast,
-    telling_rows,
-)
-from pontifex.core.matching.forecast import unknown_forecast
+from pontifex.core.matching import NO_NEIGHBOURS, Forecast, GatewayTunnels, Neighbours, StageState
 from pontifex.core.model import Design
 from pontifex.core.model.design import SETTINGS_ID
 from pontifex.core.reasons import Named, all_named
@@ -152,7 +139,7 @@ class _Checking:
             except Exception as error:
                 beside = NO_NEIGHBOURS
                 checks.note(FailedCheck("tunnels of one gateway", tunnel.id, error))
-            work = partial(_tunnel, tunnel, today, beside, memory.shared)
+            work = partial(examined_tunnel, tunnel, today, beside, memory.shared)
             (foretold, prints), found = memory.part(("tunnel", tunnel.id), work, (tunnel, today, beside))
             forecasts.append(foretold)
             self.findings += found
@@ -176,8 +163,6 @@ class _Checking:
                 if calls:
                     work = partial(_profile_ends, profile, today, calls)
                     self._outlined("profile", work, profile.id, (profile, today, calls))
-        with guard("people", SETTINGS_ID):
-            self._outlined("people", _people)
         with guard("prefix lists", SETTINGS_ID):
             self._outlined("lists", partial(_lists, today), given=(today,))
         with guard("clouds", SETTINGS_ID):
@@ -217,10 +202,6 @@ def _profile_ends(profile: Profile, today: date, calls: Neighbours, design: Desi
     return Examined(None, tuple(end_findings(design, profile, today, calls)))
 
 
-def _people(design: Design) -> Examined[None]:
-    return Examined(None, tuple(profile_findings(design)) if design.profiles else ())
-
-
 def _lists(today: date, design: Design) -> Examined[None]:
     return Examined(None, tuple(prefix_list_findings(design, today)))
 
@@ -249,45 +230,32 @@ class _Waiting:
         return frozenset().union(*(waiting.through for some in (self.wants, self.exits) for waiting in some))
 
 
+# what is looked at in the tables of all gateways, which are made once for all of it
+PATH_CHECKS: Final[dict[str, Callable[[Tables], Iterable[Remark]]]] = {
+    "idle tunnels": idle_findings,
+    "rules": rule_findings,
+    "intents": intent_findings,
+    "what carries tunnels": carrying_findings,
+    "exits": workload_findings,
+    "people": profile_findings,
+}
+
+
 def _paths(design: Design) -> Examined[_Waiting]:
     """What decides where traffic goes: what isn't met, and what is to be said of the rest."""
-    tables = Tables(design)
+    tables, checks = Tables(design), Checks(design)
     wanted = standing_wants(tables) if design.intents else None
-    found = chain(
-        unneeded_routes(tables, wanted) if wanted else (),
-        idle_findings(tables),
-        rule_findings(tables),
-        intent_findings(design),
-        carrying_findings(tables),
-        workload_findings(tables),
-    )
+    if wanted:
+        checks.run("routes without use", partial(unneeded_routes, tables), wanted)
+    for name, check in PATH_CHECKS.items():
+        checks.run(name, check, tables)
     waiting = _Waiting(tuple(waiting_wants(wanted)) if wanted else (), tuple(waiting_exits(tables)))
-    return Examined(waiting, tuple(found))
+    return Examined(waiting, checks.remarks, checks.found)
 
 
 def _unmet(waiting: _Waiting, troubled: Set[str], design: Design) -> Examined[None]:
     unmet = unmet_findings(design, waiting.wants, troubled)
     return Examined(None, (*unmet, *exit_findings(design, waiting.exits, troubled)))
-
-
-def _tunnel(
-    tunnel: Tunnel, today: date, beside: Neighbours, shared: SharedRows, design: Design
-) -> Examined[tuple[Forecast, frozenset[str]]]:
-    """Return the forecast of a tunnel and the fingerprints of its keys, and what is to be said of it."""
-    ends = TunnelEnds(design, tunnel, today)
-    checks = Checks(design, tunnel)
-    rows: tuple[Row, ...] = ()
-    with checks.guard("both ends", tunnel.id):
-        rows = telling_rows(ends, beside, shared)
-        checks.remarks += row_findings(ends, rows)
-    foretold = forecast(tunnel, rows) if rows else unknown_forecast(tunnel)
-    checks.run("algorithms", lambda: algorithm_findings(ends))
-    checks.run("exposures", lambda: exposure_findings(ends))
-    checks.run("networks of both sides", lambda: (*redundant_networks(ends), *networks_inside(ends)))
-    prints: frozenset[str] = frozenset()
-    with checks.guard("keys used more than once", tunnel.id):
-        prints = key_prints(tunnel)
-    return Examined((foretold, prints), checks.remarks, (*ends.failures.found, *checks.found))
 
 
 def findings(design: Design, today: date) -> tuple[Finding, ...]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from typing import TypeVar
 
 from pontifex.core.catalogue import Code
 from pontifex.core.failures import FailedCheck, Failures
@@ -12,6 +13,8 @@ from pontifex.core.model import Design
 from pontifex.core.model.design import SETTINGS_ID
 from pontifex.core.reasons.tunnels import CheckFailed
 
+_About = TypeVar("_About")
+
 
 class Checks(Failures):
     """The remarks of some checks about a tunnel, or about the design as a whole."""
@@ -19,18 +22,23 @@ class Checks(Failures):
     def __init__(self, design: Design, tunnel: Tunnel | None = None) -> None:
         super().__init__()
         self.remarks: list[Remark] = []
-        if tunnel:
-            self._place = Place(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field="name")
-        else:
-            self._place = Place(type=ObjectType.SETTINGS, id=SETTINGS_ID, name=design.name, field="name")
+        self._design, self._tunnel = design, tunnel
 
-    def run(self, check: str, found: Callable[[], Iterable[Remark]]) -> None:
-        """Run a check and keep its remarks, all or none."""
-        with self.guard(check, self._place.id):
-            self.remarks += tuple(found())
+    def run(self, name: str, check: Callable[[_About], Iterable[Remark]], about: _About) -> None:
+        """Make a check and keep its remarks, all or none."""
+        try:
+            self.remarks += tuple(check(about))
+        except Exception as error:
+            self.note(FailedCheck(name, self._place.id, error))
 
     def note(self, failed: FailedCheck) -> None:
         """Keep what failed, and say it in a remark."""
         super().note(failed)
         why = CheckFailed(self._place.name, failed.check, failed.kind)
         self.remarks.append(remark(Code.ANALYSIS_CHECK_FAILED, (self._place,), why))
+
+    @property
+    def _place(self) -> Place:
+        if self._tunnel:
+            return Place(type=ObjectType.TUNNEL, id=self._tunnel.id, name=self._tunnel.name, field="name")
+        return Place(type=ObjectType.SETTINGS, id=SETTINGS_ID, name=self._design.name, field="name")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from functools import partial
-from itertools import chain
 from typing import Final
 
 from pontifex.core.addressing import AddressError, Family, Region, Selector, common_region, parse_address, region_without
@@ -37,43 +36,51 @@ _WEAK_CIPHERS: Final = {DataCipher.TRIPLE_DES_CBC: Code.CRYPTO_WEAK, DataCipher.
 _WEAK_DIGESTS: Final = {Digest.MD5: Code.CRYPTO_MUST_NOT, Digest.SHA1: Code.CRYPTO_WEAK}
 
 
-def exposure_findings(ends: TunnelEnds) -> Iterator[Remark]:
-    """Yield what one tunnel exposes."""
-    yield from _weak_keys(ends)
+def identity_findings(ends: TunnelEnds) -> Iterator[Remark]:
+    """Yield what identities expose: ends that accept anybody, and names that are addresses."""
     for side in SIDES:
         end = ends.end(side)
-        yield from _addresses_as_names(ends, side)
-        if end.remote_identity and end.remote_identity.type is IdentityType.ANY and end.technology.is_ipsec:
+        if not end.technology.is_ipsec:
+            continue
+        local, remote = end.local_identity, end.remote_identity
+        if local and _may_be_address(local):
+            yield from _address_as_name(ends, side, "local_identity", local)
+        if remote and _may_be_address(remote):
+            yield from _address_as_name(ends, side, "remote_identity", remote)
+        if remote and remote.type is IdentityType.ANY:
             yield _at(ends, side, "remote_identity", Code.AUTH_ANY_IDENTITY, reasons.AcceptsAny(side))
-        if end.eap_method and not end.eap_method.makes_key and AuthMethod.EAP in (end.local_auth, end.remote_auth):
-            yield _at(ends, side, "eap_method", Code.AUTH_EAP_WITHOUT_KEY, reasons.HasEapMethod(side, end.eap_method))
-        for certificate in (*end.certificates, *end.trust_anchors):
-            yield from _weak_certificate(ends, side, certificate)
-    yield from _old_technology(ends)
 
 
-def _addresses_as_names(ends: TunnelEnds, side: Side) -> Iterator[Remark]:
-    """Find identities of type FQDN that hold an address: a device sends it as a name, and another type is often expected."""
-    sent, expected = ends.end(side).local_identity, ends.end(side.other).remote_identity
-    for end, field, identity in ((side, "local_identity", sent), (side.other, "remote_identity", expected)):
-        if identity is None or identity.type is not IdentityType.FQDN or not ends.end(end).technology.is_ipsec:
-            continue
-        if not (identity.value[:1].isdigit() or ":" in identity.value):
-            continue  # no address begins otherwise
-        try:
-            family = parse_address(identity.value)[0]
-        except AddressError:
-            continue
-        type_ = IdentityType.IPV4_ADDR if family is Family.V4 else IdentityType.IPV6_ADDR
-        better = Identity(type=type_, value=identity.value)
-        remedies = partial(_of_type, ends, side, better) if sent == expected else None
-        why = reasons.AddressAsName(end, identity.value, identity.type)
-        yield in_tunnel(ends, Code.END_IDENTITY_ADDRESS_AS_NAME, (end_place(ends, end, field),), why, remedies)
+def _may_be_address(identity: Identity) -> bool:
+    """Whether a name begins as no name does but one that is an address."""
+    return identity.type is IdentityType.FQDN and (identity.value[:1].isdigit() or ":" in identity.value)
+
+
+def _address_as_name(ends: TunnelEnds, at: Side, field: str, identity: Identity) -> Iterator[Remark]:
+    """Find an identity of type FQDN that is an address: a device sends it as a name, and another type is often expected."""
+    try:
+        family = parse_address(identity.value)[0]
+    except AddressError:
+        return
+    type_ = IdentityType.IPV4_ADDR if family is Family.V4 else IdentityType.IPV6_ADDR
+    better, sender = Identity(type=type_, value=identity.value), at if field == "local_identity" else at.other
+    alike = ends.end(sender).local_identity == ends.end(sender.other).remote_identity
+    remedies = partial(_of_type, ends, sender, better) if alike else None
+    why = reasons.AddressAsName(at, identity.value, identity.type)
+    yield in_tunnel(ends, Code.END_IDENTITY_ADDRESS_AS_NAME, (end_place(ends, at, field),), why, remedies)
 
 
 def _of_type(ends: TunnelEnds, side: Side, identity: Identity) -> Iterator[Remedy]:
     own, far = ends.end(side).changed(local_identity=identity), ends.end(side.other).changed(remote_identity=identity)
     yield ends.set_facing(f"Let it be of type {identity.type.value} at both ends", side, own, far)
+
+
+def certificate_findings(ends: TunnelEnds) -> Iterator[Remark]:
+    """Yield certificates that are too weak."""
+    for side in SIDES:
+        end = ends.end(side)
+        for certificate in (*end.certificates, *end.trust_anchors):
+            yield from _weak_certificate(ends, side, certificate)
 
 
 def _at(ends: TunnelEnds, side: Side, field: str, code: Code, reason: Reason) -> Remark:
@@ -85,15 +92,22 @@ def redundant_networks(ends: TunnelEnds) -> Iterator[Remark]:
     for side in SIDES:
         for field in ("local_networks", "remote_networks"):
             listed: tuple[Selector, ...] = getattr(ends.end(side), field)
-            if len(listed) < 2:
-                continue
-            inner = [
-                selector for selector in listed if any(other is not selector and other.contains(selector) for other in listed)
-            ]
+            inner = _within_others(listed) if len(listed) > 1 else ()
             if inner:
-                why = reasons.NetworksWithin(side, tuple(inner))
+                why = reasons.NetworksWithin(side, inner)
                 without = partial(_without_inner, ends, side, field)
                 yield in_tunnel(ends, Code.CHILD_NETWORKS_REDUNDANT, (end_place(ends, side, field),), why, without)
+
+
+def _within_others(listed: tuple[Selector, ...]) -> tuple[Selector, ...]:
+    """Return the selectors that lie within another one of their list."""
+    found: list[Selector] = []
+    for place, selector in enumerate(listed):
+        for at, other in enumerate(listed):
+            if other.first <= selector.first and selector.last <= other.last and at != place and other.contains(selector):
+                found.append(selector)
+                break
+    return tuple(found)
 
 
 def _without_inner(ends: TunnelEnds, side: Side, field: str) -> Iterator[Remedy]:
@@ -108,10 +122,8 @@ def networks_inside(ends: TunnelEnds) -> Iterator[Remark]:
     """
     for side in SIDES:
         end = ends.end(side)
-        if any(selector.is_all for selector in (*end.local_networks, *end.remote_networks)):
-            continue
         both = common_region(end.local_networks, end.remote_networks)
-        if not both:
+        if not both or any(selector.is_all for selector in (*end.local_networks, *end.remote_networks)):
             continue
         place = (end_place(ends, side, "local_networks"),)
         told = reasons.NetworksOnBothSides(side, both)
@@ -131,15 +143,16 @@ def _at_one_side(ends: TunnelEnds, side: Side, both: Region) -> Iterator[Remedy]
             yield ends.set_facing(title, side, end.with_valid({field: rest}), far.with_valid({other: rest}))
 
 
-def keys_of(end: TunnelEnd) -> Iterator[tuple[str, KeyFacts]]:
-    """Yield the fields that hold a secret that two ends share, with what is known of it."""
-    if end.technology.is_ipsec and end.key:
-        yield "key", end.key
+def keys_of(end: TunnelEnd) -> list[tuple[str, KeyFacts]]:
+    """Return the fields that hold a secret that two ends share, with what is known of it."""
+    found = [("key", end.key)] if end.key and end.technology.is_ipsec else []
     if end.control_key and "control_key" in FIELDS[end.technology]:
-        yield "control_key", end.control_key
+        found.append(("control_key", end.control_key))
+    return found
 
 
-def _weak_keys(ends: TunnelEnds) -> Iterator[Remark]:
+def key_findings(ends: TunnelEnds) -> Iterator[Remark]:
+    """Yield a finding for a key that is too weak."""
     least = ends.policy.least_key_bits
     weak = [(side, field, key) for side in SIDES for field, key in keys_of(ends.end(side)) if key.strength_bits < least]
     if weak:
@@ -159,9 +172,12 @@ def _weak_certificate(ends: TunnelEnds, side: Side, certificate: Certificate) ->
         yield _at(ends, side, field, Code.CERT_WEAK, reasons.SignedWith(facts.subject, facts.signature_hash.upper()))
 
 
-def _old_technology(ends: TunnelEnds) -> Iterator[Remark]:
+def technology_findings(ends: TunnelEnds) -> Iterator[Remark]:
+    """Yield old technologies, and methods and ciphers that protect too little."""
     for side in SIDES:
         end = ends.end(side)
+        if end.eap_method and not end.eap_method.makes_key and AuthMethod.EAP in (end.local_auth, end.remote_auth):
+            yield _at(ends, side, "eap_method", Code.AUTH_EAP_WITHOUT_KEY, reasons.HasEapMethod(side, end.eap_method))
         if end.technology.traits.outdated:
             yield _at(ends, side, "technology", Code.IKE1_DEPRECATED, reasons.SpeaksIkev1(side))
             if end.exchange_mode is ExchangeMode.AGGRESSIVE and AuthMethod.PRE_SHARED_KEY in (end.local_auth, end.remote_auth):
@@ -178,7 +194,7 @@ def _old_technology(ends: TunnelEnds) -> Iterator[Remark]:
 
 def key_prints(tunnel: Tunnel) -> frozenset[str]:
     """Return the fingerprints of the keys that a tunnel has."""
-    return frozenset(key.fingerprint for _, key in chain(keys_of(tunnel.left), keys_of(tunnel.right)))
+    return frozenset([key.fingerprint for _, key in (*keys_of(tunnel.left), *keys_of(tunnel.right))])
 
 
 def reused_key(fingerprint: str, tunnels: tuple[Named[Tunnel], ...]) -> Remark:

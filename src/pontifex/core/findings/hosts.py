@@ -28,11 +28,14 @@ def host_findings(design: Design, network: Network, name: NetworkOf) -> Iterator
     hosts = design.hosts_of_network(network.id)
     if network.dhcp_ranges:
         yield from _dhcp_ranges(network, name, hosts)
-    for host in hosts:
-        yield from _host(design, network, name, host, hosts)
-    yield from _ports_twice(network, hosts)
-    yield from _gateway_kept(network, name)
-    yield from _too_small(design, network, name)
+    if hosts:
+        for host in hosts:
+            yield from _host(design, network, name, host, hosts)
+        yield from _ports_twice(network, hosts)
+    if network.gateway_address and network.reserved_ranges:
+        yield from _gateway_kept(network, name, network.gateway_address)
+    if network.hosts_expected is not None:
+        yield from _too_small(design, network, name, network.hosts_expected)
 
 
 def _ports_twice(network: Network, hosts: tuple[Host, ...]) -> Iterator[Remark]:
@@ -129,19 +132,16 @@ def _counted_or_moved(design: Design, network: Network, host: Host, hosts: tuple
     yield from _next_address(network, host, hosts)
 
 
-def _gateway_kept(network: Network, name: NetworkOf) -> Iterator[Remark]:
-    address = network.gateway_address
-    if address is None:
-        return
+def _gateway_kept(network: Network, name: NetworkOf, address: Address) -> Iterator[Remark]:
     for kept in network.reserved_ranges:
         if kept.holds(address) and kept.size > 1:
             why = addresses.GatewayAddressKept(address, name, kept)
             yield remark(Code.ADDRESS_KEPT, (_network_place(network, "gateway_address"),), why)
 
 
-def _too_small(design: Design, network: Network, name: NetworkOf) -> Iterator[Remark]:
-    expected, room = network.hosts_expected, capacity(network.prefix)
-    if expected is None or expected <= room:
+def _too_small(design: Design, network: Network, name: NetworkOf, expected: int) -> Iterator[Remark]:
+    room = capacity(network.prefix)
+    if expected <= room:
         return
     spoken = spoken_for(design, network)
     why = addresses.TooSmall(name, expected, network.prefix, room, spoken)

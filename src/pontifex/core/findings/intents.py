@@ -10,12 +10,14 @@ from pontifex.core.findings.finding import Place, Remark, remark
 from pontifex.core.kinds import Intent, ObjectType
 from pontifex.core.model import Design
 from pontifex.core.reasons import named, paths
+from pontifex.core.routing import Tables
 from pontifex.core.routing.wanted.blocks import parts_within
 from pontifex.core.routing.wanted.exits import is_outside
 
 
-def intent_findings(design: Design) -> Iterator[Remark]:
+def intent_findings(tables: Tables) -> Iterator[Remark]:
     """Yield prefixes and names of intents for which there is neither a network nor a host; prefixes outside aside."""
+    design = tables.design
     for intent in design.intents:
         places = {
             "source_prefixes": (prefix for prefix in intent.source_prefixes if not any(parts_within(design, prefix))),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from functools import partial
 
 from pontifex.core.addressing import AddressSet, Family, Prefix
@@ -82,11 +82,9 @@ def _grown(design: Design, pool: Network, people: int) -> Iterator[Remedy]:
         yield Remedy(title=f"Widen {pool.name} to {grown} where it stands", operations=tuple(widened(design, handing, grown)))
 
 
-def split_findings(design: Design, profile: Profile, led: Iterable[Network]) -> Iterator[Remark]:
+def split_findings(design: Design, profile: Profile, split: Split, forgotten: tuple[Prefix, ...]) -> Iterator[Remark]:
     """Yield what a split forgets of the networks that its gateway leads to, families beside it, and names asked elsewhere."""
     pool = design.network_by_id.get(profile.pool_id or "")
-    split = Split.of(profile, pool.prefix if pool else None)
-    forgotten = missing(split, (network.prefix for network in led if network.prefix.family in split.families))
     if forgotten and profile.mode is not SplitMode.ALL:
         forgets = people.Forgets(
             named(profile), tuple(_called(design, prefix) for prefix in forgotten[:MOST_NAMED]), more_than_named(forgotten)

@@ -106,16 +106,20 @@ def _of_profile(profile: Profile, dialled: DialledIn, remedy: Remedy) -> Remedy 
     return Remedy(title=remedy.title, operations=tuple(operations))
 
 
-def profile_findings(design: Design) -> Iterator[Remark]:
+def profile_findings(tables: Tables) -> Iterator[Remark]:
     """Yield what is to be said of profiles beside their ends."""
-    tables = Tables(design)
+    design = tables.design
     for profile in design.profiles:
         yield from _platforms(design, profile)
         yield from _inside(design, profile)
         yield from _servers(design, profile)
         led = tuple(led_to(tables, design.gateway_by_id[profile.gateway_id]))
-        yield from split_findings(design, profile, led)
-        yield from _no_way_back(tables, profile, led)
+        pool = design.network_by_id.get(profile.pool_id or "")
+        split = Split.of(profile, pool.prefix if pool else None)
+        forgotten = missing(split, (network.prefix for network in led if network.prefix.family in split.families))
+        yield from split_findings(design, profile, split, forgotten)
+        if pool:
+            yield from _no_way_back(tables, profile, pool, led, forgotten)
         yield from _open_when_down(profile)
 
 
@@ -203,17 +207,16 @@ def _servers(design: Design, profile: Profile) -> Iterator[Remark]:
             yield remark(Code.PROFILE_SERVER_ELSEWHERE, (_place(profile, "servers"),), elsewhere)
 
 
-def _no_way_back(tables: Tables, profile: Profile, networks: Sequence[Network]) -> Iterator[Remark]:
+def _no_way_back(
+    tables: Tables, profile: Profile, pool: Network, networks: Sequence[Network], forgotten: tuple[Prefix, ...]
+) -> Iterator[Remark]:
     """The first network of each site that the split leads to, from which no answer comes back to the pool."""
     design = tables.design
-    pool = design.network_by_id.get(profile.pool_id or "")
-    if pool is None:
-        return
     led = [network for network in networks if network.prefix.family is pool.prefix.family]
-    left_out = AddressSet.of(missing(Split.of(profile, pool.prefix), (leading.prefix for leading in led)), pool.prefix.family)
+    left_out = AddressSet.of(forgotten, pool.prefix.family).holds_each([network.prefix for network in led])
     first_of_site: dict[str, Network] = {}
-    for network in led:
-        if not left_out.holds(network.prefix):
+    for network, is_left_out in zip(led, left_out, strict=True):
+        if not is_left_out:
             first_of_site.setdefault(network.site_id, network)
     for network in first_of_site.values():
         there = trace(tables, Flow(pool.prefix.first_host, network.prefix.first_host), Conditions(), pool, network)

@@ -110,15 +110,16 @@ class _Read:
     """An attribute that is read of the design, and recorded, when it is asked for first; from then on it is in place."""
 
     def __init__(self, name: str) -> None:
-        self._name = name
+        self._name, self._looks_up = name, name in LOOKUPS
+        self._places: frozenset[Place] = frozenset((made_of, None) for made_of in MADE_OF.get(name, (name,)))
 
     def __get__(self, recorded_design: _RecordedDesign, _kind: type[_RecordedDesign]) -> Any:
         own, name = vars(recorded_design), self._name
         held, places = getattr(own["_design"], name), own["_reads"].places
-        if name in LOOKUPS:
+        if self._looks_up:
             held = _Lookup(name, held, places)
         else:
-            places |= {(made_of, None) for made_of in MADE_OF.get(name, (name,))}
+            places |= self._places
         own[name] = held
         return held
 

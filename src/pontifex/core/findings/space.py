@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from functools import partial
 
 from pontifex.core.addressing import Address, AddressRange, Prefix
-from pontifex.core.addressing.special import SHARED_SPACE, has_plain_global_id, is_public, special_block
+from pontifex.core.addressing.special import SHARED_SPACE, has_plain_global_id, is_plainly_private, is_public, special_block
 from pontifex.core.catalogue import Code
 from pontifex.core.findings.finding import Place, Remark, network_of, remark
 from pontifex.core.findings.hosts import host_findings, shared_addresses
@@ -23,7 +23,8 @@ from pontifex.core.space import JoinedSites
 def network_findings(design: Design, network: Network) -> Iterator[Remark]:
     """Yield what is to be said of a network by itself, with its hosts and ranges."""
     name = network_of(design, network)
-    yield from _set_apart(network, name, design.supernets)
+    if not is_plainly_private(network.prefix):
+        yield from _set_apart(network, name, design.supernets)
     if network.gateway_address and not network.prefix.holds(network.gateway_address):
         why = addresses.GatewayAddressOutside(name, network.prefix, network.gateway_address)
         yield remark(Code.ADDRESS_GATEWAY_OUTSIDE, (_place(network, "gateway_address"),), why, partial(_first_host, network))

@@ -28,6 +28,11 @@ class Agreement:
     extra_round_trip: bool = False  # the initiator's first guess of a group was another one (RFC 7296 section 1.2)
 
     @cached_property
+    def additional(self) -> tuple[Transform, ...]:
+        """The additional key exchanges among them (RFC 9370)."""
+        return tuple(transform for transform in self.chosen if transform.type.is_additional)
+
+    @cached_property
     def label(self) -> str:
         """The chosen transforms in one line."""
         return " · ".join(transform.label for transform in self.chosen)

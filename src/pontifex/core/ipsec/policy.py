@@ -39,6 +39,9 @@ class AlgorithmPolicy(FrozenModel):
     permitted: tuple[TransformCode, ...] = Field(default=(), title="Permitted all the same", max_length=64)
     refused: tuple[TransformCode, ...] = Field(default=(), title="Refused all the same", max_length=64)
 
+    def __hash__(self) -> int:
+        return hash(self.id)  # one of a design's policies has it
+
     def accepts_whole(self, proposal: Proposal) -> bool:
         """Whether nothing in a proposal can be objected to, at a glance; False says only that a closer look is needed."""
         strong = not 0 < proposal.least_bits < self.least_bits

@@ -182,12 +182,16 @@ class Proposal(FrozenModel):
     )
 
     def __hash__(self) -> int:
+        return self._hash
+
+    @cached_property
+    def _hash(self) -> int:
         return hash(self.transforms)
 
     def __eq__(self, other: object) -> bool:
         if not isinstance(other, Proposal):
             return NotImplemented
-        return self is other or self.facts is other.facts or self.transforms == other.transforms
+        return self is other or self.transforms == other.transforms
 
     @cached_property
     def facts(self) -> ProposalFacts:
@@ -227,6 +231,12 @@ class Proposal(FrozenModel):
     def label(self) -> str:
         """The proposal in one line: types parted by " · ", alternatives by " or "."""
         return self.facts.label
+
+
+@lru_cache(maxsize=4096)
+def one_of_alike(proposals: tuple[Proposal, ...]) -> tuple[Proposal, ...]:
+    """Return one list for all that are alike: most ends have one of a few, and a list is compared with itself at once."""
+    return proposals
 
 
 REQUIRED: Final[

@@ -36,6 +36,14 @@ class Identity(FrozenModel):
         title="Value", examples=["ostvik.skerry.example"]
     )
 
+    def __hash__(self) -> int:
+        return hash(self.value)
+
+    def __eq__(self, other: object) -> bool:
+        if not isinstance(other, Identity):
+            return NotImplemented
+        return self.type is other.type and self.value == other.value
+
     def __str__(self) -> str:
         return "any identity" if self.type is IdentityType.ANY else f"{self.type.value} {self.value}"
 

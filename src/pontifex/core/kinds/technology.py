@@ -24,10 +24,7 @@ class Technology(Choice):
     PEER_KEY = "peer-key"  # static public keys, allowed prefixes, over UDP
     CLOUD_PEERING = "cloud-peering"  # two clouds linked by a request and its acceptance; nothing passes on beyond either
 
-    @property
-    def traits(self) -> TechnologyTraits:
-        """What it is like."""
-        return _TRAITS[self]
+    traits: TechnologyTraits  # what it is like; kept by each member, since most code that meets a tunnel asks
 
     @property
     def label(self) -> str:
@@ -82,6 +79,8 @@ _TRAITS: Final = {
         usual_keepalive_s=20,
     ),
 }
+for _technology, _traits in _TRAITS.items():
+    _technology.traits = _traits
 
 
 class Mode(Choice):

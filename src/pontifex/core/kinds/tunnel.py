@@ -19,12 +19,10 @@ class Side(Choice):
     LEFT = "left"
     RIGHT = "right"
 
-    @property
-    def other(self) -> Side:
-        """The far side."""
-        return Side.RIGHT if self is Side.LEFT else Side.LEFT
+    other: Side  # the far side
 
 
+Side.LEFT.other, Side.RIGHT.other = Side.RIGHT, Side.LEFT
 SIDES: Final = tuple(Side)  # to go through them: an enumeration is slow to iterate over
 
 

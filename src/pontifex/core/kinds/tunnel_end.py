@@ -12,7 +12,7 @@ from pontifex.core.certificates import Certificate
 from pontifex.core.choice import Choice
 from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.ipsec.preshared_key import KeyFacts
-from pontifex.core.ipsec.proposal import Proposal
+from pontifex.core.ipsec.proposal import Proposal, one_of_alike
 from pontifex.core.kinds.fields import DnsName, InterfaceName, ObjectId, Port
 from pontifex.core.kinds.identity import AcceptedAccount, Account, AuthMethod, EapMethod, Identity, IdentityType
 from pontifex.core.kinds.technology import (
@@ -76,7 +76,7 @@ PeerAddress = Annotated[
 ]
 Lifetime = Annotated[int, Field(ge=60, le=86_400 * 30, examples=[3600])]
 Interval = Annotated[int, Field(ge=0, le=86_400, examples=[30])]
-Proposals = Annotated[tuple[Proposal, ...], Field(max_length=32)]
+Proposals = Annotated[tuple[Proposal, ...], Field(max_length=32), AfterValidator(one_of_alike)]
 MOST_SELECTORS: Final = 256
 Selectors = Annotated[tuple[Selector, ...], Field(max_length=MOST_SELECTORS)]
 Certificates = Annotated[tuple[Certificate, ...], Field(max_length=16)]

@@ -8,11 +8,12 @@ from pontifex.core.matching.forecast import Forecast, StageForecast, StageState,
 from pontifex.core.matching.gateway_tunnels import NO_NEIGHBOURS, GatewayTunnels, Neighbours, meets
 from pontifex.core.matching.match import Match, compare, match, row_remedies, telling_rows
 from pontifex.core.matching.row import Alternative, ProposalAlignment, Relation, Remedy, Row, ShownRow, Stage, Verdict
-from pontifex.core.matching.shared_rows import SharedRows
+from pontifex.core.matching.shared_rows import AlikeTunnels, SharedRows
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 __all__ = [
     "NO_NEIGHBOURS",
+    "AlikeTunnels",
     "Alternative",
     "Forecast",
     "GatewayTunnels",

@@ -11,7 +11,7 @@ from pontifex.core.kinds import Technology
 from pontifex.core.matching.callers import Call
 from pontifex.core.matching.proposals import IKE
 
-Asked = tuple[Technology, "_ProposalList"]  # what a caller offers for the IKE SA, or what it is answered with
+Asked = tuple[Technology, tuple[Proposal, ...]]  # what a caller offers for the IKE SA, or what it is answered with
 
 
 class AnsweringCalls:
@@ -59,32 +59,18 @@ class AnsweringCalls:
 
 def _fits(asked: Asked, accepted: Asked) -> bool:
     technology, offer = asked
-    if accepted[0] is not technology or not offer.proposals or not accepted[1].proposals:
+    if accepted[0] is not technology or not offer or not accepted[1]:
         return False
-    return isinstance(negotiate(offer.proposals, accepted[1].proposals, IKE[technology].leave_out), Agreement)
-
-
-class _ProposalList:
-    """Proposals in their order, which are the same where all they hold is: compared without looking into them again."""
-
-    def __init__(self, proposals: tuple[Proposal, ...]) -> None:
-        self.proposals = proposals
-        self._facts = tuple(proposal.facts for proposal in proposals)
-
-    def __hash__(self) -> int:
-        return hash(self._facts)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _ProposalList) and self._facts == other._facts
+    return isinstance(negotiate(offer, accepted[1], IKE[technology].leave_out), Agreement)
 
 
 def asked_by(call: Call) -> Asked:
     """Return what a caller offers for the IKE SA."""
     end = call.tunnel.end(call.caller)
-    return end.technology, _ProposalList(end.ike_proposals)
+    return end.technology, end.ike_proposals
 
 
 def accepted_by(call: Call) -> Asked:
     """Return what a call is answered with."""
     end = call.tunnel.end(call.answers)
-    return end.technology, _ProposalList(end.ike_proposals)
+    return end.technology, end.ike_proposals

@@ -11,7 +11,7 @@ from pydantic import Field
 
 from pontifex.core.choice import Choice
 from pontifex.core.kinds import Tunnel
-from pontifex.core.matching.row import Row, Stage, Verdict
+from pontifex.core.matching.row import Judgement, Row, Stage, Verdict
 from pontifex.core.matching.rows import AGREEMENT, CHILD_REKEY, INNER_MTU
 from pontifex.core.reasons import NO_NAMES, Clause, Sentence, outcome
 
@@ -57,7 +57,7 @@ _STATE_OF_VERDICT: Final = {
     Verdict.UNKNOWN: StageState.UNKNOWN,
     Verdict.DIFFERS: StageState.FAILS,
 }
-HOLDING: Final = frozenset(verdict for verdict, state in _STATE_OF_VERDICT.items() if state is StageState.HOLDS)
+_HOLDING: Final = frozenset(verdict for verdict, state in _STATE_OF_VERDICT.items() if state is StageState.HOLDS)
 _BADNESS: Final = (
     StageState.HOLDS,
     StageState.PARTIAL,
@@ -69,7 +69,7 @@ _BADNESS: Final = (
 
 def forecast(tunnel: Tunnel, rows: Sequence[Row]) -> Forecast:
     """Say from the rows of a tunnel how far a call gets. What stops it first is the sentence; what lies behind it waits."""
-    if all(row.judgement.verdict in HOLDING for row in rows):
+    if all(row.judgement.verdict in _HOLDING for row in rows):
         return Forecast(tunnel_id=tunnel.id, state=StageState.HOLDS, sentence=_comes_up(rows), stages=_ALL_HOLD)
     by_stage: dict[Stage, list[Row]] = {stage: [] for stage in Stage}
     for row in rows:
@@ -133,11 +133,17 @@ _SAID: Final = {
 
 
 def _comes_up(rows: Sequence[Row]) -> Sentence:
-    rekeys = next((row.reason for row in rows if row.heading.key == CHILD_REKEY.key), None)
-    sizes = None if any(row.heading.key in _SIZED for row in rows) else outcome.SizesNotExamined()
-    return Sentence(outcome.ComesUp(rekeys, sizes), rows[0].names if rows else NO_NAMES)
+    by_key = {row.heading.key: row for row in rows}
+    rekeys = by_key.get(CHILD_REKEY.key)
+    sizes = outcome.SizesNotExamined() if _SIZED.isdisjoint(by_key) else None
+    return Sentence(outcome.ComesUp(rekeys.reason if rekeys else None, sizes), rekeys.names if rekeys else NO_NAMES)
 
 
 _ALL_HOLD: Final = tuple(_without_reasons(stage, StageState.HOLDS) for stage in Stage)
 _SIZED: Final = frozenset({INNER_MTU.key, AGREEMENT.key})  # where ESP carries it, or nothing is put around it
-NAMED: Final = _SIZED | {CHILD_REKEY.key}  # rows that are spoken of where they hold
+_NAMED: Final = _SIZED | {CHILD_REKEY.key}  # rows that are spoken of where they hold
+
+
+def is_told(key: str, judgement: Judgement) -> bool:
+    """Whether a forecast or a finding may speak of a row."""
+    return judgement.verdict not in _HOLDING or judgement.code is not None or key in _NAMED

@@ -50,6 +50,11 @@ class Neighbours:
     ports: tuple[TakenPort, ...] = ()
     networks: tuple[SharedNetworks, ...] = ()
 
+    @property
+    def meet(self) -> bool:
+        """Whether any other tunnel is anything to it."""
+        return bool(self.shares or self.ports or self.networks)
+
 
 NO_NEIGHBOURS: Final = Neighbours()
 
@@ -253,9 +258,13 @@ def _is_judged(tunnel: Tunnel) -> bool:
 def _call(design: Design, tunnel: Tunnel) -> Call | None:
     """Return who calls whom; None where nobody does, or it isn't known."""
     for side in SIDES:
-        end, far = tunnel.end(side), design.uplink_of(tunnel.end(side.other))
-        over_tcp = end.technology.traits.over_tcp and Transport.TCP in (end.transport, tunnel.end(side.other).transport)
-        if end.role and end.role.calls and far and far.callable(over_tcp) and end.peer_address != ANY_PEER:
+        end = tunnel.end(side)
+        if not end.role or not end.role.calls or end.peer_address == ANY_PEER:
+            continue
+        answering = tunnel.end(side.other)
+        far = design.uplink_of(answering)
+        over_tcp = end.technology.traits.over_tcp and Transport.TCP in (end.transport, answering.transport)
+        if far and far.callable(over_tcp):
             return Call(tunnel, side)
     return None
 

@@ -18,6 +18,9 @@ _Fault = auth.IdentityFault
 _How = auth.DifferInType | auth.DifferByBlank | auth.DifferInCase | auth.DifferByLetter | auth.DifferWholly
 
 
+_AGREED: Final = Judgement(Verdict.AGREED, auth.IdentityAgreed())
+
+
 def judge_identity(ends: TunnelEnds, side: Side) -> Judgement:
     """Compare the identity that an end sends with the one that the other expects."""
     sent, expected = ends.end(side).local_identity, ends.end(side.other).remote_identity
@@ -25,7 +28,7 @@ def judge_identity(ends: TunnelEnds, side: Side) -> Judgement:
         return _unknown(ends, side, sent, expected)
     takes_any = expected.type is IdentityType.ANY
     if sent == expected and sent.value and not _malformed(sent):
-        return Judgement(Verdict.AGREED, auth.IdentityAgreed())
+        return _AGREED
     for end, given, reason in (
         (side, sent, auth.IdentityEmpty(side)),
         (side.other, expected, auth.ExpectsEmptyIdentity(side.other)),

@@ -13,6 +13,7 @@ from pontifex.core.catalogue import Code
 from pontifex.core.failures import FailedCheck
 from pontifex.core.ipsec.preshared_key import KeyFacts, spoken
 from pontifex.core.kinds import Side, Tunnel, is_set
+from pontifex.core.matching.forecast import is_told
 from pontifex.core.matching.gateway_tunnels import NO_NEIGHBOURS, GatewayTunnels, Neighbours, neighbour_rows
 from pontifex.core.matching.proposals import ladder
 from pontifex.core.matching.questions import Questions, questions
@@ -20,7 +21,7 @@ from pontifex.core.matching.reach import uplink_text
 from pontifex.core.matching.reversed_call import CallFact, call_facts
 from pontifex.core.matching.rotation import RotationStep, rotation
 from pontifex.core.matching.row import EndField, Judgement, Remedy, Row, ShownRow, Stage, Verdict
-from pontifex.core.matching.shared_rows import SharedJudgements, SharedRows, nothing_shared
+from pontifex.core.matching.shared_rows import AlikeTunnels, SharedJudgements, nothing_shared
 from pontifex.core.matching.spec import RowSpec
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 from pontifex.core.matching.vetting import mending
@@ -73,17 +74,18 @@ def row_remedies(ends: TunnelEnds, row: Row) -> tuple[Remedy, ...]:
     return mending(ends, row, lambda state: _made(state, nothing_shared(state)))
 
 
-def telling_rows(ends: TunnelEnds, neighbours: Neighbours, shared: SharedRows) -> tuple[Row, ...]:
-    """Return the rows of a comparison that a forecast and findings are made of, and perhaps others.
+def telling_rows(ends: TunnelEnds, neighbours: Neighbours, alike: AlikeTunnels) -> tuple[Row, ...]:
+    """Return the rows of a comparison that a forecast and findings are made of.
 
-    Tunnels that are compared with the same `shared` take over from each other what hangs on their settings alone; where such
-    a row holds, and no forecast speaks of it, it is left out.
+    What hangs on settings alone is taken over from all tunnels that are set `alike`.
     """
-    return _compared(ends, neighbours, shared.telling(ends))
+    return _compared(ends, neighbours, alike.telling, told_alone=True)
 
 
-def _compared(ends: TunnelEnds, neighbours: Neighbours, judged: SharedJudgements) -> tuple[Row, ...]:
-    rows = tuple(_made(ends, judged))
+def _compared(ends: TunnelEnds, neighbours: Neighbours, judged: SharedJudgements, told_alone: bool = False) -> tuple[Row, ...]:
+    rows = tuple(_made(ends, judged, told_alone))
+    if not neighbours.meet:
+        return rows
     beside: tuple[Row, ...] = ()
     with ends.failures.guard("tunnels of one gateway", ends.tunnel.id):
         beside = tuple(neighbour_rows(ends, neighbours))
@@ -100,21 +102,24 @@ def _in_order(rows: tuple[Row, ...], beside: tuple[Row, ...]) -> tuple[Row, ...]
     return tuple(found)
 
 
-def _made(ends: TunnelEnds, judged: SharedJudgements) -> Iterator[Row]:
-    """Yield the rows that apply; one that can't be judged for an error of ours says so, and the others stand."""
+def _made(ends: TunnelEnds, judged: SharedJudgements, told_alone: bool = False) -> Iterator[Row]:
+    """Yield the rows that apply, or those alone that something is told of.
+
+    One that can't be judged for an error of ours says so, and the others stand.
+    """
     names = ends.names
     ends.settled.update(judged.settled)
-    for spec, judgement, this in judged.rows:
+    for spec, judgement, this, applies in judged.rows:
         if judgement:
             yield Row(spec, judgement, this, names)
-        elif own := _own(spec, ends):
+        elif (own := _own(spec, ends, applies)) and (not told_alone or is_told(spec.key, own)):
             yield Row(spec, own, spec.about(ends), names)
 
 
-def _own(spec: RowSpec, ends: TunnelEnds) -> Judgement | None:
+def _own(spec: RowSpec, ends: TunnelEnds, applies: bool) -> Judgement | None:
     """Judge a row for this tunnel by itself; None where it doesn't apply."""
     try:
-        return spec.judge(ends) if spec.applies(ends) else None
+        return spec.judge(ends) if applies or spec.applies(ends) else None
     except Exception as error:
         failed = FailedCheck(spec.key, ends.tunnel.id, error)
         ends.failures.found.append(failed)

@@ -7,6 +7,7 @@ from typing import Final
 from cryptography.hazmat.primitives.asymmetric import rsa
 from cryptography.hazmat.primitives.serialization import Encoding
 
+from pontifex.core.addressing import Family
 from pontifex.core.catalogue import Code
 from pontifex.core.certificates import Certificate
 from pontifex.core.ipsec import Agreement
@@ -26,14 +27,14 @@ _BY_KEY: Final = 40  # AUTH by a shared key
 _SIGNED: Final = {"Ed25519": 80, "Ed448": 130}
 _BY_CURVE: Final = 90
 _TRANSFORM: Final = 10
-_SELECTOR: Final = {32: 16, 128: 40}
-_NOTIFICATIONS: Final = 8
+_SELECTOR: Final = {Family.V4: 16, Family.V6: 40}
+_ALWAYS: Final = _HEADERS + _SEAL + 16  # with notifications and what precedes an identity
 _PUBLIC_VALUE: Final = {35: 800, 36: 1184, 37: 1568}  # ML-KEM-512, -768 and -1024 (FIPS 203, table 3)
 
 
 def judge_fragmentation(ends: TunnelEnds) -> Judgement:
     """Compare the largest message with the path: where it doesn't fit, both ends cut it, or IP does and its pieces pass."""
-    largest = max(_key_exchange(ends), *(_proof(ends, side) for side in SIDES))
+    largest = max(_key_exchange(ends), _proof(ends, Side.LEFT), _proof(ends, Side.RIGHT))
     uplinks = [uplink for side in SIDES if (uplink := ends.uplink(side))]
     path = min([uplink.mtu or USUAL_MTU for uplink in uplinks], default=USUAL_MTU)
     if largest <= path:
@@ -60,15 +61,16 @@ def judge_fragmentation(ends: TunnelEnds) -> Judgement:
 def _key_exchange(ends: TunnelEnds) -> int:
     """Return the octets of the largest message of IKE_INTERMEDIATE (RFC 9370); 0 where there is none."""
     outcome = settled(ends, IKE[ends.tunnel.left.technology])
-    chosen = outcome.chosen if isinstance(outcome, Agreement) else ()
-    added = [_PUBLIC_VALUE.get(transform.id, 0) for transform in chosen if transform.type.is_additional]
-    return max(added, default=0) and _HEADERS + _SEAL + 8 + max(added)
+    if not isinstance(outcome, Agreement) or not outcome.additional:
+        return 0
+    largest = max(_PUBLIC_VALUE.get(transform.id, 0) for transform in outcome.additional)
+    return largest and _HEADERS + _SEAL + 8 + largest
 
 
 def _proof(ends: TunnelEnds, side: Side) -> int:
     """Return about how many octets an end's message of IKE_AUTH has."""
     end = ends.end(side)
-    octets = _HEADERS + _SEAL + _NOTIFICATIONS + 8 + (len(end.local_identity.value) if end.local_identity else 0)
+    octets = _ALWAYS + (len(end.local_identity.value) if end.local_identity else 0)
     if end.local_auth is AuthMethod.CERTIFICATE and end.certificates:
         octets += sum(_PAYLOAD + len(certificate.facts.parsed.public_bytes(Encoding.DER)) for certificate in end.certificates)
         octets += _signature(end.certificates[0])
@@ -76,8 +78,11 @@ def _proof(ends: TunnelEnds, side: Side) -> int:
         octets += _BY_KEY
     if end.remote_auth is AuthMethod.CERTIFICATE and ends.calls(side):
         octets += _PAYLOAD + _HASH * len(end.trust_anchors)
-    octets += sum([12 + _TRANSFORM * len(proposal.transforms) for proposal in end.child_proposals])
-    return octets + sum([_SELECTOR[selector.family.bits] for selector in (*end.local_networks, *end.remote_networks)])
+    for proposal in end.child_proposals:
+        octets += 12 + _TRANSFORM * len(proposal.transforms)
+    for selector in (*end.local_networks, *end.remote_networks):
+        octets += _SELECTOR[selector.family]
+    return octets
 
 
 def _signature(certificate: Certificate) -> int:

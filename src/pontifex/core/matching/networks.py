@@ -23,6 +23,10 @@ class _Fault:
     remedies: RowRemedies | None = None
 
 
+_SAME: Final = Judgement(Verdict.AGREED, child.NetworksAgreed())
+_WITH_PARTNERS: Final = Judgement(Verdict.AGREED, child.PartnersFound())
+
+
 def judge_networks(ends: TunnelEnds, side: Side) -> Judgement:
     """Compare an end's local networks with what the other end has as its remote ones."""
     local, remote = ends.end(side).local_networks, ends.end(side.other).remote_networks
@@ -33,7 +37,7 @@ def judge_networks(ends: TunnelEnds, side: Side) -> Judgement:
     if fault:
         return Judgement(Verdict.DIFFERS, fault.reason, code=fault.code, remedies=fault.remedies)
     if same_region(local, remote):
-        return Judgement(Verdict.AGREED, child.NetworksAgreed())
+        return _SAME
     return _compared(ends, side, lambda ends: ends.copies(f"{ends.names[side]}'s networks", *fields))
 
 
@@ -130,7 +134,7 @@ def _agree_plainly(ends: TunnelEnds) -> bool:
 def judge_passing(ends: TunnelEnds) -> Judgement:
     """Judge the networks of both sides together: a packet has one family and one protocol at both (RFC 4301 section 4.4.1)."""
     if _agree_plainly(ends):
-        return Judgement(Verdict.AGREED, child.PartnersFound())
+        return _WITH_PARTNERS
     common = {side: common_networks(ends, side) for side in Side}
     if not all(common.values()):
         return Judgement(Verdict.AGREED, child.FollowsFromNetworks())
@@ -144,7 +148,7 @@ def judge_passing(ends: TunnelEnds) -> Judgement:
     lone = tuple(child.NetworksAt(tuple(boxes), side) for side, boxes in alone.items() if boxes)
     if lone:
         return Judgement(Verdict.NARROWED, child.PartnerLacking(lone), _code(ends, Code.CHILD_PARTNER_LACKING))
-    return Judgement(Verdict.AGREED, child.PartnersFound())
+    return _WITH_PARTNERS
 
 
 def _for_every_protocol(ends: TunnelEnds, common: dict[Side, Region]) -> Iterator[Remedy]:

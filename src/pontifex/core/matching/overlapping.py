@@ -53,9 +53,10 @@ def networks_named(tunnel: Tunnel) -> tuple[object, ...]:
 
 def shared_networks(design: Design, gateway_id: str) -> dict[str, list[SharedNetworks]]:
     """Return, by tunnel, what its networks beyond a gateway share with those of other tunnels there, for the same sources."""
-    tunnels = [(tunnel, side) for tunnel, side in design.ends_of_gateway(gateway_id) if _takes(tunnel, side)]
-    if len(tunnels) < 2:  # as most gateways have it
+    ending = design.ends_of_gateway(gateway_id)
+    if len(ending) < 2:  # as most gateways have it
         return {}
+    tunnels = [(tunnel, side) for tunnel, side in ending if _takes(tunnel, side)]
     found: dict[str, list[SharedNetworks]] = defaultdict(list)
     for box, other in _meeting([(net, tunnel, side) for tunnel, side in tunnels for net in tunnel.end(side).remote_networks]):
         _note(design, found, box, other)
@@ -67,10 +68,9 @@ def networks_beside(
     tunnel: Tunnel, of_gateway: Callable[[str], Mapping[str, list[SharedNetworks]]]
 ) -> tuple[SharedNetworks, ...]:
     """Return what a tunnel shares with others at both of its gateways, each of them told once."""
-    found: list[SharedNetworks] = []
-    for gateway_id in (tunnel.left.gateway_id, tunnel.right.gateway_id):
-        told = {networks.other.id for networks in found}
-        found += [networks for networks in of_gateway(gateway_id).get(tunnel.id, ()) if networks.other.id not in told]
+    found = list(of_gateway(tunnel.left.gateway_id).get(tunnel.id, ()))
+    told = {networks.other.id for networks in found}
+    found += [networks for networks in of_gateway(tunnel.right.gateway_id).get(tunnel.id, ()) if networks.other.id not in told]
     return tuple(found[:MOST_SHARING])
 
 

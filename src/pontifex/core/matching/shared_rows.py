@@ -1,13 +1,13 @@
-"""Rows that hang on settings alone: tunnels that are set alike share them.
+"""What hangs on settings alone: tunnels that are set alike share it.
 
-Such a row is judged once, for ends without all that is one tunnel's own: names, addresses, networks, identities, keys and
-its place in the design. A judge that asks for any of that is broken off, and judges each tunnel by itself. So a row that is
-shared can't have been made of more than it is found by.
+Such a row is judged once, and such a check made once, for ends without all that is one tunnel's own: names, addresses,
+networks, identities, keys and its place in the design. A judge or a check that asks for any of that is broken off, and looks
+at each tunnel by itself. So what is shared can't have been made of more than it is found by.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
 from datetime import date
 from functools import cached_property, lru_cache
@@ -17,8 +17,9 @@ from typing import Final, Generic, NamedTuple, NoReturn, TypeVar
 from pontifex.core.addressing import Family
 from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.ipsec import Agreement, Refusal
+from pontifex.core.ipsec.policy import AlgorithmPolicy
 from pontifex.core.kinds import SIDES, Gateway, Side, Tunnel, TunnelEnd, Uplink
-from pontifex.core.matching.forecast import HOLDING, NAMED
+from pontifex.core.matching.forecast import is_told
 from pontifex.core.matching.row import Judgement
 from pontifex.core.matching.rows import REACH, ROWS
 from pontifex.core.matching.spec import RowSpec
@@ -113,6 +114,7 @@ class PairSettings(NamedTuple):
     uplink_families: tuple[tuple[Side, Family], ...]
     outer_family: Family
     inner_families: frozenset[Family]
+    policy: AlgorithmPolicy
     today: date
 
     @classmethod
@@ -128,6 +130,7 @@ class PairSettings(NamedTuple):
             tuple(ends.uplink_families.items()),
             ends.outer_family,
             ends.inner_families,
+            ends.policy,
             ends.today,
         )
 
@@ -144,8 +147,9 @@ class _EndsAlone(TunnelEnds):
         tunnel = _with_fields(_TunnelSettings, {"left": left, "right": right})
         return cls(design=_NoDesign.__new__(_NoDesign), tunnel=tunnel, today=settings.today, settings=settings)
 
-    def gateway(self, side: Side) -> Gateway:
-        return _GATEWAY.without_own(self.settings.gateways[SIDES.index(side)])
+    @cached_property
+    def _gateways(self) -> dict[Side, Gateway]:
+        return {side: _GATEWAY.without_own(values) for side, values in zip(SIDES, self.settings.gateways, strict=True)}
 
     @cached_property
     def _uplinks(self) -> dict[Side, Uplink | None]:
@@ -170,6 +174,10 @@ class _EndsAlone(TunnelEnds):
     def inner_families(self) -> frozenset[Family]:
         return self.settings.inner_families
 
+    @cached_property
+    def policy(self) -> AlgorithmPolicy:
+        return self.settings.policy
+
 
 class RowJudgement(NamedTuple):
     """A row that may apply to a tunnel; without a judgement, it is to be judged for each tunnel."""
@@ -177,31 +185,66 @@ class RowJudgement(NamedTuple):
     spec: RowSpec
     judgement: Judgement | None
     this: Side = Side.LEFT  # whose own field it is about
+    applies: bool = False  # that it applies is certain, even where there is no judgement
 
     @property
     def tells(self) -> bool:
         """Whether a forecast or a finding may speak of it."""
-        judged = self.judgement
-        return judged is None or judged.verdict not in HOLDING or judged.code is not None or self.spec.key in NAMED
+        return self.judgement is None or is_told(self.spec.key, self.judgement)
 
 
 @dataclass(frozen=True, slots=True)
 class SharedJudgements:
-    """What tunnels with the same settings have in common."""
+    """Rows, judged as far as that hangs on settings alone."""
 
     rows: tuple[RowJudgement, ...]
     settled: dict[str, Agreement | Refusal | None]  # negotiations, by row
 
 
+Check = Callable[[TunnelEnds], Iterable[object]]  # what looks at two ends, and yields what is to be said of them
+
+
+class AlikeTunnels:
+    """What tunnels with the same settings have in common."""
+
+    def __init__(self, settings: PairSettings) -> None:
+        self._ends = _EndsAlone.of(settings)
+        self._silent: dict[Check, bool] = {}
+
+    @cached_property
+    def judged(self) -> SharedJudgements:
+        """Their rows."""
+        rows = (_row(spec, self._ends) for spec in _specs(self._ends))
+        return SharedJudgements(tuple(row for row in rows if row), self._ends.settled)
+
+    @cached_property
+    def telling(self) -> SharedJudgements:
+        """Those of their rows that may tell anything."""
+        return replace(self.judged, rows=tuple(row for row in self.judged.rows if row.tells))
+
+    def silence(self, check: Check) -> bool:
+        """Whether a check says nothing of any of them; where it asks for what is one tunnel's own, it is to look at each."""
+        if check not in self._silent:
+            self._silent[check] = _says_nothing(check, self._ends)
+        return self._silent[check]
+
+
+def _says_nothing(check: Check, ends: _EndsAlone) -> bool:
+    try:
+        return not any(True for _ in check(ends))
+    except Exception:  # an error of ours is told for the tunnel itself, which is looked at once more
+        return False
+
+
 class SharedRows:
-    """What was judged for settings, to be taken over by all tunnels that have the same ones."""
+    """What is known of tunnels by their settings, to be taken over by all that have the same ones."""
 
     def __init__(self) -> None:
-        self._telling = lru_cache(maxsize=_MOST_KEPT)(_telling)
+        self._alike = lru_cache(maxsize=_MOST_KEPT)(AlikeTunnels)
 
-    def telling(self, ends: TunnelEnds) -> SharedJudgements:
-        """Return the rows of a tunnel that may tell anything, judged as far as that hangs on settings alone."""
-        return self._telling(PairSettings.of(ends))
+    def alike(self, ends: TunnelEnds) -> AlikeTunnels:
+        """Return what a tunnel has in common with all that are set like it."""
+        return self._alike(PairSettings.of(ends))
 
 
 def nothing_shared(ends: TunnelEnds) -> SharedJudgements:
@@ -213,21 +256,11 @@ def _specs(ends: TunnelEnds) -> tuple[RowSpec, ...]:
     return ROWS[ends.technology] if ends.technology else REACH
 
 
-def _telling(settings: PairSettings) -> SharedJudgements:
-    judged = shared_judgements(settings)
-    return replace(judged, rows=tuple(row for row in judged.rows if row.tells))
-
-
-def shared_judgements(settings: PairSettings) -> SharedJudgements:
-    """Return the rows of all tunnels that are set so, judged as far as that hangs on settings alone."""
-    ends = _EndsAlone.of(settings)
-    rows = (_row(spec, ends) for spec in _specs(ends))
-    return SharedJudgements(tuple(row for row in rows if row), ends.settled)
-
-
 def _row(spec: RowSpec, ends: TunnelEnds) -> RowJudgement | None:
     """Judge a row; None where it doesn't apply."""
+    applies = False
     try:
-        return RowJudgement(spec, spec.judge(ends), spec.about(ends)) if spec.applies(ends) else None
+        applies = spec.applies(ends)
+        return RowJudgement(spec, spec.judge(ends), spec.about(ends), applies) if applies else None
     except Exception:  # an error of ours is told for the tunnel itself, where it is judged once more
-        return RowJudgement(spec, None)
+        return RowJudgement(spec, None, applies=applies)

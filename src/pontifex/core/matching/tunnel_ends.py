@@ -40,10 +40,10 @@ class TunnelEnds:
     @cached_property
     def names(self) -> Names:
         """What to call each end; where both stand at one site, by gateway."""
-        left, right = (self.design.site_of(self.end(side)).name for side in SIDES)
-        if left == right:
-            left, right = (self.gateway(side).name for side in SIDES)
-        return Names(left, right)
+        here, there = self._gateways[Side.LEFT], self._gateways[Side.RIGHT]
+        sites = self.design.site_by_id
+        left, right = sites[here.site_id].name, sites[there.site_id].name
+        return Names(here.name, there.name) if left == right else Names(left, right)
 
     @cached_property
     def technology(self) -> Technology | None:
@@ -58,7 +58,12 @@ class TunnelEnds:
 
     def gateway(self, side: Side) -> Gateway:
         """The gateway of a side."""
-        return self.design.gateway_by_id[self.end(side).gateway_id]
+        return self._gateways[side]
+
+    @cached_property
+    def _gateways(self) -> dict[Side, Gateway]:
+        gateways = self.design.gateway_by_id
+        return {Side.LEFT: gateways[self.tunnel.left.gateway_id], Side.RIGHT: gateways[self.tunnel.right.gateway_id]}
 
     def uplink(self, side: Side) -> Uplink | None:
         """The uplink of a side, None when it isn't known yet."""
@@ -66,7 +71,7 @@ class TunnelEnds:
 
     @cached_property
     def _uplinks(self) -> dict[Side, Uplink | None]:
-        return {side: self.design.uplink_of(self.end(side)) for side in SIDES}
+        return {Side.LEFT: self.design.uplink_of(self.tunnel.left), Side.RIGHT: self.design.uplink_of(self.tunnel.right)}
 
     def can_be_called(self, side: Side) -> bool | None:
         """Whether a call from outside reaches a side; None while its uplink isn't known."""
@@ -114,12 +119,14 @@ class TunnelEnds:
     @cached_property
     def takes_any(self) -> dict[Side, bool]:
         """Whether each side takes any caller, and so has nobody to call."""
-        return {side: end.peer_address == ANY_PEER for side, end in zip(SIDES, self._ends, strict=True)}
+        left, right = self._ends
+        return {Side.LEFT: left.peer_address == ANY_PEER, Side.RIGHT: right.peer_address == ANY_PEER}
 
     @cached_property
     def outer_family(self) -> Family:
         """The family that the ends call each other in, as far as addresses tell."""
-        if any(":" in (end.peer_address or "") for end in self._ends):
+        left, right = self._ends
+        if ":" in (left.peer_address or "") or ":" in (right.peer_address or ""):
             return Family.V6
         return next(iter(self.uplink_families.values()), Family.V4)
 
@@ -131,7 +138,8 @@ class TunnelEnds:
     @cached_property
     def inner_families(self) -> frozenset[Family]:
         """The families of the networks at both ends."""
-        return frozenset(network.family for end in self._ends for network in end.local_networks)
+        left, right = self._ends
+        return frozenset([network.family for network in (*left.local_networks, *right.local_networks)])
 
     @cached_property
     def caller(self) -> Side:

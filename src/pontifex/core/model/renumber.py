@@ -256,9 +256,12 @@ def naming_tunnels(design: Design, networks: Iterable[Network]) -> Counter[str]:
         wanted[network.site_id].setdefault(Selector.of(network.prefix), []).append(network.id)
     found: Counter[str] = Counter()
     for site_id, ids in wanted.items():
+        firsts = {selector.first for selector in ids}  # most networks are told from these at a glance
         for tunnel, side in (
             ended for gateway in design.gateways_of_site(site_id) for ended in design.ends_of_gateway(gateway.id)
         ):
             naming = chain(tunnel.end(side).local_networks, tunnel.end(side.other).remote_networks)
-            found.update(chain.from_iterable(ids[selector] for selector in {named for named in naming if named in ids}))
+            those = {named for named in naming if named.first in firsts and named in ids}
+            if those:
+                found.update(chain.from_iterable(ids[selector] for selector in those))
     return found

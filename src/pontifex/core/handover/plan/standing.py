@@ -129,7 +129,8 @@ class Judge:
         return foretold
 
     def _foretold(self, design: Design, tunnel: Tunnel, beside: Neighbours) -> Forecast:
-        return forecast(tunnel, telling_rows(TunnelEnds(design, tunnel, self._today), beside, self._memory.shared))
+        ends = TunnelEnds(design, tunnel, self._today)
+        return forecast(tunnel, telling_rows(ends, beside, self._memory.shared.alike(ends)))
 
 
 def _given(forecasts: Mapping[str, Forecast]) -> tuple[frozenset[str], frozenset[str]]:

@@ -114,9 +114,11 @@ def _leads_by_itself(tables: Tables, gateway: Gateway, site_id: str, routed: Set
 
 def missing(split: Split, wanted: Iterable[Prefix]) -> tuple[Prefix, ...]:
     """Return those of some networks that do not go through, or not wholly; without those within another of them."""
-    through = {family: split.through(family) for family in Family}
     found: list[Prefix] = []
-    for prefix in sorted(set(wanted), key=attrgetter("order")):  # what holds others comes before them
-        if not through[prefix.family].holds(prefix) and not (found and found[-1].contains(prefix)):
-            found.append(prefix)
+    ordered = sorted(set(wanted), key=attrgetter("order"))  # what holds others comes before them
+    for family in Family:
+        mine = [prefix for prefix in ordered if prefix.family is family]
+        for prefix, goes in zip(mine, split.through(family).holds_each(mine), strict=True):
+            if not goes and not (found and found[-1].contains(prefix)):
+                found.append(prefix)
     return tuple(found)

@@ -38,17 +38,32 @@ class CarrierPath:
         return self.decision.tunnel if self.decision.kind is DecisionKind.TUNNEL else None
 
 
+def _destination(tables: Tables, tunnel: Tunnel, side: Side, own: Address | None) -> Address:
+    """Return where a gateway, whose address outside may be known, sends what carries a tunnel."""
+    peer = tables.design.peer_outside(tunnel, side)
+    if peer:
+        return peer
+    family = own.family if own else Family.V4
+    return Address(family, _SOMEWHERE[family])
+
+
+def _source(tables: Tables, end: TunnelEnd) -> Address | None:
+    """Return the address by which an end's gateway is known outside; None where it isn't, or a NAT has another one."""
+    uplink = tables.design.uplink_of(end)
+    return uplink.address if uplink and not uplink.behind_nat else None
+
+
 def carrying_flow(tables: Tables, tunnel: Tunnel, side: Side) -> Flow:
     """Return the flow that carries a tunnel from one of its sides, to an address somewhere outside where it isn't known."""
     end = tunnel.end(side)
-    uplink, peer = tables.design.uplink_of(end), tables.design.peer_outside(tunnel, side)
-    own = uplink.address if uplink and not uplink.behind_nat else None
-    family = peer.family if peer else own.family if own else Family.V4
+    own = _source(tables, end)
+    destination = _destination(tables, tunnel, side, own)
+    family = destination.family
     source = own if own and own.family is family else Address(family, _SOMEWHERE[family])
     over_tcp = end.technology.traits.over_tcp and end.transport is Transport.TCP
     protocol, port = (_TCP if over_tcp else _UDP), (_NAT_TRAVERSAL_PORT if end.technology.is_ipsec else end.port)
     ports = (port, port) if port else (1, 65_535)
-    return Flow(source, peer or Address(family, _SOMEWHERE[family]), Service((protocol, protocol), ports))
+    return Flow(source, destination, Service((protocol, protocol), ports))
 
 
 def carried(tables: Tables, tunnel: Tunnel, side: Side) -> CarrierPath:
@@ -60,8 +75,9 @@ def carried(tables: Tables, tunnel: Tunnel, side: Side) -> CarrierPath:
 
 def _leads_into_any(tables: Tables, tunnel: Tunnel, side: Side) -> bool:
     """Whether any way of the gateway leads to the peer through a tunnel: most tunnels need no closer look."""
-    gateway_id = tunnel.end(side).gateway_id
-    destination = tables.design.peer_outside(tunnel, side) or carrying_flow(tables, tunnel, side).destination
+    end = tunnel.end(side)
+    gateway_id = end.gateway_id
+    destination = _destination(tables, tunnel, side, _source(tables, end))
     ending = tables.design.ends_of_gateway(gateway_id)
     if len(ending) <= _FEW and not tables.routes_of.get(gateway_id):
         return any(_names(ended.end(here), destination) for ended, here in ending)

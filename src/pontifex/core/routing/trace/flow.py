@@ -127,8 +127,8 @@ def failing_tunnels(design: Design, today: date) -> Failing:
     """Return the tunnels that don't come up as designed, or aren't known to, each with what its forecast says."""
     together, shared = GatewayTunnels.of(design), SharedRows()
     compared = (
-        (tunnel, telling_rows(TunnelEnds(design, tunnel, today), together.neighbours(tunnel), shared))
-        for tunnel in design.tunnels
+        (ends.tunnel, telling_rows(ends, together.neighbours(ends.tunnel), shared.alike(ends)))
+        for ends in (TunnelEnds(design, tunnel, today) for tunnel in design.tunnels)
     )
     return failing_of(forecast(tunnel, rows) for tunnel, rows in compared)
 
