@@ -221,8 +221,8 @@ def test_a_changed_design_knows_the_rest_as_before():
 
 def test_each_lookup_is_made_of_the_lists_that_it_names():
     """What one lookup reads of the design is what is written down for it, or of another lookup."""
-    assert MADE_OF.keys() == LOOKUPS | {"address_space", "network_map"}
+    assert MADE_OF.keys() == LOOKUPS | {"address_space", "network_map", "policy"}
     for name, lists in MADE_OF.items():
         reads = Reads()
-        vars(Design)[name].func(recorded(demo_design().changed(supernets=()), reads))
+        getattr(Design, name).func(recorded(demo_design().changed(supernets=()), reads))
         assert {of for place in reads.names for of in MADE_OF.get(place, (place,))} == set(lists), name

@@ -9,10 +9,10 @@ import pytest
 
 from pontifex.core.findings.tunnels import TUNNEL_CHECKS, row_findings
 from pontifex.core.kinds import Side, Technology
-from pontifex.core.matching import NO_NEIGHBOURS, GatewayTunnels, TunnelEnds, Verdict, compare, forecast, telling_rows
+from pontifex.core.matching import NO_NEIGHBOURS, GatewayTunnels, TunnelEnds, Verdict, alike, compare, forecast, telling_rows
 from pontifex.core.matching.row import Judgement
 from pontifex.core.matching.rows import REACH, ROWS
-from pontifex.core.matching.shared_rows import AlikeTunnels, PairSettings, SharedRows
+from pontifex.core.matching.shared_rows import AlikeTunnels, PairSettings
 from pontifex.core.reasons.rekey import FirstRekeyOf
 from pontifex.demo import demo_design
 from tests.support.designs import SOUND, TODAY, generated
@@ -51,27 +51,27 @@ def _judged(judgement, ends):
 
 def test_tunnels_that_are_set_alike_are_judged_once():
     """Names, addresses, networks and identities make no difference; a lifetime does."""
-    design, shared = generated(2), SharedRows()
+    design = generated(2)
     first, second = (TunnelEnds(design, design.tunnel_by_id[id_], TODAY) for id_ in ("t0", "t1"))
-    assert shared.alike(first) is shared.alike(second)
-    rows = shared.alike(first).judged.rows
+    assert alike(first) is alike(second)
+    rows = alike(first).judged.rows
     assert {row.spec.key for row in rows if row.judgement is None} == OWN | {"fragmentation"}
     hasty = TunnelEnds(design, first.tunnel.with_end(Side.RIGHT, ike_lifetime_s=600), TODAY)
-    (told,) = [row.judgement for row in shared.alike(hasty).judged.rows if row.spec.key == "ike-lifetime"]
+    (told,) = [row.judgement for row in alike(hasty).judged.rows if row.spec.key == "ike-lifetime"]
     assert told
     assert isinstance(told.reason, FirstRekeyOf)
-    names = [telling_rows(ends, NO_NEIGHBOURS, shared.alike(ends))[0].names for ends in (first, second)]
+    names = [telling_rows(ends, NO_NEIGHBOURS, alike(ends))[0].names for ends in (first, second)]
     assert names[0] != names[1]
 
 
 @pytest.mark.parametrize("seed", range(12))
 def test_what_is_left_out_tells_nothing(seed):
     """Whatever the design: the telling rows give the forecast and the findings that all rows give."""
-    design, shared, left_out = draw_design(Random(seed), demo_design()), SharedRows(), 0
+    design, left_out = draw_design(Random(seed), demo_design()), 0
     together = GatewayTunnels.of(design)
     for tunnel in design.tunnels:
         ends, beside = TunnelEnds(design, tunnel, TODAY), together.neighbours(tunnel)
-        rows, telling = compare(ends, beside), telling_rows(ends, beside, shared.alike(ends))
+        rows, telling = compare(ends, beside), telling_rows(ends, beside, alike(ends))
         assert forecast(tunnel, telling) == forecast(tunnel, rows)
         assert _told(row_findings(ends, telling)) == _told(row_findings(ends, rows))
         left_out += len(rows) - len(telling)
@@ -81,11 +81,11 @@ def test_what_is_left_out_tells_nothing(seed):
 @pytest.mark.parametrize("seed", range(12))
 def test_a_check_that_is_left_out_would_say_nothing(seed):
     """Whatever the design: a check that says nothing for a tunnel's settings says nothing of the tunnel itself."""
-    design, shared, left_out = draw_design(Random(seed), demo_design()), SharedRows(), set()
+    design, left_out = draw_design(Random(seed), demo_design()), set()
     for tunnel in design.tunnels:
         ends = TunnelEnds(design, tunnel, TODAY)
         for name, check in TUNNEL_CHECKS.items():
-            if shared.alike(ends).silence(check):
+            if alike(ends).silence(check):
                 assert not tuple(check(ends)), (tunnel.id, name)
                 left_out.add(name)
     assert {"algorithms", "certificates", "technology"} <= left_out
@@ -95,7 +95,7 @@ def test_a_check_that_asks_for_what_is_a_tunnels_own_looks_at_each():
     """What it reads of the design or of one end's own values may be otherwise for the next tunnel; an error is told there."""
     design = generated(2)
     ends = TunnelEnds(design, design.tunnel_by_id["t0"], TODAY)
-    alike = SharedRows().alike(ends)
+    similar = alike(ends)
     asking = {
         "settings": lambda ends: ends.end(Side.LEFT).ike_lifetime_s,
         "policy": lambda ends: ends.policy.least_bits,
@@ -104,7 +104,7 @@ def test_a_check_that_asks_for_what_is_a_tunnels_own_looks_at_each():
         "networks": lambda ends: ends.end(Side.RIGHT).local_networks,
         "error": lambda ends: 1 // 0,
     }
-    silenced = {name for name, asks in asking.items() if alike.silence(_asking(asks))}
+    silenced = {name for name, asks in asking.items() if similar.silence(_asking(asks))}
     assert silenced == {"settings", "policy"}
 
 
@@ -135,12 +135,14 @@ def test_a_row_that_asks_for_what_is_a_tunnels_own_is_judged_for_each(monkeypatc
         replace(spec, judge=_telling(asked[spec.key])) if spec.key in asked else spec for spec in ROWS[Technology.IPSEC_IKEV2]
     )
     monkeypatch.setitem(ROWS, Technology.IPSEC_IKEV2, specs)
-    shared = SharedRows()
+    made: dict[PairSettings, AlikeTunnels] = {}  # not those that were made of the rows as they are
     for id_ in ("t0", "t1", SOUND):
         ends = TunnelEnds(design, design.tunnel_by_id[id_], TODAY)
-        told = {row.key: row.value for row in telling_rows(ends, NO_NEIGHBOURS, shared.alike(ends))}
+        similar = made.setdefault(PairSettings.of(ends), AlikeTunnels(PairSettings.of(ends)))
+        told = {row.key: row.value for row in telling_rows(ends, NO_NEIGHBOURS, similar)}
         assert {key: told[key] for key in asked if key in told} == {key: tell(ends) for key, tell in asked.items() if key in told}
         assert len(asked.keys() & told.keys()) >= len(asked) - 1
+    assert len(made) == 1
 
 
 def _telling(tell):

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
+from cryptography import x509
 from cryptography.exceptions import InvalidSignature, UnsupportedAlgorithm
 
 from pontifex.core.certificates.certificate import Certificate
@@ -60,8 +62,14 @@ def _issued(issuer: Certificate, subject: Certificate) -> bool:
     """Whether an authority has signed a certificate."""
     if not issuer.facts.is_authority or issuer.facts.subject != subject.facts.issuer:
         return False
+    return _is_signed(subject.facts.parsed, issuer.facts.parsed)
+
+
+@lru_cache(maxsize=1024)
+def _is_signed(subject: x509.Certificate, issuer: x509.Certificate) -> bool:
+    """Whether a certificate has the signature of an issuer: a day or a lifetime that changes makes no difference to it."""
     try:
-        subject.facts.parsed.verify_directly_issued_by(issuer.facts.parsed)
+        subject.verify_directly_issued_by(issuer)
     except (ValueError, TypeError, InvalidSignature, UnsupportedAlgorithm):
         return False
     return True

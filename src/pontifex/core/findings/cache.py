@@ -10,7 +10,7 @@ from pontifex.core.failures import FailedCheck
 from pontifex.core.findings.finding import Finding, Remark
 from pontifex.core.findings.outlined import Outlines, in_full
 from pontifex.core.findings.recorded import Place, Reads, changed_places, recorded
-from pontifex.core.matching import Remedy, SharedRows
+from pontifex.core.matching import Remedy
 from pontifex.core.model import Design
 
 R = TypeVar("R")
@@ -48,7 +48,6 @@ class AnalysisCache:
     """
 
     outlines: Outlines = field(default_factory=Outlines)
-    shared: SharedRows = field(default_factory=SharedRows)
     failed: list[FailedCheck] = field(default_factory=list)  # in the parts that were worked out for this analysis
     _parts: dict[_PartName, _Part[Any]] = field(default_factory=dict)
     _used: dict[_PartName, _Part[Any]] = field(default_factory=dict)
@@ -59,9 +58,7 @@ class AnalysisCache:
 
     def copy(self) -> AnalysisCache:
         """Return what is kept, to go on from without a change of this."""
-        return AnalysisCache(
-            self.outlines.copy(), self.shared, [], dict(self._parts), {}, self._seen, {}, dict(self._read), self._complete
-        )
+        return AnalysisCache(self.outlines.copy(), [], dict(self._parts), {}, self._seen, {}, dict(self._read), self._complete)
 
     def begin(self, design: Design) -> None:
         """Begin an analysis of a state of the design."""

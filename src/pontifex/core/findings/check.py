@@ -139,7 +139,7 @@ class _Checking:
             except Exception as error:
                 beside = NO_NEIGHBOURS
                 checks.note(FailedCheck("tunnels of one gateway", tunnel.id, error))
-            work = partial(examined_tunnel, tunnel, today, beside, memory.shared)
+            work = partial(examined_tunnel, tunnel, today, beside)
             (foretold, prints), found = memory.part(("tunnel", tunnel.id), work, (tunnel, today, beside))
             forecasts.append(foretold)
             self.findings += found

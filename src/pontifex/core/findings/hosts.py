@@ -74,6 +74,12 @@ def _dhcp_ranges(network: Network, name: NetworkOf, hosts: tuple[Host, ...]) -> 
             if address_range.overlaps(kept):
                 why = addresses.RangeKept(name, address_range, kept)
                 yield remark(Code.ADDRESS_KEPT, place, why, partial(_left_out, f"Leave {kept} out", network, (kept,)))
+    if hosts or network.gateway_address:
+        yield from _static_in_ranges(network, name, hosts)
+
+
+def _static_in_ranges(network: Network, name: NetworkOf, hosts: tuple[Host, ...]) -> Iterator[Remark]:
+    """Find addresses that the ranges hand out, and that somebody has for good."""
     fixed: list[_Taken] = [
         addresses.HostAddress(named(host), host.address) for host in hosts if host.assignment is Assignment.STATIC
     ]
@@ -83,6 +89,7 @@ def _dhcp_ranges(network: Network, name: NetworkOf, hosts: tuple[Host, ...]) -> 
     if covered:
         singles = [AddressRange(single.address.family, single.address.value, single.address.value) for single in covered]
         left_out = partial(_left_out, "Leave these addresses out of the ranges", network, singles)
+        place = (_network_place(network, "dhcp_ranges"),)
         yield remark(Code.ADDRESS_DHCP_STATIC, place, addresses.RangeTaken(name, covered), left_out)
 
 

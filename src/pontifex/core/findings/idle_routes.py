@@ -64,9 +64,10 @@ def unused_tunnels(design: Design) -> Iterator[Remark]:
     led |= {(rule.gateway_id, path.id) for rule in design.rules for path in rule.paths}
     for tunnel in design.tunnels:
         for side in SIDES:
-            near, far = tunnel.end(side), design.site_of(tunnel.end(side.other))
+            near = tunnel.end(side)
             if not near.goes_by_routes or (near.gateway_id, tunnel.id) in led:
                 continue
+            far = design.site_of(tunnel.end(side.other))
             why = paths.NothingLeadsInto(named(design.gateway_by_id[near.gateway_id]), named(tunnel))
             place = Place(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/mode")
             yield remark(Code.ROUTE_NONE_INTO_TUNNEL, (place,), why, partial(_led_to, design, near.gateway_id, tunnel, far))

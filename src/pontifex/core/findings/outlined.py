@@ -7,7 +7,7 @@ leaves it as it is.
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
-from operator import attrgetter, is_
+from operator import is_
 from typing import Final
 
 from pontifex.core.kinds import Tunnel, TunnelEnd
@@ -19,7 +19,6 @@ _OF_AN_END: Final = (
     *("gateway_id", "uplink_id", "peer_address", "port", "enabled", "inner_address", "local_networks", "remote_networks"),
     *("mode", "technology"),
 )
-_values_of_an_end: Final = attrgetter(*_OF_AN_END)
 _TUNNEL_UNSET: Final = {
     name: info.get_default(call_default_factory=True) for name, info in Tunnel.model_fields.items() if name not in _OF_A_TUNNEL
 }
@@ -67,7 +66,7 @@ def outline_of(tunnel: Tunnel) -> Tunnel:
 
 
 def _outlined(end: TunnelEnd) -> TunnelEnd:
-    return TunnelEnd.from_valid({**_END_UNSET, **dict(zip(_OF_AN_END, _values_of_an_end(end), strict=True))})
+    return TunnelEnd.from_valid({**vars(end), **_END_UNSET})
 
 
 def in_full(remedy: Remedy, outlined: Design, design: Design) -> Remedy:

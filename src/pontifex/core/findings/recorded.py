@@ -31,6 +31,8 @@ Place = tuple[str, str | None]  # an attribute of the design, and a key in it; N
 class Reads:
     """What was read of a design."""
 
+    __slots__ = ("places",)
+
     def __init__(self) -> None:
         self.places: set[Place] = set()
 
@@ -68,6 +70,8 @@ def _is_same(one: object, other: object) -> bool:
 
 class _Lookup(Mapping[str, Any]):
     """A dictionary of the design that records what is looked up in it."""
+
+    __slots__ = ("_items", "_name", "_places")
 
     def __init__(self, name: str, items: dict[str, Any], places: set[Place]) -> None:
         self._name, self._items, self._places = name, items, places

@@ -27,10 +27,10 @@ from pontifex.core.matching import (
     Forecast,
     Neighbours,
     Row,
-    SharedRows,
     Stage,
     TunnelEnds,
     Verdict,
+    alike,
     forecast,
     row_remedies,
     telling_rows,
@@ -80,21 +80,19 @@ TUNNEL_CHECKS: Final[dict[str, Callable[[TunnelEnds], Iterable[Remark]]]] = {
 }
 
 
-def examined_tunnel(
-    tunnel: Tunnel, today: date, beside: Neighbours, shared: SharedRows, design: Design
-) -> Examined[tuple[Forecast, frozenset[str]]]:
+def examined_tunnel(tunnel: Tunnel, today: date, beside: Neighbours, design: Design) -> Examined[tuple[Forecast, frozenset[str]]]:
     """Return the forecast of a tunnel and the fingerprints of its keys, and what is to be said of it."""
     ends = TunnelEnds(design, tunnel, today)
     checks = Checks(design, tunnel)
     rows: tuple[Row, ...] | None = None
-    alike: AlikeTunnels | None = None
+    similar: AlikeTunnels | None = None
     with checks.guard("both ends", tunnel.id):
-        alike = shared.alike(ends)
-        rows = telling_rows(ends, beside, alike)
+        similar = alike(ends)
+        rows = telling_rows(ends, beside, similar)
         checks.remarks += row_findings(ends, rows)
     foretold = forecast(tunnel, rows) if rows is not None else unknown_forecast(tunnel)
     for name, check in TUNNEL_CHECKS.items():
-        if alike is None or not alike.silence(check):
+        if similar is None or not similar.silence(check):
             checks.run(name, check, ends)
     prints: frozenset[str] = frozenset()
     with checks.guard("keys used more than once", tunnel.id):

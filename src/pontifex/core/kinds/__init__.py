@@ -41,7 +41,7 @@ from pontifex.core.kinds.technology import (
 from pontifex.core.kinds.template import TEMPLATE, Template
 from pontifex.core.kinds.translation import TRANSLATION, TranslatedSide, Translation, TranslationKind
 from pontifex.core.kinds.tunnel import SIDES, TUNNEL, Side, Tunnel
-from pontifex.core.kinds.tunnel_end import ANY_PEER, Role, TunnelEnd, is_name
+from pontifex.core.kinds.tunnel_end import ANY_PEER, Role, TunnelEnd, is_name, peer_address
 from pontifex.core.kinds.uplink import UPLINK, AddressKind, Uplink
 
 # In the order in which a design file lists them; what others refer to comes first.
@@ -165,4 +165,5 @@ __all__ = [
     "is_name",
     "is_set",
     "kind_of",
+    "peer_address",
 ]

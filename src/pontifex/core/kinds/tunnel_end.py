@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Annotated, Final, Self
 
 from pydantic import AfterValidator, Field, StringConstraints, TypeAdapter, ValidationError, model_validator
@@ -66,6 +67,17 @@ def _check_peer_address(text: str) -> str:
 def is_name(peer: str | None) -> bool:
     """Whether a peer address is a DNS name, to be resolved before anybody can be called."""
     return peer is not None and peer != ANY_PEER and ":" not in peer and not peer.replace(".", "").isdigit()
+
+
+@lru_cache(maxsize=16_384)
+def peer_address(peer: str) -> Address | None:
+    """Return the address that a peer is found at by itself; None for a name, or where any may call."""
+    if peer == ANY_PEER or is_name(peer):
+        return None
+    try:
+        return Address(*parse_address(peer))
+    except AddressError:
+        return None
 
 
 PeerAddress = Annotated[

@@ -8,7 +8,7 @@ from pontifex.core.matching.forecast import Forecast, StageForecast, StageState,
 from pontifex.core.matching.gateway_tunnels import NO_NEIGHBOURS, GatewayTunnels, Neighbours, meets
 from pontifex.core.matching.match import Match, compare, match, row_remedies, telling_rows
 from pontifex.core.matching.row import Alternative, ProposalAlignment, Relation, Remedy, Row, ShownRow, Stage, Verdict
-from pontifex.core.matching.shared_rows import AlikeTunnels, SharedRows
+from pontifex.core.matching.shared_rows import AlikeTunnels, alike
 from pontifex.core.matching.tunnel_ends import TunnelEnds
 
 __all__ = [
@@ -23,13 +23,13 @@ __all__ = [
     "Relation",
     "Remedy",
     "Row",
-    "SharedRows",
     "ShownRow",
     "Stage",
     "StageForecast",
     "StageState",
     "TunnelEnds",
     "Verdict",
+    "alike",
     "compare",
     "forecast",
     "match",

@@ -199,18 +199,15 @@ class GatewayTunnels:
     def neighbours(self, tunnel: Tunnel) -> Neighbours:
         """Return what other tunnels have in common with one of the design."""
         if tunnel.id not in self._known:
-            self._known[tunnel.id] = self._neighbours(tunnel)
+            self._known[tunnel.id] = self.calls_beside(tunnel, networks_beside(tunnel, self._shared))
         return self._known[tunnel.id]
-
-    def _neighbours(self, tunnel: Tunnel) -> Neighbours:
-        return self.calls_beside(tunnel, networks_beside(tunnel, self._shared))
 
     def calls_beside(self, tunnel: Tunnel, networks: tuple[SharedNetworks, ...] = ()) -> Neighbours:
         """Return what other tunnels have in common with one, `networks` being what they share of those."""
         call = self._calls.get(tunnel.id)
         groups = self._groups(call) if call and tunnel.id in self._crowded else ()
-        shares = tuple((row_of, others) for row_of, others in groups if others.count)
-        ports = tuple(self._ports.taken(self.design, tunnel, call))
+        shares = tuple([(row_of, others) for row_of, others in groups if others.count])
+        ports = tuple(self._ports.taken(self.design, tunnel, call)) if self._ports.contested else ()
         return Neighbours(call, shares, ports, networks)
 
     def _shared(self, gateway_id: str) -> dict[str, list[SharedNetworks]]:

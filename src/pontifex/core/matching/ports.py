@@ -75,7 +75,8 @@ class Ports:
                     for port, listener in _listening(tunnel, side, calls[tunnel.id]):
                         self._listeners[port].append(listener)
         services = {port: {waiting.service for waiting in listeners} for port, listeners in self._listeners.items()}
-        self._contested = frozenset(port for port, waiting in services.items() if len(waiting) > 1)
+        # where different services wait
+        self.contested = frozenset(port for port, waiting in services.items() if len(waiting) > 1)
 
     def concern(self, tunnel: Tunnel) -> bool:
         """Whether it matters to anybody where a tunnel waits."""
@@ -84,9 +85,9 @@ class Ports:
 
     def taken(self, design: Design, tunnel: Tunnel, call: Call | None) -> Iterator[TakenPort]:
         """Yield the ports that a tunnel would wait on, and that another one has already."""
-        for side in SIDES if self._contested and self.concern(tunnel) else ():
+        for side in SIDES if self.concern(tunnel) else ():
             for port, listener in _listening(tunnel, side, call):
-                if port not in self._contested:
+                if port not in self.contested:
                     continue
                 others = [
                     candidate

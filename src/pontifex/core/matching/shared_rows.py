@@ -18,7 +18,7 @@ from pontifex.core.addressing import Family
 from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.ipsec import Agreement, Refusal
 from pontifex.core.ipsec.policy import AlgorithmPolicy
-from pontifex.core.kinds import SIDES, Gateway, Side, Tunnel, TunnelEnd, Uplink
+from pontifex.core.kinds import ANY_PEER, SIDES, Gateway, Side, Tunnel, TunnelEnd, Uplink
 from pontifex.core.matching.forecast import is_told
 from pontifex.core.matching.row import Judgement
 from pontifex.core.matching.rows import REACH, ROWS
@@ -111,25 +111,27 @@ class PairSettings(NamedTuple):
     gateways: tuple[_Values, _Values]
     uplinks: tuple[_Values | None, _Values | None]
     takes_any: tuple[bool, bool]
-    uplink_families: tuple[tuple[Side, Family], ...]
+    uplink_families: tuple[Family | None, Family | None]
     outer_family: Family
     inner_families: frozenset[Family]
+    excepted: bool  # that the tunnel has exceptions from the policy
     policy: AlgorithmPolicy
     today: date
 
     @classmethod
     def of(cls, ends: TunnelEnds) -> PairSettings:
         """Return the settings of a tunnel."""
-        left, right = SIDES
-        takes_any, here, there = ends.takes_any, ends.uplink(left), ends.uplink(right)
+        left, right = ends.tunnel.left, ends.tunnel.right
+        here, there, families = ends.uplink(Side.LEFT), ends.uplink(Side.RIGHT), ends.uplink_families
         return cls(
-            (_END.of(ends.tunnel.left), _END.of(ends.tunnel.right)),
-            (_GATEWAY.of(ends.gateway(left)), _GATEWAY.of(ends.gateway(right))),
+            (_END.of(left), _END.of(right)),
+            (_GATEWAY.of(ends.gateway(Side.LEFT)), _GATEWAY.of(ends.gateway(Side.RIGHT))),
             (_UPLINK.of(here) if here else None, _UPLINK.of(there) if there else None),
-            (takes_any[left], takes_any[right]),
-            tuple(ends.uplink_families.items()),
+            (left.peer_address == ANY_PEER, right.peer_address == ANY_PEER),
+            (families.get(Side.LEFT), families.get(Side.RIGHT)),
             ends.outer_family,
             ends.inner_families,
+            bool(ends.tunnel.exceptions),
             ends.policy,
             ends.today,
         )
@@ -144,7 +146,8 @@ class _EndsAlone(TunnelEnds):
     @classmethod
     def of(cls, settings: PairSettings) -> _EndsAlone:
         left, right = map(_END.without_own, settings.ends)
-        tunnel = _with_fields(_TunnelSettings, {"left": left, "right": right})
+        without: dict[str, object] = {} if settings.excepted else {"exceptions": ()}
+        tunnel = _with_fields(_TunnelSettings, {"left": left, "right": right, **without})
         return cls(design=_NoDesign.__new__(_NoDesign), tunnel=tunnel, today=settings.today, settings=settings)
 
     @cached_property
@@ -164,7 +167,7 @@ class _EndsAlone(TunnelEnds):
 
     @cached_property
     def uplink_families(self) -> dict[Side, Family]:
-        return dict(self.settings.uplink_families)
+        return {side: family for side, family in zip(SIDES, self.settings.uplink_families, strict=True) if family}
 
     @cached_property
     def outer_family(self) -> Family:
@@ -236,15 +239,12 @@ def _says_nothing(check: Check, ends: _EndsAlone) -> bool:
         return False
 
 
-class SharedRows:
-    """What is known of tunnels by their settings, to be taken over by all that have the same ones."""
+_of_settings: Final = lru_cache(maxsize=_MOST_KEPT)(AlikeTunnels)
 
-    def __init__(self) -> None:
-        self._alike = lru_cache(maxsize=_MOST_KEPT)(AlikeTunnels)
 
-    def alike(self, ends: TunnelEnds) -> AlikeTunnels:
-        """Return what a tunnel has in common with all that are set like it."""
-        return self._alike(PairSettings.of(ends))
+def alike(ends: TunnelEnds) -> AlikeTunnels:
+    """Return what a tunnel has in common with all that are set like it, in whatever design."""
+    return _of_settings(PairSettings.of(ends))
 
 
 def nothing_shared(ends: TunnelEnds) -> SharedJudgements:

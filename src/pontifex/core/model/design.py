@@ -3,19 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from contextlib import suppress
 from functools import cached_property
 from typing import Annotated, Any, Final, Self
 
 from pydantic import Field, StringConstraints, model_validator
 from pydantic_core import PydanticCustomError
 
-from pontifex.core.addressing import Address, AddressError, Prefix, parse_address
+from pontifex.core.addressing import Address, Prefix
 from pontifex.core.addressing.prefix_map import PrefixMap
 from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.ipsec.policy import CURRENT_PRACTICE, DEFAULT_POLICIES, AlgorithmPolicy
 from pontifex.core.kinds import (
-    ANY_PEER,
     KINDS,
     Acceptance,
     CloudNetwork,
@@ -46,7 +44,7 @@ from pontifex.core.kinds import (
     Tunnel,
     TunnelEnd,
     Uplink,
-    is_name,
+    peer_address,
 )
 from pontifex.core.kinds.fields import ALL_BELOW
 from pontifex.core.model.supernets import proposed_supernets
@@ -83,7 +81,7 @@ class DesignSettings(FrozenModel):
             raise PydanticCustomError("policy", "two policies have one id")
         return self
 
-    @property
+    @cached_property
     def policy(self) -> AlgorithmPolicy:
         """The policy in force."""
         return next(policy for policy in self.policies if policy.id == self.policy_id)
@@ -126,8 +124,9 @@ class DesignContent(DesignSettings):
         return DesignSettings.from_valid({name: getattr(self, name) for name in DesignSettings.model_fields})
 
 
-# the lists of which each of what is looked up is made; a test holds each against what is worked out anew
+# the fields of which each of what is looked up is made; a test holds each against what is worked out anew
 MADE_OF: Final = {
+    "policy": ("policies", "policy_id"),
     "address_space": ("supernets", "networks"),
     "site_by_id": ("sites",),
     "gateway_by_id": ("gateways",),
@@ -344,12 +343,11 @@ class Design(DesignContent):
 
     def peer_outside(self, tunnel: Tunnel, side: Side) -> Address | None:
         """Return the outside address at which an end of a tunnel finds the other; None where it isn't known."""
-        peer = self.uplink_of(tunnel.end(side.other))
         named = tunnel.end(side).peer_address
-        if named and named != ANY_PEER and not is_name(named):
-            with suppress(AddressError):
-                return Address(*parse_address(named))
-        return peer.address if peer else None
+        address = peer_address(named) if named else None
+        if address is None and (peer := self.uplink_of(tunnel.end(side.other))):
+            address = peer.address
+        return address
 
     def with_tunnel(self, tunnel: Tunnel) -> Design:
         """Return the design with a tunnel in the place of the one of its id."""

@@ -260,8 +260,8 @@ def naming_tunnels(design: Design, networks: Iterable[Network]) -> Counter[str]:
         for tunnel, side in (
             ended for gateway in design.gateways_of_site(site_id) for ended in design.ends_of_gateway(gateway.id)
         ):
-            naming = chain(tunnel.end(side).local_networks, tunnel.end(side.other).remote_networks)
-            those = {named for named in naming if named.first in firsts and named in ids}
-            if those:
-                found.update(chain.from_iterable(ids[selector] for selector in those))
+            naming = (*tunnel.end(side).local_networks, *tunnel.end(side.other).remote_networks)
+            near = [named for named in naming if named.first in firsts]
+            if near:
+                found.update(chain.from_iterable(ids[selector] for selector in {named for named in near if named in ids}))
     return found

@@ -13,7 +13,17 @@ from pontifex.core.findings import AnalysisCache
 from pontifex.core.findings.cache import Examined
 from pontifex.core.findings.outlined import outline_of
 from pontifex.core.kinds import Intent, ObjectType, Tunnel
-from pontifex.core.matching import Forecast, GatewayTunnels, Neighbours, StageState, TunnelEnds, forecast, meets, telling_rows
+from pontifex.core.matching import (
+    Forecast,
+    GatewayTunnels,
+    Neighbours,
+    StageState,
+    TunnelEnds,
+    alike,
+    forecast,
+    meets,
+    telling_rows,
+)
 from pontifex.core.model import Design
 from pontifex.core.model.references import references
 from pontifex.core.routing import Conditions, Tables
@@ -130,7 +140,7 @@ class Judge:
 
     def _foretold(self, design: Design, tunnel: Tunnel, beside: Neighbours) -> Forecast:
         ends = TunnelEnds(design, tunnel, self._today)
-        return forecast(tunnel, telling_rows(ends, beside, self._memory.shared.alike(ends)))
+        return forecast(tunnel, telling_rows(ends, beside, alike(ends)))
 
 
 def _given(forecasts: Mapping[str, Forecast]) -> tuple[frozenset[str], frozenset[str]]:

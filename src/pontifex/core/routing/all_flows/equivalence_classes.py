@@ -83,14 +83,10 @@ def parts_of(tables: Tables, prefix: Prefix) -> list[int]:
 def _bounds(tables: Tables, family: Family) -> list[int]:
     """Return where decisions may change, in order: the first address of each range, and the one behind its last."""
     clauses = [clause_of(tables.design, rule) for rule in tables.design.rules]
-    blocks = ((prefix.family, prefix.network, prefix.last) for prefix in _prefixes(tables, clauses))
-    ranges = ((selector.family, selector.first, selector.last) for selector in _selectors(tables.design, clauses))
-    values = set[int]()
-    for of_family, first, last in chain(blocks, ranges):
-        if of_family is family:
-            values.add(first)
-            values.add(last + 1)
-    return sorted(values)
+    prefixes = [prefix for prefix in _prefixes(tables, clauses) if prefix.family is family]
+    selectors = [selector for selector in _selectors(tables.design, clauses) if selector.family is family]
+    firsts = {prefix.network for prefix in prefixes} | {selector.first for selector in selectors}
+    return sorted(firsts | {prefix.last + 1 for prefix in prefixes} | {selector.last + 1 for selector in selectors})
 
 
 def _prefixes(tables: Tables, clauses: Iterable[ResolvedRule]) -> Iterator[Prefix]:
@@ -113,13 +109,12 @@ def _prefixes(tables: Tables, clauses: Iterable[ResolvedRule]) -> Iterator[Prefi
 
 
 def _selectors(design: Design, clauses: Iterable[ResolvedRule]) -> Iterator[Selector]:
-    for clause in clauses:
-        yield from clause.destinations or ()
-    for filter_ in design.filters:
-        yield from filter_.destinations
-    for tunnel in design.tunnels:
-        for end in (tunnel.left, tunnel.right):
-            if end.inner_address:
-                yield Selector.of(end.inner_address.prefix)
-            yield from end.local_networks
-            yield from end.remote_networks
+    ends = [end for tunnel in design.tunnels for end in (tunnel.left, tunnel.right)]
+    yield from (Selector.of(end.inner_address.prefix) for end in ends if end.inner_address)
+    lists = chain(
+        (clause.destinations or () for clause in clauses),
+        (filter_.destinations for filter_ in design.filters),
+        (end.local_networks for end in ends),
+        (end.remote_networks for end in ends),
+    )
+    yield from chain.from_iterable(lists)

@@ -50,7 +50,9 @@ class Translator:
 
     def arrived(self, flow: Flow) -> Flow:
         """Return an answer as it is routed: meant for whoever began."""
-        return replace(flow, destination=self.passage.came[0]) if self.passage else flow
+        if self.passage is None or self.passage.came[0] == flow.destination:
+            return flow
+        return replace(flow, destination=self.passage.came[0])
 
     def from_tunnel(self, tunnel_id: str, flow: Flow) -> Flow:
         """Return what has come by a tunnel as it is routed."""
@@ -58,7 +60,9 @@ class Translator:
 
     def leaving(self, flow: Flow) -> Flow:
         """Return a flow as it leaves, but for what the list says of the tunnel that it goes into."""
-        return replace(flow, source=self.passage.came[1]) if self.passage else flow
+        if self.passage is None or self.passage.came[1] == flow.source:
+            return flow
+        return replace(flow, source=self.passage.came[1])
 
     def into_tunnel(self, tunnel_id: str, flow: Flow) -> Flow:
         """Return a flow as it enters a tunnel."""

@@ -38,11 +38,12 @@ class CarrierPath:
         return self.decision.tunnel if self.decision.kind is DecisionKind.TUNNEL else None
 
 
-def _destination(tables: Tables, tunnel: Tunnel, side: Side, own: Address | None) -> Address:
-    """Return where a gateway, whose address outside may be known, sends what carries a tunnel."""
+def _destination(tables: Tables, tunnel: Tunnel, side: Side) -> Address:
+    """Return where a gateway sends what carries a tunnel."""
     peer = tables.design.peer_outside(tunnel, side)
     if peer:
         return peer
+    own = _source(tables, tunnel.end(side))
     family = own.family if own else Family.V4
     return Address(family, _SOMEWHERE[family])
 
@@ -56,8 +57,7 @@ def _source(tables: Tables, end: TunnelEnd) -> Address | None:
 def carrying_flow(tables: Tables, tunnel: Tunnel, side: Side) -> Flow:
     """Return the flow that carries a tunnel from one of its sides, to an address somewhere outside where it isn't known."""
     end = tunnel.end(side)
-    own = _source(tables, end)
-    destination = _destination(tables, tunnel, side, own)
+    own, destination = _source(tables, end), _destination(tables, tunnel, side)
     family = destination.family
     source = own if own and own.family is family else Address(family, _SOMEWHERE[family])
     over_tcp = end.technology.traits.over_tcp and end.transport is Transport.TCP
@@ -75,20 +75,19 @@ def carried(tables: Tables, tunnel: Tunnel, side: Side) -> CarrierPath:
 
 def _leads_into_any(tables: Tables, tunnel: Tunnel, side: Side) -> bool:
     """Whether any way of the gateway leads to the peer through a tunnel: most tunnels need no closer look."""
-    end = tunnel.end(side)
-    gateway_id = end.gateway_id
-    destination = _destination(tables, tunnel, side, _source(tables, end))
+    gateway_id, destination = tunnel.end(side).gateway_id, _destination(tables, tunnel, side)
     ending = tables.design.ends_of_gateway(gateway_id)
     if len(ending) <= _FEW and not tables.routes_of.get(gateway_id):
         return any(_names(ended.end(here), destination) for ended, here in ending)
-    table = tables.of(tables.design.gateway_by_id[gateway_id])
-    return any(entry.tunnel is not None for _, entry in table.by_prefix.holding(destination))
+    by_prefix = tables.of(tables.design.gateway_by_id[gateway_id]).by_prefix
+    return any(entry.tunnel for _, entry in by_prefix.holding_value(destination.family, destination.value))
 
 
 def _names(end: TunnelEnd, destination: Address) -> bool:
     """Whether an end leads to an address by itself: by its policy, or since its inner network holds it."""
-    by_policy = not end.goes_by_routes and any(network.holds(destination) for network in end.remote_networks)
-    return by_policy or (end.inner_address is not None and end.inner_address.prefix.holds(destination))
+    if end.inner_address is not None and end.inner_address.prefix.holds(destination):
+        return True
+    return not end.goes_by_routes and any(network.holds(destination) for network in end.remote_networks)
 
 
 def swallowed_by(tables: Tables, tunnel: Tunnel, side: Side) -> tuple[Tunnel, ...]:

@@ -9,7 +9,7 @@ from typing import Final
 
 from pontifex.core.addressing import Address, Selector, Service
 from pontifex.core.addressing.selector import ANY_PORT, WITH_PORTS
-from pontifex.core.matching import Forecast, GatewayTunnels, SharedRows, StageState, TunnelEnds, forecast, telling_rows
+from pontifex.core.matching import Forecast, GatewayTunnels, StageState, TunnelEnds, alike, forecast, telling_rows
 from pontifex.core.model import Design
 from pontifex.core.routing.links.quality import Quality
 from pontifex.core.routing.trace.dependents import Dependents, Fallen
@@ -125,9 +125,9 @@ class Conditions:
 
 def failing_tunnels(design: Design, today: date) -> Failing:
     """Return the tunnels that don't come up as designed, or aren't known to, each with what its forecast says."""
-    together, shared = GatewayTunnels.of(design), SharedRows()
+    together = GatewayTunnels.of(design)
     compared = (
-        (ends.tunnel, telling_rows(ends, together.neighbours(ends.tunnel), shared.alike(ends)))
+        (ends.tunnel, telling_rows(ends, together.neighbours(ends.tunnel), alike(ends)))
         for ends in (TunnelEnds(design, tunnel, today) for tunnel in design.tunnels)
     )
     return failing_of(forecast(tunnel, rows) for tunnel, rows in compared)
