@@ -17,7 +17,7 @@ import asyncssh
 import pytest
 
 from pontifex.connectors import DeviceAccess, DeviceProtocol
-from pontifex.kernel.namespaces import why_not, within
+from pontifex.kernel.namespaces import delete, why_not, within
 
 _numbers = count()
 _ADDRESS = "127.0.0.1"
@@ -66,7 +66,7 @@ def linux_machine(folder: Path, devices: tuple[str, ...]) -> Iterator[Machine]:
         if server:
             server.terminate()
             server.wait()
-        _ip("netns", "delete", namespace)
+        delete(namespace)
 
 
 @contextmanager
