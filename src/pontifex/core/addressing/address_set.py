@@ -78,13 +78,8 @@ class AddressSet:
         """The number of addresses."""
         return int(sum((self.last - self.first).tolist())) + len(self)
 
-    def holds(self, prefix: Prefix) -> bool:
-        """Whether all addresses of a prefix are in the set."""
-        at = int(self.first.searchsorted(prefix.network, side="right")) - 1
-        return at >= 0 and prefix.last <= int(self.last[at])
-
     def holds_each(self, prefixes: Sequence[Prefix]) -> list[bool]:
-        """Return the same of each of some prefixes of the family."""
+        """Return for each of some prefixes of the family whether all of its addresses are in the set."""
         if not len(self):
             return [False] * len(prefixes)
         wanted = address_array((prefix.network for prefix in prefixes), self.family)

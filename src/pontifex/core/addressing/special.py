@@ -62,15 +62,9 @@ _BY_FAMILY: Final = {
 }
 
 
-_PRIVATE_BOUNDS: Final = tuple((block.network, block.last) for block in PRIVATE_SPACE)
-
-
 def is_plainly_private(prefix: Prefix) -> bool:
     """Whether a prefix lies in private space (RFC 1918), as most networks do: it is then nothing else."""
-    if prefix.family is not Family.V4:
-        return False
-    first, last = prefix.network, prefix.last
-    return any(low <= first and last <= high for low, high in _PRIVATE_BOUNDS)
+    return any(block.contains(prefix) for block in PRIVATE_SPACE)
 
 
 def special_block(prefix: Prefix) -> SpecialBlock | None:
@@ -84,7 +78,7 @@ def special_block(prefix: Prefix) -> SpecialBlock | None:
 
 def is_private(prefix: Prefix) -> bool:
     """Whether a prefix is private (RFC 1918), shared (RFC 6598) or unique local (RFC 4193), and so nobody's outside."""
-    return any(block.contains(prefix) for block in (*PRIVATE_SPACE, SHARED_SPACE, UNIQUE_LOCAL))
+    return is_plainly_private(prefix) or SHARED_SPACE.contains(prefix) or UNIQUE_LOCAL.contains(prefix)
 
 
 def is_public(prefix: Prefix) -> bool:

@@ -26,10 +26,8 @@ class Checks(Failures):
 
     def run(self, name: str, check: Callable[[_About], Iterable[Remark]], about: _About) -> None:
         """Make a check and keep its remarks, all or none."""
-        try:
+        with self.guard(name, self._tunnel.id if self._tunnel else SETTINGS_ID):
             self.remarks += tuple(check(about))
-        except Exception as error:
-            self.note(FailedCheck(name, self._place.id, error))
 
     def note(self, failed: FailedCheck) -> None:
         """Keep what failed, and say it in a remark."""

@@ -104,7 +104,7 @@ def _within_others(listed: tuple[Selector, ...]) -> tuple[Selector, ...]:
     found: list[Selector] = []
     for place, selector in enumerate(listed):
         for at, other in enumerate(listed):
-            if other.first <= selector.first and selector.last <= other.last and at != place and other.contains(selector):
+            if at != place and other.contains(selector):
                 found.append(selector)
                 break
     return tuple(found)

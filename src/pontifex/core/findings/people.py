@@ -82,9 +82,10 @@ def _grown(design: Design, pool: Network, people: int) -> Iterator[Remedy]:
         yield Remedy(title=f"Widen {pool.name} to {grown} where it stands", operations=tuple(widened(design, handing, grown)))
 
 
-def split_findings(design: Design, profile: Profile, split: Split, forgotten: tuple[Prefix, ...]) -> Iterator[Remark]:
+def split_findings(
+    design: Design, profile: Profile, pool: Network | None, split: Split, forgotten: tuple[Prefix, ...]
+) -> Iterator[Remark]:
     """Yield what a split forgets of the networks that its gateway leads to, families beside it, and names asked elsewhere."""
-    pool = design.network_by_id.get(profile.pool_id or "")
     if forgotten and profile.mode is not SplitMode.ALL:
         forgets = people.Forgets(
             named(profile), tuple(_called(design, prefix) for prefix in forgotten[:MOST_NAMED]), more_than_named(forgotten)

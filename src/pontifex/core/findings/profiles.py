@@ -111,13 +111,13 @@ def profile_findings(tables: Tables) -> Iterator[Remark]:
     design = tables.design
     for profile in design.profiles:
         yield from _platforms(design, profile)
-        yield from _inside(design, profile)
-        yield from _servers(design, profile)
-        led = tuple(led_to(tables, design.gateway_by_id[profile.gateway_id]))
         pool = design.network_by_id.get(profile.pool_id or "")
         split = Split.of(profile, pool.prefix if pool else None)
+        yield from _inside(design, profile, split)
+        yield from _servers(design, profile)
+        led = tuple(led_to(tables, design.gateway_by_id[profile.gateway_id]))
         forgotten = missing(split, (network.prefix for network in led if network.prefix.family in split.families))
-        yield from split_findings(design, profile, split, forgotten)
+        yield from split_findings(design, profile, pool, split, forgotten)
         if pool:
             yield from _no_way_back(tables, profile, pool, led, forgotten)
         yield from _open_when_down(profile)
@@ -166,10 +166,8 @@ def _with_needed(profile: Profile, needed: Ability) -> Remedies | None:
     return lambda: [Remedy(title="Let it dial always", operations=(put(profile.changed(dial=DialWhen.ALWAYS)),))]
 
 
-def _inside(design: Design, profile: Profile) -> Iterator[Remark]:
+def _inside(design: Design, profile: Profile, split: Split) -> Iterator[Remark]:
     """What a device takes for inside, and isn't; and the other way round."""
-    pool = design.network_by_id.get(profile.pool_id or "")
-    split = Split.of(profile, pool.prefix if pool else None)
     place = (_place(profile, "inside_tests"),)
     for test in profile.inside_tests:
         without = partial(_without_test, profile, test)

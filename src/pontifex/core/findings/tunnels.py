@@ -51,7 +51,7 @@ def row_findings(ends: TunnelEnds, rows: Sequence[Row]) -> Iterator[Remark]:
             where = tuple(_place(tunnel, end.side, end.field) for end in fields if end.field != "uplink_id")
             remedies = partial(row_remedies, ends, row) if row.judgement.remedies else None
             yield remark(code, where, InTunnel(named(tunnel), row.reason), remedies, row.names)
-    unknown = [row for row in rows if row.judgement.verdict is Verdict.UNKNOWN and row.heading.stage is not Stage.RESTART]
+    unknown = [row for row in rows if row.judgement.verdict is Verdict.UNKNOWN and row.stage is not Stage.RESTART]
     if unknown:
         where = tuple(_place(tunnel, end.side, end.field) for row in unknown for end in row.fields)
         rows_open = RowsNotComparable(len(unknown), tuple(row.title for row in unknown))

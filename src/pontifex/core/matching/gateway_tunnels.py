@@ -51,7 +51,7 @@ class Neighbours:
     networks: tuple[SharedNetworks, ...] = ()
 
     @property
-    def meet(self) -> bool:
+    def has_others(self) -> bool:
         """Whether any other tunnel is anything to it."""
         return bool(self.shares or self.ports or self.networks)
 

@@ -84,7 +84,7 @@ def telling_rows(ends: TunnelEnds, neighbours: Neighbours, alike: AlikeTunnels) 
 
 def _compared(ends: TunnelEnds, neighbours: Neighbours, judged: SharedJudgements, told_alone: bool = False) -> tuple[Row, ...]:
     rows = tuple(_made(ends, judged, told_alone))
-    if not neighbours.meet:
+    if not neighbours.has_others:
         return rows
     beside: tuple[Row, ...] = ()
     with ends.failures.guard("tunnels of one gateway", ends.tunnel.id):

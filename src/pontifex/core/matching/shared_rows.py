@@ -18,7 +18,7 @@ from pontifex.core.addressing import Family
 from pontifex.core.frozen_model import FrozenModel
 from pontifex.core.ipsec import Agreement, Refusal
 from pontifex.core.ipsec.policy import AlgorithmPolicy
-from pontifex.core.kinds import ANY_PEER, SIDES, Gateway, Side, Tunnel, TunnelEnd, Uplink
+from pontifex.core.kinds import SIDES, Gateway, Side, Tunnel, TunnelEnd, Uplink
 from pontifex.core.matching.forecast import is_told
 from pontifex.core.matching.row import Judgement
 from pontifex.core.matching.rows import REACH, ROWS
@@ -122,12 +122,13 @@ class PairSettings(NamedTuple):
     def of(cls, ends: TunnelEnds) -> PairSettings:
         """Return the settings of a tunnel."""
         left, right = ends.tunnel.left, ends.tunnel.right
-        here, there, families = ends.uplink(Side.LEFT), ends.uplink(Side.RIGHT), ends.uplink_families
+        here, there = ends.uplink(Side.LEFT), ends.uplink(Side.RIGHT)
+        takes_any, families = ends.takes_any, ends.uplink_families
         return cls(
             (_END.of(left), _END.of(right)),
             (_GATEWAY.of(ends.gateway(Side.LEFT)), _GATEWAY.of(ends.gateway(Side.RIGHT))),
             (_UPLINK.of(here) if here else None, _UPLINK.of(there) if there else None),
-            (left.peer_address == ANY_PEER, right.peer_address == ANY_PEER),
+            (takes_any[Side.LEFT], takes_any[Side.RIGHT]),
             (families.get(Side.LEFT), families.get(Side.RIGHT)),
             ends.outer_family,
             ends.inner_families,

@@ -9,7 +9,7 @@ from typing import Final
 
 from pontifex.core.addressing import Address, Family, parse_address
 from pontifex.core.ike.effects import IKE_PORT, NAT_PORT, Socket
-from pontifex.core.kinds import ANY_PEER, AddressKind, Uplink, is_name
+from pontifex.core.kinds import AddressKind, Uplink, peer_address
 from pontifex.core.matching.alive import NAT_PATIENCE_S
 from pontifex.core.matching.inner import USUAL_MTU
 from pontifex.core.rehearsal.packets import ESP, PORTED, TCP, UDP, Packet
@@ -165,16 +165,12 @@ def _outside(uplink: Uplink, far: Uplink, far_peer: str) -> Address:
     """Return the address that the outside sees. Behind a carrier's NAT it is one of a pool, and nobody's own."""
     if uplink.address and uplink.address_kind is not AddressKind.CARRIER_NAT:
         return uplink.address
-    literal = _literal(far_peer)
+    literal = peer_address(far_peer)
     if uplink.address_kind is AddressKind.CHANGING_PUBLIC and literal:
         return literal  # whoever wrote it down had seen it
     family = uplink.address.family if uplink.address else far.address.family if far.address else Family.V4
     made_up = Address(*parse_address(_MADE_UP[family]))
     return Address(family, made_up.value + 1) if made_up == literal else made_up
-
-
-def _literal(peer: str) -> Address | None:
-    return None if peer == ANY_PEER or is_name(peer) else Address(*parse_address(peer))
 
 
 class Internet:
