@@ -1,18 +1,17 @@
-"""The figures that are compared with an earlier revision, run by whichever version of the product is on the path.
+"""The figures that are compared with an earlier revision, measured by whichever version of the product is on the path.
 
-`python probe.py ROOT` prints them as JSON: what each is called, and its seconds. It finds its way in both versions.
+`python probe.py ROOT` reads what a figure is called, line by line, and prints its seconds. It finds its way in both versions.
 """
 
 from __future__ import annotations
 
 import importlib
-import json
-import statistics
 import subprocess
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from functools import partial
+from itertools import count
 from typing import Any
 
 ROOT = sys.argv[1]
@@ -47,52 +46,67 @@ FAILING = first("pontifex.core.routing.trace.flow:Failing", "builtins:dict")
 PREPARE = first("pontifex.collector:collect_seldom", "builtins:bool")  # a process as the server of each version prepares its own
 
 
-def unread(design: Any) -> Any:
-    """Return the design as it comes from the database: nothing of it is worked out yet."""
-    return type(design).model_validate_json(design.model_dump_json())
-
-
-def from_scratch(tunnels: int, times: int) -> float:
+def from_scratch(tunnels: int) -> Iterator[float]:
     """All findings of a design that nothing is known of."""
-    copies = [unread(DESIGNS.generated(tunnels)) for _ in range(times)]
-    return statistics.median(seconds(partial(ANALYSE, design, DESIGNS.TODAY)) for design in copies)
+    document = DESIGNS.generated(tunnels).model_dump_json()
+    while True:
+        design = MODEL.Design.model_validate_json(document)  # as it comes from the database
+        yield seconds(partial(ANALYSE, design, DESIGNS.TODAY))
 
 
-def after_an_edit(tunnels: int, times: int) -> float:
+def after_an_edit(tunnels: int) -> Iterator[float]:
     """Fresh findings after a change of one tunnel, the ones before it being known."""
-    memory, design = MEMORY(), unread(DESIGNS.generated(tunnels))
+    memory, design = MEMORY(), DESIGNS.generated(tunnels)
     ANALYSE(design, DESIGNS.TODAY, memory)
-    taken = []
-    for k in range(times):
+    for k in count():
         document = design.tunnel_by_id[DESIGNS.SOUND].model_dump()
         document["left"]["ike_lifetime_s"] = 3600 + k
         changed = type(design.tunnel_by_id[DESIGNS.SOUND]).model_validate(document)
         design = MODEL.apply_operations(design, [MODEL.put(changed)])
-        taken.append(seconds(partial(ANALYSE, design, DESIGNS.TODAY, memory)))
-    return statistics.median(taken[2:])
+        yield seconds(partial(ANALYSE, design, DESIGNS.TODAY, memory))
 
 
-def main() -> None:
-    """Print all figures."""
-    PREPARE()
-    hubs = DESIGNS.two_hubs(200)
+def matrices(gateways: int) -> Iterator[float]:
+    """What every network reaches of every other one."""
+    hubs = DESIGNS.two_hubs(gateways)
+    while True:
+        yield seconds(lambda: ROUTING.matrix(ROUTING.Tables(hubs), ROUTING.Conditions()))
+
+
+def sweeps(gateways: int) -> Iterator[float]:
+    """The same with each part down in turn."""
+    hubs = DESIGNS.two_hubs(gateways)
+    while True:
+        yield seconds(lambda: ROUTING.sweep(ROUTING.Tables(hubs), FAILING()))
+
+
+def commands() -> Iterator[float]:
+    """A command that asks for a few prefixes."""
     cover = [sys.executable, "-m", "pontifex.cli", "cover", "--only", "10.0.0.0/8"]
     environment = {"PYTHONPATH": f"{ROOT}/src", "PATH": "/usr/bin"}
 
     def command() -> object:
         return subprocess.run(cover, check=True, capture_output=True, env=environment, input=b"10.0.0.0/9\n10.128.0.0/9\n")
 
-    figures = {
-        "findings of 200 tunnels from scratch": from_scratch(200, 5),
-        "findings of 1,000 tunnels from scratch": from_scratch(1000, 3),
-        "findings after an edit, 1,000 tunnels": after_an_edit(1000, 12),
-        "matrix of 200 gateways": statistics.median(
-            seconds(lambda: ROUTING.matrix(ROUTING.Tables(hubs), ROUTING.Conditions())) for _ in range(3)
-        ),
-        "sweep of 200 gateways": seconds(lambda: ROUTING.sweep(ROUTING.Tables(hubs), FAILING())),
-        "command line, `cover`": statistics.median(seconds(command) for _ in range(5)),
-    }
-    print(json.dumps(figures))
+    while True:
+        yield seconds(command)
+
+
+FIGURES = {
+    "findings of 200 tunnels from scratch": from_scratch(200),
+    "findings of 1,000 tunnels from scratch": from_scratch(1000),
+    "findings after an edit, 1,000 tunnels": after_an_edit(1000),
+    "matrix of 200 gateways": matrices(200),
+    "sweep of 200 gateways": sweeps(200),
+    "command line, `cover`": commands(),
+}
+
+
+def main() -> None:
+    """Measure each figure that is asked for once more, and print its seconds."""
+    PREPARE()
+    for line in sys.stdin:
+        print(next(FIGURES[line.strip()]), flush=True)
 
 
 if __name__ == "__main__":

@@ -11,7 +11,7 @@ from pontifex.core.catalogue import Code
 from pontifex.core.findings import Analysis, AnalysisCache, Finding, analyse, check
 from pontifex.core.findings.algorithms import end_place, in_tunnel
 from pontifex.core.findings.finding import Place, Remark, remark
-from pontifex.core.findings.recorded import Reads, changed_places, recorded
+from pontifex.core.findings.recorded import Recorder, changed_places
 from pontifex.core.findings.tunnels import TUNNEL_CHECKS
 from pontifex.core.kinds import Gateway, Network, ObjectType, Side
 from pontifex.core.matching import TunnelEnds
@@ -117,14 +117,14 @@ def _too_small(analysis: Analysis) -> Finding:
 
 def test_a_record_holds_while_all_that_was_read_stands():
     """What was looked up, found or not, and what was listed: the record ends with the first of it that changes."""
-    reads = Reads()
-    seen = recorded(DESIGN, reads)
+    recorder = Recorder(DESIGN)
+    seen, places = recorder.record()
     assert seen.gateway_by_id["harbour-gateway"].name
     assert seen.tunnel_by_id.get("new") is None
     assert "ostvik" in seen.site_by_id
 
     def holds_in(other: Design) -> bool:
-        return reads.hold(changed_places(DESIGN, other, reads.names))
+        return places.isdisjoint(changed_places(DESIGN, other, recorder.names))
 
     assert holds_in(DESIGN)
     assert holds_in(_gateway(DESIGN, name="another"))

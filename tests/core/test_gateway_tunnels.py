@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from pontifex.core.catalogue import Code
 from pontifex.core.findings import analyse
-from pontifex.core.findings.recorded import LOOKUPS, Reads, recorded
+from pontifex.core.findings.recorded import LOOKUPS, Recorder
 from pontifex.core.kinds import KINDS, Side, Tunnel
 from pontifex.core.matching import GatewayTunnels, StageState, TunnelEnds, compare
 from pontifex.core.model import Design, apply_operations
@@ -223,6 +223,6 @@ def test_each_lookup_is_made_of_the_lists_that_it_names():
     """What one lookup reads of the design is what is written down for it, or of another lookup."""
     assert MADE_OF.keys() == LOOKUPS | {"address_space", "network_map", "policy"}
     for name, lists in MADE_OF.items():
-        reads = Reads()
-        getattr(Design, name).func(recorded(demo_design().changed(supernets=()), reads))
-        assert {of for place in reads.names for of in MADE_OF.get(place, (place,))} == set(lists), name
+        recorder = Recorder(demo_design().changed(supernets=()))
+        getattr(Design, name).func(recorder.record()[0])
+        assert {of for read in recorder.names for of in MADE_OF.get(read, (read,))} == set(lists), name

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from functools import cache
-from typing import Any, Self
+from functools import cache, lru_cache
+from typing import Any, Self, TypeVar
 
 from pydantic import BaseModel, ConfigDict
 
@@ -13,6 +13,20 @@ from pydantic import BaseModel, ConfigDict
 def _all_fields(kind: type[FrozenModel]) -> set[str]:
     """Return the names of all fields of a kind: one set for all values of which each field is given, since none changes."""
     return set(kind.__pydantic_fields__)
+
+
+_Value = TypeVar("_Value")
+
+
+def one_of_alike(values: tuple[_Value, ...]) -> tuple[_Value, ...]:
+    """Return one list for all that are alike: where there are few of many, a list is compared with itself at once."""
+    kept: tuple[_Value, ...] = _first_alike(values)
+    return kept
+
+
+@lru_cache(maxsize=4096)
+def _first_alike(values: tuple[Any, ...]) -> tuple[Any, ...]:
+    return values
 
 
 class FrozenModel(BaseModel):
@@ -29,26 +43,31 @@ class FrozenModel(BaseModel):
 
     def by_field(self) -> dict[str, Any]:
         """Return the value of each field."""
-        own = self.__dict__
-        return {field: own[field] for field in self.__pydantic_fields__}
+        own, fields = self.__dict__, self.__pydantic_fields__
+        return own.copy() if len(own) == len(fields) else {field: own[field] for field in fields}
 
     def with_valid(self, fields: Mapping[str, Any]) -> Self:
         """Return the value with fields replaced that are known by name alone, by values that are valid already.
 
         Raise TypeError for an unknown field.
         """
-        return self._made({**self.by_field(), **fields})
+        known = self.__pydantic_fields__.keys()
+        if not fields.keys() <= known:
+            raise TypeError(f"{type(self).__name__} has no such fields: {', '.join(sorted(fields.keys() - known))}")
+        made = self.by_field()
+        made.update(fields)
+        return self._made(made)
 
     @classmethod
     def from_valid(cls, fields: Mapping[str, Any]) -> Self:
         """Return a value of all its fields, which are valid already. Raise TypeError for one that is unknown or lacking."""
+        known = cls.__pydantic_fields__.keys()
+        if fields.keys() != known:
+            raise TypeError(f"{cls.__name__} has other fields: {', '.join(sorted(fields.keys() ^ known))}")
         return cls._made(dict(fields))
 
     @classmethod
     def _made(cls, fields: dict[str, Any]) -> Self:
-        known = cls.__pydantic_fields__.keys()
-        if fields.keys() != known:
-            raise TypeError(f"{cls.__name__} has other fields: {', '.join(sorted(fields.keys() ^ known))}")
         made = cls.__new__(cls)
         object.__setattr__(made, "__dict__", fields)
         object.__setattr__(made, "__pydantic_fields_set__", _all_fields(cls))

@@ -50,11 +50,13 @@ class Prefix:
 
     def contains(self, other: Prefix) -> bool:
         """Whether every address of `other` is in this block."""
-        return self.family is other.family and self.network <= other.network and other.last <= self.last
+        if self.family is not other.family or self.length > other.length:
+            return False
+        return self.network == other.network & ~self.family.host_masks[self.length]
 
     def holds(self, address: Address) -> bool:
         """Whether the address is in this block."""
-        return self.family is address.family and self.network <= address.value <= self.last
+        return self.family is address.family and self.network == address.value & ~self.family.host_masks[self.length]
 
     def overlaps(self, other: Prefix) -> bool:
         """Whether the two blocks share an address."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_left
+from collections import defaultdict
 from collections.abc import Iterable, Iterator
 from functools import cached_property
 from itertools import islice
@@ -14,15 +15,24 @@ from pontifex.core.addressing.prefix import Prefix
 T = TypeVar("T")
 
 
+def _lists() -> dict[int, list[T]]:
+    return defaultdict(list)
+
+
 class PrefixMap(Generic[T]):
     """Values under prefixes, found by address: one look-up in a dictionary for each length that occurs."""
 
-    def __init__(self, items: Iterable[tuple[Prefix, T]]) -> None:
-        self._by_length: dict[Family, dict[int, dict[int, list[T]]]] = {family: {} for family in Family}
-        for prefix, value in items:
-            self._by_length[prefix.family].setdefault(prefix.length, {}).setdefault(prefix.network, []).append(value)
-        for family, found in self._by_length.items():
-            self._by_length[family] = dict(sorted(found.items(), reverse=True))
+    def __init__(self, blocks: Iterable[tuple[Family, int, int, T]]) -> None:
+        """Take each value with the family, the length in bits and the first address of what it is under."""
+        found: dict[Family, dict[int, dict[int, list[T]]]] = {family: defaultdict(_lists) for family in Family}
+        for family, length, first, value in blocks:
+            found[family][length][first].append(value)
+        self._by_length = {family: dict(sorted(by_length.items(), reverse=True)) for family, by_length in found.items()}
+
+    @classmethod
+    def of(cls, items: Iterable[tuple[Prefix, T]]) -> PrefixMap[T]:
+        """Return values under prefixes."""
+        return cls((prefix.family, prefix.length, prefix.network, value) for prefix, value in items)
 
     def holding(self, address: Address) -> Iterator[T]:
         """Yield the values of all prefixes that hold an address, the longest first."""
@@ -30,8 +40,11 @@ class PrefixMap(Generic[T]):
 
     def holding_value(self, family: Family, value: int) -> Iterator[T]:
         """Yield the same for an address as an unsigned integer."""
+        masks = family.host_masks
         for length, by_network in self._by_length[family].items():
-            yield from by_network.get(value & ~family.host_mask(length), ())
+            held = by_network.get(value & ~masks[length])
+            if held:
+                yield from held
 
     def within(self, prefix: Prefix) -> Iterator[T]:
         """Yield the values of all prefixes that lie within one, or are it, by their first address."""

@@ -86,18 +86,19 @@ class Selector:
     @property
     def prefix(self) -> Prefix | None:
         """The prefix that holds exactly this range of addresses; None when no single one does."""
-        length = self._length
+        length = self.length
         return None if length is None else Prefix(self.family, self.first, length)
 
     @property
-    def _length(self) -> int | None:
-        """The length of that prefix."""
-        length = self.family.bits - (self.first ^ self.last).bit_length()
-        mask = self.family.host_mask(length)
+    def length(self) -> int | None:
+        """The length of that prefix, in bits."""
+        family = self.family
+        length = family.bits - (self.first ^ self.last).bit_length()
+        mask = family.host_masks[length]
         return length if not self.first & mask and self.last & mask == mask else None
 
     def _addresses(self) -> str:
-        first, length = format_address(self.family, self.first), self._length
+        first, length = format_address(self.family, self.first), self.length
         return f"{first}-{format_address(self.family, self.last)}" if length is None else f"{first}/{length}"
 
     def _protocol(self) -> str:

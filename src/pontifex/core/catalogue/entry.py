@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from enum import Enum
 
 from pontifex.core.catalogue.code import Code
+from pontifex.core.choice import Choice
 
 
-class Severity(Enum):
+class Severity(Choice):
     """How bad a finding is. The order of the members is from worst to least."""
 
     BLOCKER = "blocker"  # will not work
@@ -26,7 +26,7 @@ class Severity(Enum):
 _RANKS = {severity: place for place, severity in enumerate(Severity)}
 
 
-class Screen(Enum):
+class Screen(Choice):
     """Where the interface tells a finding."""
 
     SURVEY = "survey"
@@ -37,7 +37,7 @@ class Screen(Enum):
     CLOUDS = "clouds"
 
 
-class Area(Enum):
+class Area(Choice):
     """What a finding is about."""
 
     PRODUCT = "product"

@@ -9,7 +9,7 @@ from typing import Any, Generic, TypeVar
 from pontifex.core.failures import FailedCheck
 from pontifex.core.findings.finding import Finding, Remark
 from pontifex.core.findings.outlined import Outlines, in_full
-from pontifex.core.findings.recorded import Place, Reads, changed_places, recorded
+from pontifex.core.findings.recorded import Place, Recorder, changed_places
 from pontifex.core.matching import Remedy
 from pontifex.core.model import Design
 
@@ -34,7 +34,7 @@ class _Part(Generic[R]):
     state: str
     work: Callable[[Design], Examined[R]]
     given: tuple[object, ...]
-    reads: Reads
+    reads: set[Place]
     result: R
     findings: tuple[Finding, ...]
 
@@ -51,7 +51,7 @@ class AnalysisCache:
     failed: list[FailedCheck] = field(default_factory=list)  # in the parts that were worked out for this analysis
     _parts: dict[_PartName, _Part[Any]] = field(default_factory=dict)
     _used: dict[_PartName, _Part[Any]] = field(default_factory=dict)
-    _seen: dict[str, Design] = field(default_factory=dict)  # the states that the parts hold for
+    _seen: dict[str, Recorder] = field(default_factory=dict)  # the states that the parts hold for
     _changed: dict[str, frozenset[Place]] = field(default_factory=dict)
     _read: dict[str, frozenset[str]] = field(default_factory=dict)  # the attributes that parts have read of each state
     _complete: bool = True
@@ -67,12 +67,12 @@ class AnalysisCache:
         self._complete, self.failed = False, []
         states = {_WHOLE: design, _OUTLINED: self.outlines.of(design)}
         self._changed = {
-            name: changed_places(self._seen[name], state, self._read.get(name, frozenset()))
+            name: changed_places(self._seen[name].state, state, self._read.get(name, frozenset()))
             if name in self._seen
             else frozenset()
             for name, state in states.items()
         }
-        self._seen = states
+        self._seen = {name: Recorder(state) for name, state in states.items()}
 
     def part(
         self, name: _PartName, work: Callable[[Design], Examined[R]], given: tuple[object, ...] = (), state: str = _WHOLE
@@ -82,14 +82,11 @@ class AnalysisCache:
         `work` reads the state that it is given, in which tunnels are as they are, and nothing else that may change.
         """
         known: _Part[R] | None = self._parts.get(name)
-        if known is None or known.given != given or not known.reads.hold(self._changed[state]):
-            reads = Reads()
-            examined = work(recorded(self._seen[state], reads))
+        if known is None or known.given != given or not known.reads.isdisjoint(self._changed[state]):
+            design, reads = self._seen[state].record()
+            examined = work(design)
             findings = tuple([remark.finding for remark in examined.remarks])
             known = _Part(state, work, given, reads, examined.result, findings)
-            known_names, names = self._read.get(state, frozenset()), reads.names
-            if not names <= known_names:
-                self._read[state] = known_names | names
             self.failed += examined.failed
         self._used[name] = known
         return known.result, known.findings
@@ -103,6 +100,8 @@ class AnalysisCache:
     def end(self) -> None:
         """End an analysis: parts that it had no use for are forgotten, since their objects are gone."""
         self._parts, self._used, self._complete = self._used, {}, True
+        for name, recorder in self._seen.items():
+            self._read[name] = self._read.get(name, frozenset()) | recorder.names
 
     def remedies(self, findings: Sequence[Finding]) -> list[tuple[Remedy, ...]]:
         """Return what mends each of some findings of the last analysis, the best one first; nothing where nothing does.
@@ -113,10 +112,10 @@ class AnalysisCache:
         found: dict[object, tuple[Remedy, ...]] = {}
         for part in self._parts.values():
             if any(finding.mendable and finding.told in wanted for finding in part.findings):
-                for finding, remedies in part.work(self._seen[part.state]).remarks:
+                for finding, remedies in part.work(self._seen[part.state].state).remarks:
                     if remedies and finding.told in wanted:
                         found[finding.told] = tuple(map(self._in_full, remedies()) if part.state == _OUTLINED else remedies())
         return [found.get(finding.told, ()) for finding in findings]
 
     def _in_full(self, remedy: Remedy) -> Remedy:
-        return in_full(remedy, self._seen[_OUTLINED], self._seen[_WHOLE])
+        return in_full(remedy, self._seen[_OUTLINED].state, self._seen[_WHOLE].state)

@@ -14,7 +14,7 @@ from pontifex.core.matching import Remedy
 from pontifex.core.model import new_route, put
 from pontifex.core.reasons import all_named, named, tunnels
 from pontifex.core.routing.tables.tables import Tables
-from pontifex.core.routing.trace.carrying import carried, swallowed_by
+from pontifex.core.routing.trace.carrying import WaysIntoTunnels, carried, swallowed_by
 from pontifex.core.routing.trace.decide import decide
 from pontifex.core.routing.trace.flow import Conditions, Flow
 
@@ -24,14 +24,16 @@ _QUESTIONS: Final = Service((17, 17), (53, 53))  # RFC 1035 section 4.2.1
 
 def carrying_findings(tables: Tables) -> Iterator[Remark]:
     """Yield what is to be said of the tunnels' own packets."""
+    ways = WaysIntoTunnels(tables)
     for tunnel in tables.design.tunnels:
-        if not tunnel.left.technology.traits.outer_packets or not (tunnel.left.enabled and tunnel.right.enabled):
+        left, right = tunnel.left, tunnel.right
+        if not left.technology.traits.outer_packets or not (left.enabled and right.enabled):
             continue
-        for side in SIDES:
-            chain = swallowed_by(tables, tunnel, side)
+        for side, end in zip(SIDES, (left, right), strict=True):
+            chain = swallowed_by(tables, tunnel, side) if ways.may_swallow(tunnel, side) else ()
             if chain and _is_told(tables, tunnel, side):
                 yield _swallowed(tables, tunnel, side, chain)
-            if is_name(tunnel.end(side).peer_address):
+            if is_name(end.peer_address):
                 yield from _name(tables, tunnel, side)
 
 

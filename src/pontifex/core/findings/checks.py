@@ -23,11 +23,14 @@ class Checks(Failures):
         super().__init__()
         self.remarks: list[Remark] = []
         self._design, self._tunnel = design, tunnel
+        self._about_id = tunnel.id if tunnel else SETTINGS_ID
 
     def run(self, name: str, check: Callable[[_About], Iterable[Remark]], about: _About) -> None:
-        """Make a check and keep its remarks, all or none."""
-        with self.guard(name, self._tunnel.id if self._tunnel else SETTINGS_ID):
+        """Make a check and keep its remarks, all or none; without a guard, since thousands are made for one analysis."""
+        try:
             self.remarks += tuple(check(about))
+        except Exception as error:
+            self.note(FailedCheck(name, self._about_id, error))
 
     def note(self, failed: FailedCheck) -> None:
         """Keep what failed, and say it in a remark."""

@@ -53,7 +53,8 @@ def identity_findings(ends: TunnelEnds) -> Iterator[Remark]:
 
 def _may_be_address(identity: Identity) -> bool:
     """Whether a name begins as no name does but one that is an address."""
-    return identity.type is IdentityType.FQDN and (identity.value[:1].isdigit() or ":" in identity.value)
+    value = identity.value
+    return (value[:1].isdigit() or ":" in value) and identity.type is IdentityType.FQDN
 
 
 def _address_as_name(ends: TunnelEnds, at: Side, field: str, identity: Identity) -> Iterator[Remark]:
@@ -90,9 +91,9 @@ def _at(ends: TunnelEnds, side: Side, field: str, code: Code, reason: Reason) ->
 def redundant_networks(ends: TunnelEnds) -> Iterator[Remark]:
     """Yield a finding for each list in which one network lies within another."""
     for side in SIDES:
-        for field in ("local_networks", "remote_networks"):
-            listed: tuple[Selector, ...] = getattr(ends.end(side), field)
-            inner = _within_others(listed) if len(listed) > 1 else ()
+        end = ends.end(side)
+        for field, networks in (("local_networks", end.local_networks), ("remote_networks", end.remote_networks)):
+            inner = _within_others(networks) if len(networks) > 1 else ()
             if inner:
                 why = reasons.NetworksWithin(side, inner)
                 without = partial(_without_inner, ends, side, field)
@@ -145,9 +146,10 @@ def _at_one_side(ends: TunnelEnds, side: Side, both: Region) -> Iterator[Remedy]
 
 def keys_of(end: TunnelEnd) -> list[tuple[str, KeyFacts]]:
     """Return the fields that hold a secret that two ends share, with what is known of it."""
-    found = [("key", end.key)] if end.key and end.technology.is_ipsec else []
-    if end.control_key and "control_key" in FIELDS[end.technology]:
-        found.append(("control_key", end.control_key))
+    key, control_key = end.key, end.control_key
+    found = [("key", key)] if key and end.technology.is_ipsec else []
+    if control_key and "control_key" in FIELDS[end.technology]:
+        found.append(("control_key", control_key))
     return found
 
 

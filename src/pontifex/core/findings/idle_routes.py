@@ -14,18 +14,15 @@ from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, Remove, new_route, put
 from pontifex.core.reasons import named, paths
 from pontifex.core.routing.tables.tables import Origin, TableEntry, Tables, route_entry
-from pontifex.core.routing.wanted.generate import State, needed_routes
+from pontifex.core.routing.wanted.generate import unneeded
 from pontifex.core.routing.wanted.intents import IntentTraces
 
 
 def unneeded_routes(tables: Tables, wanted: IntentTraces) -> Iterator[Remark]:
     """Yield routes that no intent needs."""
-    by_id = {route.id: route for route in tables.design.routes}
-    for needed_route in needed_routes(tables, wanted.blocks):
-        if needed_route.state is State.UNNEEDED and needed_route.route_id:
-            route = by_id[needed_route.route_id]
-            why = paths.RouteUnneeded(route.prefix, named(tables.design.tunnel_by_id[route.tunnel_id or ""]))
-            yield remark(Code.ROUTE_UNNEEDED, (_route_place(route),), why, partial(_removed, route))
+    for route in unneeded(tables, wanted.blocks):
+        why = paths.RouteUnneeded(route.prefix, named(tables.design.tunnel_by_id[route.tunnel_id or ""]))
+        yield remark(Code.ROUTE_UNNEEDED, (_route_place(route),), why, partial(_removed, route))
 
 
 def idle_routes(tables: Tables) -> Iterator[Remark]:
@@ -64,10 +61,10 @@ def unused_tunnels(design: Design) -> Iterator[Remark]:
     led |= {(rule.gateway_id, path.id) for rule in design.rules for path in rule.paths}
     for tunnel in design.tunnels:
         for side in SIDES:
-            near = tunnel.end(side)
+            near, far_end = tunnel.facing(side)
             if not near.goes_by_routes or (near.gateway_id, tunnel.id) in led:
                 continue
-            far = design.site_of(tunnel.end(side.other))
+            far = design.site_of(far_end)
             why = paths.NothingLeadsInto(named(design.gateway_by_id[near.gateway_id]), named(tunnel))
             place = Place(type=ObjectType.TUNNEL, id=tunnel.id, name=tunnel.name, field=f"{side.value}/mode")
             yield remark(Code.ROUTE_NONE_INTO_TUNNEL, (place,), why, partial(_led_to, design, near.gateway_id, tunnel, far))

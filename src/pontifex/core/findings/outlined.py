@@ -61,12 +61,8 @@ class Outlines:
 
 def outline_of(tunnel: Tunnel) -> Tunnel:
     """Return a tunnel as far as address space and paths are concerned."""
-    ends = {"left": _outlined(tunnel.left), "right": _outlined(tunnel.right)}
-    return Tunnel.from_valid({**_TUNNEL_UNSET, "id": tunnel.id, "name": tunnel.name, **ends})
-
-
-def _outlined(end: TunnelEnd) -> TunnelEnd:
-    return TunnelEnd.from_valid({**vars(end), **_END_UNSET})
+    left, right = tunnel.left.with_valid(_END_UNSET), tunnel.right.with_valid(_END_UNSET)
+    return tunnel.with_valid({**_TUNNEL_UNSET, "left": left, "right": right})
 
 
 def in_full(remedy: Remedy, outlined: Design, design: Design) -> Remedy:

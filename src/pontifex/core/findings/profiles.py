@@ -62,7 +62,8 @@ def end_findings(design: Design, profile: Profile, today: date, calls: Neighbour
     """Yield what the comparison of both ends says: as of a tunnel, told and mended at the profile."""
     dialled = dialled_in(design, profile, places(design, profile)[0])
     ends = TunnelEnds(dialled.design, dialled.tunnel, today)
-    beside = replace(calls, networks=networks_beside(dialled.tunnel, partial(shared_networks, dialled.design)))
+    shared = partial(shared_networks, dialled.design, wanted=dialled.tunnel)
+    beside = replace(calls, networks=networks_beside(dialled.tunnel, shared))
     for told in (*row_findings(ends, dialled.rows(today, beside)), *algorithm_findings(ends)):
         where = tuple(_at_profile(profile, place) if place.id == dialled.tunnel.id else place for place in told.finding.where)
         remedies = partial(_at_the_profile, profile, dialled, told.remedies) if told.remedies else None

@@ -1,12 +1,13 @@
 """A design that records what is read of it: what a check depends on is what it has read, and no list by hand.
 
-A list is read as a whole; by its id, an object alone is read. The record holds in another state of the design where nothing
+A list is read as a whole; by its id, an object alone is read. A record holds in another state of the design where nothing
 of what was read has changed: states share whatever a change didn't touch, so that what is not the very same has changed.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Set
+from dataclasses import dataclass, field
 from datetime import date
 from functools import cached_property
 from operator import is_
@@ -26,24 +27,6 @@ LOOKUPS: Final = frozenset(
 _WHOLE: Final = MADE_OF.keys() - LOOKUPS - {"address_space"}
 
 Place = tuple[str, str | None]  # an attribute of the design, and a key in it; None for all of it
-
-
-class Reads:
-    """What was read of a design."""
-
-    __slots__ = ("places",)
-
-    def __init__(self) -> None:
-        self.places: set[Place] = set()
-
-    @property
-    def names(self) -> set[str]:
-        """The attributes that something was read of."""
-        return {name for name, _ in self.places}
-
-    def hold(self, changed: frozenset[Place]) -> bool:
-        """Whether nothing that was read is among what has changed since."""
-        return self.places.isdisjoint(changed)
 
 
 def changed_places(before: Design, after: Design, read: Set[str]) -> frozenset[Place]:
@@ -68,32 +51,61 @@ def _is_same(one: object, other: object) -> bool:
     return isinstance(one, str | int | date) and one == other
 
 
+@dataclass(slots=True)
+class _Reads:
+    """What is read of a state of the design."""
+
+    state: Design
+    names: set[str] = field(default_factory=set)  # the attributes that anybody has read
+    places: set[Place] = field(default_factory=set)  # what was read since the last record was begun
+
+
+class Recorder:
+    """A state of the design, and what each part of an analysis reads of it."""
+
+    def __init__(self, state: Design) -> None:
+        self._reads = _Reads(state)
+        self._recorded = _RecordedDesign.__new__(_RecordedDesign)
+        object.__setattr__(self._recorded, "__dict__", {"_reads": self._reads, "revision": 0})
+
+    @property
+    def state(self) -> Design:
+        """The state itself, of which nothing is recorded."""
+        return self._reads.state
+
+    @property
+    def names(self) -> Set[str]:
+        """The attributes that any part has read."""
+        return self._reads.names
+
+    def record(self) -> tuple[Design, set[Place]]:
+        """Begin a record: return the design as it is, and the places that are to be read of it."""
+        self._reads.places = places = set[Place]()
+        return self._recorded, places
+
+
 class _Lookup(Mapping[str, Any]):
     """A dictionary of the design that records what is looked up in it."""
 
-    __slots__ = ("_items", "_name", "_places")
+    __slots__ = ("_items", "_name", "_reads")
 
-    def __init__(self, name: str, items: dict[str, Any], places: set[Place]) -> None:
-        self._name, self._items, self._places = name, items, places
+    def __init__(self, name: str, items: dict[str, Any], reads: _Reads) -> None:
+        self._name, self._items, self._reads = name, items, reads
 
     def __getitem__(self, key: str) -> Any:
-        self._places.add((self._name, key))
-        held = self._items.get(key)
-        if held is None:
-            raise KeyError(key)
-        return held
+        self._reads.places.add((self._name, key))
+        return self._items[key]
 
     def get(self, key: str, default: Any = None) -> Any:
-        self._places.add((self._name, key))
-        held = self._items.get(key)
-        return default if held is None else held
+        self._reads.places.add((self._name, key))
+        return self._items.get(key, default)
 
     def __iter__(self) -> Iterator[str]:
-        self._places.add((self._name, None))
+        self._reads.places.add((self._name, None))
         return iter(self._items)
 
     def __len__(self) -> int:
-        self._places.add((self._name, None))
+        self._reads.places.add((self._name, None))
         return len(self._items)
 
 
@@ -106,34 +118,32 @@ class _RecordedDesign(Design, defer_build=True):
 
     def with_valid(self, fields: Mapping[str, Any]) -> Self:
         """Return a changed design, of which nothing is recorded: all of this one has been read for it."""
-        changed: Self = vars(self)["_design"].with_valid({**self.by_field(), **fields})
+        changed: Self = vars(self)["_reads"].state.with_valid({**self.by_field(), **fields})
         return changed
 
 
 class _Read:
-    """An attribute that is read of the design, and recorded, when it is asked for first; from then on it is in place."""
+    """An attribute of the design that is recorded when it is read; a dictionary records what is looked up in it by itself."""
 
     def __init__(self, name: str) -> None:
-        self._name, self._looks_up = name, name in LOOKUPS
-        self._places: frozenset[Place] = frozenset((made_of, None) for made_of in MADE_OF.get(name, (name,)))
+        self._name, self._looks_up, self._of = name, name in LOOKUPS, MADE_OF.get(name, (name,))
+        self._places: frozenset[Place] = frozenset((made_of, None) for made_of in self._of)
 
     def __get__(self, recorded_design: _RecordedDesign, _kind: type[_RecordedDesign]) -> Any:
         own, name = vars(recorded_design), self._name
-        held, places = getattr(own["_design"], name), own["_reads"].places
+        reads: _Reads = own["_reads"]
+        held = getattr(reads.state, name)
         if self._looks_up:
-            held = _Lookup(name, held, places)
+            reads.names.add(name)
+            held = own[name] = _Lookup(name, held, reads)
         else:
-            places |= self._places
-        own[name] = held
+            reads.names.update(self._of)
+            reads.places |= self._places
         return held
 
 
+for _name, _kept in vars(Design).items():
+    if isinstance(_kept, cached_property):  # what is worked out of what is read is kept for no other record
+        setattr(_RecordedDesign, _name, property(_kept.func))
 for _name in _FIELDS | _WHOLE | LOOKUPS:
     setattr(_RecordedDesign, _name, _Read(_name))
-
-
-def recorded(design: Design, reads: Reads) -> Design:
-    """Return a design as it is, and record what is read of it."""
-    made = _RecordedDesign.__new__(_RecordedDesign)
-    object.__setattr__(made, "__dict__", {"_design": design, "_reads": reads, "revision": 0})
-    return made

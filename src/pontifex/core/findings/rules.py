@@ -65,8 +65,8 @@ def _rule(tables: Tables, gateway: Gateway, clause: ResolvedRule) -> Iterator[Re
         yield remark(Code.POLICY_PATH_ELSEWHERE, (_place(rule, "paths"),), no_end)
     yield from _names(tables, gateway, rule)
     yield from _class(tables.design, rule)
-    regions = {site.region.casefold() for site in tables.design.sites}
-    if rule.region and rule.region.casefold() not in regions:
+    region = rule.region.casefold()
+    if region and all(site.region.casefold() != region for site in tables.design.sites):
         yield remark(Code.POLICY_REGION_UNKNOWN, (_place(rule, "region"),), paths.RegionUnknown(named(rule), rule.region))
     if rule.on_failure is OnFailure.HOLD and leaves_by_uplink(rule):
         uplinks = tuple(tables.design.uplink_by_id[path.id] for path in rule.paths if path.type is PathType.UPLINK)

@@ -233,12 +233,6 @@ class Proposal(FrozenModel):
         return self.facts.label
 
 
-@lru_cache(maxsize=4096)
-def one_of_alike(proposals: tuple[Proposal, ...]) -> tuple[Proposal, ...]:
-    """Return one list for all that are alike: most ends have one of a few, and a list is compared with itself at once."""
-    return proposals
-
-
 REQUIRED: Final[
     dict[Protocol | Phase, tuple[TransformType, ...]]
 ] = {  # RFC 7296 section 3.3.3; INTEG is required as well, unless the cipher is a combined-mode one

@@ -52,6 +52,10 @@ class Tunnel(DesignMember):
         """The end of a side."""
         return self.left if side is Side.LEFT else self.right
 
+    def facing(self, side: Side) -> tuple[TunnelEnd, TunnelEnd]:
+        """The end of a side, and the one that it faces."""
+        return (self.left, self.right) if side is Side.LEFT else (self.right, self.left)
+
     def with_field(self, side: Side, field: str, value: Any) -> Tunnel:
         """Return the tunnel with a field of one end, known by name alone, replaced by a value that is valid already."""
         return self.with_valid({side.value: self.end(side).with_valid({field: value})})

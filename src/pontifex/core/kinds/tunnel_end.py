@@ -11,9 +11,9 @@ from pydantic_core import PydanticCustomError
 from pontifex.core.addressing import Address, AddressError, Interface, Selector, parse_address
 from pontifex.core.certificates import Certificate
 from pontifex.core.choice import Choice
-from pontifex.core.frozen_model import FrozenModel
+from pontifex.core.frozen_model import FrozenModel, one_of_alike
 from pontifex.core.ipsec.preshared_key import KeyFacts
-from pontifex.core.ipsec.proposal import Proposal, one_of_alike
+from pontifex.core.ipsec.proposal import Proposal
 from pontifex.core.kinds.fields import DnsName, InterfaceName, ObjectId, Port
 from pontifex.core.kinds.identity import AcceptedAccount, Account, AuthMethod, EapMethod, Identity, IdentityType
 from pontifex.core.kinds.technology import (

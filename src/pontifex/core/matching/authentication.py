@@ -62,13 +62,13 @@ def _eap_fault(ends: TunnelEnds, side: Side) -> auth.OnlyCallersUseEap | auth.Ea
 
 def eap_by_certificate(ends: TunnelEnds) -> bool:
     """Whether both ends mean a method of EAP in which the caller shows a certificate, and needs no account."""
-    left, right = ends.tunnel.left.eap_method, ends.tunnel.right.eap_method
+    left, right = ends.left.eap_method, ends.right.eap_method
     return left is right and left is not None and left.is_by_certificate
 
 
 def judge_eap_method(ends: TunnelEnds) -> Judgement:
     """Compare the methods inside EAP."""
-    left, right = ends.tunnel.left.eap_method, ends.tunnel.right.eap_method
+    left, right = ends.left.eap_method, ends.right.eap_method
     if left is None or right is None:
         missing = tuple(side for side in SIDES if ends.end(side).eap_method is None)
         return Judgement(Verdict.UNKNOWN, unknown.EapMethodNotKnown(missing))

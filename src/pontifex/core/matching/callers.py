@@ -132,7 +132,7 @@ def _own_account(ends: TunnelEnds, side: Side) -> Iterator[Remedy]:
 
 def first_that_fits(ends: TunnelEnds, call: Call, others: OtherCalls) -> Iterator[Row]:
     """Version, proposals and group are settled before the identity is heard: the first tunnel that fits decides them."""
-    kind = IKE[ends.tunnel.left.technology]
+    kind = IKE[ends.left.technology]
     own = settled(ends, kind)
     (other,) = others.first
     theirs = other.tunnel.end(other.answers).ike_proposals

@@ -12,7 +12,7 @@ from pontifex.core.reasons import init, unknown
 
 def judge_exchange_mode(ends: TunnelEnds) -> Judgement:
     """Compare the modes. In main mode a pre-shared key is found by the caller's address alone (RFC 2409 section 5.4)."""
-    left, right = ends.tunnel.left.exchange_mode, ends.tunnel.right.exchange_mode
+    left, right = ends.left.exchange_mode, ends.right.exchange_mode
     if left is None or right is None:
         return Judgement(Verdict.UNKNOWN, unknown.ExchangeModeNotKnown())
     if left is not right:
@@ -24,7 +24,7 @@ def judge_exchange_mode(ends: TunnelEnds) -> Judgement:
         )
     answering = ends.caller.other
     by_key = uses(ends, AuthMethod.PRE_SHARED_KEY)
-    if by_key and left is ExchangeMode.MAIN and ends.takes_any[answering]:
+    if by_key and left is ExchangeMode.MAIN and ends.takes_any(answering):
         return Judgement(
             Verdict.DIFFERS,
             init.KeyByAddress(answering),

@@ -107,17 +107,17 @@ class GatewayTunnels:
 
     def after(self, design: Design) -> GatewayTunnels:
         """Return the same of another state of the design; what is the very same there is taken over."""
+        if self.design.networks is not design.networks:
+            return GatewayTunnels(design)
+        if unlike(self.design.gateway_by_id, design.gateway_by_id) & self.design.gateway_by_id.keys():
+            return GatewayTunnels(design)  # a gateway may stand at another site now
         moved = unlike(self.design.uplink_by_id, design.uplink_by_id)
         changed = unlike(self.design.tunnel_by_id, design.tunnel_by_id)
         if moved:
             changed |= {
                 tunnel.id for tunnel in design.tunnels if not moved.isdisjoint((tunnel.left.uplink_id, tunnel.right.uplink_id))
             }
-        if len(changed) > _MOST_TAKEN_IN or self.design.networks is not design.networks:
-            return GatewayTunnels(design)
-        if unlike(self.design.gateway_by_id, design.gateway_by_id) & self.design.gateway_by_id.keys():
-            return GatewayTunnels(design)  # a gateway may stand at another site now
-        return self.replaced(design, changed)
+        return self.replaced(design, changed) if len(changed) <= _MOST_TAKEN_IN else GatewayTunnels(design)
 
     def replaced(self, design: Design, changed: Iterable[str]) -> GatewayTunnels:
         """Return the same of a design in which some tunnels, and the uplinks that they use, are others, new, or gone."""
@@ -249,16 +249,17 @@ _RECENT: Final[deque[GatewayTunnels]] = deque(maxlen=4)  # the newest first: of 
 
 
 def _is_judged(tunnel: Tunnel) -> bool:
-    return tunnel.left.enabled and tunnel.right.enabled and tunnel.left.technology is tunnel.right.technology
+    left, right = tunnel.left, tunnel.right
+    return left.enabled and right.enabled and left.technology is right.technology
 
 
 def _call(design: Design, tunnel: Tunnel) -> Call | None:
     """Return who calls whom; None where nobody does, or it isn't known."""
     for side in SIDES:
-        end = tunnel.end(side)
-        if not end.role or not end.role.calls or end.peer_address == ANY_PEER:
+        end, answering = tunnel.facing(side)
+        role = end.role
+        if not role or not role.calls or end.peer_address == ANY_PEER:
             continue
-        answering = tunnel.end(side.other)
         far = design.uplink_of(answering)
         over_tcp = end.technology.traits.over_tcp and Transport.TCP in (end.transport, answering.transport)
         if far and far.callable(over_tcp):
@@ -268,18 +269,19 @@ def _call(design: Design, tunnel: Tunnel) -> Call | None:
 
 def _meetings(design: Design, call: Call) -> Iterator[_Meeting]:
     """Yield what calls can have in common, each with what makes rows of it."""
-    end, hub = call.tunnel.end(call.caller), call.tunnel.end(call.answers)
-    here = hub.gateway_id
-    if end.technology.is_ipsec:
+    end, hub = call.tunnel.facing(call.caller)
+    here, traits = hub.gateway_id, end.technology.traits
+    if traits.esp:
         yield first_that_fits, here, (hub.uplink_id, hub.peer_address)
-        if end.local_identity and end.local_identity.value:
-            yield identity_twice, here, end.local_identity
-    if end.technology.traits.by_allowed_prefixes and end.key_pair:
+        identity = end.local_identity
+        if identity and identity.value:
+            yield identity_twice, here, identity
+    if traits.by_allowed_prefixes and end.key_pair:
         yield key_pair_twice, here, end.key_pair.public
-    if end.account and (end.technology.traits.logs_in or end.local_auth is AuthMethod.EAP):
+    if end.account and (traits.logs_in or end.local_auth is AuthMethod.EAP):
         yield account_twice, here, end.account.name
     uplink = design.uplink_of(end)
-    if uplink and uplink.behind_nat and uplink.address:
+    if uplink and uplink.address and uplink.behind_nat:
         yield same_nat, here, uplink.address
 
 

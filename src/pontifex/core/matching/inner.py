@@ -24,7 +24,7 @@ _POINT_TO_POINT: Final = {Family.V4: 30, Family.V6: 64}  # lengths of an inner n
 
 def judge_mode(ends: TunnelEnds) -> Judgement:
     """Compare what decides at each end which packets go in; both kinds can meet, if their networks do."""
-    left, right = ends.tunnel.left.mode, ends.tunnel.right.mode
+    left, right = ends.left.mode, ends.right.mode
     if left is None or right is None:
         return Judgement(Verdict.AGREED, child.ModeNotKnown())
     if left is right:
@@ -75,7 +75,7 @@ def fresh_inner(ends: TunnelEnds, like: Interface) -> tuple[Remedy, ...]:
     if free is None:
         return ()
     first, second = (Interface(free.family, free.network + place, length) for place in (1, 2))
-    left, right = ends.tunnel.left.changed(inner_address=first), ends.tunnel.right.changed(inner_address=second)
+    left, right = ends.left.changed(inner_address=first), ends.right.changed(inner_address=second)
     given = ends.set_ends(f"Take {free} inside", left, right)
     space = ends.design.settings_with_space
     if space is None:
@@ -149,7 +149,7 @@ def judge_compression(ends: TunnelEnds) -> Judgement:
     if left == right:
         return Judgement(Verdict.AGREED, child.OnAtBothEnds() if left else child.OffAtBothEnds())
     at = Side.LEFT if left else Side.RIGHT
-    if not ends.tunnel.left.technology.is_ipsec:
+    if not ends.left.technology.is_ipsec:
         return Judgement(
             Verdict.DIFFERS,
             child.ReadsGarbage(at),

@@ -14,7 +14,7 @@ _FIELDS = ("key", "key")
 
 def judge_key(ends: TunnelEnds) -> Judgement:
     """Compare the two keys (RFC 7296 section 2.15) without seeing either."""
-    left, right = ends.tunnel.left.key, ends.tunnel.right.key
+    left, right = ends.left.key, ends.right.key
     if left is None or right is None:
         missing = tuple(side for side in SIDES if ends.end(side).key is None)
         return Judgement(Verdict.UNKNOWN, unknown.KeyNotKnown(missing))

@@ -60,7 +60,7 @@ def judge_fragmentation(ends: TunnelEnds) -> Judgement:
 
 def _key_exchange(ends: TunnelEnds) -> int:
     """Return the octets of the largest message of IKE_INTERMEDIATE (RFC 9370); 0 where there is none."""
-    outcome = settled(ends, IKE[ends.tunnel.left.technology])
+    outcome = settled(ends, IKE[ends.left.technology])
     if not isinstance(outcome, Agreement) or not outcome.additional:
         return 0
     largest = max(_PUBLIC_VALUE.get(transform.id, 0) for transform in outcome.additional)
@@ -70,7 +70,8 @@ def _key_exchange(ends: TunnelEnds) -> int:
 def _proof(ends: TunnelEnds, side: Side) -> int:
     """Return about how many octets an end's message of IKE_AUTH has."""
     end = ends.end(side)
-    octets = _ALWAYS + (len(end.local_identity.value) if end.local_identity else 0)
+    identity = end.local_identity
+    octets = _ALWAYS + (len(identity.value) if identity else 0)
     if end.local_auth is AuthMethod.CERTIFICATE and end.certificates:
         octets += sum(_PAYLOAD + len(certificate.facts.parsed.public_bytes(Encoding.DER)) for certificate in end.certificates)
         octets += _signature(end.certificates[0])
@@ -78,11 +79,8 @@ def _proof(ends: TunnelEnds, side: Side) -> int:
         octets += _BY_KEY
     if end.remote_auth is AuthMethod.CERTIFICATE and ends.calls(side):
         octets += _PAYLOAD + _HASH * len(end.trust_anchors)
-    for proposal in end.child_proposals:
-        octets += 12 + _TRANSFORM * len(proposal.transforms)
-    for selector in (*end.local_networks, *end.remote_networks):
-        octets += _SELECTOR[selector.family]
-    return octets
+    octets += sum([12 + _TRANSFORM * len(proposal.transforms) for proposal in end.child_proposals])
+    return octets + sum([_SELECTOR[selector.family] for selector in (*end.local_networks, *end.remote_networks)])
 
 
 def _signature(certificate: Certificate) -> int:

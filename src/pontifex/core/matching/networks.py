@@ -33,7 +33,7 @@ def judge_networks(ends: TunnelEnds, side: Side) -> Judgement:
     fields = mirrored(side, "local_networks", "remote_networks")
     if not local or not remote:
         return Judgement(Verdict.UNKNOWN, unknown.NetworksNotKnown(side, side.other if local else side))
-    fault = _too_many(ends, side)
+    fault = _too_many(ends, side, local, remote)
     if fault:
         return Judgement(Verdict.DIFFERS, fault.reason, code=fault.code, remedies=fault.remedies)
     if same_region(local, remote):
@@ -76,10 +76,9 @@ def _code(ends: TunnelEnds, code: Code) -> Code:
     return code if ipsec else _IN_LISTS[code]
 
 
-def _too_many(ends: TunnelEnds, side: Side) -> _Fault | None:
+def _too_many(ends: TunnelEnds, side: Side, local: tuple[Selector, ...], remote: tuple[Selector, ...]) -> _Fault | None:
     """Compare the number of networks with what either gateway takes at one side of a tunnel."""
-    for end, field in ((side, "local_networks"), (side.other, "remote_networks")):
-        networks: tuple[Selector, ...] = getattr(ends.end(end), field)
+    for end, field, networks in ((side, "local_networks", local), (side.other, "remote_networks", remote)):
         most = ends.gateway(end).most_selectors
         if most is None or len(networks) <= most:
             continue
@@ -119,7 +118,7 @@ def partners(box: Selector, others: Iterable[Selector]) -> list[Selector]:
 
 def _agree_plainly(ends: TunnelEnds) -> bool:
     """Whether both ends list the same networks, for every protocol, and of the same families at both sides: most tunnels do."""
-    left, right = ends.tunnel.left, ends.tunnel.right
+    left, right = ends.left, ends.right
     if left.local_networks != right.remote_networks or left.remote_networks != right.local_networks:
         return False
     here, there = left.local_networks, left.remote_networks

@@ -51,14 +51,20 @@ def networks_named(tunnel: Tunnel) -> tuple[object, ...]:
     return (tunnel.name, *ends)
 
 
-def shared_networks(design: Design, gateway_id: str) -> dict[str, list[SharedNetworks]]:
-    """Return, by tunnel, what its networks beyond a gateway share with those of other tunnels there, for the same sources."""
+def shared_networks(design: Design, gateway_id: str, wanted: Tunnel | None = None) -> dict[str, list[SharedNetworks]]:
+    """Return, by tunnel, what its networks beyond a gateway share with those of other tunnels there, for the same sources.
+
+    With a tunnel that is `wanted`, only what others share with that one is looked for.
+    """
     ending = design.ends_of_gateway(gateway_id)
     if len(ending) < 2:  # as most gateways have it
         return {}
-    tunnels = [(tunnel, side) for tunnel, side in ending if _takes(tunnel, side)]
+    boxes = [(net, tunnel, side) for tunnel, side in ending if _takes(tunnel, side) for net in tunnel.end(side).remote_networks]
+    if wanted:
+        own = [net for net, tunnel, _ in boxes if tunnel.id == wanted.id]
+        boxes = [box for box in boxes if any(_share_addresses(box[0], net) for net in own)]
     found: dict[str, list[SharedNetworks]] = defaultdict(list)
-    for box, other in _meeting([(net, tunnel, side) for tunnel, side in tunnels for net in tunnel.end(side).remote_networks]):
+    for box, other in _meeting(boxes):
         _note(design, found, box, other)
         _note(design, found, other, box)
     return found
@@ -68,25 +74,35 @@ def networks_beside(
     tunnel: Tunnel, of_gateway: Callable[[str], Mapping[str, list[SharedNetworks]]]
 ) -> tuple[SharedNetworks, ...]:
     """Return what a tunnel shares with others at both of its gateways, each of them told once."""
-    found = list(of_gateway(tunnel.left.gateway_id).get(tunnel.id, ()))
+    here, there = of_gateway(tunnel.left.gateway_id), of_gateway(tunnel.right.gateway_id)
+    if not here and not there:
+        return ()
+    found = list(here.get(tunnel.id, ()))
     told = {networks.other.id for networks in found}
-    found += [networks for networks in of_gateway(tunnel.right.gateway_id).get(tunnel.id, ()) if networks.other.id not in told]
+    found += [networks for networks in there.get(tunnel.id, ()) if networks.other.id not in told]
     return tuple(found[:MOST_SHARING])
 
 
 def _takes(tunnel: Tunnel, side: Side) -> bool:
     """Whether a gateway gives packets to a tunnel by the networks that it names."""
-    end = tunnel.end(side)
-    by_networks = (end.technology.is_ipsec and end.mode is Mode.POLICY) or end.technology.traits.by_allowed_prefixes
-    return tunnel.left.enabled and tunnel.right.enabled and by_networks
+    end, other = tunnel.facing(side)
+    traits = end.technology.traits
+    return end.enabled and other.enabled and ((traits.esp and end.mode is Mode.POLICY) or traits.by_allowed_prefixes)
+
+
+def _share_addresses(one: Selector, other: Selector) -> bool:
+    return one.first <= other.last and other.first <= one.last and one.family is other.family
 
 
 def _meeting(boxes: list[_OfTunnel]) -> Iterator[tuple[_OfTunnel, ...]]:
     """Yield the pairs of boxes of different tunnels that share addresses, by a sweep over their first addresses."""
     open_: list[_OfTunnel] = []
     for box in sorted(boxes, key=lambda placed: (placed[0].family.bits, placed[0].first, -placed[0].last, placed[1].id)):
-        open_ = [candidate for candidate in open_ if candidate[0].family is box[0].family and candidate[0].last >= box[0].first]
-        yield from ((candidate, box) for candidate in open_[:MOST_SHARING] if candidate[1].id != box[1].id)
+        selector = box[0]
+        open_ = [other for other in open_ if other[0].last >= selector.first and other[0].family is selector.family]
+        for other in open_[:MOST_SHARING]:
+            if other[1].id != box[1].id:
+                yield other, box
         open_.append(box)
 
 
@@ -120,7 +136,7 @@ def networks_twice(ends: TunnelEnds, shared: SharedNetworks) -> Row:
     if shared.narrower:
         taken = child.TakenByNarrower(shared.side, shared.networks, shared.other)
         return ends.row(NETWORKS_SHARED[shared.side], Judgement(Verdict.AGREED, taken), shared.side)
-    by_prefixes = ends.tunnel.left.technology.traits.by_allowed_prefixes
+    by_prefixes = ends.left.technology.traits.by_allowed_prefixes
     by = child.DecidedBy.LAST_ENTERED if by_prefixes else child.DecidedBy.ORDER
     reason = child.NetworksTwice(shared.other, shared.networks, by)
     return ends.row(

@@ -50,7 +50,7 @@ class TakenPort:
     def row(self, ends: TunnelEnds) -> Row:
         """Return the row that says so."""
         reason = reach.ListenerTwice(self.other, self.transport, self.port, self.uplink)
-        movable = ends.tunnel.left.port is not None
+        movable = ends.left.port is not None
         judged = Judgement(Verdict.DIFFERS, reason, Code.PORT_LISTENER_TWICE, self._moved if movable else None)
         return ends.row(LISTENER[self.side], judged, self.side)
 
@@ -70,8 +70,8 @@ class Ports:
         self._mixed_uplinks = {end.uplink_id for end in ends if end.uplink_id}
         self._listeners: dict[Port, list[Listener]] = defaultdict(list)
         for tunnel in judged if self._mixed_uplinks else ():
-            for side in SIDES:
-                if tunnel.end(side).uplink_id in self._mixed_uplinks:
+            for side, end in zip(SIDES, (tunnel.left, tunnel.right), strict=True):
+                if end.uplink_id in self._mixed_uplinks:
                     for port, listener in _listening(tunnel, side, calls[tunnel.id]):
                         self._listeners[port].append(listener)
         services = {port: {waiting.service for waiting in listeners} for port, listeners in self._listeners.items()}

@@ -60,12 +60,12 @@ CHILD: Final = {Technology.IPSEC_IKEV2: _CHILD, Technology.IPSEC_IKEV1: _PHASE_2
 
 def judge_ike(ends: TunnelEnds) -> Judgement:
     """Negotiate the IKE SA."""
-    return _judge_proposals(ends, IKE[ends.tunnel.left.technology])
+    return _judge_proposals(ends, IKE[ends.left.technology])
 
 
 def judge_child(ends: TunnelEnds) -> Judgement:
     """Negotiate the Child SA as it comes up."""
-    return _judge_proposals(ends, CHILD[ends.tunnel.left.technology])
+    return _judge_proposals(ends, CHILD[ends.left.technology])
 
 
 def lists_of(ends: TunnelEnds, kind: Negotiated) -> Lists:
@@ -204,7 +204,7 @@ def _smallest_change(
 
 def ladder(ends: TunnelEnds, field: str) -> ProposalAlignment | None:
     """Return both lists as ladders with the rungs that meet; None for a field that holds no proposals."""
-    kinds = {kind.field: kind for table in (IKE, CHILD) if (kind := table.get(ends.tunnel.left.technology))}
+    kinds = {kind.field: kind for table in (IKE, CHILD) if (kind := table.get(ends.left.technology))}
     kind = kinds.get(field)
     if kind is None or ends.technology is None:
         return None

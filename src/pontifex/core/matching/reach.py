@@ -180,7 +180,8 @@ def _judged(ends: TunnelEnds, side: Side, peer: str, uplink: Uplink) -> tuple[Ve
 
 def _outside_names(uplink: Uplink) -> list[str]:
     """Return the address and the name that the outside sees, as far as they are known."""
-    return ([str(uplink.address)] if uplink.address else []) + ([uplink.dns_name] if uplink.dns_name else [])
+    address, name = uplink.address, uplink.dns_name
+    return ([str(address)] if address else []) + ([name] if name else [])
 
 
 def _right_peers(ends: TunnelEnds, uplink: Uplink) -> list[str]:

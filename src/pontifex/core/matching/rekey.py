@@ -174,7 +174,7 @@ def _cannot_call_anew(ends: TunnelEnds, side: Side) -> _Hindrance | None:
     """Return what keeps an end from calling to authenticate anew; None when nothing does."""
     if ends.can_be_called(side.other) is False:
         return rekey.CannotCall(side)
-    if ends.takes_any[side]:
+    if ends.takes_any(side):
         return rekey.HasNobodyToCall(side)
     if ends.end(side.other).local_auth is AuthMethod.EAP:
         return rekey.EapOnlyWhenCalling(side)

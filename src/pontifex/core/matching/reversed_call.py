@@ -58,7 +58,7 @@ def expected_round_trip_ms(ends: TunnelEnds) -> int | None:
 def judge_round_trip(ends: TunnelEnds) -> Judgement:
     """Compare the round trip that was measured with what the uplinks' delays add up to."""
     expected = expected_round_trip_ms(ends)
-    measured = next((end.round_trip_ms for end in (ends.tunnel.left, ends.tunnel.right) if end.round_trip_ms), None)
+    measured = next((end.round_trip_ms for end in (ends.left, ends.right) if end.round_trip_ms), None)
     if expected is None:
         reason = reach.RoundTripNotKnown() if measured is None else reach.RoundTripMeasured(measured)
         return Judgement(Verdict.AGREED, reason)
@@ -125,4 +125,4 @@ def _said(ends: TunnelEnds, reason: Reason) -> Sentence:
 def _over(ends: TunnelEnds) -> reach.CallOver:
     if ends.over_tcp:
         return reach.CallOver.TCP
-    return reach.CallOver.IKE if ends.tunnel.left.technology.is_ipsec else reach.CallOver.UDP
+    return reach.CallOver.IKE if ends.left.technology.is_ipsec else reach.CallOver.UDP

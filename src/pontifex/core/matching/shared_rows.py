@@ -121,14 +121,14 @@ class PairSettings(NamedTuple):
     @classmethod
     def of(cls, ends: TunnelEnds) -> PairSettings:
         """Return the settings of a tunnel."""
-        left, right = ends.tunnel.left, ends.tunnel.right
+        left, right = ends.left, ends.right
         here, there = ends.uplink(Side.LEFT), ends.uplink(Side.RIGHT)
-        takes_any, families = ends.takes_any, ends.uplink_families
+        families = ends.uplink_families
         return cls(
             (_END.of(left), _END.of(right)),
             (_GATEWAY.of(ends.gateway(Side.LEFT)), _GATEWAY.of(ends.gateway(Side.RIGHT))),
             (_UPLINK.of(here) if here else None, _UPLINK.of(there) if there else None),
-            (takes_any[Side.LEFT], takes_any[Side.RIGHT]),
+            (ends.takes_any(Side.LEFT), ends.takes_any(Side.RIGHT)),
             (families.get(Side.LEFT), families.get(Side.RIGHT)),
             ends.outer_family,
             ends.inner_families,
@@ -162,9 +162,9 @@ class _EndsAlone(TunnelEnds):
             for side, values in zip(SIDES, self.settings.uplinks, strict=True)
         }
 
-    @cached_property
-    def takes_any(self) -> dict[Side, bool]:
-        return dict(zip(SIDES, self.settings.takes_any, strict=True))
+    def takes_any(self, side: Side) -> bool:
+        """Whether a side takes any caller: its settings tell."""
+        return self.settings.takes_any[SIDES.index(side)]
 
     @cached_property
     def uplink_families(self) -> dict[Side, Family]:

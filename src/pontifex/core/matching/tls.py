@@ -44,14 +44,14 @@ def judge_cipher(ends: TunnelEnds) -> Judgement:
             Code.TLS_NO_COMMON_CIPHER,
             lambda ends: ends.copies("the data ciphers", "data_ciphers", "data_ciphers"),
         )
-    same = ends.tunnel.left.data_ciphers == ends.tunnel.right.data_ciphers
+    same = ends.left.data_ciphers == ends.right.data_ciphers
     reason = init.CipherTaken(ends.caller.other, taken)
     return Judgement(Verdict.AGREED if same else Verdict.NEGOTIATED, reason, value=taken.value)
 
 
 def judge_digest(ends: TunnelEnds) -> Judgement:
     """Compare the digest, which matters where the cipher doesn't protect integrity by itself."""
-    left, right = ends.tunnel.left.digest, ends.tunnel.right.digest
+    left, right = ends.left.digest, ends.right.digest
     cipher = settled_cipher(ends)
     if cipher and cipher.combined_mode:
         return Judgement(Verdict.AGREED, init.IntegrityByCipher(cipher))
@@ -74,7 +74,7 @@ def _control_key_copied(ends: TunnelEnds) -> Iterable[Remedy]:
 
 def judge_control_key(ends: TunnelEnds) -> Judgement:
     """Compare the extra key of the control channel: both ends have it, or neither."""
-    left, right = ends.tunnel.left.control_key, ends.tunnel.right.control_key
+    left, right = ends.left.control_key, ends.right.control_key
     if left is None and right is None:
         return Judgement(Verdict.AGREED, auth.NoControlKeys())
     if left is None or right is None:

@@ -32,10 +32,15 @@ class TunnelEnds:
     today: date  # the day for which certificates and exceptions are judged
     settled: dict[str, Agreement | Refusal | None] = field(default_factory=dict)  # negotiations that are done, by row
     failures: Failures = field(default_factory=Failures)  # rows that could not be compared
+    left: TunnelEnd = field(init=False, repr=False, compare=False)
+    right: TunnelEnd = field(init=False, repr=False, compare=False)
+
+    def __post_init__(self) -> None:
+        vars(self).update(left=self.tunnel.left, right=self.tunnel.right)  # both are read again and again
 
     def end(self, side: Side) -> TunnelEnd:
         """The end of a side."""
-        return self.tunnel.left if side is Side.LEFT else self.tunnel.right
+        return self.left if side is Side.LEFT else self.right
 
     @cached_property
     def names(self) -> Names:
@@ -48,7 +53,7 @@ class TunnelEnds:
     @cached_property
     def technology(self) -> Technology | None:
         """The technology of both ends, None when they differ."""
-        left, right = self.tunnel.left.technology, self.tunnel.right.technology
+        left, right = self.left.technology, self.right.technology
         return left if left is right else None
 
     @cached_property
@@ -63,7 +68,7 @@ class TunnelEnds:
     @cached_property
     def _gateways(self) -> dict[Side, Gateway]:
         gateways = self.design.gateway_by_id
-        return {Side.LEFT: gateways[self.tunnel.left.gateway_id], Side.RIGHT: gateways[self.tunnel.right.gateway_id]}
+        return {Side.LEFT: gateways[self.left.gateway_id], Side.RIGHT: gateways[self.right.gateway_id]}
 
     def uplink(self, side: Side) -> Uplink | None:
         """The uplink of a side, None when it isn't known yet."""
@@ -71,7 +76,7 @@ class TunnelEnds:
 
     @cached_property
     def _uplinks(self) -> dict[Side, Uplink | None]:
-        return {Side.LEFT: self.design.uplink_of(self.tunnel.left), Side.RIGHT: self.design.uplink_of(self.tunnel.right)}
+        return {Side.LEFT: self.design.uplink_of(self.left), Side.RIGHT: self.design.uplink_of(self.right)}
 
     def can_be_called(self, side: Side) -> bool | None:
         """Whether a call from outside reaches a side; None while its uplink isn't known."""
@@ -87,20 +92,16 @@ class TunnelEnds:
     @cached_property
     def over_tcp(self) -> bool:
         """Whether TCP carries the tunnel; anything else comes in UDP, or as ESP."""
-        return self._may_use_tcp and any(end.transport is Transport.TCP for end in self._ends)
+        return self._may_use_tcp and Transport.TCP in (self.left.transport, self.right.transport)
 
     @cached_property
     def transport_unknown(self) -> bool:
         """Whether it isn't known yet if UDP or TCP is to carry the tunnel."""
-        return self._may_use_tcp and all(end.transport is None for end in self._ends)
+        return self._may_use_tcp and self.left.transport is None and self.right.transport is None
 
     @property
     def _may_use_tcp(self) -> bool:
         return self.technology is not None and self.technology.traits.over_tcp
-
-    @property
-    def _ends(self) -> tuple[TunnelEnd, TunnelEnd]:
-        return self.tunnel.left, self.tunnel.right
 
     @cached_property
     def callers(self) -> tuple[Side, ...]:
@@ -114,19 +115,16 @@ class TunnelEnds:
 
     def calls(self, side: Side) -> bool:
         """Whether a side calls: it is meant to, the other can be called, and it has somebody to call."""
-        return self.is_to_call(side) and not self.takes_any[side]
+        return self.is_to_call(side) and not self.takes_any(side)
 
-    @cached_property
-    def takes_any(self) -> dict[Side, bool]:
-        """Whether each side takes any caller, and so has nobody to call."""
-        left, right = self._ends
-        return {Side.LEFT: left.peer_address == ANY_PEER, Side.RIGHT: right.peer_address == ANY_PEER}
+    def takes_any(self, side: Side) -> bool:
+        """Whether a side takes any caller, and so has nobody to call."""
+        return self.end(side).peer_address == ANY_PEER
 
     @cached_property
     def outer_family(self) -> Family:
         """The family that the ends call each other in, as far as addresses tell."""
-        left, right = self._ends
-        if ":" in (left.peer_address or "") or ":" in (right.peer_address or ""):
+        if ":" in (self.left.peer_address or "") or ":" in (self.right.peer_address or ""):
             return Family.V6
         return next(iter(self.uplink_families.values()), Family.V4)
 
@@ -138,8 +136,7 @@ class TunnelEnds:
     @cached_property
     def inner_families(self) -> frozenset[Family]:
         """The families of the networks at both ends."""
-        left, right = self._ends
-        return frozenset([network.family for network in (*left.local_networks, *right.local_networks)])
+        return frozenset([network.family for end in (self.left, self.right) for network in end.local_networks])
 
     @cached_property
     def caller(self) -> Side:
@@ -160,7 +157,7 @@ class TunnelEnds:
 
     def set_same(self, title: str, **fields: Any) -> Remedy:
         """Return the remedy that replaces fields of both ends by the same values."""
-        return self.set_ends(title, self.tunnel.left.with_valid(fields), self.tunnel.right.with_valid(fields))
+        return self.set_ends(title, self.left.with_valid(fields), self.right.with_valid(fields))
 
     def set_facing(self, title: str, side: Side, own: TunnelEnd, far: TunnelEnd) -> Remedy:
         """Return the remedy that replaces the end of a side, and the one that it faces."""

@@ -6,12 +6,12 @@ from collections.abc import Mapping
 from functools import cached_property
 from typing import Annotated, Any, Final, Self
 
-from pydantic import Field, StringConstraints, model_validator
+from pydantic import AfterValidator, Field, StringConstraints, model_validator
 from pydantic_core import PydanticCustomError
 
 from pontifex.core.addressing import Address, Prefix
 from pontifex.core.addressing.prefix_map import PrefixMap
-from pontifex.core.frozen_model import FrozenModel
+from pontifex.core.frozen_model import FrozenModel, one_of_alike
 from pontifex.core.ipsec.policy import CURRENT_PRACTICE, DEFAULT_POLICIES, AlgorithmPolicy
 from pontifex.core.kinds import (
     KINDS,
@@ -63,7 +63,7 @@ class DesignSettings(FrozenModel):
         description="Address space that the organisation may use inside.",
         max_length=MOST_SUPERNETS,
     )
-    policies: tuple[AlgorithmPolicy, ...] = Field(
+    policies: Annotated[tuple[AlgorithmPolicy, ...], AfterValidator(one_of_alike)] = Field(
         default=DEFAULT_POLICIES, title="Algorithm policies", min_length=1, max_length=32
     )
     policy_id: ObjectId = Field(default=CURRENT_PRACTICE.id, title="Policy in force")
@@ -247,7 +247,7 @@ class Design(DesignContent):
     @cached_property
     def network_map(self) -> PrefixMap[Network]:
         """All networks, by address."""
-        return PrefixMap((network.prefix, network) for network in self.networks)
+        return PrefixMap.of((network.prefix, network) for network in self.networks)
 
     @cached_property
     def host_by_id(self) -> Mapping[str, Host]:
@@ -339,13 +339,15 @@ class Design(DesignContent):
 
     def uplink_of(self, end: TunnelEnd) -> Uplink | None:
         """The uplink of a tunnel's end, None when it isn't known yet."""
-        return self.uplink_by_id[end.uplink_id] if end.uplink_id else None
+        uplink_id = end.uplink_id
+        return self.uplink_by_id[uplink_id] if uplink_id else None
 
     def peer_outside(self, tunnel: Tunnel, side: Side) -> Address | None:
         """Return the outside address at which an end of a tunnel finds the other; None where it isn't known."""
-        named = tunnel.end(side).peer_address
+        own, other = tunnel.facing(side)
+        named = own.peer_address
         address = peer_address(named) if named else None
-        if address is None and (peer := self.uplink_of(tunnel.end(side.other))):
+        if address is None and (peer := self.uplink_of(other)):
             address = peer.address
         return address
 

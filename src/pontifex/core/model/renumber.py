@@ -10,7 +10,6 @@ from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
-from itertools import chain
 
 from pontifex.core.addressing import Address, AddressRange, Prefix, Selector
 from pontifex.core.kinds import (
@@ -260,8 +259,9 @@ def naming_tunnels(design: Design, networks: Iterable[Network]) -> Counter[str]:
         for tunnel, side in (
             ended for gateway in design.gateways_of_site(site_id) for ended in design.ends_of_gateway(gateway.id)
         ):
-            naming = (*tunnel.end(side).local_networks, *tunnel.end(side.other).remote_networks)
-            near = [named for named in naming if named.first in firsts]
-            if near:
-                found.update(chain.from_iterable(ids[selector] for selector in {named for named in near if named in ids}))
+            own, far = tunnel.facing(side)
+            naming = (*own.local_networks, *far.remote_networks)
+            for selector in {named for named in naming if named.first in firsts}:
+                for id_ in ids.get(selector, ()):
+                    found[id_] += 1
     return found

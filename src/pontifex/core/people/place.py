@@ -67,7 +67,7 @@ def _places(design: Design, profile: Profile) -> Iterator[DevicePlace]:
     yield DevicePlace(PlaceKind.HOTEL, "in a hotel", _HOTEL, only_tcp_out=True)
     yield DevicePlace(PlaceKind.PROXY, "behind a proxy", _ELSEWHERE, only_tcp_out=True)
     site_id = design.gateway_by_id[profile.gateway_id].site_id
-    at_site = [candidate for candidate in design.networks if candidate.site_id == site_id]
+    at_site = design.networks_of_site(site_id)
     for kind, role, title in (
         (PlaceKind.OFFICE, NetworkRole.USER, "at the office"),
         (PlaceKind.GUEST, NetworkRole.GUEST, "at the office, as a guest"),

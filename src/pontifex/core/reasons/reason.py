@@ -23,7 +23,7 @@ from enum import Enum
 from functools import singledispatch
 from string import Formatter
 from threading import Lock
-from typing import Any, ClassVar, Final, Generic, Never, Protocol, Self, TypeVar, dataclass_transform
+from typing import Any, ClassVar, Final, Generic, Never, Protocol, TypeVar, dataclass_transform
 
 from pydantic import GetCoreSchemaHandler
 from pydantic_core import CoreSchema, core_schema
@@ -83,7 +83,6 @@ def all_named(items: Iterable[_Kind]) -> tuple[Named[_Kind], ...]:
 class Reason:
     """What is to be said. A subclass names its parameters as fields, and its wording as `text`, a clause."""
 
-    _is_dataclass: ClassVar[bool]
     _parts: ClassVar[tuple[tuple[str, str | None, str], ...]] = ()
     text: ClassVar[str] = ""
 
@@ -95,17 +94,16 @@ class Reason:
         if said != inspect.get_annotations(cls).keys():
             raise TypeError(f"{cls.__name__} says other things than it knows: {sorted(said)}")
 
-    def __new__(cls, *_args: Never, **_fields: Never) -> Self:
-        """Make the class a dataclass before the first of it is made: of some hundreds of them, most processes say few.
+    def __init__(self, *args: Never, **fields: Never) -> None:
+        """Make the class a dataclass when the first of it is made: of some hundreds of them, most processes say few.
 
         The types are for reasons without parameters, to which nothing may be given; others have what a dataclass makes for them.
         """
-        if "_is_dataclass" not in cls.__dict__:
-            with _MAKING:
-                if "_is_dataclass" not in cls.__dict__:
-                    dataclass(frozen=True)(cls)
-                    cls._is_dataclass = True
-        return super().__new__(cls)
+        cls = type(self)
+        with _MAKING:
+            if "__dataclass_fields__" not in cls.__dict__:
+                dataclass(frozen=True)(cls)
+        cls.__init__(self, *args, **fields)  # which is the dataclass's own from now on
 
     def clause(self, names: Names = NO_NAMES) -> str:
         """Return it as a clause, `names` being what the ends of the tunnel are called."""

@@ -79,8 +79,9 @@ class JoinedSites:
         left, right = self._site_of[here.gateway_id], self._site_of[there.gateway_id]
         if left != right:
             shown = self._translates(here.gateway_id, tunnel) or self._translates(there.gateway_id, tunnel)
-            self._crossings[left][tunnel.id] = _Crossing(tunnel, Side.LEFT, right, here.local_networks, shown)
-            self._crossings[right][tunnel.id] = _Crossing(tunnel, Side.RIGHT, left, there.local_networks, shown)
+            id_ = tunnel.id
+            self._crossings[left][id_] = _Crossing(tunnel, Side.LEFT, right, here.local_networks, shown)
+            self._crossings[right][id_] = _Crossing(tunnel, Side.RIGHT, left, there.local_networks, shown)
 
     def after(self, operations: Sequence[Translate]) -> JoinedSites:
         """Return the sites after some translations: the tunnels join the same ones as before."""
@@ -225,9 +226,10 @@ def meetings(design: Design) -> tuple[Meeting, ...]:
 
 def _told_once(joined: JoinedSites, networks: list[Network], pairs: OverlapPairs) -> Iterator[Meeting]:
     """Yield, for each network and each prefix that it shares with others, the first that it meets, and one before it would."""
-    number = {prefix: place for place, prefix in enumerate(dict.fromkeys(network.prefix for network in networks))}
-    prefixes = np.array([number[network.prefix] for network in networks], dtype=np.int64)
-    shared = pairs.inner * len(networks) + prefixes[pairs.outer]
+    outer, place_of = np.unique(pairs.outer, return_inverse=True)
+    number: dict[Prefix, int] = {}
+    prefixes = np.array([number.setdefault(networks[place].prefix, len(number)) for place in outer.tolist()], dtype=np.int64)
+    shared = pairs.inner * len(networks) + prefixes[place_of]
     order = np.argsort(shared, kind="stable")
     starts = np.flatnonzero(np.diff(shared[order], prepend=-1))
     found: list[tuple[int, Meeting]] = []

@@ -190,5 +190,6 @@ def _set_of(ranges: Iterable[AddressRange], family: Family) -> AddressSet:
 
 def host_range(prefix: Prefix) -> AddressRange:
     """Return the addresses of a network that hosts may have."""
-    edge = 1 if capacity(prefix) < prefix.last - prefix.network + 1 else 0
-    return AddressRange(prefix.family, prefix.network + edge, prefix.last - edge)
+    first, last = prefix.network, prefix.last
+    edge = 1 if capacity(prefix) < last - first + 1 else 0
+    return AddressRange(prefix.family, first + edge, last - edge)

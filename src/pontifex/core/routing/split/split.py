@@ -100,7 +100,8 @@ def led_to(tables: Tables, gateway: Gateway) -> Iterator[Network]:
     for network in tables.design.networks:
         if network.zone or network.role is NetworkRole.POOL:
             continue
-        ways = known.holding_value(network.prefix.family, network.prefix.network)
+        prefix = network.prefix
+        ways = known.holding_value(prefix.family, prefix.network)
         by_route = any(entry.origin is not Origin.DEFAULT for _, entry in ways)
         if by_route or by_itself(network.site_id):
             yield network

@@ -36,7 +36,8 @@ class Chains:
         self._translations: dict[str, list[Translation]] = defaultdict(list)
         for translation in design.translations:
             self._translations[translation.gateway_id].append(translation)
-        self._trees: dict[str, dict[str, Crossing | None]] = {}
+        # of each site: what was reached from it until now, and from where to go on
+        self._searches: dict[str, tuple[dict[str, Crossing | None], deque[str]]] = {}
 
     @cached_property
     def _from(self) -> dict[str, list[tuple[str, Crossing, bool]]]:
@@ -53,32 +54,29 @@ class Chains:
 
     def chain(self, from_site: str, to_site: str) -> tuple[Crossing, ...]:
         """Return the crossings from one site to another, the fewest; empty where no tunnels lead there."""
-        tree = self._tree(from_site)
+        reached = self._search(from_site, to_site)
         found: list[Crossing] = []
         at = to_site
         while at != from_site:
-            crossing = tree.get(at)
+            crossing = reached.get(at)
             if crossing is None:
                 return ()
             found.append(crossing)
             at = self._design.site_of(crossing.near).id
         return tuple(reversed(found))
 
-    def _tree(self, root: str) -> dict[str, Crossing | None]:
-        """Return by which crossing each site is reached first."""
-        if root not in self._trees:
-            found: dict[str, Crossing | None] = {root: None}
-            waiting = deque([root])
-            while waiting:
-                at = waiting.popleft()
-                for site_id, crossing, transitive in self._from[at]:
-                    if transitive and site_id not in found:
-                        found[site_id] = crossing
-                        waiting.append(site_id)
+    def _search(self, root: str, wanted: str) -> dict[str, Crossing | None]:
+        """Return by which crossing each site is reached first, as far as it takes to come to the one that is wanted."""
+        found, waiting = self._searches.setdefault(root, ({root: None}, deque([root])))
+        while waiting and wanted not in found:
+            for site_id, crossing, transitive in self._from[waiting.popleft()]:
+                if transitive and site_id not in found:
+                    found[site_id] = crossing
+                    waiting.append(site_id)
+        if wanted not in found:
             for site_id, crossing, _ in self._from[root]:
                 found.setdefault(site_id, crossing)  # by a peering, where nothing else leads there
-            self._trees[root] = found
-        return self._trees[root]
+        return found
 
     def seen_from(self, site_id: str, network: Network, address: Address) -> Address:
         """Return the address under which a site sees an address of another site's network."""

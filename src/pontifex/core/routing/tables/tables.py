@@ -41,6 +41,8 @@ from pontifex.core.routing.tables.cloud_rules import CloudRules
 
 DEFAULT_LENGTH: Final = -1  # of the way out by an uplink where no route says anything else
 
+_Value = TypeVar("_Value")
+
 _EVERYTHING: Final = tuple(Selector(family, 0, family.last) for family in Family)
 
 
@@ -109,8 +111,7 @@ class GatewayTable:
     @cached_property
     def by_prefix(self) -> PrefixMap[tuple[int, TableEntry]]:
         """The entries with their places in the order, under the prefixes that they are for."""
-        placed = ((prefix, (place, entry)) for place, entry in enumerate(self.entries) for prefix in prefixes_of(entry.to))
-        return PrefixMap(placed)
+        return under_prefixes((entry.to, (place, entry)) for place, entry in enumerate(self.entries))
 
     def side_of(self, tunnel: Tunnel) -> Side | None:
         """Return the side of a tunnel at which the gateway stands."""
@@ -157,6 +158,21 @@ def prefixes_of(selector: Selector) -> Iterable[Prefix]:
         return (whole,)
     ranges = np.array([selector.first], dtype=object), np.array([selector.last], dtype=object)
     return AddressSet.of_ranges(selector.family, *ranges).prefixes()
+
+
+def under_prefixes(items: Iterable[tuple[Selector, _Value]]) -> PrefixMap[_Value]:
+    """Return values under the prefixes that make up the addresses of selectors."""
+    return PrefixMap(_blocks(items))
+
+
+def _blocks(items: Iterable[tuple[Selector, _Value]]) -> Iterator[tuple[Family, int, int, _Value]]:
+    for selector, value in items:
+        length = selector.length
+        if length is not None:  # as nearly all are: most gateways name prefixes
+            yield selector.family, length, selector.first, value
+            continue
+        for prefix in prefixes_of(selector):
+            yield prefix.family, prefix.length, prefix.network, value
 
 
 def route_entry(tables: Tables, gateway: Gateway, route: Route) -> TableEntry:
@@ -310,12 +326,15 @@ class Tables:
     @cached_property
     def _owners(self) -> dict[Address, list[Gateway]]:
         """Whose own address each is: inside and inner addresses, public ones of uplinks, and what hosts have as their router."""
+        inner: dict[str, list[Address]] = defaultdict(list)
+        for end in (end for tunnel in self.design.tunnels for end in (tunnel.left, tunnel.right)):
+            if end.inner_address:
+                inner[end.gateway_id].append(end.inner_address.address)
         found: dict[Address, list[Gateway]] = defaultdict(list)
         for gateway in self.design.gateways:
             own = [gateway.inside_address]
-            own += [uplink.address for uplink in self.uplinks_of.get(gateway.id, ()) if not uplink.behind_nat]
-            inner = [tunnel.end(side).inner_address for tunnel, side in self.design.ends_of_gateway(gateway.id)]
-            own += [interface.address for interface in inner if interface]
+            own += [uplink.address for uplink in self.uplinks_of.get(gateway.id, ()) if uplink.address and not uplink.behind_nat]
+            own += inner.get(gateway.id, ())
             if gateway.default_router and (not gateway.inside_address or self._routes_alone(gateway)):
                 own += [network.gateway_address for network in self.design.networks_of_site(gateway.site_id) if not network.zone]
             for address in dict.fromkeys(own):

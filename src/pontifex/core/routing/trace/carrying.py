@@ -7,12 +7,15 @@ the other one, whose own packets must not come back into it.
 
 from __future__ import annotations
 
+from collections import defaultdict
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Final
 
-from pontifex.core.addressing import Address, Family, Service
+from pontifex.core.addressing import Address, Family, Selector, Service
+from pontifex.core.addressing.prefix_map import PrefixMap
 from pontifex.core.kinds import Side, Transport, Tunnel, TunnelEnd
-from pontifex.core.routing.tables.tables import Tables
+from pontifex.core.routing.tables.tables import Tables, under_prefixes
 from pontifex.core.routing.trace.decide import Decision, DecisionKind, decide
 from pontifex.core.routing.trace.flow import Conditions, Flow
 
@@ -20,7 +23,6 @@ _TCP, _UDP = 6, 17
 _NAT_TRAVERSAL_PORT: Final = 4500  # RFC 7296 section 2.23
 _SOMEWHERE: Final = {Family.V4: 0xDFFFFFFE, Family.V6: (0x3FFF << 112) - 2}  # outside, where nobody knows the address yet
 _ALL_UP: Final = Conditions()
-_FEW: Final = 8  # tunnels of a gateway that are looked at one by one, without a table
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,27 +75,37 @@ def carried(tables: Tables, tunnel: Tunnel, side: Side) -> CarrierPath:
     return CarrierPath(tunnel, side, tables.design.peer_outside(tunnel, side), decision)
 
 
-def _leads_into_any(tables: Tables, tunnel: Tunnel, side: Side) -> bool:
-    """Whether any way of the gateway leads to the peer through a tunnel: most tunnels need no closer look."""
-    gateway_id, destination = tunnel.end(side).gateway_id, _destination(tables, tunnel, side)
-    ending = tables.design.ends_of_gateway(gateway_id)
-    if len(ending) <= _FEW and not tables.routes_of.get(gateway_id):
-        return any(_names(ended.end(here), destination) for ended, here in ending)
-    by_prefix = tables.of(tables.design.gateway_by_id[gateway_id]).by_prefix
-    return any(entry.tunnel for _, entry in by_prefix.holding_value(destination.family, destination.value))
+class WaysIntoTunnels:
+    """Where the gateways of a design lead packets into tunnels. Most tunnels' own packets go nowhere near."""
 
+    def __init__(self, tables: Tables) -> None:
+        self._tables = tables
+        self._leading: dict[Address, tuple[frozenset[str], ...]] = {}  # what was asked already: many have one peer, a hub
 
-def _names(end: TunnelEnd, destination: Address) -> bool:
-    """Whether an end leads to an address by itself: by its policy, or since its inner network holds it."""
-    if end.inner_address is not None and end.inner_address.prefix.holds(destination):
-        return True
-    return not end.goes_by_routes and any(network.holds(destination) for network in end.remote_networks)
+    def may_swallow(self, tunnel: Tunnel, side: Side) -> bool:
+        """Whether any way of the gateway at a side leads to the tunnel's peer through a tunnel."""
+        peer, gateway_id = _destination(self._tables, tunnel, side), tunnel.end(side).gateway_id
+        if peer not in self._leading:
+            self._leading[peer] = tuple(self._gateways.holding(peer))
+        return any(gateway_id in gateways for gateways in self._leading[peer])
+
+    @cached_property
+    def _gateways(self) -> PrefixMap[frozenset[str]]:
+        """The ids of the gateways that know a way into a tunnel, under the prefixes that it is for."""
+        design, named = self._tables.design, defaultdict[Selector, set[str]](set)
+        for end in (end for tunnel in design.tunnels for end in (tunnel.left, tunnel.right)):
+            for network in () if end.goes_by_routes else end.remote_networks:
+                named[network].add(end.gateway_id)
+            if end.inner_address:
+                named[Selector.of(end.inner_address.prefix)].add(end.gateway_id)
+        for route in design.routes:
+            if route.network_id is None and (route.tunnel_id or route.via):  # a next hop may be a tunnel's inner address
+                named[Selector.of(route.prefix)].add(route.gateway_id)
+        return under_prefixes((network, frozenset(ids)) for network, ids in named.items())
 
 
 def swallowed_by(tables: Tables, tunnel: Tunnel, side: Side) -> tuple[Tunnel, ...]:
     """Return the tunnels, one in the other, by which what carries a tunnel comes back into it; none where it gets out."""
-    if not _leads_into_any(tables, tunnel, side):
-        return ()
     chain: list[Tunnel] = []
     at, here = tunnel, side
     while True:

@@ -29,7 +29,7 @@ def trace(
     without them it begins in the narrowest network that holds the source, and whichever is reached is right.
     """
     source = _home(tables, flow.source, source)
-    flow = replace(flow, source_ports=client_ports(flow.service))
+    flow = Flow(flow.source, flow.destination, flow.service, flow.dscp, client_ports(flow.service))
     connection = Connection()
     forward, seen, reached = _Walk(tables, conditions, connection).walk(flow, source, destination)
     if forward.end is not End.ARRIVES:
@@ -65,6 +65,41 @@ class _Ended:
     tunnel_id: str | None = None
     rule_id: str | None = None
     network_id: str | None = None  # that doesn't let it in or out
+
+
+@dataclass(slots=True)
+class _HopAt:
+    """Where a flow is, and what is done to it there, whatever is decided."""
+
+    gateway_id: str
+    where: str
+    filtered: str = ""
+    marked: str = ""
+    stateless: bool = False
+
+    def hop(
+        self,
+        decision: str,
+        by: str,
+        tunnel_id: str | None = None,
+        uplink_id: str | None = None,
+        translated: str = "",
+        inner_mtu: int | None = None,
+    ) -> Hop:
+        """Return the hop of a decision, and what decided."""
+        return Hop(
+            gateway_id=self.gateway_id,
+            where=self.where,
+            decision=decision,
+            by=by,
+            tunnel_id=tunnel_id,
+            uplink_id=uplink_id,
+            translated=translated,
+            filtered=self.filtered,
+            marked=self.marked,
+            inner_mtu=inner_mtu,
+            stateless=self.stateless,
+        )
 
 
 @dataclass
@@ -135,7 +170,7 @@ class _Walk:
             return None, flow, _Ended(End.LOST, f"no network holds {flow.source}", Cause.NOBODY)
         site = self.tables.design.site_by_id[network.site_id]
         where = f"{network.name} at {site.name}"
-        kept = self._kept_by_cloud(network, flow, PacketDirection.OUT, Hop(gateway_id="", where=where, decision="", by=""))
+        kept = self._kept_by_cloud(network, flow, PacketDirection.OUT, _HopAt("", where))
         if kept:
             return None, flow, kept
         first = first_hop(self.tables, network, flow.destination, self.conditions)
@@ -204,31 +239,30 @@ class _Walk:
             filtered = ""
         if decision.dscp is not None:
             flow = replace(flow, dscp=decision.dscp)
-        hop = Hop(
+        at = _HopAt(
             gateway_id=gateway.id if gateway else "",
             where=where,
-            decision="",
-            by=decision.by,
             filtered=filtered,
             marked=dscp_name(decision.dscp) if decision.dscp is not None else "",
             stateless=gateway is not None and not gateway.keeps_state,
         )
         if decision.tunnel and decision.side:
-            return self._through(hop, flow, decision.tunnel, decision.side)
+            return self._through(at, decision.by, flow, decision.tunnel, decision.side)
         if gateway:
             flow = self._translator.leaving(flow)
         self._left = flow.source, flow.destination
         if decision.kind is DecisionKind.ROUTER:
-            self._hops.append(replace(hop, decision=f"to {_name(decision)}"))
+            self._hops.append(at.hop(f"to {_name(decision)}", decision.by))
             self._came = None
             return decision.gateway, flow, None
-        kept = decision.network and self._kept_by_cloud(decision.network, flow, PacketDirection.IN, hop)
+        kept = decision.network and self._kept_by_cloud(decision.network, flow, PacketDirection.IN, at)
         if kept:
             return None, flow, kept
-        words, ended = _ends(where, decision, self._meant_for_inside(flow.destination), gateway is None)
+        unprotected = decision.kind is DecisionKind.UPLINK and self._meant_for_inside(flow.destination)
+        words, ended = _ends(where, decision, unprotected, gateway is None)
         if decision.network:
             self._reached = decision.network
-        self._hops.append(replace(hop, decision=words, uplink_id=decision.uplink.id if decision.uplink else None))
+        self._hops.append(at.hop(words, decision.by, uplink_id=decision.uplink.id if decision.uplink else None))
         return None, flow, ended
 
     def _seen_begin(self) -> bool | None:
@@ -239,12 +273,12 @@ class _Walk:
         self._hops.append(Hop(gateway_id=gateway.id, where=where, decision="dropped", by=why))
         return _Ended(End.LOST, f"at {where} {why}", cause, tunnel.id if tunnel else None)
 
-    def _kept_by_cloud(self, network: Network, flow: Flow, way: PacketDirection, hop: Hop) -> _Ended | None:
+    def _kept_by_cloud(self, network: Network, flow: Flow, way: PacketDirection, at: _HopAt) -> _Ended | None:
         """Return how it ends where a cloud's rules don't let it into or out of a network; None where they do."""
         refusal = cloud_refusal(self.tables, network, flow, way, answers=self.connection.answering)
         if not refusal:
             return None
-        self._hops.append(replace(hop, decision="dropped", by=refusal))
+        self._hops.append(at.hop("dropped", refusal))
         return _Ended(End.LOST, refusal, Cause.CLOUD_RULE, network_id=network.id)
 
     def _not_transitive(self, gateway: Gateway, decision: Decision) -> str:
@@ -267,25 +301,25 @@ class _Walk:
         )
         return held or not is_others(Prefix.of_address(destination))
 
-    def _through(self, hop: Hop, flow: Flow, tunnel: Tunnel, side: Side) -> tuple[Gateway | None, Flow, _Ended | None]:
+    def _through(self, at: _HopAt, by: str, flow: Flow, tunnel: Tunnel, side: Side) -> tuple[Gateway | None, Flow, _Ended | None]:
         design = self.tables.design
         gateways = [design.gateway_by_id[end.gateway_id] for end in (tunnel.end(side), tunnel.end(side.other))]
         entering = self._translator.into_tunnel(tunnel.id, flow)
         self._left = entering.source, entering.destination
         refusal = refused(self.tables, tunnel, side, entering)
         if refusal:
-            return None, flow, self._drop(gateways[0], hop.where, refusal, Cause.SELECTORS, tunnel)
+            return None, flow, self._drop(gateways[0], at.where, refusal, Cause.SELECTORS, tunnel)
         if self._own and flow.destination == self.tables.design.peer_outside(tunnel, side):
             words = f"what carries {tunnel.name} would go into {tunnel.name}"
-            return None, flow, self._drop(gateways[0], hop.where, words, Cause.CARRIER, tunnel)
+            return None, flow, self._drop(gateways[0], at.where, words, Cause.CARRIER, tunnel)
         unknown = self.conditions.unknown.get(tunnel.id)
         mtu = self.tables.inner_mtu(tunnel)
         self._mtus += [mtu] if mtu else []
         self._came = tunnel
         self._hops.append(
-            replace(
-                hop,
-                decision=f"into {tunnel.name}",
+            at.hop(
+                f"into {tunnel.name}",
+                by,
                 tunnel_id=tunnel.id,
                 translated=_translation_words(flow, self._beyond(gateways[1], tunnel, entering)),
                 inner_mtu=min(self._mtus, default=None),
@@ -308,14 +342,15 @@ def refused(tables: Tables, tunnel: Tunnel, side: Side, flow: Flow) -> str:
 
     Both ends check addresses, protocol and ports (RFC 4301 section 5), whether routes lead into the tunnel or its networks do.
     """
-    for end, source, destination in (
-        (tunnel.end(side), "local_networks", "remote_networks"),
-        (tunnel.end(side.other), "remote_networks", "local_networks"),
+    end, far = tunnel.facing(side)
+    source, destination = flow.from_selector, flow.selector
+    for at, sources, destinations in (
+        (end, end.local_networks, end.remote_networks),
+        (far, far.remote_networks, far.local_networks),
     ):
-        for field, wanted in ((source, flow.from_selector), (destination, flow.selector)):
-            named: tuple[Selector, ...] = getattr(end, field)
+        for named, wanted in ((sources, source), (destinations, destination)):
             if named and not any(about(selector, wanted) for selector in named):
-                where = tables.design.site_of(end).name
+                where = tables.design.site_of(at).name
                 return f"the networks of {tunnel.name} at {where} don't name {_single(wanted)}"
     return ""
 
@@ -330,12 +365,12 @@ def _name(decision: Decision) -> str:
     return decision.gateway.name if decision.gateway else ""
 
 
-def _ends(where: str, decision: Decision, inside: bool, at_host: bool) -> tuple[str, _Ended]:
+def _ends(where: str, decision: Decision, unprotected: bool, at_host: bool) -> tuple[str, _Ended]:
     if decision.kind is DecisionKind.DELIVER and decision.network:
         return f"delivered into {decision.network.name}", _Ended(End.ARRIVES)
     if decision.kind is DecisionKind.UPLINK and decision.uplink:
         reason = f"{where} sends it out by {decision.uplink.name}: {decision.by}"
-        return f"out by {decision.uplink.name}", _Ended(End.UNPROTECTED if inside else End.INTERNET, reason, Cause.UPLINK)
+        return f"out by {decision.uplink.name}", _Ended(End.UNPROTECTED if unprotected else End.INTERNET, reason, Cause.UPLINK)
     if decision.kind is DecisionKind.NEIGHBOUR:
         cause = decision.cause or Cause.NEIGHBOUR
         reason = f"at {where} {decision.by}" if at_host else f"{where} hands it on by {decision.by}"

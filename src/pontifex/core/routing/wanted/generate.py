@@ -101,18 +101,28 @@ def needed_routes(tables: Tables, wanted: Iterable[WantedBlock]) -> tuple[Needed
 
     Prefixes that go into one tunnel are joined where that adds no address.
     """
-    by_place: _ByPlace = defaultdict(list)
-    for block in wanted:
-        for way in (block, block.answer):
-            for leg in legs(tables, way):
-                by_place[leg.place].append(leg)
+    by_place = _legs_by_place(tables, wanted)
     found = [
         _needed(tables, prefix, [leg for leg in some if prefix.contains(leg.prefix)])
         for _, some in sorted(by_place.items(), key=lambda item: item[0])
         for family in Family
         for prefix in AddressSet.of([leg.prefix for leg in some], family).prefixes()
     ]
-    return (*found, *_unneeded(tables.design, by_place))
+    return (*found, *map(_without_use, _unneeded(tables.design, by_place)))
+
+
+def unneeded(tables: Tables, wanted: Iterable[WantedBlock]) -> Iterator[Route]:
+    """Yield the routes into tunnels that nothing of what is wanted needs."""
+    return _unneeded(tables.design, _legs_by_place(tables, wanted))
+
+
+def _legs_by_place(tables: Tables, wanted: Iterable[WantedBlock]) -> _ByPlace:
+    by_place: _ByPlace = defaultdict(list)
+    for block in wanted:
+        for way in (block, block.answer):
+            for leg in legs(tables, way):
+                by_place[leg.place].append(leg)
+    return by_place
 
 
 def _needed(tables: Tables, prefix: Prefix, some: list[Leg]) -> NeededRoute:
@@ -136,7 +146,7 @@ def _routes(tables: Tables, leg: Leg) -> list[Route]:
     return [route for route in tables.routes_of.get(leg.gateway.id, ()) if route.network_id is None]
 
 
-def _unneeded(design: Design, by_place: _ByPlace) -> Iterator[NeededRoute]:
+def _unneeded(design: Design, by_place: _ByPlace) -> Iterator[Route]:
     used: dict[tuple[str, str], set[Prefix]] = defaultdict(set)  # by whichever tunnel: a spare route is needed, too
     for (gateway_id, subnet_id, _), some in by_place.items():
         used[gateway_id, subnet_id].update(leg.prefix for leg in some)
@@ -144,14 +154,18 @@ def _unneeded(design: Design, by_place: _ByPlace) -> Iterator[NeededRoute]:
         if route.tunnel_id is None or route.prefix.length == 0:
             continue  # the default route is for whatever nobody thought of
         if not any(route.prefix.overlaps(prefix) for prefix in used[route.gateway_id, route.network_id or ""]):
-            yield NeededRoute(
-                gateway_id=route.gateway_id,
-                subnet_id=route.network_id,
-                prefix=route.prefix,
-                tunnel_id=route.tunnel_id,
-                state=State.UNNEEDED,
-                route_id=route.id,
-            )
+            yield route
+
+
+def _without_use(route: Route) -> NeededRoute:
+    return NeededRoute(
+        gateway_id=route.gateway_id,
+        subnet_id=route.network_id,
+        prefix=route.prefix,
+        tunnel_id=route.tunnel_id,
+        state=State.UNNEEDED,
+        route_id=route.id,
+    )
 
 
 def missing_routes(design: Design, needed: Iterable[NeededRoute]) -> Iterator[Route]:
