@@ -7,6 +7,7 @@ hardly anybody changes a preset.
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from dataclasses import dataclass
 from typing import Final
 
@@ -43,12 +44,14 @@ HOME_PREFIXES: Final = (
 )
 
 
-_RANGES: Final = tuple((home.prefix.network, home.prefix.last, home) for home in HOME_PREFIXES)
+_IN_ORDER: Final = sorted(HOME_PREFIXES, key=lambda home: home.prefix)  # none of them holds another
+_FIRSTS: Final = [home.prefix.network for home in _IN_ORDER]
+_LASTS: Final = [home.prefix.last for home in _IN_ORDER]
 
 
 def usual_at_home(prefix: Prefix) -> HomePrefix | None:
     """Return the likeliest home prefix that shares addresses with a prefix; None when none does."""
     if prefix.family is not Family.V4:
         return None
-    first, last = prefix.network, prefix.last
-    return next((home for start, end, home in _RANGES if start <= last and first <= end), None)
+    sharing = _IN_ORDER[bisect_left(_LASTS, prefix.network) : bisect_right(_FIRSTS, prefix.last)]
+    return min(sharing, key=HOME_PREFIXES.index) if sharing else None

@@ -46,6 +46,14 @@ class PrefixMap(Generic[T]):
             if held:
                 yield from held
 
+    def sharing(self, prefix: Prefix) -> Iterator[T]:
+        """Yield the values of all prefixes that share addresses with one: those around it first, then those within it."""
+        masks, around = prefix.family.host_masks, self._by_length[prefix.family].items()
+        for length, by_network in reversed(around):
+            if length < prefix.length:
+                yield from by_network.get(prefix.network & ~masks[length], ())
+        yield from self.within(prefix)
+
     def within(self, prefix: Prefix) -> Iterator[T]:
         """Yield the values of all prefixes that lie within one, or are it, by their first address."""
         in_order, by_length = self._in_order[prefix.family], self._by_length[prefix.family]

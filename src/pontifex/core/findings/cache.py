@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
-from typing import Any, Generic, TypeVar
+from typing import Any, Generic, NamedTuple, TypeVar
 
 from pontifex.core.failures import FailedCheck
 from pontifex.core.findings.finding import Finding, Remark
@@ -27,8 +27,7 @@ class Examined(Generic[R]):
     failed: Sequence[FailedCheck] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class _Part(Generic[R]):
+class _Part(NamedTuple, Generic[R]):
     """A part of the analysis, with all that it was worked out from, and how. It keeps nothing of the design itself."""
 
     state: str

@@ -38,6 +38,7 @@ from pontifex.core.model import Design
 from pontifex.core.model.design import SETTINGS_ID
 from pontifex.core.reasons import Named, all_named
 from pontifex.core.routing import Tables
+from pontifex.core.space.meeting import Crossings, crossings_of
 
 R = TypeVar("R")
 _SHARES: Final = 64  # of the networks: what is taken over costs less in large parts, what is done anew in small ones
@@ -116,14 +117,17 @@ class _Checking:
         """Check the address space; return its collisions."""
         guard = self.checks.guard
         collisions: tuple[Overlap, ...] = ()
+        crossings: Crossings | None = None
+        with guard("ways between sites", SETTINGS_ID):
+            crossings = self._outlined("crossings", _crossings)
         with guard("collisions of networks", SETTINGS_ID):
-            collisions = self._outlined("collisions", _collisions)
+            collisions = self._outlined("collisions", partial(_collisions, crossings), given=(crossings,))
         shares = self._outlined("shares", _shares)
         for share, networks in enumerate(shares):
             with guard("networks", SETTINGS_ID):
                 self._outlined("networks", partial(_networks, networks), str(share), (networks,))
         with guard("hosts, reservations and translations", SETTINGS_ID):
-            self._outlined("between", _between)
+            self._outlined("between", partial(_between, crossings), given=(crossings,))
         return collisions
 
     def tunnels(self) -> list[Forecast]:
@@ -177,8 +181,12 @@ class _Checking:
                 self.findings += found
 
 
-def _collisions(design: Design) -> Examined[tuple[Overlap, ...]]:
-    found = overlaps(design)
+def _crossings(design: Design) -> Examined[Crossings]:
+    return Examined(crossings_of(design, design.tunnels))
+
+
+def _collisions(crossings: Crossings | None, design: Design) -> Examined[tuple[Overlap, ...]]:
+    found = overlaps(design, crossings)
     return Examined(found, overlap_findings(design, found))
 
 
@@ -210,8 +218,8 @@ def _clouds(design: Design) -> Examined[None]:
     return Examined(None, tuple(cloud_findings(design)))
 
 
-def _between(design: Design) -> Examined[None]:
-    return Examined(None, tuple(between_findings(design)))
+def _between(crossings: Crossings | None, design: Design) -> Examined[None]:
+    return Examined(None, tuple(between_findings(design, crossings)))
 
 
 _BEFORE_TRAFFIC: Final = frozenset({StageState.FAILS, StageState.PARTIAL})

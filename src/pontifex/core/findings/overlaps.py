@@ -17,6 +17,7 @@ from pontifex.core.matching import Remedy
 from pontifex.core.model import Design, RenumberNetwork, put
 from pontifex.core.reasons import Reason, addresses, all_named
 from pontifex.core.space import PARTNER, JoinedSites, MoveCost, Room, meetings, move_costs, translate_both
+from pontifex.core.space.meeting import Crossings
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,7 +31,7 @@ class Overlap:
     chain: Annotated[tuple[str, ...], Field(title="Tunnels by which they meet", description="Their ids; none at one site.")]
 
 
-def overlaps(design: Design) -> tuple[Overlap, ...]:
+def overlaps(design: Design, crossings: Crossings | None = None) -> tuple[Overlap, ...]:
     """Return the pairs of networks that collide, or would once their sites are joined, in canonical order."""
     return tuple(
         Overlap(
@@ -40,7 +41,7 @@ def overlaps(design: Design) -> tuple[Overlap, ...]:
             joined=meeting.joined,
             chain=meeting.chain,
         )
-        for meeting in meetings(design)
+        for meeting in meetings(design, crossings)
     )
 
 

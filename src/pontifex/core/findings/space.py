@@ -18,6 +18,7 @@ from pontifex.core.model import Design, put
 from pontifex.core.reasons import addresses, named
 from pontifex.core.reasons.addresses import NetworkOf
 from pontifex.core.space import JoinedSites
+from pontifex.core.space.meeting import Crossings
 
 
 def network_findings(design: Design, network: Network) -> Iterator[Remark]:
@@ -31,9 +32,9 @@ def network_findings(design: Design, network: Network) -> Iterator[Remark]:
     yield from host_findings(design, network, name)
 
 
-def between_findings(design: Design) -> Iterator[Remark]:
+def between_findings(design: Design, crossings: Crossings | None) -> Iterator[Remark]:
     """Yield what is to be said of several networks and what stands beside them."""
-    joined = JoinedSites(design)
+    joined = JoinedSites(design, crossings)
     yield from shared_addresses(design, joined)
     yield from _reservations(design)
     yield from _kept_elsewhere(design, joined)
@@ -46,8 +47,8 @@ def _reservations(design: Design) -> Iterator[Remark]:
     for reservation in design.prefix_reservations:
         place = Place(type=ObjectType.PREFIX_RESERVATION, id=reservation.id, name=reservation.name, field="prefix")
         holder = design.site_by_id[reservation.site_id]
-        for network in design.networks:
-            if network.site_id != reservation.site_id and not network.zone and network.prefix.overlaps(reservation.prefix):
+        for network in sorted(design.network_map.sharing(reservation.prefix), key=lambda sharing: sharing.id):
+            if network.site_id != reservation.site_id and not network.zone:
                 whose = network_of(design, network)
                 used = addresses.ReservedAndUsed(reservation.prefix, named(holder), whose, network.prefix)
                 yield remark(Code.ADDRESS_CLAIM_TAKEN, (place,), used)

@@ -199,13 +199,17 @@ class GatewayTunnels:
     def neighbours(self, tunnel: Tunnel) -> Neighbours:
         """Return what other tunnels have in common with one of the design."""
         if tunnel.id not in self._known:
-            self._known[tunnel.id] = self.calls_beside(tunnel, networks_beside(tunnel, self._shared))
+            networks = networks_beside(tunnel, self._shared)
+            self._known[tunnel.id] = self._beside(tunnel, networks, tunnel.id in self._crowded)
         return self._known[tunnel.id]
 
-    def calls_beside(self, tunnel: Tunnel, networks: tuple[SharedNetworks, ...] = ()) -> Neighbours:
-        """Return what other tunnels have in common with one, `networks` being what they share of those."""
+    def calls_beside(self, tunnel: Tunnel) -> Neighbours:
+        """Return what other tunnels have in common with one, but for networks."""
+        return self._beside(tunnel, (), True)
+
+    def _beside(self, tunnel: Tunnel, networks: tuple[SharedNetworks, ...], may_share: bool) -> Neighbours:
         call = self._calls.get(tunnel.id)
-        groups = self._groups(call) if call and tunnel.id in self._crowded else ()
+        groups = self._groups(call) if call and may_share else ()
         shares = tuple([(row_of, others) for row_of, others in groups if others.count])
         ports = tuple(self._ports.taken(self.design, tunnel, call)) if self._ports.contested else ()
         return Neighbours(call, shares, ports, networks)

@@ -170,15 +170,15 @@ class _EndsAlone(TunnelEnds):
     def uplink_families(self) -> dict[Side, Family]:
         return {side: family for side, family in zip(SIDES, self.settings.uplink_families, strict=True) if family}
 
-    @cached_property
+    @property
     def outer_family(self) -> Family:
         return self.settings.outer_family
 
-    @cached_property
+    @property
     def inner_families(self) -> frozenset[Family]:
         return self.settings.inner_families
 
-    @cached_property
+    @property
     def policy(self) -> AlgorithmPolicy:
         return self.settings.policy
 

@@ -56,7 +56,7 @@ class TunnelEnds:
         left, right = self.left.technology, self.right.technology
         return left if left is right else None
 
-    @cached_property
+    @property
     def policy(self) -> AlgorithmPolicy:
         """The algorithm policy in force."""
         return self.design.policy
@@ -121,7 +121,7 @@ class TunnelEnds:
         """Whether a side takes any caller, and so has nobody to call."""
         return self.end(side).peer_address == ANY_PEER
 
-    @cached_property
+    @property
     def outer_family(self) -> Family:
         """The family that the ends call each other in, as far as addresses tell."""
         if ":" in (self.left.peer_address or "") or ":" in (self.right.peer_address or ""):
@@ -133,7 +133,7 @@ class TunnelEnds:
         """The family of each uplink's address, where it is known."""
         return {side: uplink.address.family for side, uplink in self._uplinks.items() if uplink and uplink.address}
 
-    @cached_property
+    @property
     def inner_families(self) -> frozenset[Family]:
         """The families of the networks at both ends."""
         return frozenset([network.family for end in (self.left, self.right) for network in end.local_networks])

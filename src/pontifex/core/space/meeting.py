@@ -44,7 +44,7 @@ class View(NamedTuple):
     chain: tuple[str, ...]  # ids of the tunnels it came by
 
 
-class _Crossing(NamedTuple):
+class Crossing(NamedTuple):
     """A way from one site to another through a tunnel."""
 
     tunnel: Tunnel
@@ -54,6 +54,9 @@ class _Crossing(NamedTuple):
     is_translated: bool  # whether a gateway at either end translates anything on it
 
 
+Crossings = Mapping[str, Mapping[str, Crossing]]  # by the site where they begin, and by the tunnel
+
+
 def _by_gateway(translations: Iterable[Translation]) -> dict[str, list[Translation]]:
     found: dict[str, list[Translation]] = defaultdict(list)
     for translation in translations:
@@ -61,27 +64,35 @@ def _by_gateway(translations: Iterable[Translation]) -> dict[str, list[Translati
     return found
 
 
-class JoinedSites:
-    """The sites of a design as its tunnels join them."""
+def crossings_of(design: Design, tunnels: Iterable[Tunnel]) -> Crossings:
+    """Return the ways from each site to others by some tunnels."""
+    translating = _by_gateway(design.translations)
 
-    def __init__(self, design: Design) -> None:
+    def translates(gateway_id: str, tunnel_id: str) -> bool:
+        known = translating.get(gateway_id)
+        return known is not None and any(translation.tunnel_id in (None, tunnel_id) for translation in known)
+
+    site_of = {gateway.id: gateway.site_id for gateway in design.gateways}
+    found: dict[str, dict[str, Crossing]] = {site.id: {} for site in design.sites}
+    for tunnel in tunnels:
+        here, there, id_ = tunnel.left, tunnel.right, tunnel.id
+        left, right = site_of[here.gateway_id], site_of[there.gateway_id]
+        if left != right:
+            shown = translates(here.gateway_id, id_) or translates(there.gateway_id, id_)
+            found[left][id_] = Crossing(tunnel, Side.LEFT, right, here.local_networks, shown)
+            found[right][id_] = Crossing(tunnel, Side.RIGHT, left, there.local_networks, shown)
+    return found
+
+
+class JoinedSites:
+    """The sites of a design as its tunnels join them; by `crossings` where these are known already."""
+
+    def __init__(self, design: Design, crossings: Crossings | None = None) -> None:
         self.design = design
         self._views: dict[tuple[str, str], dict[str, tuple[View, ...]]] = {}
         self._trees: dict[str, dict[str, tuple[str, str]]] = {}
-        self._crossings: dict[str, dict[str, _Crossing]] = defaultdict(dict)  # by the site and the tunnel
         self._translations = _by_gateway(design.translations)
-        self._site_of = {gateway.id: gateway.site_id for gateway in design.gateways}
-        for tunnel in design.tunnels:
-            self._join(tunnel)
-
-    def _join(self, tunnel: Tunnel) -> None:
-        here, there = tunnel.left, tunnel.right
-        left, right = self._site_of[here.gateway_id], self._site_of[there.gateway_id]
-        if left != right:
-            shown = self._translates(here.gateway_id, tunnel) or self._translates(there.gateway_id, tunnel)
-            id_ = tunnel.id
-            self._crossings[left][id_] = _Crossing(tunnel, Side.LEFT, right, here.local_networks, shown)
-            self._crossings[right][id_] = _Crossing(tunnel, Side.RIGHT, left, there.local_networks, shown)
+        self._crossings = crossings_of(design, design.tunnels) if crossings is None else crossings
 
     def after(self, operations: Sequence[Translate]) -> JoinedSites:
         """Return the sites after some translations: the tunnels join the same ones as before."""
@@ -89,16 +100,9 @@ class JoinedSites:
         after = copy(self)
         after.design, after._views = design, {}
         after._translations = _by_gateway(design.translations)
-        after._crossings = defaultdict(dict, {site_id: dict(crossings) for site_id, crossings in self._crossings.items()})
-        for operation in operations:
-            for tunnel, _ in crossed(design, operation.object):
-                after._join(tunnel)
+        others = crossings_of(design, [tunnel for change in operations for tunnel, _ in crossed(design, change.object)])
+        after._crossings = {site_id: {**known, **others[site_id]} for site_id, known in self._crossings.items()}
         return after
-
-    def _translates(self, gateway_id: str, tunnel: Tunnel) -> bool:
-        """Whether a gateway translates anything on a tunnel."""
-        known = self._translations.get(gateway_id)
-        return known is not None and any(translation.tunnel_id in (None, tunnel.id) for translation in known)
 
     @cached_property
     def component(self) -> dict[str, int]:
@@ -168,7 +172,7 @@ class JoinedSites:
         found = self._views[network.id, beside] = {site_id: tuple(views.values()) for site_id, views in seen.items() if views}
         return found
 
-    def _crossed(self, crossing: _Crossing, prefix: Prefix, seen: Mapping[Prefix, View]) -> Iterable[Prefix]:
+    def _crossed(self, crossing: Crossing, prefix: Prefix, seen: Mapping[Prefix, View]) -> Iterable[Prefix]:
         """Return what the far side newly sees of a prefix; without a translation at either end it is the prefix or nothing."""
         if crossing.is_translated:
             shown = self.across(crossing.tunnel, crossing.side, prefix, len(seen) >= _MOST_VIEWS)
@@ -214,13 +218,13 @@ def translated_prefix(translation: Translation, prefix: Prefix) -> Prefix:
     return Prefix(prefix.family, translation.seen(prefix.network), prefix.length)
 
 
-def meetings(design: Design) -> tuple[Meeting, ...]:
+def meetings(design: Design, crossings: Crossings | None = None) -> tuple[Meeting, ...]:
     """Return the networks that share addresses and meet, or would once their sites are joined, each told once a prefix.
 
     Where many have one prefix, each is told with the first of them that it meets: once that is mended the next one is told.
     Pairs come zone by zone in canonical order.
     """
-    joined = JoinedSites(design)
+    joined = JoinedSites(design, crossings)
     return tuple(meeting for networks, pairs in _sharing(design) for meeting in _told_once(joined, networks, pairs))
 
 

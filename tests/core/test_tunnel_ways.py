@@ -1,0 +1,73 @@
+"""Short cuts of looking where tunnels lead, against the long way."""
+
+from __future__ import annotations
+
+from itertools import permutations
+from random import Random
+
+import pytest
+
+from pontifex.core.addressing import Family, Prefix, Selector
+from pontifex.core.kinds import SIDES
+from pontifex.core.model import Design, apply_operations, put
+from pontifex.core.routing import Tables
+from pontifex.core.routing.tables.chains import Chains
+from pontifex.core.routing.trace.carrying import WaysIntoTunnels, swallowed_by
+from pontifex.core.space import JoinedSites, meetings
+from pontifex.core.space.meeting import crossings_of
+from pontifex.demo import demo_design
+from tests.truth.any_design import draw_design
+
+DRAWN = 12
+
+
+@pytest.fixture(scope="module")
+def designs() -> list[Design]:
+    """The demo, and designs drawn at random."""
+    return [demo_design(), *(draw_design(Random(seed), demo_design()) for seed in range(DRAWN))]
+
+
+def _wide(design: Design, random: Random) -> Design:
+    """Return a design in which some ends name wide networks, which may hold the addresses of peers."""
+    for tunnel in design.tunnels:
+        if random.random() < 0.3:
+            length = random.choice((0, 1, 2, 6))
+            value = random.getrandbits(32) & ~Family.V4.host_mask(length)
+            networks = (Selector.of(Prefix(Family.V4, value, length)),)
+            design = apply_operations(design, [put(tunnel.with_end(random.choice(SIDES), remote_networks=networks))])
+    return design
+
+
+def test_no_tunnel_that_swallows_its_own_packets_is_left_out(designs: list[Design]):
+    """Whatever comes back into its tunnel is looked at closely; many others aren't."""
+    swallowed = passed_by = 0
+    for seed, drawn in enumerate(designs):
+        design = _wide(drawn, Random(seed))
+        tables = Tables(design)
+        ways = WaysIntoTunnels(tables)
+        for tunnel in design.tunnels:
+            for side in SIDES:
+                chain = swallowed_by(tables, tunnel, side)
+                assert ways.may_swallow(tunnel, side) or not chain, (tunnel.id, side)
+                swallowed += bool(chain)
+                passed_by += not ways.may_swallow(tunnel, side)
+    assert swallowed
+    assert passed_by
+
+
+def test_a_chain_is_the_same_whatever_was_asked_before(designs: list[Design]):
+    """The search from a site goes on where it stopped; what it has found doesn't hang on the order of questions."""
+    for design in designs:
+        asked = Chains(design)
+        pairs = list(permutations((site.id for site in design.sites), 2))
+        Random(1).shuffle(pairs)
+        for here, there in pairs:
+            assert asked.chain(here, there) == Chains(design).chain(here, there), (here, there)
+
+
+def test_ways_between_sites_that_are_known_give_the_same_meetings(designs: list[Design]):
+    """What is found by crossings that are handed on is what is found anew."""
+    for design in designs:
+        crossings = crossings_of(design, design.tunnels)
+        assert meetings(design, crossings) == meetings(design)
+        assert JoinedSites(design, crossings).component == JoinedSites(design).component
