@@ -133,3 +133,16 @@ def test_a_record_holds_while_all_that_was_read_stands():
     assert not holds_in(apply_operations(DESIGN, [put(new)]))
     assert len(seen.networks) > 1
     assert not holds_in(EDITS["a network"](DESIGN))
+
+
+def test_each_record_holds_all_that_was_read_for_it():
+    """What an earlier record has read already, or worked out of what it read, is read again by the next one."""
+    recorder = Recorder(DESIGN.changed(supernets=()))
+    for _ in range(2):
+        seen, places = recorder.record()
+        assert seen.tunnel_by_id[SOUND]
+        assert not places - {("tunnel_by_id", SOUND)}
+        assert seen.address_space
+        assert {("networks", None), ("supernets", None)} <= places
+        assert seen.by_type
+        assert {(name, None) for name in ("tunnels", "hosts", "policies")} <= places

@@ -9,6 +9,7 @@ import pytest
 
 from pontifex.core.addressing import Family, Prefix, Selector
 from pontifex.core.kinds import SIDES
+from pontifex.core.matching.overlapping import shared_networks
 from pontifex.core.model import Design, apply_operations, put
 from pontifex.core.routing import Tables
 from pontifex.core.routing.tables.chains import Chains
@@ -71,3 +72,17 @@ def test_ways_between_sites_that_are_known_give_the_same_meetings(designs: list[
         crossings = crossings_of(design, design.tunnels)
         assert meetings(design, crossings) == meetings(design)
         assert JoinedSites(design, crossings).component == JoinedSites(design).component
+
+
+def test_what_one_tunnel_shares_is_looked_for_by_itself(designs: list[Design]):
+    """Asked for one tunnel, what it shares with others at a gateway is what is told of it among all."""
+    shared = 0
+    for seed, drawn in enumerate(designs):
+        design = _wide(drawn, Random(seed))
+        for gateway in design.gateways:
+            among_all = shared_networks(design, gateway.id)
+            for tunnel, _ in design.ends_of_gateway(gateway.id):
+                alone = shared_networks(design, gateway.id, wanted=tunnel).get(tunnel.id, [])
+                assert alone == among_all.get(tunnel.id, []), (gateway.id, tunnel.id)
+                shared += len(alone)
+    assert shared
