@@ -44,7 +44,7 @@ class View(NamedTuple):
     chain: tuple[str, ...]  # ids of the tunnels it came by
 
 
-class Crossing(NamedTuple):
+class _Crossing(NamedTuple):
     """A way from one site to another through a tunnel."""
 
     tunnel: Tunnel
@@ -54,7 +54,7 @@ class Crossing(NamedTuple):
     is_translated: bool  # whether a gateway at either end translates anything on it
 
 
-Crossings = Mapping[str, Mapping[str, Crossing]]  # by the site where they begin, and by the tunnel
+Crossings = Mapping[str, Mapping[str, _Crossing]]  # by the site where they begin, and by the tunnel
 
 
 def _by_gateway(translations: Iterable[Translation]) -> dict[str, list[Translation]]:
@@ -73,14 +73,14 @@ def crossings_of(design: Design, tunnels: Iterable[Tunnel]) -> Crossings:
         return known is not None and any(translation.tunnel_id in (None, tunnel_id) for translation in known)
 
     site_of = {gateway.id: gateway.site_id for gateway in design.gateways}
-    found: dict[str, dict[str, Crossing]] = {site.id: {} for site in design.sites}
+    found: dict[str, dict[str, _Crossing]] = {site.id: {} for site in design.sites}
     for tunnel in tunnels:
         here, there, id_ = tunnel.left, tunnel.right, tunnel.id
         left, right = site_of[here.gateway_id], site_of[there.gateway_id]
         if left != right:
             shown = translates(here.gateway_id, id_) or translates(there.gateway_id, id_)
-            found[left][id_] = Crossing(tunnel, Side.LEFT, right, here.local_networks, shown)
-            found[right][id_] = Crossing(tunnel, Side.RIGHT, left, there.local_networks, shown)
+            found[left][id_] = _Crossing(tunnel, Side.LEFT, right, here.local_networks, shown)
+            found[right][id_] = _Crossing(tunnel, Side.RIGHT, left, there.local_networks, shown)
     return found
 
 
@@ -172,7 +172,7 @@ class JoinedSites:
         found = self._views[network.id, beside] = {site_id: tuple(views.values()) for site_id, views in seen.items() if views}
         return found
 
-    def _crossed(self, crossing: Crossing, prefix: Prefix, seen: Mapping[Prefix, View]) -> Iterable[Prefix]:
+    def _crossed(self, crossing: _Crossing, prefix: Prefix, seen: Mapping[Prefix, View]) -> Iterable[Prefix]:
         """Return what the far side newly sees of a prefix; without a translation at either end it is the prefix or nothing."""
         if crossing.is_translated:
             shown = self.across(crossing.tunnel, crossing.side, prefix, len(seen) >= _MOST_VIEWS)
