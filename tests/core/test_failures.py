@@ -49,6 +49,7 @@ def test_a_row_that_fails_says_so_and_the_others_stand(monkeypatch):
         *((tunnels.TUNNEL_CHECKS, name, "tunnel") for name in tunnels.TUNNEL_CHECKS),
         (check, "network_findings", "settings"),
         (check, "between_findings", "settings"),
+        (check, "crossings_of", "settings"),
         (check, "overlaps", "settings"),
         *((check.PATH_CHECKS, name, "settings") for name in check.PATH_CHECKS),
     ],

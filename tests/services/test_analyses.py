@@ -128,7 +128,7 @@ def test_another_history_under_the_same_id(designs, analyses, engine):
 
 def test_a_failed_check_is_logged_and_counted(designs, analyses, monkeypatch):
     """The design still has its analysis; the log has the error, and the count says that there was one."""
-    monkeypatch.setattr("pontifex.core.findings.check.overlaps", lambda _: 1 / 0)
+    monkeypatch.setattr("pontifex.core.findings.check.overlaps", lambda *_: 1 / 0)
     with structlog.testing.capture_logs() as logs:
         found = analyses.analysis(designs.add(demo_design()).id).result
     assert len(found.forecasts) == len(demo_design().tunnels)
