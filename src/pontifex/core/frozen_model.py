@@ -18,14 +18,9 @@ def _all_fields(kind: type[FrozenModel]) -> set[str]:
 _Value = TypeVar("_Value")
 
 
+@lru_cache(maxsize=4096)
 def one_of_alike(values: tuple[_Value, ...]) -> tuple[_Value, ...]:
     """Return one list for all that are alike: where there are few of many, a list is compared with itself at once."""
-    kept: tuple[_Value, ...] = _first_alike(values)
-    return kept
-
-
-@lru_cache(maxsize=4096)
-def _first_alike(values: tuple[Any, ...]) -> tuple[Any, ...]:
     return values
 
 

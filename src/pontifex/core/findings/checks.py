@@ -26,11 +26,9 @@ class Checks(Failures):
         self._about_id = tunnel.id if tunnel else SETTINGS_ID
 
     def run(self, name: str, check: Callable[[_About], Iterable[Remark]], about: _About) -> None:
-        """Make a check and keep its remarks, all or none; without a guard, since thousands are made for one analysis."""
-        try:
+        """Make a check and keep its remarks, all or none."""
+        with self.guard(name, self._about_id):
             self.remarks += tuple(check(about))
-        except Exception as error:
-            self.note(FailedCheck(name, self._about_id, error))
 
     def note(self, failed: FailedCheck) -> None:
         """Keep what failed, and say it in a remark."""

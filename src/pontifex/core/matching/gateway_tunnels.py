@@ -38,6 +38,7 @@ _MOST_TAKEN_IN: Final = 100  # changed tunnels: with more, all is worked out ane
 
 
 _RowsOf = Callable[[TunnelEnds, Call, OtherCalls], Iterator[Row]]
+_Shares = tuple[tuple[_RowsOf, OtherCalls], ...]
 _Meeting = tuple[_RowsOf, str, object]  # what makes rows of it, the gateway that answers, and what calls have in common there
 
 
@@ -46,7 +47,7 @@ class Neighbours:
     """All that other tunnels are to one: its rows about them are made from this and nothing else."""
 
     call: Call | None = None
-    shares: tuple[tuple[_RowsOf, OtherCalls], ...] = ()
+    shares: _Shares = ()
     ports: tuple[TakenPort, ...] = ()
     networks: tuple[SharedNetworks, ...] = ()
 
@@ -199,18 +200,21 @@ class GatewayTunnels:
     def neighbours(self, tunnel: Tunnel) -> Neighbours:
         """Return what other tunnels have in common with one of the design."""
         if tunnel.id not in self._known:
-            networks = networks_beside(tunnel, self._shared)
-            self._known[tunnel.id] = self._beside(tunnel, networks, tunnel.id in self._crowded)
+            shares = self._shares(tunnel) if tunnel.id in self._crowded else ()
+            self._known[tunnel.id] = self._beside(tunnel, shares, networks_beside(tunnel, self._shared))
         return self._known[tunnel.id]
 
     def calls_beside(self, tunnel: Tunnel) -> Neighbours:
         """Return what other tunnels have in common with one, but for networks."""
-        return self._beside(tunnel, (), True)
+        return self._beside(tunnel, self._shares(tunnel), ())
 
-    def _beside(self, tunnel: Tunnel, networks: tuple[SharedNetworks, ...], may_share: bool) -> Neighbours:
+    def _shares(self, tunnel: Tunnel) -> _Shares:
+        """Return the calls that a tunnel's call shares something with, each with what makes rows of them."""
         call = self._calls.get(tunnel.id)
-        groups = self._groups(call) if call and may_share else ()
-        shares = tuple([(row_of, others) for row_of, others in groups if others.count])
+        return tuple([(rows_of, others) for rows_of, others in self._groups(call) if others.count]) if call else ()
+
+    def _beside(self, tunnel: Tunnel, shares: _Shares, networks: tuple[SharedNetworks, ...]) -> Neighbours:
+        call = self._calls.get(tunnel.id)
         ports = tuple(self._ports.taken(self.design, tunnel, call)) if self._ports.contested else ()
         return Neighbours(call, shares, ports, networks)
 

@@ -32,11 +32,16 @@ class TunnelEnds:
     today: date  # the day for which certificates and exceptions are judged
     settled: dict[str, Agreement | Refusal | None] = field(default_factory=dict)  # negotiations that are done, by row
     failures: Failures = field(default_factory=Failures)  # rows that could not be compared
-    left: TunnelEnd = field(init=False, repr=False, compare=False)
-    right: TunnelEnd = field(init=False, repr=False, compare=False)
 
-    def __post_init__(self) -> None:
-        vars(self).update(left=self.tunnel.left, right=self.tunnel.right)  # both are read again and again
+    @cached_property
+    def left(self) -> TunnelEnd:
+        """The left end; both are read again and again."""
+        return self.tunnel.left
+
+    @cached_property
+    def right(self) -> TunnelEnd:
+        """The right end."""
+        return self.tunnel.right
 
     def end(self, side: Side) -> TunnelEnd:
         """The end of a side."""

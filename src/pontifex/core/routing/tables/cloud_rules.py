@@ -43,11 +43,6 @@ class CloudRules:
         )
 
     @cached_property
-    def _sites(self) -> frozenset[str]:
-        """The sites that have any."""
-        return frozenset(placed.rule.site_id for placed in self.placed)
-
-    @cached_property
     def by_place(self) -> dict[tuple[str, RuleLevel, PacketDirection], list[PlacedCloudRule]]:
         """The rules by site, level and direction: each of these lets a packet pass for itself."""
         found: dict[tuple[str, RuleLevel, PacketDirection], list[PlacedCloudRule]] = defaultdict(list)
@@ -62,7 +57,7 @@ class CloudRules:
 
         A group keeps state, so that `answers` pass it: their connection has passed it already.
         """
-        for level in RuleLevel if site_id in self._sites else ():
+        for level in RuleLevel:
             if answers and level is RuleLevel.GROUP:
                 continue
             about = [rule for rule in self.by_place.get((site_id, level, way), ()) if rule.is_about(near, far)]
